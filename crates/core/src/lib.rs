@@ -1,0 +1,2 @@
+pub mod network;
+pub mod units;

@@ -1,0 +1,129 @@
+//! Reading quantities as installers write them: `62 psi`, `1 1/2 in`, `7'6"`, `4,3 bar`.
+
+use super::{Flow, Length, Minutes, Pressure, Rate, Speed, Unit, UnitSystem, Volume};
+
+/// Why a text is not the quantity wanted; says what was expected.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum QuantityError {
+    /// Nothing was written.
+    #[error("a {what} is missing: write a number with its unit, e.g. {example}")]
+    Empty { what: &'static str, example: &'static str },
+    /// No number where one should stand.
+    #[error("‘{given}’ is not a {what}: write a number with its unit, e.g. {example}")]
+    NoNumber { given: String, what: &'static str, example: &'static str },
+    /// A number without a unit where none can be assumed.
+    #[error("‘{given}’ needs a unit: {units}, e.g. {example}")]
+    NoUnit { given: String, units: String, example: &'static str },
+    /// A unit that is not one of this quantity's.
+    #[error("‘{unit}’ is not a unit of {what}: use {units}")]
+    UnknownUnit { unit: String, what: &'static str, units: String },
+}
+
+const LONGEST: usize = 40;
+
+/// Reads one or more (number, unit) pairs and adds them up; `bare` is the factor of a number
+/// without a unit, `None` where the unit must be written.
+pub(crate) fn parse(
+    text: &str,
+    what: &'static str,
+    example: &'static str,
+    units: &[Unit],
+    bare: Option<f64>,
+) -> Result<f64, QuantityError> {
+    let text = text.trim();
+    let given = || text.chars().take(LONGEST).collect::<String>();
+    let no_number = || QuantityError::NoNumber { given: given(), what, example };
+    if text.is_empty() {
+        return Err(QuantityError::Empty { what, example });
+    }
+    if text.len() > LONGEST {
+        return Err(no_number());
+    }
+    let (negative, mut rest) = match text.strip_prefix(['-', '−']) {
+        Some(rest) => (true, rest.trim_start()),
+        None => (false, text),
+    };
+    let mut total = 0.0;
+    while !rest.is_empty() {
+        let (number, after) = mixed_number(rest).ok_or_else(no_number)?;
+        let after = after.trim_start();
+        // `m3/h` holds a digit, so a word that starts with m ends at the next blank.
+        let stop: fn(char) -> bool =
+            if after.starts_with('m') { char::is_whitespace } else { |c| c.is_ascii_digit() };
+        let (word, tail) = after.split_at(after.find(stop).unwrap_or(after.len()));
+        let word = word.trim_end();
+        rest = tail.trim_start();
+        let factor = if word.is_empty() {
+            // `7'6` means inches for the 6; otherwise a bare number takes the field's unit.
+            let inches = total != 0.0 && units.iter().any(|u| u.spellings.contains(&"in"));
+            if inches { super::M_PER_IN } else {
+                bare.ok_or_else(|| QuantityError::NoUnit { given: given(), units: names(units), example })?
+            }
+        } else {
+            units
+                .iter()
+                .find(|u| u.spellings.iter().any(|s| s.eq_ignore_ascii_case(word)))
+                .ok_or_else(|| QuantityError::UnknownUnit { unit: word.to_owned(), what, units: names(units) })?
+                .factor
+        };
+        total += number * factor;
+    }
+    if !total.is_finite() {
+        return Err(no_number());
+    }
+    Ok(if negative { -total } else { total })
+}
+
+/// `12`, `1.5`, `1,5`, `3/4`, `1 1/2`, `1-1/2` at the start of the text, and what follows.
+fn mixed_number(text: &str) -> Option<(f64, &str)> {
+    let (whole, rest) = decimal(text)?;
+    if let Some(after) = rest.strip_prefix('/') {
+        let (below, rest) = decimal(after)?;
+        return (below > 0.0).then_some((whole / below, rest));
+    }
+    let gap = rest.trim_start_matches([' ', '-']);
+    if gap.len() < rest.len()
+        && let Some((above, after)) = decimal(gap)
+        && let Some(after) = after.strip_prefix('/')
+        && let Some((below, rest)) = decimal(after)
+        && below > 0.0
+    {
+        return Some((whole + above / below, rest));
+    }
+    Some((whole, rest))
+}
+
+fn decimal(text: &str) -> Option<(f64, &str)> {
+    let end = text.find(|c: char| !c.is_ascii_digit() && c != '.' && c != ',').unwrap_or(text.len());
+    let number: f64 = text[..end].replace(',', ".").parse().ok()?;
+    Some((number, &text[end..]))
+}
+
+fn names(units: &[Unit]) -> String {
+    units.iter().map(|u| u.spellings[0]).collect::<Vec<_>>().join(", ")
+}
+
+macro_rules! typed {
+    ($($name:ident: $us:expr, $metric:expr;)+) => {$(
+        impl $name {
+            /// Reads what was typed into a field: a number alone takes the unit that the job's
+            /// system shows there.
+            ///
+            /// # Errors
+            /// A [`QuantityError`] that names what is wrong and what is expected.
+            pub fn typed(text: &str, system: UnitSystem) -> Result<Self, QuantityError> {
+                let bare = match system { UnitSystem::Us => $us, UnitSystem::Metric => $metric };
+                parse(text, Self::WHAT, Self::EXAMPLE, Self::UNITS, Some(bare)).map(Self)
+            }
+        }
+    )+};
+}
+typed! {
+    Pressure: super::KPA_PER_PSI, 1.0;
+    Flow: super::LPM_PER_GPM, 1.0;
+    Length: super::M_PER_FT, 1.0;
+    Speed: super::M_PER_FT, 1.0;
+    Rate: 25.4, 1.0;
+    Volume: super::LPM_PER_GPM, 1.0;
+    Minutes: 1.0, 1.0;
+}

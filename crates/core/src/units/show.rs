@@ -1,0 +1,130 @@
+//! Writing quantities: exactly for files, with a sensible number of digits for people.
+
+use super::{Flow, Length, Minutes, Pressure, Rate, Speed, Unit, Volume};
+
+/// The units a job is read and typed in.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default, serde::Serialize, serde::Deserialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum UnitSystem {
+    /// psi, gpm, ft, in.
+    #[default]
+    Us,
+    /// kPa, L/min, m, mm.
+    Metric,
+}
+
+/// The shortest text that reads back to the same bits: the first unit in which at most four
+/// decimals do, else the inner unit with all its digits.
+pub(crate) fn exact(value: f64, units: &[Unit]) -> String {
+    for unit in units {
+        let text = trimmed(value / unit.factor, 4);
+        if text.parse::<f64>().is_ok_and(|n| n.abs() * unit.factor == value.abs()) {
+            return format!("{text} {}", unit.spellings[0]);
+        }
+    }
+    let inner = units.iter().find(|u| u.factor == 1.0).map_or("", |u| u.spellings[0]);
+    format!("{value} {inner}")
+}
+
+/// At most `decimals` decimals, without trailing zeros and without a negative zero.
+pub(crate) fn trimmed(value: f64, decimals: usize) -> String {
+    let text = format!("{value:.decimals$}");
+    let text = if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.') } else { &text };
+    if text == "-0" { "0".to_owned() } else { text.to_owned() }
+}
+
+fn fixed(value: f64, decimals: usize) -> String {
+    let text = format!("{value:.decimals$}");
+    if text.trim_start_matches('-').chars().all(|c| c == '0' || c == '.') { text.trim_start_matches('-').to_owned() } else { text }
+}
+
+impl Pressure {
+    /// The number alone, as shown: 0.1 psi or 1 kPa.
+    pub fn number(self, system: UnitSystem) -> String {
+        match system {
+            UnitSystem::Us => fixed(self.psi(), 1),
+            UnitSystem::Metric => fixed(self.0, 0),
+        }
+    }
+    /// The unit shown.
+    pub fn unit(system: UnitSystem) -> &'static str {
+        match system { UnitSystem::Us => "psi", UnitSystem::Metric => "kPa" }
+    }
+    /// Number and unit, e.g. `41.3 psi`.
+    pub fn show(self, system: UnitSystem) -> String { format!("{} {}", self.number(system), Self::unit(system)) }
+    /// For set points: no needless decimals.
+    pub fn show_round(self, system: UnitSystem) -> String {
+        let value = match system { UnitSystem::Us => self.psi(), UnitSystem::Metric => self.0 };
+        format!("{} {}", trimmed(value, 0), Self::unit(system))
+    }
+}
+
+impl Flow {
+    /// The number alone: 0.01 gpm, or L/min to 0.1 (0.01 below 10).
+    pub fn number(self, system: UnitSystem) -> String {
+        match system {
+            UnitSystem::Us => fixed(self.gpm(), if self.gpm().abs() < 1.0 { 2 } else { 1 }),
+            UnitSystem::Metric => fixed(self.0, if self.0.abs() < 10.0 { 2 } else { 1 }),
+        }
+    }
+    /// The unit shown.
+    pub fn unit(system: UnitSystem) -> &'static str {
+        match system { UnitSystem::Us => "gpm", UnitSystem::Metric => "L/min" }
+    }
+    /// Number and unit, e.g. `13.1 gpm`.
+    pub fn show(self, system: UnitSystem) -> String { format!("{} {}", self.number(system), Self::unit(system)) }
+}
+
+impl Length {
+    /// A length on the ground: `12 ft`, `3.7 m`.
+    pub fn show(self, system: UnitSystem) -> String {
+        match system {
+            UnitSystem::Us => format!("{} ft", trimmed(self.ft(), 1)),
+            UnitSystem::Metric => format!("{} m", trimmed(self.0, 2)),
+        }
+    }
+    /// A diameter: `0.930 in`, `26.0 mm`.
+    pub fn show_bore(self, system: UnitSystem) -> String {
+        match system {
+            UnitSystem::Us => format!("{:.3} in", self.inches()),
+            UnitSystem::Metric => format!("{:.1} mm", self.mm()),
+        }
+    }
+}
+
+impl Speed {
+    /// `5.6 ft/s`, `1.70 m/s`.
+    pub fn show(self, system: UnitSystem) -> String {
+        match system {
+            UnitSystem::Us => format!("{} ft/s", fixed(self.fps(), 1)),
+            UnitSystem::Metric => format!("{} m/s", fixed(self.0, 2)),
+        }
+    }
+}
+
+impl Rate {
+    /// `1.60 in/h`, `41 mm/h`.
+    pub fn show(self, system: UnitSystem) -> String {
+        match system {
+            UnitSystem::Us => format!("{} in/h", fixed(self.0 / 25.4, 2)),
+            UnitSystem::Metric => format!("{} mm/h", fixed(self.0, 1)),
+        }
+    }
+}
+
+impl Volume {
+    /// `5.0 gal`, `20.0 L`.
+    pub fn show(self, system: UnitSystem) -> String {
+        match system {
+            UnitSystem::Us => format!("{} gal", trimmed(self.0 / super::LPM_PER_GPM, 2)),
+            UnitSystem::Metric => format!("{} L", trimmed(self.0, 1)),
+        }
+    }
+}
+
+impl Minutes {
+    /// Seconds below two minutes, minutes above.
+    pub fn show(self, _: UnitSystem) -> String {
+        if self.0 < 2.0 { format!("{} s", trimmed(self.0 * 60.0, 1)) } else { format!("{} min", trimmed(self.0, 1)) }
+    }
+}

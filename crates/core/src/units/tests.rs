@@ -1,0 +1,82 @@
+use super::*;
+use proptest::prelude::*;
+
+fn close(a: f64, b: f64) { assert!((a - b).abs() <= 1e-9 * b.abs().max(1.0), "{a} is not {b}"); }
+
+#[test]
+fn quantities_are_read_as_installers_write_them() {
+    close("62 psi".parse::<Pressure>().unwrap().kpa(), 62.0 * 6.894_757_293_168);
+    close("4.3 bar".parse::<Pressure>().unwrap().kpa(), 430.0);
+    close("4,3bar".parse::<Pressure>().unwrap().kpa(), 430.0);
+    close("1 1/2 in".parse::<Length>().unwrap().mm(), 38.1);
+    close("1-1/2in".parse::<Length>().unwrap().mm(), 38.1);
+    close("3/4in".parse::<Length>().unwrap().mm(), 19.05);
+    close("7'6\"".parse::<Length>().unwrap().ft(), 7.5);
+    close("7 ft 6 in".parse::<Length>().unwrap().ft(), 7.5);
+    close("7'6".parse::<Length>().unwrap().ft(), 7.5);
+    close("-2 ft".parse::<Length>().unwrap().ft(), -2.0);
+    close("0.9 gph".parse::<Flow>().unwrap().gpm(), 0.015);
+    close("3 m3/h".parse::<Flow>().unwrap().lpm(), 50.0);
+    close("22 s".parse::<Minutes>().unwrap().minutes(), 22.0 / 60.0);
+}
+
+#[test]
+fn a_field_gives_a_bare_number_the_jobs_unit() {
+    close(Pressure::typed("62", UnitSystem::Us).unwrap().psi(), 62.0);
+    close(Pressure::typed("430", UnitSystem::Metric).unwrap().kpa(), 430.0);
+    close(Pressure::typed("4.3 bar", UnitSystem::Us).unwrap().kpa(), 430.0);
+}
+
+#[test]
+fn refusals_say_what_is_wrong_and_what_is_expected() {
+    let said = |t: &str| t.parse::<Pressure>().unwrap_err().to_string();
+    insta::assert_snapshot!(
+        ["", "abc", "62", "62 gpm", "1/0 psi", "1e999 psi", "∞ psi", "9".repeat(60).as_str()].map(said).join("\n"),
+        @r"
+    a pressure is missing: write a number with its unit, e.g. 62 psi
+    ‘abc’ is not a pressure: write a number with its unit, e.g. 62 psi
+    ‘62’ needs a unit: psi, kPa, bar, e.g. 62 psi
+    ‘gpm’ is not a unit of pressure: use psi, kPa, bar
+    ‘1/0 psi’ is not a pressure: write a number with its unit, e.g. 62 psi
+    ‘e’ is not a unit of pressure: use psi, kPa, bar
+    ‘∞ psi’ is not a pressure: write a number with its unit, e.g. 62 psi
+    ‘9999999999999999999999999999999999999999’ is not a pressure: write a number with its unit, e.g. 62 psi
+    "
+    );
+}
+
+#[test]
+fn factors_are_exact() {
+    close(Pressure::of_height(Length::from_ft(1.0)).psi(), 0.433_527_504_001_361_7);
+    close(Flow::from_gpm(60.0) / "3600 gph".parse::<Flow>().unwrap(), 1.0);
+    // 0.4085 Q / d2 is the trade's form of the velocity in a round pipe.
+    let v = Speed::in_pipe(Flow::from_gpm(18.0), Length::from_in(1.025));
+    assert!((v.fps() - 0.4085 * 18.0 / (1.025 * 1.025)).abs() < 0.002);
+}
+
+#[test]
+fn people_see_a_sensible_number_of_digits() {
+    assert_eq!(Pressure::from_psi(41.27).show(UnitSystem::Us), "41.3 psi");
+    assert_eq!(Pressure::from_psi(-0.01).show(UnitSystem::Us), "0.0 psi");
+    assert_eq!(Flow::from_gpm(0.481).show(UnitSystem::Us), "0.48 gpm");
+    assert_eq!(Length::from_ft(12.0).show(UnitSystem::Us), "12 ft");
+    assert_eq!(Pressure::from_kpa(275.79).show(UnitSystem::Metric), "276 kPa");
+}
+
+proptest! {
+    #[test]
+    fn what_is_written_to_a_file_reads_back_to_the_same_bits(kpa in -1e6..1e6f64, psi in -999i32..999, lpm in 0.0..1e5f64) {
+        for p in [Pressure::from_kpa(kpa), Pressure::from_psi(f64::from(psi))] {
+            let text = serde_json::to_string(&p).unwrap();
+            prop_assert_eq!(serde_json::from_str::<Pressure>(&text).unwrap(), p, "{}", text);
+        }
+        let f = Flow::from_lpm(lpm);
+        prop_assert_eq!(serde_json::from_str::<Flow>(&serde_json::to_string(&f).unwrap()).unwrap(), f);
+    }
+
+    #[test]
+    fn no_text_makes_the_reader_panic(text in ".{0,50}") {
+        if let Ok(p) = text.parse::<Pressure>() { prop_assert!(p.kpa().is_finite()); }
+        if let Ok(l) = text.parse::<Length>() { prop_assert!(l.m().is_finite()); }
+    }
+}

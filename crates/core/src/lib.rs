@@ -1,2 +1,12 @@
 pub mod network;
 pub mod units;
+pub mod catalogue;
+pub mod plan;
+pub mod water;
+pub mod working;
+pub mod zone;
+pub mod regulation;
+pub mod zoning;
+pub mod assess;
+pub mod findings;
+pub mod quick;

@@ -1,1 +1,12 @@
-//! stub
+//! Open formats in and out: job files (`fenlo-job/1`) and networks (`fenlo-network/1`).
+//!
+//! Readers take bytes of any origin: size and nesting are bounded, unknown keys are refused, and
+//! every fault says where in the file it is.
+
+mod error;
+mod job;
+mod network;
+
+pub use error::ReadError;
+pub use job::{job_schema, read_job, write_job};
+pub use network::{read_network, write_network, write_result};

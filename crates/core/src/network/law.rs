@@ -8,12 +8,12 @@ use crate::units::{Flow, KPA_PER_M, Length, Pressure};
 const HW_EXPONENT: f64 = 1.852;
 /// Below this flow (L/min) a power law is replaced by its chord through zero, so that its slope
 /// never vanishes. A drip emitter gives some 0.03 L/min; the error is below 1e-5 kPa on any pipe.
-const LINEAR_BELOW: f64 = 1e-3;
+const LINEAR_BELOW: f64 = 1e-4;
 /// Least slope, kPa per L/min, of a flat stretch of a curve or of a part without flow: keeps the
 /// rounding of the heads (1e-12 kPa) from turning into flow.
 const LEAST_SLOPE: f64 = 1e-3;
 /// The same for a pipe without flow.
-const LEAST_PIPE_SLOPE: f64 = 1e-4;
+const LEAST_PIPE_SLOPE: f64 = 1e-6;
 
 /// Friction loss of a straight pipe.
 ///
@@ -169,4 +169,11 @@ impl EmitterLaw {
 /// Total of the nominal flows: the scale of the network.
 pub(super) fn nominal_total(network: &Network) -> f64 {
     network.emitters.iter().map(|e| EmitterLaw::of(&e.emission).nominal()).sum()
+}
+
+impl Loss {
+    /// Pressure spent at a flow of zero or more.
+    pub fn at(&self, flow: Flow) -> Pressure {
+        Pressure::from_kpa(Law::of_loss(self).at(flow.lpm()).0)
+    }
 }

@@ -33,7 +33,7 @@ pub struct Params {
 
 impl Default for Params {
     fn default() -> Self {
-        Self { max_iterations: 200, energy: Pressure::from_kpa(1e-5), mass_share: 1e-8 }
+        Self { max_iterations: 200, energy: Pressure::from_kpa(1e-8), mass_share: 1e-8 }
     }
 }
 

@@ -1,0 +1,160 @@
+use super::read::rows;
+use crate::network::Emission;
+use crate::units::{Flow, Length, Pressure};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+/// Kinds of head. What differs in rate or pressure is a kind of its own.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Kind {
+    Spray,
+    Rotator,
+    RotatorShort,
+    RotorShort,
+    RotorMid,
+    RotorLarge,
+    Stake,
+    Bubbler,
+    Dripline,
+    Emitter,
+    Tape,
+}
+
+impl Kind {
+    /// Drip: filtered, regulated, on valves of its own.
+    pub fn is_drip(self) -> bool {
+        matches!(self, Self::Dripline | Self::Emitter | Self::Tape)
+    }
+}
+
+/// What is common to a kind of head.
+#[derive(Debug, Clone, PartialEq)]
+pub struct KindRow {
+    /// The kind.
+    pub kind: Kind,
+    /// For people.
+    pub label: String,
+    /// Pressure the chart figures hold for.
+    pub nominal: Pressure,
+    /// Least usable pressure at the nozzle.
+    pub low: Pressure,
+    /// Greatest usable pressure at the nozzle.
+    pub high: Pressure,
+    /// Exponent of flow over pressure; 0 for pressure-compensating.
+    pub exponent: f64,
+    /// Set point of the body with a regulator in it, if made.
+    pub body: Option<Pressure>,
+}
+
+/// How the flow goes with the arc.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum ArcRule {
+    /// In proportion: a quarter circle gives a quarter (matched).
+    Proportional,
+    /// Any arc, the same flow (rotors: match by nozzle).
+    Any,
+    /// One shape only.
+    Fixed,
+}
+
+/// A nozzle, emitter or dripline.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Nozzle {
+    /// Stable name in files, e.g. `spray-12`.
+    pub id: String,
+    /// Its kind.
+    pub kind: Kind,
+    /// For people.
+    pub label: String,
+    /// Throw at nominal pressure.
+    pub radius: Option<Length>,
+    /// Flow at nominal pressure; of the full circle where proportional.
+    pub flow: Flow,
+    /// Flow by arc.
+    pub arc_rule: ArcRule,
+    /// Least and greatest arc, degrees.
+    pub arcs: (u16, u16),
+    /// Width and length wetted by strip and square patterns.
+    pub pattern: Option<(Length, Length)>,
+}
+
+/// Least pressure of a compensating emitter, typical of the class.
+pub(crate) const COMPENSATES_FROM_PSI: f64 = 8.5;
+
+impl Nozzle {
+    /// Flow at nominal pressure for an arc in degrees.
+    pub fn flow_for_arc(&self, arc: u16) -> Flow {
+        match self.arc_rule {
+            ArcRule::Proportional => self.flow * (f64::from(arc) / 360.0),
+            ArcRule::Any | ArcRule::Fixed => self.flow,
+        }
+    }
+
+    /// Flow by pressure for an arc, behind an optional regulator in the body.
+    pub fn emission(&self, kind: &KindRow, arc: u16, regulator: Option<Pressure>) -> Emission {
+        let flow = self.flow_for_arc(arc);
+        if kind.exponent == 0.0 {
+            Emission::Compensating { flow, min: Pressure::from_psi(COMPENSATES_FROM_PSI) }
+        } else {
+            Emission::Orifice { flow, at_pressure: kind.nominal, exponent: kind.exponent, regulator }
+        }
+    }
+}
+
+#[derive(Deserialize)]
+struct KindCsv {
+    kind: Kind,
+    label: String,
+    nominal_psi: f64,
+    low_psi: f64,
+    high_psi: f64,
+    exponent: f64,
+    body_psi: Option<f64>,
+}
+
+pub(super) fn kinds() -> Vec<KindRow> {
+    rows::<KindCsv>(include_str!("data/kinds.csv"))
+        .into_iter()
+        .map(|r| KindRow {
+            kind: r.kind,
+            label: r.label,
+            nominal: Pressure::from_psi(r.nominal_psi),
+            low: Pressure::from_psi(r.low_psi),
+            high: Pressure::from_psi(r.high_psi),
+            exponent: r.exponent,
+            body: r.body_psi.map(Pressure::from_psi),
+        })
+        .collect()
+}
+
+#[derive(Deserialize)]
+struct NozzleCsv {
+    id: String,
+    kind: Kind,
+    label: String,
+    radius_ft: Option<f64>,
+    flow_gpm: f64,
+    arc_rule: ArcRule,
+    arc_min: u16,
+    arc_max: u16,
+    width_ft: Option<f64>,
+    length_ft: Option<f64>,
+}
+
+pub(super) fn nozzles() -> Vec<Nozzle> {
+    rows::<NozzleCsv>(include_str!("data/nozzles.csv"))
+        .into_iter()
+        .map(|r| Nozzle {
+            id: r.id,
+            kind: r.kind,
+            label: r.label,
+            radius: r.radius_ft.map(Length::from_ft),
+            flow: Flow::from_gpm(r.flow_gpm),
+            arc_rule: r.arc_rule,
+            arcs: (r.arc_min, r.arc_max),
+            pattern: r.width_ft.zip(r.length_ft).map(|(w, l)| (Length::from_ft(w), Length::from_ft(l))),
+        })
+        .collect()
+}

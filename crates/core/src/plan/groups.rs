@@ -1,0 +1,202 @@
+use crate::catalogue::PipeId;
+use crate::units::Length;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+/// Ground steeper than this is not watered with flat ground.
+pub const SLOPE_APART_PERCENT: f64 = 7.0;
+
+/// Heads of one nozzle on one area, listed rather than drawn.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct HeadGroup {
+    /// Stable name in the file.
+    pub id: String,
+    /// The area, e.g. `Front lawn`.
+    pub name: String,
+    /// What grows there.
+    pub plants: Plants,
+    /// Sun.
+    #[serde(default)]
+    pub exposure: Exposure,
+    /// Soil.
+    #[serde(default)]
+    pub soil: Soil,
+    /// Slope of the ground in percent, 0 to 100.
+    #[serde(default)]
+    pub slope_percent: f64,
+    /// Nozzle, emitter or dripline of the catalogue.
+    pub nozzle: String,
+    /// Heads in the order along the pipe.
+    pub lots: Vec<Lot>,
+    /// How the lateral reaches them.
+    pub arrangement: Arrangement,
+    /// Between heads along the pipe (between rows, for dripline).
+    pub spacing: Length,
+    /// Between rows of heads; none: the same as between heads.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub row_spacing: Option<Length>,
+    /// Lateral pipe.
+    pub pipe: PipeId,
+    /// The first leg where it is larger than the lateral.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub feed_pipe: Option<PipeId>,
+    /// Pipe from the valve to the first head, or to where the rows are fed.
+    pub distance: Length,
+    /// Height of the highest head above the valve; negative downhill.
+    #[serde(default)]
+    pub rise: Length,
+    /// For dripline and tape: what one row is. A ‘head’ of the group is then a row.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub row: Option<DripRow>,
+}
+
+/// So many heads of one arc, on one valve.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Lot {
+    /// Degrees.
+    pub arc: u16,
+    /// How many.
+    pub count: u32,
+    /// The valve that waters them; none yet.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub valve: Option<String>,
+}
+
+/// A row of dripline or tape.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct DripRow {
+    /// Emitters on it.
+    pub emitters: u32,
+    /// Between emitters.
+    pub emitter_spacing: Length,
+}
+
+/// How a lateral reaches its heads.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Arrangement {
+    /// One after the other.
+    Chain,
+    /// A tee in the middle of the row.
+    Middle,
+    /// Two rows, joined and each fed in its middle.
+    H,
+}
+
+/// What grows.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Plants {
+    #[default]
+    Lawn,
+    Bed,
+    Hedge,
+    Trees,
+    Vegetables,
+    Containers,
+}
+
+/// Sun and heat.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Exposure {
+    ReflectedHeat,
+    #[default]
+    FullSun,
+    PartShade,
+    Shade,
+}
+
+/// Soil by texture.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Soil {
+    Clay,
+    SiltyClay,
+    ClayLoam,
+    #[default]
+    Loam,
+    SandyLoam,
+    LoamySand,
+    Sand,
+}
+
+/// One head: its group and its place along the pipe, from 0.
+#[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
+pub struct HeadRef {
+    /// Group id.
+    pub group: String,
+    /// Place.
+    pub index: u32,
+}
+
+impl HeadGroup {
+    /// How many heads.
+    pub fn count(&self) -> u32 {
+        self.lots.iter().map(|l| l.count).sum()
+    }
+
+    /// (place, arc, valve) of every head.
+    pub fn heads(&self) -> impl Iterator<Item = (u32, u16, Option<&str>)> {
+        self.lots
+            .iter()
+            .flat_map(|lot| (0..lot.count).map(move |_| (lot.arc, lot.valve.as_deref())))
+            .zip(0..)
+            .map(|((arc, valve), i)| (i, arc, valve))
+    }
+
+    /// The heads on a valve, or on none.
+    pub fn heads_on(&self, valve: Option<&str>) -> Vec<HeadRef> {
+        self.heads()
+            .filter(|(_, _, on)| *on == valve)
+            .map(|(index, _, _)| HeadRef { group: self.id.clone(), index })
+            .collect()
+    }
+
+    /// Puts each head where `valve_of` says, joining neighbours of one kind into lots.
+    pub fn reassigned(&self, mut valve_of: impl FnMut(u32, Option<&str>) -> Option<String>) -> Vec<Lot> {
+        let mut lots: Vec<Lot> = Vec::new();
+        for (index, arc, on) in self.heads() {
+            let valve = valve_of(index, on);
+            match lots.last_mut() {
+                Some(lot) if lot.arc == arc && lot.valve == valve => lot.count += 1,
+                _ => lots.push(Lot { arc, count: 1, valve }),
+            }
+        }
+        lots
+    }
+
+    /// The same counts by arc without valves, as the Heads form shows them.
+    pub fn counts_by_arc(&self) -> Vec<(u16, u32)> {
+        let mut counts: Vec<(u16, u32)> = Vec::new();
+        for lot in &self.lots {
+            match counts.iter_mut().find(|(arc, _)| *arc == lot.arc) {
+                Some((_, n)) => *n += lot.count,
+                None => counts.push((lot.arc, lot.count)),
+            }
+        }
+        counts
+    }
+
+    /// New counts by arc: heads that stay keep their valve, new ones have none.
+    pub fn with_counts(&self, counts: &[(u16, u32)]) -> Vec<Lot> {
+        let mut lots = Vec::new();
+        for &(arc, wanted) in counts {
+            let mut left = wanted;
+            for lot in self.lots.iter().filter(|l| l.arc == arc) {
+                let count = lot.count.min(left);
+                if count > 0 {
+                    lots.push(Lot { count, ..lot.clone() });
+                    left -= count;
+                }
+            }
+            if left > 0 {
+                lots.push(Lot { arc, count: left, valve: None });
+            }
+        }
+        lots
+    }
+}

@@ -1,0 +1,107 @@
+//! A job as the installer plans it. The plan is the aggregate: every page edits it, every
+//! assessment reads it, and its JSON is the open job file.
+
+mod edit;
+mod fault;
+mod groups;
+mod history;
+mod rules;
+mod supply;
+#[cfg(test)]
+mod tests;
+mod validate;
+mod valves;
+
+pub use edit::{Edit, EditError, Subject, apply};
+pub use fault::Fault;
+pub use groups::{Arrangement, DripRow, Exposure, HeadGroup, HeadRef, Lot, Plants, Soil, SLOPE_APART_PERCENT};
+pub use history::{Entry, EntryKind, History, fold};
+pub use rules::{DripSchool, HouseRules};
+pub use supply::{ChainItem, ChainPart, PumpPoint, Reading, ReadingKind, School, Supply, Water};
+pub use validate::validate;
+pub use valves::{Mainline, Regulation, Valve};
+
+use crate::units::UnitSystem;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+/// The format name in every job file.
+pub const FORMAT: &str = "fenlo-job/1";
+
+/// A job.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Plan {
+    /// Always `fenlo-job/1`.
+    pub format: String,
+    /// What the installer calls the job.
+    pub name: String,
+    /// Where it is.
+    #[serde(default)]
+    pub place: String,
+    /// What the local code and the water supplier want here, as the installer noted it.
+    #[serde(default)]
+    pub local_code: String,
+    /// The units it is read and typed in.
+    #[serde(default)]
+    pub units: UnitSystem,
+    /// Limits and practice of the house.
+    #[serde(default)]
+    pub rules: HouseRules,
+    /// Points of connection.
+    #[serde(default)]
+    pub supplies: Vec<Supply>,
+    /// Heads, listed by group.
+    #[serde(default)]
+    pub groups: Vec<HeadGroup>,
+    /// Valves; each is a station.
+    #[serde(default)]
+    pub valves: Vec<Valve>,
+}
+
+impl Plan {
+    /// An empty job with one point of connection.
+    pub fn new(name: &str, units: UnitSystem) -> Self {
+        Self {
+            format: FORMAT.to_owned(),
+            name: name.to_owned(),
+            place: String::new(),
+            local_code: String::new(),
+            units,
+            rules: HouseRules::default(),
+            supplies: vec![Supply::new("s1", "Meter")],
+            groups: Vec::new(),
+            valves: Vec::new(),
+        }
+    }
+
+    /// The point of connection of this id.
+    pub fn supply(&self, id: &str) -> Option<&Supply> {
+        self.supplies.iter().find(|s| s.id == id)
+    }
+    /// The group of this id.
+    pub fn group(&self, id: &str) -> Option<&HeadGroup> {
+        self.groups.iter().find(|g| g.id == id)
+    }
+    /// The valve of this id.
+    pub fn valve(&self, id: &str) -> Option<&Valve> {
+        self.valves.iter().find(|v| v.id == id)
+    }
+    /// The number painted on a valve: its place in the list, from 1.
+    pub fn valve_number(&self, id: &str) -> usize {
+        self.valves.iter().position(|v| v.id == id).map_or(0, |i| i + 1)
+    }
+    /// A name with this first letter that nothing in the job has yet.
+    pub fn fresh_id(&self, letter: char) -> String {
+        let taken = |id: &str| {
+            self.supplies.iter().any(|s| s.id == id || s.chain.iter().any(|c| c.id == id))
+                || self.groups.iter().any(|g| g.id == id)
+                || self.valves.iter().any(|v| v.id == id)
+        };
+        (1..).map(|n| format!("{letter}{n}")).find(|id| !taken(id)).expect("numbers do not run out")
+    }
+    /// Heads that no valve waters yet.
+    pub fn unassigned(&self) -> Vec<HeadRef> {
+        self.groups.iter().flat_map(|g| g.heads_on(None)).collect()
+    }
+}

@@ -1,0 +1,112 @@
+use super::*;
+use crate::catalogue::Catalogue;
+use crate::units::{Length, Pressure};
+use proptest::prelude::*;
+
+pub(crate) fn group(id: &str, nozzle: &str, lots: &[(u16, u32)]) -> HeadGroup {
+    HeadGroup {
+        id: id.into(), name: format!("Area {id}"), plants: Plants::Lawn, exposure: Exposure::FullSun, soil: Soil::Loam,
+        slope_percent: 0.0, nozzle: nozzle.into(),
+        lots: lots.iter().map(|&(arc, count)| Lot { arc, count, valve: None }).collect(),
+        arrangement: Arrangement::Chain, spacing: Length::from_ft(12.0), row_spacing: None,
+        pipe: "class-200 3/4in".parse().unwrap(), feed_pipe: None, distance: Length::from_ft(20.0), rise: Length::ZERO, row: None,
+    }
+}
+pub(crate) fn valve(id: &str) -> Valve {
+    Valve { id: id.into(), name: format!("Valve {id}"), supply: "s1".into(), model: "valve-1in".into(), mainline: None, filter: None, regulation: Regulation::None, locked: false }
+}
+
+fn faults(change: impl FnOnce(&mut Plan)) -> String {
+    let mut plan = Plan::new("Test", UnitSystem::Us);
+    plan.groups.push(group("g1", "spray-12", &[(180, 4)]));
+    plan.valves.push(valve("v1"));
+    assert!(validate(&plan, Catalogue::builtin()).is_empty());
+    change(&mut plan);
+    validate(&plan, Catalogue::builtin()).iter().map(ToString::to_string).collect::<Vec<_>>().join("\n")
+}
+
+#[test]
+fn faults_name_the_path_and_what_is_expected() {
+    assert_eq!(faults(|p| p.groups[0].spacing = Length::from_ft(-3.0)), "groups[0].spacing: must be more than zero");
+    assert_eq!(faults(|p| p.groups[0].lots[0].arc = 400), "groups[0].lots[0].arc: 400° can't be set on Spray 12 ft: 45° to 360°");
+    assert!(faults(|p| p.groups[0].nozzle = "spray-99".into()).starts_with("groups[0].nozzle: ‘spray-99’ is not in the catalogue"));
+    assert!(faults(|p| p.groups[0].pipe = "class-200 9in".parse().unwrap()).contains("sizes of class-200 are 3/4in"));
+    assert!(faults(|p| p.valves[0].model = "filter-1in".into()).starts_with("valves[0].model"));
+    assert_eq!(faults(|p| p.valves[0].id = "g1".into()), "valves[0].id: ‘g1’ is used twice");
+    assert!(faults(|p| p.valves[0].regulation = Regulation::Inline { set: Pressure::from_psi(33.0) }).contains("made for 20, 25, 30, 40, 50 psi"));
+    assert!(faults(|p| p.supplies[0].readings.push(Reading { kind: ReadingKind::Static { pressure: Pressure::ZERO }, when: String::new(), instrument: String::new(), place: String::new() })).contains("readings[0].measured.pressure: must be more than zero"));
+    assert!(faults(|p| p.groups[0].lots[0].count = u32::MAX).contains("must be from 1 to 5000"));
+}
+
+#[test]
+fn heads_that_stay_keep_their_valve_when_counts_change() {
+    let mut g = group("g1", "spray-12", &[(90, 4), (180, 6)]);
+    g.lots = g.reassigned(|i, _| Some(if i < 5 { "v1".into() } else { "v2".into() }));
+    let lots = g.with_counts(&[(90, 4), (180, 7)]);
+    assert_eq!(lots.iter().map(|l| (l.arc, l.count, l.valve.as_deref())).collect::<Vec<_>>(),
+        [(90, 4, Some("v1")), (180, 1, Some("v1")), (180, 5, Some("v2")), (180, 1, None)]);
+}
+
+#[test]
+fn removing_a_valve_frees_its_heads_and_undo_puts_them_back() {
+    let c = Catalogue::builtin();
+    let mut plan = Plan::new("Test", UnitSystem::Us);
+    plan.valves.push(valve("v1"));
+    plan.groups.push(group("g1", "spray-12", &[(180, 4)]));
+    let heads = plan.groups[0].heads_on(None);
+    let (plan, _) = apply(&plan, &Edit::AssignHeads { heads, valve: Some("v1".into()) }, c).unwrap();
+    let (gone, back) = apply(&plan, &Edit::RemoveValve { id: "v1".into() }, c).unwrap();
+    assert_eq!(gone.unassigned().len(), 4);
+    assert_eq!(apply(&gone, &back, c).unwrap().0, plan);
+    let error = apply(&plan, &Edit::RemoveSupply { id: "s1".into() }, c).unwrap_err();
+    assert_eq!(error, EditError::StillUsed { id: "s1".into() });
+}
+
+#[test]
+fn undo_and_redo_walk_the_log() {
+    use EntryKind::{Do, Redo, Undo};
+    let h = |kinds: &[EntryKind]| { let h = History::of((1..).zip(kinds.iter().copied())); (h.undo(), h.redo()) };
+    assert_eq!(h(&[]), (None, None));
+    assert_eq!(h(&[Do, Do, Undo]), (Some(1), Some(3)));
+    assert_eq!(h(&[Do, Do, Undo, Undo, Redo]), (Some(5), Some(3)));
+    assert_eq!(h(&[Do, Undo, Do]), (Some(3), None));
+}
+
+fn any_edit() -> impl Strategy<Value = Edit> {
+    let id = |letter: char| (1..4u8).prop_map(move |n| format!("{letter}{n}"));
+    prop_oneof![
+        (id('g'), 1..9u32, 1..9u32).prop_map(|(g, a, b)| Edit::PutGroup { group: group(&g, "spray-12", &[(90, a), (180, b)]), at: Some(0) }),
+        id('g').prop_map(|id| Edit::RemoveGroup { id }),
+        id('v').prop_map(|v| Edit::PutValve { valve: valve(&v), at: None }),
+        id('v').prop_map(|id| Edit::RemoveValve { id }),
+        (id('g'), 0..8u32, prop::option::of(id('v'))).prop_map(|(group, n, valve)| Edit::AssignHeads {
+            heads: (0..n).map(|index| HeadRef { group: group.clone(), index }).collect(), valve }),
+        (id('v'), 20..60u8).prop_map(|(valve, psi)| Edit::FitRegulation { valve, regulation: Regulation::Valve { set: Pressure::from_psi(f64::from(psi)) } }),
+        Just(Edit::SetJob { name: "Renamed".into(), place: "There".into(), local_code: String::new(), units: UnitSystem::Metric }),
+    ]
+}
+
+proptest! {
+    #[test]
+    fn undoing_everything_gives_the_start_and_every_head_is_on_one_valve(edits in prop::collection::vec(any_edit(), 0..40)) {
+        let c = Catalogue::builtin();
+        let start = Plan::new("Test", UnitSystem::Us);
+        let (mut plan, mut log) = (start.clone(), Vec::new());
+        for edit in edits {
+            // Some edits name what is not there: refused, and nothing changes.
+            if let Ok((next, inverse)) = apply(&plan, &edit, c) {
+                log.push((edit, inverse));
+                plan = next;
+            }
+        }
+        prop_assert_eq!(&fold(start.clone(), log.iter().map(|(e, _)| e), c).unwrap(), &plan);
+        for g in &plan.groups {
+            let on_valves: usize = plan.valves.iter().map(|v| g.heads_on(Some(&v.id)).len()).sum();
+            prop_assert_eq!(on_valves + g.heads_on(None).len(), g.count() as usize);
+        }
+        let json = serde_json::to_string(&plan).unwrap();
+        prop_assert_eq!(&serde_json::from_str::<Plan>(&json).unwrap(), &plan);
+        for (_, inverse) in log.iter().rev() { plan = apply(&plan, inverse, c).unwrap().0; }
+        prop_assert_eq!(plan, start);
+    }
+}

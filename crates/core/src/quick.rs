@@ -1,0 +1,77 @@
+//! The daily question: how many of these on one valve, what is left at the last head, which
+//! regulator. The question is a small plan, so that it can become a job.
+
+use crate::assess::{Assessment, assess};
+use crate::catalogue::Catalogue;
+use crate::plan::{HeadGroup, Lot, Plan, Valve};
+use crate::regulation::{Comparison, compare};
+use crate::units::Flow;
+use crate::zone::{ZoneAssessment, ZoneFault, assess_zone};
+
+/// Heads tried at most.
+const MOST: u32 = 100;
+
+/// The answer.
+#[derive(Debug, Clone)]
+pub struct Answer {
+    /// The largest number of heads that fits, and what stops one more. `None`: not even one.
+    pub fits: Option<u32>,
+    /// What stops the next head.
+    pub limit: String,
+    /// The zone as asked.
+    pub zone: Result<ZoneAssessment, ZoneFault>,
+    /// Ways to regulate it.
+    pub regulation: Option<Comparison>,
+    /// The rest: design flow, findings.
+    pub assessment: Assessment,
+}
+
+/// Answers for a plan with one group on one valve.
+pub fn answer(plan: &Plan, catalogue: &Catalogue) -> Answer {
+    let assessment = assess(plan, catalogue);
+    let design = assessment.supplies.first().and_then(|s| s.design.flow);
+    let (fits, limit) = match (plan.groups.first(), plan.valves.first()) {
+        (Some(group), Some(valve)) => how_many(plan, group, valve, design, catalogue),
+        _ => (None, "nothing was asked".into()),
+    };
+    let zone = assessment.zones.first().map_or(Err(ZoneFault::Empty), |z| z.zone.clone());
+    let regulation = plan.valves.first().and_then(|v| compare(plan, v, catalogue));
+    Answer { fits, limit, zone, regulation, assessment }
+}
+
+/// Adds heads one by one until the flow, the last head's pressure or the first leg's velocity says no.
+fn how_many(plan: &Plan, group: &HeadGroup, valve: &Valve, design: Option<Flow>, catalogue: &Catalogue) -> (Option<u32>, String) {
+    let arc = group.lots.first().map_or(360, |l| l.arc);
+    let mut fits = None;
+    for n in 1..=MOST {
+        let mut tried = plan.clone();
+        // The ground climbs at the slope that was asked: a longer row climbs further.
+        let rise = group.rise * (f64::from(n) / f64::from(group.count().max(1)));
+        tried.groups[0] = HeadGroup { lots: vec![Lot { arc, count: n, valve: Some(valve.id.clone()) }], rise, ..group.clone() };
+        let Ok(zone) = assess_zone(&tried, &tried.valves[0], catalogue) else {
+            return (fits, "the zone can't be solved: see the water".into());
+        };
+        if let Some(limit) = stops(&tried, &zone, design) {
+            return (fits, limit);
+        }
+        fits = Some(n);
+    }
+    (fits, format!("more than {MOST} were not tried"))
+}
+
+fn stops(plan: &Plan, zone: &ZoneAssessment, design: Option<Flow>) -> Option<String> {
+    let units = plan.units;
+    let n = zone.heads.len();
+    if let Some(design) = design
+        && zone.flow > design
+    {
+        return Some(format!("{n} take {}, over the design flow of {}", zone.flow.show(units), design.show(units)));
+    }
+    let low = zone.lowest();
+    if low.nozzle < low.band.1 {
+        return Some(format!("with {n} the last head gets {}, it needs {}", low.nozzle.show(units), low.band.1.show_round(units)));
+    }
+    (zone.velocity > plan.rules.velocity_watch).then(|| {
+        format!("with {n} the pipe runs at {}, over {}", zone.velocity.show(units), plan.rules.velocity_watch.show(units))
+    })
+}

@@ -1,0 +1,165 @@
+use crate::network::{Curve, SourceLaw};
+use crate::plan::{ReadingKind, Supply, Water};
+use crate::units::{Flow, Pressure, UnitSystem};
+use crate::working::Working;
+
+/// Hazen-Williams exponent, as in the usual flow-test form.
+pub const FLOW_TEST_EXPONENT: f64 = 1.852;
+
+/// Pressure by flow at the place of the readings, brought to the height of the point of connection.
+#[derive(Debug, Clone, PartialEq)]
+pub struct SupplyCurve {
+    /// With nothing running: the lowest static reading, cut-in, or shut-off pressure.
+    pub static_pressure: Pressure,
+    /// The curve as the solver takes it.
+    pub law: SourceLaw,
+    /// Largest difference between a reading and the curve.
+    pub residual: Pressure,
+    /// Pairs of flow and pressure it was fitted to.
+    pub pairs: Vec<(Flow, Pressure)>,
+    /// Flow that must not be exceeded for long, where the source has one (pump, well).
+    pub most: Option<Flow>,
+    /// The arithmetic.
+    pub working: Working,
+}
+
+impl SupplyCurve {
+    /// Pressure left at a flow; below zero past the end of the curve.
+    pub fn pressure_at(&self, flow: Flow) -> Pressure {
+        match &self.law {
+            SourceLaw::Measured { static_pressure, drop, at_flow, exponent } => {
+                *static_pressure - *drop * (flow / *at_flow).powf(*exponent)
+            }
+            SourceLaw::Curve(curve) => Pressure::from_kpa(curve.at(flow.lpm()).0),
+        }
+    }
+}
+
+/// Why readings make no curve.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum CurveFault {
+    /// Nothing was measured.
+    #[error("no static pressure yet: put a gauge on a hose bib with nothing running in house or garden, and enter what it shows")]
+    NoStatic,
+    /// More pressure with water running than without.
+    #[error("with {flow} running the gauge showed {pressure}, more than the static {static_pressure}: pressure can't rise with flow; read both again at the same place and hour")]
+    Rises { flow: String, pressure: String, static_pressure: String },
+    /// Of two pairs the one with more flow has more pressure.
+    #[error("pressure rises with flow between two readings ({low} and {high}): read them again at the same place and hour")]
+    NotFalling { low: String, high: String },
+    /// The pump's points make no curve.
+    #[error("the pump's curve: {0}")]
+    Pump(String),
+}
+
+/// The supply curve of a point of connection.
+///
+/// p(q) = p0 - K q^1.852 with the lowest static reading as p0; K by least squares over the dynamic
+/// pairs: K = sum((p0 - p) q^1.852) / sum(q^3.704). Without pairs K = 0: the parts of the chain make
+/// the curve.
+///
+/// # Errors
+/// [`CurveFault`]: no static reading, or readings whose pressure rises with flow.
+///
+/// # Source
+/// The flow-test form of AWWA M17 and NFPA 291: q2 = q1 ((p0 - p2) / (p0 - p1))^0.54.
+pub fn supply_curve(supply: &Supply, units: UnitSystem) -> Result<SupplyCurve, CurveFault> {
+    match &supply.water {
+        Water::Street => street(supply, units),
+        Water::Pump { curve, .. } => {
+            let points: Vec<(f64, f64)> = curve.iter().map(|p| (p.flow.lpm(), p.pressure.kpa())).collect();
+            let curve = Curve::through(&points).map_err(|e| CurveFault::Pump(e.to_string()))?;
+            let shut_off = Pressure::from_kpa(curve.at(0.0).0);
+            Ok(SupplyCurve {
+                static_pressure: shut_off,
+                most: Some(Flow::from_lpm(curve.last_flow())),
+                law: SourceLaw::Curve(curve),
+                residual: Pressure::ZERO,
+                pairs: points.iter().map(|&(q, p)| (Flow::from_lpm(q), Pressure::from_kpa(p))).collect(),
+                working: Working::new("the pump's curve through its points, falling between them", "monotone interpolation (Fritsch and Carlson 1980)")
+                    .with("points", points.len().to_string())
+                    .with("no flow", shut_off.show(units))
+                    .gives("pressure by flow, see the plot"),
+            })
+        }
+        Water::Well { cut_in, cut_out, pump_flow } => Ok(SupplyCurve {
+            static_pressure: *cut_in,
+            law: flat(*cut_in),
+            residual: Pressure::ZERO,
+            pairs: Vec::new(),
+            most: Some(*pump_flow),
+            working: Working::new("design at the cut-in pressure: the tank cycles between the two", "practice with pressure tanks")
+                .with("cut-in", cut_in.show(units))
+                .with("cut-out", cut_out.show(units))
+                .with("pump gives for long", pump_flow.show(units))
+                .gives(cut_in.show(units)),
+        }),
+    }
+}
+
+fn flat(pressure: Pressure) -> SourceLaw {
+    SourceLaw::Measured { static_pressure: pressure, drop: Pressure::ZERO, at_flow: Flow::from_lpm(1.0), exponent: FLOW_TEST_EXPONENT }
+}
+
+fn street(supply: &Supply, units: UnitSystem) -> Result<SupplyCurve, CurveFault> {
+    // A gauge above the point of connection shows less than is there.
+    let lift = Pressure::of_height(supply.gauge_height);
+    let statics = || {
+        supply.readings.iter().filter_map(|r| match r.kind {
+            ReadingKind::Static { pressure } => Some(pressure + lift),
+            _ => None,
+        })
+    };
+    let p0 = statics().reduce(Pressure::min).ok_or(CurveFault::NoStatic)?;
+    let mut pairs: Vec<(Flow, Pressure)> = supply
+        .readings
+        .iter()
+        .filter_map(|r| match r.kind {
+            ReadingKind::Dynamic { flow, pressure } => Some((flow, pressure + lift)),
+            _ => None,
+        })
+        .collect();
+    pairs.sort_by(|a, b| a.0.lpm().total_cmp(&b.0.lpm()));
+    if let Some((flow, pressure)) = pairs.iter().find(|(_, p)| *p > p0) {
+        return Err(CurveFault::Rises { flow: flow.show(units), pressure: (*pressure - lift).show(units), static_pressure: (p0 - lift).show(units) });
+    }
+    if let Some(w) = pairs.windows(2).find(|w| w[1].0 > w[0].0 && w[1].1 > w[0].1) {
+        let say = |(q, p): (Flow, Pressure)| format!("{} at {}", (p - lift).show(units), q.show(units));
+        return Err(CurveFault::NotFalling { low: say(w[0]), high: say(w[1]) });
+    }
+    let working = Working::new("p = p₀ − K·q^1.852, K = Σ(p₀ − p)·q^1.852 / Σ q^3.704", "flow-test form (NFPA 291, AWWA M17); Hazen-Williams exponent")
+        .with("p₀, the lowest static", p0.show(units))
+        .with("height of the gauge", format!("{} ({})", supply.gauge_height.show(units), lift.show(units)));
+    if pairs.is_empty() {
+        return Ok(SupplyCurve {
+            static_pressure: p0,
+            law: flat(p0),
+            residual: Pressure::ZERO,
+            pairs,
+            most: None,
+            working: working.with("pairs with water running", "none: the parts of the chain make the curve").gives(p0.show(units)),
+        });
+    }
+    let power = |q: Flow| q.lpm().powf(FLOW_TEST_EXPONENT);
+    let top: f64 = pairs.iter().map(|(q, p)| (p0 - *p).kpa() * power(*q)).sum();
+    let bottom: f64 = pairs.iter().map(|(q, _)| power(*q).powi(2)).sum();
+    let k = top / bottom;
+    let at_flow = pairs[pairs.len() - 1].0;
+    let drop = Pressure::from_kpa(k * power(at_flow));
+    let residual = pairs
+        .iter()
+        .map(|(q, p)| (*p - (p0 - Pressure::from_kpa(k * power(*q)))).kpa().abs())
+        .fold(0.0, f64::max);
+    let working = working
+        .with("pairs with water running", pairs.iter().map(|(q, p)| format!("{} at {}", p.show(units), q.show(units))).collect::<Vec<_>>().join(", "))
+        .with("largest misfit", Pressure::from_kpa(residual).show(units))
+        .gives(format!("{} less at {}", drop.show(units), at_flow.show(units)));
+    Ok(SupplyCurve {
+        static_pressure: p0,
+        law: SourceLaw::Measured { static_pressure: p0, drop, at_flow, exponent: FLOW_TEST_EXPONENT },
+        residual: Pressure::from_kpa(residual),
+        pairs,
+        most: None,
+        working,
+    })
+}

@@ -1,0 +1,107 @@
+use clap::{Parser, Subcommand, ValueEnum};
+use std::net::SocketAddr;
+use std::path::PathBuf;
+
+/// Checked irrigation zones: heads a valve, pressure at every head, which regulator.
+#[derive(Parser)]
+#[command(name = "fenlo", version, max_term_width = 100)]
+pub struct Args {
+    #[command(subcommand)]
+    pub command: Command,
+}
+
+#[derive(Subcommand)]
+pub enum Command {
+    /// Solve a network (fenlo-network/1) and print the result as JSON
+    Solve {
+        /// The file; - for standard input
+        file: PathBuf,
+    },
+    /// Check a whole job (fenlo-job/1): design flow, zones, findings, remedies
+    Check {
+        /// The file; - for standard input
+        file: PathBuf,
+        #[arg(long, value_enum, default_value = "text")]
+        format: Format,
+    },
+    /// How many of these heads on one valve, what is left at the last, which regulator
+    Quick(Box<QuickArgs>),
+    /// Print the JSON Schema of job files
+    Schema,
+    /// Load the demo jobs into the database, once
+    Demo,
+    /// Serve the pages
+    Serve {
+        /// Address to listen on
+        #[arg(long, default_value = "127.0.0.1:8000")]
+        listen: SocketAddr,
+        /// Load the demo jobs if they never were
+        #[arg(long)]
+        with_demo: bool,
+    },
+}
+
+#[derive(Clone, Copy, ValueEnum)]
+pub enum Format {
+    Text,
+    Json,
+}
+
+/// Quantities are written with their unit: 64psi, 4.3bar, 12ft, 3.5m.
+#[derive(clap::Args)]
+pub struct QuickArgs {
+    /// Static pressure with nothing running
+    #[arg(long = "static")]
+    pub static_pressure: String,
+    /// Pressure with a known flow running, e.g. 10gpm:55psi (may be repeated)
+    #[arg(long)]
+    pub dynamic: Vec<String>,
+    /// Meter size
+    #[arg(long)]
+    pub meter: Option<String>,
+    /// Service line: size, material, length, e.g. "1in copper-l 55ft"
+    #[arg(long)]
+    pub service: Option<String>,
+    /// Backflow device of the catalogue, e.g. vacuum-breaker; none
+    #[arg(long, default_value = "none")]
+    pub backflow: String,
+    /// Nozzle, e.g. spray-12, rotator-20, rotor-3
+    #[arg(long)]
+    pub head: String,
+    /// Arc of every head, degrees
+    #[arg(long, default_value_t = 360)]
+    pub arc: u16,
+    /// Heads on the valve
+    #[arg(long)]
+    pub count: u32,
+    /// Between heads
+    #[arg(long)]
+    pub spacing: String,
+    /// Lateral pipe, e.g. "class-200 3/4in"
+    #[arg(long)]
+    pub pipe: String,
+    /// Pipe from the valve to the first head, or to where the rows are fed
+    #[arg(long)]
+    pub distance: String,
+    /// Height of the highest head above the valve
+    #[arg(long, default_value = "0ft", allow_hyphen_values = true)]
+    pub rise: String,
+    /// How the lateral reaches the heads: chain, middle or h
+    #[arg(long, default_value = "chain")]
+    pub arrangement: String,
+    /// Solenoid valve of the catalogue
+    #[arg(long, default_value = "valve-1in")]
+    pub valve: String,
+    /// none, valve:40psi, inline:30psi or body:30psi
+    #[arg(long, default_value = "none")]
+    pub regulate: String,
+    /// Print and read in metric units
+    #[arg(long)]
+    pub metric: bool,
+    /// Print as JSON
+    #[arg(long)]
+    pub json: bool,
+    /// Write the network that was solved
+    #[arg(long, value_name = "FILE")]
+    pub network: Option<PathBuf>,
+}

@@ -1,0 +1,92 @@
+use crate::args::{Args, Command, Format};
+use crate::{quick, report};
+use anyhow::{Context, Result};
+use fenlo_core::assess::assess;
+use fenlo_core::catalogue::Catalogue;
+use fenlo_core::network::solve;
+use fenlo_formats::{job_schema, read_job, read_network, write_result};
+use std::io::{Read, Write};
+use std::path::Path;
+
+/// Input that can't be used: its text is one line per fault.
+#[derive(Debug, thiserror::Error)]
+#[error("{0}")]
+pub struct BadInput(pub String);
+
+impl BadInput {
+    /// Wraps whatever explains the fault.
+    pub fn from(error: impl ToString) -> anyhow::Error {
+        anyhow::Error::new(Self(error.to_string()))
+    }
+}
+
+pub fn run(args: Args) -> Result<()> {
+    match args.command {
+        Command::Solve { file } => {
+            let network = read_network(&read(&file)?).map_err(BadInput::from)?;
+            let solution = solve(&network).map_err(BadInput::from)?;
+            print(&write_result(&network, &solution))
+        }
+        Command::Check { file, format } => {
+            let catalogue = Catalogue::builtin();
+            let plan = read_job(&read(&file)?, catalogue).map_err(BadInput::from)?;
+            let assessment = assess(&plan, catalogue);
+            print(&match format {
+                Format::Text => report::text(&plan, &assessment),
+                Format::Json => report::json(&plan, &assessment),
+            })
+        }
+        Command::Quick(args) => quick::run(&args),
+        Command::Schema => print(&job_schema()),
+        Command::Demo => block_on(async {
+            let store = fenlo_web::open_store(&database_url()?).await?;
+            let loaded = fenlo_web::load_demo(&store).await?;
+            print(&format!("{loaded} demo jobs loaded\n"))
+        }),
+        Command::Serve { listen, with_demo } => block_on(async {
+            let store = fenlo_web::open_store(&database_url()?).await?;
+            if with_demo {
+                fenlo_web::load_demo(&store).await?;
+            }
+            let listener = tokio::net::TcpListener::bind(listen).await.with_context(|| format!("can't listen on {listen}"))?;
+            print(&format!("Fenlo is ready: http://{}\n", listener.local_addr()?))?;
+            fenlo_web::serve(listener, store, stop_signal()).await.context("the server stopped")
+        }),
+    }
+}
+
+fn block_on(work: impl Future<Output = Result<()>>) -> Result<()> {
+    tokio::runtime::Builder::new_multi_thread().enable_all().build()?.block_on(work)
+}
+
+fn database_url() -> Result<String> {
+    std::env::var("DATABASE_URL").context("DATABASE_URL is not set: use ./start, which runs a database of its own")
+}
+
+async fn stop_signal() {
+    let interrupt = tokio::signal::ctrl_c();
+    let mut terminate = match tokio::signal::unix::signal(tokio::signal::unix::SignalKind::terminate()) {
+        Ok(signal) => signal,
+        Err(_) => return interrupt.await.unwrap_or(()),
+    };
+    tokio::select! { _ = interrupt => {}, _ = terminate.recv() => {} }
+}
+
+fn read(file: &Path) -> Result<Vec<u8>> {
+    let mut bytes = Vec::new();
+    let result = if file == Path::new("-") {
+        std::io::stdin().read_to_end(&mut bytes)
+    } else {
+        std::fs::File::open(file).and_then(|mut f| f.read_to_end(&mut bytes))
+    };
+    result.map(|_| bytes).map_err(|e| BadInput::from(format!("{}: {e}", file.display())))
+}
+
+/// Writes to standard output; a closed pipe (`| head`) is not an error.
+pub fn print(text: &str) -> Result<()> {
+    let mut out = std::io::stdout().lock();
+    match out.write_all(text.as_bytes()).and_then(|()| out.flush()) {
+        Err(e) if e.kind() == std::io::ErrorKind::BrokenPipe => Ok(()),
+        other => Ok(other?),
+    }
+}

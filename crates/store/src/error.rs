@@ -1,0 +1,33 @@
+use fenlo_core::plan::EditError;
+
+/// Why the store could not do it.
+#[derive(Debug, thiserror::Error)]
+pub enum StoreError {
+    /// No such job.
+    #[error("there is no such job")]
+    NotFound,
+    /// Somebody else changed the same thing since the page was read.
+    #[error("somebody else changed the same thing meanwhile: {0}")]
+    Conflict(String),
+    /// Nothing to undo or redo.
+    #[error("there is nothing to {0}")]
+    NothingTo(&'static str),
+    /// The edit does not apply to the job as it is now.
+    #[error(transparent)]
+    Edit(#[from] EditError),
+    /// A row does not read as what it should be.
+    #[error("job {job} can't be read: {source}")]
+    Unreadable { job: i64, source: serde_json::Error },
+    /// The database can't be reached or refused.
+    #[error("the database is not available: {0}")]
+    Unavailable(sqlx::Error),
+}
+
+impl From<sqlx::Error> for StoreError {
+    fn from(error: sqlx::Error) -> Self {
+        match error {
+            sqlx::Error::RowNotFound => Self::NotFound,
+            other => Self::Unavailable(other),
+        }
+    }
+}

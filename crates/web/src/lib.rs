@@ -1,5 +1,49 @@
-//! stub
-pub struct Store;
-pub async fn open_store(_: &str) -> anyhow::Result<Store> { Ok(Store) }
-pub async fn load_demo(_: &Store) -> anyhow::Result<usize> { Ok(0) }
-pub async fn serve(_: tokio::net::TcpListener, _: Store, _: impl Future<Output=()>) -> anyhow::Result<()> { Ok(()) }
+//! Pages of Fenlo.
+//!
+//! A page shows an assessment and computes nothing of the job. Data flows one way: a form becomes an
+//! edit, the store appends it and gives the next plan, the plan is assessed, the view shows it. An
+//! edit answers with the fragments that show its effect; fields that somebody is typing in are left
+//! alone.
+//!
+//! | file | idea |
+//! |---|---|
+//! | `router` | every address, as a table |
+//! | `app` | the store and the newest assessment of each job |
+//! | `screens/` | one file a screen |
+//! | `fields` | reading forms, faults at their fields |
+//! | `error` | what a person sees when it goes wrong |
+//! | `security` | headers that every answer carries |
+
+mod app;
+mod assets;
+mod choices;
+mod demo;
+mod error;
+mod fields;
+mod respond;
+mod router;
+mod screens;
+mod security;
+mod shell;
+
+pub use demo::load_demo;
+pub use fenlo_store::{Store, StoreError};
+
+use std::future::Future;
+use tokio::net::TcpListener;
+
+/// Connects to the database and brings its tables up to date.
+///
+/// # Errors
+/// The database can't be reached.
+pub async fn open_store(url: &str) -> Result<Store, StoreError> {
+    Store::open(url).await
+}
+
+/// Serves until told to stop; requests in flight are finished.
+///
+/// # Errors
+/// The listener fails.
+pub async fn serve(listener: TcpListener, store: Store, stop: impl Future<Output = ()> + Send + 'static) -> std::io::Result<()> {
+    axum::serve(listener, router::router(app::App::new(store))).with_graceful_shutdown(stop).await
+}

@@ -1,6 +1,6 @@
 use super::remedy::Cures;
 use super::{Finding, Severity};
-use crate::catalogue::Catalogue;
+use crate::catalogue::{Catalogue, Kind};
 use crate::plan::{DripSchool, HeadGroup, Plan, Regulation, Valve, Water};
 use crate::regulation::OVER_NOMINAL;
 use crate::units::{Flow, Pressure};
@@ -89,11 +89,13 @@ impl Check<'_> {
         }
         let over = high.nozzle / nominal - 1.0;
         let more = self.zone.flow / self.zone.nominal_flow - 1.0;
+        let bubbler = self.groups().any(|g| self.catalogue.nozzle(&g.nozzle).is_some_and(|n| n.kind == Kind::Bubbler));
+        let what = if bubbler { "basins overflow" } else { "fog, drift" };
         Some(Finding {
             code: "pressure-high",
             severity: if high.nozzle > most { Severity::Fix } else { Severity::Watch },
-            title: "Pressure too high: fog".into(),
-            text: format!("{} at the first head where {} are best ({over:+.0} %): fog, drift and {more:+.0} % water.", self.psi(high.nozzle), nominal.show_round(self.plan.units), over = over * 100.0, more = more * 100.0),
+            title: "Pressure too high".into(),
+            text: format!("{} at the first head where {} are best ({over:+.0} %): {what} and {more:+.0} % water.", self.psi(high.nozzle), nominal.show_round(self.plan.units), what = what, over = over * 100.0, more = more * 100.0),
             working: Working::new("over = p / nominal − 1; water follows √(p / nominal)", "orifice flow; 15 % allowed over nominal, handbook practice")
                 .with("highest nozzle", self.psi(high.nozzle))
                 .with("nominal", self.psi(nominal))
@@ -234,19 +236,20 @@ impl Check<'_> {
         let mut found = Vec::new();
         for (i, a) in groups.iter().enumerate() {
             for b in &groups[i + 1..] {
-                for apart in reasons_apart(a, b, self.catalogue) {
-                    let never = apart.weight == Weight::Never;
-                    found.push(Finding {
-                        code: if never { "mixed-never" } else { "mixed" },
-                        severity: if never { Severity::Stop } else { Severity::Watch },
-                        title: if never { "These can't share a valve".into() } else { "These had better not share".into() },
-                        text: format!("{}.", apart.reason),
-                        working: Working::new("what shares a valve gets the same minutes", "practice; rates over 1.15 apart watch, over 1.5 stop")
-                            .with("highest rate / lowest on this valve", format!("{:.2}", self.zone.rate_ratio))
-                            .gives(if never { "apart" } else { "apart unless you insist" }),
-                        remedies: self.cures.part_from(b).into_iter().collect(),
-                    });
-                }
+                let apart = reasons_apart(a, b, self.catalogue);
+                let Some(weight) = apart.iter().map(|r| r.weight).max() else { continue };
+                let never = weight == Weight::Never;
+                let reasons: Vec<&str> = apart.iter().map(|r| r.reason.as_str()).collect();
+                found.push(Finding {
+                    code: if never { "mixed-never" } else { "mixed" },
+                    severity: if never { Severity::Stop } else { Severity::Watch },
+                    title: if never { "These can't share a valve".into() } else { "These had better not share".into() },
+                    text: format!("{} and {}: {}.", a.name, b.name, reasons.join("; ")),
+                    working: Working::new("what shares a valve gets the same minutes", "practice; rates over 1.15 apart watch, over 1.5 stop")
+                        .with("highest rate / lowest on this valve", format!("{:.2}", self.zone.rate_ratio))
+                        .gives(if never { "apart" } else { "apart unless you insist" }),
+                    remedies: self.cures.part_from(b).into_iter().collect(),
+                });
             }
         }
         found

@@ -1,7 +1,7 @@
 use super::build::{Step, ZoneModel, regulator_model, zone_model};
 use crate::catalogue::Catalogue;
 use crate::network::{LinkState, Solution, SolveError, solve};
-use crate::plan::{ChainPart, HeadRef, Plan, Regulation, Valve};
+use crate::plan::{ChainPart, HeadRef, Plan, Regulation, Supply, Valve};
 use crate::units::{Flow, Length, Pressure, Rate, Speed};
 use crate::water::CurveFault;
 
@@ -300,8 +300,7 @@ fn walk(plan: &Plan, valve: &Valve, model: &ZoneModel<'_>, solution: &Solution, 
         let speed = r.velocity.map_or_else(String::new, |v| v.show(units));
         match &model.steps[link] {
             Step::Chain(place) => {
-                let part = supply.map(|s| &s.chain[*place].part);
-                push(part.map_or_else(String::new, chain_label), friction, speed);
+                push(supply.map_or_else(String::new, |s| chain_label(s, *place)), friction, speed);
             }
             Step::Mainline => push("Mainline".into(), friction, speed),
             Step::Valve => push("Valve".into(), friction, String::new()),
@@ -338,9 +337,11 @@ fn state_word(state: LinkState) -> &'static str {
 }
 
 /// A part of the chain in a word or two.
-fn chain_label(part: &ChainPart) -> String {
-    match part {
-        ChainPart::Pipe { .. } => "Service line".into(),
+fn chain_label(supply: &Supply, place: usize) -> String {
+    match &supply.chain[place].part {
+        // Up to the meter or backflow device it is the supplier's line, behind it the installer's.
+        ChainPart::Pipe { .. } if supply.chain[..place].iter().all(|c| matches!(c.part, ChainPart::Pipe { .. })) => "Service line".into(),
+        ChainPart::Pipe { .. } => "Shared main".into(),
         ChainPart::Meter { size } => format!("Meter {}", size.replace("in", " in").replace('-', " ")),
         ChainPart::Device { model } => {
             let label = Catalogue::builtin().device(model).map_or(model.as_str(), |d| &d.label);

@@ -30,8 +30,7 @@ pub(crate) const RATE_STOP: f64 = 1.5;
 pub fn reasons_apart(a: &HeadGroup, b: &HeadGroup, catalogue: &Catalogue) -> Vec<Apart> {
     let mut reasons = Vec::new();
     let (Some(na), Some(nb)) = (catalogue.nozzle(&a.nozzle), catalogue.nozzle(&b.nozzle)) else { return reasons };
-    let names = format!("{} and {}", a.name, b.name);
-    let mut apart = |weight, text: &str| reasons.push(Apart { weight, reason: format!("{names}: {text}") });
+    let mut apart = |weight, text: &str| reasons.push(Apart { weight, reason: text.to_owned() });
     if na.kind.is_drip() != nb.kind.is_drip() {
         apart(Weight::Never, "sprinklers and drip never share a valve; one part drowns before the other is wet");
     } else if na.kind != nb.kind {

@@ -1,0 +1,49 @@
+// Keys and small comforts. No rule of the job is computed here.
+
+const typing = (element) => element.closest("input, textarea, select, [contenteditable]");
+const press = (id) => document.getElementById(id)?.click();
+
+document.addEventListener("keydown", (event) => {
+  const command = event.ctrlKey || event.metaKey;
+  // In a field the browser's own undo comes first.
+  if (command && event.key.toLowerCase() === "z" && !typing(event.target)) {
+    event.preventDefault();
+    press(event.shiftKey ? "redo-button" : "undo-button");
+    return;
+  }
+  if (command || event.altKey || typing(event.target)) return;
+  if (event.key === "?") document.getElementById("keys").showModal();
+  else if (event.key === "q") location.assign("/quick");
+  else if (event.key === "j") location.assign("/");
+  else if (/^[1-4]$/.test(event.key)) document.querySelectorAll("#rail a")[event.key - 1]?.click();
+});
+
+document.getElementById("keys-open")?.addEventListener("click", () => document.getElementById("keys").showModal());
+
+document.addEventListener("change", (event) => {
+  if (event.target.id === "pick-valve") event.target.form.requestSubmit();
+});
+
+// The chosen lane is brought into view in a rack that scrolls sideways.
+const showChosen = () => document.querySelector(".lane.chosen")?.scrollIntoView({ block: "nearest", inline: "center" });
+showChosen();
+document.addEventListener("htmx:afterSettle", showChosen);
+
+// Saving is said plainly; so is a server that can't be reached. What was typed stays in its field.
+const notice = (text) => {
+  const place = document.getElementById("notice");
+  const line = document.createElement("p");
+  line.textContent = text;
+  place.replaceChildren(line);
+};
+document.addEventListener("htmx:beforeRequest", () => document.getElementById("notice")?.replaceChildren());
+document.addEventListener("htmx:sendError", () =>
+  notice("Fenlo can't be reached. What you typed is still here; it is saved when you change the field again."));
+document.addEventListener("htmx:timeout", () => notice("Fenlo did not answer in time. Change the field again to save it."));
+
+// One edit at a time: the next field's edit waits for the answer to the last, so that it is made
+// on top of it and not against it.
+document.addEventListener("htmx:configRequest", (event) => {
+  const base = document.getElementById("base");
+  if (base && event.detail.verb === "post") event.detail.parameters.set?.("base", base.value);
+});

@@ -1,0 +1,79 @@
+use crate::error::AppError;
+use fenlo_core::assess::{Assessment, assess_after};
+use fenlo_core::catalogue::Catalogue;
+use fenlo_core::plan::{Edit, Plan};
+use fenlo_store::{Change, OpenJob, Store};
+use std::sync::Arc;
+
+/// Assessments kept: a job of 25 valves takes about half a megabyte.
+const KEPT: u64 = 200;
+
+/// A job with what is known of it.
+pub struct Assessed {
+    /// The job as it stands.
+    pub open: OpenJob,
+    /// Its figures.
+    pub assessment: Assessment,
+}
+
+impl Assessed {
+    pub fn plan(&self) -> &Plan {
+        &self.open.plan
+    }
+}
+
+/// What every request shares.
+#[derive(Clone)]
+pub struct App {
+    pub store: Store,
+    /// The newest assessment of each job: served while its number is still the newest, and the
+    /// start of the next one.
+    newest: moka::sync::Cache<i64, Arc<Assessed>>,
+}
+
+impl App {
+    pub fn new(store: Store) -> Self {
+        Self { store, newest: moka::sync::Cache::new(KEPT) }
+    }
+
+    /// The job as it stands, assessed.
+    pub async fn job(&self, job: i64) -> Result<Arc<Assessed>, AppError> {
+        let seq = self.store.seq(job).await?;
+        match self.newest.get(&job).filter(|known| known.open.seq == seq) {
+            Some(known) => Ok(known),
+            None => self.assess(self.store.job(job).await?).await,
+        }
+    }
+
+    /// Appends an edit made by someone who saw the job at `base`.
+    pub async fn edit(&self, job: i64, base: i64, edit: Edit) -> Result<Arc<Assessed>, AppError> {
+        self.change(job, Change::Do { base, edit }).await
+    }
+
+    pub async fn change(&self, job: i64, change: Change) -> Result<Arc<Assessed>, AppError> {
+        self.assess(self.store.append(job, change, Catalogue::builtin()).await?).await
+    }
+
+    /// Assessing takes milliseconds of pure computation: off the threads that serve requests.
+    async fn assess(&self, open: OpenJob) -> Result<Arc<Assessed>, AppError> {
+        let before = self.newest.get(&open.id);
+        let assessed = tokio::task::spawn_blocking(move || {
+            let known = before.as_ref().map(|b| (&b.open.plan, &b.assessment));
+            let assessment = assess_after(&open.plan, known, Catalogue::builtin());
+            Arc::new(Assessed { open, assessment })
+        })
+        .await
+        .map_err(AppError::broken)?;
+        // An older answer that comes late must not replace a newer one.
+        let id = assessed.open.id;
+        if self.newest.get(&id).is_none_or(|known| known.open.seq <= assessed.open.seq) {
+            self.newest.insert(id, Arc::clone(&assessed));
+        }
+        Ok(assessed)
+    }
+}
+
+/// Runs pure computation away from the threads that serve requests.
+pub async fn compute<T: Send + 'static>(work: impl FnOnce() -> T + Send + 'static) -> Result<T, AppError> {
+    tokio::task::spawn_blocking(work).await.map_err(AppError::broken)
+}

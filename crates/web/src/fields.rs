@@ -1,0 +1,136 @@
+//! Reading forms. Every fault is kept with its field; what was typed stays where it was typed.
+
+use fenlo_core::plan::Fault;
+use fenlo_core::units::{Flow, Length, Minutes, Pressure, QuantityError, Speed, UnitSystem, Volume};
+
+/// A form as it came.
+pub type Pairs = Vec<(String, String)>;
+
+/// A form being read.
+pub struct Fields {
+    pairs: Pairs,
+    units: UnitSystem,
+    /// (field, message).
+    pub errors: Vec<(String, String)>,
+}
+
+macro_rules! quantities {
+    ($($method:ident, $optional:ident: $type:ty;)+) => {$(
+        /// The quantity of a field; a fault is noted and zero given.
+        pub fn $method(&mut self, field: &str) -> $type {
+            let read = <$type>::typed(self.get(field), self.units);
+            self.checked(field, read)
+        }
+        /// The same, where an empty field means none.
+        #[allow(dead_code, reason = "not every quantity has an optional field yet")]
+        pub fn $optional(&mut self, field: &str) -> Option<$type> {
+            (!self.get(field).is_empty()).then(|| self.$method(field))
+        }
+    )+};
+}
+
+impl Fields {
+    pub fn new(pairs: Pairs, units: UnitSystem) -> Self {
+        Self { pairs, units, errors: Vec::new() }
+    }
+
+    /// What was typed, without blanks at its ends; empty where the field is missing.
+    pub fn get(&self, field: &str) -> &str {
+        self.pairs.iter().find(|p| p.0 == field).map_or("", |p| p.1.trim())
+    }
+
+    /// All values of a field that may be ticked more than once.
+    pub fn all<'a>(&'a self, field: &'a str) -> impl Iterator<Item = &'a str> {
+        self.pairs.iter().filter(move |p| p.0 == field).map(|p| p.1.as_str())
+    }
+
+    pub fn text(&self, field: &str) -> String {
+        self.get(field).to_owned()
+    }
+
+    pub fn ticked(&self, field: &str) -> bool {
+        self.get(field) == "yes"
+    }
+
+    pub fn fault(&mut self, field: &str, message: impl Into<String>) {
+        self.errors.push((field.to_owned(), message.into()));
+    }
+
+    fn checked<T: Default>(&mut self, field: &str, read: Result<T, QuantityError>) -> T {
+        read.unwrap_or_else(|e| {
+            self.fault(field, e.to_string());
+            T::default()
+        })
+    }
+
+    quantities! {
+        pressure, pressure_if_any: Pressure;
+        flow, flow_if_any: Flow;
+        length, length_if_any: Length;
+        speed, speed_if_any: Speed;
+        volume, volume_if_any: Volume;
+        minutes, minutes_if_any: Minutes;
+    }
+
+    /// A length, zero where the field is empty.
+    pub fn length_or_zero(&mut self, field: &str) -> Length {
+        self.length_if_any(field).unwrap_or_default()
+    }
+
+    /// A whole number, zero where the field is empty.
+    pub fn count(&mut self, field: &str) -> u32 {
+        let text = self.text(field);
+        if text.is_empty() {
+            return 0;
+        }
+        text.parse().unwrap_or_else(|_| {
+            self.fault(field, format!("‘{}’ is not a whole number from 0 up", text.chars().take(20).collect::<String>()));
+            0
+        })
+    }
+
+    /// A number of percent as typed, zero where the field is empty.
+    pub fn percent(&mut self, field: &str) -> f64 {
+        let text = self.get(field).trim_end_matches('%').trim().replace(',', ".");
+        if text.is_empty() {
+            return 0.0;
+        }
+        match text.parse::<f64>() {
+            Ok(n) if n.is_finite() && (0.0..=100.0).contains(&n) => n,
+            _ => {
+                self.fault(field, "must be a number from 0 to 100");
+                0.0
+            }
+        }
+    }
+
+    /// A choice written in kebab-case, as the plan writes it.
+    pub fn choice<T: serde::de::DeserializeOwned + Default>(&mut self, field: &str) -> T {
+        let read = serde_json::from_value(serde_json::Value::String(self.text(field)));
+        read.unwrap_or_else(|_| {
+            self.fault(field, "pick one of the list");
+            T::default()
+        })
+    }
+
+    /// Anything that parses from a text of its own.
+    pub fn parsed<T: std::str::FromStr<Err: ToString>>(&mut self, field: &str) -> Option<T> {
+        self.get(field).parse().map_err(|e: T::Err| self.fault(field, e.to_string())).ok()
+    }
+}
+
+/// Brings faults of the plan to the fields they belong to: the last name of the path that is a
+/// field, or `form`.
+pub fn at_fields(faults: &[Fault], fields: &[&str]) -> Vec<(String, String)> {
+    faults
+        .iter()
+        .map(|fault| {
+            let names = fault.path.split(['.', '[', ']']).filter(|n| !n.is_empty());
+            let field = names.filter_map(|n| fields.iter().find(|f| **f == n)).next_back();
+            match field {
+                Some(field) => ((*field).to_owned(), fault.message.clone()),
+                None => ("form".to_owned(), fault.to_string()),
+            }
+        })
+        .collect()
+}

@@ -1,0 +1,50 @@
+//! One file a screen: its routes, its view models. Templates of the same names are in `templates/`.
+
+pub mod details;
+pub mod findings;
+pub mod heads;
+pub mod jobs;
+pub mod pressure;
+pub mod quick;
+pub mod valves;
+pub mod water;
+
+use crate::app::{Assessed, compute};
+use crate::error::AppError;
+use crate::respond::Fragments;
+use crate::shell::{Here, Screen, Shell};
+use askama::Template;
+use axum::response::{Html, IntoResponse, Response};
+use std::sync::Arc;
+
+#[derive(Template)]
+#[template(path = "job.html")]
+struct JobPage<'a> {
+    shell: Shell<'a>,
+    body: String,
+}
+
+/// A whole page of a job.
+pub async fn whole(job: Arc<Assessed>, here: Here) -> Result<Response, AppError> {
+    let html = compute(move || -> Result<String, AppError> {
+        let body = body(&job, &here)?;
+        Ok(JobPage { shell: Shell::new(&job, &here), body }.render()?)
+    })
+    .await??;
+    Ok(Html(html).into_response())
+}
+
+/// The same page after a change, without what stands round it.
+pub async fn again(job: Arc<Assessed>, here: Here) -> Result<Response, AppError> {
+    compute(move || -> Result<Response, AppError> { Ok(Fragments::of(&job, &here)?.page(&body(&job, &here)?)) }).await?
+}
+
+fn body(job: &Assessed, here: &Here) -> Result<String, AppError> {
+    match here.screen {
+        Screen::Details => details::body(job, &[]),
+        Screen::Water => water::body(job, here.pick.as_deref()),
+        Screen::Heads => heads::body(job),
+        Screen::Valves => valves::body(job, here.pick.as_deref()),
+        Screen::Pressure => pressure::body(job, here.pick.as_deref(), None),
+    }
+}

@@ -1,0 +1,184 @@
+//! Pressure: the walk from the street to the worst head, and the ways to regulate, compared.
+
+use super::{findings, whole};
+use crate::app::{App, Assessed, compute};
+use crate::choices::{self, Choice};
+use crate::error::AppError;
+use crate::shell::{Here, Screen, Shell};
+use askama::Template;
+use axum::extract::{Path, Query, State};
+use axum::response::{Html, IntoResponse, Response};
+use fenlo_core::catalogue::Catalogue;
+use fenlo_core::plan::{Plan, Valve};
+use fenlo_core::regulation::{Comparison, RegulationOption, compare};
+use fenlo_core::units::{Pressure, UnitSystem};
+use fenlo_core::working::Working;
+use fenlo_core::zone::ZoneAssessment;
+use fenlo_drawing::{WalkDrawing, pressure_walk};
+use serde::Deserialize;
+
+#[derive(Deserialize)]
+pub struct Pick {
+    valve: Option<String>,
+    look: Option<usize>,
+}
+
+#[derive(Template)]
+#[template(path = "pressure.html")]
+struct Page {
+    job: i64,
+    valves: Vec<Choice>,
+    empty: Option<String>,
+    content: String,
+}
+
+#[derive(Template)]
+#[template(path = "parts/walk.html")]
+struct Walk {
+    job: i64,
+    here: String,
+    running: String,
+    svg: String,
+    unit: &'static str,
+    steps: Vec<(String, String, String, String)>,
+    says: String,
+    static_pressure: String,
+    connection: String,
+    lateral: String,
+    low: String,
+    low_class: &'static str,
+    high: String,
+    spread: String,
+    velocity: String,
+    dead_end: String,
+    thumb: String,
+    working: Working,
+    solved: String,
+    valve_name: String,
+    why: String,
+    options: Vec<OptionView>,
+    findings: String,
+}
+
+/// A way to regulate, with the same four figures as every other.
+pub struct OptionView {
+    pub label: String,
+    pub range: String,
+    pub flow: String,
+    pub spread: String,
+    pub pieces: String,
+    pub notes: Vec<String>,
+    pub recommended: bool,
+    pub looked: bool,
+    pub edit: Option<String>,
+    pub look: String,
+}
+
+/// The options of a comparison as shown; `look` makes the address that draws one over the walk.
+pub fn options(c: &Comparison, units: UnitSystem, looked: Option<usize>, look: impl Fn(usize) -> String) -> Vec<OptionView> {
+    let view = |(i, o): (usize, &RegulationOption)| OptionView {
+        label: o.label.clone(),
+        range: format!("{}–{}", o.zone.lowest().nozzle.number(units), o.zone.highest().nozzle.number(units)),
+        flow: o.zone.flow.show(units),
+        spread: format!("{:.0} %", o.zone.spread * 100.0),
+        pieces: match o.pieces {
+            0 => "none".into(),
+            1 => "1 piece".into(),
+            n => format!("{n} pieces"),
+        },
+        notes: o.notes.clone(),
+        recommended: i == c.recommended,
+        looked: looked == Some(i),
+        edit: o.edit.as_ref().and_then(|e| serde_json::to_string(e).ok()),
+        look: look(i),
+    };
+    c.options.iter().enumerate().map(view).collect()
+}
+
+/// The walk of a zone, with an option drawn over it.
+pub fn drawing(plan: &Plan, zone: &ZoneAssessment, with: Option<&ZoneAssessment>) -> String {
+    let catalogue = Catalogue::builtin();
+    let kind = plan.group(&zone.lowest().head.group).and_then(|g| catalogue.nozzle(&g.nozzle)).map_or("head", |n| &catalogue.kind(n.kind).label);
+    pressure_walk(WalkDrawing { steps: &zone.walk, with_remedy: with.map(|z| z.walk.as_slice()), band: zone.lowest().band, kind, units: plan.units })
+}
+
+pub fn body(job: &Assessed, pick: Option<&str>, look: Option<usize>) -> Result<String, AppError> {
+    let plan = job.plan();
+    let valve = pick.and_then(|id| plan.valve(id)).or_else(|| plan.valves.first());
+    let zone = valve.and_then(|v| job.assessment.zone(&v.id)).map(|z| &z.zone);
+    let (empty, content) = match (valve, zone) {
+        (Some(valve), Some(Ok(zone))) => (None, walk(job, valve, zone, look)?),
+        (Some(_), Some(Err(fault))) => (Some(format!("No figures yet: {fault}.")), String::new()),
+        _ => (Some("No valves yet. List the heads first; the split into valves follows.".into()), String::new()),
+    };
+    Ok(Page { job: job.open.id, valves: choices::valves(plan, valve.map(|v| v.id.as_str())), empty, content }.render()?)
+}
+
+fn walk(job: &Assessed, valve: &Valve, zone: &ZoneAssessment, look: Option<usize>) -> Result<String, AppError> {
+    let plan = job.plan();
+    let u = plan.units;
+    let number = plan.valve_number(&valve.id);
+    let comparison = compare(plan, valve, Catalogue::builtin());
+    let looked = look.and_then(|i| comparison.as_ref()?.options.get(i));
+    let (low, high) = (zone.lowest(), zone.highest());
+    let static_pressure = zone.walk.first().map_or(Pressure::ZERO, |s| s.left);
+    let lateral = zone.lateral_inlet - low.inlet;
+    let costliest = zone.walk.iter().skip(1).max_by(|a, b| a.cost.kpa().total_cmp(&b.cost.kpa()));
+    let says = format!(
+        "Of {} the worst head keeps {}. {} Its lateral costs {}.",
+        static_pressure.show(u),
+        low.nozzle.show(u),
+        costliest.map_or(String::new(), |s| format!("The largest step is “{}” with {}.", s.label.to_lowercase(), s.cost.show(u))),
+        lateral.show(u)
+    );
+    let thumb = static_pressure - plan.rules.rule_of_thumb;
+    let word = Here::at(Screen::Pressure, Some(valve.id.clone())).word();
+    let report = job.assessment.zone(&valve.id);
+    let found = report.map(|r| r.findings.as_slice()).unwrap_or_default();
+    Ok(Walk {
+        job: job.open.id,
+        here: word.clone(),
+        running: format!("{} with water running at {}", valve.name, zone.flow.show(u)),
+        svg: drawing(plan, zone, looked.map(|o| &o.zone)),
+        unit: Pressure::unit(u),
+        steps: zone.walk.iter().map(|s| (s.label.clone(), (-s.cost).number(u), s.left.number(u), s.note.clone())).collect(),
+        says,
+        static_pressure: static_pressure.show(u),
+        connection: zone.at_connection.show(u),
+        lateral: zone.lateral_inlet.show(u),
+        low: low.nozzle.show(u),
+        low_class: if low.nozzle < low.band.1 { "stop" } else { "" },
+        high: high.nozzle.show(u),
+        spread: format!("{:.0} %", zone.spread * 100.0),
+        velocity: zone.velocity.show(u),
+        dead_end: zone.dead_end.show(u),
+        thumb: format!("{} (static − {})", thumb.show(u), plan.rules.rule_of_thumb.show(u)),
+        working: Working::new("friction: h = 10.67·L·Q^1.852 / (C^1.852·d^4.8704); flow at a head: q = q₀·√(p/p₀)", "Hazen and Williams 1905; orifice flow; solved together by Newton's method (Todini and Pilati 1988)")
+            .with("heads", zone.heads.len().to_string())
+            .with("flow, at nominal / as it runs", format!("{} / {}", zone.nominal_flow.show(u), zone.flow.show(u)))
+            .with("fittings allowance", format!("{:.0} % of pipe friction", plan.rules.fittings * 100.0))
+            .gives(format!("{} at the worst head", low.nozzle.show(u))),
+        solved: format!("Solved in {} steps; flows balance to {:.0e} L/min.", zone.iterations, zone.residual.lpm().max(1e-12)),
+        valve_name: format!("valve {number}"),
+        why: comparison.as_ref().map_or(String::new(), |c| c.why.clone()),
+        options: comparison
+            .as_ref()
+            .map(|c| options(c, u, look, |i| format!("/jobs/{}/pressure?valve={}&look={i}", job.open.id, valve.id)))
+            .unwrap_or_default(),
+        findings: findings::render(job.open.id, word, "Every head in its band, every part within its limits.", found.iter().map(|f| (f, None)))?,
+    }
+    .render()?)
+}
+
+pub async fn page(State(app): State<App>, Path(job): Path<i64>, Query(pick): Query<Pick>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    if pick.look.is_none() {
+        return whole(known, Here::at(Screen::Pressure, pick.valve)).await;
+    }
+    let html = compute(move || -> Result<String, AppError> {
+        let here = Here::at(Screen::Pressure, pick.valve.clone());
+        Ok(super::JobPage { shell: Shell::new(&known, &here), body: body(&known, pick.valve.as_deref(), pick.look)? }.render()?)
+    })
+    .await??;
+    Ok(Html(html).into_response())
+}

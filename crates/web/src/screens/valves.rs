@@ -1,0 +1,349 @@
+//! Valves: the rack, one lane a valve; heads moved from valve to valve; the split.
+
+use super::details::base_of;
+use super::{again, findings, whole};
+use crate::app::{App, Assessed, compute};
+use crate::choices::{self, Choice};
+use crate::error::AppError;
+use crate::fields::{Fields, Pairs, at_fields};
+use crate::respond::{Fragments, refuse};
+use crate::shell::{Here, Screen};
+use askama::Template;
+use axum::extract::{Form, Path, Query, State};
+use axum::response::Response;
+use fenlo_core::assess::ZoneReport;
+use fenlo_core::catalogue::{Catalogue, Role};
+use fenlo_core::findings::Severity;
+use fenlo_core::plan::{Edit, HeadGroup, HeadRef, Mainline, Plan, Regulation, Valve};
+use fenlo_core::units::UnitSystem;
+use fenlo_core::zoning::{Scope, Weight, propose, reasons_apart};
+use fenlo_drawing::{FlowBar, flow_bar, pressure_glyph, valve_badge};
+use serde::Deserialize;
+
+#[derive(Deserialize)]
+pub struct Pick {
+    valve: Option<String>,
+}
+
+#[derive(Template)]
+#[template(path = "valves.html")]
+struct Page {
+    job: i64,
+    total: String,
+    count: usize,
+    least: usize,
+    why: Vec<String>,
+    lanes: Vec<String>,
+    detail: Option<String>,
+}
+
+#[derive(Template)]
+#[template(path = "parts/lane.html")]
+struct Lane {
+    href: String,
+    chosen: bool,
+    badge: String,
+    name: String,
+    locked: bool,
+    kinds: String,
+    fault: Option<String>,
+    bar: String,
+    flow: String,
+    design: String,
+    glyph: String,
+    low: String,
+    high: String,
+    best: String,
+    rate: String,
+    regulator: String,
+    stop: usize,
+    fix: usize,
+    watch: usize,
+}
+
+#[derive(Template)]
+#[template(path = "parts/valve_detail.html")]
+struct Detail {
+    job: i64,
+    id: String,
+    badge: String,
+    name: String,
+    supplies: Vec<Choice>,
+    models: Vec<Choice>,
+    filters: Vec<Choice>,
+    mains: Vec<Choice>,
+    main_length: String,
+    main_rise: String,
+    locked: bool,
+    groups: Vec<GroupHeads>,
+    others: Vec<Choice>,
+    apart: Vec<String>,
+    findings: String,
+}
+
+struct GroupHeads {
+    name: String,
+    nozzle: String,
+    heads: Vec<HeadChip>,
+}
+
+struct HeadChip {
+    value: String,
+    number: u32,
+    arc: String,
+    pressure: String,
+    flow: String,
+    class: &'static str,
+}
+
+const FIELDS: [&str; 8] = ["name", "supply", "model", "filter", "main_pipe", "main_length", "main_rise", "locked"];
+
+pub fn body(job: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
+    let plan = job.plan();
+    let picked = pick.and_then(|id| plan.valve(id)).or_else(|| plan.valves.first());
+    let a = &job.assessment;
+    let heads: usize = plan.groups.iter().map(|g| g.count() as usize).sum();
+    let loose = if a.unassigned > 0 { format!(", <b>{} on no valve</b>", a.unassigned) } else { String::new() };
+    Ok(Page {
+        job: job.open.id,
+        total: format!("<b>{}</b> valves for {heads} heads or rows; least possible <b>{}</b>{loose}", plan.valves.len(), a.bound.valves),
+        count: plan.valves.len(),
+        least: a.bound.valves,
+        why: a.bound.lines.clone(),
+        lanes: lanes(job, picked.map(|v| v.id.as_str()))?,
+        detail: picked.map(|v| detail(job, v)).transpose()?,
+    }
+    .render()?)
+}
+
+pub fn lanes(job: &Assessed, chosen: Option<&str>) -> Result<Vec<String>, AppError> {
+    job.plan().valves.iter().zip(&job.assessment.zones).map(|(v, z)| lane(job, v, z, chosen == Some(v.id.as_str()))).collect()
+}
+
+fn lane(job: &Assessed, valve: &Valve, report: &ZoneReport, chosen: bool) -> Result<String, AppError> {
+    let plan = job.plan();
+    let u = plan.units;
+    let number = plan.valve_number(&valve.id);
+    let design = job.assessment.supply(&valve.supply).and_then(|s| s.design.flow);
+    let count = |s| report.findings.iter().filter(|f| f.severity == s).count();
+    let mut lane = Lane {
+        href: format!("/jobs/{}/valves?valve={}", job.open.id, valve.id),
+        chosen,
+        badge: valve_badge(number),
+        name: valve.name.clone(),
+        locked: valve.locked,
+        kinds: kinds(plan, valve),
+        fault: None,
+        bar: String::new(),
+        flow: String::new(),
+        design: design.map_or("unknown".into(), |d| d.show(u)),
+        glyph: String::new(),
+        low: String::new(),
+        high: String::new(),
+        best: String::new(),
+        rate: String::new(),
+        regulator: regulator(valve, u),
+        stop: count(Severity::Stop),
+        fix: count(Severity::Fix),
+        watch: count(Severity::Watch),
+    };
+    match &report.zone {
+        Err(fault) => lane.fault = Some(fault.to_string()),
+        Ok(z) => {
+            let (low, high) = (z.lowest(), z.highest());
+            lane.bar = flow_bar(FlowBar { flow: z.flow, design, number }, u);
+            lane.flow = z.flow.show(u);
+            lane.glyph = pressure_glyph(low.nozzle, high.nozzle, low.band, u);
+            lane.low = low.nozzle.number(u);
+            lane.high = high.nozzle.show(u);
+            lane.best = low.band.0.show_round(u);
+            lane.rate = z.rate.show(u);
+        }
+    }
+    Ok(lane.render()?)
+}
+
+fn kinds(plan: &Plan, valve: &Valve) -> String {
+    let catalogue = Catalogue::builtin();
+    let on = plan.groups.iter().filter_map(|g| {
+        let n = g.heads_on(Some(&valve.id)).len();
+        let label = catalogue.nozzle(&g.nozzle).map_or(g.nozzle.as_str(), |n| &n.label);
+        (n > 0).then(|| if g.row.is_some() { format!("{n} rows {}", label.to_lowercase()) } else { format!("{n} {}", label.to_lowercase()) })
+    });
+    let all: Vec<String> = on.collect();
+    if all.is_empty() { "no heads".into() } else { all.join(", ") }
+}
+
+pub fn regulator(valve: &Valve, u: UnitSystem) -> String {
+    match valve.regulation {
+        Regulation::None => "no regulator".into(),
+        Regulation::Valve { set } => format!("module {}", set.show_round(u)),
+        Regulation::Inline { set } => format!("{}preset {}", if valve.filter.is_some() { "filter, " } else { "" }, set.show_round(u)),
+        Regulation::Body { set } => format!("bodies {}", set.show_round(u)),
+    }
+}
+
+fn detail(job: &Assessed, valve: &Valve) -> Result<String, AppError> {
+    let plan = job.plan();
+    let u = plan.units;
+    let catalogue = Catalogue::builtin();
+    let report = job.assessment.zone(&valve.id);
+    let zone = report.and_then(|z| z.zone.as_ref().ok());
+    let on: Vec<&HeadGroup> = plan.groups.iter().filter(|g| !g.heads_on(Some(&valve.id)).is_empty()).collect();
+    let groups = on
+        .iter()
+        .map(|g| GroupHeads {
+            name: g.name.clone(),
+            nozzle: catalogue.nozzle(&g.nozzle).map_or(String::new(), |n| n.label.clone()),
+            heads: g
+                .heads()
+                .filter(|h| h.2 == Some(&valve.id))
+                .map(|(index, arc, _)| {
+                    let result = zone.and_then(|z| z.heads.iter().find(|h| h.head.group == g.id && h.head.index == index));
+                    HeadChip {
+                        value: format!("{}.{index}", g.id),
+                        number: index + 1,
+                        arc: if g.row.is_some() { "row".into() } else { format!("{arc}°") },
+                        pressure: result.map_or(String::new(), |r| r.nozzle.show(u)),
+                        flow: result.map_or(String::new(), |r| r.flow.show(u)),
+                        class: match result {
+                            Some(r) if r.nozzle < r.band.1 => "low",
+                            Some(r) if r.nozzle > r.band.2 => "high",
+                            _ => "",
+                        },
+                    }
+                })
+                .collect(),
+        })
+        .collect();
+    // What may not come here, and why: one line for each other area.
+    let apart = plan
+        .groups
+        .iter()
+        .filter(|g| !on.iter().any(|o| o.id == g.id))
+        .filter_map(|g| {
+            let reasons = on.iter().flat_map(|o| reasons_apart(o, g, catalogue)).max_by_key(|a| a.weight)?;
+            Some(format!("{}{}: {}", if reasons.weight == Weight::Never { "Never " } else { "" }, g.name, reasons.reason))
+        })
+        .collect();
+    let main = valve.mainline.as_ref();
+    let found = report.map(|r| r.findings.as_slice()).unwrap_or_default();
+    Ok(Detail {
+        job: job.open.id,
+        id: valve.id.clone(),
+        badge: valve_badge(plan.valve_number(&valve.id)),
+        name: valve.name.clone(),
+        supplies: choices::supplies(plan, &valve.supply),
+        models: choices::devices(&[Role::Valve], &valve.model, None),
+        filters: choices::devices(&[Role::Filter], valve.filter.as_deref().unwrap_or(""), Some("none")),
+        mains: choices::pipes(main.map(|m| &m.pipe), Some("none: valve at the connection")),
+        main_length: main.map_or(String::new(), |m| m.length.show(u)),
+        main_rise: main.map_or(String::new(), |m| m.rise.show(u)),
+        locked: valve.locked,
+        groups,
+        others: choices::valves(plan, None).into_iter().filter(|c| c.value != valve.id).collect(),
+        apart,
+        findings: findings::render(job.open.id, Here::at(Screen::Valves, Some(valve.id.clone())).word(), "This valve is in order.", found.iter().map(|f| (f, None)))?,
+    }
+    .render()?)
+}
+
+pub async fn page(State(app): State<App>, Path(job): Path<i64>, Query(pick): Query<Pick>) -> Result<Response, AppError> {
+    whole(app.job(job).await?, Here::at(Screen::Valves, pick.valve)).await
+}
+
+pub async fn split(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let base = base_of(&Fields::new(pairs, UnitSystem::Us), &known);
+    let proposal = compute(move || propose(known.plan(), &known.assessment.design_flows(), Scope::All, Catalogue::builtin())).await?;
+    let Some(edit) = proposal.edit else { return Err(AppError::Bad("There are no heads to split: list them on Heads, or unlock a valve".into())) };
+    again(app.edit(job, base, edit).await?, Here::at(Screen::Valves, None)).await
+}
+
+fn empty_valve(plan: &Plan, like: Option<&Valve>) -> Option<Valve> {
+    let id = plan.fresh_id('v');
+    let supply = plan.supplies.first()?.id.clone();
+    Some(Valve {
+        name: format!("Valve {}", plan.valves.len() + 1),
+        supply: like.map_or(supply, |v| v.supply.clone()),
+        model: like.map_or_else(|| "valve-1in".into(), |v| v.model.clone()),
+        mainline: like.and_then(|v| v.mainline.clone()),
+        filter: like.and_then(|v| v.filter.clone()),
+        regulation: like.map(|v| v.regulation).unwrap_or_default(),
+        locked: false,
+        id,
+    })
+}
+
+pub async fn add(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let base = base_of(&Fields::new(pairs, UnitSystem::Us), &known);
+    let valve = empty_valve(known.plan(), None).ok_or_else(|| AppError::Bad("Add a point of connection on Water first".into()))?;
+    let here = Here::at(Screen::Valves, Some(valve.id.clone()));
+    again(app.edit(job, base, Edit::PutValve { valve, at: None }).await?, here).await
+}
+
+pub async fn save(State(app): State<App>, Path((job, id)): Path<(i64, String)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let was = known.plan().valve(&id).ok_or_else(|| AppError::Conflict("this valve was removed".into()))?.clone();
+    let mut f = Fields::new(pairs, known.plan().units);
+    let mainline = if f.get("main_pipe").is_empty() {
+        None
+    } else {
+        f.parsed("main_pipe").map(|pipe| Mainline { pipe, length: f.length("main_length"), rise: f.length_or_zero("main_rise") })
+    };
+    let valve = Valve {
+        name: f.text("name"),
+        supply: Some(f.text("supply")).filter(|s| !s.is_empty()).unwrap_or(was.supply),
+        model: f.text("model"),
+        filter: Some(f.text("filter")).filter(|s| !s.is_empty()),
+        mainline,
+        locked: f.ticked("locked"),
+        ..was
+    };
+    if !f.errors.is_empty() {
+        return Ok(refuse("valve", &FIELDS, &f.errors));
+    }
+    match app.edit(job, base_of(&f, &known), Edit::PutValve { valve, at: None }).await {
+        Ok(known) => {
+            let here = Here::at(Screen::Valves, Some(id.clone()));
+            let mut out = Fragments::of(&known, &here)?;
+            out.put("v-rack", &lanes(&known, Some(&id))?.concat());
+            let found = known.assessment.zone(&id).map(|r| r.findings.as_slice()).unwrap_or_default();
+            out.put("v-findings", &findings::render(job, here.word(), "This valve is in order.", found.iter().map(|f| (f, None)))?);
+            out.clear("valve", &FIELDS);
+            Ok(out.done())
+        }
+        Err(AppError::Faults(faults)) => Ok(refuse("valve", &FIELDS, &at_fields(&faults, &FIELDS))),
+        Err(error) => Err(error),
+    }
+}
+
+pub async fn move_heads(State(app): State<App>, Path((job, id)): Path<(i64, String)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let f = Fields::new(pairs, known.plan().units);
+    let heads: Vec<HeadRef> = f
+        .all("head")
+        .filter_map(|h| h.rsplit_once('.'))
+        .filter_map(|(group, index)| Some(HeadRef { group: group.to_owned(), index: index.parse().ok()? }))
+        .collect();
+    if heads.is_empty() {
+        return Ok(refuse("move", &[], &[("form".into(), "tick the heads to move first".into())]));
+    }
+    let to = f.text("to");
+    let (to, edit) = if to == "new" {
+        let valve = empty_valve(known.plan(), known.plan().valve(&id)).ok_or(AppError::NotFound)?;
+        let new = valve.id.clone();
+        let at = Some(known.plan().valve_number(&id));
+        (new.clone(), Edit::Batch { edits: vec![Edit::PutValve { valve, at }, Edit::AssignHeads { heads, valve: Some(new) }] })
+    } else {
+        (to.clone(), Edit::AssignHeads { heads, valve: Some(to) })
+    };
+    again(app.edit(job, base_of(&f, &known), edit).await?, Here::at(Screen::Valves, Some(to))).await
+}
+
+pub async fn remove(State(app): State<App>, Path((job, id)): Path<(i64, String)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let base = base_of(&Fields::new(pairs, UnitSystem::Us), &known);
+    again(app.edit(job, base, Edit::RemoveValve { id }).await?, Here::at(Screen::Valves, None)).await
+}

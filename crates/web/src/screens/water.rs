@@ -1,0 +1,620 @@
+//! Water: readings, the chain of devices, the supply curve, the design flow by school.
+
+use super::details::base_of;
+use super::{again, findings, whole};
+use crate::app::{App, Assessed};
+use crate::choices::{self, Choice};
+use crate::error::AppError;
+use crate::fields::{Fields, Pairs, at_fields};
+use crate::respond::{Fragments, refuse};
+use crate::shell::{Here, Screen};
+use askama::Template;
+use axum::extract::{Form, Path, Query, State};
+use axum::response::Response;
+use fenlo_core::assess::SupplyAssessment;
+use fenlo_core::catalogue::{Catalogue, Role};
+use fenlo_core::network::LinkKind;
+use fenlo_core::plan::{ChainItem, ChainPart, Edit, Plan, PumpPoint, Reading, ReadingKind, School, Supply, Water};
+use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
+use fenlo_core::working::Working;
+use fenlo_core::zone::chain_links;
+use fenlo_drawing::{CurveDrawing, supply_curve};
+use serde::Deserialize;
+
+#[derive(Deserialize)]
+pub struct Pick {
+    supply: Option<String>,
+}
+
+#[derive(Template)]
+#[template(path = "water.html")]
+struct Page {
+    job: i64,
+    supplies: Vec<Choice>,
+    source: String,
+    readings: String,
+    chain: String,
+    design: String,
+    curve: String,
+    findings: String,
+}
+
+#[derive(Template)]
+#[template(path = "parts/water_source.html")]
+struct Source<'a> {
+    job: i64,
+    supply: &'a str,
+    name: &'a str,
+    kinds: Vec<Choice>,
+    kind: &'static str,
+    gauge_height: String,
+    curve: String,
+    potable: bool,
+    cut_in: String,
+    cut_out: String,
+    pump_flow: String,
+    can_remove: bool,
+}
+
+#[derive(Template)]
+#[template(path = "parts/readings.html")]
+struct Readings<'a> {
+    job: i64,
+    supply: &'a str,
+    kind: &'static str,
+    rows: Vec<ReadingRow>,
+}
+
+struct ReadingRow {
+    index: usize,
+    form: String,
+    kind: &'static str,
+    title: &'static str,
+    pressure: String,
+    flow: String,
+    volume: String,
+    time: String,
+    when: String,
+    instrument: String,
+    place: String,
+}
+
+#[derive(Template)]
+#[template(path = "parts/chain.html")]
+struct Chain<'a> {
+    job: i64,
+    supply: &'a str,
+    rows: Vec<PartRow>,
+    gauge: Vec<Choice>,
+    adds: Vec<Choice>,
+}
+
+struct PartRow {
+    id: String,
+    form: String,
+    kind: &'static str,
+    title: &'static str,
+    options: Vec<Choice>,
+    length: String,
+    rise: String,
+    set: String,
+    loss: String,
+    note: String,
+}
+
+#[derive(Template)]
+#[template(path = "parts/design.html")]
+struct Design<'a> {
+    job: i64,
+    supply: &'a str,
+    number: String,
+    unit: &'static str,
+    says: String,
+    working: &'a Working,
+    schools: Vec<SchoolRow<'a>>,
+}
+
+struct SchoolRow<'a> {
+    name: &'static str,
+    value: String,
+    flow: String,
+    says: &'a str,
+    workings: &'a [Working],
+    chosen: bool,
+    pinned: bool,
+    can_pin: bool,
+}
+
+#[derive(Template)]
+#[template(path = "parts/curve.html")]
+struct CurvePart<'a> {
+    fault: Option<String>,
+    svg: String,
+    points: Vec<(String, String, String)>,
+    thumb: String,
+    working: Option<&'a Working>,
+}
+
+const KINDS: [(&str, &str); 3] = [("street", "street main"), ("pump", "pump, by its curve"), ("well", "well with tank")];
+
+fn kind(water: &Water) -> &'static str {
+    match water {
+        Water::Street => "street",
+        Water::Pump { .. } => "pump",
+        Water::Well { .. } => "well",
+    }
+}
+
+fn school_name(school: School) -> &'static str {
+    match school {
+        School::MeterAndService => "Meter and service line",
+        School::WorkingPressure => "Measured flow at working pressure",
+        School::TimedBucket => "Timed bucket",
+        School::Pump => "What the pump gives",
+    }
+}
+
+fn find<'a>(job: &'a Assessed, id: Option<&str>) -> Result<(&'a Supply, &'a SupplyAssessment), AppError> {
+    let plan = job.plan();
+    let supply = match id {
+        Some(id) => plan.supply(id),
+        None => plan.supplies.first(),
+    };
+    let supply = supply.ok_or(AppError::NotFound)?;
+    Ok((supply, job.assessment.supply(&supply.id).ok_or(AppError::NotFound)?))
+}
+
+pub fn body(job: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
+    // Undo may have taken the picked connection away.
+    let (supply, known) = find(job, pick).or_else(|_| find(job, None))?;
+    Ok(Page {
+        job: job.open.id,
+        supplies: choices::supplies(job.plan(), &supply.id),
+        source: source(job, supply)?,
+        readings: readings(job, supply)?,
+        chain: chain(job, supply, known)?,
+        design: design(job, supply, known)?,
+        curve: curve(job, supply, known)?,
+        findings: checks(job, supply, known)?,
+    }
+    .render()?)
+}
+
+fn source(job: &Assessed, supply: &Supply) -> Result<String, AppError> {
+    let u = job.plan().units;
+    let (mut curve, mut potable, mut cut_in, mut cut_out, mut pump_flow) = Default::default();
+    match &supply.water {
+        Water::Street => {}
+        Water::Pump { curve: points, potable: p } => {
+            curve = points.iter().map(|p| format!("{}:{}", p.flow.show(u), p.pressure.show(u))).collect::<Vec<_>>().join("; ");
+            potable = *p;
+        }
+        Water::Well { cut_in: a, cut_out: b, pump_flow: q } => (cut_in, cut_out, pump_flow) = (a.show(u), b.show(u), q.show(u)),
+    }
+    Ok(Source {
+        job: job.open.id,
+        supply: &supply.id,
+        name: &supply.name,
+        kinds: choices::of(&KINDS, kind(&supply.water)),
+        kind: kind(&supply.water),
+        gauge_height: supply.gauge_height.show(u),
+        curve,
+        potable,
+        cut_in,
+        cut_out,
+        pump_flow,
+        can_remove: job.plan().supplies.len() > 1,
+    }
+    .render()?)
+}
+
+fn readings(job: &Assessed, supply: &Supply) -> Result<String, AppError> {
+    let u = job.plan().units;
+    let rows = supply
+        .readings
+        .iter()
+        .enumerate()
+        .map(|(index, r)| {
+            let (mut kind, mut title, mut pressure, mut flow, mut volume, mut time) = ("static", "Static", String::new(), String::new(), String::new(), String::new());
+            match r.kind {
+                ReadingKind::Static { pressure: p } => pressure = p.show(u),
+                ReadingKind::Dynamic { flow: q, pressure: p } => (kind, title, flow, pressure) = ("dynamic", "Running", q.show(u), p.show(u)),
+                ReadingKind::Bucket { volume: v, time: t } => (kind, title, volume, time) = ("bucket", "Bucket", v.show(u), t.show(u)),
+            }
+            ReadingRow { index, form: format!("reading-{index}"), kind, title, pressure, flow, volume, time, when: r.when.clone(), instrument: r.instrument.clone(), place: r.place.clone() }
+        })
+        .collect();
+    Ok(Readings { job: job.open.id, supply: &supply.id, kind: kind(&supply.water), rows }.render()?)
+}
+
+fn chain(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<String, AppError> {
+    let (plan, c) = (job.plan(), Catalogue::builtin());
+    let u = plan.units;
+    // What each part costs at the design flow, measured parts too.
+    let whole = Supply { read_after: None, ..supply.clone() };
+    let losses = chain_links(plan, &whole, c);
+    let read = supply.read_after.as_ref().and_then(|id| supply.chain.iter().position(|i| i.id == *id));
+    let rows: Vec<PartRow> = supply
+        .chain
+        .iter()
+        .enumerate()
+        .map(|(i, item)| {
+            let mut row = PartRow {
+                id: item.id.clone(),
+                form: format!("part-{}", item.id),
+                kind: "",
+                title: "",
+                options: Vec::new(),
+                length: String::new(),
+                rise: String::new(),
+                set: String::new(),
+                loss: match (known.design.flow, losses.get(i)) {
+                    _ if read.is_some_and(|r| i <= r) => "in the readings".into(),
+                    (Some(q), Some((kind, _))) => format!("−{} at {}", loss(kind, q).show(u), q.show(u)),
+                    _ => String::new(),
+                },
+                note: String::new(),
+            };
+            match &item.part {
+                ChainPart::Pipe { pipe, length, rise } => {
+                    (row.kind, row.title, row.options, row.length, row.rise) = ("pipe", "Pipe", choices::pipes(Some(pipe), None), length.show(u), rise.show(u));
+                }
+                ChainPart::Meter { size } => (row.kind, row.title, row.options) = ("meter", "Meter", choices::meters(size, None)),
+                ChainPart::Device { model } => {
+                    let device = c.device(model);
+                    row.title = match device.map(|d| d.role) {
+                        Some(Role::Backflow) => "Backflow",
+                        Some(Role::Filter) => "Filter",
+                        _ => "Shut-off",
+                    };
+                    (row.kind, row.options) = ("device", choices::devices(&[Role::Backflow, Role::Isolation, Role::Filter], model, None));
+                    row.note = device.map_or_else(String::new, |d| d.note.clone());
+                }
+                ChainPart::Regulator { set } => (row.kind, row.title, row.set) = ("regulator", "Regulator", set.show(u)),
+            }
+            row
+        })
+        .collect();
+    let mut gauge = vec![Choice { value: String::new(), label: "before the first part (at the street)".into(), chosen: read.is_none() }];
+    gauge.extend(rows.iter().zip(&supply.chain).enumerate().map(|(i, (r, item))| {
+        let picked = r.options.iter().find(|o| o.chosen).map_or("", |o| o.label.as_str());
+        Choice { value: item.id.clone(), label: format!("behind {}. {} {picked}", i + 1, r.title.to_lowercase()), chosen: read == Some(i) }
+    }));
+    let mut adds: Vec<Choice> = [("pipe", "Service line or shared main"), ("meter", "Meter"), ("regulator", "System regulator")].map(|(v, l)| Choice { value: v.into(), label: l.into(), chosen: false }).into();
+    adds.extend(choices::devices(&[Role::Backflow, Role::Isolation, Role::Filter], "-", None));
+    Ok(Chain { job: job.open.id, supply: &supply.id, rows, gauge, adds }.render()?)
+}
+
+fn loss(kind: &LinkKind, q: Flow) -> Pressure {
+    match kind {
+        LinkKind::Pipe { length, inside, roughness_c, .. } => fenlo_core::network::hazen_williams(q, *length, *inside, *roughness_c),
+        LinkKind::Device(loss) | LinkKind::Regulator { loss, .. } => loss.at(q),
+    }
+}
+
+fn design(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<String, AppError> {
+    let u = job.plan().units;
+    let d = &known.design;
+    let schools = d
+        .schools
+        .iter()
+        .map(|s| SchoolRow {
+            name: school_name(s.school),
+            value: choices::word(&s.school),
+            flow: s.flow.map_or("–".into(), |f| f.show(u)),
+            says: &s.says,
+            workings: &s.workings,
+            chosen: d.by == Some(s.school),
+            pinned: d.pinned && d.by == Some(s.school),
+            can_pin: s.flow.is_some(),
+        })
+        .collect();
+    let margin = format!("{:.0} %", job.plan().rules.flow_margin * 100.0);
+    let says = match d.by {
+        Some(by) => format!("a valve may take; {}, less {margin} margin", school_name(by).to_lowercase()),
+        None => "not known yet: enter a static pressure, then meter and service line or a reading with water running".into(),
+    };
+    Ok(Design {
+        job: job.open.id,
+        supply: &supply.id,
+        number: d.flow.map_or("–".into(), |f| f.number(u)),
+        unit: Flow::unit(u),
+        says,
+        working: &d.working,
+        schools,
+    }
+    .render()?)
+}
+
+/// Pressure at the end of the chain for a flow.
+fn at_valves(plan: &Plan, supply: &Supply, start: Pressure, q: Flow) -> Pressure {
+    chain_links(plan, supply, Catalogue::builtin()).iter().fold(start, |p, (kind, rise)| {
+        let p = p - loss(kind, q) - Pressure::of_height(*rise);
+        match kind {
+            LinkKind::Regulator { set, .. } => p.min(*set),
+            _ => p,
+        }
+    })
+}
+
+fn curve(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<String, AppError> {
+    let plan = job.plan();
+    let u = plan.units;
+    let part = match &known.curve {
+        Err(fault) => {
+            let mut text = fault.to_string();
+            text[..1].make_ascii_uppercase();
+            CurvePart { fault: Some(text + "."), svg: String::new(), points: Vec::new(), thumb: String::new(), working: None }
+        }
+        Ok(c) => {
+            let end = |q: Flow| at_valves(plan, supply, c.pressure_at(q), q);
+            let far = known.design.flow.unwrap_or(Flow::from_gpm(12.0)) * 2.2;
+            let line: Vec<(Flow, Pressure)> = (0..=40).map(|i| far * (f64::from(i) / 40.0)).map(|q| (q, end(q))).take_while(|(_, p)| p.kpa() > 0.0).collect();
+            let design = known.design.flow.unwrap_or(Flow::from_gpm(10.0));
+            let points = [0.0, 0.25, 0.5, 0.75, 1.0]
+                .map(|share| design * share)
+                .map(|q| (q.show(u), c.pressure_at(q).show(u), end(q).show(u)))
+                .into();
+            let rule = plan.rules.rule_of_thumb;
+            CurvePart {
+                fault: None,
+                svg: supply_curve(CurveDrawing { curve: c, connection: &line, design: known.design.flow, units: u }),
+                points,
+                thumb: format!("Rule of thumb: static less {} leaves {}; computed at the design flow: {}.", rule.show(u), (c.static_pressure - rule).show(u), end(design).show(u)),
+                working: Some(&c.working),
+            }
+        }
+    };
+    Ok(part.render()?)
+}
+
+fn checks(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<String, AppError> {
+    let here = Here::at(Screen::Water, Some(supply.id.clone())).word();
+    Ok(findings::render(job.open.id, here, "Nothing to say against this water.", known.findings.iter().map(|f| (f, None)))?)
+}
+
+/// What an edit changes on the page: figures always, lists where their shape changed.
+#[derive(PartialEq, Clone, Copy)]
+enum Show {
+    Figures,
+    Lists,
+}
+
+fn fragments(job: &Assessed, supply: &str, show: Show) -> Result<Fragments, AppError> {
+    let (supply, known) = find(job, Some(supply))?;
+    let mut out = Fragments::of(job, &Here::at(Screen::Water, Some(supply.id.clone())))?;
+    out.put("w-design", &design(job, supply, known)?);
+    out.put("w-curve", &curve(job, supply, known)?);
+    out.put("w-findings", &checks(job, supply, known)?);
+    if show == Show::Lists {
+        out.put("w-source", &source(job, supply)?);
+        out.put("w-readings", &readings(job, supply)?);
+        out.put("w-chain", &chain(job, supply, known)?);
+    }
+    Ok(out)
+}
+
+pub async fn page(State(app): State<App>, Path(job): Path<i64>, Query(pick): Query<Pick>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    find(&known, pick.supply.as_deref())?;
+    whole(known, Here::at(Screen::Water, pick.supply)).await
+}
+
+/// A change to one supply that came from one form.
+struct Change<'a> {
+    app: &'a App,
+    job: i64,
+    supply: &'a str,
+    form: &'a str,
+    fields: &'a [&'a str],
+    show: Show,
+}
+
+impl Change<'_> {
+    async fn save(self, pairs: Pairs, change: impl FnOnce(&mut Supply, &mut Fields, &Plan)) -> Result<Response, AppError> {
+        let known = self.app.job(self.job).await?;
+        let mut supply = known.plan().supply(self.supply).ok_or(AppError::NotFound)?.clone();
+        let mut f = Fields::new(pairs, known.plan().units);
+        change(&mut supply, &mut f, known.plan());
+        if !f.errors.is_empty() {
+            return Ok(refuse(self.form, self.fields, &f.errors));
+        }
+        match self.app.edit(self.job, base_of(&f, &known), Edit::PutSupply { supply, at: None }).await {
+            Ok(known) => {
+                let mut out = fragments(&known, self.supply, self.show)?;
+                if self.show == Show::Figures {
+                    out.clear(self.form, self.fields);
+                }
+                Ok(out.done())
+            }
+            Err(AppError::Faults(faults)) => Ok(refuse(self.form, self.fields, &at_fields(&faults, self.fields))),
+            Err(error) => Err(error),
+        }
+    }
+}
+
+const SOURCE_FIELDS: [&str; 7] = ["name", "water", "gauge_height", "curve", "cut_in", "cut_out", "pump_flow"];
+
+pub async fn save_source(State(app): State<App>, Path((job, supply)): Path<(i64, String)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let was = known.plan().supply(&supply).map(|s| kind(&s.water)).ok_or(AppError::NotFound)?;
+    let changes_kind = pairs.iter().any(|p| p.0 == "water" && p.1 != was);
+    let show = if changes_kind { Show::Lists } else { Show::Figures };
+    Change { app: &app, job, supply: &supply, form: "source", fields: &SOURCE_FIELDS, show }
+        .save(pairs, |supply, f, _| {
+            supply.name = f.text("name");
+            supply.gauge_height = f.length_or_zero("gauge_height");
+            supply.water = match f.get("water") {
+                "pump" if changes_kind => Water::Pump { curve: first_curve(), potable: false },
+                "pump" => Water::Pump { curve: pump_points(f), potable: f.ticked("potable") },
+                "well" if changes_kind => Water::Well { cut_in: Pressure::from_psi(40.0), cut_out: Pressure::from_psi(60.0), pump_flow: Flow::from_gpm(10.0) },
+                "well" => Water::Well { cut_in: f.pressure("cut_in"), cut_out: f.pressure("cut_out"), pump_flow: f.flow("pump_flow") },
+                _ => Water::Street,
+            };
+        })
+        .await
+}
+
+/// A small booster's curve to start from; the installer types the one on the plate.
+fn first_curve() -> Vec<PumpPoint> {
+    [(0.0, 80.0), (10.0, 74.0), (20.0, 60.0), (30.0, 35.0)].map(|(q, p)| PumpPoint { flow: Flow::from_gpm(q), pressure: Pressure::from_psi(p) }).into()
+}
+
+fn pump_points(f: &mut Fields) -> Vec<PumpPoint> {
+    let text = f.text("curve");
+    let mut points = Vec::new();
+    for pair in text.split(';').map(str::trim).filter(|p| !p.is_empty()).take(51) {
+        let read = pair.split_once(':').map(|(q, p)| (q.parse::<Flow>(), p.parse::<Pressure>()));
+        match read {
+            Some((Ok(flow), Ok(pressure))) => points.push(PumpPoint { flow, pressure }),
+            Some((Err(e), _)) | Some((_, Err(e))) => f.fault("curve", e.to_string()),
+            None => f.fault("curve", format!("‘{pair}’: write flow:pressure, e.g. 20 gpm:60 psi")),
+        }
+    }
+    points
+}
+
+pub async fn add_supply(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let id = known.plan().fresh_id('s');
+    let supply = Supply::new(&id, &format!("Connection {}", known.plan().supplies.len() + 1));
+    let base = base_of(&Fields::new(pairs, UnitSystem::Us), &known);
+    let known = app.edit(job, base, Edit::PutSupply { supply, at: None }).await?;
+    again(known, Here::at(Screen::Water, Some(id))).await
+}
+
+pub async fn remove_supply(State(app): State<App>, Path((job, supply)): Path<(i64, String)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let base = base_of(&Fields::new(pairs, UnitSystem::Us), &known);
+    again(app.edit(job, base, Edit::RemoveSupply { id: supply }).await?, Here::at(Screen::Water, None)).await
+}
+
+pub async fn pin(State(app): State<App>, Path((job, supply)): Path<(i64, String)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let mut f = Fields::new(pairs, UnitSystem::Us);
+    let school: Option<School> = if f.get("school") == "none" { None } else { Some(serde_json::from_value(f.text("school").into()).map_err(|_| AppError::Bad("There is no such school".into()))?) };
+    let base = base_of(&f, &known);
+    f.errors.clear();
+    let known = app.edit(job, base, Edit::PinDesignFlow { supply: supply.clone(), school }).await?;
+    Ok(fragments(&known, &supply, Show::Figures)?.done())
+}
+
+pub async fn read_after(State(app): State<App>, Path((job, supply)): Path<(i64, String)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+    Change { app: &app, job, supply: &supply, form: "gauge", fields: &["read_after"], show: Show::Lists }
+        .save(pairs, |supply, f, _| supply.read_after = Some(f.text("read_after")).filter(|t| !t.is_empty()))
+        .await
+}
+
+const READING_FIELDS: [&str; 7] = ["pressure", "flow", "volume", "time", "when", "instrument", "place"];
+
+fn reading(f: &mut Fields) -> Reading {
+    let kind = match f.get("kind") {
+        "dynamic" => ReadingKind::Dynamic { flow: f.flow("flow"), pressure: f.pressure("pressure") },
+        "bucket" => ReadingKind::Bucket { volume: f.volume("volume"), time: f.minutes("time") },
+        _ => ReadingKind::Static { pressure: f.pressure("pressure") },
+    };
+    Reading { kind, when: f.text("when"), instrument: f.text("instrument"), place: f.text("place") }
+}
+
+pub async fn add_reading(State(app): State<App>, Path((job, supply)): Path<(i64, String)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+    let kind = pairs.iter().find(|p| p.0 == "kind").map_or("static", |p| p.1.as_str()).to_owned();
+    let form = format!("new-{}", if ["static", "dynamic", "bucket"].contains(&kind.as_str()) { &kind } else { "static" });
+    Change { app: &app, job, supply: &supply, form: &form, fields: &READING_FIELDS, show: Show::Lists }
+        .save(pairs, |supply, f, _| {
+            let reading = reading(f);
+            supply.readings.push(reading);
+        })
+        .await
+}
+
+pub async fn save_reading(State(app): State<App>, Path((job, supply, index)): Path<(i64, String, usize)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+    let form = format!("reading-{index}");
+    Change { app: &app, job, supply: &supply, form: &form, fields: &READING_FIELDS, show: Show::Figures }
+        .save(pairs, |supply, f, _| {
+            let reading = reading(f);
+            match supply.readings.get_mut(index) {
+                Some(place) => *place = reading,
+                None => f.fault("form", "this reading was removed meanwhile"),
+            }
+        })
+        .await
+}
+
+pub async fn remove_reading(State(app): State<App>, Path((job, supply, index)): Path<(i64, String, usize)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+    let form = format!("reading-{index}");
+    Change { app: &app, job, supply: &supply, form: &form, fields: &READING_FIELDS, show: Show::Lists }
+        .save(pairs, |supply, f, _| {
+            if index < supply.readings.len() {
+                supply.readings.remove(index);
+            } else {
+                f.fault("form", "this reading was removed meanwhile");
+            }
+        })
+        .await
+}
+
+const PART_FIELDS: [&str; 6] = ["pipe", "length", "rise", "size", "model", "set"];
+
+pub async fn add_part(State(app): State<App>, Path((job, supply)): Path<(i64, String)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+    Change { app: &app, job, supply: &supply, form: "gauge", fields: &["read_after"], show: Show::Lists }
+        .save(pairs, |supply, f, plan| {
+            let metric = plan.units == UnitSystem::Metric;
+            let part = match f.get("what") {
+                "pipe" => ChainPart::Pipe {
+                    pipe: if metric { "pe100-sdr11 32mm" } else { "copper-l 1in" }.parse().expect("a pipe of the catalogue"),
+                    length: if metric { Length::from_m(10.0) } else { Length::from_ft(30.0) },
+                    rise: Length::ZERO,
+                },
+                "meter" => ChainPart::Meter { size: "3/4in".into() },
+                "regulator" => ChainPart::Regulator { set: Pressure::from_psi(70.0) },
+                model => ChainPart::Device { model: model.to_owned() },
+            };
+            supply.chain.push(ChainItem { id: plan.fresh_id('c'), part });
+        })
+        .await
+}
+
+pub async fn save_part(State(app): State<App>, Path((job, supply, part)): Path<(i64, String, String)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+    let form = format!("part-{part}");
+    Change { app: &app, job, supply: &supply, form: &form, fields: &PART_FIELDS, show: Show::Figures }
+        .save(pairs, |supply, f, _| {
+            let Some(item) = supply.chain.iter_mut().find(|c| c.id == part) else {
+                return f.fault("form", "this part was removed meanwhile");
+            };
+            match &mut item.part {
+                ChainPart::Pipe { pipe, length, rise } => {
+                    if let Some(picked) = f.parsed("pipe") {
+                        *pipe = picked;
+                    }
+                    *length = f.length("length");
+                    *rise = f.length_or_zero("rise");
+                }
+                ChainPart::Meter { size } => *size = f.text("size"),
+                ChainPart::Device { model } => *model = f.text("model"),
+                ChainPart::Regulator { set } => *set = f.pressure("set"),
+            }
+        })
+        .await
+}
+
+pub async fn move_part(State(app): State<App>, Path((job, supply, part, what)): Path<(i64, String, String, String)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+    let form = format!("part-{part}");
+    Change { app: &app, job, supply: &supply, form: &form, fields: &PART_FIELDS, show: Show::Lists }
+        .save(pairs, |supply, f, _| {
+            let Some(at) = supply.chain.iter().position(|c| c.id == part) else {
+                return f.fault("form", "this part was removed meanwhile");
+            };
+            match what.as_str() {
+                "up" if at > 0 => supply.chain.swap(at, at - 1),
+                "down" if at + 1 < supply.chain.len() => supply.chain.swap(at, at + 1),
+                "remove" => {
+                    supply.chain.remove(at);
+                    if supply.read_after.as_deref() == Some(&part) {
+                        supply.read_after = at.checked_sub(1).map(|i| supply.chain[i].id.clone());
+                    }
+                }
+                _ => {}
+            }
+        })
+        .await
+}

@@ -74,11 +74,7 @@ async fn stop_signal() {
 
 fn read(file: &Path) -> Result<Vec<u8>> {
     let mut bytes = Vec::new();
-    let result = if file == Path::new("-") {
-        std::io::stdin().read_to_end(&mut bytes)
-    } else {
-        std::fs::File::open(file).and_then(|mut f| f.read_to_end(&mut bytes))
-    };
+    let result = if file == Path::new("-") { std::io::stdin().read_to_end(&mut bytes) } else { std::fs::File::open(file).and_then(|mut f| f.read_to_end(&mut bytes)) };
     result.map(|_| bytes).map_err(|e| BadInput::from(format!("{}: {e}", file.display())))
 }
 

@@ -3,9 +3,7 @@ use crate::commands::{BadInput, print};
 use crate::report;
 use anyhow::Result;
 use fenlo_core::catalogue::{Catalogue, PipeId};
-use fenlo_core::plan::{
-    Arrangement, ChainItem, ChainPart, Fault, HeadGroup, Lot, Plan, Plants, Reading, ReadingKind, Regulation, Valve, validate,
-};
+use fenlo_core::plan::{Arrangement, ChainItem, ChainPart, Fault, HeadGroup, Lot, Plan, Plants, Reading, ReadingKind, Regulation, Valve, validate};
 use fenlo_core::quick::answer;
 use fenlo_core::units::{Flow, Length, Pressure, QuantityError, UnitSystem};
 use fenlo_core::zone::zone_model;
@@ -14,9 +12,7 @@ use std::str::FromStr;
 
 pub fn run(args: &QuickArgs) -> Result<()> {
     let catalogue = Catalogue::builtin();
-    let plan = question(args, catalogue).map_err(|faults| {
-        BadInput::from(faults.iter().map(ToString::to_string).collect::<Vec<_>>().join("\n"))
-    })?;
+    let plan = question(args, catalogue).map_err(|faults| BadInput::from(faults.iter().map(ToString::to_string).collect::<Vec<_>>().join("\n")))?;
     let answer = answer(&plan, catalogue);
     if let Some(file) = &args.network {
         let model = zone_model(&plan, &plan.valves[0], catalogue).map_err(BadInput::from)?;
@@ -55,16 +51,7 @@ fn question(args: &QuickArgs, catalogue: &Catalogue) -> Result<Plan, Vec<Fault>>
         add(ChainPart::Device { model: args.backflow.clone() });
     }
     let regulation = flags.regulation(&args.regulate);
-    plan.valves.push(Valve {
-        id: "v1".into(),
-        name: "Valve".into(),
-        supply: "s1".into(),
-        model: args.valve.clone(),
-        mainline: None,
-        filter: None,
-        regulation,
-        locked: false,
-    });
+    plan.valves.push(Valve { id: "v1".into(), name: "Valve".into(), supply: "s1".into(), model: args.valve.clone(), mainline: None, filter: None, regulation, locked: false });
     let arrangement = match args.arrangement.as_str() {
         "chain" => Arrangement::Chain,
         "middle" => Arrangement::Middle,

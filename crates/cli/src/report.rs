@@ -73,9 +73,22 @@ pub fn text(plan: &Plan, a: &Assessment) -> String {
 
 fn zone(out: &mut String, z: &ZoneAssessment, u: UnitSystem) {
     let (low, high) = (z.lowest(), z.highest());
-    line!(out, "     {} heads, {}; {} to {} at the nozzles (best {}), spread {:.0} %", z.heads.len(), z.flow.show(u), low.nozzle.number(u), high.nozzle.show(u), low.band.0.show_round(u), z.spread * 100.0);
+    line!(
+        out,
+        "     {} heads, {}; {} to {} at the nozzles (best {}), spread {:.0} %",
+        z.heads.len(),
+        z.flow.show(u),
+        low.nozzle.number(u),
+        high.nozzle.show(u),
+        low.band.0.show_round(u),
+        z.spread * 100.0
+    );
     line!(out, "     rate {}; fastest pipe {}", z.rate.show(u), z.velocity.show(u));
-    let walk: Vec<String> = z.walk.iter().map(|s| if s.cost.kpa() == 0.0 && s.label == "Static" { format!("{} {}", s.label, s.left.show(u)) } else { format!("{} {}", s.label.to_lowercase(), (-s.cost).number(u)) }).collect();
+    let walk: Vec<String> = z
+        .walk
+        .iter()
+        .map(|s| if s.cost.kpa() == 0.0 && s.label == "Static" { format!("{} {}", s.label, s.left.show(u)) } else { format!("{} {}", s.label.to_lowercase(), (-s.cost).number(u)) })
+        .collect();
     line!(out, "     {} = {}", walk.join(", "), z.walk.last().map_or(String::new(), |s| s.left.show(u)));
 }
 
@@ -97,6 +110,9 @@ pub fn quick_text(plan: &Plan, a: &Answer) -> String {
         Some(n) => line!(out, "fits          {n} heads; {}", a.limit),
         None => line!(out, "fits          not one head: {}", a.limit),
     }
+    if let Some((how, n)) = &a.fits_regulated {
+        line!(out, "              {n} heads with a regulator: {}", how.to_lowercase());
+    }
     match &a.zone {
         Ok(z) => {
             if let (Some(first), Some(last)) = (z.heads.first(), z.heads.last()) {
@@ -112,7 +128,17 @@ pub fn quick_text(plan: &Plan, a: &Answer) -> String {
     if let Some(c) = &a.regulation {
         line!(out, "regulator     {}: {}", c.options[c.recommended].label, c.why);
         for o in &c.options {
-            line!(out, "  {:<34} {:>6} to {:<9} {:>9}  spread {:>3.0} %  parts {}  {}", o.label, o.zone.lowest().nozzle.number(u), o.zone.highest().nozzle.show(u), o.zone.flow.show(u), o.zone.spread * 100.0, o.pieces, o.notes.join("; "));
+            line!(
+                out,
+                "  {:<34} {:>6} to {:<9} {:>9}  spread {:>3.0} %  parts {}  {}",
+                o.label,
+                o.zone.lowest().nozzle.number(u),
+                o.zone.highest().nozzle.show(u),
+                o.zone.flow.show(u),
+                o.zone.spread * 100.0,
+                o.pieces,
+                o.notes.join("; ")
+            );
         }
     }
     for z in &a.assessment.zones {
@@ -130,7 +156,8 @@ pub fn json(plan: &Plan, a: &Assessment) -> String {
         .supplies
         .iter()
         .map(|s| {
-            let schools: Vec<Value> = s.design.schools.iter().map(|r| json!({"school": r.school, "flow_lpm": r.flow.map(|f| f.lpm()), "says": r.says, "workings": r.workings})).collect();
+            let schools: Vec<Value> =
+                s.design.schools.iter().map(|r| json!({"school": r.school, "flow_lpm": r.flow.map(|f| f.lpm()), "says": r.says, "workings": r.workings})).collect();
             json!({
                 "id": s.id,
                 "static_kpa": s.curve.as_ref().ok().map(|c| c.static_pressure.kpa()),
@@ -145,12 +172,14 @@ pub fn json(plan: &Plan, a: &Assessment) -> String {
     let zones: Vec<Value> = a
         .zones
         .iter()
-        .map(|z| json!({
-            "valve": z.valve,
-            "zone": z.zone.as_ref().ok().map(zone_json),
-            "fault": z.zone.as_ref().err().map(ToString::to_string),
-            "findings": z.findings.iter().map(finding).collect::<Vec<_>>(),
-        }))
+        .map(|z| {
+            json!({
+                "valve": z.valve,
+                "zone": z.zone.as_ref().ok().map(zone_json),
+                "fault": z.zone.as_ref().err().map(ToString::to_string),
+                "findings": z.findings.iter().map(finding).collect::<Vec<_>>(),
+            })
+        })
         .collect();
     let value = json!({
         "format": "fenlo-check/1",
@@ -178,6 +207,7 @@ pub fn quick_json(plan: &Plan, a: &Answer) -> String {
         "limited_by": s.design.by,
         "fits": a.fits,
         "limit": a.limit,
+        "fits_regulated": a.fits_regulated.as_ref().map(|(how, n)| json!({ "with": how, "fits": n })),
         "zone": a.zone.as_ref().ok().map(zone_json),
         "fault": a.zone.as_ref().err().map(ToString::to_string),
         "regulation": regulation,

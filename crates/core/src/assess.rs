@@ -107,9 +107,7 @@ pub fn assess_after(plan: &Plan, before: Option<(&Plan, &Assessment)>, catalogue
 /// True if nothing that a zone's figures and findings rest on differs between two plans. Remedies
 /// insert valves beside their own, so its place counts too.
 fn same_inputs(plan: &Plan, old: &Plan, valve: &Valve) -> bool {
-    let groups = |p: &Plan| -> Vec<HeadGroup> {
-        p.groups.iter().filter(|g| !g.heads_on(Some(&valve.id)).is_empty()).cloned().collect()
-    };
+    let groups = |p: &Plan| -> Vec<HeadGroup> { p.groups.iter().filter(|g| !g.heads_on(Some(&valve.id)).is_empty()).cloned().collect() };
     let ids = |p: &Plan| p.valves.iter().map(|v| v.id.clone()).collect::<Vec<_>>();
     old.valve(&valve.id) == Some(valve)
         && plan.units == old.units

@@ -3,7 +3,7 @@
 
 use crate::assess::{Assessment, assess};
 use crate::catalogue::Catalogue;
-use crate::plan::{HeadGroup, Lot, Plan, Valve};
+use crate::plan::{HeadGroup, Lot, Plan, Valve, apply};
 use crate::regulation::{Comparison, compare};
 use crate::units::Flow;
 use crate::zone::{ZoneAssessment, ZoneFault, assess_zone};
@@ -18,6 +18,8 @@ pub struct Answer {
     pub fits: Option<u32>,
     /// What stops the next head.
     pub limit: String,
+    /// The same with the recommended regulator fitted, where that is another than the one asked.
+    pub fits_regulated: Option<(String, u32)>,
     /// The zone as asked.
     pub zone: Result<ZoneAssessment, ZoneFault>,
     /// Ways to regulate it.
@@ -36,7 +38,13 @@ pub fn answer(plan: &Plan, catalogue: &Catalogue) -> Answer {
     };
     let zone = assessment.zones.first().map_or(Err(ZoneFault::Empty), |z| z.zone.clone());
     let regulation = plan.valves.first().and_then(|v| compare(plan, v, catalogue));
-    Answer { fits, limit, zone, regulation, assessment }
+    let fits_regulated = regulation.as_ref().and_then(|c| {
+        let option = &c.options[c.recommended];
+        let (regulated, _) = apply(plan, option.edit.as_ref()?, catalogue).ok()?;
+        let (n, _) = how_many(&regulated, regulated.groups.first()?, regulated.valves.first()?, design, catalogue);
+        Some((option.label.clone(), n?))
+    });
+    Answer { fits, limit, fits_regulated, zone, regulation, assessment }
 }
 
 /// Adds heads one by one until the flow, the last head's pressure or the first leg's velocity says no.
@@ -71,7 +79,5 @@ fn stops(plan: &Plan, zone: &ZoneAssessment, design: Option<Flow>) -> Option<Str
     if low.nozzle < low.band.1 {
         return Some(format!("with {n} the last head gets {}, it needs {}", low.nozzle.show(units), low.band.1.show_round(units)));
     }
-    (zone.velocity > plan.rules.velocity_watch).then(|| {
-        format!("with {n} the pipe runs at {}, over {}", zone.velocity.show(units), plan.rules.velocity_watch.show(units))
-    })
+    (zone.velocity > plan.rules.velocity_watch).then(|| format!("with {n} the pipe runs at {}, over {}", zone.velocity.show(units), plan.rules.velocity_watch.show(units)))
 }

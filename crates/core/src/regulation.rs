@@ -4,6 +4,7 @@ use crate::catalogue::Catalogue;
 use crate::network::LinkState;
 use crate::plan::{ChainItem, ChainPart, Edit, Plan, Regulation, Valve, apply};
 use crate::units::{Pressure, UnitSystem};
+use crate::water::supply_curve;
 use crate::zone::{ZoneAssessment, assess_zone};
 
 /// Over nominal by more than this share a nozzle wastes water; less is left alone.
@@ -85,7 +86,10 @@ pub(crate) fn recommended(plan: &Plan, valve: &Valve, catalogue: &Catalogue) -> 
     let works = |r: &Regulation| {
         with(plan, valve, *r, catalogue).is_some_and(|z| z.regulator.as_ref().is_none_or(|g| g.room >= plan.rules.regulator_room * 0.999) && z.lowest().nozzle >= z.lowest().band.1)
     };
-    let preferred = all.iter().map(|c| c.0).find(|r| matches!((r, wanted), (Regulation::Body { .. }, Wanted::Body) | (Regulation::Valve { .. } | Regulation::Inline { .. }, Wanted::Valve)) && works(r));
+    let preferred = all
+        .iter()
+        .map(|c| c.0)
+        .find(|r| matches!((r, wanted), (Regulation::Body { .. }, Wanted::Body) | (Regulation::Valve { .. } | Regulation::Inline { .. }, Wanted::Valve)) && works(r));
     preferred.or_else(|| all.iter().map(|c| c.0).find(works)).or(Some(Regulation::None))
 }
 
@@ -104,9 +108,7 @@ fn with(plan: &Plan, valve: &Valve, regulation: Regulation, catalogue: &Catalogu
 }
 
 fn is_drip(zone: &ZoneAssessment, plan: &Plan, catalogue: &Catalogue) -> bool {
-    zone.heads.iter().any(|h| {
-        plan.group(&h.head.group).and_then(|g| catalogue.nozzle(&g.nozzle)).is_some_and(|n| n.kind.is_drip())
-    })
+    zone.heads.iter().any(|h| plan.group(&h.head.group).and_then(|g| catalogue.nozzle(&g.nozzle)).is_some_and(|n| n.kind.is_drip()))
 }
 
 fn label(regulation: Regulation, units: UnitSystem) -> String {
@@ -120,12 +122,7 @@ fn label(regulation: Regulation, units: UnitSystem) -> String {
 
 /// Set points worth trying, with the parts each takes.
 fn candidates(plan: &Plan, valve: &Valve, bare: &ZoneAssessment, catalogue: &Catalogue) -> Vec<(Regulation, usize)> {
-    let kinds: Vec<_> = bare
-        .heads
-        .iter()
-        .filter_map(|h| catalogue.nozzle(&plan.group(&h.head.group)?.nozzle))
-        .map(|n| catalogue.kind(n.kind))
-        .collect();
+    let kinds: Vec<_> = bare.heads.iter().filter_map(|h| catalogue.nozzle(&plan.group(&h.head.group)?.nozzle)).map(|n| catalogue.kind(n.kind)).collect();
     if is_drip(bare, plan, catalogue) {
         let nominal = bare.lowest().band.0;
         let high = bare.highest().band.2.min(plan.rules.drip_rating);
@@ -199,6 +196,7 @@ fn option(plan: &Plan, label: String, edit: Option<Edit>, zone: ZoneAssessment, 
 /// A reducing valve for the whole point of connection, and what it does to the other zones.
 fn system_option(plan: &Plan, valve: &Valve, catalogue: &Catalogue) -> Option<RegulationOption> {
     let supply = plan.supply(&valve.supply)?;
+    let curve = supply_curve(supply, plan.units).ok()?;
     if supply.chain.iter().any(|c| matches!(c.part, ChainPart::Regulator { .. })) {
         return None;
     }
@@ -209,6 +207,10 @@ fn system_option(plan: &Plan, valve: &Valve, catalogue: &Catalogue) -> Option<Re
         .map(|z| z.lowest().band.0 + z.at_connection - z.lowest().inlet)
         .fold(Pressure::ZERO, Pressure::max);
     let set = Pressure::from_psi((((need.psi() + SYSTEM_MARGIN_PSI) / 5.0).ceil() * 5.0).clamp(25.0, 125.0));
+    // One that is set above what arrives does nothing at all.
+    if curve.static_pressure < set + plan.rules.regulator_room {
+        return None;
+    }
     let mut changed = supply.clone();
     changed.chain.push(ChainItem { id: plan.fresh_id('c'), part: ChainPart::Regulator { set } });
     let edit = Edit::PutSupply { supply: changed, at: None };
@@ -258,7 +260,8 @@ fn recommend(plan: &Plan, valve: &Valve, bare: &ZoneAssessment, options: &[Regul
             o.works && wanted(&regulation)
         })
     };
-    let none = find(&|r| *r == Regulation::None).or_else(|| options.iter().position(|o| matches!(o.edit, Some(Edit::FitRegulation { regulation: Regulation::None, .. })))).unwrap_or(0);
+    let none =
+        find(&|r| *r == Regulation::None).or_else(|| options.iter().position(|o| matches!(o.edit, Some(Edit::FitRegulation { regulation: Regulation::None, .. })))).unwrap_or(0);
     if is_drip(bare, plan, catalogue) {
         return match find(&|r| matches!(r, Regulation::Inline { .. })) {
             Some(i) => (i, "drip is filtered and regulated by the house's rule; the lowest preset that serves the last emitter".into()),
@@ -266,7 +269,13 @@ fn recommend(plan: &Plan, valve: &Valve, bare: &ZoneAssessment, options: &[Regul
         };
     }
     if low.nozzle < low.band.1 {
-        return (none, format!("{} at the last head is too little: not a question for a regulator, which can only take away. Fewer heads, larger pipe or lower-pressure heads", low.nozzle.show(units)));
+        return (
+            none,
+            format!(
+                "{} at the last head is too little: not a question for a regulator, which can only take away. Fewer heads, larger pipe or lower-pressure heads",
+                low.nozzle.show(units)
+            ),
+        );
     }
     if high.nozzle <= high.band.0 * (1.0 + OVER_NOMINAL) {
         return (none, format!("{} at the highest head is within 15 % of its best {}: none needed", high.nozzle.show(units), high.band.0.show_round(units)));

@@ -29,13 +29,7 @@ pub fn supply_curve(drawing: CurveDrawing<'_>) -> String {
         UnitSystem::Us => v.psi(),
         UnitSystem::Metric => v.kpa(),
     };
-    let far = drawing
-        .curve
-        .pairs
-        .iter()
-        .map(|r| r.0)
-        .chain(drawing.design.map(|d| d * 1.6))
-        .fold(Flow::from_gpm(10.0), Flow::max);
+    let far = drawing.curve.pairs.iter().map(|r| r.0).chain(drawing.design.map(|d| d * 1.6)).fold(Flow::from_gpm(10.0), Flow::max);
     let (q_step, p_step) = (nice_step(q(far), 7.0), nice_step(p(drawing.curve.static_pressure), 6.0));
     let q_max = (q(far) / q_step).ceil() * q_step;
     let p_max = (p(drawing.curve.static_pressure) / p_step + 0.2).ceil() * p_step;

@@ -45,7 +45,7 @@ impl Svg {
         let mut out = String::new();
         let _ = write!(
             out,
-            r#"<svg xmlns="http://www.w3.org/2000/svg" class="{class}" viewBox="0 0 {width} {height}" role="img" font-family="Atkinson Hyperlegible Next, sans-serif"><title>{}</title>"#,
+            r#"<svg xmlns="http://www.w3.org/2000/svg" class="{class}" viewBox="0 0 {width} {height}" preserveAspectRatio="xMinYMid meet" role="img" font-family="Atkinson Hyperlegible Next, sans-serif"><title>{}</title>"#,
             escape(title)
         );
         Self { out }
@@ -77,7 +77,6 @@ impl Svg {
             Anchor::End => "end",
         };
         let weight = if look.bold { 700 } else { 400 };
-        // A halo of paper keeps figures legible where lines cross them.
         let _ = write!(
             self.out,
             r##"<text x="{x:.1}" y="{y:.1}" text-anchor="{anchor}" font-size="{}" font-weight="{weight}" fill="{}">{}</text>"##,
@@ -102,5 +101,14 @@ pub(crate) fn nice_step(range: f64, n: f64) -> f64 {
     let raw = (range / n).max(1e-9);
     let power = 10f64.powf(raw.log10().floor());
     let share = raw / power;
-    power * if share <= 1.0 { 1.0 } else if share <= 2.0 { 2.0 } else if share <= 5.0 { 5.0 } else { 10.0 }
+    power
+        * if share <= 1.0 {
+            1.0
+        } else if share <= 2.0 {
+            2.0
+        } else if share <= 5.0 {
+            5.0
+        } else {
+            10.0
+        }
 }

@@ -27,10 +27,13 @@ fn the_walk_is_drawn_as_it_was() {
 
 #[test]
 fn the_glyphs_are_drawn_as_they_were() {
-    insta::assert_snapshot!([
-        flow_bar(FlowBar { flow: Flow::from_gpm(13.1), design: Some(Flow::from_gpm(14.2)), number: 2 }, UnitSystem::Us),
-        pressure_glyph(Pressure::from_psi(18.0), Pressure::from_psi(33.0), band(), UnitSystem::Us),
-    ].join("\n"));
+    insta::assert_snapshot!(
+        [
+            flow_bar(FlowBar { flow: Flow::from_gpm(13.1), design: Some(Flow::from_gpm(14.2)), number: 2 }, UnitSystem::Us),
+            pressure_glyph(Pressure::from_psi(18.0), Pressure::from_psi(33.0), band(), UnitSystem::Us),
+        ]
+        .join("\n")
+    );
 }
 
 #[test]

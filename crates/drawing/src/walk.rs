@@ -18,8 +18,8 @@ pub struct WalkDrawing<'a> {
     pub units: UnitSystem,
 }
 
-const LEFT: f64 = 46.0;
-const RIGHT: f64 = 120.0;
+const LEFT: f64 = 40.0;
+const RIGHT: f64 = 122.0;
 const TOP: f64 = 22.0;
 const BOTTOM: f64 = 58.0;
 const HEIGHT: f64 = 400.0;
@@ -37,10 +37,15 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
     let (low, high) = all.fold((0.0f64, number(most)), |(a, b), s| (a.min(number(s.left)), b.max(number(s.left))));
     let step = nice_step(high - low, 7.0);
     let (floor, ceiling) = ((low / step).floor() * step, (high / step + 0.3).ceil() * step);
-    let width = (LEFT + RIGHT + 84.0 * walk.steps.len() as f64).max(760.0);
+    let width = (LEFT + RIGHT + 62.0 * walk.steps.len() as f64).max(700.0);
     let plot = (width - LEFT - RIGHT, HEIGHT - TOP - BOTTOM);
     let y = |p: Pressure| TOP + (ceiling - number(p)) / (ceiling - floor) * plot.1;
-    let title = format!("Pressure walk: {} static, {} at the worst head; {} is best", walk.steps.first().map_or(String::new(), |s| s.left.show(units)), end.show(units), nominal.show_round(units));
+    let title = format!(
+        "Pressure walk: {} static, {} at the worst head; {} is best",
+        walk.steps.first().map_or(String::new(), |s| s.left.show(units)),
+        end.show(units),
+        nominal.show_round(units)
+    );
     let mut svg = Svg::new(width, HEIGHT, "walk", &title);
     let small = Type { size: 12.0, bold: false, fill: colour::SOFT };
 
@@ -56,10 +61,14 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
     let column = plot.0 / walk.steps.len().max(1) as f64;
     let stair = |steps: &[WalkStep]| -> Vec<(f64, f64)> {
         let column = plot.0 / steps.len().max(1) as f64;
-        steps.iter().enumerate().flat_map(|(i, s)| {
-            let x = LEFT + column * i as f64;
-            [(x, y(s.left)), (x + column, y(s.left))]
-        }).collect()
+        steps
+            .iter()
+            .enumerate()
+            .flat_map(|(i, s)| {
+                let x = LEFT + column * i as f64;
+                [(x, y(s.left)), (x + column, y(s.left))]
+            })
+            .collect()
     };
     // The band lies where the walk ends: its last third.
     let band_from = LEFT + plot.0 * 0.66;
@@ -72,8 +81,14 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
     svg.rect(band_from, y(most), width - RIGHT + 20.0 - band_from, y(least) - y(most), colour::OK_THIN);
     svg.raw("</g>");
     svg.line((band_from, y(nominal)), (width - RIGHT + 20.0, y(nominal)), colour::OK, 1.5, true);
-    let says = format!("{} works {} to {}, best {}", walk.kind.to_lowercase(), least.show_round(units).trim_end_matches(Pressure::unit(units)).trim(), most.show_round(units), nominal.show_round(units));
-    svg.text((width - RIGHT + 16.0, y(most) - 6.0), Anchor::End, Type { size: 12.0, bold: true, fill: colour::OK }, &says);
+    let says = format!(
+        "{} works {} to {}, best {}",
+        walk.kind.to_lowercase(),
+        least.show_round(units).trim_end_matches(Pressure::unit(units)).trim(),
+        most.show_round(units),
+        nominal.show_round(units)
+    );
+    svg.text((width - RIGHT + 18.0, y(least) + 15.0), Anchor::End, Type { size: 12.0, bold: true, fill: colour::OK }, &says);
 
     if let Some(after) = walk.with_remedy {
         svg.path(&stair(after), colour::EARTH, 2.5, "none", true);
@@ -81,11 +96,16 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
     svg.path(&line, colour::WATER, 4.0, "none", false);
     for (i, s) in walk.steps.iter().enumerate() {
         let middle = LEFT + column * (i as f64 + 0.5);
-        if i > 0 {
-            svg.text((middle, y(s.left) - 8.0), Anchor::Middle, Type { size: 13.0, bold: true, fill: colour::INK }, &format!("{}{}", if s.cost.kpa() < 0.0 { "+" } else { "−" }, if s.cost.kpa() < 0.0 { -s.cost } else { s.cost }.number(units)));
+        // A second line runs mostly above or far below the first: figures go under the first then.
+        let figure = y(s.left) + if walk.with_remedy.is_some() { 17.0 } else { -8.0 };
+        let says = if i == 0 {
+            s.left.number(units)
+        } else if s.cost.kpa() < 0.0 {
+            format!("+{}", (-s.cost).number(units))
         } else {
-            svg.text((middle, y(s.left) - 8.0), Anchor::Middle, Type { size: 13.0, bold: true, fill: colour::INK }, &s.left.number(units));
-        }
+            format!("−{}", s.cost.number(units))
+        };
+        svg.text((middle, figure), Anchor::Middle, Type { size: 13.0, bold: true, fill: colour::INK }, &says);
         if s.label.contains("egulator") {
             // A gate across the stair: what is above it does not pass.
             let x = LEFT + column * i as f64;
@@ -94,7 +114,7 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
         for (row, words) in two_rows(&s.label).iter().enumerate() {
             svg.text((middle, TOP + plot.1 + 18.0 + 15.0 * row as f64), Anchor::Middle, Type { size: 12.5, bold: false, fill: colour::INK }, words);
         }
-        if !s.note.is_empty() && s.note.len() < 16 {
+        if !s.note.is_empty() && s.note.len() < 12 {
             svg.text((middle, TOP + plot.1 + 49.0), Anchor::Middle, Type { size: 11.0, bold: false, fill: colour::SOFT }, &s.note);
         }
     }
@@ -105,7 +125,13 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
     let remedy_end = walk.with_remedy.and_then(|w| w.last()).map(|s| s.left);
     // Two labels at one height would cover each other.
     let push = match remedy_end {
-        Some(r) if (y(r) - y(end)).abs() < 20.0 => if y(r) <= y(end) { 12.0 } else { -8.0 },
+        Some(r) if (y(r) - y(end)).abs() < 20.0 => {
+            if y(r) <= y(end) {
+                12.0
+            } else {
+                -8.0
+            }
+        }
         _ => 0.0,
     };
     svg.text((tip + 12.0, y(end) + 6.0 + push), Anchor::Start, Type { size: 18.0, bold: true, fill: ink }, &end.show(units));

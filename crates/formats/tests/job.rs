@@ -17,14 +17,17 @@ fn a_job_reads_back_as_written() {
 #[test]
 fn broken_jobs_are_refused_with_a_path() {
     let group = r#"{"format":"fenlo-job/1","name":"x","groups":[{"id":"g1","name":"Lawn","plants":"lawn","nozzle":"spray-12","lots":[{"arc":90,"count":0}],"arrangement":"chain","spacing":"12","pipe":"class-200 3/4in","distance":"20 ft"}]}"#;
-    insta::assert_snapshot!([
-        said(r#"{"format":"fenlo-job/1","name":"x","colour":"green"}"#),
-        said(group),
-        said(&group.replace("\"12\"", "\"12 ft\"")),
-        said(r#"{"format":"fenlo-job/2","name":""}"#),
-        said(&format!("{{\"format\":\"fenlo-job/1\",\"name\":{}", "[".repeat(10_000))),
-        said(&format!("{{\"name\":\"{}\"}}", "x".repeat(6_000_000))),
-    ].join("\n"));
+    insta::assert_snapshot!(
+        [
+            said(r#"{"format":"fenlo-job/1","name":"x","colour":"green"}"#),
+            said(group),
+            said(&group.replace("\"12\"", "\"12 ft\"")),
+            said(r#"{"format":"fenlo-job/2","name":""}"#),
+            said(&format!("{{\"format\":\"fenlo-job/1\",\"name\":{}", "[".repeat(10_000))),
+            said(&format!("{{\"name\":\"{}\"}}", "x".repeat(6_000_000))),
+        ]
+        .join("\n")
+    );
 }
 
 #[test]

@@ -9,11 +9,7 @@ const HALF_A_DIGIT: f64 = 5e-6;
 
 fn cases() -> Vec<(String, Vec<u8>, Value)> {
     let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/network");
-    let mut names: Vec<String> = std::fs::read_dir(folder)
-        .unwrap()
-        .map(|f| f.unwrap().file_name().into_string().unwrap())
-        .filter(|n| !n.ends_with(".expected.json"))
-        .collect();
+    let mut names: Vec<String> = std::fs::read_dir(folder).unwrap().map(|f| f.unwrap().file_name().into_string().unwrap()).filter(|n| !n.ends_with(".expected.json")).collect();
     names.sort();
     names
         .into_iter()
@@ -76,12 +72,15 @@ fn every_fault_is_named_with_its_path() {
 #[test]
 fn broken_files_are_refused_with_a_path_and_without_a_panic() {
     let said = |t: &str| read_network(t.as_bytes()).unwrap_err().to_string();
-    insta::assert_snapshot!([
-        said(""),
-        said("[1,2"),
-        said(r#"{"format":"fenlo-network/1","sources":[],"nodes":[],"links":[]}"#),
-        said(r#"{"format":"fenlo-network/1","sources":[{"node":"S","static_psi":60}],"nodes":[{"id":"S"}],"links":[]}"#),
-        said(r#"{"format":"fenlo-network/1","sources":[{"node":"S","static_kpa":NaN}],"nodes":[],"links":[]}"#),
-        said(&"[".repeat(100_000)),
-    ].join("\n"));
+    insta::assert_snapshot!(
+        [
+            said(""),
+            said("[1,2"),
+            said(r#"{"format":"fenlo-network/1","sources":[],"nodes":[],"links":[]}"#),
+            said(r#"{"format":"fenlo-network/1","sources":[{"node":"S","static_psi":60}],"nodes":[{"id":"S"}],"links":[]}"#),
+            said(r#"{"format":"fenlo-network/1","sources":[{"node":"S","static_kpa":NaN}],"nodes":[],"links":[]}"#),
+            said(&"[".repeat(100_000)),
+        ]
+        .join("\n")
+    );
 }

@@ -45,13 +45,8 @@ impl Store {
         )
         .fetch_all(&self.pool)
         .await?;
-        let total = sqlx::query_scalar!(
-            r#"select count(*) as "n!" from jobs where company_id = $1 and (name ilike $2 or place ilike $2)"#,
-            COMPANY,
-            like
-        )
-        .fetch_one(&self.pool)
-        .await?;
+        let total =
+            sqlx::query_scalar!(r#"select count(*) as "n!" from jobs where company_id = $1 and (name ilike $2 or place ilike $2)"#, COMPANY, like).fetch_one(&self.pool).await?;
         Ok(JobsPage { jobs, total })
     }
 
@@ -61,9 +56,7 @@ impl Store {
     /// [`StoreError::Unavailable`].
     pub async fn create(&self, plan: &Plan) -> Result<i64, StoreError> {
         let mut tx = self.pool.begin().await?;
-        let id = sqlx::query_scalar!("insert into jobs (company_id, name, place) values ($1, $2, $3) returning id", COMPANY, plan.name, plan.place)
-            .fetch_one(&mut *tx)
-            .await?;
+        let id = sqlx::query_scalar!("insert into jobs (company_id, name, place) values ($1, $2, $3) returning id", COMPANY, plan.name, plan.place).fetch_one(&mut *tx).await?;
         let json: Value = serde_json::to_value(plan).map_err(|source| StoreError::Unreadable { job: id, source })?;
         sqlx::query!("insert into snapshots (job_id, seq, plan) values ($1, 0, $2)", id, json).execute(&mut *tx).await?;
         tx.commit().await?;

@@ -78,9 +78,7 @@ impl Store {
     pub async fn append(&self, job: i64, change: Change, catalogue: &Catalogue) -> Result<OpenJob, StoreError> {
         let mut tx = self.pool.begin().await?;
         // The lock makes writers of one job queue; others go on.
-        let seq = sqlx::query_scalar!("select seq from jobs where id = $1 and company_id = $2 for update", job, COMPANY)
-            .fetch_one(&mut *tx)
-            .await?;
+        let seq = sqlx::query_scalar!("select seq from jobs where id = $1 and company_id = $2 for update", job, COMPANY).fetch_one(&mut *tx).await?;
         let plan = plan_at(&mut tx, job, seq).await?;
         let (kind, edit, described) = match change {
             Change::Do { base, edit } => {
@@ -112,9 +110,7 @@ impl Store {
         )
         .execute(&mut *tx)
         .await?;
-        sqlx::query!("update jobs set seq = $2, name = $3, place = $4, updated_at = now() where id = $1", job, seq, next.name, next.place)
-            .execute(&mut *tx)
-            .await?;
+        sqlx::query!("update jobs set seq = $2, name = $3, place = $4, updated_at = now() where id = $1", job, seq, next.name, next.place).execute(&mut *tx).await?;
         if seq % SNAPSHOT_EVERY == 0 {
             sqlx::query!("insert into snapshots (job_id, seq, plan) values ($1, $2, $3)", job, seq, to_json(job, &next)?).execute(&mut *tx).await?;
         }
@@ -158,13 +154,9 @@ fn word(kind: EntryKind) -> &'static str {
 
 /// The newest snapshot with the edits since folded onto it.
 async fn plan_at(tx: &mut PgConnection, job: i64, seq: i64) -> Result<Plan, StoreError> {
-    let snapshot = sqlx::query!("select seq, plan from snapshots where job_id = $1 and seq <= $2 order by seq desc limit 1", job, seq)
-        .fetch_one(&mut *tx)
-        .await?;
+    let snapshot = sqlx::query!("select seq, plan from snapshots where job_id = $1 and seq <= $2 order by seq desc limit 1", job, seq).fetch_one(&mut *tx).await?;
     let start: Plan = from_json(job, snapshot.plan)?;
-    let rows = sqlx::query_scalar!("select edit from edits where job_id = $1 and seq > $2 and seq <= $3 order by seq", job, snapshot.seq, seq)
-        .fetch_all(&mut *tx)
-        .await?;
+    let rows = sqlx::query_scalar!("select edit from edits where job_id = $1 and seq > $2 and seq <= $3 order by seq", job, snapshot.seq, seq).fetch_all(&mut *tx).await?;
     let edits: Vec<Edit> = rows.into_iter().map(|e| from_json(job, e)).collect::<Result<_, _>>()?;
     Ok(fold(start, &edits, Catalogue::builtin())?)
 }

@@ -60,15 +60,12 @@ pub fn supplies(plan: &Plan, chosen: &str) -> Vec<Choice> {
 }
 
 pub fn valves(plan: &Plan, chosen: Option<&str>) -> Vec<Choice> {
-    plan.valves
-        .iter()
-        .enumerate()
-        .map(|(i, v)| Choice { value: v.id.clone(), label: format!("{} · {}", i + 1, v.name), chosen: chosen == Some(&v.id) })
-        .collect()
+    plan.valves.iter().enumerate().map(|(i, v)| Choice { value: v.id.clone(), label: format!("{} · {}", i + 1, v.name), chosen: chosen == Some(&v.id) }).collect()
 }
 
 pub const UNITS: [(&str, &str); 2] = [("us", "psi, gpm, ft"), ("metric", "kPa, L/min, m")];
 pub const ARRANGEMENTS: [(&str, &str); 3] = [("chain", "one after the other"), ("middle", "fed in the middle"), ("h", "two rows, as an H")];
 pub const PLANTS: [(&str, &str); 6] = [("lawn", "lawn"), ("bed", "bed"), ("hedge", "hedge"), ("trees", "trees"), ("vegetables", "vegetables"), ("containers", "containers")];
 pub const EXPOSURES: [(&str, &str); 4] = [("reflected-heat", "reflected heat"), ("full-sun", "full sun"), ("part-shade", "part shade"), ("shade", "shade")];
-pub const SOILS: [(&str, &str); 7] = [("clay", "clay"), ("silty-clay", "silty clay"), ("clay-loam", "clay loam"), ("loam", "loam"), ("sandy-loam", "sandy loam"), ("loamy-sand", "loamy sand"), ("sand", "sand")];
+pub const SOILS: [(&str, &str); 7] =
+    [("clay", "clay"), ("silty-clay", "silty clay"), ("clay-loam", "clay loam"), ("loam", "loam"), ("sandy-loam", "sandy loam"), ("loamy-sand", "loamy sand"), ("sand", "sand")];

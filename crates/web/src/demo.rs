@@ -11,9 +11,7 @@ const JOBS: [(&str, &str); 3] = [
 ];
 
 fn plans() -> impl Iterator<Item = Plan> {
-    JOBS.iter().map(|(name, text)| {
-        fenlo_formats::read_job(text.as_bytes(), Catalogue::builtin()).unwrap_or_else(|e| panic!("demo job {name} is broken: {e}"))
-    })
+    JOBS.iter().map(|(name, text)| fenlo_formats::read_job(text.as_bytes(), Catalogue::builtin()).unwrap_or_else(|e| panic!("demo job {name} is broken: {e}")))
 }
 
 /// Loads the demo jobs, once for each database; how many were loaded.

@@ -59,10 +59,7 @@ struct MeterCsv {
 }
 
 pub(super) fn meters() -> Vec<Meter> {
-    rows::<MeterCsv>(include_str!("data/meters.csv"))
-        .into_iter()
-        .map(|r| Meter { size: r.size, safe_max: Flow::from_gpm(r.safe_max_gpm) })
-        .collect()
+    rows::<MeterCsv>(include_str!("data/meters.csv")).into_iter().map(|r| Meter { size: r.size, safe_max: Flow::from_gpm(r.safe_max_gpm) }).collect()
 }
 
 #[derive(Deserialize)]
@@ -103,9 +100,8 @@ fn square(gpm: f64) -> Loss {
 /// The same, but never under `least` psi: a diaphragm valve needs it to stay open.
 fn square_at_least(gpm: f64, least: f64) -> Loss {
     let knee = gpm * least.sqrt();
-    let points: Vec<(f64, f64)> = [0.0, 0.5, 1.0, 1.15, 1.3, 1.5, 1.8, 2.2, 2.7, 3.3, 4.0]
-        .map(|r: f64| (Flow::from_gpm(knee * r).lpm(), Pressure::from_psi(least * (r * r).max(1.0)).kpa()))
-        .to_vec();
+    let points: Vec<(f64, f64)> =
+        [0.0, 0.5, 1.0, 1.15, 1.3, 1.5, 1.8, 2.2, 2.7, 3.3, 4.0].map(|r: f64| (Flow::from_gpm(knee * r).lpm(), Pressure::from_psi(least * (r * r).max(1.0)).kpa())).to_vec();
     Loss::Curve(Curve::through(&points).expect("a square rises"))
 }
 

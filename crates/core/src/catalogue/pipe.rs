@@ -101,13 +101,6 @@ struct PipeCsv {
 pub(super) fn pipes() -> Vec<Pipe> {
     rows::<PipeCsv>(include_str!("data/pipes.csv"))
         .into_iter()
-        .map(|r| Pipe {
-            material: r.material,
-            label: r.label,
-            size: r.size,
-            inside: Length::from_in(r.inside_in),
-            c: r.c,
-            plastic: r.plastic == 1,
-        })
+        .map(|r| Pipe { material: r.material, label: r.label, size: r.size, inside: Length::from_in(r.inside_in), c: r.c, plastic: r.plastic == 1 })
         .collect()
 }

@@ -116,13 +116,7 @@ impl Cures<'_> {
         let zone = |id: &str| assess_zone(&plan, plan.valve(id)?, self.catalogue).ok();
         let (a, b) = (zone(&self.valve.id)?, zone(&id)?);
         let units = self.plan.units;
-        let effect = format!(
-            "{} and {}, last heads {} and {}",
-            a.flow.show(units),
-            b.flow.show(units),
-            a.lowest().nozzle.show(units),
-            b.lowest().nozzle.show(units)
-        );
+        let effect = format!("{} and {}, last heads {} and {}", a.flow.show(units), b.flow.show(units), a.lowest().nozzle.show(units), b.lowest().nozzle.show(units));
         Some(Remedy { label, effect, edit })
     }
 
@@ -143,10 +137,7 @@ impl Cures<'_> {
             ..self.valve.clone()
         };
         let put = |valve: Valve| Edit::Batch {
-            edits: vec![
-                Edit::PutValve { valve, at: Some(self.plan.valve_number(&self.valve.id)) },
-                Edit::AssignHeads { heads: heads.clone(), valve: Some(id.clone()) },
-            ],
+            edits: vec![Edit::PutValve { valve, at: Some(self.plan.valve_number(&self.valve.id)) }, Edit::AssignHeads { heads: heads.clone(), valve: Some(id.clone()) }],
         };
         let (plan, _) = apply(self.plan, &put(new.clone()), self.catalogue).ok()?;
         let regulation = regulation::recommended(&plan, plan.valve(&id)?, self.catalogue)?;

@@ -29,7 +29,11 @@ pub(crate) fn supply_findings(plan: &Plan, supply: &Supply, curve: &Result<Suppl
                     code: "static-high",
                     severity: Severity::Watch,
                     title: format!("Static over {}", Pressure::from_psi(CODE_LIMIT_PSI).show_round(units)),
-                    text: format!("{} static: plumbing codes commonly want a reducing valve on the building's supply over {}. Ask the local code.", p0.show(units), Pressure::from_psi(CODE_LIMIT_PSI).show_round(units)),
+                    text: format!(
+                        "{} static: plumbing codes commonly want a reducing valve on the building's supply over {}. Ask the local code.",
+                        p0.show(units),
+                        Pressure::from_psi(CODE_LIMIT_PSI).show_round(units)
+                    ),
                     working: Working::new("static against the usual code limit", "local code to check").with("static", p0.show(units)).gives("over"),
                     remedies: system_regulator(plan, supply, catalogue).into_iter().collect(),
                 });

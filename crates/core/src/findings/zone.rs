@@ -64,7 +64,13 @@ impl Check<'_> {
             code: "head-starved",
             severity: Severity::Stop,
             title: "Last head starves".into(),
-            text: format!("{} arrive, {} are best, {} the least. From the valve to that head {} are lost.", self.psi(low.nozzle), nominal.show_round(self.plan.units), least.show_round(self.plan.units), self.psi(walk_cost)),
+            text: format!(
+                "{} arrive, {} are best, {} the least. From the valve to that head {} are lost.",
+                self.psi(low.nozzle),
+                nominal.show_round(self.plan.units),
+                least.show_round(self.plan.units),
+                self.psi(walk_cost)
+            ),
             working: Working::new("pressure at the head against the least of its kind", "physics (network solved); typical of the class for the band")
                 .with("arrives at the nozzle", self.psi(low.nozzle))
                 .with("least usable", self.psi(least))
@@ -77,7 +83,9 @@ impl Check<'_> {
 
     fn more_pressure(&self) -> Vec<super::Remedy> {
         let c = &self.cures;
-        let robbed = (self.valve.regulation != Regulation::None && self.zone.regulator.as_ref().is_some_and(|r| r.room < self.plan.rules.regulator_room)).then(|| c.fit(Regulation::None)).flatten();
+        let robbed = (self.valve.regulation != Regulation::None && self.zone.regulator.as_ref().is_some_and(|r| r.room < self.plan.rules.regulator_room))
+            .then(|| c.fit(Regulation::None))
+            .flatten();
         [c.feed_in_middle(), c.larger_pipe(), c.split_in_two(), robbed].into_iter().flatten().collect()
     }
 
@@ -95,7 +103,14 @@ impl Check<'_> {
             code: "pressure-high",
             severity: if high.nozzle > most { Severity::Fix } else { Severity::Watch },
             title: "Pressure too high".into(),
-            text: format!("{} at the first head where {} are best ({over:+.0} %): {what} and {more:+.0} % water.", self.psi(high.nozzle), nominal.show_round(self.plan.units), what = what, over = over * 100.0, more = more * 100.0),
+            text: format!(
+                "{} at the first head where {} are best ({over:+.0} %): {what} and {more:+.0} % water.",
+                self.psi(high.nozzle),
+                nominal.show_round(self.plan.units),
+                what = what,
+                over = over * 100.0,
+                more = more * 100.0
+            ),
             working: Working::new("over = p / nominal − 1; water follows √(p / nominal)", "orifice flow; 15 % allowed over nominal, handbook practice")
                 .with("highest nozzle", self.psi(high.nozzle))
                 .with("nominal", self.psi(nominal))
@@ -184,7 +199,13 @@ impl Check<'_> {
             code: "regulator-no-room",
             severity: Severity::Fix,
             title: "Regulator has no working room".into(),
-            text: format!("{}: {} arrive where {} + {} are needed. Its outlet may be anywhere between set point and inlet.", r.label, self.psi(r.inlet), r.set.show_round(units), wanted.show_round(units)),
+            text: format!(
+                "{}: {} arrive where {} + {} are needed. Its outlet may be anywhere between set point and inlet.",
+                r.label,
+                self.psi(r.inlet),
+                r.set.show_round(units),
+                wanted.show_round(units)
+            ),
             working: Working::new("room = inlet − set point", "practice: about 10 psi, house rule")
                 .with("inlet", self.psi(r.inlet))
                 .with("set point", self.psi(r.set))
@@ -208,7 +229,10 @@ impl Check<'_> {
             severity: Severity::Watch,
             title: "Flow outside the regulator's".into(),
             text: format!("{}: {} runs, it is made for {} to {}; {what}.", r.label, flow.show(units), least.show(units), most.show(units)),
-            working: Working::new("least ≤ Q ≤ most", "typical of the class").with("Q", flow.show(units)).with("band", format!("{} to {}", least.show(units), most.show(units))).gives("outside"),
+            working: Working::new("least ≤ Q ≤ most", "typical of the class")
+                .with("Q", flow.show(units))
+                .with("band", format!("{} to {}", least.show(units), most.show(units)))
+                .gives("outside"),
             remedies: [matches!(self.valve.regulation, Regulation::Valve { .. }).then(|| self.cures.zone_bodies()).flatten()].into_iter().flatten().collect(),
         })
     }

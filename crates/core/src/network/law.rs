@@ -69,9 +69,7 @@ impl Law {
 
     pub(super) fn of_loss(loss: &Loss) -> Self {
         match loss {
-            Loss::Power { fixed, drop, at_flow, exponent } => {
-                Self::Power { fixed: fixed.kpa(), a: drop.kpa() / at_flow.lpm().powf(*exponent), n: *exponent }
-            }
+            Loss::Power { fixed, drop, at_flow, exponent } => Self::Power { fixed: fixed.kpa(), a: drop.kpa() / at_flow.lpm().powf(*exponent), n: *exponent },
             Loss::Curve(curve) => Self::Rising(curve.clone()),
         }
     }
@@ -142,9 +140,7 @@ impl EmitterLaw {
                 let most = regulator.map_or(f64::INFINITY, |r| flow.lpm() * (r / at_pressure).powf(exponent));
                 Self { flow: flow.lpm(), at: at_pressure.kpa(), inverse: 1.0 / exponent, limit, most }
             }
-            Emission::Compensating { flow, min } => {
-                Self { flow: flow.lpm(), at: min.kpa(), inverse: 2.0, limit: min.kpa(), most: flow.lpm() }
-            }
+            Emission::Compensating { flow, min } => Self { flow: flow.lpm(), at: min.kpa(), inverse: 2.0, limit: min.kpa(), most: flow.lpm() },
         }
     }
 

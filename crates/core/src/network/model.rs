@@ -112,9 +112,7 @@ impl Emission {
     pub fn flow_at(&self, inlet: Pressure) -> Flow {
         let inlet = inlet.max(Pressure::ZERO);
         match *self {
-            Self::Orifice { flow, at_pressure, exponent, regulator } => {
-                flow * (regulator.map_or(inlet, |r| inlet.min(r)) / at_pressure).powf(exponent)
-            }
+            Self::Orifice { flow, at_pressure, exponent, regulator } => flow * (regulator.map_or(inlet, |r| inlet.min(r)) / at_pressure).powf(exponent),
             Self::Compensating { flow, min } => flow * (inlet / min).min(1.0).sqrt(),
         }
     }

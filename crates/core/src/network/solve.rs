@@ -172,8 +172,7 @@ impl<'a> Solver<'a> {
             n += 1;
         }
         let runs = |l: &super::Link| live[l.from] && live[l.to];
-        let pairs: Vec<(usize, usize)> =
-            network.links.iter().map(|l| if runs(l) { (unknown[l.from], unknown[l.to]) } else { (0, 0) }).collect();
+        let pairs: Vec<(usize, usize)> = network.links.iter().map(|l| if runs(l) { (unknown[l.from], unknown[l.to]) } else { (0, 0) }).collect();
         let (system, slots) = System::new(n, &pairs).ok_or_else(|| SolveError::BadFigure { part: "the network".into() })?;
         let part = |law, state| Part { law, q: 0.0, h: 0.0, slope: 1.0, state, flips: 0 };
         let links = network
@@ -210,7 +209,15 @@ impl<'a> Solver<'a> {
             .collect();
         let scale = nominal_total(network);
         let mut solver = Self {
-            network, live, unknown, links, slots, set, sources, emitters, scale,
+            network,
+            live,
+            unknown,
+            links,
+            slots,
+            set,
+            sources,
+            emitters,
+            scale,
             head: height.clone(),
             pinned: vec![None; network.nodes.len()],
             height,
@@ -297,12 +304,7 @@ impl<'a> Solver<'a> {
             relax = if iteration > 20 && error > best * 0.9 { 0.6 } else { 1.0 };
             best = best.min(error);
             if iteration == params.max_iterations || !error.is_finite() {
-                return Err(SolveError::NotConverged {
-                    iterations: iteration,
-                    worst,
-                    energy_kpa: residual.energy.kpa(),
-                    mass_lpm: residual.mass.lpm(),
-                });
+                return Err(SolveError::NotConverged { iterations: iteration, worst, energy_kpa: residual.energy.kpa(), mass_lpm: residual.mass.lpm() });
             }
         }
         Err(SolveError::NotConverged { iterations: 0, worst: "none".into(), energy_kpa: 0.0, mass_lpm: 0.0 })
@@ -538,9 +540,7 @@ impl<'a> Solver<'a> {
                 _ if settled && part.q < -REVERSAL => LinkState::Closed,
                 LinkState::Open if set.is_some_and(|set| outlet > set + 1e-6) => LinkState::Active,
                 LinkState::Active if set.is_some_and(|set| inlet - part.h < set - 1e-6) => LinkState::Open,
-                LinkState::Closed if drop > part.law.at(0.0).0 + 1e-6 && set.is_none_or(|set| outlet < set - 1e-6) => {
-                    LinkState::Open
-                }
+                LinkState::Closed if drop > part.law.at(0.0).0 + 1e-6 && set.is_none_or(|set| outlet < set - 1e-6) => LinkState::Open,
                 state => state,
             };
             if part.switch(to) {
@@ -576,7 +576,7 @@ impl<'a> Solver<'a> {
             let part = &self.links[l];
             balance[link.from] -= part.q;
             balance[link.to] += part.q;
-            if part.state == LinkState::Open && part.q >= -REVERSAL || matches!(part.law, Law::Pipe { .. }) && part.state == LinkState::Open {
+            if part.state == LinkState::Open && (part.q >= -REVERSAL || matches!(part.law, Law::Pipe { .. })) {
                 let off = (self.head[link.from] - self.head[link.to] - part.h).abs();
                 if off > energy || !off.is_finite() {
                     (energy, worst) = (off, l);
@@ -608,9 +608,7 @@ impl<'a> Solver<'a> {
 
     fn report(self, iterations: usize, residual: Residual) -> Solution {
         let net = self.network;
-        let pressures: Vec<Pressure> = (0..net.nodes.len())
-            .map(|i| if self.live[i] { Pressure::from_kpa(self.head[i] - self.height[i]) } else { Pressure::ZERO })
-            .collect();
+        let pressures: Vec<Pressure> = (0..net.nodes.len()).map(|i| if self.live[i] { Pressure::from_kpa(self.head[i] - self.height[i]) } else { Pressure::ZERO }).collect();
         let links = net
             .links
             .iter()
@@ -629,11 +627,7 @@ impl<'a> Solver<'a> {
             .emitters
             .iter()
             .zip(&self.emitters)
-            .map(|(e, drip)| EmitterResult {
-                flow: Flow::from_lpm(drip.q),
-                inlet: pressures[e.node],
-                nozzle: e.emission.nozzle_pressure(pressures[e.node]),
-            })
+            .map(|(e, drip)| EmitterResult { flow: Flow::from_lpm(drip.q), inlet: pressures[e.node], nozzle: e.emission.nozzle_pressure(pressures[e.node]) })
             .collect();
         let sources = self.sources.iter().map(|(_, part)| Flow::from_lpm(part.q)).collect();
         Solution { iterations, pressures, cut_off: self.live.iter().map(|l| !l).collect(), links, emitters, sources, residual }
@@ -675,9 +669,7 @@ fn check_figures(network: &Network) -> Result<(), SolveError> {
     for link in &network.links {
         let law = Law::of_link(&link.kind).at(1.0);
         let pipe_ok = match link.kind {
-            LinkKind::Pipe { length, inside, roughness_c, minor_loss_k, .. } => {
-                length.m() > 0.0 && inside.m() > 0.0 && roughness_c > 0.0 && minor_loss_k >= 0.0
-            }
+            LinkKind::Pipe { length, inside, roughness_c, minor_loss_k, .. } => length.m() > 0.0 && inside.m() > 0.0 && roughness_c > 0.0 && minor_loss_k >= 0.0,
             LinkKind::Regulator { set, .. } => set.kpa() > 0.0 && set.kpa().is_finite(),
             LinkKind::Device(_) => true,
         };

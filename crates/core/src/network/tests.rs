@@ -2,7 +2,9 @@ use super::*;
 use crate::units::{Flow, Length, Pressure};
 use proptest::prelude::*;
 
-pub(crate) fn node(id: &str, ft: f64) -> Node { Node { id: id.into(), elevation: Length::from_ft(ft) } }
+pub(crate) fn node(id: &str, ft: f64) -> Node {
+    Node { id: id.into(), elevation: Length::from_ft(ft) }
+}
 fn fixed_source(psi: f64) -> Source {
     Source { node: 0, law: SourceLaw::Measured { static_pressure: Pressure::from_psi(psi), drop: Pressure::ZERO, at_flow: Flow::from_gpm(1.0), exponent: 2.0 } }
 }
@@ -16,7 +18,9 @@ fn regulator(id: &str, from: usize, to: usize, psi: f64) -> Link {
     let loss = Loss::Power { fixed: Pressure::ZERO, drop: Pressure::from_psi(1.0), at_flow: Flow::from_gpm(10.0), exponent: 2.0 };
     Link { id: id.into(), from, to, kind: LinkKind::Regulator { set: Pressure::from_psi(psi), loss } }
 }
-fn near(a: f64, b: f64, tolerance: f64) { assert!((a - b).abs() < tolerance, "{a} is not {b}"); }
+fn near(a: f64, b: f64, tolerance: f64) {
+    assert!((a - b).abs() < tolerance, "{a} is not {b}");
+}
 
 #[test]
 fn friction_agrees_with_the_trades_charts() {
@@ -38,18 +42,18 @@ fn one_head_on_a_fixed_pressure_gives_its_orifice_flow() {
 
 #[test]
 fn height_costs_0_433_psi_a_foot() {
-    let net = Network {
-        nodes: vec![node("S", 0.0), node("top", 20.0)], sources: vec![fixed_source(50.0)],
-        links: vec![pipe("p", 0, 1, 20.0, 1.0)], ..Network::default()
-    };
+    let net = Network { nodes: vec![node("S", 0.0), node("top", 20.0)], sources: vec![fixed_source(50.0)], links: vec![pipe("p", 0, 1, 20.0, 1.0)], ..Network::default() };
     near(solve(&net).unwrap().pressures[1].psi(), 50.0 - 20.0 * 0.433_527_5, 1e-4);
 }
 
 #[test]
 fn a_regulator_holds_passes_or_closes() {
     let net = |psi: f64, set: f64| Network {
-        nodes: vec![node("S", 0.0), node("R", 0.0)], sources: vec![fixed_source(psi)],
-        links: vec![regulator("r", 0, 1, set)], emitters: vec![spray("E", 1, 2.0)], ..Network::default()
+        nodes: vec![node("S", 0.0), node("R", 0.0)],
+        sources: vec![fixed_source(psi)],
+        links: vec![regulator("r", 0, 1, set)],
+        emitters: vec![spray("E", 1, 2.0)],
+        ..Network::default()
     };
     let s = solve(&net(60.0, 30.0)).unwrap();
     assert_eq!(s.links[0].state, LinkState::Active);
@@ -71,9 +75,11 @@ fn a_regulator_holds_passes_or_closes() {
 #[test]
 fn a_cascade_of_regulators_keeps_each_stage_at_its_set_point() {
     let net = Network {
-        nodes: vec![node("S", 0.0), node("A", 0.0), node("B", 0.0), node("H", 0.0)], sources: vec![fixed_source(92.0)],
+        nodes: vec![node("S", 0.0), node("A", 0.0), node("B", 0.0), node("H", 0.0)],
+        sources: vec![fixed_source(92.0)],
         links: vec![regulator("r1", 0, 1, 55.0), pipe("p", 1, 2, 30.0, 1.0), regulator("r2", 2, 3, 25.0)],
-        emitters: vec![spray("E", 3, 6.0)], ..Network::default()
+        emitters: vec![spray("E", 3, 6.0)],
+        ..Network::default()
     };
     let s = solve(&net).unwrap();
     near(s.pressures[1].psi(), 55.0, 1e-6);
@@ -84,7 +90,8 @@ fn a_cascade_of_regulators_keeps_each_stage_at_its_set_point() {
 #[test]
 fn compensating_emitters_keep_their_flow_down_to_their_minimum() {
     let net = |psi: f64| Network {
-        nodes: vec![node("S", 0.0)], sources: vec![fixed_source(psi)],
+        nodes: vec![node("S", 0.0)],
+        sources: vec![fixed_source(psi)],
         emitters: vec![Emitter { id: "d".into(), node: 0, emission: Emission::Compensating { flow: Flow::from_lpm(0.04), min: Pressure::from_psi(8.5) } }],
         ..Network::default()
     };
@@ -95,12 +102,16 @@ fn compensating_emitters_keep_their_flow_down_to_their_minimum() {
 #[test]
 fn parts_that_nothing_feeds_are_cut_off_and_dry() {
     let mut shut = pipe("p", 0, 1, 10.0, 1.0);
-    if let LinkKind::Pipe { open, .. } = &mut shut.kind { *open = false; }
+    if let LinkKind::Pipe { open, .. } = &mut shut.kind {
+        *open = false;
+    }
     let net = Network {
-        nodes: vec![node("S", 0.0), node("A", 0.0), node("B", 0.0)], sources: vec![fixed_source(50.0)],
+        nodes: vec![node("S", 0.0), node("A", 0.0), node("B", 0.0)],
+        sources: vec![fixed_source(50.0)],
         // The regulator points the wrong way: a part fitted backwards passes nothing.
         links: vec![shut, regulator("r", 2, 0, 30.0)],
-        emitters: vec![spray("E", 1, 2.0), spray("F", 2, 2.0)], ..Network::default()
+        emitters: vec![spray("E", 1, 2.0), spray("F", 2, 2.0)],
+        ..Network::default()
     };
     let s = solve(&net).unwrap();
     assert_eq!(s.cut_off, [false, true, true]);
@@ -111,9 +122,11 @@ fn parts_that_nothing_feeds_are_cut_off_and_dry() {
 #[test]
 fn heads_above_what_the_supply_can_lift_stay_dry() {
     let net = Network {
-        nodes: vec![node("S", 0.0), node("low", 10.0), node("high", 100.0)], sources: vec![fixed_source(30.0)],
+        nodes: vec![node("S", 0.0), node("low", 10.0), node("high", 100.0)],
+        sources: vec![fixed_source(30.0)],
         links: vec![pipe("p", 0, 1, 10.0, 1.0), pipe("q", 1, 2, 100.0, 1.0)],
-        emitters: vec![spray("E", 1, 2.0), spray("F", 2, 2.0)], ..Network::default()
+        emitters: vec![spray("E", 1, 2.0), spray("F", 2, 2.0)],
+        ..Network::default()
     };
     let s = solve(&net).unwrap();
     assert_eq!(s.emitters[1].flow, Flow::ZERO);
@@ -132,7 +145,9 @@ fn what_has_no_answer_says_so() {
 fn a_curve_is_monotone_and_goes_through_its_points() {
     let points = [(0.0, 60.0), (10.0, 58.0), (20.0, 50.0), (30.0, 30.0)];
     let curve = Curve::through(&points).unwrap();
-    for (x, y) in points { near(curve.at(x).0, y, 1e-12); }
+    for (x, y) in points {
+        near(curve.at(x).0, y, 1e-12);
+    }
     let mut last = f64::INFINITY;
     for i in 0..=400 {
         let y = curve.at(f64::from(i) * 0.1).0;
@@ -148,36 +163,49 @@ fn a_curve_is_monotone_and_goes_through_its_points() {
 /// `bypasses` it may lead round regulators.
 fn any_network(bypasses: bool) -> impl Strategy<Value = Network> {
     let leg = (0usize..1000, 1.0..120.0f64, 0.5..2.0f64, -8.0..8.0f64, 0..10u8, 0.3..6.0f64);
-    (40.0..110.0f64, 0.0..15.0f64, prop::collection::vec(leg, 1..50), prop::collection::vec((0usize..1000, 0usize..1000), 0..6)).prop_map(
-        move |(psi, drop, legs, loops)| {
-            let mut fed_by = vec![0];
-            let mut net = Network { nodes: vec![node("S", 0.0)], ..Network::default() };
-            net.sources.push(Source { node: 0, law: SourceLaw::Measured {
-                static_pressure: Pressure::from_psi(psi), drop: Pressure::from_psi(drop), at_flow: Flow::from_gpm(15.0), exponent: 1.852 } });
-            for (i, (parent, ft, inch, rise, kind, gpm)) in legs.into_iter().enumerate() {
-                let (from, to) = (parent % (i + 1), i + 1);
-                net.nodes.push(node(&format!("n{to}"), rise));
-                let id = format!("l{to}");
-                fed_by.push(if kind < 2 { to } else { fed_by[from] });
-                net.links.push(match kind {
-                    0 => regulator(&id, from, to, 20.0 + ft / 4.0),
-                    1 => Link { id, from, to, kind: LinkKind::Device(Loss::Power { fixed: Pressure::from_psi(1.0), drop: Pressure::from_psi(1.0), at_flow: Flow::from_gpm(13.0), exponent: 2.0 }) },
-                    _ => pipe(&id, from, to, ft, inch),
-                });
-                if kind > 2 {
-                    let mut head = spray(&format!("e{to}"), to, gpm);
-                    if let Emission::Orifice { regulator, .. } = &mut head.emission { if kind == 9 { *regulator = Some(Pressure::from_psi(30.0)); } }
-                    if kind == 8 { head.emission = Emission::Compensating { flow: Flow::from_gpm(gpm / 10.0), min: Pressure::from_psi(8.5) }; }
-                    net.emitters.push(head);
+    (40.0..110.0f64, 0.0..15.0f64, prop::collection::vec(leg, 1..50), prop::collection::vec((0usize..1000, 0usize..1000), 0..6)).prop_map(move |(psi, drop, legs, loops)| {
+        let mut fed_by = vec![0];
+        let mut net = Network { nodes: vec![node("S", 0.0)], ..Network::default() };
+        net.sources.push(Source {
+            node: 0,
+            law: SourceLaw::Measured { static_pressure: Pressure::from_psi(psi), drop: Pressure::from_psi(drop), at_flow: Flow::from_gpm(15.0), exponent: 1.852 },
+        });
+        for (i, (parent, ft, inch, rise, kind, gpm)) in legs.into_iter().enumerate() {
+            let (from, to) = (parent % (i + 1), i + 1);
+            net.nodes.push(node(&format!("n{to}"), rise));
+            let id = format!("l{to}");
+            fed_by.push(if kind < 2 { to } else { fed_by[from] });
+            net.links.push(match kind {
+                0 => regulator(&id, from, to, 20.0 + ft / 4.0),
+                1 => Link {
+                    id,
+                    from,
+                    to,
+                    kind: LinkKind::Device(Loss::Power { fixed: Pressure::from_psi(1.0), drop: Pressure::from_psi(1.0), at_flow: Flow::from_gpm(13.0), exponent: 2.0 }),
+                },
+                _ => pipe(&id, from, to, ft, inch),
+            });
+            if kind > 2 {
+                let mut head = spray(&format!("e{to}"), to, gpm);
+                if let Emission::Orifice { regulator, .. } = &mut head.emission {
+                    if kind == 9 {
+                        *regulator = Some(Pressure::from_psi(30.0));
+                    }
                 }
+                if kind == 8 {
+                    head.emission = Emission::Compensating { flow: Flow::from_gpm(gpm / 10.0), min: Pressure::from_psi(8.5) };
+                }
+                net.emitters.push(head);
             }
-            let n = net.nodes.len();
-            for (i, (a, b)) in loops.into_iter().enumerate() {
-                if a % n != b % n && (bypasses || fed_by[a % n] == fed_by[b % n]) { net.links.push(pipe(&format!("loop{i}"), a % n, b % n, 50.0, 0.8)); }
+        }
+        let n = net.nodes.len();
+        for (i, (a, b)) in loops.into_iter().enumerate() {
+            if a % n != b % n && (bypasses || fed_by[a % n] == fed_by[b % n]) {
+                net.links.push(pipe(&format!("loop{i}"), a % n, b % n, 50.0, 0.8));
             }
-            net
-        },
-    )
+        }
+        net
+    })
 }
 
 proptest! {

@@ -117,15 +117,21 @@ trait Named {
 }
 impl Named for Supply {
     const WHAT: &'static str = "point of connection";
-    fn id(&self) -> &str { &self.id }
+    fn id(&self) -> &str {
+        &self.id
+    }
 }
 impl Named for HeadGroup {
     const WHAT: &'static str = "group of heads";
-    fn id(&self) -> &str { &self.id }
+    fn id(&self) -> &str {
+        &self.id
+    }
 }
 impl Named for Valve {
     const WHAT: &'static str = "valve";
-    fn id(&self) -> &str { &self.id }
+    fn id(&self) -> &str {
+        &self.id
+    }
 }
 
 /// Puts an entry into its list; gives back what it replaced.

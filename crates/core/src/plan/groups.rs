@@ -141,19 +141,12 @@ impl HeadGroup {
 
     /// (place, arc, valve) of every head.
     pub fn heads(&self) -> impl Iterator<Item = (u32, u16, Option<&str>)> {
-        self.lots
-            .iter()
-            .flat_map(|lot| (0..lot.count).map(move |_| (lot.arc, lot.valve.as_deref())))
-            .zip(0..)
-            .map(|((arc, valve), i)| (i, arc, valve))
+        self.lots.iter().flat_map(|lot| (0..lot.count).map(move |_| (lot.arc, lot.valve.as_deref()))).zip(0..).map(|((arc, valve), i)| (i, arc, valve))
     }
 
     /// The heads on a valve, or on none.
     pub fn heads_on(&self, valve: Option<&str>) -> Vec<HeadRef> {
-        self.heads()
-            .filter(|(_, _, on)| *on == valve)
-            .map(|(index, _, _)| HeadRef { group: self.id.clone(), index })
-            .collect()
+        self.heads().filter(|(_, _, on)| *on == valve).map(|(index, _, _)| HeadRef { group: self.id.clone(), index }).collect()
     }
 
     /// Puts each head where `valve_of` says, joining neighbours of one kind into lots.

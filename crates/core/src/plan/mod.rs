@@ -8,13 +8,13 @@ mod history;
 mod rules;
 mod supply;
 #[cfg(test)]
-mod tests;
+pub(crate) mod tests;
 mod validate;
 mod valves;
 
 pub use edit::{Edit, EditError, Subject, apply};
 pub use fault::Fault;
-pub use groups::{Arrangement, DripRow, Exposure, HeadGroup, HeadRef, Lot, Plants, Soil, SLOPE_APART_PERCENT};
+pub use groups::{Arrangement, DripRow, Exposure, HeadGroup, HeadRef, Lot, Plants, SLOPE_APART_PERCENT, Soil};
 pub use history::{Entry, EntryKind, History, fold};
 pub use rules::{DripSchool, HouseRules};
 pub use supply::{ChainItem, ChainPart, PumpPoint, Reading, ReadingKind, School, Supply, Water};
@@ -94,9 +94,7 @@ impl Plan {
     /// A name with this first letter that nothing in the job has yet.
     pub fn fresh_id(&self, letter: char) -> String {
         let taken = |id: &str| {
-            self.supplies.iter().any(|s| s.id == id || s.chain.iter().any(|c| c.id == id))
-                || self.groups.iter().any(|g| g.id == id)
-                || self.valves.iter().any(|v| v.id == id)
+            self.supplies.iter().any(|s| s.id == id || s.chain.iter().any(|c| c.id == id)) || self.groups.iter().any(|g| g.id == id) || self.valves.iter().any(|v| v.id == id)
         };
         (1..).map(|n| format!("{letter}{n}")).find(|id| !taken(id)).expect("numbers do not run out")
     }

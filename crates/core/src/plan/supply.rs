@@ -34,16 +34,7 @@ pub struct Supply {
 impl Supply {
     /// A street connection of which nothing is known yet.
     pub fn new(id: &str, name: &str) -> Self {
-        Self {
-            id: id.to_owned(),
-            name: name.to_owned(),
-            water: Water::Street,
-            gauge_height: Length::ZERO,
-            read_after: None,
-            readings: Vec::new(),
-            chain: Vec::new(),
-            pin: None,
-        }
+        Self { id: id.to_owned(), name: name.to_owned(), water: Water::Street, gauge_height: Length::ZERO, read_after: None, readings: Vec::new(), chain: Vec::new(), pin: None }
     }
 }
 
@@ -55,7 +46,11 @@ pub enum Water {
     #[default]
     Street,
     /// A pump by its curve: three points or more.
-    Pump { curve: Vec<PumpPoint>, #[serde(default)] potable: bool },
+    Pump {
+        curve: Vec<PumpPoint>,
+        #[serde(default)]
+        potable: bool,
+    },
     /// A well pump with a pressure tank that cycles between two pressures.
     Well { cut_in: Pressure, cut_out: Pressure, pump_flow: Flow },
 }
@@ -115,7 +110,12 @@ pub struct ChainItem {
 #[serde(tag = "is", rename_all = "kebab-case", deny_unknown_fields)]
 pub enum ChainPart {
     /// The service line, or a stretch of main that all valves share.
-    Pipe { pipe: PipeId, length: Length, #[serde(default)] rise: Length },
+    Pipe {
+        pipe: PipeId,
+        length: Length,
+        #[serde(default)]
+        rise: Length,
+    },
     /// A displacement meter by its size.
     Meter { size: String },
     /// A backflow device, isolation valve or filter of the catalogue.

@@ -5,11 +5,22 @@ use proptest::prelude::*;
 
 pub(crate) fn group(id: &str, nozzle: &str, lots: &[(u16, u32)]) -> HeadGroup {
     HeadGroup {
-        id: id.into(), name: format!("Area {id}"), plants: Plants::Lawn, exposure: Exposure::FullSun, soil: Soil::Loam,
-        slope_percent: 0.0, nozzle: nozzle.into(),
+        id: id.into(),
+        name: format!("Area {id}"),
+        plants: Plants::Lawn,
+        exposure: Exposure::FullSun,
+        soil: Soil::Loam,
+        slope_percent: 0.0,
+        nozzle: nozzle.into(),
         lots: lots.iter().map(|&(arc, count)| Lot { arc, count, valve: None }).collect(),
-        arrangement: Arrangement::Chain, spacing: Length::from_ft(12.0), row_spacing: None,
-        pipe: "class-200 3/4in".parse().unwrap(), feed_pipe: None, distance: Length::from_ft(20.0), rise: Length::ZERO, row: None,
+        arrangement: Arrangement::Chain,
+        spacing: Length::from_ft(12.0),
+        row_spacing: None,
+        pipe: "class-200 3/4in".parse().unwrap(),
+        feed_pipe: None,
+        distance: Length::from_ft(20.0),
+        rise: Length::ZERO,
+        row: None,
     }
 }
 pub(crate) fn valve(id: &str) -> Valve {
@@ -34,7 +45,15 @@ fn faults_name_the_path_and_what_is_expected() {
     assert!(faults(|p| p.valves[0].model = "filter-1in".into()).starts_with("valves[0].model"));
     assert_eq!(faults(|p| p.valves[0].id = "g1".into()), "valves[0].id: ‘g1’ is used twice");
     assert!(faults(|p| p.valves[0].regulation = Regulation::Inline { set: Pressure::from_psi(33.0) }).contains("made for 20, 25, 30, 40, 50 psi"));
-    assert!(faults(|p| p.supplies[0].readings.push(Reading { kind: ReadingKind::Static { pressure: Pressure::ZERO }, when: String::new(), instrument: String::new(), place: String::new() })).contains("readings[0].measured.pressure: must be more than zero"));
+    assert!(
+        faults(|p| p.supplies[0].readings.push(Reading {
+            kind: ReadingKind::Static { pressure: Pressure::ZERO },
+            when: String::new(),
+            instrument: String::new(),
+            place: String::new()
+        }))
+        .contains("readings[0].measured.pressure: must be more than zero")
+    );
     assert!(faults(|p| p.groups[0].lots[0].count = u32::MAX).contains("must be from 1 to 5000"));
 }
 
@@ -43,8 +62,7 @@ fn heads_that_stay_keep_their_valve_when_counts_change() {
     let mut g = group("g1", "spray-12", &[(90, 4), (180, 6)]);
     g.lots = g.reassigned(|i, _| Some(if i < 5 { "v1".into() } else { "v2".into() }));
     let lots = g.with_counts(&[(90, 4), (180, 7)]);
-    assert_eq!(lots.iter().map(|l| (l.arc, l.count, l.valve.as_deref())).collect::<Vec<_>>(),
-        [(90, 4, Some("v1")), (180, 1, Some("v1")), (180, 5, Some("v2")), (180, 1, None)]);
+    assert_eq!(lots.iter().map(|l| (l.arc, l.count, l.valve.as_deref())).collect::<Vec<_>>(), [(90, 4, Some("v1")), (180, 1, Some("v1")), (180, 5, Some("v2")), (180, 1, None)]);
 }
 
 #[test]
@@ -65,7 +83,10 @@ fn removing_a_valve_frees_its_heads_and_undo_puts_them_back() {
 #[test]
 fn undo_and_redo_walk_the_log() {
     use EntryKind::{Do, Redo, Undo};
-    let h = |kinds: &[EntryKind]| { let h = History::of((1..).zip(kinds.iter().copied())); (h.undo(), h.redo()) };
+    let h = |kinds: &[EntryKind]| {
+        let h = History::of((1..).zip(kinds.iter().copied()));
+        (h.undo(), h.redo())
+    };
     assert_eq!(h(&[]), (None, None));
     assert_eq!(h(&[Do, Do, Undo]), (Some(1), Some(3)));
     assert_eq!(h(&[Do, Do, Undo, Undo, Redo]), (Some(5), Some(3)));
@@ -79,8 +100,8 @@ fn any_edit() -> impl Strategy<Value = Edit> {
         id('g').prop_map(|id| Edit::RemoveGroup { id }),
         id('v').prop_map(|v| Edit::PutValve { valve: valve(&v), at: None }),
         id('v').prop_map(|id| Edit::RemoveValve { id }),
-        (id('g'), 0..8u32, prop::option::of(id('v'))).prop_map(|(group, n, valve)| Edit::AssignHeads {
-            heads: (0..n).map(|index| HeadRef { group: group.clone(), index }).collect(), valve }),
+        (id('g'), 0..8u32, prop::option::of(id('v')))
+            .prop_map(|(group, n, valve)| Edit::AssignHeads { heads: (0..n).map(|index| HeadRef { group: group.clone(), index }).collect(), valve }),
         (id('v'), 20..60u8).prop_map(|(valve, psi)| Edit::FitRegulation { valve, regulation: Regulation::Valve { set: Pressure::from_psi(f64::from(psi)) } }),
         Just(Edit::SetJob { name: "Renamed".into(), place: "There".into(), local_code: String::new(), units: UnitSystem::Metric }),
     ]

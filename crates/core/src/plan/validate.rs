@@ -66,8 +66,7 @@ impl Check<'_> {
 
     fn pipe(&mut self, path: String, pipe: &PipeId) {
         if self.catalogue.pipe(pipe).is_none() {
-            let sizes: Vec<&str> =
-                self.catalogue.pipes.iter().filter(|p| p.material == pipe.material).map(|p| p.size.as_str()).collect();
+            let sizes: Vec<&str> = self.catalogue.pipes.iter().filter(|p| p.material == pipe.material).map(|p| p.size.as_str()).collect();
             let known = if sizes.is_empty() {
                 let mut materials: Vec<&str> = self.catalogue.pipes.iter().map(|p| p.material.as_str()).collect();
                 materials.dedup();
@@ -101,12 +100,9 @@ impl Check<'_> {
         self.share("rules.meter_flow_share", rules.meter_flow_share, 1.0);
         self.share("rules.spread", rules.spread, 1.0);
         self.share("rules.fittings", rules.fittings, 1.0);
-        for (name, speed) in [
-            ("service_metal", rules.service_metal),
-            ("service_plastic", rules.service_plastic),
-            ("velocity_watch", rules.velocity_watch),
-            ("velocity_stop", rules.velocity_stop),
-        ] {
+        for (name, speed) in
+            [("service_metal", rules.service_metal), ("service_plastic", rules.service_plastic), ("velocity_watch", rules.velocity_watch), ("velocity_stop", rules.velocity_stop)]
+        {
             if !(0.1..=50.0).contains(&speed.fps()) {
                 self.fault(format!("rules.{name}"), "must be from 0.1 to 50 ft/s");
             }
@@ -249,8 +245,7 @@ impl Check<'_> {
     }
 
     fn unknown_device(&mut self, path: String, model: &str, roles: &[Role]) {
-        let known: Vec<&str> =
-            self.catalogue.devices.iter().filter(|d| roles.contains(&d.role)).map(|d| d.id.as_str()).collect();
+        let known: Vec<&str> = self.catalogue.devices.iter().filter(|d| roles.contains(&d.role)).map(|d| d.id.as_str()).collect();
         self.fault(path, format!("‘{model}’ is not one of {}", known.join(", ")));
     }
 

@@ -138,38 +138,62 @@ quantity! {
 
 impl Pressure {
     /// From pounds-force a square inch.
-    pub fn from_psi(psi: f64) -> Self { Self(psi * KPA_PER_PSI) }
+    pub fn from_psi(psi: f64) -> Self {
+        Self(psi * KPA_PER_PSI)
+    }
     /// In pounds-force a square inch.
-    pub fn psi(self) -> f64 { self.0 / KPA_PER_PSI }
+    pub fn psi(self) -> f64 {
+        self.0 / KPA_PER_PSI
+    }
     /// The pressure of standing water of this height, kPa; negative below.
-    pub fn of_height(height: Length) -> Self { Self(height.m() * KPA_PER_M) }
+    pub fn of_height(height: Length) -> Self {
+        Self(height.m() * KPA_PER_M)
+    }
 }
 
 impl Flow {
     /// From US gallons a minute.
-    pub fn from_gpm(gpm: f64) -> Self { Self(gpm * LPM_PER_GPM) }
+    pub fn from_gpm(gpm: f64) -> Self {
+        Self(gpm * LPM_PER_GPM)
+    }
     /// In US gallons a minute.
-    pub fn gpm(self) -> f64 { self.0 / LPM_PER_GPM }
+    pub fn gpm(self) -> f64 {
+        self.0 / LPM_PER_GPM
+    }
 }
 
 impl Length {
     /// From feet.
-    pub fn from_ft(ft: f64) -> Self { Self(ft * M_PER_FT) }
+    pub fn from_ft(ft: f64) -> Self {
+        Self(ft * M_PER_FT)
+    }
     /// From inches.
-    pub fn from_in(inches: f64) -> Self { Self(inches * M_PER_IN) }
+    pub fn from_in(inches: f64) -> Self {
+        Self(inches * M_PER_IN)
+    }
     /// In feet.
-    pub fn ft(self) -> f64 { self.0 / M_PER_FT }
+    pub fn ft(self) -> f64 {
+        self.0 / M_PER_FT
+    }
     /// In inches.
-    pub fn inches(self) -> f64 { self.0 / M_PER_IN }
+    pub fn inches(self) -> f64 {
+        self.0 / M_PER_IN
+    }
     /// In millimetres.
-    pub fn mm(self) -> f64 { self.0 * 1000.0 }
+    pub fn mm(self) -> f64 {
+        self.0 * 1000.0
+    }
 }
 
 impl Speed {
     /// In feet a second.
-    pub fn fps(self) -> f64 { self.0 / M_PER_FT }
+    pub fn fps(self) -> f64 {
+        self.0 / M_PER_FT
+    }
     /// From feet a second.
-    pub fn from_fps(fps: f64) -> Self { Self(fps * M_PER_FT) }
+    pub fn from_fps(fps: f64) -> Self {
+        Self(fps * M_PER_FT)
+    }
     /// Mean velocity of a flow in a round pipe: v = Q / (pi d2 / 4).
     ///
     /// # Units

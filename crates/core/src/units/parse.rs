@@ -23,13 +23,7 @@ const LONGEST: usize = 40;
 
 /// Reads one or more (number, unit) pairs and adds them up; `bare` is the factor of a number
 /// without a unit, `None` where the unit must be written.
-pub(crate) fn parse(
-    text: &str,
-    what: &'static str,
-    example: &'static str,
-    units: &[Unit],
-    bare: Option<f64>,
-) -> Result<f64, QuantityError> {
+pub(crate) fn parse(text: &str, what: &'static str, example: &'static str, units: &[Unit], bare: Option<f64>) -> Result<f64, QuantityError> {
     let text = text.trim();
     let given = || text.chars().take(LONGEST).collect::<String>();
     let no_number = || QuantityError::NoNumber { given: given(), what, example };
@@ -48,17 +42,14 @@ pub(crate) fn parse(
         let (number, after) = mixed_number(rest).ok_or_else(no_number)?;
         let after = after.trim_start();
         // `m3/h` holds a digit, so a word that starts with m ends at the next blank.
-        let stop: fn(char) -> bool =
-            if after.starts_with('m') { char::is_whitespace } else { |c| c.is_ascii_digit() };
+        let stop: fn(char) -> bool = if after.starts_with('m') { char::is_whitespace } else { |c| c.is_ascii_digit() };
         let (word, tail) = after.split_at(after.find(stop).unwrap_or(after.len()));
         let word = word.trim_end();
         rest = tail.trim_start();
         let factor = if word.is_empty() {
             // `7'6` means inches for the 6; otherwise a bare number takes the field's unit.
             let inches = total != 0.0 && units.iter().any(|u| u.spellings.contains(&"in"));
-            if inches { super::M_PER_IN } else {
-                bare.ok_or_else(|| QuantityError::NoUnit { given: given(), units: names(units), example })?
-            }
+            if inches { super::M_PER_IN } else { bare.ok_or_else(|| QuantityError::NoUnit { given: given(), units: names(units), example })? }
         } else {
             units
                 .iter()

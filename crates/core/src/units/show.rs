@@ -48,13 +48,21 @@ impl Pressure {
     }
     /// The unit shown.
     pub fn unit(system: UnitSystem) -> &'static str {
-        match system { UnitSystem::Us => "psi", UnitSystem::Metric => "kPa" }
+        match system {
+            UnitSystem::Us => "psi",
+            UnitSystem::Metric => "kPa",
+        }
     }
     /// Number and unit, e.g. `41.3 psi`.
-    pub fn show(self, system: UnitSystem) -> String { format!("{} {}", self.number(system), Self::unit(system)) }
+    pub fn show(self, system: UnitSystem) -> String {
+        format!("{} {}", self.number(system), Self::unit(system))
+    }
     /// For set points: no needless decimals.
     pub fn show_round(self, system: UnitSystem) -> String {
-        let value = match system { UnitSystem::Us => self.psi(), UnitSystem::Metric => self.0 };
+        let value = match system {
+            UnitSystem::Us => self.psi(),
+            UnitSystem::Metric => self.0,
+        };
         format!("{} {}", trimmed(value, 0), Self::unit(system))
     }
 }
@@ -69,10 +77,15 @@ impl Flow {
     }
     /// The unit shown.
     pub fn unit(system: UnitSystem) -> &'static str {
-        match system { UnitSystem::Us => "gpm", UnitSystem::Metric => "L/min" }
+        match system {
+            UnitSystem::Us => "gpm",
+            UnitSystem::Metric => "L/min",
+        }
     }
     /// Number and unit, e.g. `13.1 gpm`.
-    pub fn show(self, system: UnitSystem) -> String { format!("{} {}", self.number(system), Self::unit(system)) }
+    pub fn show(self, system: UnitSystem) -> String {
+        format!("{} {}", self.number(system), Self::unit(system))
+    }
 }
 
 impl Length {

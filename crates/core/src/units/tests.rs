@@ -1,7 +1,9 @@
 use super::*;
 use proptest::prelude::*;
 
-fn close(a: f64, b: f64) { assert!((a - b).abs() <= 1e-9 * b.abs().max(1.0), "{a} is not {b}"); }
+fn close(a: f64, b: f64) {
+    assert!((a - b).abs() <= 1e-9 * b.abs().max(1.0), "{a} is not {b}");
+}
 
 #[test]
 fn quantities_are_read_as_installers_write_them() {

@@ -27,9 +27,7 @@ impl SupplyCurve {
     /// Pressure left at a flow; below zero past the end of the curve.
     pub fn pressure_at(&self, flow: Flow) -> Pressure {
         match &self.law {
-            SourceLaw::Measured { static_pressure, drop, at_flow, exponent } => {
-                *static_pressure - *drop * (flow / *at_flow).powf(*exponent)
-            }
+            SourceLaw::Measured { static_pressure, drop, at_flow, exponent } => *static_pressure - *drop * (flow / *at_flow).powf(*exponent),
             SourceLaw::Curve(curve) => Pressure::from_kpa(curve.at(flow.lpm()).0),
         }
     }
@@ -146,10 +144,7 @@ fn street(supply: &Supply, units: UnitSystem) -> Result<SupplyCurve, CurveFault>
     let k = top / bottom;
     let at_flow = pairs[pairs.len() - 1].0;
     let drop = Pressure::from_kpa(k * power(at_flow));
-    let residual = pairs
-        .iter()
-        .map(|(q, p)| (*p - (p0 - Pressure::from_kpa(k * power(*q)))).kpa().abs())
-        .fold(0.0, f64::max);
+    let residual = pairs.iter().map(|(q, p)| (*p - (p0 - Pressure::from_kpa(k * power(*q)))).kpa().abs()).fold(0.0, f64::max);
     let working = working
         .with("pairs with water running", pairs.iter().map(|(q, p)| format!("{} at {}", p.show(units), q.show(units))).collect::<Vec<_>>().join(", "))
         .with("largest misfit", Pressure::from_kpa(residual).show(units))

@@ -65,10 +65,7 @@ pub fn design_flow(plan: &Plan, supply: &Supply, wants: &[Want], catalogue: &Cat
             workings: vec![Working::new("the last point of the pump's curve, or what the well pump gives", "the pump's own figures").gives(most.show(units))],
         });
     }
-    let smallest = schools
-        .iter()
-        .filter_map(|s| s.flow.map(|f| (s.school, f)))
-        .min_by(|a, b| a.1.lpm().total_cmp(&b.1.lpm()));
+    let smallest = schools.iter().filter_map(|s| s.flow.map(|f| (s.school, f))).min_by(|a, b| a.1.lpm().total_cmp(&b.1.lpm()));
     let pin = supply.pin.and_then(|p| schools.iter().find(|s| s.school == p)).and_then(|s| s.flow.map(|f| (s.school, f)));
     let chosen = pin.or(smallest);
     let margin = plan.rules.flow_margin;
@@ -128,10 +125,7 @@ fn meter_and_service(supply: &Supply, curve: Option<&SupplyCurve>, rules: &House
     SchoolResult {
         school: School::MeterAndService,
         flow: least.map(|l| l.0),
-        says: least.map_or_else(
-            || "add the meter and the service line to the chain".to_owned(),
-            |l| format!("limited by {}", l.1),
-        ),
+        says: least.map_or_else(|| "add the meter and the service line to the chain".to_owned(), |l| format!("limited by {}", l.1)),
         workings,
     }
 }
@@ -210,12 +204,7 @@ fn timed_bucket(supply: &Supply, units: UnitSystem) -> SchoolResult {
             school: School::TimedBucket,
             flow: Some(flow),
             says: "a lower bound: the bib itself holds back; pin another school if the connection is larger".into(),
-            workings: vec![
-                Working::new("Q = volume / time", "measured")
-                    .with("volume", volume.show(units))
-                    .with("time", time.show(units))
-                    .gives(flow.show(units)),
-            ],
+            workings: vec![Working::new("Q = volume / time", "measured").with("volume", volume.show(units)).with("time", time.show(units)).gives(flow.show(units))],
         },
     }
 }

@@ -141,9 +141,7 @@ pub fn assess_zone(plan: &Plan, valve: &Valve, catalogue: &Catalogue) -> Result<
         .iter()
         .map(|h| {
             let results = &solution.emitters[h.emitters.clone()];
-            let low = |f: fn(&crate::network::EmitterResult) -> Pressure| {
-                results.iter().map(f).reduce(Pressure::min).unwrap_or_default()
-            };
+            let low = |f: fn(&crate::network::EmitterResult) -> Pressure| results.iter().map(f).reduce(Pressure::min).unwrap_or_default();
             let flow: Flow = results.iter().map(|r| r.flow).sum();
             HeadResult {
                 head: h.head.clone(),
@@ -218,14 +216,7 @@ fn regulated_static(plan: &Plan, valve: &Valve, static_pressure: Pressure) -> Pr
 
 /// Node behind the last part before the laterals.
 fn last_part(model: &ZoneModel<'_>) -> usize {
-    model
-        .steps
-        .iter()
-        .zip(&model.network.links)
-        .filter(|(s, _)| !matches!(s, Step::FirstLeg | Step::Lateral))
-        .map(|(_, l)| l.to)
-        .next_back()
-        .unwrap_or(0)
+    model.steps.iter().zip(&model.network.links).filter(|(s, _)| !matches!(s, Step::FirstLeg | Step::Lateral)).map(|(_, l)| l.to).next_back().unwrap_or(0)
 }
 
 /// Rates are compared group by group: within one the arcs are matched.
@@ -256,14 +247,7 @@ fn regulator_result(plan: &Plan, valve: &Valve, model: &ZoneModel<'_>, solution:
     let nominal = heads.iter().map(|h| h.nominal_flow).sum();
     let (set, device) = regulator_model(valve.regulation, nominal, catalogue)?;
     let inlet = solution.pressures[model.network.links[link].from];
-    Some(RegulatorResult {
-        set,
-        inlet,
-        room: inlet - set,
-        state: solution.links[link].state,
-        flow_band: Some(device.flow_band),
-        label: device.label.clone(),
-    })
+    Some(RegulatorResult { set, inlet, room: inlet - set, state: solution.links[link].state, flow_band: Some(device.flow_band), label: device.label.clone() })
 }
 
 /// Every step from the source to a head: friction part by part, the height as one step.

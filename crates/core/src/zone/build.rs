@@ -130,13 +130,7 @@ impl Builder<'_> {
 pub fn zone_model<'a>(plan: &'a Plan, valve: &'a Valve, catalogue: &'a Catalogue) -> Result<ZoneModel<'a>, CurveFault> {
     let supply = plan.supply(&valve.supply).ok_or(CurveFault::NoStatic)?;
     let curve = supply_curve(supply, plan.units)?;
-    let mut b = Builder {
-        network: Network { name: format!("{}: {}", plan.name, valve.name), ..Network::default() },
-        steps: Vec::new(),
-        heads: Vec::new(),
-        plan,
-        catalogue,
-    };
+    let mut b = Builder { network: Network { name: format!("{}: {}", plan.name, valve.name), ..Network::default() }, steps: Vec::new(), heads: Vec::new(), plan, catalogue };
     b.network.nodes.push(Node { id: "supply".into(), elevation: Length::ZERO });
     b.network.sources.push(Source { node: 0, law: curve.law });
     let mut at = 0;
@@ -158,9 +152,7 @@ pub fn zone_model<'a>(plan: &'a Plan, valve: &'a Valve, catalogue: &'a Catalogue
         at = b.extend(at, LinkKind::Device(device.loss.clone()), Length::ZERO, Step::Filter, "filter".into());
     }
     let on_valve = plan.groups.iter().flat_map(|g| g.heads().filter(|h| h.2 == Some(&valve.id)).map(move |h| (g, h.1)));
-    let nominal: Flow = on_valve
-        .filter_map(|(g, arc)| Some(catalogue.nozzle(&g.nozzle)?.flow_for_arc(arc) * f64::from(g.row.map_or(1, |r| r.emitters))))
-        .sum();
+    let nominal: Flow = on_valve.filter_map(|(g, arc)| Some(catalogue.nozzle(&g.nozzle)?.flow_for_arc(arc) * f64::from(g.row.map_or(1, |r| r.emitters)))).sum();
     let mut regulator_link = None;
     if let Some((set, model)) = regulator_model(valve.regulation, nominal, catalogue) {
         regulator_link = Some(b.network.links.len());
@@ -173,23 +165,11 @@ pub fn zone_model<'a>(plan: &'a Plan, valve: &'a Valve, catalogue: &'a Catalogue
     for group in &plan.groups {
         lateral::lay(&mut b, at, group, &valve.id, body);
     }
-    Ok(ZoneModel {
-        network: b.network,
-        steps: b.steps,
-        static_pressure: curve.static_pressure,
-        heads: b.heads,
-        valve_link,
-        regulator_link,
-        connection,
-    })
+    Ok(ZoneModel { network: b.network, steps: b.steps, static_pressure: curve.static_pressure, heads: b.heads, valve_link, regulator_link, connection })
 }
 
 /// The catalogue's regulator for a zone: of the preset ones that whose flow band fits best.
-pub(crate) fn regulator_model(
-    regulation: Regulation,
-    flow: Flow,
-    catalogue: &Catalogue,
-) -> Option<(Pressure, &crate::catalogue::RegulatorModel)> {
+pub(crate) fn regulator_model(regulation: Regulation, flow: Flow, catalogue: &Catalogue) -> Option<(Pressure, &crate::catalogue::RegulatorModel)> {
     use crate::catalogue::Place;
     let (set, place) = match regulation {
         Regulation::Valve { set } => (set, Place::Valve),

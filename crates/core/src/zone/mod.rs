@@ -4,8 +4,8 @@ mod assess;
 mod build;
 mod lateral;
 #[cfg(test)]
-mod tests;
+pub(crate) mod tests;
 
-pub use assess::{ZoneFault, HeadResult, RegulatorResult, WalkStep, ZoneAssessment, assess_zone};
-pub use build::{Head, Step, ZoneModel, chain_links, zone_model};
+pub use assess::{HeadResult, RegulatorResult, WalkStep, ZoneAssessment, ZoneFault, assess_zone};
 pub(crate) use build::flow_at_speed;
+pub use build::{Head, Step, ZoneModel, chain_links, zone_model};

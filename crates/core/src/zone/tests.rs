@@ -1,1 +1,136 @@
+use super::*;
+use crate::catalogue::Catalogue;
+use crate::network::{LinkState, hazen_williams};
+use crate::plan::tests::{group, valve};
+use crate::plan::{Arrangement, DripRow, HeadGroup, Plan, Reading, ReadingKind, Regulation, Valve};
+use crate::units::{Flow, Length, Pressure, UnitSystem};
 
+/// One group on one valve at a connection of fixed pressure, without allowance for fittings.
+pub(crate) fn plan(psi: f64, nozzle: &str, lots: &[(u16, u32)]) -> Plan {
+    let mut plan = Plan::new("Test", UnitSystem::Us);
+    plan.rules.fittings = 0.0;
+    plan.supplies[0].readings.push(Reading {
+        kind: ReadingKind::Static { pressure: Pressure::from_psi(psi) },
+        when: String::new(),
+        instrument: String::new(),
+        place: String::new(),
+    });
+    plan.valves.push(valve("v1"));
+    let mut g = group("g1", nozzle, lots);
+    g.lots.iter_mut().for_each(|l| l.valve = Some("v1".into()));
+    plan.groups.push(g);
+    plan
+}
+fn with(plan: &Plan, change: impl FnOnce(&mut HeadGroup, &mut Valve)) -> Plan {
+    let mut plan = plan.clone();
+    change(&mut plan.groups[0], &mut plan.valves[0]);
+    plan
+}
+fn solved(plan: &Plan) -> ZoneAssessment {
+    assess_zone(plan, &plan.valves[0], Catalogue::builtin()).unwrap()
+}
+fn near(a: f64, b: f64, tolerance: f64) {
+    assert!((a - b).abs() < tolerance, "{a} is not {b}");
+}
+
+#[test]
+fn a_single_head_is_what_a_hand_computes() {
+    let z = solved(&plan(50.0, "spray-12", &[(360, 1)]));
+    let (q, p) = (z.heads[0].flow, z.heads[0].nozzle);
+    // 1.5 psi in the valve, 20 ft of 0.930 in pipe, an orifice of 2.39 gpm at 30 psi.
+    let pipe = hazen_williams(q, Length::from_ft(20.0), Length::from_in(0.930), 150.0);
+    near(p.psi(), 50.0 - 1.5 - pipe.psi(), 1e-3);
+    near(q.gpm(), 2.39 * (p.psi() / 30.0).sqrt(), 1e-6);
+    // 12 ft by 12 ft: 96.25 * q / 144 in/h.
+    near(z.rate.mmph() / 25.4, 96.25 * q.gpm() / 144.0, 0.01);
+}
+
+#[test]
+fn feeding_in_the_middle_or_as_an_h_helps_the_last_head() {
+    let chain = plan(45.0, "spray-12", &[(180, 10)]);
+    let middle = with(&chain, |g, _| g.arrangement = Arrangement::Middle);
+    let h = with(&chain, |g, _| g.arrangement = Arrangement::H);
+    let low = |p: &Plan| solved(p).lowest().nozzle.psi();
+    assert!(low(&chain) + 1.0 < low(&middle), "{} {}", low(&chain), low(&middle));
+    assert!(low(&chain) + 1.0 < low(&h), "{} {}", low(&chain), low(&h));
+    // Every arrangement has every head once.
+    for p in [&chain, &middle, &h] {
+        let mut indices: Vec<u32> = solved(p).heads.iter().map(|h| h.head.index).collect();
+        indices.sort_unstable();
+        assert_eq!(indices, (0..10).collect::<Vec<_>>());
+    }
+}
+
+#[test]
+fn the_highest_head_is_as_high_as_was_said_however_it_is_piped() {
+    for arrangement in [Arrangement::Chain, Arrangement::Middle, Arrangement::H] {
+        for n in [1, 2, 5, 8] {
+            let p = with(&plan(60.0, "spray-12", &[(180, n)]), |g, _| (g.arrangement, g.rise) = (arrangement, Length::from_ft(8.0)));
+            let model = zone_model(&p, &p.valves[0], Catalogue::builtin()).unwrap();
+            let heights = model.heads.iter().map(|h| model.network.nodes[model.network.emitters[h.emitters.start].node].elevation.ft());
+            near(heights.fold(f64::MIN, f64::max), 8.0, 1e-9);
+        }
+    }
+}
+
+#[test]
+fn the_walk_adds_up_to_the_worst_heads_pressure() {
+    let mut p = plan(70.0, "rotator-20", &[(180, 7)]);
+    p.groups[0].rise = Length::from_ft(9.0);
+    p.supplies[0].readings.push(Reading {
+        kind: ReadingKind::Dynamic { flow: Flow::from_gpm(10.0), pressure: Pressure::from_psi(62.0) },
+        when: String::new(),
+        instrument: String::new(),
+        place: String::new(),
+    });
+    for regulation in [Regulation::None, Regulation::Valve { set: Pressure::from_psi(45.0) }, Regulation::Body { set: Pressure::from_psi(40.0) }] {
+        let z = solved(&with(&p, |_, v| v.regulation = regulation));
+        let costs: Pressure = z.walk.iter().map(|s| s.cost).sum();
+        near((z.walk[0].left - costs).psi(), z.lowest().nozzle.psi(), 0.02);
+        near(z.walk.last().unwrap().left.psi(), z.lowest().nozzle.psi(), 0.02);
+    }
+}
+
+#[test]
+fn a_regulator_without_room_is_seen_and_one_with_room_holds() {
+    let p = with(&plan(70.0, "spray-12", &[(180, 6)]), |_, v| v.regulation = Regulation::Valve { set: Pressure::from_psi(40.0) });
+    let r = solved(&p).regulator.unwrap();
+    assert_eq!(r.state, LinkState::Active);
+    near(r.room.psi(), 70.0 - 1.5 - 40.0, 0.01);
+    let r = solved(&with(&p, |_, v| v.regulation = Regulation::Valve { set: Pressure::from_psi(80.0) })).regulator.unwrap();
+    assert_eq!(r.state, LinkState::Open);
+    assert!(r.room.psi() < 0.0);
+}
+
+#[test]
+fn bodies_give_every_head_the_same() {
+    let z = solved(&with(&plan(70.0, "spray-12", &[(180, 9)]), |_, v| v.regulation = Regulation::Body { set: Pressure::from_psi(30.0) }));
+    near(z.spread, 0.0, 1e-9);
+    near(z.flow.gpm(), 9.0 * 2.39 / 2.0, 1e-6);
+}
+
+#[test]
+fn drip_rows_give_the_check_value_1_32_gpm() {
+    // 132 emitters of 0.6 gph: 11 rows of 12, rows 16 in apart, emitters 18 in apart: 0.482 in/h.
+    let p = with(&plan(40.0, "dripline-0.6", &[(360, 11)]), |g, v| {
+        g.row = Some(DripRow { emitters: 12, emitter_spacing: Length::from_in(18.0) });
+        g.spacing = Length::from_in(16.0);
+        v.model = "valve-drip-3/4in".into();
+    });
+    let z = solved(&p);
+    near(z.flow.gpm(), 1.32, 1e-4);
+    near(z.rate.mmph() / 25.4, 0.482, 0.001);
+    // Long rows are lumped without losing an emitter.
+    let long = solved(&with(&p, |g, _| g.row = Some(DripRow { emitters: 131, emitter_spacing: Length::from_in(12.0) })));
+    near(long.nominal_flow.gpm(), 11.0 * 131.0 * 0.6 / 60.0, 1e-4);
+}
+
+#[test]
+fn zones_without_figures_say_why() {
+    let mut p = plan(50.0, "spray-12", &[(180, 3)]);
+    p.supplies[0].readings.clear();
+    assert!(assess_zone(&p, &p.valves[0], Catalogue::builtin()).unwrap_err().to_string().starts_with("no static pressure yet"));
+    let mut p = plan(50.0, "spray-12", &[(180, 3)]);
+    p.groups.clear();
+    assert_eq!(assess_zone(&p, &p.valves[0], Catalogue::builtin()), Err(ZoneFault::Empty));
+}

@@ -172,7 +172,9 @@ fn split_class(plan: &Plan, class: &Class<'_>, supply: &str, home: Option<&Valve
         if must.is_none() && fallback.is_none() {
             fallback = Some(last.clone());
         }
-        if n >= patience && let Some(zones) = fallback.take() {
+        if n >= patience
+            && let Some(zones) = fallback.take()
+        {
             last = zones;
             break;
         }
@@ -207,12 +209,7 @@ fn build(plan: &Plan, class: &Class<'_>, supply: &str, home: Option<&Valve>, n: 
                 locked: false,
             };
             let heads: Vec<HeadRef> = class[part.clone()].iter().map(|c| c.head.clone()).collect();
-            let batch = Edit::Batch {
-                edits: vec![
-                    Edit::PutValve { valve: valve.clone(), at: None },
-                    Edit::AssignHeads { heads: heads.clone(), valve: Some(valve.id.clone()) },
-                ],
-            };
+            let batch = Edit::Batch { edits: vec![Edit::PutValve { valve: valve.clone(), at: None }, Edit::AssignHeads { heads: heads.clone(), valve: Some(valve.id.clone()) }] };
             if let Ok((next, _)) = apply(&work, &batch, catalogue) {
                 work = next;
             }
@@ -310,7 +307,12 @@ fn unfit(plan: &Plan, valve: &Valve, design: Option<Flow>, catalogue: &Catalogue
         if let Some(pipe) = catalogue.pipe(pipe)
             && flow > flow_at_speed(pipe.inside, plan.rules.velocity_watch)
         {
-            return soft(format!("{} carries no more than {} at {}", pipe.title(), flow_at_speed(pipe.inside, plan.rules.velocity_watch).show(units), plan.rules.velocity_watch.show(units)));
+            return soft(format!(
+                "{} carries no more than {} at {}",
+                pipe.title(),
+                flow_at_speed(pipe.inside, plan.rules.velocity_watch).show(units),
+                plan.rules.velocity_watch.show(units)
+            ));
         }
     }
     let low = zone.lowest();

@@ -1,1 +1,112 @@
+use super::*;
+use crate::assess::assess;
+use crate::catalogue::Catalogue;
+use crate::plan::tests::group;
+use crate::plan::{Exposure, Plan, Plants, Reading, ReadingKind, Soil, apply};
+use crate::units::{Length, Pressure, UnitSystem};
+use crate::zone::assess_zone;
+use proptest::prelude::*;
 
+fn weight(change: impl FnOnce(&mut crate::plan::HeadGroup)) -> Option<Weight> {
+    let a = group("g1", "spray-12", &[(180, 4)]);
+    let mut b = group("g2", "spray-12", &[(180, 4)]);
+    change(&mut b);
+    reasons_apart(&a, &b, Catalogue::builtin()).iter().map(|r| r.weight).max()
+}
+
+#[test]
+fn what_may_share_a_valve() {
+    assert_eq!(weight(|_| {}), None);
+    assert_eq!(weight(|g| g.nozzle = "dripline-0.6".into()), Some(Weight::Never));
+    assert_eq!(weight(|g| g.nozzle = "rotator-20".into()), Some(Weight::Never));
+    assert_eq!(weight(|g| g.plants = Plants::Bed), Some(Weight::Unless));
+    assert_eq!(weight(|g| g.exposure = Exposure::Shade), Some(Weight::Unless));
+    assert_eq!(weight(|g| g.exposure = Exposure::PartShade), None);
+    assert_eq!(weight(|g| g.slope_percent = 12.0), Some(Weight::Unless));
+    assert_eq!(weight(|g| g.rise = Length::from_ft(6.0)), Some(Weight::Unless));
+    // Loam with sand may share; sand with clay may not.
+    assert_eq!(weight(|g| g.soil = Soil::Sand), None);
+    // The same nozzles at 10 ft instead of 12 give 1.44 times the rate; at 9 ft 1.78 times.
+    assert_eq!(weight(|g| g.spacing = Length::from_ft(10.0)), Some(Weight::Unless));
+    assert_eq!(weight(|g| g.spacing = Length::from_ft(9.0)), Some(Weight::Never));
+}
+
+#[test]
+fn standard_rotators_of_all_radii_share_and_short_ones_do_not() {
+    let at = |nozzle: &str, ft: f64| {
+        let mut g = group(nozzle, nozzle, &[(180, 4)]);
+        g.spacing = Length::from_ft(ft);
+        g
+    };
+    let c = Catalogue::builtin();
+    assert!(reasons_apart(&at("rotator-14", 14.0), &at("rotator-30", 30.0), c).is_empty());
+    assert!(reasons_apart(&at("rotator-14", 14.0), &at("rotator-short-12", 12.0), c).iter().any(|r| r.weight == Weight::Never));
+}
+
+fn job(psi: f64, groups: &[(&str, u32)]) -> Plan {
+    let mut plan = Plan::new("Test", UnitSystem::Us);
+    plan.supplies[0].readings.push(Reading {
+        kind: ReadingKind::Static { pressure: Pressure::from_psi(psi) },
+        when: String::new(),
+        instrument: String::new(),
+        place: String::new(),
+    });
+    plan.supplies[0].chain.push(crate::plan::ChainItem { id: "c1".into(), part: crate::plan::ChainPart::Meter { size: "3/4in".into() } });
+    for (i, (nozzle, n)) in groups.iter().enumerate() {
+        let arc = if nozzle.starts_with("bubbler") { 360 } else { 180 };
+        let mut g = group(&format!("g{}", i + 1), nozzle, &[(arc, *n)]);
+        g.pipe = "class-200 1in".parse().unwrap();
+        plan.groups.push(g);
+    }
+    plan
+}
+
+fn split(plan: &Plan) -> (Plan, Proposal) {
+    let c = Catalogue::builtin();
+    let proposal = propose(plan, &assess(plan, c).design_flows(), Scope::All, c);
+    let next = proposal.edit.as_ref().map_or_else(|| plan.clone(), |e| apply(plan, e, c).unwrap().0);
+    (next, proposal)
+}
+
+#[test]
+fn a_large_group_is_split_evenly_and_kinds_are_kept_apart() {
+    // 26 half circles of 1.195 gpm are 31 gpm nominal: two valves of the 17.8 gpm design flow once regulated.
+    let plan = job(65.0, &[("spray-12", 26), ("rotator-20", 6)]);
+    let (next, proposal) = split(&plan);
+    assert_eq!((proposal.valves, next.valves.len()), (3, 3));
+    let on: Vec<usize> = next.valves.iter().map(|v| next.groups[0].heads_on(Some(&v.id)).len()).collect();
+    assert_eq!(on, [13, 13, 0]);
+    assert_eq!(lower_bound(&plan, assess(&plan, Catalogue::builtin()).supplies[0].design.flow, Catalogue::builtin()).valves, 3);
+    assert!(next.unassigned().is_empty());
+}
+
+#[test]
+fn locked_valves_stay_as_they_are() {
+    let (mut next, _) = split(&job(50.0, &[("spray-12", 26)]));
+    next.valves[0].locked = true;
+    let kept = next.groups[0].heads_on(Some(&next.valves[0].id));
+    let (again, _) = split(&next);
+    assert_eq!(again.groups[0].heads_on(Some(&next.valves[0].id)), kept);
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(40))]
+    #[test]
+    fn no_proposal_exceeds_the_design_flow_and_every_head_gets_a_valve(
+        psi in 45.0..95.0f64,
+        counts in prop::collection::vec((prop::sample::select(vec!["spray-12", "spray-15", "rotator-20", "rotor-2", "bubbler-0.5"]), 1..30u32), 1..4),
+    ) {
+        let plan = job(psi, &counts);
+        let c = Catalogue::builtin();
+        let (next, proposal) = split(&plan);
+        prop_assert!(next.unassigned().is_empty());
+        prop_assert_eq!(proposal.valves, next.valves.len());
+        prop_assert_eq!(&split(&plan).0, &next, "the same plan gives the same proposal");
+        let design = assess(&plan, c).supplies[0].design.flow.unwrap();
+        for v in &next.valves {
+            let z = assess_zone(&next, v, c).unwrap();
+            prop_assert!(z.flow <= design * 1.000_001 || z.heads.len() == 1, "{} of {}", z.flow.gpm(), design.gpm());
+        }
+        prop_assert!(next.valves.len() >= lower_bound(&plan, Some(design), c).valves);
+    }
+}

@@ -144,8 +144,20 @@ impl<'a> Reader<'a> {
         if l.from == l.to {
             self.fault(format!("{at}.to"), "must be another node than from");
         }
-        let pipe_keys = [("length_m", l.length_m.is_some()), ("diameter_mm", l.diameter_mm.is_some()), ("roughness_c", l.roughness_c.is_some()), ("minor_loss_k", l.minor_loss_k.is_some()), ("open", l.open.is_some())];
-        let loss_keys = [("drop_kpa", l.drop_kpa.is_some()), ("at_flow_lpm", l.at_flow_lpm.is_some()), ("exponent", l.exponent.is_some()), ("fixed_drop_kpa", l.fixed_drop_kpa.is_some()), ("curve", l.curve.is_some())];
+        let pipe_keys = [
+            ("length_m", l.length_m.is_some()),
+            ("diameter_mm", l.diameter_mm.is_some()),
+            ("roughness_c", l.roughness_c.is_some()),
+            ("minor_loss_k", l.minor_loss_k.is_some()),
+            ("open", l.open.is_some()),
+        ];
+        let loss_keys = [
+            ("drop_kpa", l.drop_kpa.is_some()),
+            ("at_flow_lpm", l.at_flow_lpm.is_some()),
+            ("exponent", l.exponent.is_some()),
+            ("fixed_drop_kpa", l.fixed_drop_kpa.is_some()),
+            ("curve", l.curve.is_some()),
+        ];
         let set_key = [("set_kpa", l.set_kpa.is_some())];
         let mut foreign = |keys: &[(&str, bool)]| {
             for (key, _) in keys.iter().filter(|k| k.1) {

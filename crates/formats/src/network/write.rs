@@ -47,9 +47,7 @@ pub fn write_network(network: &Network) -> String {
                         ..base
                     },
                     LinkKind::Device(loss) => with_loss(LinkFile { kind: "device".into(), ..base }, loss),
-                    LinkKind::Regulator { set, loss } => {
-                        with_loss(LinkFile { kind: "regulator".into(), set_kpa: Some(set.kpa()), ..base }, loss)
-                    }
+                    LinkKind::Regulator { set, loss } => with_loss(LinkFile { kind: "regulator".into(), set_kpa: Some(set.kpa()), ..base }, loss),
                 }
             })
             .collect(),
@@ -67,9 +65,7 @@ pub fn write_network(network: &Network) -> String {
                         regulator_kpa: regulator.map(|r| r.kpa()),
                         ..base
                     },
-                    Emission::Compensating { flow, min } => {
-                        EmitterFile { kind: "compensating".into(), flow_lpm: flow.lpm(), min_kpa: Some(min.kpa()), ..base }
-                    }
+                    Emission::Compensating { flow, min } => EmitterFile { kind: "compensating".into(), flow_lpm: flow.lpm(), min_kpa: Some(min.kpa()), ..base },
                 }
             })
             .collect(),
@@ -79,16 +75,10 @@ pub fn write_network(network: &Network) -> String {
 
 fn with_loss(base: LinkFile, loss: &Loss) -> LinkFile {
     match loss {
-        Loss::Power { fixed, drop, at_flow, exponent } => LinkFile {
-            fixed_drop_kpa: Some(fixed.kpa()),
-            drop_kpa: Some(drop.kpa()),
-            at_flow_lpm: Some(at_flow.lpm()),
-            exponent: Some(*exponent),
-            ..base
-        },
-        Loss::Curve(curve) => {
-            LinkFile { curve: Some(curve.points().map(|(flow_lpm, drop_kpa)| DropPoint { flow_lpm, drop_kpa }).collect()), ..base }
+        Loss::Power { fixed, drop, at_flow, exponent } => {
+            LinkFile { fixed_drop_kpa: Some(fixed.kpa()), drop_kpa: Some(drop.kpa()), at_flow_lpm: Some(at_flow.lpm()), exponent: Some(*exponent), ..base }
         }
+        Loss::Curve(curve) => LinkFile { curve: Some(curve.points().map(|(flow_lpm, drop_kpa)| DropPoint { flow_lpm, drop_kpa }).collect()), ..base },
     }
 }
 

@@ -59,8 +59,27 @@ struct Card<'a> {
 }
 
 const FIELDS: [&str; 21] = [
-    "name", "nozzle", "a90", "a180", "a270", "a360", "other", "lots", "row_emitters", "emitter_spacing", "arrangement", "spacing",
-    "row_spacing", "pipe", "feed_pipe", "distance", "rise", "plants", "exposure", "soil", "slope",
+    "name",
+    "nozzle",
+    "a90",
+    "a180",
+    "a270",
+    "a360",
+    "other",
+    "lots",
+    "row_emitters",
+    "emitter_spacing",
+    "arrangement",
+    "spacing",
+    "row_spacing",
+    "pipe",
+    "feed_pipe",
+    "distance",
+    "rise",
+    "plants",
+    "exposure",
+    "soil",
+    "slope",
 ];
 const COMMON_ARCS: [u16; 4] = [90, 180, 270, 360];
 

@@ -63,7 +63,13 @@ pub async fn list(State(app): State<App>, Query(query): Query<Search>) -> Result
             name: job.name,
             place: job.place,
             updated: job.updated,
-            next: if a.supplies.iter().any(|s| s.design.flow.is_none()) { "water" } else if plan.groups.is_empty() { "heads" } else { "valves" },
+            next: if a.supplies.iter().any(|s| s.design.flow.is_none()) {
+                "water"
+            } else if plan.groups.is_empty() {
+                "heads"
+            } else {
+                "valves"
+            },
             valves: plan.valves.len(),
             heads: plan.groups.iter().map(|g| g.count()).sum(),
             design: if flows.is_empty() { "no".into() } else { flows.join(" + ") },

@@ -153,18 +153,18 @@ fn walk(job: &Assessed, valve: &Valve, zone: &ZoneAssessment, look: Option<usize
         velocity: zone.velocity.show(u),
         dead_end: zone.dead_end.show(u),
         thumb: format!("{} (static − {})", thumb.show(u), plan.rules.rule_of_thumb.show(u)),
-        working: Working::new("friction: h = 10.67·L·Q^1.852 / (C^1.852·d^4.8704); flow at a head: q = q₀·√(p/p₀)", "Hazen and Williams 1905; orifice flow; solved together by Newton's method (Todini and Pilati 1988)")
-            .with("heads", zone.heads.len().to_string())
-            .with("flow, at nominal / as it runs", format!("{} / {}", zone.nominal_flow.show(u), zone.flow.show(u)))
-            .with("fittings allowance", format!("{:.0} % of pipe friction", plan.rules.fittings * 100.0))
-            .gives(format!("{} at the worst head", low.nozzle.show(u))),
+        working: Working::new(
+            "friction: h = 10.67·L·Q^1.852 / (C^1.852·d^4.8704); flow at a head: q = q₀·√(p/p₀)",
+            "Hazen and Williams 1905; orifice flow; solved together by Newton's method (Todini and Pilati 1988)",
+        )
+        .with("heads", zone.heads.len().to_string())
+        .with("flow, at nominal / as it runs", format!("{} / {}", zone.nominal_flow.show(u), zone.flow.show(u)))
+        .with("fittings allowance", format!("{:.0} % of pipe friction", plan.rules.fittings * 100.0))
+        .gives(format!("{} at the worst head", low.nozzle.show(u))),
         solved: format!("Solved in {} steps; flows balance to {:.0e} L/min.", zone.iterations, zone.residual.lpm().max(1e-12)),
         valve_name: format!("valve {number}"),
         why: comparison.as_ref().map_or(String::new(), |c| c.why.clone()),
-        options: comparison
-            .as_ref()
-            .map(|c| options(c, u, look, |i| format!("/jobs/{}/pressure?valve={}&look={i}", job.open.id, valve.id)))
-            .unwrap_or_default(),
+        options: comparison.as_ref().map(|c| options(c, u, look, |i| format!("/jobs/{}/pressure?valve={}&look={i}", job.open.id, valve.id))).unwrap_or_default(),
         findings: findings::render(job.open.id, word, "Every head in its band, every part within its limits.", found.iter().map(|f| (f, None)))?,
     }
     .render()?)

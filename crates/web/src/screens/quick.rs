@@ -69,9 +69,23 @@ struct AnswerPart {
 }
 
 const USUAL: [(&str, &str); 17] = [
-    ("units", "us"), ("static", "64 psi"), ("meter", "3/4in"), ("service", "copper-l 1in"), ("service_length", "55 ft"), ("backflow", "vacuum-breaker"),
-    ("head", "spray-12"), ("arc", "180"), ("count", "9"), ("spacing", "12 ft"), ("pipe", "class-200 3/4in"), ("arrangement", "chain"),
-    ("distance", "40 ft"), ("rise", "2 ft"), ("regulate", "none"), ("set", ""), ("name", ""),
+    ("units", "us"),
+    ("static", "64 psi"),
+    ("meter", "3/4in"),
+    ("service", "copper-l 1in"),
+    ("service_length", "55 ft"),
+    ("backflow", "vacuum-breaker"),
+    ("head", "spray-12"),
+    ("arc", "180"),
+    ("count", "9"),
+    ("spacing", "12 ft"),
+    ("pipe", "class-200 3/4in"),
+    ("arrangement", "chain"),
+    ("distance", "40 ft"),
+    ("rise", "2 ft"),
+    ("regulate", "none"),
+    ("set", ""),
+    ("name", ""),
 ];
 const REGULATIONS: [(&str, &str); 4] = [("none", "none"), ("valve", "on the valve"), ("inline", "preset behind the valve"), ("body", "in the bodies")];
 
@@ -147,18 +161,11 @@ fn question(pairs: Pairs) -> (Plan, Vec<(String, String)>) {
         feed_pipe: None,
         distance: f.length("distance"),
         rise: f.length_or_zero("rise"),
-        row: nozzle.filter(|n| matches!(n.kind, fenlo_core::catalogue::Kind::Dripline | fenlo_core::catalogue::Kind::Tape)).map(|_| fenlo_core::plan::DripRow { emitters: 20, emitter_spacing: Length::from_in(12.0) }),
+        row: nozzle
+            .filter(|n| matches!(n.kind, fenlo_core::catalogue::Kind::Dripline | fenlo_core::catalogue::Kind::Tape))
+            .map(|_| fenlo_core::plan::DripRow { emitters: 20, emitter_spacing: Length::from_in(12.0) }),
     });
-    plan.valves.push(Valve {
-        id: "v1".into(),
-        name: "Heads".into(),
-        supply: "s1".into(),
-        model: "valve-1in".into(),
-        mainline: None,
-        filter: None,
-        regulation,
-        locked: false,
-    });
+    plan.valves.push(Valve { id: "v1".into(), name: "Heads".into(), supply: "s1".into(), model: "valve-1in".into(), mainline: None, filter: None, regulation, locked: false });
     let mut errors = f.errors;
     if errors.is_empty() {
         errors = validate(&plan, catalogue).into_iter().map(|fault| (field_of(&fault.path).to_owned(), fault.message)).collect();
@@ -234,7 +241,7 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
         errors: Vec::new(),
         fits: a.fits.map_or("0".into(), |n| n.to_string()),
         fits_word: word,
-        limit: format!("One more: {}.", a.limit),
+        limit: format!("One more: {}.{}", a.limit, a.fits_regulated.as_ref().map_or(String::new(), |(how, n)| format!(" Regulated ({}): {n}.", how.to_lowercase()))),
         last: low.nozzle.number(u),
         last_class: if low.nozzle < low.band.1 { "stop-text" } else { "" },
         first: high.nozzle.number(u),

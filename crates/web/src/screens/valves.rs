@@ -51,8 +51,7 @@ struct Lane {
     flow: String,
     design: String,
     glyph: String,
-    low: String,
-    high: String,
+    range: String,
     best: String,
     rate: String,
     regulator: String,
@@ -106,7 +105,7 @@ pub fn body(job: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
     let loose = if a.unassigned > 0 { format!(", <b>{} on no valve</b>", a.unassigned) } else { String::new() };
     Ok(Page {
         job: job.open.id,
-        total: format!("<b>{}</b> valves for {heads} heads or rows; least possible <b>{}</b>{loose}", plan.valves.len(), a.bound.valves),
+        total: format!("<b>{}</b> valves for {heads} heads or rows; least for a clean split <b>{}</b>{loose}", plan.valves.len(), a.bound.valves),
         count: plan.valves.len(),
         least: a.bound.valves,
         why: a.bound.lines.clone(),
@@ -138,8 +137,7 @@ fn lane(job: &Assessed, valve: &Valve, report: &ZoneReport, chosen: bool) -> Res
         flow: String::new(),
         design: design.map_or("unknown".into(), |d| d.show(u)),
         glyph: String::new(),
-        low: String::new(),
-        high: String::new(),
+        range: String::new(),
         best: String::new(),
         rate: String::new(),
         regulator: regulator(valve, u),
@@ -154,8 +152,8 @@ fn lane(job: &Assessed, valve: &Valve, report: &ZoneReport, chosen: bool) -> Res
             lane.bar = flow_bar(FlowBar { flow: z.flow, design, number }, u);
             lane.flow = z.flow.show(u);
             lane.glyph = pressure_glyph(low.nozzle, high.nozzle, low.band, u);
-            lane.low = low.nozzle.number(u);
-            lane.high = high.nozzle.show(u);
+            let range = (low.nozzle.number(u), high.nozzle.show(u));
+            lane.range = if high.nozzle.show(u).starts_with(&format!("{} ", range.0)) { range.1 } else { format!("{}–{}", range.0, range.1) };
             lane.best = low.band.0.show_round(u);
             lane.rate = z.rate.show(u);
         }
@@ -322,11 +320,8 @@ pub async fn save(State(app): State<App>, Path((job, id)): Path<(i64, String)>, 
 pub async fn move_heads(State(app): State<App>, Path((job, id)): Path<(i64, String)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let f = Fields::new(pairs, known.plan().units);
-    let heads: Vec<HeadRef> = f
-        .all("head")
-        .filter_map(|h| h.rsplit_once('.'))
-        .filter_map(|(group, index)| Some(HeadRef { group: group.to_owned(), index: index.parse().ok()? }))
-        .collect();
+    let heads: Vec<HeadRef> =
+        f.all("head").filter_map(|h| h.rsplit_once('.')).filter_map(|(group, index)| Some(HeadRef { group: group.to_owned(), index: index.parse().ok()? })).collect();
     if heads.is_empty() {
         return Ok(refuse("move", &[], &[("form".into(), "tick the heads to move first".into())]));
     }

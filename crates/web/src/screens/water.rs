@@ -221,7 +221,19 @@ fn readings(job: &Assessed, supply: &Supply) -> Result<String, AppError> {
                 ReadingKind::Dynamic { flow: q, pressure: p } => (kind, title, flow, pressure) = ("dynamic", "Running", q.show(u), p.show(u)),
                 ReadingKind::Bucket { volume: v, time: t } => (kind, title, volume, time) = ("bucket", "Bucket", v.show(u), t.show(u)),
             }
-            ReadingRow { index, form: format!("reading-{index}"), kind, title, pressure, flow, volume, time, when: r.when.clone(), instrument: r.instrument.clone(), place: r.place.clone() }
+            ReadingRow {
+                index,
+                form: format!("reading-{index}"),
+                kind,
+                title,
+                pressure,
+                flow,
+                volume,
+                time,
+                when: r.when.clone(),
+                instrument: r.instrument.clone(),
+                place: r.place.clone(),
+            }
         })
         .collect();
     Ok(Readings { job: job.open.id, supply: &supply.id, kind: kind(&supply.water), rows }.render()?)
@@ -280,7 +292,9 @@ fn chain(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<St
         let picked = r.options.iter().find(|o| o.chosen).map_or("", |o| o.label.as_str());
         Choice { value: item.id.clone(), label: format!("behind {}. {} {picked}", i + 1, r.title.to_lowercase()), chosen: read == Some(i) }
     }));
-    let mut adds: Vec<Choice> = [("pipe", "Service line or shared main"), ("meter", "Meter"), ("regulator", "System regulator")].map(|(v, l)| Choice { value: v.into(), label: l.into(), chosen: false }).into();
+    let mut adds: Vec<Choice> = [("pipe", "Service line or shared main"), ("meter", "Meter"), ("regulator", "System regulator")]
+        .map(|(v, l)| Choice { value: v.into(), label: l.into(), chosen: false })
+        .into();
     adds.extend(choices::devices(&[Role::Backflow, Role::Isolation, Role::Filter], "-", None));
     Ok(Chain { job: job.open.id, supply: &supply.id, rows, gauge, adds }.render()?)
 }
@@ -314,16 +328,7 @@ fn design(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<S
         Some(by) => format!("a valve may take; {}, less {margin} margin", school_name(by).to_lowercase()),
         None => "not known yet: enter a static pressure, then meter and service line or a reading with water running".into(),
     };
-    Ok(Design {
-        job: job.open.id,
-        supply: &supply.id,
-        number: d.flow.map_or("–".into(), |f| f.number(u)),
-        unit: Flow::unit(u),
-        says,
-        working: &d.working,
-        schools,
-    }
-    .render()?)
+    Ok(Design { job: job.open.id, supply: &supply.id, number: d.flow.map_or("–".into(), |f| f.number(u)), unit: Flow::unit(u), says, working: &d.working, schools }.render()?)
 }
 
 /// Pressure at the end of the chain for a flow.
@@ -351,10 +356,7 @@ fn curve(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<St
             let far = known.design.flow.unwrap_or(Flow::from_gpm(12.0)) * 2.2;
             let line: Vec<(Flow, Pressure)> = (0..=40).map(|i| far * (f64::from(i) / 40.0)).map(|q| (q, end(q))).take_while(|(_, p)| p.kpa() > 0.0).collect();
             let design = known.design.flow.unwrap_or(Flow::from_gpm(10.0));
-            let points = [0.0, 0.25, 0.5, 0.75, 1.0]
-                .map(|share| design * share)
-                .map(|q| (q.show(u), c.pressure_at(q).show(u), end(q).show(u)))
-                .into();
+            let points = [0.0, 0.25, 0.5, 0.75, 1.0].map(|share| design * share).map(|q| (q.show(u), c.pressure_at(q).show(u), end(q).show(u))).into();
             let rule = plan.rules.rule_of_thumb;
             CurvePart {
                 fault: None,
@@ -492,7 +494,8 @@ pub async fn remove_supply(State(app): State<App>, Path((job, supply)): Path<(i6
 pub async fn pin(State(app): State<App>, Path((job, supply)): Path<(i64, String)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let mut f = Fields::new(pairs, UnitSystem::Us);
-    let school: Option<School> = if f.get("school") == "none" { None } else { Some(serde_json::from_value(f.text("school").into()).map_err(|_| AppError::Bad("There is no such school".into()))?) };
+    let school: Option<School> =
+        if f.get("school") == "none" { None } else { Some(serde_json::from_value(f.text("school").into()).map_err(|_| AppError::Bad("There is no such school".into()))?) };
     let base = base_of(&f, &known);
     f.errors.clear();
     let known = app.edit(job, base, Edit::PinDesignFlow { supply: supply.clone(), school }).await?;

@@ -1,0 +1,103 @@
+//! The command as a user runs it.
+
+use std::process::{Command, Output, Stdio};
+
+fn fenlo(args: &[&str]) -> Output {
+    Command::new(env!("CARGO_BIN_EXE_fenlo")).args(args).stdin(Stdio::null()).output().unwrap()
+}
+fn out(args: &[&str]) -> String {
+    let output = fenlo(args);
+    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    String::from_utf8(output.stdout).unwrap()
+}
+fn refused(args: &[&str]) -> String {
+    let output = fenlo(args);
+    assert_eq!(output.status.code(), Some(2));
+    String::from_utf8(output.stderr).unwrap()
+}
+fn job(name: &str) -> String {
+    format!("{}/../web/demo/{name}.json", env!("CARGO_MANIFEST_DIR"))
+}
+
+const QUESTION: [&str; 24] = [
+    "quick",
+    "--static",
+    "64psi",
+    "--meter",
+    "3/4in",
+    "--service",
+    "1in copper-l 55ft",
+    "--backflow",
+    "vacuum-breaker",
+    "--head",
+    "spray-12",
+    "--arc",
+    "180",
+    "--count",
+    "9",
+    "--spacing",
+    "12ft",
+    "--pipe",
+    "class-200 3/4in",
+    "--distance",
+    "40ft",
+    "--rise",
+    "2ft",
+    "--arrangement=chain",
+];
+
+#[test]
+fn check_reports_the_demo_jobs() {
+    for name in ["corner-plot", "bowls-green", "veterinary-clinic"] {
+        insta::assert_snapshot!(name, out(&["check", &job(name)]));
+    }
+}
+
+#[test]
+fn check_as_json_agrees_with_the_text() {
+    let json: serde_json::Value = serde_json::from_str(&out(&["check", &job("corner-plot"), "--format", "json"])).unwrap();
+    assert_eq!(json["zones"].as_array().unwrap().len(), 5);
+    let text = out(&["check", &job("corner-plot")]);
+    assert!(text.contains(&format!("{} stop, {} fix, {} watch", json["stop"], json["fix"], json["watch"])));
+    let starved = &json["zones"][1]["findings"][0];
+    assert_eq!(starved["code"], "head-starved");
+    assert!(starved["remedies"][0]["effect"].as_str().unwrap().contains("psi"));
+}
+
+#[test]
+fn quick_answers_the_daily_question() {
+    insta::assert_snapshot!(out(&QUESTION));
+}
+
+#[test]
+fn quick_writes_the_network_that_it_solved() {
+    let file = std::env::temp_dir().join(format!("fenlo-quick-{}.json", std::process::id()));
+    let path = file.to_str().unwrap();
+    let json: serde_json::Value = serde_json::from_str(&out(&[&QUESTION[..], &["--regulate", "valve:34psi", "--json", "--network", path]].concat())).unwrap();
+    let solved: serde_json::Value = serde_json::from_str(&out(&["solve", path])).unwrap();
+    std::fs::remove_file(&file).unwrap();
+    let last = json["zone"]["last_head_kpa"].as_f64().unwrap();
+    assert!((solved["emitters"]["g1.9"]["nozzle_kpa"].as_f64().unwrap() - last).abs() < 0.001);
+    assert_eq!(solved["links"]["to-regulator"]["state"], "active");
+}
+
+#[test]
+fn wrong_flags_are_named_all_at_once() {
+    let mut args = QUESTION.map(str::to_owned);
+    for (flag, value) in [("--static", "0psi"), ("--spacing", "12 apples"), ("--pipe", "class-200 9in"), ("--head", "spray-99")] {
+        let at = args.iter().position(|a| a == flag).unwrap();
+        args[at + 1] = value.to_owned();
+    }
+    let args: Vec<&str> = args.iter().map(String::as_str).collect();
+    assert_eq!(refused(&args), "--spacing: ‘apples’ is not a unit of length: use ft, in, m, mm, cm\n");
+    let mended: Vec<&str> = args.iter().map(|a| if *a == "12 apples" { "12ft" } else { a }).collect();
+    let said = refused(&mended);
+    assert!(said.contains("--static: must be more than zero") && said.contains("--pipe: ") && said.contains("--head: "), "{said}");
+}
+
+#[test]
+fn bad_files_are_refused_with_exit_code_2() {
+    assert!(refused(&["solve", "/nowhere.json"]).starts_with("/nowhere.json: "));
+    assert!(refused(&["check", &job("../Cargo.toml")]).contains("No such file"));
+    assert!(refused(&["solve", &job("corner-plot")]).starts_with("name: unknown field") || refused(&["solve", &job("corner-plot")]).contains("unknown field"));
+}

@@ -1,0 +1,158 @@
+use anyhow::{Context, Result, bail};
+use serde_json::Value;
+use std::io::{BufRead, BufReader};
+use std::process::{Child, Command, Stdio};
+use std::time::{Duration, Instant};
+use thirtyfour::prelude::*;
+
+/// Longer than any page takes on a loaded machine.
+const PATIENCE: Duration = Duration::from_secs(15);
+
+/// Headless Chromium behind a ChromeDriver of its own.
+pub struct Browser {
+    /// For what has no short form here.
+    pub driver: WebDriver,
+    chromedriver: Child,
+    address: String,
+}
+
+impl Drop for Browser {
+    fn drop(&mut self) {
+        let _ = self.chromedriver.kill();
+        let _ = self.chromedriver.wait();
+    }
+}
+
+impl Browser {
+    /// A window of this viewport, on a site.
+    pub async fn open(address: &str, width: u32, height: u32) -> Result<Self> {
+        let mut chromedriver =
+            Command::new("chromedriver").arg("--port=0").stdout(Stdio::piped()).stderr(Stdio::null()).spawn().context("chromedriver is not installed: run ./test")?;
+        let mut lines = BufReader::new(chromedriver.stdout.take().context("no output")?).lines();
+        let port = loop {
+            let line = lines.next().context("chromedriver said no port")??;
+            if let Some((_, port)) = line.split_once("successfully on port ") {
+                break port.trim_end_matches('.').parse::<u16>()?;
+            }
+        };
+        // A pipe that nobody drains stops the driver.
+        std::thread::spawn(move || lines.for_each(drop));
+        let mut capabilities = DesiredCapabilities::chrome();
+        for flag in [
+            "--headless=new",
+            "--no-sandbox",
+            "--disable-dev-shm-usage",
+            "--disable-gpu",
+            "--hide-scrollbars",
+            "--force-device-scale-factor=1",
+            "--no-first-run",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--disable-quic",
+        ] {
+            capabilities.add_arg(flag)?;
+        }
+        let driver = WebDriver::new(&format!("http://127.0.0.1:{port}"), capabilities).await?;
+        let browser = Self { driver, chromedriver, address: address.to_owned() };
+        browser.resize(width, height).await?;
+        Ok(browser)
+    }
+
+    /// Gives the viewport a size: the window is larger by its frame.
+    pub async fn resize(&self, width: u32, height: u32) -> Result<()> {
+        self.driver.set_window_rect(0, 0, width, height).await?;
+        let inner = self.driver.execute("return [window.innerWidth, window.innerHeight]", vec![]).await?;
+        let inner: [u32; 2] = inner.convert()?;
+        self.driver.set_window_rect(0, 0, width + width.saturating_sub(inner[0]), height + height.saturating_sub(inner[1])).await?;
+        Ok(())
+    }
+
+    /// Opens a page of the site.
+    pub async fn go(&self, path: &str) -> Result<()> {
+        Ok(self.driver.goto(format!("{}{path}", self.address)).await?)
+    }
+
+    /// The element, once it is there.
+    pub async fn find(&self, css: &str) -> Result<WebElement> {
+        self.driver.query(By::Css(css)).wait(PATIENCE, Duration::from_millis(30)).first().await.with_context(|| format!("no {css}"))
+    }
+
+    /// Clicks, scrolled into view.
+    pub async fn click(&self, css: &str) -> Result<()> {
+        let element = self.find(css).await?;
+        element.scroll_into_view().await?;
+        Ok(element.click().await?)
+    }
+
+    /// Replaces what a field holds and leaves it, as a person does with Tab.
+    pub async fn fill(&self, css: &str, text: &str) -> Result<()> {
+        let field = self.find(css).await?;
+        field.scroll_into_view().await?;
+        field.send_keys(Key::Control + "a").await?;
+        Ok(field.send_keys(format!("{text}{}", char::from(Key::Tab))).await?)
+    }
+
+    /// Picks the entry of a list by its value.
+    pub async fn pick(&self, css: &str, value: &str) -> Result<()> {
+        self.click(&format!("{css} option[value='{value}']")).await
+    }
+
+    /// The text of an element now.
+    pub async fn text(&self, css: &str) -> Result<String> {
+        Ok(self.find(css).await?.text().await?)
+    }
+
+    /// What a field holds.
+    pub async fn value(&self, css: &str) -> Result<String> {
+        Ok(self.find(css).await?.prop("value").await?.unwrap_or_default())
+    }
+
+    /// Waits until an element's text says what is wanted.
+    pub async fn until(&self, css: &str, wanted: impl Fn(&str) -> bool) -> Result<String> {
+        let start = Instant::now();
+        let mut last = String::new();
+        while start.elapsed() < PATIENCE {
+            // The element may be replaced between finding and reading it.
+            if let Ok(element) = self.driver.find(By::Css(css)).await
+                && let Ok(text) = element.text().await
+            {
+                if wanted(&text) {
+                    return Ok(text);
+                }
+                last = text;
+            }
+            tokio::time::sleep(Duration::from_millis(30)).await;
+        }
+        bail!("{css} still says ‘{last}’")
+    }
+
+    /// Waits until an element's text holds some words.
+    pub async fn until_says(&self, css: &str, words: &str) -> Result<String> {
+        self.until(css, |t| t.contains(words)).await.with_context(|| format!("waiting for ‘{words}’"))
+    }
+
+    /// Serious findings of axe-core on the page, as `id: first place`.
+    pub async fn axe(&self) -> Result<Vec<String>> {
+        // The page's own policy forbids inline scripts; the driver's are not the page's.
+        self.driver.execute(include_str!("../vendor/axe.min.js"), vec![]).await?;
+        let run = "const done = arguments[0]; axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']}).then(r => done(r.violations))";
+        let found: Vec<Value> = self.driver.execute_async(run, vec![]).await?.convert()?;
+        Ok(found
+            .iter()
+            .filter(|v| matches!(v["impact"].as_str(), Some("serious" | "critical")))
+            .map(|v| format!("{}: {}", v["id"].as_str().unwrap_or("?"), v["nodes"][0]["html"].as_str().unwrap_or("?")))
+            .collect())
+    }
+
+    /// True if the page is wider than its window.
+    pub async fn overflows(&self) -> Result<bool> {
+        let wide = self.driver.execute("return document.documentElement.scrollWidth > window.innerWidth + 1", vec![]).await?;
+        Ok(wide.convert()?)
+    }
+
+    /// Closes the browser.
+    pub async fn quit(self) -> Result<()> {
+        Ok(self.driver.clone().quit().await?)
+    }
+}

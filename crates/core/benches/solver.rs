@@ -1,1 +1,139 @@
-fn main() {}
+//! Figures of docs/PERFORMANCE.md: `cargo bench -p fenlo-core`.
+
+use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_main};
+use fenlo_core::assess::{assess, assess_after};
+use fenlo_core::catalogue::Catalogue;
+use fenlo_core::network::{Emission, Emitter, Link, LinkKind, Network, Node, Source, SourceLaw, solve};
+use fenlo_core::plan::{Arrangement, Edit, HeadGroup, Lot, Plan, Plants, Reading, ReadingKind, Regulation, Valve, apply};
+use fenlo_core::regulation::compare;
+use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
+use fenlo_core::zone::{assess_zone, zone_model};
+use std::hint::black_box;
+
+/// Zones of 20 heads, each behind a main and a valve of its own.
+fn site(valves: usize) -> Plan {
+    let mut plan = Plan::new("Bench", UnitSystem::Us);
+    let pressure = Pressure::from_psi(80.0);
+    plan.supplies[0].readings.push(Reading { kind: ReadingKind::Static { pressure }, when: String::new(), instrument: String::new(), place: String::new() });
+    for i in 0..valves {
+        plan.valves.push(Valve {
+            id: format!("v{i}"),
+            name: format!("Valve {i}"),
+            supply: "s1".into(),
+            model: "valve-1in".into(),
+            mainline: None,
+            filter: None,
+            regulation: if i % 2 == 0 { Regulation::None } else { Regulation::Valve { set: Pressure::from_psi(45.0) } },
+            locked: false,
+        });
+        plan.groups.push(HeadGroup {
+            id: format!("g{i}"),
+            name: format!("Area {i}"),
+            plants: Plants::Lawn,
+            exposure: Default::default(),
+            soil: Default::default(),
+            slope_percent: 0.0,
+            nozzle: "rotator-20".into(),
+            lots: vec![Lot { arc: 180, count: 20, valve: Some(format!("v{i}")) }],
+            arrangement: if i % 3 == 0 { Arrangement::H } else { Arrangement::Chain },
+            spacing: Length::from_ft(18.0),
+            row_spacing: None,
+            pipe: "class-200 1-1/4in".parse().expect("a pipe"),
+            feed_pipe: None,
+            distance: Length::from_ft(30.0 + i as f64),
+            rise: Length::from_ft((i % 7) as f64),
+            row: None,
+        });
+    }
+    plan
+}
+
+/// A square grid of pipes, looped everywhere, with a head at every second node.
+fn grid(nodes: usize) -> Network {
+    let side = (nodes as f64).sqrt().ceil() as usize;
+    let mut network = Network { name: format!("grid {nodes}"), ..Network::default() };
+    for i in 0..nodes {
+        network.nodes.push(Node { id: format!("n{i}"), elevation: Length::from_m(((i * 37) % 11) as f64 * 0.1) });
+    }
+    let mut pipe = |from: usize, to: usize, mm: f64| {
+        let kind = LinkKind::Pipe { length: Length::from_m(5.0), inside: Length::from_m(mm / 1000.0), roughness_c: 150.0, minor_loss_k: 0.0, open: true };
+        network.links.push(Link { id: format!("p{from}-{to}"), from, to, kind });
+    };
+    for i in 0..nodes {
+        // The first row and column are mains.
+        if (i + 1) % side != 0 && i + 1 < nodes {
+            pipe(i, i + 1, if i < side { 400.0 } else { 40.0 });
+        }
+        if i + side < nodes {
+            pipe(i, i + side, if i % side == 0 { 400.0 } else { 40.0 });
+        }
+    }
+    for i in (0..nodes).step_by(2) {
+        let emission = Emission::Orifice { flow: Flow::from_lpm(0.5), at_pressure: Pressure::from_kpa(200.0), exponent: 0.5, regulator: None };
+        network.emitters.push(Emitter { id: format!("e{i}"), node: i, emission });
+    }
+    let law = SourceLaw::Measured { static_pressure: Pressure::from_kpa(600.0), drop: Pressure::ZERO, at_flow: Flow::from_lpm(1.0), exponent: 2.0 };
+    network.sources.push(Source { node: 0, law });
+    network
+}
+
+/// A tree: a main with a lateral of 20 heads at every node.
+fn tree(nodes: usize) -> Network {
+    let mut network = grid(4);
+    network.links.clear();
+    network.emitters.clear();
+    network.nodes.clear();
+    for i in 0..nodes {
+        network.nodes.push(Node { id: format!("n{i}"), elevation: Length::ZERO });
+        let on_main = i % 21 == 0;
+        if i > 0 {
+            let (from, mm) = if on_main { (i - 21, 500.0) } else { (i - 1, 40.0) };
+            let kind = LinkKind::Pipe { length: Length::from_m(4.0), inside: Length::from_m(mm / 1000.0), roughness_c: 150.0, minor_loss_k: 0.0, open: true };
+            network.links.push(Link { id: format!("p{i}"), from, to: i, kind });
+        }
+        if !on_main {
+            let emission = Emission::Orifice { flow: Flow::from_lpm(0.2), at_pressure: Pressure::from_kpa(200.0), exponent: 0.5, regulator: None };
+            network.emitters.push(Emitter { id: format!("e{i}"), node: i, emission });
+        }
+    }
+    network
+}
+
+fn zones(c: &mut Criterion) {
+    let catalogue = Catalogue::builtin();
+    let plan = site(100);
+    let model = zone_model(&plan, &plan.valves[1], catalogue).expect("a supply");
+    c.bench_function("zone of 20 heads, solved", |b| b.iter(|| solve(black_box(&model.network))));
+    c.bench_function("zone of 20 heads, built, solved and read off", |b| b.iter(|| assess_zone(&plan, &plan.valves[1], catalogue)));
+    c.bench_function("regulator options of a zone of 20 heads, one site of 25 valves", |b| {
+        let small = site(25);
+        b.iter(|| compare(&small, &small.valves[0], catalogue));
+    });
+    let mut group = c.benchmark_group("site");
+    group.sample_size(20);
+    group.bench_function("2000 heads on 100 valves, every zone solved", |b| {
+        b.iter(|| plan.valves.iter().map(|v| assess_zone(&plan, v, catalogue)).filter(Result::is_ok).count());
+    });
+    let small = site(25);
+    group.bench_function("25 valves assessed with findings and remedies", |b| b.iter(|| assess(&small, catalogue)));
+    let before = assess(&small, catalogue);
+    let edit = Edit::PutGroup { group: HeadGroup { distance: Length::from_ft(77.0), ..small.groups[3].clone() }, at: None };
+    let (after, _) = apply(&small, &edit, catalogue).expect("applies");
+    group.bench_function("25 valves after one group changed", |b| b.iter(|| assess_after(&after, Some((&small, &before)), catalogue)));
+    group.finish();
+}
+
+fn networks(c: &mut Criterion) {
+    let mut group = c.benchmark_group("network");
+    group.sample_size(10);
+    for nodes in [1_000, 10_000, 100_000] {
+        group.throughput(Throughput::Elements(nodes as u64));
+        for (kind, network) in [("tree", tree(nodes)), ("grid", grid(nodes))] {
+            group.bench_with_input(BenchmarkId::new(kind, nodes), &network, |b, n| b.iter(|| solve(n).expect("balances")));
+        }
+    }
+    group.finish();
+}
+
+criterion_group!(benches, zones, networks);
+criterion_main!(benches);

@@ -120,6 +120,9 @@ impl Law {
     }
 }
 
+/// Pressure, kPa, below which an emitter's flow goes straight to zero.
+const STRAIGHT_BELOW: f64 = 0.05;
+
 /// An emitter as the solver sees it: h(q) = at (q / flow)^(1/x) up to `limit`, flat above.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct EmitterLaw {
@@ -151,9 +154,25 @@ impl EmitterLaw {
         (h, (self.inverse * h / q).max(1e-9))
     }
 
+    /// Flow below which the law is a straight line through zero, and its slope in L/min per kPa:
+    /// the slope of a root at zero has no end, and heads at the edge of running dry would make the
+    /// iteration jump to and fro. The line spans [`STRAIGHT_BELOW`], a hundredth of a psi.
+    pub(super) fn straight(&self) -> (f64, f64) {
+        let p = STRAIGHT_BELOW.min(self.limit / 2.0);
+        let q = self.flow * (p / self.at).powf(1.0 / self.inverse);
+        (q, q / p)
+    }
+
     /// The flow at a pressure.
     pub(super) fn flow_at(&self, p: f64) -> f64 {
-        if p <= 0.0 { 0.0 } else { self.flow * (p.min(self.limit) / self.at).powf(1.0 / self.inverse) }
+        let (least, slope) = self.straight();
+        if p <= 0.0 {
+            0.0
+        } else if p * slope < least {
+            p * slope
+        } else {
+            self.flow * (p.min(self.limit) / self.at).powf(1.0 / self.inverse)
+        }
     }
 
     /// The flow wanted at the nominal pressure: where the iteration starts.

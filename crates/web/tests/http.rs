@@ -1,0 +1,143 @@
+//! What the server answers to requests that no page of ours makes.
+
+use fenlo_web::Store;
+use sqlx::PgPool;
+use std::net::SocketAddr;
+use tokio::io::{AsyncReadExt, AsyncWriteExt};
+use tokio::net::{TcpListener, TcpStream};
+
+/// The real server on a free port, with the demo jobs, in the test's own database.
+async fn serve(pool: &PgPool) -> SocketAddr {
+    let url = std::env::var("DATABASE_URL").unwrap();
+    let (server, _) = url.rsplit_once('/').unwrap();
+    let store = Store::open(&format!("{server}/{}", pool.connect_options().get_database().unwrap())).await.unwrap();
+    fenlo_web::load_demo(&store).await.unwrap();
+    let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
+    let address = listener.local_addr().unwrap();
+    tokio::spawn(fenlo_web::serve(listener, store, std::future::pending()));
+    address
+}
+
+/// Sends a request as it is and reads the whole answer.
+async fn ask(address: SocketAddr, head: &str, body: &str) -> String {
+    let mut stream = TcpStream::connect(address).await.unwrap();
+    let request = format!("{head}\r\nhost: {address}\r\nconnection: close\r\ncontent-length: {}\r\n\r\n{body}", body.len());
+    // The server may refuse before it has read everything.
+    let _ = stream.write_all(request.as_bytes()).await;
+    let mut answer = Vec::new();
+    let _ = stream.read_to_end(&mut answer).await;
+    String::from_utf8_lossy(&answer).into_owned()
+}
+async fn post(address: SocketAddr, path: &str, body: &str, more: &str) -> String {
+    ask(address, &format!("POST {path} HTTP/1.1\r\ncontent-type: application/x-www-form-urlencoded\r\norigin: http://{address}{more}"), body).await
+}
+fn status(answer: &str) -> &str {
+    answer.split(' ').nth(1).unwrap_or("none")
+}
+
+#[sqlx::test(migrations = false)]
+async fn every_answer_has_a_strict_policy_and_nothing_inline(pool: PgPool) {
+    let address = serve(&pool).await;
+    for path in ["/", "/quick", "/jobs/3/water", "/jobs/3/heads", "/jobs/3/valves", "/jobs/3/pressure", "/jobs/3/details", "/nowhere", "/assets/app.css"] {
+        let answer = ask(address, &format!("GET {path} HTTP/1.1"), "").await;
+        assert!(answer.contains("content-security-policy: default-src 'none'; script-src 'self'; style-src 'self';"), "{path}");
+        assert!(answer.contains("x-content-type-options: nosniff") && answer.contains("frame-ancestors 'none'"), "{path}");
+        let page = answer.split("\r\n\r\n").nth(1).unwrap_or_default();
+        assert!(!page.contains(" style=\"") && !page.contains("onclick=") && !page.contains("<script>"), "{path}");
+        assert!(!page.contains("http://") || path.ends_with(".css") || page.contains("www.w3.org/2000/svg"), "{path} names another server");
+    }
+}
+
+#[sqlx::test(migrations = false)]
+async fn posts_of_other_sites_are_refused(pool: PgPool) {
+    let address = serve(&pool).await;
+    let post_from = |origin: &'static str, site: &'static str| {
+        let head = format!("POST /jobs HTTP/1.1\r\ncontent-type: application/x-www-form-urlencoded\r\norigin: {origin}\r\nsec-fetch-site: {site}");
+        async move { ask(address, &head, "name=Stolen").await }
+    };
+    assert_eq!(status(&post_from("http://evil.example", "cross-site").await), "403");
+    assert_eq!(status(&post_from("null", "cross-site").await), "403");
+    assert_eq!(status(&post(address, "/jobs", "name=Ours", "").await), "303");
+}
+
+#[sqlx::test(migrations = false)]
+async fn what_people_type_is_escaped(pool: PgPool) {
+    let address = serve(&pool).await;
+    let answer = post(address, "/jobs", "name=%3Cscript%3Ealert(1)%3C%2Fscript%3E&place=%22onload%3D%22", "").await;
+    let path = answer.lines().find_map(|l| l.strip_prefix("location: ")).unwrap().to_owned();
+    for path in [path.as_str(), "/"] {
+        let page = ask(address, &format!("GET {path} HTTP/1.1"), "").await;
+        assert!(!page.contains("<script>alert") && !page.contains("\"onload=\""), "{path}");
+        assert!(page.contains("&#60;script&#62;") || page.contains("&lt;script&gt;"), "{path}");
+    }
+}
+
+#[sqlx::test(migrations = false)]
+async fn bodies_and_files_are_bounded_and_faults_have_their_path(pool: PgPool) {
+    let address = serve(&pool).await;
+    let form = format!("name={}", "x".repeat(400_000));
+    assert_eq!(status(&post(address, "/jobs", &form, "").await), "413");
+    let file = |content: &str| format!("--B\r\ncontent-disposition: form-data; name=\"file\"; filename=\"job.json\"\r\n\r\n{content}\r\n--B--\r\n");
+    let import = |content: String| async move {
+        let head = format!("POST /jobs/import HTTP/1.1\r\ncontent-type: multipart/form-data; boundary=B\r\norigin: http://{address}");
+        ask(address, &head, &file(&content)).await
+    };
+    assert_eq!(status(&import("x".repeat(8_000_000)).await), "400");
+    let deep = import(format!("{{\"format\":\"fenlo-job/1\",\"name\":\"x\",\"groups\":{}", "[".repeat(100_000))).await;
+    assert_eq!(status(&deep), "422");
+    let unknown = import("{\"format\":\"fenlo-job/1\",\"name\":\"x\",\"colour\":1}".into()).await;
+    assert!(unknown.contains("colour: unknown field"), "{unknown}");
+    assert_eq!(status(&import(include_str!("../demo/corner-plot.json").to_owned()).await), "303");
+}
+
+#[sqlx::test(migrations = false)]
+async fn odd_requests_never_make_a_500(pool: PgPool) {
+    let address = serve(&pool).await;
+    for path in [
+        "/jobs/99999999999999999999/water",
+        "/jobs/-1/water",
+        "/jobs/3/valves?valve=%00%ff",
+        "/jobs/3/pressure?valve=v1&look=999999",
+        "/jobs/3/pressure?look=-1",
+        "/?page=-5",
+        "/?page=99999999999&search=%25",
+        "/quick?static=nan&count=-1",
+        "/quick?count=4294967296&arc=99999&static=1e308",
+        "/quick?head=dripline-0.6&count=3&static=60&spacing=1&distance=1&pipe=drip-poly%203/4in",
+        "/quick?static=64&static=65",
+        "/assets/../Cargo.toml",
+        "/assets/%2e%2e/Cargo.toml",
+    ] {
+        let answer = ask(address, &format!("GET {path} HTTP/1.1"), "").await;
+        assert!(!answer.contains("NaN") && status(&answer) < "500", "{path}: {}", &answer[..200.min(answer.len())]);
+    }
+    let edits = [
+        ("/jobs/3/apply", "base=0&to=valves&edit=nonsense", "400"),
+        ("/jobs/3/apply", "base=0&to=valves&edit=%7B%22edit%22%3A%22remove-valve%22%2C%22id%22%3A%22v99%22%7D", "409"),
+        ("/jobs/3/water/s1/readings/77", "kind=static&pressure=60", "422"),
+        ("/jobs/3/water/nope/pin", "school=pump", "409"),
+        ("/jobs/3/water/s1/pin", "school=magic", "400"),
+        ("/jobs/3/valves/v1/move", "to=v99&head=g1.0", "409"),
+        ("/jobs/3/valves/v1/move", "to=v2&head=g1.4294967295", "409"),
+        ("/jobs/3/heads/g1", "name=", "422"),
+        ("/jobs/3/rules", "flow_margin=500", "422"),
+        ("/jobs/3/undo", "", "400"),
+        ("/jobs/404/undo", "", "404"),
+    ];
+    for (path, body, wanted) in edits {
+        let answer = post(address, path, body, "").await;
+        assert_eq!(status(&answer), wanted, "{path} {body}: {}", answer.split("\r\n\r\n").nth(1).unwrap_or_default());
+    }
+}
+
+#[sqlx::test(migrations = false)]
+async fn a_stale_edit_is_refused_with_a_page_that_helps(pool: PgPool) {
+    let address = serve(&pool).await;
+    let reading = |base: i64, psi: u32| format!("base={base}&kind=static&pressure={psi}+psi");
+    assert_eq!(status(&post(address, "/jobs/3/water/s1/readings/0", &reading(0, 60), "\r\nhx-request: true").await), "200");
+    let refused = post(address, "/jobs/3/water/s1/readings/0", &reading(0, 58), "\r\nhx-request: true").await;
+    assert_eq!(status(&refused), "409");
+    assert!(refused.contains("Somebody else changed this meanwhile") && refused.contains("Reload the page"), "{refused}");
+    let page = ask(address, "GET /jobs/3/water HTTP/1.1", "").await;
+    assert!(page.contains("60.0 psi") && !page.contains("58.0 psi"), "neither lost nor half-saved");
+}

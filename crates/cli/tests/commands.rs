@@ -1,5 +1,7 @@
 //! The command as a user runs it.
 
+#![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
+
 use std::process::{Command, Output, Stdio};
 
 fn fenlo(args: &[&str]) -> Output {

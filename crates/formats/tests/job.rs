@@ -1,3 +1,5 @@
+#![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
+
 use fenlo_core::catalogue::Catalogue;
 use fenlo_core::plan::Plan;
 use fenlo_core::units::UnitSystem;

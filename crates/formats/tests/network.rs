@@ -1,5 +1,7 @@
 //! The reference cases, solved through the file format, against an independent solver's answers.
 
+#![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
+
 use fenlo_core::network::solve;
 use fenlo_formats::{read_network, write_network, write_result};
 use serde_json::Value;

@@ -26,7 +26,7 @@ pub struct OpenJob {
 #[derive(Debug, Clone, PartialEq)]
 pub enum Change {
     /// A new edit, made by someone who saw the job at this sequence number.
-    Do { base: i64, edit: Edit },
+    Do { base: i64, edit: Box<Edit> },
     /// Take back the newest entry that stands.
     Undo,
     /// Do again what was taken back last.
@@ -84,7 +84,7 @@ impl Store {
             Change::Do { base, edit } => {
                 check_conflict(&mut tx, job, base, &edit).await?;
                 let described = edit.describe();
-                (EntryKind::Do, edit, described)
+                (EntryKind::Do, *edit, described)
             }
             Change::Undo => {
                 let target = history(&mut tx, job).await?.undo().ok_or(StoreError::NothingTo("undo"))?;

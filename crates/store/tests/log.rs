@@ -1,5 +1,7 @@
 //! The log on a real PostgreSQL: each test in a database of its own.
 
+#![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
+
 use fenlo_core::catalogue::Catalogue;
 use fenlo_core::plan::{Edit, Plan, Supply};
 use fenlo_core::units::UnitSystem;
@@ -14,10 +16,10 @@ async fn store(pool: &PgPool) -> Store {
     Store::open(&format!("{server}/{}", options.get_database().unwrap())).await.unwrap()
 }
 fn rename(base: i64, name: &str) -> Change {
-    Change::Do { base, edit: Edit::SetJob { name: name.into(), place: "There".into(), local_code: String::new(), units: UnitSystem::Us } }
+    Change::Do { base, edit: Box::new(Edit::SetJob { name: name.into(), place: "There".into(), local_code: String::new(), units: UnitSystem::Us }) }
 }
 fn connection(base: i64, id: &str) -> Change {
-    Change::Do { base, edit: Edit::PutSupply { supply: Supply::new(id, id), at: None } }
+    Change::Do { base, edit: Box::new(Edit::PutSupply { supply: Supply::new(id, id), at: None }) }
 }
 
 #[sqlx::test(migrations = false)]

@@ -47,7 +47,7 @@ impl App {
 
     /// Appends an edit made by someone who saw the job at `base`.
     pub async fn edit(&self, job: i64, base: i64, edit: Edit) -> Result<Arc<Assessed>, AppError> {
-        self.change(job, Change::Do { base, edit }).await
+        self.change(job, Change::Do { base, edit: Box::new(edit) }).await
     }
 
     pub async fn change(&self, job: i64, change: Change) -> Result<Arc<Assessed>, AppError> {

@@ -1,5 +1,7 @@
 //! What the server answers to requests that no page of ours makes.
 
+#![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
+
 use fenlo_web::Store;
 use sqlx::PgPool;
 use std::net::SocketAddr;

@@ -195,10 +195,8 @@ fn any_network(bypasses: bool) -> impl Strategy<Value = Network> {
             });
             if kind > 2 {
                 let mut head = spray(&format!("e{to}"), to, gpm);
-                if let Emission::Orifice { regulator, .. } = &mut head.emission {
-                    if kind == 9 {
-                        *regulator = Some(Pressure::from_psi(30.0));
-                    }
+                if let (9, Emission::Orifice { regulator, .. }) = (kind, &mut head.emission) {
+                    *regulator = Some(Pressure::from_psi(30.0));
                 }
                 if kind == 8 {
                     head.emission = Emission::Compensating { flow: Flow::from_gpm(gpm / 10.0), min: Pressure::from_psi(8.5) };

@@ -95,7 +95,7 @@ pub fn body(job: &Assessed) -> Result<String, AppError> {
 fn total(job: &Assessed) -> String {
     let plan = job.plan();
     let heads: u32 = plan.groups.iter().map(HeadGroup::count).sum();
-    let flow: Flow = plan.groups.iter().map(|g| nominal(g)).sum();
+    let flow: Flow = plan.groups.iter().map(nominal).sum();
     format!("<b>{heads}</b> heads or rows, <b>{}</b> at nominal pressure, on <b>{}</b> valves", flow.show(plan.units), plan.valves.len())
 }
 

@@ -213,7 +213,7 @@ fn change(plan: &mut Plan, edit: &Edit) -> Result<Edit, EditError> {
                 let group = &mut plan.groups[at];
                 let moved = |i: u32| heads.iter().any(|h| h.group == id && h.index == i);
                 if let Some(head) = heads.iter().find(|h| h.group == id && h.index >= group.count()) {
-                    return Err(EditError::Missing { what: "head", id: format!("{} no. {}", group.name, head.index + 1) });
+                    return Err(EditError::Missing { what: "head", id: format!("{} no. {}", group.name, head.index.saturating_add(1)) });
                 }
                 back.push(Edit::PutGroup { group: group.clone(), at: None });
                 group.lots = group.reassigned(|i, on| if moved(i) { valve.clone() } else { on.map(str::to_owned) });

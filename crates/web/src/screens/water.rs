@@ -84,6 +84,7 @@ struct ReadingRow {
 struct Chain<'a> {
     job: i64,
     supply: &'a str,
+    street: bool,
     rows: Vec<PartRow>,
     gauge: Vec<Choice>,
     adds: Vec<Choice>,
@@ -296,7 +297,7 @@ fn chain(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<St
         .map(|(v, l)| Choice { value: v.into(), label: l.into(), chosen: false })
         .into();
     adds.extend(choices::devices(&[Role::Backflow, Role::Isolation, Role::Filter], "-", None));
-    Ok(Chain { job: job.open.id, supply: &supply.id, rows, gauge, adds }.render()?)
+    Ok(Chain { job: job.open.id, supply: &supply.id, street: supply.water == Water::Street, rows, gauge, adds }.render()?)
 }
 
 fn loss(kind: &LinkKind, q: Flow) -> Pressure {

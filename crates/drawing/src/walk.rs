@@ -88,7 +88,7 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
         most.show_round(units),
         nominal.show_round(units)
     );
-    svg.text((width - RIGHT + 18.0, y(least) + 15.0), Anchor::End, Type { size: 12.0, bold: true, fill: colour::OK }, &says);
+    svg.text((width - RIGHT + 18.0, if end < nominal { y(most) - 6.0 } else { y(least) + 15.0 }), Anchor::End, Type { size: 12.0, bold: true, fill: colour::OK }, &says);
 
     if let Some(after) = walk.with_remedy {
         svg.path(&stair(after), colour::EARTH, 2.5, "none", true);

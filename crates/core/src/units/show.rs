@@ -141,3 +141,33 @@ impl Minutes {
         if self.0 < 2.0 { format!("{} s", trimmed(self.0 * 60.0, 1)) } else { format!("{} min", trimmed(self.0, 1)) }
     }
 }
+
+/// What a field of a form holds: as much of the number as anybody types, so that saving the form
+/// again changes nothing.
+macro_rules! fields {
+    ($($name:ident: $us:expr, $us_unit:literal, $metric:literal;)+) => {$(
+        impl $name {
+            /// Number and unit for a field of a form, to four decimals without trailing zeros.
+            pub fn field(self, system: UnitSystem) -> String {
+                match system {
+                    UnitSystem::Us => format!("{} {}", trimmed(self.0 / $us, 4), $us_unit),
+                    UnitSystem::Metric => format!("{} {}", trimmed(self.0, 4), $metric),
+                }
+            }
+        }
+    )+};
+}
+fields! {
+    Pressure: super::KPA_PER_PSI, "psi", "kPa";
+    Flow: super::LPM_PER_GPM, "gpm", "L/min";
+    Length: super::M_PER_FT, "ft", "m";
+    Speed: super::M_PER_FT, "ft/s", "m/s";
+    Volume: super::LPM_PER_GPM, "gal", "L";
+}
+
+impl Minutes {
+    /// Number and unit for a field of a form.
+    pub fn field(self, _: UnitSystem) -> String {
+        if self.0 < 2.0 { format!("{} s", trimmed(self.0 * 60.0, 2)) } else { format!("{} min", trimmed(self.0, 4)) }
+    }
+}

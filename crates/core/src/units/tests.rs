@@ -65,6 +65,18 @@ fn people_see_a_sensible_number_of_digits() {
     assert_eq!(Pressure::from_kpa(275.79).show(UnitSystem::Metric), "276 kPa");
 }
 
+#[test]
+fn a_form_saved_again_changes_nothing() {
+    for system in [UnitSystem::Us, UnitSystem::Metric] {
+        let p = Pressure::typed("57.53", system).unwrap();
+        close(Pressure::typed(&p.field(system), system).unwrap().kpa(), p.kpa());
+        let l = Length::typed("12.375", system).unwrap();
+        close(Length::typed(&l.field(system), system).unwrap().m(), l.m());
+        let t = "19.5 s".parse::<Minutes>().unwrap();
+        close(Minutes::typed(&t.field(system), system).unwrap().minutes(), t.minutes());
+    }
+}
+
 proptest! {
     #[test]
     fn what_is_written_to_a_file_reads_back_to_the_same_bits(kpa in -1e6..1e6f64, psi in -999i32..999, lpm in 0.0..1e5f64) {

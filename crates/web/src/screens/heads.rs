@@ -152,11 +152,11 @@ fn card(job: &Assessed, group: &HeadGroup) -> Result<String, AppError> {
         emitter_spacing: group.row.map_or(String::new(), |r| small(r.emitter_spacing, u)),
         arrangements: choices::of(&choices::ARRANGEMENTS, &choices::word(&group.arrangement)),
         spacing: small(group.spacing, u),
-        row_spacing: group.row_spacing.map_or(String::new(), |s| s.show(u)),
+        row_spacing: group.row_spacing.map_or(String::new(), |s| s.field(u)),
         pipes: choices::pipes(Some(&group.pipe), None),
         feeds: choices::pipes(group.feed_pipe.as_ref(), Some("same as lateral")),
-        distance: group.distance.show(u),
-        rise: group.rise.show(u),
+        distance: group.distance.field(u),
+        rise: group.rise.field(u),
         plants: choices::of(&choices::PLANTS, &choices::word(&group.plants)),
         exposures: choices::of(&choices::EXPOSURES, &choices::word(&group.exposure)),
         soils: choices::of(&choices::SOILS, &choices::word(&group.soil)),
@@ -171,7 +171,7 @@ fn small(length: Length, units: UnitSystem) -> String {
         let inches = (length.inches() * 100.0).round() / 100.0;
         format!("{inches} in")
     } else {
-        length.show(units)
+        length.field(units)
     }
 }
 

@@ -187,10 +187,10 @@ fn source(job: &Assessed, supply: &Supply) -> Result<String, AppError> {
     match &supply.water {
         Water::Street => {}
         Water::Pump { curve: points, potable: p } => {
-            curve = points.iter().map(|p| format!("{}:{}", p.flow.show(u), p.pressure.show(u))).collect::<Vec<_>>().join("; ");
+            curve = points.iter().map(|p| format!("{}:{}", p.flow.field(u), p.pressure.field(u))).collect::<Vec<_>>().join("; ");
             potable = *p;
         }
-        Water::Well { cut_in: a, cut_out: b, pump_flow: q } => (cut_in, cut_out, pump_flow) = (a.show(u), b.show(u), q.show(u)),
+        Water::Well { cut_in: a, cut_out: b, pump_flow: q } => (cut_in, cut_out, pump_flow) = (a.field(u), b.field(u), q.field(u)),
     }
     Ok(Source {
         job: job.open.id,
@@ -198,7 +198,7 @@ fn source(job: &Assessed, supply: &Supply) -> Result<String, AppError> {
         name: &supply.name,
         kinds: choices::of(&KINDS, kind(&supply.water)),
         kind: kind(&supply.water),
-        gauge_height: supply.gauge_height.show(u),
+        gauge_height: supply.gauge_height.field(u),
         curve,
         potable,
         cut_in,
@@ -218,9 +218,9 @@ fn readings(job: &Assessed, supply: &Supply) -> Result<String, AppError> {
         .map(|(index, r)| {
             let (mut kind, mut title, mut pressure, mut flow, mut volume, mut time) = ("static", "Static", String::new(), String::new(), String::new(), String::new());
             match r.kind {
-                ReadingKind::Static { pressure: p } => pressure = p.show(u),
-                ReadingKind::Dynamic { flow: q, pressure: p } => (kind, title, flow, pressure) = ("dynamic", "Running", q.show(u), p.show(u)),
-                ReadingKind::Bucket { volume: v, time: t } => (kind, title, volume, time) = ("bucket", "Bucket", v.show(u), t.show(u)),
+                ReadingKind::Static { pressure: p } => pressure = p.field(u),
+                ReadingKind::Dynamic { flow: q, pressure: p } => (kind, title, flow, pressure) = ("dynamic", "Running", q.field(u), p.field(u)),
+                ReadingKind::Bucket { volume: v, time: t } => (kind, title, volume, time) = ("bucket", "Bucket", v.field(u), t.field(u)),
             }
             ReadingRow {
                 index,
@@ -270,7 +270,7 @@ fn chain(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<St
             };
             match &item.part {
                 ChainPart::Pipe { pipe, length, rise } => {
-                    (row.kind, row.title, row.options, row.length, row.rise) = ("pipe", "Pipe", choices::pipes(Some(pipe), None), length.show(u), rise.show(u));
+                    (row.kind, row.title, row.options, row.length, row.rise) = ("pipe", "Pipe", choices::pipes(Some(pipe), None), length.field(u), rise.field(u));
                 }
                 ChainPart::Meter { size } => (row.kind, row.title, row.options) = ("meter", "Meter", choices::meters(size, None)),
                 ChainPart::Device { model } => {
@@ -283,7 +283,7 @@ fn chain(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<St
                     (row.kind, row.options) = ("device", choices::devices(&[Role::Backflow, Role::Isolation, Role::Filter], model, None));
                     row.note = device.map_or_else(String::new, |d| d.note.clone());
                 }
-                ChainPart::Regulator { set } => (row.kind, row.title, row.set) = ("regulator", "Regulator", set.show(u)),
+                ChainPart::Regulator { set } => (row.kind, row.title, row.set) = ("regulator", "Regulator", set.field(u)),
             }
             row
         })

@@ -78,11 +78,21 @@ impl Browser {
         self.driver.query(By::Css(css)).wait(PATIENCE, Duration::from_millis(30)).first().await.with_context(|| format!("no {css}"))
     }
 
-    /// Clicks, scrolled into view.
+    /// Clicks, scrolled into view; again where the page was just being redrawn under the pointer.
     pub async fn click(&self, css: &str) -> Result<()> {
-        let element = self.find(css).await?;
-        element.scroll_into_view().await?;
-        Ok(element.click().await?)
+        let start = Instant::now();
+        loop {
+            let element = self.find(css).await?;
+            let clicked = match element.scroll_into_view().await {
+                Ok(()) => element.click().await,
+                Err(gone) => Err(gone),
+            };
+            match clicked {
+                Err(error) if start.elapsed() > PATIENCE => return Err(error).with_context(|| format!("can't click {css}")),
+                Err(_) => tokio::time::sleep(Duration::from_millis(50)).await,
+                Ok(()) => return Ok(()),
+            }
+        }
     }
 
     /// Replaces what a field holds and leaves it, as a person does with Tab.

@@ -24,8 +24,14 @@ document.addEventListener("change", (event) => {
   if (event.target.id === "pick-valve") event.target.form.requestSubmit();
 });
 
-// The chosen lane is brought into view in a rack that scrolls sideways.
-const showChosen = () => document.querySelector(".lane.chosen")?.scrollIntoView({ block: "nearest", inline: "center" });
+// The chosen lane is brought into view inside its rack; the page itself stays where it is.
+const showChosen = () => {
+  const lane = document.querySelector(".lane.chosen");
+  const rack = lane?.parentElement;
+  if (!rack || rack.scrollHeight <= rack.clientHeight) return;
+  const [inner, outer] = [lane.getBoundingClientRect(), rack.getBoundingClientRect()];
+  if (inner.top < outer.top || inner.bottom > outer.bottom) rack.scrollTop += inner.top - outer.top - 8;
+};
 showChosen();
 document.addEventListener("htmx:afterSettle", showChosen);
 

@@ -65,3 +65,15 @@ fn drawings_of_extremes_hold_only_finite_numbers() {
     let bar = flow_bar(FlowBar { flow: Flow::ZERO, design: Some(Flow::ZERO), number: 0 }, UnitSystem::Us);
     assert!(!(svg + &bar).contains("NaN"));
 }
+
+#[test]
+fn the_supply_curve_is_drawn_as_it_was() {
+    use fenlo_core::plan::{Reading, ReadingKind, Supply};
+    let read = |kind| Reading { kind, when: String::new(), instrument: String::new(), place: String::new() };
+    let mut supply = Supply::new("s1", "Meter");
+    supply.readings =
+        vec![read(ReadingKind::Static { pressure: Pressure::from_psi(62.0) }), read(ReadingKind::Dynamic { flow: Flow::from_gpm(10.0), pressure: Pressure::from_psi(54.0) })];
+    let curve = fenlo_core::water::supply_curve(&supply, UnitSystem::Us).expect("falls with flow");
+    let connection: Vec<(Flow, Pressure)> = (0..5).map(|i| Flow::from_gpm(f64::from(i) * 4.0)).map(|q| (q, curve.pressure_at(q) - Pressure::from_psi(4.0))).collect();
+    insta::assert_snapshot!(crate::supply_curve(crate::CurveDrawing { curve: &curve, connection: &connection, design: Some(Flow::from_gpm(14.2)), units: UnitSystem::Us }));
+}

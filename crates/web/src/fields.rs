@@ -134,3 +134,40 @@ pub fn at_fields(faults: &[Fault], fields: &[&str]) -> Vec<(String, String)> {
         })
         .collect()
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn fields(pairs: &[(&str, &str)]) -> Fields {
+        Fields::new(pairs.iter().map(|(k, v)| ((*k).to_owned(), (*v).to_owned())).collect(), UnitSystem::Us)
+    }
+
+    #[test]
+    fn every_fault_is_kept_with_its_field() {
+        let mut f = fields(&[("pressure", "abc"), ("length", "12"), ("count", "-1"), ("spread", "120"), ("soil", "moon dust")]);
+        f.pressure("pressure");
+        assert!((f.length("length").ft() - 12.0).abs() < 1e-9, "a bare number takes the field's unit");
+        f.count("count");
+        f.percent("spread");
+        let _: fenlo_core::plan::Soil = f.choice("soil");
+        assert_eq!(f.errors.iter().map(|e| e.0.as_str()).collect::<Vec<_>>(), ["pressure", "count", "spread", "soil"]);
+    }
+
+    #[test]
+    fn an_empty_field_is_none_where_it_may_be() {
+        let mut f = fields(&[("a", " "), ("b", "3 ft")]);
+        assert_eq!(f.length_if_any("a"), None);
+        assert!(f.length_if_any("b").is_some() && f.errors.is_empty());
+        assert_eq!((f.count("missing"), f.percent("missing")), (0, 0.0));
+        f.pressure("missing");
+        assert_eq!(f.errors.len(), 1, "a figure that is needed is asked for");
+    }
+
+    #[test]
+    fn faults_of_the_plan_come_to_the_last_field_of_their_path() {
+        let fault = |path: &str| Fault { path: path.into(), message: "wrong".into() };
+        let found = at_fields(&[fault("groups[3].row.emitter_spacing"), fault("supplies[0].readings[1].measured.flow"), fault("groups")], &["spacing", "emitter_spacing", "flow"]);
+        assert_eq!(found, [("emitter_spacing".into(), "wrong".into()), ("flow".into(), "wrong".into()), ("form".to_owned(), "groups: wrong".to_owned())]);
+    }
+}

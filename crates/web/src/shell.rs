@@ -152,3 +152,18 @@ impl<'a> Shell<'a> {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_place_is_read_back_as_written_and_nonsense_is_the_first_step() {
+        for here in [Here::at(Screen::Valves, Some("v3".into())), Here::at(Screen::Details, None), Here::at(Screen::Pressure, Some("a:b".into()))] {
+            assert_eq!(Here::parse(&here.word()), here);
+        }
+        for nonsense in ["", "moon", "../etc", ":"] {
+            assert_eq!(Here::parse(nonsense).screen, Screen::Water);
+        }
+    }
+}

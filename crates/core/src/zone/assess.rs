@@ -2,8 +2,9 @@ use super::build::{Step, ZoneModel, regulator_model, zone_model};
 use crate::catalogue::Catalogue;
 use crate::network::{LinkState, Solution, SolveError, solve};
 use crate::plan::{ChainPart, HeadRef, Plan, Regulation, Supply, Valve};
-use crate::units::{Flow, Length, Pressure, Rate, Speed};
+use crate::units::{Flow, Length, Pressure, Rate, Speed, UnitSystem};
 use crate::water::CurveFault;
+use crate::working::Working;
 
 /// A head with water running.
 #[derive(Debug, Clone, PartialEq)]
@@ -119,6 +120,45 @@ impl ZoneAssessment {
     /// The worst head.
     pub fn lowest(&self) -> &HeadResult {
         &self.heads[self.worst]
+    }
+    /// How the figures of a zone come about, each with its name.
+    pub fn workings(&self, units: UnitSystem) -> Vec<(&'static str, Working)> {
+        let (low, high) = (self.lowest(), self.highest());
+        let area = self.flow.lpm() * 60.0 / self.rate.mmph().max(1e-9);
+        let area = match units {
+            UnitSystem::Us => format!("{:.0} ft²", area / (crate::units::M_PER_FT * crate::units::M_PER_FT)),
+            UnitSystem::Metric => format!("{area:.0} m²"),
+        };
+        vec![
+            (
+                "Flow",
+                Working::new("Σ q₀·(p/p₀)^x over the heads, at the pressure each gets", "orifice flow; network solved")
+                    .with("heads", self.heads.len().to_string())
+                    .with("Σ at nominal pressure", self.nominal_flow.show(units))
+                    .gives(self.flow.show(units)),
+            ),
+            (
+                "Pressure",
+                Working::new("static less every step of the pressure walk", "Hazen and Williams 1905; 0.433 psi/ft (9.81 kPa/m)")
+                    .with("lowest, highest head", format!("{}, {}", low.nozzle.show(units), high.nozzle.show(units)))
+                    .with("before the lateral", self.lateral_inlet.show(units))
+                    .gives(low.nozzle.show(units)),
+            ),
+            (
+                "Rate",
+                Working::new("flow / area to be watered (mm/h = 60·L/min / m²; in/h = 96.25·gpm / ft²)", "definition of precipitation rate")
+                    .with("flow", self.flow.show(units))
+                    .with("area, from spacing and arcs", area)
+                    .gives(self.rate.show(units)),
+            ),
+            (
+                "Spread",
+                Working::new("(highest − lowest) / nominal", "house rule for the limit")
+                    .with("highest, lowest", format!("{}, {}", high.nozzle.show(units), low.nozzle.show(units)))
+                    .with("nominal", low.band.0.show(units))
+                    .gives(format!("{:.0} %", self.spread * 100.0)),
+            ),
+        ]
     }
     /// The head with most pressure for its kind.
     pub fn highest(&self) -> &HeadResult {

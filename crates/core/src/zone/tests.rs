@@ -134,3 +134,29 @@ fn zones_without_figures_say_why() {
     p.groups.clear();
     assert_eq!(assess_zone(&p, &p.valves[0], Catalogue::builtin()), Err(ZoneFault::Empty));
 }
+
+#[test]
+fn the_figures_of_a_zone_open_their_arithmetic() {
+    let z = solved(&plan(50.0, "spray-12", &[(180, 4)]));
+    let workings = z.workings(UnitSystem::Us);
+    assert_eq!(workings.iter().map(|w| w.0).collect::<Vec<_>>(), ["Flow", "Pressure", "Rate", "Spread"]);
+    assert!(workings.iter().all(|(_, w)| !w.formula.is_empty() && !w.result.is_empty() && !w.source.is_empty() && w.with.len() > 1));
+    // Four half circles at 12 ft by 12 ft are to water 288 ft2.
+    assert!(workings[2].1.with.iter().any(|w| w.1 == "288 ft²"), "{:?}", workings[2].1.with);
+    assert_eq!(workings[0].1.result, z.flow.show(UnitSystem::Us));
+}
+
+#[test]
+fn readings_behind_a_part_leave_it_out_of_the_network() {
+    use crate::plan::{ChainItem, ChainPart};
+    let mut p = plan(60.0, "spray-12", &[(180, 4)]);
+    let part = |id: &str, part| ChainItem { id: id.into(), part };
+    p.supplies[0].chain = vec![part("c1", ChainPart::Meter { size: "5/8in".into() }), part("c2", ChainPart::Device { model: "double-check".into() })];
+    let all = solved(&p).lowest().nozzle.psi();
+    p.supplies[0].read_after = Some("c1".into());
+    let measured = solved(&p);
+    // 15 psi * (Q / 20 gpm)^2 of the meter are in the readings already.
+    let q = measured.flow.gpm();
+    near(measured.lowest().nozzle.psi() - all, 15.0 * (q / 20.0).powi(2), 0.15);
+    assert!(!measured.walk.iter().any(|s| s.label.starts_with("Meter")));
+}

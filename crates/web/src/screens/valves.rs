@@ -16,6 +16,7 @@ use fenlo_core::catalogue::{Catalogue, Role};
 use fenlo_core::findings::Severity;
 use fenlo_core::plan::{Edit, HeadGroup, HeadRef, Mainline, Plan, Regulation, Valve};
 use fenlo_core::units::UnitSystem;
+use fenlo_core::working::Working;
 use fenlo_core::zoning::{Scope, Weight, propose, reasons_apart};
 use fenlo_drawing::{FlowBar, flow_bar, pressure_glyph, valve_badge};
 use serde::Deserialize;
@@ -77,6 +78,7 @@ struct Detail {
     groups: Vec<GroupHeads>,
     others: Vec<Choice>,
     apart: Vec<String>,
+    workings: Vec<(&'static str, Working)>,
     findings: String,
 }
 
@@ -241,6 +243,7 @@ fn detail(job: &Assessed, valve: &Valve) -> Result<String, AppError> {
         groups,
         others: choices::valves(plan, None).into_iter().filter(|c| c.value != valve.id).collect(),
         apart,
+        workings: zone.map(|z| z.workings(u)).unwrap_or_default(),
         findings: findings::render(job.open.id, Here::at(Screen::Valves, Some(valve.id.clone())).word(), "This valve is in order.", found.iter().map(|f| (f, None)))?,
     }
     .render()?)

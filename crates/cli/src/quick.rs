@@ -3,9 +3,9 @@ use crate::commands::{BadInput, print};
 use crate::report;
 use anyhow::Result;
 use fenlo_core::catalogue::{Catalogue, PipeId};
-use fenlo_core::plan::{Arrangement, ChainItem, ChainPart, Fault, HeadGroup, Lot, Plan, Plants, Reading, ReadingKind, Regulation, Valve, validate};
-use fenlo_core::quick::answer;
-use fenlo_core::units::{Flow, Length, Pressure, QuantityError, UnitSystem};
+use fenlo_core::plan::{Arrangement, Fault, HeadGroup, Plan, Regulation, validate};
+use fenlo_core::quick::{Question, answer};
+use fenlo_core::units::{Flow, Length, QuantityError, UnitSystem};
 use fenlo_core::zone::zone_model;
 use fenlo_formats::write_network;
 use std::str::FromStr;
@@ -24,67 +24,37 @@ pub fn run(args: &QuickArgs) -> Result<()> {
 /// The plan that the flags describe, or every flag that can't be used.
 fn question(args: &QuickArgs, catalogue: &Catalogue) -> Result<Plan, Vec<Fault>> {
     let mut flags = Flags { faults: Vec::new() };
-    let units = if args.metric { UnitSystem::Metric } else { UnitSystem::Us };
-    let mut plan = Plan::new("Quick check", units);
-    let static_pressure = flags.read::<Pressure>("--static", &args.static_pressure);
-    let supply = &mut plan.supplies[0];
-    let reading = |kind| Reading { kind, when: String::new(), instrument: String::new(), place: String::new() };
-    supply.readings.push(reading(ReadingKind::Static { pressure: static_pressure.unwrap_or_default() }));
+    let static_pressure = flags.read("--static", &args.static_pressure);
+    let mut dynamic = Vec::new();
     for pair in &args.dynamic {
         match pair.split_once(':') {
             Some((flow, pressure)) => {
                 if let (Some(flow), Some(pressure)) = (flags.read::<Flow>("--dynamic", flow), flags.read("--dynamic", pressure)) {
-                    supply.readings.push(reading(ReadingKind::Dynamic { flow, pressure }));
+                    dynamic.push((flow, pressure));
                 }
             }
             None => flags.fault("--dynamic", "write flow:pressure, e.g. 10gpm:55psi"),
         }
     }
-    let mut add = |part| supply.chain.push(ChainItem { id: format!("c{}", supply.chain.len() + 1), part });
-    if let Some((pipe, length)) = args.service.as_deref().and_then(|s| flags.pipe_and_length("--service", s)) {
-        add(ChainPart::Pipe { pipe, length, rise: Length::ZERO });
-    }
-    if let Some(size) = &args.meter {
-        add(ChainPart::Meter { size: size.replace(' ', "") });
-    }
-    if args.backflow != "none" {
-        add(ChainPart::Device { model: args.backflow.clone() });
-    }
-    let regulation = flags.regulation(&args.regulate);
-    plan.valves.push(Valve { id: "v1".into(), name: "Valve".into(), supply: "s1".into(), model: args.valve.clone(), mainline: None, filter: None, regulation, locked: false });
-    let arrangement = match args.arrangement.as_str() {
-        "chain" => Arrangement::Chain,
-        "middle" => Arrangement::Middle,
-        "h" => Arrangement::H,
-        other => {
-            flags.fault("--arrangement", format!("‘{other}’ is not chain, middle or h"));
-            Arrangement::Chain
-        }
+    let question = Question {
+        units: if args.metric { UnitSystem::Metric } else { UnitSystem::Us },
+        static_pressure: static_pressure.unwrap_or_default(),
+        dynamic,
+        service: args.service.as_deref().and_then(|s| flags.pipe_and_length("--service", s)),
+        meter: args.meter.as_ref().map(|size| size.replace(' ', "")),
+        backflow: (args.backflow != "none").then(|| args.backflow.clone()),
+        valve: args.valve.clone(),
+        nozzle: args.head.clone(),
+        arc: args.arc,
+        count: args.count,
+        spacing: flags.read("--spacing", &args.spacing).unwrap_or_default(),
+        pipe: PipeId::from_str(&args.pipe).map_err(|e| flags.fault("--pipe", e.to_string())).unwrap_or_else(|()| HeadGroup::new("", "", "").pipe),
+        arrangement: flags.arrangement(&args.arrangement),
+        distance: flags.read("--distance", &args.distance).unwrap_or_default(),
+        rise: flags.read("--rise", &args.rise).unwrap_or_default(),
+        regulation: flags.regulation(&args.regulate),
     };
-    let spacing = flags.read("--spacing", &args.spacing);
-    let distance = flags.read("--distance", &args.distance);
-    let rise = flags.read("--rise", &args.rise);
-    match PipeId::from_str(&args.pipe) {
-        Ok(pipe) => plan.groups.push(HeadGroup {
-            id: "g1".into(),
-            name: "Heads".into(),
-            plants: Plants::Lawn,
-            exposure: Default::default(),
-            soil: Default::default(),
-            slope_percent: 0.0,
-            nozzle: args.head.clone(),
-            lots: vec![Lot { arc: args.arc, count: args.count, valve: Some("v1".into()) }],
-            arrangement,
-            spacing: spacing.unwrap_or_default(),
-            row_spacing: None,
-            pipe,
-            feed_pipe: None,
-            distance: distance.unwrap_or_default(),
-            rise: rise.unwrap_or_default(),
-            row: None,
-        }),
-        Err(e) => flags.fault("--pipe", e.to_string()),
-    }
+    let plan = question.plan(catalogue);
     if flags.faults.is_empty() {
         flags.faults = validate(&plan, catalogue).into_iter().map(|f| Fault { path: flag_of(&f.path), ..f }).collect();
     }
@@ -138,6 +108,18 @@ impl Flags {
         }
         self.fault(flag, format!("‘{text}’: write size, material and length, e.g. 1in copper-l 55ft"));
         None
+    }
+
+    fn arrangement(&mut self, text: &str) -> Arrangement {
+        match text {
+            "chain" => Arrangement::Chain,
+            "middle" => Arrangement::Middle,
+            "h" => Arrangement::H,
+            other => {
+                self.fault("--arrangement", format!("‘{other}’ is not chain, middle or h"));
+                Arrangement::Chain
+            }
+        }
     }
 
     fn regulation(&mut self, text: &str) -> Regulation {

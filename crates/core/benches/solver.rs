@@ -4,7 +4,7 @@ use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_m
 use fenlo_core::assess::{assess, assess_after};
 use fenlo_core::catalogue::Catalogue;
 use fenlo_core::network::{Emission, Emitter, Link, LinkKind, Network, Node, Source, SourceLaw, solve};
-use fenlo_core::plan::{Arrangement, Edit, HeadGroup, Lot, Plan, Plants, Reading, ReadingKind, Regulation, Valve, apply};
+use fenlo_core::plan::{Arrangement, Edit, HeadGroup, Lot, Plan, Reading, ReadingKind, Regulation, Valve, apply};
 use fenlo_core::regulation::compare;
 use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
 use fenlo_core::zone::{assess_zone, zone_model};
@@ -16,33 +16,16 @@ fn site(valves: usize) -> Plan {
     let pressure = Pressure::from_psi(80.0);
     plan.supplies[0].readings.push(Reading { kind: ReadingKind::Static { pressure }, when: String::new(), instrument: String::new(), place: String::new() });
     for i in 0..valves {
-        plan.valves.push(Valve {
-            id: format!("v{i}"),
-            name: format!("Valve {i}"),
-            supply: "s1".into(),
-            model: "valve-1in".into(),
-            mainline: None,
-            filter: None,
-            regulation: if i % 2 == 0 { Regulation::None } else { Regulation::Valve { set: Pressure::from_psi(45.0) } },
-            locked: false,
-        });
+        let regulation = if i % 2 == 0 { Regulation::None } else { Regulation::Valve { set: Pressure::from_psi(45.0) } };
+        plan.valves.push(Valve { regulation, ..Valve::new(&format!("v{i}"), &format!("Valve {i}"), "s1") });
         plan.groups.push(HeadGroup {
-            id: format!("g{i}"),
-            name: format!("Area {i}"),
-            plants: Plants::Lawn,
-            exposure: Default::default(),
-            soil: Default::default(),
-            slope_percent: 0.0,
-            nozzle: "rotator-20".into(),
             lots: vec![Lot { arc: 180, count: 20, valve: Some(format!("v{i}")) }],
             arrangement: if i % 3 == 0 { Arrangement::H } else { Arrangement::Chain },
             spacing: Length::from_ft(18.0),
-            row_spacing: None,
             pipe: "class-200 1-1/4in".parse().expect("a pipe"),
-            feed_pipe: None,
             distance: Length::from_ft(30.0 + i as f64),
             rise: Length::from_ft((i % 7) as f64),
-            row: None,
+            ..HeadGroup::new(&format!("g{i}"), &format!("Area {i}"), "rotator-20")
         });
     }
     plan

@@ -109,12 +109,23 @@ pub fn assess_after(plan: &Plan, before: Option<(&Plan, &Assessment)>, catalogue
 fn same_inputs(plan: &Plan, old: &Plan, valve: &Valve) -> bool {
     let groups = |p: &Plan| -> Vec<HeadGroup> { p.groups.iter().filter(|g| !g.heads_on(Some(&valve.id)).is_empty()).cloned().collect() };
     let ids = |p: &Plan| p.valves.iter().map(|v| v.id.clone()).collect::<Vec<_>>();
+    // Drawn heads rest on the ground too: where the valve stands, heights, the areas they water
+    // and who shares them.
+    let drawn = |g: &HeadGroup| g.is_drawn();
+    let ground = |p: &Plan| {
+        groups(p).iter().any(drawn).then(|| {
+            let areas: Vec<_> = groups(p).iter().filter_map(|g| p.site.area(g.area.as_deref()?).map(|a| a.shape.area_m2())).collect();
+            let sharing: Vec<HeadGroup> = p.groups.iter().filter(|g| g.area.is_some() && groups(p).iter().any(|mine| mine.area == g.area)).cloned().collect();
+            (p.valve_point(valve), p.site.heights(), areas, sharing)
+        })
+    };
     old.valve(&valve.id) == Some(valve)
         && plan.units == old.units
         && plan.rules == old.rules
         && plan.supply(&valve.supply) == old.supply(&valve.supply)
         && ids(plan) == ids(old)
         && groups(plan) == groups(old)
+        && ground(plan) == ground(old)
 }
 
 /// What each zone of a supply wants at its connection; before there are valves, each group.
@@ -122,7 +133,7 @@ fn wants(plan: &Plan, supply: &Supply, catalogue: &Catalogue) -> Vec<Want> {
     let of = |name: &str, valve: Option<&Valve>, groups: &[&HeadGroup]| -> Option<Want> {
         let nominal = groups.iter().filter_map(|g| Some(catalogue.kind(catalogue.nozzle(&g.nozzle)?.kind).nominal)).reduce(Pressure::max)?;
         let main = valve.and_then(|v| v.mainline.as_ref());
-        let rise = groups.iter().map(|g| g.rise).reduce(Length::max)? + main.map_or(Length::ZERO, |m| m.rise);
+        let rise = groups.iter().map(|g| plan.rise_of(g, valve)).reduce(Length::max)? + main.map_or(Length::ZERO, |m| m.rise);
         let mut links = Vec::new();
         if let Some(main) = main
             && let Some(pipe) = catalogue.pipe(&main.pipe)

@@ -1,10 +1,12 @@
 pub mod assess;
+pub mod board;
 pub mod catalogue;
 pub mod findings;
 pub mod network;
 pub mod plan;
 pub mod quick;
 pub mod regulation;
+pub mod site;
 pub mod units;
 pub mod water;
 pub mod working;

@@ -2,14 +2,81 @@
 //! regulator. The question is a small plan, so that it can become a job.
 
 use crate::assess::{Assessment, assess};
-use crate::catalogue::Catalogue;
-use crate::plan::{HeadGroup, Lot, Plan, Valve, apply};
+use crate::catalogue::{Catalogue, Kind, PipeId};
+use crate::plan::{Arrangement, ChainItem, ChainPart, DripRow, HeadGroup, Lot, Plan, Reading, ReadingKind, Regulation, Valve, apply};
 use crate::regulation::{Comparison, compare};
-use crate::units::Flow;
+use crate::units::{Flow, Length, Pressure, UnitSystem};
 use crate::zone::{ZoneAssessment, ZoneFault, assess_zone};
 
 /// Heads tried at most.
 const MOST: u32 = 100;
+
+/// What is asked.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Question {
+    /// Units of the answer.
+    pub units: UnitSystem,
+    /// With nothing running.
+    pub static_pressure: Pressure,
+    /// Pressures read with a flow running.
+    pub dynamic: Vec<(Flow, Pressure)>,
+    /// Service line.
+    pub service: Option<(PipeId, Length)>,
+    /// Meter by its size.
+    pub meter: Option<String>,
+    /// Backflow device of the catalogue.
+    pub backflow: Option<String>,
+    /// Solenoid valve of the catalogue.
+    pub valve: String,
+    /// Nozzle of the catalogue.
+    pub nozzle: String,
+    /// Degrees.
+    pub arc: u16,
+    /// Heads, or rows of dripline.
+    pub count: u32,
+    /// Between them.
+    pub spacing: Length,
+    /// Lateral.
+    pub pipe: PipeId,
+    /// How it reaches the heads.
+    pub arrangement: Arrangement,
+    /// From the valve to the first head.
+    pub distance: Length,
+    /// To the highest head.
+    pub rise: Length,
+    /// Where it is regulated.
+    pub regulation: Regulation,
+}
+
+impl Question {
+    /// The small plan that asks it: one supply, one group, one valve. It may hold figures that
+    /// can't be used: validate it.
+    pub fn plan(&self, catalogue: &Catalogue) -> Plan {
+        let mut plan = Plan::new("Quick check", self.units);
+        let supply = &mut plan.supplies[0];
+        let reading = |kind| Reading { kind, when: String::new(), instrument: String::new(), place: String::new() };
+        supply.readings.push(reading(ReadingKind::Static { pressure: self.static_pressure }));
+        supply.readings.extend(self.dynamic.iter().map(|&(flow, pressure)| reading(ReadingKind::Dynamic { flow, pressure })));
+        let service = self.service.clone().map(|(pipe, length)| ChainPart::Pipe { pipe, length, rise: Length::ZERO });
+        let meter = self.meter.clone().map(|size| ChainPart::Meter { size });
+        let backflow = self.backflow.clone().map(|model| ChainPart::Device { model });
+        let parts = [service, meter, backflow].into_iter().flatten();
+        supply.chain = parts.enumerate().map(|(i, part)| ChainItem { id: format!("c{}", i + 1), part }).collect();
+        let rows = catalogue.nozzle(&self.nozzle).is_some_and(|n| matches!(n.kind, Kind::Dripline | Kind::Tape));
+        plan.groups.push(HeadGroup {
+            lots: vec![Lot { arc: self.arc, count: self.count, valve: Some("v1".into()) }],
+            arrangement: self.arrangement,
+            spacing: self.spacing,
+            pipe: self.pipe.clone(),
+            distance: self.distance,
+            rise: self.rise,
+            row: rows.then(|| DripRow { emitters: 20, emitter_spacing: Length::from_in(12.0) }),
+            ..HeadGroup::new("g1", "Heads", &self.nozzle)
+        });
+        plan.valves.push(Valve { model: self.valve.clone(), regulation: self.regulation, ..Valve::new("v1", "Heads", "s1") });
+        plan
+    }
+}
 
 /// The answer.
 #[derive(Debug, Clone)]

@@ -158,7 +158,7 @@ async fn plan_at(tx: &mut PgConnection, job: i64, seq: i64) -> Result<Plan, Stor
     let start: Plan = from_json(job, snapshot.plan)?;
     let rows = sqlx::query_scalar!("select edit from edits where job_id = $1 and seq > $2 and seq <= $3 order by seq", job, snapshot.seq, seq).fetch_all(&mut *tx).await?;
     let edits: Vec<Edit> = rows.into_iter().map(|e| from_json(job, e)).collect::<Result<_, _>>()?;
-    Ok(fold(start, &edits, Catalogue::builtin())?)
+    Ok(fold(start, &edits)?)
 }
 
 async fn history(tx: &mut PgConnection, job: i64) -> Result<History, StoreError> {

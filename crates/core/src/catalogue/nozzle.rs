@@ -80,6 +80,9 @@ pub struct Nozzle {
     pub pattern: Option<(Length, Length)>,
 }
 
+/// Share of its throw by which a nozzle can be turned down.
+pub const TURNS_DOWN: f64 = 0.25;
+
 /// Least pressure of a compensating emitter, typical of the class.
 pub(crate) const COMPENSATES_FROM_PSI: f64 = 8.5;
 
@@ -90,6 +93,14 @@ impl Nozzle {
             ArcRule::Proportional => self.flow * (f64::from(arc) / 360.0),
             ArcRule::Any | ArcRule::Fixed => self.flow,
         }
+    }
+
+    /// Throw at a pressure: falls with (p/p0)^0.3 below nominal; above it the stream breaks up and
+    /// gains 3 % at most. A nozzle turned down throws less in the same proportion.
+    pub fn throw(&self, kind: &KindRow, pressure: Pressure, turned_to: Option<Length>) -> Option<Length> {
+        let full = turned_to.or(self.radius)?;
+        let share = (pressure / kind.nominal).max(0.0);
+        Some(full * if share < 1.0 { share.powf(0.3) } else { share.powf(0.3).min(1.03) })
     }
 
     /// Flow by pressure for an arc, behind an optional regulator in the body.

@@ -51,7 +51,7 @@ impl Cures<'_> {
 
     /// Feeding in the middle; the first leg then reaches half a row further.
     pub fn feed_in_middle(&self) -> Option<Remedy> {
-        let group = self.worst_group().filter(|g| g.arrangement == Arrangement::Chain && g.count() > 3)?;
+        let group = self.worst_group().filter(|g| !g.is_drawn() && g.arrangement == Arrangement::Chain && g.count() > 3)?;
         let n = group.heads_on(Some(&self.valve.id)).len() as f64;
         let more = group.spacing * ((n - 1.0) / 2.0);
         let changed = HeadGroup { arrangement: Arrangement::Middle, distance: group.distance + more, ..group.clone() };

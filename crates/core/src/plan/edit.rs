@@ -1,7 +1,8 @@
 //! What a person did, as a value: applied to a plan it gives the next plan and its own inverse.
 
-use super::{Fault, HeadGroup, HeadRef, HouseRules, Plan, Regulation, School, Supply, Valve, validate};
+use super::{DrawnHead, Fault, HeadGroup, HeadRef, HouseRules, Plan, Regulation, School, Supply, Valve, validate};
 use crate::catalogue::Catalogue;
+use crate::site::{Thing, Underlay};
 use crate::units::UnitSystem;
 use serde::{Deserialize, Serialize};
 
@@ -31,6 +32,18 @@ pub enum Edit {
     AssignHeads { heads: Vec<HeadRef>, valve: Option<String> },
     /// Fits, sets or removes the regulator of a zone.
     FitRegulation { valve: String, regulation: Regulation },
+    /// Draws a thing on the ground or replaces it.
+    PutThing { thing: Thing, at: Option<usize> },
+    /// Takes a thing off the ground. What refers to it counts as referring to nothing.
+    RemoveThing { id: String },
+    /// Degrees from the top of the sheet to north, clockwise.
+    SetNorth { degrees: f64 },
+    /// Lays a picture beneath the drawing, or none.
+    SetUnderlay { underlay: Option<Underlay> },
+    /// Places a head on the board or replaces it.
+    PutHead { group: String, head: DrawnHead, at: Option<usize> },
+    /// Takes a head off the board.
+    RemoveHead { group: String, id: String },
     /// Several changes as one step.
     Batch { edits: Vec<Edit> },
 }
@@ -43,6 +56,22 @@ pub enum Subject {
     Supply(String),
     Group(String),
     Valve(String),
+    Thing(String),
+    North,
+    Underlay,
+    /// Group and head.
+    Head(String, String),
+}
+
+impl Subject {
+    /// True if a change of one may not stand beside a change of the other: they are the same, or
+    /// one is a head of the other.
+    pub fn meets(&self, other: &Self) -> bool {
+        match (self, other) {
+            (Self::Group(g), Self::Head(of, _)) | (Self::Head(of, _), Self::Group(g)) => g == of,
+            _ => self == other,
+        }
+    }
 }
 
 /// Why an edit can't be applied.
@@ -77,6 +106,12 @@ impl Edit {
                 subjects.extend(valve.clone().map(Subject::Valve));
                 subjects
             }
+            Self::PutThing { thing, .. } => vec![Subject::Thing(thing.id.clone())],
+            Self::RemoveThing { id } => vec![Subject::Thing(id.clone())],
+            Self::SetNorth { .. } => vec![Subject::North],
+            Self::SetUnderlay { .. } => vec![Subject::Underlay],
+            Self::PutHead { group, head, .. } => vec![Subject::Head(group.clone(), head.id.clone())],
+            Self::RemoveHead { group, id } => vec![Subject::Head(group.clone(), id.clone())],
             Self::Batch { edits } => edits.iter().flat_map(Self::subjects).collect(),
         }
     }
@@ -95,6 +130,12 @@ impl Edit {
             Self::RemoveValve { .. } => "Valve removed".into(),
             Self::AssignHeads { heads, .. } => format!("{} head{} moved", heads.len(), if heads.len() == 1 { "" } else { "s" }),
             Self::FitRegulation { .. } => "Regulator".into(),
+            Self::PutThing { thing, .. } => format!("{} on the board", thing.title()),
+            Self::RemoveThing { .. } => "Taken off the board".into(),
+            Self::SetNorth { .. } => "North".into(),
+            Self::SetUnderlay { underlay } => if underlay.is_some() { "Picture beneath" } else { "Picture taken away" }.into(),
+            Self::PutHead { .. } => "Head on the board".into(),
+            Self::RemoveHead { .. } => "Head taken off the board".into(),
             Self::Batch { edits } => edits.first().map_or_else(|| "Nothing".into(), Self::describe),
         }
     }
@@ -111,6 +152,14 @@ pub fn apply(plan: &Plan, edit: &Edit, catalogue: &Catalogue) -> Result<(Plan, E
     if faults.is_empty() { Ok((next, inverse)) } else { Err(EditError::Faults(faults)) }
 }
 
+/// Applies an edit without looking at the figures: for edits that were accepted before.
+///
+/// # Errors
+/// What it changes is not there.
+pub(crate) fn replay(plan: &mut Plan, edit: &Edit) -> Result<Edit, EditError> {
+    change(plan, edit)
+}
+
 trait Named {
     const WHAT: &'static str;
     fn id(&self) -> &str;
@@ -123,6 +172,18 @@ impl Named for Supply {
 }
 impl Named for HeadGroup {
     const WHAT: &'static str = "group of heads";
+    fn id(&self) -> &str {
+        &self.id
+    }
+}
+impl Named for Thing {
+    const WHAT: &'static str = "thing on the board";
+    fn id(&self) -> &str {
+        &self.id
+    }
+}
+impl Named for DrawnHead {
+    const WHAT: &'static str = "head on the board";
     fn id(&self) -> &str {
         &self.id
     }
@@ -194,9 +255,9 @@ fn change(plan: &mut Plan, edit: &Edit) -> Result<Edit, EditError> {
         Edit::RemoveValve { id } => {
             let (valve, at) = take(&mut plan.valves, id)?;
             let mut back = vec![Edit::PutValve { valve, at: Some(at) }];
-            for group in plan.groups.iter_mut().filter(|g| g.lots.iter().any(|l| l.valve.as_ref() == Some(id))) {
+            for group in plan.groups.iter_mut().filter(|g| g.heads().any(|(_, _, on)| on == Some(id))) {
                 back.push(Edit::PutGroup { group: group.clone(), at: None });
-                group.lots = group.reassigned(|_, on| on.filter(|v| v != id).map(str::to_owned));
+                group.reassign(|_, on| on.filter(|v| v != id).map(str::to_owned));
             }
             Edit::Batch { edits: back }
         }
@@ -216,7 +277,7 @@ fn change(plan: &mut Plan, edit: &Edit) -> Result<Edit, EditError> {
                     return Err(EditError::Missing { what: "head", id: format!("{} no. {}", group.name, head.index.saturating_add(1)) });
                 }
                 back.push(Edit::PutGroup { group: group.clone(), at: None });
-                group.lots = group.reassigned(|i, on| if moved(i) { valve.clone() } else { on.map(str::to_owned) });
+                group.reassign(|i, on| if moved(i) { valve.clone() } else { on.map(str::to_owned) });
             }
             Edit::Batch { edits: back }
         }
@@ -224,6 +285,28 @@ fn change(plan: &mut Plan, edit: &Edit) -> Result<Edit, EditError> {
             let at = place(&plan.valves, valve)?;
             let old = std::mem::replace(&mut plan.valves[at].regulation, *regulation);
             Edit::FitRegulation { valve: valve.clone(), regulation: old }
+        }
+        Edit::PutThing { thing, at } => match put(&mut plan.site.things, thing.clone(), *at) {
+            Some(old) => Edit::PutThing { thing: old, at: None },
+            None => Edit::RemoveThing { id: thing.id.clone() },
+        },
+        Edit::RemoveThing { id } => {
+            let (thing, at) = take(&mut plan.site.things, id)?;
+            Edit::PutThing { thing, at: Some(at) }
+        }
+        Edit::SetNorth { degrees } => Edit::SetNorth { degrees: std::mem::replace(&mut plan.site.north, *degrees) },
+        Edit::SetUnderlay { underlay } => Edit::SetUnderlay { underlay: std::mem::replace(&mut plan.site.underlay, underlay.clone()) },
+        Edit::PutHead { group, head, at } => {
+            let g = place(&plan.groups, group)?;
+            match put(&mut plan.groups[g].drawn, head.clone(), *at) {
+                Some(old) => Edit::PutHead { group: group.clone(), head: old, at: None },
+                None => Edit::RemoveHead { group: group.clone(), id: head.id.clone() },
+            }
+        }
+        Edit::RemoveHead { group, id } => {
+            let g = place(&plan.groups, group)?;
+            let (head, at) = take(&mut plan.groups[g].drawn, id)?;
+            Edit::PutHead { group: group.clone(), head, at: Some(at) }
         }
         Edit::Batch { edits } => {
             let mut back = edits.iter().map(|e| change(plan, e)).collect::<Result<Vec<_>, _>>()?;

@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 /// Ground steeper than this is not watered with flat ground.
 pub const SLOPE_APART_PERCENT: f64 = 7.0;
 
-/// Heads of one nozzle on one area, listed rather than drawn.
+/// Heads of one nozzle on one area, listed or drawn.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct HeadGroup {
@@ -27,8 +27,15 @@ pub struct HeadGroup {
     pub slope_percent: f64,
     /// Nozzle, emitter or dripline of the catalogue.
     pub nozzle: String,
-    /// Heads in the order along the pipe.
+    /// The drawn area that they water.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub area: Option<String>,
+    /// Heads in the order along the pipe, where they are only listed.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub lots: Vec<Lot>,
+    /// Heads with a place on the board. A group has these or `lots`.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub drawn: Vec<super::DrawnHead>,
     /// How the lateral reaches them.
     pub arrangement: Arrangement,
     /// Between heads along the pipe (between rows, for dripline).
@@ -134,14 +141,39 @@ pub struct HeadRef {
 }
 
 impl HeadGroup {
+    /// A group as most are, without heads: lawn, loam, full sun, level, 3/4 in class 200 in a chain.
+    pub fn new(id: &str, name: &str, nozzle: &str) -> Self {
+        Self {
+            id: id.to_owned(),
+            name: name.to_owned(),
+            plants: Plants::Lawn,
+            exposure: Exposure::default(),
+            soil: Soil::default(),
+            slope_percent: 0.0,
+            nozzle: nozzle.to_owned(),
+            area: None,
+            lots: Vec::new(),
+            drawn: Vec::new(),
+            arrangement: Arrangement::Chain,
+            spacing: Length::from_ft(12.0),
+            row_spacing: None,
+            pipe: PipeId { material: "class-200".into(), size: "3/4in".into() },
+            feed_pipe: None,
+            distance: Length::from_ft(20.0),
+            rise: Length::ZERO,
+            row: None,
+        }
+    }
+
     /// How many heads.
     pub fn count(&self) -> u32 {
-        self.lots.iter().map(|l| l.count).sum()
+        self.lots.iter().map(|l| l.count).sum::<u32>() + self.drawn.len() as u32
     }
 
     /// (place, arc, valve) of every head.
     pub fn heads(&self) -> impl Iterator<Item = (u32, u16, Option<&str>)> {
-        self.lots.iter().flat_map(|lot| (0..lot.count).map(move |_| (lot.arc, lot.valve.as_deref()))).zip(0..).map(|((arc, valve), i)| (i, arc, valve))
+        let listed = self.lots.iter().flat_map(|lot| (0..lot.count).map(move |_| (lot.arc, lot.valve.as_deref())));
+        listed.chain(self.drawn.iter().map(|h| (h.arc, h.valve.as_deref()))).zip(0..).map(|((arc, valve), i)| (i, arc, valve))
     }
 
     /// The heads on a valve, or on none.
@@ -149,17 +181,21 @@ impl HeadGroup {
         self.heads().filter(|(_, _, on)| *on == valve).map(|(index, _, _)| HeadRef { group: self.id.clone(), index }).collect()
     }
 
-    /// Puts each head where `valve_of` says, joining neighbours of one kind into lots.
-    pub fn reassigned(&self, mut valve_of: impl FnMut(u32, Option<&str>) -> Option<String>) -> Vec<Lot> {
+    /// Puts each head where `valve_of` says, joining listed neighbours of one kind into lots.
+    pub fn reassign(&mut self, mut valve_of: impl FnMut(u32, Option<&str>) -> Option<String>) {
+        let listed: u32 = self.lots.iter().map(|l| l.count).sum();
         let mut lots: Vec<Lot> = Vec::new();
-        for (index, arc, on) in self.heads() {
+        for (index, arc, on) in self.heads().take(listed as usize) {
             let valve = valve_of(index, on);
             match lots.last_mut() {
                 Some(lot) if lot.arc == arc && lot.valve == valve => lot.count += 1,
                 _ => lots.push(Lot { arc, count: 1, valve }),
             }
         }
-        lots
+        self.lots = lots;
+        for (head, index) in self.drawn.iter_mut().zip(listed..) {
+            head.valve = valve_of(index, head.valve.as_deref());
+        }
     }
 
     /// The same counts by arc without valves, as the Heads form shows them.

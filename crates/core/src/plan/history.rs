@@ -1,7 +1,7 @@
 //! Undo and redo on an append-only list: taking something back is an entry too.
 
-use super::{Edit, EditError, Plan, apply};
-use crate::catalogue::Catalogue;
+use super::edit::replay;
+use super::{Edit, EditError, Plan};
 use serde::{Deserialize, Serialize};
 
 /// What an entry is.
@@ -69,10 +69,14 @@ impl History {
     }
 }
 
-/// The plan that a log gives from a start.
+/// The plan that a log gives from a start. The figures are not looked at again: each entry was
+/// accepted when it was appended, and a stricter later version must still open the job.
 ///
 /// # Errors
 /// The first entry that does not apply.
-pub fn fold<'a>(start: Plan, edits: impl IntoIterator<Item = &'a Edit>, catalogue: &Catalogue) -> Result<Plan, EditError> {
-    edits.into_iter().try_fold(start, |plan, edit| apply(&plan, edit, catalogue).map(|(next, _)| next))
+pub fn fold<'a>(mut plan: Plan, edits: impl IntoIterator<Item = &'a Edit>) -> Result<Plan, EditError> {
+    for edit in edits {
+        replay(&mut plan, edit)?;
+    }
+    Ok(plan)
 }

@@ -1,6 +1,7 @@
 //! A job as the installer plans it. The plan is the aggregate: every page edits it, every
 //! assessment reads it, and its JSON is the open job file.
 
+mod drawn;
 mod edit;
 mod fault;
 mod groups;
@@ -12,6 +13,8 @@ pub(crate) mod tests;
 mod validate;
 mod valves;
 
+pub use drawn::DrawnHead;
+pub(crate) use edit::replay;
 pub use edit::{Edit, EditError, Subject, apply};
 pub use fault::Fault;
 pub use groups::{Arrangement, DripRow, Exposure, HeadGroup, HeadRef, Lot, Plants, SLOPE_APART_PERCENT, Soil};
@@ -21,6 +24,7 @@ pub use supply::{ChainItem, ChainPart, PumpPoint, Reading, ReadingKind, School, 
 pub use validate::validate;
 pub use valves::{Mainline, Regulation, Valve};
 
+use crate::site::Site;
 use crate::units::UnitSystem;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -48,6 +52,9 @@ pub struct Plan {
     /// Limits and practice of the house.
     #[serde(default)]
     pub rules: HouseRules,
+    /// The ground, as drawn.
+    #[serde(default, skip_serializing_if = "Site::is_blank")]
+    pub site: Site,
     /// Points of connection.
     #[serde(default)]
     pub supplies: Vec<Supply>,
@@ -69,6 +76,7 @@ impl Plan {
             local_code: String::new(),
             units,
             rules: HouseRules::default(),
+            site: Site::default(),
             supplies: vec![Supply::new("s1", "Meter")],
             groups: Vec::new(),
             valves: Vec::new(),
@@ -94,7 +102,10 @@ impl Plan {
     /// A name with this first letter that nothing in the job has yet.
     pub fn fresh_id(&self, letter: char) -> String {
         let taken = |id: &str| {
-            self.supplies.iter().any(|s| s.id == id || s.chain.iter().any(|c| c.id == id)) || self.groups.iter().any(|g| g.id == id) || self.valves.iter().any(|v| v.id == id)
+            self.supplies.iter().any(|s| s.id == id || s.chain.iter().any(|c| c.id == id))
+                || self.groups.iter().any(|g| g.id == id || g.drawn.iter().any(|h| h.id == id))
+                || self.valves.iter().any(|v| v.id == id)
+                || self.site.thing(id).is_some()
         };
         (1..).map(|n| format!("{letter}{n}")).find(|id| !taken(id)).expect("numbers do not run out")
     }

@@ -4,27 +4,11 @@ use crate::units::{Length, Pressure};
 use proptest::prelude::*;
 
 pub(crate) fn group(id: &str, nozzle: &str, lots: &[(u16, u32)]) -> HeadGroup {
-    HeadGroup {
-        id: id.into(),
-        name: format!("Area {id}"),
-        plants: Plants::Lawn,
-        exposure: Exposure::FullSun,
-        soil: Soil::Loam,
-        slope_percent: 0.0,
-        nozzle: nozzle.into(),
-        lots: lots.iter().map(|&(arc, count)| Lot { arc, count, valve: None }).collect(),
-        arrangement: Arrangement::Chain,
-        spacing: Length::from_ft(12.0),
-        row_spacing: None,
-        pipe: "class-200 3/4in".parse().unwrap(),
-        feed_pipe: None,
-        distance: Length::from_ft(20.0),
-        rise: Length::ZERO,
-        row: None,
-    }
+    let lots = lots.iter().map(|&(arc, count)| Lot { arc, count, valve: None }).collect();
+    HeadGroup { lots, ..HeadGroup::new(id, &format!("Area {id}"), nozzle) }
 }
 pub(crate) fn valve(id: &str) -> Valve {
-    Valve { id: id.into(), name: format!("Valve {id}"), supply: "s1".into(), model: "valve-1in".into(), mainline: None, filter: None, regulation: Regulation::None, locked: false }
+    Valve::new(id, &format!("Valve {id}"), "s1")
 }
 
 fn faults(change: impl FnOnce(&mut Plan)) -> String {
@@ -60,7 +44,7 @@ fn faults_name_the_path_and_what_is_expected() {
 #[test]
 fn heads_that_stay_keep_their_valve_when_counts_change() {
     let mut g = group("g1", "spray-12", &[(90, 4), (180, 6)]);
-    g.lots = g.reassigned(|i, _| Some(if i < 5 { "v1".into() } else { "v2".into() }));
+    g.reassign(|i, _| Some(if i < 5 { "v1".into() } else { "v2".into() }));
     let lots = g.with_counts(&[(90, 4), (180, 7)]);
     assert_eq!(lots.iter().map(|l| (l.arc, l.count, l.valve.as_deref())).collect::<Vec<_>>(), [(90, 4, Some("v1")), (180, 1, Some("v1")), (180, 5, Some("v2")), (180, 1, None)]);
 }
@@ -120,7 +104,7 @@ proptest! {
                 plan = next;
             }
         }
-        prop_assert_eq!(&fold(start.clone(), log.iter().map(|(e, _)| e), c).unwrap(), &plan);
+        prop_assert_eq!(&fold(start.clone(), log.iter().map(|(e, _)| e)).unwrap(), &plan);
         for g in &plan.groups {
             let on_valves: usize = plan.valves.iter().map(|v| g.heads_on(Some(&v.id)).len()).sum();
             prop_assert_eq!(on_valves + g.heads_on(None).len(), g.count() as usize);

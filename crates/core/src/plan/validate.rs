@@ -1,7 +1,7 @@
 //! Every fault of a plan, located, before anything is computed with it.
 
 use super::{ChainPart, Fault, HeadGroup, Plan, ReadingKind, Regulation, Supply, Valve, Water};
-use crate::catalogue::{Catalogue, PipeId, Role};
+use crate::catalogue::{Catalogue, Nozzle, PipeId, Role, TURNS_DOWN};
 use crate::units::{Flow, Length, Pressure};
 use std::collections::HashSet;
 
@@ -116,6 +116,7 @@ impl Check<'_> {
                 return;
             }
         }
+        crate::site::check(&plan.site, &mut self.faults);
         let mut seen = HashSet::new();
         let ids = plan
             .supplies
@@ -123,6 +124,8 @@ impl Check<'_> {
             .enumerate()
             .map(|(i, s)| (format!("supplies[{i}].id"), &s.id))
             .chain(plan.groups.iter().enumerate().map(|(i, g)| (format!("groups[{i}].id"), &g.id)))
+            .chain(plan.groups.iter().enumerate().flat_map(|(i, g)| g.drawn.iter().enumerate().map(move |(k, h)| (format!("groups[{i}].drawn[{k}].id"), &h.id))))
+            .chain(plan.site.things.iter().enumerate().map(|(i, t)| (format!("site.things[{i}].id"), &t.id)))
             .chain(plan.valves.iter().enumerate().map(|(i, v)| (format!("valves[{i}].id"), &v.id)));
         for (path, id) in ids {
             self.id(path, id, &mut seen);
@@ -133,9 +136,10 @@ impl Check<'_> {
         let (mut heads, mut emitters) = (0u32, 0u32);
         for (i, group) in plan.groups.iter().enumerate() {
             self.group(&format!("groups[{i}]"), group, plan);
-            heads = heads.saturating_add(group.lots.iter().fold(0, |n, l| n.saturating_add(l.count)));
+            let here = group.lots.iter().fold(group.drawn.len() as u32, |n, l| n.saturating_add(l.count));
+            heads = heads.saturating_add(here);
             let each = group.row.map_or(1, |r| r.emitters);
-            emitters = emitters.saturating_add(group.lots.iter().fold(0u32, |n, l| n.saturating_add(l.count)).saturating_mul(each));
+            emitters = emitters.saturating_add(here.saturating_mul(each));
         }
         if heads > MOST_HEADS || emitters > MOST_EMITTERS {
             self.fault("groups", format!("hold {heads} heads or rows and {emitters} emitters; at most {MOST_HEADS} and {MOST_EMITTERS} in one job"));
@@ -271,7 +275,9 @@ impl Check<'_> {
         if nozzle.is_none() {
             self.fault(format!("{at}.nozzle"), format!("‘{}’ is not in the catalogue of nozzles, e.g. spray-12, rotator-20, rotor-3, dripline-0.6", group.nozzle));
         }
-        if group.lots.is_empty() || group.count() == 0 {
+        if group.is_drawn() {
+            self.drawn(at, group, plan);
+        } else if group.lots.is_empty() || group.count() == 0 {
             self.fault(format!("{at}.lots"), "say how many heads: one or more");
         }
         if group.lots.len() > MOST_ENTRIES {
@@ -281,13 +287,7 @@ impl Check<'_> {
             if lot.count == 0 || lot.count > MOST_HEADS {
                 self.fault(format!("{at}.lots[{i}].count"), format!("must be from 1 to {MOST_HEADS}"));
             }
-            if let Some(nozzle) = nozzle
-                && !(nozzle.arcs.0..=nozzle.arcs.1).contains(&lot.arc)
-            {
-                let (low, high) = nozzle.arcs;
-                let wanted = if low == high { format!("{low}°") } else { format!("{low}° to {high}°") };
-                self.fault(format!("{at}.lots[{i}].arc"), format!("{}° can't be set on {}: {wanted}", lot.arc, nozzle.label));
-            }
+            self.arc(format!("{at}.lots[{i}].arc"), lot.arc, nozzle);
             if let Some(valve) = &lot.valve
                 && plan.valve(valve).is_none()
             {
@@ -305,6 +305,48 @@ impl Check<'_> {
                 self.length(format!("{at}.row.emitter_spacing"), row.emitter_spacing, 20.0, false);
             }
             None => {}
+        }
+    }
+
+    fn arc(&mut self, path: String, arc: u16, nozzle: Option<&Nozzle>) {
+        if let Some(nozzle) = nozzle
+            && !(nozzle.arcs.0..=nozzle.arcs.1).contains(&arc)
+        {
+            let (low, high) = nozzle.arcs;
+            let wanted = if low == high { format!("{low}°") } else { format!("{low}° to {high}°") };
+            self.fault(path, format!("{arc}° can't be set on {}: {wanted}", nozzle.label));
+        }
+    }
+
+    fn drawn(&mut self, at: &str, group: &HeadGroup, plan: &Plan) {
+        if !group.lots.is_empty() {
+            self.fault(format!("{at}.lots"), "a group has listed heads or drawn ones, not both");
+        }
+        let nozzle = self.catalogue.nozzle(&group.nozzle);
+        if nozzle.is_some_and(|n| n.radius.is_none()) {
+            self.fault(format!("{at}.nozzle"), "heads on the board need a nozzle that throws: drip rows are listed");
+        }
+        for (i, head) in group.drawn.iter().enumerate() {
+            let here = format!("{at}.drawn[{i}]");
+            if !head.at.is_sound() {
+                self.fault(format!("{here}.at"), "lies outside the sheet");
+            }
+            if !(0.0..=360.0).contains(&head.facing) {
+                self.fault(format!("{here}.facing"), "must be from 0 to 360 degrees");
+            }
+            self.arc(format!("{here}.arc"), head.arc, nozzle);
+            if let (Some(radius), Some(full)) = (head.radius, nozzle.and_then(|n| n.radius)) {
+                let least = full * (1.0 - TURNS_DOWN);
+                if radius.m() < least.m() - 1e-6 || radius.m() > full.m() + 1e-6 {
+                    let u = plan.units;
+                    self.fault(format!("{here}.radius"), format!("can be turned down from {} to {}", full.show(u), least.show(u)));
+                }
+            }
+            if let Some(valve) = &head.valve
+                && plan.valve(valve).is_none()
+            {
+                self.fault(format!("{here}.valve"), format!("there is no valve ‘{valve}’"));
+            }
         }
     }
 

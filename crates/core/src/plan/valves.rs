@@ -13,6 +13,9 @@ pub struct Valve {
     pub name: String,
     /// The point of connection that feeds it.
     pub supply: String,
+    /// The valve box on the board that it stands in.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub place: Option<String>,
     /// Solenoid valve of the catalogue.
     pub model: String,
     /// Pipe from the end of the shared chain to this valve.
@@ -27,6 +30,23 @@ pub struct Valve {
     /// Kept as it is by new splits.
     #[serde(default)]
     pub locked: bool,
+}
+
+impl Valve {
+    /// A 1 in valve with nothing fitted to it, straight at its point of connection.
+    pub fn new(id: &str, name: &str, supply: &str) -> Self {
+        Self {
+            id: id.to_owned(),
+            name: name.to_owned(),
+            supply: supply.to_owned(),
+            place: None,
+            model: "valve-1in".into(),
+            mainline: None,
+            filter: None,
+            regulation: Regulation::None,
+            locked: false,
+        }
+    }
 }
 
 /// Pipe to one valve.

@@ -1,4 +1,4 @@
-use super::lateral;
+use super::{drawn, lateral};
 use crate::catalogue::{Catalogue, KindRow, Nozzle};
 use crate::network::{Emitter, Link, LinkKind, Network, Node, Source};
 use crate::plan::{ChainPart, HeadRef, Plan, Regulation, Supply, Valve};
@@ -162,9 +162,10 @@ pub fn zone_model<'a>(plan: &'a Plan, valve: &'a Valve, catalogue: &'a Catalogue
         Regulation::Body { set } => Some(set),
         _ => None,
     };
-    for group in &plan.groups {
+    for group in plan.groups.iter().filter(|g| !g.is_drawn()) {
         lateral::lay(&mut b, at, group, &valve.id, body);
     }
+    drawn::lay(&mut b, at, valve, body);
     Ok(ZoneModel { network: b.network, steps: b.steps, static_pressure: curve.static_pressure, heads: b.heads, valve_link, regulator_link, connection })
 }
 

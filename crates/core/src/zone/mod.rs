@@ -2,6 +2,7 @@
 
 mod assess;
 mod build;
+mod drawn;
 mod lateral;
 #[cfg(test)]
 pub(crate) mod tests;
@@ -9,3 +10,4 @@ pub(crate) mod tests;
 pub use assess::{HeadResult, RegulatorResult, WalkStep, ZoneAssessment, ZoneFault, assess_zone};
 pub(crate) use build::flow_at_speed;
 pub use build::{Head, Step, ZoneModel, chain_links, zone_model};
+pub use drawn::{Leg, drawn_on, legs};

@@ -202,6 +202,7 @@ fn build(plan: &Plan, class: &Class<'_>, supply: &str, home: Option<&Valve>, n: 
                 id: work.fresh_id('v'),
                 name,
                 supply: supply.to_owned(),
+                place: home.and_then(|h| h.place.clone()),
                 model: valve_for(flow, drip, catalogue),
                 mainline: home.and_then(|h| h.mainline.clone()),
                 filter: drip.then(|| if flow.gpm() > 8.0 { "filter-1in".into() } else { "filter-3/4in".into() }),

@@ -12,7 +12,7 @@ use askama::Template;
 use axum::extract::{Form, Path, State};
 use axum::response::Response;
 use fenlo_core::catalogue::{ArcRule, Catalogue, Kind};
-use fenlo_core::plan::{Arrangement, DripRow, Edit, HeadGroup, Lot, Plan, Plants, apply};
+use fenlo_core::plan::{DripRow, Edit, HeadGroup, Lot, Plan, Plants, apply};
 use fenlo_core::units::{Flow, Length, UnitSystem};
 use fenlo_core::zoning::{Scope, propose};
 
@@ -227,22 +227,13 @@ fn usual(plan: &Plan, f: &mut Fields) -> HeadGroup {
     let round = |ft: f64| if metric { Length::from_m((Length::from_ft(ft).m() * 2.0).round() / 2.0) } else { Length::from_ft(ft.round()) };
     let spacing = if rows { Length::from_in(18.0) } else { nozzle.and_then(|n| n.radius).map_or_else(|| round(3.0), |r| round(r.ft())) };
     HeadGroup {
-        id: plan.fresh_id('g'),
-        name: f.text("name"),
         plants: if drip { Plants::Bed } else { Plants::Lawn },
-        exposure: Default::default(),
-        soil: Default::default(),
-        slope_percent: 0.0,
-        nozzle: f.text("nozzle"),
         lots: vec![Lot { arc, count, valve: None }],
-        arrangement: Arrangement::Chain,
         spacing,
-        row_spacing: None,
         pipe: pipe.parse().expect("a pipe of the catalogue"),
-        feed_pipe: None,
         distance: round(20.0),
-        rise: Length::ZERO,
         row: rows.then(|| DripRow { emitters: 20, emitter_spacing: Length::from_in(12.0) }),
+        ..HeadGroup::new(&plan.fresh_id('g'), f.get("name"), f.get("nozzle"))
     }
 }
 
@@ -306,6 +297,8 @@ fn read(f: &mut Fields, was: &HeadGroup) -> HeadGroup {
     let feed_pipe = if f.get("feed_pipe").is_empty() { None } else { f.parsed("feed_pipe") };
     HeadGroup {
         id: was.id.clone(),
+        area: was.area.clone(),
+        drawn: was.drawn.clone(),
         name: f.text("name"),
         plants: f.choice("plants"),
         exposure: f.choice("exposure"),

@@ -10,9 +10,9 @@ use askama::Template;
 use axum::extract::{Form, Query, State};
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use fenlo_core::catalogue::{ArcRule, Catalogue, Role};
-use fenlo_core::plan::{Arrangement, ChainItem, ChainPart, HeadGroup, Lot, Plan, Plants, Reading, ReadingKind, Regulation, Valve, validate};
-use fenlo_core::quick::answer;
-use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
+use fenlo_core::plan::{Arrangement, HeadGroup, Plan, Regulation, validate};
+use fenlo_core::quick::{Question, answer};
+use fenlo_core::units::{Flow, Pressure, UnitSystem};
 use fenlo_core::working::Working;
 use fenlo_drawing::pressure_glyph;
 
@@ -122,50 +122,28 @@ fn question(pairs: Pairs) -> (Plan, Vec<(String, String)>) {
     let catalogue = Catalogue::builtin();
     let units = if pairs.iter().any(|p| p.0 == "units" && p.1 == "metric") { UnitSystem::Metric } else { UnitSystem::Us };
     let mut f = Fields::new(pairs, units);
-    let mut plan = Plan::new("Quick check", units);
-    let pressure = f.pressure("static");
-    let supply = &mut plan.supplies[0];
-    supply.readings.push(Reading { kind: ReadingKind::Static { pressure }, when: String::new(), instrument: String::new(), place: String::new() });
-    let mut parts = Vec::new();
-    if !f.get("service").is_empty()
-        && let Some(pipe) = f.parsed("service")
-    {
-        parts.push(ChainPart::Pipe { pipe, length: f.length("service_length"), rise: Length::ZERO });
-    }
-    if !f.get("meter").is_empty() {
-        parts.push(ChainPart::Meter { size: f.text("meter") });
-    }
-    if !f.get("backflow").is_empty() {
-        parts.push(ChainPart::Device { model: f.text("backflow") });
-    }
-    supply.chain = parts.into_iter().enumerate().map(|(i, part)| ChainItem { id: format!("c{}", i + 1), part }).collect();
     let nozzle = catalogue.nozzle(f.get("head"));
     let fixed = nozzle.is_some_and(|n| n.arc_rule == ArcRule::Fixed);
-    let arc = if fixed { 360 } else { f.count("arc").min(u32::from(u16::MAX)) as u16 };
-    let count = f.count("count");
-    let regulation = regulation(&mut f, nozzle.and_then(|n| catalogue.kind(n.kind).body));
-    let pipe = f.parsed("pipe").unwrap_or_else(|| "class-200 1in".parse().expect("a pipe of the catalogue"));
-    plan.groups.push(HeadGroup {
-        id: "g1".into(),
-        name: "Heads".into(),
-        plants: Plants::Lawn,
-        exposure: Default::default(),
-        soil: Default::default(),
-        slope_percent: 0.0,
+    let given = |text: &str| (!text.is_empty()).then(|| text.to_owned());
+    let question = Question {
+        units,
+        static_pressure: f.pressure("static"),
+        dynamic: Vec::new(),
+        service: if f.get("service").is_empty() { None } else { f.parsed("service").map(|pipe| (pipe, f.length("service_length"))) },
+        meter: given(f.get("meter")),
+        backflow: given(f.get("backflow")),
+        valve: "valve-1in".into(),
         nozzle: f.text("head"),
-        lots: vec![Lot { arc, count, valve: Some("v1".into()) }],
+        arc: if fixed { 360 } else { f.count("arc").min(u32::from(u16::MAX)) as u16 },
+        count: f.count("count"),
+        regulation: regulation(&mut f, nozzle.and_then(|n| catalogue.kind(n.kind).body)),
+        pipe: f.parsed("pipe").unwrap_or_else(|| HeadGroup::new("", "", "").pipe),
         arrangement: serde_json::from_value(f.text("arrangement").into()).unwrap_or(Arrangement::Chain),
         spacing: f.length("spacing"),
-        row_spacing: None,
-        pipe,
-        feed_pipe: None,
         distance: f.length("distance"),
         rise: f.length_or_zero("rise"),
-        row: nozzle
-            .filter(|n| matches!(n.kind, fenlo_core::catalogue::Kind::Dripline | fenlo_core::catalogue::Kind::Tape))
-            .map(|_| fenlo_core::plan::DripRow { emitters: 20, emitter_spacing: Length::from_in(12.0) }),
-    });
-    plan.valves.push(Valve { id: "v1".into(), name: "Heads".into(), supply: "s1".into(), model: "valve-1in".into(), mainline: None, filter: None, regulation, locked: false });
+    };
+    let plan = question.plan(catalogue);
     let mut errors = f.errors;
     if errors.is_empty() {
         errors = validate(&plan, catalogue).into_iter().map(|fault| (field_of(&fault.path).to_owned(), fault.message)).collect();

@@ -264,15 +264,10 @@ pub async fn split(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Fo
 fn empty_valve(plan: &Plan, like: Option<&Valve>) -> Option<Valve> {
     let id = plan.fresh_id('v');
     let supply = plan.supplies.first()?.id.clone();
-    Some(Valve {
-        name: format!("Valve {}", plan.valves.len() + 1),
-        supply: like.map_or(supply, |v| v.supply.clone()),
-        model: like.map_or_else(|| "valve-1in".into(), |v| v.model.clone()),
-        mainline: like.and_then(|v| v.mainline.clone()),
-        filter: like.and_then(|v| v.filter.clone()),
-        regulation: like.map(|v| v.regulation).unwrap_or_default(),
-        locked: false,
-        id,
+    let new = Valve::new(&id, &format!("Valve {}", plan.valves.len() + 1), &supply);
+    Some(match like {
+        Some(like) => Valve { id: new.id, name: new.name, locked: false, ..like.clone() },
+        None => new,
     })
 }
 

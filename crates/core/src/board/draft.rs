@@ -1,0 +1,113 @@
+use super::GestureFault;
+use crate::plan::{DrawnHead, Edit, HeadGroup, Plan, replay};
+use crate::site::{Motion, Shape, Thing};
+
+/// A plan on which edits are tried one after the other while a gesture is worked out.
+pub(super) struct Draft {
+    pub plan: Plan,
+    edits: Vec<Edit>,
+}
+
+/// What an id stands for.
+pub(super) enum Found {
+    Thing(Thing),
+    Head(String, DrawnHead),
+}
+
+impl Draft {
+    pub fn of(plan: &Plan) -> Self {
+        Self { plan: plan.clone(), edits: Vec::new() }
+    }
+
+    pub fn change(&mut self, edit: Edit) -> Result<(), GestureFault> {
+        replay(&mut self.plan, &edit).map_err(|e| GestureFault::new(e.to_string()))?;
+        self.edits.push(edit);
+        Ok(())
+    }
+
+    pub fn find(&self, id: &str) -> Result<Found, GestureFault> {
+        if let Some(thing) = self.plan.site.thing(id) {
+            return Ok(Found::Thing(thing.clone()));
+        }
+        match self.plan.drawn_head(id) {
+            Some((group, head)) => Ok(Found::Head(group.id.clone(), head.clone())),
+            None => Err(GestureFault::gone(id)),
+        }
+    }
+
+    pub fn thing(&self, id: &str) -> Result<Thing, GestureFault> {
+        self.plan.site.thing(id).cloned().ok_or_else(|| GestureFault::gone(id))
+    }
+
+    pub fn shape(&self, id: &str) -> Result<(Thing, Shape), GestureFault> {
+        let thing = self.thing(id)?;
+        let shape = thing.shape().cloned().ok_or_else(|| GestureFault::at(id, format!("{} takes up no ground", thing.title())))?;
+        Ok((thing, shape))
+    }
+
+    pub fn put(&mut self, thing: Thing) -> Result<(), GestureFault> {
+        self.change(Edit::PutThing { thing, at: None })
+    }
+
+    /// A new thing, above another in the drawing.
+    pub fn put_above(&mut self, thing: Thing, below: &str) -> Result<(), GestureFault> {
+        self.fresh(&thing.id)?;
+        let at = self.plan.site.things.iter().position(|t| t.id == below).map(|i| i + 1);
+        self.change(Edit::PutThing { thing, at })
+    }
+
+    pub fn put_shape(&mut self, mut thing: Thing, shape: Shape) -> Result<(), GestureFault> {
+        if let Some(old) = thing.shape_mut() {
+            *old = shape;
+        }
+        self.put(thing)
+    }
+
+    /// The name of a new thing must be new.
+    pub fn fresh(&self, id: &str) -> Result<(), GestureFault> {
+        let plan = &self.plan;
+        let taken = plan.site.thing(id).is_some() || plan.drawn_head(id).is_some() || plan.group(id).is_some() || plan.valve(id).is_some() || plan.supply(id).is_some();
+        if taken { Err(GestureFault::at(id, "is on the board already")) } else { Ok(()) }
+    }
+
+    pub fn put_head(&mut self, group: &str, head: DrawnHead) -> Result<(), GestureFault> {
+        self.change(Edit::PutHead { group: group.to_owned(), head, at: None })
+    }
+
+    /// Takes a head off; the last one of a group takes the group with it.
+    pub fn remove_head(&mut self, group: &str, id: &str) -> Result<(), GestureFault> {
+        let last = self.plan.group(group).is_some_and(|g| g.drawn.len() == 1 && g.drawn[0].id == id);
+        self.change(if last { Edit::RemoveGroup { id: group.to_owned() } } else { Edit::RemoveHead { group: group.to_owned(), id: id.to_owned() } })
+    }
+
+    pub fn place(&mut self, id: &str, motion: Motion) -> Result<(), GestureFault> {
+        match self.find(id)? {
+            Found::Thing(thing) => self.put(thing.moved(motion)),
+            Found::Head(group, head) => self.put_head(&group, moved_head(&head, motion)),
+        }
+    }
+
+    /// The group of drawn heads with this nozzle on this area, made like another where there is none.
+    pub fn group_for(&mut self, nozzle: &str, area: Option<&str>, new: &str, like: Option<&HeadGroup>, first: DrawnHead) -> Result<(), GestureFault> {
+        let fits = |g: &&HeadGroup| g.is_drawn() && g.nozzle == nozzle && g.area.as_deref() == area;
+        if let Some(group) = self.plan.groups.iter().find(fits).map(|g| g.id.clone()) {
+            return self.put_head(&group, first);
+        }
+        self.fresh(new)?;
+        let group = super::heads::new_group(&self.plan, new, nozzle, area, like, first);
+        self.change(Edit::PutGroup { group, at: None })
+    }
+
+    /// All of it as one edit.
+    pub fn finish(mut self) -> Result<Edit, GestureFault> {
+        match self.edits.len() {
+            0 => Err(GestureFault::new("nothing was picked")),
+            1 => Ok(self.edits.remove(0)),
+            _ => Ok(Edit::Batch { edits: self.edits }),
+        }
+    }
+}
+
+pub(super) fn moved_head(head: &DrawnHead, motion: Motion) -> DrawnHead {
+    DrawnHead { at: motion.of(head.at), facing: motion.of_direction(head.facing), ..head.clone() }
+}

@@ -1,0 +1,111 @@
+use super::shape::check_corners;
+use super::things::{Form, Site, What};
+use super::{MOST_CORNERS, MOST_CORNERS_IN_ALL, MOST_THINGS, Point};
+use crate::plan::Fault;
+
+/// Faults of a site, located as in the job file.
+pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
+    let mut fault = |path: String, message: String| faults.push(Fault { path, message });
+    if site.things.len() > MOST_THINGS {
+        fault("site.things".into(), format!("has {} entries; at most {MOST_THINGS} in one job", site.things.len()));
+        return;
+    }
+    let corners: usize = site.things.iter().map(|t| t.shape().map_or(0, |s| s.rings().map(|r| r.0.len()).sum()) + t.line().map_or(0, |l| l.0.len())).sum();
+    if corners > MOST_CORNERS_IN_ALL {
+        fault("site.things".into(), format!("have {corners} corners; at most {MOST_CORNERS_IN_ALL} in one job"));
+        return;
+    }
+    if !(0.0..360.0).contains(&site.north) {
+        fault("site.north".into(), "must be from 0 to 360 degrees".into());
+    }
+    if let Some(u) = &site.underlay {
+        if !u.at.is_sound() {
+            fault("site.underlay.at".into(), "lies outside the sheet".into());
+        }
+        if !(1..=20_000).contains(&u.width) || !(1..=20_000).contains(&u.height) {
+            fault("site.underlay.width".into(), "a picture has 1 to 20000 pixels each way".into());
+        }
+        if !(u.pixel.m() > 0.0 && u.pixel.m() <= 100.0) {
+            fault("site.underlay.pixel".into(), "must be more than zero and at most 100 m".into());
+        }
+        if !(0.0..=1.0).contains(&u.strength) || !u.degrees.is_finite() {
+            fault("site.underlay.strength".into(), "must be from 0 to 1".into());
+        }
+        if u.picture.is_empty() || u.picture.len() > 64 || !u.picture.chars().all(|c| c.is_ascii_alphanumeric()) {
+            fault("site.underlay.picture".into(), "is not the name of a picture".into());
+        }
+    }
+    for (i, thing) in site.things.iter().enumerate() {
+        let at = format!("site.things[{i}]");
+        let who = thing.title().to_owned();
+        let mut say = |part: &str, message: String| fault(format!("{at}.{part}"), message);
+        if thing.name.chars().count() > 100 {
+            say("name", "must be at most 100 characters".into());
+        }
+        let point = |p: Point| !p.is_sound();
+        match &thing.what {
+            What::Area(a) => {
+                if let Err(e) = a.shape.check() {
+                    say("what.shape", format!("{who}: {e}"));
+                }
+                if a.plants.chars().count() > 200 {
+                    say("what.plants", "must be at most 200 characters".into());
+                }
+                if !(0.0..=100.0).contains(&a.slope_percent) {
+                    say("what.slope_percent", "must be from 0 to 100 percent".into());
+                }
+                if a.slope_toward.is_some_and(|d| !(0.0..=360.0).contains(&d)) {
+                    say("what.slope_toward", "must be from 0 to 360 degrees".into());
+                }
+            }
+            What::Dry(d) => {
+                match &d.form {
+                    Form::Region(shape) => {
+                        if let Err(e) = shape.check() {
+                            say("what.form", format!("{who}: {e}"));
+                        }
+                    }
+                    Form::Line(path) => {
+                        if path.0.len() < 2 || path.0.len() > MOST_CORNERS {
+                            say("what.form", format!("{who}: a line has 2 to {MOST_CORNERS} points"));
+                        } else if let Err(e) = check_corners(&path.0, false) {
+                            say("what.form", format!("{who}: {e}"));
+                        }
+                    }
+                }
+                if d.height.is_some_and(|h| !(0.0..=150.0).contains(&h.m())) {
+                    say("what.height", "must be from 0 to 500 ft (152 m)".into());
+                }
+            }
+            What::Place(p) if point(p.at) => say("what.at", "lies outside the sheet".into()),
+            What::Place(_) => {}
+            What::Plant(p) => {
+                if point(p.at) || p.to.is_some_and(point) {
+                    say("what.at", "lies outside the sheet".into());
+                }
+                if !(p.canopy.m() > 0.0 && p.canopy.m() <= 60.0) {
+                    say("what.canopy", "must be more than zero and at most 200 ft (60 m)".into());
+                }
+                if !(1..=500).contains(&p.count) || p.to.is_some() != (p.count > 1) {
+                    say("what.count", "a row has 2 to 500 plants, a single plant is 1".into());
+                }
+            }
+            What::Height(h) => {
+                if point(h.at) {
+                    say("what.at", "lies outside the sheet".into());
+                }
+                if !(-500.0..=9_000.0).contains(&h.height.m()) {
+                    say("what.height", "is no height of ground".into());
+                }
+            }
+            What::Note(n) => {
+                if point(n.at) {
+                    say("what.at", "lies outside the sheet".into());
+                }
+                if n.text.trim().is_empty() || n.text.chars().count() > 500 {
+                    say("what.text", "must be 1 to 500 characters".into());
+                }
+            }
+        }
+    }
+}

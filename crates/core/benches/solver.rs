@@ -82,6 +82,49 @@ fn tree(nodes: usize) -> Network {
     network
 }
 
+/// Drip grids as they are laid: rows of 50 emitters between a supply and a flush header, every row
+/// closing a loop, blocks of 20 rows on a main.
+fn drip(nodes: usize) -> Network {
+    let mut network = Network { name: format!("drip {nodes}"), ..Network::default() };
+    let node = |network: &mut Network| {
+        let i = network.nodes.len();
+        network.nodes.push(Node { id: format!("n{i}"), elevation: Length::ZERO });
+        i
+    };
+    let pipe = |network: &mut Network, from: usize, to: usize, mm: f64, m: f64| {
+        let kind = LinkKind::Pipe { length: Length::from_m(m), inside: Length::from_m(mm / 1000.0), roughness_c: 150.0, minor_loss_k: 0.0, open: true };
+        network.links.push(Link { id: format!("p{}", network.links.len()), from, to, kind });
+    };
+    let mut main = node(&mut network);
+    let law = SourceLaw::Measured { static_pressure: Pressure::from_kpa(600.0), drop: Pressure::ZERO, at_flow: Flow::from_lpm(1.0), exponent: 2.0 };
+    network.sources.push(Source { node: 0, law });
+    while network.nodes.len() + 1 + 20 * 52 <= nodes.max(1_042) {
+        let next = node(&mut network);
+        pipe(&mut network, main, next, 300.0, 10.0);
+        main = next;
+        let (mut head, mut flush) = (main, None);
+        for _ in 0..20 {
+            let start = node(&mut network);
+            pipe(&mut network, head, start, 50.0, 0.5);
+            head = start;
+            let mut at = start;
+            for _ in 0..50 {
+                let to = node(&mut network);
+                pipe(&mut network, at, to, 14.0, 0.3);
+                let emission = Emission::Compensating { flow: Flow::from_lpm(0.038), min: Pressure::from_psi(8.5) };
+                network.emitters.push(Emitter { id: format!("e{to}"), node: to, emission });
+                at = to;
+            }
+            let end = node(&mut network);
+            pipe(&mut network, at, end, 14.0, 0.3);
+            if let Some(before) = flush.replace(end) {
+                pipe(&mut network, before, end, 25.0, 0.5);
+            }
+        }
+    }
+    network
+}
+
 fn zones(c: &mut Criterion) {
     let catalogue = Catalogue::builtin();
     let plan = site(100);
@@ -111,7 +154,7 @@ fn networks(c: &mut Criterion) {
     group.sample_size(10);
     for nodes in [1_000, 10_000, 100_000] {
         group.throughput(Throughput::Elements(nodes as u64));
-        for (kind, network) in [("tree", tree(nodes)), ("grid", grid(nodes))] {
+        for (kind, network) in [("tree", tree(nodes)), ("drip", drip(nodes)), ("grid", grid(nodes))] {
             group.bench_with_input(BenchmarkId::new(kind, nodes), &network, |b, n| b.iter(|| solve(n).expect("balances")));
         }
     }

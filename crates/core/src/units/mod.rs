@@ -160,6 +160,10 @@ impl Flow {
     pub fn gpm(self) -> f64 {
         self.0 / LPM_PER_GPM
     }
+    /// What a round pipe carries at a mean velocity: Q = v pi d2 / 4.
+    pub fn at_speed(inside: Length, speed: Speed) -> Self {
+        Self(speed.mps() * 60_000.0 * std::f64::consts::PI * inside.m() * inside.m() / 4.0)
+    }
 }
 
 impl Length {

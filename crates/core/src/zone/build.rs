@@ -2,7 +2,7 @@ use super::{drawn, lateral};
 use crate::catalogue::{Catalogue, KindRow, Nozzle};
 use crate::network::{Emitter, Link, LinkKind, Network, Node, Source};
 use crate::plan::{ChainPart, HeadRef, Plan, Regulation, Supply, Valve};
-use crate::units::{Flow, Length, Pressure, Speed};
+use crate::units::{Flow, Length, Pressure};
 use crate::water::{CurveFault, supply_curve};
 
 /// What a link stands for, for the pressure walk.
@@ -183,9 +183,4 @@ pub(crate) fn regulator_model(regulation: Regulation, flow: Flow, catalogue: &Ca
     };
     let model = catalogue.regulators.iter().filter(|m| m.place == place).min_by(|a, b| off(a).total_cmp(&off(b)))?;
     Some((set, model))
-}
-
-/// Flow at a velocity in a pipe.
-pub(crate) fn flow_at_speed(inside: Length, speed: Speed) -> Flow {
-    Flow::from_lpm(speed.mps() * std::f64::consts::PI * inside.m().powi(2) / 4.0 * 60_000.0)
 }

@@ -8,6 +8,5 @@ mod lateral;
 pub(crate) mod tests;
 
 pub use assess::{HeadResult, RegulatorResult, WalkStep, ZoneAssessment, ZoneFault, assess_zone};
-pub(crate) use build::flow_at_speed;
 pub use build::{Head, Step, ZoneModel, chain_links, zone_model};
 pub use drawn::{Leg, drawn_on, legs};

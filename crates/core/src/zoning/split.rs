@@ -5,7 +5,7 @@ use super::share::reasons_apart;
 use crate::catalogue::{Catalogue, Nozzle, Role};
 use crate::plan::{Edit, HeadGroup, HeadRef, Plan, Regulation, Valve, apply};
 use crate::units::{Flow, Pressure};
-use crate::zone::{ZoneAssessment, assess_zone, flow_at_speed};
+use crate::zone::{ZoneAssessment, assess_zone};
 
 /// Which heads a proposal may place.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -306,12 +306,12 @@ fn unfit(plan: &Plan, valve: &Valve, design: Option<Flow>, catalogue: &Catalogue
         let flow: Flow = zone.heads.iter().filter(|h| h.head.group == group.id).map(|h| h.flow).sum();
         let pipe = group.feed_pipe.as_ref().unwrap_or(&group.pipe);
         if let Some(pipe) = catalogue.pipe(pipe)
-            && flow > flow_at_speed(pipe.inside, plan.rules.velocity_watch)
+            && flow > Flow::at_speed(pipe.inside, plan.rules.velocity_watch)
         {
             return soft(format!(
                 "{} carries no more than {} at {}",
                 pipe.title(),
-                flow_at_speed(pipe.inside, plan.rules.velocity_watch).show(units),
+                Flow::at_speed(pipe.inside, plan.rules.velocity_watch).show(units),
                 plan.rules.velocity_watch.show(units)
             ));
         }

@@ -7,7 +7,7 @@ use fenlo_core::units::{Flow, Pressure, UnitSystem};
 /// Colours that stay apart for colour-blind eyes; each zone also has its number and a pattern.
 const ZONES: [&str; 8] = ["#0A6C86", "#8A5A9E", "#3E7A3A", "#9A6212", "#44546A", "#A03C5B", "#2F6FB5", "#6B6B1F"];
 
-fn zone_colour(number: usize) -> &'static str {
+pub(crate) fn zone_colour(number: usize) -> &'static str {
     ZONES[(number + ZONES.len() - 1) % ZONES.len()]
 }
 

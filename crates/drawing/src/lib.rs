@@ -3,6 +3,7 @@
 //! Drawings carry their colours as attributes, so that they also stand alone; every one has a title
 //! for those who can't see it, and the page shows the same figures as a table beside it.
 
+pub mod board;
 mod curve;
 mod glyph;
 mod svg;

@@ -1,11 +1,14 @@
-//! Open formats in and out: job files (`fenlo-job/1`) and networks (`fenlo-network/1`).
+//! Open formats in and out: job files (`fenlo-job/1`), networks (`fenlo-network/1`), drawings (DXF,
+//! GeoJSON).
 //!
 //! Readers take bytes of any origin: size and nesting are bounded, unknown keys are refused, and
 //! every fault says where in the file it is.
 
+pub mod drawing;
 mod error;
 mod job;
 mod network;
+pub mod picture;
 
 pub use error::ReadError;
 pub use job::{job_schema, read_job, write_job};

@@ -12,6 +12,9 @@ pub enum StoreError {
     /// Nothing to undo or redo.
     #[error("there is nothing to {0}")]
     NothingTo(&'static str),
+    /// No more fits.
+    #[error("this job holds as many {0} as it may")]
+    Full(&'static str),
     /// The edit does not apply to the job as it is now.
     #[error(transparent)]
     Edit(#[from] EditError),

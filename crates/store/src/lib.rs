@@ -4,12 +4,16 @@
 //! stop at this crate: callers see [`StoreError`].
 
 mod error;
+mod files;
 mod jobs;
 mod log;
+mod news;
 
 pub use error::StoreError;
+pub use files::{Picture, Upload};
 pub use jobs::{JobRow, JobsPage};
 pub use log::{Change, LogLine, OpenJob};
+pub use news::News;
 
 use sqlx::postgres::{PgPool, PgPoolOptions};
 use std::time::Duration;

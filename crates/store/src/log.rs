@@ -25,8 +25,9 @@ pub struct OpenJob {
 /// What is to be appended.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Change {
-    /// A new edit, made by someone who saw the job at this sequence number.
-    Do { base: i64, edit: Box<Edit> },
+    /// A new edit, made by someone who saw the job at this sequence number. With a key it is done
+    /// once, however often it is sent.
+    Do { base: i64, edit: Box<Edit>, key: Option<String> },
     /// Take back the newest entry that stands.
     Undo,
     /// Do again what was taken back last.
@@ -75,13 +76,25 @@ impl Store {
     /// # Errors
     /// [`StoreError::Conflict`] when somebody changed the same subject after `base`;
     /// [`StoreError::Edit`] when the edit does not apply.
-    pub async fn append(&self, job: i64, change: Change, catalogue: &Catalogue) -> Result<OpenJob, StoreError> {
+    ///
+    /// `known` saves reading the job again where it is the newest.
+    pub async fn append(&self, job: i64, change: Change, known: Option<&OpenJob>, catalogue: &Catalogue) -> Result<OpenJob, StoreError> {
         let mut tx = self.pool.begin().await?;
         // The lock makes writers of one job queue; others go on.
         let seq = sqlx::query_scalar!("select seq from jobs where id = $1 and company_id = $2 for update", job, COMPANY).fetch_one(&mut *tx).await?;
-        let plan = plan_at(&mut tx, job, seq).await?;
+        let plan = match known.filter(|k| k.id == job && k.seq == seq) {
+            Some(known) => known.plan.clone(),
+            None => plan_at(&mut tx, job, seq).await?,
+        };
+        let mut once = None;
         let (kind, edit, described) = match change {
-            Change::Do { base, edit } => {
+            Change::Do { base, edit, key } => {
+                if let Some(key) = &key
+                    && sqlx::query_scalar!(r#"select exists(select 1 from edits where job_id = $1 and key = $2) as "done!""#, job, key).fetch_one(&mut *tx).await?
+                {
+                    return with_history(&mut tx, job, seq, plan).await;
+                }
+                once = key;
                 check_conflict(&mut tx, job, base, &edit).await?;
                 let described = edit.describe();
                 (EntryKind::Do, *edit, described)
@@ -100,13 +113,14 @@ impl Store {
         let (next, inverse) = apply(&plan, &edit, catalogue)?;
         let seq = seq + 1;
         sqlx::query!(
-            "insert into edits (job_id, seq, kind, edit, inverse, described) values ($1, $2, $3, $4, $5, $6)",
+            "insert into edits (job_id, seq, kind, edit, inverse, described, key) values ($1, $2, $3, $4, $5, $6, $7)",
             job,
             seq,
             word(kind),
             to_json(job, &edit)?,
             to_json(job, &inverse)?,
-            described
+            described,
+            once
         )
         .execute(&mut *tx)
         .await?;
@@ -115,8 +129,27 @@ impl Store {
             sqlx::query!("insert into snapshots (job_id, seq, plan) values ($1, $2, $3)", job, seq, to_json(job, &next)?).execute(&mut *tx).await?;
         }
         let open = with_history(&mut tx, job, seq, next).await?;
+        // Told when the transaction is through, to every server process.
+        sqlx::query!("select pg_notify($1, $2)", crate::news::CHANNEL, format!("{job}:{seq}")).execute(&mut *tx).await?;
         tx.commit().await?;
         Ok(open)
+    }
+
+    /// True if an edit with this key stands in the log.
+    ///
+    /// # Errors
+    /// [`StoreError::Unavailable`].
+    pub async fn was_done(&self, job: i64, key: &str) -> Result<bool, StoreError> {
+        Ok(sqlx::query_scalar!(r#"select exists(select 1 from edits where job_id = $1 and key = $2) as "done!""#, job, key).fetch_one(&self.pool).await?)
+    }
+
+    /// The edits after a sequence number, oldest first, `most` at the most.
+    ///
+    /// # Errors
+    /// [`StoreError::Unreadable`], [`StoreError::Unavailable`].
+    pub async fn edits_since(&self, job: i64, seq: i64, most: i64) -> Result<Vec<Edit>, StoreError> {
+        let rows = sqlx::query_scalar!("select edit from edits where job_id = $1 and seq > $2 order by seq limit $3", job, seq, most).fetch_all(&self.pool).await?;
+        rows.into_iter().map(|e| from_json(job, e)).collect()
     }
 
     /// The newest lines of the history.
@@ -194,7 +227,7 @@ async fn check_conflict(tx: &mut PgConnection, job: i64, base: i64, edit: &Edit)
     let mine: Vec<Subject> = edit.subjects();
     for row in rows {
         let theirs: Edit = from_json(job, row.edit)?;
-        if theirs.subjects().iter().any(|s| mine.contains(s)) {
+        if theirs.subjects().iter().any(|s| mine.iter().any(|m| m.meets(s))) {
             return Err(StoreError::Conflict(row.described));
         }
     }

@@ -16,10 +16,10 @@ async fn store(pool: &PgPool) -> Store {
     Store::open(&format!("{server}/{}", options.get_database().unwrap())).await.unwrap()
 }
 fn rename(base: i64, name: &str) -> Change {
-    Change::Do { base, edit: Box::new(Edit::SetJob { name: name.into(), place: "There".into(), local_code: String::new(), units: UnitSystem::Us }) }
+    Change::Do { base, edit: Box::new(Edit::SetJob { name: name.into(), place: "There".into(), local_code: String::new(), units: UnitSystem::Us }), key: None }
 }
 fn connection(base: i64, id: &str) -> Change {
-    Change::Do { base, edit: Box::new(Edit::PutSupply { supply: Supply::new(id, id), at: None }) }
+    Change::Do { base, edit: Box::new(Edit::PutSupply { supply: Supply::new(id, id), at: None }), key: None }
 }
 
 #[sqlx::test(migrations = false)]
@@ -27,7 +27,7 @@ async fn a_job_is_the_fold_of_its_edits(pool: PgPool) {
     let (store, c) = (store(&pool).await, Catalogue::builtin());
     let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
     for i in 0..120 {
-        let open = store.append(id, rename(i, &format!("Name {i}")), c).await.unwrap();
+        let open = store.append(id, rename(i, &format!("Name {i}")), None, c).await.unwrap();
         assert_eq!(open.seq, i + 1);
     }
     let open = store.job(id).await.unwrap();
@@ -42,9 +42,9 @@ async fn a_job_is_the_fold_of_its_edits(pool: PgPool) {
 async fn undo_and_redo_are_entries_too(pool: PgPool) {
     let (store, c) = (store(&pool).await, Catalogue::builtin());
     let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
-    store.append(id, rename(0, "Second"), c).await.unwrap();
-    store.append(id, rename(1, "Third"), c).await.unwrap();
-    let names = async |change| store.append(id, change, c).await.map(|o| o.plan.name);
+    store.append(id, rename(0, "Second"), None, c).await.unwrap();
+    store.append(id, rename(1, "Third"), None, c).await.unwrap();
+    let names = async |change| store.append(id, change, None, c).await.map(|o| o.plan.name);
     assert_eq!(names(Change::Undo).await.unwrap(), "Second");
     assert_eq!(names(Change::Undo).await.unwrap(), "First");
     assert!(matches!(names(Change::Undo).await, Err(StoreError::NothingTo("undo"))));
@@ -58,10 +58,10 @@ async fn undo_and_redo_are_entries_too(pool: PgPool) {
 async fn two_people_collide_only_on_the_same_thing(pool: PgPool) {
     let (store, c) = (store(&pool).await, Catalogue::builtin());
     let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
-    store.append(id, rename(0, "Mine"), c).await.unwrap();
+    store.append(id, rename(0, "Mine"), None, c).await.unwrap();
     // The other saw the job before that: another subject merges, the same one is refused.
-    assert_eq!(store.append(id, connection(0, "s2"), c).await.unwrap().seq, 2);
-    let refused = store.append(id, rename(0, "Theirs"), c).await.unwrap_err();
+    assert_eq!(store.append(id, connection(0, "s2"), None, c).await.unwrap().seq, 2);
+    let refused = store.append(id, rename(0, "Theirs"), None, c).await.unwrap_err();
     assert!(matches!(refused, StoreError::Conflict(what) if what == "Job details"));
     let open = store.job(id).await.unwrap();
     assert_eq!((open.seq, open.plan.name.as_str(), open.plan.supplies.len()), (2, "Mine", 2));
@@ -73,7 +73,7 @@ async fn many_writers_at_once_lose_nothing(pool: PgPool) {
     let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
     let writers = (0..12).map(|i| {
         let store = store.clone();
-        tokio::spawn(async move { store.append(id, connection(0, &format!("x{i}")), c).await.map(|o| o.seq) })
+        tokio::spawn(async move { store.append(id, connection(0, &format!("x{i}")), None, c).await.map(|o| o.seq) })
     });
     let mut seqs = Vec::new();
     for writer in writers.collect::<Vec<_>>() {
@@ -88,7 +88,7 @@ async fn many_writers_at_once_lose_nothing(pool: PgPool) {
 async fn an_edit_that_does_not_apply_saves_nothing(pool: PgPool) {
     let (store, c) = (store(&pool).await, Catalogue::builtin());
     let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
-    assert!(matches!(store.append(id, rename(0, ""), c).await, Err(StoreError::Edit(_))));
+    assert!(matches!(store.append(id, rename(0, ""), None, c).await, Err(StoreError::Edit(_))));
     assert_eq!(store.job(id).await.unwrap().seq, 0);
     assert!(matches!(store.job(id + 1).await, Err(StoreError::NotFound)));
 }

@@ -4,6 +4,8 @@ use fenlo_core::catalogue::Catalogue;
 use fenlo_core::plan::{Edit, Plan};
 use fenlo_store::{Change, OpenJob, Store};
 use std::sync::Arc;
+use std::time::Duration;
+use tokio::sync::broadcast;
 
 /// Assessments kept: a job of 25 valves takes about half a megabyte.
 const KEPT: u64 = 200;
@@ -29,11 +31,32 @@ pub struct App {
     /// The newest assessment of each job: served while its number is still the newest, and the
     /// start of the next one.
     newest: moka::sync::Cache<i64, Arc<Assessed>>,
+    /// Edits as they are appended, by this or another server process: job and number.
+    pub news: broadcast::Sender<(i64, i64)>,
 }
+
+/// News kept for a slow listener; whoever falls behind asks for everything again.
+const NEWS: usize = 256;
 
 impl App {
     pub fn new(store: Store) -> Self {
-        Self { store, newest: moka::sync::Cache::new(KEPT) }
+        Self { store, newest: moka::sync::Cache::new(KEPT), news: broadcast::channel(NEWS).0 }
+    }
+
+    /// Passes on what the database tells of edits, for as long as the server runs.
+    pub async fn pass_on_news(self) {
+        loop {
+            match self.store.news().await {
+                Ok(mut news) => {
+                    while let Ok(told) = news.next().await {
+                        // Nobody listening is no fault.
+                        let _ = self.news.send(told);
+                    }
+                }
+                Err(cause) => tracing::warn!(%cause, "no news of edits from the database"),
+            }
+            tokio::time::sleep(Duration::from_secs(2)).await;
+        }
     }
 
     /// The job as it stands, assessed.
@@ -47,11 +70,12 @@ impl App {
 
     /// Appends an edit made by someone who saw the job at `base`.
     pub async fn edit(&self, job: i64, base: i64, edit: Edit) -> Result<Arc<Assessed>, AppError> {
-        self.change(job, Change::Do { base, edit: Box::new(edit) }).await
+        self.change(job, Change::Do { base, edit: Box::new(edit), key: None }).await
     }
 
     pub async fn change(&self, job: i64, change: Change) -> Result<Arc<Assessed>, AppError> {
-        self.assess(self.store.append(job, change, Catalogue::builtin()).await?).await
+        let known = self.newest.get(&job);
+        self.assess(self.store.append(job, change, known.as_ref().map(|k| &k.open), Catalogue::builtin()).await?).await
     }
 
     /// Assessing takes milliseconds of pure computation: off the threads that serve requests.

@@ -11,6 +11,9 @@ struct Assets;
 
 /// A file that ships with the application; browsers ask again and mostly hear ‘not changed’.
 pub async fn asset(Path(path): Path<String>, headers: HeaderMap) -> Result<Response, AppError> {
+    if path == "board.css" {
+        return Ok(([(header::CONTENT_TYPE, "text/css; charset=utf-8"), (header::CACHE_CONTROL, "no-cache")], fenlo_drawing::board::BOARD_CSS).into_response());
+    }
     let file = Assets::get(&path).ok_or(AppError::NotFound)?;
     let tag = file.metadata.sha256_hash()[..8].iter().fold(String::from("\""), |mut tag, b| {
         let _ = write!(tag, "{b:02x}");

@@ -35,7 +35,7 @@ impl From<StoreError> for AppError {
         match error {
             StoreError::NotFound => Self::NotFound,
             StoreError::Conflict(what) => Self::Conflict(what),
-            StoreError::NothingTo(_) => Self::Bad(error.to_string()),
+            StoreError::NothingTo(_) | StoreError::Full(_) => Self::Bad(error.to_string()),
             StoreError::Edit(EditError::Faults(faults)) => Self::Faults(faults),
             // What the edit changes is gone: somebody took it away.
             StoreError::Edit(edit @ EditError::Missing { .. }) => Self::Conflict(edit.to_string()),

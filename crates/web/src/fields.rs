@@ -104,6 +104,33 @@ impl Fields {
         }
     }
 
+    /// Degrees from 0 to 360, none where the field is empty.
+    pub fn degrees_if_any(&mut self, field: &str) -> Option<f64> {
+        if self.get(field).is_empty() {
+            return None;
+        }
+        let degrees = self.number(field);
+        if !(0.0..=360.0).contains(&degrees) {
+            self.fault(field, "must be from 0 to 360 degrees");
+        }
+        Some(degrees)
+    }
+
+    /// A number, with or without a degree sign; zero where the field is empty.
+    pub fn number(&mut self, field: &str) -> f64 {
+        let text = self.get(field).trim_end_matches('°').trim().replace(',', ".");
+        if text.is_empty() {
+            return 0.0;
+        }
+        match text.parse::<f64>() {
+            Ok(n) if n.is_finite() && n.abs() <= 1e6 => n,
+            _ => {
+                self.fault(field, format!("‘{}’ is not a number", text.chars().take(20).collect::<String>()));
+                0.0
+            }
+        }
+    }
+
     /// A choice written in kebab-case, as the plan writes it.
     pub fn choice<T: serde::de::DeserializeOwned + Default>(&mut self, field: &str) -> T {
         let read = serde_json::from_value(serde_json::Value::String(self.text(field)));

@@ -45,5 +45,15 @@ pub async fn open_store(url: &str) -> Result<Store, StoreError> {
 /// # Errors
 /// The listener fails.
 pub async fn serve(listener: TcpListener, store: Store, stop: impl Future<Output = ()> + Send + 'static) -> std::io::Result<()> {
-    axum::serve(listener, router::router(app::App::new(store))).with_graceful_shutdown(stop).await
+    let app = app::App::new(store);
+    let news = tokio::spawn(app.clone().pass_on_news());
+    // Open streams of news would keep a server that was told to stop from stopping.
+    let (stopped, stopping) = tokio::sync::watch::channel(false);
+    let stop = async move {
+        stop.await;
+        let _ = stopped.send(true);
+    };
+    let served = axum::serve(listener, router::router(app, stopping)).with_graceful_shutdown(stop).await;
+    news.abort();
+    served
 }

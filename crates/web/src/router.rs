@@ -2,14 +2,15 @@
 
 use crate::app::App;
 use crate::error::{AppError, render_errors};
-use crate::screens::{details, heads, jobs, pressure, quick, valves, water};
+use crate::screens::{details, ground, heads, jobs, pressure, quick, valves, water};
 use crate::{assets, security};
-use axum::Router;
+use axum::{Extension, Router};
 use axum::extract::DefaultBodyLimit;
 use axum::http::StatusCode;
 use axum::middleware;
 use axum::routing::{get, post};
 use std::time::Duration;
+use tokio::sync::watch;
 use tower::ServiceBuilder;
 use tower_http::catch_panic::CatchPanicLayer;
 use tower_http::compression::CompressionLayer;
@@ -21,10 +22,14 @@ use tower_http::trace::TraceLayer;
 const MOST_FORM: usize = 256 * 1024;
 /// A job file with its multipart wrapping.
 const MOST_FILE: usize = 5_100_000;
+/// A drawing of 25 MB with its multipart wrapping.
+const MOST_DRAWING: usize = 25_100_000;
+/// A scan of 12 MB with its multipart wrapping.
+const MOST_PICTURE: usize = 12_100_000;
 /// Longer than any page takes.
 const TIMEOUT: Duration = Duration::from_secs(20);
 
-pub fn router(app: App) -> Router {
+pub fn router(app: App, stopping: watch::Receiver<bool>) -> Router {
     let job = Router::new()
         .route("/details", get(details::page).post(details::save))
         .route("/rules", post(details::save_rules))
@@ -45,6 +50,23 @@ pub fn router(app: App) -> Router {
         .route("/water/{supply}/chain/new", post(water::add_part))
         .route("/water/{supply}/chain/{part}", post(water::save_part))
         .route("/water/{supply}/chain/{part}/{what}", post(water::move_part))
+        .route("/events", get(ground::events::stream).layer(Extension(stopping)))
+        .route("/ground", get(ground::page))
+        .route("/ground/gesture", post(ground::gestures::gesture))
+        .route("/ground/changes", get(ground::gestures::changes))
+        .route("/ground/op", post(ground::ops::op))
+        .route("/ground/tapes", get(ground::ops::tapes))
+        .route("/ground/sheet", get(ground::sheet::page))
+        .route("/ground/thing/{id}", post(ground::sheet::save))
+        .route("/ground/list", get(ground::list::page))
+        .route("/ground/import", post(ground::import::upload).layer(DefaultBodyLimit::max(MOST_DRAWING)))
+        .route("/ground/import/{upload}", get(ground::import::page).post(ground::import::take))
+        .route("/ground/picture", post(ground::picture::upload).layer(DefaultBodyLimit::max(MOST_PICTURE)))
+        .route("/ground/picture/set", post(ground::picture::set))
+        .route("/ground/picture/{name}", get(ground::picture::show))
+        .route("/ground/plan.svg", get(ground::export::svg))
+        .route("/ground/plan.dxf", get(ground::export::dxf))
+        .route("/ground/plan.geojson", get(ground::export::geojson))
         .route("/heads", get(heads::page))
         .route("/heads/new", post(heads::add))
         .route("/heads/{group}", post(heads::save))

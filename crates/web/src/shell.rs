@@ -9,18 +9,20 @@ use fenlo_core::findings::Severity;
 pub enum Screen {
     Details,
     Water,
+    Ground,
     Heads,
     Valves,
     Pressure,
 }
 
 impl Screen {
-    const STEPS: [Self; 4] = [Self::Water, Self::Heads, Self::Valves, Self::Pressure];
+    const STEPS: [Self; 5] = [Self::Water, Self::Ground, Self::Heads, Self::Valves, Self::Pressure];
 
     pub fn name(self) -> &'static str {
         match self {
             Self::Details => "Details",
             Self::Water => "Water",
+            Self::Ground => "Ground",
             Self::Heads => "Heads",
             Self::Valves => "Valves",
             Self::Pressure => "Pressure",
@@ -31,6 +33,7 @@ impl Screen {
         match self {
             Self::Details => "details",
             Self::Water => "water",
+            Self::Ground => "ground",
             Self::Heads => "heads",
             Self::Valves => "valves",
             Self::Pressure => "pressure",
@@ -139,6 +142,7 @@ impl<'a> Shell<'a> {
         let (stop, done) = match screen {
             Screen::Details => (false, true),
             Screen::Water => (water == Some(Severity::Stop) && plan.supplies.iter().any(|s| !s.readings.is_empty()), a.supplies.iter().all(|s| s.design.flow.is_some())),
+            Screen::Ground => (false, plan.site.areas().next().is_some()),
             Screen::Heads => (false, !plan.groups.is_empty()),
             Screen::Valves => (a.unassigned > 0, !plan.valves.is_empty() && a.unassigned == 0),
             Screen::Pressure => (zones == Some(Severity::Stop), !plan.valves.is_empty() && zones.is_none_or(|s| s == Severity::Watch)),

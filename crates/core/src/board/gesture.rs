@@ -48,6 +48,9 @@ pub enum Gesture {
     Strip { id: String, ring: usize, edge: usize, width: Length, new: String, kind: NewKind },
     /// Places a head. `group` names the group that is made if there is none for it yet.
     PlaceHead { group: String, area: Option<String>, nozzle: String, head: DrawnHead },
+    /// Places a head and lets the ground say its arc: at a corner of an area it waters the corner,
+    /// on an edge half a circle, elsewhere all round.
+    SetHead { id: String, at: Point, nozzle: String, group: String, valve: Option<String> },
     /// Sets a head's arc and where it looks.
     TurnHead { id: String, facing: f64, arc: u16 },
     /// Turns a head's throw down, or back to full.
@@ -209,6 +212,14 @@ impl Gesture {
                 d.fresh(&head.id)?;
                 heads::known(nozzle, catalogue)?;
                 d.group_for(nozzle, area.as_deref(), group, None, head.clone())
+            }
+            Self::SetHead { id, at, nozzle, group, valve } => {
+                d.fresh(id)?;
+                let known = heads::known(nozzle, catalogue)?;
+                let stand = heads::stand(&d.plan.site, *at);
+                let arc = stand.arc.clamp(known.arcs.0, known.arcs.1);
+                let head = DrawnHead { id: id.clone(), at: *at, arc, facing: stand.facing, radius: None, valve: valve.clone() };
+                d.group_for(nozzle, stand.area.as_deref(), group, None, head)
             }
             Self::TurnHead { id, facing, arc } => {
                 let Found::Head(group, head) = d.find(id)? else { return Err(GestureFault::at(id, "is no head")) };

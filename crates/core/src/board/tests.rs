@@ -132,6 +132,29 @@ fn heads_by_hand_make_groups_by_nozzle_and_area() {
 }
 
 #[test]
+fn the_ground_says_what_a_head_waters() {
+    let mut plan = board();
+    // A house corner stands in the lawn: the inner corner of the L wants three quarters.
+    let hole = rect(6.0, 6.0, 2.0, 2.0);
+    plan = done(&plan, &[add(NewKind::Dry(DryKind::Building).thing("b1", hole.clone())), Gesture::CutOut { id: "a1".into(), by: ids(&["b1"]), new: vec![] }]);
+    let stands = |x: f64, y: f64| {
+        let set = Gesture::SetHead { id: "h1".into(), at: Point::new(x, y), nozzle: "spray-10".into(), group: "g1".into(), valve: None };
+        let next = done(&plan, &[set]);
+        let (g, h) = next.drawn_head("h1").unwrap();
+        (g.area.clone(), h.arc, h.facing.round())
+    };
+    let a1 = Some("a1".to_owned());
+    assert_eq!(stands(0.0, 0.0), (a1.clone(), 90, 45.0), "lower left corner");
+    assert_eq!(stands(10.0, 10.0), (a1.clone(), 90, 225.0));
+    assert_eq!(stands(5.0, 0.1), (a1.clone(), 180, 90.0), "on the lower edge, looking up");
+    assert_eq!(stands(-0.2, 5.0), (a1.clone(), 180, 0.0), "a hand off the left edge");
+    assert_eq!(stands(6.0, 6.0), (a1.clone(), 270, 225.0), "round the corner of the house");
+    assert_eq!(stands(7.0, 8.0), (a1.clone(), 180, 90.0), "at the wall, looking away");
+    assert_eq!(stands(3.0, 3.0), (a1, 360, 0.0));
+    assert_eq!(stands(30.0, 3.0), (None, 360, 0.0), "on no area");
+}
+
+#[test]
 fn two_people_collide_only_on_one_thing() {
     let c = Catalogue::builtin();
     let plan = done(&board(), &[head("h1", 0.0, 0.0, 45.0), head("h2", 10.0, 0.0, 135.0)]);

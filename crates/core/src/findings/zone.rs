@@ -111,7 +111,7 @@ impl Check<'_> {
                 over = over * 100.0,
                 more = more * 100.0
             ),
-            working: Working::new("over = p / nominal − 1; water follows √(p / nominal)", "orifice flow; 15 % allowed over nominal, handbook practice")
+            working: Working::new("over = p / nominal − 1; water follows √(p / nominal)", "orifice flow; 15 % allowed over nominal, usual practice")
                 .with("highest nozzle", self.psi(high.nozzle))
                 .with("nominal", self.psi(nominal))
                 .with("zone takes / would take", format!("{} / {}", self.zone.flow.show(self.plan.units), self.zone.nominal_flow.show(self.plan.units)))

@@ -27,12 +27,13 @@ mod things;
 pub use combine::{CombineError, cut, join, offset, split, strip};
 pub use construct::{ConstructError, bend_through, chamfer, rectangle, round, triangulate};
 pub use heights::height_at;
-pub use outline::{Outline, Path, Vertex};
+pub use outline::{Edge, Outline, Path, Vertex};
 pub use point::{Motion, Point};
 pub use shape::{Shape, ShapeFault};
 pub use things::{Area, AreaKind, Dry, DryKind, Form, Note, PlaceKind, PlaceMark, Planting, Site, SpotHeight, Thing, Underlay, WaterUse, What, Wind};
 
 pub(crate) use check::check;
+pub(crate) use shape::to_segment;
 
 /// Two points nearer than this are one: half a millimetre.
 pub const SAME: f64 = 0.000_5;

@@ -5,6 +5,7 @@
 //! | [`Pressure`] | kPa | psi / kPa, bar |
 //! | [`Flow`] | L/min | gpm, gph / L/min, L/h, m3/h |
 //! | [`Length`] | m | ft, in / m, mm |
+//! | [`Surface`] | m2 | ft2 / m2 |
 //! | [`Speed`] | m/s | ft/s / m/s |
 //! | [`Rate`] | mm/h | in/h / mm/h |
 //! | [`Volume`] | L | gal / L |
@@ -114,6 +115,11 @@ quantity! {
     /// A length, a height or a diameter.
     Length, "length", m, from_m,
     [("ft" | "foot" | "feet" | "'", M_PER_FT), ("in" | "inch" | "inches" | "\"", M_PER_IN), ("m", 1.0), ("mm", 0.001), ("cm", 0.01)], "7 ft 6 in"
+}
+quantity! {
+    /// A piece of ground.
+    Surface, "area", m2, from_m2,
+    [("ft2" | "ft²" | "sqft", M_PER_FT * M_PER_FT), ("m2" | "m²", 1.0)], "1540 ft2"
 }
 quantity! {
     /// The mean velocity of water in a pipe.

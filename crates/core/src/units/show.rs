@@ -1,6 +1,6 @@
 //! Writing quantities: exactly for files, with a sensible number of digits for people.
 
-use super::{Flow, Length, Minutes, Pressure, Rate, Speed, Unit, Volume};
+use super::{Flow, Length, Minutes, Pressure, Rate, Speed, Surface, Unit, Volume};
 
 /// The units a job is read and typed in.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default, serde::Serialize, serde::Deserialize, schemars::JsonSchema)]
@@ -96,12 +96,48 @@ impl Length {
             UnitSystem::Metric => format!("{} m", trimmed(self.0, 2)),
         }
     }
+    /// As a tape reads: `12'6½"` to the quarter inch, `3.81 m` to the centimetre.
+    pub fn show_tape(self, system: UnitSystem) -> String {
+        match system {
+            UnitSystem::Us => {
+                let quarters = (self.inches().abs() * 4.0).round() as i64;
+                let sign = if self.0 < 0.0 && quarters > 0 { "-" } else { "" };
+                let (feet, inches, part) = (quarters / 48, quarters % 48 / 4, ["", "¼", "½", "¾"][(quarters % 4) as usize]);
+                match (feet, inches, part) {
+                    (0, _, _) => format!("{sign}{}{part}\"", if inches == 0 && !part.is_empty() { String::new() } else { inches.to_string() }),
+                    (_, 0, "") => format!("{sign}{feet}'"),
+                    _ => format!("{sign}{feet}'{inches}{part}\""),
+                }
+            }
+            UnitSystem::Metric => format!("{} m", fixed(self.0, 2)),
+        }
+    }
     /// A diameter: `0.930 in`, `26.0 mm`.
     pub fn show_bore(self, system: UnitSystem) -> String {
         match system {
             UnitSystem::Us => format!("{:.3} in", self.inches()),
             UnitSystem::Metric => format!("{:.1} mm", self.mm()),
         }
+    }
+}
+
+impl Surface {
+    /// `1,540 ft²`, `143 m²`; a decimal below ten.
+    pub fn show(self, system: UnitSystem) -> String {
+        let (value, unit) = match system {
+            UnitSystem::Us => (self.0 / (super::M_PER_FT * super::M_PER_FT), "ft²"),
+            UnitSystem::Metric => (self.0, "m²"),
+        };
+        let text = fixed(value, if value.abs() < 10.0 { 1 } else { 0 });
+        let (whole, rest) = text.split_once('.').map_or((text.as_str(), String::new()), |(w, r)| (w, format!(".{r}")));
+        let mut grouped = String::new();
+        for (i, c) in whole.chars().enumerate() {
+            if i > 0 && (whole.len() - i).is_multiple_of(3) && !grouped.ends_with('-') {
+                grouped.push(',');
+            }
+            grouped.push(c);
+        }
+        format!("{grouped}{rest} {unit}")
     }
 }
 

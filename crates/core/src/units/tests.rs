@@ -94,3 +94,15 @@ proptest! {
         if let Ok(l) = text.parse::<Length>() { prop_assert!(l.m().is_finite()); }
     }
 }
+
+#[test]
+fn a_tape_is_read_to_the_quarter_inch_and_areas_are_grouped() {
+    let us = |inches: f64| Length::from_in(inches).show_tape(UnitSystem::Us);
+    assert_eq!([us(150.5), us(144.0), us(6.0), us(0.25), us(0.0), us(11.9), us(-30.0)], ["12'6½\"", "12'", "6\"", "¼\"", "0\"", "1'", "-2'6\""]);
+    assert_eq!(Length::from_m(3.807).show_tape(UnitSystem::Metric), "3.81 m");
+    let area = |m2: f64, u| Surface::from_m2(m2).show(u);
+    assert_eq!(area(1540.0 * M_PER_FT * M_PER_FT, UnitSystem::Us), "1,540 ft²");
+    assert_eq!(area(1_234_567.2, UnitSystem::Metric), "1,234,567 m²");
+    assert_eq!(area(3.25, UnitSystem::Metric), "3.2 m²");
+    assert_eq!(area(999.6, UnitSystem::Metric), "1,000 m²");
+}

@@ -24,7 +24,7 @@ fn near(a: f64, b: f64, tolerance: f64) {
     assert!((a - b).abs() < tolerance, "{a} is not {b}");
 }
 
-/// The handbook house: 3/4 in meter, 60 psi, 1 in copper at 7 ft/s.
+/// A house worked by hand: 3/4 in meter, 60 psi, 1 in copper at 7 ft/s.
 fn metered() -> Plan {
     let mut plan = Plan::new("Test", UnitSystem::Us);
     plan.supplies[0].readings.push(at_rest(60.0));

@@ -125,10 +125,7 @@ impl ZoneAssessment {
     pub fn workings(&self, units: UnitSystem) -> Vec<(&'static str, Working)> {
         let (low, high) = (self.lowest(), self.highest());
         let area = self.flow.lpm() * 60.0 / self.rate.mmph().max(1e-9);
-        let area = match units {
-            UnitSystem::Us => format!("{:.0} ft²", area / (crate::units::M_PER_FT * crate::units::M_PER_FT)),
-            UnitSystem::Metric => format!("{area:.0} m²"),
-        };
+        let area = crate::units::Surface::from_m2(area).show(units);
         vec![
             (
                 "Flow",
@@ -159,6 +156,58 @@ impl ZoneAssessment {
                     .gives(format!("{:.0} %", self.spread * 100.0)),
             ),
         ]
+    }
+    /// How the figures of one head come about; `at` is its place in `heads`.
+    pub fn head_workings(&self, at: usize, plan: &Plan) -> Vec<(&'static str, Working)> {
+        let catalogue = Catalogue::builtin();
+        let units = plan.units;
+        let Some(head) = self.heads.get(at) else { return Vec::new() };
+        let Some((group, nozzle)) = plan.group(&head.head.group).and_then(|g| Some((g, catalogue.nozzle(&g.nozzle)?))) else { return Vec::new() };
+        let kind = catalogue.kind(nozzle.kind);
+        let lateral = head.inlet - self.lateral_inlet;
+        let body = head.inlet - head.nozzle;
+        let mut pressure = Working::new("before the lateral − friction and height of the legs to this head − its body regulator", "network solved; Hazen and Williams 1905; 0.433 psi/ft (9.81 kPa/m)")
+            .with("before the lateral", self.lateral_inlet.show(units))
+            .with("legs and height", lateral.show(units));
+        if body.kpa() > 0.01 {
+            pressure = pressure.with("body regulator", format!("−{}", body.show(units)));
+        }
+        let mut all = vec![("Pressure", pressure.with("best, usable", format!("{}, {} to {}", head.band.0.show(units), head.band.1.show(units), head.band.2.show(units))).gives(head.nozzle.show(units)))];
+        let flow = if kind.exponent == 0.0 {
+            Working::new("the same at any pressure in its range (pressure-compensating)", "typical of the class").with("arc", format!("{}°", head.arc))
+        } else {
+            Working::new("q₀·(p/p₀)^x", "orifice flow; chart figures typical of the class")
+                .with("q₀ for its arc", head.nominal_flow.show(units))
+                .with("p, p₀", format!("{}, {}", head.nozzle.show(units), head.band.0.show(units)))
+                .with("x", format!("{}", kind.exponent))
+        };
+        all.push(("Flow", flow.gives(head.flow.show(units))));
+        let drawn = group.drawn.get((head.head.index as usize).wrapping_sub(group.count() as usize - group.drawn.len()));
+        let turned = drawn.and_then(|d| d.radius);
+        if let (Some(full), Some(throw)) = (nozzle.radius, nozzle.throw(kind, head.nozzle, turned)) {
+            let working = Working::new("R₀·(p/p₀)^0.3 below nominal; at most 3 % more above it, where the stream breaks up", "usual practice for the class")
+                .with("R₀", full.show(units))
+                .with("turned down to", turned.map_or_else(|| "not".to_owned(), |r| r.show(units)))
+                .with("p, p₀", format!("{}, {}", head.nozzle.show(units), head.band.0.show(units)));
+            all.push(("Throw", working.gives(throw.show(units))));
+        }
+        all.push((
+            "Rate",
+            Working::new("flow / area it is to water (mm/h = 60·L/min / m²; in/h = 96.25·gpm / ft²)", "definition of precipitation rate")
+                .with("flow", head.flow.show(units))
+                .with("area", crate::units::Surface::from_m2(head.flow.lpm() * 60.0 / head.rate.mmph().max(1e-9)).show(units))
+                .gives(head.rate.show(units)),
+        ));
+        all
+    }
+    /// How the velocity comes about.
+    pub fn velocity_working(&self, plan: &Plan) -> Working {
+        let units = plan.units;
+        Working::new("v = Q / (π·d²/4) in the fastest pipe behind the shared chain", "continuity; limits are house rules")
+            .with("where", if self.fastest_first_leg { "first leg" } else { "a later leg or the mainline" })
+            .with("zone flow", self.flow.show(units))
+            .with("watch from, stop from", format!("{}, {}", plan.rules.velocity_watch.show(units), plan.rules.velocity_stop.show(units)))
+            .gives(self.velocity.show(units))
     }
     /// The head with most pressure for its kind.
     pub fn highest(&self) -> &HeadResult {

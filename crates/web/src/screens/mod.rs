@@ -2,6 +2,7 @@
 
 pub mod details;
 pub mod findings;
+pub mod ground;
 pub mod heads;
 pub mod jobs;
 pub mod pressure;
@@ -43,6 +44,7 @@ fn body(job: &Assessed, here: &Here) -> Result<String, AppError> {
     match here.screen {
         Screen::Details => details::body(job, &[]),
         Screen::Water => water::body(job, here.pick.as_deref()),
+        Screen::Ground => ground::body(job),
         Screen::Heads => heads::body(job),
         Screen::Valves => valves::body(job, here.pick.as_deref()),
         Screen::Pressure => pressure::body(job, here.pick.as_deref(), None),

@@ -1,0 +1,212 @@
+//! GeoJSON (RFC 7946). What we write is in metres of the job's own plane, and says so; what comes
+//! from elsewhere may be longitude and latitude, which are brought to a plane at its middle.
+
+use super::{Drawing, FURTHEST, MOST_DRAWING, MOST_LAYERS, MOST_PIECES, MOST_POINTS};
+use crate::error::ReadError;
+use fenlo_core::plan::Plan;
+use fenlo_core::site::{Area, Dry, Form, Outline, Path, Point, Shape, Thing, What};
+use geojson::{FeatureReader, GeometryValue, Position};
+use serde_json::{Value, json};
+
+/// Arcs are cut into pieces that stay so near to them, metres.
+const FLAT: f64 = 0.000_4;
+
+/// Reads features, one by one. Layers are named by what a feature says of itself: `kind`, `layer`,
+/// `name`; else by the kind of its geometry.
+///
+/// # Errors
+/// The first fault, with the number of its feature.
+pub fn read_geojson(bytes: &[u8]) -> Result<Drawing, ReadError> {
+    if bytes.len() > MOST_DRAWING {
+        return Err(ReadError::one("file", format!("is {} MB; at most {} MB are read", bytes.len() / 1_000_000, MOST_DRAWING / 1_000_000)));
+    }
+    // The reader of features wants a collection; a single feature is made one.
+    let head = String::from_utf8_lossy(&bytes[..bytes.len().min(4_000)]).into_owned();
+    let local = head.contains(LOCAL);
+    let mut read = Reading { out: Drawing::default(), points: 0, pieces: 0, degrees: true };
+    let mut any = false;
+    for (i, feature) in FeatureReader::from_reader(bytes).features().enumerate() {
+        let n = i + 1;
+        let feature = feature.map_err(|e| ReadError::one(format!("feature {n}"), fault(&e)))?;
+        any = true;
+        let says = |key: &str| feature.properties.as_ref().and_then(|p| p.get(key)).and_then(Value::as_str).map(str::to_owned);
+        let Some(geometry) = &feature.geometry else {
+            read.out.unused("features without geometry");
+            continue;
+        };
+        let layer = match (says("is"), says("kind")) {
+            (Some(is), Some(kind)) => format!("{is}-{kind}"),
+            (Some(is), None) => is,
+            _ => says("kind").or_else(|| says("layer")).or_else(|| says("type")).unwrap_or_else(|| geometry.value.type_name().to_owned()),
+        };
+        let name = says("name").unwrap_or_default();
+        let height = feature.properties.as_ref().and_then(|p| p.get("height")).and_then(Value::as_f64).filter(|h| h.is_finite());
+        read.geometry(&geometry.value, &layer, &name, height, says("text"), n)?;
+    }
+    if !any {
+        return Err(ReadError::one("file", "holds no features: a GeoJSON FeatureCollection is expected"));
+    }
+    read.out.maybe_degrees = read.degrees && !local;
+    read.out.metres = local.then_some(1.0);
+    read.out.layers.retain(|_, l| !l.is_empty());
+    Ok(read.out)
+}
+
+/// How a file of ours says that it is in metres.
+const LOCAL: &str = "metres on the job's own plane";
+
+fn fault(error: &geojson::Error) -> String {
+    let text = error.to_string();
+    text.chars().take(200).collect()
+}
+
+struct Reading {
+    out: Drawing,
+    points: usize,
+    pieces: usize,
+    degrees: bool,
+}
+
+impl Reading {
+    fn place(&mut self, p: &Position, n: usize) -> Result<Point, ReadError> {
+        self.points += 1;
+        let (x, y) = match p.as_slice() {
+            [x, y, ..] => (*x, *y),
+            _ => return Err(ReadError::one(format!("feature {n}"), "has a position without two figures")),
+        };
+        if self.points > MOST_POINTS || self.pieces > MOST_PIECES {
+            return Err(ReadError::one(format!("feature {n}"), format!("the drawing grows beyond {MOST_PIECES} pieces or {MOST_POINTS} corners")));
+        }
+        if !(x.abs() < FURTHEST && y.abs() < FURTHEST) {
+            return Err(ReadError::one(format!("feature {n}"), "has a coordinate further off than any site"));
+        }
+        self.degrees &= x.abs() <= 180.0 && y.abs() <= 90.0;
+        Ok(Point::new(x, y))
+    }
+
+    fn line(&mut self, positions: &[Position], n: usize) -> Result<Vec<Point>, ReadError> {
+        let mut points: Vec<Point> = Vec::with_capacity(positions.len());
+        for p in positions {
+            let p = self.place(p, n)?;
+            if points.last() != Some(&p) {
+                points.push(p);
+            }
+        }
+        Ok(points)
+    }
+
+    fn polygon(&mut self, rings: &[Vec<Position>], n: usize) -> Result<Option<Shape>, ReadError> {
+        let mut outlines = Vec::new();
+        for ring in rings {
+            let mut points = self.line(ring, n)?;
+            if points.len() > 1 && points.first() == points.last() {
+                points.pop();
+            }
+            outlines.push(Outline::straight(&points));
+        }
+        let mut outlines = outlines.into_iter();
+        Ok(outlines.next().map(|outline| Shape { outline, holes: outlines.collect() }))
+    }
+
+    fn geometry(&mut self, value: &GeometryValue, layer: &str, name: &str, height: Option<f64>, text: Option<String>, n: usize) -> Result<(), ReadError> {
+        let key: String = layer.chars().filter(|c| !c.is_control()).take(100).collect();
+        if self.out.layers.len() >= MOST_LAYERS && !self.out.layers.contains_key(&key) {
+            return Err(ReadError::one(format!("feature {n}"), format!("there are more than {MOST_LAYERS} kinds of feature")));
+        }
+        self.pieces += 1;
+        let name: String = name.chars().filter(|c| !c.is_control()).take(100).collect();
+        match value {
+            GeometryValue::Point { coordinates } => {
+                let at = self.place(coordinates, n)?;
+                let z = height.or_else(|| coordinates.as_slice().get(2).copied().filter(|z| z.is_finite() && *z != 0.0));
+                let layer = self.out.layers.entry(key).or_default();
+                match text {
+                    Some(text) => layer.texts.push((at, text.chars().filter(|c| !c.is_control()).take(500).collect())),
+                    None => layer.points.push((at, z)),
+                }
+            }
+            GeometryValue::MultiPoint { coordinates } => {
+                for p in coordinates {
+                    let at = self.place(p, n)?;
+                    self.out.layers.entry(key.clone()).or_default().points.push((at, None));
+                }
+            }
+            GeometryValue::LineString { coordinates } => {
+                let points = self.line(coordinates, n)?;
+                if points.len() > 1 {
+                    self.out.layers.entry(key).or_default().open.push(Path::straight(&points));
+                }
+            }
+            GeometryValue::MultiLineString { coordinates } => {
+                for line in coordinates {
+                    let points = self.line(line, n)?;
+                    if points.len() > 1 {
+                        self.out.layers.entry(key.clone()).or_default().open.push(Path::straight(&points));
+                    }
+                }
+            }
+            GeometryValue::Polygon { coordinates } => {
+                if let Some(shape) = self.polygon(coordinates, n)? {
+                    self.out.layers.entry(key).or_default().closed.push((shape, name));
+                }
+            }
+            GeometryValue::MultiPolygon { coordinates } => {
+                for rings in coordinates {
+                    if let Some(shape) = self.polygon(rings, n)? {
+                        self.out.layers.entry(key.clone()).or_default().closed.push((shape, name.clone()));
+                    }
+                }
+            }
+            GeometryValue::GeometryCollection { geometries } => {
+                for g in geometries {
+                    self.geometry(&g.value, layer, &name, height, None, n)?;
+                }
+            }
+        }
+        Ok(())
+    }
+}
+
+/// The board as a FeatureCollection in metres of the job's plane.
+pub fn write_geojson(plan: &Plan) -> String {
+    let position = |p: Point| json!([p.x, p.y]);
+    let ring = |outline: &Outline, ccw: bool| {
+        let outline = if (outline.signed_area() > 0.0) == ccw { outline.clone() } else { outline.reversed() };
+        let mut points = outline.flat(FLAT);
+        points.extend(points.first().copied());
+        Value::Array(points.into_iter().map(position).collect())
+    };
+    let polygon = |s: &Shape| {
+        let rings: Vec<Value> = std::iter::once(ring(&s.outline, true)).chain(s.holes.iter().map(|h| ring(h, false))).collect();
+        json!({ "type": "Polygon", "coordinates": rings })
+    };
+    let feature = |thing: &Thing| {
+        let (geometry, mut properties) = match &thing.what {
+            What::Area(Area { kind, shape, .. }) => (polygon(shape), json!({ "is": "area", "kind": kind })),
+            What::Dry(Dry { kind, form: Form::Region(shape), .. }) => (polygon(shape), json!({ "is": "dry", "kind": kind })),
+            What::Dry(Dry { kind, form: Form::Line(path), .. }) => {
+                (json!({ "type": "LineString", "coordinates": path.flat(FLAT).into_iter().map(position).collect::<Vec<_>>() }), json!({ "is": "dry", "kind": kind }))
+            }
+            What::Place(p) => (json!({ "type": "Point", "coordinates": position(p.at) }), json!({ "is": "place", "kind": p.kind })),
+            What::Plant(p) => {
+                let points: Vec<Value> = p.spots().into_iter().map(position).collect();
+                (json!({ "type": "MultiPoint", "coordinates": points }), json!({ "is": "plants", "canopy": p.canopy.m() }))
+            }
+            What::Height(h) => (json!({ "type": "Point", "coordinates": position(h.at) }), json!({ "is": "heights", "height": h.height.m() })),
+            What::Note(n) => (json!({ "type": "Point", "coordinates": position(n.at) }), json!({ "is": "notes", "text": n.text })),
+        };
+        if !thing.name.is_empty() {
+            properties["name"] = json!(thing.name);
+        }
+        json!({ "type": "Feature", "geometry": geometry, "properties": properties })
+    };
+    let heads = plan.groups.iter().flat_map(|g| {
+        g.drawn.iter().map(move |h| {
+            let properties = json!({ "is": "heads", "nozzle": g.nozzle, "arc": h.arc, "facing": h.facing, "valve": h.valve });
+            json!({ "type": "Feature", "geometry": { "type": "Point", "coordinates": [h.at.x, h.at.y] }, "properties": properties })
+        })
+    });
+    let features: Vec<Value> = plan.site.things.iter().map(feature).chain(heads).collect();
+    // The note on the plane comes first, so that a reader meets it before any figure.
+    format!("{{\"type\":\"FeatureCollection\",\"plane\":\"{LOCAL}\",\"name\":{},\"features\":{}}}\n", json!(plan.name), Value::Array(features))
+}

@@ -1,0 +1,119 @@
+// Gestures to the server in their order; changed parts of the drawing back. While the server can't
+// be reached gestures wait, also over a reload of the page; a key on each makes sure that it is
+// done once however often it is sent.
+
+const RETRY = 1500;
+
+export class Wire {
+  /** @param heard what to do with: changes(answer), refused(gesture, message), waiting(count), reload() */
+  constructor(job, seen, heard) {
+    Object.assign(this, { job, seen, heard, queue: [], away: false, closed: false });
+    this.store = `fenlo-waiting-${job}`;
+    try {
+      this.queue = JSON.parse(localStorage.getItem(this.store) ?? "[]");
+    } catch {
+      this.queue = [];
+    }
+    this.listen();
+    this.pump();
+  }
+
+  send(gesture) {
+    this.queue.push({ key: crypto.randomUUID?.() ?? String(Math.random()), gesture });
+    this.keep();
+    this.pump();
+  }
+
+  keep() {
+    try {
+      if (this.queue.length) localStorage.setItem(this.store, JSON.stringify(this.queue));
+      else localStorage.removeItem(this.store);
+    } catch {
+      // Without storage gestures still wait in memory.
+    }
+  }
+
+  async pump() {
+    if (this.busy || this.closed) return;
+    this.busy = true;
+    while (this.queue.length && !this.closed) {
+      const { key, gesture } = this.queue[0];
+      const answer = await this.ask(`/jobs/${this.job}/ground/gesture`, { base: this.seen, key, gesture });
+      if (answer === null) {
+        this.gone();
+        break;
+      }
+      this.back();
+      this.queue.shift();
+      this.keep();
+      if (answer.ok) this.take(answer.body);
+      else {
+        // What was drawn for it goes; what others did is shown.
+        this.heard.refused(gesture, answer.body?.message ?? "That could not be saved.");
+        await this.catchUp();
+      }
+    }
+    this.busy = false;
+    if (this.told > this.seen && !this.away) await this.catchUp();
+  }
+
+  async ask(url, body) {
+    try {
+      const response = await fetch(url, body ? { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(body) } : {});
+      // The database away: as good as no connection, and nothing was saved.
+      if (response.status >= 500) return null;
+      return { ok: response.ok, body: response.headers.get("content-type")?.includes("json") ? await response.json() : null };
+    } catch {
+      return null;
+    }
+  }
+
+  gone() {
+    this.away = true;
+    this.heard.waiting(this.queue.length);
+    clearTimeout(this.retry);
+    this.retry = setTimeout(() => {
+      this.pump();
+      if (!this.queue.length) this.catchUp();
+    }, RETRY);
+  }
+
+  back() {
+    if (!this.away) return;
+    this.away = false;
+    this.heard.waiting(0);
+  }
+
+  take(changes) {
+    if (changes.seq < this.seen) return;
+    this.seen = changes.seq;
+    if (changes.reload) this.heard.reload();
+    else this.heard.changes(changes);
+  }
+
+  /** Fetches what changed since what is shown. */
+  async catchUp() {
+    const answer = await this.ask(`/jobs/${this.job}/ground/changes?since=${this.seen}`);
+    if (answer === null) return this.gone();
+    this.back();
+    if (answer.ok) this.take(answer.body);
+  }
+
+  listen() {
+    this.events = new EventSource(`/jobs/${this.job}/events`);
+    this.events.addEventListener("edit", (event) => {
+      const seq = Number(event.data);
+      this.told = Math.max(this.told ?? 0, seq);
+      if ((seq === 0 || seq > this.seen) && !this.busy) this.catchUp();
+    });
+    // A new connection may have missed something.
+    this.events.addEventListener("hello", () => !this.busy && this.catchUp());
+    this.events.addEventListener("error", () => this.queue.length || this.gone());
+  }
+
+  close() {
+    this.closed = true;
+    clearTimeout(this.retry);
+    this.events.close();
+  }
+}

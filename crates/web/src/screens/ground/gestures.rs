@@ -1,0 +1,185 @@
+//! Gestures in, changed parts of the drawing out.
+
+use super::picture_href;
+use crate::app::{App, Assessed, compute};
+use crate::error::{AppError, escape};
+use crate::shell::{Here, Screen, Shell};
+use axum::Json;
+use axum::extract::rejection::JsonRejection;
+use axum::extract::{Path, Query, State};
+use axum::http::StatusCode;
+use axum::response::{IntoResponse, Response};
+use fenlo_core::board::Gesture;
+use fenlo_core::catalogue::Catalogue;
+use fenlo_core::plan::{Edit, Subject};
+use fenlo_core::site::What;
+use fenlo_drawing::board::{self, layer_of};
+use fenlo_store::Change;
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeSet;
+use std::sync::Arc;
+
+/// A gesture as the board sends it.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Sent {
+    /// The number of the newest edit that the board shows.
+    base: i64,
+    /// Sent again with the same key it is done once.
+    key: String,
+    gesture: Gesture,
+}
+
+/// A part of the drawing that is new or changed.
+#[derive(Serialize)]
+struct Part {
+    id: String,
+    layer: &'static str,
+    /// The part before it in its layer.
+    after: Option<String>,
+    svg: String,
+}
+
+/// What changed since a number.
+#[derive(Serialize, Default)]
+struct Changes {
+    seq: i64,
+    /// So much that the whole board is to be fetched anew.
+    reload: bool,
+    /// Saved state, undo and rail.
+    head: String,
+    changed: Vec<Part>,
+    gone: Vec<String>,
+    underlay: Option<String>,
+    north: Option<f64>,
+    things: usize,
+}
+
+/// Why a gesture was not done.
+#[derive(Serialize)]
+struct Refused {
+    message: String,
+    about: Option<String>,
+}
+
+/// Edits that a board may be behind before it is fetched anew.
+const MOST_BEHIND: i64 = 200;
+
+pub async fn gesture(State(app): State<App>, Path(job): Path<i64>, sent: Result<Json<Sent>, JsonRejection>) -> Result<Response, AppError> {
+    let Json(sent) = match sent {
+        Ok(sent) => sent,
+        Err(e) => return Ok(refused(e.status(), format!("That gesture can't be read: {}", e.body_text()), None)),
+    };
+    if sent.key.len() > 64 {
+        return Ok(refused(StatusCode::UNPROCESSABLE_ENTITY, "the key is too long".into(), None));
+    }
+    let known = app.job(job).await?;
+    let (gesture, before) = (sent.gesture, Arc::clone(&known));
+    let edit = compute(move || gesture.edit(before.plan(), Catalogue::builtin())).await?;
+    let edit = match edit {
+        Ok(edit) => edit,
+        // Done before, and the answer was lost on the way.
+        Err(_) if app.store.was_done(job, &sent.key).await? => return answer(&app, known, sent.base).await,
+        Err(fault) => return Ok(refused(StatusCode::UNPROCESSABLE_ENTITY, sentence(&fault.message), fault.about)),
+    };
+    match app.change(job, Change::Do { base: sent.base, edit: Box::new(edit), key: Some(sent.key) }).await {
+        Ok(known) => answer(&app, known, sent.base).await,
+        Err(AppError::Faults(faults)) => {
+            let fault = faults.first();
+            let message = fault.map_or_else(String::new, |f| sentence(&f.message));
+            Ok(refused(StatusCode::UNPROCESSABLE_ENTITY, message, None))
+        }
+        Err(AppError::Conflict(what)) => {
+            let message = format!("Somebody else changed this meanwhile ({what}). Yours was not saved and theirs was not touched: look at it now and do it again.");
+            Ok(refused(StatusCode::CONFLICT, message, None))
+        }
+        Err(error) => Err(error),
+    }
+}
+
+/// A message begins with a capital and ends with a stop.
+pub fn sentence(text: &str) -> String {
+    let mut letters = text.chars();
+    let first = letters.next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
+    let end = if text.ends_with(['.', '!', '?']) { "" } else { "." };
+    format!("{first}{}{end}", letters.as_str())
+}
+
+fn refused(status: StatusCode, message: String, about: Option<String>) -> Response {
+    (status, Json(Refused { message, about })).into_response()
+}
+
+#[derive(Deserialize)]
+pub struct Since {
+    since: i64,
+}
+
+pub async fn changes(State(app): State<App>, Path(job): Path<i64>, Query(query): Query<Since>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    answer(&app, known, query.since).await
+}
+
+async fn answer(app: &App, known: Arc<Assessed>, since: i64) -> Result<Response, AppError> {
+    let edits = app.store.edits_since(known.open.id, since, MOST_BEHIND + 1).await?;
+    compute(move || Ok(Json(changed(&known, &edits)?).into_response())).await?
+}
+
+/// The parts of the drawing that some edits touched, as they are now.
+fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
+    let plan = known.plan();
+    let here = Here::at(Screen::Ground, None);
+    let shell = Shell::new(known, &here);
+    let put = |id: &str, html: String| format!(r#"<div id="{id}">{html}</div>"#);
+    let mut out = Changes {
+        seq: known.open.seq,
+        head: put("status", shell.status_html()?) + &put("undo", shell.undo_html()?) + &put("rail", shell.rail_html()?),
+        things: plan.site.things.len() + plan.groups.iter().map(|g| g.drawn.len()).sum::<usize>(),
+        ..Changes::default()
+    };
+    if edits.len() as i64 > MOST_BEHIND {
+        out.reload = true;
+        return Ok(out);
+    }
+    let (mut things, mut heads, mut valves, mut all_heads) = (BTreeSet::new(), BTreeSet::new(), BTreeSet::new(), false);
+    for subject in edits.iter().flat_map(Edit::subjects) {
+        match subject {
+            Subject::Job => out.reload = true,
+            Subject::North => out.north = Some(plan.site.north),
+            Subject::Underlay => out.underlay = Some(board::underlay(plan, &picture_href(known))),
+            Subject::Thing(id) => {
+                // Water flows otherwise where heights or places change; what is gone may have been one.
+                all_heads |= plan.site.thing(&id).is_none_or(|t| matches!(t.what, What::Height(_) | What::Place(_)));
+                things.insert(id);
+            }
+            Subject::Head(group, id) => {
+                let group = plan.group(&group);
+                valves.extend(group.into_iter().flat_map(|g| &g.drawn).filter_map(|h| h.valve.clone()));
+                heads.insert(id);
+            }
+            Subject::Group(_) | Subject::Valve(_) | Subject::Supply(_) | Subject::Rules => all_heads = true,
+        }
+    }
+    if out.reload {
+        return Ok(out);
+    }
+    let mut before: std::collections::HashMap<&str, String> = Default::default();
+    for thing in &plan.site.things {
+        let layer = layer_of(thing);
+        let id = format!("t-{}", thing.id);
+        let after = before.insert(layer, id.clone());
+        if things.remove(&thing.id) {
+            out.changed.push(Part { id, layer, after, svg: board::thing(thing, plan.units) });
+        }
+    }
+    for (group, head) in plan.groups.iter().flat_map(|g| g.drawn.iter().map(move |h| (g, h))) {
+        let touched = heads.remove(&head.id) || all_heads || head.valve.as_ref().is_some_and(|v| valves.contains(v));
+        if touched {
+            out.changed.push(Part { id: format!("t-{}", head.id), layer: "heads", after: None, svg: board::head(plan, &known.assessment, group, head) });
+        }
+    }
+    for valve in plan.valves.iter().filter(|v| all_heads || valves.contains(&v.id)) {
+        out.changed.push(Part { id: format!("l-{}", valve.id), layer: "pipes", after: None, svg: board::pipes(plan, &valve.id) });
+    }
+    out.gone = things.into_iter().chain(heads).map(|id| format!("t-{}", escape(&id))).collect();
+    Ok(out)
+}

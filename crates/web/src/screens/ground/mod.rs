@@ -1,0 +1,105 @@
+//! Ground: the site drawn to scale.
+//!
+//! | file | idea |
+//! |---|---|
+//! | `gestures` | what hands did, as one edit; what changed since, as the parts of the drawing |
+//! | `sheet` | what is picked, beside the board: figures, properties, things to do with it |
+//! | `ops` | the same gestures from typed figures, for the keyboard |
+//! | `list` | everything on the board as a table |
+//! | `import` | drawings in: upload, layers to kinds, one edit |
+//! | `export` | drawings out |
+//! | `picture` | the scan or photo beneath |
+//! | `events` | other people's edits as they happen |
+
+pub mod events;
+pub mod export;
+pub mod gestures;
+pub mod import;
+pub mod list;
+pub mod ops;
+pub mod picture;
+pub mod sheet;
+
+use super::whole;
+use crate::app::{App, Assessed};
+use crate::choices::{self, Choice, Group};
+use crate::error::AppError;
+use crate::shell::{Here, Screen};
+use askama::Template;
+use axum::extract::{Path, State};
+use axum::response::Response;
+use fenlo_core::units::UnitSystem;
+use fenlo_drawing::board::{LAYERS, frame, layer, underlay};
+
+#[derive(Template)]
+#[template(path = "ground.html")]
+struct Page {
+    job: i64,
+    seq: i64,
+    units: &'static str,
+    frame: String,
+    view_box: String,
+    underlay: String,
+    layers: Vec<(&'static str, String)>,
+    north: f64,
+    empty: bool,
+    areas: Vec<Choice>,
+    dry: Vec<Choice>,
+    places: Vec<Choice>,
+    nozzles: Vec<Group>,
+    valves: Vec<Choice>,
+    sheet: String,
+    things: usize,
+}
+
+pub const AREAS: [(&str, &str); 7] =
+    [("lawn", "Lawn"), ("bed", "Bed"), ("hedge", "Hedge row"), ("slope", "Slope"), ("trees", "Trees"), ("containers", "Containers"), ("vegetables", "Vegetable rows")];
+pub const DRY: [(&str, &str); 7] =
+    [("building", "Building"), ("wall", "Wall"), ("window", "Window"), ("paving", "Paving"), ("path", "Path"), ("car-park", "Car park"), ("neighbour", "Neighbour")];
+pub const PLACES: [(&str, &str); 5] = [("water", "Water point"), ("meter", "Meter"), ("power", "Power"), ("controller", "Controller"), ("valve-box", "Valve box")];
+
+pub fn units_word(units: UnitSystem) -> &'static str {
+    match units {
+        UnitSystem::Us => "us",
+        UnitSystem::Metric => "metric",
+    }
+}
+
+pub fn picture_href(job: &Assessed) -> String {
+    job.plan().site.underlay.as_ref().map_or(String::new(), |u| format!("/jobs/{}/ground/picture/{}", job.open.id, u.picture))
+}
+
+pub fn body(job: &Assessed) -> Result<String, AppError> {
+    let plan = job.plan();
+    let (l, b, r, t) = frame(plan);
+    let heads: usize = plan.groups.iter().map(|g| g.drawn.len()).sum();
+    let none = Choice { value: String::new(), label: "no valve yet".into(), chosen: true };
+    Ok(Page {
+        job: job.open.id,
+        seq: job.open.seq,
+        units: units_word(plan.units),
+        frame: format!("{l:.3},{b:.3},{r:.3},{t:.3}"),
+        view_box: format!("{l:.3} {:.3} {:.3} {:.3}", -t, r - l, t - b),
+        underlay: underlay(plan, &picture_href(job)),
+        layers: LAYERS.iter().map(|name| (*name, layer(plan, &job.assessment, name))).collect(),
+        north: plan.site.north,
+        empty: plan.site.is_empty() && heads == 0,
+        areas: choices::of(&AREAS, "lawn"),
+        dry: choices::of(&DRY, "building"),
+        places: choices::of(&PLACES, "valve-box"),
+        nozzles: choices::nozzles("spray-12").into_iter().filter(|g| g.options.iter().any(|o| throws(&o.value))).collect(),
+        valves: std::iter::once(none).chain(choices::valves(plan, None)).collect(),
+        sheet: sheet::html(job, &[])?,
+        things: plan.site.things.len() + heads,
+    }
+    .render()?)
+}
+
+/// True for nozzles that throw: drip is listed, not drawn.
+pub fn throws(nozzle: &str) -> bool {
+    fenlo_core::catalogue::Catalogue::builtin().nozzle(nozzle).is_some_and(|n| n.radius.is_some())
+}
+
+pub async fn page(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
+    whole(app.job(job).await?, Here::at(Screen::Ground, None)).await
+}

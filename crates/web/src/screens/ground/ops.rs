@@ -1,0 +1,201 @@
+//! Gestures from typed figures: what the hands do on the board, for the keyboard.
+
+use super::gestures::sentence;
+use super::sheet::saved;
+use crate::app::{App, Assessed, compute};
+use crate::error::AppError;
+use crate::fields::{Fields, Pairs};
+use crate::respond::refuse;
+use crate::screens::details::base_of;
+use axum::Json;
+use axum::extract::{Form, Path, Query, State};
+use axum::response::{IntoResponse, Response};
+use fenlo_core::board::{Gesture, NewKind};
+use fenlo_core::catalogue::Catalogue;
+use fenlo_core::plan::Edit;
+use fenlo_core::site::{Motion, Note, Outline, PlaceMark, Planting, Point, Shape, SpotHeight, Thing, What, rectangle, triangulate};
+use fenlo_core::units::{Length, UnitSystem};
+use serde::Deserialize;
+use serde_json::json;
+use std::sync::Arc;
+
+const FIELDS: [&str; 18] = ["index", "corner", "right", "up", "degrees", "x", "y", "length", "rise", "cut", "radius", "distance", "width", "along", "across", "kind", "count", "arc"];
+
+/// One typed operation. `form` says where faults are shown, `op` what is to be done.
+pub async fn op(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let mut f = Fields::new(pairs, known.plan().units);
+    let form: String = f.text("form").chars().filter(|c| c.is_ascii_alphanumeric() || *c == '-').take(40).collect();
+    let edit = edits(&mut f, &known);
+    if !f.errors.is_empty() {
+        return Ok(refuse(&form, &FIELDS, &f.errors));
+    }
+    let before = Arc::clone(&known);
+    let edit = match edit {
+        Typed::Edit(edit) => Ok(edit),
+        Typed::Gesture(g) => compute(move || g.edit(before.plan(), Catalogue::builtin())).await?,
+    };
+    let edit = match edit {
+        Ok(edit) => edit,
+        Err(fault) => return Ok(refuse(&form, &FIELDS, &[("form".to_owned(), sentence(&fault.message))])),
+    };
+    match app.edit(job, base_of(&f, &known), edit).await {
+        Ok(known) => saved(&known, &form, &FIELDS),
+        Err(AppError::Faults(faults)) => {
+            let message = faults.first().map_or_else(String::new, |x| sentence(&x.message));
+            Ok(refuse(&form, &FIELDS, &[("form".to_owned(), message)]))
+        }
+        Err(error) => Err(error),
+    }
+}
+
+enum Typed {
+    Gesture(Gesture),
+    Edit(Edit),
+}
+
+fn edits(f: &mut Fields, known: &Assessed) -> Typed {
+    let plan = known.plan();
+    let ids: Vec<String> = f.get("ids").split(',').filter(|i| !i.is_empty()).take(5_000).map(str::to_owned).collect();
+    let id = ids.first().cloned().unwrap_or_default();
+    let (ring, index) = (f.count("ring") as usize, f.count("index") as usize);
+    let new = fresh(plan);
+    let centre = || {
+        let boxes = ids.iter().filter_map(|id| plan.site.thing(id)).filter_map(Thing::bounds).map(|(a, b)| a.middle(b));
+        let heads = ids.iter().filter_map(|id| plan.drawn_head(id)).map(|(_, h)| h.at);
+        let all: Vec<Point> = boxes.chain(heads).collect();
+        all.iter().fold(Point::default(), |sum, p| sum + *p) * (1.0 / all.len().max(1) as f64)
+    };
+    Typed::Gesture(match f.text("op").as_str() {
+        "move" => Gesture::Move { ids, motion: Motion::Shift { by: Point::new(f.length_or_zero("right").m(), f.length_or_zero("up").m()) } },
+        "copy" => {
+            let names = (0..ids.len()).map(|i| format!("{new}{i}")).collect();
+            Gesture::Copy { ids, new: names, motion: Motion::Shift { by: Point::new(f.length_or_zero("right").m(), f.length_or_zero("up").m()) } }
+        }
+        "turn" => Gesture::Move { motion: Motion::Turn { about: centre(), degrees: f.number("degrees") }, ids },
+        "mirror" => {
+            let about = centre();
+            let to = if f.get("axis") == "level" { about + Point::new(1.0, 0.0) } else { about + Point::new(0.0, 1.0) };
+            Gesture::Move { motion: Motion::Mirror { from: about, to }, ids }
+        }
+        "remove" => Gesture::Remove { ids },
+        "join" => Gesture::Join { ids },
+        "cut" => {
+            // What lies on it: everything that is kept dry and overlaps, or what else is picked.
+            let by: Vec<String> = if ids.len() > 1 { ids[1..].to_vec() } else { overlapping(plan, &id) };
+            if by.is_empty() {
+                f.fault("form", "nothing that is kept dry lies on it: draw the paving or the house first");
+            }
+            Gesture::CutOut { id, by, new: (0..20).map(|i| format!("{new}{i}")).collect() }
+        }
+        "corner" => Gesture::Corner { id, ring, index, to: Point::new(f.length("x").m(), f.length("y").m()) },
+        "corner-remove" => Gesture::RemoveCorner { id, ring, index },
+        "edge" => Gesture::EdgeLength { id, ring, edge: index, length: f.length("length") },
+        "bend" => Gesture::Bend { id, ring, edge: index, rise: f.length_or_zero("rise") },
+        "chamfer" => Gesture::Chamfer { id, ring: 0, index: counted(f, "corner"), cut: f.length("cut") },
+        "round" => Gesture::Round { id, ring: 0, index: counted(f, "corner"), radius: f.length("cut") },
+        "offset" => Gesture::Offset { id, distance: f.length("distance"), new },
+        "strip" => {
+            let kind = new_kind(f);
+            Gesture::Strip { id, ring: 0, edge: counted(f, "index"), width: f.length("width"), new, kind }
+        }
+        "nozzle" => Gesture::ChangeNozzle { ids, nozzle: f.text("nozzle"), group: new },
+        "valve" => Gesture::HeadsToValve { ids, valve: Some(f.text("valve")).filter(|v| !v.is_empty()) },
+        "arc" => {
+            let (arc, facing) = (f.count("arc").min(u32::from(u16::MAX)) as u16, f.number("degrees"));
+            let edits = ids.iter().filter_map(|id| plan.drawn_head(id)).map(|(g, h)| {
+                let head = fenlo_core::plan::DrawnHead { arc, facing: facing.rem_euclid(360.0), ..h.clone() };
+                Edit::PutHead { group: g.id.clone(), head, at: None }
+            });
+            return Typed::Edit(Edit::Batch { edits: edits.collect() });
+        }
+        "throw" => Gesture::ThrowHead { ids, radius: f.length_if_any("radius") },
+        "place-head" => Gesture::Move {
+            motion: Motion::Shift { by: Point::new(f.length("x").m(), f.length("y").m()) - plan.drawn_head(&id).map_or_else(Point::default, |(_, h)| h.at) },
+            ids,
+        },
+        "north" => Gesture::North { degrees: f.number("degrees") },
+        "rectangle" => {
+            let kind = new_kind(f);
+            let corner = Point::new(f.length_or_zero("x").m(), f.length_or_zero("y").m());
+            let (along, across) = (f.length("along"), f.length("across"));
+            let outline = rectangle(corner, f.number("degrees"), along, across).unwrap_or_else(|e| {
+                f.fault("along", e.to_string());
+                Outline::default()
+            });
+            Gesture::Add { thing: kind.thing(&new, Shape::plain(outline)) }
+        }
+        "point" => {
+            let at = Point::new(f.length_or_zero("x").m(), f.length_or_zero("y").m());
+            let what = match f.text("kind").as_str() {
+                "height" => What::Height(SpotHeight { at, height: f.length("length") }),
+                "note" => What::Note(Note { at, text: f.text("text") }),
+                "plant" => What::Plant(Planting { canopy: f.length("length"), at, to: None, count: 1 }),
+                _ => What::Place(PlaceMark { kind: f.choice("kind"), at, supply: None }),
+            };
+            Gesture::Add { thing: Thing { id: new, name: f.text("name"), what } }
+        }
+        other => {
+            f.fault("form", format!("‘{}’ is nothing that can be done here", other.chars().take(20).collect::<String>()));
+            Gesture::Remove { ids: Vec::new() }
+        }
+    })
+}
+
+/// A name that nothing on the board has and that somebody else drawing now will hardly choose.
+fn fresh(plan: &fenlo_core::plan::Plan) -> String {
+    let stamp = std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).map_or(0, |d| d.as_micros());
+    plan.fresh_id('t').to_owned() + &format!("{:x}", stamp & 0xff_ffff)
+}
+
+/// A corner or an edge as people count them, from 1.
+fn counted(f: &mut Fields, field: &str) -> usize {
+    let n = f.count(field);
+    if n == 0 && f.errors.is_empty() {
+        f.fault(field, "counts from 1");
+    }
+    (n as usize).wrapping_sub(1)
+}
+
+fn new_kind(f: &mut Fields) -> NewKind {
+    let text = f.text("kind");
+    let read = match text.split_once(':') {
+        Some(("area", kind)) => serde_json::from_value(kind.into()).ok().map(NewKind::Area),
+        Some(("dry", kind)) => serde_json::from_value(kind.into()).ok().map(NewKind::Dry),
+        _ => None,
+    };
+    read.unwrap_or_else(|| {
+        f.fault("kind", "pick one of the list");
+        NewKind::Area(Default::default())
+    })
+}
+
+/// What is kept dry and overlaps a thing.
+fn overlapping(plan: &fenlo_core::plan::Plan, id: &str) -> Vec<String> {
+    let Some(shape) = plan.site.thing(id).and_then(Thing::shape) else { return Vec::new() };
+    let dry = plan.site.things.iter().filter(|t| matches!(t.what, What::Dry(_)) && t.id != id);
+    dry.filter(|t| t.shape().is_some_and(|s| !matches!(fenlo_core::site::cut(shape, &[s]), Err(fenlo_core::site::CombineError::NoOverlap)))).map(|t| t.id.clone()).collect()
+}
+
+/// Two tapes from two known points.
+#[derive(Deserialize)]
+pub struct Tapes {
+    ax: f64,
+    ay: f64,
+    a: String,
+    bx: f64,
+    by: f64,
+    b: String,
+}
+
+/// Where two tapes meet, for the hands to pick from: `{points: [[x, y], [x, y]]}` or `{message}`.
+pub async fn tapes(State(app): State<App>, Path(job): Path<i64>, Query(t): Query<Tapes>) -> Result<Response, AppError> {
+    let u: UnitSystem = app.job(job).await?.plan().units;
+    let read = |text: &str| Length::typed(text, u).map_err(|e| e.to_string());
+    let sound = |p: Point| if p.is_sound() { Ok(p) } else { Err("that point lies outside the sheet".to_owned()) };
+    let found = (|| triangulate(sound(Point::new(t.ax, t.ay))?, read(&t.a)?, sound(Point::new(t.bx, t.by))?, read(&t.b)?).map_err(|e| e.show(u)))();
+    Ok(match found {
+        Ok(points) => Json(json!({ "points": points })).into_response(),
+        Err(message) => (axum::http::StatusCode::UNPROCESSABLE_ENTITY, Json(json!({ "message": sentence(&message) }))).into_response(),
+    })
+}

@@ -14,8 +14,9 @@ use std::fmt::Write;
 /// Rules for the look of the board, for pages and for the file.
 pub const BOARD_CSS: &str = include_str!("board.css");
 
-/// Layers from the ground up: where a thing is drawn.
-pub const LAYERS: [&str; 6] = ["ground", "dry", "plants", "pipes", "heads", "marks"];
+/// Layers from the ground up: where a thing is drawn. All ground is in one: an island lies on the
+/// car park and a house on the lawn, as they were drawn.
+pub const LAYERS: [&str; 6] = ["ground", "lines", "plants", "pipes", "heads", "marks"];
 
 /// A box on the ground, metres: left, bottom, right, top.
 pub type Frame = (f64, f64, f64, f64);
@@ -50,8 +51,8 @@ pub fn layer(plan: &Plan, assessment: &Assessment, layer: &str) -> String {
 /// The layer of a thing.
 pub fn layer_of(thing: &Thing) -> &'static str {
     match &thing.what {
-        What::Area(_) => "ground",
-        What::Dry(_) => "dry",
+        What::Area(_) | What::Dry(Dry { form: Form::Region(_), .. }) => "ground",
+        What::Dry(_) => "lines",
         What::Plant(_) => "plants",
         What::Place(_) | What::Height(_) | What::Note(_) => "marks",
     }
@@ -102,9 +103,11 @@ fn corner_data(rings: &[&[fenlo_core::site::Vertex]]) -> String {
     format!("[{}]", rings.iter().map(ring).collect::<Vec<_>>().join(","))
 }
 
-/// Text that keeps its size on the screen.
-fn label(out: &mut String, at: Point, class: &str, lines: &[(&str, String)]) {
-    let _ = write!(out, r#"<g class="label {class}" transform="translate({:.3} {:.3})"><g class="px" text-anchor="middle">"#, at.x, -at.y);
+/// Text that keeps its size on the screen. `room` is how wide and how high the ground is there,
+/// metres: what does not fit is turned or left out.
+fn label(out: &mut String, at: Point, class: &str, room: Option<(f64, f64)>, lines: &[(&str, String)]) {
+    let room = room.map_or(String::new(), |(w, h)| format!(r#" data-room="{w:.2},{h:.2}""#));
+    let _ = write!(out, r#"<g class="label {class}" transform="translate({:.3} {:.3})"{room}><g class="px" text-anchor="middle">"#, at.x, -at.y);
     for (i, (class, text)) in lines.iter().enumerate() {
         let y = 4.0 + 15.0 * (i as f64 - (lines.len() as f64 - 1.0) / 2.0);
         let _ = write!(out, r#"<text class="{class}" y="{y:.1}">{}</text>"#, escape(text));
@@ -113,17 +116,20 @@ fn label(out: &mut String, at: Point, class: &str, lines: &[(&str, String)]) {
 }
 
 /// Lengths of the edges, each beside its middle.
-fn dimensions(out: &mut String, edges: impl Iterator<Item = fenlo_core::site::Edge>, u: UnitSystem) {
+fn dimensions(out: &mut String, edges: impl Iterator<Item = fenlo_core::site::Edge>, left_is_inside: bool, u: UnitSystem) {
     out.push_str(r#"<g class="dims">"#);
     for e in edges.take(60) {
         let along = e.from.direction_to(e.to);
         // Never upside down.
-        let turn = if (90.0..270.0).contains(&along) { along - 180.0 } else { along };
+        let over = (90.0001..270.0001).contains(&along);
+        let turn = if over { along - 180.0 } else { along };
+        // Outside the ring, where nothing else is written.
+        let aside = if over == left_is_inside { -8 } else { 16 };
         let at = e.at(0.5);
         let metres = e.length();
         let _ = write!(
             out,
-            r#"<g transform="translate({:.3} {:.3}) rotate({:.1})" data-m="{metres:.2}"><g class="px" text-anchor="middle"><text class="dim" y="-4">{}</text></g></g>"#,
+            r#"<g transform="translate({:.3} {:.3}) rotate({:.1})" data-m="{metres:.2}"><g class="px" text-anchor="middle"><text class="dim" y="{aside}">{}</text></g></g>"#,
             at.x,
             -at.y,
             -turn,
@@ -131,6 +137,34 @@ fn dimensions(out: &mut String, edges: impl Iterator<Item = fenlo_core::site::Ed
         );
     }
     out.push_str("</g>");
+}
+
+/// How far the ground runs through a point across the sheet and up it, metres.
+fn room(shape: &Shape, at: Point) -> (f64, f64) {
+    let rings: Vec<Vec<Point>> = shape.rings().map(|r| r.flat(0.05)).collect();
+    let run = |turn: fn(Point) -> (f64, f64)| {
+        let (u, v) = turn(at);
+        let (mut before, mut after) = (f64::INFINITY, f64::INFINITY);
+        for ring in &rings {
+            for (a, b) in ring.iter().zip(ring.iter().cycle().skip(1)) {
+                let ((ua, va), (ub, vb)) = (turn(*a), turn(*b));
+                if (va > v) != (vb > v) {
+                    let cut = ua + (ub - ua) * (v - va) / (vb - va) - u;
+                    if cut < 0.0 { before = before.min(-cut) } else { after = after.min(cut) }
+                }
+            }
+        }
+        // The text stands in the middle of its point.
+        let run = 2.0 * before.min(after);
+        if run.is_finite() { run } else { 0.0 }
+    };
+    (run(|p| (p.x, p.y)), run(|p| (p.y, p.x)))
+}
+
+fn ring_dimensions(out: &mut String, shape: &Shape, u: UnitSystem) {
+    for (i, ring) in shape.rings().enumerate() {
+        dimensions(out, ring.edges(), (ring.signed_area() > 0.0) == (i == 0), u);
+    }
 }
 
 /// One thing, with its id as `t-…`.
@@ -157,20 +191,22 @@ pub fn thing(t: &Thing, u: UnitSystem) -> String {
         What::Area(Area { shape, .. }) => {
             let _ = write!(out, r#"<path d="{}"/>"#, shape_path(shape));
             let perimeter = Length::from_m(shape.perimeter()).show_tape(u);
-            label(&mut out, shape.inner_point(), "", &[("name", t.title().to_owned()), ("size", Surface::from_m2(shape.area_m2()).show(u)), ("size round", format!("{perimeter} round"))]);
-            dimensions(&mut out, shape.rings().flat_map(Outline::edges), u);
+            let at = shape.inner_point();
+            label(&mut out, at, "", Some(room(shape, at)), &[("name", t.title().to_owned()), ("size", Surface::from_m2(shape.area_m2()).show(u)), ("size round", format!("{perimeter} round"))]);
+            ring_dimensions(&mut out, shape, u);
         }
         What::Dry(Dry { kind, form: Form::Region(shape), .. }) => {
             let _ = write!(out, r#"<path d="{}"/>"#, shape_path(shape));
             if *kind == DryKind::Building {
                 hatch(&mut out, shape);
             }
-            label(&mut out, shape.inner_point(), "", &[("name", t.title().to_owned()), ("size", Surface::from_m2(shape.area_m2()).show(u))]);
-            dimensions(&mut out, shape.rings().flat_map(Outline::edges), u);
+            let at = shape.inner_point();
+            label(&mut out, at, "", Some(room(shape, at)), &[("name", t.title().to_owned()), ("size", Surface::from_m2(shape.area_m2()).show(u))]);
+            ring_dimensions(&mut out, shape, u);
         }
         What::Dry(Dry { form: Form::Line(path), .. }) => {
             let _ = write!(out, r#"<path d="{}"/>"#, line_path(path));
-            dimensions(&mut out, path.edges(), u);
+            dimensions(&mut out, path.edges(), true, u);
         }
         What::Place(p) => {
             let sign = match p.kind {
@@ -193,7 +229,7 @@ pub fn thing(t: &Thing, u: UnitSystem) -> String {
                 let _ = write!(out, r#"<circle cx="{:.3}" cy="{:.3}" r="{:.3}"/><circle class="stem" cx="{0:.3}" cy="{1:.3}" r="0.05"/>"#, at.x, -at.y, p.canopy.m() / 2.0);
             }
             if !t.name.is_empty() {
-                label(&mut out, p.at, "tag", &[("size", t.name.clone())]);
+                label(&mut out, p.at, "tag", None, &[("size", t.name.clone())]);
             }
         }
         What::Height(h) => {

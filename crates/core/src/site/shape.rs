@@ -90,7 +90,9 @@ impl Shape {
             for i in -STEPS..=STEPS {
                 for j in -STEPS..=STEPS {
                     let p = centre + Point::new(half.x * f64::from(i) / f64::from(STEPS), half.y * f64::from(j) / f64::from(STEPS));
-                    let score = if inside(&flat, p) { clear(p) } else { -clear(p) };
+                    // Of points as clear as one another the one nearest the middle.
+                    let aside = p.distance(low.middle(high)) * 0.05;
+                    let score = if inside(&flat, p) { clear(p) } else { -clear(p) } - aside;
                     if score > best.0 + 1e-9 {
                         best = (score, p);
                     }

@@ -84,6 +84,7 @@ class Board {
         else layer.append(document.importNode(fresh, true));
       }
     }
+    for (const part of changes.changed) $(part.id) && this.view.words($(part.id));
     for (const id of changes.gone) $(id)?.remove();
     if (changes.underlay !== null) {
       const fresh = new DOMParser().parseFromString(`<svg xmlns="http://www.w3.org/2000/svg">${changes.underlay}</svg>`, "image/svg+xml").documentElement;
@@ -194,6 +195,7 @@ class Board {
     this.closeEntry();
     this.ground.querySelectorAll("[data-tool]").forEach((b) => b.setAttribute("aria-pressed", b.dataset.tool === tool));
     this.stage.dataset.tool = tool;
+    if (tool !== "pick") $("board-teach")?.remove();
     if (tool === "area" || tool === "dry") this.drawing = tool;
     this.mark();
     this.say(
@@ -497,7 +499,7 @@ class Board {
   /** Shown at once as it was drawn; the server's drawing takes its place. */
   newThing(id, what, rings, look, open = false) {
     if (rings) {
-      const g = make("g", { id: `t-${id}`, class: `thing ${look} waiting`, "data-id": id, "data-rings": JSON.stringify(rings), ...(open ? { "data-open": "yes" } : {}) }, $(look.startsWith("area") ? "y-ground" : "y-dry"));
+      const g = make("g", { id: `t-${id}`, class: `thing ${look} waiting`, "data-id": id, "data-rings": JSON.stringify(rings), ...(open ? { "data-open": "yes" } : {}) }, $(open ? "y-lines" : "y-ground"));
       make("path", { d: pathOf(rings, !open) }, g);
       this.snaps.stale();
     }

@@ -58,6 +58,19 @@ export class View {
     this.seen(this);
   }
 
+  /** Words that do not fit on their ground are turned, or left out. */
+  words(within = this.svg) {
+    for (const label of within.querySelectorAll(".label[data-room]")) {
+      const [w, h] = label.dataset.room.split(",").map((m) => Number(m) / this.live.mpp);
+      const text = label.querySelector(".name");
+      const wide = (text?.textContent.length ?? 0) * 6.6;
+      const turned = wide > w && wide <= h && w > 14;
+      label.classList.toggle("turned", turned);
+      label.classList.toggle("crowded", wide > w && !turned);
+      label.classList.toggle("short", (turned ? w : h) < 34);
+    }
+  }
+
   settle() {
     const [mx, my] = this.margin;
     const { mpp } = this.live;
@@ -67,5 +80,6 @@ export class View {
     this.svg.setAttribute("viewBox", `${this.drawn.x} ${this.drawn.y} ${w * mpp} ${h * mpp}`);
     this.svg.style.setProperty("--mpp", mpp);
     this.seen(this);
+    this.words();
   }
 }

@@ -37,6 +37,8 @@ struct Page {
     job: i64,
     seq: i64,
     units: &'static str,
+    /// Side of the squares on the paper, metres: 10 ft or 2 m.
+    square: f64,
     frame: String,
     view_box: String,
     underlay: String,
@@ -78,6 +80,7 @@ pub fn body(job: &Assessed) -> Result<String, AppError> {
         job: job.open.id,
         seq: job.open.seq,
         units: units_word(plan.units),
+        square: if plan.units == UnitSystem::Us { 3.048 } else { 2.0 },
         frame: format!("{l:.3},{b:.3},{r:.3},{t:.3}"),
         view_box: format!("{l:.3} {:.3} {:.3} {:.3}", -t, r - l, t - b),
         underlay: underlay(plan, &picture_href(job)),

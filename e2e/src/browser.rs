@@ -97,10 +97,13 @@ impl Browser {
 
     /// Replaces what a field holds and leaves it, as a person does with Tab.
     pub async fn fill(&self, css: &str, text: &str) -> Result<()> {
-        let field = self.find(css).await?;
-        field.scroll_into_view().await?;
-        field.send_keys(Key::Control + "a").await?;
-        Ok(field.send_keys(format!("{text}{}", char::from(Key::Tab))).await?)
+        let typed = async {
+            let field = self.find(css).await?;
+            field.scroll_into_view().await?;
+            field.send_keys(Key::Control + "a").await?;
+            anyhow::Ok(field.send_keys(format!("{text}{}", char::from(Key::Tab))).await?)
+        };
+        typed.await.with_context(|| format!("can't fill {css}"))
     }
 
     /// Picks the entry of a list by its value.
@@ -140,6 +143,55 @@ impl Browser {
     /// Waits until an element's text holds some words.
     pub async fn until_says(&self, css: &str, words: &str) -> Result<String> {
         self.until(css, |t| t.contains(words)).await.with_context(|| format!("waiting for ‘{words}’"))
+    }
+
+    /// Where a point of the ground, in metres, lies in the window.
+    async fn over(&self, (x, y): (f64, f64)) -> Result<(i64, i64)> {
+        let script = format!("const p = new DOMPoint({x}, {}).matrixTransform(document.getElementById('board').getScreenCTM()); return [Math.round(p.x), Math.round(p.y)]", -y);
+        let at: [i64; 2] = self.driver.execute(script, vec![]).await?.convert()?;
+        Ok((at[0], at[1]))
+    }
+
+    /// Clicks the board at a point of the ground.
+    pub async fn click_ground(&self, at: (f64, f64)) -> Result<()> {
+        let (x, y) = self.over(at).await?;
+        Ok(self.driver.action_chain().move_to(x, y).click().perform().await?)
+    }
+
+    /// Points at the ground without clicking.
+    pub async fn point_ground(&self, at: (f64, f64)) -> Result<()> {
+        let (x, y) = self.over(at).await?;
+        Ok(self.driver.action_chain().move_to(x, y).perform().await?)
+    }
+
+    /// Drags from one point of the ground to another.
+    pub async fn drag_ground(&self, from: (f64, f64), to: (f64, f64)) -> Result<()> {
+        let ((x, y), (u, v)) = (self.over(from).await?, self.over(to).await?);
+        Ok(self.driver.action_chain().move_to(x, y).click_and_hold().move_to((x + u) / 2, (y + v) / 2).move_to(u, v).release().perform().await?)
+    }
+
+    /// Types at whatever has the focus.
+    pub async fn keys(&self, keys: &str) -> Result<()> {
+        Ok(self.driver.active_element().await?.send_keys(keys).await?)
+    }
+
+    /// What a script gives, once it gives what is wanted.
+    pub async fn until_js(&self, script: &str, wanted: impl Fn(&str) -> bool) -> Result<String> {
+        let start = Instant::now();
+        let mut last = String::new();
+        while start.elapsed() < PATIENCE {
+            if let Ok(found) = self.driver.execute(script, vec![]).await {
+                last = match found.json() {
+                    Value::String(text) => text.clone(),
+                    other => other.to_string(),
+                };
+                if wanted(&last) {
+                    return Ok(last);
+                }
+            }
+            tokio::time::sleep(Duration::from_millis(30)).await;
+        }
+        bail!("‘{script}’ still gives ‘{last}’")
     }
 
     /// Serious findings of axe-core on the page, as `id: first place`.

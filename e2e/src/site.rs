@@ -2,6 +2,8 @@ use anyhow::{Context, Result};
 use fenlo_web::Store;
 use sqlx::{Connection, PgConnection};
 use std::sync::atomic::{AtomicU32, Ordering};
+use tokio::net::TcpListener;
+use tokio::runtime::Runtime;
 use tokio::sync::oneshot;
 
 static NEXT: AtomicU32 = AtomicU32::new(0);
@@ -12,8 +14,29 @@ pub struct Site {
     pub address: String,
     admin: String,
     database: String,
+    url: String,
     stop: Option<oneshot::Sender<()>>,
-    served: tokio::task::JoinHandle<()>,
+    runtime: Option<Runtime>,
+}
+
+/// Serves on a runtime of its own, so that it can be ended with all its connections.
+fn serve(listener: std::net::TcpListener, url: String) -> Result<(Runtime, oneshot::Sender<()>)> {
+    let runtime = tokio::runtime::Builder::new_multi_thread().worker_threads(2).enable_all().build()?;
+    let (stop, stopped) = oneshot::channel::<()>();
+    runtime.spawn(async move {
+        let listener = TcpListener::from_std(listener).expect("a listener");
+        let store = Store::open(&url).await.expect("the database of this site");
+        let result = fenlo_web::serve(listener, store, async move { stopped.await.unwrap_or(()) }).await;
+        result.expect("the server stops when told to");
+    });
+    Ok((runtime, stop))
+}
+
+impl Drop for Site {
+    fn drop(&mut self) {
+        // A runtime must not be waited for inside another one.
+        self.kill();
+    }
 }
 
 impl Site {
@@ -25,23 +48,45 @@ impl Site {
         // The name is made of digits here, no input of anyone's.
         let create = sqlx::AssertSqlSafe(format!("create database {database}"));
         sqlx::raw_sql(create).execute(&mut PgConnection::connect(&admin).await?).await?;
-        let store = Store::open(&format!("{server}/{database}")).await?;
+        let url = format!("{server}/{database}");
+        let store = Store::open(&url).await?;
         fenlo_web::load_demo(&store).await?;
-        let listener = tokio::net::TcpListener::bind("127.0.0.1:0").await?;
+        let listener = TcpListener::bind("127.0.0.1:0").await?;
         let address = format!("http://{}", listener.local_addr()?);
-        let (stop, stopped) = oneshot::channel::<()>();
-        let served = tokio::spawn(async move {
-            let result = fenlo_web::serve(listener, store, async move { stopped.await.unwrap_or(()) }).await;
-            result.expect("the server stops when told to");
-        });
-        Ok(Self { address, admin, database, stop: Some(stop), served })
+        let (runtime, stop) = serve(listener.into_std()?, url.clone())?;
+        Ok(Self { address, admin, database, url, stop: Some(stop), runtime: Some(runtime) })
+    }
+
+    /// Ends the server at once, connections and all, as a kill would.
+    pub fn kill(&mut self) {
+        drop(self.stop.take());
+        if let Some(runtime) = self.runtime.take() {
+            runtime.shutdown_background();
+        }
+    }
+
+    /// A new server on the same address and database.
+    pub async fn revive(&mut self) -> Result<()> {
+        let address = self.address.trim_start_matches("http://").to_owned();
+        // The old one's socket may take a moment to go.
+        let mut tries = 0;
+        let listener = loop {
+            match TcpListener::bind(&address).await {
+                Ok(listener) => break listener,
+                Err(error) if tries > 100 => return Err(error.into()),
+                Err(_) => tries += 1,
+            }
+            tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+        };
+        let (runtime, stop) = serve(listener.into_std()?, self.url.clone())?;
+        (self.runtime, self.stop) = (Some(runtime), Some(stop));
+        Ok(())
     }
 
     /// Stops the server and drops its database.
     pub async fn stop(mut self) -> Result<()> {
-        drop(self.stop.take());
         // The browser may hold a connection open: it is not waited for.
-        self.served.abort();
+        self.kill();
         let drop_it = sqlx::AssertSqlSafe(format!("drop database {} with (force)", self.database));
         sqlx::raw_sql(drop_it).execute(&mut PgConnection::connect(&self.admin).await?).await?;
         Ok(())

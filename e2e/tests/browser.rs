@@ -167,8 +167,19 @@ async fn two_people_at_one_job() -> Result<()> {
 async fn pages_fit_their_windows_and_axe_finds_nothing_serious() -> Result<()> {
     let site = Site::start().await?;
     let b = Browser::open(&site.address, 1280, 800).await?;
-    let pages =
-        ["/", "/quick", "/jobs/3/water", "/jobs/3/heads", "/jobs/3/valves?valve=v4", "/jobs/3/pressure?valve=v1&look=2", "/jobs/3/details", "/jobs/2/valves", "/jobs/1/water"];
+    let pages = [
+        "/",
+        "/quick",
+        "/jobs/3/water",
+        "/jobs/3/heads",
+        "/jobs/3/valves?valve=v4",
+        "/jobs/3/pressure?valve=v1&look=2",
+        "/jobs/3/details",
+        "/jobs/2/valves",
+        "/jobs/1/water",
+        "/jobs/3/ground",
+        "/jobs/1/ground",
+    ];
     for (width, height) in [(1280, 800), (820, 1100), (390, 844)] {
         b.resize(width, height).await?;
         for page in pages {

@@ -6,7 +6,7 @@ use crate::svg::escape;
 use fenlo_core::assess::Assessment;
 use fenlo_core::catalogue::Catalogue;
 use fenlo_core::plan::{DrawnHead, HeadGroup, Plan};
-use fenlo_core::site::{Area, Dry, DryKind, Form, Outline, Path, PlaceKind, Point, Shape, Thing, What};
+use fenlo_core::site::{Area, Dry, DryKind, Form, Path, PlaceKind, Point, Shape, Thing, What};
 use fenlo_core::units::{Length, Surface, UnitSystem};
 use fenlo_core::zone::{drawn_on, legs};
 use std::fmt::Write;
@@ -192,7 +192,13 @@ pub fn thing(t: &Thing, u: UnitSystem) -> String {
             let _ = write!(out, r#"<path d="{}"/>"#, shape_path(shape));
             let perimeter = Length::from_m(shape.perimeter()).show_tape(u);
             let at = shape.inner_point();
-            label(&mut out, at, "", Some(room(shape, at)), &[("name", t.title().to_owned()), ("size", Surface::from_m2(shape.area_m2()).show(u)), ("size round", format!("{perimeter} round"))]);
+            label(
+                &mut out,
+                at,
+                "",
+                Some(room(shape, at)),
+                &[("name", t.title().to_owned()), ("size", Surface::from_m2(shape.area_m2()).show(u)), ("size round", format!("{perimeter} round"))],
+            );
             ring_dimensions(&mut out, shape, u);
         }
         What::Dry(Dry { kind, form: Form::Region(shape), .. }) => {

@@ -35,6 +35,8 @@ pub struct App {
     pub news: broadcast::Sender<(i64, i64)>,
 }
 
+/// Stands for all jobs in the news.
+pub const EVERY_JOB: i64 = -1;
 /// News kept for a slow listener; whoever falls behind asks for everything again.
 const NEWS: usize = 256;
 
@@ -48,6 +50,8 @@ impl App {
         loop {
             match self.store.news().await {
                 Ok(mut news) => {
+                    // What was appended before this began was not told to anybody.
+                    let _ = self.news.send((EVERY_JOB, 0));
                     while let Ok(told) = news.next().await {
                         // Nobody listening is no fault.
                         let _ = self.news.send(told);

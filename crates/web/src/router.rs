@@ -4,11 +4,11 @@ use crate::app::App;
 use crate::error::{AppError, render_errors};
 use crate::screens::{details, ground, heads, jobs, pressure, quick, valves, water};
 use crate::{assets, security};
-use axum::{Extension, Router};
 use axum::extract::DefaultBodyLimit;
 use axum::http::StatusCode;
 use axum::middleware;
 use axum::routing::{get, post};
+use axum::{Extension, Router};
 use std::time::Duration;
 use tokio::sync::watch;
 use tower::ServiceBuilder;
@@ -76,6 +76,7 @@ pub fn router(app: App, stopping: watch::Receiver<bool>) -> Router {
         .route("/valves/new", post(valves::add))
         .route("/valves/{valve}", post(valves::save))
         .route("/valves/{valve}/move", post(valves::move_heads))
+        .route("/valves/{valve}/head/{head}", get(valves::head_how))
         .route("/valves/{valve}/remove", post(valves::remove))
         .route("/pressure", get(pressure::page));
     Router::new()

@@ -166,13 +166,19 @@ impl ZoneAssessment {
         let kind = catalogue.kind(nozzle.kind);
         let lateral = head.inlet - self.lateral_inlet;
         let body = head.inlet - head.nozzle;
-        let mut pressure = Working::new("before the lateral − friction and height of the legs to this head − its body regulator", "network solved; Hazen and Williams 1905; 0.433 psi/ft (9.81 kPa/m)")
-            .with("before the lateral", self.lateral_inlet.show(units))
-            .with("legs and height", lateral.show(units));
+        let mut pressure = Working::new(
+            "before the lateral − friction and height of the legs to this head − its body regulator",
+            "network solved; Hazen and Williams 1905; 0.433 psi/ft (9.81 kPa/m)",
+        )
+        .with("before the lateral", self.lateral_inlet.show(units))
+        .with("legs and height", lateral.show(units));
         if body.kpa() > 0.01 {
             pressure = pressure.with("body regulator", format!("−{}", body.show(units)));
         }
-        let mut all = vec![("Pressure", pressure.with("best, usable", format!("{}, {} to {}", head.band.0.show(units), head.band.1.show(units), head.band.2.show(units))).gives(head.nozzle.show(units)))];
+        let mut all = vec![(
+            "Pressure",
+            pressure.with("best, usable", format!("{}, {} to {}", head.band.0.show(units), head.band.1.show(units), head.band.2.show(units))).gives(head.nozzle.show(units)),
+        )];
         let flow = if kind.exponent == 0.0 {
             Working::new("the same at any pressure in its range (pressure-compensating)", "typical of the class").with("arc", format!("{}°", head.arc))
         } else {

@@ -70,14 +70,23 @@ fn records(bytes: &[u8]) -> Result<usize, ReadError> {
         }
         code = !code;
     }
+    let ends = bytes.trim_ascii_end().ends_with(b"EOF");
+    if records > 1 && !ends {
+        return Err(ReadError::one("file", "ends in the middle: it was cut off on the way here"));
+    }
     if records < 2 { Err(ReadError::one("file", "is not DXF: it has no sections")) } else { Ok(records) }
 }
 
 fn words(error: &dxf::DxfError) -> String {
-    use dxf::DxfError::{ExpectedTableType, ParseError, ParseFloatError, ParseIntError, UnexpectedByte, UnexpectedCode, UnexpectedCodePair, UnexpectedEndOfInput, UnexpectedEnumValue, WrongValueType};
+    use dxf::DxfError::{
+        ExpectedTableType, ParseError, ParseFloatError, ParseIntError, UnexpectedByte, UnexpectedCode, UnexpectedCodePair, UnexpectedEndOfInput, UnexpectedEnumValue,
+        WrongValueType,
+    };
     match error {
         ParseFloatError(_, line) | ParseIntError(_, line) => format!("line {line}: a number is expected"),
-        ParseError(line) | UnexpectedEnumValue(line) | ExpectedTableType(line) | WrongValueType(line) | UnexpectedByte(_, line) | UnexpectedCode(_, line) => format!("line {line}: not as DXF has it"),
+        ParseError(line) | UnexpectedEnumValue(line) | ExpectedTableType(line) | WrongValueType(line) | UnexpectedByte(_, line) | UnexpectedCode(_, line) => {
+            format!("line {line}: not as DXF has it")
+        }
         UnexpectedCodePair(pair, what) => format!("line {}: {what}", pair.offset),
         UnexpectedEndOfInput => "ends in the middle: it was cut off on the way here".into(),
         other => other.to_string(),
@@ -206,7 +215,10 @@ impl Spread<'_> {
                 let centre = here.of(c.center.x, c.center.y);
                 let radius = c.radius * here.x.0.hypot(here.x.1);
                 if !here.is_even() {
-                    let points: Vec<Point> = (0..64).map(|i| (f64::from(i) / 64.0 * std::f64::consts::TAU).sin_cos()).map(|(s, k)| here.of(c.center.x + c.radius * k, c.center.y + c.radius * s)).collect();
+                    let points: Vec<Point> = (0..64)
+                        .map(|i| (f64::from(i) / 64.0 * std::f64::consts::TAU).sin_cos())
+                        .map(|(s, k)| here.of(c.center.x + c.radius * k, c.center.y + c.radius * s))
+                        .collect();
                     return self.line(name, straight(&points), true, n);
                 }
                 self.count(1, n)?;
@@ -316,7 +328,11 @@ impl Spread<'_> {
         within.push(name);
         for (row, column) in (0..rows).flat_map(|r| (0..columns).map(move |c| (r, c))) {
             let (dx, dy) = (f64::from(column) * i.column_spacing, f64::from(row) * i.row_spacing);
-            let stand = Placing { x: (cos * i.x_scale_factor, sin * i.x_scale_factor), y: (-sin * i.y_scale_factor, cos * i.y_scale_factor), at: (i.location.x + cos * dx - sin * dy, i.location.y + sin * dx + cos * dy) };
+            let stand = Placing {
+                x: (cos * i.x_scale_factor, sin * i.x_scale_factor),
+                y: (-sin * i.y_scale_factor, cos * i.y_scale_factor),
+                at: (i.location.x + cos * dx - sin * dy, i.location.y + sin * dx + cos * dy),
+            };
             let back = Placing { at: (-block.base_point.x, -block.base_point.y), ..Placing::HERE };
             let here = placing.then(stand).then(back);
             for entity in &block.entities {
@@ -368,7 +384,11 @@ fn plain(text: &str) -> String {
 
 fn kind_word(kind: &EntityType) -> &'static str {
     match kind {
-        EntityType::RotatedDimension(_) | EntityType::RadialDimension(_) | EntityType::DiameterDimension(_) | EntityType::AngularThreePointDimension(_) | EntityType::OrdinateDimension(_) => "dimensions",
+        EntityType::RotatedDimension(_)
+        | EntityType::RadialDimension(_)
+        | EntityType::DiameterDimension(_)
+        | EntityType::AngularThreePointDimension(_)
+        | EntityType::OrdinateDimension(_) => "dimensions",
         EntityType::Image(_) => "pictures",
         EntityType::Face3D(_) | EntityType::Solid(_) | EntityType::Trace(_) => "filled faces",
         EntityType::Leader(_) | EntityType::MLine(_) => "leaders and multilines",

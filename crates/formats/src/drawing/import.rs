@@ -1,8 +1,8 @@
 //! From a drawing to things, once somebody has said what each layer is.
 
 use super::{Drawing, Layer};
-use fenlo_core::site::{Dry, DryKind, Form, MOST_CORNERS, MOST_THINGS, Note, Outline, Path, PlaceKind, PlaceMark, Planting, Point, Shape, SpotHeight, Thing, Vertex, What};
 use fenlo_core::board::NewKind;
+use fenlo_core::site::{Dry, DryKind, Form, MOST_CORNERS, MOST_THINGS, Note, Outline, Path, PlaceKind, PlaceMark, Planting, Point, Shape, SpotHeight, Thing, Vertex, What};
 use fenlo_core::units::Length;
 use std::collections::BTreeMap;
 

@@ -50,6 +50,7 @@ class Board {
       }
     });
     on($("board-list"), "toggle", () => this.list());
+    on(document.body, "htmx:afterRequest", (e) => e.detail.successful && $("sheet").contains(e.detail.elt) && this.saved(e.detail.elt.closest("form") ?? e.detail.elt));
     on(document.body, "board-changed", () => this.wire.catchUp().then(() => this.sheet()));
     this.seen(this.view);
     this.turnNorth(Number($("north").dataset.degrees));
@@ -96,8 +97,10 @@ class Board {
     this.snaps.stale();
     this.picked.forEach((id) => !$(`t-${id}`) && this.picked.delete(id));
     this.mark();
-    this.sheet();
-    if ($("board-list").open) this.list();
+    if (changes.changed.length || changes.gone.length || changes.north !== null || changes.underlay !== null) {
+      this.sheet();
+      if ($("board-list").open) this.list();
+    }
   }
 
   refused(gesture, message) {
@@ -133,20 +136,27 @@ class Board {
     if (!response?.ok) return;
     const html = await response.text();
     if (ids !== [...this.picked].join(",")) return;
+    // Nothing new to see, or somebody is typing what nobody else has: what is typed stays.
+    if (html === this.shown) return;
     const sheet = $("sheet");
-    const focus = sheet.contains(document.activeElement) ? document.activeElement : null;
-    const kept = focus?.id && { id: focus.id, value: focus.value, typed: focus.value !== focus.defaultValue && focus.tagName === "INPUT" };
+    const same = ids === this.shownFor;
+    [this.shown, this.shownFor] = [html, ids];
+    const focus = sheet.contains(document.activeElement) ? document.activeElement.id : null;
+    const typed = same ? [...sheet.querySelectorAll("input[id]")].filter((i) => i.type !== "range" && i.value !== i.defaultValue).map((i) => [i.id, i.value]) : [];
     const open = new Map([...sheet.querySelectorAll("details[data-keep]")].map((d) => [d.dataset.keep, d.open]));
     const scroll = sheet.scrollTop;
     sheet.innerHTML = html;
     sheet.querySelectorAll("details[data-keep]").forEach((d) => open.has(d.dataset.keep) && (d.open = open.get(d.dataset.keep)));
     window.htmx?.process(sheet);
-    sheet.scrollTop = scroll;
-    if (kept) {
-      const field = $(kept.id);
-      if (field && kept.typed) field.value = kept.value;
-      field?.focus({ preventScroll: true });
-    }
+    if (same) sheet.scrollTop = scroll;
+    for (const [id, value] of typed) if ($(id)) $(id).value = value;
+    if (focus) $(focus)?.focus({ preventScroll: true });
+  }
+
+  /** A form of the sheet was saved: its fields are no longer somebody's own. */
+  saved(form) {
+    if (form.getAttribute("hx-trigger") === "change") form.querySelectorAll("input").forEach((i) => (i.defaultValue = i.value));
+    else form.reset?.();
   }
 
   async list(page = this.listPage ?? 0) {

@@ -93,6 +93,7 @@ export class Wire {
 
   /** Fetches what changed since what is shown. */
   async catchUp() {
+    this.told = 0;
     const answer = await this.ask(`/jobs/${this.job}/ground/changes?since=${this.seen}`);
     if (answer === null) return this.gone();
     this.back();
@@ -103,11 +104,15 @@ export class Wire {
     this.events = new EventSource(`/jobs/${this.job}/events`);
     this.events.addEventListener("edit", (event) => {
       const seq = Number(event.data);
-      this.told = Math.max(this.told ?? 0, seq);
-      if ((seq === 0 || seq > this.seen) && !this.busy) this.catchUp();
+      // 0: something may have been missed.
+      this.told = seq === 0 ? Infinity : Math.max(this.told ?? 0, seq);
+      if (this.told > this.seen && !this.busy) this.catchUp();
     });
     // A new connection may have missed something.
-    this.events.addEventListener("hello", () => !this.busy && this.catchUp());
+    this.events.addEventListener("hello", () => {
+      this.told = Infinity;
+      if (!this.busy) this.catchUp();
+    });
     this.events.addEventListener("error", () => this.queue.length || this.gone());
   }
 

@@ -34,6 +34,7 @@ struct Card<'a> {
     name: &'a str,
     says: String,
     nozzles: Vec<Group>,
+    drawn: bool,
     fixed: bool,
     rows: bool,
     rows_word: &'static str,
@@ -122,7 +123,8 @@ fn says(job: &Assessed, group: &HeadGroup) -> String {
     if loose > 0 {
         valves.push(format!("<b>{loose} on no valve</b>"));
     }
-    format!("{} heads, {} · {}", group.count(), nominal(group).show(u), valves.join(" · "))
+    let where_to = if group.is_drawn() { format!(r#" <a href="/jobs/{}/ground">drawn on the board</a>"#, job.open.id) } else { String::new() };
+    format!("{} heads{where_to}, {} · {}", group.count(), nominal(group).show(u), valves.join(" · "))
 }
 
 fn card(job: &Assessed, group: &HeadGroup) -> Result<String, AppError> {
@@ -138,6 +140,7 @@ fn card(job: &Assessed, group: &HeadGroup) -> Result<String, AppError> {
         form: group.id.clone(),
         name: &group.name,
         says: says(job, group),
+        drawn: group.is_drawn(),
         nozzles: choices::nozzles(&group.nozzle),
         fixed: nozzle.is_some_and(|n| n.arc_rule == ArcRule::Fixed),
         rows,
@@ -273,6 +276,20 @@ fn read(f: &mut Fields, was: &HeadGroup) -> HeadGroup {
     let nozzle = Catalogue::builtin().nozzle(f.get("nozzle"));
     let rows = nozzle.is_some_and(|n| is_rows(n.kind));
     let fixed = nozzle.is_some_and(|n| n.arc_rule == ArcRule::Fixed);
+    if was.is_drawn() {
+        // Places, arcs and throws are the board's; a nozzle that can't be set so is refused there.
+        return HeadGroup {
+            name: f.text("name"),
+            plants: f.choice("plants"),
+            exposure: f.choice("exposure"),
+            soil: f.choice("soil"),
+            slope_percent: f.percent("slope"),
+            nozzle: f.text("nozzle"),
+            pipe: f.parsed("pipe").unwrap_or_else(|| was.pipe.clone()),
+            feed_pipe: if f.get("feed_pipe").is_empty() { None } else { f.parsed("feed_pipe") },
+            ..was.clone()
+        };
+    }
     let mut wanted = counts(f);
     if fixed {
         // One shape only: whatever arcs were set before are so many heads.
@@ -298,7 +315,7 @@ fn read(f: &mut Fields, was: &HeadGroup) -> HeadGroup {
     HeadGroup {
         id: was.id.clone(),
         area: was.area.clone(),
-        drawn: was.drawn.clone(),
+        drawn: Vec::new(),
         name: f.text("name"),
         plants: f.choice("plants"),
         exposure: f.choice("exposure"),

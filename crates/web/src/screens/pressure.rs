@@ -42,22 +42,21 @@ struct Walk {
     unit: &'static str,
     steps: Vec<(String, String, String, String)>,
     says: String,
-    static_pressure: String,
-    connection: String,
-    lateral: String,
-    low: String,
-    low_class: &'static str,
-    high: String,
-    spread: String,
-    velocity: String,
-    dead_end: String,
-    thumb: String,
+    facts: Vec<Fact>,
     working: Working,
     solved: String,
     valve_name: String,
     why: String,
     options: Vec<OptionView>,
     findings: String,
+}
+
+/// A figure of the walk, with how it came about.
+struct Fact {
+    label: &'static str,
+    value: String,
+    class: &'static str,
+    working: Working,
 }
 
 /// A way to regulate, with the same four figures as every other.
@@ -72,6 +71,7 @@ pub struct OptionView {
     pub looked: bool,
     pub edit: Option<String>,
     pub look: String,
+    pub working: Working,
 }
 
 /// The options of a comparison as shown; `look` makes the address that draws one over the walk.
@@ -91,6 +91,11 @@ pub fn options(c: &Comparison, units: UnitSystem, looked: Option<usize>, look: i
         looked: looked == Some(i),
         edit: o.edit.as_ref().and_then(|e| serde_json::to_string(e).ok()),
         look: look(i),
+        working: Working::new("the whole zone solved again with it fitted", "network solved; Hazen and Williams 1905; orifice flow")
+            .with("before the lateral", o.zone.lateral_inlet.show(units))
+            .with("lowest, highest head", format!("{}, {}", o.zone.lowest().nozzle.show(units), o.zone.highest().nozzle.show(units)))
+            .with("spread", format!("(highest − lowest) / {}", o.zone.lowest().band.0.show_round(units)))
+            .gives(format!("{}, {:.0} %", o.zone.flow.show(units), o.zone.spread * 100.0)),
     };
     c.options.iter().enumerate().map(view).collect()
 }
@@ -120,7 +125,7 @@ fn walk(job: &Assessed, valve: &Valve, zone: &ZoneAssessment, look: Option<usize
     let number = plan.valve_number(&valve.id);
     let comparison = compare(plan, valve, Catalogue::builtin());
     let looked = look.and_then(|i| comparison.as_ref()?.options.get(i));
-    let (low, high) = (zone.lowest(), zone.highest());
+    let low = zone.lowest();
     let static_pressure = zone.walk.first().map_or(Pressure::ZERO, |s| s.left);
     let lateral = zone.lateral_inlet - low.inlet;
     let costliest = zone.walk.iter().skip(1).max_by(|a, b| a.cost.kpa().total_cmp(&b.cost.kpa()));
@@ -131,7 +136,6 @@ fn walk(job: &Assessed, valve: &Valve, zone: &ZoneAssessment, look: Option<usize
         costliest.map_or(String::new(), |s| format!("The largest step is “{}” with {}.", s.label.to_lowercase(), s.cost.show(u))),
         lateral.show(u)
     );
-    let thumb = static_pressure - plan.rules.rule_of_thumb;
     let word = Here::at(Screen::Pressure, Some(valve.id.clone())).word();
     let report = job.assessment.zone(&valve.id);
     let found = report.map(|r| r.findings.as_slice()).unwrap_or_default();
@@ -143,16 +147,7 @@ fn walk(job: &Assessed, valve: &Valve, zone: &ZoneAssessment, look: Option<usize
         unit: Pressure::unit(u),
         steps: zone.walk.iter().map(|s| (s.label.clone(), (-s.cost).number(u), s.left.number(u), s.note.clone())).collect(),
         says,
-        static_pressure: static_pressure.show(u),
-        connection: zone.at_connection.show(u),
-        lateral: zone.lateral_inlet.show(u),
-        low: low.nozzle.show(u),
-        low_class: if low.nozzle < low.band.1 { "stop" } else { "" },
-        high: high.nozzle.show(u),
-        spread: format!("{:.0} %", zone.spread * 100.0),
-        velocity: zone.velocity.show(u),
-        dead_end: zone.dead_end.show(u),
-        thumb: format!("{} (static − {})", thumb.show(u), plan.rules.rule_of_thumb.show(u)),
+        facts: facts(plan, zone, static_pressure),
         working: Working::new(
             "friction: h = 10.67·L·Q^1.852 / (C^1.852·d^4.8704); flow at a head: q = q₀·√(p/p₀)",
             "Hazen and Williams 1905; orifice flow; solved together by Newton's method (Todini and Pilati 1988)",
@@ -168,6 +163,43 @@ fn walk(job: &Assessed, valve: &Valve, zone: &ZoneAssessment, look: Option<usize
         findings: findings::render(job.open.id, word, "Every head in its band, every part within its limits.", found.iter().map(|f| (f, None)))?,
     }
     .render()?)
+}
+
+fn facts(plan: &Plan, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<Fact> {
+    let u = plan.units;
+    let (low, high) = (zone.lowest(), zone.highest());
+    let of_head = |at: usize| zone.head_workings(at, plan).into_iter().next().map(|w| w.1);
+    let of_zone = |name: &str| zone.workings(u).into_iter().find(|w| w.0 == name).map(|w| w.1);
+    let walk = |from: &str| {
+        zone.walk.iter().map(|s| format!("{} {}", s.label.to_lowercase(), (-s.cost).show(u))).take_while(|s| !s.starts_with(from)).skip(1).collect::<Vec<_>>().join(", ")
+    };
+    let plain = |formula: &str, source: &str, value: &str| Some(Working::new(formula, source).gives(value));
+    let thumb = (static_pressure - plan.rules.rule_of_thumb).show(u);
+    let connection = zone.at_connection.show(u);
+    let lateral = zone.lateral_inlet.show(u);
+    let dead_end = zone.dead_end.show(u);
+    let figures: [(&'static str, String, &'static str, Option<Working>); 9] = [
+        ("Static", static_pressure.show(u), "", plain("read with a gauge, nothing running; see Water", "measured", &static_pressure.show(u))),
+        (
+            "At the connection",
+            connection.clone(),
+            "",
+            plain(&format!("static less the supply and the shared chain at {}: {}", zone.flow.show(u), walk("mainline")), "network solved", &connection),
+        ),
+        ("Before the lateral", lateral.clone(), "", plain(&format!("static less everything before the lateral: {}", walk("first leg")), "network solved", &lateral)),
+        ("Lowest head", low.nozzle.show(u), if low.nozzle < low.band.1 { "stop" } else { "" }, of_head(zone.worst)),
+        ("Highest head", high.nozzle.show(u), "", of_head(zone.best)),
+        ("Spread", format!("{:.0} %", zone.spread * 100.0), "", of_zone("Spread")),
+        ("Fastest pipe", zone.velocity.show(u), "", Some(zone.velocity_working(plan))),
+        ("Dead end", dead_end.clone(), "", plain("static, or what a system regulator holds, less the height of the valve: what a shut end sees", "hydrostatics", &dead_end)),
+        (
+            "Rule of thumb",
+            thumb.clone(),
+            "",
+            plain(&format!("static − {}, which installers take off from experience", plan.rules.rule_of_thumb.show(u)), "house rule, for comparison only", &thumb),
+        ),
+    ];
+    figures.into_iter().filter_map(|(label, value, class, working)| Some(Fact { label, value, class, working: working? })).collect()
 }
 
 pub async fn page(State(app): State<App>, Path(job): Path<i64>, Query(pick): Query<Pick>) -> Result<Response, AppError> {

@@ -10,7 +10,7 @@ use crate::respond::{Fragments, refuse};
 use crate::shell::{Here, Screen};
 use askama::Template;
 use axum::extract::{Form, Path, Query, State};
-use axum::response::Response;
+use axum::response::{Html, IntoResponse, Response};
 use fenlo_core::assess::ZoneReport;
 use fenlo_core::catalogue::{Catalogue, Role};
 use fenlo_core::findings::Severity;
@@ -80,6 +80,14 @@ struct Detail {
     apart: Vec<String>,
     workings: Vec<(&'static str, Working)>,
     findings: String,
+}
+
+/// How one head comes to its figures.
+#[derive(Template)]
+#[template(path = "parts/head_how.html")]
+struct HeadHow {
+    title: String,
+    workings: Vec<(&'static str, Working)>,
 }
 
 struct GroupHeads {
@@ -259,6 +267,20 @@ pub async fn split(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Fo
     let proposal = compute(move || propose(known.plan(), &known.assessment.design_flows(), Scope::All, Catalogue::builtin())).await?;
     let Some(edit) = proposal.edit else { return Err(AppError::Bad("There are no heads to split: list them on Heads, or unlock a valve".into())) };
     again(app.edit(job, base, edit).await?, Here::at(Screen::Valves, None)).await
+}
+
+pub async fn head_how(State(app): State<App>, Path((job, valve, head)): Path<(i64, String, String)>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let plan = known.plan();
+    let found = head.rsplit_once('.').and_then(|(group, index)| {
+        let index: u32 = index.parse().ok()?;
+        let zone = known.assessment.zone(&valve)?.zone.as_ref().ok()?;
+        let at = zone.heads.iter().position(|h| h.head.group == group && h.head.index == index)?;
+        Some((zone, at, plan.group(group)?, index))
+    });
+    let (zone, at, group, index) = found.ok_or(AppError::NotFound)?;
+    let title = format!("{}, head {}", group.name, index.saturating_add(1));
+    Ok(Html(HeadHow { title, workings: zone.head_workings(at, plan) }.render()?).into_response())
 }
 
 fn empty_valve(plan: &Plan, like: Option<&Valve>) -> Option<Valve> {

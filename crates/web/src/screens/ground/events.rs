@@ -1,4 +1,4 @@
-use crate::app::App;
+use crate::app::{App, EVERY_JOB};
 use axum::extract::{Path, State};
 use axum::response::sse::{Event, KeepAlive, Sse};
 use futures_util::stream::{Stream, StreamExt, unfold};
@@ -7,7 +7,11 @@ use std::time::Duration;
 use tokio::sync::{broadcast, watch};
 
 /// Tells an open board the number of each new edit of its job. The stream ends with the server.
-pub async fn stream(State(app): State<App>, Path(job): Path<i64>, axum::Extension(stopping): axum::Extension<watch::Receiver<bool>>) -> Sse<impl Stream<Item = Result<Event, Infallible>>> {
+pub async fn stream(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    axum::Extension(stopping): axum::Extension<watch::Receiver<bool>>,
+) -> Sse<impl Stream<Item = Result<Event, Infallible>>> {
     let news = app.news.subscribe();
     let told = unfold((news, stopping), move |(mut news, mut stopping)| async move {
         loop {
@@ -16,7 +20,7 @@ pub async fn stream(State(app): State<App>, Path(job): Path<i64>, axum::Extensio
                 _ = stopping.wait_for(|stop| *stop) => return None,
             };
             let event = match told {
-                Ok((of, seq)) if of == job => Event::default().event("edit").data(seq.to_string()),
+                Ok((of, seq)) if of == job || of == EVERY_JOB => Event::default().event("edit").data(seq.to_string()),
                 Ok(_) => continue,
                 // Fell behind: the board asks for what it missed.
                 Err(broadcast::error::RecvError::Lagged(_)) => Event::default().event("edit").data("0"),

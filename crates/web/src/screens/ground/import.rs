@@ -38,8 +38,16 @@ struct Row {
     uses: Vec<Group>,
 }
 
-const UNITS: [(&str, &str); 8] =
-    [("", "pick the unit"), ("1", "metres"), ("0.001", "millimetres"), ("0.01", "centimetres"), ("0.3048", "feet"), ("0.0254", "inches"), ("0.9144", "yards"), ("degrees", "longitude and latitude")];
+const UNITS: [(&str, &str); 8] = [
+    ("", "pick the unit"),
+    ("1", "metres"),
+    ("0.001", "millimetres"),
+    ("0.01", "centimetres"),
+    ("0.3048", "feet"),
+    ("0.0254", "inches"),
+    ("0.9144", "yards"),
+    ("degrees", "longitude and latitude"),
+];
 
 fn read(upload: &Upload) -> Result<Drawing, AppError> {
     let start = upload.bytes.iter().find(|b| !b.is_ascii_whitespace());

@@ -19,7 +19,8 @@ use serde::Deserialize;
 use serde_json::json;
 use std::sync::Arc;
 
-const FIELDS: [&str; 18] = ["index", "corner", "right", "up", "degrees", "x", "y", "length", "rise", "cut", "radius", "distance", "width", "along", "across", "kind", "count", "arc"];
+const FIELDS: [&str; 18] =
+    ["index", "corner", "right", "up", "degrees", "x", "y", "length", "rise", "cut", "radius", "distance", "width", "along", "across", "kind", "count", "arc"];
 
 /// One typed operation. `form` says where faults are shown, `op` what is to be done.
 pub async fn op(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
@@ -110,10 +111,9 @@ fn edits(f: &mut Fields, known: &Assessed) -> Typed {
             return Typed::Edit(Edit::Batch { edits: edits.collect() });
         }
         "throw" => Gesture::ThrowHead { ids, radius: f.length_if_any("radius") },
-        "place-head" => Gesture::Move {
-            motion: Motion::Shift { by: Point::new(f.length("x").m(), f.length("y").m()) - plan.drawn_head(&id).map_or_else(Point::default, |(_, h)| h.at) },
-            ids,
-        },
+        "place-head" => {
+            Gesture::Move { motion: Motion::Shift { by: Point::new(f.length("x").m(), f.length("y").m()) - plan.drawn_head(&id).map_or_else(Point::default, |(_, h)| h.at) }, ids }
+        }
         "north" => Gesture::North { degrees: f.number("degrees") },
         "rectangle" => {
             let kind = new_kind(f);

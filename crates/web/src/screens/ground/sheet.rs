@@ -120,7 +120,25 @@ const WINDS: [(&str, &str); 3] = [("calm", "calm, to 3 mph"), ("breeze", "4 to 7
 const MOST_LISTED: usize = 60;
 
 pub const THING_FIELDS: [&str; 19] = [
-    "name", "kind", "plants", "water_use", "soil", "exposure", "wind", "slope", "slope_percent", "toward", "slope_toward", "height", "supply", "canopy", "count", "x", "y", "text", "to_x",
+    "name",
+    "kind",
+    "plants",
+    "water_use",
+    "soil",
+    "exposure",
+    "wind",
+    "slope",
+    "slope_percent",
+    "toward",
+    "slope_toward",
+    "height",
+    "supply",
+    "canopy",
+    "count",
+    "x",
+    "y",
+    "text",
+    "to_x",
 ];
 
 #[derive(Deserialize)]

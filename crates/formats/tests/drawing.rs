@@ -165,7 +165,6 @@ fn refused(bytes: &[u8]) -> String {
 #[test]
 fn hostile_dxf_is_refused_with_its_line_or_element() {
     let good = file("plot-feet.dxf");
-    let text = String::from_utf8(good.clone()).unwrap();
     for share in [0.3, 0.5, 0.999] {
         assert_eq!(refused(&good[..(good.len() as f64 * share) as usize]), "file: ends in the middle: it was cut off on the way here");
     }
@@ -176,10 +175,10 @@ fn hostile_dxf_is_refused_with_its_line_or_element() {
     assert!(refused(&file("recursive.dxf")).contains("holds itself"), "{}", refused(&file("recursive.dxf")));
     assert!(refused(("0\nPOINT\n".repeat(400_001) + "0\nEOF\n").as_bytes()).contains("at most 400000 are read"));
     // A figure that is none, and one off the earth.
-    let broken = text.replacen("\n40.0\n", "\nforty\n", 1);
-    assert!(refused(broken.as_bytes()).contains("a number is expected"), "{}", refused(broken.as_bytes()));
+    let line = |figure: &str| format!("0\nSECTION\n2\nENTITIES\n0\nLINE\n8\nX\n10\n{figure}\n20\n0\n11\n1\n21\n1\n0\nENDSEC\n0\nEOF\n");
+    assert!(refused(line("forty").as_bytes()).starts_with("file: line 1"), "{}", refused(line("forty").as_bytes()));
     for figure in ["nan", "1e12", "inf"] {
-        let bad = format!("0\nSECTION\n2\nENTITIES\n0\nLINE\n8\nX\n10\n{figure}\n20\n0\n11\n1\n21\n1\n0\nENDSEC\n0\nEOF\n");
+        let bad = line(figure);
         assert!(refused(bad.as_bytes()).starts_with("element 1: has a coordinate"), "{figure}: {}", refused(bad.as_bytes()));
     }
     // Blocks of blocks of blocks, a hundred inserts in each: stopped before memory is.

@@ -149,7 +149,7 @@ pub fn round(ring: &Outline, index: usize, radius: Length) -> Result<Outline, Co
 
 fn trim(ring: &Outline, index: usize, cut: Length, bulge: f64) -> Result<Outline, ConstructError> {
     let c = corner(ring, index)?;
-    if !(cut.m() > SAME) {
+    if cut.m().is_nan() || cut.m() <= SAME {
         return Err(ConstructError::NotPositive);
     }
     for edge in [c.before, c.after] {

@@ -89,6 +89,13 @@ fn locked_valves_stay_as_they_are() {
     assert_eq!(again.groups[0].heads_on(Some(&next.valves[0].id)), kept);
 }
 
+#[test]
+fn a_head_that_wants_more_than_there_is_still_gets_a_valve() {
+    // 55.5 psi leave 1.4 gpm of design flow; one rotor takes 2.
+    let (next, proposal) = split(&job(55.539_324_344_241_68, &[("rotor-2", 1)]));
+    assert_eq!((proposal.valves, next.unassigned().len()), (1, 0));
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(40))]
     #[test]

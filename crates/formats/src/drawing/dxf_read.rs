@@ -87,7 +87,7 @@ fn words(error: &dxf::DxfError) -> String {
         ParseError(line) | UnexpectedEnumValue(line) | ExpectedTableType(line) | WrongValueType(line) | UnexpectedByte(_, line) | UnexpectedCode(_, line) => {
             format!("line {line}: not as DXF has it")
         }
-        UnexpectedCodePair(pair, what) => format!("line {}: {what}", pair.offset),
+        UnexpectedCodePair(pair, what) => format!("line {}: not as DXF has it ({what})", pair.offset),
         UnexpectedEndOfInput => "ends in the middle: it was cut off on the way here".into(),
         other => other.to_string(),
     }

@@ -9,7 +9,7 @@ const PIECES: usize = 24;
 /// Tiller 1997, "The NURBS Book", algorithm A4.1). `None` where the figures make no spline.
 pub(super) fn flatten(degree: usize, knots: &[f64], control: &[Point], weights: &[f64]) -> Option<Vec<Point>> {
     let n = control.len();
-    if !(1..=10).contains(&degree) || n <= degree || knots.len() != n + degree + 1 || knots.windows(2).any(|k| !(k[0] <= k[1])) {
+    if !(1..=10).contains(&degree) || n <= degree || knots.len() != n + degree + 1 || knots.iter().any(|k| !k.is_finite()) || knots.windows(2).any(|k| k[0] > k[1]) {
         return None;
     }
     let weight = |i: usize| weights.get(i).copied().filter(|w| *w > 0.0).unwrap_or(1.0);
@@ -33,8 +33,9 @@ pub(super) fn flatten(degree: usize, knots: &[f64], control: &[Point], weights: 
                     let i = span - degree + j;
                     let width = knots[i + degree + 1 - r] - knots[i];
                     let a = if width > 0.0 { (t - knots[i]) / width } else { 0.0 };
-                    for k in 0..3 {
-                        d[j][k] = (1.0 - a) * d[j - 1][k] + a * d[j][k];
+                    let before = d[j - 1];
+                    for (here, before) in d[j].iter_mut().zip(before) {
+                        *here = (1.0 - a) * before + a * *here;
                     }
                 }
             }

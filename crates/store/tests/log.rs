@@ -5,7 +5,7 @@
 use fenlo_core::catalogue::Catalogue;
 use fenlo_core::plan::{Edit, Plan, Supply};
 use fenlo_core::units::UnitSystem;
-use fenlo_store::{Change, Store, StoreError};
+use fenlo_store::{Change, Picture, Store, StoreError, Upload};
 use sqlx::PgPool;
 
 /// A store on the test's own database.
@@ -107,4 +107,53 @@ async fn jobs_are_searched_paged_and_deleted(pool: PgPool) {
     store.delete(id).await.unwrap();
     assert!(matches!(store.delete(id).await, Err(StoreError::NotFound)));
     assert!(store.once("x").await.unwrap() && !store.once("x").await.unwrap());
+}
+
+#[sqlx::test(migrations = false)]
+async fn an_edit_sent_twice_is_done_once_and_told_to_whoever_listens(pool: PgPool) {
+    let (store, c) = (store(&pool).await, Catalogue::builtin());
+    let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
+    let mut news = store.news().await.unwrap();
+    let keyed = |name: &str| match rename(0, name) {
+        Change::Do { base, edit, .. } => Change::Do { base, edit, key: Some("k1".into()) },
+        other => other,
+    };
+    let first = store.append(id, keyed("Once"), None, c).await.unwrap();
+    assert_eq!(news.next().await.unwrap(), (id, 1));
+    let again = store.append(id, keyed("Twice"), Some(&first), c).await.unwrap();
+    assert_eq!((again.seq, again.plan.name.as_str()), (1, "Once"));
+    assert!(store.was_done(id, "k1").await.unwrap() && !store.was_done(id, "k2").await.unwrap());
+    // What is known is used only while it is the newest.
+    store.append(id, connection(1, "s2"), Some(&again), c).await.unwrap();
+    let third = store.append(id, connection(2, "s3"), Some(&first), c).await.unwrap();
+    assert_eq!(third.plan.supplies.len(), 3);
+    assert_eq!(store.edits_since(id, 1, 10).await.unwrap().len(), 2);
+    assert_eq!(store.edits_since(id, 0, 1).await.unwrap().len(), 1);
+}
+
+#[sqlx::test(migrations = false)]
+async fn pictures_and_uploads_belong_to_their_job_and_are_bounded(pool: PgPool) {
+    let store = store(&pool).await;
+    let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
+    let other = store.create(&Plan::new("Second", UnitSystem::Us)).await.unwrap();
+    let picture = Picture { kind: "image/png".into(), bytes: vec![1, 2, 3] };
+    for n in 0..10 {
+        store.put_picture(id, &format!("p{n}"), &picture).await.unwrap();
+    }
+    store.put_picture(id, "p3", &picture).await.unwrap();
+    assert!(matches!(store.put_picture(id, "p10", &picture).await, Err(StoreError::Full(_))));
+    assert_eq!(store.picture(id, "p0").await.unwrap(), picture);
+    assert!(matches!(store.picture(other, "p0").await, Err(StoreError::NotFound)));
+    let upload = |n: u8| Upload { name: format!("{n}.dxf"), bytes: vec![n] };
+    let mut ids = Vec::new();
+    for n in 0..5 {
+        ids.push(store.put_upload(id, &upload(n)).await.unwrap());
+    }
+    assert!(matches!(store.upload(id, ids[1]).await, Err(StoreError::NotFound)), "older ones go");
+    assert_eq!(store.upload(id, ids[4]).await.unwrap(), upload(4));
+    assert!(matches!(store.upload(other, ids[4]).await, Err(StoreError::NotFound)));
+    store.drop_upload(id, ids[4]).await.unwrap();
+    assert!(matches!(store.upload(id, ids[4]).await, Err(StoreError::NotFound)));
+    store.delete(id).await.unwrap();
+    assert!(matches!(store.picture(id, "p0").await, Err(StoreError::NotFound)), "with the job");
 }

@@ -2,40 +2,10 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
 
-use fenlo_web::Store;
+mod server;
+
+use server::{ask, post, serve, status};
 use sqlx::PgPool;
-use std::net::SocketAddr;
-use tokio::io::{AsyncReadExt, AsyncWriteExt};
-use tokio::net::{TcpListener, TcpStream};
-
-/// The real server on a free port, with the demo jobs, in the test's own database.
-async fn serve(pool: &PgPool) -> SocketAddr {
-    let url = std::env::var("DATABASE_URL").unwrap();
-    let (server, _) = url.rsplit_once('/').unwrap();
-    let store = Store::open(&format!("{server}/{}", pool.connect_options().get_database().unwrap())).await.unwrap();
-    fenlo_web::load_demo(&store).await.unwrap();
-    let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
-    let address = listener.local_addr().unwrap();
-    tokio::spawn(fenlo_web::serve(listener, store, std::future::pending()));
-    address
-}
-
-/// Sends a request as it is and reads the whole answer.
-async fn ask(address: SocketAddr, head: &str, body: &str) -> String {
-    let mut stream = TcpStream::connect(address).await.unwrap();
-    let request = format!("{head}\r\nhost: {address}\r\nconnection: close\r\ncontent-length: {}\r\n\r\n{body}", body.len());
-    // The server may refuse before it has read everything.
-    let _ = stream.write_all(request.as_bytes()).await;
-    let mut answer = Vec::new();
-    let _ = stream.read_to_end(&mut answer).await;
-    String::from_utf8_lossy(&answer).into_owned()
-}
-async fn post(address: SocketAddr, path: &str, body: &str, more: &str) -> String {
-    ask(address, &format!("POST {path} HTTP/1.1\r\ncontent-type: application/x-www-form-urlencoded\r\norigin: http://{address}{more}"), body).await
-}
-fn status(answer: &str) -> &str {
-    answer.split(' ').nth(1).unwrap_or("none")
-}
 
 #[sqlx::test(migrations = false)]
 async fn every_answer_has_a_strict_policy_and_nothing_inline(pool: PgPool) {

@@ -1,0 +1,165 @@
+//! What the server answers to gestures, drawings and pictures, well meant and otherwise.
+
+#![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
+
+mod server;
+
+use server::{ask, body, gesture, multipart, serve, status};
+use sqlx::PgPool;
+
+const ADD: &str = r#"{"do":"add","thing":{"id":"t1","name":"Lawn <b>","what":{"is":"area","kind":"lawn","shape":{"outline":[[0,0],[10,0],[10,10],[0,10]]}}}}"#;
+
+#[sqlx::test(migrations = false)]
+async fn a_gesture_answers_with_the_changed_part_alone(pool: PgPool) {
+    let at = serve(&pool).await;
+    let first = gesture(at, "1", 0, "a", ADD).await;
+    assert_eq!(status(&first), "200");
+    let answer: serde_json::Value = serde_json::from_str(body(&first)).unwrap();
+    let parts = answer["changed"].as_array().unwrap();
+    assert_eq!((parts.len(), parts[0]["id"].as_str().unwrap(), answer["seq"].as_i64().unwrap()), (1, "t-t1", 1));
+    let svg = parts[0]["svg"].as_str().unwrap();
+    assert!(svg.contains("Lawn &lt;b&gt;") && !svg.contains("Lawn <b>") && svg.contains("100 m²"), "{svg}");
+    // The answer was lost, the gesture comes again: done once, and answered as before.
+    let again = gesture(at, "1", 0, "a", ADD).await;
+    assert_eq!((status(&again), body(&again).contains("\"seq\":1")), ("200", true));
+    // With another key it is a second thing of the same name.
+    assert_eq!(status(&gesture(at, "1", 1, "b", ADD).await), "422");
+    let moved = gesture(at, "1", 1, "c", r#"{"do":"corner","id":"t1","ring":0,"index":2,"to":[12,10]}"#).await;
+    assert!(body(&moved).contains("110 m²"), "{moved}");
+    let crossed = gesture(at, "1", 2, "d", r#"{"do":"corner","id":"t1","ring":0,"index":2,"to":[-5,5]}"#).await;
+    assert_eq!(status(&crossed), "422");
+    assert!(body(&crossed).contains("the edge crosses or touches itself"), "{crossed}");
+    let gone = ask(at, "GET /jobs/1/ground/changes?since=0 HTTP/1.1", "").await;
+    assert!(body(&gone).contains("\"seq\":2"), "{gone}");
+    // Left at number 0, somebody else's change of the same thing is not run over.
+    let late = gesture(at, "1", 0, "e", r#"{"do":"remove","ids":["t1"]}"#).await;
+    assert_eq!(status(&late), "409");
+}
+
+#[sqlx::test(migrations = false)]
+async fn hostile_gestures_are_refused_in_words(pool: PgPool) {
+    let at = serve(&pool).await;
+    let outline = |points: &str| format!(r#"{{"do":"add","thing":{{"id":"t1","what":{{"is":"area","kind":"lawn","shape":{{"outline":{points}}}}}}}}}"#);
+    let many: String = (0..3000).map(|i| format!("[{},{}]", f64::from(i).cos() * 50.0, i)).collect::<Vec<_>>().join(",");
+    for (what, wanted) in [
+        ("nonsense".to_owned(), "400"),
+        ("{}".to_owned(), "422"),
+        (r#"{"do":"fly"}"#.to_owned(), "422"),
+        (r#"{"do":"remove","ids":["x"],"more":1}"#.to_owned(), "422"),
+        (outline("[[0,0],[1e12,0],[0,5]]"), "422"),
+        (outline("[[0,0],[1,0]]"), "422"),
+        (outline("[[0,0],[1,0,99],[1,1]]"), "422"),
+        (outline("[[0,0],[1,0,0,0],[1,1]]"), "422"),
+        (outline(r#"[["a",0],[1,0],[1,1]]"#), "422"),
+        (outline(&format!("[{many}]")), "422"),
+        (r#"{"do":"add","thing":{"id":"../x","what":{"is":"note","at":[0,0],"text":"x"}}}"#.to_owned(), "422"),
+        (r#"{"do":"add","thing":{"id":"n","what":{"is":"note","at":[0,0],"text":""}}}"#.to_owned(), "422"),
+        (r#"{"do":"offset","id":"t1","distance":"nan m","new":"x"}"#.to_owned(), "422"),
+        (r#"{"do":"set-head","id":"h","at":[0,0],"nozzle":"moon","group":"g","valve":null}"#.to_owned(), "422"),
+        (r#"{"do":"set-head","id":"h","at":[0,0],"nozzle":"spray-12","group":"g","valve":"v99"}"#.to_owned(), "422"),
+    ] {
+        let answer = gesture(at, "1", 0, "k", &what).await;
+        assert_eq!(status(&answer), wanted, "{what}: {}", body(&answer));
+        assert!(body(&answer).contains("\"message\":\"") || wanted == "400", "{}", body(&answer));
+    }
+    assert_eq!(status(&gesture(at, "404", 0, "k", ADD).await), "404");
+    let page = ask(at, "GET /jobs/1/ground HTTP/1.1", "").await;
+    assert!(page.contains("data-seq=\"0\""), "nothing was half-saved");
+    for path in [
+        "/jobs/1/ground/sheet?ids=../../x,%00",
+        "/jobs/1/ground/list?page=99999999999",
+        "/jobs/1/ground/changes?since=-9223372036854775808",
+        "/jobs/1/ground/tapes?ax=0&ay=0&a=1&bx=nan&by=0&b=1",
+        "/jobs/1/ground/tapes?ax=0&ay=0&a=zwei&bx=1&by=0&b=1",
+        "/jobs/1/ground/picture/nope",
+        "/jobs/1/ground/import/77",
+        "/jobs/3/valves/v1/head/g1.4294967295",
+        "/jobs/3/ground/plan.dxf",
+        "/jobs/2/ground/plan.svg",
+        "/jobs/2/ground/plan.geojson",
+    ] {
+        let answer = ask(at, &format!("GET {path} HTTP/1.1"), "").await;
+        assert!(status(&answer) < "500" && !answer.contains("NaN"), "{path}: {}", &answer[..300.min(answer.len())]);
+    }
+}
+
+/// A PNG that says it is so large, with next to nothing in it.
+fn bomb(side: u32) -> Vec<u8> {
+    let mut png = b"\x89PNG\r\n\x1a\n".to_vec();
+    let mut chunk = |name: &[u8; 4], data: &[u8]| {
+        png.extend((data.len() as u32).to_be_bytes());
+        let start = png.len();
+        png.extend(name);
+        png.extend(data);
+        let crc = png[start..].iter().fold(!0u32, |crc, b| (0..8).fold(crc ^ u32::from(*b), |c, _| if c & 1 == 1 { (c >> 1) ^ 0xedb8_8320 } else { c >> 1 })) ^ !0;
+        png.extend(crc.to_be_bytes());
+    };
+    let head: Vec<u8> = side.to_be_bytes().into_iter().chain(side.to_be_bytes()).chain([8, 6, 0, 0, 0]).collect();
+    chunk(b"IHDR", &head);
+    chunk(b"IDAT", &[0x78, 0x9c, 0x03, 0x00, 0x00, 0x00, 0x00, 0x01]);
+    chunk(b"IEND", &[]);
+    png
+}
+
+#[sqlx::test(migrations = false)]
+async fn pictures_are_unpacked_within_limits_and_packed_anew(pool: PgPool) {
+    let at = serve(&pool).await;
+    let send = |bytes: Vec<u8>| async move { multipart(at, "/jobs/1/ground/picture", "scan.png", &bytes).await };
+    for (bytes, words) in [
+        (bomb(11_000), "larger than"),
+        (bomb(60_000), "larger than"),
+        (b"\x89PNG\r\n\x1a\nrubbish".to_vec(), "can&#39;t be unpacked"),
+        (b"<svg onload=alert(1)>".to_vec(), "no PNG, JPEG or PDF"),
+        (b"%PDF-1.4 rubbish".to_vec(), "PDF"),
+        (vec![0xff, 0xd8, 0xff, 0xe0], "can&#39;t be unpacked"),
+        (Vec::new(), "Pick a picture first"),
+    ] {
+        let answer = send(bytes).await;
+        assert_eq!(status(&answer), "400", "{words}: {}", body(&answer));
+        assert!(body(&answer).contains(words), "{words}: {}", body(&answer));
+    }
+    assert_eq!(status(&send(vec![b'x'; 13_000_000]).await), "400", "over the limit of a body");
+    // A good one: kept, shown, scaled by two points.
+    let scan = include_bytes!("scan.png").to_vec();
+    assert_eq!(status(&send(scan).await), "303");
+    let page = ask(at, "GET /jobs/1/ground HTTP/1.1", "").await;
+    let href = page.split("<image href=\"").nth(1).and_then(|t| t.split('"').next()).unwrap();
+    let shown = ask(at, &format!("GET {href} HTTP/1.1"), "").await;
+    assert!(shown.contains("content-type: image/png") && shown.contains("x-content-type-options: nosniff"), "{}", &shown[..400.min(shown.len())]);
+    let pdf = include_bytes!("page.pdf").to_vec();
+    assert_eq!(status(&send(pdf).await), "303", "a page of a PDF");
+    let set = |form: &'static str| async move { server::post(at, "/jobs/1/ground/picture/set", form, "").await };
+    assert_eq!(status(&set("ax=0&ay=0&bx=10&by=0&apart=20+m").await), "200");
+    assert!(body(&set("ax=0&ay=0&bx=0&by=0&apart=20+m").await).contains("two points that are apart"));
+    assert!(body(&set("ax=0&ay=0&bx=1&by=0&apart=much").await).contains("message"));
+    assert_eq!(status(&set("strength=7").await), "422");
+    assert_eq!(status(&set("remove=yes").await), "200");
+}
+
+#[sqlx::test(migrations = false)]
+async fn a_drawing_comes_in_whole_or_not_at_all(pool: PgPool) {
+    let at = serve(&pool).await;
+    let send = |name: &'static str, bytes: Vec<u8>| async move { multipart(at, "/jobs/1/ground/import", name, &bytes).await };
+    assert_eq!(status(&send("x.dxf", b"rubbish".to_vec()).await), "422");
+    assert_eq!(status(&send("x.geojson", b"{".to_vec()).await), "422");
+    assert_eq!(status(&send("x.dxf", Vec::new()).await), "400");
+    let json = r#"{"type":"FeatureCollection","features":[{"type":"Feature","properties":{"kind":"lawn","name":"North"},"geometry":{"type":"Polygon","coordinates":[[[0,0],[40,0],[40,20],[0,20],[0,0]]]}},{"type":"Feature","properties":{"kind":"oddity"},"geometry":{"type":"LineString","coordinates":[[0,0],[500,1]]}}]}"#;
+    let sent = send("plot.geojson", json.as_bytes().to_vec()).await;
+    let path = sent.lines().find_map(|l| l.strip_prefix("location: ")).unwrap().trim().to_owned();
+    let page = ask(at, &format!("GET {path} HTTP/1.1"), "").await;
+    assert!(page.contains("1 outline") && page.contains("1 line") && page.contains("oddity"), "{page}");
+    let take = |form: &'static str| {
+        let path = path.clone();
+        async move { server::post(at, &path, form, "").await }
+    };
+    let unsaid = take("unit=&layer0=area:lawn&layer1=skip").await;
+    assert_eq!(status(&unsaid), "422");
+    assert!(unsaid.contains("Pick the unit of the drawing"));
+    assert!(take("unit=1&layer0=area:lawn").await.contains("Say what layer"));
+    assert!(take("unit=1&layer0=skip&layer1=skip").await.contains("Nothing would come in"));
+    assert!(take("unit=1&layer0=area:moon&layer1=skip").await.contains("Say what layer"));
+    assert_eq!(status(&take("unit=1&layer0=area:lawn&layer1=skip").await), "303");
+    let board = ask(at, "GET /jobs/1/ground HTTP/1.1", "").await;
+    assert!(board.contains("North, 800 m²"), "one lawn of 40 by 20 m");
+    assert_eq!(status(&take("unit=1&layer0=area:lawn&layer1=skip").await), "404", "taken once");
+}

@@ -78,7 +78,7 @@ async fn by_keyboard_alone() -> Result<()> {
     body.send_keys("?").await?;
     b.until_says("#keys", "Keyboard").await?;
     keys(&b, ESCAPE).await?;
-    keys(&b, "3").await?;
+    keys(&b, "4").await?;
     b.until_says("h1", "Valves").await?;
 
     // To the lane of valve 4, its heads, and two of them to a new valve: Tab, Space and Enter only.

@@ -107,25 +107,27 @@ pub fn assess_after(plan: &Plan, before: Option<(&Plan, &Assessment)>, catalogue
 /// True if nothing that a zone's figures and findings rest on differs between two plans. Remedies
 /// insert valves beside their own, so its place counts too.
 fn same_inputs(plan: &Plan, old: &Plan, valve: &Valve) -> bool {
-    let groups = |p: &Plan| -> Vec<HeadGroup> { p.groups.iter().filter(|g| !g.heads_on(Some(&valve.id)).is_empty()).cloned().collect() };
-    let ids = |p: &Plan| p.valves.iter().map(|v| v.id.clone()).collect::<Vec<_>>();
-    // Drawn heads rest on the ground too: where the valve stands, heights, the areas they water
-    // and who shares them.
-    let drawn = |g: &HeadGroup| g.is_drawn();
-    let ground = |p: &Plan| {
-        groups(p).iter().any(drawn).then(|| {
-            let areas: Vec<_> = groups(p).iter().filter_map(|g| p.site.area(g.area.as_deref()?).map(|a| a.shape.area_m2())).collect();
-            let sharing: Vec<HeadGroup> = p.groups.iter().filter(|g| g.area.is_some() && groups(p).iter().any(|mine| mine.area == g.area)).cloned().collect();
-            (p.valve_point(valve), p.site.heights(), areas, sharing)
-        })
-    };
+    fn on<'p>(p: &'p Plan, valve: &Valve) -> Vec<&'p HeadGroup> {
+        p.groups.iter().filter(|g| g.is_on(&valve.id)).collect()
+    }
+    let (mine, theirs) = (on(plan, valve), on(old, valve));
     old.valve(&valve.id) == Some(valve)
         && plan.units == old.units
         && plan.rules == old.rules
         && plan.supply(&valve.supply) == old.supply(&valve.supply)
-        && ids(plan) == ids(old)
-        && groups(plan) == groups(old)
-        && ground(plan) == ground(old)
+        && plan.valves.iter().map(|v| &v.id).eq(old.valves.iter().map(|v| &v.id))
+        && mine == theirs
+        && (!mine.iter().any(|g| g.is_drawn()) || same_ground(plan, old, valve, &mine))
+}
+
+/// Drawn heads rest on the ground too: where the valve stands, heights, the areas they water and
+/// who shares them.
+fn same_ground(plan: &Plan, old: &Plan, valve: &Valve, groups: &[&HeadGroup]) -> bool {
+    let areas = |p: &Plan| -> Vec<Option<f64>> { groups.iter().map(|g| p.site.area(g.area.as_deref()?).map(|a| a.shape.area_m2())).collect() };
+    fn sharing<'p>(p: &'p Plan, groups: &[&HeadGroup]) -> Vec<&'p HeadGroup> {
+        p.groups.iter().filter(|g| g.area.is_some() && groups.iter().any(|mine| mine.area == g.area)).collect()
+    }
+    plan.valve_point(valve) == old.valve_point(valve) && plan.site.heights() == old.site.heights() && areas(plan) == areas(old) && sharing(plan, groups) == sharing(old, groups)
 }
 
 /// What each zone of a supply wants at its connection; before there are valves, each group.
@@ -150,7 +152,7 @@ fn wants(plan: &Plan, supply: &Supply, catalogue: &Catalogue) -> Vec<Want> {
         .iter()
         .filter(|v| v.supply == supply.id)
         .filter_map(|v| {
-            let groups: Vec<&HeadGroup> = plan.groups.iter().filter(|g| !g.heads_on(Some(&v.id)).is_empty()).collect();
+            let groups: Vec<&HeadGroup> = plan.groups.iter().filter(|g| g.is_on(&v.id)).collect();
             let drip = groups.iter().all(|g| catalogue.nozzle(&g.nozzle).is_some_and(|n| n.kind.is_drip()));
             // Drip takes little flow: it does not limit how much a sprinkler valve may take.
             (!drip).then(|| of(&format!("valve {} ({})", plan.valve_number(&v.id), v.name), Some(v), &groups)).flatten()

@@ -77,3 +77,84 @@ fn the_supply_curve_is_drawn_as_it_was() {
     let connection: Vec<(Flow, Pressure)> = (0..5).map(|i| Flow::from_gpm(f64::from(i) * 4.0)).map(|q| (q, curve.pressure_at(q) - Pressure::from_psi(4.0))).collect();
     insta::assert_snapshot!(crate::supply_curve(crate::CurveDrawing { curve: &curve, connection: &connection, design: Some(Flow::from_gpm(14.2)), units: UnitSystem::Us }));
 }
+
+mod board {
+    use crate::board::{board_svg, frame, head, pipes, thing};
+    use fenlo_core::assess::assess;
+    use fenlo_core::catalogue::Catalogue;
+    use fenlo_core::plan::{DrawnHead, HeadGroup, Plan, Reading, ReadingKind, Valve};
+    use fenlo_core::site::{Area, Dry, DryKind, Form, Note, Outline, Path, PlaceKind, PlaceMark, Planting, Point, Shape, SpotHeight, Thing, Vertex, What};
+    use fenlo_core::units::{Length, Pressure, UnitSystem};
+
+    fn named(id: &str, name: &str, what: What) -> Thing {
+        Thing { id: id.into(), name: name.into(), what }
+    }
+
+    /// A lawn of 6 x 4 m with half a circle on its right, a wall, a row of plants, a few marks, two heads.
+    fn plan() -> Plan {
+        let mut plan = Plan::new("Small & <sound>", UnitSystem::Metric);
+        let lawn = Outline(vec![Vertex::new(0.0, 0.0), Vertex { at: Point::new(6.0, 0.0), bulge: 1.0 }, Vertex::new(6.0, 4.0), Vertex::new(0.0, 4.0)]);
+        let wall = Path(vec![Vertex { at: Point::new(-1.0, 0.0), bulge: -0.5 }, Vertex::new(-1.0, 4.0)]);
+        plan.site.things = vec![
+            named("a1", "Lawn <b>", What::Area(Area { shape: Shape::plain(lawn), ..Area::default() })),
+            named("d1", "", What::Dry(Dry { kind: DryKind::Wall, height: None, form: Form::Line(wall) })),
+            named("p1", "", What::Place(PlaceMark { kind: PlaceKind::ValveBox, at: Point::new(-0.5, -1.0), supply: None })),
+            named("l1", "", What::Plant(Planting { canopy: Length::from_m(1.0), at: Point::new(0.0, 5.0), to: Some(Point::new(4.0, 5.0)), count: 3 })),
+            named("h1", "", What::Height(SpotHeight { at: Point::new(3.0, 2.0), height: Length::from_m(0.4) })),
+            named("n1", "", What::Note(Note { at: Point::new(1.0, 6.0), text: "gate \"here\"".into() })),
+        ];
+        plan.supplies[0].readings.push(Reading {
+            kind: ReadingKind::Static { pressure: Pressure::from_kpa(400.0) },
+            when: String::new(),
+            instrument: String::new(),
+            place: String::new(),
+        });
+        plan.valves.push(Valve::new("v1", "Lawn", "s1"));
+        let drawn = |id: &str, x: f64, arc: u16, facing: f64, valve: Option<&str>| DrawnHead {
+            id: id.into(),
+            at: Point::new(x, 0.0),
+            arc,
+            facing,
+            radius: None,
+            valve: valve.map(str::to_owned),
+        };
+        plan.groups.push(HeadGroup {
+            area: Some("a1".into()),
+            drawn: vec![drawn("x1", 0.0, 90, 45.0, Some("v1")), drawn("x2", 3.0, 360, 0.0, None)],
+            ..HeadGroup::new("g1", "Lawn", "spray-12")
+        });
+        plan
+    }
+
+    #[test]
+    fn things_and_heads_are_drawn_as_they_were() {
+        let plan = plan();
+        let figures = assess(&plan, Catalogue::builtin());
+        let mut lines: Vec<String> = plan.site.things.iter().map(|t| thing(t, plan.units)).collect();
+        lines.extend(plan.groups[0].drawn.iter().map(|h| head(&plan, &figures, &plan.groups[0], h)));
+        lines.push(pipes(&plan, "v1"));
+        insta::assert_snapshot!(lines.join("\n"));
+    }
+
+    #[test]
+    fn an_arc_bends_to_the_side_it_was_drawn() {
+        let svg = thing(&plan().site.things[0], UnitSystem::Metric);
+        // From (6, 0) up to (6, 4), out to the right: on the screen counter-clockwise, sweep 0.
+        assert!(svg.contains("M0.0000 -0.0000L6.0000 -0.0000A2.0000 2.0000 0 0 0 6.0000 -4.0000L0.0000 -4.0000L0.0000 -0.0000Z"), "{svg}");
+        let wall = thing(&plan().site.things[1], UnitSystem::Metric);
+        assert!(wall.contains("A2.5000 2.5000 0 0 1 -1.0000 -4.0000"), "the other way round: {wall}");
+    }
+
+    #[test]
+    fn the_file_is_to_scale_escaped_and_whole() {
+        let plan = plan();
+        let svg = board_svg(&plan, &assess(&plan, Catalogue::builtin()));
+        let (l, b, r, t) = frame(&plan);
+        assert!(svg.contains(&format!("width=\"{:.1}mm\"", (r - l) * 10.0)) && svg.contains(&format!("height=\"{:.1}mm\"", (t - b) * 10.0)), "1:100");
+        assert!(svg.contains("<title>Small &amp; &lt;sound&gt; · 1:100</title>") && !svg.contains("Lawn <b>"));
+        assert_eq!(svg.matches("<g").count(), svg.matches("</g>").count());
+        assert!(!svg.contains("NaN") && !svg.contains("inf"));
+        let empty = Plan::new("Empty", UnitSystem::Us);
+        assert!(!board_svg(&empty, &assess(&empty, Catalogue::builtin())).contains("inf"));
+    }
+}

@@ -103,7 +103,9 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
         } else if s.cost.kpa() < 0.0 {
             format!("+{}", (-s.cost).number(units))
         } else {
-            format!("−{}", s.cost.number(units))
+            let cost = s.cost.number(units);
+            // What rounds to nothing has no sign.
+            if cost.chars().all(|c| matches!(c, '0' | '.')) { cost } else { format!("−{cost}") }
         };
         svg.text((middle, figure), Anchor::Middle, Type { size: 13.0, bold: true, fill: colour::INK }, &says);
         if s.label.contains("egulator") {

@@ -39,6 +39,11 @@ impl Fields {
         self.pairs.iter().find(|p| p.0 == field).map_or("", |p| p.1.trim())
     }
 
+    /// True if the form has the field at all.
+    pub fn has(&self, field: &str) -> bool {
+        self.pairs.iter().any(|p| p.0 == field)
+    }
+
     /// All values of a field that may be ticked more than once.
     pub fn all<'a>(&'a self, field: &'a str) -> impl Iterator<Item = &'a str> {
         self.pairs.iter().filter(move |p| p.0 == field).map(|p| p.1.as_str())

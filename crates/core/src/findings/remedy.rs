@@ -31,7 +31,7 @@ impl Cures<'_> {
     }
 
     fn groups(&self) -> impl Iterator<Item = &HeadGroup> {
-        self.plan.groups.iter().filter(|g| !g.heads_on(Some(&self.valve.id)).is_empty())
+        self.plan.groups.iter().filter(|g| g.is_on(&self.valve.id))
     }
 
     fn worst_group(&self) -> Option<&HeadGroup> {

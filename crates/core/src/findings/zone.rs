@@ -50,7 +50,7 @@ impl Check<'_> {
     }
 
     fn groups(&self) -> impl Iterator<Item = &HeadGroup> {
-        self.plan.groups.iter().filter(|g| !g.heads_on(Some(&self.valve.id)).is_empty())
+        self.plan.groups.iter().filter(|g| g.is_on(&self.valve.id))
     }
 
     fn starved(&self) -> Option<Finding> {

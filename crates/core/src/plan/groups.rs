@@ -176,6 +176,11 @@ impl HeadGroup {
         listed.chain(self.drawn.iter().map(|h| (h.arc, h.valve.as_deref()))).zip(0..).map(|((arc, valve), i)| (i, arc, valve))
     }
 
+    /// True if any of its heads is on a valve.
+    pub fn is_on(&self, valve: &str) -> bool {
+        self.lots.iter().any(|l| l.valve.as_deref() == Some(valve)) || self.drawn.iter().any(|h| h.valve.as_deref() == Some(valve))
+    }
+
     /// The heads on a valve, or on none.
     pub fn heads_on(&self, valve: Option<&str>) -> Vec<HeadRef> {
         self.heads().filter(|(_, _, on)| *on == valve).map(|(index, _, _)| HeadRef { group: self.id.clone(), index }).collect()

@@ -59,15 +59,10 @@ fn classes<'a>(plan: &'a Plan, catalogue: &Catalogue, wanted: impl Fn(&HeadRef, 
         if heads.is_empty() {
             continue;
         }
+        // Heads of one group stand together in a class: each group is asked once.
         let fits = |class: &Class<'_>| {
-            let mut seen: Vec<&str> = Vec::new();
-            class.iter().all(|c| {
-                if seen.contains(&c.group.id.as_str()) {
-                    return true;
-                }
-                seen.push(&c.group.id);
-                reasons_apart(c.group, group, catalogue).is_empty()
-            })
+            let first_of_group = class.iter().enumerate().filter(|(i, c)| *i == 0 || !std::ptr::eq(c.group, class[i - 1].group));
+            first_of_group.map(|(_, c)| c).all(|c| reasons_apart(c.group, group, catalogue).is_empty())
         };
         match classes.iter_mut().find(|c| fits(c)) {
             Some(class) => class.extend(heads),
@@ -125,7 +120,7 @@ pub fn propose(plan: &Plan, design_flows: &[(String, Option<Flow>)], scope: Scop
     let mut homes: Vec<(String, Valve)> = Vec::new();
     if scope == Scope::All {
         for valve in plan.valves.iter().filter(|v| !v.locked) {
-            for g in plan.groups.iter().filter(|g| !g.heads_on(Some(&valve.id)).is_empty()) {
+            for g in plan.groups.iter().filter(|g| g.is_on(&valve.id)) {
                 homes.push((g.id.clone(), valve.clone()));
             }
             push(&mut work, Edit::RemoveValve { id: valve.id.clone() });

@@ -18,8 +18,9 @@ export const drawHandles = (over, element) => {
       const last = isOpen(element) ? ring.length - 1 : ring.length;
       for (let i = 0; i < last; i++) {
         const [a, b] = [ring[i], ring[(i + 1) % ring.length]];
-        const m = middle(a, b);
-        at(m, "bend", { "data-ring": r, "data-index": i });
+        // In the middle the edge bends; a quarter along it moves as it is, where it is long enough.
+        at(middle(a, b), "bend", { "data-ring": r, "data-index": i });
+        if (!a[2]) at([a[0] + (b[0] - a[0]) * 0.25, a[1] + (b[1] - a[1]) * 0.25], "move", { "data-ring": r, "data-index": i });
       }
       ring.forEach((corner, i) => at(corner, "corner", { "data-ring": r, "data-index": i }));
     });
@@ -47,7 +48,14 @@ export const dragged = (element, handle, p) => {
     ring[i] = [p[0], p[1], ring[i][2]];
     return rings;
   }
-  const [a, b] = [ring[i], ring[(i + 1) % ring.length]];
+  const j = (i + 1) % ring.length;
+  const [a, b] = [ring[i], ring[j]];
+  if (handle.dataset.handle === "move") {
+    const [dx, dy] = edgeShift(a, b, p);
+    ring[i] = [a[0] + dx, a[1] + dy, a[2]];
+    ring[j] = [b[0] + dx, b[1] + dy, b[2]];
+    return rings;
+  }
   ring[i] = [a[0], a[1], (2 * riseOf(a, b, p)) / distance(a, b)];
   return rings;
 };
@@ -55,11 +63,18 @@ export const dragged = (element, handle, p) => {
 /** How far a point lies to the right of a chord. */
 export const riseOf = (a, b, p) => ((p[0] - a[0]) * (b[1] - a[1]) - (p[1] - a[1]) * (b[0] - a[0])) / distance(a, b);
 
+/** An edge moves square to itself. */
+const edgeShift = (a, b, p) => {
+  const [rise, length] = [riseOf(a, b, p), distance(a, b)];
+  return [((b[1] - a[1]) / length) * rise, (-(b[0] - a[0]) / length) * rise];
+};
+
 /** The gesture that a dragged handle of a shape ends in. */
 export const shapeGesture = (element, handle, p, fine) => {
   const [id, ring, index] = [element.dataset.id, Number(handle.dataset.ring), Number(handle.dataset.index)];
   if (handle.dataset.handle === "corner") return { do: "corner", id, ring, index, to: p };
   const corners = ringsOf(element)[ring];
+  if (handle.dataset.handle === "move") return { do: "edge", id, ring, edge: index, by: edgeShift(corners[index], corners[(index + 1) % corners.length], p) };
   const rise = riseOf(corners[index], corners[(index + 1) % corners.length], p);
   // Nearly straight is straight.
   return { do: "bend", id, ring, edge: index, rise: `${Math.abs(rise) < fine ? 0 : rise} m` };

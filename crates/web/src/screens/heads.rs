@@ -110,7 +110,7 @@ fn says(job: &Assessed, group: &HeadGroup) -> String {
     let plan = job.plan();
     let u = plan.units;
     let mut valves: Vec<String> = Vec::new();
-    for valve in plan.valves.iter().filter(|v| !group.heads_on(Some(&v.id)).is_empty()) {
+    for valve in plan.valves.iter().filter(|v| group.is_on(&v.id)) {
         let n = plan.valve_number(&valve.id);
         let low = job.assessment.zone(&valve.id).and_then(|z| z.zone.as_ref().ok()).map(|z| {
             let of_group = z.heads.iter().filter(|h| h.head.group == group.id).map(|h| h.nozzle);
@@ -373,7 +373,7 @@ pub async fn remove(State(app): State<App>, Path((job, group)): Path<(i64, Strin
     // Valves that watered nothing else go with it.
     let mut edits = vec![Edit::RemoveGroup { id: group.clone() }];
     let empty = plan.valves.iter().filter(|v| {
-        let here = |g: &&HeadGroup| !g.heads_on(Some(&v.id)).is_empty();
+        let here = |g: &&HeadGroup| g.is_on(&v.id);
         let mut on = plan.groups.iter().filter(here);
         on.next().is_some_and(|g| g.id == group) && on.next().is_none()
     });

@@ -74,6 +74,7 @@ struct Detail {
     mains: Vec<Choice>,
     main_length: String,
     main_rise: String,
+    boxes: Vec<Choice>,
     locked: bool,
     groups: Vec<GroupHeads>,
     others: Vec<Choice>,
@@ -105,7 +106,7 @@ struct HeadChip {
     class: &'static str,
 }
 
-const FIELDS: [&str; 8] = ["name", "supply", "model", "filter", "main_pipe", "main_length", "main_rise", "locked"];
+const FIELDS: [&str; 9] = ["name", "place", "supply", "model", "filter", "main_pipe", "main_length", "main_rise", "locked"];
 
 pub fn body(job: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
     let plan = job.plan();
@@ -197,7 +198,7 @@ fn detail(job: &Assessed, valve: &Valve) -> Result<String, AppError> {
     let catalogue = Catalogue::builtin();
     let report = job.assessment.zone(&valve.id);
     let zone = report.and_then(|z| z.zone.as_ref().ok());
-    let on: Vec<&HeadGroup> = plan.groups.iter().filter(|g| !g.heads_on(Some(&valve.id)).is_empty()).collect();
+    let on: Vec<&HeadGroup> = plan.groups.iter().filter(|g| g.is_on(&valve.id)).collect();
     let groups = on
         .iter()
         .map(|g| GroupHeads {
@@ -247,6 +248,7 @@ fn detail(job: &Assessed, valve: &Valve) -> Result<String, AppError> {
         mains: choices::pipes(main.map(|m| &m.pipe), Some("none: valve at the connection")),
         main_length: main.map_or(String::new(), |m| m.length.field(u)),
         main_rise: main.map_or(String::new(), |m| m.rise.field(u)),
+        boxes: boxes(plan, valve),
         locked: valve.locked,
         groups,
         others: choices::valves(plan, None).into_iter().filter(|c| c.value != valve.id).collect(),
@@ -283,6 +285,16 @@ pub async fn head_how(State(app): State<App>, Path((job, valve, head)): Path<(i6
     Ok(Html(HeadHow { title, workings: zone.head_workings(at, plan) }.render()?).into_response())
 }
 
+/// Valve boxes on the board that it may stand in.
+fn boxes(plan: &Plan, valve: &Valve) -> Vec<Choice> {
+    let all = plan.site.places(fenlo_core::site::PlaceKind::ValveBox);
+    let choices: Vec<Choice> = all.map(|(t, _)| Choice { value: t.id.clone(), label: t.title().to_owned(), chosen: valve.place.as_ref() == Some(&t.id) }).collect();
+    if choices.is_empty() {
+        return choices;
+    }
+    std::iter::once(Choice { value: String::new(), label: "the first of its connection".into(), chosen: valve.place.is_none() }).chain(choices).collect()
+}
+
 fn empty_valve(plan: &Plan, like: Option<&Valve>) -> Option<Valve> {
     let id = plan.fresh_id('v');
     let supply = plan.supplies.first()?.id.clone();
@@ -312,10 +324,11 @@ pub async fn save(State(app): State<App>, Path((job, id)): Path<(i64, String)>, 
     };
     let valve = Valve {
         name: f.text("name"),
-        supply: Some(f.text("supply")).filter(|s| !s.is_empty()).unwrap_or(was.supply),
+        supply: Some(f.text("supply")).filter(|s| !s.is_empty()).unwrap_or_else(|| was.supply.clone()),
         model: f.text("model"),
         filter: Some(f.text("filter")).filter(|s| !s.is_empty()),
         mainline,
+        place: if f.has("place") { Some(f.text("place")).filter(|p| !p.is_empty()) } else { was.place },
         locked: f.ticked("locked"),
         ..was
     };

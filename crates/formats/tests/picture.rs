@@ -1,0 +1,41 @@
+//! Pictures that are damaged are refused or unpacked, never a panic and never beyond the limits.
+
+#![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
+
+use fenlo_formats::picture::read_picture;
+use proptest::prelude::*;
+
+fn file(name: &str) -> Vec<u8> {
+    std::fs::read(format!("{}/../web/tests/{name}", env!("CARGO_MANIFEST_DIR"))).unwrap()
+}
+
+#[test]
+fn a_scan_keeps_its_size_and_a_page_is_drawn_at_150_dots() {
+    let scan = read_picture(file("scan.png"), 1).unwrap();
+    assert_eq!((scan.width, scan.height, scan.kind), (200, 140, "image/png"));
+    assert_eq!(read_picture(file("scan.png"), 1).unwrap().name, scan.name, "named by what it holds");
+    // 300 by 200 points are 4 1/6 by 2 7/9 inches.
+    let page = read_picture(file("page.pdf"), 1).unwrap();
+    assert_eq!((page.width, page.height), (625, 416));
+    let drawn = image::load_from_memory(&page.bytes).unwrap().to_rgb8();
+    let at = |x: u32, y: u32| drawn.get_pixel(x, y).0;
+    assert_eq!(at(2, 2), [255, 255, 255], "white paper");
+    // The filled box of 40 to 140 across and 40 to 100 up, seen from the top: middle at 90, 130 down.
+    assert!(at(187, 270)[1] > at(187, 270)[2] + 30, "{:?}", at(187, 270));
+    assert_eq!(read_picture(file("page.pdf"), 2).unwrap_err(), "The PDF has 1 pages: pick one of them");
+    assert!(read_picture(file("page.pdf"), 0).is_err());
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 120, rng_seed: proptest::test_runner::RngSeed::Fixed(20_261_127), ..ProptestConfig::default() })]
+
+    #[test]
+    fn damage_never_panics(at in 0.0..1.0f64, what in prop::collection::vec(any::<u8>(), 0..16), cut in any::<bool>(), pdf in any::<bool>()) {
+        let mut bytes = file(if pdf { "page.pdf" } else { "scan.png" });
+        let i = ((bytes.len() - 1) as f64 * at) as usize;
+        if cut { bytes.truncate(i) } else { bytes.splice(i..(i + what.len()).min(bytes.len()), what.iter().copied()).for_each(drop) }
+        if let Ok(scan) = read_picture(bytes, 1) {
+            prop_assert!(scan.width <= 4_000 && scan.height <= 4_000 && scan.width > 0);
+        }
+    }
+}

@@ -834,7 +834,6 @@ class Board {
     bar.querySelector("i").style.width = `${(step * unit) / mpp}px`;
     bar.querySelector("span").textContent = this.units === "us" ? (step < 1 ? `${Math.round(step * 12)} in` : `${step} ft`) : step < 1 ? `${Math.round(step * 100)} cm` : `${step} m`;
     // Small print only where there is room for it.
-    this.svg.classList.toggle("near", mpp < 0.045);
     this.svg.classList.toggle("far", mpp > 0.14);
   }
 }

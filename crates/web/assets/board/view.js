@@ -68,7 +68,10 @@ export class View {
       label.classList.toggle("turned", turned);
       label.classList.toggle("crowded", wide > w && !turned);
       label.classList.toggle("short", (turned ? w : h) < 34);
+      label.classList.toggle("low", (turned ? w : h) < 62);
     }
+    // An edge says its length where the words are shorter than it is.
+    for (const dim of within.querySelectorAll("[data-m]")) dim.classList.toggle("tight", Number(dim.dataset.m) / this.live.mpp < 8 + dim.textContent.length * 7);
   }
 
   settle() {

@@ -304,3 +304,80 @@ async fn a_drawing_comes_in_by_layers_and_goes_out_again() -> Result<()> {
     b.quit().await?;
     site.stop().await
 }
+
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn lengths_typed_while_drawing_read_as_the_core_reads_them() -> Result<()> {
+    use fenlo_core::units::{Length, UnitSystem};
+    let site = Site::start().await?;
+    let b = Browser::open(&site.address, 1280, 800).await?;
+    open(&b, GREEN).await?;
+    let good = ["12'6\"", "12 ft 6 in", "12.5", "7 1/2\"", "40 cm", "3.81 m", "6 in", "0.5", "1' 6 1/2\"", "38mm", "12'"];
+    let nonsense = ["", "abc", "12 x", "ft", "--3", "1e3"];
+    for (word, units) in [("us", UnitSystem::Us), ("metric", UnitSystem::Metric)] {
+        let texts = serde_json::to_string(&good.iter().chain(&nonsense).collect::<Vec<_>>())?;
+        let script = format!("const done = arguments[0]; import('/assets/board/length.js').then(m => done({texts}.map(t => m.parseLength(t, '{word}'))))");
+        let read: Vec<Option<f64>> = b.driver.execute_async(script, vec![]).await?.convert()?;
+        for (text, read) in good.iter().zip(&read) {
+            let core = Length::typed(text, units).map_err(|e| anyhow::anyhow!("{text}: {e}"))?;
+            let read = read.ok_or_else(|| anyhow::anyhow!("‘{text}’ is no length while drawing"))?;
+            ensure!((read - core.m()).abs() < 1e-9, "{text} in {word}: {read}, core says {}", core.m());
+        }
+        ensure!(read[good.len()..].iter().all(Option::is_none), "{read:?}");
+        // Shown again as a tape reads, as the server shows it.
+        for metres in [0.0, 0.1, 3.807, 12.5, 42.0 * FT] {
+            let script = format!("const done = arguments[0]; import('/assets/board/length.js').then(m => done(m.showLength({metres}, '{word}')))");
+            let shown: String = b.driver.execute_async(script, vec![]).await?.convert()?;
+            ensure!(shown == Length::from_m(metres).show_tape(units), "{metres} in {word}: {shown}");
+        }
+    }
+    b.quit().await?;
+    site.stop().await
+}
+
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn several_things_are_joined_a_scan_is_scaled_and_snapping_finds_corners() -> Result<()> {
+    let site = Site::start().await?;
+    let b = Browser::open(&site.address, 1280, 800).await?;
+    open(&b, GREEN).await?;
+    // Two rectangles, the second begun near a corner of the first: it snaps onto it.
+    b.click("[data-tool=area]").await?;
+    b.click("[data-tool=rect]").await?;
+    b.click_ground((2.0, 2.0)).await?;
+    b.click_ground((8.0, 8.0)).await?;
+    b.until_js(THINGS, |n| n == "1").await?;
+    b.until_js("return document.querySelectorAll('#board .waiting').length", |n| n == "0").await?;
+    b.click_ground((8.1, 1.9)).await?;
+    b.click_ground((14.0, 7.9)).await?;
+    b.until_js(THINGS, |n| n == "2").await?;
+    b.until_js("return document.querySelectorAll('#board .waiting').length", |n| n == "0").await?;
+    let all = "return [...document.querySelectorAll('#board [data-rings]')].map(e => e.dataset.rings).join('|')";
+    let drawn = b.until_js(all, |r| r.contains('|')).await?;
+    let rings: Vec<Vec<Vec<[f64; 3]>>> = drawn.split('|').map(serde_json::from_str).collect::<Result<_, _>>()?;
+    let corner = rings[0][0].iter().find(|c| c[0] > 5.0 && c[1] < 5.0).ok_or_else(|| anyhow::anyhow!("no lower right corner"))?;
+    ensure!(rings[1][0].iter().any(|c| (c[0] - corner[0]).abs() < 1e-9 && (c[1] - corner[1]).abs() < 1e-9), "{drawn}");
+    // Both picked, joined, taken back.
+    b.keys("v").await?;
+    b.find("#stage").await?.send_keys("\u{E009}a").await?;
+    b.until_says("#sheet h2", "2 picked").await?;
+    b.click("#sheet button[value=join]").await?;
+    b.until_js(THINGS, |n| n == "1").await?;
+    b.click("#undo-button").await?;
+    b.until_js(THINGS, |n| n == "2").await?;
+
+    // A scan beneath: scaled by two points and a typed length.
+    let scan = std::fs::canonicalize(concat!(env!("CARGO_MANIFEST_DIR"), "/../crates/web/tests/scan.png"))?;
+    b.click("[data-keep=picture] > summary").await?;
+    b.find("#picture-file").await?.send_keys(scan.display().to_string()).await?;
+    b.click("[data-keep=picture] form .btn-line").await?;
+    let wide = "return document.querySelector('#y-underlay image')?.getAttribute('width') ?? 'none'";
+    let before: f64 = b.until_js(wide, |w| w != "none").await?.parse()?;
+    open(&b, GREEN).await?;
+    b.click("[data-tool=scale]").await?;
+    b.click_ground((3.0, 10.0)).await?;
+    b.click_ground((5.0, 10.0)).await?;
+    b.find("#entry-length").await?.send_keys(format!("4 m{ENTER}")).await?;
+    let after: f64 = b.until_js(wide, |w| w.parse::<f64>().is_ok_and(|w| (w - before).abs() > 0.1)).await?.parse()?;
+    ensure!((after / before - 2.0).abs() < 0.1, "{before} to {after}: 2 m were 4 m");
+    b.quit().await?;
+    site.stop().await
+}

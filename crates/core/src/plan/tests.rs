@@ -115,3 +115,81 @@ proptest! {
         prop_assert_eq!(plan, start);
     }
 }
+
+fn drawn_plan() -> Plan {
+    use crate::site::Point;
+    let mut plan = Plan::new("Drawn", UnitSystem::Us);
+    plan.valves.extend([valve("v1"), valve("v2")]);
+    let head = |i: u32| DrawnHead { id: format!("h{i}"), at: Point::new(f64::from(i), 0.0), arc: 90, facing: 0.0, radius: None, valve: (i < 3).then(|| "v1".into()) };
+    plan.groups.push(HeadGroup { drawn: (0..5).map(head).collect(), ..HeadGroup::new("g1", "Lawn", "spray-12") });
+    plan
+}
+
+#[test]
+fn drawn_heads_go_from_valve_to_valve_as_listed_ones_do() {
+    let c = Catalogue::builtin();
+    let plan = drawn_plan();
+    assert_eq!(validate(&plan, c), []);
+    assert_eq!((plan.groups[0].count(), plan.unassigned().len()), (5, 2));
+    assert!(plan.groups[0].is_on("v1") && !plan.groups[0].is_on("v2"));
+    let (moved, back) = apply(&plan, &Edit::AssignHeads { heads: plan.unassigned(), valve: Some("v2".into()) }, c).unwrap();
+    assert_eq!(moved.groups[0].heads_on(Some("v2")).iter().map(|h| h.index).collect::<Vec<_>>(), [3, 4]);
+    assert_eq!(moved.drawn_head("h4").unwrap().1.valve.as_deref(), Some("v2"));
+    assert_eq!(apply(&moved, &back, c).unwrap().0, plan);
+    let (freed, back) = apply(&moved, &Edit::RemoveValve { id: "v1".into() }, c).unwrap();
+    assert_eq!(freed.unassigned().len(), 3);
+    assert_eq!(apply(&freed, &back, c).unwrap().0, moved);
+}
+
+#[test]
+fn faults_of_the_ground_name_their_place() {
+    use crate::site::tests::{lawn, rect};
+    use crate::site::{Note, Point, Thing, What};
+    let said = |change: &dyn Fn(&mut Plan)| {
+        let mut plan = drawn_plan();
+        plan.site.things.push(lawn("a1", rect(0.0, 0.0, 5.0, 5.0)));
+        change(&mut plan);
+        validate(&plan, Catalogue::builtin()).iter().map(ToString::to_string).collect::<Vec<_>>().join("\n")
+    };
+    assert_eq!(said(&|_| ()), "");
+    assert_eq!(said(&|p| p.groups[0].drawn[1].id = "a1".into()), "site.things[0].id: ‘a1’ is used twice");
+    assert_eq!(said(&|p| p.groups[0].drawn[2].arc = 30), "groups[0].drawn[2].arc: 30° can't be set on Spray 12 ft: 45° to 360°");
+    assert_eq!(said(&|p| p.groups[0].drawn[0].facing = -1.0), "groups[0].drawn[0].facing: must be from 0 to 360 degrees");
+    assert_eq!(said(&|p| p.groups[0].drawn[0].radius = Some(Length::from_ft(20.0))), "groups[0].drawn[0].radius: can be turned down from 12 ft to 9 ft");
+    assert_eq!(said(&|p| p.groups[0].drawn[0].valve = Some("v9".into())), "groups[0].drawn[0].valve: there is no valve ‘v9’");
+    assert_eq!(
+        said(&|p| p.groups[0].nozzle = "dripline-0.6".into()).lines().next().unwrap(),
+        "groups[0].nozzle: heads on the board need a nozzle that throws: drip rows are listed"
+    );
+    assert!(said(&|p| p.groups[0].lots.push(Lot { arc: 90, count: 1, valve: None })).contains("listed heads or drawn ones, not both"));
+    assert_eq!(said(&|p| p.site.north = 400.0), "site.north: must be from 0 to 360 degrees");
+    let note = |at: Point, text: &str| Thing { id: "n1".into(), name: String::new(), what: What::Note(Note { at, text: text.into() }) };
+    assert_eq!(said(&|p| p.site.things.push(note(Point::new(0.0, f64::NAN), "x"))), "site.things[1].what.at: lies outside the sheet");
+    assert_eq!(said(&|p| p.site.things.push(note(Point::default(), " "))), "site.things[1].what.text: must be 1 to 500 characters");
+    assert!(said(&|p| p.site.things.extend((0..3001).map(|i| lawn(&format!("b{i}"), rect(0.0, 0.0, 1.0, 1.0))))).starts_with("site.things: has 3002 entries; at most 3000"));
+    // What refers to a thing that is gone refers to nothing: it is no fault.
+    assert_eq!(said(&|p| (p.groups[0].area, p.valves[0].place) = (Some("gone".into()), Some("gone".into()))), "");
+}
+
+#[test]
+fn a_valve_stands_in_its_own_box_else_where_its_water_is() {
+    use crate::site::{PlaceKind, PlaceMark, Point, Thing, What};
+    let mut plan = drawn_plan();
+    let place = |id: &str, kind, x: f64, supply: Option<&str>| Thing {
+        id: id.into(),
+        name: String::new(),
+        what: What::Place(PlaceMark { kind, at: Point::new(x, 0.0), supply: supply.map(str::to_owned) }),
+    };
+    let at = |plan: &Plan| plan.valve_point(&plan.valves[0]).map(|p| p.x);
+    assert_eq!(at(&plan), None);
+    plan.site.things.push(place("m", PlaceKind::Meter, 1.0, None));
+    assert_eq!(at(&plan), Some(1.0), "at the meter where no box is drawn");
+    plan.site.things.push(place("b1", PlaceKind::ValveBox, 2.0, Some("s9")));
+    assert_eq!(at(&plan), Some(2.0), "any box");
+    plan.site.things.push(place("b2", PlaceKind::ValveBox, 3.0, Some("s1")));
+    assert_eq!(at(&plan), Some(3.0), "that of its connection");
+    plan.valves[0].place = Some("b1".into());
+    assert_eq!(at(&plan), Some(2.0), "its own");
+    plan.valves[0].place = Some("m".into());
+    assert_eq!(at(&plan), Some(3.0), "a meter is no box");
+}

@@ -160,3 +160,31 @@ fn readings_behind_a_part_leave_it_out_of_the_network() {
     near(measured.lowest().nozzle.psi() - all, 15.0 * (q / 20.0).powi(2), 0.15);
     assert!(!measured.walk.iter().any(|s| s.label.starts_with("Meter")));
 }
+
+#[test]
+fn the_working_of_every_head_ends_in_the_figure_that_is_shown() {
+    let plan = plan(65.0, "spray-12", &[(180, 9)]);
+    let zone = assess_zone(&plan, &plan.valves[0], Catalogue::builtin()).unwrap();
+    for (i, head) in zone.heads.iter().enumerate() {
+        let workings = zone.head_workings(i, &plan);
+        let result = |name: &str| workings.iter().find(|w| w.0 == name).map(|w| w.1.result.clone()).unwrap();
+        assert_eq!(result("Pressure"), head.nozzle.show(UnitSystem::Us));
+        assert_eq!(result("Flow"), head.flow.show(UnitSystem::Us));
+        assert_eq!(result("Rate"), head.rate.show(UnitSystem::Us));
+        assert!(result("Throw").ends_with(" ft"));
+    }
+    assert!(zone.head_workings(99, &plan).is_empty());
+    assert_eq!(zone.velocity_working(&plan).result, zone.velocity.show(UnitSystem::Us));
+}
+
+#[test]
+fn throw_falls_with_pressure_and_gains_three_in_a_hundred_at_most() {
+    let c = Catalogue::builtin();
+    let (spray, kind) = (c.nozzle("spray-15").unwrap(), c.kind(crate::catalogue::Kind::Spray));
+    let ft = |psi: f64, turned: Option<f64>| spray.throw(kind, Pressure::from_psi(psi), turned.map(Length::from_ft)).unwrap().ft();
+    assert!((ft(30.0, None) - 15.0).abs() < 1e-9);
+    // (20/30)^0.3 = 0.8855: 13.28 ft.
+    assert!((ft(20.0, None) - 13.28).abs() < 0.005, "{}", ft(20.0, None));
+    assert!((ft(80.0, None) - 15.45).abs() < 1e-9 && ft(0.0, None) == 0.0);
+    assert!((ft(20.0, Some(12.0)) - 12.0 * 0.8855).abs() < 0.005);
+}

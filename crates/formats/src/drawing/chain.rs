@@ -54,3 +54,53 @@ fn turned(line: &[Vertex]) -> Vec<Vertex> {
     let n = line.len();
     (0..n).rev().map(|i| Vertex { at: line[i].at, bulge: if i == 0 { 0.0 } else { -line[i - 1].bulge } }).collect()
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn line(a: (f64, f64), b: (f64, f64)) -> Path {
+        Path(vec![Vertex::new(a.0, a.1), Vertex::new(b.0, b.1)])
+    }
+
+    #[test]
+    fn loose_ends_stay_open_and_a_junction_joins_nothing() {
+        let (closed, open) = chain(vec![line((0.0, 0.0), (1.0, 0.0)), line((2.0, 0.0), (1.0, 0.0))], 1e-6);
+        assert_eq!((closed.len(), open.len(), open[0].0.len()), (0, 1, 3));
+        // Three ends in one place: nobody knows which belong together.
+        let (closed, open) = chain(vec![line((0.0, 0.0), (1.0, 0.0)), line((1.0, 0.0), (2.0, 1.0)), line((1.0, 0.0), (2.0, -1.0))], 1e-6);
+        assert_eq!((closed.len(), open.len()), (0, 3));
+        // Nearly meeting is not meeting.
+        let (_, open) = chain(vec![line((0.0, 0.0), (1.0, 0.0)), line((1.01, 0.0), (2.0, 0.0))], 1e-3);
+        assert_eq!(open.len(), 2);
+        assert_eq!(chain(Vec::new(), 1e-3), (Vec::new(), Vec::new()));
+    }
+
+    #[test]
+    fn arcs_keep_their_bend_whichever_way_they_are_met() {
+        let arc = Path(vec![Vertex { at: Point::new(1.0, 0.0), bulge: 1.0 }, Vertex::new(-1.0, 0.0)]);
+        let area = |pieces: Vec<Path>| chain(pieces, 1e-6).0[0].area_m2();
+        let half = std::f64::consts::FRAC_PI_2;
+        assert!((area(vec![arc.clone(), line((-1.0, 0.0), (1.0, 0.0))]) - half).abs() < 1e-12);
+        assert!((area(vec![line((-1.0, 0.0), (1.0, 0.0)), arc.clone()]) - half).abs() < 1e-12);
+        assert!((area(vec![line((1.0, 0.0), (-1.0, 0.0)), arc]) - half).abs() < 1e-12, "turned round");
+    }
+
+    proptest! {
+        #[test]
+        fn a_ring_in_pieces_is_the_same_ring(n in 3..20usize, order in any::<u64>(), turn in any::<u32>()) {
+            let corner = |i: usize| { let p = Point::default().toward(360.0 * (i % n) as f64 / n as f64, 10.0); (p.x, p.y) };
+            let mut pieces: Vec<Path> = (0..n).map(|i| if turn >> (i % 32) & 1 == 0 { line(corner(i), corner(i + 1)) } else { line(corner(i + 1), corner(i)) }).collect();
+            let mut seed = order;
+            for i in (1..n).rev() {
+                seed = seed.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1);
+                pieces.swap(i, (seed >> 33) as usize % (i + 1));
+            }
+            let whole = n as f64 / 2.0 * 100.0 * (std::f64::consts::TAU / n as f64).sin();
+            let (closed, open) = chain(pieces, 1e-6);
+            prop_assert_eq!((closed.len(), open.len()), (1, 0));
+            prop_assert!((closed[0].area_m2() - whole).abs() < 1e-9 * whole);
+        }
+    }
+}

@@ -323,3 +323,45 @@ fn simplify(points: &[Point], within: f64) -> Vec<Point> {
     }
     points.iter().zip(keep).filter_map(|(p, k)| k.then_some(*p)).collect()
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use fenlo_core::site::AreaKind;
+
+    #[test]
+    fn layers_are_guessed_by_everyday_words_and_our_own_names() {
+        for (name, what) in [
+            ("GRASS-NORTH", "area:lawn"),
+            ("L-PLNT-SHRUB", "area:bed"),
+            ("Trees existing", "plants"),
+            ("BLDG", "dry:building"),
+            ("Car park", "dry:car-park"),
+            ("footpath", "dry:path"),
+            ("boundary FENCE", "dry:wall"),
+            ("SPOT LEVELS", "heights"),
+            ("Text 2.5", "notes"),
+            ("area-vegetables", "area:vegetables"),
+            ("place-valve-box", "place:valve-box"),
+            ("throw", "skip"),
+            ("0", "skip"),
+        ] {
+            assert_eq!(guess(name), what, "{name}");
+            assert!(LayerUse::parse(guess(name)).is_some());
+        }
+        assert_eq!(LayerUse::parse("area:bed"), Some(LayerUse::Ground(NewKind::Area(AreaKind::Bed))));
+        for nonsense in ["", "area", "area:moon", "dry:", "place:bench", "Skip", "plants:1"] {
+            assert_eq!(LayerUse::parse(nonsense), None, "{nonsense}");
+        }
+    }
+
+    #[test]
+    fn thinning_keeps_the_outline_within_what_it_says() {
+        let ring: Vec<Vertex> = (0..5_000).map(|i| Point::default().toward(f64::from(i) * 0.072, 100.0)).map(|at| Vertex { at, bulge: 0.0 }).collect();
+        let (thinned, within) = thin(&ring, 500);
+        assert!(thinned.len() <= 500 && within < 0.1, "{} within {within}", thinned.len());
+        // No corner left lies off the circle, and no chord is further in than it says.
+        assert!(thinned.iter().all(|v| (v.at.norm() - 100.0).abs() < 1e-9));
+        assert!(thinned.windows(2).all(|w| 100.0 - w[0].at.middle(w[1].at).norm() <= within + 1e-9));
+    }
+}

@@ -45,3 +45,45 @@ pub(super) fn flatten(degree: usize, knots: &[f64], control: &[Point], weights: 
     }
     (points.len() > 1 && points.iter().all(|p| p.x.is_finite() && p.y.is_finite())).then_some(points)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    #[test]
+    fn a_weighted_spline_is_a_true_quarter_circle() {
+        let control = [Point::new(5.0, 0.0), Point::new(5.0, 5.0), Point::new(0.0, 5.0)];
+        let weights = [1.0, std::f64::consts::FRAC_1_SQRT_2, 1.0];
+        let points = flatten(2, &[0.0, 0.0, 0.0, 1.0, 1.0, 1.0], &control, &weights).unwrap();
+        assert_eq!(points.len(), PIECES + 1);
+        assert!(points.iter().all(|p| (p.norm() - 5.0).abs() < 1e-12), "{points:?}");
+        // Without weights it is a parabola, which bulges less: half way at (3.75, 3.75).
+        let plain = flatten(2, &[0.0, 0.0, 0.0, 1.0, 1.0, 1.0], &control, &[]).unwrap();
+        assert!(plain[PIECES / 2].distance(Point::new(3.75, 3.75)) < 1e-12);
+    }
+
+    #[test]
+    fn figures_that_make_no_spline_are_said() {
+        let control = [Point::new(0.0, 0.0), Point::new(1.0, 1.0), Point::new(2.0, 0.0)];
+        assert!(flatten(0, &[], &control, &[]).is_none());
+        assert!(flatten(3, &[0.0; 7], &control, &[]).is_none(), "fewer points than the degree wants");
+        assert!(flatten(2, &[0.0, 0.0, 0.0, 1.0, 1.0], &control, &[]).is_none(), "a knot is missing");
+        assert!(flatten(2, &[0.0, 0.0, 1.0, 0.5, 1.0, 1.0], &control, &[]).is_none(), "knots that fall");
+        assert!(flatten(2, &[0.0, 0.0, 0.0, f64::NAN, 1.0, 1.0], &control, &[]).is_none());
+        assert!(flatten(2, &[0.0; 6], &control, &[]).is_none(), "no span at all");
+    }
+
+    proptest! {
+        #[test]
+        fn a_spline_stays_within_the_box_of_its_points(ys in prop::collection::vec(-50.0..50.0f64, 4..12)) {
+            let control: Vec<Point> = ys.iter().enumerate().map(|(i, y)| Point::new(i as f64, *y)).collect();
+            let n = control.len();
+            let knots: Vec<f64> = (0..n + 4).map(|i| (i as f64 - 3.0).clamp(0.0, (n - 3) as f64)).collect();
+            let points = flatten(3, &knots, &control, &[]).unwrap();
+            let (low, high) = ys.iter().fold((f64::MAX, f64::MIN), |(a, b), y| (a.min(*y), b.max(*y)));
+            prop_assert!(points.iter().all(|p| p.y >= low - 1e-9 && p.y <= high + 1e-9 && p.x >= -1e-9 && p.x <= n as f64 - 1.0 + 1e-9));
+            prop_assert!(points[0].distance(control[0]) < 1e-9 && points[points.len() - 1].distance(control[n - 1]) < 1e-9);
+        }
+    }
+}

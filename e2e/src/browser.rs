@@ -97,13 +97,20 @@ impl Browser {
 
     /// Replaces what a field holds and leaves it, as a person does with Tab.
     pub async fn fill(&self, css: &str, text: &str) -> Result<()> {
-        let typed = async {
-            let field = self.find(css).await?;
-            field.scroll_into_view().await?;
-            field.send_keys(Key::Control + "a").await?;
-            anyhow::Ok(field.send_keys(format!("{text}{}", char::from(Key::Tab))).await?)
-        };
-        typed.await.with_context(|| format!("can't fill {css}"))
+        let start = Instant::now();
+        loop {
+            let typed = async {
+                let field = self.find(css).await?;
+                field.scroll_into_view().await?;
+                field.send_keys(Key::Control + "a").await?;
+                anyhow::Ok(field.send_keys(format!("{text}{}", char::from(Key::Tab))).await?)
+            };
+            match typed.await {
+                // The field was just being redrawn: it is found again.
+                Err(_) if start.elapsed() < PATIENCE => tokio::time::sleep(Duration::from_millis(50)).await,
+                done => return done.with_context(|| format!("can't fill {css}")),
+            }
+        }
     }
 
     /// Picks the entry of a list by its value.

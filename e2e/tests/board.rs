@@ -207,6 +207,7 @@ async fn two_browsers_see_one_another_and_a_killed_server_loses_nothing() -> Res
     b.until_js(&rings("a3"), |r| r == moved).await?;
 
     // The server is killed: both go on drawing, and are told.
+    let strip = b.until_js(&rings("a4"), |r| r != "none").await?;
     site.kill();
     a.drag_ground((40.0 * FT, 40.0 * FT), (44.0 * FT, 40.0 * FT)).await?;
     a.until_says("#board-says", "1 change waits").await?;
@@ -221,7 +222,7 @@ async fn two_browsers_see_one_another_and_a_killed_server_loses_nothing() -> Res
     a.until_says("#board-says", "Everything is saved").await?;
     a.until_js(&rings("d1"), |r| r != house).await?;
     // Different things: both stand, and both boards show both.
-    let strip = b.until_js(&rings("a4"), |r| r != "none").await?;
+    let strip = b.until_js(&rings("a4"), |r| r != strip).await?;
     let places = "return document.querySelectorAll('#board .place').length";
     b.until_js(places, |n| n == "4").await?;
     let house = a.until_js(&rings("d1"), |r| r != house).await?;

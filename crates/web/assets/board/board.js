@@ -139,6 +139,8 @@ class Board extends drawing(dragging(typing(Object))) {
     if (!response?.ok) return;
     const html = await response.text();
     if (ids !== [...this.picked].join(",")) return;
+    // The page was left for a newer one meanwhile.
+    if (this.off.signal.aborted) return;
     // Nothing new to see, or somebody is typing what nobody else has: what is typed stays.
     if (html === this.shown) return;
     const sheet = $("sheet");
@@ -166,7 +168,7 @@ class Board extends drawing(dragging(typing(Object))) {
     if (!$("board-list").open) return;
     this.listPage = page;
     const response = await fetch(`/jobs/${this.job}/ground/list?page=${page}`).catch(() => null);
-    if (response?.ok) $("board-rows").innerHTML = await response.text();
+    if (response?.ok && !this.off.signal.aborted) $("board-rows").innerHTML = await response.text();
   }
 
   // Picking -----------------------------------------------------------------------------------

@@ -23,16 +23,32 @@ impl Drop for Browser {
     }
 }
 
+type Lines = std::io::Lines<BufReader<std::process::ChildStdout>>;
+
+/// A ChromeDriver on a port that it picks itself.
+fn start_driver() -> Result<(Child, u16, Lines)> {
+    let started = Command::new("chromedriver").arg("--port=0").stdout(Stdio::piped()).stderr(Stdio::null()).spawn();
+    let mut driver = started.context("chromedriver is not installed: run ./test")?;
+    let mut lines = BufReader::new(driver.stdout.take().context("no output")?).lines();
+    for line in &mut lines {
+        if let Some((_, port)) = line?.split_once("successfully on port ") {
+            return Ok((driver, port.trim_end_matches('.').parse()?, lines));
+        }
+    }
+    let _ = driver.wait();
+    bail!("chromedriver said no port")
+}
+
 impl Browser {
     /// A window of this viewport, on a site.
     pub async fn open(address: &str, width: u32, height: u32) -> Result<Self> {
-        let mut chromedriver =
-            Command::new("chromedriver").arg("--port=0").stdout(Stdio::piped()).stderr(Stdio::null()).spawn().context("chromedriver is not installed: run ./test")?;
-        let mut lines = BufReader::new(chromedriver.stdout.take().context("no output")?).lines();
-        let port = loop {
-            let line = lines.next().context("chromedriver said no port")??;
-            if let Some((_, port)) = line.split_once("successfully on port ") {
-                break port.trim_end_matches('.').parse::<u16>()?;
+        // Of several that start at once one may lose its port to another: it is started again.
+        let mut tries = 0;
+        let (chromedriver, port, lines) = loop {
+            match start_driver() {
+                Ok(started) => break started,
+                Err(error) if tries == 4 => return Err(error),
+                Err(_) => tries += 1,
             }
         };
         // A pipe that nobody drains stops the driver.

@@ -271,6 +271,8 @@ class Board extends drawing(dragging(typing(Object))) {
     if (event.button === 1 || this.space) this.hold = { ...start, what: "pan" };
     else if (this.tool !== "pick") this.hold = { ...start, what: "tool" };
     else if (handle) this.hold = { ...start, what: "handle", handle, element: $(`t-${[...this.picked][0]}`) };
+    // A finger moves only what is picked: elsewhere it pans, and a tap picks.
+    else if (thing && event.pointerType === "touch" && !this.picked.has(thing.dataset.id)) this.hold = { ...start, what: "pan", tap: thing.dataset.id };
     else if (thing) this.hold = { ...start, what: "thing", id: thing.dataset.id, more: event.shiftKey };
     else this.hold = { ...start, what: event.shiftKey ? "box" : "pan" };
   }
@@ -304,7 +306,7 @@ class Board extends drawing(dragging(typing(Object))) {
       const next = new Set(this.picked);
       if (!next.delete(hold.id)) next.add(hold.id);
       this.pick(next);
-    } else if (hold.what === "pan") this.pick([]);
+    } else if (hold.what === "pan") this.pick(hold.tap ? [hold.tap] : []);
   }
 
   cancel(event) {

@@ -3,6 +3,7 @@
 // drawn sharp again.
 
 const REST = 140;
+const FOOT = 52;
 
 export class View {
   constructor(stage, svg, seen) {
@@ -18,7 +19,8 @@ export class View {
 
   fit() {
     const [l, b, r, t] = this.svg.dataset.frame.split(",").map(Number);
-    const [w, h] = [this.stage.clientWidth || 800, this.stage.clientHeight || 500];
+    // The foot of the stage is left to the scale bar and the buttons.
+    const [w, h] = [this.stage.clientWidth || 800, (this.stage.clientHeight || 500) - FOOT];
     const mpp = Math.max((r - l) / w, (t - b) / h);
     this.live = { mpp, x: (l + r) / 2 - (w / 2) * mpp, y: -(b + t) / 2 - (h / 2) * mpp };
     this.settle();

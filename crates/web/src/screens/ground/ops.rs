@@ -28,8 +28,10 @@ pub async fn op(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<
     let mut f = Fields::new(pairs, known.plan().units);
     let form: String = f.text("form").chars().filter(|c| c.is_ascii_alphanumeric() || *c == '-').take(40).collect();
     let edit = edits(&mut f, &known);
+    // Only the fields that this form has: a fault at another is said for the form as a whole.
+    let fields: Vec<&str> = FIELDS.into_iter().filter(|field| f.has(field)).collect();
     if !f.errors.is_empty() {
-        return Ok(refuse(&form, &FIELDS, &f.errors));
+        return Ok(refuse(&form, &fields, &f.errors));
     }
     let before = Arc::clone(&known);
     let edit = match edit {
@@ -38,13 +40,13 @@ pub async fn op(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<
     };
     let edit = match edit {
         Ok(edit) => edit,
-        Err(fault) => return Ok(refuse(&form, &FIELDS, &[("form".to_owned(), sentence(&fault.message))])),
+        Err(fault) => return Ok(refuse(&form, &fields, &[("form".to_owned(), sentence(&fault.message))])),
     };
     match app.edit(job, base_of(&f, &known), edit).await {
-        Ok(known) => saved(&known, &form, &FIELDS),
+        Ok(known) => saved(&known, &form, &fields),
         Err(AppError::Faults(faults)) => {
             let message = faults.first().map_or_else(String::new, |x| sentence(&x.message));
-            Ok(refuse(&form, &FIELDS, &[("form".to_owned(), message)]))
+            Ok(refuse(&form, &fields, &[("form".to_owned(), message)]))
         }
         Err(error) => Err(error),
     }

@@ -405,7 +405,7 @@ pub async fn save(State(app): State<App>, Path((job, id)): Path<(i64, String)>, 
     }
     let edit = if edits.len() == 1 { edits.remove(0) } else { Edit::Batch { edits } };
     match app.edit(job, base_of(&f, &known), edit).await {
-        Ok(known) => saved(&known, "thing", &THING_FIELDS),
+        Ok(known) => saved(&known, "thing", &THING_FIELDS.into_iter().filter(|field| f.has(field)).collect::<Vec<_>>()),
         Err(AppError::Faults(faults)) => Ok(refuse("thing", &THING_FIELDS, &at_fields(&faults, &THING_FIELDS).into_iter().map(|(f, m)| (f, sentence(&m))).collect::<Vec<_>>())),
         Err(error) => Err(error),
     }

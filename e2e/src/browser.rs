@@ -1,5 +1,5 @@
 use anyhow::{Context, Result, bail};
-use serde_json::Value;
+use serde_json::{Value, json};
 use std::io::{BufRead, BufReader};
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
@@ -191,6 +191,18 @@ impl Browser {
     pub async fn drag_ground(&self, from: (f64, f64), to: (f64, f64)) -> Result<()> {
         let ((x, y), (u, v)) = (self.over(from).await?, self.over(to).await?);
         Ok(self.driver.action_chain().move_to(x, y).click_and_hold().move_to((x + u) / 2, (y + v) / 2).move_to(u, v).release().perform().await?)
+    }
+
+    /// Fingers on the window: where they are, step by step, from touching to lifting.
+    pub async fn touch(&self, steps: &[&[(f64, f64)]]) -> Result<()> {
+        let tools = self.driver.cdp();
+        let points = |at: &[(f64, f64)]| at.iter().enumerate().map(|(id, (x, y))| json!({"x": x, "y": y, "id": id})).collect::<Vec<_>>();
+        for (i, at) in steps.iter().enumerate() {
+            let kind = if i == 0 { "touchStart" } else { "touchMove" };
+            tools.send_raw("Input.dispatchTouchEvent", json!({"type": kind, "touchPoints": points(at)})).await?;
+        }
+        tools.send_raw("Input.dispatchTouchEvent", json!({"type": "touchEnd", "touchPoints": []})).await?;
+        Ok(())
     }
 
     /// Types at whatever has the focus.

@@ -53,7 +53,7 @@ async fn a_house_is_drawn_by_typed_lengths_dragged_and_undone() -> Result<()> {
     b.until_says("#sheet .sheet-figures", "100 m²").await?;
     b.until_says("#sheet .sheet-figures", "41.00 m").await?;
     b.until_says("#status", "saved").await?;
-    ensure!(b.text("#board .building .name").await? == "Building");
+    ensure!(b.text("#words .name").await? == "Building");
 
     // A corner dragged: a new area, told by the server.
     b.keys("v").await?;
@@ -79,7 +79,7 @@ async fn a_house_is_drawn_by_typed_lengths_dragged_and_undone() -> Result<()> {
     // What would cross itself is refused at the place, and stays as it was.
     let now = b.until_js(&rings(&id), |r| r != before).await?;
     b.drag_ground((17.0, 12.5), (0.5, 3.0)).await?;
-    b.until_says("#board-says", "crosses or touches itself").await?;
+    b.until_says("#board-says.placed", "crosses or touches itself").await?;
     ensure!(b.until_js(&rings(&id), |_| true).await? == now);
 
     // Nudged by keys, copied by figures, removed, all taken back.
@@ -379,6 +379,78 @@ async fn several_things_are_joined_a_scan_is_scaled_and_snapping_finds_corners()
     b.find("#entry-length").await?.send_keys(format!("4 m{ENTER}")).await?;
     let after: f64 = b.until_js(wide, |w| w.parse::<f64>().is_ok_and(|w| (w - before).abs() > 0.1)).await?.parse()?;
     ensure!((after / before - 2.0).abs() < 0.1, "{before} to {after}: 2 m were 4 m");
+    b.quit().await?;
+    site.stop().await
+}
+
+/// Names, areas, perimeters and lengths that stand on the board, with where they stand in pixels.
+const WORDS: &str = "return JSON.stringify([...document.querySelectorAll('#words .word')].map(w => { const b = w.getBoundingClientRect(); return [w.textContent, b.left, b.top, b.right, b.bottom]; }))";
+
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn every_length_stands_on_the_board_and_refusals_stand_at_their_place() -> Result<()> {
+    let site = Site::start().await?;
+    let b = Browser::open(&site.address, 1280, 800).await?;
+    open(&b, HOUSE).await?;
+    let words = b.until_js(WORDS, |w| w.contains("round")).await?;
+    let words: Vec<(String, f64, f64, f64, f64)> = serde_json::from_str(&words)?;
+    for told in ["Back lawn1,944 ft²180' round", "Hedge78 ft²58' round", "Patio64 ft²", "104'", "3'6\"", "4'8½\""] {
+        ensure!(words.iter().any(|w| w.0 == told), "{told} is not on the board: {words:?}");
+    }
+    // None over another, but for a hair where letters end.
+    for (i, a) in words.iter().enumerate() {
+        for c in &words[..i] {
+            let over = (a.3.min(c.3) - a.1.max(c.1) > 4.0) && (a.4.min(c.4) - a.2.max(c.2) > 4.0);
+            ensure!(!over, "{a:?} lies over {c:?}");
+        }
+    }
+    ensure!(b.text("#untold").await?.is_empty(), "something has no room on a house of this size");
+    // Far off there is no room for all of them: it says how many.
+    for _ in 0..9 {
+        b.find("#stage").await?.send_keys("-").await?;
+    }
+    b.until_says("#untold", "no room at this scale").await?;
+    b.click("#zoom-fit").await?;
+
+    // Drawn across itself: refused at the crossing, (41, 24) in feet of a bow tie, and still in the hand.
+    b.click("[data-tool=area]").await?;
+    for (x, y) in [(124.0, 60.0), (144.0, 80.0), (144.0, 60.0), (124.0, 80.0)] {
+        b.click_ground((x * FT, y * FT)).await?;
+    }
+    b.keys(ENTER).await?;
+    b.until_says("#board-says.placed", "the edge crosses or touches itself").await?;
+    let apart = "const m = document.getElementById('board-blame').getBoundingClientRect(); const p = new DOMPoint(134 * 0.3048, -70 * 0.3048).matrixTransform(document.getElementById('board').getScreenCTM()); return Math.hypot((m.left + m.right) / 2 - p.x, (m.top + m.bottom) / 2 - p.y)";
+    let apart: f64 = b.until_js(apart, |_| true).await?.parse()?;
+    ensure!(apart < 12.0, "the mark stands {apart} px from the crossing");
+    ensure!(b.until_js("return document.querySelectorAll('#over .dot.placed').length", |_| true).await? == "4");
+    b.keys("\u{E003}").await?;
+    b.click_ground((134.0 * FT, 55.0 * FT)).await?;
+    let before: usize = b.until_js(THINGS, |_| true).await?.parse()?;
+    b.keys(ENTER).await?;
+    b.until_js(THINGS, |n| n.parse::<usize>().is_ok_and(|n| n == before + 1)).await?;
+    b.quit().await?;
+    site.stop().await
+}
+
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn fingers_pinch_and_pan_and_move_only_what_is_picked() -> Result<()> {
+    let site = Site::start().await?;
+    let b = Browser::open(&site.address, 820, 900).await?;
+    open(&b, HOUSE).await?;
+    let mpp = "return document.getElementById('board').style.getPropertyValue('--mpp')";
+    let before: f64 = b.until_js(mpp, |m| !m.is_empty()).await?.parse()?;
+    // Two fingers, thrice as far apart at the end.
+    b.touch(&[&[(300.0, 500.0), (340.0, 500.0)], &[(280.0, 500.0), (360.0, 500.0)], &[(260.0, 500.0), (380.0, 500.0)]]).await?;
+    let after: f64 = b.until_js(mpp, |m| m.parse::<f64>().is_ok_and(|m| m < before * 0.6)).await?.parse()?;
+    ensure!((before / after - 3.0).abs() < 0.1, "{before} to {after}");
+    b.click("#zoom-fit").await?;
+    b.until_js(mpp, |m| m.parse::<f64>().is_ok_and(|m| (m - before).abs() < before * 0.2)).await?;
+    // One finger over the lawn pans; the lawn stays where it is on the ground.
+    let lawn = "return document.querySelector('#board .area').dataset.rings";
+    let (kept, view) = (b.until_js(lawn, |_| true).await?, "return document.getElementById('board').getAttribute('viewBox')");
+    let seen = b.until_js(view, |_| true).await?;
+    b.touch(&[&[(300.0, 500.0)], &[(320.0, 540.0)], &[(340.0, 560.0)]]).await?;
+    b.until_js(view, |v| v != seen).await?;
+    ensure!(b.until_js(lawn, |_| true).await? == kept);
     b.quit().await?;
     site.stop().await
 }

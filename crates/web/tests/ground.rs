@@ -29,6 +29,9 @@ async fn a_gesture_answers_with_the_changed_part_alone(pool: PgPool) {
     let crossed = gesture(at, "1", 2, "d", r#"{"do":"corner","id":"t1","ring":0,"index":2,"to":[-5,5]}"#).await;
     assert_eq!(status(&crossed), "422");
     assert!(body(&crossed).contains("the edge crosses or touches itself"), "{crossed}");
+    // With the thing and the place: the edge from (-5, 5) crosses the left one at its middle.
+    let why: serde_json::Value = serde_json::from_str(body(&crossed)).unwrap();
+    assert_eq!((why["about"].as_str(), why["place"][0].as_f64().unwrap().abs() < 0.02), (Some("t1"), true), "{why}");
     let gone = ask(at, "GET /jobs/1/ground/changes?since=0 HTTP/1.1", "").await;
     assert!(body(&gone).contains("\"seq\":2"), "{gone}");
     // Left at number 0, somebody else's change of the same thing is not run over.

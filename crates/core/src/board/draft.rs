@@ -1,6 +1,7 @@
 use super::GestureFault;
 use crate::plan::{DrawnHead, Edit, HeadGroup, Plan, replay};
-use crate::site::{Motion, Shape, Thing};
+use crate::site::{Motion, Shape, ShapeFault, Thing};
+use crate::units::{Length, UnitSystem};
 
 /// A plan on which edits are tried one after the other while a gesture is worked out.
 pub(super) struct Draft {
@@ -20,6 +21,9 @@ impl Draft {
     }
 
     pub fn change(&mut self, edit: Edit) -> Result<(), GestureFault> {
+        if let Edit::PutThing { thing, .. } = &edit {
+            sound(thing, self.plan.units)?;
+        }
         replay(&mut self.plan, &edit).map_err(|e| GestureFault::new(e.to_string()))?;
         self.edits.push(edit);
         Ok(())
@@ -110,4 +114,22 @@ impl Draft {
 
 pub(super) fn moved_head(head: &DrawnHead, motion: Motion) -> DrawnHead {
     DrawnHead { at: motion.of(head.at), facing: motion.of_direction(head.facing), ..head.clone() }
+}
+
+/// An outline that can't be made is refused with the place that is to blame.
+fn sound(thing: &Thing, units: UnitSystem) -> Result<(), GestureFault> {
+    let fault = match (thing.shape(), thing.line()) {
+        (Some(shape), _) => shape.check().err().map(|fault| (shape.place_of(&fault), fault)),
+        (None, Some(line)) => line.check().err().map(|fault| (fault.corner().and_then(|i| line.0.get(i)).map(|v| v.at), fault)),
+        (None, None) => None,
+    };
+    let Some((place, fault)) = fault else { return Ok(()) };
+    let why = match fault {
+        ShapeFault::Crossing(p) => {
+            let tape = |m: f64| Length::from_m(m).show_tape(units);
+            format!("the edge crosses or touches itself {} right and {} up", tape(p.x), tape(p.y))
+        }
+        other => other.to_string(),
+    };
+    Err(GestureFault { place: place.filter(|p| p.is_sound()), ..GestureFault::at(&thing.id, format!("{}: {why}", thing.title())) })
 }

@@ -85,21 +85,23 @@ impl NewKind {
 }
 
 /// Why a gesture can't be done, and what it is about.
-#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
 #[error("{message}")]
 pub struct GestureFault {
     /// For the person who draws.
     pub message: String,
     /// The thing it is about, where there is one.
     pub about: Option<String>,
+    /// Where on the ground, when one place is to blame, metres.
+    pub place: Option<Point>,
 }
 
 impl GestureFault {
     pub(super) fn new(message: impl Into<String>) -> Self {
-        Self { message: message.into(), about: None }
+        Self { message: message.into(), about: None, place: None }
     }
     pub(super) fn at(id: &str, message: impl Into<String>) -> Self {
-        Self { message: message.into(), about: Some(id.to_owned()) }
+        Self { message: message.into(), about: Some(id.to_owned()), place: None }
     }
     pub(super) fn gone(id: &str) -> Self {
         Self::at(id, "is not on the board any more")
@@ -113,8 +115,8 @@ impl Gesture {
     /// The edit that does it on this plan.
     ///
     /// # Errors
-    /// Why it can't be done; figures that can't be used (a crossing outline) are found when the
-    /// edit is applied.
+    /// Why it can't be done, and where an outline crosses itself; other figures that can't be used
+    /// are found when the edit is applied.
     pub fn edit(&self, plan: &Plan, catalogue: &Catalogue) -> Result<Edit, GestureFault> {
         let mut draft = Draft::of(plan);
         self.work(&mut draft, plan.units, catalogue)?;

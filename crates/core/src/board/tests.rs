@@ -2,7 +2,7 @@ use super::*;
 use crate::catalogue::Catalogue;
 use crate::plan::{DrawnHead, Edit, EditError, Plan, Subject, apply};
 use crate::site::tests::{lawn, rect};
-use crate::site::{DryKind, Motion, Point, SpotHeight, Thing, What};
+use crate::site::{DryKind, Motion, Outline, Point, Shape, SpotHeight, Thing, What};
 use crate::units::{Length, UnitSystem};
 use proptest::prelude::*;
 
@@ -74,9 +74,18 @@ fn corners_and_edges_move_to_known_areas() {
 fn what_would_cross_itself_is_refused_where_it_is() {
     let plan = board();
     let c = Catalogue::builtin();
-    let edit = Gesture::Corner { id: "a1".into(), ring: 0, index: 2, to: Point::new(-5.0, 5.0) }.edit(&plan, c).unwrap();
+    // The edge from (10, 0) to (-5, 5) crosses the left one, x = 0, at y = 10 / 3.
+    let fault = Gesture::Corner { id: "a1".into(), ring: 0, index: 2, to: Point::new(-5.0, 5.0) }.edit(&plan, c).unwrap_err();
+    assert!(fault.message.contains("Lawn: the edge crosses or touches itself"), "{fault}");
+    assert!(fault.about.as_deref() == Some("a1") && fault.place.unwrap().distance(Point::new(0.0, 10.0 / 3.0)) < 0.02, "{fault:?}");
+    // Past the gestures, as a file or another program might, it is refused all the same.
+    let edit =
+        Edit::PutThing { thing: lawn("a9", Shape::plain(Outline::straight(&[Point::new(0.0, 0.0), Point::new(4.0, 4.0), Point::new(4.0, 0.0), Point::new(0.0, 4.0)]))), at: None };
     let Err(EditError::Faults(faults)) = apply(&plan, &edit, c) else { panic!("a crossing outline was taken") };
-    assert!(faults[0].path.starts_with("site.things[0].what.shape") && faults[0].message.contains("Lawn: the edge crosses"), "{faults:?}");
+    assert!(faults[0].path.starts_with("site.things[2].what.shape") && faults[0].message.contains("Lawn: the edge crosses"), "{faults:?}");
+    // Two corners laid on one another: the place is where they lie.
+    let fault = Gesture::Corner { id: "a1".into(), ring: 0, index: 1, to: Point::new(10.0, 10.0) }.edit(&plan, c).unwrap_err();
+    assert_eq!((fault.message.as_str(), fault.place), ("Lawn: corners 2 and 3 lie on one another", Some(Point::new(10.0, 10.0))));
     let told = |g: Gesture| doing(&plan, &g).unwrap_err();
     assert_eq!(told(Gesture::Corner { id: "x".into(), ring: 0, index: 0, to: Point::default() }), "is not on the board any more");
     assert_eq!(told(Gesture::Corner { id: "a1".into(), ring: 0, index: 9, to: Point::default() }), "there is no corner 10");

@@ -1,6 +1,5 @@
-use super::shape::check_corners;
 use super::things::{Form, Site, What};
-use super::{MOST_CORNERS, MOST_CORNERS_IN_ALL, MOST_THINGS, Point};
+use super::{MOST_CORNERS_IN_ALL, MOST_THINGS, Point};
 use crate::plan::Fault;
 
 /// Faults of a site, located as in the job file.
@@ -66,9 +65,7 @@ pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
                         }
                     }
                     Form::Line(path) => {
-                        if path.0.len() < 2 || path.0.len() > MOST_CORNERS {
-                            say("what.form", format!("{who}: a line has 2 to {MOST_CORNERS} points"));
-                        } else if let Err(e) = check_corners(&path.0, false) {
+                        if let Err(e) = path.check() {
                             say("what.form", format!("{who}: {e}"));
                         }
                     }

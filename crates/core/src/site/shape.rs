@@ -1,4 +1,4 @@
-use super::outline::{Outline, Vertex};
+use super::outline::{Outline, Path, Vertex};
 use super::point::{Motion, Point};
 use super::{MOST_CORNERS, SAME};
 use cavalier_contours::polyline::{PlineContainsResult, PlineSource};
@@ -22,6 +22,9 @@ pub enum ShapeFault {
     /// Not enough corners to hold an area.
     #[error("needs three corners or more")]
     TooFew,
+    /// Not enough points for a line, or too many.
+    #[error("a line has 2 to {MOST_CORNERS} points")]
+    NoLine,
     /// More than one ring may have.
     #[error("has {0} corners; at most {MOST_CORNERS}")]
     TooMany(usize),
@@ -46,6 +49,16 @@ pub enum ShapeFault {
     /// Holes that meet.
     #[error("holes {0} and {1} overlap")]
     HolesMeet(usize, usize),
+}
+
+impl ShapeFault {
+    /// The corner it names, counted from 0.
+    pub fn corner(&self) -> Option<usize> {
+        match self {
+            Self::Off(i) | Self::Bulge(i) | Self::Repeated(i, _) => Some(i - 1),
+            _ => None,
+        }
+    }
 }
 
 impl Shape {
@@ -103,6 +116,19 @@ impl Shape {
         best.1
     }
 
+    /// Where a fault that [`Shape::check`] found is to be seen.
+    pub fn place_of(&self, fault: &ShapeFault) -> Option<Point> {
+        match fault {
+            ShapeFault::Crossing(p) => Some(*p),
+            ShapeFault::HoleOutside(i) | ShapeFault::HolesMeet(_, i) => self.holes.get(i - 1)?.0.first().map(|v| v.at),
+            _ => {
+                // Rings are looked at in order: the first that has this fault is the one.
+                let ring = self.rings().find(|r| check_ring(r).as_ref() == Err(fault))?;
+                ring.0.get(fault.corner().unwrap_or(0)).map(|v| v.at)
+            }
+        }
+    }
+
     /// Sound: every ring simple with an area, holes inside and apart.
     ///
     /// # Errors
@@ -130,8 +156,18 @@ impl Shape {
     }
 }
 
+impl Path {
+    /// Sound: enough points, on the sheet, apart. A line may cross itself.
+    ///
+    /// # Errors
+    /// The first [`ShapeFault`].
+    pub fn check(&self) -> Result<(), ShapeFault> {
+        if (2..=MOST_CORNERS).contains(&self.0.len()) { check_corners(&self.0, false) } else { Err(ShapeFault::NoLine) }
+    }
+}
+
 /// Corner rules of any line; `closed` also joins the last with the first.
-pub(super) fn check_corners(vertices: &[Vertex], closed: bool) -> Result<(), ShapeFault> {
+fn check_corners(vertices: &[Vertex], closed: bool) -> Result<(), ShapeFault> {
     let n = vertices.len();
     for (i, v) in vertices.iter().enumerate() {
         if !v.at.is_sound() {

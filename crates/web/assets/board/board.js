@@ -21,14 +21,19 @@ class Board extends drawing(dragging(typing(Object))) {
     this.tool = "pick";
     this.pointers = new Map();
     this.snaps = new Snaps(this.svg);
-    this.view = new View(this.stage, this.svg, (view) => this.seen(view));
+    this.view = new View(
+      this.stage,
+      this.svg,
+      (view) => this.seen(view),
+      (count) => this.untold(count),
+    );
     if (kept) {
       this.view.live = kept;
       this.view.settle();
     }
     this.wire = new Wire(this.job, Number(ground.dataset.seq), {
       changes: (changes) => this.show(changes),
-      refused: (gesture, message) => this.refused(gesture, message),
+      refused: (gesture, why) => this.refused(gesture, why),
       waiting: (count) => this.waiting(count),
       reload: () => location.reload(),
     });
@@ -88,7 +93,6 @@ class Board extends drawing(dragging(typing(Object))) {
         else layer.append(document.importNode(fresh, true));
       }
     }
-    for (const part of changes.changed) $(part.id) && this.view.words($(part.id));
     for (const id of changes.gone) $(id)?.remove();
     if (changes.underlay !== null) {
       const fresh = new DOMParser().parseFromString(`<svg xmlns="http://www.w3.org/2000/svg">${changes.underlay}</svg>`, "image/svg+xml").documentElement;
@@ -106,11 +110,53 @@ class Board extends drawing(dragging(typing(Object))) {
     }
   }
 
-  refused(gesture, message) {
-    this.say(message, "stop");
+  /** Not done: said where it is to be seen, and what was drawn is still in the hand. */
+  refused(gesture, { message, about, place }) {
     for (const id of gesture.ids ?? [gesture.id]) this.restore($(`t-${id}`));
     document.querySelectorAll("#board .waiting").forEach((e) => e.remove());
     this.mark();
+    const outline = gesture.do === "add" && (gesture.thing.what.shape ?? gesture.thing.what.form?.region)?.outline;
+    if (outline && this.tool !== "pick" && !this.draft) {
+      this.draft = { points: outline };
+      this.pointer ??= { p: outline.at(-1), kind: "free" };
+      this.preview();
+      message += " Backspace takes the last corner back.";
+    }
+    this.sayAt(message, place ?? this.placeOf(about));
+  }
+
+  placeOf(id) {
+    const element = id && $(`t-${id}`);
+    return element ? (pointOf(element) ?? ringsOf(element)?.[0][0] ?? null) : null;
+  }
+
+  /** A refusal beside the place that is to blame, or at the top where there is none in view. */
+  sayAt(message, place) {
+    const [x, y] = place ? this.view.pixel(place) : [-1, -1];
+    const [w, h] = [this.stage.clientWidth, this.stage.clientHeight];
+    this.say(message, "stop");
+    this.blamed = x >= 0 && y >= 0 && x <= w && y <= h ? place : null;
+    this.stand();
+  }
+
+  /** The refusal stays at its place while the ground is panned. */
+  stand() {
+    const says = $("board-says");
+    $("board-blame").toggleAttribute("hidden", !this.blamed);
+    says.classList.toggle("placed", Boolean(this.blamed));
+    [says.style.left, says.style.top] = ["", ""];
+    if (!this.blamed) return;
+    const [x, y] = this.view.pixel(this.blamed);
+    const [w, h] = [this.stage.clientWidth, this.stage.clientHeight];
+    [$("board-blame").style.left, $("board-blame").style.top] = [`${x}px`, `${y}px`];
+    const left = Math.min(Math.max(8, x - says.offsetWidth / 2), Math.max(8, w - says.offsetWidth - 8));
+    const below = y + 22 + says.offsetHeight < h;
+    [says.style.left, says.style.top] = [`${left}px`, `${below ? y + 20 : y - 20 - says.offsetHeight}px`];
+  }
+
+  /** Lengths that have no place at this scale. */
+  untold(count) {
+    $("untold").textContent = count ? `${count} ${count > 1 ? "lengths or names have" : "length or name has"} no room at this scale: closer, or pick` : "";
   }
 
   waiting(count) {
@@ -123,8 +169,10 @@ class Board extends drawing(dragging(typing(Object))) {
     const place = $("board-says");
     place.className = `board-says ${kind}`;
     place.textContent = text;
+    this.blamed = null;
+    this.stand();
     clearTimeout(this.hush);
-    if (text && !stay) this.hush = setTimeout(() => (place.textContent = ""), kind === "stop" ? 9000 : 5000);
+    if (text && !stay) this.hush = setTimeout(() => this.say(""), kind === "stop" ? 12000 : 5000);
   }
 
   turnNorth(degrees) {
@@ -183,6 +231,7 @@ class Board extends drawing(dragging(typing(Object))) {
     this.svg.querySelectorAll(".picked").forEach((e) => e.classList.remove("picked"));
     this.over.replaceChildren();
     for (const id of this.picked) $(`t-${id}`)?.classList.add("picked");
+    this.view.labels.soon();
     if (this.picked.size === 1 && this.tool === "pick") {
       const element = $(`t-${[...this.picked][0]}`);
       if (element) drawHandles(this.over, element);
@@ -438,6 +487,7 @@ class Board extends drawing(dragging(typing(Object))) {
 
   seen(view) {
     const { mpp } = view.live;
+    if (this.blamed) this.stand();
     const unit = this.units === "us" ? 0.3048 : 1;
     const wanted = (110 * mpp) / unit;
     const power = 10 ** Math.floor(Math.log10(wanted));

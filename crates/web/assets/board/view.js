@@ -2,12 +2,15 @@
 // stretched as a picture, which costs the same however much is drawn; when the hand rests it is
 // drawn sharp again.
 
+import { Labels } from "./labels.js";
+
 const REST = 140;
 const FOOT = 52;
 
 export class View {
-  constructor(stage, svg, seen) {
+  constructor(stage, svg, seen, untold) {
     Object.assign(this, { stage, svg, seen });
+    this.labels = new Labels(this, svg, untold);
     this.fit();
     new ResizeObserver(() => this.settle()).observe(stage);
   }
@@ -60,22 +63,6 @@ export class View {
     this.seen(this);
   }
 
-  /** Words that do not fit on their ground are turned, or left out. */
-  words(within = this.svg) {
-    for (const label of within.querySelectorAll(".label[data-room]")) {
-      const [w, h] = label.dataset.room.split(",").map((m) => Number(m) / this.live.mpp);
-      const text = label.querySelector(".name");
-      const wide = (text?.textContent.length ?? 0) * 6.6;
-      const turned = wide > w && wide <= h && w > 14;
-      label.classList.toggle("turned", turned);
-      label.classList.toggle("crowded", wide > w && !turned);
-      label.classList.toggle("short", (turned ? w : h) < 34);
-      label.classList.toggle("low", (turned ? w : h) < 62);
-    }
-    // An edge says its length where the words are shorter than it is.
-    for (const dim of within.querySelectorAll("[data-m]")) dim.classList.toggle("tight", Number(dim.dataset.m) / this.live.mpp < 8 + dim.textContent.length * 7);
-  }
-
   settle() {
     const [mx, my] = this.margin;
     const { mpp } = this.live;
@@ -85,6 +72,6 @@ export class View {
     this.svg.setAttribute("viewBox", `${this.drawn.x} ${this.drawn.y} ${w * mpp} ${h * mpp}`);
     this.svg.style.setProperty("--mpp", mpp);
     this.seen(this);
-    this.words();
+    this.labels.soon();
   }
 }

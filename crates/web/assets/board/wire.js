@@ -5,7 +5,7 @@
 const RETRY = 1500;
 
 export class Wire {
-  /** @param heard what to do with: changes(answer), refused(gesture, message), waiting(count), reload() */
+  /** @param heard what to do with: changes(answer), refused(gesture, {message, about, place}), waiting(count), reload() */
   constructor(job, seen, heard) {
     Object.assign(this, { job, seen, heard, queue: [], away: false, closed: false });
     this.store = `fenlo-waiting-${job}`;
@@ -49,7 +49,7 @@ export class Wire {
       if (answer.ok) this.take(answer.body);
       else {
         // What was drawn for it goes; what others did is shown.
-        this.heard.refused(gesture, answer.body?.message ?? "That could not be saved.");
+        this.heard.refused(gesture, answer.body ?? { message: "That could not be saved." });
         await this.catchUp();
       }
     }

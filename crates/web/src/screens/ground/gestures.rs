@@ -12,7 +12,7 @@ use axum::response::{IntoResponse, Response};
 use fenlo_core::board::Gesture;
 use fenlo_core::catalogue::Catalogue;
 use fenlo_core::plan::{Edit, Subject};
-use fenlo_core::site::What;
+use fenlo_core::site::{Point, What};
 use fenlo_drawing::board::{self, layer_of};
 use fenlo_store::Change;
 use serde::{Deserialize, Serialize};
@@ -60,6 +60,8 @@ struct Changes {
 struct Refused {
     message: String,
     about: Option<String>,
+    /// Where on the ground it is to be seen.
+    place: Option<Point>,
 }
 
 /// Edits that a board may be behind before it is fetched anew.
@@ -68,10 +70,10 @@ const MOST_BEHIND: i64 = 200;
 pub async fn gesture(State(app): State<App>, Path(job): Path<i64>, sent: Result<Json<Sent>, JsonRejection>) -> Result<Response, AppError> {
     let Json(sent) = match sent {
         Ok(sent) => sent,
-        Err(e) => return Ok(refused(e.status(), format!("That gesture can't be read: {}", e.body_text()), None)),
+        Err(e) => return Ok(refused(e.status(), format!("That gesture can't be read: {}", e.body_text()))),
     };
     if sent.key.len() > 64 {
-        return Ok(refused(StatusCode::UNPROCESSABLE_ENTITY, "the key is too long".into(), None));
+        return Ok(refused(StatusCode::UNPROCESSABLE_ENTITY, "the key is too long".into()));
     }
     let known = app.job(job).await?;
     let (gesture, before) = (sent.gesture, Arc::clone(&known));
@@ -80,18 +82,18 @@ pub async fn gesture(State(app): State<App>, Path(job): Path<i64>, sent: Result<
         Ok(edit) => edit,
         // Done before, and the answer was lost on the way.
         Err(_) if app.store.was_done(job, &sent.key).await? => return answer(&app, known, sent.base).await,
-        Err(fault) => return Ok(refused(StatusCode::UNPROCESSABLE_ENTITY, sentence(&fault.message), fault.about)),
+        Err(fault) => return Ok((StatusCode::UNPROCESSABLE_ENTITY, Json(Refused { message: sentence(&fault.message), about: fault.about, place: fault.place })).into_response()),
     };
     match app.change(job, Change::Do { base: sent.base, edit: Box::new(edit), key: Some(sent.key) }).await {
         Ok(known) => answer(&app, known, sent.base).await,
         Err(AppError::Faults(faults)) => {
             let fault = faults.first();
             let message = fault.map_or_else(String::new, |f| sentence(&f.message));
-            Ok(refused(StatusCode::UNPROCESSABLE_ENTITY, message, None))
+            Ok(refused(StatusCode::UNPROCESSABLE_ENTITY, message))
         }
         Err(AppError::Conflict(what)) => {
             let message = format!("Somebody else changed this meanwhile ({what}). Yours was not saved and theirs was not touched: look at it now and do it again.");
-            Ok(refused(StatusCode::CONFLICT, message, None))
+            Ok(refused(StatusCode::CONFLICT, message))
         }
         Err(error) => Err(error),
     }
@@ -105,8 +107,8 @@ pub fn sentence(text: &str) -> String {
     format!("{first}{}{end}", letters.as_str())
 }
 
-fn refused(status: StatusCode, message: String, about: Option<String>) -> Response {
-    (status, Json(Refused { message, about })).into_response()
+fn refused(status: StatusCode, message: String) -> Response {
+    (status, Json(Refused { message, about: None, place: None })).into_response()
 }
 
 #[derive(Deserialize)]

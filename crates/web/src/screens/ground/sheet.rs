@@ -23,10 +23,7 @@ use serde::Deserialize;
 #[template(path = "parts/sheet_none.html")]
 struct Nothing {
     job: i64,
-    watered: String,
-    dry: String,
-    areas: usize,
-    heads: usize,
+    figures: Vec<Figure>,
     north: f64,
     underlay: bool,
     strength: f64,
@@ -118,6 +115,8 @@ const WATER_USES: [(&str, &str); 3] = [("low", "little"), ("medium", "medium"), 
 const WINDS: [(&str, &str); 3] = [("calm", "calm, to 3 mph"), ("breeze", "4 to 7 mph"), ("windy", "8 to 12 mph")];
 /// Corners that are listed with fields; more are moved on the board.
 const MOST_LISTED: usize = 60;
+/// Things that a total names one by one.
+const MOST_NAMED: usize = 12;
 
 pub const THING_FIELDS: [&str; 19] = [
     "name",
@@ -171,18 +170,31 @@ pub fn html(job: &Assessed, ids: &[String]) -> Result<String, AppError> {
 
 fn nothing(job: &Assessed) -> Nothing {
     let plan = job.plan();
-    let u = plan.units;
-    let ground = |watered: bool| -> f64 { plan.site.things.iter().filter(|t| matches!(t.what, What::Area(_)) == watered).filter_map(Thing::shape).map(|s| s.area_m2()).sum() };
+    let heads: usize = plan.groups.iter().map(|g| g.drawn.len()).sum();
+    let count = |label, n: usize| Figure { label, value: n.to_string(), working: None };
     Nothing {
         job: job.open.id,
-        watered: Surface::from_m2(ground(true)).show(u),
-        dry: Surface::from_m2(ground(false)).show(u),
-        areas: plan.site.areas().count(),
-        heads: plan.groups.iter().map(|g| g.drawn.len()).sum(),
+        figures: vec![total(plan, true), total(plan, false), count("Areas", plan.site.areas().count()), count("Heads drawn", heads)],
         north: plan.site.north,
         underlay: plan.site.underlay.is_some(),
         strength: plan.site.underlay.as_ref().map_or(0.5, |p| p.strength),
     }
+}
+
+/// Ground of all areas, or of all that is kept dry, with the largest named.
+fn total(plan: &Plan, watered: bool) -> Figure {
+    let u = plan.units;
+    let mut parts: Vec<(&str, f64)> =
+        plan.site.things.iter().filter(|t| matches!(t.what, What::Area(_)) == watered).filter_map(|t| Some((t.title(), t.shape()?.area_m2()))).collect();
+    let sum = Surface::from_m2(parts.iter().map(|p| p.1).sum()).show(u);
+    parts.sort_by(|a, b| b.1.total_cmp(&a.1));
+    let rest = parts.split_off(parts.len().min(MOST_NAMED));
+    let mut working =
+        parts.iter().fold(Working::new("sum of what is drawn", "each by its own outline; overlaps count twice"), |w, (name, m2)| w.with(*name, Surface::from_m2(*m2).show(u)));
+    if !rest.is_empty() {
+        working = working.with(format!("{} more", rest.len()), Surface::from_m2(rest.iter().map(|p| p.1).sum()).show(u));
+    }
+    Figure { label: if watered { "Watered" } else { "Kept dry" }, value: sum.clone(), working: Some(working.gives(sum)) }
 }
 
 fn corners(rings: &[(&[Vertex], bool)], u: UnitSystem) -> Vec<Ring> {
@@ -323,7 +335,12 @@ fn figures(plan: &Plan, t: &Thing) -> Vec<Figure> {
         figures.push(Figure { label: "Round", value: round, working: Some(working) });
     }
     if let Some(line) = t.line() {
-        figures.push(Figure { label: "Length", value: Length::from_m(line.length()).show_tape(u), working: None });
+        let value = Length::from_m(line.length()).show_tape(u);
+        let edges = line.edges().take(MOST_NAMED).enumerate();
+        let working = edges.fold(Working::new("Σ lengths of the pieces, r·θ for an arc", "tape along the line"), |w, (i, e)| {
+            w.with(format!("piece {}", i + 1), Length::from_m(e.length()).show_tape(u))
+        });
+        figures.push(Figure { label: "Length", working: Some(working.gives(value.clone())), value });
     }
     let spots = plan.site.heights();
     if let (Some((low, high)), false) = (t.bounds(), spots.is_empty()) {
@@ -363,7 +380,11 @@ fn head_sheet(job: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads {
                 figures.push(Figure { label, value, working });
             }
         } else {
-            figures.push(Figure { label: "Throw", value: format!("{} at nominal pressure", head.radius.unwrap_or(full).show(u)), working: None });
+            let value = format!("{} at nominal pressure", head.radius.unwrap_or(full).show(u));
+            let working = Working::new("the chart's throw, or less where it is turned down", "typical of the class; on no valve no pressure is known")
+                .with("chart", full.show(u))
+                .with("turned to", head.radius.map_or_else(|| "full".to_owned(), |r| r.show(u)));
+            figures.push(Figure { label: "Throw", working: Some(working.gives(value.clone())), value });
         }
     }
     let valve = same(|h| h.1.valve.clone().unwrap_or_default());

@@ -14,11 +14,15 @@
 //! Todini, E. and Pilati, S. (1988), "A gradient algorithm for the analysis of pipe networks",
 //! in: Computer Applications in Water Supply, vol. 1.
 
+mod check;
+mod regulators;
+
 use super::law::{EmitterLaw, Law, nominal_total};
 use super::matrix::System;
 use super::report::{EmitterResult, LinkResult, LinkState, Residual, Solution};
 use super::{LinkKind, Network};
 use crate::units::{Flow, KPA_PER_M, Pressure, Speed};
+use check::{check_figures, reached};
 
 /// When to stop.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -430,33 +434,6 @@ impl<'a> Solver<'a> {
         Ok(())
     }
 
-    /// Marks the outlets that active regulators hold; of two on one outlet the higher set point.
-    fn pin_outlets(&mut self) {
-        self.pinned.fill(None);
-        for (l, link) in self.network.links.iter().enumerate() {
-            if self.links[l].state != LinkState::Active {
-                continue;
-            }
-            match self.pinned[link.to] {
-                Some(other) if self.set[other] >= self.set[l] => {
-                    self.links[l].switch(LinkState::Closed);
-                    self.links[l].q = 0.0;
-                }
-                other => {
-                    if let Some(other) = other {
-                        self.links[other].switch(LinkState::Closed);
-                        self.links[other].q = 0.0;
-                    }
-                    self.pinned[link.to] = Some(l);
-                }
-            }
-        }
-    }
-
-    fn pin_head(&self, node: usize) -> f64 {
-        self.pinned[node].and_then(|l| self.set[l]).unwrap_or(self.head[node])
-    }
-
     fn update_flows(&mut self, relax: f64) {
         let net = self.network;
         let mix = |old: f64, new: f64| old + relax * (new - old);
@@ -513,91 +490,6 @@ impl<'a> Solver<'a> {
             };
         }
         self.pass_through_regulators();
-    }
-
-    /// An active regulator passes just what leaves its outlet.
-    fn pass_through_regulators(&mut self) {
-        let net = self.network;
-        if self.pinned.iter().all(Option::is_none) {
-            return;
-        }
-        // Outlets furthest downstream may feed other regulators' inlets: repeat until it settles.
-        for _ in 0..8 {
-            let mut leaving = vec![0.0; net.nodes.len()];
-            for (l, link) in net.links.iter().enumerate() {
-                leaving[link.from] += self.links[l].q;
-                if self.pinned[link.to] != Some(l) {
-                    leaving[link.to] -= self.links[l].q;
-                }
-            }
-            for (emitter, drip) in net.emitters.iter().zip(&self.emitters) {
-                leaving[emitter.node] += drip.q;
-            }
-            for (source, (_, part)) in net.sources.iter().zip(&self.sources) {
-                leaving[source.node] -= part.q;
-            }
-            let mut changed = false;
-            for (node, pin) in self.pinned.iter().enumerate() {
-                if let Some(l) = *pin {
-                    changed |= (self.links[l].q - leaving[node]).abs() > 1e-12;
-                    self.links[l].q = leaving[node];
-                }
-            }
-            if !changed {
-                break;
-            }
-        }
-        for pin in self.pinned.iter().flatten() {
-            self.links[*pin].refresh();
-        }
-    }
-
-    /// Opens and closes what must; true if anything changed.
-    fn switch_states(&mut self, iteration: usize, settled: bool) -> bool {
-        if iteration < 2 {
-            return true;
-        }
-        let net = self.network;
-        let mut switched = false;
-        for (l, link) in net.links.iter().enumerate() {
-            let shut = matches!(link.kind, LinkKind::Pipe { .. }) || !(self.live[link.from] && self.live[link.to]);
-            if shut {
-                continue;
-            }
-            let drop = self.head[link.from] - self.head[link.to];
-            let set = self.set[l];
-            let outlet = self.head[link.to];
-            let inlet = self.head[link.from];
-            let part = &mut self.links[l];
-            let to = match part.state {
-                state if !settled && state != LinkState::Open => state,
-                _ if settled && part.q < -REVERSAL => LinkState::Closed,
-                LinkState::Open if set.is_some_and(|set| outlet > set + 1e-6) => LinkState::Active,
-                LinkState::Active if set.is_some_and(|set| inlet - part.h < set - 1e-6) => LinkState::Open,
-                LinkState::Closed if drop > part.law.at(0.0).0 + 1e-6 && set.is_none_or(|set| outlet < set - 1e-6) => LinkState::Open,
-                state => state,
-            };
-            if part.switch(to) {
-                switched = true;
-                if to == LinkState::Closed {
-                    part.q = 0.0;
-                }
-                part.refresh();
-            }
-        }
-        for (source, (reservoir, part)) in net.sources.iter().zip(&mut self.sources) {
-            let to = match part.state {
-                _ if part.q < -REVERSAL => LinkState::Closed,
-                LinkState::Closed if *reservoir > self.head[source.node] + 1e-6 => LinkState::Open,
-                state => state,
-            };
-            if part.switch(to) {
-                switched = true;
-                part.q = 0.0;
-                part.refresh();
-            }
-        }
-        switched
     }
 
     /// Mass at every node and energy along every part, from the present heads and flows; with the
@@ -666,63 +558,4 @@ impl<'a> Solver<'a> {
         let sources = self.sources.iter().map(|(_, part)| Flow::from_lpm(part.q)).collect();
         Solution { iterations, pressures, cut_off: self.live.iter().map(|l| !l).collect(), links, emitters, sources, residual }
     }
-}
-
-/// Which nodes water can reach, along the arrows of one-way parts.
-fn reached(network: &Network) -> Vec<bool> {
-    let mut next: Vec<Vec<usize>> = vec![Vec::new(); network.nodes.len()];
-    for link in &network.links {
-        match link.kind {
-            LinkKind::Pipe { open: false, .. } => {}
-            LinkKind::Pipe { .. } => {
-                next[link.from].push(link.to);
-                next[link.to].push(link.from);
-            }
-            _ => next[link.from].push(link.to),
-        }
-    }
-    let mut seen = vec![false; network.nodes.len()];
-    let mut stack: Vec<usize> = network.sources.iter().map(|s| s.node).collect();
-    while let Some(node) = stack.pop() {
-        if !std::mem::replace(&mut seen[node], true) {
-            stack.extend(next[node].iter().filter(|n| !seen[**n]));
-        }
-    }
-    seen
-}
-
-/// Refuses what would divide by zero or index past the end; readers give better messages earlier.
-fn check_figures(network: &Network) -> Result<(), SolveError> {
-    let n = network.nodes.len();
-    let bad = |part: &str| Err(SolveError::BadFigure { part: format!("‘{part}’") });
-    for node in &network.nodes {
-        if !node.elevation.m().is_finite() {
-            return bad(&node.id);
-        }
-    }
-    for link in &network.links {
-        let law = Law::of_link(&link.kind).at(1.0);
-        let pipe_ok = match link.kind {
-            LinkKind::Pipe { length, inside, roughness_c, minor_loss_k, .. } => length.m() > 0.0 && inside.m() > 0.0 && roughness_c > 0.0 && minor_loss_k >= 0.0,
-            LinkKind::Regulator { set, .. } => set.kpa() > 0.0 && set.kpa().is_finite(),
-            LinkKind::Device(_) => true,
-        };
-        if link.from >= n || link.to >= n || !pipe_ok || !law.0.is_finite() || !law.1.is_finite() || law.0 < 0.0 {
-            return bad(&link.id);
-        }
-    }
-    for source in &network.sources {
-        let (p, law) = Law::of_source(&source.law);
-        if source.node >= n || !p.is_finite() || !law.at(1.0).0.is_finite() || law.at(1.0).0 < 0.0 {
-            return bad("source");
-        }
-    }
-    for emitter in &network.emitters {
-        let law = EmitterLaw::of(&emitter.emission);
-        let (h, slope) = law.at(1.0);
-        if emitter.node >= n || !h.is_finite() || !slope.is_finite() || h <= 0.0 || law.nominal() <= 0.0 || law.limit <= 0.0 {
-            return bad(&emitter.id);
-        }
-    }
-    Ok(())
 }

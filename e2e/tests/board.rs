@@ -53,7 +53,7 @@ async fn a_house_is_drawn_by_typed_lengths_dragged_and_undone() -> Result<()> {
     b.until_says("#sheet .sheet-figures", "100 m²").await?;
     b.until_says("#sheet .sheet-figures", "41.00 m").await?;
     b.until_says("#status", "saved").await?;
-    ensure!(b.text("#words .name").await? == "Building");
+    b.until_says("#words .name", "Building").await?;
 
     // A corner dragged: a new area, told by the server.
     b.keys("v").await?;

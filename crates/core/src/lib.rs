@@ -1,6 +1,7 @@
 pub mod assess;
 pub mod board;
 pub mod catalogue;
+pub mod coverage;
 pub mod findings;
 pub mod network;
 pub mod plan;

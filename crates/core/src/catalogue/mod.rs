@@ -12,7 +12,7 @@ mod regulator;
 mod tests;
 
 pub use device::{Device, Meter, Role};
-pub use nozzle::{ArcRule, Kind, KindRow, Nozzle, TURNS_DOWN};
+pub use nozzle::{ArcRule, Kind, KindRow, Lies, Nozzle, Strip, TURNS_DOWN};
 pub use pipe::{Pipe, PipeId};
 pub use regulator::{Place, RegulatorModel};
 

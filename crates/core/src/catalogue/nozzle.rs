@@ -76,8 +76,31 @@ pub struct Nozzle {
     pub arc_rule: ArcRule,
     /// Least and greatest arc, degrees.
     pub arcs: (u16, u16),
-    /// Width and length wetted by strip and square patterns.
-    pub pattern: Option<(Length, Length)>,
+    /// What strip and square patterns wet.
+    pub pattern: Option<Strip>,
+}
+
+/// A rectangle wetted by one head.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Strip {
+    /// The shorter way.
+    pub width: Length,
+    /// The longer way.
+    pub length: Length,
+    /// How it lies about its head.
+    pub lies: Lies,
+}
+
+/// How a strip lies about its head.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Lies {
+    /// Its length before the head.
+    Ahead,
+    /// Its width before the head, half its length to each side.
+    Across,
+    /// All round the head.
+    Round,
 }
 
 /// Share of its throw by which a nozzle can be turned down.
@@ -152,6 +175,7 @@ struct NozzleCsv {
     arc_max: u16,
     width_ft: Option<f64>,
     length_ft: Option<f64>,
+    lies: Option<Lies>,
 }
 
 pub(super) fn nozzles() -> Vec<Nozzle> {
@@ -165,7 +189,7 @@ pub(super) fn nozzles() -> Vec<Nozzle> {
             flow: Flow::from_gpm(r.flow_gpm),
             arc_rule: r.arc_rule,
             arcs: (r.arc_min, r.arc_max),
-            pattern: r.width_ft.zip(r.length_ft).map(|(w, l)| (Length::from_ft(w), Length::from_ft(l))),
+            pattern: r.width_ft.zip(r.length_ft).zip(r.lies).map(|((w, l), lies)| Strip { width: Length::from_ft(w), length: Length::from_ft(l), lies }),
         })
         .collect()
 }

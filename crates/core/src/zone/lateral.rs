@@ -145,7 +145,8 @@ impl Laying<'_, '_> {
         if let Some(row) = self.group.row {
             return spacing * row.emitter_spacing.m() * f64::from(row.emitters);
         }
-        if let Some((width, length)) = self.nozzle.pattern {
+        if let Some(strip) = self.nozzle.pattern {
+            let (width, length) = (strip.width, strip.length);
             return width.m() * length.m();
         }
         if self.nozzle.kind == Kind::Bubbler || self.nozzle.kind == Kind::Emitter {

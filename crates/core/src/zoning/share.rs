@@ -86,7 +86,7 @@ fn rate(group: &HeadGroup, catalogue: &Catalogue) -> f64 {
     for (_, arc, _) in group.heads() {
         flow += nozzle.flow_for_arc(arc).lpm();
         area += match nozzle.pattern {
-            Some((w, l)) => w.m() * l.m(),
+            Some(strip) => strip.width.m() * strip.length.m(),
             None => spacing * f64::from(arc) / 360.0,
         };
     }

@@ -1,0 +1,26 @@
+//! The water on the ground: a catch-can grid over an area and all that its heads throw on.
+//!
+//! | file | idea |
+//! |---|---|
+//! | `grid` | square cells over a piece of ground, filled by outlines |
+//! | `throw` | one head: where its water lands, by profile, arc, pattern and wind |
+//! | `ground` | what lies under every cell: the area, what is kept dry, other ground |
+//! | `uniformity` | DU, CU and SC of catch data |
+//! | `area` | all of it for one area of a plan |
+//!
+//! Volume is conserved: what lands on the area and off it together is the flow of the heads.
+//! Not in it: evaporation, drops that bounce or run, water held back by walls.
+
+mod area;
+mod grid;
+mod ground;
+#[cfg(test)]
+mod tests;
+mod throw;
+mod uniformity;
+
+pub use area::{Coverage, Source, Spill, Window, coverage, sources};
+pub use grid::Grid;
+pub use ground::{Ground, Under, cell_for, ground};
+pub use throw::{Drift, Pattern, Profile, Throw};
+pub use uniformity::{Uniformity, christiansen, lower_quarter, uniformity};

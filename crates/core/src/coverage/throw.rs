@@ -1,0 +1,204 @@
+use super::Grid;
+use crate::catalogue::{Kind, Lies, Strip};
+use crate::site::Point;
+use crate::units::{Flow, Speed};
+
+/// How the water of a head thins out along its throw. Typical of the class.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Profile {
+    /// Falls in a straight line to nothing at the end of the throw: spray, rotator. Head to head it
+    /// sums flat.
+    Falling,
+    /// Even to 60 % of the throw, then falling to nothing: rotors.
+    Shouldered,
+    /// The same all over: square patterns, bubblers.
+    Even,
+}
+
+impl Profile {
+    /// The profile of a kind of head.
+    pub fn of(kind: Kind) -> Self {
+        match kind {
+            Kind::RotorShort | Kind::RotorMid | Kind::RotorLarge | Kind::Stake => Self::Shouldered,
+            Kind::Bubbler | Kind::Dripline | Kind::Emitter | Kind::Tape => Self::Even,
+            Kind::Spray | Kind::Rotator | Kind::RotatorShort => Self::Falling,
+        }
+    }
+
+    /// Water at a share of the throw, 0 to 1, as a share of that at the head.
+    pub fn at(self, share: f64) -> f64 {
+        match self {
+            _ if share > 1.0 => 0.0,
+            Self::Falling => 1.0 - share,
+            Self::Shouldered => ((1.0 - share) / 0.4).min(1.0),
+            Self::Even => 1.0,
+        }
+    }
+}
+
+/// The outline of a throw.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Pattern {
+    /// A sector of so many degrees; 360 is a full circle.
+    Sector(f64),
+    /// A rectangle, metres: from `back` behind the head to `reach` before it, `half` to each side.
+    /// Water thins out along the longer way, so that neighbours sum flat.
+    Strip {
+        /// Behind the head.
+        back: f64,
+        /// Before it.
+        reach: f64,
+        /// To each side.
+        half: f64,
+    },
+}
+
+impl Pattern {
+    /// What a strip wets, `k` times its full size.
+    pub fn of(strip: &Strip, k: f64) -> Self {
+        let (width, length) = (strip.width.m() * k, strip.length.m() * k);
+        match strip.lies {
+            Lies::Ahead => Self::Strip { back: 0.0, reach: length, half: width / 2.0 },
+            Lies::Across => Self::Strip { back: 0.0, reach: width, half: length / 2.0 },
+            Lies::Round => Self::Strip { back: width / 2.0, reach: width / 2.0, half: length / 2.0 },
+        }
+    }
+    /// Corners of a strip, seen from its head with the arc's middle to the right; none for sectors.
+    pub fn corners(self) -> Option<[(f64, f64); 4]> {
+        match self {
+            Self::Sector(_) => None,
+            Self::Strip { back, reach, half } => Some([(-back, -half), (reach, -half), (reach, half), (-back, half)]),
+        }
+    }
+}
+
+/// One head as it throws.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Throw {
+    /// Where it stands.
+    pub at: Point,
+    /// Middle of its arc: degrees counter-clockwise from the right.
+    pub facing: f64,
+    /// Metres it throws at its pressure.
+    pub reach: f64,
+    /// Its outline.
+    pub pattern: Pattern,
+    /// How it thins out.
+    pub profile: Profile,
+    /// How far it is from its usable band below, 0 to 1: water moves from the middle outwards (the
+    /// doughnut of a starved head).
+    pub hollow: f64,
+    /// What it gives.
+    pub flow: Flow,
+}
+
+/// Wind as it carries drops: to leeward by so much of the distance they fly.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Drift {
+    /// Share of the distance.
+    share: f64,
+    toward: Point,
+}
+
+/// Share of the flown distance that drops drift for each m/s of wind: about 1.2 % a mile an hour.
+/// A planning figure of this program; drop size and height of throw matter as much.
+const DRIFT_FOR_MPS: f64 = 0.027;
+
+impl Drift {
+    /// Wind of a speed towards a direction (degrees counter-clockwise from the right of the sheet).
+    /// Above 13 m/s (30 mph) nobody waters: it counts as that.
+    pub fn new(speed: Speed, toward: f64) -> Option<Self> {
+        let share = (speed.mps() * DRIFT_FOR_MPS).min(0.36);
+        (share > 1e-6).then(|| Self { share, toward: Point::default().toward(toward, 1.0) })
+    }
+
+    /// Where a drop that landed at an offset would have landed in still air, and by how much the
+    /// ground it falls on is stretched there.
+    fn still(self, landed: Point) -> (Point, f64) {
+        let a = self.share;
+        let along = landed.dot(self.toward);
+        // |x| of x + a |x| w = landed: the positive root.
+        let far = ((a * along).powi(2) + (1.0 - a * a) * landed.dot(landed)).sqrt() - a * along;
+        let far = far / (1.0 - a * a);
+        let x = landed - self.toward * (a * far);
+        let stretch = x.unit().map_or(1.0, |u| 1.0 + a * u.dot(self.toward));
+        (x, stretch)
+    }
+}
+
+impl Throw {
+    /// Cells it reaches with their share of its water, replacing what `out` held; shares sum to 1
+    /// if all of its throw lies on the grid.
+    pub fn shares(&self, grid: &Grid, drift: Option<Drift>, out: &mut Vec<(u32, f32)>) {
+        out.clear();
+        let furthest = self.furthest() * (1.0 + drift.map_or(0.0, |d| d.share));
+        // Small throws fall on few cells: look at several points of each.
+        let fine = match furthest / grid.cell {
+            n if n < 6.0 => 4,
+            n if n < 12.0 => 2,
+            _ => 1,
+        };
+        let (sin, cos) = self.facing.to_radians().sin_cos();
+        let ahead = Point::new(cos, sin);
+        let half = match self.pattern {
+            Pattern::Sector(arc) if arc < 360.0 => (arc / 2.0).to_radians().cos(),
+            _ => -2.0,
+        };
+        let step = 1.0 / f64::from(fine);
+        let mut total = 0.0;
+        let rows = grid.rows_between(self.at.y - furthest - grid.cell, self.at.y + furthest + grid.cell);
+        let cols = grid.cols_between(self.at.x - furthest - grid.cell, self.at.x + furthest + grid.cell);
+        for row in rows {
+            for col in cols.clone() {
+                let mut water = 0.0;
+                for i in 0..fine {
+                    for j in 0..fine {
+                        let cell = Point::new(col as f64 + (f64::from(i) + 0.5) * step, row as f64 + (f64::from(j) + 0.5) * step);
+                        let landed = grid.origin + cell * grid.cell - self.at;
+                        let (d, stretch) = drift.map_or((landed, 1.0), |w| w.still(landed));
+                        water += self.density(d, ahead, half) / stretch;
+                    }
+                }
+                if water > 0.0 {
+                    total += water;
+                    out.push(((row * grid.cols + col) as u32, water as f32));
+                }
+            }
+        }
+        if total > 0.0 {
+            let k = (1.0 / total) as f32;
+            out.iter_mut().for_each(|s| s.1 *= k);
+        } else if let Some(cell) = grid.at(self.at) {
+            // A throw smaller than a cell.
+            out.push((cell as u32, 1.0));
+        }
+    }
+
+    /// Metres to the end of its throw.
+    pub fn furthest(&self) -> f64 {
+        match self.pattern {
+            Pattern::Sector(_) => self.reach,
+            Pattern::Strip { back, reach, half } => back.max(reach).hypot(half),
+        }
+    }
+
+    fn density(&self, d: Point, ahead: Point, half_cos: f64) -> f64 {
+        let share = match self.pattern {
+            Pattern::Sector(_) => {
+                let far = d.norm();
+                if far > self.reach || (half_cos > -1.5 && d.dot(ahead) < far * half_cos) {
+                    return 0.0;
+                }
+                far / self.reach
+            }
+            Pattern::Strip { back, reach, half } => {
+                let (x, y) = (d.dot(ahead), d.dot(ahead.left()));
+                if x > reach || x < -back || y.abs() > half {
+                    return 0.0;
+                }
+                if reach > half { x.abs() / if x < 0.0 { back } else { reach } } else { y.abs() / half }
+            }
+        };
+        self.profile.at(share) * (1.0 - self.hollow + 2.0 * self.hollow * share)
+    }
+}

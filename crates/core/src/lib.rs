@@ -3,6 +3,7 @@ pub mod board;
 pub mod catalogue;
 pub mod coverage;
 pub mod findings;
+pub mod layout;
 pub mod network;
 pub mod plan;
 pub mod quick;

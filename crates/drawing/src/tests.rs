@@ -117,6 +117,7 @@ mod board {
             facing,
             radius: None,
             valve: valve.map(str::to_owned),
+            locked: false,
         };
         plan.groups.push(HeadGroup {
             area: Some("a1".into()),

@@ -98,7 +98,7 @@ impl Draft {
             return self.put_head(&group, first);
         }
         self.fresh(new)?;
-        let group = super::heads::new_group(&self.plan, new, nozzle, area, like, first);
+        let group = super::heads::new_group(&self.plan, new, nozzle, area, like, vec![first]);
         self.change(Edit::PutGroup { group, at: None })
     }
 

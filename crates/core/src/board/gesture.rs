@@ -220,7 +220,7 @@ impl Gesture {
                 let known = heads::known(nozzle, catalogue)?;
                 let stand = heads::stand(&d.plan.site, *at);
                 let arc = stand.arc.clamp(known.arcs.0, known.arcs.1);
-                let head = DrawnHead { id: id.clone(), at: *at, arc, facing: stand.facing, radius: None, valve: valve.clone() };
+                let head = DrawnHead { id: id.clone(), at: *at, arc, facing: stand.facing, radius: None, valve: valve.clone(), locked: false };
                 d.group_for(nozzle, stand.area.as_deref(), group, None, head)
             }
             Self::TurnHead { id, facing, arc } => {

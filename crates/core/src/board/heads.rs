@@ -73,8 +73,8 @@ pub(super) fn known<'a>(nozzle: &str, catalogue: &'a Catalogue) -> Result<&'a No
     }
 }
 
-/// A group with one drawn head. Plants, soil and sun are those of its area.
-pub(super) fn new_group(plan: &Plan, id: &str, nozzle: &str, area: Option<&str>, like: Option<&HeadGroup>, head: DrawnHead) -> HeadGroup {
+/// A group of drawn heads. Plants, soil and sun are those of its area.
+pub(crate) fn new_group(plan: &Plan, id: &str, nozzle: &str, area: Option<&str>, like: Option<&HeadGroup>, drawn: Vec<DrawnHead>) -> HeadGroup {
     let ground = area.and_then(|a| Some((plan.site.thing(a)?, plan.site.area(a)?)));
     // Head to head: each head is to water a square as wide as its throw.
     let throw = Catalogue::builtin().nozzle(nozzle).and_then(|n| n.radius).unwrap_or(Length::from_ft(10.0));
@@ -88,7 +88,7 @@ pub(super) fn new_group(plan: &Plan, id: &str, nozzle: &str, area: Option<&str>,
         nozzle: nozzle.to_owned(),
         area: area.map(str::to_owned),
         lots: Vec::new(),
-        drawn: vec![head],
+        drawn,
         arrangement: Arrangement::Chain,
         spacing: throw,
         row_spacing: None,

@@ -9,3 +9,4 @@ mod heads;
 mod tests;
 
 pub use gesture::{Gesture, GestureFault, NewKind};
+pub(crate) use heads::new_group;

@@ -27,7 +27,7 @@ fn paving(id: &str, x: f64, y: f64, w: f64, h: f64) -> Thing {
     NewKind::Dry(DryKind::Paving).thing(id, rect(x, y, w, h))
 }
 fn head(id: &str, x: f64, y: f64, facing: f64) -> Gesture {
-    let head = DrawnHead { id: id.into(), at: Point::new(x, y), arc: 90, facing, radius: None, valve: None };
+    let head = DrawnHead { id: id.into(), at: Point::new(x, y), arc: 90, facing, radius: None, valve: None, locked: false };
     Gesture::PlaceHead { group: "g1".into(), area: Some("a1".into()), nozzle: "spray-15".into(), head }
 }
 fn board() -> Plan {
@@ -283,7 +283,7 @@ fn any_gesture() -> impl Strategy<Value = Gesture> {
         1 => (id(), size(), id()).prop_map(|(id, distance, new)| Gesture::Offset { id, distance, new }),
         1 => (id(), 0..4usize, size(), id()).prop_map(|(id, edge, width, new)| Gesture::Strip { id, ring: 0, edge, width, new, kind: NewKind::Dry(DryKind::Path) }),
         2 => (id(), at(), 40..360u16, prop::option::of(id())).prop_map(|(id, at, arc, area)| Gesture::PlaceHead {
-            group: "g1".into(), area, nozzle: "spray-12".into(), head: DrawnHead { id, at, arc, facing: 0.0, radius: None, valve: None } }),
+            group: "g1".into(), area, nozzle: "spray-12".into(), head: DrawnHead { id, at, arc, facing: 0.0, radius: None, valve: None , locked: false } }),
         1 => (id(), -720.0..720.0f64, 0..400u16).prop_map(|(id, facing, arc)| Gesture::TurnHead { id, facing, arc }),
         1 => (id(), prop::option::of(size())).prop_map(|(id, radius)| Gesture::ThrowHead { ids: vec![id], radius }),
         1 => id().prop_map(|id| Gesture::ChangeNozzle { ids: vec![id], nozzle: "rotator-14".into(), group: "g2".into() }),

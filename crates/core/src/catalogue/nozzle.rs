@@ -78,6 +78,8 @@ pub struct Nozzle {
     pub arcs: (u16, u16),
     /// What strip and square patterns wet.
     pub pattern: Option<Strip>,
+    /// On the truck: laid before others of its kind.
+    pub favourite: bool,
 }
 
 /// A rectangle wetted by one head.
@@ -190,6 +192,7 @@ pub(super) fn nozzles() -> Vec<Nozzle> {
             arc_rule: r.arc_rule,
             arcs: (r.arc_min, r.arc_max),
             pattern: r.width_ft.zip(r.length_ft).zip(r.lies).map(|((w, l), lies)| Strip { width: Length::from_ft(w), length: Length::from_ft(l), lies }),
+            favourite: false,
         })
         .collect()
 }

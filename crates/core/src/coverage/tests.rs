@@ -49,12 +49,12 @@ fn four_quarter_heads_in_a_square_sum_as_computed_by_hand() {
     let heads = [head(0.0, 0.0, 45.0, 90.0, 10.0), head(10.0, 0.0, 135.0, 90.0, 10.0), head(10.0, 10.0, 225.0, 90.0, 10.0), head(0.0, 10.0, 315.0, 90.0, 10.0)];
     let c = coverage(&plan, "a1", &heads, None).unwrap();
     let at = |x: f64, y: f64| f64::from(c.rate[c.grid.at(Point::new(x, y)).unwrap()]) / 22.918;
-    assert!((at(5.0, 5.0) - 1.1716).abs() < 0.02, "{}", at(5.0, 5.0));
+    assert!((at(5.0, 5.0) - 1.1716).abs() < 0.03, "{}", at(5.0, 5.0));
     assert!((at(5.0, 0.1) - 1.0).abs() < 0.03 && (at(0.1, 0.1) - 1.0).abs() < 0.04, "{} {}", at(5.0, 0.1), at(0.1, 0.1));
-    // All water of the four lands on the square but for what the quarter circles throw beyond: none.
-    assert!(c.overspray() < 0.01 && c.on_dry() < 0.005);
+    // What the edges of the streams wet beyond the square: 7.5 cm by 10 m, twice for each head.
+    assert!(c.overspray() < 0.03 && c.on_dry() < 0.01, "{} {}", c.overspray(), c.on_dry());
     // At a quarter along the diagonal from a corner, (2.5, 2.5): 1 - 0.3536 + 2 (1 - 0.7906) = 1.0652.
-    assert!((at(2.5, 2.5) - 1.0652).abs() < 0.02, "{}", at(2.5, 2.5));
+    assert!((at(2.5, 2.5) - 1.0652).abs() < 0.03, "{}", at(2.5, 2.5));
     let u = c.uniformity.unwrap();
     assert!(u.du > 0.9 && u.cu > 0.93 && u.sc < 1.1, "{u:?}");
 }
@@ -124,7 +124,7 @@ fn wind_carries_the_water_to_leeward_and_loses_none() {
 #[test]
 fn heads_of_an_area_throw_at_the_pressure_they_get() {
     let mut plan = plan();
-    let head = DrawnHead { id: "h1".into(), at: Point::new(5.0, 5.0), arc: 360, facing: 0.0, radius: None, valve: None };
+    let head = DrawnHead { id: "h1".into(), at: Point::new(5.0, 5.0), arc: 360, facing: 0.0, radius: None, valve: None, locked: false };
     plan.groups.push(HeadGroup { area: Some("a1".into()), drawn: vec![head.clone()], ..HeadGroup::new("g1", "Lawn", "spray-12") });
     let c = Catalogue::builtin();
     let assessment = crate::assess::assess(&plan, c);

@@ -23,6 +23,9 @@ pub struct DrawnHead {
     /// The valve that waters it; none yet.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub valve: Option<String>,
+    /// Stays where it is when heads are laid out anew.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub locked: bool,
 }
 
 impl HeadGroup {

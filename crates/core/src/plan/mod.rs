@@ -19,7 +19,7 @@ pub use edit::{Edit, EditError, Subject, apply};
 pub use fault::Fault;
 pub use groups::{Arrangement, DripRow, Exposure, HeadGroup, HeadRef, Lot, Plants, SLOPE_APART_PERCENT, Soil};
 pub use history::{Entry, EntryKind, History, fold};
-pub use rules::{DripSchool, HouseRules};
+pub use rules::{DripSchool, HeadSchool, HouseRules};
 pub use supply::{ChainItem, ChainPart, PumpPoint, Reading, ReadingKind, School, Supply, Water};
 pub use validate::validate;
 pub use valves::{Mainline, Regulation, Valve};

@@ -1,4 +1,4 @@
-use crate::units::{Pressure, Speed};
+use crate::units::{Length, Pressure, Speed};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -32,6 +32,12 @@ pub struct HouseRules {
     pub drip: DripSchool,
     /// What drip tubing and fittings are rated for.
     pub drip_rating: Pressure,
+    /// Which heads are set where several kinds would do.
+    pub heads: HeadSchool,
+    /// Reference evapotranspiration of the peak week, a depth.
+    pub peak_et: Length,
+    /// How many peak weeks' worth of water a year takes.
+    pub peak_weeks: f64,
 }
 
 impl Default for HouseRules {
@@ -50,8 +56,24 @@ impl Default for HouseRules {
             rule_of_thumb: Pressure::from_psi(22.0),
             drip: DripSchool::AlwaysBoth,
             drip_rating: Pressure::from_psi(40.0),
+            heads: HeadSchool::ByGround,
+            peak_et: Length::from_in(1.6),
+            peak_weeks: 18.0,
         }
     }
+}
+
+/// The main schools of choosing heads where several kinds reach.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum HeadSchool {
+    /// By width, plants, soil, slope and wind.
+    #[default]
+    ByGround,
+    /// Sprays wherever they reach: cheap, quick to water.
+    Spray,
+    /// Rotators wherever they reach: slow, even, little flow.
+    Rotator,
 }
 
 /// The main schools of filtering and regulating drip.

@@ -120,7 +120,8 @@ fn drawn_plan() -> Plan {
     use crate::site::Point;
     let mut plan = Plan::new("Drawn", UnitSystem::Us);
     plan.valves.extend([valve("v1"), valve("v2")]);
-    let head = |i: u32| DrawnHead { id: format!("h{i}"), at: Point::new(f64::from(i), 0.0), arc: 90, facing: 0.0, radius: None, valve: (i < 3).then(|| "v1".into()) };
+    let head =
+        |i: u32| DrawnHead { id: format!("h{i}"), at: Point::new(f64::from(i), 0.0), arc: 90, facing: 0.0, radius: None, valve: (i < 3).then(|| "v1".into()), locked: false };
     plan.groups.push(HeadGroup { drawn: (0..5).map(head).collect(), ..HeadGroup::new("g1", "Lawn", "spray-12") });
     plan
 }

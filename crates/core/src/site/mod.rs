@@ -33,7 +33,7 @@ pub use shape::{Shape, ShapeFault};
 pub use things::{Area, AreaKind, Dry, DryKind, Form, Note, PlaceKind, PlaceMark, Planting, Site, SpotHeight, Thing, Underlay, WaterUse, What, Wind};
 
 pub(crate) use check::check;
-pub(crate) use shape::to_segment;
+pub(crate) use shape::{inside, to_segment};
 
 /// Two points nearer than this are one: half a millimetre.
 pub const SAME: f64 = 0.000_5;

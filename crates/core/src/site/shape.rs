@@ -258,7 +258,7 @@ pub(crate) fn to_segment(p: Point, a: Point, b: Point) -> f64 {
 }
 
 /// Even-odd rule over straight rings.
-fn inside(rings: &[Vec<Point>], p: Point) -> bool {
+pub(crate) fn inside(rings: &[Vec<Point>], p: Point) -> bool {
     let crossed =
         |ring: &Vec<Point>| ring.iter().zip(ring.iter().cycle().skip(1)).filter(|(a, b)| (a.y > p.y) != (b.y > p.y) && p.x < (b.x - a.x) * (p.y - a.y) / (b.y - a.y) + a.x).count();
     rings.iter().map(crossed).sum::<usize>() % 2 == 1

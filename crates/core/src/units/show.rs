@@ -96,6 +96,13 @@ impl Length {
             UnitSystem::Metric => format!("{} m", trimmed(self.0, 2)),
         }
     }
+    /// As water stands on the ground: `1.28 in`, `33 mm`.
+    pub fn show_depth(self, system: UnitSystem) -> String {
+        match system {
+            UnitSystem::Us => format!("{} in", fixed(self.inches(), 2)),
+            UnitSystem::Metric => format!("{} mm", fixed(self.mm(), 0)),
+        }
+    }
     /// As a tape reads: `12'6½"` to the quarter inch, `3.81 m` to the centimetre.
     pub fn show_tape(self, system: UnitSystem) -> String {
         match system {

@@ -184,3 +184,18 @@ pub(crate) fn regulator_model(regulation: Regulation, flow: Flow, catalogue: &Ca
     let model = catalogue.regulators.iter().filter(|m| m.place == place).min_by(|a, b| off(a).total_cmp(&off(b)))?;
     Some((set, model))
 }
+
+/// Pressure that a flow leaves at the end of the shared chain, where the valves hang.
+pub fn at_connection(plan: &Plan, supply: &Supply, catalogue: &Catalogue, start: Pressure, q: Flow) -> Pressure {
+    let loss = |kind: &LinkKind| match kind {
+        LinkKind::Pipe { length, inside, roughness_c, .. } => crate::network::hazen_williams(q, *length, *inside, *roughness_c),
+        LinkKind::Device(loss) | LinkKind::Regulator { loss, .. } => loss.at(q),
+    };
+    chain_links(plan, supply, catalogue).iter().fold(start, |p, (kind, rise)| {
+        let p = p - loss(kind) - Pressure::of_height(*rise);
+        match kind {
+            LinkKind::Regulator { set, .. } => p.min(*set),
+            _ => p,
+        }
+    })
+}

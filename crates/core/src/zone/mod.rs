@@ -8,5 +8,5 @@ mod lateral;
 pub(crate) mod tests;
 
 pub use assess::{HeadResult, RegulatorResult, WalkStep, ZoneAssessment, ZoneFault, assess_zone};
-pub use build::{Head, Step, ZoneModel, chain_links, zone_model};
+pub use build::{Head, Step, ZoneModel, at_connection, chain_links, zone_model};
 pub use drawn::{Leg, drawn_on, legs};

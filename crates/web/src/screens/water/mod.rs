@@ -21,7 +21,7 @@ use fenlo_core::network::LinkKind;
 use fenlo_core::plan::{ChainItem, ChainPart, Edit, Plan, PumpPoint, Reading, ReadingKind, School, Supply, Water};
 use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
 use fenlo_core::working::Working;
-use fenlo_core::zone::chain_links;
+use fenlo_core::zone::{at_connection, chain_links};
 use fenlo_drawing::{CurveDrawing, supply_curve};
 use serde::Deserialize;
 
@@ -336,17 +336,6 @@ fn design(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<S
     Ok(Design { job: job.open.id, supply: &supply.id, number: d.flow.map_or("–".into(), |f| f.number(u)), unit: Flow::unit(u), says, working: &d.working, schools }.render()?)
 }
 
-/// Pressure at the end of the chain for a flow.
-fn at_valves(plan: &Plan, supply: &Supply, start: Pressure, q: Flow) -> Pressure {
-    chain_links(plan, supply, Catalogue::builtin()).iter().fold(start, |p, (kind, rise)| {
-        let p = p - loss(kind, q) - Pressure::of_height(*rise);
-        match kind {
-            LinkKind::Regulator { set, .. } => p.min(*set),
-            _ => p,
-        }
-    })
-}
-
 fn curve(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<String, AppError> {
     let plan = job.plan();
     let u = plan.units;
@@ -357,7 +346,7 @@ fn curve(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<St
             CurvePart { fault: Some(text + "."), svg: String::new(), points: Vec::new(), thumb: String::new(), working: None }
         }
         Ok(c) => {
-            let end = |q: Flow| at_valves(plan, supply, c.pressure_at(q), q);
+            let end = |q: Flow| at_connection(plan, supply, Catalogue::builtin(), c.pressure_at(q), q);
             let far = known.design.flow.unwrap_or(Flow::from_gpm(12.0)) * 2.2;
             let line: Vec<(Flow, Pressure)> = (0..=40).map(|i| far * (f64::from(i) / 40.0)).map(|q| (q, end(q))).take_while(|(_, p)| p.kpa() > 0.0).collect();
             let design = known.design.flow.unwrap_or(Flow::from_gpm(10.0));

@@ -1,0 +1,68 @@
+use crate::catalogue::{ArcRule, Catalogue, Kind, Nozzle, TURNS_DOWN};
+use crate::units::Length;
+
+/// Nozzles of one kind, which may share a valve, by their throw.
+#[derive(Debug, Clone)]
+pub struct Family<'a> {
+    /// Their kind.
+    pub kind: Kind,
+    nozzles: Vec<&'a Nozzle>,
+}
+
+impl<'a> Family<'a> {
+    /// The nozzles of a kind that throw over a sector. Favourites come first among equals.
+    pub fn of(catalogue: &'a Catalogue, kind: Kind) -> Option<Self> {
+        let mut nozzles: Vec<&Nozzle> = catalogue.nozzles.iter().filter(|n| n.kind == kind && n.radius.is_some() && n.pattern.is_none()).collect();
+        // Where some of a kind are on the truck, these are laid; the rest of the kind stays away.
+        if nozzles.iter().any(|n| n.favourite) {
+            nozzles.retain(|n| n.favourite);
+        }
+        nozzles.sort_by(|a, b| radius(a).total_cmp(&radius(b)));
+        (!nozzles.is_empty()).then_some(Self { kind, nozzles })
+    }
+
+    /// Throws to lay out for, metres: each nozzle's own, and somewhat turned down.
+    pub fn throws(&self) -> Vec<f64> {
+        let mut throws: Vec<f64> = self.nozzles.iter().flat_map(|n| [radius(n), radius(n) * 0.88]).collect();
+        throws.sort_by(f64::total_cmp);
+        throws.dedup_by(|a, b| (*a - *b).abs() < 0.04 * *b);
+        throws
+    }
+
+    /// The shortest throw that any of them can be turned down to, metres.
+    pub fn least(&self) -> f64 {
+        self.nozzles.first().map_or(0.0, |n| radius(n) * (1.0 - TURNS_DOWN))
+    }
+
+    /// The nozzle for an arc and a throw, and what its throw is turned down to; none if no nozzle of
+    /// the family throws so far or can be turned down so far.
+    pub fn nozzle(&self, arc: u16, throw: f64) -> Option<(&'a Nozzle, Option<Length>)> {
+        let fits = |n: &&&Nozzle| radius(n) > throw * 0.995 && radius(n) * (1.0 - TURNS_DOWN) < throw * 1.005 && n.arcs.0 <= arc && arc <= n.arcs.1;
+        let able: Vec<&&Nozzle> = self.nozzles.iter().filter(fits).collect();
+        let flow = |n: &Nozzle| n.flow.lpm();
+        // Matched by arc: the least nozzle serves a quarter, all others in proportion.
+        let least = able.iter().map(|n| flow(n)).fold(f64::MAX, f64::min);
+        let most = able.iter().map(|n| flow(n)).fold(0.0, f64::max);
+        let wanted = (4.0 * least).min(1.15 * most) * f64::from(arc) / 360.0;
+        let unlike = |n: &Nozzle| {
+            let turned = 1.0 - throw / radius(n);
+            match n.arc_rule {
+                ArcRule::Any => (flow(n) / wanted).ln().abs() + 0.2 * turned,
+                ArcRule::Proportional | ArcRule::Fixed => turned,
+            }
+        };
+        let best = able.into_iter().min_by(|a, b| unlike(a).total_cmp(&unlike(b)))?;
+        let full = radius(best);
+        // Within 2 % nobody turns the screw.
+        Some((best, (throw < full * 0.98).then(|| Length::from_m(throw))))
+    }
+
+    /// Arcs that a nozzle of the family can be set to.
+    pub fn arcs(&self) -> (u16, u16) {
+        self.nozzles.iter().fold((360, 0), |(low, high), n| (low.min(n.arcs.0), high.max(n.arcs.1)))
+    }
+}
+
+fn radius(n: &Nozzle) -> f64 {
+    n.radius.map_or(0.0, Length::m)
+}

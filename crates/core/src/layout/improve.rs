@@ -1,0 +1,224 @@
+//! Local search: arcs, throws and places are changed a little, one head after the other, as long as
+//! the water lies better. Only the cells that a head reaches are looked at, so a park costs in
+//! proportion to its heads.
+
+use super::family::Family;
+use super::field::{Field, harm};
+use super::fit;
+use super::propose::Proposed;
+use crate::catalogue::{Catalogue, Nozzle, TURNS_DOWN};
+use crate::coverage::{Ground, Profile, Throw, Under};
+use crate::plan::DrawnHead;
+use crate::site::Point;
+use crate::units::Length;
+
+/// A head that is being tried.
+#[derive(Debug, Clone)]
+pub(super) struct Trial<'a> {
+    pub at: Point,
+    pub facing: f64,
+    pub arc: u16,
+    pub nozzle: &'a Nozzle,
+    pub radius: Option<Length>,
+    /// Neither moved nor turned: locked, or a pattern that fits as it is.
+    pub fixed: bool,
+}
+
+impl Trial<'_> {
+    pub fn throw_length(&self) -> f64 {
+        self.radius.or(self.nozzle.radius).map_or(0.0, Length::m)
+    }
+    pub fn throw(&self, catalogue: &Catalogue) -> Throw {
+        let kind = catalogue.kind(self.nozzle.kind);
+        let head = DrawnHead { id: String::new(), at: self.at, arc: self.arc, facing: self.facing, radius: self.radius, valve: None, locked: false };
+        Throw::of(self.nozzle, kind, &head, kind.nominal, self.nozzle.flow_for_arc(self.arc))
+    }
+    pub fn proposed(&self) -> Proposed {
+        Proposed { nozzle: self.nozzle.id.clone(), at: self.at, facing: self.facing, arc: self.arc, radius: self.radius }
+    }
+}
+
+/// The water of some heads on the ground.
+pub(super) struct Water<'a, 'g> {
+    catalogue: &'a Catalogue,
+    ground: &'g Ground,
+    /// L/min on every cell.
+    pub lpm: Vec<f32>,
+    shares: Vec<Vec<(u32, f32)>>,
+    pub heads: Vec<Trial<'a>>,
+    /// L/min that a cell of the area should get.
+    target: f32,
+    harms: Vec<f32>,
+}
+
+/// A cell that gets less than it should is worse than one that gets more by as much; a dry one is
+/// much worse.
+fn unevenness(share: f32) -> f32 {
+    let short = 1.0 - share;
+    if short <= 0.0 {
+        short * short
+    } else {
+        let (thin, bare) = ((0.5 - share).max(0.0), (0.2 - share).max(0.0));
+        2.4 * short * short + 4.0 * thin * thin + 40.0 * bare * bare
+    }
+}
+
+impl<'a, 'g> Water<'a, 'g> {
+    pub fn new(catalogue: &'a Catalogue, ground: &'g Ground, heads: Vec<Trial<'a>>) -> Self {
+        let harms = ground.under.iter().map(|u| harm(*u) as f32).collect();
+        let mut water = Self { catalogue, ground, lpm: vec![0.0; ground.grid.len()], shares: Vec::new(), heads, target: 0.0, harms };
+        for i in 0..water.heads.len() {
+            let shares = water.lands(&water.heads[i]);
+            shares.iter().for_each(|(cell, q)| water.lpm[*cell as usize] += q);
+            water.shares.push(shares);
+        }
+        water.aim();
+        water
+    }
+
+    /// What of a head lands where, L/min.
+    fn lands(&self, head: &Trial<'_>) -> Vec<(u32, f32)> {
+        let throw = head.throw(self.catalogue);
+        let mut out = Vec::new();
+        throw.shares(&self.ground.grid, None, &mut out);
+        let q = throw.flow.lpm() as f32;
+        out.iter_mut().for_each(|s| s.1 *= q);
+        out
+    }
+
+    /// Every cell should get the mean.
+    fn aim(&mut self) {
+        let (sum, n) = self.ground.under.iter().zip(&self.lpm).filter(|(u, _)| **u == Under::Area).fold((0.0f64, 0usize), |(s, n), (_, q)| (s + f64::from(*q), n + 1));
+        self.target = ((sum / n.max(1) as f64) as f32).max(1e-9);
+    }
+
+    /// Adds water to cells (or takes it off) and says how much worse that is.
+    fn pour(&mut self, shares: &[(u32, f32)], sign: f32) -> f32 {
+        let mut worse = 0.0;
+        for (cell, q) in shares {
+            let cell = *cell as usize;
+            let (was, now) = (self.lpm[cell] / self.target, (self.lpm[cell] + sign * q) / self.target);
+            worse += if self.harms[cell] > 0.0 { self.harms[cell] * (now - was) } else { unevenness(now) - unevenness(was) };
+            self.lpm[cell] += sign * q;
+        }
+        worse
+    }
+
+    /// Puts another head in the place of one if the water then lies better.
+    fn exchange(&mut self, i: usize, other: Trial<'a>) -> bool {
+        let old = std::mem::take(&mut self.shares[i]);
+        let new = self.lands(&other);
+        let worse = self.pour(&old, -1.0) + self.pour(&new, 1.0);
+        if worse < -1e-3 {
+            (self.shares[i], self.heads[i]) = (new, other);
+            return true;
+        }
+        self.pour(&new, -1.0);
+        self.pour(&old, 1.0);
+        self.shares[i] = old;
+        false
+    }
+
+    /// Takes heads away whose going makes nothing worse than `worth` cells that are right.
+    fn thin(&mut self, worth: f32) {
+        let mut i = 0;
+        while i < self.heads.len() {
+            let old = std::mem::take(&mut self.shares[i]);
+            if !self.heads[i].fixed && self.pour(&old, -1.0) < worth {
+                self.shares.remove(i);
+                self.heads.remove(i);
+                continue;
+            }
+            if !self.heads[i].fixed {
+                self.pour(&old, 1.0);
+            }
+            self.shares[i] = old;
+            i += 1;
+        }
+    }
+
+    /// Sets a head where the ground is driest, while there is dry ground that one can reach.
+    fn fill(&mut self, field: &Field, family: &Family<'a>, throw: f64) {
+        for _ in 0..8 {
+            let dry = |c: &usize| self.ground.under[*c] == Under::Area && self.lpm[*c] < 0.25 * self.target;
+            let far = |c: usize| self.heads.iter().map(|h| h.at.distance(self.ground.grid.centre(c))).fold(f64::MAX, f64::min);
+            let Some(cell) = (0..self.lpm.len()).filter(dry).max_by(|a, b| far(*a).total_cmp(&far(*b))) else { return };
+            let at = self.ground.grid.centre(cell);
+            if far(cell) < throw * 0.5 || !field.holds(at) {
+                return;
+            }
+            let (arc, facing) = fit::arc(self.ground, at, throw, Profile::of(family.kind), family.arcs());
+            let Some((nozzle, radius)) = family.nozzle(arc, throw) else { return };
+            let head = Trial { at, facing, arc, nozzle, radius, fixed: false };
+            let shares = self.lands(&head);
+            if self.pour(&shares, 1.0) > 0.0 {
+                self.pour(&shares, -1.0);
+                return;
+            }
+            self.shares.push(shares);
+            self.heads.push(head);
+        }
+    }
+
+    /// Rounds of search; fewer where nothing gets better any more.
+    pub fn improve(&mut self, field: &Field, family: &Family<'a>, throw: f64, rounds: usize, stopped: &dyn Fn() -> bool) {
+        self.fill(field, family, throw);
+        for round in 0..rounds {
+            let mut better = false;
+            for i in 0..self.heads.len() {
+                if stopped() {
+                    return;
+                }
+                if self.heads[i].fixed {
+                    continue;
+                }
+                for other in self.variants(i, field, family, throw, round) {
+                    better |= self.exchange(i, other);
+                }
+            }
+            if round == 0 {
+                // A head is worth about what it takes to set and feed one.
+                self.thin((0.02 * throw * throw / self.ground.grid.cell_m2()) as f32);
+            }
+            self.aim();
+            if !better {
+                break;
+            }
+        }
+    }
+
+    /// A head a little otherwise.
+    fn variants(&self, i: usize, field: &Field, family: &Family<'a>, throw: f64, round: usize) -> Vec<Trial<'a>> {
+        let head = &self.heads[i];
+        let mut out = Vec::new();
+        let (least, most) = family.arcs();
+        let mut with = |arc: i32, facing: f64, length: f64, at: Point| {
+            let arc = u16::try_from(arc).unwrap_or(0);
+            if arc < least || arc > most || !field.holds(at) {
+                return;
+            }
+            if let Some((nozzle, radius)) = family.nozzle(arc, length) {
+                out.push(Trial { at, facing: facing.rem_euclid(360.0), arc, nozzle, radius, fixed: false });
+            }
+        };
+        let (arc, length) = (i32::from(head.arc), head.throw_length());
+        for share in [1.0, 0.92, 0.85, 0.78, 0.7, 0.6, 0.5] {
+            let tried = throw * share;
+            if (tried - length).abs() > 0.02 * throw && tried >= family.least() && (round > 0 || share > 1.0 - TURNS_DOWN - 0.1) {
+                with(arc, head.facing, tried, head.at);
+            }
+        }
+        if arc < 360 {
+            for (by, side) in [(10, 1.0), (10, -1.0), (-10, 1.0), (-10, -1.0), (5, 1.0), (5, -1.0), (-5, 1.0), (-5, -1.0)] {
+                with(arc + by, head.facing + side * f64::from(by) / 2.0, length, head.at);
+            }
+        }
+        // Heads inside may give way; those on edges and corners stand where they are told.
+        if arc == 360 {
+            for degrees in [0.0, 90.0, 180.0, 270.0] {
+                with(arc, head.facing, length, head.at.toward(degrees, throw * if round % 2 == 0 { 0.08 } else { 0.04 }));
+            }
+        }
+        out
+    }
+}

@@ -1,0 +1,72 @@
+//! Heads for an area, proposed. Deterministic: the same ground gives the same heads, and mirrored
+//! ground the mirrored ones, because the work is done in a frame of the area's own.
+//!
+//! | file | idea |
+//! |---|---|
+//! | `family` | nozzles that may share a valve: which of them for an arc and a throw |
+//! | `frame` | the area turned along its longest edge |
+//! | `field` | the ground in that frame: pieces to water, cells, what they want |
+//! | `place` | corners first, then edges, then the inside: square, triangular, free |
+//! | `strips` | strips and squares where the ground is narrow or square |
+//! | `fit` | arcs that stay on the area |
+//! | `improve` | local search on the water on the ground |
+//! | `reach` | what can't be reached, and why |
+//! | `propose` | candidates made, compared, the best kept |
+//! | `advise` | which kind of head suits an area |
+//! | `compare` | all kinds side by side |
+//! | `apply` | a proposal as one edit |
+
+mod advise;
+mod apply;
+mod compare;
+mod family;
+mod field;
+mod fit;
+mod frame;
+mod improve;
+mod place;
+mod propose;
+mod reach;
+mod strips;
+#[cfg(test)]
+mod tests;
+
+pub use advise::{Advice, advise};
+pub use apply::{even_out, lay_out};
+pub use compare::{Alternative, Drip, alternatives, need_per_week};
+pub use family::Family;
+pub use propose::{LayoutFault, Proposal, Proposed, Score, measure, propose};
+pub use reach::Unreached;
+
+use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
+
+/// How far long work has come, and whether somebody wants it stopped.
+#[derive(Debug, Default)]
+pub struct Progress {
+    done: AtomicUsize,
+    of: AtomicUsize,
+    stop: AtomicBool,
+}
+
+impl Progress {
+    /// Says how much there is to do.
+    pub fn expect(&self, steps: usize) {
+        self.of.store(steps, Ordering::Relaxed);
+    }
+    /// One step more is done.
+    pub fn step(&self) {
+        self.done.fetch_add(1, Ordering::Relaxed);
+    }
+    /// Steps done, and steps in all.
+    pub fn now(&self) -> (usize, usize) {
+        (self.done.load(Ordering::Relaxed), self.of.load(Ordering::Relaxed))
+    }
+    /// Asks the work to end soon.
+    pub fn stop(&self) {
+        self.stop.store(true, Ordering::Relaxed);
+    }
+    /// True once somebody asked.
+    pub fn stopped(&self) -> bool {
+        self.stop.load(Ordering::Relaxed)
+    }
+}

@@ -1,0 +1,301 @@
+use super::Progress;
+use super::family::Family;
+use super::field::{Field, harm};
+use super::fit;
+use super::improve::{Trial, Water};
+use super::place::{Inside, place};
+use super::reach::{DRIP_ONLY, Unreached, clearance, unreached};
+use super::strips::strips;
+use crate::catalogue::{Catalogue, Kind};
+use crate::coverage::{Coverage, Ground, Profile, Throw, Under, coverage, uniformity};
+use crate::plan::{DrawnHead, Plan};
+use crate::site::{Motion, Point, Wind};
+use crate::units::{Flow, Length, Rate, UnitSystem};
+
+/// A head of a proposal, on the sheet.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Proposed {
+    /// Nozzle of the catalogue.
+    pub nozzle: String,
+    /// Where.
+    pub at: Point,
+    /// Middle of its arc, degrees counter-clockwise from the right.
+    pub facing: f64,
+    /// Degrees watered.
+    pub arc: u16,
+    /// Throw it is turned down to.
+    pub radius: Option<Length>,
+}
+
+/// What heads do on an area, all at nominal pressure.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Score {
+    /// Distribution uniformity of the lower quarter.
+    pub du: f64,
+    /// Christiansen's coefficient.
+    pub cu: f64,
+    /// Scheduling coefficient.
+    pub sc: f64,
+    /// Share of the water on what is kept dry.
+    pub on_dry: f64,
+    /// Share of the water off the area.
+    pub overspray: f64,
+    /// Share of the area that gets less than a tenth of the mean.
+    pub unreached: f64,
+    /// How many heads.
+    pub heads: usize,
+    /// Their flow.
+    pub flow: Flow,
+    /// Mean rate on the area.
+    pub rate: Rate,
+    /// One figure to choose by: higher is better.
+    pub worth: f64,
+}
+
+/// Heads for an area.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Proposal {
+    /// Id of the area.
+    pub area: String,
+    /// Kind of head.
+    pub kind: Kind,
+    /// The heads, locked ones not among them.
+    pub heads: Vec<Proposed>,
+    /// What they do, together with locked ones.
+    pub score: Score,
+    /// What gets no water.
+    pub unreached: Vec<Unreached>,
+    /// Layouts that were tried.
+    pub tried: usize,
+    /// Throw and spacing that were laid out, metres; none for patterns.
+    pub spacing: Option<(f64, f64)>,
+    /// How the inside is filled.
+    pub pattern: &'static str,
+}
+
+/// Why there is no proposal.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum LayoutFault {
+    /// Not an area, or all of it lies under something else.
+    #[error("there is no such ground to be watered")]
+    NoArea,
+    /// Too narrow for anything that throws.
+    #[error("at its widest it is {0} wide: under 2 ft (60 cm) only drip keeps to it")]
+    TooNarrow(String),
+    /// The kind throws farther than the ground is wide.
+    #[error("it is {0} wide and the shortest throw of this kind is {1}: more would land beside it than on it")]
+    TooSmall(String, String),
+    /// No nozzle of this kind throws.
+    #[error("the catalogue has no nozzle of this kind that throws")]
+    NoNozzle,
+    /// More heads than one area may have.
+    #[error("that would be about {0} heads: part the area first")]
+    TooMany(usize),
+    /// Somebody asked for it.
+    #[error("stopped")]
+    Stopped,
+}
+
+/// Heads on one area at most.
+const MOST_HEADS: usize = 2_500;
+
+/// Spacing as a share of the diameter by wind (rows; triangular 5 points more).
+pub(super) fn share_of_diameter(wind: Wind) -> f64 {
+    match wind {
+        Wind::Calm => 0.55,
+        Wind::Breeze => 0.50,
+        Wind::Windy => 0.45,
+    }
+}
+
+struct Candidate<'a> {
+    heads: Vec<Trial<'a>>,
+    throw: f64,
+    spacing: Option<f64>,
+    pattern: &'static str,
+    worth: f64,
+}
+
+/// Heads of one kind for an area. Locked heads stay and count.
+///
+/// # Errors
+/// [`LayoutFault`], in words for the person who asked.
+pub fn propose(plan: &Plan, area: &str, kind: Kind, catalogue: &Catalogue, progress: &Progress) -> Result<Proposal, LayoutFault> {
+    let ground_of = plan.site.area(area).ok_or(LayoutFault::NoArea)?;
+    let family = Family::of(catalogue, kind).ok_or(LayoutFault::NoNozzle)?;
+    let throws = family.throws();
+    let largest = throws.last().copied().unwrap_or(0.0);
+    let field = Field::of(&plan.site, area, largest * 1.1).ok_or(LayoutFault::NoArea)?;
+    let m2: f64 = field.pieces.iter().map(crate::site::Shape::area_m2).sum();
+    let width = width(&field, largest)?;
+    let u = plan.units;
+    let tape = |m: f64| Length::from_m(m).show_tape(u);
+    if width < DRIP_ONLY * 0.97 {
+        return Err(LayoutFault::TooNarrow(tape(width)));
+    }
+    // Heads on one edge throw to the other: a throw much over the width lands beside it.
+    let usable = |throw: f64| throw <= (width * 1.25).max(width + 0.3);
+    let fixed: Vec<Trial<'_>> = locked(plan, area, catalogue, &field);
+    let at: Vec<Point> = fixed.iter().map(|t| t.at).collect();
+    let stopped = || progress.stopped();
+    let mut candidates: Vec<Candidate<'_>> = Vec::new();
+    let mut tried = 0;
+    for (pattern, heads) in strips(&field, catalogue, kind) {
+        let Some(ground) = field.ground(largest) else { continue };
+        let heads: Vec<Trial<'_>> = fixed.iter().cloned().chain(heads).collect();
+        let worth = judge(&Water::new(catalogue, &ground, heads.clone()), &ground, m2).worth;
+        tried += 1;
+        candidates.push(Candidate { heads, throw: largest, spacing: None, pattern, worth });
+    }
+    // Head to head at the widest: calm air allows more, and gets less even for it.
+    let share = share_of_diameter(ground_of.wind).min(0.5);
+    let able: Vec<f64> = throws.iter().copied().filter(|t| usable(*t)).collect();
+    let heads_for = |throw: f64| (m2 / (2.0 * throw * share).powi(2)) as usize;
+    let few = heads_for(able.last().copied().unwrap_or(largest));
+    if few > MOST_HEADS {
+        return Err(LayoutFault::TooMany(few));
+    }
+    // On large ground only the longest throws are worth laying out.
+    let worthwhile = able.iter().copied().enumerate().filter(|(i, t)| heads_for(*t) <= 60 || able.len() - i <= 2);
+    for (_, throw) in worthwhile {
+        let Some(ground) = field.ground(throw) else { continue };
+        let spacing = 2.0 * throw * share;
+        for (inside, pattern) in [(Inside::Square, "square"), (Inside::Triangular, "triangular"), (Inside::Free, "free")] {
+            if stopped() {
+                return Err(LayoutFault::Stopped);
+            }
+            let spacing = if inside == Inside::Triangular { spacing * 1.1 } else { spacing };
+            let places = place(&field, &ground, spacing, inside, &at);
+            if places.is_empty() || places.len() > MOST_HEADS * 2 {
+                continue;
+            }
+            let heads: Vec<Trial<'_>> = fixed.iter().cloned().chain(places.into_iter().filter_map(|p| set(&ground, &family, p, throw))).collect();
+            let worth = judge(&Water::new(catalogue, &ground, heads.clone()), &ground, m2).worth;
+            tried += 1;
+            candidates.push(Candidate { heads, throw, spacing: Some(spacing), pattern, worth });
+        }
+    }
+    if candidates.is_empty() {
+        return Err(LayoutFault::TooSmall(tape(width), tape(throws.first().copied().unwrap_or(0.0))));
+    }
+    candidates.sort_by(|a, b| b.worth.total_cmp(&a.worth));
+    // The best few are searched on; where the ground is large, fewer.
+    let keep = if candidates[0].heads.len() > 200 { 2 } else { 4 };
+    let mut best: Option<Proposal> = None;
+    for candidate in candidates.into_iter().take(keep) {
+        let Some(ground) = field.ground(candidate.throw) else { continue };
+        let mut water = Water::new(catalogue, &ground, candidate.heads);
+        let as_placed = water.heads.clone();
+        if candidate.spacing.is_some() {
+            water.improve(&field, &family, candidate.throw, 8, &stopped);
+        }
+        if stopped() {
+            return Err(LayoutFault::Stopped);
+        }
+        for trials in [as_placed, water.heads] {
+            let heads: Vec<Proposed> = trials[fixed.len()..].iter().map(|t| on_sheet(t, &field)).collect();
+            // Looked at as it will be shown, not on the cells it was searched on.
+            let Some((score, coverage)) = measure(plan, area, &heads, catalogue) else { continue };
+            if best.as_ref().is_none_or(|b| score.worth > b.score.worth + 1e-9) {
+                let spacing = candidate.spacing.map(|s| (candidate.throw, s));
+                best = Some(Proposal { area: area.to_owned(), kind, heads, score, unreached: unreached(&coverage), tried, spacing, pattern: candidate.pattern });
+            }
+        }
+    }
+    progress.step();
+    best.ok_or(LayoutFault::NoArea)
+}
+
+fn on_sheet(trial: &Trial<'_>, field: &Field) -> Proposed {
+    let p = trial.proposed();
+    let facing = field.frame.back_direction(p.facing).rem_euclid(360.0);
+    // Tenths of a degree and half millimetres are what is set and shown.
+    Proposed { at: rounded(field.frame.back(p.at)), facing: (facing * 10.0).round() / 10.0 % 360.0, ..p }
+}
+
+fn rounded(p: Point) -> Point {
+    Point::new((p.x * 2000.0).round() / 2000.0, (p.y * 2000.0).round() / 2000.0)
+}
+
+/// Width of the ground at its widest.
+fn width(field: &Field, throw: f64) -> Result<f64, LayoutFault> {
+    let ground = field.ground(throw.min(2.0)).ok_or(LayoutFault::NoArea)?;
+    let clear = clearance(&ground.grid, &ground.inside());
+    Ok(2.0 * f64::from(clear.iter().copied().fold(0.0f32, f32::max)) + ground.grid.cell * 0.5)
+}
+
+/// A head at a place, with the arc that keeps it on the area.
+fn set<'a>(ground: &Ground, family: &Family<'a>, at: Point, throw: f64) -> Option<Trial<'a>> {
+    let (arc, facing) = fit::arc(ground, at, throw, Profile::of(family.kind), family.arcs());
+    let (nozzle, radius) = family.nozzle(arc, throw)?;
+    Some(Trial { at, facing, arc, nozzle, radius, fixed: false })
+}
+
+/// Locked heads of the area, in the field's frame.
+fn locked<'a>(plan: &Plan, area: &str, catalogue: &'a Catalogue, field: &Field) -> Vec<Trial<'a>> {
+    let of_area = plan.groups.iter().filter(|g| g.area.as_deref() == Some(area));
+    of_area
+        .flat_map(|g| g.drawn.iter().filter(|h| h.locked).filter_map(|h| Some((catalogue.nozzle(&g.nozzle)?, h))))
+        .map(|(nozzle, h)| {
+            let into = |p: Point| field.frame.motions().iter().fold(p, |p, m: &Motion| m.of(p));
+            let facing = field.frame.motions().iter().fold(h.facing, |d, m| m.of_direction(d));
+            Trial { at: into(h.at), facing, arc: h.arc, nozzle, radius: h.radius, fixed: true }
+        })
+        .collect()
+}
+
+/// What heads do on the cells that they were searched on.
+fn judge(water: &Water<'_, '_>, ground: &Ground, m2: f64) -> Score {
+    let inside = ground.inside();
+    let k = (60.0 / ground.grid.cell_m2()) as f32;
+    let rate: Vec<f32> = water.lpm.iter().map(|q| q * k).collect();
+    let flow: f64 = water.heads.iter().map(|h| h.nozzle.flow_for_arc(h.arc).lpm()).sum();
+    let share = |of: &dyn Fn(Under) -> bool| ground.under.iter().zip(&water.lpm).filter(|(u, _)| of(**u)).map(|(_, q)| f64::from(*q)).sum::<f64>() / flow.max(1e-9);
+    let harmed = ground.under.iter().zip(&water.lpm).map(|(u, q)| harm(*u) * f64::from(*q)).sum::<f64>() / flow.max(1e-9);
+    let known = uniformity(&ground.grid, &inside, &rate);
+    let (mean, du, cu, sc) = known.map_or((0.0, 0.0, 0.0, f64::INFINITY), |u| (u.mean, u.du, u.cu, u.sc));
+    let dry = inside.iter().zip(&rate).filter(|(i, r)| **i && f64::from(**r) < 0.1 * mean).count() as f64 / inside.iter().filter(|i| **i).count().max(1) as f64;
+    score(du, cu, sc, (share(&|u| matches!(u, Under::Dry(_))), 1.0 - share(&|u| u == Under::Area), harmed), dry, water.heads.len(), Flow::from_lpm(flow), Rate::from_mmph(mean), m2)
+}
+
+#[allow(clippy::too_many_arguments, reason = "one place where the figures meet")]
+fn score(du: f64, cu: f64, sc: f64, (on_dry, overspray, harmed): (f64, f64, f64), unreached: f64, heads: usize, flow: Flow, rate: Rate, m2: f64) -> Score {
+    // Evenness counts most, then water that harms, then what each head costs to set and keep: about
+    // a hundredth for every two heads on 100 m2.
+    let worth = du - 0.3 * (sc.min(10.0) - 1.0) - 0.45 * harmed - 5.0 * unreached - 0.02 * heads as f64 * 25.0 / m2.max(25.0);
+    Score { du, cu, sc, on_dry: on_dry.clamp(0.0, 1.0), overspray: overspray.clamp(0.0, 1.0), unreached, heads, flow, rate, worth }
+}
+
+/// What heads do on an area of a plan, with its locked ones, all at nominal pressure.
+pub fn measure(plan: &Plan, area: &str, heads: &[Proposed], catalogue: &Catalogue) -> Option<(Score, Coverage)> {
+    let locked = plan.groups.iter().filter(|g| g.area.as_deref() == Some(area)).flat_map(|g| g.drawn.iter().filter(|h| h.locked).map(|h| (g.nozzle.as_str(), h.clone())));
+    let new = heads.iter().map(|p| (p.nozzle.as_str(), DrawnHead { id: String::new(), at: p.at, arc: p.arc, facing: p.facing, radius: p.radius, valve: None, locked: false }));
+    let throws: Vec<Throw> = locked
+        .chain(new)
+        .filter_map(|(nozzle, head)| {
+            let nozzle = catalogue.nozzle(nozzle)?;
+            let kind = catalogue.kind(nozzle.kind);
+            Some(Throw::of(nozzle, kind, &head, kind.nominal, nozzle.flow_for_arc(head.arc)))
+        })
+        .collect();
+    let c = coverage(plan, area, &throws, None)?;
+    let (du, cu, sc, mean) = c.uniformity.map_or((0.0, 0.0, f64::INFINITY, 0.0), |u| (u.du, u.cu, u.sc, u.mean));
+    let harmed = c.on_dry() * 3.0 + (c.overspray() - c.on_dry()).max(0.0) * 0.4;
+    Some((score(du, cu, sc, (c.on_dry(), c.overspray(), harmed), c.unreached, throws.len(), c.flow, Rate::from_mmph(mean), c.area_m2()), c))
+}
+
+impl Proposal {
+    /// How it was laid out, in words.
+    pub fn how(&self, u: UnitSystem) -> String {
+        match self.spacing {
+            Some((throw, spacing)) => format!(
+                "corners, edges and a {} inside, {} apart at most for a throw of {}; best of {} layouts, then searched",
+                self.pattern,
+                Length::from_m(spacing).show(u),
+                Length::from_m(throw).show(u),
+                self.tried
+            ),
+            None => format!("{} end to end; best of {} layouts", self.pattern, self.tried),
+        }
+    }
+}

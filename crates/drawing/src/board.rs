@@ -5,6 +5,7 @@
 use crate::svg::escape;
 use fenlo_core::assess::Assessment;
 use fenlo_core::catalogue::Catalogue;
+use fenlo_core::coverage::Pattern;
 use fenlo_core::plan::{DrawnHead, HeadGroup, Plan};
 use fenlo_core::site::{Area, Dry, DryKind, Form, Path, PlaceKind, Point, Shape, Thing, What};
 use fenlo_core::units::{Length, Surface, UnitSystem};
@@ -83,7 +84,7 @@ fn ring_path(d: &mut String, edges: impl Iterator<Item = fenlo_core::site::Edge>
     }
 }
 
-fn shape_path(shape: &Shape) -> String {
+pub(crate) fn shape_path(shape: &Shape) -> String {
     let mut d = String::new();
     for ring in shape.rings() {
         ring_path(&mut d, ring.edges(), true);
@@ -255,6 +256,15 @@ pub fn thing(t: &Thing, u: UnitSystem) -> String {
     out
 }
 
+/// How ground looks, without what is written on it.
+pub(crate) fn class_of(thing: &Thing) -> String {
+    match &thing.what {
+        What::Area(a) => format!("area {}", word(&a.kind)),
+        What::Dry(d) => format!("dry {}", word(&d.kind)),
+        _ => String::new(),
+    }
+}
+
 fn size_words(shape: &Shape, u: UnitSystem) -> String {
     format!("{}, {} round", Surface::from_m2(shape.area_m2()).show(u), Length::from_m(shape.perimeter()).show_tape(u))
 }
@@ -318,11 +328,13 @@ pub fn head(plan: &Plan, assessment: &Assessment, group: &HeadGroup, h: &DrawnHe
     };
     let valve = if number > 0 { format!("valve {number}, ") } else { String::new() };
     let title = format!("{}, {}°, {valve}{says}", nozzle.map_or("Head", |n| n.label.as_str()), h.arc);
+    let strip = nozzle.and_then(|n| Some(Pattern::of(&n.pattern?, throw.m() / n.radius?.m())));
+    let locked = if h.locked { " locked" } else { "" };
     let mut out = String::new();
     let colour = if number == 0 { 0 } else { (number - 1) % 8 + 1 };
     let _ = write!(
         out,
-        r#"<g id="t-{id}" class="thing head z{colour}{}" data-id="{id}" data-layer="heads" data-at="{},{}" data-facing="{}" data-arc="{}" data-radius="{}" data-full="{}" data-nozzle="{}" data-valve="{}"><title>{}</title>"#,
+        r#"<g id="t-{id}" class="thing head z{colour}{}{locked}" data-id="{id}" data-layer="heads" data-at="{},{}" data-facing="{}" data-arc="{}" data-radius="{}" data-full="{}" data-nozzle="{}" data-valve="{}"{}><title>{}</title>"#,
         if low { " low" } else { "" },
         h.at.x,
         h.at.y,
@@ -332,10 +344,11 @@ pub fn head(plan: &Plan, assessment: &Assessment, group: &HeadGroup, h: &DrawnHe
         full.m(),
         escape(&group.nozzle),
         escape(h.valve.as_deref().unwrap_or("")),
+        if strip.is_some() { r#" data-strip="yes""# } else { "" },
         escape(&title),
         id = escape(&h.id)
     );
-    let _ = write!(out, r#"<path class="throw" d="{}"/>"#, sector(h, throw.m()));
+    let _ = write!(out, r#"<path class="throw" d="{}"/>"#, strip.map_or_else(|| sector(h, throw.m()), |p| strip_path(h, p)));
     let _ = write!(out, r#"<g transform="translate({:.3} {:.3})"><g class="px">"#, h.at.x, -h.at.y);
     let (dx, dy) = (h.facing.to_radians().cos() * 8.0, -h.facing.to_radians().sin() * 8.0);
     if low {
@@ -344,8 +357,18 @@ pub fn head(plan: &Plan, assessment: &Assessment, group: &HeadGroup, h: &DrawnHe
             let _ = write!(out, r#"<text x="14" y="-8">{} · wants {}</text>"#, escape(&r.nozzle.show(u)), escape(&r.band.0.show_round(u)));
         }
     }
-    let _ = write!(out, r#"<circle class="ring" r="4.6"/><line class="tick" x2="{dx:.1}" y2="{dy:.1}"/></g></g></g>"#);
+    let _ = write!(
+        out,
+        r#"<circle class="ring" r="4.6"/><line class="tick" x2="{dx:.1}" y2="{dy:.1}"/>{}</g></g></g>"#,
+        if h.locked { r#"<rect class="lock" x="-2" y="-2" width="4" height="4"/>"# } else { "" }
+    );
     out
+}
+
+fn strip_path(h: &DrawnHead, pattern: Pattern) -> String {
+    let corners = pattern.corners().unwrap_or_default().map(|(ahead, left)| h.at.toward(h.facing, ahead).toward(h.facing + 90.0, left));
+    let d: Vec<String> = corners.iter().map(|p| format!("{:.3} {:.3}", p.x, -p.y)).collect();
+    format!("M{}Z", d.join("L"))
 }
 
 fn sector(h: &DrawnHead, r: f64) -> String {

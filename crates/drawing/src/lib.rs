@@ -4,6 +4,7 @@
 //! for those who can't see it, and the page shows the same figures as a table beside it.
 
 pub mod board;
+mod coverage;
 mod curve;
 mod glyph;
 mod svg;
@@ -11,6 +12,7 @@ mod svg;
 mod tests;
 mod walk;
 
+pub use coverage::{coverage_map, layout_picture, scale};
 pub use curve::{CurveDrawing, supply_curve};
 pub use glyph::{FlowBar, flow_bar, pressure_glyph, valve_badge};
 pub use walk::{WalkDrawing, pressure_walk};

@@ -1,4 +1,5 @@
 use crate::error::AppError;
+use crate::runs::Run;
 use fenlo_core::assess::{Assessment, assess_after};
 use fenlo_core::catalogue::Catalogue;
 use fenlo_core::plan::{Edit, Plan};
@@ -33,6 +34,8 @@ pub struct App {
     newest: moka::sync::Cache<i64, Arc<Assessed>>,
     /// Edits as they are appended, by this or another server process: job and number.
     pub news: broadcast::Sender<(i64, i64)>,
+    /// Long work that somebody waits for, by job.
+    pub runs: moka::sync::Cache<i64, Arc<Run>>,
 }
 
 /// Stands for all jobs in the news.
@@ -42,7 +45,7 @@ const NEWS: usize = 256;
 
 impl App {
     pub fn new(store: Store) -> Self {
-        Self { store, newest: moka::sync::Cache::new(KEPT), news: broadcast::channel(NEWS).0 }
+        Self { store, newest: moka::sync::Cache::new(KEPT), news: broadcast::channel(NEWS).0, runs: moka::sync::Cache::new(KEPT) }
     }
 
     /// Passes on what the database tells of edits, for as long as the server runs.

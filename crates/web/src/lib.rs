@@ -22,6 +22,7 @@ mod error;
 mod fields;
 mod respond;
 mod router;
+mod runs;
 mod screens;
 mod security;
 mod shell;

@@ -2,7 +2,7 @@
 
 use crate::app::App;
 use crate::error::{AppError, render_errors};
-use crate::screens::{details, ground, heads, jobs, pressure, quick, valves, water};
+use crate::screens::{details, ground, heads, jobs, layout, pressure, quick, valves, water};
 use crate::{assets, security};
 use axum::extract::DefaultBodyLimit;
 use axum::http::StatusCode;
@@ -56,6 +56,14 @@ pub fn router(app: App, stopping: watch::Receiver<bool>) -> Router {
         .route("/ground/changes", get(ground::gestures::changes))
         .route("/ground/op", post(ground::ops::op))
         .route("/ground/tapes", get(ground::ops::tapes))
+        .route("/ground/coverage", get(ground::water::show).post(ground::water::try_it))
+        .route("/ground/coverage/findings", get(ground::water::findings))
+        .route("/ground/layout", post(layout::lay))
+        .route("/layout", get(layout::page))
+        .route("/layout/run", post(layout::run))
+        .route("/layout/progress", get(layout::progress))
+        .route("/layout/stop", post(layout::stop))
+        .route("/layout/use", post(layout::take))
         .route("/ground/sheet", get(ground::sheet::page))
         .route("/ground/thing/{id}", post(ground::sheet::save))
         .route("/ground/list", get(ground::list::page))

@@ -11,6 +11,8 @@ pub enum Screen {
     Water,
     Ground,
     Heads,
+    /// Kinds of head side by side: belongs to Heads.
+    Layout,
     Valves,
     Pressure,
 }
@@ -24,6 +26,7 @@ impl Screen {
             Self::Water => "Water",
             Self::Ground => "Ground",
             Self::Heads => "Heads",
+            Self::Layout => "Kinds of head",
             Self::Valves => "Valves",
             Self::Pressure => "Pressure",
         }
@@ -35,6 +38,7 @@ impl Screen {
             Self::Water => "water",
             Self::Ground => "ground",
             Self::Heads => "heads",
+            Self::Layout => "layout",
             Self::Valves => "valves",
             Self::Pressure => "pressure",
         }
@@ -56,7 +60,7 @@ impl Here {
     /// Anything else is the first step.
     pub fn parse(text: &str) -> Self {
         let (screen, pick) = text.split_once(':').map_or((text, None), |(s, p)| (s, Some(p.to_owned())));
-        let screen = [Screen::Details].iter().chain(&Screen::STEPS).find(|s| s.path() == screen);
+        let screen = [Screen::Details, Screen::Layout].iter().chain(&Screen::STEPS).find(|s| s.path() == screen);
         Self { screen: screen.copied().unwrap_or(Screen::Water), pick }
     }
 
@@ -127,7 +131,14 @@ impl<'a> Shell<'a> {
             .into_iter()
             .map(|screen| {
                 let (state, mark, says) = self.state_of(screen);
-                Step { name: screen.name(), href: format!("/jobs/{}/{}", self.id, screen.path()), here: screen == self.here.screen, state, mark, says }
+                Step {
+                    name: screen.name(),
+                    href: format!("/jobs/{}/{}", self.id, screen.path()),
+                    here: screen == self.here.screen || (screen == Screen::Heads && self.here.screen == Screen::Layout),
+                    state,
+                    mark,
+                    says,
+                }
             })
             .collect();
         Rail { steps }.render()
@@ -143,7 +154,7 @@ impl<'a> Shell<'a> {
             Screen::Details => (false, true),
             Screen::Water => (water == Some(Severity::Stop) && plan.supplies.iter().any(|s| !s.readings.is_empty()), a.supplies.iter().all(|s| s.design.flow.is_some())),
             Screen::Ground => (false, plan.site.areas().next().is_some()),
-            Screen::Heads => (false, !plan.groups.is_empty()),
+            Screen::Heads | Screen::Layout => (false, !plan.groups.is_empty()),
             Screen::Valves => (a.unassigned > 0, !plan.valves.is_empty() && a.unassigned == 0),
             Screen::Pressure => (zones == Some(Severity::Stop), !plan.valves.is_empty() && zones.is_none_or(|s| s == Severity::Watch)),
         };

@@ -59,6 +59,8 @@ pub enum Gesture {
     ChangeNozzle { ids: Vec<String>, nozzle: String, group: String },
     /// Puts heads on a valve or on none.
     HeadsToValve { ids: Vec<String>, valve: Option<String> },
+    /// Locks heads against the next layout, or lets them go.
+    LockHeads { ids: Vec<String>, locked: bool },
     /// Turns the north arrow.
     North { degrees: f64 },
 }
@@ -250,6 +252,10 @@ impl Gesture {
             Self::HeadsToValve { ids, valve } => each(ids, |id| {
                 let Found::Head(group, head) = d.find(id)? else { return Err(GestureFault::at(id, "is no head")) };
                 d.put_head(&group, DrawnHead { valve: valve.clone(), ..head })
+            }),
+            Self::LockHeads { ids, locked } => each(ids, |id| {
+                let Found::Head(group, head) = d.find(id)? else { return Err(GestureFault::at(id, "is no head")) };
+                d.put_head(&group, DrawnHead { locked: *locked, ..head })
             }),
             Self::North { degrees } => d.change(Edit::SetNorth { degrees: degrees.rem_euclid(360.0) }),
         }

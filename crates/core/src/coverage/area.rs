@@ -115,7 +115,7 @@ impl Throw {
             reach,
             pattern: strip.unwrap_or(Pattern::Sector(f64::from(head.arc))),
             // A square stands alone: neighbours do not reach into it.
-            profile: if nozzle.pattern.is_some_and(|s| s.width == s.length) { Profile::Even } else { Profile::of(kind.kind) },
+            profile: if nozzle.pattern.is_some_and(|s| s.width == s.length) { Profile::Square } else { Profile::of(kind.kind) },
             hollow: starved,
             flow,
         }

@@ -11,8 +11,11 @@ pub enum Profile {
     Falling,
     /// Even to 60 % of the throw, then falling to nothing: rotors.
     Shouldered,
-    /// The same all over: square patterns, bubblers.
+    /// The same all over: bubblers.
     Even,
+    /// Even to 60 % of the way to its sides, then falling to half: square patterns, which stand side
+    /// by side without overlap.
+    Square,
 }
 
 impl Profile {
@@ -32,6 +35,7 @@ impl Profile {
             Self::Falling => 1.0 - share,
             Self::Shouldered => ((1.0 - share) / 0.4).min(1.0),
             Self::Even => 1.0,
+            Self::Square => 1.0 - 0.5 * ((share - 0.6) / 0.4).max(0.0),
         }
     }
 }
@@ -220,7 +224,13 @@ impl Throw {
                 if x > reach || x < -back || y.abs() > half {
                     return 0.0;
                 }
-                if reach > half { x.abs() / if x < 0.0 { back } else { reach } } else { y.abs() / half }
+                if self.profile == Profile::Square {
+                    x.abs().max(y.abs()) / reach.max(half)
+                } else if reach > half {
+                    x.abs() / if x < 0.0 { back } else { reach }
+                } else {
+                    y.abs() / half
+                }
             }
         };
         self.profile.at(share) * (1.0 - self.hollow + 2.0 * self.hollow * share)

@@ -1,12 +1,14 @@
 //! Checks. Every finding has its arithmetic, its source, and remedies whose effect was computed by
 //! solving the zone with them.
 
+mod area;
 mod remedy;
 mod supply;
 #[cfg(test)]
 mod tests;
 mod zone;
 
+pub use area::area_findings;
 pub use remedy::Remedy;
 pub(crate) use supply::supply_findings;
 pub(crate) use zone::zone_findings;

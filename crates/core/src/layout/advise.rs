@@ -1,5 +1,5 @@
 use super::field::Field;
-use super::reach::{DRIP_ONLY, clearance};
+use super::reach::DRIP_ONLY;
 use crate::catalogue::Kind;
 use crate::plan::{HeadSchool, Plan, SLOPE_APART_PERCENT, Soil};
 use crate::site::{AreaKind, Wind};
@@ -27,9 +27,7 @@ const FT: f64 = 0.3048;
 pub fn advise(plan: &Plan, area: &str) -> Option<Advice> {
     let ground = plan.site.area(area)?;
     let field = Field::of(&plan.site, area, 1.0)?;
-    let cells = field.ground(2.0)?;
-    let clear = clearance(&cells.grid, &cells.inside());
-    let width = 2.0 * f64::from(clear.iter().copied().fold(0.0f32, f32::max));
+    let width = super::propose::width(&field).ok()?;
     let u = plan.units;
     let wide = Length::from_m(width).show_tape(u);
     let heavy = matches!(ground.soil, Soil::Clay | Soil::SiltyClay | Soil::ClayLoam);

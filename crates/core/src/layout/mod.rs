@@ -35,8 +35,9 @@ pub use advise::{Advice, advise};
 pub use apply::{even_out, lay_out};
 pub use compare::{Alternative, Drip, alternatives, need_per_week};
 pub use family::Family;
+pub use place::edge_point;
 pub use propose::{LayoutFault, Proposal, Proposed, Score, measure, propose};
-pub use reach::Unreached;
+pub use reach::{Unreached, unreached};
 
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 

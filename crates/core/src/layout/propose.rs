@@ -127,7 +127,7 @@ pub fn propose(plan: &Plan, area: &str, kind: Kind, catalogue: &Catalogue, progr
     let largest = throws.last().copied().unwrap_or(0.0);
     let field = Field::of(&plan.site, area, largest * 1.1).ok_or(LayoutFault::NoArea)?;
     let m2: f64 = field.pieces.iter().map(crate::site::Shape::area_m2).sum();
-    let width = width(&field, largest)?;
+    let width = width(&field)?;
     let u = plan.units;
     let tape = |m: f64| Length::from_m(m).show_tape(u);
     if width < DRIP_ONLY * 0.97 {
@@ -218,8 +218,8 @@ fn rounded(p: Point) -> Point {
 }
 
 /// Width of the ground at its widest.
-fn width(field: &Field, throw: f64) -> Result<f64, LayoutFault> {
-    let ground = field.ground(throw.min(2.0)).ok_or(LayoutFault::NoArea)?;
+pub(super) fn width(field: &Field) -> Result<f64, LayoutFault> {
+    let ground = field.ground(2.0).ok_or(LayoutFault::NoArea)?;
     let clear = clearance(&ground.grid, &ground.inside());
     Ok(2.0 * f64::from(clear.iter().copied().fold(0.0f32, f32::max)) + ground.grid.cell * 0.5)
 }

@@ -33,7 +33,7 @@ impl Unreached {
 }
 
 /// Parts that get less than a tenth of the mean, the largest first; crumbs left out.
-pub(super) fn unreached(coverage: &Coverage) -> Vec<Unreached> {
+pub fn unreached(coverage: &Coverage) -> Vec<Unreached> {
     let grid = &coverage.grid;
     let inside = coverage.inside();
     let least = coverage.uniformity.map_or(f64::MAX, |u| u.mean * 0.1);

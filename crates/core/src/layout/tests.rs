@@ -3,7 +3,7 @@ use crate::catalogue::{Catalogue, Kind};
 use crate::plan::{DrawnHead, HeadGroup, Plan, apply};
 use crate::site::tests::{lawn, rect};
 use crate::site::{Dry, DryKind, Form, Motion, Outline, Point, Shape, Thing, Vertex, What};
-use crate::units::UnitSystem;
+use crate::units::{Length, UnitSystem};
 use proptest::prelude::*;
 
 const FT: f64 = 0.3048;
@@ -363,4 +363,66 @@ proptest! {
             prop_assert!(p.score.du.is_finite() && (0.0..=1.0).contains(&p.score.on_dry));
         }
     }
+}
+
+#[test]
+fn what_is_wrong_on_an_area_is_found_with_what_would_mend_it() {
+    use crate::coverage::{Source, coverage, sources};
+    use crate::findings::{Severity, area_findings};
+    let c = Catalogue::builtin();
+    let mut plan = plan_of(rect(0.0, 0.0, 40.0 * FT, 30.0 * FT));
+    plan.site.things.push(Thing {
+        id: "d1".into(),
+        name: "Walk".into(),
+        what: What::Dry(Dry { kind: DryKind::Path, height: None, form: Form::Region(rect(0.0, -4.0 * FT, 40.0 * FT, 4.0 * FT)) }),
+    });
+    let head = |id: &str, x: f64, y: f64, arc: u16, facing: f64, radius: Option<f64>| DrawnHead {
+        id: id.into(),
+        at: Point::new(x * FT, y * FT),
+        arc,
+        facing,
+        radius: radius.map(Length::from_ft),
+        valve: None,
+        locked: false,
+    };
+    // Full circles on the lower edge throw half of their water on the walk; 25 ft apart they do not
+    // reach one another; the upper part stays dry.
+    let drawn = vec![head("h1", 8.0, 0.0, 360, 0.0, None), head("h2", 33.0, 0.05, 360, 0.0, None)];
+    plan.groups.push(HeadGroup { area: Some("a1".into()), drawn, ..HeadGroup::new("g1", "Lawn", "spray-12") });
+    let found = |plan: &Plan| {
+        let assessment = crate::assess::assess(plan, c);
+        let sources = sources(plan, &assessment, c, "a1");
+        let throws: Vec<_> = sources.iter().map(Source::throw).collect();
+        area_findings(plan, "a1", &sources, &coverage(plan, "a1", &throws, None).unwrap(), c)
+    };
+    let all = found(&plan);
+    let of = |code: &str| all.iter().find(|f| f.code == code).unwrap_or_else(|| panic!("{code} not found in {:?}", all.iter().map(|f| f.code).collect::<Vec<_>>()));
+    assert!(of("not-head-to-head").text.contains("25 ft") && of("not-head-to-head").text.starts_with("2 of 2"), "{}", of("not-head-to-head").text);
+    assert!(of("throw-over-dry").severity == Severity::Stop && of("throw-over-dry").text.contains("Walk"));
+    // The screw of a 12 ft nozzle goes down to 9 ft: 5 ft, from a log of before that was refused.
+    let mut turned = plan.clone();
+    turned.groups[0].drawn[1].radius = Some(Length::from_ft(5.0));
+    let beyond = found(&turned).into_iter().find(|f| f.code == "beyond-adjustment").unwrap();
+    assert!(beyond.text.contains("5 ft") && beyond.text.contains("9 ft"), "{}", beyond.text);
+    let (set, _) = apply(&turned, &beyond.remedies[0].edit, c).unwrap();
+    assert!((set.drawn_head("h2").unwrap().1.radius.unwrap().ft() - 9.0).abs() < 1e-6);
+    assert!(of("at-the-edge").text.starts_with("2 heads"), "{}", of("at-the-edge").text);
+    assert_eq!((of("unwatered-part").severity, of("uneven").severity), (Severity::Stop, Severity::Fix));
+    assert!(all.windows(2).all(|w| w[0].severity <= w[1].severity), "the worst first");
+    // Each remedy does what it says: one layout mends all that placing mends.
+    for (code, gone) in [
+        ("beyond-adjustment", vec!["beyond-adjustment"]),
+        ("at-the-edge", vec!["at-the-edge"]),
+        ("throw-over-dry", vec!["throw-over-dry", "not-head-to-head", "unwatered-part", "uneven"]),
+    ] {
+        let (after, _) = apply(&plan, &of(code).remedies[0].edit, c).unwrap();
+        let left = found(&after);
+        assert!(gone.iter().all(|g| left.iter().all(|f| f.code != *g)), "{code}: {:?}", left.iter().map(|f| f.code).collect::<Vec<_>>());
+    }
+    // Rotators among sprays: 1.6 and 0.4 in an hour.
+    let mut mixed = plan.clone();
+    mixed.groups.push(HeadGroup { area: Some("a1".into()), drawn: vec![head("h3", 20.0, 15.0, 360, 0.0, None)], ..HeadGroup::new("g2", "Lawn", "rotator-14") });
+    assert!(found(&mixed).iter().any(|f| f.code == "mixed-rates" && f.severity == Severity::Stop));
+    let good = apply(&plan, &of("uneven").remedies[0].edit, c).unwrap().0;
+    assert!(found(&good).is_empty(), "{:?}", found(&good).iter().map(|f| &f.text).collect::<Vec<_>>());
 }

@@ -9,11 +9,12 @@ import { distance, isOpen, pathOf, pointOf, ringsOf } from "./shape.js";
 import { Snaps } from "./snap.js";
 import { typing } from "./typing.js";
 import { View } from "./view.js";
+import { watering } from "./water.js";
 import { Wire } from "./wire.js";
 
 const $ = (id) => document.getElementById(id);
 
-class Board extends drawing(dragging(typing(Object))) {
+class Board extends drawing(dragging(typing(watering(Object)))) {
   constructor(ground, kept) {
     super();
     Object.assign(this, { ground, stage: $("stage"), svg: $("board"), over: $("over"), job: ground.dataset.job, units: ground.dataset.units });
@@ -58,6 +59,7 @@ class Board extends drawing(dragging(typing(Object))) {
       }
     });
     on($("board-list"), "toggle", () => this.list());
+    on($("water"), "change", () => this.windChanged());
     on(document.body, "htmx:afterRequest", (e) => e.detail.successful && $("sheet").contains(e.detail.elt) && this.saved(e.detail.elt.closest("form") ?? e.detail.elt));
     on(document.body, "board-changed", () => this.wire.catchUp().then(() => this.sheet()));
     this.seen(this.view);
@@ -94,6 +96,10 @@ class Board extends drawing(dragging(typing(Object))) {
       }
     }
     for (const id of changes.gone) $(id)?.remove();
+    if (changes.heads) {
+      const there = new Set(changes.heads);
+      this.svg.querySelectorAll("#y-heads > g, #y-pipes > g").forEach((e) => there.has(e.id) || e.remove());
+    }
     if (changes.underlay !== null) {
       const fresh = new DOMParser().parseFromString(`<svg xmlns="http://www.w3.org/2000/svg">${changes.underlay}</svg>`, "image/svg+xml").documentElement;
       $("y-underlay").replaceChildren(...[...fresh.childNodes].map((n) => document.importNode(n, true)));
@@ -104,8 +110,9 @@ class Board extends drawing(dragging(typing(Object))) {
     this.snaps.stale();
     this.picked.forEach((id) => !$(`t-${id}`) && this.picked.delete(id));
     this.mark();
-    if (changes.changed.length || changes.gone.length || changes.north !== null || changes.underlay !== null) {
+    if (changes.changed.length || changes.gone.length || changes.heads || changes.north !== null || changes.underlay !== null) {
       this.sheet();
+      this.askWater();
       if ($("board-list").open) this.list();
     }
   }
@@ -244,7 +251,7 @@ class Board extends drawing(dragging(typing(Object))) {
     element.removeAttribute("transform");
     const rings = ringsOf(element);
     if (rings) element.querySelector("path")?.setAttribute("d", pathOf(rings, !isOpen(element)));
-    else if (element.classList.contains("head")) element.querySelector(".throw").setAttribute("d", sector(pointOf(element), this.headFigures(element)));
+    else if (element.classList.contains("head") && !element.dataset.strip) element.querySelector(".throw").setAttribute("d", sector(pointOf(element), this.headFigures(element)));
   }
 
   headFigures(element) {
@@ -463,6 +470,9 @@ class Board extends drawing(dragging(typing(Object))) {
       this.pick([]);
       return this.stage.focus();
     }
+    const water = event.target.closest("[data-water]");
+    if (water) return this.showWater(water.dataset.water);
+    if (event.target.closest("[data-water-off]")) return this.hideWater();
     const page = event.target.closest("[data-list-page]");
     if (page) return this.list(Number(page.dataset.listPage));
     if (event.target.closest("#zoom-in")) this.view.zoom(1.3);

@@ -26,6 +26,9 @@ export const dragging = (Base) =>
         hold.figures = headDragged(element, handle, hold.p);
         element.querySelector(".throw").setAttribute("d", sector(pointOf(element), hold.figures));
         this.say(`${hold.figures.arc}° looking to ${Math.round(hold.figures.facing)}°, throw ${showLength(hold.figures.radius, this.units)}`, "", true);
+        const { facing, arc, radius } = hold.figures;
+        const turned = this.headFigures(element).radius === radius;
+        this.tryWater(turned ? { do: "turn-head", id: element.dataset.id, facing, arc } : { do: "throw-head", ids: [element.dataset.id], radius: `${radius} m` });
       }
     }
 
@@ -76,6 +79,7 @@ export const dragging = (Base) =>
       hold.by = by;
       for (const id of hold.ids) $(`t-${id}`)?.setAttribute("transform", `translate(${by[0]} ${-by[1]})`);
       this.say(`${showLength(by[0], this.units)} right, ${showLength(by[1], this.units)} up`, "", true);
+      if (by[0] || by[1]) this.tryWater({ do: "move", ids: hold.ids, motion: { shift: { by } } });
     }
 
     dropThings(hold) {

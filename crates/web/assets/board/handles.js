@@ -26,7 +26,8 @@ export const drawHandles = (over, element) => {
     });
     return;
   }
-  if (element.classList.contains("head")) {
+  // Strips are turned and set by typed figures.
+  if (element.classList.contains("head") && !element.dataset.strip) {
     const p = pointOf(element);
     const { facing, arc, radius } = element.dataset;
     at(toward(p, Number(facing), Number(radius)), "throw", {});

@@ -5,6 +5,7 @@ pub mod findings;
 pub mod ground;
 pub mod heads;
 pub mod jobs;
+pub mod layout;
 pub mod pressure;
 pub mod quick;
 pub mod valves;
@@ -46,6 +47,7 @@ fn body(job: &Assessed, here: &Here) -> Result<String, AppError> {
         Screen::Water => water::body(job, here.pick.as_deref()),
         Screen::Ground => ground::body(job),
         Screen::Heads => heads::body(job),
+        Screen::Layout => layout::body(job, here.pick.as_deref()),
         Screen::Valves => valves::body(job, here.pick.as_deref()),
         Screen::Pressure => pressure::body(job, here.pick.as_deref(), None),
     }

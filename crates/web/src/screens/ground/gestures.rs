@@ -50,6 +50,8 @@ struct Changes {
     head: String,
     changed: Vec<Part>,
     gone: Vec<String>,
+    /// Every head that is on the board, where whole groups were touched: others are gone.
+    heads: Option<Vec<String>>,
     underlay: Option<String>,
     north: Option<f64>,
     things: usize,
@@ -181,6 +183,10 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
     }
     for valve in plan.valves.iter().filter(|v| all_heads || valves.contains(&v.id)) {
         out.changed.push(Part { id: format!("l-{}", valve.id), layer: "pipes", after: None, svg: board::pipes(plan, &valve.id) });
+    }
+    if all_heads {
+        let ids = plan.groups.iter().flat_map(|g| &g.drawn).map(|h| format!("t-{}", h.id)).chain(plan.valves.iter().map(|v| format!("l-{}", v.id)));
+        out.heads = Some(ids.collect());
     }
     out.gone = things.into_iter().chain(heads).map(|id| format!("t-{}", escape(&id))).collect();
     Ok(out)

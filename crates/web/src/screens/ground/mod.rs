@@ -9,6 +9,7 @@
 //! | `import` | drawings in: upload, layers to kinds, one edit |
 //! | `export` | drawings out |
 //! | `picture` | the scan or photo beneath |
+//! | `water` | the water on the ground: its map and figures, also while a head is dragged |
 //! | `events` | other people's edits as they happen |
 
 pub mod events;
@@ -19,6 +20,7 @@ pub mod list;
 pub mod ops;
 pub mod picture;
 pub mod sheet;
+pub mod water;
 
 use super::whole;
 use crate::app::{App, Assessed};

@@ -12,6 +12,7 @@ use axum::extract::{Form, Path, Query, State};
 use axum::response::{IntoResponse, Response};
 use fenlo_core::board::{Gesture, NewKind};
 use fenlo_core::catalogue::Catalogue;
+use fenlo_core::layout::even_out;
 use fenlo_core::plan::Edit;
 use fenlo_core::site::{Motion, Note, Outline, PlaceMark, Planting, Point, Shape, SpotHeight, Thing, What, rectangle, triangulate};
 use fenlo_core::units::{Length, UnitSystem};
@@ -111,6 +112,15 @@ fn edits(f: &mut Fields, known: &Assessed) -> Typed {
                 Edit::PutHead { group: g.id.clone(), head, at: None }
             });
             return Typed::Edit(Edit::Batch { edits: edits.collect() });
+        }
+        "lock" => Gesture::LockHeads { ids, locked: true },
+        "unlock" => Gesture::LockHeads { ids, locked: false },
+        "even" => {
+            let moves: Vec<Edit> = even_out(plan, &ids).iter().filter_map(|g| g.edit(plan, Catalogue::builtin()).ok()).collect();
+            if moves.is_empty() {
+                f.fault("form", "they stand evenly already, or are fewer than three");
+            }
+            return Typed::Edit(Edit::Batch { edits: moves });
         }
         "throw" => Gesture::ThrowHead { ids, radius: f.length_if_any("radius") },
         "place-head" => {

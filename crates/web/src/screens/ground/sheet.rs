@@ -12,7 +12,8 @@ use crate::shell::{Here, Screen};
 use askama::Template;
 use axum::extract::{Form, Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
-use fenlo_core::catalogue::Catalogue;
+use fenlo_core::catalogue::{Catalogue, Kind};
+use fenlo_core::layout::advise;
 use fenlo_core::plan::{DrawnHead, Edit, HeadGroup, Plan};
 use fenlo_core::site::{Form as GroundForm, Outline, Point, Thing, Vertex, What};
 use fenlo_core::units::{Length, Surface, UnitSystem};
@@ -60,6 +61,15 @@ struct One<'a> {
     corners: usize,
     closed: bool,
     strip_kinds: Vec<Group>,
+    layout: Option<Layout>,
+}
+
+/// What can be laid out on an area.
+struct Layout {
+    why: String,
+    kinds: Vec<Choice>,
+    drawn: usize,
+    locked: usize,
 }
 
 struct Figure {
@@ -91,6 +101,8 @@ struct Heads {
     title: String,
     figures: Vec<Figure>,
     single: bool,
+    several: bool,
+    locked: bool,
     nozzles: Vec<Group>,
     valves: Vec<Choice>,
     arc: String,
@@ -233,6 +245,7 @@ fn thing<'a>(job: &'a Assessed, t: &'a Thing) -> One<'a> {
         kind_word: t.kind_word(),
         is: "",
         figures: figures(plan, t),
+        layout: matches!(t.what, What::Area(_)).then(|| layout(plan, &t.id)),
         name: &t.name,
         kinds: Vec::new(),
         plants: String::new(),
@@ -313,6 +326,20 @@ fn thing<'a>(job: &'a Assessed, t: &'a Thing) -> One<'a> {
     }
     one
 }
+
+/// Kinds that throw, the one that suits first.
+fn layout(plan: &Plan, area: &str) -> Layout {
+    let advice = advise(plan, area);
+    let kind = advice.as_ref().map_or(Kind::Spray, |a| if a.kind.is_drip() || a.kind == Kind::Bubbler { Kind::RotatorShort } else { a.kind });
+    let catalogue = Catalogue::builtin();
+    let kinds = LAID_OUT.iter().map(|k| Choice { value: word(k), label: catalogue.kind(*k).label.clone(), chosen: *k == kind }).collect();
+    let here = || plan.groups.iter().filter(|g| g.area.as_deref() == Some(area)).flat_map(|g| &g.drawn);
+    let why = advice.map_or(String::new(), |a| format!("Suits here: {} ({}).", catalogue.kind(a.kind).label.to_lowercase(), a.why));
+    Layout { why, kinds, drawn: here().count(), locked: here().filter(|h| h.locked).count() }
+}
+
+/// Kinds of head that can be laid out.
+pub const LAID_OUT: [Kind; 6] = [Kind::Spray, Kind::RotatorShort, Kind::Rotator, Kind::RotorShort, Kind::RotorMid, Kind::RotorLarge];
 
 fn prefixed(prefix: &str, list: &[(&str, &str)]) -> Vec<Choice> {
     list.iter().filter(|(v, _)| !["wall", "window"].contains(v)).map(|(v, l)| Choice { value: format!("{prefix}:{v}"), label: (*l).to_owned(), chosen: *v == "path" }).collect()
@@ -395,6 +422,8 @@ fn head_sheet(job: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads {
         title: if single { nozzle.map_or_else(|| "Head".to_owned(), |n| n.label.clone()) } else { format!("{} heads", heads.len()) },
         figures,
         single,
+        several: heads.len() > 2,
+        locked: heads.iter().all(|h| h.1.locked),
         nozzles: choices::nozzles(&same(|h| h.0.nozzle.clone())).into_iter().filter(|g| g.options.iter().any(|o| super::throws(&o.value))).collect(),
         valves: any.chain(choices::valves(plan, Some(&valve))).collect(),
         arc: same(|h| h.1.arc.to_string()),

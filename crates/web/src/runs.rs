@@ -1,0 +1,33 @@
+//! Long computations that somebody waits for: how far they are, stopping them, what came out. They
+//! live in the server process that began them; one at a time for each job.
+
+use crate::app::Assessed;
+use fenlo_core::layout::{Alternative, Progress};
+use std::sync::{Arc, Mutex, PoisonError};
+
+/// Comparing kinds of head on some areas.
+pub struct Run {
+    /// The areas.
+    pub areas: Vec<String>,
+    /// The job as it was when it began.
+    pub job: Arc<Assessed>,
+    pub progress: Progress,
+    found: Mutex<Option<Arc<Vec<Alternative>>>>,
+}
+
+impl Run {
+    pub fn new(areas: Vec<String>, job: Arc<Assessed>) -> Self {
+        Self { areas, job, progress: Progress::default(), found: Mutex::new(None) }
+    }
+    /// True if the ground is no longer what it was.
+    pub fn is_stale(&self, job: &Assessed) -> bool {
+        self.job.plan().site.things != job.plan().site.things
+    }
+    /// What came out; none while it runs.
+    pub fn found(&self) -> Option<Arc<Vec<Alternative>>> {
+        self.found.lock().unwrap_or_else(PoisonError::into_inner).clone()
+    }
+    pub fn finish(&self, found: Vec<Alternative>) {
+        *self.found.lock().unwrap_or_else(PoisonError::into_inner) = Some(Arc::new(found));
+    }
+}

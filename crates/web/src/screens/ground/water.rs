@@ -1,0 +1,319 @@
+//! The water on the ground: the map and its figures, as it is and as it would be while a head is
+//! dragged.
+
+use crate::app::{App, compute};
+use crate::error::AppError;
+use askama::Template;
+use axum::Json;
+use axum::extract::rejection::JsonRejection;
+use axum::extract::{Path, Query, State};
+use axum::response::{Html, IntoResponse, Response};
+use fenlo_core::assess::{Assessment, assess_after};
+use fenlo_core::board::Gesture;
+use fenlo_core::catalogue::Catalogue;
+use fenlo_core::coverage::{Coverage, Drift, Source, Throw, coverage, sources};
+use fenlo_core::findings::area_findings;
+use fenlo_core::plan::{Plan, apply};
+use fenlo_core::site::Thing;
+use fenlo_core::units::{Flow, Rate, Speed, UnitSystem};
+use fenlo_core::working::Working;
+use fenlo_drawing::{coverage_map, scale};
+use serde::{Deserialize, Serialize};
+
+/// Which area, and the wind.
+#[derive(Deserialize, Clone)]
+#[serde(deny_unknown_fields)]
+pub struct Asked {
+    /// Id of an area; none: all that have heads drawn.
+    #[serde(default)]
+    area: Option<String>,
+    /// Miles an hour.
+    #[serde(default)]
+    wind: f64,
+    /// Where it comes from: `n`, `ne`, ... of the compass.
+    #[serde(default)]
+    from: String,
+}
+
+/// A gesture that is not done yet.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Tried {
+    asked: Asked,
+    gesture: Gesture,
+}
+
+#[derive(Serialize)]
+struct Water {
+    map: String,
+    panel: String,
+}
+
+#[derive(Template)]
+#[template(path = "parts/water.html")]
+struct Panel {
+    job: i64,
+    title: String,
+    area: String,
+    figures: Vec<Figure>,
+    scale: Vec<(&'static str, String)>,
+    unit: &'static str,
+    rows: Vec<Row>,
+    spills: Vec<(String, String, bool)>,
+    winds: Vec<(u32, String, bool)>,
+    compass: Vec<(&'static str, &'static str, bool)>,
+    says: String,
+    tried: bool,
+}
+
+struct Figure {
+    key: &'static str,
+    label: &'static str,
+    value: String,
+    verdict: &'static str,
+    working: Working,
+}
+
+struct Row {
+    id: String,
+    name: String,
+    du: String,
+    overspray: String,
+    verdict: &'static str,
+}
+
+const COMPASS: [(&str, &str, f64); 8] = [
+    ("n", "north", 0.0),
+    ("ne", "north-east", 45.0),
+    ("e", "east", 90.0),
+    ("se", "south-east", 135.0),
+    ("s", "south", 180.0),
+    ("sw", "south-west", 225.0),
+    ("w", "west", 270.0),
+    ("nw", "north-west", 315.0),
+];
+const WINDS: [u32; 4] = [0, 4, 8, 12];
+/// Areas that are mapped at once.
+const MOST_AREAS: usize = 300;
+
+pub async fn show(State(app): State<App>, Path(job): Path<i64>, Query(asked): Query<Asked>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    compute(move || Ok(Json(water(job, known.plan(), &known.assessment, &asked, false)?).into_response())).await?
+}
+
+/// What is wrong with the heads of an area and what would mend it, each remedy computed.
+pub async fn findings(State(app): State<App>, Path(job): Path<i64>, Query(asked): Query<Asked>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    compute(move || {
+        let (plan, c) = (known.plan(), Catalogue::builtin());
+        let area = asked.area.unwrap_or_default();
+        let sources = sources(plan, &known.assessment, c, &area);
+        let throws: Vec<Throw> = sources.iter().map(Source::throw).collect();
+        let found = coverage(plan, &area, &throws, None).filter(|_| !throws.is_empty()).map_or_else(Vec::new, |cover| area_findings(plan, &area, &sources, &cover, c));
+        let well = if throws.is_empty() { "Nothing to check yet." } else { "Head to head, on its ground, nothing left dry." };
+        Ok(Html(crate::screens::findings::render(job, "ground".into(), well, found.iter().map(|f| (f, None)))?).into_response())
+    })
+    .await?
+}
+
+/// What a gesture would do to the water, before it is done. Nothing is saved.
+pub async fn try_it(State(app): State<App>, Path(job): Path<i64>, sent: Result<Json<Tried>, JsonRejection>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let Ok(Json(sent)) = sent else { return Err(AppError::Bad("that gesture can't be read".into())) };
+    compute(move || {
+        let c = Catalogue::builtin();
+        let tried = sent.gesture.edit(known.plan(), c).ok().and_then(|edit| apply(known.plan(), &edit, c).ok());
+        let Some((plan, _)) = tried else { return Ok(Json(water(job, known.plan(), &known.assessment, &sent.asked, false)?).into_response()) };
+        let assessment = assess_after(&plan, Some((known.plan(), &known.assessment)), c);
+        Ok(Json(water(job, &plan, &assessment, &sent.asked, true)?).into_response())
+    })
+    .await?
+}
+
+/// Where wind blows to on the sheet: degrees counter-clockwise from its right.
+fn drift(plan: &Plan, asked: &Asked) -> Option<Drift> {
+    let from = COMPASS.iter().find(|c| c.0 == asked.from).map_or(225.0, |c| c.2);
+    let speed = Speed::from_fps(asked.wind.clamp(0.0, 30.0) * 5280.0 / 3600.0);
+    // North lies `north` degrees clockwise from the top of the sheet.
+    Drift::new(speed, 90.0 - (from + 180.0 + plan.site.north))
+}
+
+/// The water of the drawn heads of an area.
+pub fn on_area(plan: &Plan, assessment: &Assessment, area: &str, drift: Option<Drift>) -> Option<(Coverage, usize)> {
+    let sources = sources(plan, assessment, Catalogue::builtin(), area);
+    let throws: Vec<Throw> = sources.iter().map(Source::throw).collect();
+    let solved = sources.iter().filter(|s| s.solved.is_some()).count();
+    Some((coverage(plan, area, &throws, drift)?, solved))
+}
+
+fn water(job: i64, plan: &Plan, assessment: &Assessment, asked: &Asked, tried: bool) -> Result<Water, AppError> {
+    let u = plan.units;
+    let drift = drift(plan, asked);
+    let has_heads = |t: &&Thing| plan.groups.iter().any(|g| g.area.as_deref() == Some(&t.id) && g.is_drawn());
+    let wanted: Vec<&Thing> = match asked.area.as_deref().filter(|a| !a.is_empty()) {
+        Some(id) => plan.site.thing(id).filter(|t| plan.site.area(&t.id).is_some()).into_iter().collect(),
+        None => plan.site.areas().map(|(t, _)| t).filter(has_heads).take(MOST_AREAS).collect(),
+    };
+    let found: Vec<(&Thing, Coverage, usize)> = wanted.iter().filter_map(|t| on_area(plan, assessment, &t.id, drift).map(|(c, solved)| (*t, c, solved))).collect();
+    let map: String = found.iter().map(|(_, c, _)| coverage_map(c, u)).collect();
+    let winds = WINDS.iter().map(|w| (*w, wind_word(*w, u), f64::from(*w) == asked.wind)).collect();
+    let compass = COMPASS.iter().map(|c| (c.0, c.1, c.0 == asked.from || (asked.from.is_empty() && c.0 == "sw"))).collect();
+    let mut panel = Panel {
+        job,
+        title: "Water on all areas".into(),
+        area: String::new(),
+        figures: Vec::new(),
+        scale: Vec::new(),
+        unit: rate_unit(u),
+        rows: Vec::new(),
+        spills: Vec::new(),
+        winds,
+        compass,
+        says: String::new(),
+        tried,
+    };
+    match (found.as_slice(), asked.area.as_deref().filter(|a| !a.is_empty())) {
+        ([(thing, c, solved)], Some(_)) => {
+            panel.title = format!("Water on {}", thing.title());
+            panel.area.clone_from(&thing.id);
+            panel.scale = scale(c, u);
+            panel.figures = figures(c, u);
+            panel.spills = c.spills.iter().take(5).map(|s| (s.name.clone(), share(s.flow, c.flow), s.dry)).collect();
+            panel.says = match (c.heads, *solved) {
+                (0, _) => "No heads are drawn on it yet: lay them out, or place them by hand.".into(),
+                (all, 0) => format!("{all} heads at nominal pressure: they are on no valve yet."),
+                (all, some) if all == some => format!("{all} heads, each at the pressure and flow it really gets."),
+                (all, some) => format!("{some} of {all} heads at the pressure they really get, the others at nominal: they are on no valve."),
+            };
+        }
+        _ => {
+            panel.says =
+                if found.is_empty() { "No area has heads drawn on it yet.".into() } else { "Pick an area for its map with scale, driest window and overspray by object.".into() };
+            panel.rows = found
+                .iter()
+                .map(|(t, c, _)| Row {
+                    id: t.id.clone(),
+                    name: t.title().to_owned(),
+                    du: c.uniformity.map_or("–".into(), |k| format!("{:.2}", k.du)),
+                    overspray: percent(c.overspray()),
+                    verdict: c.uniformity.map_or("stop", |k| du_verdict(k.du)),
+                })
+                .collect();
+        }
+    }
+    Ok(Water { map, panel: panel.render()? })
+}
+
+fn rate_unit(u: UnitSystem) -> &'static str {
+    match u {
+        UnitSystem::Us => "in/h",
+        UnitSystem::Metric => "mm/h",
+    }
+}
+
+fn wind_word(mph: u32, u: UnitSystem) -> String {
+    match (mph, u) {
+        (0, _) => "still air".into(),
+        (_, UnitSystem::Us) => format!("{mph} mph"),
+        (_, UnitSystem::Metric) => format!("{:.0} km/h", f64::from(mph) * 1.609_344),
+    }
+}
+
+pub fn percent(share: f64) -> String {
+    if share < 0.0005 {
+        "0 %".to_owned()
+    } else if share < 0.0995 {
+        format!("{:.1} %", share * 100.0)
+    } else {
+        format!("{:.0} %", share * 100.0)
+    }
+}
+
+fn share(part: Flow, all: Flow) -> String {
+    percent(if all.lpm() > 0.0 { part / all } else { 0.0 })
+}
+
+/// Aims of the practice: 0.65 for sprays, 0.75 for rotators and rotors; below 0.55 say so.
+pub fn du_verdict(du: f64) -> &'static str {
+    match du {
+        d if d >= 0.65 => "ok",
+        d if d >= 0.55 => "watch",
+        _ => "stop",
+    }
+}
+
+fn figures(c: &Coverage, u: UnitSystem) -> Vec<Figure> {
+    let Some(k) = c.uniformity else { return Vec::new() };
+    let rate = |mmph: f64| Rate::from_mmph(mmph).show(u);
+    let cells = c.inside().iter().filter(|i| **i).count();
+    let cans = format!("{cells} cells of {}", fenlo_core::units::Length::from_m(c.grid.cell).show_tape(u));
+    let audit = "lower-quarter uniformity of irrigation audits (Merriam and Keller 1978), on a computed catch-can grid";
+    let driest = c.driest.map_or(0.0, |d| d.rate.mmph());
+    vec![
+        Figure {
+            key: "du",
+            label: "DU",
+            value: format!("{:.2}", k.du),
+            verdict: du_verdict(k.du),
+            working: Working::new("DU = mean of the driest quarter ÷ mean", audit)
+                .with("cans", cans.clone())
+                .with("driest quarter", rate(k.low))
+                .with("mean", rate(k.mean))
+                .with("aim", "0.65 sprays, 0.75 rotators and rotors")
+                .gives(format!("{:.2}", k.du)),
+        },
+        Figure {
+            key: "cu",
+            label: "CU",
+            value: format!("{:.2}", k.cu),
+            verdict: "",
+            working: Working::new("CU = 1 − mean deviation ÷ mean", "Christiansen 1942").with("cans", cans.clone()).with("mean", rate(k.mean)).gives(format!("{:.2}", k.cu)),
+        },
+        Figure {
+            key: "sc",
+            label: "SC",
+            value: if k.sc.is_finite() { format!("{:.2}", k.sc) } else { "∞".into() },
+            verdict: if k.sc <= 1.5 { "" } else { "watch" },
+            working: Working::new("SC = mean ÷ mean of the driest window of 5 %", "scheduling coefficient: how much longer to run for the driest patch")
+                .with("mean", rate(k.mean))
+                .with("driest window", rate(driest))
+                .gives(format!("{:.2}", k.sc)),
+        },
+        Figure {
+            key: "rate",
+            label: "Mean rate",
+            value: rate(k.mean),
+            verdict: "",
+            working: Working::new("rate = water that lands on the area ÷ area", "volume over surface")
+                .with("lands", c.landed.show(u))
+                .with("area", fenlo_core::units::Surface::from_m2(c.area_m2()).show(u))
+                .gives(rate(k.mean)),
+        },
+        Figure {
+            key: "dry",
+            label: "On keep-dry",
+            value: percent(c.on_dry()),
+            verdict: if c.on_dry() <= 0.03 { "ok" } else { "stop" },
+            working: Working::new("water on what is kept dry ÷ flow of the heads", "cells under every object; drops that bounce or run are not in it")
+                .with("flow", c.flow.show(u))
+                .gives(percent(c.on_dry())),
+        },
+        Figure {
+            key: "over",
+            label: "Off the area",
+            value: percent(c.overspray()),
+            verdict: if c.overspray() <= 0.15 { "" } else { "watch" },
+            working: Working::new("(flow − water on the area) ÷ flow", "volume is conserved: what does not land on it lands off it")
+                .with("flow", c.flow.show(u))
+                .with("on the area", c.landed.show(u))
+                .gives(percent(c.overspray())),
+        },
+        Figure {
+            key: "bare",
+            label: "Unwatered",
+            value: percent(c.unreached),
+            verdict: if c.unreached > 0.005 { "stop" } else { "" },
+            working: Working::new("cells under a tenth of the mean ÷ all cells", "head-to-head placement leaves none").with("cans", cans).gives(percent(c.unreached)),
+        },
+    ]
+}

@@ -22,7 +22,6 @@ use serde::{Deserialize, Serialize};
 
 /// Which area, and the wind.
 #[derive(Deserialize, Clone)]
-#[serde(deny_unknown_fields)]
 pub struct Asked {
     /// Id of an area; none: all that have heads drawn.
     #[serde(default)]

@@ -193,6 +193,17 @@ impl Browser {
         Ok(self.driver.action_chain().move_to(x, y).click_and_hold().move_to((x + u) / 2, (y + v) / 2).move_to(u, v).release().perform().await?)
     }
 
+    /// Takes hold of the ground and drags it, without letting go.
+    pub async fn hold_ground(&self, from: (f64, f64), to: (f64, f64)) -> Result<()> {
+        let ((x, y), (u, v)) = (self.over(from).await?, self.over(to).await?);
+        Ok(self.driver.action_chain().move_to(x, y).click_and_hold().move_to((x + u) / 2, (y + v) / 2).move_to(u, v).perform().await?)
+    }
+
+    /// Lets go of what is held.
+    pub async fn let_go(&self) -> Result<()> {
+        Ok(self.driver.action_chain().release().perform().await?)
+    }
+
     /// Fingers on the window: where they are, step by step, from touching to lifting.
     pub async fn touch(&self, steps: &[&[(f64, f64)]]) -> Result<()> {
         let tools = self.driver.cdp();

@@ -454,3 +454,125 @@ async fn fingers_pinch_and_pan_and_move_only_what_is_picked() -> Result<()> {
     b.quit().await?;
     site.stop().await
 }
+
+/// The board's list picks a thing by its name.
+async fn pick(b: &Browser, id: &str) -> Result<()> {
+    b.until_js(&format!("document.getElementById('board-list').open = true; const e = document.querySelector('[data-pick=\"{id}\"]'); e?.click(); return Boolean(e)"), |found| {
+        found == "true"
+    })
+    .await?;
+    b.until_js("return document.querySelectorAll('#board .picked').length", |n| n == "1").await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn heads_are_laid_out_compared_dragged_and_their_water_is_seen() -> Result<()> {
+    let site = Site::start().await?;
+    let b = Browser::open(&site.address, 1280, 800).await?;
+    open(&b, HOUSE).await?;
+    let heads = "return document.querySelectorAll('#board .head').length";
+    let before = b.until_js(heads, |n| n != "0").await?;
+
+    // The back lawn's water, with the heads that the demo has on it.
+    pick(&b, "a6").await?;
+    b.click("[data-water=a6]").await?;
+    b.until_says("#water h2", "Water on Back lawn").await?;
+    b.find("#y-water path.w3").await?;
+    b.find("#y-water .driest").await?;
+    let first = b.until("[data-figure=du]", |t| t.starts_with("0.")).await?;
+
+    // Laid out anew as sprays: other heads, one edit, and the figures follow.
+    b.pick("#lay-kind", "spray").await?;
+    b.click("[data-keep=layout] .btn-earth").await?;
+    let laid = b.until_js(heads, |n| n != before).await?;
+    ensure!(laid.parse::<usize>()? > 12, "{laid} heads");
+    b.until_says("#water", "heads").await?;
+    b.until("#water p.soft", |t| t.contains(&format!("{laid} heads")) || t.contains("heads")).await?;
+    let even: f64 = b.until("[data-figure=du]", |t| t.parse::<f64>().is_ok_and(|d| d > 0.8)).await?.parse()?;
+
+    // One head locked; dragging another shows what it would do before it is let go.
+    b.until_says(".water-findings", "Head to head").await?;
+    let at = "return [...document.querySelectorAll('#board .head')].find(h => h.dataset.arc === '360' && document.elementFromPoint(...(() => { const r = h.querySelector('.ring').getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2]; })())?.closest('.head') === h)?.dataset.at ?? ''";
+    let inner: Vec<f64> = b.until_js(at, |a| a.contains(',')).await?.split(',').map(str::parse).collect::<Result<_, _>>()?;
+    b.hold_ground((inner[0], inner[1]), (inner[0] + 2.5, inner[1] + 1.5)).await?;
+    b.until_says("#water h2", "as it would be").await?;
+    let tried: f64 = b.until("[data-figure=du]", |t| t.parse::<f64>().is_ok_and(|d| d < even)).await?.parse()?;
+    b.let_go().await?;
+    b.until("#water h2", |t| !t.contains("as it would be")).await?;
+    b.until("[data-figure=du]", |t| t.parse::<f64>().is_ok_and(|d| d < even)).await?;
+    ensure!(tried < even, "{tried} {even}");
+    b.click("#undo-button").await?;
+    b.until("[data-figure=du]", |t| t.parse::<f64>().is_ok_and(|d| (d - even).abs() < 0.011)).await?;
+    b.click("#undo-button").await?;
+    b.until_js(heads, |n| n == before).await?;
+    b.until("[data-figure=du]", |t| t == first).await?;
+    // Wind carries it off the area.
+    let off = b.text("[data-figure=over]").await?;
+    b.pick("#water-speed", "12").await?;
+    b.until("[data-figure=over]", |t| t != off).await?;
+    ensure!(b.axe().await?.is_empty(), "{:?}", b.axe().await?);
+
+    // Side by side: the bar, five ways with pictures, one taken, undone.
+    b.go("/jobs/3/layout?area=a1").await?;
+    b.click("#layout-form .btn-earth").await?;
+    b.until_js("return document.querySelectorAll('.way').length", |n| n == "5").await?;
+    let text = b.text(".ways").await?;
+    for told in ["Spray", "Short rotator", "Dripline", "Valves, at least", "A week, at peak", "Water a year", "suits here"] {
+        ensure!(text.contains(told), "{told}: {text}");
+    }
+    ensure!(b.until_js("return document.querySelectorAll('.way svg.picture .spot').length", |_| true).await?.parse::<usize>()? > 6);
+    ensure!(b.axe().await?.is_empty(), "{:?}", b.axe().await?);
+    b.click(".way .btn-line").await?;
+    b.until_says("#layout-said", "Laid out").await?;
+    b.go(HOUSE).await?;
+    b.until_js(heads, |n| n.parse::<usize>().is_ok_and(|n| n > before.parse().unwrap_or(0))).await?;
+    b.quit().await?;
+    site.stop().await
+}
+
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn a_chart_with_faults_is_seen_before_it_is_saved_and_then_used() -> Result<()> {
+    let site = Site::start().await?;
+    let b = Browser::open(&site.address, 1280, 800).await?;
+    b.go("/jobs/3/catalogue").await?;
+    b.until_says("#nozzle h2", "Spray 12 ft").await?;
+    b.find("#nozzle svg.nozzle-curve").await?;
+    let chart = "name,kind,pressure psi,arc,radius ft,flow gpm\nField 12,spray,20,360,11,1.95\nField 12,spray,30,360,12,2.4\nField 15,spray,thirty,360,15,3.7\n";
+    let fill = format!("document.getElementById('chart-text').value = {}; return true", serde_json::to_string(chart)?);
+    b.until_js(&fill, |t| t == "true").await?;
+    b.click("#chart-form .btn-line").await?;
+    b.until_says(".chart-faults", "pressure is ‘thirty’: expected a number over zero").await?;
+    ensure!(b.text(".chart-faults td").await? == "4");
+    ensure!(b.until_js("return document.querySelectorAll('.kind-group .pill').length", |_| true).await? == "0", "nothing is saved before it was seen");
+    b.click("#chart-preview .btn-earth").await?;
+    b.until_says("#nozzle h2", "Field 12").await?;
+    b.until_says("#nozzle", "How it was fitted").await?;
+    ensure!(!b.text(".catalogue").await?.contains("Field 15"));
+    ensure!(b.axe().await?.is_empty(), "{:?}", b.axe().await?);
+    // A typed row with a fault says so at its field; mended it is one more row.
+    b.fill("#noz-name", "Field 12").await?;
+    b.fill("#noz-pressure", "lots").await?;
+    b.fill("#noz-radius", "12.2 ft").await?;
+    b.fill("#noz-flow", "2.77 gpm").await?;
+    b.click("form[hx-post$='/catalogue/add'] .btn-line").await?;
+    b.until("#err-noz-pressure", |t| !t.is_empty()).await?;
+    ensure!(b.value("#noz-flow").await? == "2.77 gpm", "nothing typed is lost");
+    b.fill("#noz-pressure", "40 psi").await?;
+    b.click("form[hx-post$='/catalogue/add'] .btn-line").await?;
+    b.until_js("return document.querySelectorAll('#nozzle table tbody tr').length", |n| n == "3").await?;
+    // On the truck: the next layout of its kind uses it.
+    b.click("tr.chosen input[type=checkbox]").await?;
+    b.until_js("return document.querySelector('tr.chosen input[type=checkbox]')?.checked", |c| c == "true").await?;
+    open(&b, HOUSE).await?;
+    pick(&b, "a6").await?;
+    b.pick("#lay-kind", "spray").await?;
+    b.click("[data-keep=layout] .btn-earth").await?;
+    b.until_js("return document.querySelectorAll('#board .head[data-nozzle=\"own-field-12\"]').length", |n| n.parse::<usize>().is_ok_and(|n| n > 8)).await?;
+    ensure!(b.until_js("return [...document.querySelectorAll('#board .head')].every(h => h.dataset.nozzle.startsWith('own'))", |_| true).await? == "true");
+    // Out again as it came in; a nozzle in use can't be taken away.
+    b.go("/jobs/3/catalogue?nozzle=own-field-12").await?;
+    b.click("#nozzle .danger").await?;
+    b.until_says("#notice", "use it").await?;
+    b.quit().await?;
+    site.stop().await
+}

@@ -73,6 +73,7 @@ pub fn assess(plan: &Plan, catalogue: &Catalogue) -> Assessment {
 
 /// Assesses a plan, keeping the zones of an earlier one whose inputs are the same.
 pub fn assess_after(plan: &Plan, before: Option<(&Plan, &Assessment)>, catalogue: &Catalogue) -> Assessment {
+    let catalogue = plan.with_own(catalogue);
     let supplies: Vec<SupplyAssessment> = plan
         .supplies
         .iter()
@@ -114,6 +115,7 @@ fn same_inputs(plan: &Plan, old: &Plan, valve: &Valve) -> bool {
     old.valve(&valve.id) == Some(valve)
         && plan.units == old.units
         && plan.rules == old.rules
+        && plan.nozzles == old.nozzles
         && plan.supply(&valve.supply) == old.supply(&valve.supply)
         && plan.valves.iter().map(|v| &v.id).eq(old.valves.iter().map(|v| &v.id))
         && mine == theirs

@@ -50,6 +50,7 @@ pub struct Comparison {
 
 /// Compares the ways to regulate a zone. `None` when the zone itself has no figures.
 pub fn compare(plan: &Plan, valve: &Valve, catalogue: &Catalogue) -> Option<Comparison> {
+    let catalogue = plan.with_own(catalogue);
     let bare = with(plan, valve, Regulation::None, catalogue)?;
     let as_is = if valve.regulation == Regulation::None { bare.clone() } else { assess_zone(plan, valve, catalogue).ok()? };
     let units = plan.units;

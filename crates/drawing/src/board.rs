@@ -4,7 +4,6 @@
 
 use crate::svg::escape;
 use fenlo_core::assess::Assessment;
-use fenlo_core::catalogue::Catalogue;
 use fenlo_core::coverage::Pattern;
 use fenlo_core::plan::{DrawnHead, HeadGroup, Plan};
 use fenlo_core::site::{Area, Dry, DryKind, Form, Path, PlaceKind, Point, Shape, Thing, What};
@@ -309,7 +308,7 @@ fn hatch(out: &mut String, shape: &Shape) {
 
 /// One head, its throw to scale at the pressure it gets, with its id as `t-…`.
 pub fn head(plan: &Plan, assessment: &Assessment, group: &HeadGroup, h: &DrawnHead) -> String {
-    let catalogue = Catalogue::builtin();
+    let catalogue = plan.catalogue();
     let u = plan.units;
     let number = h.valve.as_deref().map_or(0, |v| plan.valve_number(v));
     let listed: u32 = group.lots.iter().map(|l| l.count).sum();

@@ -4,6 +4,7 @@
 //! for those who can't see it, and the page shows the same figures as a table beside it.
 
 pub mod board;
+mod chart;
 mod coverage;
 mod curve;
 mod glyph;
@@ -12,6 +13,7 @@ mod svg;
 mod tests;
 mod walk;
 
+pub use chart::{Over, nozzle_curve};
 pub use coverage::{coverage_map, layout_picture, scale};
 pub use curve::{CurveDrawing, supply_curve};
 pub use glyph::{FlowBar, flow_bar, pressure_glyph, valve_badge};

@@ -53,3 +53,12 @@ document.addEventListener("htmx:configRequest", (event) => {
   const base = document.getElementById("base");
   if (base && event.detail.verb === "post") event.detail.parameters.set?.("base", base.value);
 });
+
+// A file that is picked is read into the text field beside it: it is looked at before it is sent.
+document.addEventListener("change", async (event) => {
+  const into = event.target.dataset?.into;
+  const file = into && event.target.files?.[0];
+  if (!file) return;
+  const field = document.getElementById(into);
+  field.value = await file.slice(0, 500_000).text();
+});

@@ -33,8 +33,7 @@ pub fn pipes(chosen: Option<&PipeId>, none: Option<&str>) -> Vec<Choice> {
     none.into_iter().chain(all).collect()
 }
 
-pub fn nozzles(chosen: &str) -> Vec<Group> {
-    let catalogue = Catalogue::builtin();
+pub fn nozzles(catalogue: &Catalogue, chosen: &str) -> Vec<Group> {
     let options = |kind| {
         let of_kind = catalogue.nozzles.iter().filter(move |n| n.kind == kind);
         of_kind.map(|n| Choice { value: n.id.clone(), label: n.label.clone(), chosen: n.id == chosen }).collect()

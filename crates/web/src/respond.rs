@@ -63,5 +63,6 @@ pub fn refuse(form: &str, fields: &[&str], errors: &[(String, String)]) -> Respo
     if !other.is_empty() {
         fragments.put(&format!("err-{form}-form"), &other.join("; "));
     }
-    (StatusCode::UNPROCESSABLE_ENTITY, fragments.done()).into_response()
+    // The page that the form would have brought stays as it is.
+    (StatusCode::UNPROCESSABLE_ENTITY, [("hx-reswap", "none")], fragments.done()).into_response()
 }

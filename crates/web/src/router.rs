@@ -2,7 +2,7 @@
 
 use crate::app::App;
 use crate::error::{AppError, render_errors};
-use crate::screens::{details, ground, heads, jobs, layout, pressure, quick, valves, water};
+use crate::screens::{catalogue, details, ground, heads, jobs, layout, pressure, quick, valves, water};
 use crate::{assets, security};
 use axum::extract::DefaultBodyLimit;
 use axum::http::StatusCode;
@@ -59,6 +59,14 @@ pub fn router(app: App, stopping: watch::Receiver<bool>) -> Router {
         .route("/ground/coverage", get(ground::water::show).post(ground::water::try_it))
         .route("/ground/coverage/findings", get(ground::water::findings))
         .route("/ground/layout", post(layout::lay))
+        .route("/catalogue", get(catalogue::page))
+        .route("/catalogue.csv", get(catalogue::download))
+        .route("/catalogue/nozzle", get(catalogue::nozzle))
+        .route("/catalogue/add", post(catalogue::add))
+        .route("/catalogue/remove", post(catalogue::remove))
+        .route("/catalogue/truck", post(catalogue::truck))
+        .route("/catalogue/preview", post(catalogue::preview).layer(DefaultBodyLimit::max(MOST_FILE)))
+        .route("/catalogue/save", post(catalogue::save).layer(DefaultBodyLimit::max(MOST_FILE)))
         .route("/layout", get(layout::page))
         .route("/layout/run", post(layout::run))
         .route("/layout/progress", get(layout::progress))

@@ -13,6 +13,8 @@ pub enum Screen {
     Heads,
     /// Kinds of head side by side: belongs to Heads.
     Layout,
+    /// Nozzles: belongs to Heads.
+    Catalogue,
     Valves,
     Pressure,
 }
@@ -27,6 +29,7 @@ impl Screen {
             Self::Ground => "Ground",
             Self::Heads => "Heads",
             Self::Layout => "Kinds of head",
+            Self::Catalogue => "Nozzles",
             Self::Valves => "Valves",
             Self::Pressure => "Pressure",
         }
@@ -39,6 +42,7 @@ impl Screen {
             Self::Ground => "ground",
             Self::Heads => "heads",
             Self::Layout => "layout",
+            Self::Catalogue => "catalogue",
             Self::Valves => "valves",
             Self::Pressure => "pressure",
         }
@@ -60,7 +64,7 @@ impl Here {
     /// Anything else is the first step.
     pub fn parse(text: &str) -> Self {
         let (screen, pick) = text.split_once(':').map_or((text, None), |(s, p)| (s, Some(p.to_owned())));
-        let screen = [Screen::Details, Screen::Layout].iter().chain(&Screen::STEPS).find(|s| s.path() == screen);
+        let screen = [Screen::Details, Screen::Layout, Screen::Catalogue].iter().chain(&Screen::STEPS).find(|s| s.path() == screen);
         Self { screen: screen.copied().unwrap_or(Screen::Water), pick }
     }
 
@@ -134,7 +138,7 @@ impl<'a> Shell<'a> {
                 Step {
                     name: screen.name(),
                     href: format!("/jobs/{}/{}", self.id, screen.path()),
-                    here: screen == self.here.screen || (screen == Screen::Heads && self.here.screen == Screen::Layout),
+                    here: screen == self.here.screen || (screen == Screen::Heads && matches!(self.here.screen, Screen::Layout | Screen::Catalogue)),
                     state,
                     mark,
                     says,
@@ -154,7 +158,7 @@ impl<'a> Shell<'a> {
             Screen::Details => (false, true),
             Screen::Water => (water == Some(Severity::Stop) && plan.supplies.iter().any(|s| !s.readings.is_empty()), a.supplies.iter().all(|s| s.design.flow.is_some())),
             Screen::Ground => (false, plan.site.areas().next().is_some()),
-            Screen::Heads | Screen::Layout => (false, !plan.groups.is_empty()),
+            Screen::Heads | Screen::Layout | Screen::Catalogue => (false, !plan.groups.is_empty()),
             Screen::Valves => (a.unassigned > 0, !plan.valves.is_empty() && a.unassigned == 0),
             Screen::Pressure => (zones == Some(Severity::Stop), !plan.valves.is_empty() && zones.is_none_or(|s| s == Severity::Watch)),
         };

@@ -120,6 +120,7 @@ impl Gesture {
     /// Why it can't be done, and where an outline crosses itself; other figures that can't be used
     /// are found when the edit is applied.
     pub fn edit(&self, plan: &Plan, catalogue: &Catalogue) -> Result<Edit, GestureFault> {
+        let catalogue = plan.with_own(catalogue);
         let mut draft = Draft::of(plan);
         self.work(&mut draft, plan.units, catalogue)?;
         draft.finish()

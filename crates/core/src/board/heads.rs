@@ -77,7 +77,7 @@ pub(super) fn known<'a>(nozzle: &str, catalogue: &'a Catalogue) -> Result<&'a No
 pub(crate) fn new_group(plan: &Plan, id: &str, nozzle: &str, area: Option<&str>, like: Option<&HeadGroup>, drawn: Vec<DrawnHead>) -> HeadGroup {
     let ground = area.and_then(|a| Some((plan.site.thing(a)?, plan.site.area(a)?)));
     // Head to head: each head is to water a square as wide as its throw.
-    let throw = Catalogue::builtin().nozzle(nozzle).and_then(|n| n.radius).unwrap_or(Length::from_ft(10.0));
+    let throw = plan.catalogue().nozzle(nozzle).and_then(|n| n.radius).unwrap_or(Length::from_ft(10.0));
     HeadGroup {
         id: id.to_owned(),
         name: ground.map_or_else(|| like.map_or_else(|| "On the board".to_owned(), |l| l.name.clone()), |(t, _)| t.title().to_owned()),

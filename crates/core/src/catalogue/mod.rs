@@ -5,6 +5,7 @@
 
 mod device;
 mod nozzle;
+mod own;
 mod pipe;
 mod read;
 mod regulator;
@@ -13,6 +14,7 @@ mod tests;
 
 pub use device::{Device, Meter, Role};
 pub use nozzle::{ArcRule, Kind, KindRow, Lies, Nozzle, Strip, TURNS_DOWN};
+pub use own::{ChartRow, Fit, OwnNozzle};
 pub use pipe::{Pipe, PipeId};
 pub use regulator::{Place, RegulatorModel};
 
@@ -47,6 +49,15 @@ impl Catalogue {
             devices: device::devices(),
             regulators: regulator::regulators(),
         })
+    }
+
+    /// These tables with nozzles of the house, and with what is on the truck marked.
+    #[must_use]
+    pub fn with(&self, own: &[OwnNozzle], favourites: &[String]) -> Self {
+        let mut all = self.clone();
+        all.nozzles.extend(own.iter().filter_map(|n| n.nozzle(self)));
+        all.nozzles.iter_mut().for_each(|n| n.favourite = favourites.contains(&n.id));
+        all
     }
 
     /// The nozzle of this id.

@@ -80,6 +80,8 @@ pub struct Nozzle {
     pub pattern: Option<Strip>,
     /// On the truck: laid before others of its kind.
     pub favourite: bool,
+    /// Exponent of flow over pressure where a chart says otherwise than the kind.
+    pub exponent: Option<f64>,
 }
 
 /// A rectangle wetted by one head.
@@ -134,7 +136,7 @@ impl Nozzle {
         if kind.exponent == 0.0 {
             Emission::Compensating { flow, min: Pressure::from_psi(COMPENSATES_FROM_PSI) }
         } else {
-            Emission::Orifice { flow, at_pressure: kind.nominal, exponent: kind.exponent, regulator }
+            Emission::Orifice { flow, at_pressure: kind.nominal, exponent: self.exponent.unwrap_or(kind.exponent), regulator }
         }
     }
 }
@@ -193,6 +195,7 @@ pub(super) fn nozzles() -> Vec<Nozzle> {
             arcs: (r.arc_min, r.arc_max),
             pattern: r.width_ft.zip(r.length_ft).zip(r.lies).map(|((w, l), lies)| Strip { width: Length::from_ft(w), length: Length::from_ft(l), lies }),
             favourite: false,
+            exponent: None,
         })
         .collect()
 }

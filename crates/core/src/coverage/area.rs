@@ -124,6 +124,7 @@ impl Throw {
 
 /// The drawn heads of an area.
 pub fn sources<'a>(plan: &'a Plan, assessment: &Assessment, catalogue: &'a Catalogue, area: &str) -> Vec<Source<'a>> {
+    let catalogue = plan.with_own(catalogue);
     let mut out = Vec::new();
     for group in plan.groups.iter().filter(|g| g.area.as_deref() == Some(area)) {
         let Some(nozzle) = catalogue.nozzle(&group.nozzle).filter(|n| n.radius.is_some()) else { continue };

@@ -21,6 +21,7 @@ const MIXED: (f64, f64) = (1.15, 1.5);
 /// Everything to be said of an area's heads, the worst first. Computes a new layout for its
 /// remedies where something is wrong: fractions of a second.
 pub fn area_findings(plan: &Plan, area: &str, sources: &[Source<'_>], coverage: &Coverage, catalogue: &Catalogue) -> Vec<Finding> {
+    let catalogue = plan.with_own(catalogue);
     let check = Check { plan, area, sources, coverage };
     let mut all: Vec<Finding> = [
         check.not_head_to_head(),

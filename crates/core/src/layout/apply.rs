@@ -10,6 +10,7 @@ use std::collections::HashSet;
 /// The edit that puts a proposal in the place of the drawn heads of its area. Locked heads stay.
 /// Where all heads before it were on one valve and of the same kind, the new ones go on it too.
 pub fn lay_out(plan: &Plan, proposal: &Proposal, catalogue: &Catalogue) -> Edit {
+    let catalogue = plan.with_own(catalogue);
     let area = proposal.area.as_str();
     let here: Vec<&HeadGroup> = plan.groups.iter().filter(|g| g.area.as_deref() == Some(area)).collect();
     let mut valves: Vec<Option<&str>> = here.iter().flat_map(|g| g.heads().map(|(_, _, v)| v)).collect();

@@ -55,6 +55,7 @@ const ROTORS: [Kind; 3] = [Kind::RotorShort, Kind::RotorMid, Kind::RotorLarge];
 /// Spray, short rotator, standard rotator, the best of the rotors, and drip for an area. Each kind
 /// is one step of progress, the rotors three. Ends early when stopped.
 pub fn alternatives(plan: &Plan, assessment: &Assessment, area: &str, catalogue: &Catalogue, progress: &Progress) -> Vec<Alternative> {
+    let catalogue = plan.with_own(catalogue);
     let Some(ground) = plan.site.area(area) else { return Vec::new() };
     let mut out: Vec<Alternative> = KINDS.iter().map(|kind| of_heads(plan, assessment, ground, *kind, propose(plan, area, *kind, catalogue, progress), area, catalogue)).collect();
     let worth = |p: &Result<Proposal, LayoutFault>| p.as_ref().map_or(f64::NEG_INFINITY, |p| p.score.worth);

@@ -121,6 +121,7 @@ struct Candidate<'a> {
 /// # Errors
 /// [`LayoutFault`], in words for the person who asked.
 pub fn propose(plan: &Plan, area: &str, kind: Kind, catalogue: &Catalogue, progress: &Progress) -> Result<Proposal, LayoutFault> {
+    let catalogue = plan.with_own(catalogue);
     let ground_of = plan.site.area(area).ok_or(LayoutFault::NoArea)?;
     let family = Family::of(catalogue, kind).ok_or(LayoutFault::NoNozzle)?;
     let throws = family.throws();
@@ -268,6 +269,7 @@ fn score(du: f64, cu: f64, sc: f64, (on_dry, overspray, harmed): (f64, f64, f64)
 
 /// What heads do on an area of a plan, with its locked ones, all at nominal pressure.
 pub fn measure(plan: &Plan, area: &str, heads: &[Proposed], catalogue: &Catalogue) -> Option<(Score, Coverage)> {
+    let catalogue = plan.with_own(catalogue);
     let locked = plan.groups.iter().filter(|g| g.area.as_deref() == Some(area)).flat_map(|g| g.drawn.iter().filter(|h| h.locked).map(|h| (g.nozzle.as_str(), h.clone())));
     let new = heads.iter().map(|p| (p.nozzle.as_str(), DrawnHead { id: String::new(), at: p.at, arc: p.arc, facing: p.facing, radius: p.radius, valve: None, locked: false }));
     let throws: Vec<Throw> = locked

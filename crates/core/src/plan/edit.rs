@@ -1,7 +1,7 @@
 //! What a person did, as a value: applied to a plan it gives the next plan and its own inverse.
 
-use super::{DrawnHead, Fault, HeadGroup, HeadRef, HouseRules, Plan, Regulation, School, Supply, Valve, validate};
-use crate::catalogue::Catalogue;
+use super::{DrawnHead, Fault, HeadGroup, HeadRef, HouseRules, Plan, Regulation, School, Supply, Tables, Valve, validate};
+use crate::catalogue::{Catalogue, OwnNozzle};
 use crate::site::{Thing, Underlay};
 use crate::units::UnitSystem;
 use serde::{Deserialize, Serialize};
@@ -44,6 +44,12 @@ pub enum Edit {
     PutHead { group: String, head: DrawnHead, at: Option<usize> },
     /// Takes a head off the board.
     RemoveHead { group: String, id: String },
+    /// Adds a nozzle of the house or replaces it.
+    PutNozzle { nozzle: OwnNozzle },
+    /// Takes a nozzle of the house away; nothing may use it.
+    RemoveNozzle { id: String },
+    /// Says which nozzles are on the truck.
+    SetFavourites { ids: Vec<String> },
     /// Several changes as one step.
     Batch { edits: Vec<Edit> },
 }
@@ -59,6 +65,8 @@ pub enum Subject {
     Thing(String),
     North,
     Underlay,
+    Nozzle(String),
+    Favourites,
     /// Group and head.
     Head(String, String),
 }
@@ -112,6 +120,9 @@ impl Edit {
             Self::SetUnderlay { .. } => vec![Subject::Underlay],
             Self::PutHead { group, head, .. } => vec![Subject::Head(group.clone(), head.id.clone())],
             Self::RemoveHead { group, id } => vec![Subject::Head(group.clone(), id.clone())],
+            Self::PutNozzle { nozzle } => vec![Subject::Nozzle(nozzle.id.clone())],
+            Self::RemoveNozzle { id } => vec![Subject::Nozzle(id.clone())],
+            Self::SetFavourites { .. } => vec![Subject::Favourites],
             Self::Batch { edits } => edits.iter().flat_map(Self::subjects).collect(),
         }
     }
@@ -136,6 +147,9 @@ impl Edit {
             Self::SetUnderlay { underlay } => if underlay.is_some() { "Picture beneath" } else { "Picture taken away" }.into(),
             Self::PutHead { .. } => "Head on the board".into(),
             Self::RemoveHead { .. } => "Head taken off the board".into(),
+            Self::PutNozzle { nozzle } => format!("Nozzle {}", nozzle.label),
+            Self::RemoveNozzle { .. } => "Nozzle removed".into(),
+            Self::SetFavourites { .. } => "Nozzles on the truck".into(),
             Self::Batch { edits } => edits.first().map_or_else(|| "Nothing".into(), Self::describe),
         }
     }
@@ -148,7 +162,7 @@ impl Edit {
 pub fn apply(plan: &Plan, edit: &Edit, catalogue: &Catalogue) -> Result<(Plan, Edit), EditError> {
     let mut next = plan.clone();
     let inverse = change(&mut next, edit)?;
-    let faults = validate(&next, catalogue);
+    let faults = validate(&next, next.with_own(catalogue));
     if faults.is_empty() { Ok((next, inverse)) } else { Err(EditError::Faults(faults)) }
 }
 
@@ -184,6 +198,12 @@ impl Named for Thing {
 }
 impl Named for DrawnHead {
     const WHAT: &'static str = "head on the board";
+    fn id(&self) -> &str {
+        &self.id
+    }
+}
+impl Named for OwnNozzle {
+    const WHAT: &'static str = "nozzle of the house";
     fn id(&self) -> &str {
         &self.id
     }
@@ -307,6 +327,21 @@ fn change(plan: &mut Plan, edit: &Edit) -> Result<Edit, EditError> {
             let g = place(&plan.groups, group)?;
             let (head, at) = take(&mut plan.groups[g].drawn, id)?;
             Edit::PutHead { group: group.clone(), head, at: Some(at) }
+        }
+        Edit::PutNozzle { nozzle } => {
+            plan.tables = Tables::default();
+            match put(&mut plan.nozzles, nozzle.clone(), None) {
+                Some(old) => Edit::PutNozzle { nozzle: old },
+                None => Edit::RemoveNozzle { id: nozzle.id.clone() },
+            }
+        }
+        Edit::RemoveNozzle { id } => {
+            plan.tables = Tables::default();
+            Edit::PutNozzle { nozzle: take(&mut plan.nozzles, id)?.0 }
+        }
+        Edit::SetFavourites { ids } => {
+            plan.tables = Tables::default();
+            Edit::SetFavourites { ids: std::mem::replace(&mut plan.favourites, ids.clone()) }
         }
         Edit::Batch { edits } => {
             let mut back = edits.iter().map(|e| change(plan, e)).collect::<Result<Vec<_>, _>>()?;

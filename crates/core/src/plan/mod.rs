@@ -8,6 +8,7 @@ mod groups;
 mod history;
 mod rules;
 mod supply;
+mod tables;
 #[cfg(test)]
 pub(crate) mod tests;
 mod validate;
@@ -21,9 +22,11 @@ pub use groups::{Arrangement, DripRow, Exposure, HeadGroup, HeadRef, Lot, Plants
 pub use history::{Entry, EntryKind, History, fold};
 pub use rules::{DripSchool, HeadSchool, HouseRules};
 pub use supply::{ChainItem, ChainPart, PumpPoint, Reading, ReadingKind, School, Supply, Water};
+pub(crate) use tables::Tables;
 pub use validate::validate;
 pub use valves::{Mainline, Regulation, Valve};
 
+use crate::catalogue::OwnNozzle;
 use crate::site::Site;
 use crate::units::UnitSystem;
 use schemars::JsonSchema;
@@ -55,6 +58,12 @@ pub struct Plan {
     /// The ground, as drawn.
     #[serde(default, skip_serializing_if = "Site::is_blank")]
     pub site: Site,
+    /// Nozzles of the house that this job may use, beside the built-in classes.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub nozzles: Vec<OwnNozzle>,
+    /// Ids of nozzles on the truck: laid before others of their kind.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub favourites: Vec<String>,
     /// Points of connection.
     #[serde(default)]
     pub supplies: Vec<Supply>,
@@ -64,6 +73,9 @@ pub struct Plan {
     /// Valves; each is a station.
     #[serde(default)]
     pub valves: Vec<Valve>,
+    /// The tables with its own rows, made when first asked for.
+    #[serde(skip)]
+    pub(crate) tables: Tables,
 }
 
 impl Plan {
@@ -77,9 +89,12 @@ impl Plan {
             units,
             rules: HouseRules::default(),
             site: Site::default(),
+            nozzles: Vec::new(),
+            favourites: Vec::new(),
             supplies: vec![Supply::new("s1", "Meter")],
             groups: Vec::new(),
             valves: Vec::new(),
+            tables: Tables::default(),
         }
     }
 

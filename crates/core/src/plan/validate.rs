@@ -1,7 +1,7 @@
 //! Every fault of a plan, located, before anything is computed with it.
 
 use super::{ChainPart, Fault, HeadGroup, Plan, ReadingKind, Regulation, Supply, Valve, Water};
-use crate::catalogue::{Catalogue, Nozzle, PipeId, Role, TURNS_DOWN};
+use crate::catalogue::{Catalogue, Kind, Nozzle, PipeId, Role, TURNS_DOWN};
 use crate::units::{Flow, Length, Pressure};
 use std::collections::HashSet;
 
@@ -9,10 +9,13 @@ use std::collections::HashSet;
 const MOST_HEADS: u32 = 5_000;
 const MOST_EMITTERS: u32 = 20_000;
 const MOST_ENTRIES: usize = 500;
+const MOST_OWN: usize = 300;
 
 /// All faults, in the order of the file. Empty: the plan can be assessed.
 pub fn validate(plan: &Plan, catalogue: &Catalogue) -> Vec<Fault> {
+    let catalogue = plan.with_own(catalogue);
     let mut check = Check { faults: Vec::new(), catalogue };
+    check.nozzles(plan);
     check.plan(plan);
     check.faults
 }
@@ -23,6 +26,50 @@ struct Check<'a> {
 }
 
 impl Check<'_> {
+    /// Nozzles of the house: few, named apart, with charts that make sense.
+    fn nozzles(&mut self, plan: &Plan) {
+        if plan.nozzles.len() > MOST_OWN {
+            return self.fault("nozzles", format!("has {} entries; at most {MOST_OWN} in one job", plan.nozzles.len()));
+        }
+        if plan.favourites.len() > MOST_OWN {
+            return self.fault("favourites", format!("has {} entries; at most {MOST_OWN}", plan.favourites.len()));
+        }
+        let mut seen = HashSet::new();
+        for (i, n) in plan.nozzles.iter().enumerate() {
+            let at = format!("nozzles[{i}]");
+            if n.id.is_empty() || n.id.len() > 64 || Catalogue::builtin().nozzle(&n.id).is_some() || !seen.insert(&n.id) {
+                self.fault(format!("{at}.id"), format!("‘{}’ is no name of its own", n.id));
+            }
+            if n.label.trim().is_empty() {
+                self.fault(format!("{at}.label"), "needs a name");
+            }
+            self.text(&format!("{at}.label"), &n.label, 80);
+            if matches!(n.kind, Kind::Dripline | Kind::Emitter | Kind::Tape | Kind::Bubbler) {
+                self.fault(format!("{at}.kind"), "only heads that throw have a chart");
+            }
+            if !(1..=200).contains(&n.chart.len()) {
+                self.fault(format!("{at}.chart"), "has 1 to 200 rows");
+            }
+            for (j, row) in n.chart.iter().enumerate() {
+                let at = format!("{at}.chart[{j}]");
+                self.pressure(format!("{at}.pressure"), row.pressure);
+                self.flow(format!("{at}.flow"), row.flow);
+                self.length(format!("{at}.radius"), row.radius, 200.0, false);
+                if !(20..=360).contains(&row.arc) {
+                    self.fault(format!("{at}.arc"), "must be from 20 to 360 degrees");
+                }
+            }
+            // A nozzle gives more where more presses on it.
+            let fit = Catalogue::builtin().kinds.iter().find(|k| k.kind == n.kind).and_then(|k| n.fit(k));
+            if let Some(fit) = fit.filter(|f| !(0.0..=1.5).contains(&f.exponent) || !f.flow.lpm().is_finite()) {
+                self.fault(format!("{at}.chart"), format!("flow goes with the pressure to the power {:.2}: a nozzle lies between 0 and 1.5, about 0.5", fit.exponent));
+            }
+            if n.price.is_some_and(|p| p.is_sign_negative() || p > 1_000_000.into()) {
+                self.fault(format!("{at}.price"), "must be from 0 to 1000000");
+            }
+        }
+    }
+
     fn fault(&mut self, path: impl Into<String>, message: impl Into<String>) {
         self.faults.push(Fault { path: path.into(), message: message.into() });
     }

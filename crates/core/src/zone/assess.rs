@@ -159,7 +159,7 @@ impl ZoneAssessment {
     }
     /// How the figures of one head come about; `at` is its place in `heads`.
     pub fn head_workings(&self, at: usize, plan: &Plan) -> Vec<(&'static str, Working)> {
-        let catalogue = Catalogue::builtin();
+        let catalogue = plan.catalogue();
         let units = plan.units;
         let Some(head) = self.heads.get(at) else { return Vec::new() };
         let Some((group, nozzle)) = plan.group(&head.head.group).and_then(|g| Some((g, catalogue.nozzle(&g.nozzle)?))) else { return Vec::new() };
@@ -226,6 +226,7 @@ impl ZoneAssessment {
 /// # Errors
 /// [`ZoneFault`].
 pub fn assess_zone(plan: &Plan, valve: &Valve, catalogue: &Catalogue) -> Result<ZoneAssessment, ZoneFault> {
+    let catalogue = plan.with_own(catalogue);
     let model = zone_model(plan, valve, catalogue)?;
     if model.heads.is_empty() {
         return Err(ZoneFault::Empty);

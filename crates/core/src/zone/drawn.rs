@@ -101,7 +101,7 @@ fn to_water(plan: &Plan, group: &HeadGroup, head: &DrawnHead, full: Length) -> f
         .iter()
         .filter(|g| g.area == group.area)
         .flat_map(|g| {
-            let full = crate::catalogue::Catalogue::builtin().nozzle(&g.nozzle).and_then(|n| n.radius).unwrap_or(g.spacing);
+            let full = plan.catalogue().nozzle(&g.nozzle).and_then(|n| n.radius).unwrap_or(g.spacing);
             g.drawn.iter().map(move |h| sector(h, full))
         })
         .sum();

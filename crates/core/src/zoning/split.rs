@@ -79,6 +79,7 @@ fn head_flow(group: &HeadGroup, nozzle: &Nozzle, arc: u16) -> Flow {
 /// The least number of valves: for every class of heads that may share, its nominal flow over the
 /// design flow, rounded up.
 pub fn lower_bound(plan: &Plan, design_flow: Option<Flow>, catalogue: &Catalogue) -> Bound {
+    let catalogue = plan.with_own(catalogue);
     let mut bound = Bound { valves: 0, lines: Vec::new() };
     for class in classes(plan, catalogue, |_, _| true) {
         let flow: Flow = class.iter().map(|c| c.flow).sum();
@@ -104,6 +105,7 @@ fn at_least(flow: Flow, limit: Option<Flow>) -> usize {
 ///
 /// Deterministic: the same plan gives the same proposal.
 pub fn propose(plan: &Plan, design_flows: &[(String, Option<Flow>)], scope: Scope, catalogue: &Catalogue) -> Proposal {
+    let catalogue = plan.with_own(catalogue);
     let locked = |on: Option<&str>| on.is_some_and(|v| plan.valve(v).is_some_and(|v| v.locked));
     let wanted = |_: &HeadRef, on: Option<&str>| match scope {
         Scope::Unassigned => on.is_none(),

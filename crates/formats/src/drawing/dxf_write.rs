@@ -1,7 +1,6 @@
 use dxf::entities::{Arc, Circle, Entity, EntityType, LwPolyline, ModelPoint, Text};
 use dxf::enums::{AcadVersion, Units};
 use dxf::{LwPolylineVertex, Point as DxfPoint};
-use fenlo_core::catalogue::Catalogue;
 use fenlo_core::plan::Plan;
 use fenlo_core::site::{Area, Dry, Form, Point, Thing, Vertex, What};
 
@@ -14,7 +13,7 @@ pub fn write_dxf(plan: &Plan) -> Vec<u8> {
     for thing in &plan.site.things {
         add(&mut file, thing);
     }
-    let catalogue = Catalogue::builtin();
+    let catalogue = plan.catalogue();
     for (group, head) in plan.groups.iter().flat_map(|g| g.drawn.iter().map(move |h| (g, h))) {
         let full = catalogue.nozzle(&group.nozzle).and_then(|n| n.radius).unwrap_or(group.spacing);
         put(&mut file, "heads", EntityType::Circle(Circle { center: point(head.at), radius: 0.05, ..Circle::default() }));

@@ -29,7 +29,7 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
       (count) => this.untold(count),
     );
     if (kept) {
-      this.view.live = kept;
+      this.view.live = kept.live;
       this.view.settle();
     }
     this.wire = new Wire(this.job, Number(ground.dataset.seq), {
@@ -64,12 +64,15 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
     on(document.body, "board-changed", () => this.wire.catchUp().then(() => this.sheet()));
     this.seen(this.view);
     this.turnNorth(Number($("north").dataset.degrees));
+    // The page was drawn anew, by Undo or a remedy: the water stays in sight.
+    this.water = kept?.water ?? null;
+    this.askWater();
   }
 
   leave() {
     this.off.abort();
     this.wire.close();
-    return this.view.live;
+    return { live: this.view.live, water: this.water };
   }
 
   // What the server says ----------------------------------------------------------------------

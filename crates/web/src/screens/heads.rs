@@ -90,19 +90,19 @@ fn is_rows(kind: Kind) -> bool {
 
 pub fn body(job: &Assessed) -> Result<String, AppError> {
     let cards: Result<String, AppError> = job.plan().groups.iter().map(|g| card(job, g)).collect();
-    Ok(Page { job: job.open.id, total: total(job), groups: cards?, nozzles: choices::nozzles("spray-12") }.render()?)
+    Ok(Page { job: job.open.id, total: total(job), groups: cards?, nozzles: choices::nozzles(job.plan().catalogue(), "spray-12") }.render()?)
 }
 
 fn total(job: &Assessed) -> String {
     let plan = job.plan();
     let heads: u32 = plan.groups.iter().map(HeadGroup::count).sum();
-    let flow: Flow = plan.groups.iter().map(nominal).sum();
+    let flow: Flow = plan.groups.iter().map(|g| nominal(plan, g)).sum();
     format!("<b>{heads}</b> heads or rows, <b>{}</b> at nominal pressure, on <b>{}</b> valves", flow.show(plan.units), plan.valves.len())
 }
 
-fn nominal(group: &HeadGroup) -> Flow {
+fn nominal(plan: &Plan, group: &HeadGroup) -> Flow {
     let emitters = f64::from(group.row.map_or(1, |r| r.emitters));
-    let nozzle = Catalogue::builtin().nozzle(&group.nozzle);
+    let nozzle = plan.catalogue().nozzle(&group.nozzle);
     nozzle.map_or(Flow::ZERO, |n| group.heads().map(|h| n.flow_for_arc(h.1)).sum::<Flow>() * emitters)
 }
 
@@ -124,12 +124,12 @@ fn says(job: &Assessed, group: &HeadGroup) -> String {
         valves.push(format!("<b>{loose} on no valve</b>"));
     }
     let where_to = if group.is_drawn() { format!(r#" <a href="/jobs/{}/ground">drawn on the board</a>"#, job.open.id) } else { String::new() };
-    format!("{} heads{where_to}, {} · {}", group.count(), nominal(group).show(u), valves.join(" · "))
+    format!("{} heads{where_to}, {} · {}", group.count(), nominal(job.plan(), group).show(u), valves.join(" · "))
 }
 
 fn card(job: &Assessed, group: &HeadGroup) -> Result<String, AppError> {
     let u = job.plan().units;
-    let nozzle = Catalogue::builtin().nozzle(&group.nozzle);
+    let nozzle = job.plan().catalogue().nozzle(&group.nozzle);
     let rows = nozzle.is_some_and(|n| is_rows(n.kind));
     let counts = group.counts_by_arc();
     let of = |arc: u16| counts.iter().find(|c| c.0 == arc).map_or(String::new(), |c| c.1.to_string());
@@ -141,7 +141,7 @@ fn card(job: &Assessed, group: &HeadGroup) -> Result<String, AppError> {
         name: &group.name,
         says: says(job, group),
         drawn: group.is_drawn(),
-        nozzles: choices::nozzles(&group.nozzle),
+        nozzles: choices::nozzles(job.plan().catalogue(), &group.nozzle),
         fixed: nozzle.is_some_and(|n| n.arc_rule == ArcRule::Fixed),
         rows,
         rows_word: if rows { "Rows" } else { "How many" },
@@ -185,7 +185,7 @@ pub async fn page(State(app): State<App>, Path(job): Path<i64>) -> Result<Respon
 /// Adds what is wanted to get loose heads onto valves: on the valve that its group is on already,
 /// else by a proposal.
 pub fn with_valves(plan: &Plan, edit: Edit, design: &[(String, Option<Flow>)]) -> Edit {
-    let catalogue = Catalogue::builtin();
+    let catalogue = plan.catalogue();
     let Ok((next, _)) = apply(plan, &edit, catalogue) else { return edit };
     let mut edits = vec![edit];
     let mut plan = next;
@@ -210,7 +210,7 @@ pub fn with_valves(plan: &Plan, edit: Edit, design: &[(String, Option<Flow>)]) -
 
 /// A new group with what is usual, to be changed in place.
 fn usual(plan: &Plan, f: &mut Fields) -> HeadGroup {
-    let catalogue = Catalogue::builtin();
+    let catalogue = plan.catalogue();
     let nozzle = catalogue.nozzle(f.get("nozzle"));
     let kind = nozzle.map(|n| n.kind);
     let metric = plan.units == UnitSystem::Metric;
@@ -272,8 +272,8 @@ fn counts(f: &mut Fields) -> Vec<(u16, u32)> {
 }
 
 /// The group as the form has it now.
-fn read(f: &mut Fields, was: &HeadGroup) -> HeadGroup {
-    let nozzle = Catalogue::builtin().nozzle(f.get("nozzle"));
+fn read(catalogue: &Catalogue, f: &mut Fields, was: &HeadGroup) -> HeadGroup {
+    let nozzle = catalogue.nozzle(f.get("nozzle"));
     let rows = nozzle.is_some_and(|n| is_rows(n.kind));
     let fixed = nozzle.is_some_and(|n| n.arc_rule == ArcRule::Fixed);
     if was.is_drawn() {
@@ -338,13 +338,13 @@ pub async fn save(State(app): State<App>, Path((job, group)): Path<(i64, String)
     let known = app.job(job).await?;
     let was = known.plan().group(&group).ok_or_else(|| AppError::Conflict("this area was removed".into()))?.clone();
     let mut f = Fields::new(pairs, known.plan().units);
-    let now = read(&mut f, &was);
+    let now = read(known.plan().catalogue(), &mut f, &was);
     if !f.errors.is_empty() {
         return Ok(refuse(&group, &FIELDS, &f.errors));
     }
     let base = base_of(&f, &known);
     // Another family of nozzle has other fields: the card is drawn anew.
-    let rule = |g: &HeadGroup| Catalogue::builtin().nozzle(&g.nozzle).map(|n| (n.arc_rule, is_rows(n.kind)));
+    let rule = |g: &HeadGroup| known.plan().catalogue().nozzle(&g.nozzle).map(|n| (n.arc_rule, is_rows(n.kind)));
     let new_card = rule(&was) != rule(&now);
     let edit = with_valves(known.plan(), Edit::PutGroup { group: now, at: None }, &known.assessment.design_flows());
     match app.edit(job, base, edit).await {

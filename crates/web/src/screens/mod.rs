@@ -1,5 +1,6 @@
 //! One file a screen: its routes, its view models. Templates of the same names are in `templates/`.
 
+pub mod catalogue;
 pub mod details;
 pub mod findings;
 pub mod ground;
@@ -47,6 +48,7 @@ fn body(job: &Assessed, here: &Here) -> Result<String, AppError> {
         Screen::Water => water::body(job, here.pick.as_deref()),
         Screen::Ground => ground::body(job),
         Screen::Heads => heads::body(job),
+        Screen::Catalogue => catalogue::body(job, here.pick.as_deref()),
         Screen::Layout => layout::body(job, here.pick.as_deref()),
         Screen::Valves => valves::body(job, here.pick.as_deref()),
         Screen::Pressure => pressure::body(job, here.pick.as_deref(), None),

@@ -102,7 +102,7 @@ pub fn options(c: &Comparison, units: UnitSystem, looked: Option<usize>, look: i
 
 /// The walk of a zone, with an option drawn over it.
 pub fn drawing(plan: &Plan, zone: &ZoneAssessment, with: Option<&ZoneAssessment>) -> String {
-    let catalogue = Catalogue::builtin();
+    let catalogue = plan.catalogue();
     let kind = plan.group(&zone.lowest().head.group).and_then(|g| catalogue.nozzle(&g.nozzle)).map_or("head", |n| &catalogue.kind(n.kind).label);
     pressure_walk(WalkDrawing { steps: &zone.walk, with_remedy: with.map(|z| z.walk.as_slice()), band: zone.lowest().band, kind, units: plan.units })
 }

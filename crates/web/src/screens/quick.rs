@@ -252,7 +252,7 @@ pub async fn page(Query(query): Query<Pairs>) -> Result<Response, AppError> {
             services: choices::pipes(pipe("service").as_ref(), Some("none")),
             service_length: get("service_length").to_owned(),
             backflows: choices::devices(&[Role::Backflow], get("backflow"), Some("none")),
-            nozzles: choices::nozzles(get("head")),
+            nozzles: choices::nozzles(Catalogue::builtin(), get("head")),
             arc: get("arc").to_owned(),
             count: get("count").to_owned(),
             spacing: get("spacing").to_owned(),

@@ -173,7 +173,7 @@ fn lane(job: &Assessed, valve: &Valve, report: &ZoneReport, chosen: bool) -> Res
 }
 
 fn kinds(plan: &Plan, valve: &Valve) -> String {
-    let catalogue = Catalogue::builtin();
+    let catalogue = plan.catalogue();
     let on = plan.groups.iter().filter_map(|g| {
         let n = g.heads_on(Some(&valve.id)).len();
         let label = catalogue.nozzle(&g.nozzle).map_or(g.nozzle.as_str(), |n| &n.label);
@@ -195,7 +195,7 @@ pub fn regulator(valve: &Valve, u: UnitSystem) -> String {
 fn detail(job: &Assessed, valve: &Valve) -> Result<String, AppError> {
     let plan = job.plan();
     let u = plan.units;
-    let catalogue = Catalogue::builtin();
+    let catalogue = plan.catalogue();
     let report = job.assessment.zone(&valve.id);
     let zone = report.and_then(|z| z.zone.as_ref().ok());
     let on: Vec<&HeadGroup> = plan.groups.iter().filter(|g| g.is_on(&valve.id)).collect();

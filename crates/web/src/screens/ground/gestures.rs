@@ -147,7 +147,8 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
     let (mut things, mut heads, mut valves, mut all_heads) = (BTreeSet::new(), BTreeSet::new(), BTreeSet::new(), false);
     for subject in edits.iter().flat_map(Edit::subjects) {
         match subject {
-            Subject::Job => out.reload = true,
+            // The lists of nozzles change too.
+            Subject::Job | Subject::Nozzle(_) | Subject::Favourites => out.reload = true,
             Subject::North => out.north = Some(plan.site.north),
             Subject::Underlay => out.underlay = Some(board::underlay(plan, &picture_href(known))),
             Subject::Thing(id) => {

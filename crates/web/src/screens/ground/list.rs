@@ -3,7 +3,6 @@ use crate::error::AppError;
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
-use fenlo_core::catalogue::Catalogue;
 use fenlo_core::site::{Thing, What};
 use fenlo_core::units::{Length, Surface};
 use serde::Deserialize;
@@ -58,7 +57,7 @@ fn html(job: &Assessed, page: usize) -> Result<String, AppError> {
     });
     let heads = heads.map(|(g, h)| Row {
         id: h.id.clone(),
-        kind: Catalogue::builtin().nozzle(&g.nozzle).map_or_else(|| "Head".to_owned(), |n| n.label.clone()),
+        kind: plan.catalogue().nozzle(&g.nozzle).map_or_else(|| "Head".to_owned(), |n| n.label.clone()),
         name: g.name.clone(),
         size: format!("{}° looking {:.0}°", h.arc, h.facing),
         round: h.valve.as_deref().map_or("no valve".to_owned(), |v| format!("valve {}", plan.valve_number(v))),

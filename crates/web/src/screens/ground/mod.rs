@@ -92,7 +92,7 @@ pub fn body(job: &Assessed) -> Result<String, AppError> {
         areas: choices::of(&AREAS, "lawn"),
         dry: choices::of(&DRY, "building"),
         places: choices::of(&PLACES, "valve-box"),
-        nozzles: choices::nozzles("spray-12").into_iter().filter(|g| g.options.iter().any(|o| throws(&o.value))).collect(),
+        nozzles: choices::nozzles(plan.catalogue(), "spray-12").into_iter().filter(|g| g.options.iter().any(|o| throws(plan, &o.value))).collect(),
         valves: std::iter::once(none).chain(choices::valves(plan, None)).collect(),
         sheet: sheet::html(job, &[])?,
         things: plan.site.things.len() + heads,
@@ -101,8 +101,8 @@ pub fn body(job: &Assessed) -> Result<String, AppError> {
 }
 
 /// True for nozzles that throw: drip is listed, not drawn.
-pub fn throws(nozzle: &str) -> bool {
-    fenlo_core::catalogue::Catalogue::builtin().nozzle(nozzle).is_some_and(|n| n.radius.is_some())
+pub fn throws(plan: &fenlo_core::plan::Plan, nozzle: &str) -> bool {
+    plan.catalogue().nozzle(nozzle).is_some_and(|n| n.radius.is_some())
 }
 
 pub async fn page(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {

@@ -390,7 +390,7 @@ fn head_sheet(job: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads {
     let plan = job.plan();
     let u = plan.units;
     let (group, head) = heads[0];
-    let nozzle = Catalogue::builtin().nozzle(&group.nozzle);
+    let nozzle = plan.catalogue().nozzle(&group.nozzle);
     let full = nozzle.and_then(|n| n.radius).unwrap_or(group.spacing);
     let same = |f: fn(&(&HeadGroup, &DrawnHead)) -> String| if heads.iter().all(|h| f(h) == f(&heads[0])) { f(&heads[0]) } else { String::new() };
     let single = heads.len() == 1;
@@ -424,7 +424,7 @@ fn head_sheet(job: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads {
         single,
         several: heads.len() > 2,
         locked: heads.iter().all(|h| h.1.locked),
-        nozzles: choices::nozzles(&same(|h| h.0.nozzle.clone())).into_iter().filter(|g| g.options.iter().any(|o| super::throws(&o.value))).collect(),
+        nozzles: choices::nozzles(plan.catalogue(), &same(|h| h.0.nozzle.clone())).into_iter().filter(|g| g.options.iter().any(|o| super::throws(plan, &o.value))).collect(),
         valves: any.chain(choices::valves(plan, Some(&valve))).collect(),
         arc: same(|h| h.1.arc.to_string()),
         facing: same(|h| format!("{:.0}", h.1.facing)),

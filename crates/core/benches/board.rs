@@ -29,7 +29,7 @@ fn large() -> Plan {
                 let (x, y) = corner(h / 7);
                 let up = h % 2 == 1;
                 let at = Point::new(x + f64::from((h % 7) as u32) * 3.0, if up { y } else { y + 18.0 });
-                DrawnHead { id: format!("h{h}"), at, arc: 180, facing: if up { 90.0 } else { 270.0 }, radius: None, valve: Some(format!("v{v}")) }
+                DrawnHead { id: format!("h{h}"), at, arc: 180, facing: if up { 90.0 } else { 270.0 }, radius: None, valve: Some(format!("v{v}")), locked: false }
             })
             .collect();
         plan.groups.push(HeadGroup { drawn, ..HeadGroup::new(&format!("g{v}"), &format!("Group {v}"), "rotator-20") });

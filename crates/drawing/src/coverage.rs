@@ -9,7 +9,7 @@ use fenlo_core::units::{Rate, UnitSystem};
 use std::fmt::Write;
 
 /// Upper ends of the bands as shares of the mean, and how they are called in `board.css`.
-const BANDS: [(f32, &str); 6] = [(0.25, "w0"), (0.5, "w1"), (0.75, "w2"), (1.25, "w3"), (1.75, "w4"), (f32::INFINITY, "w5")];
+const BANDS: [(f32, &str); 7] = [(0.5, "w0"), (0.7, "w1"), (0.85, "w2"), (1.0, "w3"), (1.15, "w4"), (1.4, "w5"), (f32::INFINITY, "w6")];
 /// Water off the area is shown from this share of the mean on.
 const SPILT: f32 = 0.08;
 /// Cells drawn at most: finer is not seen.

@@ -1,6 +1,6 @@
 use crate::svg::{escape, nice_step};
-use crate::{FlowBar, WalkDrawing, flow_bar, pressure_glyph, pressure_walk};
-use fenlo_core::units::{Flow, Pressure, UnitSystem};
+use crate::{FlowBar, Over, WalkDrawing, coverage_map, flow_bar, nozzle_curve, pressure_glyph, pressure_walk, scale};
+use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
 use fenlo_core::zone::WalkStep;
 
 fn steps(costs: &[(&str, f64)]) -> Vec<WalkStep> {
@@ -158,4 +158,48 @@ mod board {
         let empty = Plan::new("Empty", UnitSystem::Us);
         assert!(!board_svg(&empty, &assess(&empty, Catalogue::builtin())).contains("inf"));
     }
+}
+
+#[test]
+fn the_map_covers_the_area_in_bands_and_marks_its_ends() {
+    use fenlo_core::coverage::{Pattern, Profile, Throw, coverage};
+    use fenlo_core::plan::Plan;
+    use fenlo_core::site::{Area, Dry, DryKind, Form, Outline, Point, Shape, Thing, What};
+    let rect = |x: f64, w: f64| Shape::plain(Outline::straight(&[Point::new(x, 0.0), Point::new(x + w, 0.0), Point::new(x + w, 6.0), Point::new(x, 6.0)]));
+    let mut plan = Plan::new("t", UnitSystem::Us);
+    plan.site.things.push(Thing { id: "a\"1".into(), name: String::new(), what: What::Area(Area { shape: rect(0.0, 8.0), ..Area::default() }) });
+    plan.site.things.push(Thing { id: "d1".into(), name: String::new(), what: What::Dry(Dry { kind: DryKind::Paving, height: None, form: Form::Region(rect(8.0, 4.0)) }) });
+    let throw = Throw { at: Point::new(7.0, 3.0), facing: 0.0, reach: 4.0, pattern: Pattern::Sector(360.0), profile: Profile::Falling, hollow: 0.0, flow: Flow::from_lpm(9.0) };
+    let c = coverage(&plan, "a\"1", &[throw], None).unwrap();
+    let map = coverage_map(&c, UnitSystem::Us);
+    assert!(map.contains("data-area=\"a&quot;1\"") && map.contains("class=\"driest\"") && map.contains("wettest "), "{map}");
+    assert!(map.contains("class=\"spilt dry\""), "water on the paving is shown as such");
+    // Runs of cells of all bands together are the area: 48 m2, to the width of a cell.
+    let covered: f64 = map
+        .split("<path class=\"w")
+        .skip(1)
+        .filter_map(|p| p.split("/>").next())
+        .flat_map(|p| p.split('M').skip(1))
+        .map(|run| {
+            let figure = |after: char| run.split(after).nth(1).and_then(|t| t.split(['h', 'v', 'z', '-']).next()).and_then(|t| t.parse::<f64>().ok()).unwrap_or(0.0);
+            figure('h') * figure('v')
+        })
+        .sum();
+    assert!((covered - 48.0).abs() < 2.5, "{covered}");
+    assert_eq!(scale(&c, UnitSystem::Us).len(), 7);
+    let none = coverage(&plan, "a\"1", &[], None).unwrap();
+    assert!(!coverage_map(&none, UnitSystem::Us).contains("path") && scale(&none, UnitSystem::Us).is_empty());
+}
+
+#[test]
+fn a_nozzle_is_drawn_over_pressure_with_the_rows_of_its_chart() {
+    use fenlo_core::catalogue::{Catalogue, ChartRow};
+    let c = Catalogue::builtin();
+    let nozzle = c.nozzle("spray-12").unwrap();
+    let row = |psi: f64| ChartRow { pressure: Pressure::from_psi(psi), arc: 180, radius: Length::from_ft(12.0), flow: Flow::from_gpm(1.2) };
+    for over in [Over::Flow, Over::Throw, Over::Rate] {
+        let svg = nozzle_curve(nozzle, c.kind(nozzle.kind), &[row(20.0), row(30.0)], over, UnitSystem::Us);
+        assert!(svg.matches("<circle").count() == 2 && svg.contains("30 psi") && !svg.contains("NaN"), "{svg}");
+    }
+    assert!(nozzle_curve(nozzle, c.kind(nozzle.kind), &[], Over::Throw, UnitSystem::Metric).contains("Throw, m"));
 }

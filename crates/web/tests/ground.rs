@@ -4,7 +4,7 @@
 
 mod server;
 
-use server::{ask, body, gesture, multipart, serve, status};
+use server::{ask, body, gesture, multipart, post, serve, status};
 use sqlx::PgPool;
 
 const ADD: &str = r#"{"do":"add","thing":{"id":"t1","name":"Lawn <b>","what":{"is":"area","kind":"lawn","shape":{"outline":[[0,0],[10,0],[10,10],[0,10]]}}}}"#;
@@ -165,4 +165,86 @@ async fn a_drawing_comes_in_whole_or_not_at_all(pool: PgPool) {
     let board = ask(at, "GET /jobs/1/ground HTTP/1.1", "").await;
     assert!(board.contains("North, 800 m²"), "one lawn of 40 by 20 m");
     assert_eq!(status(&take("unit=1&layer0=area:lawn&layer1=skip").await), "404", "taken once");
+}
+
+#[sqlx::test(migrations = false)]
+async fn the_water_map_is_computed_and_hostile_asking_is_answered(pool: PgPool) {
+    let at = serve(&pool).await;
+    gesture(at, "1", 0, "a", ADD).await;
+    let set = gesture(at, "1", 1, "b", r#"{"do":"set-head","id":"h1","at":[5,5],"nozzle":"spray-15","group":"gx","valve":null}"#).await;
+    assert_eq!(status(&set), "200", "{}", body(&set));
+    let seen = ask(at, "GET /jobs/1/ground/coverage?area=t1&wind=0&from= HTTP/1.1", "").await;
+    assert_eq!(status(&seen), "200");
+    let map: serde_json::Value = serde_json::from_str(body(&seen)).unwrap();
+    assert!(map["map"].as_str().unwrap().contains("class=\"driest\"") && map["panel"].as_str().unwrap().contains("1 heads at nominal pressure"), "{map}");
+    // Tried, not done: the map moves, the job does not.
+    let tried = r#"{"asked":{"area":"t1","wind":0,"from":""},"gesture":{"do":"move","ids":["h1"],"motion":{"shift":{"by":[3,0]}}}}"#;
+    let request = "POST /jobs/1/ground/coverage HTTP/1.1\r\ncontent-type: application/json";
+    let moved = ask(at, request, tried).await;
+    assert!(status(&moved) == "200" && body(&moved).contains("as it would be"), "{moved}");
+    assert!(body(&ask(at, "GET /jobs/1/ground/changes?since=0 HTTP/1.1", "").await).contains("\"seq\":2"));
+    for bad in ["{}", r#"{"asked":{"area":"t1"},"gesture":{"do":"fly"}}"#] {
+        assert!(status(&ask(at, request, bad).await).starts_with('4'), "{bad}");
+    }
+    for path in ["coverage?area=nobody&wind=1e99&from=%3Cscript%3E", "coverage", "coverage/findings?area=t1", "coverage/findings?area=nobody"] {
+        let answer = ask(at, &format!("GET /jobs/1/ground/{path} HTTP/1.1"), "").await;
+        assert!(status(&answer) == "200" && !answer.contains("<script>"), "{path}: {answer}");
+    }
+    let found = ask(at, "GET /jobs/1/ground/coverage/findings?area=t1 HTTP/1.1", "").await;
+    assert!(body(&found).contains("A part stays dry") && body(&found).contains("Lay out spray anew"), "{found}");
+}
+
+#[sqlx::test(migrations = false)]
+async fn a_long_comparison_says_how_far_it_is_and_stops_when_asked(pool: PgPool) {
+    let at = serve(&pool).await;
+    let park = r#"{"do":"add","thing":{"id":"park","what":{"is":"area","kind":"lawn","shape":{"outline":[[0,0],[180,0],[180,150],[0,150]]}}}}"#;
+    assert_eq!(status(&gesture(at, "1", 0, "a", park).await), "200");
+    let begun = post(at, "/jobs/1/layout/run", "area=", "").await;
+    assert!(status(&begun) == "200" && body(&begun).contains("Trying layouts: ") && body(&begun).contains("of 6"), "{begun}");
+    let stopped = post(at, "/jobs/1/layout/stop", "area=", "").await;
+    assert!(body(&stopped).contains("Stopp"), "{stopped}");
+    // It ends soon, and what it did not get to says so; nothing was laid out.
+    let mut last = String::new();
+    for _ in 0..100 {
+        last = ask(at, "GET /jobs/1/layout/progress HTTP/1.1", "").await;
+        if !body(&last).contains("<progress") {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
+    assert!(body(&last).contains("Stopped: areas that were not reached"), "{last}");
+    assert!(status(&post(at, "/jobs/1/layout/use", "area=park&kind=spray", "").await).starts_with('4'));
+    assert!(status(&post(at, "/jobs/1/layout/use", "area=park&kind=cannon", "").await).starts_with('4'));
+    // Ground that changed since is not laid out by what was compared before.
+    let lawn = r#"{"do":"add","thing":{"id":"lawn","what":{"is":"area","kind":"lawn","shape":{"outline":[[200,0],[206,0],[206,6],[200,6]]}}}}"#;
+    assert_eq!(status(&gesture(at, "1", 1, "b", lawn).await), "200");
+    post(at, "/jobs/1/layout/run", "area=lawn", "").await;
+    for _ in 0..100 {
+        last = ask(at, "GET /jobs/1/layout/progress HTTP/1.1", "").await;
+        if body(&last).contains("Take it") {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
+    assert_eq!(status(&gesture(at, "1", 2, "c", r#"{"do":"corner","id":"lawn","ring":0,"index":2,"to":[207,7]}"#).await), "200");
+    assert_eq!(status(&post(at, "/jobs/1/layout/use", "area=lawn&kind=spray", "").await), "409");
+}
+
+#[sqlx::test(migrations = false)]
+async fn charts_are_looked_at_saved_and_given_back(pool: PgPool) {
+    let at = serve(&pool).await;
+    let chart = "chart=name%2Ckind%2Cpressure+psi%2Cradius+ft%2Cflow+gpm%0A%3Cb%3EOurs%2Cspray%2C30%2C12%2C2.4%0ABad%2Cspray%2C-1%2C12%2C2.4&kind=";
+    let seen = post(at, "/jobs/1/catalogue/preview", chart, "").await;
+    assert!(body(&seen).contains("&#60;b&#62;Ours") && body(&seen).contains("pressure is ‘-1’") && !body(&seen).contains("<b>Ours"), "{seen}");
+    assert!(!body(&ask(at, "GET /jobs/1/catalogue.csv HTTP/1.1", "").await).contains("Ours"), "nothing is saved by looking");
+    assert_eq!(status(&post(at, "/jobs/1/catalogue/save", chart, "").await), "200");
+    let csv = ask(at, "GET /jobs/1/catalogue.csv HTTP/1.1", "").await;
+    assert!(body(&csv).contains("<b>Ours,spray,30,360,12,2.4,") && csv.contains("attachment"), "{csv}");
+    assert!(!body(&csv).contains("Bad"), "rows with faults stay out");
+    for (path, form) in [("save", "chart=&kind="), ("remove", "id=nobody"), ("add", "name=&kind=spray&pressure=-4+psi&arc=9999&radius=0&flow=x&price=much")] {
+        assert!(status(&post(at, &format!("/jobs/1/catalogue/{path}"), form, "").await).starts_with('4'), "{path}");
+    }
+    assert_eq!(status(&post(at, "/jobs/1/catalogue/truck", "id=spray-15&on=yes", "").await), "200");
+    assert!(body(&ask(at, "GET /jobs/1/catalogue HTTP/1.1", "").await).contains("checked"));
+    assert_eq!(status(&ask(at, "GET /jobs/1/catalogue/nozzle?nozzle=none HTTP/1.1", "").await), "404");
 }

@@ -38,6 +38,9 @@ impl Trial<'_> {
     }
 }
 
+/// Rounds over all heads at most.
+const ROUNDS: usize = 8;
+
 /// The water of some heads on the ground.
 pub(super) struct Water<'a, 'g> {
     catalogue: &'a Catalogue,
@@ -160,10 +163,11 @@ impl<'a, 'g> Water<'a, 'g> {
         }
     }
 
-    /// Rounds of search; fewer where nothing gets better any more.
-    pub fn improve(&mut self, field: &Field, family: &Family<'a>, throw: f64, rounds: usize, stopped: &dyn Fn() -> bool) {
+    /// Rounds of search; fewer where nothing gets better any more. Heads that are `strewn` rather than
+    /// in rows may be moved too.
+    pub fn improve(&mut self, field: &Field, family: &Family<'a>, throw: f64, strewn: bool, stopped: &dyn Fn() -> bool) {
         self.fill(field, family, throw);
-        for round in 0..rounds {
+        for round in 0..ROUNDS {
             let mut better = false;
             for i in 0..self.heads.len() {
                 if stopped() {
@@ -172,7 +176,7 @@ impl<'a, 'g> Water<'a, 'g> {
                 if self.heads[i].fixed {
                     continue;
                 }
-                for other in self.variants(i, field, family, throw, round) {
+                for other in self.variants(i, field, family, throw, round, strewn) {
                     better |= self.exchange(i, other);
                 }
             }
@@ -188,7 +192,7 @@ impl<'a, 'g> Water<'a, 'g> {
     }
 
     /// A head a little otherwise.
-    fn variants(&self, i: usize, field: &Field, family: &Family<'a>, throw: f64, round: usize) -> Vec<Trial<'a>> {
+    fn variants(&self, i: usize, field: &Field, family: &Family<'a>, throw: f64, round: usize, strewn: bool) -> Vec<Trial<'a>> {
         let head = &self.heads[i];
         let mut out = Vec::new();
         let (least, most) = family.arcs();
@@ -213,10 +217,15 @@ impl<'a, 'g> Water<'a, 'g> {
                 with(arc + by, head.facing + side * f64::from(by) / 2.0, length, head.at);
             }
         }
-        // Heads inside may give way; those on edges and corners stand where they are told.
-        if arc == 360 {
+        // Heads strewn inside may give way, but not to where another stands; those on edges, corners and
+        // in rows stand where they are told.
+        if arc == 360 && strewn {
             for degrees in [0.0, 90.0, 180.0, 270.0] {
-                with(arc, head.facing, length, head.at.toward(degrees, throw * if round % 2 == 0 { 0.08 } else { 0.04 }));
+                let to = head.at.toward(degrees, throw * if round.is_multiple_of(2) { 0.08 } else { 0.04 });
+                let apart = |h: &Trial<'_>| h.at == head.at || h.at.distance(to) > throw * 0.6;
+                if self.heads.iter().all(apart) {
+                    with(arc, head.facing, length, to);
+                }
             }
         }
         out

@@ -173,7 +173,7 @@ fn spread(field: &Field, place: usize, ground: &Ground, spacing: f64, points: &m
     // Every few cells is enough to place heads by.
     let stride = ((spacing / 8.0 / ground.grid.cell).floor() as usize).max(1);
     let cells: Vec<Point> = (0..ground.grid.len())
-        .filter(|c| ground.under[*c] == Under::Area && (c / ground.grid.cols) % stride == 0 && (c % ground.grid.cols) % stride == 0)
+        .filter(|c| ground.under[*c] == Under::Area && (c / ground.grid.cols).is_multiple_of(stride) && (c % ground.grid.cols).is_multiple_of(stride))
         .map(|c| ground.grid.centre(c))
         .filter(|p| field.piece_holds(place, *p))
         .collect();

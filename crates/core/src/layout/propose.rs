@@ -188,7 +188,7 @@ pub fn propose(plan: &Plan, area: &str, kind: Kind, catalogue: &Catalogue, progr
         let mut water = Water::new(catalogue, &ground, candidate.heads);
         let as_placed = water.heads.clone();
         if candidate.spacing.is_some() {
-            water.improve(&field, &family, candidate.throw, 8, &stopped);
+            water.improve(&field, &family, candidate.throw, candidate.pattern == "free", &stopped);
         }
         if stopped() {
             return Err(LayoutFault::Stopped);

@@ -1,6 +1,6 @@
 use super::*;
 use crate::catalogue::Catalogue;
-use crate::units::{Length, Pressure};
+use crate::units::{Flow, Length, Pressure, UnitSystem};
 use proptest::prelude::*;
 
 pub(crate) fn group(id: &str, nozzle: &str, lots: &[(u16, u32)]) -> HeadGroup {
@@ -193,4 +193,41 @@ fn a_valve_stands_in_its_own_box_else_where_its_water_is() {
     assert_eq!(at(&plan), Some(2.0), "its own");
     plan.valves[0].place = Some("m".into());
     assert_eq!(at(&plan), Some(3.0), "a meter is no box");
+}
+
+#[test]
+fn nozzles_of_the_house_are_part_of_the_job() {
+    use crate::catalogue::{ChartRow, Kind, OwnNozzle};
+    let c = Catalogue::builtin();
+    let row = |psi: f64, gpm: f64| ChartRow { pressure: Pressure::from_psi(psi), arc: 360, radius: Length::from_ft(12.0), flow: Flow::from_gpm(gpm) };
+    let ours = OwnNozzle { id: "own-12".into(), label: "Field 12".into(), kind: Kind::Spray, chart: vec![row(20.0, 1.96), row(30.0, 2.4)], price: None };
+    let plan = Plan::new("t", UnitSystem::Us);
+    let (with, back) = apply(&plan, &Edit::PutNozzle { nozzle: ours.clone() }, c).unwrap();
+    // ln(2.4 / 1.96) / ln(30 / 20) = 0.4995: an orifice.
+    let nozzle = with.catalogue().nozzle("own-12").unwrap();
+    assert!((nozzle.exponent.unwrap() - 0.4995).abs() < 1e-3 && (nozzle.flow.gpm() - 2.4).abs() < 1e-9);
+    assert!(plan.catalogue().nozzle("own-12").is_none() && c.nozzle("own-12").is_none());
+    let group = HeadGroup { lots: vec![Lot { arc: 360, count: 3, valve: None }], ..HeadGroup::new("g1", "Lawn", "own-12") };
+    let (used, _) = apply(&with, &Edit::PutGroup { group: group.clone(), at: None }, c).unwrap();
+    // The tables follow the rows: undone, they are the built-in ones again.
+    assert_eq!(apply(&with, &back, c).unwrap().0, plan);
+    assert!(matches!(apply(&used, &Edit::RemoveNozzle { id: "own-12".into() }, c), Err(EditError::Faults(_))), "in use");
+    assert!(matches!(apply(&plan, &Edit::PutGroup { group, at: None }, c), Err(EditError::Faults(_))), "not in this job");
+    // On the truck is a mark, of built-in ones too.
+    let (truck, _) = apply(&used, &Edit::SetFavourites { ids: vec!["own-12".into(), "spray-15".into()] }, c).unwrap();
+    assert_eq!(truck.catalogue().nozzles.iter().filter(|n| n.favourite).count(), 2);
+    // Read back from its file it computes the same.
+    let read: Plan = serde_json::from_str(&serde_json::to_string(&truck).unwrap()).unwrap();
+    assert_eq!((&read, read.catalogue().nozzle("own-12")), (&truck, truck.catalogue().nozzle("own-12")));
+    // What no nozzle does is refused: less flow under more pressure, a built-in name, drip.
+    for (wrong, told) in [
+        (OwnNozzle { chart: vec![row(20.0, 2.4), row(40.0, 1.2)], ..ours.clone() }, "to the power -1.00"),
+        (OwnNozzle { id: "spray-12".into(), ..ours.clone() }, "no name of its own"),
+        (OwnNozzle { kind: Kind::Dripline, ..ours.clone() }, "only heads that throw"),
+        (OwnNozzle { chart: vec![], ..ours.clone() }, "1 to 200 rows"),
+        (OwnNozzle { chart: vec![row(-1.0, 2.0)], ..ours }, "more than zero"),
+    ] {
+        let Err(EditError::Faults(faults)) = apply(&plan, &Edit::PutNozzle { nozzle: wrong }, c) else { panic!("{told}") };
+        assert!(faults.iter().any(|f| f.message.contains(told)), "{faults:?}");
+    }
 }

@@ -309,7 +309,7 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
     const p = this.view.ground(event);
     if (event.altKey) return { p, kind: "free" };
     const points = this.draft?.points ?? [];
-    return this.snaps.find(p, this.reach(), { from: points.at(-1), before: points.at(-2), more: points.slice(0, -1) });
+    return this.snaps.find(p, this.reach(), { from: points.at(-1), before: points.at(-2), more: points.slice(0, -1), divide: this.tool === "head" });
   }
 
   // Pointers ----------------------------------------------------------------------------------

@@ -59,7 +59,13 @@ export const dragging = (Base) =>
       }
       const p = this.view.ground(event);
       let by = [p[0] - hold.p[0], p[1] - hold.p[1]];
-      if (!event.altKey) {
+      const head = hold.ids.length === 1 && $(`t-${hold.ids[0]}`);
+      if (!event.altKey && head && head.classList.contains("head")) {
+        // A head comes to corners, edges and their even divisions.
+        const at = pointOf(head);
+        const q = this.snaps.find([at[0] + by[0], at[1] + by[1]], this.reach(), { skip: hold.ids[0], divide: true }).p;
+        by = [q[0] - at[0], q[1] - at[1]];
+      } else if (!event.altKey) {
         // A corner of what is moved that comes near an end elsewhere lies on it.
         let best = null;
         if (hold.ends.length < 400) {

@@ -32,6 +32,7 @@ export const drawing = (Base) =>
       for (const p of draft?.choices ?? []) this.dot(p, "choice");
       for (const p of points) this.dot(p, "placed");
       this.dot(pointer.p, `pointer ${pointer.kind}`);
+      if (pointer.says) this.mark2(pointer.p, 12, -10).textContent = pointer.says;
     }
 
     corners(a, b) {

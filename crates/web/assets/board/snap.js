@@ -37,8 +37,9 @@ export class Snaps {
    * @param before the point before that: the new edge may stand square to the last
    * @param more further ends, e.g. of what is being drawn
    * @param skip id of what is being moved
+   * @param divide even divisions of an edge count too: where heads stand
    */
-  find(p, reach, { from, before, more = [], skip } = {}) {
+  find(p, reach, { from, before, more = [], skip, divide } = {}) {
     let best = null;
     for (const end of [...more, ...this.targets.ends]) {
       const d = distance(end, p);
@@ -87,9 +88,20 @@ export class Snaps {
         return { p: q, kind: "angle", guide: [from, q] };
       }
     }
-    return on ?? { p, kind: "free" };
+    return (divide && on?.kind === "edge" && division(...on.line, on.p, reach)) || (on ?? { p, kind: "free" });
   }
 }
+
+/** The nearest point that divides an edge into two to eight even parts, the fewest first. */
+const division = (a, b, p, reach) => {
+  for (let parts = 2; parts <= 8; parts++) {
+    const k = Math.round((distance(a, p) / distance(a, b)) * parts);
+    if (k <= 0 || k >= parts) continue;
+    const q = [a[0] + ((b[0] - a[0]) * k) / parts, a[1] + ((b[1] - a[1]) * k) / parts];
+    if (distance(q, p) < reach * 0.8) return { p: q, kind: "division", says: `${k}/${parts}`, guide: [a, b] };
+  }
+  return null;
+};
 
 const cross = (a, b, c, d) => {
   const [rx, ry, sx, sy] = [b[0] - a[0], b[1] - a[1], d[0] - c[0], d[1] - c[1]];

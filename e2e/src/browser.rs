@@ -204,10 +204,16 @@ impl Browser {
         Ok(self.driver.action_chain().release().perform().await?)
     }
 
-    /// Fingers on the window: where they are, step by step, from touching to lifting.
+    /// Fingers on the board: where they are from its upper left corner, in pixels, step by step from
+    /// touching to lifting.
     pub async fn touch(&self, steps: &[&[(f64, f64)]]) -> Result<()> {
+        let corner = self
+            .driver
+            .execute("const b = document.getElementById('stage'); b.scrollIntoView({block: 'start'}); const r = b.getBoundingClientRect(); return [r.x, r.y]", vec![])
+            .await?;
+        let corner: [f64; 2] = corner.convert()?;
         let tools = self.driver.cdp();
-        let points = |at: &[(f64, f64)]| at.iter().enumerate().map(|(id, (x, y))| json!({"x": x, "y": y, "id": id})).collect::<Vec<_>>();
+        let points = |at: &[(f64, f64)]| at.iter().enumerate().map(|(id, (x, y))| json!({"x": corner[0] + x, "y": corner[1] + y, "id": id})).collect::<Vec<_>>();
         for (i, at) in steps.iter().enumerate() {
             let kind = if i == 0 { "touchStart" } else { "touchMove" };
             tools.send_raw("Input.dispatchTouchEvent", json!({"type": kind, "touchPoints": points(at)})).await?;

@@ -165,8 +165,11 @@ async fn heads_by_hand_stand_to_the_ground_and_count_on_valves() -> Result<()> {
     b.until_js("return [...document.querySelectorAll('.head[data-nozzle=spray-10]')].map(h => [h.dataset.arc, h.dataset.facing]).join()", |a| a == "90,315").await?;
     b.click_ground((36.0 * FT, 10.0 * FT)).await?;
     b.until_js("return [...document.querySelectorAll('.head[data-nozzle=spray-10]')].map(h => h.dataset.arc).join()", |a| a == "90,180").await?;
+    // Near the middle of the edge, 12 to 57 ft, it comes to the middle itself.
+    let x = b.until_js("return [...document.querySelectorAll('.head[data-nozzle=spray-10]')].pop().dataset.at.split(',')[0]", |_| true).await?.parse::<f64>()?;
+    ensure!((x - 34.5 * FT).abs() < 1e-3, "stands at {} ft", x / FT);
     b.keys("v").await?;
-    b.click_ground((36.0 * FT, 10.0 * FT)).await?;
+    b.click_ground((34.5 * FT, 10.0 * FT)).await?;
     b.until_says("#sheet h2", "Spray 10 ft").await?;
     b.until_says("#sheet .sheet-figures", "psi").await?;
     b.click("#sheet .fig:first-child summary").await?;
@@ -181,7 +184,7 @@ async fn heads_by_hand_stand_to_the_ground_and_count_on_valves() -> Result<()> {
     // Dragged along the edge.
     let at = "return [...document.querySelectorAll('.head[data-nozzle=spray-10]')].map(h => h.dataset.at).pop()";
     let before = b.until_js(at, |a| a != "null").await?;
-    b.drag_ground((36.0 * FT, 10.0 * FT), (46.0 * FT, 10.0 * FT)).await?;
+    b.drag_ground((34.5 * FT, 10.0 * FT), (46.0 * FT, 10.0 * FT)).await?;
     b.until_js(at, |a| a != before).await?;
 
     // Valves and Pressure know them.
@@ -439,7 +442,7 @@ async fn fingers_pinch_and_pan_and_move_only_what_is_picked() -> Result<()> {
     let mpp = "return document.getElementById('board').style.getPropertyValue('--mpp')";
     let before: f64 = b.until_js(mpp, |m| !m.is_empty()).await?.parse()?;
     // Two fingers, thrice as far apart at the end.
-    b.touch(&[&[(300.0, 500.0), (340.0, 500.0)], &[(280.0, 500.0), (360.0, 500.0)], &[(260.0, 500.0), (380.0, 500.0)]]).await?;
+    b.touch(&[&[(300.0, 250.0), (340.0, 250.0)], &[(280.0, 250.0), (360.0, 250.0)], &[(260.0, 250.0), (380.0, 250.0)]]).await?;
     let after: f64 = b.until_js(mpp, |m| m.parse::<f64>().is_ok_and(|m| m < before * 0.6)).await?.parse()?;
     ensure!((before / after - 3.0).abs() < 0.1, "{before} to {after}");
     b.click("#zoom-fit").await?;
@@ -448,7 +451,7 @@ async fn fingers_pinch_and_pan_and_move_only_what_is_picked() -> Result<()> {
     let lawn = "return document.querySelector('#board .area').dataset.rings";
     let (kept, view) = (b.until_js(lawn, |_| true).await?, "return document.getElementById('board').getAttribute('viewBox')");
     let seen = b.until_js(view, |_| true).await?;
-    b.touch(&[&[(300.0, 500.0)], &[(320.0, 540.0)], &[(340.0, 560.0)]]).await?;
+    b.touch(&[&[(300.0, 250.0)], &[(320.0, 290.0)], &[(340.0, 310.0)]]).await?;
     b.until_js(view, |v| v != seen).await?;
     ensure!(b.until_js(lawn, |_| true).await? == kept);
     b.quit().await?;

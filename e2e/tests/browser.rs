@@ -48,6 +48,8 @@ async fn from_an_empty_job_to_a_remedy_and_back() -> Result<()> {
     b.fill("#g1-distance", "90 ft").await?;
     b.fill("#g1-rise", "6").await?;
     b.until(".group .soft", |t| t.contains("lowest")).await?;
+    // The last field is still being saved: leaving the page would cut it off.
+    b.until_js("return document.querySelectorAll('.htmx-request').length", |n| n == "0").await?;
     b.go(&format!("{}/valves", job_path(&b).await?)).await?;
     b.until_says("#v-findings", "Last head starves").await?;
     let before = b.text(".lane").await?;

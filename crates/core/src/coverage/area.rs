@@ -69,7 +69,8 @@ impl Coverage {
         self.share(self.flow - self.landed)
     }
     fn share(&self, flow: Flow) -> f64 {
-        if self.flow.lpm() > 0.0 { (flow / self.flow).clamp(0.0, 1.0) } else { 0.0 }
+        // An empty sum is a negative zero: not to be shown.
+        if self.flow.lpm() > 0.0 { (flow / self.flow).clamp(0.0, 1.0) + 0.0 } else { 0.0 }
     }
     /// Which cells are the area's.
     pub fn inside(&self) -> Vec<bool> {

@@ -7,6 +7,7 @@ use crate::plan::{Exposure, Plan, Soil};
 use crate::site::{Area, AreaKind, WaterUse};
 use crate::units::{Flow, Length, Minutes, Pressure, Rate, Surface, Volume};
 use crate::working::Working;
+use rust_decimal::Decimal;
 
 /// One way to water an area.
 #[derive(Debug, Clone)]
@@ -21,6 +22,8 @@ pub struct Alternative {
     pub flow: Option<Flow>,
     /// Valves at least, at the design flow; none where that is not known.
     pub valves: Option<usize>,
+    /// What its heads cost, where every nozzle of it has a price.
+    pub cost: Option<Decimal>,
     /// Running time that the peak week wants, with its working.
     pub minutes: Option<(Minutes, Working)>,
     /// Water in a year.
@@ -137,6 +140,7 @@ fn of_heads(plan: &Plan, assessment: &Assessment, ground: &Area, kind: Kind, hea
         area: area.to_owned(),
         kind,
         valves: valves(flow, design),
+        cost: heads.as_ref().ok().and_then(|p| cost(plan, p)),
         year: year(plan, flow, &minutes),
         pressure: (catalogue.kind(kind).nominal, left),
         heads,
@@ -144,6 +148,12 @@ fn of_heads(plan: &Plan, assessment: &Assessment, ground: &Area, kind: Kind, hea
         minutes,
         drip: None,
     }
+}
+
+/// Prices of the nozzles together; none if one of them has none.
+fn cost(plan: &Plan, proposal: &Proposal) -> Option<Decimal> {
+    let price = |id: &str| plan.nozzles.iter().find(|n| n.id == id)?.price;
+    proposal.heads.iter().map(|h| price(&h.nozzle)).sum()
 }
 
 fn valves(flow: Option<Flow>, design: Option<Flow>) -> Option<usize> {
@@ -176,6 +186,7 @@ fn of_drip(plan: &Plan, assessment: &Assessment, ground: &Area, area: &str, cata
         kind: Kind::Dripline,
         heads: Err(LayoutFault::NoNozzle),
         valves: valves(Some(flow), design),
+        cost: None,
         year: year(plan, Some(flow), &minutes),
         pressure: (catalogue.kind(Kind::Dripline).nominal, left),
         flow: Some(flow),

@@ -330,6 +330,17 @@ fn kinds_stand_side_by_side_with_figures_that_can_be_checked() {
     assert!((minutes(spray) - by_hand).abs() < 0.5, "{} {by_hand}", minutes(spray));
     assert!((spray.year.unwrap().litres() - s.flow.lpm() * by_hand * 18.0).abs() < 60.0);
     assert_eq!((spray.valves, spray.pressure.1), (None, None), "no reading of the water, no valves");
+    assert_eq!(spray.cost, None, "no prices, no cost");
+    // With the house's own 15 ft spray at 1.85 on the truck every head is one of those.
+    let row = crate::catalogue::ChartRow { pressure: crate::units::Pressure::from_psi(30.0), arc: 360, radius: Length::from_ft(15.0), flow: crate::units::Flow::from_gpm(3.7) };
+    let ours = crate::catalogue::OwnNozzle { id: "own-15".into(), label: "Field 15".into(), kind: Kind::Spray, chart: vec![row], price: "1.85".parse().ok() };
+    let mut priced = plan.clone();
+    for edit in [crate::plan::Edit::PutNozzle { nozzle: ours }, crate::plan::Edit::SetFavourites { ids: vec!["own-15".into()] }] {
+        priced = apply(&priced, &edit, c).unwrap().0;
+    }
+    let of_ours = &alternatives(&priced, &assessment, "a1", c, &progress)[0];
+    let heads = of_ours.heads.as_ref().unwrap().heads.len() as i64;
+    assert_eq!(of_ours.cost, Some(rust_decimal::Decimal::new(185 * heads, 2)));
     // Dripline on loam: 1350 ft2 in rows 16 in apart is 1012 ft; every 18 in an emitter of 0.6 gph:
     // 675 of them, 6.75 gpm; 231.1 x 0.6 / (16 x 18) = 0.481 in/h.
     let drip = of(Kind::Dripline).drip.unwrap();

@@ -276,19 +276,23 @@ fn read(catalogue: &Catalogue, f: &mut Fields, was: &HeadGroup) -> HeadGroup {
     let nozzle = catalogue.nozzle(f.get("nozzle"));
     let rows = nozzle.is_some_and(|n| is_rows(n.kind));
     let fixed = nozzle.is_some_and(|n| n.arc_rule == ArcRule::Fixed);
+    let pipe = f.parsed("pipe").unwrap_or_else(|| was.pipe.clone());
+    let feed_pipe = if f.get("feed_pipe").is_empty() { None } else { f.parsed("feed_pipe") };
+    // What listed and drawn heads have alike.
+    let common = HeadGroup {
+        name: f.text("name"),
+        plants: f.choice("plants"),
+        exposure: f.choice("exposure"),
+        soil: f.choice("soil"),
+        slope_percent: f.percent("slope"),
+        nozzle: f.text("nozzle"),
+        pipe,
+        feed_pipe,
+        ..was.clone()
+    };
     if was.is_drawn() {
         // Places, arcs and throws are the board's; a nozzle that can't be set so is refused there.
-        return HeadGroup {
-            name: f.text("name"),
-            plants: f.choice("plants"),
-            exposure: f.choice("exposure"),
-            soil: f.choice("soil"),
-            slope_percent: f.percent("slope"),
-            nozzle: f.text("nozzle"),
-            pipe: f.parsed("pipe").unwrap_or_else(|| was.pipe.clone()),
-            feed_pipe: if f.get("feed_pipe").is_empty() { None } else { f.parsed("feed_pipe") },
-            ..was.clone()
-        };
+        return common;
     }
     let mut wanted = counts(f);
     if fixed {
@@ -310,27 +314,16 @@ fn read(catalogue: &Catalogue, f: &mut Fields, was: &HeadGroup) -> HeadGroup {
         }
         DripRow { emitters: f.count("row_emitters"), emitter_spacing: f.length("emitter_spacing") }
     });
-    let pipe = f.parsed("pipe").unwrap_or_else(|| was.pipe.clone());
-    let feed_pipe = if f.get("feed_pipe").is_empty() { None } else { f.parsed("feed_pipe") };
     HeadGroup {
-        id: was.id.clone(),
-        area: was.area.clone(),
         drawn: Vec::new(),
-        name: f.text("name"),
-        plants: f.choice("plants"),
-        exposure: f.choice("exposure"),
-        soil: f.choice("soil"),
-        slope_percent: f.percent("slope"),
-        nozzle: f.text("nozzle"),
         lots: kept.with_counts(&wanted),
         arrangement: serde_json::from_value(f.text("arrangement").into()).unwrap_or(was.arrangement),
         spacing: f.length("spacing"),
         row_spacing: f.length_if_any("row_spacing"),
-        pipe,
-        feed_pipe,
         distance: f.length("distance"),
         rise: f.length_or_zero("rise"),
         row,
+        ..common
     }
 }
 

@@ -62,6 +62,8 @@ struct Panel {
     winds: Vec<(u32, String, bool)>,
     compass: Vec<(&'static str, &'static str, bool)>,
     says: String,
+    /// Some heads are on no valve.
+    loose: bool,
     tried: bool,
 }
 
@@ -169,6 +171,7 @@ fn water(job: i64, plan: &Plan, assessment: &Assessment, asked: &Asked, tried: b
         winds,
         compass,
         says: String::new(),
+        loose: false,
         tried,
     };
     match (found.as_slice(), asked.area.as_deref().filter(|a| !a.is_empty())) {
@@ -178,6 +181,7 @@ fn water(job: i64, plan: &Plan, assessment: &Assessment, asked: &Asked, tried: b
             panel.scale = scale(c, u);
             panel.figures = figures(c, u);
             panel.spills = c.spills.iter().take(5).map(|s| (s.name.clone(), share(s.flow, c.flow), s.dry)).collect();
+            panel.loose = *solved < c.heads;
             panel.says = match (c.heads, *solved) {
                 (0, _) => "No heads are drawn on it yet: lay them out, or place them by hand.".into(),
                 (all, 0) => format!("{all} heads at nominal pressure: they are on no valve yet."),

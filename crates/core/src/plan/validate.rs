@@ -157,6 +157,12 @@ impl Check<'_> {
         self.pressure("rules.regulator_room".into(), rules.regulator_room);
         self.pressure("rules.rule_of_thumb".into(), rules.rule_of_thumb);
         self.pressure("rules.drip_rating".into(), rules.drip_rating);
+        if !(0.0..=0.3).contains(&rules.peak_et.m()) {
+            self.fault("rules.peak_et", "must be from 0 to 12 in (300 mm) a week");
+        }
+        if !(0.0..=53.0).contains(&rules.peak_weeks) {
+            self.fault("rules.peak_weeks", "must be from 0 to 53 weeks");
+        }
         for (list, n) in [("supplies", plan.supplies.len()), ("groups", plan.groups.len()), ("valves", plan.valves.len())] {
             if n > MOST_ENTRIES {
                 self.fault(list, format!("has {n} entries; at most {MOST_ENTRIES} in one job"));

@@ -77,13 +77,14 @@ fn head_flow(group: &HeadGroup, nozzle: &Nozzle, arc: u16) -> Flow {
 }
 
 /// The least number of valves: for every class of heads that may share, its nominal flow over the
-/// design flow, rounded up.
+/// design flow, rounded up; never more than there are heads.
 pub fn lower_bound(plan: &Plan, design_flow: Option<Flow>, catalogue: &Catalogue) -> Bound {
     let catalogue = plan.with_own(catalogue);
     let mut bound = Bound { valves: 0, lines: Vec::new() };
     for class in classes(plan, catalogue, |_, _| true) {
         let flow: Flow = class.iter().map(|c| c.flow).sum();
-        let n = at_least(flow, design_flow);
+        // A head that alone wants more than the design flow still hangs on one valve.
+        let n = at_least(flow, design_flow).min(class.len());
         let mut names: Vec<&str> = class.iter().map(|c| c.group.name.as_str()).collect();
         names.dedup();
         let limit = design_flow.map_or_else(|| "design flow not known".to_owned(), |d| d.show(plan.units));

@@ -3,7 +3,7 @@ use crate::assess::assess;
 use crate::catalogue::Catalogue;
 use crate::plan::tests::group;
 use crate::plan::{Exposure, Plan, Plants, Reading, ReadingKind, Soil, apply};
-use crate::units::{Length, Pressure, UnitSystem};
+use crate::units::{Flow, Length, Pressure, UnitSystem};
 use crate::zone::assess_zone;
 use proptest::prelude::*;
 
@@ -94,6 +94,15 @@ fn a_head_that_wants_more_than_there_is_still_gets_a_valve() {
     // 55.5 psi leave 1.4 gpm of design flow; one rotor takes 2.
     let (next, proposal) = split(&job(55.539_324_344_241_68, &[("rotor-2", 1)]));
     assert_eq!((proposal.valves, next.unassigned().len()), (1, 0));
+}
+
+#[test]
+fn the_bound_is_never_more_than_there_are_heads() {
+    // One rotor of 2 gpm where 1.5 gpm may run: one valve, though 2 / 1.5 rounds up to two.
+    let plan = job(60.0, &[("rotor-2", 1)]);
+    assert_eq!(lower_bound(&plan, Some(Flow::from_gpm(1.5)), Catalogue::builtin()).valves, 1);
+    let plan = job(60.0, &[("rotor-2", 3)]);
+    assert_eq!(lower_bound(&plan, Some(Flow::from_gpm(2.5)), Catalogue::builtin()).valves, 3);
 }
 
 proptest! {

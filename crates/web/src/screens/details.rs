@@ -23,6 +23,7 @@ struct Details<'a> {
     units: Vec<Choice>,
     rules: Rules,
     drip: Vec<Choice>,
+    heads: Vec<Choice>,
     history: &'a [LogLine],
 }
 
@@ -34,10 +35,14 @@ struct Rules {
     regulator_room: String,
     fittings: String,
     drip_rating: String,
+    peak_et: String,
+    peak_weeks: String,
 }
 
 const JOB_FIELDS: [&str; 4] = ["name", "place", "units", "local_code"];
-const RULE_FIELDS: [&str; 8] = ["flow_margin", "velocity_watch", "velocity_stop", "spread", "regulator_room", "fittings", "drip_rating", "drip"];
+/// Which heads where several kinds would do.
+const HEADS: [(&str, &str); 3] = [("by-ground", "by width, plants, soil, slope and wind"), ("spray", "sprays wherever they reach"), ("rotator", "rotators wherever they reach")];
+const RULE_FIELDS: [&str; 11] = ["heads", "peak_et", "peak_weeks", "flow_margin", "velocity_watch", "velocity_stop", "spread", "regulator_room", "fittings", "drip_rating", "drip"];
 const DRIP: [(&str, &str); 3] = [
     ("always-both", "always filter, always regulate"),
     ("regulate-by-rating", "always filter, regulate over the rating"),
@@ -60,8 +65,11 @@ pub fn body(job: &Assessed, history: &[LogLine]) -> Result<String, AppError> {
             regulator_room: r.regulator_room.field(u),
             fittings: percent(r.fittings),
             drip_rating: r.drip_rating.field(u),
+            peak_et: r.peak_et.show_depth(u),
+            peak_weeks: r.peak_weeks.to_string(),
         },
         drip: choices::of(&DRIP, &choices::word(&r.drip)),
+        heads: choices::of(&HEADS, &choices::word(&r.heads)),
         history,
     }
     .render()?)
@@ -120,6 +128,9 @@ pub async fn save_rules(State(app): State<App>, Path(job): Path<i64>, Form(pairs
         fittings: f.percent("fittings") / 100.0,
         drip_rating: f.pressure("drip_rating"),
         drip: f.choice("drip"),
+        heads: f.choice("heads"),
+        peak_et: f.length("peak_et"),
+        peak_weeks: f.number("peak_weeks"),
         ..known.plan().rules.clone()
     };
     if !f.errors.is_empty() {

@@ -129,6 +129,7 @@ impl Fit {
         Working::new("q = k · p^x by least squares on ln q over ln p; throw = R₀ · (p/p₀)^0.3, at most 3 % more", "orifice law; the chart's own rows")
             .with("rows", rows.to_string())
             .with("pressures", format!("{} to {}", self.pressures.0.show_round(u), self.pressures.1.show_round(u)))
+            .with("k, for p in psi and q in gpm", format!("{:.4}", self.flow.gpm() / kind.nominal.psi().powf(self.exponent)))
             .with("exponent x", format!("{:.3}", self.exponent))
             .with("flow by arc", if self.arc_rule == ArcRule::Proportional { "in proportion" } else { "the same for any arc" })
             .with("flow off at most", format!("{:.1} %", self.flow_off * 100.0))

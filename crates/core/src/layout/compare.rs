@@ -60,9 +60,15 @@ const ROTORS: [Kind; 3] = [Kind::RotorShort, Kind::RotorMid, Kind::RotorLarge];
 pub fn alternatives(plan: &Plan, assessment: &Assessment, area: &str, catalogue: &Catalogue, progress: &Progress) -> Vec<Alternative> {
     let catalogue = plan.with_own(catalogue);
     let Some(ground) = plan.site.area(area) else { return Vec::new() };
-    let mut out: Vec<Alternative> = KINDS.iter().map(|kind| of_heads(plan, assessment, ground, *kind, propose(plan, area, *kind, catalogue, progress), area, catalogue)).collect();
+    // A kind that does not fit is a step done too.
+    let try_kind = |kind: Kind| {
+        let found = propose(plan, area, kind, catalogue, progress);
+        progress.step();
+        found
+    };
+    let mut out: Vec<Alternative> = KINDS.iter().map(|kind| of_heads(plan, assessment, ground, *kind, try_kind(*kind), area, catalogue)).collect();
     let worth = |p: &Result<Proposal, LayoutFault>| p.as_ref().map_or(f64::NEG_INFINITY, |p| p.score.worth);
-    let rotors = ROTORS.iter().map(|kind| (*kind, propose(plan, area, *kind, catalogue, progress)));
+    let rotors = ROTORS.iter().map(|kind| (*kind, try_kind(*kind)));
     // Of equals the first: the smallest.
     if let Some((kind, best)) = rotors.reduce(|best, next| if worth(&next.1) > worth(&best.1) { next } else { best }) {
         out.push(of_heads(plan, assessment, ground, kind, best, area, catalogue));

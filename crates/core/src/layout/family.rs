@@ -10,13 +10,9 @@ pub struct Family<'a> {
 }
 
 impl<'a> Family<'a> {
-    /// The nozzles of a kind that throw over a sector. Favourites come first among equals.
-    pub fn of(catalogue: &'a Catalogue, kind: Kind) -> Option<Self> {
-        let mut nozzles: Vec<&Nozzle> = catalogue.nozzles.iter().filter(|n| n.kind == kind && n.radius.is_some() && n.pattern.is_none()).collect();
-        // Where some of a kind are on the truck, these are laid; the rest of the kind stays away.
-        if nozzles.iter().any(|n| n.favourite) {
-            nozzles.retain(|n| n.favourite);
-        }
+    /// The nozzles of a kind that throw over a sector: all of them, or those on the truck alone.
+    pub fn of(catalogue: &'a Catalogue, kind: Kind, on_truck: bool) -> Option<Self> {
+        let mut nozzles: Vec<&Nozzle> = catalogue.nozzles.iter().filter(|n| n.kind == kind && n.radius.is_some() && n.pattern.is_none() && (n.favourite || !on_truck)).collect();
         nozzles.sort_by(|a, b| radius(a).total_cmp(&radius(b)));
         (!nozzles.is_empty()).then_some(Self { kind, nozzles })
     }

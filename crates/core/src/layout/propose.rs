@@ -122,8 +122,17 @@ struct Candidate<'a> {
 /// [`LayoutFault`], in words for the person who asked.
 pub fn propose(plan: &Plan, area: &str, kind: Kind, catalogue: &Catalogue, progress: &Progress) -> Result<Proposal, LayoutFault> {
     let catalogue = plan.with_own(catalogue);
+    // What is on the truck comes first; where it does not suit the ground, all of the kind.
+    let on_truck = catalogue.nozzles.iter().any(|n| n.kind == kind && n.favourite);
+    match propose_of(plan, area, kind, catalogue, progress, on_truck) {
+        Err(LayoutFault::TooSmall(..) | LayoutFault::NoNozzle | LayoutFault::TooMany(_)) if on_truck => propose_of(plan, area, kind, catalogue, progress, false),
+        done => done,
+    }
+}
+
+fn propose_of(plan: &Plan, area: &str, kind: Kind, catalogue: &Catalogue, progress: &Progress, on_truck: bool) -> Result<Proposal, LayoutFault> {
     let ground_of = plan.site.area(area).ok_or(LayoutFault::NoArea)?;
-    let family = Family::of(catalogue, kind).ok_or(LayoutFault::NoNozzle)?;
+    let family = Family::of(catalogue, kind, on_truck).ok_or(LayoutFault::NoNozzle)?;
     let throws = family.throws();
     let largest = throws.last().copied().unwrap_or(0.0);
     let field = Field::of(&plan.site, area, largest * 1.1).ok_or(LayoutFault::NoArea)?;
@@ -141,7 +150,7 @@ pub fn propose(plan: &Plan, area: &str, kind: Kind, catalogue: &Catalogue, progr
     let stopped = || progress.stopped();
     let mut candidates: Vec<Candidate<'_>> = Vec::new();
     let mut tried = 0;
-    for (pattern, heads) in strips(&field, catalogue, kind) {
+    for (pattern, heads) in strips(&field, catalogue, kind, on_truck) {
         let Some(ground) = field.ground(largest) else { continue };
         let heads: Vec<Trial<'_>> = fixed.iter().cloned().chain(heads).collect();
         let worth = judge(&Water::new(catalogue, &ground, heads.clone()), &ground, m2).worth;
@@ -203,7 +212,6 @@ pub fn propose(plan: &Plan, area: &str, kind: Kind, catalogue: &Catalogue, progr
             }
         }
     }
-    progress.step();
     best.ok_or(LayoutFault::NoArea)
 }
 

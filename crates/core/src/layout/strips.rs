@@ -9,7 +9,7 @@ use crate::site::{Outline, Point};
 use crate::units::Length;
 
 /// Layouts of patterns for ground that is nearly a rectangle; none elsewhere.
-pub(super) fn strips<'a>(field: &Field, catalogue: &'a Catalogue, kind: Kind) -> Vec<(&'static str, Vec<Trial<'a>>)> {
+pub(super) fn strips<'a>(field: &Field, catalogue: &'a Catalogue, kind: Kind, on_truck: bool) -> Vec<(&'static str, Vec<Trial<'a>>)> {
     let [piece] = field.pieces.as_slice() else { return Vec::new() };
     let (low, high) = bounds(&piece.outline.flat(0.02));
     let size = high - low;
@@ -17,7 +17,9 @@ pub(super) fn strips<'a>(field: &Field, catalogue: &'a Catalogue, kind: Kind) ->
         return Vec::new();
     }
     let mut out = Vec::new();
-    let of = |lies: Lies, square: bool| catalogue.nozzles.iter().filter(move |n| n.kind == kind && n.pattern.is_some_and(|s| s.lies == lies && (s.width == s.length) == square));
+    let of = |lies: Lies, square: bool| {
+        catalogue.nozzles.iter().filter(move |n| n.kind == kind && (n.favourite || !on_truck) && n.pattern.is_some_and(|s| s.lies == lies && (s.width == s.length) == square))
+    };
     let trial = |nozzle, at: Point, facing: f64, radius: Option<Length>| Trial { at, facing, arc: 360, nozzle, radius, fixed: true };
     let turned = |full: f64, to: f64| (to < full * 0.98).then(|| Length::from_m(to));
     for side in of(Lies::Across, false) {

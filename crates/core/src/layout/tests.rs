@@ -433,3 +433,19 @@ fn what_is_wrong_on_an_area_is_found_with_what_would_mend_it() {
     let good = apply(&plan, &of("uneven").remedies[0].edit, c).unwrap().0;
     assert!(found(&good).is_empty(), "{:?}", found(&good).iter().map(|f| &f.text).collect::<Vec<_>>());
 }
+
+#[test]
+fn what_is_on_the_truck_comes_first_and_the_rest_where_it_does_not_suit() {
+    let c = Catalogue::builtin();
+    let with_truck = |shape: Shape| apply(&plan_of(shape), &crate::plan::Edit::SetFavourites { ids: vec!["spray-17".into()] }, c).unwrap().0;
+    let wide = laid(&with_truck(rect(0.0, 0.0, 34.0 * FT, 34.0 * FT)), Kind::Spray).unwrap();
+    assert!(wide.heads.iter().all(|h| h.nozzle == "spray-17"), "{:?}", wide.heads);
+    // Turned down all the way a 17 ft spray still throws over ground 8 ft wide.
+    let narrow = laid(&with_truck(rect(0.0, 0.0, 40.0 * FT, 8.0 * FT)), Kind::Spray).unwrap();
+    assert!(!narrow.heads.is_empty() && narrow.heads.iter().all(|h| h.nozzle != "spray-17"), "{:?}", narrow.heads);
+    // Every kind counts as a step of the bar, those that do not fit too.
+    let plan = plan_of(rect(0.0, 0.0, 5.0, 5.0));
+    let progress = Progress::default();
+    alternatives(&plan, &crate::assess::assess(&plan, c), "a1", c, &progress);
+    assert_eq!(progress.now().0, 6);
+}

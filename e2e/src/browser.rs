@@ -27,7 +27,11 @@ type Lines = std::io::Lines<BufReader<std::process::ChildStdout>>;
 
 /// A ChromeDriver on a port that it picks itself.
 fn start_driver() -> Result<(Child, u16, Lines)> {
-    let started = Command::new("chromedriver").arg("--port=0").stdout(Stdio::piped()).stderr(Stdio::null()).spawn();
+    let started = Command::new("chromedriver")
+        .arg("--port=0")
+        .stdout(Stdio::piped())
+        .stderr(Stdio::null())
+        .spawn();
     let mut driver = started.context("chromedriver is not installed: run ./test")?;
     let mut lines = BufReader::new(driver.stdout.take().context("no output")?).lines();
     for line in &mut lines {
@@ -70,7 +74,11 @@ impl Browser {
             capabilities.add_arg(flag)?;
         }
         let driver = WebDriver::new(&format!("http://127.0.0.1:{port}"), capabilities).await?;
-        let browser = Self { driver, chromedriver, address: address.to_owned() };
+        let browser = Self {
+            driver,
+            chromedriver,
+            address: address.to_owned(),
+        };
         browser.resize(width, height).await?;
         Ok(browser)
     }
@@ -78,9 +86,19 @@ impl Browser {
     /// Gives the viewport a size: the window is larger by its frame.
     pub async fn resize(&self, width: u32, height: u32) -> Result<()> {
         self.driver.set_window_rect(0, 0, width, height).await?;
-        let inner = self.driver.execute("return [window.innerWidth, window.innerHeight]", vec![]).await?;
+        let inner = self
+            .driver
+            .execute("return [window.innerWidth, window.innerHeight]", vec![])
+            .await?;
         let inner: [u32; 2] = inner.convert()?;
-        self.driver.set_window_rect(0, 0, width + width.saturating_sub(inner[0]), height + height.saturating_sub(inner[1])).await?;
+        self.driver
+            .set_window_rect(
+                0,
+                0,
+                width + width.saturating_sub(inner[0]),
+                height + height.saturating_sub(inner[1]),
+            )
+            .await?;
         Ok(())
     }
 
@@ -91,7 +109,12 @@ impl Browser {
 
     /// The element, once it is there.
     pub async fn find(&self, css: &str) -> Result<WebElement> {
-        self.driver.query(By::Css(css)).wait(PATIENCE, Duration::from_millis(30)).first().await.with_context(|| format!("no {css}"))
+        self.driver
+            .query(By::Css(css))
+            .wait(PATIENCE, Duration::from_millis(30))
+            .first()
+            .await
+            .with_context(|| format!("no {css}"))
     }
 
     /// Clicks, scrolled into view; again where the page was just being redrawn under the pointer.
@@ -104,7 +127,9 @@ impl Browser {
                 Err(gone) => Err(gone),
             };
             match clicked {
-                Err(error) if start.elapsed() > PATIENCE => return Err(error).with_context(|| format!("can't click {css}")),
+                Err(error) if start.elapsed() > PATIENCE => {
+                    return Err(error).with_context(|| format!("can't click {css}"));
+                }
                 Err(_) => tokio::time::sleep(Duration::from_millis(50)).await,
                 Ok(()) => return Ok(()),
             }
@@ -165,12 +190,19 @@ impl Browser {
 
     /// Waits until an element's text holds some words.
     pub async fn until_says(&self, css: &str, words: &str) -> Result<String> {
-        self.until(css, |t| t.contains(words)).await.with_context(|| format!("waiting for ‘{words}’"))
+        self.until(css, |t| t.contains(words))
+            .await
+            .with_context(|| format!("waiting for ‘{words}’"))
     }
 
     /// Where a point of the ground, in metres, lies in the window.
     async fn over(&self, (x, y): (f64, f64)) -> Result<(i64, i64)> {
-        let script = format!("const p = new DOMPoint({x}, {}).matrixTransform(document.getElementById('board').getScreenCTM()); return [Math.round(p.x), Math.round(p.y)]", -y);
+        let script = format!(
+            "const p = new DOMPoint({x}, \
+                {}).matrixTransform(document.getElementById('board').getScreenCTM()); return \
+                [Math.round(p.x), Math.round(p.y)]",
+            -y
+        );
         let at: [i64; 2] = self.driver.execute(script, vec![]).await?.convert()?;
         Ok((at[0], at[1]))
     }
@@ -190,13 +222,30 @@ impl Browser {
     /// Drags from one point of the ground to another.
     pub async fn drag_ground(&self, from: (f64, f64), to: (f64, f64)) -> Result<()> {
         let ((x, y), (u, v)) = (self.over(from).await?, self.over(to).await?);
-        Ok(self.driver.action_chain().move_to(x, y).click_and_hold().move_to((x + u) / 2, (y + v) / 2).move_to(u, v).release().perform().await?)
+        Ok(self
+            .driver
+            .action_chain()
+            .move_to(x, y)
+            .click_and_hold()
+            .move_to((x + u) / 2, (y + v) / 2)
+            .move_to(u, v)
+            .release()
+            .perform()
+            .await?)
     }
 
     /// Takes hold of the ground and drags it, without letting go.
     pub async fn hold_ground(&self, from: (f64, f64), to: (f64, f64)) -> Result<()> {
         let ((x, y), (u, v)) = (self.over(from).await?, self.over(to).await?);
-        Ok(self.driver.action_chain().move_to(x, y).click_and_hold().move_to((x + u) / 2, (y + v) / 2).move_to(u, v).perform().await?)
+        Ok(self
+            .driver
+            .action_chain()
+            .move_to(x, y)
+            .click_and_hold()
+            .move_to((x + u) / 2, (y + v) / 2)
+            .move_to(u, v)
+            .perform()
+            .await?)
     }
 
     /// Lets go of what is held.
@@ -209,16 +258,35 @@ impl Browser {
     pub async fn touch(&self, steps: &[&[(f64, f64)]]) -> Result<()> {
         let corner = self
             .driver
-            .execute("const b = document.getElementById('stage'); b.scrollIntoView({block: 'start'}); const r = b.getBoundingClientRect(); return [r.x, r.y]", vec![])
+            .execute(
+                "const b = document.getElementById('stage'); b.scrollIntoView({block: 'start'}); \
+                const r = b.getBoundingClientRect(); return [r.x, r.y]",
+                vec![],
+            )
             .await?;
         let corner: [f64; 2] = corner.convert()?;
         let tools = self.driver.cdp();
-        let points = |at: &[(f64, f64)]| at.iter().enumerate().map(|(id, (x, y))| json!({"x": corner[0] + x, "y": corner[1] + y, "id": id})).collect::<Vec<_>>();
+        let points = |at: &[(f64, f64)]| {
+            at.iter()
+                .enumerate()
+                .map(|(id, (x, y))| json!({"x": corner[0] + x, "y": corner[1] + y, "id": id}))
+                .collect::<Vec<_>>()
+        };
         for (i, at) in steps.iter().enumerate() {
             let kind = if i == 0 { "touchStart" } else { "touchMove" };
-            tools.send_raw("Input.dispatchTouchEvent", json!({"type": kind, "touchPoints": points(at)})).await?;
+            tools
+                .send_raw(
+                    "Input.dispatchTouchEvent",
+                    json!({"type": kind, "touchPoints": points(at)}),
+                )
+                .await?;
         }
-        tools.send_raw("Input.dispatchTouchEvent", json!({"type": "touchEnd", "touchPoints": []})).await?;
+        tools
+            .send_raw(
+                "Input.dispatchTouchEvent",
+                json!({"type": "touchEnd", "touchPoints": []}),
+            )
+            .await?;
         Ok(())
     }
 
@@ -249,19 +317,34 @@ impl Browser {
     /// Serious findings of axe-core on the page, as `id: first place`.
     pub async fn axe(&self) -> Result<Vec<String>> {
         // The page's own policy forbids inline scripts; the driver's are not the page's.
-        self.driver.execute(include_str!("../vendor/axe.min.js"), vec![]).await?;
-        let run = "const done = arguments[0]; axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']}).then(r => done(r.violations))";
+        self.driver
+            .execute(include_str!("../vendor/axe.min.js"), vec![])
+            .await?;
+        let run = "const done = arguments[0]; axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', \
+            'wcag21aa', 'wcag22aa']}).then(r => done(r.violations))";
         let found: Vec<Value> = self.driver.execute_async(run, vec![]).await?.convert()?;
         Ok(found
             .iter()
             .filter(|v| matches!(v["impact"].as_str(), Some("serious" | "critical")))
-            .map(|v| format!("{}: {}", v["id"].as_str().unwrap_or("?"), v["nodes"][0]["html"].as_str().unwrap_or("?")))
+            .map(|v| {
+                format!(
+                    "{}: {}",
+                    v["id"].as_str().unwrap_or("?"),
+                    v["nodes"][0]["html"].as_str().unwrap_or("?")
+                )
+            })
             .collect())
     }
 
     /// True if the page is wider than its window.
     pub async fn overflows(&self) -> Result<bool> {
-        let wide = self.driver.execute("return document.documentElement.scrollWidth > window.innerWidth + 1", vec![]).await?;
+        let wide = self
+            .driver
+            .execute(
+                "return document.documentElement.scrollWidth > window.innerWidth + 1",
+                vec![],
+            )
+            .await?;
         Ok(wide.convert()?)
     }
 

@@ -21,7 +21,10 @@ pub struct Site {
 
 /// Serves on a runtime of its own, so that it can be ended with all its connections.
 fn serve(listener: std::net::TcpListener, url: String) -> Result<(Runtime, oneshot::Sender<()>)> {
-    let runtime = tokio::runtime::Builder::new_multi_thread().worker_threads(2).enable_all().build()?;
+    let runtime = tokio::runtime::Builder::new_multi_thread()
+        .worker_threads(2)
+        .enable_all()
+        .build()?;
     let (stop, stopped) = oneshot::channel::<()>();
     runtime.spawn(async move {
         let listener = TcpListener::from_std(listener).expect("a listener");
@@ -44,17 +47,30 @@ impl Site {
     pub async fn start() -> Result<Self> {
         let admin = std::env::var("DATABASE_URL").context("DATABASE_URL is not set: run ./test")?;
         let (server, _) = admin.rsplit_once('/').context("DATABASE_URL names no database")?;
-        let database = format!("fenlo_e2e_{}_{}", std::process::id(), NEXT.fetch_add(1, Ordering::Relaxed));
+        let database = format!(
+            "fenlo_e2e_{}_{}",
+            std::process::id(),
+            NEXT.fetch_add(1, Ordering::Relaxed)
+        );
         // The name is made of digits here, no input of anyone's.
         let create = sqlx::AssertSqlSafe(format!("create database {database}"));
-        sqlx::raw_sql(create).execute(&mut PgConnection::connect(&admin).await?).await?;
+        sqlx::raw_sql(create)
+            .execute(&mut PgConnection::connect(&admin).await?)
+            .await?;
         let url = format!("{server}/{database}");
         let store = Store::open(&url).await?;
         fenlo_web::load_demo(&store).await?;
         let listener = TcpListener::bind("127.0.0.1:0").await?;
         let address = format!("http://{}", listener.local_addr()?);
         let (runtime, stop) = serve(listener.into_std()?, url.clone())?;
-        Ok(Self { address, admin, database, url, stop: Some(stop), runtime: Some(runtime) })
+        Ok(Self {
+            address,
+            admin,
+            database,
+            url,
+            stop: Some(stop),
+            runtime: Some(runtime),
+        })
     }
 
     /// Ends the server at once, connections and all, as a kill would.
@@ -88,7 +104,9 @@ impl Site {
         // The browser may hold a connection open: it is not waited for.
         self.kill();
         let drop_it = sqlx::AssertSqlSafe(format!("drop database {} with (force)", self.database));
-        sqlx::raw_sql(drop_it).execute(&mut PgConnection::connect(&self.admin).await?).await?;
+        sqlx::raw_sql(drop_it)
+            .execute(&mut PgConnection::connect(&self.admin).await?)
+            .await?;
         Ok(())
     }
 }

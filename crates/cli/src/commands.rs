@@ -48,19 +48,27 @@ pub fn run(args: Args) -> Result<()> {
             if with_demo {
                 fenlo_web::load_demo(&store).await?;
             }
-            let listener = tokio::net::TcpListener::bind(listen).await.with_context(|| format!("can't listen on {listen}"))?;
+            let listener = tokio::net::TcpListener::bind(listen)
+                .await
+                .with_context(|| format!("can't listen on {listen}"))?;
             print(&format!("Fenlo is ready: http://{}\n", listener.local_addr()?))?;
-            fenlo_web::serve(listener, store, stop_signal()).await.context("the server stopped")
+            fenlo_web::serve(listener, store, stop_signal())
+                .await
+                .context("the server stopped")
         }),
     }
 }
 
 fn block_on(work: impl Future<Output = Result<()>>) -> Result<()> {
-    tokio::runtime::Builder::new_multi_thread().enable_all().build()?.block_on(work)
+    tokio::runtime::Builder::new_multi_thread()
+        .enable_all()
+        .build()?
+        .block_on(work)
 }
 
 fn database_url() -> Result<String> {
-    std::env::var("DATABASE_URL").context("DATABASE_URL is not set: use ./start, which runs a database of its own")
+    std::env::var("DATABASE_URL")
+        .context("DATABASE_URL is not set: use ./start, which runs a database of its own")
 }
 
 async fn stop_signal() {
@@ -74,8 +82,14 @@ async fn stop_signal() {
 
 fn read(file: &Path) -> Result<Vec<u8>> {
     let mut bytes = Vec::new();
-    let result = if file == Path::new("-") { std::io::stdin().read_to_end(&mut bytes) } else { std::fs::File::open(file).and_then(|mut f| f.read_to_end(&mut bytes)) };
-    result.map(|_| bytes).map_err(|e| BadInput::from(format!("{}: {e}", file.display())))
+    let result = if file == Path::new("-") {
+        std::io::stdin().read_to_end(&mut bytes)
+    } else {
+        std::fs::File::open(file).and_then(|mut f| f.read_to_end(&mut bytes))
+    };
+    result
+        .map(|_| bytes)
+        .map_err(|e| BadInput::from(format!("{}: {e}", file.display())))
 }
 
 /// Writes to standard output; a closed pipe (`| head`) is not an error.

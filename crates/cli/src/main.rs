@@ -13,7 +13,9 @@ const BAD_INPUT: u8 = 2;
 
 fn main() -> ExitCode {
     tracing_subscriber::fmt()
-        .with_env_filter(tracing_subscriber::EnvFilter::try_from_default_env().unwrap_or_else(|_| "info,sqlx=warn".into()))
+        .with_env_filter(
+            tracing_subscriber::EnvFilter::try_from_default_env().unwrap_or_else(|_| "info,sqlx=warn".into()),
+        )
         .with_writer(std::io::stderr)
         .init();
     match commands::run(args::Args::parse()) {

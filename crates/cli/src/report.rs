@@ -1,13 +1,13 @@
 //! What the commands print.
 
 use fenlo_core::assess::Assessment;
-use fenlo_core::findings::{Finding, Severity};
+use fenlo_core::findings::{Finding, Remedy, Severity};
 use fenlo_core::plan::{Plan, School};
 use fenlo_core::quick::Answer;
-use fenlo_core::regulation::Comparison;
+use fenlo_core::regulation::{Comparison, RegulationOption};
 use fenlo_core::units::UnitSystem;
-use fenlo_core::working::Working;
-use fenlo_core::zone::ZoneAssessment;
+use fenlo_core::water::SchoolResult;
+use fenlo_core::zone::{HeadResult, RegulatorResult, WalkStep, ZoneAssessment};
 use serde_json::{Value, json};
 use std::fmt::Write;
 
@@ -31,7 +31,10 @@ fn severity(severity: Severity) -> &'static str {
 }
 
 /// Writing to a String can't fail.
-macro_rules! line { ($out:expr) => { $out.push('\n') }; ($out:expr, $($arg:tt)*) => { { let _ = writeln!($out, $($arg)*); } }; }
+macro_rules! line {
+    ($out:expr) => { $out.push('\n') };
+    ($out:expr, $($arg:tt)*) => { { let _ = writeln!($out, $($arg)*); } };
+}
 
 pub fn text(plan: &Plan, a: &Assessment) -> String {
     let u = plan.units;
@@ -47,14 +50,42 @@ pub fn text(plan: &Plan, a: &Assessment) -> String {
             line!(out, "  static pressure      {}", curve.static_pressure.show(u));
         }
         for r in &s.design.schools {
-            let chosen = if s.design.by == Some(r.school) { if s.design.pinned { "  <- pinned" } else { "  <- smallest" } } else { "" };
-            line!(out, "  {:<34} {:>10}  {}{chosen}", school(r.school), r.flow.map_or("-".into(), |f| f.show(u)), r.says);
+            let chosen = if s.design.by == Some(r.school) {
+                if s.design.pinned {
+                    "  <- pinned"
+                } else {
+                    "  <- smallest"
+                }
+            } else {
+                ""
+            };
+            line!(
+                out,
+                "  {:<34} {:>10}  {}{chosen}",
+                school(r.school),
+                r.flow.map_or("-".into(), |f| f.show(u)),
+                r.says
+            );
         }
-        line!(out, "  design flow          {}", s.design.flow.map_or("not known yet".into(), |f| f.show(u)));
+        line!(
+            out,
+            "  design flow          {}",
+            s.design.flow.map_or("not known yet".into(), |f| f.show(u))
+        );
         findings(&mut out, &s.findings);
     }
     line!(out);
-    line!(out, "VALVES  {}, least possible {}{}", plan.valves.len(), a.bound.valves, if a.unassigned > 0 { format!(", {} heads on none", a.unassigned) } else { String::new() });
+    line!(
+        out,
+        "VALVES  {}, least possible {}{}",
+        plan.valves.len(),
+        a.bound.valves,
+        if a.unassigned > 0 {
+            format!(", {} heads on none", a.unassigned)
+        } else {
+            String::new()
+        }
+    );
     for (i, (valve, report)) in plan.valves.iter().zip(&a.zones).enumerate() {
         line!(out);
         match &report.zone {
@@ -67,7 +98,13 @@ pub fn text(plan: &Plan, a: &Assessment) -> String {
         findings(&mut out, &report.findings);
     }
     line!(out);
-    line!(out, "{} stop, {} fix, {} watch. {DEFER}", a.count(Severity::Stop), a.count(Severity::Fix), a.count(Severity::Watch));
+    line!(
+        out,
+        "{} stop, {} fix, {} watch. {DEFER}",
+        a.count(Severity::Stop),
+        a.count(Severity::Fix),
+        a.count(Severity::Watch)
+    );
     out
 }
 
@@ -83,13 +120,29 @@ fn zone(out: &mut String, z: &ZoneAssessment, u: UnitSystem) {
         low.band.0.show_round(u),
         z.spread * 100.0
     );
-    line!(out, "     rate {}; fastest pipe {}", z.rate.show(u), z.velocity.show(u));
+    line!(
+        out,
+        "     rate {}; fastest pipe {}",
+        z.rate.show(u),
+        z.velocity.show(u)
+    );
     let walk: Vec<String> = z
         .walk
         .iter()
-        .map(|s| if s.cost.kpa() == 0.0 && s.label == "Static" { format!("{} {}", s.label, s.left.show(u)) } else { format!("{} {}", s.label.to_lowercase(), (-s.cost).number(u)) })
+        .map(|s| {
+            if s.cost.kpa() == 0.0 && s.label == "Static" {
+                format!("{} {}", s.label, s.left.show(u))
+            } else {
+                format!("{} {}", s.label.to_lowercase(), (-s.cost).number(u))
+            }
+        })
         .collect();
-    line!(out, "     {} = {}", walk.join(", "), z.walk.last().map_or(String::new(), |s| s.left.show(u)));
+    line!(
+        out,
+        "     {} = {}",
+        walk.join(", "),
+        z.walk.last().map_or(String::new(), |s| s.left.show(u))
+    );
 }
 
 fn findings(out: &mut String, findings: &[Finding]) {
@@ -105,13 +158,22 @@ pub fn quick_text(plan: &Plan, a: &Answer) -> String {
     let u = plan.units;
     let mut out = String::new();
     let design = &a.assessment.supplies[0].design;
-    line!(out, "design flow   {} ({})", design.flow.map_or("not known".into(), |f| f.show(u)), design.by.map_or("add meter or service line", school));
+    line!(
+        out,
+        "design flow   {} ({})",
+        design.flow.map_or("not known".into(), |f| f.show(u)),
+        design.by.map_or("add meter or service line", school)
+    );
     match a.fits {
         Some(n) => line!(out, "fits          {n} heads; {}", a.limit),
         None => line!(out, "fits          not one head: {}", a.limit),
     }
     if let Some((how, n)) = &a.fits_regulated {
-        line!(out, "              {n} heads with a regulator: {}", how.to_lowercase());
+        line!(
+            out,
+            "              {n} heads with a regulator: {}",
+            how.to_lowercase()
+        );
     }
     match &a.zone {
         Ok(z) => {
@@ -119,7 +181,13 @@ pub fn quick_text(plan: &Plan, a: &Answer) -> String {
                 line!(out, "first head    {}", first.nozzle.show(u));
                 line!(out, "last head     {}", last.nozzle.show(u));
             }
-            line!(out, "lowest        {} (wants {}, at least {})", z.lowest().nozzle.show(u), z.lowest().band.0.show_round(u), z.lowest().band.1.show_round(u));
+            line!(
+                out,
+                "lowest        {} (wants {}, at least {})",
+                z.lowest().nozzle.show(u),
+                z.lowest().band.0.show_round(u),
+                z.lowest().band.1.show_round(u)
+            );
             line!(out, "flow          {}", z.flow.show(u));
             zone(&mut out, z, u);
         }
@@ -156,8 +224,15 @@ pub fn json(plan: &Plan, a: &Assessment) -> String {
         .supplies
         .iter()
         .map(|s| {
-            let schools: Vec<Value> =
-                s.design.schools.iter().map(|r| json!({"school": r.school, "flow_lpm": r.flow.map(|f| f.lpm()), "says": r.says, "workings": r.workings})).collect();
+            let school = |r: &SchoolResult| {
+                json!({
+                    "school": r.school,
+                    "flow_lpm": r.flow.map(|f| f.lpm()),
+                    "says": r.says,
+                    "workings": r.workings,
+                })
+            };
+            let schools: Vec<Value> = s.design.schools.iter().map(school).collect();
             json!({
                 "id": s.id,
                 "static_kpa": s.curve.as_ref().ok().map(|c| c.static_pressure.kpa()),
@@ -185,7 +260,12 @@ pub fn json(plan: &Plan, a: &Assessment) -> String {
         "format": "fenlo-check/1",
         "name": plan.name,
         "supplies": supplies,
-        "valves": { "count": plan.valves.len(), "least": a.bound.valves, "why": a.bound.lines, "unassigned_heads": a.unassigned },
+        "valves": {
+            "count": plan.valves.len(),
+            "least": a.bound.valves,
+            "why": a.bound.lines,
+            "unassigned_heads": a.unassigned,
+        },
         "zones": zones,
         "stop": a.count(Severity::Stop), "fix": a.count(Severity::Fix), "watch": a.count(Severity::Watch),
     });
@@ -196,10 +276,16 @@ pub fn quick_json(plan: &Plan, a: &Answer) -> String {
     let regulation = a.regulation.as_ref().map(|c: &Comparison| {
         json!({
             "recommended": c.recommended, "why": c.why,
-            "options": c.options.iter().map(|o| json!({"label": o.label, "works": o.works, "pieces": o.pieces, "notes": o.notes, "zone": zone_json(&o.zone)})).collect::<Vec<_>>(),
+            "options": c.options.iter().map(option).collect::<Vec<_>>(),
         })
     });
     let s = &a.assessment.supplies[0];
+    let findings = a
+        .assessment
+        .zones
+        .iter()
+        .flat_map(|z| &z.findings)
+        .chain(&s.findings);
     pretty(&json!({
         "format": "fenlo-quick/1",
         "units": plan.units,
@@ -211,11 +297,41 @@ pub fn quick_json(plan: &Plan, a: &Answer) -> String {
         "zone": a.zone.as_ref().ok().map(zone_json),
         "fault": a.zone.as_ref().err().map(ToString::to_string),
         "regulation": regulation,
-        "findings": a.assessment.zones.iter().flat_map(|z| &z.findings).chain(&s.findings).map(finding).collect::<Vec<_>>(),
+        "findings": findings.map(finding).collect::<Vec<_>>(),
     }))
 }
 
+fn option(o: &RegulationOption) -> Value {
+    json!({
+        "label": o.label,
+        "works": o.works,
+        "pieces": o.pieces,
+        "notes": o.notes,
+        "zone": zone_json(&o.zone),
+    })
+}
+
 fn zone_json(z: &ZoneAssessment) -> Value {
+    let regulator = |r: &RegulatorResult| {
+        json!({
+            "label": r.label,
+            "set_kpa": r.set.kpa(),
+            "inlet_kpa": r.inlet.kpa(),
+            "room_kpa": r.room.kpa(),
+            "state": r.state,
+        })
+    };
+    let step = |w: &WalkStep| json!({ "step": w.label, "cost_kpa": w.cost.kpa(), "left_kpa": w.left.kpa(), "note": w.note });
+    let head = |h: &HeadResult| {
+        json!({
+            "group": h.head.group,
+            "number": h.head.index + 1,
+            "arc": h.arc,
+            "inlet_kpa": h.inlet.kpa(),
+            "nozzle_kpa": h.nozzle.kpa(),
+            "flow_lpm": h.flow.lpm(),
+        })
+    };
     json!({
         "flow_lpm": z.flow.lpm(),
         "first_head_kpa": z.heads.first().map(|h| h.nozzle.kpa()),
@@ -226,17 +342,21 @@ fn zone_json(z: &ZoneAssessment) -> Value {
         "spread": z.spread,
         "rate_mmph": z.rate.mmph(),
         "velocity_mps": z.velocity.mps(),
-        "regulator": z.regulator.as_ref().map(|r| json!({"label": r.label, "set_kpa": r.set.kpa(), "inlet_kpa": r.inlet.kpa(), "room_kpa": r.room.kpa(), "state": r.state})),
-        "walk": z.walk.iter().map(|w| json!({"step": w.label, "cost_kpa": w.cost.kpa(), "left_kpa": w.left.kpa(), "note": w.note})).collect::<Vec<_>>(),
-        "heads": z.heads.iter().map(|h| json!({"group": h.head.group, "number": h.head.index + 1, "arc": h.arc, "inlet_kpa": h.inlet.kpa(), "nozzle_kpa": h.nozzle.kpa(), "flow_lpm": h.flow.lpm()})).collect::<Vec<_>>(),
+        "regulator": z.regulator.as_ref().map(regulator),
+        "walk": z.walk.iter().map(step).collect::<Vec<_>>(),
+        "heads": z.heads.iter().map(head).collect::<Vec<_>>(),
     })
 }
 
 fn finding(f: &Finding) -> Value {
-    let working: &Working = &f.working;
+    let remedy = |r: &Remedy| json!({ "label": r.label, "effect": r.effect, "edit": r.edit });
     json!({
-        "code": f.code, "severity": f.severity, "title": f.title, "text": f.text, "working": working,
-        "remedies": f.remedies.iter().map(|r| json!({"label": r.label, "effect": r.effect, "edit": r.edit})).collect::<Vec<_>>(),
+        "code": f.code,
+        "severity": f.severity,
+        "title": f.title,
+        "text": f.text,
+        "working": f.working,
+        "remedies": f.remedies.iter().map(remedy).collect::<Vec<_>>(),
     })
 }
 

@@ -5,11 +5,19 @@
 use std::process::{Command, Output, Stdio};
 
 fn fenlo(args: &[&str]) -> Output {
-    Command::new(env!("CARGO_BIN_EXE_fenlo")).args(args).stdin(Stdio::null()).output().unwrap()
+    Command::new(env!("CARGO_BIN_EXE_fenlo"))
+        .args(args)
+        .stdin(Stdio::null())
+        .output()
+        .unwrap()
 }
 fn out(args: &[&str]) -> String {
     let output = fenlo(args);
-    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    assert!(
+        output.status.success(),
+        "{}",
+        String::from_utf8_lossy(&output.stderr)
+    );
     String::from_utf8(output.stdout).unwrap()
 }
 fn refused(args: &[&str]) -> String {
@@ -57,10 +65,14 @@ fn check_reports_the_demo_jobs() {
 
 #[test]
 fn check_as_json_agrees_with_the_text() {
-    let json: serde_json::Value = serde_json::from_str(&out(&["check", &job("corner-plot"), "--format", "json"])).unwrap();
+    let json: serde_json::Value =
+        serde_json::from_str(&out(&["check", &job("corner-plot"), "--format", "json"])).unwrap();
     assert_eq!(json["zones"].as_array().unwrap().len(), 5);
     let text = out(&["check", &job("corner-plot")]);
-    assert!(text.contains(&format!("{} stop, {} fix, {} watch", json["stop"], json["fix"], json["watch"])));
+    assert!(text.contains(&format!(
+        "{} stop, {} fix, {} watch",
+        json["stop"], json["fix"], json["watch"]
+    )));
     let starved = &json["zones"][1]["findings"][0];
     assert_eq!(starved["code"], "head-starved");
     assert!(starved["remedies"][0]["effect"].as_str().unwrap().contains("psi"));
@@ -75,7 +87,12 @@ fn quick_answers_the_daily_question() {
 fn quick_writes_the_network_that_it_solved() {
     let file = std::env::temp_dir().join(format!("fenlo-quick-{}.json", std::process::id()));
     let path = file.to_str().unwrap();
-    let json: serde_json::Value = serde_json::from_str(&out(&[&QUESTION[..], &["--regulate", "valve:34psi", "--json", "--network", path]].concat())).unwrap();
+    let json: serde_json::Value = serde_json::from_str(&out(&[
+        &QUESTION[..],
+        &["--regulate", "valve:34psi", "--json", "--network", path],
+    ]
+    .concat()))
+    .unwrap();
     let solved: serde_json::Value = serde_json::from_str(&out(&["solve", path])).unwrap();
     std::fs::remove_file(&file).unwrap();
     let last = json["zone"]["last_head_kpa"].as_f64().unwrap();
@@ -86,20 +103,39 @@ fn quick_writes_the_network_that_it_solved() {
 #[test]
 fn wrong_flags_are_named_all_at_once() {
     let mut args = QUESTION.map(str::to_owned);
-    for (flag, value) in [("--static", "0psi"), ("--spacing", "12 apples"), ("--pipe", "class-200 9in"), ("--head", "spray-99")] {
+    for (flag, value) in [
+        ("--static", "0psi"),
+        ("--spacing", "12 apples"),
+        ("--pipe", "class-200 9in"),
+        ("--head", "spray-99"),
+    ] {
         let at = args.iter().position(|a| a == flag).unwrap();
         args[at + 1] = value.to_owned();
     }
     let args: Vec<&str> = args.iter().map(String::as_str).collect();
-    assert_eq!(refused(&args), "--spacing: ‘apples’ is not a unit of length: use ft, in, m, mm, cm\n");
-    let mended: Vec<&str> = args.iter().map(|a| if *a == "12 apples" { "12ft" } else { a }).collect();
+    assert_eq!(
+        refused(&args),
+        "--spacing: ‘apples’ is not a unit of length: use ft, in, m, mm, cm\n"
+    );
+    let mended: Vec<&str> = args
+        .iter()
+        .map(|a| if *a == "12 apples" { "12ft" } else { a })
+        .collect();
     let said = refused(&mended);
-    assert!(said.contains("--static: must be more than zero") && said.contains("--pipe: ") && said.contains("--head: "), "{said}");
+    assert!(
+        said.contains("--static: must be more than zero")
+            && said.contains("--pipe: ")
+            && said.contains("--head: "),
+        "{said}"
+    );
 }
 
 #[test]
 fn bad_files_are_refused_with_exit_code_2() {
     assert!(refused(&["solve", "/nowhere.json"]).starts_with("/nowhere.json: "));
     assert!(refused(&["check", &job("../Cargo.toml")]).contains("No such file"));
-    assert!(refused(&["solve", &job("corner-plot")]).starts_with("name: unknown field") || refused(&["solve", &job("corner-plot")]).contains("unknown field"));
+    assert!(
+        refused(&["solve", &job("corner-plot")]).starts_with("name: unknown field")
+            || refused(&["solve", &job("corner-plot")]).contains("unknown field")
+    );
 }

@@ -16,12 +16,24 @@ use std::time::Duration;
 const FT: f64 = 0.3048;
 
 fn rect(x: f64, y: f64, w: f64, h: f64) -> Shape {
-    Shape::plain(Outline::straight(&[Point::new(x, y), Point::new(x + w, y), Point::new(x + w, y + h), Point::new(x, y + h)]))
+    Shape::plain(Outline::straight(&[
+        Point::new(x, y),
+        Point::new(x + w, y),
+        Point::new(x + w, y + h),
+        Point::new(x, y + h),
+    ]))
 }
 
 fn plan_of(shapes: Vec<Shape>) -> Plan {
     let mut plan = Plan::new("bench", UnitSystem::Us);
-    let area = |(i, shape)| Thing { id: format!("a{i}"), name: String::new(), what: What::Area(Area { shape, ..Area::default() }) };
+    let area = |(i, shape)| Thing {
+        id: format!("a{i}"),
+        name: String::new(),
+        what: What::Area(Area {
+            shape,
+            ..Area::default()
+        }),
+    };
     plan.site.things = shapes.into_iter().enumerate().map(area).collect();
     plan
 }
@@ -30,7 +42,10 @@ fn plan_of(shapes: Vec<Shape>) -> Plan {
 fn map(c: &mut Criterion) {
     let plan = plan_of(vec![rect(0.0, 0.0, 316.0 * FT, 316.0 * FT)]);
     let throw = |i: usize| Throw {
-        at: Point::new((i % 25) as f64 * 13.0 * FT + 2.0, (i / 25) as f64 * 15.5 * FT + 2.0),
+        at: Point::new(
+            (i % 25) as f64 * 13.0 * FT + 2.0,
+            (i / 25) as f64 * 15.5 * FT + 2.0,
+        ),
         facing: (i * 37 % 360) as f64,
         reach: 15.0 * FT,
         pattern: Pattern::Sector([90.0, 180.0, 270.0, 360.0][i % 4]),
@@ -39,22 +54,43 @@ fn map(c: &mut Criterion) {
         flow: Flow::from_gpm(2.0),
     };
     let throws: Vec<Throw> = (0..500).map(throw).collect();
-    let cells = coverage(&plan, "a0", &throws, None).unwrap().inside().iter().filter(|i| **i).count();
+    let cells = coverage(&plan, "a0", &throws, None)
+        .unwrap()
+        .inside()
+        .iter()
+        .filter(|i| **i)
+        .count();
     assert!(cells >= 99_000, "{cells} cells");
-    c.bench_function("coverage/100k cells, 500 heads", |b| b.iter(|| coverage(black_box(&plan), "a0", &throws, None)));
+    c.bench_function("coverage/100k cells, 500 heads", |b| {
+        b.iter(|| coverage(black_box(&plan), "a0", &throws, None))
+    });
 }
 
 /// The sprinkler that suits, area by area.
 fn site(plan: &Plan) -> usize {
-    let kind = |area: &str| advise(plan, area).map(|a| a.kind).filter(|k| !k.is_drip() && *k != Kind::Bubbler);
+    let kind = |area: &str| {
+        advise(plan, area)
+            .map(|a| a.kind)
+            .filter(|k| !k.is_drip() && *k != Kind::Bubbler)
+    };
     let areas: Vec<String> = plan.site.areas().map(|(t, _)| t.id.clone()).collect();
-    areas.iter().filter_map(|a| propose(plan, a, kind(a)?, Catalogue::builtin(), &Progress::default()).ok()).map(|p| p.heads.len()).sum()
+    areas
+        .iter()
+        .filter_map(|a| propose(plan, a, kind(a)?, Catalogue::builtin(), &Progress::default()).ok())
+        .map(|p| p.heads.len())
+        .sum()
 }
 
 fn proposals(c: &mut Criterion) {
     let mut g = c.benchmark_group("propose");
     g.sample_size(10).measurement_time(Duration::from_secs(10));
-    for (name, text) in [("house, 6 areas", include_str!("../../web/demo/corner-plot.json")), ("clinic, 18 areas", include_str!("../../web/demo/veterinary-clinic.json"))] {
+    for (name, text) in [
+        ("house, 6 areas", include_str!("../../web/demo/corner-plot.json")),
+        (
+            "clinic, 18 areas",
+            include_str!("../../web/demo/veterinary-clinic.json"),
+        ),
+    ] {
         let plan: Plan = serde_json::from_str(text).unwrap();
         g.bench_function(name, |b| b.iter(|| site(black_box(&plan))));
     }
@@ -63,8 +99,20 @@ fn proposals(c: &mut Criterion) {
     // ten times over: timed once.
     let park = plan_of(vec![rect(0.0, 0.0, 660.0 * FT, 660.0 * FT)]);
     let start = std::time::Instant::now();
-    let p = propose(&park, "a0", Kind::Spray, Catalogue::builtin(), &Progress::default()).unwrap();
-    println!("propose/park, 10 acres: {} heads, DU {:.2}, {:.1?}", p.heads.len(), p.score.du, start.elapsed());
+    let p = propose(
+        &park,
+        "a0",
+        Kind::Spray,
+        Catalogue::builtin(),
+        &Progress::default(),
+    )
+    .unwrap();
+    println!(
+        "propose/park, 10 acres: {} heads, DU {:.2}, {:.1?}",
+        p.heads.len(),
+        p.score.du,
+        start.elapsed()
+    );
 }
 
 criterion_group!(benches, map, proposals);

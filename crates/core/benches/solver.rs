@@ -4,7 +4,9 @@ use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_m
 use fenlo_core::assess::{assess, assess_after};
 use fenlo_core::catalogue::Catalogue;
 use fenlo_core::network::{Emission, Emitter, Link, LinkKind, Network, Node, Source, SourceLaw, solve};
-use fenlo_core::plan::{Arrangement, Edit, HeadGroup, Lot, Plan, Reading, ReadingKind, Regulation, Valve, apply};
+use fenlo_core::plan::{
+    Arrangement, Edit, HeadGroup, Lot, Plan, Reading, ReadingKind, Regulation, Valve, apply,
+};
 use fenlo_core::regulation::compare;
 use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
 use fenlo_core::zone::{assess_zone, zone_model};
@@ -14,13 +16,35 @@ use std::hint::black_box;
 fn site(valves: usize) -> Plan {
     let mut plan = Plan::new("Bench", UnitSystem::Us);
     let pressure = Pressure::from_psi(80.0);
-    plan.supplies[0].readings.push(Reading { kind: ReadingKind::Static { pressure }, when: String::new(), instrument: String::new(), place: String::new() });
+    plan.supplies[0].readings.push(Reading {
+        kind: ReadingKind::Static { pressure },
+        when: String::new(),
+        instrument: String::new(),
+        place: String::new(),
+    });
     for i in 0..valves {
-        let regulation = if i % 2 == 0 { Regulation::None } else { Regulation::Valve { set: Pressure::from_psi(45.0) } };
-        plan.valves.push(Valve { regulation, ..Valve::new(&format!("v{i}"), &format!("Valve {i}"), "s1") });
+        let regulation = if i % 2 == 0 {
+            Regulation::None
+        } else {
+            Regulation::Valve {
+                set: Pressure::from_psi(45.0),
+            }
+        };
+        plan.valves.push(Valve {
+            regulation,
+            ..Valve::new(&format!("v{i}"), &format!("Valve {i}"), "s1")
+        });
         plan.groups.push(HeadGroup {
-            lots: vec![Lot { arc: 180, count: 20, valve: Some(format!("v{i}")) }],
-            arrangement: if i % 3 == 0 { Arrangement::H } else { Arrangement::Chain },
+            lots: vec![Lot {
+                arc: 180,
+                count: 20,
+                valve: Some(format!("v{i}")),
+            }],
+            arrangement: if i % 3 == 0 {
+                Arrangement::H
+            } else {
+                Arrangement::Chain
+            },
             spacing: Length::from_ft(18.0),
             pipe: "class-200 1-1/4in".parse().expect("a pipe"),
             distance: Length::from_ft(30.0 + i as f64),
@@ -34,13 +58,30 @@ fn site(valves: usize) -> Plan {
 /// A square grid of pipes, looped everywhere, with a head at every second node.
 fn grid(nodes: usize) -> Network {
     let side = (nodes as f64).sqrt().ceil() as usize;
-    let mut network = Network { name: format!("grid {nodes}"), ..Network::default() };
+    let mut network = Network {
+        name: format!("grid {nodes}"),
+        ..Network::default()
+    };
     for i in 0..nodes {
-        network.nodes.push(Node { id: format!("n{i}"), elevation: Length::from_m(((i * 37) % 11) as f64 * 0.1) });
+        network.nodes.push(Node {
+            id: format!("n{i}"),
+            elevation: Length::from_m(((i * 37) % 11) as f64 * 0.1),
+        });
     }
     let mut pipe = |from: usize, to: usize, mm: f64| {
-        let kind = LinkKind::Pipe { length: Length::from_m(5.0), inside: Length::from_m(mm / 1000.0), roughness_c: 150.0, minor_loss_k: 0.0, open: true };
-        network.links.push(Link { id: format!("p{from}-{to}"), from, to, kind });
+        let kind = LinkKind::Pipe {
+            length: Length::from_m(5.0),
+            inside: Length::from_m(mm / 1000.0),
+            roughness_c: 150.0,
+            minor_loss_k: 0.0,
+            open: true,
+        };
+        network.links.push(Link {
+            id: format!("p{from}-{to}"),
+            from,
+            to,
+            kind,
+        });
     };
     for i in 0..nodes {
         // The first row and column are mains.
@@ -52,10 +93,24 @@ fn grid(nodes: usize) -> Network {
         }
     }
     for i in (0..nodes).step_by(2) {
-        let emission = Emission::Orifice { flow: Flow::from_lpm(0.5), at_pressure: Pressure::from_kpa(200.0), exponent: 0.5, regulator: None };
-        network.emitters.push(Emitter { id: format!("e{i}"), node: i, emission });
+        let emission = Emission::Orifice {
+            flow: Flow::from_lpm(0.5),
+            at_pressure: Pressure::from_kpa(200.0),
+            exponent: 0.5,
+            regulator: None,
+        };
+        network.emitters.push(Emitter {
+            id: format!("e{i}"),
+            node: i,
+            emission,
+        });
     }
-    let law = SourceLaw::Measured { static_pressure: Pressure::from_kpa(600.0), drop: Pressure::ZERO, at_flow: Flow::from_lpm(1.0), exponent: 2.0 };
+    let law = SourceLaw::Measured {
+        static_pressure: Pressure::from_kpa(600.0),
+        drop: Pressure::ZERO,
+        at_flow: Flow::from_lpm(1.0),
+        exponent: 2.0,
+    };
     network.sources.push(Source { node: 0, law });
     network
 }
@@ -67,16 +122,39 @@ fn tree(nodes: usize) -> Network {
     network.emitters.clear();
     network.nodes.clear();
     for i in 0..nodes {
-        network.nodes.push(Node { id: format!("n{i}"), elevation: Length::ZERO });
+        network.nodes.push(Node {
+            id: format!("n{i}"),
+            elevation: Length::ZERO,
+        });
         let on_main = i % 21 == 0;
         if i > 0 {
             let (from, mm) = if on_main { (i - 21, 500.0) } else { (i - 1, 40.0) };
-            let kind = LinkKind::Pipe { length: Length::from_m(4.0), inside: Length::from_m(mm / 1000.0), roughness_c: 150.0, minor_loss_k: 0.0, open: true };
-            network.links.push(Link { id: format!("p{i}"), from, to: i, kind });
+            let kind = LinkKind::Pipe {
+                length: Length::from_m(4.0),
+                inside: Length::from_m(mm / 1000.0),
+                roughness_c: 150.0,
+                minor_loss_k: 0.0,
+                open: true,
+            };
+            network.links.push(Link {
+                id: format!("p{i}"),
+                from,
+                to: i,
+                kind,
+            });
         }
         if !on_main {
-            let emission = Emission::Orifice { flow: Flow::from_lpm(0.2), at_pressure: Pressure::from_kpa(200.0), exponent: 0.5, regulator: None };
-            network.emitters.push(Emitter { id: format!("e{i}"), node: i, emission });
+            let emission = Emission::Orifice {
+                flow: Flow::from_lpm(0.2),
+                at_pressure: Pressure::from_kpa(200.0),
+                exponent: 0.5,
+                regulator: None,
+            };
+            network.emitters.push(Emitter {
+                id: format!("e{i}"),
+                node: i,
+                emission,
+            });
         }
     }
     network
@@ -85,18 +163,40 @@ fn tree(nodes: usize) -> Network {
 /// Drip grids as they are laid: rows of 50 emitters between a supply and a flush header, every row
 /// closing a loop, blocks of 20 rows on a main.
 fn drip(nodes: usize) -> Network {
-    let mut network = Network { name: format!("drip {nodes}"), ..Network::default() };
+    let mut network = Network {
+        name: format!("drip {nodes}"),
+        ..Network::default()
+    };
     let node = |network: &mut Network| {
         let i = network.nodes.len();
-        network.nodes.push(Node { id: format!("n{i}"), elevation: Length::ZERO });
+        network.nodes.push(Node {
+            id: format!("n{i}"),
+            elevation: Length::ZERO,
+        });
         i
     };
     let pipe = |network: &mut Network, from: usize, to: usize, mm: f64, m: f64| {
-        let kind = LinkKind::Pipe { length: Length::from_m(m), inside: Length::from_m(mm / 1000.0), roughness_c: 150.0, minor_loss_k: 0.0, open: true };
-        network.links.push(Link { id: format!("p{}", network.links.len()), from, to, kind });
+        let kind = LinkKind::Pipe {
+            length: Length::from_m(m),
+            inside: Length::from_m(mm / 1000.0),
+            roughness_c: 150.0,
+            minor_loss_k: 0.0,
+            open: true,
+        };
+        network.links.push(Link {
+            id: format!("p{}", network.links.len()),
+            from,
+            to,
+            kind,
+        });
     };
     let mut main = node(&mut network);
-    let law = SourceLaw::Measured { static_pressure: Pressure::from_kpa(600.0), drop: Pressure::ZERO, at_flow: Flow::from_lpm(1.0), exponent: 2.0 };
+    let law = SourceLaw::Measured {
+        static_pressure: Pressure::from_kpa(600.0),
+        drop: Pressure::ZERO,
+        at_flow: Flow::from_lpm(1.0),
+        exponent: 2.0,
+    };
     network.sources.push(Source { node: 0, law });
     while network.nodes.len() + 1 + 20 * 52 <= nodes.max(1_042) {
         let next = node(&mut network);
@@ -111,8 +211,15 @@ fn drip(nodes: usize) -> Network {
             for _ in 0..50 {
                 let to = node(&mut network);
                 pipe(&mut network, at, to, 14.0, 0.3);
-                let emission = Emission::Compensating { flow: Flow::from_lpm(0.038), min: Pressure::from_psi(8.5) };
-                network.emitters.push(Emitter { id: format!("e{to}"), node: to, emission });
+                let emission = Emission::Compensating {
+                    flow: Flow::from_lpm(0.038),
+                    min: Pressure::from_psi(8.5),
+                };
+                network.emitters.push(Emitter {
+                    id: format!("e{to}"),
+                    node: to,
+                    emission,
+                });
                 at = to;
             }
             let end = node(&mut network);
@@ -129,23 +236,46 @@ fn zones(c: &mut Criterion) {
     let catalogue = Catalogue::builtin();
     let plan = site(100);
     let model = zone_model(&plan, &plan.valves[1], catalogue).expect("a supply");
-    c.bench_function("zone of 20 heads, solved", |b| b.iter(|| solve(black_box(&model.network))));
-    c.bench_function("zone of 20 heads, built, solved and read off", |b| b.iter(|| assess_zone(&plan, &plan.valves[1], catalogue)));
-    c.bench_function("regulator options of a zone of 20 heads, one site of 25 valves", |b| {
-        let small = site(25);
-        b.iter(|| compare(&small, &small.valves[0], catalogue));
+    c.bench_function("zone of 20 heads, solved", |b| {
+        b.iter(|| solve(black_box(&model.network)))
     });
+    c.bench_function("zone of 20 heads, built, solved and read off", |b| {
+        b.iter(|| assess_zone(&plan, &plan.valves[1], catalogue))
+    });
+    c.bench_function(
+        "regulator options of a zone of 20 heads, one site of 25 valves",
+        |b| {
+            let small = site(25);
+            b.iter(|| compare(&small, &small.valves[0], catalogue));
+        },
+    );
     let mut group = c.benchmark_group("site");
     group.sample_size(20);
     group.bench_function("2000 heads on 100 valves, every zone solved", |b| {
-        b.iter(|| plan.valves.iter().map(|v| assess_zone(&plan, v, catalogue)).filter(Result::is_ok).count());
+        b.iter(|| {
+            plan.valves
+                .iter()
+                .map(|v| assess_zone(&plan, v, catalogue))
+                .filter(Result::is_ok)
+                .count()
+        });
     });
     let small = site(25);
-    group.bench_function("25 valves assessed with findings and remedies", |b| b.iter(|| assess(&small, catalogue)));
+    group.bench_function("25 valves assessed with findings and remedies", |b| {
+        b.iter(|| assess(&small, catalogue))
+    });
     let before = assess(&small, catalogue);
-    let edit = Edit::PutGroup { group: HeadGroup { distance: Length::from_ft(77.0), ..small.groups[3].clone() }, at: None };
+    let edit = Edit::PutGroup {
+        group: HeadGroup {
+            distance: Length::from_ft(77.0),
+            ..small.groups[3].clone()
+        },
+        at: None,
+    };
     let (after, _) = apply(&small, &edit, catalogue).expect("applies");
-    group.bench_function("25 valves after one group changed", |b| b.iter(|| assess_after(&after, Some((&small, &before)), catalogue)));
+    group.bench_function("25 valves after one group changed", |b| {
+        b.iter(|| assess_after(&after, Some((&small, &before)), catalogue))
+    });
     group.finish();
 }
 
@@ -154,8 +284,14 @@ fn networks(c: &mut Criterion) {
     group.sample_size(10);
     for nodes in [1_000, 10_000, 100_000] {
         group.throughput(Throughput::Elements(nodes as u64));
-        for (kind, network) in [("tree", tree(nodes)), ("drip", drip(nodes)), ("grid", grid(nodes))] {
-            group.bench_with_input(BenchmarkId::new(kind, nodes), &network, |b, n| b.iter(|| solve(n).expect("balances")));
+        for (kind, network) in [
+            ("tree", tree(nodes)),
+            ("drip", drip(nodes)),
+            ("grid", grid(nodes)),
+        ] {
+            group.bench_with_input(BenchmarkId::new(kind, nodes), &network, |b, n| {
+                b.iter(|| solve(n).expect("balances"))
+            });
         }
     }
     group.finish();

@@ -3,7 +3,10 @@
 
 use crate::assess::{Assessment, assess};
 use crate::catalogue::{Catalogue, Kind, PipeId};
-use crate::plan::{Arrangement, ChainItem, ChainPart, DripRow, HeadGroup, Lot, Plan, Reading, ReadingKind, Regulation, Valve, apply};
+use crate::plan::{
+    Arrangement, ChainItem, ChainPart, DripRow, HeadGroup, Lot, Plan, Reading, ReadingKind, Regulation,
+    Valve, apply,
+};
 use crate::regulation::{Comparison, compare};
 use crate::units::{Flow, Length, Pressure, UnitSystem};
 use crate::zone::{ZoneAssessment, ZoneFault, assess_zone};
@@ -54,26 +57,60 @@ impl Question {
     pub fn plan(&self, catalogue: &Catalogue) -> Plan {
         let mut plan = Plan::new("Quick check", self.units);
         let supply = &mut plan.supplies[0];
-        let reading = |kind| Reading { kind, when: String::new(), instrument: String::new(), place: String::new() };
-        supply.readings.push(reading(ReadingKind::Static { pressure: self.static_pressure }));
-        supply.readings.extend(self.dynamic.iter().map(|&(flow, pressure)| reading(ReadingKind::Dynamic { flow, pressure })));
-        let service = self.service.clone().map(|(pipe, length)| ChainPart::Pipe { pipe, length, rise: Length::ZERO });
+        let reading = |kind| Reading {
+            kind,
+            when: String::new(),
+            instrument: String::new(),
+            place: String::new(),
+        };
+        supply.readings.push(reading(ReadingKind::Static {
+            pressure: self.static_pressure,
+        }));
+        supply.readings.extend(
+            self.dynamic
+                .iter()
+                .map(|&(flow, pressure)| reading(ReadingKind::Dynamic { flow, pressure })),
+        );
+        let service = self.service.clone().map(|(pipe, length)| ChainPart::Pipe {
+            pipe,
+            length,
+            rise: Length::ZERO,
+        });
         let meter = self.meter.clone().map(|size| ChainPart::Meter { size });
         let backflow = self.backflow.clone().map(|model| ChainPart::Device { model });
         let parts = [service, meter, backflow].into_iter().flatten();
-        supply.chain = parts.enumerate().map(|(i, part)| ChainItem { id: format!("c{}", i + 1), part }).collect();
-        let rows = catalogue.nozzle(&self.nozzle).is_some_and(|n| matches!(n.kind, Kind::Dripline | Kind::Tape));
+        supply.chain = parts
+            .enumerate()
+            .map(|(i, part)| ChainItem {
+                id: format!("c{}", i + 1),
+                part,
+            })
+            .collect();
+        let rows = catalogue
+            .nozzle(&self.nozzle)
+            .is_some_and(|n| matches!(n.kind, Kind::Dripline | Kind::Tape));
         plan.groups.push(HeadGroup {
-            lots: vec![Lot { arc: self.arc, count: self.count, valve: Some("v1".into()) }],
+            lots: vec![Lot {
+                arc: self.arc,
+                count: self.count,
+                valve: Some("v1".into()),
+            }],
             arrangement: self.arrangement,
             spacing: self.spacing,
             pipe: self.pipe.clone(),
             distance: self.distance,
             rise: self.rise,
-            row: rows.then(|| DripRow { emitters: 20, emitter_spacing: Length::from_in(12.0) }),
+            row: rows.then(|| DripRow {
+                emitters: 20,
+                emitter_spacing: Length::from_in(12.0),
+            }),
             ..HeadGroup::new("g1", "Heads", &self.nozzle)
         });
-        plan.valves.push(Valve { model: self.valve.clone(), regulation: self.regulation, ..Valve::new("v1", "Heads", "s1") });
+        plan.valves.push(Valve {
+            model: self.valve.clone(),
+            regulation: self.regulation,
+            ..Valve::new("v1", "Heads", "s1")
+        });
         plan
     }
 }
@@ -103,26 +140,56 @@ pub fn answer(plan: &Plan, catalogue: &Catalogue) -> Answer {
         (Some(group), Some(valve)) => how_many(plan, group, valve, design, catalogue),
         _ => (None, "nothing was asked".into()),
     };
-    let zone = assessment.zones.first().map_or(Err(ZoneFault::Empty), |z| z.zone.clone());
+    let zone = assessment
+        .zones
+        .first()
+        .map_or(Err(ZoneFault::Empty), |z| z.zone.clone());
     let regulation = plan.valves.first().and_then(|v| compare(plan, v, catalogue));
     let fits_regulated = regulation.as_ref().and_then(|c| {
         let option = &c.options[c.recommended];
         let (regulated, _) = apply(plan, option.edit.as_ref()?, catalogue).ok()?;
-        let (n, _) = how_many(&regulated, regulated.groups.first()?, regulated.valves.first()?, design, catalogue);
+        let (n, _) = how_many(
+            &regulated,
+            regulated.groups.first()?,
+            regulated.valves.first()?,
+            design,
+            catalogue,
+        );
         Some((option.label.clone(), n?))
     });
-    Answer { fits, limit, fits_regulated, zone, regulation, assessment }
+    Answer {
+        fits,
+        limit,
+        fits_regulated,
+        zone,
+        regulation,
+        assessment,
+    }
 }
 
 /// Adds heads one by one until the flow, the last head's pressure or the first leg's velocity says no.
-fn how_many(plan: &Plan, group: &HeadGroup, valve: &Valve, design: Option<Flow>, catalogue: &Catalogue) -> (Option<u32>, String) {
+fn how_many(
+    plan: &Plan,
+    group: &HeadGroup,
+    valve: &Valve,
+    design: Option<Flow>,
+    catalogue: &Catalogue,
+) -> (Option<u32>, String) {
     let arc = group.lots.first().map_or(360, |l| l.arc);
     let mut fits = None;
     for n in 1..=MOST {
         let mut tried = plan.clone();
         // The ground climbs at the slope that was asked: a longer row climbs further.
         let rise = group.rise * (f64::from(n) / f64::from(group.count().max(1)));
-        tried.groups[0] = HeadGroup { lots: vec![Lot { arc, count: n, valve: Some(valve.id.clone()) }], rise, ..group.clone() };
+        tried.groups[0] = HeadGroup {
+            lots: vec![Lot {
+                arc,
+                count: n,
+                valve: Some(valve.id.clone()),
+            }],
+            rise,
+            ..group.clone()
+        };
         let Ok(zone) = assess_zone(&tried, &tried.valves[0], catalogue) else {
             return (fits, "the zone can't be solved: see the water".into());
         };
@@ -140,13 +207,27 @@ fn stops(plan: &Plan, zone: &ZoneAssessment, design: Option<Flow>) -> Option<Str
     if let Some(design) = design
         && zone.flow > design
     {
-        return Some(format!("{n} take {}, over the design flow of {}", zone.flow.show(units), design.show(units)));
+        return Some(format!(
+            "{n} take {}, over the design flow of {}",
+            zone.flow.show(units),
+            design.show(units)
+        ));
     }
     let low = zone.lowest();
     if low.nozzle < low.band.1 {
-        return Some(format!("with {n} the last head gets {}, it needs {}", low.nozzle.show(units), low.band.1.show_round(units)));
+        return Some(format!(
+            "with {n} the last head gets {}, it needs {}",
+            low.nozzle.show(units),
+            low.band.1.show_round(units)
+        ));
     }
-    (zone.velocity > plan.rules.velocity_watch).then(|| format!("with {n} the pipe runs at {}, over {}", zone.velocity.show(units), plan.rules.velocity_watch.show(units)))
+    (zone.velocity > plan.rules.velocity_watch).then(|| {
+        format!(
+            "with {n} the pipe runs at {}, over {}",
+            zone.velocity.show(units),
+            plan.rules.velocity_watch.show(units)
+        )
+    })
 }
 
 #[cfg(test)]
@@ -158,7 +239,10 @@ mod tests {
     fn one_more_than_fits_breaks_a_limit_and_what_fits_does_not() {
         let c = Catalogue::builtin();
         let mut p = plan(55.0, "spray-12", &[(180, 3)]);
-        p.supplies[0].chain.push(crate::plan::ChainItem { id: "c1".into(), part: crate::plan::ChainPart::Meter { size: "3/4in".into() } });
+        p.supplies[0].chain.push(crate::plan::ChainItem {
+            id: "c1".into(),
+            part: crate::plan::ChainPart::Meter { size: "3/4in".into() },
+        });
         let a = answer(&p, c);
         let n = a.fits.expect("some fit");
         let design = a.assessment.supplies[0].design.flow;
@@ -176,7 +260,10 @@ mod tests {
     fn a_regulator_lets_more_heads_share_a_high_pressure() {
         let mut p = plan(90.0, "spray-12", &[(180, 5)]);
         p.groups[0].pipe = "class-200 1in".parse().unwrap();
-        p.supplies[0].chain.push(crate::plan::ChainItem { id: "c1".into(), part: crate::plan::ChainPart::Meter { size: "3/4in".into() } });
+        p.supplies[0].chain.push(crate::plan::ChainItem {
+            id: "c1".into(),
+            part: crate::plan::ChainPart::Meter { size: "3/4in".into() },
+        });
         let a = answer(&p, Catalogue::builtin());
         assert!(a.fits_regulated.expect("a regulator is recommended").1 > a.fits.unwrap());
     }
@@ -187,6 +274,10 @@ mod tests {
         p.groups[0].rise = crate::units::Length::from_ft(20.0);
         let a = answer(&p, Catalogue::builtin());
         assert_eq!(a.fits, None);
-        assert!(a.limit.contains("over the design flow of 0.00 gpm"), "{}", a.limit);
+        assert!(
+            a.limit.contains("over the design flow of 0.00 gpm"),
+            "{}",
+            a.limit
+        );
     }
 }

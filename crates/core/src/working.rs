@@ -18,7 +18,12 @@ pub struct Working {
 impl Working {
     /// Starts from the formula and its source.
     pub fn new(formula: impl Into<String>, source: impl Into<String>) -> Self {
-        Self { formula: formula.into(), with: Vec::new(), result: String::new(), source: source.into() }
+        Self {
+            formula: formula.into(),
+            with: Vec::new(),
+            result: String::new(),
+            source: source.into(),
+        }
     }
     /// Names one figure that goes in.
     #[must_use]

@@ -9,7 +9,15 @@ use fenlo_core::units::{Rate, UnitSystem};
 use std::fmt::Write;
 
 /// Upper ends of the bands as shares of the mean, and how they are called in `board.css`.
-const BANDS: [(f32, &str); 7] = [(0.5, "w0"), (0.7, "w1"), (0.85, "w2"), (1.0, "w3"), (1.15, "w4"), (1.4, "w5"), (f32::INFINITY, "w6")];
+const BANDS: [(f32, &str); 7] = [
+    (0.5, "w0"),
+    (0.7, "w1"),
+    (0.85, "w2"),
+    (1.0, "w3"),
+    (1.15, "w4"),
+    (1.4, "w5"),
+    (f32::INFINITY, "w6"),
+];
 /// Water off the area is shown from this share of the mean on.
 const SPILT: f32 = 0.08;
 /// Cells drawn at most: finer is not seen.
@@ -17,13 +25,26 @@ const MOST_DRAWN: usize = 40_000;
 
 /// Bands of the scale: their class, and the rates that they stand for, without the unit.
 pub fn scale(c: &Coverage, u: UnitSystem) -> Vec<(&'static str, String)> {
-    let Some(mean) = c.uniformity.map(|k| k.mean) else { return Vec::new() };
-    let rate = |share: f32| Rate::from_mmph(mean * f64::from(share)).show(u).split(' ').next().unwrap_or_default().to_owned();
+    let Some(mean) = c.uniformity.map(|k| k.mean) else {
+        return Vec::new();
+    };
+    let rate = |share: f32| {
+        Rate::from_mmph(mean * f64::from(share))
+            .show(u)
+            .split(' ')
+            .next()
+            .unwrap_or_default()
+            .to_owned()
+    };
     let mut low = 0.0;
     BANDS
         .iter()
         .map(|(high, class)| {
-            let says = if high.is_infinite() { format!("over {}", rate(low)) } else { format!("{} to {}", rate(low), rate(*high)) };
+            let says = if high.is_infinite() {
+                format!("over {}", rate(low))
+            } else {
+                format!("{} to {}", rate(low), rate(*high))
+            };
             low = *high;
             (*class, says)
         })
@@ -33,7 +54,9 @@ pub fn scale(c: &Coverage, u: UnitSystem) -> Vec<(&'static str, String)> {
 /// The map of one area.
 pub fn coverage_map(c: &Coverage, u: UnitSystem) -> String {
     let mut out = format!(r#"<g class="water" data-area="{}">"#, escape(&c.area));
-    let Some(known) = c.uniformity else { return out + "</g>" };
+    let Some(known) = c.uniformity else {
+        return out + "</g>";
+    };
     let grid = &c.grid;
     let stride = ((grid.len() as f64 / MOST_DRAWN as f64).sqrt().ceil() as usize).max(1);
     let side = grid.cell * stride as f64;
@@ -69,18 +92,24 @@ pub fn coverage_map(c: &Coverage, u: UnitSystem) -> String {
         let (x, y, width) = (w.low.x, -w.high.y, w.high.x - w.low.x);
         let _ = write!(
             out,
-            r#"<rect class="driest" x="{x:.2}" y="{y:.2}" width="{width:.2}" height="{width:.2}"/><g transform="translate({:.2} {:.2})"><g class="px" text-anchor="middle"><text y="-4">driest {}</text></g></g>"#,
+            r#"<rect class="driest" x="{x:.2}" y="{y:.2}" width="{width:.2}" height="{width:.2}"/>"#
+        );
+        let _ = write!(
+            out,
+            r#"<g transform="translate({:.2} {y:.2})"><g class="px" text-anchor="middle"><text y="-4">driest {}</text></g></g>"#,
             x + width / 2.0,
-            y,
             escape(&w.rate.show(u))
         );
     }
     if let Some((at, rate)) = c.wettest {
         let _ = write!(
             out,
-            r#"<g transform="translate({:.2} {:.2})"><g class="px"><path class="wettest" d="M0 -7L7 0L0 7L-7 0Z"/><text x="10" y="4">wettest {}</text></g></g>"#,
-            at.x,
-            -at.y,
+            r#"<g transform="translate({:.2} {:.2})"><g class="px"><path class="wettest" d="M0 -7L7 0L0 7L-7 0Z"/>"#,
+            at.x, -at.y
+        );
+        let _ = write!(
+            out,
+            r#"<text x="10" y="4">wettest {}</text></g></g>"#,
             escape(&rate.show(u))
         );
     }
@@ -113,7 +142,9 @@ fn band(c: &Coverage, row: usize, col: usize, stride: usize, mean: f32) -> Optio
 
 /// A proposal with its water, as a small picture of its area.
 pub fn layout_picture(plan: &Plan, area: &str, proposal: &Proposal, c: &Coverage) -> String {
-    let Some((low, high)) = plan.site.thing(area).and_then(fenlo_core::site::Thing::bounds) else { return String::new() };
+    let Some((low, high)) = plan.site.thing(area).and_then(fenlo_core::site::Thing::bounds) else {
+        return String::new();
+    };
     let margin = (high.x - low.x).max(high.y - low.y) * 0.06;
     let (w, h) = (high.x - low.x + 2.0 * margin, high.y - low.y + 2.0 * margin);
     let mut out = format!(
@@ -124,15 +155,23 @@ pub fn layout_picture(plan: &Plan, area: &str, proposal: &Proposal, c: &Coverage
     );
     for thing in &plan.site.things {
         if let Some(shape) = thing.shape() {
-            let _ = write!(out, r#"<g class="{}"><path d="{}"/></g>"#, crate::board::class_of(thing), crate::board::shape_path(shape));
+            let _ = write!(
+                out,
+                r#"<g class="{}"><path d="{}"/></g>"#,
+                crate::board::class_of(thing),
+                crate::board::shape_path(shape)
+            );
         }
     }
     out.push_str(&coverage_map(c, plan.units));
     let r = w.max(h) * 0.012;
     for head in &proposal.heads {
         let tick = head.at.toward(head.facing, 2.6 * r);
-        let _ =
-            write!(out, r#"<circle class="spot" cx="{:.2}" cy="{:.2}" r="{r:.3}"/><path class="spot" d="M{0:.2} {1:.2}L{:.2} {:.2}"/>"#, head.at.x, -head.at.y, tick.x, -tick.y);
+        let _ = write!(
+            out,
+            r#"<circle class="spot" cx="{:.2}" cy="{:.2}" r="{r:.3}"/><path class="spot" d="M{0:.2} {1:.2}L{:.2} {:.2}"/>"#,
+            head.at.x, -head.at.y, tick.x, -tick.y
+        );
     }
     out.push_str("</svg>");
     out

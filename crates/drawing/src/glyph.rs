@@ -4,11 +4,8 @@ use crate::colour;
 use crate::svg::{Anchor, Svg, Type};
 use fenlo_core::units::{Flow, Pressure, UnitSystem};
 
-/// Colours that stay apart for colour-blind eyes; each zone also has its number and a pattern.
-const ZONES: [&str; 8] = ["#0A6C86", "#8A5A9E", "#3E7A3A", "#9A6212", "#44546A", "#A03C5B", "#2F6FB5", "#6B6B1F"];
-
 pub(crate) fn zone_colour(number: usize) -> &'static str {
-    ZONES[(number + ZONES.len() - 1) % ZONES.len()]
+    colour::ZONES[(number + colour::ZONES.len() - 1) % colour::ZONES.len()]
 }
 
 /// What a flow bar shows.
@@ -32,15 +29,31 @@ pub fn flow_bar(bar: FlowBar, units: UnitSystem) -> String {
         None => bar.flow.show(units),
     };
     let mut svg = Svg::new(w, h, "flow-bar", &title);
-    svg.rect(0.0, 2.0, w, 12.0, "#E8E2D3");
+    svg.rect(0.0, 2.0, w, 12.0, colour::TROUGH);
     let end = bar.flow.lpm() / full * w;
     let over = bar.design.is_some_and(|d| bar.flow > d);
-    svg.rect(0.0, 2.0, end, 12.0, if over { colour::STOP } else { zone_colour(bar.number) });
+    svg.rect(
+        0.0,
+        2.0,
+        end,
+        12.0,
+        if over {
+            colour::STOP
+        } else {
+            zone_colour(bar.number)
+        },
+    );
     // Stripes whose slope goes with the number: told apart in black and white.
     let step = 5.0 + (bar.number % 4) as f64 * 3.0;
     let mut x = step;
     while x < end - 2.0 {
-        svg.line((x, 2.0), (x - (bar.number % 3) as f64 * 4.0, 14.0), "#FFFFFF", 0.6, false);
+        svg.line(
+            (x, 2.0),
+            (x - (bar.number % 3) as f64 * 4.0, 14.0),
+            colour::WHITE,
+            0.6,
+            false,
+        );
         x += step;
     }
     if bar.design.is_some() {
@@ -51,17 +64,35 @@ pub fn flow_bar(bar: FlowBar, units: UnitSystem) -> String {
 }
 
 /// From the lowest to the highest head over the usable band, with a tick at the best.
-pub fn pressure_glyph(low: Pressure, high: Pressure, band: (Pressure, Pressure, Pressure), units: UnitSystem) -> String {
+pub fn pressure_glyph(
+    low: Pressure,
+    high: Pressure,
+    band: (Pressure, Pressure, Pressure),
+    units: UnitSystem,
+) -> String {
     let (nominal, least, most) = band;
     let (w, h) = (160.0, 16.0);
     let start = (least * 0.6).min(low * 0.95).kpa().max(0.0);
     let end = (most * 1.2).max(high * 1.05).kpa();
     let x = |p: Pressure| 4.0 + (p.kpa().max(0.0) - start) / (end - start).max(1e-6) * (w - 8.0);
-    let title = format!("{} to {} at the heads; usable {} to {}, best {}", low.number(units), high.show(units), least.number(units), most.show(units), nominal.show(units));
+    let title = format!(
+        "{} to {} at the heads; usable {} to {}, best {}",
+        low.number(units),
+        high.show(units),
+        least.number(units),
+        most.show(units),
+        nominal.show(units)
+    );
     let mut svg = Svg::new(w, h, "pressure-glyph", &title);
     svg.rect(x(least), 2.0, x(most) - x(least), 12.0, colour::OK_THIN);
     svg.line((x(nominal), 1.0), (x(nominal), 15.0), colour::OK, 2.0, false);
-    let ink = |p: Pressure| if p < least || p > most { colour::STOP } else { colour::INK };
+    let ink = |p: Pressure| {
+        if p < least || p > most {
+            colour::STOP
+        } else {
+            colour::INK
+        }
+    };
     svg.line((x(low), 8.0), (x(high), 8.0), colour::INK, 2.5, false);
     svg.circle((x(low), 8.0), 3.5, ink(low), ink(low));
     svg.circle((x(high), 8.0), 3.5, ink(high), ink(high));
@@ -73,6 +104,15 @@ pub fn valve_badge(number: usize) -> String {
     let mut svg = Svg::new(26.0, 26.0, "badge-valve", &format!("Valve {number}"));
     svg.circle((13.0, 13.0), 12.0, zone_colour(number), zone_colour(number));
     let size = if number > 99 { 10.0 } else { 13.0 };
-    svg.text((13.0, 17.5), Anchor::Middle, Type { size, bold: true, fill: "#FFFFFF" }, &number.to_string());
+    svg.text(
+        (13.0, 17.5),
+        Anchor::Middle,
+        Type {
+            size,
+            bold: true,
+            fill: colour::WHITE,
+        },
+        &number.to_string(),
+    );
     svg.finish()
 }

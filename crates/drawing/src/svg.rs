@@ -19,6 +19,8 @@ pub(crate) fn escape(text: &str) -> String {
     out
 }
 
+const FONT: &str = "Atkinson Hyperlegible Next, sans-serif";
+
 /// How a text hangs on its point.
 #[derive(Clone, Copy)]
 pub(crate) enum Anchor {
@@ -45,29 +47,59 @@ impl Svg {
         let mut out = String::new();
         let _ = write!(
             out,
-            r#"<svg xmlns="http://www.w3.org/2000/svg" class="{class}" viewBox="0 0 {width} {height}" preserveAspectRatio="xMinYMid meet" role="img" font-family="Atkinson Hyperlegible Next, sans-serif"><title>{}</title>"#,
+            r#"<svg xmlns="http://www.w3.org/2000/svg" class="{class}" viewBox="0 0 {width} {height}""#
+        );
+        let _ = write!(
+            out,
+            r#" preserveAspectRatio="xMinYMid meet" role="img" font-family="{FONT}"><title>{}</title>"#,
             escape(title)
         );
         Self { out }
     }
 
     pub fn rect(&mut self, x: f64, y: f64, w: f64, h: f64, fill: &str) {
-        let _ = write!(self.out, r#"<rect x="{x:.1}" y="{y:.1}" width="{:.1}" height="{:.1}" fill="{fill}"/>"#, w.max(0.0), h.max(0.0));
+        let _ = write!(
+            self.out,
+            r#"<rect x="{x:.1}" y="{y:.1}" width="{:.1}" height="{:.1}" fill="{fill}"/>"#,
+            w.max(0.0),
+            h.max(0.0)
+        );
     }
 
-    pub fn line(&mut self, (x1, y1): (f64, f64), (x2, y2): (f64, f64), stroke: &str, width: f64, dashed: bool) {
+    pub fn line(
+        &mut self,
+        (x1, y1): (f64, f64),
+        (x2, y2): (f64, f64),
+        stroke: &str,
+        width: f64,
+        dashed: bool,
+    ) {
         let dash = if dashed { r#" stroke-dasharray="5 4""# } else { "" };
-        let _ = write!(self.out, r#"<line x1="{x1:.1}" y1="{y1:.1}" x2="{x2:.1}" y2="{y2:.1}" stroke="{stroke}" stroke-width="{width}"{dash}/>"#);
+        let _ = write!(
+            self.out,
+            r#"<line x1="{x1:.1}" y1="{y1:.1}" x2="{x2:.1}" y2="{y2:.1}" stroke="{stroke}" stroke-width="{width}"{dash}/>"#
+        );
     }
 
     pub fn path(&mut self, points: &[(f64, f64)], stroke: &str, width: f64, fill: &str, dashed: bool) {
         let dash = if dashed { r#" stroke-dasharray="7 5""# } else { "" };
-        let d: Vec<String> = points.iter().enumerate().map(|(i, (x, y))| format!("{}{x:.1} {y:.1}", if i == 0 { 'M' } else { 'L' })).collect();
-        let _ = write!(self.out, r#"<path d="{}" fill="{fill}" stroke="{stroke}" stroke-width="{width}" stroke-linejoin="round"{dash}/>"#, d.join(""));
+        let d: Vec<String> = points
+            .iter()
+            .enumerate()
+            .map(|(i, (x, y))| format!("{}{x:.1} {y:.1}", if i == 0 { 'M' } else { 'L' }))
+            .collect();
+        let _ = write!(
+            self.out,
+            r#"<path d="{}" fill="{fill}" stroke="{stroke}" stroke-width="{width}" stroke-linejoin="round"{dash}/>"#,
+            d.join("")
+        );
     }
 
     pub fn circle(&mut self, (x, y): (f64, f64), r: f64, fill: &str, stroke: &str) {
-        let _ = write!(self.out, r#"<circle cx="{x:.1}" cy="{y:.1}" r="{r}" fill="{fill}" stroke="{stroke}" stroke-width="2"/>"#);
+        let _ = write!(
+            self.out,
+            r#"<circle cx="{x:.1}" cy="{y:.1}" r="{r}" fill="{fill}" stroke="{stroke}" stroke-width="2"/>"#
+        );
     }
 
     pub fn text(&mut self, (x, y): (f64, f64), anchor: Anchor, look: Type, text: &str) {

@@ -1,5 +1,7 @@
 use crate::svg::{escape, nice_step};
-use crate::{FlowBar, Over, WalkDrawing, coverage_map, flow_bar, nozzle_curve, pressure_glyph, pressure_walk, scale};
+use crate::{
+    FlowBar, Over, WalkDrawing, coverage_map, flow_bar, nozzle_curve, pressure_glyph, pressure_walk, scale,
+};
 use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
 use fenlo_core::zone::WalkStep;
 
@@ -9,28 +11,60 @@ fn steps(costs: &[(&str, f64)]) -> Vec<WalkStep> {
         .iter()
         .map(|(label, psi)| {
             left = left - Pressure::from_psi(*psi);
-            WalkStep { label: (*label).into(), cost: Pressure::from_psi(*psi), left, note: String::new() }
+            WalkStep {
+                label: (*label).into(),
+                cost: Pressure::from_psi(*psi),
+                left,
+                note: String::new(),
+            }
         })
         .collect()
 }
 
 fn band() -> (Pressure, Pressure, Pressure) {
-    (Pressure::from_psi(30.0), Pressure::from_psi(20.0), Pressure::from_psi(40.0))
+    (
+        Pressure::from_psi(30.0),
+        Pressure::from_psi(20.0),
+        Pressure::from_psi(40.0),
+    )
 }
 
 #[test]
 fn the_walk_is_drawn_as_it_was() {
-    let walk = steps(&[("Static", 0.0), ("Meter 3/4 in", 2.9), ("Regulator", 18.0), ("First leg", 6.0)]);
+    let walk = steps(&[
+        ("Static", 0.0),
+        ("Meter 3/4 in", 2.9),
+        ("Regulator", 18.0),
+        ("First leg", 6.0),
+    ]);
     let after = steps(&[("Static", 0.0), ("Meter 3/4 in", 2.9), ("First leg", 3.0)]);
-    insta::assert_snapshot!(pressure_walk(WalkDrawing { steps: &walk, with_remedy: Some(&after), band: band(), kind: "Spray", units: UnitSystem::Us }));
+    insta::assert_snapshot!(pressure_walk(WalkDrawing {
+        steps: &walk,
+        with_remedy: Some(&after),
+        band: band(),
+        kind: "Spray",
+        units: UnitSystem::Us
+    }));
 }
 
 #[test]
 fn the_glyphs_are_drawn_as_they_were() {
     insta::assert_snapshot!(
         [
-            flow_bar(FlowBar { flow: Flow::from_gpm(13.1), design: Some(Flow::from_gpm(14.2)), number: 2 }, UnitSystem::Us),
-            pressure_glyph(Pressure::from_psi(18.0), Pressure::from_psi(33.0), band(), UnitSystem::Us),
+            flow_bar(
+                FlowBar {
+                    flow: Flow::from_gpm(13.1),
+                    design: Some(Flow::from_gpm(14.2)),
+                    number: 2
+                },
+                UnitSystem::Us
+            ),
+            pressure_glyph(
+                Pressure::from_psi(18.0),
+                Pressure::from_psi(33.0),
+                band(),
+                UnitSystem::Us
+            ),
         ]
         .join("\n")
     );
@@ -38,15 +72,31 @@ fn the_glyphs_are_drawn_as_they_were() {
 
 #[test]
 fn a_head_outside_its_band_is_marked_and_one_inside_is_not() {
-    let good = pressure_glyph(Pressure::from_psi(25.0), Pressure::from_psi(33.0), band(), UnitSystem::Us);
-    let bad = pressure_glyph(Pressure::from_psi(15.0), Pressure::from_psi(33.0), band(), UnitSystem::Us);
+    let good = pressure_glyph(
+        Pressure::from_psi(25.0),
+        Pressure::from_psi(33.0),
+        band(),
+        UnitSystem::Us,
+    );
+    let bad = pressure_glyph(
+        Pressure::from_psi(15.0),
+        Pressure::from_psi(33.0),
+        band(),
+        UnitSystem::Us,
+    );
     assert!(!good.contains(crate::colour::STOP) && bad.contains(crate::colour::STOP));
 }
 
 #[test]
 fn names_cannot_break_out_of_the_drawing() {
     let walk = steps(&[("<script>alert(1)</script>", 0.0), ("\"onload=\u{7}", 1.0)]);
-    let svg = pressure_walk(WalkDrawing { steps: &walk, with_remedy: None, band: band(), kind: "<b>", units: UnitSystem::Us });
+    let svg = pressure_walk(WalkDrawing {
+        steps: &walk,
+        with_remedy: None,
+        band: band(),
+        kind: "<b>",
+        units: UnitSystem::Us,
+    });
     assert!(!svg.contains("<script") && !svg.contains("<b>") && !svg.contains('\u{7}'));
     assert_eq!(escape("a<b>&\"'"), "a&lt;b&gt;&amp;&quot;&#39;");
 }
@@ -61,21 +111,54 @@ fn axes_have_round_steps() {
 #[test]
 fn drawings_of_extremes_hold_only_finite_numbers() {
     let walk = steps(&[("Static", 0.0), ("Height", 500.0)]);
-    let svg = pressure_walk(WalkDrawing { steps: &walk, with_remedy: None, band: band(), kind: "Spray", units: UnitSystem::Metric });
-    let bar = flow_bar(FlowBar { flow: Flow::ZERO, design: Some(Flow::ZERO), number: 0 }, UnitSystem::Us);
+    let svg = pressure_walk(WalkDrawing {
+        steps: &walk,
+        with_remedy: None,
+        band: band(),
+        kind: "Spray",
+        units: UnitSystem::Metric,
+    });
+    let bar = flow_bar(
+        FlowBar {
+            flow: Flow::ZERO,
+            design: Some(Flow::ZERO),
+            number: 0,
+        },
+        UnitSystem::Us,
+    );
     assert!(!(svg + &bar).contains("NaN"));
 }
 
 #[test]
 fn the_supply_curve_is_drawn_as_it_was() {
     use fenlo_core::plan::{Reading, ReadingKind, Supply};
-    let read = |kind| Reading { kind, when: String::new(), instrument: String::new(), place: String::new() };
+    let read = |kind| Reading {
+        kind,
+        when: String::new(),
+        instrument: String::new(),
+        place: String::new(),
+    };
     let mut supply = Supply::new("s1", "Meter");
-    supply.readings =
-        vec![read(ReadingKind::Static { pressure: Pressure::from_psi(62.0) }), read(ReadingKind::Dynamic { flow: Flow::from_gpm(10.0), pressure: Pressure::from_psi(54.0) })];
+    supply.readings = vec![
+        read(ReadingKind::Static {
+            pressure: Pressure::from_psi(62.0),
+        }),
+        read(ReadingKind::Dynamic {
+            flow: Flow::from_gpm(10.0),
+            pressure: Pressure::from_psi(54.0),
+        }),
+    ];
     let curve = fenlo_core::water::supply_curve(&supply, UnitSystem::Us).expect("falls with flow");
-    let connection: Vec<(Flow, Pressure)> = (0..5).map(|i| Flow::from_gpm(f64::from(i) * 4.0)).map(|q| (q, curve.pressure_at(q) - Pressure::from_psi(4.0))).collect();
-    insta::assert_snapshot!(crate::supply_curve(crate::CurveDrawing { curve: &curve, connection: &connection, design: Some(Flow::from_gpm(14.2)), units: UnitSystem::Us }));
+    let connection: Vec<(Flow, Pressure)> = (0..5)
+        .map(|i| Flow::from_gpm(f64::from(i) * 4.0))
+        .map(|q| (q, curve.pressure_at(q) - Pressure::from_psi(4.0)))
+        .collect();
+    insta::assert_snapshot!(crate::supply_curve(crate::CurveDrawing {
+        curve: &curve,
+        connection: &connection,
+        design: Some(Flow::from_gpm(14.2)),
+        units: UnitSystem::Us
+    }));
 }
 
 mod board {
@@ -83,28 +166,97 @@ mod board {
     use fenlo_core::assess::assess;
     use fenlo_core::catalogue::Catalogue;
     use fenlo_core::plan::{DrawnHead, HeadGroup, Plan, Reading, ReadingKind, Valve};
-    use fenlo_core::site::{Area, Dry, DryKind, Form, Note, Outline, Path, PlaceKind, PlaceMark, Planting, Point, Shape, SpotHeight, Thing, Vertex, What};
+    use fenlo_core::site::{
+        Area, Dry, DryKind, Form, Note, Outline, Path, PlaceKind, PlaceMark, Planting, Point, Shape,
+        SpotHeight, Thing, Vertex, What,
+    };
     use fenlo_core::units::{Length, Pressure, UnitSystem};
 
     fn named(id: &str, name: &str, what: What) -> Thing {
-        Thing { id: id.into(), name: name.into(), what }
+        Thing {
+            id: id.into(),
+            name: name.into(),
+            what,
+        }
     }
 
     /// A lawn of 6 x 4 m with half a circle on its right, a wall, a row of plants, a few marks, two heads.
     fn plan() -> Plan {
         let mut plan = Plan::new("Small & <sound>", UnitSystem::Metric);
-        let lawn = Outline(vec![Vertex::new(0.0, 0.0), Vertex { at: Point::new(6.0, 0.0), bulge: 1.0 }, Vertex::new(6.0, 4.0), Vertex::new(0.0, 4.0)]);
-        let wall = Path(vec![Vertex { at: Point::new(-1.0, 0.0), bulge: -0.5 }, Vertex::new(-1.0, 4.0)]);
+        let lawn = Outline(vec![
+            Vertex::new(0.0, 0.0),
+            Vertex {
+                at: Point::new(6.0, 0.0),
+                bulge: 1.0,
+            },
+            Vertex::new(6.0, 4.0),
+            Vertex::new(0.0, 4.0),
+        ]);
+        let wall = Path(vec![
+            Vertex {
+                at: Point::new(-1.0, 0.0),
+                bulge: -0.5,
+            },
+            Vertex::new(-1.0, 4.0),
+        ]);
         plan.site.things = vec![
-            named("a1", "Lawn <b>", What::Area(Area { shape: Shape::plain(lawn), ..Area::default() })),
-            named("d1", "", What::Dry(Dry { kind: DryKind::Wall, height: None, form: Form::Line(wall) })),
-            named("p1", "", What::Place(PlaceMark { kind: PlaceKind::ValveBox, at: Point::new(-0.5, -1.0), supply: None })),
-            named("l1", "", What::Plant(Planting { canopy: Length::from_m(1.0), at: Point::new(0.0, 5.0), to: Some(Point::new(4.0, 5.0)), count: 3 })),
-            named("h1", "", What::Height(SpotHeight { at: Point::new(3.0, 2.0), height: Length::from_m(0.4) })),
-            named("n1", "", What::Note(Note { at: Point::new(1.0, 6.0), text: "gate \"here\"".into() })),
+            named(
+                "a1",
+                "Lawn <b>",
+                What::Area(Area {
+                    shape: Shape::plain(lawn),
+                    ..Area::default()
+                }),
+            ),
+            named(
+                "d1",
+                "",
+                What::Dry(Dry {
+                    kind: DryKind::Wall,
+                    height: None,
+                    form: Form::Line(wall),
+                }),
+            ),
+            named(
+                "p1",
+                "",
+                What::Place(PlaceMark {
+                    kind: PlaceKind::ValveBox,
+                    at: Point::new(-0.5, -1.0),
+                    supply: None,
+                }),
+            ),
+            named(
+                "l1",
+                "",
+                What::Plant(Planting {
+                    canopy: Length::from_m(1.0),
+                    at: Point::new(0.0, 5.0),
+                    to: Some(Point::new(4.0, 5.0)),
+                    count: 3,
+                }),
+            ),
+            named(
+                "h1",
+                "",
+                What::Height(SpotHeight {
+                    at: Point::new(3.0, 2.0),
+                    height: Length::from_m(0.4),
+                }),
+            ),
+            named(
+                "n1",
+                "",
+                What::Note(Note {
+                    at: Point::new(1.0, 6.0),
+                    text: "gate \"here\"".into(),
+                }),
+            ),
         ];
         plan.supplies[0].readings.push(Reading {
-            kind: ReadingKind::Static { pressure: Pressure::from_kpa(400.0) },
+            kind: ReadingKind::Static {
+                pressure: Pressure::from_kpa(400.0),
+            },
             when: String::new(),
             instrument: String::new(),
             place: String::new(),
@@ -121,7 +273,10 @@ mod board {
         };
         plan.groups.push(HeadGroup {
             area: Some("a1".into()),
-            drawn: vec![drawn("x1", 0.0, 90, 45.0, Some("v1")), drawn("x2", 3.0, 360, 0.0, None)],
+            drawn: vec![
+                drawn("x1", 0.0, 90, 45.0, Some("v1")),
+                drawn("x2", 3.0, 360, 0.0, None),
+            ],
             ..HeadGroup::new("g1", "Lawn", "spray-12")
         });
         plan
@@ -132,7 +287,12 @@ mod board {
         let plan = plan();
         let figures = assess(&plan, Catalogue::builtin());
         let mut lines: Vec<String> = plan.site.things.iter().map(|t| thing(t, plan.units)).collect();
-        lines.extend(plan.groups[0].drawn.iter().map(|h| head(&plan, &figures, &plan.groups[0], h)));
+        lines.extend(
+            plan.groups[0]
+                .drawn
+                .iter()
+                .map(|h| head(&plan, &figures, &plan.groups[0], h)),
+        );
         lines.push(pipes(&plan, "v1"));
         insta::assert_snapshot!(lines.join("\n"));
     }
@@ -141,9 +301,18 @@ mod board {
     fn an_arc_bends_to_the_side_it_was_drawn() {
         let svg = thing(&plan().site.things[0], UnitSystem::Metric);
         // From (6, 0) up to (6, 4), out to the right: on the screen counter-clockwise, sweep 0.
-        assert!(svg.contains("M0.0000 -0.0000L6.0000 -0.0000A2.0000 2.0000 0 0 0 6.0000 -4.0000L0.0000 -4.0000L0.0000 -0.0000Z"), "{svg}");
+        assert!(
+            svg.contains(
+                "M0.0000 -0.0000L6.0000 -0.0000A2.0000 2.0000 0 0 0 6.0000 -4.0000L0.0000 \
+            -4.0000L0.0000 -0.0000Z"
+            ),
+            "{svg}"
+        );
         let wall = thing(&plan().site.things[1], UnitSystem::Metric);
-        assert!(wall.contains("A2.5000 2.5000 0 0 1 -1.0000 -4.0000"), "the other way round: {wall}");
+        assert!(
+            wall.contains("A2.5000 2.5000 0 0 1 -1.0000 -4.0000"),
+            "the other way round: {wall}"
+        );
     }
 
     #[test]
@@ -151,8 +320,14 @@ mod board {
         let plan = plan();
         let svg = board_svg(&plan, &assess(&plan, Catalogue::builtin()));
         let (l, b, r, t) = frame(&plan);
-        assert!(svg.contains(&format!("width=\"{:.1}mm\"", (r - l) * 10.0)) && svg.contains(&format!("height=\"{:.1}mm\"", (t - b) * 10.0)), "1:100");
-        assert!(svg.contains("<title>Small &amp; &lt;sound&gt; · 1:100</title>") && !svg.contains("Lawn <b>"));
+        assert!(
+            svg.contains(&format!("width=\"{:.1}mm\"", (r - l) * 10.0))
+                && svg.contains(&format!("height=\"{:.1}mm\"", (t - b) * 10.0)),
+            "1:100"
+        );
+        assert!(
+            svg.contains("<title>Small &amp; &lt;sound&gt; · 1:100</title>") && !svg.contains("Lawn <b>")
+        );
         assert_eq!(svg.matches("<g").count(), svg.matches("</g>").count());
         assert!(!svg.contains("NaN") && !svg.contains("inf"));
         let empty = Plan::new("Empty", UnitSystem::Us);
@@ -165,15 +340,53 @@ fn the_map_covers_the_area_in_bands_and_marks_its_ends() {
     use fenlo_core::coverage::{Pattern, Profile, Throw, coverage};
     use fenlo_core::plan::Plan;
     use fenlo_core::site::{Area, Dry, DryKind, Form, Outline, Point, Shape, Thing, What};
-    let rect = |x: f64, w: f64| Shape::plain(Outline::straight(&[Point::new(x, 0.0), Point::new(x + w, 0.0), Point::new(x + w, 6.0), Point::new(x, 6.0)]));
+    let rect = |x: f64, w: f64| {
+        Shape::plain(Outline::straight(&[
+            Point::new(x, 0.0),
+            Point::new(x + w, 0.0),
+            Point::new(x + w, 6.0),
+            Point::new(x, 6.0),
+        ]))
+    };
     let mut plan = Plan::new("t", UnitSystem::Us);
-    plan.site.things.push(Thing { id: "a\"1".into(), name: String::new(), what: What::Area(Area { shape: rect(0.0, 8.0), ..Area::default() }) });
-    plan.site.things.push(Thing { id: "d1".into(), name: String::new(), what: What::Dry(Dry { kind: DryKind::Paving, height: None, form: Form::Region(rect(8.0, 4.0)) }) });
-    let throw = Throw { at: Point::new(7.0, 3.0), facing: 0.0, reach: 4.0, pattern: Pattern::Sector(360.0), profile: Profile::Falling, hollow: 0.0, flow: Flow::from_lpm(9.0) };
+    plan.site.things.push(Thing {
+        id: "a\"1".into(),
+        name: String::new(),
+        what: What::Area(Area {
+            shape: rect(0.0, 8.0),
+            ..Area::default()
+        }),
+    });
+    plan.site.things.push(Thing {
+        id: "d1".into(),
+        name: String::new(),
+        what: What::Dry(Dry {
+            kind: DryKind::Paving,
+            height: None,
+            form: Form::Region(rect(8.0, 4.0)),
+        }),
+    });
+    let throw = Throw {
+        at: Point::new(7.0, 3.0),
+        facing: 0.0,
+        reach: 4.0,
+        pattern: Pattern::Sector(360.0),
+        profile: Profile::Falling,
+        hollow: 0.0,
+        flow: Flow::from_lpm(9.0),
+    };
     let c = coverage(&plan, "a\"1", &[throw], None).unwrap();
     let map = coverage_map(&c, UnitSystem::Us);
-    assert!(map.contains("data-area=\"a&quot;1\"") && map.contains("class=\"driest\"") && map.contains("wettest "), "{map}");
-    assert!(map.contains("class=\"spilt dry\""), "water on the paving is shown as such");
+    assert!(
+        map.contains("data-area=\"a&quot;1\"")
+            && map.contains("class=\"driest\"")
+            && map.contains("wettest "),
+        "{map}"
+    );
+    assert!(
+        map.contains("class=\"spilt dry\""),
+        "water on the paving is shown as such"
+    );
     // Runs of cells of all bands together are the area: 48 m2, to the width of a cell.
     let covered: f64 = map
         .split("<path class=\"w")
@@ -181,7 +394,13 @@ fn the_map_covers_the_area_in_bands_and_marks_its_ends() {
         .filter_map(|p| p.split("/>").next())
         .flat_map(|p| p.split('M').skip(1))
         .map(|run| {
-            let figure = |after: char| run.split(after).nth(1).and_then(|t| t.split(['h', 'v', 'z', '-']).next()).and_then(|t| t.parse::<f64>().ok()).unwrap_or(0.0);
+            let figure = |after: char| {
+                run.split(after)
+                    .nth(1)
+                    .and_then(|t| t.split(['h', 'v', 'z', '-']).next())
+                    .and_then(|t| t.parse::<f64>().ok())
+                    .unwrap_or(0.0)
+            };
             figure('h') * figure('v')
         })
         .sum();
@@ -196,10 +415,26 @@ fn a_nozzle_is_drawn_over_pressure_with_the_rows_of_its_chart() {
     use fenlo_core::catalogue::{Catalogue, ChartRow};
     let c = Catalogue::builtin();
     let nozzle = c.nozzle("spray-12").unwrap();
-    let row = |psi: f64| ChartRow { pressure: Pressure::from_psi(psi), arc: 180, radius: Length::from_ft(12.0), flow: Flow::from_gpm(1.2) };
+    let row = |psi: f64| ChartRow {
+        pressure: Pressure::from_psi(psi),
+        arc: 180,
+        radius: Length::from_ft(12.0),
+        flow: Flow::from_gpm(1.2),
+    };
     for over in [Over::Flow, Over::Throw, Over::Rate] {
-        let svg = nozzle_curve(nozzle, c.kind(nozzle.kind), &[row(20.0), row(30.0)], over, UnitSystem::Us);
-        assert!(svg.matches("<circle").count() == 2 && svg.contains("30 psi") && !svg.contains("NaN"), "{svg}");
+        let svg = nozzle_curve(
+            nozzle,
+            c.kind(nozzle.kind),
+            &[row(20.0), row(30.0)],
+            over,
+            UnitSystem::Us,
+        );
+        assert!(
+            svg.matches("<circle").count() == 2 && svg.contains("30 psi") && !svg.contains("NaN"),
+            "{svg}"
+        );
     }
-    assert!(nozzle_curve(nozzle, c.kind(nozzle.kind), &[], Over::Throw, UnitSystem::Metric).contains("Throw, m"));
+    assert!(
+        nozzle_curve(nozzle, c.kind(nozzle.kind), &[], Over::Throw, UnitSystem::Metric).contains("Throw, m")
+    );
 }

@@ -34,7 +34,9 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
     let (nominal, least, most) = walk.band;
     let end = walk.steps.last().map_or(Pressure::ZERO, |s| s.left);
     let all = walk.steps.iter().chain(walk.with_remedy.unwrap_or_default());
-    let (low, high) = all.fold((0.0f64, number(most)), |(a, b), s| (a.min(number(s.left)), b.max(number(s.left))));
+    let (low, high) = all.fold((0.0f64, number(most)), |(a, b), s| {
+        (a.min(number(s.left)), b.max(number(s.left)))
+    });
     let step = nice_step(high - low, 7.0);
     let (floor, ceiling) = ((low / step).floor() * step, (high / step + 0.3).ceil() * step);
     let width = (LEFT + RIGHT + 62.0 * walk.steps.len() as f64).max(700.0);
@@ -47,7 +49,11 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
         nominal.show_round(units)
     );
     let mut svg = Svg::new(width, HEIGHT, "walk", &title);
-    let small = Type { size: 12.0, bold: false, fill: colour::SOFT };
+    let small = Type {
+        size: 12.0,
+        bold: false,
+        fill: colour::SOFT,
+    };
 
     let mut mark = floor;
     while mark <= ceiling + step * 0.01 {
@@ -78,17 +84,48 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
     area.push((LEFT, y(Pressure::from_kpa(0.0)).min(TOP + plot.1)));
     svg.path(&area, "none", 0.0, colour::WATER_THIN, false);
     svg.raw(r#"<g opacity="0.75">"#);
-    svg.rect(band_from, y(most), width - RIGHT + 20.0 - band_from, y(least) - y(most), colour::OK_THIN);
+    svg.rect(
+        band_from,
+        y(most),
+        width - RIGHT + 20.0 - band_from,
+        y(least) - y(most),
+        colour::OK_THIN,
+    );
     svg.raw("</g>");
-    svg.line((band_from, y(nominal)), (width - RIGHT + 20.0, y(nominal)), colour::OK, 1.5, true);
+    svg.line(
+        (band_from, y(nominal)),
+        (width - RIGHT + 20.0, y(nominal)),
+        colour::OK,
+        1.5,
+        true,
+    );
     let says = format!(
         "{} works {} to {}, best {}",
         walk.kind.to_lowercase(),
-        least.show_round(units).trim_end_matches(Pressure::unit(units)).trim(),
+        least
+            .show_round(units)
+            .trim_end_matches(Pressure::unit(units))
+            .trim(),
         most.show_round(units),
         nominal.show_round(units)
     );
-    svg.text((width - RIGHT + 18.0, if end < nominal { y(most) - 6.0 } else { y(least) + 15.0 }), Anchor::End, Type { size: 12.0, bold: true, fill: colour::OK }, &says);
+    svg.text(
+        (
+            width - RIGHT + 18.0,
+            if end < nominal {
+                y(most) - 6.0
+            } else {
+                y(least) + 15.0
+            },
+        ),
+        Anchor::End,
+        Type {
+            size: 12.0,
+            bold: true,
+            fill: colour::OK,
+        },
+        &says,
+    );
 
     if let Some(after) = walk.with_remedy {
         svg.path(&stair(after), colour::EARTH, 2.5, "none", true);
@@ -105,19 +142,56 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
         } else {
             let cost = s.cost.number(units);
             // What rounds to nothing has no sign.
-            if cost.chars().all(|c| matches!(c, '0' | '.')) { cost } else { format!("−{cost}") }
+            if cost.chars().all(|c| matches!(c, '0' | '.')) {
+                cost
+            } else {
+                format!("−{cost}")
+            }
         };
-        svg.text((middle, figure), Anchor::Middle, Type { size: 13.0, bold: true, fill: colour::INK }, &says);
+        svg.text(
+            (middle, figure),
+            Anchor::Middle,
+            Type {
+                size: 13.0,
+                bold: true,
+                fill: colour::INK,
+            },
+            &says,
+        );
         if s.label.contains("egulator") {
             // A gate across the stair: what is above it does not pass.
             let x = LEFT + column * i as f64;
-            svg.line((x, y(s.left) - 16.0), (x, y(s.left) + 16.0), colour::INK, 5.0, false);
+            svg.line(
+                (x, y(s.left) - 16.0),
+                (x, y(s.left) + 16.0),
+                colour::INK,
+                5.0,
+                false,
+            );
         }
         for (row, words) in two_rows(&s.label).iter().enumerate() {
-            svg.text((middle, TOP + plot.1 + 18.0 + 15.0 * row as f64), Anchor::Middle, Type { size: 12.5, bold: false, fill: colour::INK }, words);
+            svg.text(
+                (middle, TOP + plot.1 + 18.0 + 15.0 * row as f64),
+                Anchor::Middle,
+                Type {
+                    size: 12.5,
+                    bold: false,
+                    fill: colour::INK,
+                },
+                words,
+            );
         }
         if !s.note.is_empty() && s.note.len() < 12 {
-            svg.text((middle, TOP + plot.1 + 49.0), Anchor::Middle, Type { size: 11.0, bold: false, fill: colour::SOFT }, &s.note);
+            svg.text(
+                (middle, TOP + plot.1 + 49.0),
+                Anchor::Middle,
+                Type {
+                    size: 11.0,
+                    bold: false,
+                    fill: colour::SOFT,
+                },
+                &s.note,
+            );
         }
     }
     let tip = LEFT + plot.0;
@@ -136,10 +210,28 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
         }
         _ => 0.0,
     };
-    svg.text((tip + 12.0, y(end) + 6.0 + push), Anchor::Start, Type { size: 18.0, bold: true, fill: ink }, &end.show(units));
+    svg.text(
+        (tip + 12.0, y(end) + 6.0 + push),
+        Anchor::Start,
+        Type {
+            size: 18.0,
+            bold: true,
+            fill: ink,
+        },
+        &end.show(units),
+    );
     if let Some(r) = remedy_end {
-        svg.circle((tip, y(r)), 6.0, "#FFFFFF", colour::EARTH);
-        svg.text((tip + 12.0, y(r) + 5.0 - push), Anchor::Start, Type { size: 15.0, bold: true, fill: colour::EARTH }, &format!("{} then", r.show(units)));
+        svg.circle((tip, y(r)), 6.0, colour::WHITE, colour::EARTH);
+        svg.text(
+            (tip + 12.0, y(r) + 5.0 - push),
+            Anchor::Start,
+            Type {
+                size: 15.0,
+                bold: true,
+                fill: colour::EARTH,
+            },
+            &format!("{} then", r.show(units)),
+        );
     }
     svg.finish()
 }

@@ -10,14 +10,24 @@ pub struct ReadError(pub Vec<Fault>);
 
 impl ReadError {
     pub(crate) fn one(path: impl Into<String>, message: impl Into<String>) -> Self {
-        Self(vec![Fault { path: path.into(), message: message.into() }])
+        Self(vec![Fault {
+            path: path.into(),
+            message: message.into(),
+        }])
     }
 }
 
 /// Reads JSON into a type; the first fault of form with its path.
 pub(crate) fn from_json<T: serde::de::DeserializeOwned>(bytes: &[u8], most: usize) -> Result<T, ReadError> {
     if bytes.len() > most {
-        return Err(ReadError::one("file", format!("is {} MB; at most {} MB are read", bytes.len() / 1_000_000, most / 1_000_000)));
+        return Err(ReadError::one(
+            "file",
+            format!(
+                "is {} MB; at most {} MB are read",
+                bytes.len() / 1_000_000,
+                most / 1_000_000
+            ),
+        ));
     }
     let mut json = serde_json::Deserializer::from_slice(bytes);
     let value = serde_path_to_error::deserialize(&mut json).map_err(|e| {

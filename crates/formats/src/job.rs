@@ -12,7 +12,11 @@ const MOST_BYTES: usize = 5_000_000;
 pub fn read_job(bytes: &[u8], catalogue: &Catalogue) -> Result<Plan, ReadError> {
     let plan: Plan = from_json(bytes, MOST_BYTES)?;
     let faults = validate(&plan, catalogue);
-    if faults.is_empty() { Ok(plan) } else { Err(ReadError(faults)) }
+    if faults.is_empty() {
+        Ok(plan)
+    } else {
+        Err(ReadError(faults))
+    }
 }
 
 /// Writes a job file: the same plan always gives the same text.

@@ -8,49 +8,91 @@ use proptest::prelude::*;
 
 fn read(text: &str) -> (Vec<fenlo_core::catalogue::OwnNozzle>, Vec<String>) {
     let (nozzles, faults) = read_chart(text, None, |name| format!("own-{name}"));
-    (nozzles, faults.into_iter().map(|f| format!("{}: {}", f.line, f.message)).collect())
+    (
+        nozzles,
+        faults
+            .into_iter()
+            .map(|f| format!("{}: {}", f.line, f.message))
+            .collect(),
+    )
 }
 
 #[test]
 fn a_chart_is_read_in_the_units_of_its_header_and_fitted() {
     // An orifice: 2 gpm at 20 psi, so 2 sqrt 2 = 2.828 at 40; half circles give half.
     let (n, faults) = read(
-        "Name;Kind;Pressure (kPa);Arc;Radius m;Flow L/min;Price\nOurs 12;spray;137.895;360;3.2;7.5708;1.85\nOurs 12;spray;275.79;360;3.7;10.7067;\nOurs 12;spray;137.895;180;3.2;3.7854;\n",
+        "Name;Kind;Pressure (kPa);Arc;Radius m;Flow L/min;Price\nOurs \
+            12;spray;137.895;360;3.2;7.5708;1.85\nOurs 12;spray;275.79;360;3.7;10.7067;\nOurs \
+            12;spray;137.895;180;3.2;3.7854;\n",
     );
     assert!(faults.is_empty() && n.len() == 1, "{faults:?}");
-    assert_eq!((n[0].kind, n[0].chart.len(), n[0].price.unwrap().to_string().as_str()), (Kind::Spray, 3, "1.85"));
+    assert_eq!(
+        (
+            n[0].kind,
+            n[0].chart.len(),
+            n[0].price.unwrap().to_string().as_str()
+        ),
+        (Kind::Spray, 3, "1.85")
+    );
     let fit = n[0].fit(Catalogue::builtin().kind(Kind::Spray)).unwrap();
     assert_eq!(fit.arc_rule, ArcRule::Proportional);
-    assert!((fit.exponent - 0.5).abs() < 1e-3 && (fit.flow.gpm() - 2.0 * 1.5f64.sqrt()).abs() < 2e-3, "{fit:?}");
+    assert!(
+        (fit.exponent - 0.5).abs() < 1e-3 && (fit.flow.gpm() - 2.0 * 1.5f64.sqrt()).abs() < 2e-3,
+        "{fit:?}"
+    );
     assert!(fit.flow_off < 1e-3 && fit.radius_off < 0.1, "{fit:?}");
     // Written and read again it says the same.
     let (again, faults) = read(&write_chart(&n));
     assert!(faults.is_empty());
     for (a, b) in n[0].chart.iter().zip(&again[0].chart) {
-        assert!((a.pressure.kpa() - b.pressure.kpa()).abs() < 1e-4 && (a.flow.lpm() - b.flow.lpm()).abs() < 1e-5 && (a.radius.m() - b.radius.m()).abs() < 1e-6);
+        assert!(
+            (a.pressure.kpa() - b.pressure.kpa()).abs() < 1e-4
+                && (a.flow.lpm() - b.flow.lpm()).abs() < 1e-5
+                && (a.radius.m() - b.radius.m()).abs() < 1e-6
+        );
     }
     // Rotors: the flow of a row does not ask for its arc.
-    let (r, _) = read("name,kind,pressure psi,arc,radius ft,flow gpm\nR,rotor-mid,45,90,38,3\nR,rotor-mid,45,180,38,3\n");
-    assert_eq!(r[0].fit(Catalogue::builtin().kind(Kind::RotorMid)).unwrap().arc_rule, ArcRule::Any);
+    let (r, _) = read(
+        "name,kind,pressure psi,arc,radius ft,flow gpm\nR,rotor-mid,45,90,38,3\nR,rotor-mid,45,180,38,3\n",
+    );
+    assert_eq!(
+        r[0].fit(Catalogue::builtin().kind(Kind::RotorMid))
+            .unwrap()
+            .arc_rule,
+        ArcRule::Any
+    );
 }
 
 #[test]
 fn faults_name_their_line_and_what_was_expected() {
-    let (n, faults) =
-        read("name,kind,pressure psi,arc,radius ft,flow gpm\nA,spray,30,360,12,2.4\nB,spray,thirty,360,12,2.4\nC,cannon,30,400,12,-1\n,spray,30,360,12,2\nB,spray,30,360,12,2.4\n");
-    assert_eq!(n.iter().map(|n| n.label.as_str()).collect::<Vec<_>>(), ["A"], "a nozzle with a broken row stays out");
+    let (n, faults) = read(
+        "name,kind,pressure psi,arc,radius ft,flow \
+            gpm\nA,spray,30,360,12,2.4\nB,spray,thirty,360,12,2.4\nC,cannon,30,400,12,-1\n,spray,30,360,12,2\nB,spray,30,360,12,2.4\n",
+    );
+    assert_eq!(
+        n.iter().map(|n| n.label.as_str()).collect::<Vec<_>>(),
+        ["A"],
+        "a nozzle with a broken row stays out"
+    );
     assert_eq!(
         faults,
         [
             "3: pressure is ‘thirty’: expected a number over zero",
             "4: flow is ‘-1’: expected a number over zero",
             "4: arc is ‘400’: expected 20 to 360 degrees",
-            "4: kind is ‘cannon’: expected spray, rotator, rotator-short, rotor-short, rotor-mid or rotor-large",
+            "4: kind is ‘cannon’: expected spray, rotator, rotator-short, rotor-short, rotor-mid or \
+                rotor-large",
             "5: has no name in the first column that is called name",
         ]
     );
     let (_, faults) = read("name,kind,pressure,arc,radius ft,flow buckets\n");
-    assert_eq!(faults, ["1: the header does not say the unit of pressure: write e.g. ‘pressure psi’", "1: the header does not say the unit of flow: write e.g. ‘flow gpm’"]);
+    assert_eq!(
+        faults,
+        [
+            "1: the header does not say the unit of pressure: write e.g. ‘pressure psi’",
+            "1: the header does not say the unit of flow: write e.g. ‘flow gpm’"
+        ]
+    );
     assert!(read("").1[0].contains("no column") && read(&"x".repeat(600_000)).1[0].contains("over 500 kB"));
     // What a sheet would take for a formula is written so that it does not.
     let (n, _) = read("name,kind,pressure psi,radius ft,flow gpm\n=1+1,spray,30,12,2.4\n");
@@ -59,7 +101,8 @@ fn faults_name_their_line_and_what_was_expected() {
 
 proptest! {
     #[test]
-    fn any_text_is_read_or_refused(text in "(name,kind,pressure psi,radius ft,flow gpm\n)?[\\PC\n,;\"]{0,300}") {
+    fn any_text_is_read_or_refused(text in "(name,kind,pressure psi,radius ft,flow \
+        gpm\n)?[\\PC\n,;\"]{0,300}") {
         let (nozzles, faults) = read(&text);
         prop_assert!(!faults.is_empty() || !nozzles.is_empty());
         for n in nozzles {

@@ -11,7 +11,11 @@ const HALF_A_DIGIT: f64 = 5e-6;
 
 fn cases() -> Vec<(String, Vec<u8>, Value)> {
     let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/network");
-    let mut names: Vec<String> = std::fs::read_dir(folder).unwrap().map(|f| f.unwrap().file_name().into_string().unwrap()).filter(|n| !n.ends_with(".expected.json")).collect();
+    let mut names: Vec<String> = std::fs::read_dir(folder)
+        .unwrap()
+        .map(|f| f.unwrap().file_name().into_string().unwrap())
+        .filter(|n| !n.ends_with(".expected.json"))
+        .collect();
     names.sort();
     names
         .into_iter()
@@ -31,13 +35,25 @@ fn pressures_agree_within_0_05_kpa_and_flows_within_0_05_percent() {
         let network = read_network(&bytes).unwrap();
         let result: Value = serde_json::from_str(&write_result(&network, &solve(&network).unwrap())).unwrap();
         for (id, node) in expected["nodes"].as_object().unwrap() {
-            let (want, got) = (node["pressure_kpa"].as_f64().unwrap(), result["nodes"][id]["pressure_kpa"].as_f64().unwrap());
-            assert!((want - got).abs() < 0.05, "{name} node {id}: {got} kPa, wanted {want}");
+            let (want, got) = (
+                node["pressure_kpa"].as_f64().unwrap(),
+                result["nodes"][id]["pressure_kpa"].as_f64().unwrap(),
+            );
+            assert!(
+                (want - got).abs() < 0.05,
+                "{name} node {id}: {got} kPa, wanted {want}"
+            );
         }
         for part in ["links", "emitters", "sources"] {
             for (id, want) in expected[part].as_object().unwrap() {
-                let (flow, got) = (want["flow_lpm"].as_f64().unwrap(), result[part][id]["flow_lpm"].as_f64().unwrap());
-                assert!((flow - got).abs() <= 0.0005 * flow.abs() + HALF_A_DIGIT, "{name} {part} {id}: {got} L/min, wanted {flow}");
+                let (flow, got) = (
+                    want["flow_lpm"].as_f64().unwrap(),
+                    result[part][id]["flow_lpm"].as_f64().unwrap(),
+                );
+                assert!(
+                    (flow - got).abs() <= 0.0005 * flow.abs() + HALF_A_DIGIT,
+                    "{name} {part} {id}: {got} L/min, wanted {flow}"
+                );
                 if let Some(state) = want.get("state") {
                     assert_eq!(&result[part][id]["state"], state, "{name} {id}");
                 }
@@ -79,8 +95,14 @@ fn broken_files_are_refused_with_a_path_and_without_a_panic() {
             said(""),
             said("[1,2"),
             said(r#"{"format":"fenlo-network/1","sources":[],"nodes":[],"links":[]}"#),
-            said(r#"{"format":"fenlo-network/1","sources":[{"node":"S","static_psi":60}],"nodes":[{"id":"S"}],"links":[]}"#),
-            said(r#"{"format":"fenlo-network/1","sources":[{"node":"S","static_kpa":NaN}],"nodes":[],"links":[]}"#),
+            said(
+                r#"{"format":"fenlo-network/1","sources":[{"node":"S","static_psi":60}],
+                "nodes":[{"id":"S"}],"links":[]}"#
+            ),
+            said(
+                r#"{"format":"fenlo-network/1","sources":[{"node":"S","static_kpa":NaN}],"nodes":[],
+                "links":[]}"#
+            ),
             said(&"[".repeat(100_000)),
         ]
         .join("\n")

@@ -12,7 +12,11 @@ fn file(name: &str) -> Vec<u8> {
 /// The scan as a JPEG.
 fn photo() -> Vec<u8> {
     let mut out = std::io::Cursor::new(Vec::new());
-    image::load_from_memory(&file("scan.png")).unwrap().to_rgb8().write_to(&mut out, image::ImageFormat::Jpeg).unwrap();
+    image::load_from_memory(&file("scan.png"))
+        .unwrap()
+        .to_rgb8()
+        .write_to(&mut out, image::ImageFormat::Jpeg)
+        .unwrap();
     out.into_inner()
 }
 
@@ -26,7 +30,11 @@ fn a_photo_stays_one() {
 fn a_scan_keeps_its_size_and_a_page_is_drawn_at_150_dots() {
     let scan = read_picture(file("scan.png"), 1).unwrap();
     assert_eq!((scan.width, scan.height, scan.kind), (200, 140, "image/png"));
-    assert_eq!(read_picture(file("scan.png"), 1).unwrap().name, scan.name, "named by what it holds");
+    assert_eq!(
+        read_picture(file("scan.png"), 1).unwrap().name,
+        scan.name,
+        "named by what it holds"
+    );
     // 300 by 200 points are 4 1/6 by 2 7/9 inches.
     let page = read_picture(file("page.pdf"), 1).unwrap();
     assert_eq!((page.width, page.height), (625, 416));
@@ -35,15 +43,27 @@ fn a_scan_keeps_its_size_and_a_page_is_drawn_at_150_dots() {
     assert_eq!(at(2, 2), [255, 255, 255], "white paper");
     // The filled box of 40 to 140 across and 40 to 100 up, seen from the top: middle at 90, 130 down.
     assert!(at(187, 270)[1] > at(187, 270)[2] + 30, "{:?}", at(187, 270));
-    assert_eq!(read_picture(file("page.pdf"), 2).unwrap_err(), "The PDF has 1 pages: pick one of them");
+    assert_eq!(
+        read_picture(file("page.pdf"), 2).unwrap_err(),
+        "The PDF has 1 pages: pick one of them"
+    );
     assert!(read_picture(file("page.pdf"), 0).is_err());
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 120, rng_seed: proptest::test_runner::RngSeed::Fixed(20_261_127), ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig {
+        cases: 120,
+        rng_seed: proptest::test_runner::RngSeed::Fixed(20_261_127),
+        ..ProptestConfig::default()
+    })]
 
     #[test]
-    fn damage_never_panics(at in 0.0..1.0f64, what in prop::collection::vec(any::<u8>(), 0..16), cut in any::<bool>(), which in 0..3usize) {
+    fn damage_never_panics(
+        at in 0.0..1.0f64,
+        what in prop::collection::vec(any::<u8>(), 0..16),
+        cut in any::<bool>(),
+        which in 0..3usize,
+    ) {
         let mut bytes = match which {
             0 => file("scan.png"),
             1 => file("page.pdf"),

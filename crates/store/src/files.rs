@@ -30,14 +30,33 @@ impl Store {
     /// [`StoreError::Full`] when the job has its share; [`StoreError::NotFound`].
     pub async fn put_picture(&self, job: i64, name: &str, picture: &Picture) -> Result<(), StoreError> {
         let mut tx = self.pool.begin().await?;
-        sqlx::query_scalar!("select seq from jobs where id = $1 and company_id = $2 for update", job, COMPANY).fetch_one(&mut *tx).await?;
-        let others = sqlx::query_scalar!(r#"select count(*) as "n!" from pictures where job_id = $1 and name <> $2"#, job, name).fetch_one(&mut *tx).await?;
+        sqlx::query_scalar!(
+            "select seq from jobs where id = $1 and company_id = $2 for update",
+            job,
+            COMPANY
+        )
+        .fetch_one(&mut *tx)
+        .await?;
+        let others = sqlx::query_scalar!(
+            r#"select count(*) as "n!" from pictures where job_id = $1 and name <> $2"#,
+            job,
+            name
+        )
+        .fetch_one(&mut *tx)
+        .await?;
         if others >= MOST_PICTURES {
             return Err(StoreError::Full("pictures"));
         }
-        sqlx::query!("insert into pictures (job_id, name, kind, bytes) values ($1, $2, $3, $4) on conflict do nothing", job, name, picture.kind, picture.bytes)
-            .execute(&mut *tx)
-            .await?;
+        sqlx::query!(
+            "insert into pictures (job_id, name, kind, bytes) values ($1, $2, $3, $4) on conflict do \
+                nothing",
+            job,
+            name,
+            picture.kind,
+            picture.bytes
+        )
+        .execute(&mut *tx)
+        .await?;
         tx.commit().await?;
         Ok(())
     }
@@ -47,9 +66,18 @@ impl Store {
     /// # Errors
     /// [`StoreError::NotFound`], [`StoreError::Unavailable`].
     pub async fn picture(&self, job: i64, name: &str) -> Result<Picture, StoreError> {
-        let row = sqlx::query!("select kind, bytes from pictures join jobs on jobs.id = job_id where job_id = $1 and pictures.name = $2 and company_id = $3", job, name, COMPANY);
+        let row = sqlx::query!(
+            "select kind, bytes from pictures join jobs on jobs.id = job_id where job_id = $1 and \
+                pictures.name = $2 and company_id = $3",
+            job,
+            name,
+            COMPANY
+        );
         let row = row.fetch_one(&self.pool).await?;
-        Ok(Picture { kind: row.kind, bytes: row.bytes })
+        Ok(Picture {
+            kind: row.kind,
+            bytes: row.bytes,
+        })
     }
 
     /// Keeps a drawing until it is imported; its number.
@@ -58,11 +86,29 @@ impl Store {
     /// [`StoreError::NotFound`], [`StoreError::Unavailable`].
     pub async fn put_upload(&self, job: i64, upload: &Upload) -> Result<i64, StoreError> {
         let mut tx = self.pool.begin().await?;
-        sqlx::query_scalar!("select seq from jobs where id = $1 and company_id = $2 for update", job, COMPANY).fetch_one(&mut *tx).await?;
-        let id = sqlx::query_scalar!("insert into uploads (job_id, name, bytes) values ($1, $2, $3) returning id", job, upload.name, upload.bytes).fetch_one(&mut *tx).await?;
-        sqlx::query!("delete from uploads where job_id = $1 and id not in (select id from uploads where job_id = $1 order by id desc limit $2)", job, MOST_UPLOADS)
-            .execute(&mut *tx)
-            .await?;
+        sqlx::query_scalar!(
+            "select seq from jobs where id = $1 and company_id = $2 for update",
+            job,
+            COMPANY
+        )
+        .fetch_one(&mut *tx)
+        .await?;
+        let id = sqlx::query_scalar!(
+            "insert into uploads (job_id, name, bytes) values ($1, $2, $3) returning id",
+            job,
+            upload.name,
+            upload.bytes
+        )
+        .fetch_one(&mut *tx)
+        .await?;
+        sqlx::query!(
+            "delete from uploads where job_id = $1 and id not in (select id from uploads where \
+            job_id = $1 order by id desc limit $2)",
+            job,
+            MOST_UPLOADS
+        )
+        .execute(&mut *tx)
+        .await?;
         tx.commit().await?;
         Ok(id)
     }
@@ -72,9 +118,18 @@ impl Store {
     /// # Errors
     /// [`StoreError::NotFound`], [`StoreError::Unavailable`].
     pub async fn upload(&self, job: i64, id: i64) -> Result<Upload, StoreError> {
-        let row = sqlx::query!("select uploads.name, bytes from uploads join jobs on jobs.id = job_id where job_id = $1 and uploads.id = $2 and company_id = $3", job, id, COMPANY);
+        let row = sqlx::query!(
+            "select uploads.name, bytes from uploads join jobs on jobs.id = job_id where job_id = $1 and \
+                uploads.id = $2 and company_id = $3",
+            job,
+            id,
+            COMPANY
+        );
         let row = row.fetch_one(&self.pool).await?;
-        Ok(Upload { name: row.name, bytes: row.bytes })
+        Ok(Upload {
+            name: row.name,
+            bytes: row.bytes,
+        })
     }
 
     /// Forgets a drawing that was imported or given up.
@@ -82,7 +137,9 @@ impl Store {
     /// # Errors
     /// [`StoreError::Unavailable`].
     pub async fn drop_upload(&self, job: i64, id: i64) -> Result<(), StoreError> {
-        sqlx::query!("delete from uploads where job_id = $1 and id = $2", job, id).execute(&self.pool).await?;
+        sqlx::query!("delete from uploads where job_id = $1 and id = $2", job, id)
+            .execute(&self.pool)
+            .await?;
         Ok(())
     }
 }

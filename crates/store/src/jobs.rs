@@ -32,7 +32,14 @@ impl Store {
     /// # Errors
     /// [`StoreError::Unavailable`].
     pub async fn jobs(&self, search: &str, page: i64, size: i64) -> Result<JobsPage, StoreError> {
-        let like = format!("%{}%", search.trim().replace('\\', "\\\\").replace('%', "\\%").replace('_', "\\_"));
+        let like = format!(
+            "%{}%",
+            search
+                .trim()
+                .replace('\\', "\\\\")
+                .replace('%', "\\%")
+                .replace('_', "\\_")
+        );
         let jobs = sqlx::query_as!(
             JobRow,
             r#"select id, name, place, seq, to_char(updated_at, 'YYYY-MM-DD HH24:MI') as "updated!"
@@ -46,7 +53,13 @@ impl Store {
         .fetch_all(&self.pool)
         .await?;
         let total =
-            sqlx::query_scalar!(r#"select count(*) as "n!" from jobs where company_id = $1 and (name ilike $2 or place ilike $2)"#, COMPANY, like).fetch_one(&self.pool).await?;
+            sqlx::query_scalar!(
+                r#"select count(*) as "n!" from jobs where company_id = $1 and (name ilike $2 or place ilike $2)"#,
+                COMPANY,
+                like
+            )
+            .fetch_one(&self.pool)
+            .await?;
         Ok(JobsPage { jobs, total })
     }
 
@@ -56,9 +69,23 @@ impl Store {
     /// [`StoreError::Unavailable`].
     pub async fn create(&self, plan: &Plan) -> Result<i64, StoreError> {
         let mut tx = self.pool.begin().await?;
-        let id = sqlx::query_scalar!("insert into jobs (company_id, name, place) values ($1, $2, $3) returning id", COMPANY, plan.name, plan.place).fetch_one(&mut *tx).await?;
-        let json: Value = serde_json::to_value(plan).map_err(|source| StoreError::Unreadable { job: id, source })?;
-        sqlx::query!("insert into snapshots (job_id, seq, plan) values ($1, 0, $2)", id, json).execute(&mut *tx).await?;
+        let id = sqlx::query_scalar!(
+            "insert into jobs (company_id, name, place) values ($1, $2, $3) returning id",
+            COMPANY,
+            plan.name,
+            plan.place
+        )
+        .fetch_one(&mut *tx)
+        .await?;
+        let json: Value =
+            serde_json::to_value(plan).map_err(|source| StoreError::Unreadable { job: id, source })?;
+        sqlx::query!(
+            "insert into snapshots (job_id, seq, plan) values ($1, 0, $2)",
+            id,
+            json
+        )
+        .execute(&mut *tx)
+        .await?;
         tx.commit().await?;
         Ok(id)
     }
@@ -68,7 +95,13 @@ impl Store {
     /// # Errors
     /// [`StoreError::NotFound`], [`StoreError::Unavailable`].
     pub async fn delete(&self, job: i64) -> Result<(), StoreError> {
-        let done = sqlx::query!("delete from jobs where id = $1 and company_id = $2", job, COMPANY).execute(&self.pool).await?;
-        if done.rows_affected() == 1 { Ok(()) } else { Err(StoreError::NotFound) }
+        let done = sqlx::query!("delete from jobs where id = $1 and company_id = $2", job, COMPANY)
+            .execute(&self.pool)
+            .await?;
+        if done.rows_affected() == 1 {
+            Ok(())
+        } else {
+            Err(StoreError::NotFound)
+        }
     }
 }

@@ -33,8 +33,15 @@ impl Store {
     /// # Errors
     /// [`StoreError::Unavailable`] when the database can't be reached.
     pub async fn open(url: &str) -> Result<Self, StoreError> {
-        let pool = PgPoolOptions::new().max_connections(8).acquire_timeout(Duration::from_secs(5)).connect(url).await?;
-        sqlx::migrate!().run(&pool).await.map_err(|e| StoreError::Unavailable(sqlx::Error::Migrate(Box::new(e))))?;
+        let pool = PgPoolOptions::new()
+            .max_connections(8)
+            .acquire_timeout(Duration::from_secs(5))
+            .connect(url)
+            .await?;
+        sqlx::migrate!()
+            .run(&pool)
+            .await
+            .map_err(|e| StoreError::Unavailable(sqlx::Error::Migrate(Box::new(e))))?;
         Ok(Self { pool })
     }
 
@@ -43,12 +50,20 @@ impl Store {
     /// # Errors
     /// [`StoreError::Unavailable`].
     pub async fn once(&self, what: &str) -> Result<bool, StoreError> {
-        let done = sqlx::query!("insert into done_once (what) values ($1) on conflict do nothing", what).execute(&self.pool).await?;
+        let done = sqlx::query!(
+            "insert into done_once (what) values ($1) on conflict do nothing",
+            what
+        )
+        .execute(&self.pool)
+        .await?;
         Ok(done.rows_affected() == 1)
     }
 
     /// True if the database answers.
     pub async fn answers(&self) -> bool {
-        sqlx::query!("select 1 as one").fetch_one(&self.pool).await.is_ok()
+        sqlx::query!("select 1 as one")
+            .fetch_one(&self.pool)
+            .await
+            .is_ok()
     }
 }

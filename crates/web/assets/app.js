@@ -18,7 +18,9 @@ document.addEventListener("keydown", (event) => {
   else if (/^[1-5]$/.test(event.key)) document.querySelectorAll("#rail a")[event.key - 1]?.click();
 });
 
-document.getElementById("keys-open")?.addEventListener("click", () => document.getElementById("keys").showModal());
+document
+  .getElementById("keys-open")
+  ?.addEventListener("click", () => document.getElementById("keys").showModal());
 
 document.addEventListener("change", (event) => {
   if (event.target.id === "pick-valve") event.target.form.requestSubmit();
@@ -44,8 +46,13 @@ const notice = (text) => {
 };
 document.addEventListener("htmx:beforeRequest", () => document.getElementById("notice")?.replaceChildren());
 document.addEventListener("htmx:sendError", () =>
-  notice("Fenlo can't be reached. What you typed is still here; it is saved when you change the field again."));
-document.addEventListener("htmx:timeout", () => notice("Fenlo did not answer in time. Change the field again to save it."));
+  notice(
+    "Fenlo can't be reached. What you typed is still here; it is saved when you change the field again.",
+  ),
+);
+document.addEventListener("htmx:timeout", () =>
+  notice("Fenlo did not answer in time. Change the field again to save it."),
+);
 
 // One edit at a time: the next field's edit waits for the answer to the last, so that it is made
 // on top of it and not against it.

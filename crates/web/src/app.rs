@@ -45,7 +45,12 @@ const NEWS: usize = 256;
 
 impl App {
     pub fn new(store: Store) -> Self {
-        Self { store, newest: moka::sync::Cache::new(KEPT), news: broadcast::channel(NEWS).0, runs: moka::sync::Cache::new(KEPT) }
+        Self {
+            store,
+            newest: moka::sync::Cache::new(KEPT),
+            news: broadcast::channel(NEWS).0,
+            runs: moka::sync::Cache::new(KEPT),
+        }
     }
 
     /// Passes on what the database tells of edits, for as long as the server runs.
@@ -77,12 +82,25 @@ impl App {
 
     /// Appends an edit made by someone who saw the job at `base`.
     pub async fn edit(&self, job: i64, base: i64, edit: Edit) -> Result<Arc<Assessed>, AppError> {
-        self.change(job, Change::Do { base, edit: Box::new(edit), key: None }).await
+        self.change(
+            job,
+            Change::Do {
+                base,
+                edit: Box::new(edit),
+                key: None,
+            },
+        )
+        .await
     }
 
     pub async fn change(&self, job: i64, change: Change) -> Result<Arc<Assessed>, AppError> {
         let known = self.newest.get(&job);
-        self.assess(self.store.append(job, change, known.as_ref().map(|k| &k.open), Catalogue::builtin()).await?).await
+        self.assess(
+            self.store
+                .append(job, change, known.as_ref().map(|k| &k.open), Catalogue::builtin())
+                .await?,
+        )
+        .await
     }
 
     /// Assessing takes milliseconds of pure computation: off the threads that serve requests.
@@ -97,7 +115,11 @@ impl App {
         .map_err(AppError::broken)?;
         // An older answer that comes late must not replace a newer one.
         let id = assessed.open.id;
-        if self.newest.get(&id).is_none_or(|known| known.open.seq <= assessed.open.seq) {
+        if self
+            .newest
+            .get(&id)
+            .is_none_or(|known| known.open.seq <= assessed.open.seq)
+        {
             self.newest.insert(id, Arc::clone(&assessed));
         }
         Ok(assessed)

@@ -6,12 +6,18 @@ use fenlo_store::Store;
 /// Made-up jobs, in the open job format; the newest is listed first.
 const JOBS: [(&str, &str); 3] = [
     ("bowls-green", include_str!("../demo/bowls-green.json")),
-    ("veterinary-clinic", include_str!("../demo/veterinary-clinic.json")),
+    (
+        "veterinary-clinic",
+        include_str!("../demo/veterinary-clinic.json"),
+    ),
     ("corner-plot", include_str!("../demo/corner-plot.json")),
 ];
 
 fn plans() -> impl Iterator<Item = Plan> {
-    JOBS.iter().map(|(name, text)| fenlo_formats::read_job(text.as_bytes(), Catalogue::builtin()).unwrap_or_else(|e| panic!("demo job {name} is broken: {e}")))
+    JOBS.iter().map(|(name, text)| {
+        fenlo_formats::read_job(text.as_bytes(), Catalogue::builtin())
+            .unwrap_or_else(|e| panic!("demo job {name} is broken: {e}"))
+    })
 }
 
 /// Loads the demo jobs, once for each database; how many were loaded.

@@ -78,26 +78,52 @@ impl IntoResponse for AppError {
             format!("Reference {reference} in the log.")
         };
         let (status, title, lines) = match self {
-            Self::NotFound => (StatusCode::NOT_FOUND, "Not here".to_owned(), vec!["There is no such page or job; it may have been deleted.".to_owned()]),
+            Self::NotFound => (
+                StatusCode::NOT_FOUND,
+                "Not here".to_owned(),
+                vec![
+                    "There is no such page or job; it may \
+                have been deleted."
+                        .to_owned(),
+                ],
+            ),
             Self::Conflict(what) => (
                 StatusCode::CONFLICT,
                 "Somebody else changed this meanwhile".to_owned(),
                 vec![
                     format!("Meanwhile: {what}. Your change was not saved, and theirs was not touched."),
-                    "Reload the page to see it as it is now, then make your change again; what you typed is still in its field until you do.".to_owned(),
+                    "Reload the page to see it as it is now, then make your change again; what you typed \
+                        is still in its field until you do."
+                        .to_owned(),
                 ],
             ),
-            Self::Bad(what) => (StatusCode::BAD_REQUEST, "That can't be done".to_owned(), vec![format!("{what}.")]),
-            Self::Faults(faults) => (StatusCode::UNPROCESSABLE_ENTITY, "These figures can't be used".to_owned(), faults.iter().map(ToString::to_string).collect()),
+            Self::Bad(what) => (
+                StatusCode::BAD_REQUEST,
+                "That can't be done".to_owned(),
+                vec![format!("{what}.")],
+            ),
+            Self::Faults(faults) => (
+                StatusCode::UNPROCESSABLE_ENTITY,
+                "These figures can't be used".to_owned(),
+                faults.iter().map(ToString::to_string).collect(),
+            ),
             Self::Away(cause) => (
                 StatusCode::SERVICE_UNAVAILABLE,
                 "The database is away".to_owned(),
-                vec!["Nothing was saved just now. What you typed is still in its field: change it again in a moment.".to_owned(), logged(&cause)],
+                vec![
+                    "Nothing was saved just now. What you typed is still in its field: change it again in \
+                    a moment."
+                        .to_owned(),
+                    logged(&cause),
+                ],
             ),
             Self::Broken(cause) => (
                 StatusCode::INTERNAL_SERVER_ERROR,
                 "Something went wrong here".to_owned(),
-                vec!["The fault is ours, not yours. Nothing was half-saved.".to_owned(), logged(&cause)],
+                vec![
+                    "The fault is ours, not yours. Nothing was half-saved.".to_owned(),
+                    logged(&cause),
+                ],
             ),
         };
         let mut response = status.into_response();
@@ -110,12 +136,23 @@ impl IntoResponse for AppError {
 pub async fn render_errors(headers: HeaderMap, request: Request, next: Next) -> Response {
     let fragment = headers.contains_key("hx-request") && !headers.contains_key("hx-boosted");
     let response = next.run(request).await;
-    let Some(shown) = response.extensions().get::<Shown>().cloned() else { return response };
+    let Some(shown) = response.extensions().get::<Shown>().cloned() else {
+        return response;
+    };
     let body = if fragment {
-        let lines: String = shown.lines.iter().map(|l| format!("<p>{}</p>", escape(l))).collect();
+        let lines: String = shown
+            .lines
+            .iter()
+            .map(|l| format!("<p>{}</p>", escape(l)))
+            .collect();
         format!("<p><b>{}</b></p>{lines}", escape(&shown.title))
     } else {
-        let page = Page { title: &shown.title, lines: &shown.lines, back: "/", back_label: "To the jobs" };
+        let page = Page {
+            title: &shown.title,
+            lines: &shown.lines,
+            back: "/",
+            back_label: "To the jobs",
+        };
         page.render().unwrap_or_else(|_| escape(&shown.title))
     };
     (response.status(), Html(body)).into_response()

@@ -31,12 +31,19 @@ macro_rules! quantities {
 
 impl Fields {
     pub fn new(pairs: Pairs, units: UnitSystem) -> Self {
-        Self { pairs, units, errors: Vec::new() }
+        Self {
+            pairs,
+            units,
+            errors: Vec::new(),
+        }
     }
 
     /// What was typed, without blanks at its ends; empty where the field is missing.
     pub fn get(&self, field: &str) -> &str {
-        self.pairs.iter().find(|p| p.0 == field).map_or("", |p| p.1.trim())
+        self.pairs
+            .iter()
+            .find(|p| p.0 == field)
+            .map_or("", |p| p.1.trim())
     }
 
     /// True if the form has the field at all.
@@ -46,7 +53,10 @@ impl Fields {
 
     /// All values of a field that may be ticked more than once.
     pub fn all<'a>(&'a self, field: &'a str) -> impl Iterator<Item = &'a str> {
-        self.pairs.iter().filter(move |p| p.0 == field).map(|p| p.1.as_str())
+        self.pairs
+            .iter()
+            .filter(move |p| p.0 == field)
+            .map(|p| p.1.as_str())
     }
 
     pub fn text(&self, field: &str) -> String {
@@ -89,7 +99,13 @@ impl Fields {
             return 0;
         }
         text.parse().unwrap_or_else(|_| {
-            self.fault(field, format!("‘{}’ is not a whole number from 0 up", text.chars().take(20).collect::<String>()));
+            self.fault(
+                field,
+                format!(
+                    "‘{}’ is not a whole number from 0 up",
+                    text.chars().take(20).collect::<String>()
+                ),
+            );
             0
         })
     }
@@ -130,7 +146,10 @@ impl Fields {
         match text.parse::<f64>() {
             Ok(n) if n.is_finite() && n.abs() <= 1e6 => n,
             _ => {
-                self.fault(field, format!("‘{}’ is not a number", text.chars().take(20).collect::<String>()));
+                self.fault(
+                    field,
+                    format!("‘{}’ is not a number", text.chars().take(20).collect::<String>()),
+                );
                 0.0
             }
         }
@@ -147,7 +166,10 @@ impl Fields {
 
     /// Anything that parses from a text of its own.
     pub fn parsed<T: std::str::FromStr<Err: ToString>>(&mut self, field: &str) -> Option<T> {
-        self.get(field).parse().map_err(|e: T::Err| self.fault(field, e.to_string())).ok()
+        self.get(field)
+            .parse()
+            .map_err(|e: T::Err| self.fault(field, e.to_string()))
+            .ok()
     }
 }
 
@@ -172,18 +194,36 @@ mod tests {
     use super::*;
 
     fn fields(pairs: &[(&str, &str)]) -> Fields {
-        Fields::new(pairs.iter().map(|(k, v)| ((*k).to_owned(), (*v).to_owned())).collect(), UnitSystem::Us)
+        Fields::new(
+            pairs
+                .iter()
+                .map(|(k, v)| ((*k).to_owned(), (*v).to_owned()))
+                .collect(),
+            UnitSystem::Us,
+        )
     }
 
     #[test]
     fn every_fault_is_kept_with_its_field() {
-        let mut f = fields(&[("pressure", "abc"), ("length", "12"), ("count", "-1"), ("spread", "120"), ("soil", "moon dust")]);
+        let mut f = fields(&[
+            ("pressure", "abc"),
+            ("length", "12"),
+            ("count", "-1"),
+            ("spread", "120"),
+            ("soil", "moon dust"),
+        ]);
         f.pressure("pressure");
-        assert!((f.length("length").ft() - 12.0).abs() < 1e-9, "a bare number takes the field's unit");
+        assert!(
+            (f.length("length").ft() - 12.0).abs() < 1e-9,
+            "a bare number takes the field's unit"
+        );
         f.count("count");
         f.percent("spread");
         let _: fenlo_core::plan::Soil = f.choice("soil");
-        assert_eq!(f.errors.iter().map(|e| e.0.as_str()).collect::<Vec<_>>(), ["pressure", "count", "spread", "soil"]);
+        assert_eq!(
+            f.errors.iter().map(|e| e.0.as_str()).collect::<Vec<_>>(),
+            ["pressure", "count", "spread", "soil"]
+        );
     }
 
     #[test]
@@ -198,8 +238,25 @@ mod tests {
 
     #[test]
     fn faults_of_the_plan_come_to_the_last_field_of_their_path() {
-        let fault = |path: &str| Fault { path: path.into(), message: "wrong".into() };
-        let found = at_fields(&[fault("groups[3].row.emitter_spacing"), fault("supplies[0].readings[1].measured.flow"), fault("groups")], &["spacing", "emitter_spacing", "flow"]);
-        assert_eq!(found, [("emitter_spacing".into(), "wrong".into()), ("flow".into(), "wrong".into()), ("form".to_owned(), "groups: wrong".to_owned())]);
+        let fault = |path: &str| Fault {
+            path: path.into(),
+            message: "wrong".into(),
+        };
+        let found = at_fields(
+            &[
+                fault("groups[3].row.emitter_spacing"),
+                fault("supplies[0].readings[1].measured.flow"),
+                fault("groups"),
+            ],
+            &["spacing", "emitter_spacing", "flow"],
+        );
+        assert_eq!(
+            found,
+            [
+                ("emitter_spacing".into(), "wrong".into()),
+                ("flow".into(), "wrong".into()),
+                ("form".to_owned(), "groups: wrong".to_owned())
+            ]
+        );
     }
 }

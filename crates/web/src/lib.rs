@@ -45,7 +45,11 @@ pub async fn open_store(url: &str) -> Result<Store, StoreError> {
 ///
 /// # Errors
 /// The listener fails.
-pub async fn serve(listener: TcpListener, store: Store, stop: impl Future<Output = ()> + Send + 'static) -> std::io::Result<()> {
+pub async fn serve(
+    listener: TcpListener,
+    store: Store,
+    stop: impl Future<Output = ()> + Send + 'static,
+) -> std::io::Result<()> {
     let app = app::App::new(store);
     let news = tokio::spawn(app.clone().pass_on_news());
     // Open streams of news would keep a server that was told to stop from stopping.
@@ -54,7 +58,9 @@ pub async fn serve(listener: TcpListener, store: Store, stop: impl Future<Output
         stop.await;
         let _ = stopped.send(true);
     };
-    let served = axum::serve(listener, router::router(app, stopping)).with_graceful_shutdown(stop).await;
+    let served = axum::serve(listener, router::router(app, stopping))
+        .with_graceful_shutdown(stop)
+        .await;
     news.abort();
     served
 }

@@ -26,12 +26,20 @@ impl Fragments {
 
     /// New content for the element of this id.
     pub fn put(&mut self, id: &str, content: &str) {
-        let _ = write!(self.html, r#"<div id="{}" hx-swap-oob="innerHTML">{content}</div>"#, escape(id));
+        let _ = write!(
+            self.html,
+            r#"<div id="{}" hx-swap-oob="innerHTML">{content}</div>"#,
+            escape(id)
+        );
     }
 
     /// An element that replaces the one of its id.
     pub fn replace(&mut self, id: &str, content: &str) {
-        let _ = write!(self.html, r#"<div hx-swap-oob="outerHTML:#{}">{content}</div>"#, escape(id));
+        let _ = write!(
+            self.html,
+            r#"<div hx-swap-oob="outerHTML:#{}">{content}</div>"#,
+            escape(id)
+        );
     }
 
     /// Clears what was said at the fields of a form.
@@ -55,14 +63,27 @@ impl Fragments {
 pub fn refuse(form: &str, fields: &[&str], errors: &[(String, String)]) -> Response {
     let mut fragments = Fragments::default();
     for field in fields.iter().copied().chain(["form"]) {
-        let messages: Vec<String> = errors.iter().filter(|e| e.0 == field).map(|e| escape(&e.1)).collect();
+        let messages: Vec<String> = errors
+            .iter()
+            .filter(|e| e.0 == field)
+            .map(|e| escape(&e.1))
+            .collect();
         fragments.put(&format!("err-{form}-{field}"), &messages.join("; "));
     }
     // A fault of no known field is said for the form as a whole.
-    let other: Vec<String> = errors.iter().filter(|e| e.0 != "form" && !fields.contains(&e.0.as_str())).map(|e| format!("{}: {}", escape(&e.0), escape(&e.1))).collect();
+    let other: Vec<String> = errors
+        .iter()
+        .filter(|e| e.0 != "form" && !fields.contains(&e.0.as_str()))
+        .map(|e| format!("{}: {}", escape(&e.0), escape(&e.1)))
+        .collect();
     if !other.is_empty() {
         fragments.put(&format!("err-{form}-form"), &other.join("; "));
     }
     // The page that the form would have brought stays as it is.
-    (StatusCode::UNPROCESSABLE_ENTITY, [("hx-reswap", "none")], fragments.done()).into_response()
+    (
+        StatusCode::UNPROCESSABLE_ENTITY,
+        [("hx-reswap", "none")],
+        fragments.done(),
+    )
+        .into_response()
 }

@@ -46,7 +46,10 @@ pub fn router(app: App, stopping: watch::Receiver<bool>) -> Router {
         .route("/water/{supply}/read-after", post(water::read_after))
         .route("/water/{supply}/readings/new", post(water::add_reading))
         .route("/water/{supply}/readings/{index}", post(water::save_reading))
-        .route("/water/{supply}/readings/{index}/remove", post(water::remove_reading))
+        .route(
+            "/water/{supply}/readings/{index}/remove",
+            post(water::remove_reading),
+        )
         .route("/water/{supply}/chain/new", post(water::add_part))
         .route("/water/{supply}/chain/{part}", post(water::save_part))
         .route("/water/{supply}/chain/{part}/{what}", post(water::move_part))
@@ -56,7 +59,10 @@ pub fn router(app: App, stopping: watch::Receiver<bool>) -> Router {
         .route("/ground/changes", get(ground::gestures::changes))
         .route("/ground/op", post(ground::ops::op))
         .route("/ground/tapes", get(ground::ops::tapes))
-        .route("/ground/coverage", get(ground::water::show).post(ground::water::try_it))
+        .route(
+            "/ground/coverage",
+            get(ground::water::show).post(ground::water::try_it),
+        )
         .route("/ground/coverage/findings", get(ground::water::findings))
         .route("/ground/layout", post(layout::lay))
         .route("/catalogue", get(catalogue::page))
@@ -65,8 +71,14 @@ pub fn router(app: App, stopping: watch::Receiver<bool>) -> Router {
         .route("/catalogue/add", post(catalogue::add))
         .route("/catalogue/remove", post(catalogue::remove))
         .route("/catalogue/truck", post(catalogue::truck))
-        .route("/catalogue/preview", post(catalogue::preview).layer(DefaultBodyLimit::max(MOST_FILE)))
-        .route("/catalogue/save", post(catalogue::save).layer(DefaultBodyLimit::max(MOST_FILE)))
+        .route(
+            "/catalogue/preview",
+            post(catalogue::preview).layer(DefaultBodyLimit::max(MOST_FILE)),
+        )
+        .route(
+            "/catalogue/save",
+            post(catalogue::save).layer(DefaultBodyLimit::max(MOST_FILE)),
+        )
         .route("/layout", get(layout::page))
         .route("/layout/run", post(layout::run))
         .route("/layout/progress", get(layout::progress))
@@ -75,9 +87,18 @@ pub fn router(app: App, stopping: watch::Receiver<bool>) -> Router {
         .route("/ground/sheet", get(ground::sheet::page))
         .route("/ground/thing/{id}", post(ground::sheet::save))
         .route("/ground/list", get(ground::list::page))
-        .route("/ground/import", post(ground::import::upload).layer(DefaultBodyLimit::max(MOST_DRAWING)))
-        .route("/ground/import/{upload}", get(ground::import::page).post(ground::import::take))
-        .route("/ground/picture", post(ground::picture::upload).layer(DefaultBodyLimit::max(MOST_PICTURE)))
+        .route(
+            "/ground/import",
+            post(ground::import::upload).layer(DefaultBodyLimit::max(MOST_DRAWING)),
+        )
+        .route(
+            "/ground/import/{upload}",
+            get(ground::import::page).post(ground::import::take),
+        )
+        .route(
+            "/ground/picture",
+            post(ground::picture::upload).layer(DefaultBodyLimit::max(MOST_PICTURE)),
+        )
         .route("/ground/picture/set", post(ground::picture::set))
         .route("/ground/picture/{name}", get(ground::picture::show))
         .route("/ground/plan.svg", get(ground::export::svg))
@@ -98,7 +119,10 @@ pub fn router(app: App, stopping: watch::Receiver<bool>) -> Router {
     Router::new()
         .route("/", get(jobs::list))
         .route("/jobs", post(jobs::create))
-        .route("/jobs/import", post(jobs::import).layer(DefaultBodyLimit::max(MOST_FILE)))
+        .route(
+            "/jobs/import",
+            post(jobs::import).layer(DefaultBodyLimit::max(MOST_FILE)),
+        )
         .nest("/jobs/{job}", job)
         .route("/quick", get(quick::page))
         .route("/quick/job", post(quick::make_job))
@@ -112,7 +136,10 @@ pub fn router(app: App, stopping: watch::Receiver<bool>) -> Router {
                 .layer(middleware::from_fn(security::headers))
                 .layer(CompressionLayer::new())
                 .layer(CatchPanicLayer::new())
-                .layer(TimeoutLayer::with_status_code(StatusCode::SERVICE_UNAVAILABLE, TIMEOUT))
+                .layer(TimeoutLayer::with_status_code(
+                    StatusCode::SERVICE_UNAVAILABLE,
+                    TIMEOUT,
+                ))
                 .layer(CsrfLayer::new())
                 .layer(middleware::from_fn(render_errors)),
         )

@@ -17,7 +17,12 @@ pub struct Run {
 
 impl Run {
     pub fn new(areas: Vec<String>, job: Arc<Assessed>) -> Self {
-        Self { areas, job, progress: Progress::default(), found: Mutex::new(None) }
+        Self {
+            areas,
+            job,
+            progress: Progress::default(),
+            found: Mutex::new(None),
+        }
     }
     /// True if the ground is no longer what it was.
     pub fn is_stale(&self, job: &Assessed) -> bool {

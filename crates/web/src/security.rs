@@ -10,7 +10,8 @@ use axum::middleware::Next;
 use axum::response::Response;
 
 /// Bootstrap's own style sheet holds its small arrows as data: images.
-const CSP: &str = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
+const CSP: &str = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src \
+    'self' data:; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'";
 
 pub async fn headers(request: Request, next: Next) -> Response {
     let mut response = next.run(request).await;
@@ -25,6 +26,8 @@ pub async fn headers(request: Request, next: Next) -> Response {
     ] {
         headers.insert(HeaderName::from_static(name), HeaderValue::from_static(value));
     }
-    headers.entry("cache-control").or_insert(HeaderValue::from_static("no-store"));
+    headers
+        .entry("cache-control")
+        .or_insert(HeaderValue::from_static("no-store"));
     response
 }

@@ -20,7 +20,13 @@ pub enum Screen {
 }
 
 impl Screen {
-    const STEPS: [Self; 5] = [Self::Water, Self::Ground, Self::Heads, Self::Valves, Self::Pressure];
+    const STEPS: [Self; 5] = [
+        Self::Water,
+        Self::Ground,
+        Self::Heads,
+        Self::Valves,
+        Self::Pressure,
+    ];
 
     pub fn name(self) -> &'static str {
         match self {
@@ -63,9 +69,17 @@ impl Here {
 
     /// Anything else is the first step.
     pub fn parse(text: &str) -> Self {
-        let (screen, pick) = text.split_once(':').map_or((text, None), |(s, p)| (s, Some(p.to_owned())));
-        let screen = [Screen::Details, Screen::Layout, Screen::Catalogue].iter().chain(&Screen::STEPS).find(|s| s.path() == screen);
-        Self { screen: screen.copied().unwrap_or(Screen::Water), pick }
+        let (screen, pick) = text
+            .split_once(':')
+            .map_or((text, None), |(s, p)| (s, Some(p.to_owned())));
+        let screen = [Screen::Details, Screen::Layout, Screen::Catalogue]
+            .iter()
+            .chain(&Screen::STEPS)
+            .find(|s| s.path() == screen);
+        Self {
+            screen: screen.copied().unwrap_or(Screen::Water),
+            pick,
+        }
     }
 
     pub fn word(&self) -> String {
@@ -118,16 +132,32 @@ struct Step {
 
 impl<'a> Shell<'a> {
     pub fn new(job: &'a Assessed, here: &'a Here) -> Self {
-        Self { job, here, id: job.open.id, name: &job.open.plan.name, step: here.screen.name() }
+        Self {
+            job,
+            here,
+            id: job.open.id,
+            name: &job.open.plan.name,
+            step: here.screen.name(),
+        }
     }
 
     pub fn status_html(&self) -> askama::Result<String> {
         let seq = self.job.open.seq;
-        Status { seq, saved: if seq == 0 { "" } else { "saved" } }.render()
+        Status {
+            seq,
+            saved: if seq == 0 { "" } else { "saved" },
+        }
+        .render()
     }
 
     pub fn undo_html(&self) -> askama::Result<String> {
-        Undo { id: self.id, here: self.here.word(), undo: &self.job.open.undo, redo: &self.job.open.redo }.render()
+        Undo {
+            id: self.id,
+            here: self.here.word(),
+            undo: &self.job.open.undo,
+            redo: &self.job.open.redo,
+        }
+        .render()
     }
 
     pub fn rail_html(&self) -> askama::Result<String> {
@@ -138,7 +168,9 @@ impl<'a> Shell<'a> {
                 Step {
                     name: screen.name(),
                     href: format!("/jobs/{}/{}", self.id, screen.path()),
-                    here: screen == self.here.screen || (screen == Screen::Heads && matches!(self.here.screen, Screen::Layout | Screen::Catalogue)),
+                    here: screen == self.here.screen
+                        || (screen == Screen::Heads
+                            && matches!(self.here.screen, Screen::Layout | Screen::Catalogue)),
                     state,
                     mark,
                     says,
@@ -151,16 +183,24 @@ impl<'a> Shell<'a> {
     /// A step is done, open, or has something that stops.
     fn state_of(&self, screen: Screen) -> (&'static str, &'static str, &'static str) {
         let (plan, a) = (self.job.plan(), &self.job.assessment);
-        let worst = |findings: &mut dyn Iterator<Item = &fenlo_core::findings::Finding>| findings.map(|f| f.severity).min();
+        let worst = |findings: &mut dyn Iterator<Item = &fenlo_core::findings::Finding>| {
+            findings.map(|f| f.severity).min()
+        };
         let water = worst(&mut a.supplies.iter().flat_map(|s| &s.findings));
         let zones = worst(&mut a.zones.iter().flat_map(|z| &z.findings));
         let (stop, done) = match screen {
             Screen::Details => (false, true),
-            Screen::Water => (water == Some(Severity::Stop) && plan.supplies.iter().any(|s| !s.readings.is_empty()), a.supplies.iter().all(|s| s.design.flow.is_some())),
+            Screen::Water => (
+                water == Some(Severity::Stop) && plan.supplies.iter().any(|s| !s.readings.is_empty()),
+                a.supplies.iter().all(|s| s.design.flow.is_some()),
+            ),
             Screen::Ground => (false, plan.site.areas().next().is_some()),
             Screen::Heads | Screen::Layout | Screen::Catalogue => (false, !plan.groups.is_empty()),
             Screen::Valves => (a.unassigned > 0, !plan.valves.is_empty() && a.unassigned == 0),
-            Screen::Pressure => (zones == Some(Severity::Stop), !plan.valves.is_empty() && zones.is_none_or(|s| s == Severity::Watch)),
+            Screen::Pressure => (
+                zones == Some(Severity::Stop),
+                !plan.valves.is_empty() && zones.is_none_or(|s| s == Severity::Watch),
+            ),
         };
         if stop {
             ("stop", "!", "has something that stops")
@@ -178,7 +218,11 @@ mod tests {
 
     #[test]
     fn a_place_is_read_back_as_written_and_nonsense_is_the_first_step() {
-        for here in [Here::at(Screen::Valves, Some("v3".into())), Here::at(Screen::Details, None), Here::at(Screen::Pressure, Some("a:b".into()))] {
+        for here in [
+            Here::at(Screen::Valves, Some("v3".into())),
+            Here::at(Screen::Details, None),
+            Here::at(Screen::Pressure, Some("a:b".into())),
+        ] {
             assert_eq!(Here::parse(&here.word()), here);
         }
         for nonsense in ["", "moon", "../etc", ":"] {

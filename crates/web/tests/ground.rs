@@ -7,7 +7,8 @@ mod server;
 use server::{ask, body, gesture, multipart, post, serve, status};
 use sqlx::PgPool;
 
-const ADD: &str = r#"{"do":"add","thing":{"id":"t1","name":"Lawn <b>","what":{"is":"area","kind":"lawn","shape":{"outline":[[0,0],[10,0],[10,10],[0,10]]}}}}"#;
+const ADD: &str = r#"{"do":"add","thing":{"id":"t1","name":"Lawn <b>","what":{"is":"area","kind":"lawn",
+    "shape":{"outline":[[0,0],[10,0],[10,10],[0,10]]}}}}"#;
 
 #[sqlx::test(migrations = false)]
 async fn a_gesture_answers_with_the_changed_part_alone(pool: PgPool) {
@@ -16,22 +17,59 @@ async fn a_gesture_answers_with_the_changed_part_alone(pool: PgPool) {
     assert_eq!(status(&first), "200");
     let answer: serde_json::Value = serde_json::from_str(body(&first)).unwrap();
     let parts = answer["changed"].as_array().unwrap();
-    assert_eq!((parts.len(), parts[0]["id"].as_str().unwrap(), answer["seq"].as_i64().unwrap()), (1, "t-t1", 1));
+    assert_eq!(
+        (
+            parts.len(),
+            parts[0]["id"].as_str().unwrap(),
+            answer["seq"].as_i64().unwrap()
+        ),
+        (1, "t-t1", 1)
+    );
     let svg = parts[0]["svg"].as_str().unwrap();
-    assert!(svg.contains("Lawn &lt;b&gt;") && !svg.contains("Lawn <b>") && svg.contains("100 m²"), "{svg}");
+    assert!(
+        svg.contains("Lawn &lt;b&gt;") && !svg.contains("Lawn <b>") && svg.contains("100 m²"),
+        "{svg}"
+    );
     // The answer was lost, the gesture comes again: done once, and answered as before.
     let again = gesture(at, "1", 0, "a", ADD).await;
-    assert_eq!((status(&again), body(&again).contains("\"seq\":1")), ("200", true));
+    assert_eq!(
+        (status(&again), body(&again).contains("\"seq\":1")),
+        ("200", true)
+    );
     // With another key it is a second thing of the same name.
     assert_eq!(status(&gesture(at, "1", 1, "b", ADD).await), "422");
-    let moved = gesture(at, "1", 1, "c", r#"{"do":"corner","id":"t1","ring":0,"index":2,"to":[12,10]}"#).await;
+    let moved = gesture(
+        at,
+        "1",
+        1,
+        "c",
+        r#"{"do":"corner","id":"t1","ring":0,"index":2,"to":[12,10]}"#,
+    )
+    .await;
     assert!(body(&moved).contains("110 m²"), "{moved}");
-    let crossed = gesture(at, "1", 2, "d", r#"{"do":"corner","id":"t1","ring":0,"index":2,"to":[-5,5]}"#).await;
+    let crossed = gesture(
+        at,
+        "1",
+        2,
+        "d",
+        r#"{"do":"corner","id":"t1","ring":0,"index":2,"to":[-5,5]}"#,
+    )
+    .await;
     assert_eq!(status(&crossed), "422");
-    assert!(body(&crossed).contains("the edge crosses or touches itself"), "{crossed}");
+    assert!(
+        body(&crossed).contains("the edge crosses or touches itself"),
+        "{crossed}"
+    );
     // With the thing and the place: the edge from (-5, 5) crosses the left one at its middle.
     let why: serde_json::Value = serde_json::from_str(body(&crossed)).unwrap();
-    assert_eq!((why["about"].as_str(), why["place"][0].as_f64().unwrap().abs() < 0.02), (Some("t1"), true), "{why}");
+    assert_eq!(
+        (
+            why["about"].as_str(),
+            why["place"][0].as_f64().unwrap().abs() < 0.02
+        ),
+        (Some("t1"), true),
+        "{why}"
+    );
     let gone = ask(at, "GET /jobs/1/ground/changes?since=0 HTTP/1.1", "").await;
     assert!(body(&gone).contains("\"seq\":2"), "{gone}");
     // Left at number 0, somebody else's change of the same thing is not run over.
@@ -42,8 +80,16 @@ async fn a_gesture_answers_with_the_changed_part_alone(pool: PgPool) {
 #[sqlx::test(migrations = false)]
 async fn hostile_gestures_are_refused_in_words(pool: PgPool) {
     let at = serve(&pool).await;
-    let outline = |points: &str| format!(r#"{{"do":"add","thing":{{"id":"t1","what":{{"is":"area","kind":"lawn","shape":{{"outline":{points}}}}}}}}}"#);
-    let many: String = (0..3000).map(|i| format!("[{},{}]", f64::from(i).cos() * 50.0, i)).collect::<Vec<_>>().join(",");
+    let outline = |points: &str| {
+        format!(
+            r#"{{"do":"add","thing":{{"id":"t1","what":{{"is":"area","kind":"lawn",
+                "shape":{{"outline":{points}}}}}}}}}"#
+        )
+    };
+    let many: String = (0..3000)
+        .map(|i| format!("[{},{}]", f64::from(i).cos() * 50.0, i))
+        .collect::<Vec<_>>()
+        .join(",");
     for (what, wanted) in [
         ("nonsense".to_owned(), "400"),
         ("{}".to_owned(), "422"),
@@ -55,15 +101,35 @@ async fn hostile_gestures_are_refused_in_words(pool: PgPool) {
         (outline("[[0,0],[1,0,0,0],[1,1]]"), "422"),
         (outline(r#"[["a",0],[1,0],[1,1]]"#), "422"),
         (outline(&format!("[{many}]")), "422"),
-        (r#"{"do":"add","thing":{"id":"../x","what":{"is":"note","at":[0,0],"text":"x"}}}"#.to_owned(), "422"),
-        (r#"{"do":"add","thing":{"id":"n","what":{"is":"note","at":[0,0],"text":""}}}"#.to_owned(), "422"),
-        (r#"{"do":"offset","id":"t1","distance":"nan m","new":"x"}"#.to_owned(), "422"),
-        (r#"{"do":"set-head","id":"h","at":[0,0],"nozzle":"moon","group":"g","valve":null}"#.to_owned(), "422"),
-        (r#"{"do":"set-head","id":"h","at":[0,0],"nozzle":"spray-12","group":"g","valve":"v99"}"#.to_owned(), "422"),
+        (
+            r#"{"do":"add","thing":{"id":"../x","what":{"is":"note","at":[0,0],"text":"x"}}}"#.to_owned(),
+            "422",
+        ),
+        (
+            r#"{"do":"add","thing":{"id":"n","what":{"is":"note","at":[0,0],"text":""}}}"#.to_owned(),
+            "422",
+        ),
+        (
+            r#"{"do":"offset","id":"t1","distance":"nan m","new":"x"}"#.to_owned(),
+            "422",
+        ),
+        (
+            r#"{"do":"set-head","id":"h","at":[0,0],"nozzle":"moon","group":"g","valve":null}"#.to_owned(),
+            "422",
+        ),
+        (
+            r#"{"do":"set-head","id":"h","at":[0,0],"nozzle":"spray-12","group":"g","valve":"v99"}"#
+                .to_owned(),
+            "422",
+        ),
     ] {
         let answer = gesture(at, "1", 0, "k", &what).await;
         assert_eq!(status(&answer), wanted, "{what}: {}", body(&answer));
-        assert!(body(&answer).contains("\"message\":\"") || wanted == "400", "{}", body(&answer));
+        assert!(
+            body(&answer).contains("\"message\":\"") || wanted == "400",
+            "{}",
+            body(&answer)
+        );
     }
     assert_eq!(status(&gesture(at, "404", 0, "k", ADD).await), "404");
     let page = ask(at, "GET /jobs/1/ground HTTP/1.1", "").await;
@@ -82,7 +148,11 @@ async fn hostile_gestures_are_refused_in_words(pool: PgPool) {
         "/jobs/2/ground/plan.geojson",
     ] {
         let answer = ask(at, &format!("GET {path} HTTP/1.1"), "").await;
-        assert!(status(&answer) < "500" && !answer.contains("NaN"), "{path}: {}", &answer[..300.min(answer.len())]);
+        assert!(
+            status(&answer) < "500" && !answer.contains("NaN"),
+            "{path}: {}",
+            &answer[..300.min(answer.len())]
+        );
     }
 }
 
@@ -94,10 +164,23 @@ fn bomb(side: u32) -> Vec<u8> {
         let start = png.len();
         png.extend(name);
         png.extend(data);
-        let crc = png[start..].iter().fold(!0u32, |crc, b| (0..8).fold(crc ^ u32::from(*b), |c, _| if c & 1 == 1 { (c >> 1) ^ 0xedb8_8320 } else { c >> 1 })) ^ !0;
+        let crc = png[start..].iter().fold(!0u32, |crc, b| {
+            (0..8).fold(crc ^ u32::from(*b), |c, _| {
+                if c & 1 == 1 {
+                    (c >> 1) ^ 0xedb8_8320
+                } else {
+                    c >> 1
+                }
+            })
+        }) ^ !0;
         png.extend(crc.to_be_bytes());
     };
-    let head: Vec<u8> = side.to_be_bytes().into_iter().chain(side.to_be_bytes()).chain([8, 6, 0, 0, 0]).collect();
+    let head: Vec<u8> = side
+        .to_be_bytes()
+        .into_iter()
+        .chain(side.to_be_bytes())
+        .chain([8, 6, 0, 0, 0])
+        .collect();
     chunk(b"IHDR", &head);
     chunk(b"IDAT", &[0x78, 0x9c, 0x03, 0x00, 0x00, 0x00, 0x00, 0x01]);
     chunk(b"IEND", &[]);
@@ -107,7 +190,8 @@ fn bomb(side: u32) -> Vec<u8> {
 #[sqlx::test(migrations = false)]
 async fn pictures_are_unpacked_within_limits_and_packed_anew(pool: PgPool) {
     let at = serve(&pool).await;
-    let send = |bytes: Vec<u8>| async move { multipart(at, "/jobs/1/ground/picture", "scan.png", &bytes).await };
+    let send =
+        |bytes: Vec<u8>| async move { multipart(at, "/jobs/1/ground/picture", "scan.png", &bytes).await };
     for (bytes, words) in [
         (bomb(11_000), "larger than"),
         (bomb(60_000), "larger than"),
@@ -121,17 +205,30 @@ async fn pictures_are_unpacked_within_limits_and_packed_anew(pool: PgPool) {
         assert_eq!(status(&answer), "400", "{words}: {}", body(&answer));
         assert!(body(&answer).contains(words), "{words}: {}", body(&answer));
     }
-    assert_eq!(status(&send(vec![b'x'; 13_000_000]).await), "400", "over the limit of a body");
+    assert_eq!(
+        status(&send(vec![b'x'; 13_000_000]).await),
+        "400",
+        "over the limit of a body"
+    );
     // A good one: kept, shown, scaled by two points.
     let scan = include_bytes!("scan.png").to_vec();
     assert_eq!(status(&send(scan).await), "303");
     let page = ask(at, "GET /jobs/1/ground HTTP/1.1", "").await;
-    let href = page.split("<image href=\"").nth(1).and_then(|t| t.split('"').next()).unwrap();
+    let href = page
+        .split("<image href=\"")
+        .nth(1)
+        .and_then(|t| t.split('"').next())
+        .unwrap();
     let shown = ask(at, &format!("GET {href} HTTP/1.1"), "").await;
-    assert!(shown.contains("content-type: image/png") && shown.contains("x-content-type-options: nosniff"), "{}", &shown[..400.min(shown.len())]);
+    assert!(
+        shown.contains("content-type: image/png") && shown.contains("x-content-type-options: nosniff"),
+        "{}",
+        &shown[..400.min(shown.len())]
+    );
     let pdf = include_bytes!("page.pdf").to_vec();
     assert_eq!(status(&send(pdf).await), "303", "a page of a PDF");
-    let set = |form: &'static str| async move { server::post(at, "/jobs/1/ground/picture/set", form, "").await };
+    let set =
+        |form: &'static str| async move { server::post(at, "/jobs/1/ground/picture/set", form, "").await };
     assert_eq!(status(&set("ax=0&ay=0&bx=10&by=0&apart=20+m").await), "200");
     assert!(body(&set("ax=0&ay=0&bx=0&by=0&apart=20+m").await).contains("two points that are apart"));
     assert!(body(&set("ax=0&ay=0&bx=1&by=0&apart=much").await).contains("message"));
@@ -142,15 +239,28 @@ async fn pictures_are_unpacked_within_limits_and_packed_anew(pool: PgPool) {
 #[sqlx::test(migrations = false)]
 async fn a_drawing_comes_in_whole_or_not_at_all(pool: PgPool) {
     let at = serve(&pool).await;
-    let send = |name: &'static str, bytes: Vec<u8>| async move { multipart(at, "/jobs/1/ground/import", name, &bytes).await };
+    let send = |name: &'static str, bytes: Vec<u8>| async move {
+        multipart(at, "/jobs/1/ground/import", name, &bytes).await
+    };
     assert_eq!(status(&send("x.dxf", b"rubbish".to_vec()).await), "422");
     assert_eq!(status(&send("x.geojson", b"{".to_vec()).await), "422");
     assert_eq!(status(&send("x.dxf", Vec::new()).await), "400");
-    let json = r#"{"type":"FeatureCollection","features":[{"type":"Feature","properties":{"kind":"lawn","name":"North"},"geometry":{"type":"Polygon","coordinates":[[[0,0],[40,0],[40,20],[0,20],[0,0]]]}},{"type":"Feature","properties":{"kind":"oddity"},"geometry":{"type":"LineString","coordinates":[[0,0],[500,1]]}}]}"#;
+    let json = r#"{"type":"FeatureCollection","features":[{"type":"Feature","properties":{"kind":"lawn",
+        "name":"North"},"geometry":{"type":"Polygon","coordinates":[[[0,0],[40,0],[40,20],[0,20],
+        [0,0]]]}},{"type":"Feature","properties":{"kind":"oddity"},"geometry":{"type":"LineString",
+        "coordinates":[[0,0],[500,1]]}}]}"#;
     let sent = send("plot.geojson", json.as_bytes().to_vec()).await;
-    let path = sent.lines().find_map(|l| l.strip_prefix("location: ")).unwrap().trim().to_owned();
+    let path = sent
+        .lines()
+        .find_map(|l| l.strip_prefix("location: "))
+        .unwrap()
+        .trim()
+        .to_owned();
     let page = ask(at, &format!("GET {path} HTTP/1.1"), "").await;
-    assert!(page.contains("1 outline") && page.contains("1 line") && page.contains("oddity"), "{page}");
+    assert!(
+        page.contains("1 outline") && page.contains("1 line") && page.contains("oddity"),
+        "{page}"
+    );
     let take = |form: &'static str| {
         let path = path.clone();
         async move { server::post(at, &path, form, "").await }
@@ -159,48 +269,98 @@ async fn a_drawing_comes_in_whole_or_not_at_all(pool: PgPool) {
     assert_eq!(status(&unsaid), "422");
     assert!(unsaid.contains("Pick the unit of the drawing"));
     assert!(take("unit=1&layer0=area:lawn").await.contains("Say what layer"));
-    assert!(take("unit=1&layer0=skip&layer1=skip").await.contains("Nothing would come in"));
-    assert!(take("unit=1&layer0=area:moon&layer1=skip").await.contains("Say what layer"));
+    assert!(
+        take("unit=1&layer0=skip&layer1=skip")
+            .await
+            .contains("Nothing would come in")
+    );
+    assert!(
+        take("unit=1&layer0=area:moon&layer1=skip")
+            .await
+            .contains("Say what layer")
+    );
     assert_eq!(status(&take("unit=1&layer0=area:lawn&layer1=skip").await), "303");
     let board = ask(at, "GET /jobs/1/ground HTTP/1.1", "").await;
     assert!(board.contains("North, 800 m²"), "one lawn of 40 by 20 m");
-    assert_eq!(status(&take("unit=1&layer0=area:lawn&layer1=skip").await), "404", "taken once");
+    assert_eq!(
+        status(&take("unit=1&layer0=area:lawn&layer1=skip").await),
+        "404",
+        "taken once"
+    );
 }
 
 #[sqlx::test(migrations = false)]
 async fn the_water_map_is_computed_and_hostile_asking_is_answered(pool: PgPool) {
     let at = serve(&pool).await;
     gesture(at, "1", 0, "a", ADD).await;
-    let set = gesture(at, "1", 1, "b", r#"{"do":"set-head","id":"h1","at":[5,5],"nozzle":"spray-15","group":"gx","valve":null}"#).await;
+    let set = gesture(
+        at,
+        "1",
+        1,
+        "b",
+        r#"{"do":"set-head","id":"h1","at":[5,5],"nozzle":"spray-15","group":"gx","valve":null}"#,
+    )
+    .await;
     assert_eq!(status(&set), "200", "{}", body(&set));
-    let seen = ask(at, "GET /jobs/1/ground/coverage?area=t1&wind=0&from= HTTP/1.1", "").await;
+    let seen = ask(
+        at,
+        "GET /jobs/1/ground/coverage?area=t1&wind=0&from= HTTP/1.1",
+        "",
+    )
+    .await;
     assert_eq!(status(&seen), "200");
     let map: serde_json::Value = serde_json::from_str(body(&seen)).unwrap();
-    assert!(map["map"].as_str().unwrap().contains("class=\"driest\"") && map["panel"].as_str().unwrap().contains("1 heads at nominal pressure"), "{map}");
+    assert!(
+        map["map"].as_str().unwrap().contains("class=\"driest\"")
+            && map["panel"]
+                .as_str()
+                .unwrap()
+                .contains("1 heads at nominal pressure"),
+        "{map}"
+    );
     // Tried, not done: the map moves, the job does not.
-    let tried = r#"{"asked":{"area":"t1","wind":0,"from":""},"gesture":{"do":"move","ids":["h1"],"motion":{"shift":{"by":[3,0]}}}}"#;
+    let tried = r#"{"asked":{"area":"t1","wind":0,"from":""},"gesture":{"do":"move","ids":["h1"],
+        "motion":{"shift":{"by":[3,0]}}}}"#;
     let request = "POST /jobs/1/ground/coverage HTTP/1.1\r\ncontent-type: application/json";
     let moved = ask(at, request, tried).await;
-    assert!(status(&moved) == "200" && body(&moved).contains("as it would be"), "{moved}");
+    assert!(
+        status(&moved) == "200" && body(&moved).contains("as it would be"),
+        "{moved}"
+    );
     assert!(body(&ask(at, "GET /jobs/1/ground/changes?since=0 HTTP/1.1", "").await).contains("\"seq\":2"));
     for bad in ["{}", r#"{"asked":{"area":"t1"},"gesture":{"do":"fly"}}"#] {
         assert!(status(&ask(at, request, bad).await).starts_with('4'), "{bad}");
     }
-    for path in ["coverage?area=nobody&wind=1e99&from=%3Cscript%3E", "coverage", "coverage/findings?area=t1", "coverage/findings?area=nobody"] {
+    for path in [
+        "coverage?area=nobody&wind=1e99&from=%3Cscript%3E",
+        "coverage",
+        "coverage/findings?area=t1",
+        "coverage/findings?area=nobody",
+    ] {
         let answer = ask(at, &format!("GET /jobs/1/ground/{path} HTTP/1.1"), "").await;
-        assert!(status(&answer) == "200" && !answer.contains("<script>"), "{path}: {answer}");
+        assert!(
+            status(&answer) == "200" && !answer.contains("<script>"),
+            "{path}: {answer}"
+        );
     }
     let found = ask(at, "GET /jobs/1/ground/coverage/findings?area=t1 HTTP/1.1", "").await;
-    assert!(body(&found).contains("A part stays dry") && body(&found).contains("Lay out spray anew"), "{found}");
+    assert!(
+        body(&found).contains("A part stays dry") && body(&found).contains("Lay out spray anew"),
+        "{found}"
+    );
 }
 
 #[sqlx::test(migrations = false)]
 async fn a_long_comparison_says_how_far_it_is_and_stops_when_asked(pool: PgPool) {
     let at = serve(&pool).await;
-    let park = r#"{"do":"add","thing":{"id":"park","what":{"is":"area","kind":"lawn","shape":{"outline":[[0,0],[180,0],[180,150],[0,150]]}}}}"#;
+    let park = r#"{"do":"add","thing":{"id":"park","what":{"is":"area","kind":"lawn",
+        "shape":{"outline":[[0,0],[180,0],[180,150],[0,150]]}}}}"#;
     assert_eq!(status(&gesture(at, "1", 0, "a", park).await), "200");
     let begun = post(at, "/jobs/1/layout/run", "area=", "").await;
-    assert!(status(&begun) == "200" && body(&begun).contains("Trying layouts: ") && body(&begun).contains("of 6"), "{begun}");
+    assert!(
+        status(&begun) == "200" && body(&begun).contains("Trying layouts: ") && body(&begun).contains("of 6"),
+        "{begun}"
+    );
     let stopped = post(at, "/jobs/1/layout/stop", "area=", "").await;
     assert!(body(&stopped).contains("Stopp"), "{stopped}");
     // It ends soon, and what it did not get to says so; nothing was laid out.
@@ -212,11 +372,15 @@ async fn a_long_comparison_says_how_far_it_is_and_stops_when_asked(pool: PgPool)
         }
         tokio::time::sleep(std::time::Duration::from_millis(100)).await;
     }
-    assert!(body(&last).contains("Stopped: areas that were not reached"), "{last}");
+    assert!(
+        body(&last).contains("Stopped: areas that were not reached"),
+        "{last}"
+    );
     assert!(status(&post(at, "/jobs/1/layout/use", "area=park&kind=spray", "").await).starts_with('4'));
     assert!(status(&post(at, "/jobs/1/layout/use", "area=park&kind=cannon", "").await).starts_with('4'));
     // Ground that changed since is not laid out by what was compared before.
-    let lawn = r#"{"do":"add","thing":{"id":"lawn","what":{"is":"area","kind":"lawn","shape":{"outline":[[200,0],[206,0],[206,6],[200,6]]}}}}"#;
+    let lawn = r#"{"do":"add","thing":{"id":"lawn","what":{"is":"area","kind":"lawn",
+        "shape":{"outline":[[200,0],[206,0],[206,6],[200,6]]}}}}"#;
     assert_eq!(status(&gesture(at, "1", 1, "b", lawn).await), "200");
     post(at, "/jobs/1/layout/run", "area=lawn", "").await;
     for _ in 0..100 {
@@ -226,25 +390,71 @@ async fn a_long_comparison_says_how_far_it_is_and_stops_when_asked(pool: PgPool)
         }
         tokio::time::sleep(std::time::Duration::from_millis(100)).await;
     }
-    assert_eq!(status(&gesture(at, "1", 2, "c", r#"{"do":"corner","id":"lawn","ring":0,"index":2,"to":[207,7]}"#).await), "200");
-    assert_eq!(status(&post(at, "/jobs/1/layout/use", "area=lawn&kind=spray", "").await), "409");
+    assert_eq!(
+        status(
+            &gesture(
+                at,
+                "1",
+                2,
+                "c",
+                r#"{"do":"corner","id":"lawn","ring":0,"index":2,"to":[207,7]}"#
+            )
+            .await
+        ),
+        "200"
+    );
+    assert_eq!(
+        status(&post(at, "/jobs/1/layout/use", "area=lawn&kind=spray", "").await),
+        "409"
+    );
 }
 
 #[sqlx::test(migrations = false)]
 async fn charts_are_looked_at_saved_and_given_back(pool: PgPool) {
     let at = serve(&pool).await;
-    let chart = "chart=name%2Ckind%2Cpressure+psi%2Cradius+ft%2Cflow+gpm%0A%3Cb%3EOurs%2Cspray%2C30%2C12%2C2.4%0ABad%2Cspray%2C-1%2C12%2C2.4&kind=";
+    let chart = "\
+        chart=name%2Ckind%2Cpressure+psi%2Cradius+ft%2Cflow+gpm%0A%3Cb%3EOurs%2Cspray%2C30%2C12%2C2.4%0ABad%2Cspray%2C-1%2C12%2C2.4&kind=";
     let seen = post(at, "/jobs/1/catalogue/preview", chart, "").await;
-    assert!(body(&seen).contains("&#60;b&#62;Ours") && body(&seen).contains("pressure is ‘-1’") && !body(&seen).contains("<b>Ours"), "{seen}");
-    assert!(!body(&ask(at, "GET /jobs/1/catalogue.csv HTTP/1.1", "").await).contains("Ours"), "nothing is saved by looking");
-    assert_eq!(status(&post(at, "/jobs/1/catalogue/save", chart, "").await), "200");
+    assert!(
+        body(&seen).contains("&#60;b&#62;Ours")
+            && body(&seen).contains("pressure is ‘-1’")
+            && !body(&seen).contains("<b>Ours"),
+        "{seen}"
+    );
+    assert!(
+        !body(&ask(at, "GET /jobs/1/catalogue.csv HTTP/1.1", "").await).contains("Ours"),
+        "nothing is saved by looking"
+    );
+    assert_eq!(
+        status(&post(at, "/jobs/1/catalogue/save", chart, "").await),
+        "200"
+    );
     let csv = ask(at, "GET /jobs/1/catalogue.csv HTTP/1.1", "").await;
-    assert!(body(&csv).contains("<b>Ours,spray,30,360,12,2.4,") && csv.contains("attachment"), "{csv}");
+    assert!(
+        body(&csv).contains("<b>Ours,spray,30,360,12,2.4,") && csv.contains("attachment"),
+        "{csv}"
+    );
     assert!(!body(&csv).contains("Bad"), "rows with faults stay out");
-    for (path, form) in [("save", "chart=&kind="), ("remove", "id=nobody"), ("add", "name=&kind=spray&pressure=-4+psi&arc=9999&radius=0&flow=x&price=much")] {
-        assert!(status(&post(at, &format!("/jobs/1/catalogue/{path}"), form, "").await).starts_with('4'), "{path}");
+    for (path, form) in [
+        ("save", "chart=&kind="),
+        ("remove", "id=nobody"),
+        (
+            "add",
+            "name=&kind=spray&pressure=-4+psi&arc=9999&radius=0&flow=x&price=much",
+        ),
+    ] {
+        assert!(
+            status(&post(at, &format!("/jobs/1/catalogue/{path}"), form, "").await).starts_with('4'),
+            "{path}"
+        );
     }
-    assert_eq!(status(&post(at, "/jobs/1/catalogue/truck", "id=spray-15&on=yes", "").await), "200");
+    assert_eq!(
+        status(&post(at, "/jobs/1/catalogue/truck", "id=spray-15&on=yes", "").await),
+        "200"
+    );
     assert!(body(&ask(at, "GET /jobs/1/catalogue HTTP/1.1", "").await).contains("checked"));
-    assert_eq!(status(&ask(at, "GET /jobs/1/catalogue/nozzle?nozzle=none HTTP/1.1", "").await), "404");
+    assert_eq!(
+        status(&ask(at, "GET /jobs/1/catalogue/nozzle?nozzle=none HTTP/1.1", "").await),
+        "404"
+    );
 }

@@ -10,13 +10,37 @@ use sqlx::PgPool;
 #[sqlx::test(migrations = false)]
 async fn every_answer_has_a_strict_policy_and_nothing_inline(pool: PgPool) {
     let address = serve(&pool).await;
-    for path in ["/", "/quick", "/jobs/3/water", "/jobs/3/heads", "/jobs/3/valves", "/jobs/3/pressure", "/jobs/3/details", "/nowhere", "/assets/app.css"] {
+    for path in [
+        "/",
+        "/quick",
+        "/jobs/3/water",
+        "/jobs/3/heads",
+        "/jobs/3/valves",
+        "/jobs/3/pressure",
+        "/jobs/3/details",
+        "/nowhere",
+        "/assets/app.css",
+    ] {
         let answer = ask(address, &format!("GET {path} HTTP/1.1"), "").await;
-        assert!(answer.contains("content-security-policy: default-src 'none'; script-src 'self'; style-src 'self';"), "{path}");
-        assert!(answer.contains("x-content-type-options: nosniff") && answer.contains("frame-ancestors 'none'"), "{path}");
+        assert!(
+            answer.contains(
+                "content-security-policy: default-src 'none'; script-src 'self'; style-src 'self';"
+            ),
+            "{path}"
+        );
+        assert!(
+            answer.contains("x-content-type-options: nosniff") && answer.contains("frame-ancestors 'none'"),
+            "{path}"
+        );
         let page = answer.split("\r\n\r\n").nth(1).unwrap_or_default();
-        assert!(!page.contains(" style=\"") && !page.contains("onclick=") && !page.contains("<script>"), "{path}");
-        assert!(!page.contains("http://") || path.ends_with(".css") || page.contains("www.w3.org/2000/svg"), "{path} names another server");
+        assert!(
+            !page.contains(" style=\"") && !page.contains("onclick=") && !page.contains("<script>"),
+            "{path}"
+        );
+        assert!(
+            !page.contains("http://") || path.ends_with(".css") || page.contains("www.w3.org/2000/svg"),
+            "{path} names another server"
+        );
     }
 }
 
@@ -24,10 +48,16 @@ async fn every_answer_has_a_strict_policy_and_nothing_inline(pool: PgPool) {
 async fn posts_of_other_sites_are_refused(pool: PgPool) {
     let address = serve(&pool).await;
     let post_from = |origin: &'static str, site: &'static str| {
-        let head = format!("POST /jobs HTTP/1.1\r\ncontent-type: application/x-www-form-urlencoded\r\norigin: {origin}\r\nsec-fetch-site: {site}");
+        let head = format!(
+            "POST /jobs HTTP/1.1\r\ncontent-type: application/x-www-form-urlencoded\r\norigin: \
+                {origin}\r\nsec-fetch-site: {site}"
+        );
         async move { ask(address, &head, "name=Stolen").await }
     };
-    assert_eq!(status(&post_from("http://evil.example", "cross-site").await), "403");
+    assert_eq!(
+        status(&post_from("http://evil.example", "cross-site").await),
+        "403"
+    );
     assert_eq!(status(&post_from("null", "cross-site").await), "403");
     assert_eq!(status(&post(address, "/jobs", "name=Ours", "").await), "303");
 }
@@ -35,12 +65,28 @@ async fn posts_of_other_sites_are_refused(pool: PgPool) {
 #[sqlx::test(migrations = false)]
 async fn what_people_type_is_escaped(pool: PgPool) {
     let address = serve(&pool).await;
-    let answer = post(address, "/jobs", "name=%3Cscript%3Ealert(1)%3C%2Fscript%3E&place=%22onload%3D%22", "").await;
-    let path = answer.lines().find_map(|l| l.strip_prefix("location: ")).unwrap().to_owned();
+    let answer = post(
+        address,
+        "/jobs",
+        "name=%3Cscript%3Ealert(1)%3C%2Fscript%3E&place=%22onload%3D%22",
+        "",
+    )
+    .await;
+    let path = answer
+        .lines()
+        .find_map(|l| l.strip_prefix("location: "))
+        .unwrap()
+        .to_owned();
     for path in [path.as_str(), "/"] {
         let page = ask(address, &format!("GET {path} HTTP/1.1"), "").await;
-        assert!(!page.contains("<script>alert") && !page.contains("\"onload=\""), "{path}");
-        assert!(page.contains("&#60;script&#62;") || page.contains("&lt;script&gt;"), "{path}");
+        assert!(
+            !page.contains("<script>alert") && !page.contains("\"onload=\""),
+            "{path}"
+        );
+        assert!(
+            page.contains("&#60;script&#62;") || page.contains("&lt;script&gt;"),
+            "{path}"
+        );
     }
 }
 
@@ -49,17 +95,32 @@ async fn bodies_and_files_are_bounded_and_faults_have_their_path(pool: PgPool) {
     let address = serve(&pool).await;
     let form = format!("name={}", "x".repeat(400_000));
     assert_eq!(status(&post(address, "/jobs", &form, "").await), "413");
-    let file = |content: &str| format!("--B\r\ncontent-disposition: form-data; name=\"file\"; filename=\"job.json\"\r\n\r\n{content}\r\n--B--\r\n");
+    let file = |content: &str| {
+        format!(
+            "--B\r\ncontent-disposition: form-data; name=\"file\"; \
+                filename=\"job.json\"\r\n\r\n{content}\r\n--B--\r\n"
+        )
+    };
     let import = |content: String| async move {
-        let head = format!("POST /jobs/import HTTP/1.1\r\ncontent-type: multipart/form-data; boundary=B\r\norigin: http://{address}");
+        let head = format!(
+            "POST /jobs/import HTTP/1.1\r\ncontent-type: multipart/form-data; boundary=B\r\norigin: \
+                http://{address}"
+        );
         ask(address, &head, &file(&content)).await
     };
     assert_eq!(status(&import("x".repeat(8_000_000)).await), "400");
-    let deep = import(format!("{{\"format\":\"fenlo-job/1\",\"name\":\"x\",\"groups\":{}", "[".repeat(100_000))).await;
+    let deep = import(format!(
+        "{{\"format\":\"fenlo-job/1\",\"name\":\"x\",\"groups\":{}",
+        "[".repeat(100_000)
+    ))
+    .await;
     assert_eq!(status(&deep), "422");
     let unknown = import("{\"format\":\"fenlo-job/1\",\"name\":\"x\",\"colour\":1}".into()).await;
     assert!(unknown.contains("colour: unknown field"), "{unknown}");
-    assert_eq!(status(&import(include_str!("../demo/corner-plot.json").to_owned()).await), "303");
+    assert_eq!(
+        status(&import(include_str!("../demo/corner-plot.json").to_owned()).await),
+        "303"
+    );
 }
 
 #[sqlx::test(migrations = false)]
@@ -81,11 +142,19 @@ async fn odd_requests_never_make_a_500(pool: PgPool) {
         "/assets/%2e%2e/Cargo.toml",
     ] {
         let answer = ask(address, &format!("GET {path} HTTP/1.1"), "").await;
-        assert!(!answer.contains("NaN") && status(&answer) < "500", "{path}: {}", &answer[..200.min(answer.len())]);
+        assert!(
+            !answer.contains("NaN") && status(&answer) < "500",
+            "{path}: {}",
+            &answer[..200.min(answer.len())]
+        );
     }
     let edits = [
         ("/jobs/3/apply", "base=0&to=valves&edit=nonsense", "400"),
-        ("/jobs/3/apply", "base=0&to=valves&edit=%7B%22edit%22%3A%22remove-valve%22%2C%22id%22%3A%22v99%22%7D", "409"),
+        (
+            "/jobs/3/apply",
+            "base=0&to=valves&edit=%7B%22edit%22%3A%22remove-valve%22%2C%22id%22%3A%22v99%22%7D",
+            "409",
+        ),
         ("/jobs/3/water/s1/readings/77", "kind=static&pressure=60", "422"),
         ("/jobs/3/water/nope/pin", "school=pump", "409"),
         ("/jobs/3/water/s1/pin", "school=magic", "400"),
@@ -98,7 +167,12 @@ async fn odd_requests_never_make_a_500(pool: PgPool) {
     ];
     for (path, body, wanted) in edits {
         let answer = post(address, path, body, "").await;
-        assert_eq!(status(&answer), wanted, "{path} {body}: {}", answer.split("\r\n\r\n").nth(1).unwrap_or_default());
+        assert_eq!(
+            status(&answer),
+            wanted,
+            "{path} {body}: {}",
+            answer.split("\r\n\r\n").nth(1).unwrap_or_default()
+        );
     }
 }
 
@@ -106,10 +180,33 @@ async fn odd_requests_never_make_a_500(pool: PgPool) {
 async fn a_stale_edit_is_refused_with_a_page_that_helps(pool: PgPool) {
     let address = serve(&pool).await;
     let reading = |base: i64, psi: u32| format!("base={base}&kind=static&pressure={psi}+psi");
-    assert_eq!(status(&post(address, "/jobs/3/water/s1/readings/0", &reading(0, 60), "\r\nhx-request: true").await), "200");
-    let refused = post(address, "/jobs/3/water/s1/readings/0", &reading(0, 58), "\r\nhx-request: true").await;
+    assert_eq!(
+        status(
+            &post(
+                address,
+                "/jobs/3/water/s1/readings/0",
+                &reading(0, 60),
+                "\r\nhx-request: true"
+            )
+            .await
+        ),
+        "200"
+    );
+    let refused = post(
+        address,
+        "/jobs/3/water/s1/readings/0",
+        &reading(0, 58),
+        "\r\nhx-request: true",
+    )
+    .await;
     assert_eq!(status(&refused), "409");
-    assert!(refused.contains("Somebody else changed this meanwhile") && refused.contains("Reload the page"), "{refused}");
+    assert!(
+        refused.contains("Somebody else changed this meanwhile") && refused.contains("Reload the page"),
+        "{refused}"
+    );
     let page = ask(address, "GET /jobs/3/water HTTP/1.1", "").await;
-    assert!(page.contains("60 psi") && !page.contains("58 psi"), "neither lost nor half-saved");
+    assert!(
+        page.contains("60 psi") && !page.contains("58 psi"),
+        "neither lost nor half-saved"
+    );
 }

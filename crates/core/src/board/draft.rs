@@ -17,7 +17,10 @@ pub(super) enum Found {
 
 impl Draft {
     pub fn of(plan: &Plan) -> Self {
-        Self { plan: plan.clone(), edits: Vec::new() }
+        Self {
+            plan: plan.clone(),
+            edits: Vec::new(),
+        }
     }
 
     pub fn change(&mut self, edit: Edit) -> Result<(), GestureFault> {
@@ -40,12 +43,19 @@ impl Draft {
     }
 
     pub fn thing(&self, id: &str) -> Result<Thing, GestureFault> {
-        self.plan.site.thing(id).cloned().ok_or_else(|| GestureFault::gone(id))
+        self.plan
+            .site
+            .thing(id)
+            .cloned()
+            .ok_or_else(|| GestureFault::gone(id))
     }
 
     pub fn shape(&self, id: &str) -> Result<(Thing, Shape), GestureFault> {
         let thing = self.thing(id)?;
-        let shape = thing.shape().cloned().ok_or_else(|| GestureFault::at(id, format!("{} takes up no ground", thing.title())))?;
+        let shape = thing
+            .shape()
+            .cloned()
+            .ok_or_else(|| GestureFault::at(id, format!("{} takes up no ground", thing.title())))?;
         Ok((thing, shape))
     }
 
@@ -56,7 +66,13 @@ impl Draft {
     /// A new thing, above another in the drawing.
     pub fn put_above(&mut self, thing: Thing, below: &str) -> Result<(), GestureFault> {
         self.fresh(&thing.id)?;
-        let at = self.plan.site.things.iter().position(|t| t.id == below).map(|i| i + 1);
+        let at = self
+            .plan
+            .site
+            .things
+            .iter()
+            .position(|t| t.id == below)
+            .map(|i| i + 1);
         self.change(Edit::PutThing { thing, at })
     }
 
@@ -70,18 +86,40 @@ impl Draft {
     /// The name of a new thing must be new.
     pub fn fresh(&self, id: &str) -> Result<(), GestureFault> {
         let plan = &self.plan;
-        let taken = plan.site.thing(id).is_some() || plan.drawn_head(id).is_some() || plan.group(id).is_some() || plan.valve(id).is_some() || plan.supply(id).is_some();
-        if taken { Err(GestureFault::at(id, "is on the board already")) } else { Ok(()) }
+        let taken = plan.site.thing(id).is_some()
+            || plan.drawn_head(id).is_some()
+            || plan.group(id).is_some()
+            || plan.valve(id).is_some()
+            || plan.supply(id).is_some();
+        if taken {
+            Err(GestureFault::at(id, "is on the board already"))
+        } else {
+            Ok(())
+        }
     }
 
     pub fn put_head(&mut self, group: &str, head: DrawnHead) -> Result<(), GestureFault> {
-        self.change(Edit::PutHead { group: group.to_owned(), head, at: None })
+        self.change(Edit::PutHead {
+            group: group.to_owned(),
+            head,
+            at: None,
+        })
     }
 
     /// Takes a head off; the last one of a group takes the group with it.
     pub fn remove_head(&mut self, group: &str, id: &str) -> Result<(), GestureFault> {
-        let last = self.plan.group(group).is_some_and(|g| g.drawn.len() == 1 && g.drawn[0].id == id);
-        self.change(if last { Edit::RemoveGroup { id: group.to_owned() } } else { Edit::RemoveHead { group: group.to_owned(), id: id.to_owned() } })
+        let last = self
+            .plan
+            .group(group)
+            .is_some_and(|g| g.drawn.len() == 1 && g.drawn[0].id == id);
+        self.change(if last {
+            Edit::RemoveGroup { id: group.to_owned() }
+        } else {
+            Edit::RemoveHead {
+                group: group.to_owned(),
+                id: id.to_owned(),
+            }
+        })
     }
 
     pub fn place(&mut self, id: &str, motion: Motion) -> Result<(), GestureFault> {
@@ -92,7 +130,14 @@ impl Draft {
     }
 
     /// The group of drawn heads with this nozzle on this area, made like another where there is none.
-    pub fn group_for(&mut self, nozzle: &str, area: Option<&str>, new: &str, like: Option<&HeadGroup>, first: DrawnHead) -> Result<(), GestureFault> {
+    pub fn group_for(
+        &mut self,
+        nozzle: &str,
+        area: Option<&str>,
+        new: &str,
+        like: Option<&HeadGroup>,
+        first: DrawnHead,
+    ) -> Result<(), GestureFault> {
         let fits = |g: &&HeadGroup| g.is_drawn() && g.nozzle == nozzle && g.area.as_deref() == area;
         if let Some(group) = self.plan.groups.iter().find(fits).map(|g| g.id.clone()) {
             return self.put_head(&group, first);
@@ -113,23 +158,39 @@ impl Draft {
 }
 
 pub(super) fn moved_head(head: &DrawnHead, motion: Motion) -> DrawnHead {
-    DrawnHead { at: motion.of(head.at), facing: motion.of_direction(head.facing), ..head.clone() }
+    DrawnHead {
+        at: motion.of(head.at),
+        facing: motion.of_direction(head.facing),
+        ..head.clone()
+    }
 }
 
 /// An outline that can't be made is refused with the place that is to blame.
 fn sound(thing: &Thing, units: UnitSystem) -> Result<(), GestureFault> {
     let fault = match (thing.shape(), thing.line()) {
         (Some(shape), _) => shape.check().err().map(|fault| (shape.place_of(&fault), fault)),
-        (None, Some(line)) => line.check().err().map(|fault| (fault.corner().and_then(|i| line.0.get(i)).map(|v| v.at), fault)),
+        (None, Some(line)) => line
+            .check()
+            .err()
+            .map(|fault| (fault.corner().and_then(|i| line.0.get(i)).map(|v| v.at), fault)),
         (None, None) => None,
     };
-    let Some((place, fault)) = fault else { return Ok(()) };
+    let Some((place, fault)) = fault else {
+        return Ok(());
+    };
     let why = match fault {
         ShapeFault::Crossing(p) => {
             let tape = |m: f64| Length::from_m(m).show_tape(units);
-            format!("the edge crosses or touches itself {} right and {} up", tape(p.x), tape(p.y))
+            format!(
+                "the edge crosses or touches itself {} right and {} up",
+                tape(p.x),
+                tape(p.y)
+            )
         }
         other => other.to_string(),
     };
-    Err(GestureFault { place: place.filter(|p| p.is_sound()), ..GestureFault::at(&thing.id, format!("{}: {why}", thing.title())) })
+    Err(GestureFault {
+        place: place.filter(|p| p.is_sound()),
+        ..GestureFault::at(&thing.id, format!("{}: {why}", thing.title()))
+    })
 }

@@ -18,45 +18,122 @@ pub enum Gesture {
     /// Moves, turns or mirrors things and heads.
     Move { ids: Vec<String>, motion: Motion },
     /// The same to copies of them; `new` names the copies in the same order.
-    Copy { ids: Vec<String>, new: Vec<String>, motion: Motion },
+    Copy {
+        ids: Vec<String>,
+        new: Vec<String>,
+        motion: Motion,
+    },
     /// Moves a corner; ring 0 is the edge, then the holes.
-    Corner { id: String, ring: usize, index: usize, to: Point },
+    Corner {
+        id: String,
+        ring: usize,
+        index: usize,
+        to: Point,
+    },
     /// A new corner on an edge.
-    InsertCorner { id: String, ring: usize, edge: usize, at: Point },
+    InsertCorner {
+        id: String,
+        ring: usize,
+        edge: usize,
+        at: Point,
+    },
     /// Takes a corner away.
     RemoveCorner { id: String, ring: usize, index: usize },
     /// Moves an edge with both its corners.
-    Edge { id: String, ring: usize, edge: usize, by: Point },
+    Edge {
+        id: String,
+        ring: usize,
+        edge: usize,
+        by: Point,
+    },
     /// Makes an edge so long: its end moves along it.
-    EdgeLength { id: String, ring: usize, edge: usize, length: Length },
+    EdgeLength {
+        id: String,
+        ring: usize,
+        edge: usize,
+        length: Length,
+    },
     /// Bends an edge: how far the middle of the arc rises over the chord, to the right of the way
     /// the corners go; zero is straight.
-    Bend { id: String, ring: usize, edge: usize, rise: Length },
+    Bend {
+        id: String,
+        ring: usize,
+        edge: usize,
+        rise: Length,
+    },
     /// Cuts a corner off.
-    Chamfer { id: String, ring: usize, index: usize, cut: Length },
+    Chamfer {
+        id: String,
+        ring: usize,
+        index: usize,
+        cut: Length,
+    },
     /// Rounds a corner.
-    Round { id: String, ring: usize, index: usize, radius: Length },
+    Round {
+        id: String,
+        ring: usize,
+        index: usize,
+        radius: Length,
+    },
     /// Parts a thing along a line; `new` names the other pieces.
-    Split { id: String, from: Point, to: Point, new: Vec<String> },
+    Split {
+        id: String,
+        from: Point,
+        to: Point,
+        new: Vec<String>,
+    },
     /// Makes one of several: the first keeps its name.
     Join { ids: Vec<String> },
     /// Cuts other things out of one; `new` names further pieces.
-    CutOut { id: String, by: Vec<String>, new: Vec<String> },
+    CutOut {
+        id: String,
+        by: Vec<String>,
+        new: Vec<String>,
+    },
     /// A copy that lies a distance outside (or, negative, inside) of a thing.
-    Offset { id: String, distance: Length, new: String },
+    Offset {
+        id: String,
+        distance: Length,
+        new: String,
+    },
     /// A strip of new ground along one edge, outside where the width is positive.
-    Strip { id: String, ring: usize, edge: usize, width: Length, new: String, kind: NewKind },
+    Strip {
+        id: String,
+        ring: usize,
+        edge: usize,
+        width: Length,
+        new: String,
+        kind: NewKind,
+    },
     /// Places a head. `group` names the group that is made if there is none for it yet.
-    PlaceHead { group: String, area: Option<String>, nozzle: String, head: DrawnHead },
+    PlaceHead {
+        group: String,
+        area: Option<String>,
+        nozzle: String,
+        head: DrawnHead,
+    },
     /// Places a head and lets the ground say its arc: at a corner of an area it waters the corner,
     /// on an edge half a circle, elsewhere all round.
-    SetHead { id: String, at: Point, nozzle: String, group: String, valve: Option<String> },
+    SetHead {
+        id: String,
+        at: Point,
+        nozzle: String,
+        group: String,
+        valve: Option<String>,
+    },
     /// Sets a head's arc and where it looks.
     TurnHead { id: String, facing: f64, arc: u16 },
     /// Turns a head's throw down, or back to full.
-    ThrowHead { ids: Vec<String>, radius: Option<Length> },
+    ThrowHead {
+        ids: Vec<String>,
+        radius: Option<Length>,
+    },
     /// Another nozzle; `group` names the group that is made if there is none for it yet.
-    ChangeNozzle { ids: Vec<String>, nozzle: String, group: String },
+    ChangeNozzle {
+        ids: Vec<String>,
+        nozzle: String,
+        group: String,
+    },
     /// Puts heads on a valve or on none.
     HeadsToValve { ids: Vec<String>, valve: Option<String> },
     /// Locks heads against the next layout, or lets them go.
@@ -79,10 +156,22 @@ impl NewKind {
     /// A thing of this kind with an outline.
     pub fn thing(self, id: &str, shape: Shape) -> Thing {
         let what = match self {
-            Self::Area(kind) => What::Area(Area { kind, shape, ..Area::default() }),
-            Self::Dry(kind) => What::Dry(Dry { kind, height: None, form: Form::Region(shape) }),
+            Self::Area(kind) => What::Area(Area {
+                kind,
+                shape,
+                ..Area::default()
+            }),
+            Self::Dry(kind) => What::Dry(Dry {
+                kind,
+                height: None,
+                form: Form::Region(shape),
+            }),
         };
-        Thing { id: id.to_owned(), name: String::new(), what }
+        Thing {
+            id: id.to_owned(),
+            name: String::new(),
+            what,
+        }
     }
 }
 
@@ -100,10 +189,18 @@ pub struct GestureFault {
 
 impl GestureFault {
     pub(super) fn new(message: impl Into<String>) -> Self {
-        Self { message: message.into(), about: None, place: None }
+        Self {
+            message: message.into(),
+            about: None,
+            place: None,
+        }
     }
     pub(super) fn at(id: &str, message: impl Into<String>) -> Self {
-        Self { message: message.into(), about: Some(id.to_owned()), place: None }
+        Self {
+            message: message.into(),
+            about: Some(id.to_owned()),
+            place: None,
+        }
     }
     pub(super) fn gone(id: &str) -> Self {
         Self::at(id, "is not on the board any more")
@@ -145,14 +242,18 @@ impl Gesture {
                 v.get_mut(*index).ok_or_else(|| no_corner(*index))?.at = *to;
                 Ok(())
             }),
-            Self::InsertCorner { id, ring, edge, at } => corners(d, id, *ring, |v, closed| insert_corner(v, closed, *edge, *at)),
+            Self::InsertCorner { id, ring, edge, at } => {
+                corners(d, id, *ring, |v, closed| insert_corner(v, closed, *edge, *at))
+            }
             Self::RemoveCorner { id, ring, index } => corners(d, id, *ring, |v, closed| {
                 let least = if closed { 3 } else { 2 };
                 if *index >= v.len() {
                     return Err(no_corner(*index));
                 }
                 if v.len() <= least {
-                    return Err(GestureFault::new(format!("{least} corners are the least: remove the whole thing instead")));
+                    return Err(GestureFault::new(format!(
+                        "{least} corners are the least: remove the whole thing instead"
+                    )));
                 }
                 let gone = v.remove(*index);
                 // The two edges become one straight one.
@@ -168,7 +269,12 @@ impl Gesture {
                 v[b].at = v[b].at + *by;
                 Ok(())
             }),
-            Self::EdgeLength { id, ring, edge, length } => corners(d, id, *ring, |v, closed| {
+            Self::EdgeLength {
+                id,
+                ring,
+                edge,
+                length,
+            } => corners(d, id, *ring, |v, closed| {
                 let (a, b) = edge_ends(v, closed, *edge)?;
                 if length.m() <= 0.0 {
                     return Err(GestureFault::new("an edge must be longer than zero"));
@@ -184,55 +290,116 @@ impl Gesture {
                 v[a].bulge = if chord > 0.0 { 2.0 * rise.m() / chord } else { 0.0 };
                 Ok(())
             }),
-            Self::Chamfer { id, ring, index, cut } => ring_of(d, id, *ring, |r| site::chamfer(r, *index, *cut).map_err(|e| e.show(units))),
-            Self::Round { id, ring, index, radius } => ring_of(d, id, *ring, |r| site::round(r, *index, *radius).map_err(|e| e.show(units))),
+            Self::Chamfer { id, ring, index, cut } => ring_of(d, id, *ring, |r| {
+                site::chamfer(r, *index, *cut).map_err(|e| e.show(units))
+            }),
+            Self::Round {
+                id,
+                ring,
+                index,
+                radius,
+            } => ring_of(d, id, *ring, |r| {
+                site::round(r, *index, *radius).map_err(|e| e.show(units))
+            }),
             Self::Split { id, from, to, new } => {
                 let (thing, shape) = d.shape(id)?;
-                let pieces = site::split(&shape, *from, *to).map_err(|e| GestureFault::at(id, e.to_string()))?;
+                let pieces =
+                    site::split(&shape, *from, *to).map_err(|e| GestureFault::at(id, e.to_string()))?;
                 spread(d, thing, pieces, new)
             }
             Self::Join { ids } => join(d, ids),
             Self::CutOut { id, by, new } => {
                 let (thing, shape) = d.shape(id)?;
-                let cutters = by.iter().filter(|c| *c != id).map(|c| d.shape(c).map(|s| s.1)).collect::<Result<Vec<_>, _>>()?;
-                let pieces = site::cut(&shape, &cutters.iter().collect::<Vec<_>>()).map_err(|e| GestureFault::at(id, e.to_string()))?;
+                let cutters = by
+                    .iter()
+                    .filter(|c| *c != id)
+                    .map(|c| d.shape(c).map(|s| s.1))
+                    .collect::<Result<Vec<_>, _>>()?;
+                let pieces = site::cut(&shape, &cutters.iter().collect::<Vec<_>>())
+                    .map_err(|e| GestureFault::at(id, e.to_string()))?;
                 spread(d, thing, pieces, new)
             }
             Self::Offset { id, distance, new } => {
                 let (mut thing, shape) = d.shape(id)?;
-                let rings = site::offset(&shape.outline, *distance).map_err(|e| GestureFault::at(id, e.to_string()))?;
+                let rings = site::offset(&shape.outline, *distance)
+                    .map_err(|e| GestureFault::at(id, e.to_string()))?;
                 thing.id.clone_from(new);
                 if let Some(shape) = thing.shape_mut() {
                     *shape = Shape::plain(rings.into_iter().next().unwrap_or_default());
                 }
                 d.put_above(thing, id)
             }
-            Self::Strip { id, ring, edge, width, new, kind } => {
+            Self::Strip {
+                id,
+                ring,
+                edge,
+                width,
+                new,
+                kind,
+            } => {
                 let (_, shape) = d.shape(id)?;
-                let outline = shape.rings().nth(*ring).ok_or_else(|| GestureFault::at(id, "there is no such edge"))?;
-                let strip = site::strip(outline, *edge, *width).map_err(|e| GestureFault::at(id, e.to_string()))?;
+                let outline = shape
+                    .rings()
+                    .nth(*ring)
+                    .ok_or_else(|| GestureFault::at(id, "there is no such edge"))?;
+                let strip =
+                    site::strip(outline, *edge, *width).map_err(|e| GestureFault::at(id, e.to_string()))?;
                 d.put_above(kind.thing(new, Shape::plain(strip)), id)
             }
-            Self::PlaceHead { group, area, nozzle, head } => {
+            Self::PlaceHead {
+                group,
+                area,
+                nozzle,
+                head,
+            } => {
                 d.fresh(&head.id)?;
                 heads::known(nozzle, catalogue)?;
                 d.group_for(nozzle, area.as_deref(), group, None, head.clone())
             }
-            Self::SetHead { id, at, nozzle, group, valve } => {
+            Self::SetHead {
+                id,
+                at,
+                nozzle,
+                group,
+                valve,
+            } => {
                 d.fresh(id)?;
                 let known = heads::known(nozzle, catalogue)?;
                 let stand = heads::stand(&d.plan.site, *at);
                 let arc = stand.arc.clamp(known.arcs.0, known.arcs.1);
-                let head = DrawnHead { id: id.clone(), at: *at, arc, facing: stand.facing, radius: None, valve: valve.clone(), locked: false };
+                let head = DrawnHead {
+                    id: id.clone(),
+                    at: *at,
+                    arc,
+                    facing: stand.facing,
+                    radius: None,
+                    valve: valve.clone(),
+                    locked: false,
+                };
                 d.group_for(nozzle, stand.area.as_deref(), group, None, head)
             }
             Self::TurnHead { id, facing, arc } => {
-                let Found::Head(group, head) = d.find(id)? else { return Err(GestureFault::at(id, "is no head")) };
-                d.put_head(&group, DrawnHead { facing: facing.rem_euclid(360.0), arc: *arc, ..head })
+                let Found::Head(group, head) = d.find(id)? else {
+                    return Err(GestureFault::at(id, "is no head"));
+                };
+                d.put_head(
+                    &group,
+                    DrawnHead {
+                        facing: facing.rem_euclid(360.0),
+                        arc: *arc,
+                        ..head
+                    },
+                )
             }
             Self::ThrowHead { ids, radius } => each(ids, |id| {
-                let Found::Head(group, head) = d.find(id)? else { return Err(GestureFault::at(id, "is no head")) };
-                let full = d.plan.group(&group).and_then(|g| catalogue.nozzle(&g.nozzle)).and_then(|n| n.radius);
+                let Found::Head(group, head) = d.find(id)? else {
+                    return Err(GestureFault::at(id, "is no head"));
+                };
+                let full = d
+                    .plan
+                    .group(&group)
+                    .and_then(|g| catalogue.nozzle(&g.nozzle))
+                    .and_then(|n| n.radius);
                 // Full throw is not a setting.
                 let radius = radius.filter(|r| full.is_none_or(|f| (r.m() - f.m()).abs() > 1e-6));
                 d.put_head(&group, DrawnHead { radius, ..head })
@@ -240,25 +407,59 @@ impl Gesture {
             Self::ChangeNozzle { ids, nozzle, group } => {
                 let new = heads::known(nozzle, catalogue)?;
                 each(ids, |id| {
-                    let Found::Head(from, head) = d.find(id)? else { return Err(GestureFault::at(id, "is no head")) };
-                    let like = d.plan.group(&from).cloned().ok_or_else(|| GestureFault::gone(id))?;
+                    let Found::Head(from, head) = d.find(id)? else {
+                        return Err(GestureFault::at(id, "is no head"));
+                    };
+                    let like = d
+                        .plan
+                        .group(&from)
+                        .cloned()
+                        .ok_or_else(|| GestureFault::gone(id))?;
                     if like.nozzle == *nozzle {
                         return Ok(());
                     }
                     d.remove_head(&from, id)?;
                     let arc = head.arc.clamp(new.arcs.0, new.arcs.1);
-                    d.group_for(nozzle, like.area.as_deref(), group, Some(&like), DrawnHead { radius: None, arc, ..head })
+                    d.group_for(
+                        nozzle,
+                        like.area.as_deref(),
+                        group,
+                        Some(&like),
+                        DrawnHead {
+                            radius: None,
+                            arc,
+                            ..head
+                        },
+                    )
                 })
             }
             Self::HeadsToValve { ids, valve } => each(ids, |id| {
-                let Found::Head(group, head) = d.find(id)? else { return Err(GestureFault::at(id, "is no head")) };
-                d.put_head(&group, DrawnHead { valve: valve.clone(), ..head })
+                let Found::Head(group, head) = d.find(id)? else {
+                    return Err(GestureFault::at(id, "is no head"));
+                };
+                d.put_head(
+                    &group,
+                    DrawnHead {
+                        valve: valve.clone(),
+                        ..head
+                    },
+                )
             }),
             Self::LockHeads { ids, locked } => each(ids, |id| {
-                let Found::Head(group, head) = d.find(id)? else { return Err(GestureFault::at(id, "is no head")) };
-                d.put_head(&group, DrawnHead { locked: *locked, ..head })
+                let Found::Head(group, head) = d.find(id)? else {
+                    return Err(GestureFault::at(id, "is no head"));
+                };
+                d.put_head(
+                    &group,
+                    DrawnHead {
+                        locked: *locked,
+                        ..head
+                    },
+                )
             }),
-            Self::North { degrees } => d.change(Edit::SetNorth { degrees: degrees.rem_euclid(360.0) }),
+            Self::North { degrees } => d.change(Edit::SetNorth {
+                degrees: degrees.rem_euclid(360.0),
+            }),
         }
     }
 }
@@ -268,11 +469,20 @@ fn each(ids: &[String], mut each: impl FnMut(&str) -> Result<(), GestureFault>) 
         return Err(GestureFault::new(format!("at most {MOST_PICKED} things at once")));
     }
     let mut seen = std::collections::HashSet::new();
-    ids.iter().filter(|id| seen.insert(id.as_str())).try_for_each(|id| each(id))
+    ids.iter()
+        .filter(|id| seen.insert(id.as_str()))
+        .try_for_each(|id| each(id))
 }
 
 fn sound(motion: Motion) -> Result<(), GestureFault> {
-    if motion.is_sound() { Ok(()) } else { Err(GestureFault::new("that is no way to move: the figures must be numbers, and a mirror needs two points that are apart")) }
+    if motion.is_sound() {
+        Ok(())
+    } else {
+        Err(GestureFault::new(
+            "that is no way to move: the figures must be numbers, and a mirror needs two points that are \
+                apart",
+        ))
+    }
 }
 
 fn no_corner(index: usize) -> GestureFault {
@@ -289,44 +499,91 @@ fn copy(d: &mut Draft, ids: &[String], new: &[String], motion: Motion) -> Result
         let name = names.next().ok_or_else(|| GestureFault::gone(id))?;
         d.fresh(name)?;
         match d.find(id)? {
-            Found::Thing(thing) => d.put(Thing { id: name.clone(), ..thing.moved(motion) }),
-            Found::Head(group, head) => d.put_head(&group, DrawnHead { id: name.clone(), ..moved_head(&head, motion) }),
+            Found::Thing(thing) => d.put(Thing {
+                id: name.clone(),
+                ..thing.moved(motion)
+            }),
+            Found::Head(group, head) => d.put_head(
+                &group,
+                DrawnHead {
+                    id: name.clone(),
+                    ..moved_head(&head, motion)
+                },
+            ),
         }
     })
 }
 
-fn corners(d: &mut Draft, id: &str, ring: usize, change: impl FnOnce(&mut Vec<Vertex>, bool) -> Result<(), GestureFault>) -> Result<(), GestureFault> {
+fn corners(
+    d: &mut Draft,
+    id: &str,
+    ring: usize,
+    change: impl FnOnce(&mut Vec<Vertex>, bool) -> Result<(), GestureFault>,
+) -> Result<(), GestureFault> {
     let mut thing = d.thing(id)?;
-    let Some((vertices, closed)) = thing.rings_mut(ring) else { return Err(GestureFault::at(id, "has no such edge")) };
-    change(vertices, closed).map_err(|e| GestureFault { about: Some(id.to_owned()), ..e })?;
+    let Some((vertices, closed)) = thing.rings_mut(ring) else {
+        return Err(GestureFault::at(id, "has no such edge"));
+    };
+    change(vertices, closed).map_err(|e| GestureFault {
+        about: Some(id.to_owned()),
+        ..e
+    })?;
     d.put(thing)
 }
 
-fn ring_of(d: &mut Draft, id: &str, ring: usize, change: impl FnOnce(&site::Outline) -> Result<site::Outline, String>) -> Result<(), GestureFault> {
+fn ring_of(
+    d: &mut Draft,
+    id: &str,
+    ring: usize,
+    change: impl FnOnce(&site::Outline) -> Result<site::Outline, String>,
+) -> Result<(), GestureFault> {
     let (thing, mut shape) = d.shape(id)?;
-    let outline = shape.ring_mut(ring).ok_or_else(|| GestureFault::at(id, "has no such edge"))?;
+    let outline = shape
+        .ring_mut(ring)
+        .ok_or_else(|| GestureFault::at(id, "has no such edge"))?;
     *outline = change(outline).map_err(|e| GestureFault::at(id, e))?;
     d.put_shape(thing, shape)
 }
 
 fn edge_ends(v: &[Vertex], closed: bool, edge: usize) -> Result<(usize, usize), GestureFault> {
-    let count = if closed { v.len() } else { v.len().saturating_sub(1) };
-    if edge < count { Ok((edge, (edge + 1) % v.len())) } else { Err(GestureFault::new("there is no such edge")) }
+    let count = if closed {
+        v.len()
+    } else {
+        v.len().saturating_sub(1)
+    };
+    if edge < count {
+        Ok((edge, (edge + 1) % v.len()))
+    } else {
+        Err(GestureFault::new("there is no such edge"))
+    }
 }
 
 /// A corner on an arc parts it in two arcs of the same circle; elsewhere the edge goes through it.
 fn insert_corner(v: &mut Vec<Vertex>, closed: bool, edge: usize, at: Point) -> Result<(), GestureFault> {
     let (a, b) = edge_ends(v, closed, edge)?;
     let line = site::Path(vec![v[a], v[b]]);
-    let Some(e) = line.edges().next() else { return Err(GestureFault::new("there is no such edge")) };
+    let Some(e) = line.edges().next() else {
+        return Err(GestureFault::new("there is no such edge"));
+    };
     let new = match e.centre() {
         Some(centre) => {
             let turned = (centre.direction_to(at) - centre.direction_to(e.from)).to_radians();
             let full = e.angle();
-            let share = (if full >= 0.0 { turned.rem_euclid(std::f64::consts::TAU) } else { turned.rem_euclid(std::f64::consts::TAU) - std::f64::consts::TAU }) / full;
-            let share = if (0.01..=0.99).contains(&share) { share } else { 0.5 };
+            let share = (if full >= 0.0 {
+                turned.rem_euclid(std::f64::consts::TAU)
+            } else {
+                turned.rem_euclid(std::f64::consts::TAU) - std::f64::consts::TAU
+            }) / full;
+            let share = if (0.01..=0.99).contains(&share) {
+                share
+            } else {
+                0.5
+            };
             v[a].bulge = e.bulge_of(share);
-            Vertex { at: e.at(share), bulge: e.bulge_of(1.0 - share) }
+            Vertex {
+                at: e.at(share),
+                bulge: e.bulge_of(1.0 - share),
+            }
         }
         None => Vertex { at, bulge: 0.0 },
     };
@@ -337,14 +594,20 @@ fn insert_corner(v: &mut Vec<Vertex>, closed: bool, edge: usize, at: Point) -> R
 /// The first piece stays the thing, the others become things like it.
 fn spread(d: &mut Draft, thing: Thing, pieces: Vec<Shape>, new: &[String]) -> Result<(), GestureFault> {
     if pieces.len() > new.len() + 1 {
-        return Err(GestureFault::at(&thing.id, format!("would fall into {} pieces: cut it in smaller steps", pieces.len())));
+        return Err(GestureFault::at(
+            &thing.id,
+            format!("would fall into {} pieces: cut it in smaller steps", pieces.len()),
+        ));
     }
     let mut pieces = pieces.into_iter();
     if let Some(first) = pieces.next() {
         d.put_shape(thing.clone(), first)?;
     }
     for (shape, id) in pieces.zip(new) {
-        let mut other = Thing { id: id.clone(), ..thing.clone() };
+        let mut other = Thing {
+            id: id.clone(),
+            ..thing.clone()
+        };
         if let Some(old) = other.shape_mut() {
             *old = shape;
         }
@@ -354,17 +617,25 @@ fn spread(d: &mut Draft, thing: Thing, pieces: Vec<Shape>, new: &[String]) -> Re
 }
 
 fn join(d: &mut Draft, ids: &[String]) -> Result<(), GestureFault> {
-    let [first, rest @ ..] = ids else { return Err(GestureFault::new("pick two or more to join")) };
+    let [first, rest @ ..] = ids else {
+        return Err(GestureFault::new("pick two or more to join"));
+    };
     if rest.is_empty() {
         return Err(GestureFault::new("pick two or more to join"));
     }
     let (thing, mut shape) = d.shape(first)?;
     // A piece may touch only one that comes later in the list.
-    let mut waiting = rest.iter().filter(|id| *id != first).map(|id| d.shape(id)).collect::<Result<Vec<_>, _>>()?;
+    let mut waiting = rest
+        .iter()
+        .filter(|id| *id != first)
+        .map(|id| d.shape(id))
+        .collect::<Result<Vec<_>, _>>()?;
     while !waiting.is_empty() {
         let met = waiting.iter().enumerate().find_map(|(i, (other, s))| {
             let same = std::mem::discriminant(&other.what) == std::mem::discriminant(&thing.what);
-            same.then(|| site::join(&shape, s).ok()).flatten().map(|joined| (i, joined))
+            same.then(|| site::join(&shape, s).ok())
+                .flatten()
+                .map(|joined| (i, joined))
         });
         let Some((i, joined)) = met else {
             let (other, _) = &waiting[0];

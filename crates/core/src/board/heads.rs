@@ -26,20 +26,38 @@ pub(super) fn stand(site: &Site, at: Point) -> Stand {
         }
     }
     // Of areas on top of one another the smaller one is meant.
-    let home = areas.into_iter().min_by(|a, b| a.1.shape.area_m2().total_cmp(&b.1.shape.area_m2()));
+    let home = areas
+        .into_iter()
+        .min_by(|a, b| a.1.shape.area_m2().total_cmp(&b.1.shape.area_m2()));
     match home {
         Some((_, _, Some(stand))) => stand,
-        Some((id, _, None)) => Stand { area: Some(id.to_owned()), arc: 360, facing: 0.0 },
-        None => Stand { area: None, arc: 360, facing: 0.0 },
+        Some((id, _, None)) => Stand {
+            area: Some(id.to_owned()),
+            arc: 360,
+            facing: 0.0,
+        },
+        None => Stand {
+            area: None,
+            arc: 360,
+            facing: 0.0,
+        },
     }
 }
 
 /// A head at a corner looks along the bisector of its edges, one on an edge straight in.
 fn beside(id: &str, area: &Area, at: Point) -> Option<Stand> {
-    let stand = |arc: f64, facing: f64| Stand { area: Some(id.to_owned()), arc: arc.round() as u16, facing: facing.rem_euclid(360.0) };
+    let stand = |arc: f64, facing: f64| Stand {
+        area: Some(id.to_owned()),
+        arc: arc.round() as u16,
+        facing: facing.rem_euclid(360.0),
+    };
     for (i, ring) in area.shape.rings().enumerate() {
         // Counter-clockwise round the edge, clockwise round holes: the ground is to the left.
-        let ring = if (ring.signed_area() > 0.0) == (i == 0) { ring.clone() } else { ring.reversed() };
+        let ring = if (ring.signed_area() > 0.0) == (i == 0) {
+            ring.clone()
+        } else {
+            ring.reversed()
+        };
         let edges: Vec<_> = ring.edges().collect();
         let n = edges.len();
         for k in 0..n {
@@ -55,7 +73,10 @@ fn beside(id: &str, area: &Area, at: Point) -> Option<Stand> {
         for edge in &edges {
             let steps = if edge.bulge == 0.0 { 1 } else { 32 };
             for s in 0..steps {
-                let (a, b) = (edge.at(f64::from(s) / f64::from(steps)), edge.at(f64::from(s + 1) / f64::from(steps)));
+                let (a, b) = (
+                    edge.at(f64::from(s) / f64::from(steps)),
+                    edge.at(f64::from(s + 1) / f64::from(steps)),
+                );
                 if crate::site::to_segment(at, a, b) <= BESIDE {
                     return Some(stand(180.0, a.direction_to(b) + 90.0));
                 }
@@ -68,23 +89,54 @@ fn beside(id: &str, area: &Area, at: Point) -> Option<Stand> {
 pub(super) fn known<'a>(nozzle: &str, catalogue: &'a Catalogue) -> Result<&'a Nozzle, GestureFault> {
     match catalogue.nozzle(nozzle) {
         Some(n) if n.radius.is_some() => Ok(n),
-        Some(n) => Err(GestureFault::new(format!("{} does not throw: list it on Heads instead", n.label))),
-        None => Err(GestureFault::new(format!("‘{nozzle}’ is not in the catalogue of nozzles"))),
+        Some(n) => Err(GestureFault::new(format!(
+            "{} does not throw: list it on Heads instead",
+            n.label
+        ))),
+        None => Err(GestureFault::new(format!(
+            "‘{nozzle}’ is not in the catalogue of nozzles"
+        ))),
     }
 }
 
 /// A group of drawn heads. Plants, soil and sun are those of its area.
-pub(crate) fn new_group(plan: &Plan, id: &str, nozzle: &str, area: Option<&str>, like: Option<&HeadGroup>, drawn: Vec<DrawnHead>) -> HeadGroup {
+pub(crate) fn new_group(
+    plan: &Plan,
+    id: &str,
+    nozzle: &str,
+    area: Option<&str>,
+    like: Option<&HeadGroup>,
+    drawn: Vec<DrawnHead>,
+) -> HeadGroup {
     let ground = area.and_then(|a| Some((plan.site.thing(a)?, plan.site.area(a)?)));
     // Head to head: each head is to water a square as wide as its throw.
-    let throw = plan.catalogue().nozzle(nozzle).and_then(|n| n.radius).unwrap_or(Length::from_ft(10.0));
+    let throw = plan
+        .catalogue()
+        .nozzle(nozzle)
+        .and_then(|n| n.radius)
+        .unwrap_or(Length::from_ft(10.0));
     HeadGroup {
         id: id.to_owned(),
-        name: ground.map_or_else(|| like.map_or_else(|| "On the board".to_owned(), |l| l.name.clone()), |(t, _)| t.title().to_owned()),
-        plants: ground.map_or_else(|| like.map_or(Plants::Lawn, |l| l.plants), |(_, a)| a.kind.plants()),
-        exposure: ground.map(|(_, a)| a.exposure).or(like.map(|l| l.exposure)).unwrap_or_default(),
-        soil: ground.map(|(_, a)| a.soil).or(like.map(|l| l.soil)).unwrap_or_default(),
-        slope_percent: ground.map(|(_, a)| a.slope_percent).or(like.map(|l| l.slope_percent)).unwrap_or_default(),
+        name: ground.map_or_else(
+            || like.map_or_else(|| "On the board".to_owned(), |l| l.name.clone()),
+            |(t, _)| t.title().to_owned(),
+        ),
+        plants: ground.map_or_else(
+            || like.map_or(Plants::Lawn, |l| l.plants),
+            |(_, a)| a.kind.plants(),
+        ),
+        exposure: ground
+            .map(|(_, a)| a.exposure)
+            .or(like.map(|l| l.exposure))
+            .unwrap_or_default(),
+        soil: ground
+            .map(|(_, a)| a.soil)
+            .or(like.map(|l| l.soil))
+            .unwrap_or_default(),
+        slope_percent: ground
+            .map(|(_, a)| a.slope_percent)
+            .or(like.map(|l| l.slope_percent))
+            .unwrap_or_default(),
         nozzle: nozzle.to_owned(),
         area: area.map(str::to_owned),
         lots: Vec::new(),
@@ -92,7 +144,13 @@ pub(crate) fn new_group(plan: &Plan, id: &str, nozzle: &str, area: Option<&str>,
         arrangement: Arrangement::Chain,
         spacing: throw,
         row_spacing: None,
-        pipe: like.map_or_else(|| crate::catalogue::PipeId { material: "class-200".into(), size: "1in".into() }, |l| l.pipe.clone()),
+        pipe: like.map_or_else(
+            || crate::catalogue::PipeId {
+                material: "class-200".into(),
+                size: "1in".into(),
+            },
+            |l| l.pipe.clone(),
+        ),
         feed_pipe: like.and_then(|l| l.feed_pipe.clone()),
         distance: Length::from_ft(10.0),
         rise: Length::ZERO,

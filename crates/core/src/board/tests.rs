@@ -18,7 +18,9 @@ fn doing(plan: &Plan, gesture: &Gesture) -> Result<(Plan, Edit), String> {
     apply(plan, &edit, c).map_err(|e| e.to_string())
 }
 fn done(plan: &Plan, gestures: &[Gesture]) -> Plan {
-    gestures.iter().fold(plan.clone(), |plan, g| doing(&plan, g).unwrap_or_else(|e| panic!("{g:?}: {e}")).0)
+    gestures.iter().fold(plan.clone(), |plan, g| {
+        doing(&plan, g).unwrap_or_else(|e| panic!("{g:?}: {e}")).0
+    })
 }
 fn add(thing: Thing) -> Gesture {
     Gesture::Add { thing }
@@ -27,11 +29,30 @@ fn paving(id: &str, x: f64, y: f64, w: f64, h: f64) -> Thing {
     NewKind::Dry(DryKind::Paving).thing(id, rect(x, y, w, h))
 }
 fn head(id: &str, x: f64, y: f64, facing: f64) -> Gesture {
-    let head = DrawnHead { id: id.into(), at: Point::new(x, y), arc: 90, facing, radius: None, valve: None, locked: false };
-    Gesture::PlaceHead { group: "g1".into(), area: Some("a1".into()), nozzle: "spray-15".into(), head }
+    let head = DrawnHead {
+        id: id.into(),
+        at: Point::new(x, y),
+        arc: 90,
+        facing,
+        radius: None,
+        valve: None,
+        locked: false,
+    };
+    Gesture::PlaceHead {
+        group: "g1".into(),
+        area: Some("a1".into()),
+        nozzle: "spray-15".into(),
+        head,
+    }
 }
 fn board() -> Plan {
-    done(&Plan::new("Board", UnitSystem::Us), &[add(lawn("a1", rect(0.0, 0.0, 10.0, 10.0))), add(paving("p1", 4.0, -1.0, 2.0, 12.0))])
+    done(
+        &Plan::new("Board", UnitSystem::Us),
+        &[
+            add(lawn("a1", rect(0.0, 0.0, 10.0, 10.0))),
+            add(paving("p1", 4.0, -1.0, 2.0, 12.0)),
+        ],
+    )
 }
 fn area(plan: &Plan, id: &str) -> f64 {
     plan.site.thing(id).unwrap().shape().unwrap().area_m2()
@@ -40,33 +61,118 @@ fn area(plan: &Plan, id: &str) -> f64 {
 #[test]
 fn a_path_cut_out_of_a_lawn_leaves_two_lawns_and_undo_one() {
     let plan = board();
-    let (after, inverse) = doing(&plan, &Gesture::CutOut { id: "a1".into(), by: ids(&["p1"]), new: ids(&["a2"]) }).unwrap();
+    let (after, inverse) = doing(
+        &plan,
+        &Gesture::CutOut {
+            id: "a1".into(),
+            by: ids(&["p1"]),
+            new: ids(&["a2"]),
+        },
+    )
+    .unwrap();
     assert!((area(&after, "a1") - 40.0).abs() < 1e-6 && (area(&after, "a2") - 40.0).abs() < 1e-6);
     let undone = apply(&after, &inverse, Catalogue::builtin()).unwrap().0;
     assert_eq!(undone, plan);
     // Without a name for the second piece it is refused, and nothing has changed.
-    let refused = doing(&plan, &Gesture::CutOut { id: "a1".into(), by: ids(&["p1"]), new: vec![] }).unwrap_err();
+    let refused = doing(
+        &plan,
+        &Gesture::CutOut {
+            id: "a1".into(),
+            by: ids(&["p1"]),
+            new: vec![],
+        },
+    )
+    .unwrap_err();
     assert!(refused.contains("would fall into 2 pieces"), "{refused}");
 }
 
 #[test]
 fn corners_and_edges_move_to_known_areas() {
     let plan = board();
-    let moved = done(&plan, &[Gesture::Corner { id: "a1".into(), ring: 0, index: 2, to: Point::new(12.0, 10.0) }]);
+    let moved = done(
+        &plan,
+        &[Gesture::Corner {
+            id: "a1".into(),
+            ring: 0,
+            index: 2,
+            to: Point::new(12.0, 10.0),
+        }],
+    );
     assert!((area(&moved, "a1") - 110.0).abs() < 1e-9);
-    let wider = done(&plan, &[Gesture::Edge { id: "a1".into(), ring: 0, edge: 1, by: Point::new(2.0, 0.0) }]);
+    let wider = done(
+        &plan,
+        &[Gesture::Edge {
+            id: "a1".into(),
+            ring: 0,
+            edge: 1,
+            by: Point::new(2.0, 0.0),
+        }],
+    );
     assert!((area(&wider, "a1") - 120.0).abs() < 1e-9);
-    let longer = done(&plan, &[Gesture::EdgeLength { id: "a1".into(), ring: 0, edge: 0, length: m(14.0) }]);
-    assert!((area(&longer, "a1") - 120.0).abs() < 1e-9, "a corner goes 4 m out: a triangle of 4 x 10 / 2 more");
-    let bent = done(&plan, &[Gesture::Bend { id: "a1".into(), ring: 0, edge: 0, rise: m(5.0) }]);
+    let longer = done(
+        &plan,
+        &[Gesture::EdgeLength {
+            id: "a1".into(),
+            ring: 0,
+            edge: 0,
+            length: m(14.0),
+        }],
+    );
+    assert!(
+        (area(&longer, "a1") - 120.0).abs() < 1e-9,
+        "a corner goes 4 m out: a triangle of 4 x 10 / 2 more"
+    );
+    let bent = done(
+        &plan,
+        &[Gesture::Bend {
+            id: "a1".into(),
+            ring: 0,
+            edge: 0,
+            rise: m(5.0),
+        }],
+    );
     assert!((area(&bent, "a1") - (100.0 + std::f64::consts::PI * 12.5)).abs() < 1e-6);
     // A corner on the arc leaves the arc as it was.
-    let parted = done(&bent, &[Gesture::InsertCorner { id: "a1".into(), ring: 0, edge: 0, at: Point::new(5.0, -4.9) }]);
+    let parted = done(
+        &bent,
+        &[Gesture::InsertCorner {
+            id: "a1".into(),
+            ring: 0,
+            edge: 0,
+            at: Point::new(5.0, -4.9),
+        }],
+    );
     assert!((area(&parted, "a1") - area(&bent, "a1")).abs() < 1e-6);
-    assert_eq!(parted.site.thing("a1").unwrap().shape().unwrap().outline.0.len(), 5);
-    let back = done(&parted, &[Gesture::RemoveCorner { id: "a1".into(), ring: 0, index: 1 }]);
+    assert_eq!(
+        parted.site.thing("a1").unwrap().shape().unwrap().outline.0.len(),
+        5
+    );
+    let back = done(
+        &parted,
+        &[Gesture::RemoveCorner {
+            id: "a1".into(),
+            ring: 0,
+            index: 1,
+        }],
+    );
     assert!((area(&back, "a1") - 100.0).abs() < 1e-6);
-    let square = done(&plan, &[Gesture::Chamfer { id: "a1".into(), ring: 0, index: 0, cut: m(1.0) }, Gesture::Round { id: "a1".into(), ring: 0, index: 3, radius: m(1.0) }]);
+    let square = done(
+        &plan,
+        &[
+            Gesture::Chamfer {
+                id: "a1".into(),
+                ring: 0,
+                index: 0,
+                cut: m(1.0),
+            },
+            Gesture::Round {
+                id: "a1".into(),
+                ring: 0,
+                index: 3,
+                radius: m(1.0),
+            },
+        ],
+    );
     assert!((area(&square, "a1") - (100.0 - 0.5 - (1.0 - std::f64::consts::FRAC_PI_4))).abs() < 1e-6);
 }
 
@@ -75,68 +181,272 @@ fn what_would_cross_itself_is_refused_where_it_is() {
     let plan = board();
     let c = Catalogue::builtin();
     // The edge from (10, 0) to (-5, 5) crosses the left one, x = 0, at y = 10 / 3.
-    let fault = Gesture::Corner { id: "a1".into(), ring: 0, index: 2, to: Point::new(-5.0, 5.0) }.edit(&plan, c).unwrap_err();
-    assert!(fault.message.contains("Lawn: the edge crosses or touches itself"), "{fault}");
-    assert!(fault.about.as_deref() == Some("a1") && fault.place.unwrap().distance(Point::new(0.0, 10.0 / 3.0)) < 0.02, "{fault:?}");
+    let fault = Gesture::Corner {
+        id: "a1".into(),
+        ring: 0,
+        index: 2,
+        to: Point::new(-5.0, 5.0),
+    }
+    .edit(&plan, c)
+    .unwrap_err();
+    assert!(
+        fault.message.contains("Lawn: the edge crosses or touches itself"),
+        "{fault}"
+    );
+    assert!(
+        fault.about.as_deref() == Some("a1")
+            && fault.place.unwrap().distance(Point::new(0.0, 10.0 / 3.0)) < 0.02,
+        "{fault:?}"
+    );
     // Past the gestures, as a file or another program might, it is refused all the same.
-    let edit =
-        Edit::PutThing { thing: lawn("a9", Shape::plain(Outline::straight(&[Point::new(0.0, 0.0), Point::new(4.0, 4.0), Point::new(4.0, 0.0), Point::new(0.0, 4.0)]))), at: None };
-    let Err(EditError::Faults(faults)) = apply(&plan, &edit, c) else { panic!("a crossing outline was taken") };
-    assert!(faults[0].path.starts_with("site.things[2].what.shape") && faults[0].message.contains("Lawn: the edge crosses"), "{faults:?}");
+    let edit = Edit::PutThing {
+        thing: lawn(
+            "a9",
+            Shape::plain(Outline::straight(&[
+                Point::new(0.0, 0.0),
+                Point::new(4.0, 4.0),
+                Point::new(4.0, 0.0),
+                Point::new(0.0, 4.0),
+            ])),
+        ),
+        at: None,
+    };
+    let Err(EditError::Faults(faults)) = apply(&plan, &edit, c) else {
+        panic!("a crossing outline was taken")
+    };
+    assert!(
+        faults[0].path.starts_with("site.things[2].what.shape")
+            && faults[0].message.contains("Lawn: the edge crosses"),
+        "{faults:?}"
+    );
     // Two corners laid on one another: the place is where they lie.
-    let fault = Gesture::Corner { id: "a1".into(), ring: 0, index: 1, to: Point::new(10.0, 10.0) }.edit(&plan, c).unwrap_err();
-    assert_eq!((fault.message.as_str(), fault.place), ("Lawn: corners 2 and 3 lie on one another", Some(Point::new(10.0, 10.0))));
+    let fault = Gesture::Corner {
+        id: "a1".into(),
+        ring: 0,
+        index: 1,
+        to: Point::new(10.0, 10.0),
+    }
+    .edit(&plan, c)
+    .unwrap_err();
+    assert_eq!(
+        (fault.message.as_str(), fault.place),
+        (
+            "Lawn: corners 2 and 3 lie on one another",
+            Some(Point::new(10.0, 10.0))
+        )
+    );
     let told = |g: Gesture| doing(&plan, &g).unwrap_err();
-    assert_eq!(told(Gesture::Corner { id: "x".into(), ring: 0, index: 0, to: Point::default() }), "is not on the board any more");
-    assert_eq!(told(Gesture::Corner { id: "a1".into(), ring: 0, index: 9, to: Point::default() }), "there is no corner 10");
-    assert_eq!(told(Gesture::Corner { id: "a1".into(), ring: 3, index: 0, to: Point::default() }), "has no such edge");
-    assert_eq!(told(add(lawn("a1", rect(0.0, 0.0, 1.0, 1.0)))), "is on the board already");
-    assert_eq!(told(Gesture::Join { ids: ids(&["a1", "p1"]) }), "watered ground and what must stay dry can't be joined");
+    assert_eq!(
+        told(Gesture::Corner {
+            id: "x".into(),
+            ring: 0,
+            index: 0,
+            to: Point::default()
+        }),
+        "is not on the board any more"
+    );
+    assert_eq!(
+        told(Gesture::Corner {
+            id: "a1".into(),
+            ring: 0,
+            index: 9,
+            to: Point::default()
+        }),
+        "there is no corner 10"
+    );
+    assert_eq!(
+        told(Gesture::Corner {
+            id: "a1".into(),
+            ring: 3,
+            index: 0,
+            to: Point::default()
+        }),
+        "has no such edge"
+    );
+    assert_eq!(
+        told(add(lawn("a1", rect(0.0, 0.0, 1.0, 1.0)))),
+        "is on the board already"
+    );
+    assert_eq!(
+        told(Gesture::Join {
+            ids: ids(&["a1", "p1"])
+        }),
+        "watered ground and what must stay dry can't be joined"
+    );
     assert_eq!(told(Gesture::Remove { ids: vec![] }), "nothing was picked");
-    assert!(told(Gesture::Move { ids: ids(&["a1"]), motion: Motion::Turn { about: Point::default(), degrees: f64::NAN } }).contains("no way to move"));
-    assert!(told(Gesture::Move { ids: ids(&["a1"]), motion: Motion::Shift { by: Point::new(20_000.0, 0.0) } }).contains("no way to move"));
+    assert!(
+        told(Gesture::Move {
+            ids: ids(&["a1"]),
+            motion: Motion::Turn {
+                about: Point::default(),
+                degrees: f64::NAN
+            }
+        })
+        .contains("no way to move")
+    );
+    assert!(
+        told(Gesture::Move {
+            ids: ids(&["a1"]),
+            motion: Motion::Shift {
+                by: Point::new(20_000.0, 0.0)
+            }
+        })
+        .contains("no way to move")
+    );
 }
 
 #[test]
 fn split_join_copy_strip_and_offset_are_one_edit_each() {
     let plan = board();
-    let split = done(&plan, &[Gesture::Split { id: "a1".into(), from: Point::new(-1.0, 3.0), to: Point::new(11.0, 3.0), new: ids(&["a2"]) }]);
+    let split = done(
+        &plan,
+        &[Gesture::Split {
+            id: "a1".into(),
+            from: Point::new(-1.0, 3.0),
+            to: Point::new(11.0, 3.0),
+            new: ids(&["a2"]),
+        }],
+    );
     assert!((area(&split, "a1") - 70.0).abs() < 1e-6 && (area(&split, "a2") - 30.0).abs() < 1e-6);
-    let joined = done(&split, &[Gesture::Join { ids: ids(&["a1", "a2"]) }]);
+    let joined = done(
+        &split,
+        &[Gesture::Join {
+            ids: ids(&["a1", "a2"]),
+        }],
+    );
     assert!((area(&joined, "a1") - 100.0).abs() < 1e-6 && joined.site.thing("a2").is_none());
-    let copied =
-        done(&plan, &[Gesture::Copy { ids: ids(&["a1", "p1"]), new: ids(&["a3", "p3"]), motion: Motion::Mirror { from: Point::new(11.0, 0.0), to: Point::new(11.0, 1.0) } }]);
+    let copied = done(
+        &plan,
+        &[Gesture::Copy {
+            ids: ids(&["a1", "p1"]),
+            new: ids(&["a3", "p3"]),
+            motion: Motion::Mirror {
+                from: Point::new(11.0, 0.0),
+                to: Point::new(11.0, 1.0),
+            },
+        }],
+    );
     assert!((area(&copied, "a3") - 100.0).abs() < 1e-9 && copied.site.things.len() == 4);
-    let bed = done(&plan, &[Gesture::Strip { id: "a1".into(), ring: 0, edge: 2, width: m(1.5), new: "b1".into(), kind: NewKind::Area(crate::site::AreaKind::Bed) }]);
+    let bed = done(
+        &plan,
+        &[Gesture::Strip {
+            id: "a1".into(),
+            ring: 0,
+            edge: 2,
+            width: m(1.5),
+            new: "b1".into(),
+            kind: NewKind::Area(crate::site::AreaKind::Bed),
+        }],
+    );
     assert!((area(&bed, "b1") - 15.0).abs() < 1e-9);
-    let inner = done(&plan, &[Gesture::Offset { id: "a1".into(), distance: m(-1.0), new: "a4".into() }]);
+    let inner = done(
+        &plan,
+        &[Gesture::Offset {
+            id: "a1".into(),
+            distance: m(-1.0),
+            new: "a4".into(),
+        }],
+    );
     assert!((area(&inner, "a4") - 64.0).abs() < 1e-9);
-    assert_eq!(inner.site.things[1].id, "a4", "above the one it came from, below the rest");
+    assert_eq!(
+        inner.site.things[1].id, "a4",
+        "above the one it came from, below the rest"
+    );
 }
 
 #[test]
 fn heads_by_hand_make_groups_by_nozzle_and_area() {
-    let plan = done(&board(), &[head("h1", 0.0, 0.0, 45.0), head("h2", 10.0, 0.0, 135.0), head("h3", 10.0, 10.0, 225.0)]);
+    let plan = done(
+        &board(),
+        &[
+            head("h1", 0.0, 0.0, 45.0),
+            head("h2", 10.0, 0.0, 135.0),
+            head("h3", 10.0, 10.0, 225.0),
+        ],
+    );
     assert_eq!((plan.groups.len(), plan.groups[0].drawn.len()), (1, 3));
-    assert_eq!((plan.groups[0].name.as_str(), plan.groups[0].spacing), ("Lawn", Length::from_ft(15.0)));
-    let turned = done(&plan, &[Gesture::TurnHead { id: "h2".into(), facing: -90.0, arc: 180 }, Gesture::ThrowHead { ids: ids(&["h2"]), radius: Some(Length::from_ft(12.0)) }]);
+    assert_eq!(
+        (plan.groups[0].name.as_str(), plan.groups[0].spacing),
+        ("Lawn", Length::from_ft(15.0))
+    );
+    let turned = done(
+        &plan,
+        &[
+            Gesture::TurnHead {
+                id: "h2".into(),
+                facing: -90.0,
+                arc: 180,
+            },
+            Gesture::ThrowHead {
+                ids: ids(&["h2"]),
+                radius: Some(Length::from_ft(12.0)),
+            },
+        ],
+    );
     let (_, h2) = turned.drawn_head("h2").unwrap();
-    assert_eq!((h2.facing, h2.arc, h2.radius), (270.0, 180, Some(Length::from_ft(12.0))));
-    let refused = doing(&plan, &Gesture::ThrowHead { ids: ids(&["h2"]), radius: Some(Length::from_ft(8.0)) }).unwrap_err();
-    assert!(refused.contains("can be turned down from 15 ft to 11.2 ft") || refused.contains("11.3 ft"), "{refused}");
+    assert_eq!(
+        (h2.facing, h2.arc, h2.radius),
+        (270.0, 180, Some(Length::from_ft(12.0)))
+    );
+    let refused = doing(
+        &plan,
+        &Gesture::ThrowHead {
+            ids: ids(&["h2"]),
+            radius: Some(Length::from_ft(8.0)),
+        },
+    )
+    .unwrap_err();
+    assert!(
+        refused.contains("can be turned down from 15 ft to 11.2 ft") || refused.contains("11.3 ft"),
+        "{refused}"
+    );
     // Another nozzle: a group of its own, which goes again with its last head.
-    let two = done(&plan, &[Gesture::ChangeNozzle { ids: ids(&["h1"]), nozzle: "rotator-20".into(), group: "g2".into() }]);
-    assert_eq!(two.groups.iter().map(|g| (g.nozzle.as_str(), g.drawn.len())).collect::<Vec<_>>(), [("spray-15", 2), ("rotator-20", 1)]);
+    let two = done(
+        &plan,
+        &[Gesture::ChangeNozzle {
+            ids: ids(&["h1"]),
+            nozzle: "rotator-20".into(),
+            group: "g2".into(),
+        }],
+    );
+    assert_eq!(
+        two.groups
+            .iter()
+            .map(|g| (g.nozzle.as_str(), g.drawn.len()))
+            .collect::<Vec<_>>(),
+        [("spray-15", 2), ("rotator-20", 1)]
+    );
     let one = done(&two, &[Gesture::Remove { ids: ids(&["h1"]) }]);
     assert_eq!(one.groups.len(), 1);
     // A mirrored copy looks the other way.
-    let copy = done(&plan, &[Gesture::Copy { ids: ids(&["h1"]), new: ids(&["h9"]), motion: Motion::Mirror { from: Point::new(20.0, 0.0), to: Point::new(20.0, 5.0) } }]);
+    let copy = done(
+        &plan,
+        &[Gesture::Copy {
+            ids: ids(&["h1"]),
+            new: ids(&["h9"]),
+            motion: Motion::Mirror {
+                from: Point::new(20.0, 0.0),
+                to: Point::new(20.0, 5.0),
+            },
+        }],
+    );
     let (_, h9) = copy.drawn_head("h9").unwrap();
     assert!((h9.facing - 135.0).abs() < 1e-9 && (h9.at.x - 40.0).abs() < 1e-9);
     assert!(
-        doing(&plan, &Gesture::PlaceHead { group: "g9".into(), area: None, nozzle: "dripline-0.6".into(), head: DrawnHead { id: "h8".into(), ..h9.clone() } })
-            .unwrap_err()
-            .contains("does not throw")
+        doing(
+            &plan,
+            &Gesture::PlaceHead {
+                group: "g9".into(),
+                area: None,
+                nozzle: "dripline-0.6".into(),
+                head: DrawnHead {
+                    id: "h8".into(),
+                    ..h9.clone()
+                }
+            }
+        )
+        .unwrap_err()
+        .contains("does not throw")
     );
 }
 
@@ -145,9 +455,25 @@ fn the_ground_says_what_a_head_waters() {
     let mut plan = board();
     // A house corner stands in the lawn: the inner corner of the L wants three quarters.
     let hole = rect(6.0, 6.0, 2.0, 2.0);
-    plan = done(&plan, &[add(NewKind::Dry(DryKind::Building).thing("b1", hole.clone())), Gesture::CutOut { id: "a1".into(), by: ids(&["b1"]), new: vec![] }]);
+    plan = done(
+        &plan,
+        &[
+            add(NewKind::Dry(DryKind::Building).thing("b1", hole.clone())),
+            Gesture::CutOut {
+                id: "a1".into(),
+                by: ids(&["b1"]),
+                new: vec![],
+            },
+        ],
+    );
     let stands = |x: f64, y: f64| {
-        let set = Gesture::SetHead { id: "h1".into(), at: Point::new(x, y), nozzle: "spray-10".into(), group: "g1".into(), valve: None };
+        let set = Gesture::SetHead {
+            id: "h1".into(),
+            at: Point::new(x, y),
+            nozzle: "spray-10".into(),
+            group: "g1".into(),
+            valve: None,
+        };
         let next = done(&plan, &[set]);
         let (g, h) = next.drawn_head("h1").unwrap();
         (g.area.clone(), h.arc, h.facing.round())
@@ -155,10 +481,26 @@ fn the_ground_says_what_a_head_waters() {
     let a1 = Some("a1".to_owned());
     assert_eq!(stands(0.0, 0.0), (a1.clone(), 90, 45.0), "lower left corner");
     assert_eq!(stands(10.0, 10.0), (a1.clone(), 90, 225.0));
-    assert_eq!(stands(5.0, 0.1), (a1.clone(), 180, 90.0), "on the lower edge, looking up");
-    assert_eq!(stands(-0.2, 5.0), (a1.clone(), 180, 0.0), "a hand off the left edge");
-    assert_eq!(stands(6.0, 6.0), (a1.clone(), 270, 225.0), "round the corner of the house");
-    assert_eq!(stands(7.0, 8.0), (a1.clone(), 180, 90.0), "at the wall, looking away");
+    assert_eq!(
+        stands(5.0, 0.1),
+        (a1.clone(), 180, 90.0),
+        "on the lower edge, looking up"
+    );
+    assert_eq!(
+        stands(-0.2, 5.0),
+        (a1.clone(), 180, 0.0),
+        "a hand off the left edge"
+    );
+    assert_eq!(
+        stands(6.0, 6.0),
+        (a1.clone(), 270, 225.0),
+        "round the corner of the house"
+    );
+    assert_eq!(
+        stands(7.0, 8.0),
+        (a1.clone(), 180, 90.0),
+        "at the wall, looking away"
+    );
     assert_eq!(stands(3.0, 3.0), (a1, 360, 0.0));
     assert_eq!(stands(30.0, 3.0), (None, 360, 0.0), "on no area");
 }
@@ -166,14 +508,35 @@ fn the_ground_says_what_a_head_waters() {
 #[test]
 fn two_people_collide_only_on_one_thing() {
     let c = Catalogue::builtin();
-    let plan = done(&board(), &[head("h1", 0.0, 0.0, 45.0), head("h2", 10.0, 0.0, 135.0)]);
+    let plan = done(
+        &board(),
+        &[head("h1", 0.0, 0.0, 45.0), head("h2", 10.0, 0.0, 135.0)],
+    );
     let subjects = |g: Gesture| g.edit(&plan, c).unwrap().subjects();
     let meet = |a: &[Subject], b: &[Subject]| a.iter().any(|x| b.iter().any(|y| x.meets(y)));
-    let shift = |id: &str| Gesture::Move { ids: ids(&[id]), motion: Motion::Shift { by: Point::new(1.0, 0.0) } };
+    let shift = |id: &str| Gesture::Move {
+        ids: ids(&[id]),
+        motion: Motion::Shift {
+            by: Point::new(1.0, 0.0),
+        },
+    };
     assert!(!meet(&subjects(shift("a1")), &subjects(shift("p1"))));
-    assert!(!meet(&subjects(shift("h1")), &subjects(shift("h2"))), "two heads of one group");
-    assert!(meet(&subjects(shift("a1")), &subjects(Gesture::CutOut { id: "a1".into(), by: ids(&["p1"]), new: ids(&["a2"]) })));
-    assert!(meet(&subjects(shift("h1")), &[Subject::Group("g1".into())]), "a head and its whole group");
+    assert!(
+        !meet(&subjects(shift("h1")), &subjects(shift("h2"))),
+        "two heads of one group"
+    );
+    assert!(meet(
+        &subjects(shift("a1")),
+        &subjects(Gesture::CutOut {
+            id: "a1".into(),
+            by: ids(&["p1"]),
+            new: ids(&["a2"])
+        })
+    ));
+    assert!(
+        meet(&subjects(shift("h1")), &[Subject::Group("g1".into())]),
+        "a head and its whole group"
+    );
 }
 
 #[test]
@@ -182,9 +545,18 @@ fn drawn_heads_are_piped_by_their_places_and_feel_the_ground() {
     use crate::plan::{Reading, ReadingKind, Valve};
     use crate::site::{PlaceKind, PlaceMark};
     use crate::units::Pressure;
-    let mut plan = done(&board(), &[head("h1", 0.0, 0.0, 45.0), head("h2", 4.0, 0.0, 90.0), head("h3", 8.0, 0.0, 90.0)]);
+    let mut plan = done(
+        &board(),
+        &[
+            head("h1", 0.0, 0.0, 45.0),
+            head("h2", 4.0, 0.0, 90.0),
+            head("h3", 8.0, 0.0, 90.0),
+        ],
+    );
     plan.supplies[0].readings.push(Reading {
-        kind: ReadingKind::Static { pressure: Pressure::from_psi(60.0) },
+        kind: ReadingKind::Static {
+            pressure: Pressure::from_psi(60.0),
+        },
         when: String::new(),
         instrument: String::new(),
         place: String::new(),
@@ -193,12 +565,29 @@ fn drawn_heads_are_piped_by_their_places_and_feel_the_ground() {
     let mut plan = done(
         &plan,
         &[
-            add(Thing { id: "box".into(), name: String::new(), what: What::Place(PlaceMark { kind: PlaceKind::ValveBox, at: Point::new(-2.0, 0.0), supply: None }) }),
-            Gesture::HeadsToValve { ids: ids(&["h1", "h2", "h3"]), valve: Some("v1".into()) },
+            add(Thing {
+                id: "box".into(),
+                name: String::new(),
+                what: What::Place(PlaceMark {
+                    kind: PlaceKind::ValveBox,
+                    at: Point::new(-2.0, 0.0),
+                    supply: None,
+                }),
+            }),
+            Gesture::HeadsToValve {
+                ids: ids(&["h1", "h2", "h3"]),
+                valve: Some("v1".into()),
+            },
         ],
     );
-    let legs = crate::zone::legs(Some(Point::new(-2.0, 0.0)), &[Point::new(8.0, 0.0), Point::new(0.0, 0.0), Point::new(4.0, 0.0)]);
-    assert_eq!(legs.iter().map(|l| (l.head, l.parent)).collect::<Vec<_>>(), [(1, None), (2, Some(0)), (0, Some(1))]);
+    let legs = crate::zone::legs(
+        Some(Point::new(-2.0, 0.0)),
+        &[Point::new(8.0, 0.0), Point::new(0.0, 0.0), Point::new(4.0, 0.0)],
+    );
+    assert_eq!(
+        legs.iter().map(|l| (l.head, l.parent)).collect::<Vec<_>>(),
+        [(1, None), (2, Some(0)), (0, Some(1))]
+    );
     let c = Catalogue::builtin();
     let level = assess(&plan, c).zones[0].zone.clone().unwrap();
     assert_eq!(level.heads.len(), 3);
@@ -210,12 +599,31 @@ fn drawn_heads_are_piped_by_their_places_and_feel_the_ground() {
     let rate = level.flow.lpm() * 60.0 / (3.0 * square);
     assert!((level.rate.mmph() - rate).abs() < 1e-6);
     // The far head on a bank 3 m up: 29.4 kPa less for it alone.
-    for (id, x, h) in [("t1", -2.0, 0.0), ("t2", 0.0, 0.0), ("t3", 4.0, 0.0), ("t4", 8.0, 3.0)] {
-        plan = done(&plan, &[add(Thing { id: id.into(), name: String::new(), what: What::Height(SpotHeight { at: Point::new(x, 0.0), height: m(h) }) })]);
+    for (id, x, h) in [
+        ("t1", -2.0, 0.0),
+        ("t2", 0.0, 0.0),
+        ("t3", 4.0, 0.0),
+        ("t4", 8.0, 3.0),
+    ] {
+        plan = done(
+            &plan,
+            &[add(Thing {
+                id: id.into(),
+                name: String::new(),
+                what: What::Height(SpotHeight {
+                    at: Point::new(x, 0.0),
+                    height: m(h),
+                }),
+            })],
+        );
     }
     let bank = assess(&plan, c).zones[0].zone.clone().unwrap();
     let fell = level.lowest().nozzle - bank.lowest().nozzle;
-    assert!((20.0..29.5).contains(&fell.kpa()), "{} kPa, less than the height alone since it then draws less", fell.kpa());
+    assert!(
+        (20.0..29.5).contains(&fell.kpa()),
+        "{} kPa, less than the height alone since it then draws less",
+        fell.kpa()
+    );
     assert!((bank.height_range.m() - 3.0).abs() < 1e-9);
     assert!((plan.rise_of(&plan.groups[0], Some(&plan.valves[0])).m() - 3.0).abs() < 1e-9);
 }
@@ -226,35 +634,90 @@ fn a_kept_zone_is_reckoned_anew_when_the_ground_beneath_it_changes() {
     use crate::plan::{Reading, ReadingKind, Valve};
     use crate::units::Pressure;
     let c = Catalogue::builtin();
-    let mut plan = done(&board(), &[head("h1", 0.0, 0.0, 45.0), head("h2", 8.0, 0.0, 90.0)]);
+    let mut plan = done(
+        &board(),
+        &[head("h1", 0.0, 0.0, 45.0), head("h2", 8.0, 0.0, 90.0)],
+    );
     plan.supplies[0].readings.push(Reading {
-        kind: ReadingKind::Static { pressure: Pressure::from_psi(60.0) },
+        kind: ReadingKind::Static {
+            pressure: Pressure::from_psi(60.0),
+        },
         when: String::new(),
         instrument: String::new(),
         place: String::new(),
     });
     plan.valves.push(Valve::new("v1", "Front", "s1"));
-    let plan = done(&plan, &[Gesture::HeadsToValve { ids: ids(&["h1", "h2"]), valve: Some("v1".into()) }]);
+    let plan = done(
+        &plan,
+        &[Gesture::HeadsToValve {
+            ids: ids(&["h1", "h2"]),
+            valve: Some("v1".into()),
+        }],
+    );
     let before = assess(&plan, c);
-    let spot = |x: f64, h: f64| What::Height(SpotHeight { at: Point::new(x, 0.0), height: m(h) });
+    let spot = |x: f64, h: f64| {
+        What::Height(SpotHeight {
+            at: Point::new(x, 0.0),
+            height: m(h),
+        })
+    };
     for change in [
-        vec![add(Thing { id: "t1".into(), name: String::new(), what: spot(8.0, 2.0) }), add(Thing { id: "t2".into(), name: String::new(), what: spot(0.0, 0.0) })],
-        vec![Gesture::Corner { id: "a1".into(), ring: 0, index: 2, to: Point::new(3.0, 0.5) }, Gesture::Corner { id: "a1".into(), ring: 0, index: 3, to: Point::new(0.0, 0.5) }],
+        vec![
+            add(Thing {
+                id: "t1".into(),
+                name: String::new(),
+                what: spot(8.0, 2.0),
+            }),
+            add(Thing {
+                id: "t2".into(),
+                name: String::new(),
+                what: spot(0.0, 0.0),
+            }),
+        ],
+        vec![
+            Gesture::Corner {
+                id: "a1".into(),
+                ring: 0,
+                index: 2,
+                to: Point::new(3.0, 0.5),
+            },
+            Gesture::Corner {
+                id: "a1".into(),
+                ring: 0,
+                index: 3,
+                to: Point::new(0.0, 0.5),
+            },
+        ],
         vec![add(Thing {
             id: "w".into(),
             name: String::new(),
-            what: What::Place(crate::site::PlaceMark { kind: crate::site::PlaceKind::Water, at: Point::new(-30.0, 0.0), supply: None }),
+            what: What::Place(crate::site::PlaceMark {
+                kind: crate::site::PlaceKind::Water,
+                at: Point::new(-30.0, 0.0),
+                supply: None,
+            }),
         })],
     ] {
         let next = done(&plan, &change);
-        assert_eq!(assess_after(&next, Some((&plan, &before)), c), assess(&next, c), "{change:?}");
+        assert_eq!(
+            assess_after(&next, Some((&plan, &before)), c),
+            assess(&next, c),
+            "{change:?}"
+        );
         assert_ne!(assess(&next, c).zones, before.zones, "{change:?}");
     }
 }
 
 fn any_gesture() -> impl Strategy<Value = Gesture> {
-    let id = || prop_oneof![(0..4u8).prop_map(|n| format!("a{n}")), (0..4u8).prop_map(|n| format!("h{n}"))];
-    let at = || (-300..300i32, -300..300i32).prop_map(|(x, y)| Point::new(f64::from(x) / 10.0, f64::from(y) / 10.0));
+    let id = || {
+        prop_oneof![
+            (0..4u8).prop_map(|n| format!("a{n}")),
+            (0..4u8).prop_map(|n| format!("h{n}"))
+        ]
+    };
+    let at = || {
+        (-300..300i32, -300..300i32).prop_map(|(x, y)| Point::new(f64::from(x) / 10.0, f64::from(y) / 10.0))
+    };
     let size = || (-60..60i32).prop_map(|n| m(f64::from(n) / 10.0));
     let motion = prop_oneof![
         at().prop_map(|by| Motion::Shift { by }),
@@ -281,9 +744,15 @@ fn any_gesture() -> impl Strategy<Value = Gesture> {
         1 => (id(), id()).prop_map(|(a, b)| Gesture::Join { ids: vec![a, b] }),
         2 => (id(), id(), id(), id()).prop_map(|(id, by, a, b)| Gesture::CutOut { id, by: vec![by], new: vec![a, b] }),
         1 => (id(), size(), id()).prop_map(|(id, distance, new)| Gesture::Offset { id, distance, new }),
-        1 => (id(), 0..4usize, size(), id()).prop_map(|(id, edge, width, new)| Gesture::Strip { id, ring: 0, edge, width, new, kind: NewKind::Dry(DryKind::Path) }),
+        1 => (id(), 0..4usize, size(), id()).prop_map(|(id, edge, width, new)| {
+            Gesture::Strip { id, ring: 0, edge, width, new, kind: NewKind::Dry(DryKind::Path) }
+        }),
         2 => (id(), at(), 40..360u16, prop::option::of(id())).prop_map(|(id, at, arc, area)| Gesture::PlaceHead {
-            group: "g1".into(), area, nozzle: "spray-12".into(), head: DrawnHead { id, at, arc, facing: 0.0, radius: None, valve: None , locked: false } }),
+            group: "g1".into(),
+            area,
+            nozzle: "spray-12".into(),
+            head: DrawnHead { id, at, arc, facing: 0.0, radius: None, valve: None, locked: false },
+        }),
         1 => (id(), -720.0..720.0f64, 0..400u16).prop_map(|(id, facing, arc)| Gesture::TurnHead { id, facing, arc }),
         1 => (id(), prop::option::of(size())).prop_map(|(id, radius)| Gesture::ThrowHead { ids: vec![id], radius }),
         1 => id().prop_map(|id| Gesture::ChangeNozzle { ids: vec![id], nozzle: "rotator-14".into(), group: "g2".into() }),
@@ -291,10 +760,16 @@ fn any_gesture() -> impl Strategy<Value = Gesture> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 200, rng_seed: proptest::test_runner::RngSeed::Fixed(20_261_125), ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig {
+        cases: 200,
+        rng_seed: proptest::test_runner::RngSeed::Fixed(20_261_125),
+        ..ProptestConfig::default()
+    })]
 
     #[test]
-    fn any_gestures_leave_a_sound_board_and_undo_leads_to_the_empty_one(gestures in prop::collection::vec(any_gesture(), 0..40)) {
+    fn any_gestures_leave_a_sound_board_and_undo_leads_to_the_empty_one(
+        gestures in prop::collection::vec(any_gesture(), 0..40),
+    ) {
         let c = Catalogue::builtin();
         let start = Plan::new("Board", UnitSystem::Metric);
         let (mut plan, mut log) = (start.clone(), Vec::new());

@@ -21,7 +21,12 @@ pub struct Meter {
 impl Meter {
     /// 15 psi * (Q / Qmax)^2.
     pub fn loss(&self) -> Loss {
-        Loss::Power { fixed: Pressure::ZERO, drop: Pressure::from_psi(METER_LOSS_AT_MAX_PSI), at_flow: self.safe_max, exponent: 2.0 }
+        Loss::Power {
+            fixed: Pressure::ZERO,
+            drop: Pressure::from_psi(METER_LOSS_AT_MAX_PSI),
+            at_flow: self.safe_max,
+            exponent: 2.0,
+        }
     }
 }
 
@@ -59,7 +64,13 @@ struct MeterCsv {
 }
 
 pub(super) fn meters() -> Vec<Meter> {
-    rows::<MeterCsv>(include_str!("data/meters.csv")).into_iter().map(|r| Meter { size: r.size, safe_max: Flow::from_gpm(r.safe_max_gpm) }).collect()
+    rows::<MeterCsv>(include_str!("data/meters.csv"))
+        .into_iter()
+        .map(|r| Meter {
+            size: r.size,
+            safe_max: Flow::from_gpm(r.safe_max_gpm),
+        })
+        .collect()
 }
 
 #[derive(Deserialize)]
@@ -94,14 +105,25 @@ pub(super) fn devices() -> Vec<Device> {
 
 /// (Q / gpm)^2 psi.
 fn square(gpm: f64) -> Loss {
-    Loss::Power { fixed: Pressure::ZERO, drop: Pressure::from_psi(1.0), at_flow: Flow::from_gpm(gpm), exponent: 2.0 }
+    Loss::Power {
+        fixed: Pressure::ZERO,
+        drop: Pressure::from_psi(1.0),
+        at_flow: Flow::from_gpm(gpm),
+        exponent: 2.0,
+    }
 }
 
 /// The same, but never under `least` psi: a diaphragm valve needs it to stay open.
 fn square_at_least(gpm: f64, least: f64) -> Loss {
     let knee = gpm * least.sqrt();
-    let points: Vec<(f64, f64)> =
-        [0.0, 0.5, 1.0, 1.15, 1.3, 1.5, 1.8, 2.2, 2.7, 3.3, 4.0].map(|r: f64| (Flow::from_gpm(knee * r).lpm(), Pressure::from_psi(least * (r * r).max(1.0)).kpa())).to_vec();
+    let points: Vec<(f64, f64)> = [0.0, 0.5, 1.0, 1.15, 1.3, 1.5, 1.8, 2.2, 2.7, 3.3, 4.0]
+        .map(|r: f64| {
+            (
+                Flow::from_gpm(knee * r).lpm(),
+                Pressure::from_psi(least * (r * r).max(1.0)).kpa(),
+            )
+        })
+        .to_vec();
     Loss::Curve(Curve::through(&points).expect("a square rises"))
 }
 
@@ -111,7 +133,10 @@ fn listed(points: &str) -> Loss {
         .map(|pair| {
             let (q, p) = pair.split_once(':').expect("gpm:psi");
             let number = |t: &str| t.parse::<f64>().expect("a number");
-            (Flow::from_gpm(number(q)).lpm(), Pressure::from_psi(number(p)).kpa())
+            (
+                Flow::from_gpm(number(q)).lpm(),
+                Pressure::from_psi(number(p)).kpa(),
+            )
         })
         .collect();
     Loss::Curve(Curve::through(&points).expect("losses rise with flow"))

@@ -56,7 +56,9 @@ impl Catalogue {
     pub fn with(&self, own: &[OwnNozzle], favourites: &[String]) -> Self {
         let mut all = self.clone();
         all.nozzles.extend(own.iter().filter_map(|n| n.nozzle(self)));
-        all.nozzles.iter_mut().for_each(|n| n.favourite = favourites.contains(&n.id));
+        all.nozzles
+            .iter_mut()
+            .for_each(|n| n.favourite = favourites.contains(&n.id));
         all
     }
 
@@ -70,18 +72,25 @@ impl Catalogue {
     /// # Panics
     /// Never on the built-in tables: a test checks that every kind has its row.
     pub fn kind(&self, kind: Kind) -> &KindRow {
-        self.kinds.iter().find(|k| k.kind == kind).expect("every kind has a row")
+        self.kinds
+            .iter()
+            .find(|k| k.kind == kind)
+            .expect("every kind has a row")
     }
 
     /// The pipe of this material and size.
     pub fn pipe(&self, id: &PipeId) -> Option<&Pipe> {
-        self.pipes.iter().find(|p| p.material == id.material && p.size == id.size)
+        self.pipes
+            .iter()
+            .find(|p| p.material == id.material && p.size == id.size)
     }
 
     /// The next larger size of the same material.
     pub fn next_pipe(&self, id: &PipeId) -> Option<&Pipe> {
         let now = self.pipe(id)?;
-        self.pipes.iter().find(|p| p.material == id.material && p.inside > now.inside)
+        self.pipes
+            .iter()
+            .find(|p| p.material == id.material && p.inside > now.inside)
     }
 
     /// The meter of this size.

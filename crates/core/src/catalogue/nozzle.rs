@@ -127,16 +127,30 @@ impl Nozzle {
     pub fn throw(&self, kind: &KindRow, pressure: Pressure, turned_to: Option<Length>) -> Option<Length> {
         let full = turned_to.or(self.radius)?;
         let share = (pressure / kind.nominal).max(0.0);
-        Some(full * if share < 1.0 { share.powf(0.3) } else { share.powf(0.3).min(1.03) })
+        Some(
+            full * if share < 1.0 {
+                share.powf(0.3)
+            } else {
+                share.powf(0.3).min(1.03)
+            },
+        )
     }
 
     /// Flow by pressure for an arc, behind an optional regulator in the body.
     pub fn emission(&self, kind: &KindRow, arc: u16, regulator: Option<Pressure>) -> Emission {
         let flow = self.flow_for_arc(arc);
         if kind.exponent == 0.0 {
-            Emission::Compensating { flow, min: Pressure::from_psi(COMPENSATES_FROM_PSI) }
+            Emission::Compensating {
+                flow,
+                min: Pressure::from_psi(COMPENSATES_FROM_PSI),
+            }
         } else {
-            Emission::Orifice { flow, at_pressure: kind.nominal, exponent: self.exponent.unwrap_or(kind.exponent), regulator }
+            Emission::Orifice {
+                flow,
+                at_pressure: kind.nominal,
+                exponent: self.exponent.unwrap_or(kind.exponent),
+                regulator,
+            }
         }
     }
 }
@@ -193,7 +207,15 @@ pub(super) fn nozzles() -> Vec<Nozzle> {
             flow: Flow::from_gpm(r.flow_gpm),
             arc_rule: r.arc_rule,
             arcs: (r.arc_min, r.arc_max),
-            pattern: r.width_ft.zip(r.length_ft).zip(r.lies).map(|((w, l), lies)| Strip { width: Length::from_ft(w), length: Length::from_ft(l), lies }),
+            pattern: r
+                .width_ft
+                .zip(r.length_ft)
+                .zip(r.lies)
+                .map(|((w, l), lies)| Strip {
+                    width: Length::from_ft(w),
+                    length: Length::from_ft(l),
+                    lies,
+                }),
             favourite: false,
             exponent: None,
         })

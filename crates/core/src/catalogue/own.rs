@@ -60,31 +60,63 @@ impl OwnNozzle {
     /// Flow over pressure by least squares on the logarithms, all arcs brought to one by their rule.
     /// With a single pressure the exponent is the kind's. None without sound rows.
     pub fn fit(&self, kind: &KindRow) -> Option<Fit> {
-        let sound = |r: &&ChartRow| r.pressure.kpa() > 0.0 && r.flow.lpm() > 0.0 && r.radius.m() > 0.0 && (1..=360).contains(&r.arc);
+        let sound = |r: &&ChartRow| {
+            r.pressure.kpa() > 0.0 && r.flow.lpm() > 0.0 && r.radius.m() > 0.0 && (1..=360).contains(&r.arc)
+        };
         let rows: Vec<&ChartRow> = self.chart.iter().filter(sound).collect();
         if rows.is_empty() {
             return None;
         }
         let arc_rule = self.arc_rule(&rows, kind);
         // As a full circle where the flow goes with the arc.
-        let whole = |r: &ChartRow| r.flow.lpm() * if arc_rule == ArcRule::Proportional { 360.0 / f64::from(r.arc) } else { 1.0 };
-        let points: Vec<(f64, f64)> = rows.iter().map(|r| ((r.pressure / kind.nominal).ln(), whole(r).ln())).collect();
+        let whole = |r: &ChartRow| {
+            r.flow.lpm()
+                * if arc_rule == ArcRule::Proportional {
+                    360.0 / f64::from(r.arc)
+                } else {
+                    1.0
+                }
+        };
+        let points: Vec<(f64, f64)> = rows
+            .iter()
+            .map(|r| ((r.pressure / kind.nominal).ln(), whole(r).ln()))
+            .collect();
         let n = points.len() as f64;
-        let (mx, my) = (points.iter().map(|p| p.0).sum::<f64>() / n, points.iter().map(|p| p.1).sum::<f64>() / n);
-        let (sxx, sxy) = points.iter().fold((0.0, 0.0), |(a, b), p| (a + (p.0 - mx).powi(2), b + (p.0 - mx) * (p.1 - my)));
+        let (mx, my) = (
+            points.iter().map(|p| p.0).sum::<f64>() / n,
+            points.iter().map(|p| p.1).sum::<f64>() / n,
+        );
+        let (sxx, sxy) = points.iter().fold((0.0, 0.0), |(a, b), p| {
+            (a + (p.0 - mx).powi(2), b + (p.0 - mx) * (p.1 - my))
+        });
         let exponent = if sxx > 1e-6 { sxy / sxx } else { kind.exponent };
         let flow = (my - exponent * mx).exp();
-        let flow_off = points.iter().map(|p| (p.1 - flow.ln() - exponent * p.0).exp() - 1.0).map(f64::abs).fold(0.0, f64::max);
+        let flow_off = points
+            .iter()
+            .map(|p| (p.1 - flow.ln() - exponent * p.0).exp() - 1.0)
+            .map(f64::abs)
+            .fold(0.0, f64::max);
         // Throw at nominal: each row brought there by the law that throws are computed with.
         let law = |p: Pressure| {
             let share = (p / kind.nominal).max(0.0).powf(0.3);
             if share > 1.0 { share.min(1.03) } else { share }
         };
         let radius = rows.iter().map(|r| r.radius.m() / law(r.pressure)).sum::<f64>() / n;
-        let radius_off = rows.iter().map(|r| (radius * law(r.pressure) / r.radius.m() - 1.0).abs()).fold(0.0, f64::max);
+        let radius_off = rows
+            .iter()
+            .map(|r| (radius * law(r.pressure) / r.radius.m() - 1.0).abs())
+            .fold(0.0, f64::max);
         let low = rows.iter().map(|r| r.pressure).reduce(Pressure::min)?;
         let high = rows.iter().map(|r| r.pressure).reduce(Pressure::max)?;
-        Some(Fit { exponent, flow: Flow::from_lpm(flow), radius: Length::from_m(radius), arc_rule, flow_off, radius_off, pressures: (low, high) })
+        Some(Fit {
+            exponent,
+            flow: Flow::from_lpm(flow),
+            radius: Length::from_m(radius),
+            arc_rule,
+            flow_off,
+            radius_off,
+            pressures: (low, high),
+        })
     }
 
     /// In proportion where the rows of one pressure say so; the same for any arc where they say that;
@@ -94,20 +126,33 @@ impl OwnNozzle {
             Kind::Spray | Kind::Rotator | Kind::RotatorShort => ArcRule::Proportional,
             _ => ArcRule::Any,
         };
-        let pairs = rows.iter().flat_map(|a| rows.iter().map(move |b| (a, b))).filter(|(a, b)| a.arc < b.arc && (a.pressure / b.pressure - 1.0).abs() < 0.02);
-        let votes: Vec<f64> = pairs.map(|(a, b)| (b.flow / a.flow).ln() / (f64::from(b.arc) / f64::from(a.arc)).ln()).collect();
+        let pairs = rows
+            .iter()
+            .flat_map(|a| rows.iter().map(move |b| (a, b)))
+            .filter(|(a, b)| a.arc < b.arc && (a.pressure / b.pressure - 1.0).abs() < 0.02);
+        let votes: Vec<f64> = pairs
+            .map(|(a, b)| (b.flow / a.flow).ln() / (f64::from(b.arc) / f64::from(a.arc)).ln())
+            .collect();
         if votes.is_empty() {
             return by_kind;
         }
         // 1: in proportion; 0: the same.
-        if votes.iter().sum::<f64>() / votes.len() as f64 > 0.5 { ArcRule::Proportional } else { ArcRule::Any }
+        if votes.iter().sum::<f64>() / votes.len() as f64 > 0.5 {
+            ArcRule::Proportional
+        } else {
+            ArcRule::Any
+        }
     }
 
     /// The nozzle that it is computed as.
     pub fn nozzle(&self, catalogue: &Catalogue) -> Option<Nozzle> {
         let kind = catalogue.kinds.iter().find(|k| k.kind == self.kind)?;
         let fit = self.fit(kind)?;
-        let arcs = if fit.arc_rule == ArcRule::Proportional { (45, 360) } else { (40, 360) };
+        let arcs = if fit.arc_rule == ArcRule::Proportional {
+            (45, 360)
+        } else {
+            (40, 360)
+        };
         Some(Nozzle {
             id: self.id.clone(),
             kind: self.kind,
@@ -126,14 +171,39 @@ impl OwnNozzle {
 impl Fit {
     /// How it came about.
     pub fn working(&self, rows: usize, kind: &KindRow, u: crate::units::UnitSystem) -> Working {
-        Working::new("q = k · p^x by least squares on ln q over ln p; throw = R₀ · (p/p₀)^0.3, at most 3 % more", "orifice law; the chart's own rows")
-            .with("rows", rows.to_string())
-            .with("pressures", format!("{} to {}", self.pressures.0.show_round(u), self.pressures.1.show_round(u)))
-            .with("k, for p in psi and q in gpm", format!("{:.4}", self.flow.gpm() / kind.nominal.psi().powf(self.exponent)))
-            .with("exponent x", format!("{:.3}", self.exponent))
-            .with("flow by arc", if self.arc_rule == ArcRule::Proportional { "in proportion" } else { "the same for any arc" })
-            .with("flow off at most", format!("{:.1} %", self.flow_off * 100.0))
-            .with("throw off at most", format!("{:.1} %", self.radius_off * 100.0))
-            .gives(format!("{} and {} at {}", self.flow.show(u), self.radius.show(u), kind.nominal.show_round(u)))
+        Working::new(
+            "q = k · p^x by least squares on ln q over ln p; throw = R₀ · (p/p₀)^0.3, at most 3 % more",
+            "orifice law; the chart's own rows",
+        )
+        .with("rows", rows.to_string())
+        .with(
+            "pressures",
+            format!(
+                "{} to {}",
+                self.pressures.0.show_round(u),
+                self.pressures.1.show_round(u)
+            ),
+        )
+        .with(
+            "k, for p in psi and q in gpm",
+            format!("{:.4}", self.flow.gpm() / kind.nominal.psi().powf(self.exponent)),
+        )
+        .with("exponent x", format!("{:.3}", self.exponent))
+        .with(
+            "flow by arc",
+            if self.arc_rule == ArcRule::Proportional {
+                "in proportion"
+            } else {
+                "the same for any arc"
+            },
+        )
+        .with("flow off at most", format!("{:.1} %", self.flow_off * 100.0))
+        .with("throw off at most", format!("{:.1} %", self.radius_off * 100.0))
+        .gives(format!(
+            "{} and {} at {}",
+            self.flow.show(u),
+            self.radius.show(u),
+            kind.nominal.show_round(u)
+        ))
     }
 }

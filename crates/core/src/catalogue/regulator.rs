@@ -52,10 +52,23 @@ pub(super) fn regulators() -> Vec<RegulatorModel> {
             id: r.id,
             place: r.place,
             label: r.label,
-            range: r.set_min_psi.zip(r.set_max_psi).map(|(a, b)| (Pressure::from_psi(a), Pressure::from_psi(b))),
-            presets: r.preset_psi.split(';').filter_map(|p| p.parse().ok()).map(Pressure::from_psi).collect(),
+            range: r
+                .set_min_psi
+                .zip(r.set_max_psi)
+                .map(|(a, b)| (Pressure::from_psi(a), Pressure::from_psi(b))),
+            presets: r
+                .preset_psi
+                .split(';')
+                .filter_map(|p| p.parse().ok())
+                .map(Pressure::from_psi)
+                .collect(),
             flow_band: (Flow::from_gpm(r.flow_min_gpm), Flow::from_gpm(r.flow_max_gpm)),
-            loss: Loss::Power { fixed: Pressure::ZERO, drop: Pressure::from_psi(r.loss_psi), at_flow: Flow::from_gpm(r.loss_at_gpm), exponent: 2.0 },
+            loss: Loss::Power {
+                fixed: Pressure::ZERO,
+                drop: Pressure::from_psi(r.loss_psi),
+                at_flow: Flow::from_gpm(r.loss_at_gpm),
+                exponent: 2.0,
+            },
         })
         .collect()
 }

@@ -70,7 +70,11 @@ impl Coverage {
     }
     fn share(&self, flow: Flow) -> f64 {
         // An empty sum is a negative zero: not to be shown.
-        if self.flow.lpm() > 0.0 { (flow / self.flow).clamp(0.0, 1.0) + 0.0 } else { 0.0 }
+        if self.flow.lpm() > 0.0 {
+            (flow / self.flow).clamp(0.0, 1.0) + 0.0
+        } else {
+            0.0
+        }
     }
     /// Which cells are the area's.
     pub fn inside(&self) -> Vec<bool> {
@@ -97,7 +101,9 @@ pub struct Source<'a> {
 impl Source<'_> {
     /// It as it throws.
     pub fn throw(&self) -> Throw {
-        let (pressure, flow) = self.solved.unwrap_or((self.kind.nominal, self.nozzle.flow_for_arc(self.head.arc)));
+        let (pressure, flow) = self
+            .solved
+            .unwrap_or((self.kind.nominal, self.nozzle.flow_for_arc(self.head.arc)));
         Throw::of(self.nozzle, self.kind, self.head, pressure, flow)
     }
 }
@@ -105,7 +111,11 @@ impl Source<'_> {
 impl Throw {
     /// A head as it throws at a pressure.
     pub fn of(nozzle: &Nozzle, kind: &KindRow, head: &DrawnHead, pressure: Pressure, flow: Flow) -> Self {
-        let reach = nozzle.throw(kind, pressure, head.radius).unwrap_or(Length::ZERO).m().max(0.01);
+        let reach = nozzle
+            .throw(kind, pressure, head.radius)
+            .unwrap_or(Length::ZERO)
+            .m()
+            .max(0.01);
         // A pattern shrinks with its throw.
         let k = nozzle.radius.map_or(1.0, |r| reach / r.m());
         let strip = nozzle.pattern.map(|strip| Pattern::of(&strip, k));
@@ -116,7 +126,11 @@ impl Throw {
             reach,
             pattern: strip.unwrap_or(Pattern::Sector(f64::from(head.arc))),
             // A square stands alone: neighbours do not reach into it.
-            profile: if nozzle.pattern.is_some_and(|s| s.width == s.length) { Profile::Square } else { Profile::of(kind.kind) },
+            profile: if nozzle.pattern.is_some_and(|s| s.width == s.length) {
+                Profile::Square
+            } else {
+                Profile::of(kind.kind)
+            },
             hollow: starved,
             flow,
         }
@@ -124,16 +138,38 @@ impl Throw {
 }
 
 /// The drawn heads of an area.
-pub fn sources<'a>(plan: &'a Plan, assessment: &Assessment, catalogue: &'a Catalogue, area: &str) -> Vec<Source<'a>> {
+pub fn sources<'a>(
+    plan: &'a Plan,
+    assessment: &Assessment,
+    catalogue: &'a Catalogue,
+    area: &str,
+) -> Vec<Source<'a>> {
     let catalogue = plan.with_own(catalogue);
     let mut out = Vec::new();
     for group in plan.groups.iter().filter(|g| g.area.as_deref() == Some(area)) {
-        let Some(nozzle) = catalogue.nozzle(&group.nozzle).filter(|n| n.radius.is_some()) else { continue };
+        let Some(nozzle) = catalogue.nozzle(&group.nozzle).filter(|n| n.radius.is_some()) else {
+            continue;
+        };
         let listed: u32 = group.lots.iter().map(|l| l.count).sum();
         for (head, index) in group.drawn.iter().zip(listed..) {
-            let zone = head.valve.as_deref().and_then(|v| assessment.zone(v)).and_then(|z| z.zone.as_ref().ok());
-            let solved = zone.and_then(|z| z.heads.iter().find(|r| r.head.index == index && r.head.group == group.id)).map(|r| (r.nozzle, r.flow));
-            out.push(Source { head, nozzle, kind: catalogue.kind(nozzle.kind), solved });
+            let zone = head
+                .valve
+                .as_deref()
+                .and_then(|v| assessment.zone(v))
+                .and_then(|z| z.zone.as_ref().ok());
+            let solved = zone
+                .and_then(|z| {
+                    z.heads
+                        .iter()
+                        .find(|r| r.head.index == index && r.head.group == group.id)
+                })
+                .map(|r| (r.nozzle, r.flow));
+            out.push(Source {
+                head,
+                nozzle,
+                kind: catalogue.kind(nozzle.kind),
+                solved,
+            });
         }
     }
     out
@@ -146,9 +182,22 @@ pub fn coverage(plan: &Plan, area: &str, throws: &[Throw], drift: Option<Drift>)
     // Room round the area for all that is thrown off it.
     let (low, high) = plan.site.thing(area)?.bounds()?;
     let far = |t: &Throw| t.furthest() * 1.4;
-    let beyond = throws.iter().map(|t| (low.x - t.at.x + far(t)).max(low.y - t.at.y + far(t)).max(t.at.x + far(t) - high.x).max(t.at.y + far(t) - high.y)).fold(cell, f64::max);
+    let beyond = throws
+        .iter()
+        .map(|t| {
+            (low.x - t.at.x + far(t))
+                .max(low.y - t.at.y + far(t))
+                .max(t.at.x + far(t) - high.x)
+                .max(t.at.y + far(t) - high.y)
+        })
+        .fold(cell, f64::max);
     // A head that was dragged to the far end of the sheet is not worth a million cells.
-    let ground = ground(&plan.site, area, cell, (beyond + cell).min(60.0 + 2.0 * throws.iter().map(far).fold(0.0, f64::max)))?;
+    let ground = ground(
+        &plan.site,
+        area,
+        cell,
+        (beyond + cell).min(60.0 + 2.0 * throws.iter().map(far).fold(0.0, f64::max)),
+    )?;
     let (grid, under) = (ground.grid, ground.under);
     let mut lpm = vec![0.0f32; grid.len()];
     let mut shares = Vec::new();
@@ -170,7 +219,12 @@ pub fn coverage(plan: &Plan, area: &str, throws: &[Throw], drift: Option<Drift>)
             Under::Dry(i) | Under::Other(i) => spilt[*i as usize] += f64::from(*q),
         }
     }
-    let things = plan.site.things.iter().map(|t| (Some(t), t.title())).chain([(None, "open ground")]);
+    let things = plan
+        .site
+        .things
+        .iter()
+        .map(|t| (Some(t), t.title()))
+        .chain([(None, "open ground")]);
     let mut spills: Vec<Spill> = things
         .zip(&spilt)
         .filter(|(_, q)| **q > flow * 1e-4)
@@ -189,14 +243,25 @@ pub fn coverage(plan: &Plan, area: &str, throws: &[Throw], drift: Option<Drift>)
     let cells = inside.iter().filter(|i| **i).count().max(1);
     let known = with_window(&grid, &inside, &rate);
     let least = known.map_or(f64::MAX, |(u, _)| u.mean * 0.1);
-    let unreached = inside.iter().zip(&rate).filter(|(i, r)| **i && f64::from(**r) < least).count() as f64 / cells as f64;
-    let wettest = (0..rate.len()).filter(|i| inside[*i] && rate[*i] > 0.0).max_by(|a, b| rate[*a].total_cmp(&rate[*b]));
+    let unreached = inside
+        .iter()
+        .zip(&rate)
+        .filter(|(i, r)| **i && f64::from(**r) < least)
+        .count() as f64
+        / cells as f64;
+    let wettest = (0..rate.len())
+        .filter(|i| inside[*i] && rate[*i] > 0.0)
+        .max_by(|a, b| rate[*a].total_cmp(&rate[*b]));
     Some(Coverage {
         area: area.to_owned(),
         uniformity: known.map(|k| k.0),
         driest: known.map(|(_, d)| {
             let low = grid.origin + Point::new(d.col as f64, d.row as f64) * grid.cell;
-            Window { low, high: low + Point::new(d.side as f64, d.side as f64) * grid.cell, rate: Rate::from_mmph(d.mean) }
+            Window {
+                low,
+                high: low + Point::new(d.side as f64, d.side as f64) * grid.cell,
+                rate: Rate::from_mmph(d.mean),
+            }
         }),
         wettest: wettest.map(|i| (grid.centre(i), Rate::from_mmph(f64::from(rate[i])))),
         flow: Flow::from_lpm(flow),

@@ -62,16 +62,30 @@ impl Pattern {
     pub fn of(strip: &Strip, k: f64) -> Self {
         let (width, length) = (strip.width.m() * k, strip.length.m() * k);
         match strip.lies {
-            Lies::Ahead => Self::Strip { back: 0.0, reach: length, half: width / 2.0 },
-            Lies::Across => Self::Strip { back: 0.0, reach: width, half: length / 2.0 },
-            Lies::Round => Self::Strip { back: width / 2.0, reach: width / 2.0, half: length / 2.0 },
+            Lies::Ahead => Self::Strip {
+                back: 0.0,
+                reach: length,
+                half: width / 2.0,
+            },
+            Lies::Across => Self::Strip {
+                back: 0.0,
+                reach: width,
+                half: length / 2.0,
+            },
+            Lies::Round => Self::Strip {
+                back: width / 2.0,
+                reach: width / 2.0,
+                half: length / 2.0,
+            },
         }
     }
     /// Corners of a strip, seen from its head with the arc's middle to the right; none for sectors.
     pub fn corners(self) -> Option<[(f64, f64); 4]> {
         match self {
             Self::Sector(_) => None,
-            Self::Strip { back, reach, half } => Some([(-back, -half), (reach, -half), (reach, half), (-back, half)]),
+            Self::Strip { back, reach, half } => {
+                Some([(-back, -half), (reach, -half), (reach, half), (-back, half)])
+            }
         }
     }
 }
@@ -118,11 +132,18 @@ struct Sector {
 impl Sector {
     fn of(facing: f64, arc: f64) -> Self {
         let edge = |degrees: f64| Point::default().toward(degrees, 1.0);
-        Self { normals: [edge(facing - arc / 2.0 + 90.0), edge(facing + arc / 2.0 - 90.0)], wide: arc > 180.0 }
+        Self {
+            normals: [edge(facing - arc / 2.0 + 90.0), edge(facing + arc / 2.0 - 90.0)],
+            wide: arc > 180.0,
+        }
     }
     fn holds(&self, d: Point) -> bool {
         let within = |n: Point| d.dot(n) >= -STREAM;
-        if self.wide { within(self.normals[0]) || within(self.normals[1]) } else { within(self.normals[0]) && within(self.normals[1]) }
+        if self.wide {
+            within(self.normals[0]) || within(self.normals[1])
+        } else {
+            within(self.normals[0]) && within(self.normals[1])
+        }
     }
 }
 
@@ -135,7 +156,10 @@ impl Drift {
     /// Above 13 m/s (30 mph) nobody waters: it counts as that.
     pub fn new(speed: Speed, toward: f64) -> Option<Self> {
         let share = (speed.mps() * DRIFT_FOR_MPS).min(0.36);
-        (share > 1e-6).then(|| Self { share, toward: Point::default().toward(toward, 1.0) })
+        (share > 1e-6).then(|| Self {
+            share,
+            toward: Point::default().toward(toward, 1.0),
+        })
     }
 
     /// Where a drop that landed at an offset would have landed in still air, and by how much the
@@ -175,13 +199,17 @@ impl Throw {
         let rows = grid.rows_between(self.at.y - furthest - grid.cell, self.at.y + furthest + grid.cell);
         for row in rows {
             // Only as far across as the throw is at this height: the corners of its box stay out.
-            let dy = ((grid.origin.y + (row as f64 + 0.5) * grid.cell - self.at.y).abs() - grid.cell).max(0.0);
+            let dy =
+                ((grid.origin.y + (row as f64 + 0.5) * grid.cell - self.at.y).abs() - grid.cell).max(0.0);
             let half = (furthest * furthest - dy * dy).max(0.0).sqrt() + grid.cell;
             for col in grid.cols_between(self.at.x - half, self.at.x + half) {
                 let mut water = 0.0;
                 for i in 0..fine {
                     for j in 0..fine {
-                        let cell = Point::new(col as f64 + (f64::from(i) + 0.5) * step, row as f64 + (f64::from(j) + 0.5) * step);
+                        let cell = Point::new(
+                            col as f64 + (f64::from(i) + 0.5) * step,
+                            row as f64 + (f64::from(j) + 0.5) * step,
+                        );
                         let landed = grid.origin + cell * grid.cell - self.at;
                         let (d, stretch) = drift.map_or((landed, 1.0), |w| w.still(landed));
                         water += self.density(d, ahead, sector.as_ref()) / stretch;

@@ -9,8 +9,25 @@ use crate::zone::ZoneAssessment;
 use crate::zoning::{Weight, reasons_apart};
 
 /// Everything to be said of a zone, the worst first.
-pub(crate) fn zone_findings(plan: &Plan, valve: &Valve, zone: &ZoneAssessment, design: Option<Flow>, catalogue: &Catalogue) -> Vec<Finding> {
-    let check = Check { plan, valve, zone, catalogue, cures: Cures { plan, valve, zone, catalogue } };
+pub(crate) fn zone_findings(
+    plan: &Plan,
+    valve: &Valve,
+    zone: &ZoneAssessment,
+    design: Option<Flow>,
+    catalogue: &Catalogue,
+) -> Vec<Finding> {
+    let check = Check {
+        plan,
+        valve,
+        zone,
+        catalogue,
+        cures: Cures {
+            plan,
+            valve,
+            zone,
+            catalogue,
+        },
+    };
     let mut all: Vec<Finding> = [
         check.starved(),
         check.too_high(),
@@ -46,7 +63,8 @@ impl Check<'_> {
     }
 
     fn drip(&self) -> bool {
-        self.groups().any(|g| self.catalogue.nozzle(&g.nozzle).is_some_and(|n| n.kind.is_drip()))
+        self.groups()
+            .any(|g| self.catalogue.nozzle(&g.nozzle).is_some_and(|n| n.kind.is_drip()))
     }
 
     fn groups(&self) -> impl Iterator<Item = &HeadGroup> {
@@ -71,22 +89,33 @@ impl Check<'_> {
                 least.show_round(self.plan.units),
                 self.psi(walk_cost)
             ),
-            working: Working::new("pressure at the head against the least of its kind", "physics (network solved); typical of the class for the band")
-                .with("arrives at the nozzle", self.psi(low.nozzle))
-                .with("least usable", self.psi(least))
-                .with("best", self.psi(nominal))
-                .with("before the lateral", self.psi(self.zone.lateral_inlet))
-                .gives(format!("{} short", self.psi(least - low.nozzle))),
+            working: Working::new(
+                "pressure at the head against the least of its kind",
+                "physics (network solved); typical of the class for the band",
+            )
+            .with("arrives at the nozzle", self.psi(low.nozzle))
+            .with("least usable", self.psi(least))
+            .with("best", self.psi(nominal))
+            .with("before the lateral", self.psi(self.zone.lateral_inlet))
+            .gives(format!("{} short", self.psi(least - low.nozzle))),
             remedies: self.more_pressure(),
         })
     }
 
     fn more_pressure(&self) -> Vec<super::Remedy> {
         let c = &self.cures;
-        let robbed = (self.valve.regulation != Regulation::None && self.zone.regulator.as_ref().is_some_and(|r| r.room < self.plan.rules.regulator_room))
-            .then(|| c.fit(Regulation::None))
-            .flatten();
-        [c.feed_in_middle(), c.larger_pipe(), c.split_in_two(), robbed].into_iter().flatten().collect()
+        let robbed = (self.valve.regulation != Regulation::None
+            && self
+                .zone
+                .regulator
+                .as_ref()
+                .is_some_and(|r| r.room < self.plan.rules.regulator_room))
+        .then(|| c.fit(Regulation::None))
+        .flatten();
+        [c.feed_in_middle(), c.larger_pipe(), c.split_in_two(), robbed]
+            .into_iter()
+            .flatten()
+            .collect()
     }
 
     fn too_high(&self) -> Option<Finding> {
@@ -97,11 +126,19 @@ impl Check<'_> {
         }
         let over = high.nozzle / nominal - 1.0;
         let more = self.zone.flow / self.zone.nominal_flow - 1.0;
-        let bubbler = self.groups().any(|g| self.catalogue.nozzle(&g.nozzle).is_some_and(|n| n.kind == Kind::Bubbler));
+        let bubbler = self.groups().any(|g| {
+            self.catalogue
+                .nozzle(&g.nozzle)
+                .is_some_and(|n| n.kind == Kind::Bubbler)
+        });
         let what = if bubbler { "basins overflow" } else { "fog, drift" };
         Some(Finding {
             code: "pressure-high",
-            severity: if high.nozzle > most { Severity::Fix } else { Severity::Watch },
+            severity: if high.nozzle > most {
+                Severity::Fix
+            } else {
+                Severity::Watch
+            },
             title: "Pressure too high".into(),
             text: format!(
                 "{} at the first head where {} are best ({over:+.0} %): {what} and {more:+.0} % water.",
@@ -111,11 +148,25 @@ impl Check<'_> {
                 over = over * 100.0,
                 more = more * 100.0
             ),
-            working: Working::new("over = p / nominal − 1; water follows √(p / nominal)", "orifice flow; 15 % allowed over nominal, usual practice")
-                .with("highest nozzle", self.psi(high.nozzle))
-                .with("nominal", self.psi(nominal))
-                .with("zone takes / would take", format!("{} / {}", self.zone.flow.show(self.plan.units), self.zone.nominal_flow.show(self.plan.units)))
-                .gives(format!("{:+.0} % pressure, {:+.0} % water", over * 100.0, more * 100.0)),
+            working: Working::new(
+                "over = p / nominal − 1; water follows √(p / nominal)",
+                "orifice flow; 15 % allowed over nominal, usual practice",
+            )
+            .with("highest nozzle", self.psi(high.nozzle))
+            .with("nominal", self.psi(nominal))
+            .with(
+                "zone takes / would take",
+                format!(
+                    "{} / {}",
+                    self.zone.flow.show(self.plan.units),
+                    self.zone.nominal_flow.show(self.plan.units)
+                ),
+            )
+            .gives(format!(
+                "{:+.0} % pressure, {:+.0} % water",
+                over * 100.0,
+                more * 100.0
+            )),
             remedies: self.cures.regulate().into_iter().collect(),
         })
     }
@@ -130,13 +181,30 @@ impl Check<'_> {
             code: "flow-over-design",
             severity: Severity::Fix,
             title: "More than the design flow".into(),
-            text: format!("The heads take {}; the supply is designed for {}.", self.zone.flow.show(units), design.show(units)),
-            working: Working::new("Σ of head flows at the pressure they get ≤ design flow", "see Water for the design flow; margin is a house rule")
-                .with("heads", self.zone.heads.len().to_string())
-                .with("Σ", self.zone.flow.show(units))
-                .with("design flow", design.show(units))
-                .gives(format!("{} too much", (self.zone.flow - design).show(units))),
-            remedies: [self.cures.split_in_two(), self.zone.flow.gt(&self.zone.nominal_flow).then(|| self.cures.regulate()).flatten()].into_iter().flatten().collect(),
+            text: format!(
+                "The heads take {}; the supply is designed for {}.",
+                self.zone.flow.show(units),
+                design.show(units)
+            ),
+            working: Working::new(
+                "Σ of head flows at the pressure they get ≤ design flow",
+                "see Water for the design flow; margin is a house rule",
+            )
+            .with("heads", self.zone.heads.len().to_string())
+            .with("Σ", self.zone.flow.show(units))
+            .with("design flow", design.show(units))
+            .gives(format!("{} too much", (self.zone.flow - design).show(units))),
+            remedies: [
+                self.cures.split_in_two(),
+                self.zone
+                    .flow
+                    .gt(&self.zone.nominal_flow)
+                    .then(|| self.cures.regulate())
+                    .flatten(),
+            ]
+            .into_iter()
+            .flatten()
+            .collect(),
         })
     }
 
@@ -150,13 +218,25 @@ impl Check<'_> {
             code: "spread",
             severity: Severity::Watch,
             title: "Uneven pressure".into(),
-            text: format!("{} to {}: {:.0} % of nominal apart, {:.0} % wanted at most.", self.psi(low.nozzle), self.psi(high.nozzle), self.zone.spread * 100.0, limit * 100.0),
-            working: Working::new("spread = (highest − lowest) / nominal", "house rule: 20 % of pressure is about 10 % of flow")
-                .with("highest", self.psi(high.nozzle))
-                .with("lowest", self.psi(low.nozzle))
-                .with("nominal", self.psi(low.band.0))
-                .gives(format!("{:.0} %", self.zone.spread * 100.0)),
-            remedies: [self.cures.feed_in_middle(), self.cures.larger_pipe()].into_iter().flatten().collect(),
+            text: format!(
+                "{} to {}: {:.0} % of nominal apart, {:.0} % wanted at most.",
+                self.psi(low.nozzle),
+                self.psi(high.nozzle),
+                self.zone.spread * 100.0,
+                limit * 100.0
+            ),
+            working: Working::new(
+                "spread = (highest − lowest) / nominal",
+                "house rule: 20 % of pressure is about 10 % of flow",
+            )
+            .with("highest", self.psi(high.nozzle))
+            .with("lowest", self.psi(low.nozzle))
+            .with("nominal", self.psi(low.band.0))
+            .gives(format!("{:.0} %", self.zone.spread * 100.0)),
+            remedies: [self.cures.feed_in_middle(), self.cures.larger_pipe()]
+                .into_iter()
+                .flatten()
+                .collect(),
         })
     }
 
@@ -167,17 +247,35 @@ impl Check<'_> {
             return None;
         }
         let units = self.plan.units;
-        let place = if self.zone.fastest_first_leg { "in the first leg" } else { "in the piping to the heads" };
+        let place = if self.zone.fastest_first_leg {
+            "in the first leg"
+        } else {
+            "in the piping to the heads"
+        };
         Some(Finding {
             code: "velocity",
             severity: if v > stop { Severity::Stop } else { Severity::Watch },
             title: format!("Velocity {}", v.show(units)),
-            text: format!("{} {place}; over {} a closing valve strikes hard, {} is the limit.", v.show(units), watch.show(units), stop.show(units)),
-            working: Working::new("v = Q / (π d² / 4)", "house rule for the limits; surge Δp = ρ·a·v (Joukowsky 1898)")
-                .with("flow of the zone", self.zone.flow.show(units))
-                .with("watch / stop", format!("{} / {}", watch.show(units), stop.show(units)))
-                .gives(v.show(units)),
-            remedies: [self.cures.larger_first_leg(), self.cures.split_in_two()].into_iter().flatten().collect(),
+            text: format!(
+                "{} {place}; over {} a closing valve strikes hard, {} is the limit.",
+                v.show(units),
+                watch.show(units),
+                stop.show(units)
+            ),
+            working: Working::new(
+                "v = Q / (π d² / 4)",
+                "house rule for the limits; surge Δp = ρ·a·v (Joukowsky 1898)",
+            )
+            .with("flow of the zone", self.zone.flow.show(units))
+            .with(
+                "watch / stop",
+                format!("{} / {}", watch.show(units), stop.show(units)),
+            )
+            .gives(v.show(units)),
+            remedies: [self.cures.larger_first_leg(), self.cures.split_in_two()]
+                .into_iter()
+                .flatten()
+                .collect(),
         })
     }
 
@@ -191,7 +289,9 @@ impl Check<'_> {
         let lower = match self.valve.regulation {
             Regulation::Valve { .. } => {
                 let set = Pressure::from_psi((r.inlet - wanted).psi().floor());
-                (set >= Pressure::from_psi(15.0)).then(|| self.cures.fit(Regulation::Valve { set })).flatten()
+                (set >= Pressure::from_psi(15.0))
+                    .then(|| self.cures.fit(Regulation::Valve { set }))
+                    .flatten()
             }
             _ => None,
         };
@@ -200,7 +300,8 @@ impl Check<'_> {
             severity: Severity::Fix,
             title: "Regulator has no working room".into(),
             text: format!(
-                "{}: {} arrive where {} + {} are needed. Its outlet may be anywhere between set point and inlet.",
+                "{}: {} arrive where {} + {} are needed. Its outlet may be anywhere between set point and \
+                    inlet.",
                 r.label,
                 self.psi(r.inlet),
                 r.set.show_round(units),
@@ -211,7 +312,10 @@ impl Check<'_> {
                 .with("set point", self.psi(r.set))
                 .with("wanted", self.psi(wanted))
                 .gives(self.psi(r.room)),
-            remedies: [lower, self.cures.fit(Regulation::None)].into_iter().flatten().collect(),
+            remedies: [lower, self.cures.fit(Regulation::None)]
+                .into_iter()
+                .flatten()
+                .collect(),
         })
     }
 
@@ -223,17 +327,32 @@ impl Check<'_> {
             return None;
         }
         let units = self.plan.units;
-        let what = if flow < least { "below it the regulator hunts or creeps" } else { "above it costs more pressure than it holds" };
+        let what = if flow < least {
+            "below it the regulator hunts or creeps"
+        } else {
+            "above it costs more pressure than it holds"
+        };
         Some(Finding {
             code: "regulator-flow",
             severity: Severity::Watch,
             title: "Flow outside the regulator's".into(),
-            text: format!("{}: {} runs, it is made for {} to {}; {what}.", r.label, flow.show(units), least.show(units), most.show(units)),
+            text: format!(
+                "{}: {} runs, it is made for {} to {}; {what}.",
+                r.label,
+                flow.show(units),
+                least.show(units),
+                most.show(units)
+            ),
             working: Working::new("least ≤ Q ≤ most", "typical of the class")
                 .with("Q", flow.show(units))
                 .with("band", format!("{} to {}", least.show(units), most.show(units)))
                 .gives("outside"),
-            remedies: [matches!(self.valve.regulation, Regulation::Valve { .. }).then(|| self.cures.zone_bodies()).flatten()].into_iter().flatten().collect(),
+            remedies: [matches!(self.valve.regulation, Regulation::Valve { .. })
+                .then(|| self.cures.zone_bodies())
+                .flatten()]
+            .into_iter()
+            .flatten()
+            .collect(),
         })
     }
 
@@ -244,13 +363,26 @@ impl Check<'_> {
             return None;
         }
         let units = self.plan.units;
-        let low_flow = (self.zone.flow.gpm() < 8.0).then(|| self.cures.change_valve("Low-flow valve", |v| v.model = "valve-drip-3/4in".into())).flatten();
+        let low_flow = (self.zone.flow.gpm() < 8.0)
+            .then(|| {
+                self.cures
+                    .change_valve("Low-flow valve", |v| v.model = "valve-drip-3/4in".into())
+            })
+            .flatten();
         Some(Finding {
             code: "valve-min-flow",
             severity: Severity::Fix,
             title: "Too little flow for the valve".into(),
-            text: format!("{} needs {} to close reliably; {} runs.", model.label, least.show(units), self.zone.flow.show(units)),
-            working: Working::new("Q ≥ the valve's least flow", "typical of the class").with("Q", self.zone.flow.show(units)).with("least", least.show(units)).gives("too little"),
+            text: format!(
+                "{} needs {} to close reliably; {} runs.",
+                model.label,
+                least.show(units),
+                self.zone.flow.show(units)
+            ),
+            working: Working::new("Q ≥ the valve's least flow", "typical of the class")
+                .with("Q", self.zone.flow.show(units))
+                .with("least", least.show(units))
+                .gives("too little"),
             remedies: low_flow.into_iter().collect(),
         })
     }
@@ -261,17 +393,29 @@ impl Check<'_> {
         for (i, a) in groups.iter().enumerate() {
             for b in &groups[i + 1..] {
                 let apart = reasons_apart(a, b, self.catalogue);
-                let Some(weight) = apart.iter().map(|r| r.weight).max() else { continue };
+                let Some(weight) = apart.iter().map(|r| r.weight).max() else {
+                    continue;
+                };
                 let never = weight == Weight::Never;
                 let reasons: Vec<&str> = apart.iter().map(|r| r.reason.as_str()).collect();
                 found.push(Finding {
                     code: if never { "mixed-never" } else { "mixed" },
                     severity: if never { Severity::Stop } else { Severity::Watch },
-                    title: if never { "These can't share a valve".into() } else { "These had better not share".into() },
+                    title: if never {
+                        "These can't share a valve".into()
+                    } else {
+                        "These had better not share".into()
+                    },
                     text: format!("{} and {}: {}.", a.name, b.name, reasons.join("; ")),
-                    working: Working::new("what shares a valve gets the same minutes", "practice; rates over 1.15 apart watch, over 1.5 stop")
-                        .with("highest rate / lowest on this valve", format!("{:.2}", self.zone.rate_ratio))
-                        .gives(if never { "apart" } else { "apart unless you insist" }),
+                    working: Working::new(
+                        "what shares a valve gets the same minutes",
+                        "practice; rates over 1.15 apart watch, over 1.5 stop",
+                    )
+                    .with(
+                        "highest rate / lowest on this valve",
+                        format!("{:.2}", self.zone.rate_ratio),
+                    )
+                    .gives(if never { "apart" } else { "apart unless you insist" }),
                     remedies: self.cures.part_from(b).into_iter().collect(),
                 });
             }
@@ -280,7 +424,9 @@ impl Check<'_> {
     }
 
     fn dirty(&self) -> bool {
-        self.plan.supply(&self.valve.supply).is_some_and(|s| s.water != Water::Street)
+        self.plan
+            .supply(&self.valve.supply)
+            .is_some_and(|s| s.water != Water::Street)
     }
 
     fn drip_filter(&self) -> Option<Finding> {
@@ -296,8 +442,18 @@ impl Check<'_> {
             severity: Severity::Fix,
             title: "Drip without a filter".into(),
             text: "Emitters clog from what no eye sees; the filter goes upstream of the regulator.".into(),
-            working: Working::new("every drip zone has a filter", format!("house rule: {}", school(self.plan.rules.drip))).gives("missing"),
-            remedies: self.cures.change_valve("Screen filter behind the valve", |v| v.filter = Some("filter-3/4in".into())).into_iter().collect(),
+            working: Working::new(
+                "every drip zone has a filter",
+                format!("house rule: {}", school(self.plan.rules.drip)),
+            )
+            .gives("missing"),
+            remedies: self
+                .cures
+                .change_valve("Screen filter behind the valve", |v| {
+                    v.filter = Some("filter-3/4in".into())
+                })
+                .into_iter()
+                .collect(),
         })
     }
 
@@ -313,11 +469,17 @@ impl Check<'_> {
             code: "drip-no-regulator",
             severity: Severity::Fix,
             title: "Drip without a regulator".into(),
-            text: format!("{} reach the fittings when an end is closed or a valve downstream shuts.", self.psi(self.zone.dead_end)),
-            working: Working::new("regulate drip", format!("house rule: {}", school(self.plan.rules.drip)))
-                .with("static at the valve", self.psi(self.zone.dead_end))
-                .with("tubing and fittings rated", self.psi(self.plan.rules.drip_rating))
-                .gives("missing"),
+            text: format!(
+                "{} reach the fittings when an end is closed or a valve downstream shuts.",
+                self.psi(self.zone.dead_end)
+            ),
+            working: Working::new(
+                "regulate drip",
+                format!("house rule: {}", school(self.plan.rules.drip)),
+            )
+            .with("static at the valve", self.psi(self.zone.dead_end))
+            .with("tubing and fittings rated", self.psi(self.plan.rules.drip_rating))
+            .gives("missing"),
             remedies: self.cures.regulate().into_iter().collect(),
         })
     }
@@ -332,11 +494,18 @@ impl Check<'_> {
             code: "drip-over-rating",
             severity: Severity::Stop,
             title: "Fittings will let go".into(),
-            text: format!("{} against a rating of {}: relieve pressure before opening and regulate first.", self.psi(arrives), self.psi(rating)),
-            working: Working::new("what reaches a closed end ≤ rating", "physics: nothing is lost where nothing flows; rating is a house rule")
-                .with("reaches a closed end", self.psi(arrives))
-                .with("rating", self.psi(rating))
-                .gives(format!("{} over", self.psi(arrives - rating))),
+            text: format!(
+                "{} against a rating of {}: relieve pressure before opening and regulate first.",
+                self.psi(arrives),
+                self.psi(rating)
+            ),
+            working: Working::new(
+                "what reaches a closed end ≤ rating",
+                "physics: nothing is lost where nothing flows; rating is a house rule",
+            )
+            .with("reaches a closed end", self.psi(arrives))
+            .with("rating", self.psi(rating))
+            .gives(format!("{} over", self.psi(arrives - rating))),
             remedies: self.cures.regulate().into_iter().collect(),
         })
     }
@@ -354,7 +523,10 @@ impl Cures<'_> {
     /// Bodies instead of a module that the flow does not suit.
     fn zone_bodies(&self) -> Option<super::Remedy> {
         let group = self.plan.group(&self.zone.lowest().head.group)?;
-        let set = self.catalogue.kind(self.catalogue.nozzle(&group.nozzle)?.kind).body?;
+        let set = self
+            .catalogue
+            .kind(self.catalogue.nozzle(&group.nozzle)?.kind)
+            .body?;
         self.fit(Regulation::Body { set })
     }
 }

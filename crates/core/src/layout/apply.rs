@@ -12,10 +12,18 @@ use std::collections::HashSet;
 pub fn lay_out(plan: &Plan, proposal: &Proposal, catalogue: &Catalogue) -> Edit {
     let catalogue = plan.with_own(catalogue);
     let area = proposal.area.as_str();
-    let here: Vec<&HeadGroup> = plan.groups.iter().filter(|g| g.area.as_deref() == Some(area)).collect();
+    let here: Vec<&HeadGroup> = plan
+        .groups
+        .iter()
+        .filter(|g| g.area.as_deref() == Some(area))
+        .collect();
     let mut valves: Vec<Option<&str>> = here.iter().flat_map(|g| g.heads().map(|(_, _, v)| v)).collect();
     valves.dedup();
-    let same_kind = here.iter().all(|g| catalogue.nozzle(&g.nozzle).is_some_and(|n| n.kind == proposal.kind));
+    let same_kind = here.iter().all(|g| {
+        catalogue
+            .nozzle(&g.nozzle)
+            .is_some_and(|n| n.kind == proposal.kind)
+    });
     let valve = match valves.as_slice() {
         [Some(one)] if same_kind => Some((*one).to_owned()),
         _ => None,
@@ -30,8 +38,14 @@ pub fn lay_out(plan: &Plan, proposal: &Proposal, catalogue: &Catalogue) -> Edit 
         }
     }
     let mut kept: Vec<&str> = Vec::new();
-    let heads_of =
-        |nozzle: &str, ids: &mut Names| -> Vec<DrawnHead> { proposal.heads.iter().filter(|p| p.nozzle == nozzle).map(|p| drawn(p, ids.next("h"), valve.clone())).collect() };
+    let heads_of = |nozzle: &str, ids: &mut Names| -> Vec<DrawnHead> {
+        proposal
+            .heads
+            .iter()
+            .filter(|p| p.nozzle == nozzle)
+            .map(|p| drawn(p, ids.next("h"), valve.clone()))
+            .collect()
+    };
     for group in here {
         let mut next = group.clone();
         next.drawn.retain(|h| h.locked);
@@ -41,7 +55,14 @@ pub fn lay_out(plan: &Plan, proposal: &Proposal, catalogue: &Catalogue) -> Edit 
             next.drawn.extend(heads_of(&group.nozzle, &mut ids));
             kept.push(&group.nozzle);
         }
-        edits.push(if next.drawn.is_empty() { Edit::RemoveGroup { id: group.id.clone() } } else { Edit::PutGroup { group: next, at: None } });
+        edits.push(if next.drawn.is_empty() {
+            Edit::RemoveGroup { id: group.id.clone() }
+        } else {
+            Edit::PutGroup {
+                group: next,
+                at: None,
+            }
+        });
     }
     for nozzle in nozzles.into_iter().filter(|n| !kept.contains(n)) {
         let drawn = heads_of(nozzle, &mut ids);
@@ -53,7 +74,15 @@ pub fn lay_out(plan: &Plan, proposal: &Proposal, catalogue: &Catalogue) -> Edit 
 }
 
 fn drawn(p: &Proposed, id: String, valve: Option<String>) -> DrawnHead {
-    DrawnHead { id, at: p.at, arc: p.arc, facing: p.facing, radius: p.radius, valve, locked: false }
+    DrawnHead {
+        id,
+        at: p.at,
+        arc: p.arc,
+        facing: p.facing,
+        radius: p.radius,
+        valve,
+        locked: false,
+    }
 }
 
 /// Names that nothing on the board has yet.
@@ -65,9 +94,19 @@ struct Names {
 impl Names {
     fn of(plan: &Plan) -> Self {
         let things = plan.site.things.iter().map(|t| t.id.clone());
-        let groups = plan.groups.iter().flat_map(|g| std::iter::once(g.id.clone()).chain(g.drawn.iter().map(|h| h.id.clone())));
-        let rest = plan.valves.iter().map(|v| v.id.clone()).chain(plan.supplies.iter().map(|s| s.id.clone()));
-        Self { taken: things.chain(groups).chain(rest).collect(), last: 0 }
+        let groups = plan
+            .groups
+            .iter()
+            .flat_map(|g| std::iter::once(g.id.clone()).chain(g.drawn.iter().map(|h| h.id.clone())));
+        let rest = plan
+            .valves
+            .iter()
+            .map(|v| v.id.clone())
+            .chain(plan.supplies.iter().map(|s| s.id.clone()));
+        Self {
+            taken: things.chain(groups).chain(rest).collect(),
+            last: 0,
+        }
     }
     fn next(&mut self, letter: &str) -> String {
         loop {
@@ -83,15 +122,28 @@ impl Names {
 /// Moves heads that stand in a row so that they divide the way between the first and the last of
 /// them evenly: one gesture for each head that moves. Fewer than three have nothing between them.
 pub fn even_out(plan: &Plan, ids: &[String]) -> Vec<Gesture> {
-    let mut heads: Vec<(&str, Point)> = ids.iter().filter_map(|id| plan.drawn_head(id)).map(|(_, h)| (h.id.as_str(), h.at)).collect();
+    let mut heads: Vec<(&str, Point)> = ids
+        .iter()
+        .filter_map(|id| plan.drawn_head(id))
+        .map(|(_, h)| (h.id.as_str(), h.at))
+        .collect();
     if heads.len() < 3 {
         return Vec::new();
     }
     // The two farthest apart are the ends; the others are in the order they lie between them.
-    let far = |p: Point| heads.iter().map(|h| h.1).max_by(|a, b| a.distance(p).total_cmp(&b.distance(p)));
-    let Some(first) = far(heads[0].1) else { return Vec::new() };
+    let far = |p: Point| {
+        heads
+            .iter()
+            .map(|h| h.1)
+            .max_by(|a, b| a.distance(p).total_cmp(&b.distance(p)))
+    };
+    let Some(first) = far(heads[0].1) else {
+        return Vec::new();
+    };
     let Some(last) = far(first) else { return Vec::new() };
-    let Some(along) = (last - first).unit() else { return Vec::new() };
+    let Some(along) = (last - first).unit() else {
+        return Vec::new();
+    };
     heads.sort_by(|a, b| along.dot(a.1 - first).total_cmp(&along.dot(b.1 - first)));
     let parts = (heads.len() - 1) as f64;
     let step = first.distance(last) / parts;
@@ -101,7 +153,10 @@ pub fn even_out(plan: &Plan, ids: &[String]) -> Vec<Gesture> {
         .filter_map(|(i, (id, at))| {
             // Only along the row: how far off its edge each stands is left as it is.
             let by = along * (step * i as f64 - along.dot(*at - first));
-            (by.norm() > 5e-4).then(|| Gesture::Move { ids: vec![(*id).to_owned()], motion: crate::site::Motion::Shift { by } })
+            (by.norm() > 5e-4).then(|| Gesture::Move {
+                ids: vec![(*id).to_owned()],
+                motion: crate::site::Motion::Shift { by },
+            })
         })
         .collect()
 }

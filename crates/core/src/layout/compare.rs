@@ -57,20 +57,37 @@ const ROTORS: [Kind; 3] = [Kind::RotorShort, Kind::RotorMid, Kind::RotorLarge];
 
 /// Spray, short rotator, standard rotator, the best of the rotors, and drip for an area. Each kind
 /// is one step of progress, the rotors three. Ends early when stopped.
-pub fn alternatives(plan: &Plan, assessment: &Assessment, area: &str, catalogue: &Catalogue, progress: &Progress) -> Vec<Alternative> {
+pub fn alternatives(
+    plan: &Plan,
+    assessment: &Assessment,
+    area: &str,
+    catalogue: &Catalogue,
+    progress: &Progress,
+) -> Vec<Alternative> {
     let catalogue = plan.with_own(catalogue);
-    let Some(ground) = plan.site.area(area) else { return Vec::new() };
+    let Some(ground) = plan.site.area(area) else {
+        return Vec::new();
+    };
     // A kind that does not fit is a step done too.
     let try_kind = |kind: Kind| {
         let found = propose(plan, area, kind, catalogue, progress);
         progress.step();
         found
     };
-    let mut out: Vec<Alternative> = KINDS.iter().map(|kind| of_heads(plan, assessment, ground, *kind, try_kind(*kind), area, catalogue)).collect();
+    let mut out: Vec<Alternative> = KINDS
+        .iter()
+        .map(|kind| of_heads(plan, assessment, ground, *kind, try_kind(*kind), area, catalogue))
+        .collect();
     let worth = |p: &Result<Proposal, LayoutFault>| p.as_ref().map_or(f64::NEG_INFINITY, |p| p.score.worth);
     let rotors = ROTORS.iter().map(|kind| (*kind, try_kind(*kind)));
     // Of equals the first: the smallest.
-    if let Some((kind, best)) = rotors.reduce(|best, next| if worth(&next.1) > worth(&best.1) { next } else { best }) {
+    if let Some((kind, best)) = rotors.reduce(|best, next| {
+        if worth(&next.1) > worth(&best.1) {
+            next
+        } else {
+            best
+        }
+    }) {
         out.push(of_heads(plan, assessment, ground, kind, best, area, catalogue));
     }
     out.push(of_drip(plan, assessment, ground, area, catalogue));
@@ -103,11 +120,14 @@ pub fn need_per_week(plan: &Plan, area: &Area) -> (Length, Working) {
     };
     let need = plan.rules.peak_et * (factor * exposure);
     let u = plan.units;
-    let working = Working::new("need = peak ET0 × plant factor × exposure, a week without rain", "planning figures of the house rules until run times are set")
-        .with("peak ET0", plan.rules.peak_et.show_depth(u))
-        .with("plant factor", format!("{factor}"))
-        .with("exposure", format!("{exposure}"))
-        .gives(need.show_depth(u));
+    let working = Working::new(
+        "need = peak ET0 × plant factor × exposure, a week without rain",
+        "planning figures of the house rules until run times are set",
+    )
+    .with("peak ET0", plan.rules.peak_et.show_depth(u))
+    .with("plant factor", format!("{factor}"))
+    .with("exposure", format!("{exposure}"))
+    .gives(need.show_depth(u));
     (need, working)
 }
 
@@ -121,23 +141,52 @@ fn minutes(plan: &Plan, area: &Area, rate: Rate, du: f64) -> Option<(Minutes, Wo
     let more = (1.0 / (0.4 + 0.6 * du.clamp(0.0, 1.0))).min(1.67);
     let minutes = Minutes::from_minutes(60.0 * need.mm() / rate.mmph() * more);
     let u = plan.units;
-    let working = Working { formula: format!("{}; minutes = 60 × need ÷ rate × 1 ÷ (0.4 + 0.6 DU)", working.formula), ..working }
-        .with("need", need.show_depth(u))
-        .with("rate", rate.show(u))
-        .with("DU", format!("{du:.2}"))
-        .with("multiplier", format!("{more:.2}"))
-        .gives(format!("{:.0} min a week", minutes.minutes()));
+    let working = Working {
+        formula: format!(
+            "{}; minutes = 60 × need ÷ rate × 1 ÷ (0.4 + 0.6 DU)",
+            working.formula
+        ),
+        ..working
+    }
+    .with("need", need.show_depth(u))
+    .with("rate", rate.show(u))
+    .with("DU", format!("{du:.2}"))
+    .with("multiplier", format!("{more:.2}"))
+    .gives(format!("{:.0} min a week", minutes.minutes()));
     Some((minutes, working))
 }
 
-fn available(plan: &Plan, assessment: &Assessment, catalogue: &Catalogue) -> (Option<Flow>, Option<Pressure>) {
-    let best = assessment.supplies.iter().filter_map(|s| Some((s, s.design.flow?))).max_by(|a, b| a.1.lpm().total_cmp(&b.1.lpm()));
-    let Some((known, flow)) = best else { return (None, None) };
-    let left = plan.supply(&known.id).zip(known.curve.as_ref().ok()).map(|(supply, curve)| crate::zone::at_connection(plan, supply, catalogue, curve.pressure_at(flow), flow));
+fn available(
+    plan: &Plan,
+    assessment: &Assessment,
+    catalogue: &Catalogue,
+) -> (Option<Flow>, Option<Pressure>) {
+    let best = assessment
+        .supplies
+        .iter()
+        .filter_map(|s| Some((s, s.design.flow?)))
+        .max_by(|a, b| a.1.lpm().total_cmp(&b.1.lpm()));
+    let Some((known, flow)) = best else {
+        return (None, None);
+    };
+    let left = plan
+        .supply(&known.id)
+        .zip(known.curve.as_ref().ok())
+        .map(|(supply, curve)| {
+            crate::zone::at_connection(plan, supply, catalogue, curve.pressure_at(flow), flow)
+        });
     (Some(flow), left)
 }
 
-fn of_heads(plan: &Plan, assessment: &Assessment, ground: &Area, kind: Kind, heads: Result<Proposal, LayoutFault>, area: &str, catalogue: &Catalogue) -> Alternative {
+fn of_heads(
+    plan: &Plan,
+    assessment: &Assessment,
+    ground: &Area,
+    kind: Kind,
+    heads: Result<Proposal, LayoutFault>,
+    area: &str,
+    catalogue: &Catalogue,
+) -> Alternative {
     let (design, left) = available(plan, assessment, catalogue);
     let score = heads.as_ref().ok().map(|p| p.score);
     let minutes = score.and_then(|s| minutes(plan, ground, s.rate, s.du));
@@ -163,15 +212,24 @@ fn cost(plan: &Plan, proposal: &Proposal) -> Option<Decimal> {
 }
 
 fn valves(flow: Option<Flow>, design: Option<Flow>) -> Option<usize> {
-    flow.zip(design).filter(|(_, d)| d.lpm() > 0.0).map(|(f, d)| ((f / d - 1e-6).ceil() as usize).max(1))
+    flow.zip(design)
+        .filter(|(_, d)| d.lpm() > 0.0)
+        .map(|(f, d)| ((f / d - 1e-6).ceil() as usize).max(1))
 }
 
 fn year(plan: &Plan, flow: Option<Flow>, minutes: &Option<(Minutes, Working)>) -> Option<Volume> {
-    flow.zip(minutes.as_ref()).map(|(f, (m, _))| Volume::from_litres(f.lpm() * m.minutes() * plan.rules.peak_weeks))
+    flow.zip(minutes.as_ref())
+        .map(|(f, (m, _))| Volume::from_litres(f.lpm() * m.minutes() * plan.rules.peak_weeks))
 }
 
 /// Dripline by the soil: emitters closer and faster on sand, wider and slower on clay.
-fn of_drip(plan: &Plan, assessment: &Assessment, ground: &Area, area: &str, catalogue: &Catalogue) -> Alternative {
+fn of_drip(
+    plan: &Plan,
+    assessment: &Assessment,
+    ground: &Area,
+    area: &str,
+    catalogue: &Catalogue,
+) -> Alternative {
     let (gph, emitters_in, rows_in) = match ground.soil {
         Soil::Sand | Soil::LoamySand => (0.9, 12.0, 12.0),
         Soil::Loam | Soil::SandyLoam => (0.6, 18.0, 16.0),
@@ -197,7 +255,14 @@ fn of_drip(plan: &Plan, assessment: &Assessment, ground: &Area, area: &str, cata
         pressure: (catalogue.kind(Kind::Dripline).nominal, left),
         flow: Some(flow),
         minutes,
-        drip: Some(Drip { emitter, emitters_apart, rows_apart, tubing, emitters, rate }),
+        drip: Some(Drip {
+            emitter,
+            emitters_apart,
+            rows_apart,
+            tubing,
+            emitters,
+            rate,
+        }),
     }
 }
 
@@ -205,13 +270,18 @@ impl Drip {
     /// The estimate, in words.
     pub fn working(&self, area: Surface, u: crate::units::UnitSystem) -> Working {
         Working::new(
-            "tubing = area ÷ row spacing; emitters = tubing ÷ emitter spacing; flow = emitters × flow of one",
+            "tubing = area ÷ row spacing; emitters = tubing ÷ emitter spacing; flow = emitters × flow of \
+                one",
             "dripline rows by soil texture; an estimate until rows are laid",
         )
         .with("area", area.show(u))
         .with("rows", self.rows_apart.show_tape(u))
         .with("emitters", self.emitters_apart.show_tape(u))
         .with("one emitter", self.emitter.show(u))
-        .gives(format!("{} of tubing, {} emitters", self.tubing.show(u), self.emitters))
+        .gives(format!(
+            "{} of tubing, {} emitters",
+            self.tubing.show(u),
+            self.emitters
+        ))
     }
 }

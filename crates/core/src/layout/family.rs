@@ -12,14 +12,24 @@ pub struct Family<'a> {
 impl<'a> Family<'a> {
     /// The nozzles of a kind that throw over a sector: all of them, or those on the truck alone.
     pub fn of(catalogue: &'a Catalogue, kind: Kind, on_truck: bool) -> Option<Self> {
-        let mut nozzles: Vec<&Nozzle> = catalogue.nozzles.iter().filter(|n| n.kind == kind && n.radius.is_some() && n.pattern.is_none() && (n.favourite || !on_truck)).collect();
+        let mut nozzles: Vec<&Nozzle> = catalogue
+            .nozzles
+            .iter()
+            .filter(|n| {
+                n.kind == kind && n.radius.is_some() && n.pattern.is_none() && (n.favourite || !on_truck)
+            })
+            .collect();
         nozzles.sort_by(|a, b| radius(a).total_cmp(&radius(b)));
         (!nozzles.is_empty()).then_some(Self { kind, nozzles })
     }
 
     /// Throws to lay out for, metres: each nozzle's own, and somewhat turned down.
     pub fn throws(&self) -> Vec<f64> {
-        let mut throws: Vec<f64> = self.nozzles.iter().flat_map(|n| [radius(n), radius(n) * 0.88]).collect();
+        let mut throws: Vec<f64> = self
+            .nozzles
+            .iter()
+            .flat_map(|n| [radius(n), radius(n) * 0.88])
+            .collect();
         throws.sort_by(f64::total_cmp);
         throws.dedup_by(|a, b| (*a - *b).abs() < 0.04 * *b);
         throws
@@ -27,13 +37,20 @@ impl<'a> Family<'a> {
 
     /// The shortest throw that any of them can be turned down to, metres.
     pub fn least(&self) -> f64 {
-        self.nozzles.first().map_or(0.0, |n| radius(n) * (1.0 - TURNS_DOWN))
+        self.nozzles
+            .first()
+            .map_or(0.0, |n| radius(n) * (1.0 - TURNS_DOWN))
     }
 
     /// The nozzle for an arc and a throw, and what its throw is turned down to; none if no nozzle of
     /// the family throws so far or can be turned down so far.
     pub fn nozzle(&self, arc: u16, throw: f64) -> Option<(&'a Nozzle, Option<Length>)> {
-        let fits = |n: &&&Nozzle| radius(n) > throw * 0.995 && radius(n) * (1.0 - TURNS_DOWN) < throw * 1.005 && n.arcs.0 <= arc && arc <= n.arcs.1;
+        let fits = |n: &&&Nozzle| {
+            radius(n) > throw * 0.995
+                && radius(n) * (1.0 - TURNS_DOWN) < throw * 1.005
+                && n.arcs.0 <= arc
+                && arc <= n.arcs.1
+        };
         let able: Vec<&&Nozzle> = self.nozzles.iter().filter(fits).collect();
         let flow = |n: &Nozzle| n.flow.lpm();
         // Matched by arc: the least nozzle serves a quarter, all others in proportion.
@@ -55,7 +72,9 @@ impl<'a> Family<'a> {
 
     /// Arcs that a nozzle of the family can be set to.
     pub fn arcs(&self) -> (u16, u16) {
-        self.nozzles.iter().fold((360, 0), |(low, high), n| (low.min(n.arcs.0), high.max(n.arcs.1)))
+        self.nozzles
+            .iter()
+            .fold((360, 0), |(low, high), n| (low.min(n.arcs.0), high.max(n.arcs.1)))
     }
 }
 

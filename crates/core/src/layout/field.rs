@@ -26,22 +26,54 @@ impl Field {
         let (low, high) = site.things[own].bounds()?;
         let margin = Point::new(near, near);
         let (low, high) = (low - margin, high + margin);
-        let close = |t: &&Thing| t.bounds().is_some_and(|(a, b)| a.x <= high.x && a.y <= high.y && b.x >= low.x && b.y >= low.y);
+        let close = |t: &&Thing| {
+            t.bounds()
+                .is_some_and(|(a, b)| a.x <= high.x && a.y <= high.y && b.x >= low.x && b.y >= low.y)
+        };
         let ground_of = |t: &&Thing| matches!(t.what, What::Area(_) | What::Dry(_));
         let moved = |t: &Thing| frame.motions().iter().fold(t.clone(), |t, m| t.moved(*m));
-        let things: Vec<Thing> = site.things.iter().filter(ground_of).filter(close).map(moved).collect();
-        let site = Site { things, ..Site::default() };
+        let things: Vec<Thing> = site
+            .things
+            .iter()
+            .filter(ground_of)
+            .filter(close)
+            .map(moved)
+            .collect();
+        let site = Site {
+            things,
+            ..Site::default()
+        };
         let own = site.things.iter().position(|t| t.id == area)?;
         let shape = site.things[own].shape()?.clone();
         // What was drawn later lies on top.
         let on_top: Vec<&Shape> = site.things[own + 1..].iter().filter_map(Thing::shape).collect();
-        let pieces = if on_top.is_empty() { vec![shape] } else { cut(&shape, &on_top).unwrap_or_else(|_| vec![shape]) };
-        let pieces: Vec<Shape> = pieces.into_iter().map(|s| Shape { outline: ordered(s.outline), holes: s.holes.into_iter().map(ordered).collect() }).collect();
-        let flat = pieces.iter().map(|s| s.rings().map(|r| r.flat(0.01)).collect()).collect();
+        let pieces = if on_top.is_empty() {
+            vec![shape]
+        } else {
+            cut(&shape, &on_top).unwrap_or_else(|_| vec![shape])
+        };
+        let pieces: Vec<Shape> = pieces
+            .into_iter()
+            .map(|s| Shape {
+                outline: ordered(s.outline),
+                holes: s.holes.into_iter().map(ordered).collect(),
+            })
+            .collect();
+        let flat = pieces
+            .iter()
+            .map(|s| s.rings().map(|r| r.flat(0.01)).collect())
+            .collect();
         if pieces.is_empty() {
             return None;
         }
-        let mut field = Self { frame, pieces, flat, site, area: area.to_owned(), narrow: None };
+        let mut field = Self {
+            frame,
+            pieces,
+            flat,
+            site,
+            area: area.to_owned(),
+            narrow: None,
+        };
         field.narrow = field.narrow();
         Some(field)
     }
@@ -49,7 +81,9 @@ impl Field {
     /// Cells for throws of so many metres, with room round the area for all that is thrown off it.
     pub fn ground(&self, throw: f64) -> Option<Ground> {
         let shape = self.site.area(&self.area)?.shape.clone();
-        let fine = cell_for(&shape).min(throw / 10.0).max((shape.area_m2() / 50_000.0).sqrt());
+        let fine = cell_for(&shape)
+            .min(throw / 10.0)
+            .max((shape.area_m2() / 50_000.0).sqrt());
         let mut ground = ground(&self.site, &self.area, fine, throw * 1.05)?;
         // Necks are neither laid out for nor counted: what falls on them is lost.
         if self.narrow.is_some() {
@@ -74,21 +108,30 @@ impl Field {
         let ground = ground(&self.site, &self.area, cell, cell)?;
         let inside = ground.inside();
         let clear = clearance(&ground.grid, &inside);
-        let core: Vec<bool> = clear.iter().map(|c| f64::from(*c) + 0.6 * cell >= DRIP_ONLY / 2.0).collect();
+        let core: Vec<bool> = clear
+            .iter()
+            .map(|c| f64::from(*c) + 0.6 * cell >= DRIP_ONLY / 2.0)
+            .collect();
         let outside: Vec<bool> = core.iter().map(|c| !c).collect();
         let from_core = clearance(&ground.grid, &outside);
-        let far: Vec<bool> = (0..inside.len()).map(|i| inside[i] && f64::from(from_core[i]) > DRIP_ONLY * 0.9).collect();
+        let far: Vec<bool> = (0..inside.len())
+            .map(|i| inside[i] && f64::from(from_core[i]) > DRIP_ONLY * 0.9)
+            .collect();
         far.iter().any(|f| *f).then(|| {
             // The whole neck, not only its middle.
             let beyond: Vec<bool> = far.iter().map(|f| !f).collect();
             let from_far = clearance(&ground.grid, &beyond);
-            let narrow = (0..inside.len()).map(|i| inside[i] && !core[i] && f64::from(from_far[i]) < DRIP_ONLY * 0.8).collect();
+            let narrow = (0..inside.len())
+                .map(|i| inside[i] && !core[i] && f64::from(from_far[i]) < DRIP_ONLY * 0.8)
+                .collect();
             (ground.grid, narrow)
         })
     }
 
     fn is_narrow(&self, p: Point) -> bool {
-        self.narrow.as_ref().is_some_and(|(grid, narrow)| grid.at(p).is_some_and(|c| narrow[c]))
+        self.narrow
+            .as_ref()
+            .is_some_and(|(grid, narrow)| grid.at(p).is_some_and(|c| narrow[c]))
     }
 
     pub fn kind(&self) -> AreaKind {
@@ -110,7 +153,13 @@ impl Field {
 fn ordered(ring: Outline) -> Outline {
     let mut ring = ring.wound();
     let key = |p: Point| ((p.x * 100.0).round(), (p.y * 100.0).round());
-    let first = (0..ring.0.len()).min_by(|a, b| key(ring.0[*a].at).partial_cmp(&key(ring.0[*b].at)).unwrap_or(std::cmp::Ordering::Equal)).unwrap_or(0);
+    let first = (0..ring.0.len())
+        .min_by(|a, b| {
+            key(ring.0[*a].at)
+                .partial_cmp(&key(ring.0[*b].at))
+                .unwrap_or(std::cmp::Ordering::Equal)
+        })
+        .unwrap_or(0);
     ring.0.rotate_left(first);
     ring
 }

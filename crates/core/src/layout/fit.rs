@@ -8,7 +8,9 @@ const RAYS: usize = 360 / STEP as usize;
 
 /// The arc, and the middle of it, that brings most of a throw on the area and least off it.
 pub(super) fn arc(ground: &Ground, at: Point, throw: f64, profile: Profile, arcs: (u16, u16)) -> (u16, f64) {
-    let worth: Vec<f64> = (0..RAYS).map(|i| worth(ground, at, throw, profile, (i as f64 + 0.5) * f64::from(STEP))).collect();
+    let worth: Vec<f64> = (0..RAYS)
+        .map(|i| worth(ground, at, throw, profile, (i as f64 + 0.5) * f64::from(STEP)))
+        .collect();
     let all: f64 = worth.iter().sum();
     let lost: f64 = worth.iter().filter(|w| **w < 0.0).sum();
     let least = usize::from(arcs.0.div_ceil(STEP));
@@ -31,7 +33,10 @@ pub(super) fn arc(ground: &Ground, at: Point, throw: f64, profile: Profile, arcs
     }
     let (_, start, long) = best;
     let degrees = (long * usize::from(STEP)) as f64;
-    ((long as u16 * STEP).min(arcs.1), (start as f64 * f64::from(STEP) + degrees / 2.0).rem_euclid(360.0))
+    (
+        (long as u16 * STEP).min(arcs.1),
+        (start as f64 * f64::from(STEP) + degrees / 2.0).rem_euclid(360.0),
+    )
 }
 
 /// What a ray brings on the area, less the harm it does elsewhere.
@@ -41,7 +46,11 @@ fn worth(ground: &Ground, at: Point, throw: f64, profile: Profile, degrees: f64)
         .map(|k| {
             let share = (k as f64 + 0.5) / POINTS as f64;
             let water = profile.at(share) * share;
-            match ground.grid.at(at.toward(degrees, share * throw)).map_or(Under::Open, |c| ground.under[c]) {
+            match ground
+                .grid
+                .at(at.toward(degrees, share * throw))
+                .map_or(Under::Open, |c| ground.under[c])
+            {
                 Under::Area => water,
                 other => -water * harm(other).max(0.8),
             }

@@ -30,11 +30,31 @@ impl Trial<'_> {
     }
     pub fn throw(&self, catalogue: &Catalogue) -> Throw {
         let kind = catalogue.kind(self.nozzle.kind);
-        let head = DrawnHead { id: String::new(), at: self.at, arc: self.arc, facing: self.facing, radius: self.radius, valve: None, locked: false };
-        Throw::of(self.nozzle, kind, &head, kind.nominal, self.nozzle.flow_for_arc(self.arc))
+        let head = DrawnHead {
+            id: String::new(),
+            at: self.at,
+            arc: self.arc,
+            facing: self.facing,
+            radius: self.radius,
+            valve: None,
+            locked: false,
+        };
+        Throw::of(
+            self.nozzle,
+            kind,
+            &head,
+            kind.nominal,
+            self.nozzle.flow_for_arc(self.arc),
+        )
     }
     pub fn proposed(&self) -> Proposed {
-        Proposed { nozzle: self.nozzle.id.clone(), at: self.at, facing: self.facing, arc: self.arc, radius: self.radius }
+        Proposed {
+            nozzle: self.nozzle.id.clone(),
+            at: self.at,
+            facing: self.facing,
+            arc: self.arc,
+            radius: self.radius,
+        }
     }
 }
 
@@ -69,7 +89,15 @@ fn unevenness(share: f32) -> f32 {
 impl<'a, 'g> Water<'a, 'g> {
     pub fn new(catalogue: &'a Catalogue, ground: &'g Ground, heads: Vec<Trial<'a>>) -> Self {
         let harms = ground.under.iter().map(|u| harm(*u) as f32).collect();
-        let mut water = Self { catalogue, ground, lpm: vec![0.0; ground.grid.len()], shares: Vec::new(), heads, target: 0.0, harms };
+        let mut water = Self {
+            catalogue,
+            ground,
+            lpm: vec![0.0; ground.grid.len()],
+            shares: Vec::new(),
+            heads,
+            target: 0.0,
+            harms,
+        };
         for i in 0..water.heads.len() {
             let shares = water.lands(&water.heads[i]);
             shares.iter().for_each(|(cell, q)| water.lpm[*cell as usize] += q);
@@ -91,7 +119,13 @@ impl<'a, 'g> Water<'a, 'g> {
 
     /// Every cell should get the mean.
     fn aim(&mut self) {
-        let (sum, n) = self.ground.under.iter().zip(&self.lpm).filter(|(u, _)| **u == Under::Area).fold((0.0f64, 0usize), |(s, n), (_, q)| (s + f64::from(*q), n + 1));
+        let (sum, n) = self
+            .ground
+            .under
+            .iter()
+            .zip(&self.lpm)
+            .filter(|(u, _)| **u == Under::Area)
+            .fold((0.0f64, 0usize), |(s, n), (_, q)| (s + f64::from(*q), n + 1));
         self.target = ((sum / n.max(1) as f64) as f32).max(1e-9);
     }
 
@@ -100,8 +134,15 @@ impl<'a, 'g> Water<'a, 'g> {
         let mut worse = 0.0;
         for (cell, q) in shares {
             let cell = *cell as usize;
-            let (was, now) = (self.lpm[cell] / self.target, (self.lpm[cell] + sign * q) / self.target);
-            worse += if self.harms[cell] > 0.0 { self.harms[cell] * (now - was) } else { unevenness(now) - unevenness(was) };
+            let (was, now) = (
+                self.lpm[cell] / self.target,
+                (self.lpm[cell] + sign * q) / self.target,
+            );
+            worse += if self.harms[cell] > 0.0 {
+                self.harms[cell] * (now - was)
+            } else {
+                unevenness(now) - unevenness(was)
+            };
             self.lpm[cell] += sign * q;
         }
         worse
@@ -144,15 +185,34 @@ impl<'a, 'g> Water<'a, 'g> {
     fn fill(&mut self, field: &Field, family: &Family<'a>, throw: f64) {
         for _ in 0..8 {
             let dry = |c: &usize| self.ground.under[*c] == Under::Area && self.lpm[*c] < 0.25 * self.target;
-            let far = |c: usize| self.heads.iter().map(|h| h.at.distance(self.ground.grid.centre(c))).fold(f64::MAX, f64::min);
-            let Some(cell) = (0..self.lpm.len()).filter(dry).max_by(|a, b| far(*a).total_cmp(&far(*b))) else { return };
+            let far = |c: usize| {
+                self.heads
+                    .iter()
+                    .map(|h| h.at.distance(self.ground.grid.centre(c)))
+                    .fold(f64::MAX, f64::min)
+            };
+            let Some(cell) = (0..self.lpm.len())
+                .filter(dry)
+                .max_by(|a, b| far(*a).total_cmp(&far(*b)))
+            else {
+                return;
+            };
             let at = self.ground.grid.centre(cell);
             if far(cell) < throw * 0.5 || !field.holds(at) {
                 return;
             }
             let (arc, facing) = fit::arc(self.ground, at, throw, Profile::of(family.kind), family.arcs());
-            let Some((nozzle, radius)) = family.nozzle(arc, throw) else { return };
-            let head = Trial { at, facing, arc, nozzle, radius, fixed: false };
+            let Some((nozzle, radius)) = family.nozzle(arc, throw) else {
+                return;
+            };
+            let head = Trial {
+                at,
+                facing,
+                arc,
+                nozzle,
+                radius,
+                fixed: false,
+            };
             let shares = self.lands(&head);
             if self.pour(&shares, 1.0) > 0.0 {
                 self.pour(&shares, -1.0);
@@ -165,7 +225,14 @@ impl<'a, 'g> Water<'a, 'g> {
 
     /// Rounds of search; fewer where nothing gets better any more. Heads that are `strewn` rather than
     /// in rows may be moved too.
-    pub fn improve(&mut self, field: &Field, family: &Family<'a>, throw: f64, strewn: bool, stopped: &dyn Fn() -> bool) {
+    pub fn improve(
+        &mut self,
+        field: &Field,
+        family: &Family<'a>,
+        throw: f64,
+        strewn: bool,
+        stopped: &dyn Fn() -> bool,
+    ) {
         self.fill(field, family, throw);
         for round in 0..ROUNDS {
             let mut better = false;
@@ -192,7 +259,15 @@ impl<'a, 'g> Water<'a, 'g> {
     }
 
     /// A head a little otherwise.
-    fn variants(&self, i: usize, field: &Field, family: &Family<'a>, throw: f64, round: usize, strewn: bool) -> Vec<Trial<'a>> {
+    fn variants(
+        &self,
+        i: usize,
+        field: &Field,
+        family: &Family<'a>,
+        throw: f64,
+        round: usize,
+        strewn: bool,
+    ) -> Vec<Trial<'a>> {
         let head = &self.heads[i];
         let mut out = Vec::new();
         let (least, most) = family.arcs();
@@ -202,26 +277,52 @@ impl<'a, 'g> Water<'a, 'g> {
                 return;
             }
             if let Some((nozzle, radius)) = family.nozzle(arc, length) {
-                out.push(Trial { at, facing: facing.rem_euclid(360.0), arc, nozzle, radius, fixed: false });
+                out.push(Trial {
+                    at,
+                    facing: facing.rem_euclid(360.0),
+                    arc,
+                    nozzle,
+                    radius,
+                    fixed: false,
+                });
             }
         };
         let (arc, length) = (i32::from(head.arc), head.throw_length());
         for share in [1.0, 0.92, 0.85, 0.78, 0.7, 0.6, 0.5] {
             let tried = throw * share;
-            if (tried - length).abs() > 0.02 * throw && tried >= family.least() && (round > 0 || share > 1.0 - TURNS_DOWN - 0.1) {
+            if (tried - length).abs() > 0.02 * throw
+                && tried >= family.least()
+                && (round > 0 || share > 1.0 - TURNS_DOWN - 0.1)
+            {
                 with(arc, head.facing, tried, head.at);
             }
         }
         if arc < 360 {
-            for (by, side) in [(10, 1.0), (10, -1.0), (-10, 1.0), (-10, -1.0), (5, 1.0), (5, -1.0), (-5, 1.0), (-5, -1.0)] {
-                with(arc + by, head.facing + side * f64::from(by) / 2.0, length, head.at);
+            for (by, side) in [
+                (10, 1.0),
+                (10, -1.0),
+                (-10, 1.0),
+                (-10, -1.0),
+                (5, 1.0),
+                (5, -1.0),
+                (-5, 1.0),
+                (-5, -1.0),
+            ] {
+                with(
+                    arc + by,
+                    head.facing + side * f64::from(by) / 2.0,
+                    length,
+                    head.at,
+                );
             }
         }
         // Heads strewn inside may give way, but not to where another stands; those on edges, corners and
         // in rows stand where they are told.
         if arc == 360 && strewn {
             for degrees in [0.0, 90.0, 180.0, 270.0] {
-                let to = head.at.toward(degrees, throw * if round.is_multiple_of(2) { 0.08 } else { 0.04 });
+                let to = head
+                    .at
+                    .toward(degrees, throw * if round.is_multiple_of(2) { 0.08 } else { 0.04 });
                 let apart = |h: &Trial<'_>| h.at == head.at || h.at.distance(to) > throw * 0.6;
                 if self.heads.iter().all(apart) {
                     with(arc, head.facing, length, to);

@@ -83,7 +83,9 @@ pub enum LayoutFault {
     #[error("at its widest it is {0} wide: under 2 ft (60 cm) only drip keeps to it")]
     TooNarrow(String),
     /// The kind throws farther than the ground is wide.
-    #[error("it is {0} wide and the shortest throw of this kind is {1}: more would land beside it than on it")]
+    #[error(
+        "it is {0} wide and the shortest throw of this kind is {1}: more would land beside it than on it"
+    )]
     TooSmall(String, String),
     /// No nozzle of this kind throws.
     #[error("the catalogue has no nozzle of this kind that throws")]
@@ -120,17 +122,32 @@ struct Candidate<'a> {
 ///
 /// # Errors
 /// [`LayoutFault`], in words for the person who asked.
-pub fn propose(plan: &Plan, area: &str, kind: Kind, catalogue: &Catalogue, progress: &Progress) -> Result<Proposal, LayoutFault> {
+pub fn propose(
+    plan: &Plan,
+    area: &str,
+    kind: Kind,
+    catalogue: &Catalogue,
+    progress: &Progress,
+) -> Result<Proposal, LayoutFault> {
     let catalogue = plan.with_own(catalogue);
     // What is on the truck comes first; where it does not suit the ground, all of the kind.
     let on_truck = catalogue.nozzles.iter().any(|n| n.kind == kind && n.favourite);
     match propose_of(plan, area, kind, catalogue, progress, on_truck) {
-        Err(LayoutFault::TooSmall(..) | LayoutFault::NoNozzle | LayoutFault::TooMany(_)) if on_truck => propose_of(plan, area, kind, catalogue, progress, false),
+        Err(LayoutFault::TooSmall(..) | LayoutFault::NoNozzle | LayoutFault::TooMany(_)) if on_truck => {
+            propose_of(plan, area, kind, catalogue, progress, false)
+        }
         done => done,
     }
 }
 
-fn propose_of(plan: &Plan, area: &str, kind: Kind, catalogue: &Catalogue, progress: &Progress, on_truck: bool) -> Result<Proposal, LayoutFault> {
+fn propose_of(
+    plan: &Plan,
+    area: &str,
+    kind: Kind,
+    catalogue: &Catalogue,
+    progress: &Progress,
+    on_truck: bool,
+) -> Result<Proposal, LayoutFault> {
     let ground_of = plan.site.area(area).ok_or(LayoutFault::NoArea)?;
     let family = Family::of(catalogue, kind, on_truck).ok_or(LayoutFault::NoNozzle)?;
     let throws = family.throws();
@@ -151,11 +168,19 @@ fn propose_of(plan: &Plan, area: &str, kind: Kind, catalogue: &Catalogue, progre
     let mut candidates: Vec<Candidate<'_>> = Vec::new();
     let mut tried = 0;
     for (pattern, heads) in strips(&field, catalogue, kind, on_truck) {
-        let Some(ground) = field.ground(largest) else { continue };
+        let Some(ground) = field.ground(largest) else {
+            continue;
+        };
         let heads: Vec<Trial<'_>> = fixed.iter().cloned().chain(heads).collect();
         let worth = judge(&Water::new(catalogue, &ground, heads.clone()), &ground, m2).worth;
         tried += 1;
-        candidates.push(Candidate { heads, throw: largest, spacing: None, pattern, worth });
+        candidates.push(Candidate {
+            heads,
+            throw: largest,
+            spacing: None,
+            pattern,
+            worth,
+        });
     }
     // Head to head at the widest: calm air allows more, and gets less even for it.
     let share = share_of_diameter(ground_of.wind).min(0.5);
@@ -166,49 +191,98 @@ fn propose_of(plan: &Plan, area: &str, kind: Kind, catalogue: &Catalogue, progre
         return Err(LayoutFault::TooMany(few));
     }
     // On large ground only the longest throws are worth laying out.
-    let worthwhile = able.iter().copied().enumerate().filter(|(i, t)| heads_for(*t) <= 60 || able.len() - i <= 2);
+    let worthwhile = able
+        .iter()
+        .copied()
+        .enumerate()
+        .filter(|(i, t)| heads_for(*t) <= 60 || able.len() - i <= 2);
     for (_, throw) in worthwhile {
-        let Some(ground) = field.ground(throw) else { continue };
+        let Some(ground) = field.ground(throw) else {
+            continue;
+        };
         let spacing = 2.0 * throw * share;
-        for (inside, pattern) in [(Inside::Square, "square"), (Inside::Triangular, "triangular"), (Inside::Free, "free")] {
+        for (inside, pattern) in [
+            (Inside::Square, "square"),
+            (Inside::Triangular, "triangular"),
+            (Inside::Free, "free"),
+        ] {
             if stopped() {
                 return Err(LayoutFault::Stopped);
             }
-            let spacing = if inside == Inside::Triangular { spacing * 1.1 } else { spacing };
+            let spacing = if inside == Inside::Triangular {
+                spacing * 1.1
+            } else {
+                spacing
+            };
             let places = place(&field, &ground, spacing, inside, &at);
             if places.is_empty() || places.len() > MOST_HEADS * 2 {
                 continue;
             }
-            let heads: Vec<Trial<'_>> = fixed.iter().cloned().chain(places.into_iter().filter_map(|p| set(&ground, &family, p, throw))).collect();
+            let heads: Vec<Trial<'_>> = fixed
+                .iter()
+                .cloned()
+                .chain(places.into_iter().filter_map(|p| set(&ground, &family, p, throw)))
+                .collect();
             let worth = judge(&Water::new(catalogue, &ground, heads.clone()), &ground, m2).worth;
             tried += 1;
-            candidates.push(Candidate { heads, throw, spacing: Some(spacing), pattern, worth });
+            candidates.push(Candidate {
+                heads,
+                throw,
+                spacing: Some(spacing),
+                pattern,
+                worth,
+            });
         }
     }
     if candidates.is_empty() {
-        return Err(LayoutFault::TooSmall(tape(width), tape(throws.first().copied().unwrap_or(0.0))));
+        return Err(LayoutFault::TooSmall(
+            tape(width),
+            tape(throws.first().copied().unwrap_or(0.0)),
+        ));
     }
     candidates.sort_by(|a, b| b.worth.total_cmp(&a.worth));
     // The best few are searched on; where the ground is large, fewer.
     let keep = if candidates[0].heads.len() > 200 { 2 } else { 4 };
     let mut best: Option<Proposal> = None;
     for candidate in candidates.into_iter().take(keep) {
-        let Some(ground) = field.ground(candidate.throw) else { continue };
+        let Some(ground) = field.ground(candidate.throw) else {
+            continue;
+        };
         let mut water = Water::new(catalogue, &ground, candidate.heads);
         let as_placed = water.heads.clone();
         if candidate.spacing.is_some() {
-            water.improve(&field, &family, candidate.throw, candidate.pattern == "free", &stopped);
+            water.improve(
+                &field,
+                &family,
+                candidate.throw,
+                candidate.pattern == "free",
+                &stopped,
+            );
         }
         if stopped() {
             return Err(LayoutFault::Stopped);
         }
         for trials in [as_placed, water.heads] {
-            let heads: Vec<Proposed> = trials[fixed.len()..].iter().map(|t| on_sheet(t, &field)).collect();
+            let heads: Vec<Proposed> = trials[fixed.len()..]
+                .iter()
+                .map(|t| on_sheet(t, &field))
+                .collect();
             // Looked at as it will be shown, not on the cells it was searched on.
-            let Some((score, coverage)) = measure(plan, area, &heads, catalogue) else { continue };
+            let Some((score, coverage)) = measure(plan, area, &heads, catalogue) else {
+                continue;
+            };
             if best.as_ref().is_none_or(|b| score.worth > b.score.worth + 1e-9) {
                 let spacing = candidate.spacing.map(|s| (candidate.throw, s));
-                best = Some(Proposal { area: area.to_owned(), kind, heads, score, unreached: unreached(&coverage), tried, spacing, pattern: candidate.pattern });
+                best = Some(Proposal {
+                    area: area.to_owned(),
+                    kind,
+                    heads,
+                    score,
+                    unreached: unreached(&coverage),
+                    tried,
+                    spacing,
+                    pattern: candidate.pattern,
+                });
             }
         }
     }
@@ -219,7 +293,11 @@ fn on_sheet(trial: &Trial<'_>, field: &Field) -> Proposed {
     let p = trial.proposed();
     let facing = field.frame.back_direction(p.facing).rem_euclid(360.0);
     // Tenths of a degree and half millimetres are what is set and shown.
-    Proposed { at: rounded(field.frame.back(p.at)), facing: (facing * 10.0).round() / 10.0 % 360.0, ..p }
+    Proposed {
+        at: rounded(field.frame.back(p.at)),
+        facing: (facing * 10.0).round() / 10.0 % 360.0,
+        ..p
+    }
 }
 
 fn rounded(p: Point) -> Point {
@@ -237,18 +315,41 @@ pub(super) fn width(field: &Field) -> Result<f64, LayoutFault> {
 fn set<'a>(ground: &Ground, family: &Family<'a>, at: Point, throw: f64) -> Option<Trial<'a>> {
     let (arc, facing) = fit::arc(ground, at, throw, Profile::of(family.kind), family.arcs());
     let (nozzle, radius) = family.nozzle(arc, throw)?;
-    Some(Trial { at, facing, arc, nozzle, radius, fixed: false })
+    Some(Trial {
+        at,
+        facing,
+        arc,
+        nozzle,
+        radius,
+        fixed: false,
+    })
 }
 
 /// Locked heads of the area, in the field's frame.
 fn locked<'a>(plan: &Plan, area: &str, catalogue: &'a Catalogue, field: &Field) -> Vec<Trial<'a>> {
     let of_area = plan.groups.iter().filter(|g| g.area.as_deref() == Some(area));
     of_area
-        .flat_map(|g| g.drawn.iter().filter(|h| h.locked).filter_map(|h| Some((catalogue.nozzle(&g.nozzle)?, h))))
+        .flat_map(|g| {
+            g.drawn
+                .iter()
+                .filter(|h| h.locked)
+                .filter_map(|h| Some((catalogue.nozzle(&g.nozzle)?, h)))
+        })
         .map(|(nozzle, h)| {
             let into = |p: Point| field.frame.motions().iter().fold(p, |p, m: &Motion| m.of(p));
-            let facing = field.frame.motions().iter().fold(h.facing, |d, m| m.of_direction(d));
-            Trial { at: into(h.at), facing, arc: h.arc, nozzle, radius: h.radius, fixed: true }
+            let facing = field
+                .frame
+                .motions()
+                .iter()
+                .fold(h.facing, |d, m| m.of_direction(d));
+            Trial {
+                at: into(h.at),
+                facing,
+                arc: h.arc,
+                nozzle,
+                radius: h.radius,
+                fixed: true,
+            }
         })
         .collect()
 }
@@ -258,40 +359,151 @@ fn judge(water: &Water<'_, '_>, ground: &Ground, m2: f64) -> Score {
     let inside = ground.inside();
     let k = (60.0 / ground.grid.cell_m2()) as f32;
     let rate: Vec<f32> = water.lpm.iter().map(|q| q * k).collect();
-    let flow: f64 = water.heads.iter().map(|h| h.nozzle.flow_for_arc(h.arc).lpm()).sum();
-    let share = |of: &dyn Fn(Under) -> bool| ground.under.iter().zip(&water.lpm).filter(|(u, _)| of(**u)).map(|(_, q)| f64::from(*q)).sum::<f64>() / flow.max(1e-9);
-    let harmed = ground.under.iter().zip(&water.lpm).map(|(u, q)| harm(*u) * f64::from(*q)).sum::<f64>() / flow.max(1e-9);
+    let flow: f64 = water
+        .heads
+        .iter()
+        .map(|h| h.nozzle.flow_for_arc(h.arc).lpm())
+        .sum();
+    let share = |of: &dyn Fn(Under) -> bool| {
+        ground
+            .under
+            .iter()
+            .zip(&water.lpm)
+            .filter(|(u, _)| of(**u))
+            .map(|(_, q)| f64::from(*q))
+            .sum::<f64>()
+            / flow.max(1e-9)
+    };
+    let harmed = ground
+        .under
+        .iter()
+        .zip(&water.lpm)
+        .map(|(u, q)| harm(*u) * f64::from(*q))
+        .sum::<f64>()
+        / flow.max(1e-9);
     let known = uniformity(&ground.grid, &inside, &rate);
     let (mean, du, cu, sc) = known.map_or((0.0, 0.0, 0.0, f64::INFINITY), |u| (u.mean, u.du, u.cu, u.sc));
-    let dry = inside.iter().zip(&rate).filter(|(i, r)| **i && f64::from(**r) < 0.1 * mean).count() as f64 / inside.iter().filter(|i| **i).count().max(1) as f64;
-    score(du, cu, sc, (share(&|u| matches!(u, Under::Dry(_))), 1.0 - share(&|u| u == Under::Area), harmed), dry, water.heads.len(), Flow::from_lpm(flow), Rate::from_mmph(mean), m2)
+    let dry = inside
+        .iter()
+        .zip(&rate)
+        .filter(|(i, r)| **i && f64::from(**r) < 0.1 * mean)
+        .count() as f64
+        / inside.iter().filter(|i| **i).count().max(1) as f64;
+    score(
+        du,
+        cu,
+        sc,
+        (
+            share(&|u| matches!(u, Under::Dry(_))),
+            1.0 - share(&|u| u == Under::Area),
+            harmed,
+        ),
+        dry,
+        water.heads.len(),
+        Flow::from_lpm(flow),
+        Rate::from_mmph(mean),
+        m2,
+    )
 }
 
 #[allow(clippy::too_many_arguments, reason = "one place where the figures meet")]
-fn score(du: f64, cu: f64, sc: f64, (on_dry, overspray, harmed): (f64, f64, f64), unreached: f64, heads: usize, flow: Flow, rate: Rate, m2: f64) -> Score {
+fn score(
+    du: f64,
+    cu: f64,
+    sc: f64,
+    (on_dry, overspray, harmed): (f64, f64, f64),
+    unreached: f64,
+    heads: usize,
+    flow: Flow,
+    rate: Rate,
+    m2: f64,
+) -> Score {
     // Evenness counts most, then water that harms, then what each head costs to set and keep: about
     // a hundredth for every two heads on 100 m2.
-    let worth = du - 0.3 * (sc.min(10.0) - 1.0) - 0.45 * harmed - 5.0 * unreached - 0.02 * heads as f64 * 25.0 / m2.max(25.0);
-    Score { du, cu, sc, on_dry: on_dry.clamp(0.0, 1.0), overspray: overspray.clamp(0.0, 1.0), unreached, heads, flow, rate, worth }
+    let worth = du
+        - 0.3 * (sc.min(10.0) - 1.0)
+        - 0.45 * harmed
+        - 5.0 * unreached
+        - 0.02 * heads as f64 * 25.0 / m2.max(25.0);
+    Score {
+        du,
+        cu,
+        sc,
+        on_dry: on_dry.clamp(0.0, 1.0),
+        overspray: overspray.clamp(0.0, 1.0),
+        unreached,
+        heads,
+        flow,
+        rate,
+        worth,
+    }
 }
 
 /// What heads do on an area of a plan, with its locked ones, all at nominal pressure.
-pub fn measure(plan: &Plan, area: &str, heads: &[Proposed], catalogue: &Catalogue) -> Option<(Score, Coverage)> {
+pub fn measure(
+    plan: &Plan,
+    area: &str,
+    heads: &[Proposed],
+    catalogue: &Catalogue,
+) -> Option<(Score, Coverage)> {
     let catalogue = plan.with_own(catalogue);
-    let locked = plan.groups.iter().filter(|g| g.area.as_deref() == Some(area)).flat_map(|g| g.drawn.iter().filter(|h| h.locked).map(|h| (g.nozzle.as_str(), h.clone())));
-    let new = heads.iter().map(|p| (p.nozzle.as_str(), DrawnHead { id: String::new(), at: p.at, arc: p.arc, facing: p.facing, radius: p.radius, valve: None, locked: false }));
+    let locked = plan
+        .groups
+        .iter()
+        .filter(|g| g.area.as_deref() == Some(area))
+        .flat_map(|g| {
+            g.drawn
+                .iter()
+                .filter(|h| h.locked)
+                .map(|h| (g.nozzle.as_str(), h.clone()))
+        });
+    let new = heads.iter().map(|p| {
+        (
+            p.nozzle.as_str(),
+            DrawnHead {
+                id: String::new(),
+                at: p.at,
+                arc: p.arc,
+                facing: p.facing,
+                radius: p.radius,
+                valve: None,
+                locked: false,
+            },
+        )
+    });
     let throws: Vec<Throw> = locked
         .chain(new)
         .filter_map(|(nozzle, head)| {
             let nozzle = catalogue.nozzle(nozzle)?;
             let kind = catalogue.kind(nozzle.kind);
-            Some(Throw::of(nozzle, kind, &head, kind.nominal, nozzle.flow_for_arc(head.arc)))
+            Some(Throw::of(
+                nozzle,
+                kind,
+                &head,
+                kind.nominal,
+                nozzle.flow_for_arc(head.arc),
+            ))
         })
         .collect();
     let c = coverage(plan, area, &throws, None)?;
-    let (du, cu, sc, mean) = c.uniformity.map_or((0.0, 0.0, f64::INFINITY, 0.0), |u| (u.du, u.cu, u.sc, u.mean));
+    let (du, cu, sc, mean) = c
+        .uniformity
+        .map_or((0.0, 0.0, f64::INFINITY, 0.0), |u| (u.du, u.cu, u.sc, u.mean));
     let harmed = c.on_dry() * 3.0 + (c.overspray() - c.on_dry()).max(0.0) * 0.4;
-    Some((score(du, cu, sc, (c.on_dry(), c.overspray(), harmed), c.unreached, throws.len(), c.flow, Rate::from_mmph(mean), c.area_m2()), c))
+    Some((
+        score(
+            du,
+            cu,
+            sc,
+            (c.on_dry(), c.overspray(), harmed),
+            c.unreached,
+            throws.len(),
+            c.flow,
+            Rate::from_mmph(mean),
+            c.area_m2(),
+        ),
+        c,
+    ))
 }
 
 impl Proposal {
@@ -299,7 +511,8 @@ impl Proposal {
     pub fn how(&self, u: UnitSystem) -> String {
         match self.spacing {
             Some((throw, spacing)) => format!(
-                "corners, edges and a {} inside, {} apart at most for a throw of {}; best of {} layouts, then searched",
+                "corners, edges and a {} inside, {} apart at most for a throw of {}; best of {} layouts, \
+                    then searched",
                 self.pattern,
                 Length::from_m(spacing).show(u),
                 Length::from_m(throw).show(u),

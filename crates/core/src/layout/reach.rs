@@ -23,9 +23,15 @@ impl Unreached {
     pub fn says(&self, u: UnitSystem) -> String {
         let (area, width) = (self.area.show(u), self.width.show_tape(u));
         if self.width.m() < DRIP_ONLY {
-            format!("{area} get no water: the ground there is {width} wide, and under 2 ft (60 cm) only drip keeps to it")
+            format!(
+                "{area} get no water: the ground there is {width} wide, and under 2 ft (60 cm) only drip \
+                    keeps to it"
+            )
         } else if self.width.m() < 5.0 * 0.3048 {
-            format!("{area} get next to no water: the ground there is {width} wide; a strip pattern or drip suits it")
+            format!(
+                "{area} get next to no water: the ground there is {width} wide; a strip pattern or drip \
+                    suits it"
+            )
         } else {
             format!("{area} get next to no water: set a head there, or let one throw farther")
         }
@@ -37,7 +43,11 @@ pub fn unreached(coverage: &Coverage) -> Vec<Unreached> {
     let grid = &coverage.grid;
     let inside = coverage.inside();
     let least = coverage.uniformity.map_or(f64::MAX, |u| u.mean * 0.1);
-    let mut open: Vec<bool> = inside.iter().zip(&coverage.rate).map(|(i, r)| *i && f64::from(*r) < least).collect();
+    let mut open: Vec<bool> = inside
+        .iter()
+        .zip(&coverage.rate)
+        .map(|(i, r)| *i && f64::from(*r) < least)
+        .collect();
     let mut clear: Option<Vec<f32>> = None;
     let mut out = Vec::new();
     for start in 0..open.len() {
@@ -61,8 +71,14 @@ pub fn unreached(coverage: &Coverage) -> Vec<Unreached> {
             continue;
         }
         let clear = clear.get_or_insert_with(|| clearance(grid, &inside));
-        let Some(&widest) = part.iter().max_by(|a, b| clear[**a].total_cmp(&clear[**b])) else { continue };
-        out.push(Unreached { at: grid.centre(widest), area: Surface::from_m2(m2), width: Length::from_m(2.0 * f64::from(clear[widest])) });
+        let Some(&widest) = part.iter().max_by(|a, b| clear[**a].total_cmp(&clear[**b])) else {
+            continue;
+        };
+        out.push(Unreached {
+            at: grid.centre(widest),
+            area: Surface::from_m2(m2),
+            width: Length::from_m(2.0 * f64::from(clear[widest])),
+        });
     }
     out.sort_by(|a, b| b.area.m2().total_cmp(&a.area.m2()));
     out
@@ -88,18 +104,32 @@ pub(super) fn clearance(grid: &Grid, inside: &[bool]) -> Vec<f32> {
         let here = (row * cols + col) as usize;
         for (dr, dc, cost) in steps {
             let (r, c) = (row + dr, col + dc);
-            let there = if r < 0 || c < 0 || r >= rows || c >= cols { 0.0 } else { d[(r * cols + c) as usize] };
+            let there = if r < 0 || c < 0 || r >= rows || c >= cols {
+                0.0
+            } else {
+                d[(r * cols + c) as usize]
+            };
             d[here] = d[here].min(there + cost);
         }
     };
     for row in 0..rows {
         for col in 0..cols {
-            pass(&mut d, row, col, [(0, -1, 1.0), (-1, 0, 1.0), (-1, -1, diagonal), (-1, 1, diagonal)]);
+            pass(
+                &mut d,
+                row,
+                col,
+                [(0, -1, 1.0), (-1, 0, 1.0), (-1, -1, diagonal), (-1, 1, diagonal)],
+            );
         }
     }
     for row in (0..rows).rev() {
         for col in (0..cols).rev() {
-            pass(&mut d, row, col, [(0, 1, 1.0), (1, 0, 1.0), (1, 1, diagonal), (1, -1, diagonal)]);
+            pass(
+                &mut d,
+                row,
+                col,
+                [(0, 1, 1.0), (1, 0, 1.0), (1, 1, diagonal), (1, -1, diagonal)],
+            );
         }
     }
     // From the middle of the last cell to its edge.

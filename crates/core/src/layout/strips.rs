@@ -9,8 +9,15 @@ use crate::site::{Outline, Point};
 use crate::units::Length;
 
 /// Layouts of patterns for ground that is nearly a rectangle; none elsewhere.
-pub(super) fn strips<'a>(field: &Field, catalogue: &'a Catalogue, kind: Kind, on_truck: bool) -> Vec<(&'static str, Vec<Trial<'a>>)> {
-    let [piece] = field.pieces.as_slice() else { return Vec::new() };
+pub(super) fn strips<'a>(
+    field: &Field,
+    catalogue: &'a Catalogue,
+    kind: Kind,
+    on_truck: bool,
+) -> Vec<(&'static str, Vec<Trial<'a>>)> {
+    let [piece] = field.pieces.as_slice() else {
+        return Vec::new();
+    };
     let (low, high) = bounds(&piece.outline.flat(0.02));
     let size = high - low;
     if piece.area_m2() < 0.88 * size.x * size.y || Outline::edges(&piece.outline).count() > 12 {
@@ -18,9 +25,21 @@ pub(super) fn strips<'a>(field: &Field, catalogue: &'a Catalogue, kind: Kind, on
     }
     let mut out = Vec::new();
     let of = |lies: Lies, square: bool| {
-        catalogue.nozzles.iter().filter(move |n| n.kind == kind && (n.favourite || !on_truck) && n.pattern.is_some_and(|s| s.lies == lies && (s.width == s.length) == square))
+        catalogue.nozzles.iter().filter(move |n| {
+            n.kind == kind
+                && (n.favourite || !on_truck)
+                && n.pattern
+                    .is_some_and(|s| s.lies == lies && (s.width == s.length) == square)
+        })
     };
-    let trial = |nozzle, at: Point, facing: f64, radius: Option<Length>| Trial { at, facing, arc: 360, nozzle, radius, fixed: true };
+    let trial = |nozzle, at: Point, facing: f64, radius: Option<Length>| Trial {
+        at,
+        facing,
+        arc: 360,
+        nozzle,
+        radius,
+        fixed: true,
+    };
     let turned = |full: f64, to: f64| (to < full * 0.98).then(|| Length::from_m(to));
     for side in of(Lies::Across, false) {
         let Some(pattern) = side.pattern else { continue };
@@ -50,11 +69,18 @@ pub(super) fn strips<'a>(field: &Field, catalogue: &'a Catalogue, kind: Kind, on
         let wide = pattern.width.m();
         let (across, up) = ((size.x / wide).round(), (size.y / wide).round());
         let off = |run: f64, count: f64| (run / (count * wide) - 1.0).abs();
-        if across < 1.0 || up < 1.0 || across * up > 24.0 || off(size.x, across) > 0.1 || off(size.y, up) > 0.1 {
+        if across < 1.0
+            || up < 1.0
+            || across * up > 24.0
+            || off(size.x, across) > 0.1
+            || off(size.y, up) > 0.1
+        {
             continue;
         }
         let (dx, dy) = (size.x / across, size.y / up);
-        let heads = (0..up as usize).flat_map(|j| (0..across as usize).map(move |i| low + Point::new((i as f64 + 0.5) * dx, (j as f64 + 0.5) * dy)));
+        let heads = (0..up as usize).flat_map(|j| {
+            (0..across as usize).map(move |i| low + Point::new((i as f64 + 0.5) * dx, (j as f64 + 0.5) * dy))
+        });
         out.push(("squares", heads.map(|at| trial(square, at, 0.0, None)).collect()));
     }
     out

@@ -9,7 +9,15 @@ use proptest::prelude::*;
 const FT: f64 = 0.3048;
 
 fn ring(points: &[(f64, f64, f64)]) -> Shape {
-    Shape::plain(Outline(points.iter().map(|&(x, y, bulge)| Vertex { at: Point::new(x * FT, y * FT), bulge }).collect()))
+    Shape::plain(Outline(
+        points
+            .iter()
+            .map(|&(x, y, bulge)| Vertex {
+                at: Point::new(x * FT, y * FT),
+                bulge,
+            })
+            .collect(),
+    ))
 }
 
 fn plan_of(shape: Shape) -> Plan {
@@ -25,7 +33,14 @@ fn by_hand(nozzle: &str, heads: &[(f64, f64, f64, u16)]) -> Vec<Proposed> {
         .iter()
         .map(|&(x, y, facing, arc)| Proposed {
             nozzle: nozzle.into(),
-            at: Point::new(x * FT, y * FT).toward(facing, if arc < 360 { 0.055 / (f64::from(arc.min(180)) / 2.0).to_radians().sin() } else { 0.0 }),
+            at: Point::new(x * FT, y * FT).toward(
+                facing,
+                if arc < 360 {
+                    0.055 / (f64::from(arc.min(180)) / 2.0).to_radians().sin()
+                } else {
+                    0.0
+                },
+            ),
             facing,
             arc,
             radius: None,
@@ -82,11 +97,24 @@ fn shapes() -> Vec<(&'static str, Plan, Vec<Proposed>)> {
     let round: Vec<(f64, f64, f64, u16)> = (0..11)
         .map(|i| (f64::from(i) * 360.0 / 11.0, 25.0, 180))
         .chain((0..5).map(|i| (f64::from(i) * 72.0, 11.0, 360)))
-        .map(|(a, r, arc)| (25.0 + r * a.to_radians().cos(), 25.0 + r * a.to_radians().sin(), (a + 180.0) % 360.0, arc))
+        .map(|(a, r, arc)| {
+            (
+                25.0 + r * a.to_radians().cos(),
+                25.0 + r * a.to_radians().sin(),
+                (a + 180.0) % 360.0,
+                arc,
+            )
+        })
         .collect();
     // A parking island, 8 x 60 ft: eight along each side, 7 ft 5 in apart, and one at each tip.
-    let mut island: Vec<(f64, f64, f64, u16)> =
-        (0..8).flat_map(|i| [(4.0 + f64::from(i) * 52.0 / 7.0, 0.0, 90.0, 180), (4.0 + f64::from(i) * 52.0 / 7.0, 8.0, 270.0, 180)]).collect();
+    let mut island: Vec<(f64, f64, f64, u16)> = (0..8)
+        .flat_map(|i| {
+            [
+                (4.0 + f64::from(i) * 52.0 / 7.0, 0.0, 90.0, 180),
+                (4.0 + f64::from(i) * 52.0 / 7.0, 8.0, 270.0, 180),
+            ]
+        })
+        .collect();
     island.extend([(0.0, 4.0, 0.0, 180), (60.0, 4.0, 180.0, 180)]);
     // A right triangle of 40 x 30: its corners, its edges divided, two inside.
     let down = 323.13 - 90.0;
@@ -125,29 +153,71 @@ fn shapes() -> Vec<(&'static str, Plan, Vec<Proposed>)> {
         (42.0, 12.0, 0.0, 360),
         (46.0, 26.0, 0.0, 360),
     ];
-    let mut house = plan_of(ring(&[(0.0, 0.0, 0.0), (50.0, 0.0, 0.35), (50.0 + 6.0, 40.0, 0.0), (0.0, 40.0, 0.0)]));
+    let mut house = plan_of(ring(&[
+        (0.0, 0.0, 0.0),
+        (50.0, 0.0, 0.35),
+        (50.0 + 6.0, 40.0, 0.0),
+        (0.0, 40.0, 0.0),
+    ]));
     house.site.things.push(Thing {
         id: "d1".into(),
         name: "House".into(),
-        what: What::Dry(Dry { kind: DryKind::Building, height: None, form: Form::Region(rect(-10.0 * FT, 20.0 * FT, 40.0 * FT, 30.0 * FT)) }),
+        what: What::Dry(Dry {
+            kind: DryKind::Building,
+            height: None,
+            form: Form::Region(rect(-10.0 * FT, 20.0 * FT, 40.0 * FT, 30.0 * FT)),
+        }),
     });
     vec![
-        ("rectangle 40 x 60 ft", plan_of(rect(0.0, 0.0, 40.0 * FT, 60.0 * FT)), by_hand("spray-15", &grid)),
+        (
+            "rectangle 40 x 60 ft",
+            plan_of(rect(0.0, 0.0, 40.0 * FT, 60.0 * FT)),
+            by_hand("spray-15", &grid),
+        ),
         (
             "L of 60 x 60 ft",
-            plan_of(ring(&[(0.0, 0.0, 0.0), (60.0, 0.0, 0.0), (60.0, 30.0, 0.0), (30.0, 30.0, 0.0), (30.0, 60.0, 0.0), (0.0, 60.0, 0.0)])),
+            plan_of(ring(&[
+                (0.0, 0.0, 0.0),
+                (60.0, 0.0, 0.0),
+                (60.0, 30.0, 0.0),
+                (30.0, 30.0, 0.0),
+                (30.0, 60.0, 0.0),
+                (0.0, 60.0, 0.0),
+            ])),
             by_hand("spray-15", &l),
         ),
-        ("circle of 25 ft", plan_of(ring(&[(50.0, 25.0, 1.0), (0.0, 25.0, 1.0)])), by_hand("spray-15", &round)),
-        ("island 8 x 60 ft", plan_of(ring(&[(4.0, 0.0, 0.0), (56.0, 0.0, 1.0), (56.0, 8.0, 0.0), (4.0, 8.0, 1.0)])), by_hand("spray-8", &island)),
-        ("triangle 40 x 30 ft", plan_of(ring(&[(0.0, 0.0, 0.0), (40.0, 0.0, 0.0), (0.0, 30.0, 0.0)])), by_hand("spray-15", &triangle)),
-        ("curved lawn with a house corner", house, by_hand("spray-15", &free)),
+        (
+            "circle of 25 ft",
+            plan_of(ring(&[(50.0, 25.0, 1.0), (0.0, 25.0, 1.0)])),
+            by_hand("spray-15", &round),
+        ),
+        (
+            "island 8 x 60 ft",
+            plan_of(ring(&[
+                (4.0, 0.0, 0.0),
+                (56.0, 0.0, 1.0),
+                (56.0, 8.0, 0.0),
+                (4.0, 8.0, 1.0),
+            ])),
+            by_hand("spray-8", &island),
+        ),
+        (
+            "triangle 40 x 30 ft",
+            plan_of(ring(&[(0.0, 0.0, 0.0), (40.0, 0.0, 0.0), (0.0, 30.0, 0.0)])),
+            by_hand("spray-15", &triangle),
+        ),
+        (
+            "curved lawn with a house corner",
+            house,
+            by_hand("spray-15", &free),
+        ),
     ]
 }
 
 fn told(s: &Score) -> String {
     format!(
-        "{:2} heads, {:4.1} gpm, DU {:.2}, CU {:.2}, SC {:.2}, on dry {:.1} %, off the area {:.0} %, unreached {:.1} %",
+        "{:2} heads, {:4.1} gpm, DU {:.2}, CU {:.2}, SC {:.2}, on dry {:.1} %, off the area {:.0} %, \
+            unreached {:.1} %",
         s.heads,
         s.flow.gpm(),
         s.du,
@@ -171,7 +241,11 @@ fn proposals_are_at_least_as_even_as_head_to_head_by_hand() {
         let (by_hand, _) = measure(&plan, "a1", &hand, c).unwrap();
         let proposal = laid(&plan, Kind::Spray).unwrap();
         let ours = proposal.score;
-        table += &format!("{name}\n  by hand  {}\n  proposed {}\n", told(&by_hand), told(&ours));
+        table += &format!(
+            "{name}\n  by hand  {}\n  proposed {}\n",
+            told(&by_hand),
+            told(&ours)
+        );
         for h in &proposal.heads {
             table += &format!(
                 "    {:9} at {:6.2}, {:6.2} ft, {:3}° to {:5.1}°{}\n",
@@ -180,11 +254,21 @@ fn proposals_are_at_least_as_even_as_head_to_head_by_hand() {
                 h.at.y / FT,
                 h.arc,
                 h.facing,
-                h.radius.map_or(String::new(), |r| format!(", turned to {:.1} ft", r.ft()))
+                h.radius
+                    .map_or(String::new(), |r| format!(", turned to {:.1} ft", r.ft()))
             );
         }
-        assert!(ours.du >= by_hand.du - 5e-4 && ours.sc <= by_hand.sc + 5e-3, "{name}: by hand {} and ours {}", told(&by_hand), told(&ours));
-        assert!(ours.on_dry < 0.03 && ours.unreached == 0.0 && proposal.unreached.is_empty(), "{name}: {}", told(&ours));
+        assert!(
+            ours.du >= by_hand.du - 5e-4 && ours.sc <= by_hand.sc + 5e-3,
+            "{name}: by hand {} and ours {}",
+            told(&by_hand),
+            told(&ours)
+        );
+        assert!(
+            ours.on_dry < 0.03 && ours.unreached == 0.0 && proposal.unreached.is_empty(),
+            "{name}: {}",
+            told(&ours)
+        );
     }
     insta::assert_snapshot!(table);
 }
@@ -208,16 +292,47 @@ fn a_neck_of_two_feet_is_told_and_left_to_drip() {
     ]);
     let p = laid(&plan_of(neck), Kind::RotatorShort).unwrap();
     let told: Vec<String> = p.unreached.iter().map(|u| u.says(UnitSystem::Us)).collect();
-    assert!(p.heads.iter().all(|h| !(20.2..35.8).contains(&(h.at.x / FT))), "no head stands in the neck: {:?}", p.heads);
-    assert!(told.is_empty() || told.iter().any(|t| t.contains("only drip")), "{told:?}");
+    assert!(
+        p.heads.iter().all(|h| !(20.2..35.8).contains(&(h.at.x / FT))),
+        "no head stands in the neck: {:?}",
+        p.heads
+    );
+    assert!(
+        told.is_empty() || told.iter().any(|t| t.contains("only drip")),
+        "{told:?}"
+    );
     // Ground that is nowhere wider than 18 in has no proposal, and says why.
     let strip = laid(&plan_of(rect(0.0, 0.0, 30.0 * FT, 1.5 * FT)), Kind::Spray);
-    assert!(matches!(&strip, Err(e @ LayoutFault::TooNarrow(_)) if e.to_string().contains("only drip")), "{strip:?}");
-    assert!(matches!(laid(&plan_of(rect(0.0, 0.0, 15.0 * FT, 15.0 * FT)), Kind::RotorLarge), Err(LayoutFault::TooSmall(..))));
-    assert_eq!(propose(&plan_of(rect(0.0, 0.0, 5.0, 5.0)), "a2", Kind::Spray, Catalogue::builtin(), &Progress::default()), Err(LayoutFault::NoArea));
+    assert!(
+        matches!(&strip, Err(e @ LayoutFault::TooNarrow(_)) if e.to_string().contains("only drip")),
+        "{strip:?}"
+    );
+    assert!(matches!(
+        laid(&plan_of(rect(0.0, 0.0, 15.0 * FT, 15.0 * FT)), Kind::RotorLarge),
+        Err(LayoutFault::TooSmall(..))
+    ));
+    assert_eq!(
+        propose(
+            &plan_of(rect(0.0, 0.0, 5.0, 5.0)),
+            "a2",
+            Kind::Spray,
+            Catalogue::builtin(),
+            &Progress::default()
+        ),
+        Err(LayoutFault::NoArea)
+    );
     let stopped = Progress::default();
     stopped.stop();
-    assert_eq!(propose(&plan_of(rect(0.0, 0.0, 15.0, 15.0)), "a1", Kind::Spray, Catalogue::builtin(), &stopped), Err(LayoutFault::Stopped));
+    assert_eq!(
+        propose(
+            &plan_of(rect(0.0, 0.0, 15.0, 15.0)),
+            "a1",
+            Kind::Spray,
+            Catalogue::builtin(),
+            &stopped
+        ),
+        Err(LayoutFault::Stopped)
+    );
 }
 
 #[test]
@@ -225,23 +340,54 @@ fn narrow_and_square_ground_gets_strips_and_squares_where_they_serve() {
     // 4 x 45 ft: two end strips and two side strips between them, 15 ft apart less the edges.
     let strip = laid(&plan_of(rect(0.0, 0.0, 45.0 * FT, 4.0 * FT)), Kind::Spray).unwrap();
     let count = |id: &str| strip.heads.iter().filter(|h| h.nozzle == id).count();
-    assert_eq!((count("strip-end"), count("strip-side"), strip.heads.len()), (2, 2, 4), "{:?}", strip.heads);
-    assert!(strip.score.du > 0.8 && strip.score.overspray < 0.1, "{}", told(&strip.score));
+    assert_eq!(
+        (count("strip-end"), count("strip-side"), strip.heads.len()),
+        (2, 2, 4),
+        "{:?}",
+        strip.heads
+    );
+    assert!(
+        strip.score.du > 0.8 && strip.score.overspray < 0.1,
+        "{}",
+        told(&strip.score)
+    );
     // 12 x 24 ft: two squares tried; whichever is laid reaches everything.
     let square = laid(&plan_of(rect(0.0, 0.0, 24.0 * FT, 12.0 * FT)), Kind::Spray).unwrap();
-    assert!(square.score.unreached == 0.0 && square.score.du > 0.7, "{}", told(&square.score));
+    assert!(
+        square.score.unreached == 0.0 && square.score.du > 0.7,
+        "{}",
+        told(&square.score)
+    );
 }
 
 #[test]
 fn mirrored_and_turned_ground_is_laid_out_alike() {
     for (name, plan, _) in shapes().into_iter().skip(3) {
         let straight = laid(&plan, Kind::Spray).unwrap();
-        assert_eq!(straight, laid(&plan, Kind::Spray).unwrap(), "{name}: the same ground gives the same heads");
-        for motion in [Motion::Mirror { from: Point::new(3.0, 0.0), to: Point::new(3.0, 1.0) }, Motion::Turn { about: Point::new(1.0, 2.0), degrees: 90.0 }] {
+        assert_eq!(
+            straight,
+            laid(&plan, Kind::Spray).unwrap(),
+            "{name}: the same ground gives the same heads"
+        );
+        for motion in [
+            Motion::Mirror {
+                from: Point::new(3.0, 0.0),
+                to: Point::new(3.0, 1.0),
+            },
+            Motion::Turn {
+                about: Point::new(1.0, 2.0),
+                degrees: 90.0,
+            },
+        ] {
             let mut other = plan.clone();
             other.site.things = plan.site.things.iter().map(|t| t.moved(motion)).collect();
             let moved = laid(&other, Kind::Spray).unwrap();
-            assert!((moved.score.worth - straight.score.worth).abs() < 0.02, "{name}: {} and {}", told(&straight.score), told(&moved.score));
+            assert!(
+                (moved.score.worth - straight.score.worth).abs() < 0.02,
+                "{name}: {} and {}",
+                told(&straight.score),
+                told(&moved.score)
+            );
         }
     }
 }
@@ -250,41 +396,105 @@ fn mirrored_and_turned_ground_is_laid_out_alike() {
 fn a_proposal_is_one_edit_that_keeps_locked_heads_and_can_be_undone() {
     let c = Catalogue::builtin();
     let mut plan = plan_of(rect(0.0, 0.0, 30.0 * FT, 30.0 * FT));
-    let head = |id: &str, x: f64, locked: bool| DrawnHead { id: id.into(), at: Point::new(x, 0.06), arc: 90, facing: 45.0, radius: None, valve: None, locked };
-    plan.groups.push(HeadGroup { area: Some("a1".into()), drawn: vec![head("h1", 0.06, true), head("h2", 3.0, false)], ..HeadGroup::new("g1", "Lawn", "spray-15") });
+    let head = |id: &str, x: f64, locked: bool| DrawnHead {
+        id: id.into(),
+        at: Point::new(x, 0.06),
+        arc: 90,
+        facing: 45.0,
+        radius: None,
+        valve: None,
+        locked,
+    };
+    plan.groups.push(HeadGroup {
+        area: Some("a1".into()),
+        drawn: vec![head("h1", 0.06, true), head("h2", 3.0, false)],
+        ..HeadGroup::new("g1", "Lawn", "spray-15")
+    });
     let proposal = laid(&plan, Kind::Spray).unwrap();
-    assert!(proposal.heads.iter().all(|h| h.at.distance(Point::new(0.06, 0.06)) > 1.0), "none stands on the locked one");
-    assert_eq!(proposal.score.heads, proposal.heads.len() + 1, "the locked one counts");
+    assert!(
+        proposal
+            .heads
+            .iter()
+            .all(|h| h.at.distance(Point::new(0.06, 0.06)) > 1.0),
+        "none stands on the locked one"
+    );
+    assert_eq!(
+        proposal.score.heads,
+        proposal.heads.len() + 1,
+        "the locked one counts"
+    );
     let edit = lay_out(&plan, &proposal, c);
     let (laid, inverse) = apply(&plan, &edit, c).unwrap();
-    let ids: Vec<&str> = laid.groups.iter().flat_map(|g| &g.drawn).map(|h| h.id.as_str()).collect();
-    assert!(ids.contains(&"h1") && !ids.contains(&"h2") && ids.len() == proposal.heads.len() + 1, "{ids:?}");
-    assert!(laid.groups.iter().all(|g| g.area.as_deref() == Some("a1") && g.is_drawn()));
+    let ids: Vec<&str> = laid
+        .groups
+        .iter()
+        .flat_map(|g| &g.drawn)
+        .map(|h| h.id.as_str())
+        .collect();
+    assert!(
+        ids.contains(&"h1") && !ids.contains(&"h2") && ids.len() == proposal.heads.len() + 1,
+        "{ids:?}"
+    );
+    assert!(
+        laid.groups
+            .iter()
+            .all(|g| g.area.as_deref() == Some("a1") && g.is_drawn())
+    );
     let (back, _) = apply(&laid, &inverse, c).unwrap();
     assert_eq!(back, plan);
     // Laid out again over itself: still one head for each place, the locked one too.
     let (again, _) = apply(&laid, &lay_out(&laid, &proposal, c), c).unwrap();
-    assert_eq!(again.groups.iter().map(|g| g.drawn.len()).sum::<usize>(), ids.len());
+    assert_eq!(
+        again.groups.iter().map(|g| g.drawn.len()).sum::<usize>(),
+        ids.len()
+    );
 }
 
 #[test]
 fn heads_are_evened_out_between_the_first_and_the_last() {
     let c = Catalogue::builtin();
     let mut plan = plan_of(rect(0.0, 0.0, 12.0, 6.0));
-    let head = |id: &str, x: f64, y: f64| DrawnHead { id: id.into(), at: Point::new(x, y), arc: 180, facing: 90.0, radius: None, valve: None, locked: false };
+    let head = |id: &str, x: f64, y: f64| DrawnHead {
+        id: id.into(),
+        at: Point::new(x, y),
+        arc: 180,
+        facing: 90.0,
+        radius: None,
+        valve: None,
+        locked: false,
+    };
     // 1, 3, 4, 10: between 1 and 10 they belong to 4 and 7; how far each is off the edge stays.
-    plan.groups
-        .push(HeadGroup { drawn: vec![head("h1", 4.0, 0.1), head("h2", 1.0, 0.05), head("h3", 10.0, 0.05), head("h4", 3.0, 0.05)], ..HeadGroup::new("g1", "Lawn", "spray-12") });
+    plan.groups.push(HeadGroup {
+        drawn: vec![
+            head("h1", 4.0, 0.1),
+            head("h2", 1.0, 0.05),
+            head("h3", 10.0, 0.05),
+            head("h4", 3.0, 0.05),
+        ],
+        ..HeadGroup::new("g1", "Lawn", "spray-12")
+    });
     let ids: Vec<String> = ["h1", "h2", "h3", "h4"].map(String::from).into();
     let mut now = plan.clone();
     for gesture in even_out(&plan, &ids) {
         now = apply(&now, &gesture.edit(&now, c).unwrap(), c).unwrap().0;
     }
     let at = |id: &str| now.drawn_head(id).unwrap().1.at;
-    for (id, x, y) in [("h2", 1.0, 0.05), ("h4", 4.0, 0.05), ("h1", 7.0, 0.1), ("h3", 10.0, 0.05)] {
-        assert!(at(id).distance(Point::new(x, y)) < 1e-6, "{id} stands at {:?}", at(id));
+    for (id, x, y) in [
+        ("h2", 1.0, 0.05),
+        ("h4", 4.0, 0.05),
+        ("h1", 7.0, 0.1),
+        ("h3", 10.0, 0.05),
+    ] {
+        assert!(
+            at(id).distance(Point::new(x, y)) < 1e-6,
+            "{id} stands at {:?}",
+            at(id)
+        );
     }
-    assert!(even_out(&plan, &ids[..2]).is_empty(), "two heads have nothing between them");
+    assert!(
+        even_out(&plan, &ids[..2]).is_empty(),
+        "two heads have nothing between them"
+    );
 }
 
 #[test]
@@ -295,18 +505,43 @@ fn the_kind_of_head_follows_the_ground_and_the_house() {
         advise(&plan, "a1").unwrap().kind
     };
     fn area(p: &mut Plan) -> &mut crate::site::Area {
-        let What::Area(a) = &mut p.site.things[0].what else { panic!("an area") };
+        let What::Area(a) = &mut p.site.things[0].what else {
+            panic!("an area")
+        };
         a
     }
     let as_is = |_: &mut Plan| {};
     assert_eq!(
-        [kind(1.5, 30.0, as_is), kind(4.0, 30.0, as_is), kind(16.0, 30.0, as_is), kind(40.0, 60.0, as_is), kind(90.0, 120.0, as_is), kind(200.0, 300.0, as_is)],
-        [Kind::Dripline, Kind::Spray, Kind::Spray, Kind::Rotator, Kind::RotorMid, Kind::RotorLarge]
+        [
+            kind(1.5, 30.0, as_is),
+            kind(4.0, 30.0, as_is),
+            kind(16.0, 30.0, as_is),
+            kind(40.0, 60.0, as_is),
+            kind(90.0, 120.0, as_is),
+            kind(200.0, 300.0, as_is)
+        ],
+        [
+            Kind::Dripline,
+            Kind::Spray,
+            Kind::Spray,
+            Kind::Rotator,
+            Kind::RotorMid,
+            Kind::RotorLarge
+        ]
     );
     assert_eq!(kind(16.0, 30.0, |p| area(p).slope_percent = 12.0), Kind::Rotator);
-    assert_eq!(kind(10.0, 30.0, |p| area(p).soil = crate::plan::Soil::Clay), Kind::RotatorShort);
-    assert_eq!(kind(16.0, 30.0, |p| p.rules.heads = crate::plan::HeadSchool::Rotator), Kind::Rotator);
-    assert_eq!(kind(16.0, 30.0, |p| area(p).kind = crate::site::AreaKind::Vegetables), Kind::Dripline);
+    assert_eq!(
+        kind(10.0, 30.0, |p| area(p).soil = crate::plan::Soil::Clay),
+        Kind::RotatorShort
+    );
+    assert_eq!(
+        kind(16.0, 30.0, |p| p.rules.heads = crate::plan::HeadSchool::Rotator),
+        Kind::Rotator
+    );
+    assert_eq!(
+        kind(16.0, 30.0, |p| area(p).kind = crate::site::AreaKind::Vegetables),
+        Kind::Dripline
+    );
 }
 
 #[test]
@@ -316,26 +551,58 @@ fn kinds_stand_side_by_side_with_figures_that_can_be_checked() {
     let assessment = crate::assess::assess(&plan, c);
     let progress = Progress::default();
     let all = alternatives(&plan, &assessment, "a1", c, &progress);
-    assert_eq!(all.iter().map(|a| a.kind).collect::<Vec<_>>()[..3], [Kind::Spray, Kind::RotatorShort, Kind::Rotator]);
+    assert_eq!(
+        all.iter().map(|a| a.kind).collect::<Vec<_>>()[..3],
+        [Kind::Spray, Kind::RotatorShort, Kind::Rotator]
+    );
     let of = |kind: Kind| all.iter().find(|a| a.kind == kind).unwrap();
     let (spray, rotator) = (of(Kind::Spray), of(Kind::Rotator));
     let score = |a: &Alternative| a.heads.as_ref().unwrap().score;
     // Standard rotators apply about a quarter of what sprays do: they run longer for the same need.
-    assert!(score(rotator).rate.mmph() < 0.4 * score(spray).rate.mmph(), "{} {}", score(rotator).rate.mmph(), score(spray).rate.mmph());
+    assert!(
+        score(rotator).rate.mmph() < 0.4 * score(spray).rate.mmph(),
+        "{} {}",
+        score(rotator).rate.mmph(),
+        score(spray).rate.mmph()
+    );
     let minutes = |a: &Alternative| a.minutes.as_ref().unwrap().0.minutes();
     assert!(minutes(rotator) > 2.0 * minutes(spray));
     // Lawn of medium thirst in full sun: 1.6 in x 0.7 = 1.12 in a week; by rate and evenness.
     let s = score(spray);
     let by_hand = 60.0 * 1.12 * 25.4 / s.rate.mmph() / (0.4 + 0.6 * s.du);
-    assert!((minutes(spray) - by_hand).abs() < 0.5, "{} {by_hand}", minutes(spray));
+    assert!(
+        (minutes(spray) - by_hand).abs() < 0.5,
+        "{} {by_hand}",
+        minutes(spray)
+    );
     assert!((spray.year.unwrap().litres() - s.flow.lpm() * by_hand * 18.0).abs() < 60.0);
-    assert_eq!((spray.valves, spray.pressure.1), (None, None), "no reading of the water, no valves");
+    assert_eq!(
+        (spray.valves, spray.pressure.1),
+        (None, None),
+        "no reading of the water, no valves"
+    );
     assert_eq!(spray.cost, None, "no prices, no cost");
     // With the house's own 15 ft spray at 1.85 on the truck every head is one of those.
-    let row = crate::catalogue::ChartRow { pressure: crate::units::Pressure::from_psi(30.0), arc: 360, radius: Length::from_ft(15.0), flow: crate::units::Flow::from_gpm(3.7) };
-    let ours = crate::catalogue::OwnNozzle { id: "own-15".into(), label: "Field 15".into(), kind: Kind::Spray, chart: vec![row], price: "1.85".parse().ok() };
+    let row = crate::catalogue::ChartRow {
+        pressure: crate::units::Pressure::from_psi(30.0),
+        arc: 360,
+        radius: Length::from_ft(15.0),
+        flow: crate::units::Flow::from_gpm(3.7),
+    };
+    let ours = crate::catalogue::OwnNozzle {
+        id: "own-15".into(),
+        label: "Field 15".into(),
+        kind: Kind::Spray,
+        chart: vec![row],
+        price: "1.85".parse().ok(),
+    };
     let mut priced = plan.clone();
-    for edit in [crate::plan::Edit::PutNozzle { nozzle: ours }, crate::plan::Edit::SetFavourites { ids: vec!["own-15".into()] }] {
+    for edit in [
+        crate::plan::Edit::PutNozzle { nozzle: ours },
+        crate::plan::Edit::SetFavourites {
+            ids: vec!["own-15".into()],
+        },
+    ] {
         priced = apply(&priced, &edit, c).unwrap().0;
     }
     let of_ours = &alternatives(&priced, &assessment, "a1", c, &progress)[0];
@@ -344,7 +611,11 @@ fn kinds_stand_side_by_side_with_figures_that_can_be_checked() {
     // Dripline on loam: 1350 ft2 in rows 16 in apart is 1012 ft; every 18 in an emitter of 0.6 gph:
     // 675 of them, 6.75 gpm; 231.1 x 0.6 / (16 x 18) = 0.481 in/h.
     let drip = of(Kind::Dripline).drip.unwrap();
-    assert!((drip.tubing.ft() - 1012.5).abs() < 0.1 && drip.emitters == 675 && (of(Kind::Dripline).flow.unwrap().gpm() - 6.75).abs() < 0.01);
+    assert!(
+        (drip.tubing.ft() - 1012.5).abs() < 0.1
+            && drip.emitters == 675
+            && (of(Kind::Dripline).flow.unwrap().gpm() - 6.75).abs() < 0.01
+    );
     assert!((drip.rate.mmph() / 25.4 - 0.4815).abs() < 0.001);
 }
 
@@ -354,13 +625,20 @@ proptest! {
     /// Whatever the ground looks like, no head stands off it or on what is kept dry, and what it
     /// throws is its nozzle's.
     #[test]
-    fn heads_stand_on_their_area(corners in proptest::collection::vec(0.45..1.0f64, 4..9), size in 12.0..60.0f64, dry in (0.0..1.0f64, 0.0..1.0f64, 1.0..5.0f64), spray: bool) {
+    fn heads_stand_on_their_area(
+        corners in proptest::collection::vec(0.45..1.0f64, 4..9),
+        size in 12.0..60.0f64,
+        dry in (0.0..1.0f64, 0.0..1.0f64, 1.0..5.0f64),
+        spray: bool,
+    ) {
         let n = corners.len() as f64;
         // A star-shaped outline never crosses itself.
-        let points: Vec<Point> = corners.iter().enumerate().map(|(i, r)| Point::default().toward(360.0 * i as f64 / n, r * size * FT / 2.0)).collect();
+        let corner = |(i, r): (usize, &f64)| Point::default().toward(360.0 * i as f64 / n, r * size * FT / 2.0);
+        let points: Vec<Point> = corners.iter().enumerate().map(corner).collect();
         let mut plan = plan_of(Shape::plain(Outline::straight(&points)));
         let pad = rect((dry.0 - 0.5) * size * FT, (dry.1 - 0.5) * size * FT, dry.2, dry.2);
-        plan.site.things.push(Thing { id: "d1".into(), name: "Pad".into(), what: What::Dry(Dry { kind: DryKind::Paving, height: None, form: Form::Region(pad.clone()) }) });
+        let kept_dry = Dry { kind: DryKind::Paving, height: None, form: Form::Region(pad.clone()) };
+        plan.site.things.push(Thing { id: "d1".into(), name: "Pad".into(), what: What::Dry(kept_dry) });
         let kind = if spray { Kind::Spray } else { Kind::RotatorShort };
         if let Ok(p) = laid(&plan, kind) {
             let shape = plan.site.area("a1").unwrap().shape.clone();
@@ -385,7 +663,11 @@ fn what_is_wrong_on_an_area_is_found_with_what_would_mend_it() {
     plan.site.things.push(Thing {
         id: "d1".into(),
         name: "Walk".into(),
-        what: What::Dry(Dry { kind: DryKind::Path, height: None, form: Form::Region(rect(0.0, -4.0 * FT, 40.0 * FT, 4.0 * FT)) }),
+        what: What::Dry(Dry {
+            kind: DryKind::Path,
+            height: None,
+            form: Form::Region(rect(0.0, -4.0 * FT, 40.0 * FT, 4.0 * FT)),
+        }),
     });
     let head = |id: &str, x: f64, y: f64, arc: u16, facing: f64, radius: Option<f64>| DrawnHead {
         id: id.into(),
@@ -398,51 +680,132 @@ fn what_is_wrong_on_an_area_is_found_with_what_would_mend_it() {
     };
     // Full circles on the lower edge throw half of their water on the walk; 25 ft apart they do not
     // reach one another; the upper part stays dry.
-    let drawn = vec![head("h1", 8.0, 0.0, 360, 0.0, None), head("h2", 33.0, 0.05, 360, 0.0, None)];
-    plan.groups.push(HeadGroup { area: Some("a1".into()), drawn, ..HeadGroup::new("g1", "Lawn", "spray-12") });
+    let drawn = vec![
+        head("h1", 8.0, 0.0, 360, 0.0, None),
+        head("h2", 33.0, 0.05, 360, 0.0, None),
+    ];
+    plan.groups.push(HeadGroup {
+        area: Some("a1".into()),
+        drawn,
+        ..HeadGroup::new("g1", "Lawn", "spray-12")
+    });
     let found = |plan: &Plan| {
         let assessment = crate::assess::assess(plan, c);
         let sources = sources(plan, &assessment, c, "a1");
         let throws: Vec<_> = sources.iter().map(Source::throw).collect();
-        area_findings(plan, "a1", &sources, &coverage(plan, "a1", &throws, None).unwrap(), c)
+        area_findings(
+            plan,
+            "a1",
+            &sources,
+            &coverage(plan, "a1", &throws, None).unwrap(),
+            c,
+        )
     };
     let all = found(&plan);
-    let of = |code: &str| all.iter().find(|f| f.code == code).unwrap_or_else(|| panic!("{code} not found in {:?}", all.iter().map(|f| f.code).collect::<Vec<_>>()));
-    assert!(of("not-head-to-head").text.contains("25 ft") && of("not-head-to-head").text.starts_with("2 of 2"), "{}", of("not-head-to-head").text);
+    let of = |code: &str| {
+        all.iter().find(|f| f.code == code).unwrap_or_else(|| {
+            panic!(
+                "{code} not found in {:?}",
+                all.iter().map(|f| f.code).collect::<Vec<_>>()
+            )
+        })
+    };
+    assert!(
+        of("not-head-to-head").text.contains("25 ft") && of("not-head-to-head").text.starts_with("2 of 2"),
+        "{}",
+        of("not-head-to-head").text
+    );
     assert!(of("throw-over-dry").severity == Severity::Stop && of("throw-over-dry").text.contains("Walk"));
     // The screw of a 12 ft nozzle goes down to 9 ft: 5 ft, from a log of before that was refused.
     let mut turned = plan.clone();
     turned.groups[0].drawn[1].radius = Some(Length::from_ft(5.0));
-    let beyond = found(&turned).into_iter().find(|f| f.code == "beyond-adjustment").unwrap();
-    assert!(beyond.text.contains("5 ft") && beyond.text.contains("9 ft"), "{}", beyond.text);
+    let beyond = found(&turned)
+        .into_iter()
+        .find(|f| f.code == "beyond-adjustment")
+        .unwrap();
+    assert!(
+        beyond.text.contains("5 ft") && beyond.text.contains("9 ft"),
+        "{}",
+        beyond.text
+    );
     let (set, _) = apply(&turned, &beyond.remedies[0].edit, c).unwrap();
     assert!((set.drawn_head("h2").unwrap().1.radius.unwrap().ft() - 9.0).abs() < 1e-6);
-    assert!(of("at-the-edge").text.starts_with("2 heads"), "{}", of("at-the-edge").text);
-    assert_eq!((of("unwatered-part").severity, of("uneven").severity), (Severity::Stop, Severity::Fix));
-    assert!(all.windows(2).all(|w| w[0].severity <= w[1].severity), "the worst first");
+    assert!(
+        of("at-the-edge").text.starts_with("2 heads"),
+        "{}",
+        of("at-the-edge").text
+    );
+    assert_eq!(
+        (of("unwatered-part").severity, of("uneven").severity),
+        (Severity::Stop, Severity::Fix)
+    );
+    assert!(
+        all.windows(2).all(|w| w[0].severity <= w[1].severity),
+        "the worst first"
+    );
     // Each remedy does what it says: one layout mends all that placing mends.
-    for (code, gone) in [("at-the-edge", vec!["at-the-edge"]), ("throw-over-dry", vec!["throw-over-dry", "not-head-to-head", "unwatered-part", "uneven"])] {
+    for (code, gone) in [
+        ("at-the-edge", vec!["at-the-edge"]),
+        (
+            "throw-over-dry",
+            vec!["throw-over-dry", "not-head-to-head", "unwatered-part", "uneven"],
+        ),
+    ] {
         let (after, _) = apply(&plan, &of(code).remedies[0].edit, c).unwrap();
         let left = found(&after);
-        assert!(gone.iter().all(|g| left.iter().all(|f| f.code != *g)), "{code}: {:?}", left.iter().map(|f| f.code).collect::<Vec<_>>());
+        assert!(
+            gone.iter().all(|g| left.iter().all(|f| f.code != *g)),
+            "{code}: {:?}",
+            left.iter().map(|f| f.code).collect::<Vec<_>>()
+        );
     }
     // Rotators among sprays: 1.6 and 0.4 in an hour.
     let mut mixed = plan.clone();
-    mixed.groups.push(HeadGroup { area: Some("a1".into()), drawn: vec![head("h3", 20.0, 15.0, 360, 0.0, None)], ..HeadGroup::new("g2", "Lawn", "rotator-14") });
-    assert!(found(&mixed).iter().any(|f| f.code == "mixed-rates" && f.severity == Severity::Stop));
+    mixed.groups.push(HeadGroup {
+        area: Some("a1".into()),
+        drawn: vec![head("h3", 20.0, 15.0, 360, 0.0, None)],
+        ..HeadGroup::new("g2", "Lawn", "rotator-14")
+    });
+    assert!(
+        found(&mixed)
+            .iter()
+            .any(|f| f.code == "mixed-rates" && f.severity == Severity::Stop)
+    );
     let good = apply(&plan, &of("uneven").remedies[0].edit, c).unwrap().0;
-    assert!(found(&good).is_empty(), "{:?}", found(&good).iter().map(|f| &f.text).collect::<Vec<_>>());
+    assert!(
+        found(&good).is_empty(),
+        "{:?}",
+        found(&good).iter().map(|f| &f.text).collect::<Vec<_>>()
+    );
 }
 
 #[test]
 fn what_is_on_the_truck_comes_first_and_the_rest_where_it_does_not_suit() {
     let c = Catalogue::builtin();
-    let with_truck = |shape: Shape| apply(&plan_of(shape), &crate::plan::Edit::SetFavourites { ids: vec!["spray-17".into()] }, c).unwrap().0;
+    let with_truck = |shape: Shape| {
+        apply(
+            &plan_of(shape),
+            &crate::plan::Edit::SetFavourites {
+                ids: vec!["spray-17".into()],
+            },
+            c,
+        )
+        .unwrap()
+        .0
+    };
     let wide = laid(&with_truck(rect(0.0, 0.0, 34.0 * FT, 34.0 * FT)), Kind::Spray).unwrap();
-    assert!(wide.heads.iter().all(|h| h.nozzle == "spray-17"), "{:?}", wide.heads);
+    assert!(
+        wide.heads.iter().all(|h| h.nozzle == "spray-17"),
+        "{:?}",
+        wide.heads
+    );
     // Turned down all the way a 17 ft spray still throws over ground 8 ft wide.
     let narrow = laid(&with_truck(rect(0.0, 0.0, 40.0 * FT, 8.0 * FT)), Kind::Spray).unwrap();
-    assert!(!narrow.heads.is_empty() && narrow.heads.iter().all(|h| h.nozzle != "spray-17"), "{:?}", narrow.heads);
+    assert!(
+        !narrow.heads.is_empty() && narrow.heads.iter().all(|h| h.nozzle != "spray-17"),
+        "{:?}",
+        narrow.heads
+    );
     // Every kind counts as a step of the bar, those that do not fit too.
     let plan = plan_of(rect(0.0, 0.0, 5.0, 5.0));
     let progress = Progress::default();

@@ -45,13 +45,20 @@ impl Curve {
             if !x.is_finite() || x < 0.0 || (i > 0 && x <= points[i - 1].0) {
                 return Err(CurveError::FlowsNotRising(i + 1));
             }
-            let turns = i > 0 && if falling { y > points[i - 1].1 } else { y < points[i - 1].1 };
+            let turns = i > 0
+                && if falling {
+                    y > points[i - 1].1
+                } else {
+                    y < points[i - 1].1
+                };
             if !y.is_finite() || y < 0.0 || turns {
                 return Err(CurveError::NotMonotone(i + 1));
             }
         }
         let (x, y): (Vec<_>, Vec<_>) = points.iter().copied().unzip();
-        let secant: Vec<f64> = (1..x.len()).map(|i| (y[i] - y[i - 1]) / (x[i] - x[i - 1])).collect();
+        let secant: Vec<f64> = (1..x.len())
+            .map(|i| (y[i] - y[i - 1]) / (x[i] - x[i - 1]))
+            .collect();
         let last = secant.len() - 1;
         let slope = (0..x.len())
             .map(|i| match i {
@@ -86,8 +93,13 @@ impl Curve {
         let (y0, y1) = (self.y[i], self.y[i + 1]);
         let (m0, m1) = (self.slope[i] * width, self.slope[i + 1] * width);
         let (t2, t3) = (t * t, t * t * t);
-        let value = y0 * (2.0 * t3 - 3.0 * t2 + 1.0) + m0 * (t3 - 2.0 * t2 + t) + y1 * (3.0 * t2 - 2.0 * t3) + m1 * (t3 - t2);
-        let slope = ((y1 - y0) * (6.0 * t - 6.0 * t2) + m0 * (3.0 * t2 - 4.0 * t + 1.0) + m1 * (3.0 * t2 - 2.0 * t)) / width;
+        let value = y0 * (2.0 * t3 - 3.0 * t2 + 1.0)
+            + m0 * (t3 - 2.0 * t2 + t)
+            + y1 * (3.0 * t2 - 2.0 * t3)
+            + m1 * (t3 - t2);
+        let slope =
+            ((y1 - y0) * (6.0 * t - 6.0 * t2) + m0 * (3.0 * t2 - 4.0 * t + 1.0) + m1 * (3.0 * t2 - 2.0 * t))
+                / width;
         (value, slope)
     }
 

@@ -55,7 +55,13 @@ pub(super) enum Law {
 impl Law {
     pub(super) fn of_link(kind: &LinkKind) -> Self {
         match kind {
-            LinkKind::Pipe { length, inside, roughness_c, minor_loss_k, .. } => {
+            LinkKind::Pipe {
+                length,
+                inside,
+                roughness_c,
+                minor_loss_k,
+                ..
+            } => {
                 let area = std::f64::consts::PI * inside.m().powi(2) / 4.0;
                 Self::Pipe {
                     r: pipe_factor(length.m(), inside.m(), *roughness_c),
@@ -69,7 +75,16 @@ impl Law {
 
     pub(super) fn of_loss(loss: &Loss) -> Self {
         match loss {
-            Loss::Power { fixed, drop, at_flow, exponent } => Self::Power { fixed: fixed.kpa(), a: drop.kpa() / at_flow.lpm().powf(*exponent), n: *exponent },
+            Loss::Power {
+                fixed,
+                drop,
+                at_flow,
+                exponent,
+            } => Self::Power {
+                fixed: fixed.kpa(),
+                a: drop.kpa() / at_flow.lpm().powf(*exponent),
+                n: *exponent,
+            },
             Loss::Curve(curve) => Self::Rising(curve.clone()),
         }
     }
@@ -77,13 +92,31 @@ impl Law {
     /// Pressure at no flow, and the fall below it.
     pub(super) fn of_source(law: &SourceLaw) -> (f64, Self) {
         match law {
-            SourceLaw::Measured { static_pressure, drop, at_flow, exponent } => {
+            SourceLaw::Measured {
+                static_pressure,
+                drop,
+                at_flow,
+                exponent,
+            } => {
                 let a = drop.kpa() / at_flow.lpm().powf(*exponent);
-                (static_pressure.kpa(), Self::Power { fixed: 0.0, a, n: *exponent })
+                (
+                    static_pressure.kpa(),
+                    Self::Power {
+                        fixed: 0.0,
+                        a,
+                        n: *exponent,
+                    },
+                )
             }
             SourceLaw::Curve(curve) => {
                 let shut_off = curve.at(0.0).0;
-                (shut_off, Self::Falling { shut_off, curve: curve.clone() })
+                (
+                    shut_off,
+                    Self::Falling {
+                        shut_off,
+                        curve: curve.clone(),
+                    },
+                )
             }
         }
     }
@@ -94,7 +127,8 @@ impl Law {
         match self {
             Self::Pipe { r, m } => {
                 if size < LINEAR_BELOW {
-                    let slope = (r * LINEAR_BELOW.powf(HW_EXPONENT - 1.0) + m * LINEAR_BELOW).max(LEAST_PIPE_SLOPE);
+                    let slope =
+                        (r * LINEAR_BELOW.powf(HW_EXPONENT - 1.0) + m * LINEAR_BELOW).max(LEAST_PIPE_SLOPE);
                     return (slope * q, slope);
                 }
                 let power = r * size.powf(HW_EXPONENT - 1.0);
@@ -138,12 +172,29 @@ pub(super) struct EmitterLaw {
 impl EmitterLaw {
     pub(super) fn of(emission: &Emission) -> Self {
         match *emission {
-            Emission::Orifice { flow, at_pressure, exponent, regulator } => {
+            Emission::Orifice {
+                flow,
+                at_pressure,
+                exponent,
+                regulator,
+            } => {
                 let limit = regulator.map_or(f64::INFINITY, Pressure::kpa);
                 let most = regulator.map_or(f64::INFINITY, |r| flow.lpm() * (r / at_pressure).powf(exponent));
-                Self { flow: flow.lpm(), at: at_pressure.kpa(), inverse: 1.0 / exponent, limit, most }
+                Self {
+                    flow: flow.lpm(),
+                    at: at_pressure.kpa(),
+                    inverse: 1.0 / exponent,
+                    limit,
+                    most,
+                }
             }
-            Emission::Compensating { flow, min } => Self { flow: flow.lpm(), at: min.kpa(), inverse: 2.0, limit: min.kpa(), most: flow.lpm() },
+            Emission::Compensating { flow, min } => Self {
+                flow: flow.lpm(),
+                at: min.kpa(),
+                inverse: 2.0,
+                limit: min.kpa(),
+                most: flow.lpm(),
+            },
         }
     }
 
@@ -183,7 +234,11 @@ impl EmitterLaw {
 
 /// Total of the nominal flows: the scale of the network.
 pub(super) fn nominal_total(network: &Network) -> f64 {
-    network.emitters.iter().map(|e| EmitterLaw::of(&e.emission).nominal()).sum()
+    network
+        .emitters
+        .iter()
+        .map(|e| EmitterLaw::of(&e.emission).nominal())
+        .sum()
 }
 
 impl Loss {

@@ -3,7 +3,9 @@
 
 use faer::dyn_stack::{MemBuffer, MemStack};
 use faer::linalg::cholesky::llt::factor::LltRegularization;
-use faer::sparse::linalg::cholesky::{CholeskySymbolicParams, SymbolicCholesky, SymmetricOrdering, factorize_symbolic_cholesky};
+use faer::sparse::linalg::cholesky::{
+    CholeskySymbolicParams, SymbolicCholesky, SymmetricOrdering, factorize_symbolic_cholesky,
+};
 use faer::sparse::{SparseColMatRef, SymbolicSparseColMat};
 use faer::{Conj, MatMut, Par, Side};
 
@@ -51,11 +53,30 @@ impl System {
             .collect();
         let nnz = rows.len();
         let pattern = SymbolicSparseColMat::new_checked(n, n, col_ptr, None, rows);
-        let symbolic = factorize_symbolic_cholesky(pattern.as_ref(), Side::Lower, SymmetricOrdering::Amd, CholeskySymbolicParams::default()).ok()?;
-        let scratch = symbolic.factorize_numeric_llt_scratch::<f64>(Par::Seq, Default::default()).or(symbolic.solve_in_place_scratch::<f64>(1, Par::Seq));
+        let symbolic = factorize_symbolic_cholesky(
+            pattern.as_ref(),
+            Side::Lower,
+            SymmetricOrdering::Amd,
+            CholeskySymbolicParams::default(),
+        )
+        .ok()?;
+        let scratch = symbolic
+            .factorize_numeric_llt_scratch::<f64>(Par::Seq, Default::default())
+            .or(symbolic.solve_in_place_scratch::<f64>(1, Par::Seq));
         let factor = vec![0.0; symbolic.len_val()];
         let memory = MemBuffer::try_new(scratch).ok()?;
-        Some((Self { pattern, symbolic, values: vec![0.0; nnz], factor, memory, rhs: vec![0.0; n], diagonal }, slots))
+        Some((
+            Self {
+                pattern,
+                symbolic,
+                values: vec![0.0; nnz],
+                factor,
+                memory,
+                rhs: vec![0.0; n],
+                diagonal,
+            },
+            slots,
+        ))
     }
 
     pub(super) fn clear(&mut self) {
@@ -75,10 +96,29 @@ impl System {
     pub(super) fn solve(&mut self) -> Result<(), Singular> {
         let matrix = SparseColMatRef::new(self.pattern.as_ref(), &self.values);
         let stack = MemStack::new(&mut self.memory);
-        let llt =
-            self.symbolic.factorize_numeric_llt(&mut self.factor, matrix, Side::Lower, LltRegularization::default(), Par::Seq, stack, Default::default()).map_err(|_| Singular)?;
+        let llt = self
+            .symbolic
+            .factorize_numeric_llt(
+                &mut self.factor,
+                matrix,
+                Side::Lower,
+                LltRegularization::default(),
+                Par::Seq,
+                stack,
+                Default::default(),
+            )
+            .map_err(|_| Singular)?;
         let n = self.rhs.len();
-        llt.solve_in_place_with_conj(Conj::No, MatMut::from_column_major_slice_mut(&mut self.rhs, n, 1), Par::Seq, stack);
-        if self.rhs.iter().all(|h| h.is_finite()) { Ok(()) } else { Err(Singular) }
+        llt.solve_in_place_with_conj(
+            Conj::No,
+            MatMut::from_column_major_slice_mut(&mut self.rhs, n, 1),
+            Par::Seq,
+            stack,
+        );
+        if self.rhs.iter().all(|h| h.is_finite()) {
+            Ok(())
+        } else {
+            Err(Singular)
+        }
     }
 }

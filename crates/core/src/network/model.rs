@@ -38,7 +38,12 @@ pub struct Source {
 #[derive(Debug, Clone, PartialEq)]
 pub enum SourceLaw {
     /// p = static - drop * (q / at_flow)^exponent; a drop of zero is a fixed pressure.
-    Measured { static_pressure: Pressure, drop: Pressure, at_flow: Flow, exponent: f64 },
+    Measured {
+        static_pressure: Pressure,
+        drop: Pressure,
+        at_flow: Flow,
+        exponent: f64,
+    },
     /// A pump: kPa over L/min, falling.
     Curve(Curve),
 }
@@ -82,7 +87,12 @@ pub enum LinkKind {
 #[derive(Debug, Clone, PartialEq)]
 pub enum Loss {
     /// fixed + drop * (q / at_flow)^exponent.
-    Power { fixed: Pressure, drop: Pressure, at_flow: Flow, exponent: f64 },
+    Power {
+        fixed: Pressure,
+        drop: Pressure,
+        at_flow: Flow,
+        exponent: f64,
+    },
     /// kPa over L/min, rising.
     Curve(Curve),
 }
@@ -102,7 +112,12 @@ pub struct Emitter {
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub enum Emission {
     /// q = flow * (p / at_pressure)^exponent, with p held at most at `regulator`.
-    Orifice { flow: Flow, at_pressure: Pressure, exponent: f64, regulator: Option<Pressure> },
+    Orifice {
+        flow: Flow,
+        at_pressure: Pressure,
+        exponent: f64,
+        regulator: Option<Pressure>,
+    },
     /// `flow` from `min` up, flow * sqrt(p / min) below.
     Compensating { flow: Flow, min: Pressure },
 }
@@ -112,7 +127,12 @@ impl Emission {
     pub fn flow_at(&self, inlet: Pressure) -> Flow {
         let inlet = inlet.max(Pressure::ZERO);
         match *self {
-            Self::Orifice { flow, at_pressure, exponent, regulator } => flow * (regulator.map_or(inlet, |r| inlet.min(r)) / at_pressure).powf(exponent),
+            Self::Orifice {
+                flow,
+                at_pressure,
+                exponent,
+                regulator,
+            } => flow * (regulator.map_or(inlet, |r| inlet.min(r)) / at_pressure).powf(exponent),
             Self::Compensating { flow, min } => flow * (inlet / min).min(1.0).sqrt(),
         }
     }
@@ -120,7 +140,9 @@ impl Emission {
     /// The pressure at the nozzle itself, behind a regulator in the body.
     pub fn nozzle_pressure(&self, inlet: Pressure) -> Pressure {
         match self {
-            Self::Orifice { regulator: Some(set), .. } => inlet.min(*set),
+            Self::Orifice {
+                regulator: Some(set), ..
+            } => inlet.min(*set),
             _ => inlet,
         }
     }

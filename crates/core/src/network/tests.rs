@@ -3,20 +3,64 @@ use crate::units::{Flow, Length, Pressure};
 use proptest::prelude::*;
 
 pub(crate) fn node(id: &str, ft: f64) -> Node {
-    Node { id: id.into(), elevation: Length::from_ft(ft) }
+    Node {
+        id: id.into(),
+        elevation: Length::from_ft(ft),
+    }
 }
 fn fixed_source(psi: f64) -> Source {
-    Source { node: 0, law: SourceLaw::Measured { static_pressure: Pressure::from_psi(psi), drop: Pressure::ZERO, at_flow: Flow::from_gpm(1.0), exponent: 2.0 } }
+    Source {
+        node: 0,
+        law: SourceLaw::Measured {
+            static_pressure: Pressure::from_psi(psi),
+            drop: Pressure::ZERO,
+            at_flow: Flow::from_gpm(1.0),
+            exponent: 2.0,
+        },
+    }
 }
 fn pipe(id: &str, from: usize, to: usize, ft: f64, inch: f64) -> Link {
-    Link { id: id.into(), from, to, kind: LinkKind::Pipe { length: Length::from_ft(ft), inside: Length::from_in(inch), roughness_c: 150.0, minor_loss_k: 0.0, open: true } }
+    Link {
+        id: id.into(),
+        from,
+        to,
+        kind: LinkKind::Pipe {
+            length: Length::from_ft(ft),
+            inside: Length::from_in(inch),
+            roughness_c: 150.0,
+            minor_loss_k: 0.0,
+            open: true,
+        },
+    }
 }
 fn spray(id: &str, node: usize, gpm: f64) -> Emitter {
-    Emitter { id: id.into(), node, emission: Emission::Orifice { flow: Flow::from_gpm(gpm), at_pressure: Pressure::from_psi(30.0), exponent: 0.5, regulator: None } }
+    Emitter {
+        id: id.into(),
+        node,
+        emission: Emission::Orifice {
+            flow: Flow::from_gpm(gpm),
+            at_pressure: Pressure::from_psi(30.0),
+            exponent: 0.5,
+            regulator: None,
+        },
+    }
 }
 fn regulator(id: &str, from: usize, to: usize, psi: f64) -> Link {
-    let loss = Loss::Power { fixed: Pressure::ZERO, drop: Pressure::from_psi(1.0), at_flow: Flow::from_gpm(10.0), exponent: 2.0 };
-    Link { id: id.into(), from, to, kind: LinkKind::Regulator { set: Pressure::from_psi(psi), loss } }
+    let loss = Loss::Power {
+        fixed: Pressure::ZERO,
+        drop: Pressure::from_psi(1.0),
+        at_flow: Flow::from_gpm(10.0),
+        exponent: 2.0,
+    };
+    Link {
+        id: id.into(),
+        from,
+        to,
+        kind: LinkKind::Regulator {
+            set: Pressure::from_psi(psi),
+            loss,
+        },
+    }
 }
 fn near(a: f64, b: f64, tolerance: f64) {
     assert!((a - b).abs() < tolerance, "{a} is not {b}");
@@ -25,16 +69,35 @@ fn near(a: f64, b: f64, tolerance: f64) {
 #[test]
 fn friction_agrees_with_the_trades_charts() {
     // psi per 100 ft: schedule 40 1 in at 10 gpm, 3/4 in at 8, class 200 1 in at 15, poly 0.6 at 4.
-    for (inch, gpm, psi) in [(1.049, 10.0, 2.38), (0.824, 8.0, 5.09), (1.189, 15.0, 2.74), (0.600, 4.0, 6.61)] {
-        let loss = hazen_williams(Flow::from_gpm(gpm), Length::from_ft(100.0), Length::from_in(inch), 150.0);
+    for (inch, gpm, psi) in [
+        (1.049, 10.0, 2.38),
+        (0.824, 8.0, 5.09),
+        (1.189, 15.0, 2.74),
+        (0.600, 4.0, 6.61),
+    ] {
+        let loss = hazen_williams(
+            Flow::from_gpm(gpm),
+            Length::from_ft(100.0),
+            Length::from_in(inch),
+            150.0,
+        );
         near(loss.psi(), psi, 0.02); // the charts' own rounding: 4.52 for the constant
-        near(hazen_williams_flow(loss, Length::from_ft(100.0), Length::from_in(inch), 150.0).gpm(), gpm, 1e-9);
+        near(
+            hazen_williams_flow(loss, Length::from_ft(100.0), Length::from_in(inch), 150.0).gpm(),
+            gpm,
+            1e-9,
+        );
     }
 }
 
 #[test]
 fn one_head_on_a_fixed_pressure_gives_its_orifice_flow() {
-    let net = Network { nodes: vec![node("S", 0.0)], sources: vec![fixed_source(60.0)], emitters: vec![spray("E", 0, 2.0)], ..Network::default() };
+    let net = Network {
+        nodes: vec![node("S", 0.0)],
+        sources: vec![fixed_source(60.0)],
+        emitters: vec![spray("E", 0, 2.0)],
+        ..Network::default()
+    };
     let s = solve(&net).unwrap();
     // 2 gpm * sqrt(60/30): the 41 % more water of a nozzle at double pressure.
     near(s.total_flow().gpm(), 2.0 * 2f64.sqrt(), 1e-6);
@@ -42,8 +105,17 @@ fn one_head_on_a_fixed_pressure_gives_its_orifice_flow() {
 
 #[test]
 fn height_costs_0_433_psi_a_foot() {
-    let net = Network { nodes: vec![node("S", 0.0), node("top", 20.0)], sources: vec![fixed_source(50.0)], links: vec![pipe("p", 0, 1, 20.0, 1.0)], ..Network::default() };
-    near(solve(&net).unwrap().pressures[1].psi(), 50.0 - 20.0 * 0.433_527_5, 1e-4);
+    let net = Network {
+        nodes: vec![node("S", 0.0), node("top", 20.0)],
+        sources: vec![fixed_source(50.0)],
+        links: vec![pipe("p", 0, 1, 20.0, 1.0)],
+        ..Network::default()
+    };
+    near(
+        solve(&net).unwrap().pressures[1].psi(),
+        50.0 - 20.0 * 0.433_527_5,
+        1e-4,
+    );
 }
 
 #[test]
@@ -66,7 +138,10 @@ fn a_regulator_holds_passes_or_closes() {
     near(s.pressures[1].psi(), 25.0 - (q / 10.0).powi(2), 1e-6);
     // A second, higher source behind it closes it.
     let mut both = net(60.0, 30.0);
-    both.sources.push(Source { node: 1, ..fixed_source(50.0) });
+    both.sources.push(Source {
+        node: 1,
+        ..fixed_source(50.0)
+    });
     let s = solve(&both).unwrap();
     assert_eq!(s.links[0].state, LinkState::Closed);
     near(s.sources[1].gpm(), 2.0 * (50.0f64 / 30.0).sqrt(), 1e-6);
@@ -77,7 +152,11 @@ fn a_cascade_of_regulators_keeps_each_stage_at_its_set_point() {
     let net = Network {
         nodes: vec![node("S", 0.0), node("A", 0.0), node("B", 0.0), node("H", 0.0)],
         sources: vec![fixed_source(92.0)],
-        links: vec![regulator("r1", 0, 1, 55.0), pipe("p", 1, 2, 30.0, 1.0), regulator("r2", 2, 3, 25.0)],
+        links: vec![
+            regulator("r1", 0, 1, 55.0),
+            pipe("p", 1, 2, 30.0, 1.0),
+            regulator("r2", 2, 3, 25.0),
+        ],
         emitters: vec![spray("E", 3, 6.0)],
         ..Network::default()
     };
@@ -92,7 +171,14 @@ fn compensating_emitters_keep_their_flow_down_to_their_minimum() {
     let net = |psi: f64| Network {
         nodes: vec![node("S", 0.0)],
         sources: vec![fixed_source(psi)],
-        emitters: vec![Emitter { id: "d".into(), node: 0, emission: Emission::Compensating { flow: Flow::from_lpm(0.04), min: Pressure::from_psi(8.5) } }],
+        emitters: vec![Emitter {
+            id: "d".into(),
+            node: 0,
+            emission: Emission::Compensating {
+                flow: Flow::from_lpm(0.04),
+                min: Pressure::from_psi(8.5),
+            },
+        }],
         ..Network::default()
     };
     near(solve(&net(40.0)).unwrap().total_flow().lpm(), 0.04, 1e-6);
@@ -136,7 +222,11 @@ fn heads_above_what_the_supply_can_lift_stay_dry() {
 #[test]
 fn what_has_no_answer_says_so() {
     assert_eq!(solve(&Network::default()), Err(SolveError::NoSource));
-    let mut net = Network { nodes: vec![node("S", 0.0)], sources: vec![fixed_source(60.0)], ..Network::default() };
+    let mut net = Network {
+        nodes: vec![node("S", 0.0)],
+        sources: vec![fixed_source(60.0)],
+        ..Network::default()
+    };
     net.nodes[0].elevation = Length::from_m(f64::NAN);
     assert!(matches!(solve(&net), Err(SolveError::BadFigure { .. })));
 }
@@ -154,8 +244,14 @@ fn a_curve_is_monotone_and_goes_through_its_points() {
         assert!(y <= last);
         last = y;
     }
-    assert_eq!(Curve::through(&[(0.0, 60.0), (10.0, 61.0), (20.0, 50.0)]), Err(CurveError::NotMonotone(2)));
-    assert_eq!(Curve::through(&[(5.0, 1.0), (5.0, 2.0)]), Err(CurveError::FlowsNotRising(2)));
+    assert_eq!(
+        Curve::through(&[(0.0, 60.0), (10.0, 61.0), (20.0, 50.0)]),
+        Err(CurveError::NotMonotone(2))
+    );
+    assert_eq!(
+        Curve::through(&[(5.0, 1.0), (5.0, 2.0)]),
+        Err(CurveError::FlowsNotRising(2))
+    );
 }
 
 /// Imbalance that counts as none: a millionth of what the heads are made for.
@@ -170,53 +266,86 @@ fn tolerance(net: &Network) -> f64 {
 /// regulators on a few legs. A loop stays within what one regulator feeds, as pipework does; with
 /// `bypasses` it may lead round regulators.
 fn any_network(bypasses: bool) -> impl Strategy<Value = Network> {
-    let leg = (0usize..1000, 1.0..120.0f64, 0.5..2.0f64, -8.0..8.0f64, 0..10u8, 0.3..6.0f64);
-    (40.0..110.0f64, 0.0..15.0f64, prop::collection::vec(leg, 1..50), prop::collection::vec((0usize..1000, 0usize..1000), 0..6)).prop_map(move |(psi, drop, legs, loops)| {
-        let mut fed_by = vec![0];
-        let mut net = Network { nodes: vec![node("S", 0.0)], ..Network::default() };
-        net.sources.push(Source {
-            node: 0,
-            law: SourceLaw::Measured { static_pressure: Pressure::from_psi(psi), drop: Pressure::from_psi(drop), at_flow: Flow::from_gpm(15.0), exponent: 1.852 },
-        });
-        for (i, (parent, ft, inch, rise, kind, gpm)) in legs.into_iter().enumerate() {
-            let (from, to) = (parent % (i + 1), i + 1);
-            net.nodes.push(node(&format!("n{to}"), rise));
-            let id = format!("l{to}");
-            fed_by.push(if kind < 2 { to } else { fed_by[from] });
-            net.links.push(match kind {
-                0 => regulator(&id, from, to, 20.0 + ft / 4.0),
-                1 => Link {
-                    id,
-                    from,
-                    to,
-                    kind: LinkKind::Device(Loss::Power { fixed: Pressure::from_psi(1.0), drop: Pressure::from_psi(1.0), at_flow: Flow::from_gpm(13.0), exponent: 2.0 }),
+    let leg = (
+        0usize..1000,
+        1.0..120.0f64,
+        0.5..2.0f64,
+        -8.0..8.0f64,
+        0..10u8,
+        0.3..6.0f64,
+    );
+    (
+        40.0..110.0f64,
+        0.0..15.0f64,
+        prop::collection::vec(leg, 1..50),
+        prop::collection::vec((0usize..1000, 0usize..1000), 0..6),
+    )
+        .prop_map(move |(psi, drop, legs, loops)| {
+            let mut fed_by = vec![0];
+            let mut net = Network {
+                nodes: vec![node("S", 0.0)],
+                ..Network::default()
+            };
+            net.sources.push(Source {
+                node: 0,
+                law: SourceLaw::Measured {
+                    static_pressure: Pressure::from_psi(psi),
+                    drop: Pressure::from_psi(drop),
+                    at_flow: Flow::from_gpm(15.0),
+                    exponent: 1.852,
                 },
-                _ => pipe(&id, from, to, ft, inch),
             });
-            if kind > 2 {
-                let mut head = spray(&format!("e{to}"), to, gpm);
-                if let (9, Emission::Orifice { regulator, .. }) = (kind, &mut head.emission) {
-                    *regulator = Some(Pressure::from_psi(30.0));
+            for (i, (parent, ft, inch, rise, kind, gpm)) in legs.into_iter().enumerate() {
+                let (from, to) = (parent % (i + 1), i + 1);
+                net.nodes.push(node(&format!("n{to}"), rise));
+                let id = format!("l{to}");
+                fed_by.push(if kind < 2 { to } else { fed_by[from] });
+                net.links.push(match kind {
+                    0 => regulator(&id, from, to, 20.0 + ft / 4.0),
+                    1 => Link {
+                        id,
+                        from,
+                        to,
+                        kind: LinkKind::Device(Loss::Power {
+                            fixed: Pressure::from_psi(1.0),
+                            drop: Pressure::from_psi(1.0),
+                            at_flow: Flow::from_gpm(13.0),
+                            exponent: 2.0,
+                        }),
+                    },
+                    _ => pipe(&id, from, to, ft, inch),
+                });
+                if kind > 2 {
+                    let mut head = spray(&format!("e{to}"), to, gpm);
+                    if let (9, Emission::Orifice { regulator, .. }) = (kind, &mut head.emission) {
+                        *regulator = Some(Pressure::from_psi(30.0));
+                    }
+                    if kind == 8 {
+                        head.emission = Emission::Compensating {
+                            flow: Flow::from_gpm(gpm / 10.0),
+                            min: Pressure::from_psi(8.5),
+                        };
+                    }
+                    net.emitters.push(head);
                 }
-                if kind == 8 {
-                    head.emission = Emission::Compensating { flow: Flow::from_gpm(gpm / 10.0), min: Pressure::from_psi(8.5) };
+            }
+            let n = net.nodes.len();
+            for (i, (a, b)) in loops.into_iter().enumerate() {
+                if a % n != b % n && (bypasses || fed_by[a % n] == fed_by[b % n]) {
+                    net.links.push(pipe(&format!("loop{i}"), a % n, b % n, 50.0, 0.8));
                 }
-                net.emitters.push(head);
             }
-        }
-        let n = net.nodes.len();
-        for (i, (a, b)) in loops.into_iter().enumerate() {
-            if a % n != b % n && (bypasses || fed_by[a % n] == fed_by[b % n]) {
-                net.links.push(pipe(&format!("loop{i}"), a % n, b % n, 50.0, 0.8));
-            }
-        }
-        net
-    })
+            net
+        })
 }
 
 proptest! {
     // The seed is fixed: CI sees the same networks every time; other seeds are tried by hand.
-    #![proptest_config(ProptestConfig { cases: 600, rng_seed: proptest::test_runner::RngSeed::Fixed(20_261_123), ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig {
+        cases: 600,
+        rng_seed: proptest::test_runner::RngSeed::Fixed(20_261_123),
+        ..ProptestConfig::default()
+    })]
     /// Mass at every node and energy over every pipe, checked here with the formulas written out again.
     #[test]
     fn mass_and_energy_balance_on_random_trees_and_loops(net in any_network(false)) {

@@ -38,15 +38,28 @@ impl HeadGroup {
 impl Plan {
     /// A drawn head and its group.
     pub fn drawn_head(&self, id: &str) -> Option<(&HeadGroup, &DrawnHead)> {
-        self.groups.iter().find_map(|g| Some((g, g.drawn.iter().find(|h| h.id == id)?)))
+        self.groups
+            .iter()
+            .find_map(|g| Some((g, g.drawn.iter().find(|h| h.id == id)?)))
     }
 
     /// Where a valve stands: its own place, else the first valve box of its point of connection,
     /// else any, else the meter or the water. None where nothing of that is drawn.
     pub fn valve_point(&self, valve: &Valve) -> Option<Point> {
-        let own = valve.place.as_deref().and_then(|id| self.site.places(PlaceKind::ValveBox).find(|(t, _)| t.id == id));
-        let of_supply = || self.site.places(PlaceKind::ValveBox).find(|(_, p)| p.supply.as_deref() == Some(&valve.supply));
-        let any = || [PlaceKind::ValveBox, PlaceKind::Meter, PlaceKind::Water].into_iter().find_map(|kind| self.site.places(kind).next());
+        let own = valve
+            .place
+            .as_deref()
+            .and_then(|id| self.site.places(PlaceKind::ValveBox).find(|(t, _)| t.id == id));
+        let of_supply = || {
+            self.site
+                .places(PlaceKind::ValveBox)
+                .find(|(_, p)| p.supply.as_deref() == Some(&valve.supply))
+        };
+        let any = || {
+            [PlaceKind::ValveBox, PlaceKind::Meter, PlaceKind::Water]
+                .into_iter()
+                .find_map(|kind| self.site.places(kind).next())
+        };
         own.or_else(of_supply).or_else(any).map(|(_, p)| p.at)
     }
 
@@ -62,8 +75,16 @@ impl Plan {
         }
         let spots = self.site.heights();
         let ground = |at| height_at(&spots, at).unwrap_or_default();
-        let base = valve.and_then(|v| self.valve_point(v)).map_or(Length::ZERO, ground);
+        let base = valve
+            .and_then(|v| self.valve_point(v))
+            .map_or(Length::ZERO, ground);
         let on = |h: &&DrawnHead| valve.is_none_or(|v| h.valve.as_deref() == Some(&v.id));
-        group.drawn.iter().filter(on).map(|h| ground(h.at) - base).reduce(Length::max).unwrap_or_default()
+        group
+            .drawn
+            .iter()
+            .filter(on)
+            .map(|h| ground(h.at) - base)
+            .reduce(Length::max)
+            .unwrap_or_default()
     }
 }

@@ -1,6 +1,9 @@
 //! What a person did, as a value: applied to a plan it gives the next plan and its own inverse.
 
-use super::{DrawnHead, Fault, HeadGroup, HeadRef, HouseRules, Plan, Regulation, School, Supply, Tables, Valve, validate};
+use super::{
+    DrawnHead, Fault, HeadGroup, HeadRef, HouseRules, Plan, Regulation, School, Supply, Tables, Valve,
+    validate,
+};
 use crate::catalogue::{Catalogue, OwnNozzle};
 use crate::site::{Thing, Underlay};
 use crate::units::UnitSystem;
@@ -11,7 +14,12 @@ use serde::{Deserialize, Serialize};
 #[serde(tag = "edit", rename_all = "kebab-case")]
 pub enum Edit {
     /// Name, place, notes, units.
-    SetJob { name: String, place: String, local_code: String, units: UnitSystem },
+    SetJob {
+        name: String,
+        place: String,
+        local_code: String,
+        units: UnitSystem,
+    },
     /// The house's rules.
     SetRules { rules: HouseRules },
     /// Adds a point of connection or replaces it.
@@ -29,7 +37,10 @@ pub enum Edit {
     /// Takes a valve away; its heads are then on none.
     RemoveValve { id: String },
     /// Puts heads on a valve, or on none.
-    AssignHeads { heads: Vec<HeadRef>, valve: Option<String> },
+    AssignHeads {
+        heads: Vec<HeadRef>,
+        valve: Option<String>,
+    },
     /// Fits, sets or removes the regulator of a zone.
     FitRegulation { valve: String, regulation: Regulation },
     /// Draws a thing on the ground or replaces it.
@@ -41,7 +52,11 @@ pub enum Edit {
     /// Lays a picture beneath the drawing, or none.
     SetUnderlay { underlay: Option<Underlay> },
     /// Places a head on the board or replaces it.
-    PutHead { group: String, head: DrawnHead, at: Option<usize> },
+    PutHead {
+        group: String,
+        head: DrawnHead,
+        at: Option<usize>,
+    },
     /// Takes a head off the board.
     RemoveHead { group: String, id: String },
     /// Adds a nozzle of the house or replaces it.
@@ -103,13 +118,18 @@ impl Edit {
             Self::SetJob { .. } => vec![Subject::Job],
             Self::SetRules { .. } => vec![Subject::Rules],
             Self::PutSupply { supply, .. } => vec![Subject::Supply(supply.id.clone())],
-            Self::RemoveSupply { id } | Self::PinDesignFlow { supply: id, .. } => vec![Subject::Supply(id.clone())],
+            Self::RemoveSupply { id } | Self::PinDesignFlow { supply: id, .. } => {
+                vec![Subject::Supply(id.clone())]
+            }
             Self::PutGroup { group, .. } => vec![Subject::Group(group.id.clone())],
             Self::RemoveGroup { id } => vec![Subject::Group(id.clone())],
             Self::PutValve { valve, .. } => vec![Subject::Valve(valve.id.clone())],
-            Self::RemoveValve { id } | Self::FitRegulation { valve: id, .. } => vec![Subject::Valve(id.clone())],
+            Self::RemoveValve { id } | Self::FitRegulation { valve: id, .. } => {
+                vec![Subject::Valve(id.clone())]
+            }
             Self::AssignHeads { heads, valve } => {
-                let mut subjects: Vec<Subject> = heads.iter().map(|h| Subject::Group(h.group.clone())).collect();
+                let mut subjects: Vec<Subject> =
+                    heads.iter().map(|h| Subject::Group(h.group.clone())).collect();
                 subjects.dedup();
                 subjects.extend(valve.clone().map(Subject::Valve));
                 subjects
@@ -139,12 +159,21 @@ impl Edit {
             Self::RemoveGroup { .. } => "Heads removed".into(),
             Self::PutValve { valve, .. } => format!("Valve {}", valve.name),
             Self::RemoveValve { .. } => "Valve removed".into(),
-            Self::AssignHeads { heads, .. } => format!("{} head{} moved", heads.len(), if heads.len() == 1 { "" } else { "s" }),
+            Self::AssignHeads { heads, .. } => format!(
+                "{} head{} moved",
+                heads.len(),
+                if heads.len() == 1 { "" } else { "s" }
+            ),
             Self::FitRegulation { .. } => "Regulator".into(),
             Self::PutThing { thing, .. } => format!("{} on the board", thing.title()),
             Self::RemoveThing { .. } => "Taken off the board".into(),
             Self::SetNorth { .. } => "North".into(),
-            Self::SetUnderlay { underlay } => if underlay.is_some() { "Picture beneath" } else { "Picture taken away" }.into(),
+            Self::SetUnderlay { underlay } => if underlay.is_some() {
+                "Picture beneath"
+            } else {
+                "Picture taken away"
+            }
+            .into(),
             Self::PutHead { .. } => "Head on the board".into(),
             Self::RemoveHead { .. } => "Head taken off the board".into(),
             Self::PutNozzle { nozzle } => format!("Nozzle {}", nozzle.label),
@@ -163,7 +192,11 @@ pub fn apply(plan: &Plan, edit: &Edit, catalogue: &Catalogue) -> Result<(Plan, E
     let mut next = plan.clone();
     let inverse = change(&mut next, edit)?;
     let faults = validate(&next, next.with_own(catalogue));
-    if faults.is_empty() { Ok((next, inverse)) } else { Err(EditError::Faults(faults)) }
+    if faults.is_empty() {
+        Ok((next, inverse))
+    } else {
+        Err(EditError::Faults(faults))
+    }
 }
 
 /// Applies an edit without looking at the figures: for edits that were accepted before.
@@ -233,21 +266,38 @@ fn take<T: Named>(list: &mut Vec<T>, id: &str) -> Result<(T, usize), EditError> 
 }
 
 fn place<T: Named>(list: &[T], id: &str) -> Result<usize, EditError> {
-    list.iter().position(|e| e.id() == id).ok_or_else(|| EditError::Missing { what: T::WHAT, id: id.to_owned() })
+    list.iter()
+        .position(|e| e.id() == id)
+        .ok_or_else(|| EditError::Missing {
+            what: T::WHAT,
+            id: id.to_owned(),
+        })
 }
 
 fn change(plan: &mut Plan, edit: &Edit) -> Result<Edit, EditError> {
     Ok(match edit {
-        Edit::SetJob { name, place, local_code, units } => Edit::SetJob {
+        Edit::SetJob {
+            name,
+            place,
+            local_code,
+            units,
+        } => Edit::SetJob {
             name: std::mem::replace(&mut plan.name, name.clone()),
             place: std::mem::replace(&mut plan.place, place.clone()),
             local_code: std::mem::replace(&mut plan.local_code, local_code.clone()),
             units: std::mem::replace(&mut plan.units, *units),
         },
-        Edit::SetRules { rules } => Edit::SetRules { rules: std::mem::replace(&mut plan.rules, rules.clone()) },
+        Edit::SetRules { rules } => Edit::SetRules {
+            rules: std::mem::replace(&mut plan.rules, rules.clone()),
+        },
         Edit::PutSupply { supply, at } => match put(&mut plan.supplies, supply.clone(), *at) {
-            Some(old) => Edit::PutSupply { supply: old, at: None },
-            None => Edit::RemoveSupply { id: supply.id.clone() },
+            Some(old) => Edit::PutSupply {
+                supply: old,
+                at: None,
+            },
+            None => Edit::RemoveSupply {
+                id: supply.id.clone(),
+            },
         },
         Edit::RemoveSupply { id } => {
             if plan.valves.iter().any(|v| v.supply == *id) {
@@ -258,7 +308,10 @@ fn change(plan: &mut Plan, edit: &Edit) -> Result<Edit, EditError> {
         }
         Edit::PinDesignFlow { supply, school } => {
             let at = place(&plan.supplies, supply)?;
-            Edit::PinDesignFlow { supply: supply.clone(), school: std::mem::replace(&mut plan.supplies[at].pin, *school) }
+            Edit::PinDesignFlow {
+                supply: supply.clone(),
+                school: std::mem::replace(&mut plan.supplies[at].pin, *school),
+            }
         }
         Edit::PutGroup { group, at } => match put(&mut plan.groups, group.clone(), *at) {
             Some(old) => Edit::PutGroup { group: old, at: None },
@@ -275,8 +328,15 @@ fn change(plan: &mut Plan, edit: &Edit) -> Result<Edit, EditError> {
         Edit::RemoveValve { id } => {
             let (valve, at) = take(&mut plan.valves, id)?;
             let mut back = vec![Edit::PutValve { valve, at: Some(at) }];
-            for group in plan.groups.iter_mut().filter(|g| g.heads().any(|(_, _, on)| on == Some(id))) {
-                back.push(Edit::PutGroup { group: group.clone(), at: None });
+            for group in plan
+                .groups
+                .iter_mut()
+                .filter(|g| g.heads().any(|(_, _, on)| on == Some(id)))
+            {
+                back.push(Edit::PutGroup {
+                    group: group.clone(),
+                    at: None,
+                });
                 group.reassign(|_, on| on.filter(|v| v != id).map(str::to_owned));
             }
             Edit::Batch { edits: back }
@@ -294,17 +354,32 @@ fn change(plan: &mut Plan, edit: &Edit) -> Result<Edit, EditError> {
                 let group = &mut plan.groups[at];
                 let moved = |i: u32| heads.iter().any(|h| h.group == id && h.index == i);
                 if let Some(head) = heads.iter().find(|h| h.group == id && h.index >= group.count()) {
-                    return Err(EditError::Missing { what: "head", id: format!("{} no. {}", group.name, head.index.saturating_add(1)) });
+                    return Err(EditError::Missing {
+                        what: "head",
+                        id: format!("{} no. {}", group.name, head.index.saturating_add(1)),
+                    });
                 }
-                back.push(Edit::PutGroup { group: group.clone(), at: None });
-                group.reassign(|i, on| if moved(i) { valve.clone() } else { on.map(str::to_owned) });
+                back.push(Edit::PutGroup {
+                    group: group.clone(),
+                    at: None,
+                });
+                group.reassign(|i, on| {
+                    if moved(i) {
+                        valve.clone()
+                    } else {
+                        on.map(str::to_owned)
+                    }
+                });
             }
             Edit::Batch { edits: back }
         }
         Edit::FitRegulation { valve, regulation } => {
             let at = place(&plan.valves, valve)?;
             let old = std::mem::replace(&mut plan.valves[at].regulation, *regulation);
-            Edit::FitRegulation { valve: valve.clone(), regulation: old }
+            Edit::FitRegulation {
+                valve: valve.clone(),
+                regulation: old,
+            }
         }
         Edit::PutThing { thing, at } => match put(&mut plan.site.things, thing.clone(), *at) {
             Some(old) => Edit::PutThing { thing: old, at: None },
@@ -314,37 +389,61 @@ fn change(plan: &mut Plan, edit: &Edit) -> Result<Edit, EditError> {
             let (thing, at) = take(&mut plan.site.things, id)?;
             Edit::PutThing { thing, at: Some(at) }
         }
-        Edit::SetNorth { degrees } => Edit::SetNorth { degrees: std::mem::replace(&mut plan.site.north, *degrees) },
-        Edit::SetUnderlay { underlay } => Edit::SetUnderlay { underlay: std::mem::replace(&mut plan.site.underlay, underlay.clone()) },
+        Edit::SetNorth { degrees } => Edit::SetNorth {
+            degrees: std::mem::replace(&mut plan.site.north, *degrees),
+        },
+        Edit::SetUnderlay { underlay } => Edit::SetUnderlay {
+            underlay: std::mem::replace(&mut plan.site.underlay, underlay.clone()),
+        },
         Edit::PutHead { group, head, at } => {
             let g = place(&plan.groups, group)?;
             match put(&mut plan.groups[g].drawn, head.clone(), *at) {
-                Some(old) => Edit::PutHead { group: group.clone(), head: old, at: None },
-                None => Edit::RemoveHead { group: group.clone(), id: head.id.clone() },
+                Some(old) => Edit::PutHead {
+                    group: group.clone(),
+                    head: old,
+                    at: None,
+                },
+                None => Edit::RemoveHead {
+                    group: group.clone(),
+                    id: head.id.clone(),
+                },
             }
         }
         Edit::RemoveHead { group, id } => {
             let g = place(&plan.groups, group)?;
             let (head, at) = take(&mut plan.groups[g].drawn, id)?;
-            Edit::PutHead { group: group.clone(), head, at: Some(at) }
+            Edit::PutHead {
+                group: group.clone(),
+                head,
+                at: Some(at),
+            }
         }
         Edit::PutNozzle { nozzle } => {
             plan.tables = Tables::default();
             match put(&mut plan.nozzles, nozzle.clone(), None) {
                 Some(old) => Edit::PutNozzle { nozzle: old },
-                None => Edit::RemoveNozzle { id: nozzle.id.clone() },
+                None => Edit::RemoveNozzle {
+                    id: nozzle.id.clone(),
+                },
             }
         }
         Edit::RemoveNozzle { id } => {
             plan.tables = Tables::default();
-            Edit::PutNozzle { nozzle: take(&mut plan.nozzles, id)?.0 }
+            Edit::PutNozzle {
+                nozzle: take(&mut plan.nozzles, id)?.0,
+            }
         }
         Edit::SetFavourites { ids } => {
             plan.tables = Tables::default();
-            Edit::SetFavourites { ids: std::mem::replace(&mut plan.favourites, ids.clone()) }
+            Edit::SetFavourites {
+                ids: std::mem::replace(&mut plan.favourites, ids.clone()),
+            }
         }
         Edit::Batch { edits } => {
-            let mut back = edits.iter().map(|e| change(plan, e)).collect::<Result<Vec<_>, _>>()?;
+            let mut back = edits
+                .iter()
+                .map(|e| change(plan, e))
+                .collect::<Result<Vec<_>, _>>()?;
             back.reverse();
             Edit::Batch { edits: back }
         }

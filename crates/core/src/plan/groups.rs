@@ -94,7 +94,9 @@ pub enum Arrangement {
 }
 
 /// What grows.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize, JsonSchema)]
+#[derive(
+    Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize, JsonSchema,
+)]
 #[serde(rename_all = "kebab-case")]
 pub enum Plants {
     #[default]
@@ -107,7 +109,9 @@ pub enum Plants {
 }
 
 /// Sun and heat.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize, JsonSchema)]
+#[derive(
+    Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize, JsonSchema,
+)]
 #[serde(rename_all = "kebab-case")]
 pub enum Exposure {
     ReflectedHeat,
@@ -118,7 +122,9 @@ pub enum Exposure {
 }
 
 /// Soil by texture.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize, JsonSchema)]
+#[derive(
+    Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize, JsonSchema,
+)]
 #[serde(rename_all = "kebab-case")]
 pub enum Soil {
     Clay,
@@ -157,7 +163,10 @@ impl HeadGroup {
             arrangement: Arrangement::Chain,
             spacing: Length::from_ft(12.0),
             row_spacing: None,
-            pipe: PipeId { material: "class-200".into(), size: "3/4in".into() },
+            pipe: PipeId {
+                material: "class-200".into(),
+                size: "3/4in".into(),
+            },
             feed_pipe: None,
             distance: Length::from_ft(20.0),
             rise: Length::ZERO,
@@ -172,18 +181,31 @@ impl HeadGroup {
 
     /// (place, arc, valve) of every head.
     pub fn heads(&self) -> impl Iterator<Item = (u32, u16, Option<&str>)> {
-        let listed = self.lots.iter().flat_map(|lot| (0..lot.count).map(move |_| (lot.arc, lot.valve.as_deref())));
-        listed.chain(self.drawn.iter().map(|h| (h.arc, h.valve.as_deref()))).zip(0..).map(|((arc, valve), i)| (i, arc, valve))
+        let listed = self
+            .lots
+            .iter()
+            .flat_map(|lot| (0..lot.count).map(move |_| (lot.arc, lot.valve.as_deref())));
+        listed
+            .chain(self.drawn.iter().map(|h| (h.arc, h.valve.as_deref())))
+            .zip(0..)
+            .map(|((arc, valve), i)| (i, arc, valve))
     }
 
     /// True if any of its heads is on a valve.
     pub fn is_on(&self, valve: &str) -> bool {
-        self.lots.iter().any(|l| l.valve.as_deref() == Some(valve)) || self.drawn.iter().any(|h| h.valve.as_deref() == Some(valve))
+        self.lots.iter().any(|l| l.valve.as_deref() == Some(valve))
+            || self.drawn.iter().any(|h| h.valve.as_deref() == Some(valve))
     }
 
     /// The heads on a valve, or on none.
     pub fn heads_on(&self, valve: Option<&str>) -> Vec<HeadRef> {
-        self.heads().filter(|(_, _, on)| *on == valve).map(|(index, _, _)| HeadRef { group: self.id.clone(), index }).collect()
+        self.heads()
+            .filter(|(_, _, on)| *on == valve)
+            .map(|(index, _, _)| HeadRef {
+                group: self.id.clone(),
+                index,
+            })
+            .collect()
     }
 
     /// Puts each head where `valve_of` says, joining listed neighbours of one kind into lots.
@@ -228,7 +250,11 @@ impl HeadGroup {
                 }
             }
             if left > 0 {
-                lots.push(Lot { arc, count: left, valve: None });
+                lots.push(Lot {
+                    arc,
+                    count: left,
+                    valve: None,
+                });
             }
         }
         lots

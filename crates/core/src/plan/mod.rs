@@ -18,7 +18,9 @@ pub use drawn::DrawnHead;
 pub(crate) use edit::replay;
 pub use edit::{Edit, EditError, Subject, apply};
 pub use fault::Fault;
-pub use groups::{Arrangement, DripRow, Exposure, HeadGroup, HeadRef, Lot, Plants, SLOPE_APART_PERCENT, Soil};
+pub use groups::{
+    Arrangement, DripRow, Exposure, HeadGroup, HeadRef, Lot, Plants, SLOPE_APART_PERCENT, Soil,
+};
 pub use history::{Entry, EntryKind, History, fold};
 pub use rules::{DripSchool, HeadSchool, HouseRules};
 pub use supply::{ChainItem, ChainPart, PumpPoint, Reading, ReadingKind, School, Supply, Water};
@@ -117,12 +119,20 @@ impl Plan {
     /// A name with this first letter that nothing in the job has yet.
     pub fn fresh_id(&self, letter: char) -> String {
         let taken = |id: &str| {
-            self.supplies.iter().any(|s| s.id == id || s.chain.iter().any(|c| c.id == id))
-                || self.groups.iter().any(|g| g.id == id || g.drawn.iter().any(|h| h.id == id))
+            self.supplies
+                .iter()
+                .any(|s| s.id == id || s.chain.iter().any(|c| c.id == id))
+                || self
+                    .groups
+                    .iter()
+                    .any(|g| g.id == id || g.drawn.iter().any(|h| h.id == id))
                 || self.valves.iter().any(|v| v.id == id)
                 || self.site.thing(id).is_some()
         };
-        (1..).map(|n| format!("{letter}{n}")).find(|id| !taken(id)).expect("numbers do not run out")
+        (1..)
+            .map(|n| format!("{letter}{n}"))
+            .find(|id| !taken(id))
+            .expect("numbers do not run out")
     }
     /// Heads that no valve waters yet.
     pub fn unassigned(&self) -> Vec<HeadRef> {

@@ -34,7 +34,16 @@ pub struct Supply {
 impl Supply {
     /// A street connection of which nothing is known yet.
     pub fn new(id: &str, name: &str) -> Self {
-        Self { id: id.to_owned(), name: name.to_owned(), water: Water::Street, gauge_height: Length::ZERO, read_after: None, readings: Vec::new(), chain: Vec::new(), pin: None }
+        Self {
+            id: id.to_owned(),
+            name: name.to_owned(),
+            water: Water::Street,
+            gauge_height: Length::ZERO,
+            read_after: None,
+            readings: Vec::new(),
+            chain: Vec::new(),
+            pin: None,
+        }
     }
 }
 
@@ -52,7 +61,11 @@ pub enum Water {
         potable: bool,
     },
     /// A well pump with a pressure tank that cycles between two pressures.
-    Well { cut_in: Pressure, cut_out: Pressure, pump_flow: Flow },
+    Well {
+        cut_in: Pressure,
+        cut_out: Pressure,
+        pump_flow: Flow,
+    },
 }
 
 /// A point of a pump's curve.

@@ -24,6 +24,8 @@ impl Plan {
         if self.nozzles.is_empty() && self.favourites.is_empty() {
             return tables;
         }
-        self.tables.0.get_or_init(|| Arc::new(tables.with(&self.nozzles, &self.favourites)))
+        self.tables
+            .0
+            .get_or_init(|| Arc::new(tables.with(&self.nozzles, &self.favourites)))
     }
 }

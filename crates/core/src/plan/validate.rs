@@ -14,7 +14,10 @@ const MOST_OWN: usize = 300;
 /// All faults, in the order of the file. Empty: the plan can be assessed.
 pub fn validate(plan: &Plan, catalogue: &Catalogue) -> Vec<Fault> {
     let catalogue = plan.with_own(catalogue);
-    let mut check = Check { faults: Vec::new(), catalogue };
+    let mut check = Check {
+        faults: Vec::new(),
+        catalogue,
+    };
     check.nozzles(plan);
     check.plan(plan);
     check.faults
@@ -29,22 +32,38 @@ impl Check<'_> {
     /// Nozzles of the house: few, named apart, with charts that make sense.
     fn nozzles(&mut self, plan: &Plan) {
         if plan.nozzles.len() > MOST_OWN {
-            return self.fault("nozzles", format!("has {} entries; at most {MOST_OWN} in one job", plan.nozzles.len()));
+            return self.fault(
+                "nozzles",
+                format!(
+                    "has {} entries; at most {MOST_OWN} in one job",
+                    plan.nozzles.len()
+                ),
+            );
         }
         if plan.favourites.len() > MOST_OWN {
-            return self.fault("favourites", format!("has {} entries; at most {MOST_OWN}", plan.favourites.len()));
+            return self.fault(
+                "favourites",
+                format!("has {} entries; at most {MOST_OWN}", plan.favourites.len()),
+            );
         }
         let mut seen = HashSet::new();
         for (i, n) in plan.nozzles.iter().enumerate() {
             let at = format!("nozzles[{i}]");
-            if n.id.is_empty() || n.id.len() > 64 || Catalogue::builtin().nozzle(&n.id).is_some() || !seen.insert(&n.id) {
+            if n.id.is_empty()
+                || n.id.len() > 64
+                || Catalogue::builtin().nozzle(&n.id).is_some()
+                || !seen.insert(&n.id)
+            {
                 self.fault(format!("{at}.id"), format!("‘{}’ is no name of its own", n.id));
             }
             if n.label.trim().is_empty() {
                 self.fault(format!("{at}.label"), "needs a name");
             }
             self.text(&format!("{at}.label"), &n.label, 80);
-            if matches!(n.kind, Kind::Dripline | Kind::Emitter | Kind::Tape | Kind::Bubbler) {
+            if matches!(
+                n.kind,
+                Kind::Dripline | Kind::Emitter | Kind::Tape | Kind::Bubbler
+            ) {
                 self.fault(format!("{at}.kind"), "only heads that throw have a chart");
             }
             if !(1..=200).contains(&n.chart.len()) {
@@ -60,18 +79,35 @@ impl Check<'_> {
                 }
             }
             // A nozzle gives more where more presses on it.
-            let fit = Catalogue::builtin().kinds.iter().find(|k| k.kind == n.kind).and_then(|k| n.fit(k));
-            if let Some(fit) = fit.filter(|f| !(0.0..=1.5).contains(&f.exponent) || !f.flow.lpm().is_finite()) {
-                self.fault(format!("{at}.chart"), format!("flow goes with the pressure to the power {:.2}: a nozzle lies between 0 and 1.5, about 0.5", fit.exponent));
+            let fit = Catalogue::builtin()
+                .kinds
+                .iter()
+                .find(|k| k.kind == n.kind)
+                .and_then(|k| n.fit(k));
+            if let Some(fit) = fit.filter(|f| !(0.0..=1.5).contains(&f.exponent) || !f.flow.lpm().is_finite())
+            {
+                self.fault(
+                    format!("{at}.chart"),
+                    format!(
+                        "flow goes with the pressure to the power {:.2}: \
+                    a nozzle lies between 0 and 1.5, about 0.5",
+                        fit.exponent
+                    ),
+                );
             }
-            if n.price.is_some_and(|p| p.is_sign_negative() || p > 1_000_000.into()) {
+            if n.price
+                .is_some_and(|p| p.is_sign_negative() || p > 1_000_000.into())
+            {
                 self.fault(format!("{at}.price"), "must be from 0 to 1000000");
             }
         }
     }
 
     fn fault(&mut self, path: impl Into<String>, message: impl Into<String>) {
-        self.faults.push(Fault { path: path.into(), message: message.into() });
+        self.faults.push(Fault {
+            path: path.into(),
+            message: message.into(),
+        });
     }
 
     fn text(&mut self, path: &str, text: &str, most: usize) {
@@ -85,7 +121,13 @@ impl Check<'_> {
             let least = if zero { "zero or more" } else { "more than zero" };
             self.fault(path, format!("must be {least}"));
         } else if length.ft() > most_ft {
-            self.fault(path, format!("is over {most_ft} ft ({:.0} m): check the figure and its unit", Length::from_ft(most_ft).m()));
+            self.fault(
+                path,
+                format!(
+                    "is over {most_ft} ft ({:.0} m): check the figure and its unit",
+                    Length::from_ft(most_ft).m()
+                ),
+            );
         }
     }
 
@@ -107,15 +149,25 @@ impl Check<'_> {
         if flow.lpm() <= 0.0 {
             self.fault(path, "must be more than zero");
         } else if flow.gpm() > 5_000.0 {
-            self.fault(path, "is over 5000 gpm (18 900 L/min): check the figure and its unit");
+            self.fault(
+                path,
+                "is over 5000 gpm (18 900 L/min): check the figure and its unit",
+            );
         }
     }
 
     fn pipe(&mut self, path: String, pipe: &PipeId) {
         if self.catalogue.pipe(pipe).is_none() {
-            let sizes: Vec<&str> = self.catalogue.pipes.iter().filter(|p| p.material == pipe.material).map(|p| p.size.as_str()).collect();
+            let sizes: Vec<&str> = self
+                .catalogue
+                .pipes
+                .iter()
+                .filter(|p| p.material == pipe.material)
+                .map(|p| p.size.as_str())
+                .collect();
             let known = if sizes.is_empty() {
-                let mut materials: Vec<&str> = self.catalogue.pipes.iter().map(|p| p.material.as_str()).collect();
+                let mut materials: Vec<&str> =
+                    self.catalogue.pipes.iter().map(|p| p.material.as_str()).collect();
                 materials.dedup();
                 format!("materials are {}", materials.join(", "))
             } else {
@@ -147,9 +199,12 @@ impl Check<'_> {
         self.share("rules.meter_flow_share", rules.meter_flow_share, 1.0);
         self.share("rules.spread", rules.spread, 1.0);
         self.share("rules.fittings", rules.fittings, 1.0);
-        for (name, speed) in
-            [("service_metal", rules.service_metal), ("service_plastic", rules.service_plastic), ("velocity_watch", rules.velocity_watch), ("velocity_stop", rules.velocity_stop)]
-        {
+        for (name, speed) in [
+            ("service_metal", rules.service_metal),
+            ("service_plastic", rules.service_plastic),
+            ("velocity_watch", rules.velocity_watch),
+            ("velocity_stop", rules.velocity_stop),
+        ] {
             if !(0.1..=50.0).contains(&speed.fps()) {
                 self.fault(format!("rules.{name}"), "must be from 0.1 to 50 ft/s");
             }
@@ -163,9 +218,16 @@ impl Check<'_> {
         if !(0.0..=53.0).contains(&rules.peak_weeks) {
             self.fault("rules.peak_weeks", "must be from 0 to 53 weeks");
         }
-        for (list, n) in [("supplies", plan.supplies.len()), ("groups", plan.groups.len()), ("valves", plan.valves.len())] {
+        for (list, n) in [
+            ("supplies", plan.supplies.len()),
+            ("groups", plan.groups.len()),
+            ("valves", plan.valves.len()),
+        ] {
             if n > MOST_ENTRIES {
-                self.fault(list, format!("has {n} entries; at most {MOST_ENTRIES} in one job"));
+                self.fault(
+                    list,
+                    format!("has {n} entries; at most {MOST_ENTRIES} in one job"),
+                );
                 return;
             }
         }
@@ -176,10 +238,31 @@ impl Check<'_> {
             .iter()
             .enumerate()
             .map(|(i, s)| (format!("supplies[{i}].id"), &s.id))
-            .chain(plan.groups.iter().enumerate().map(|(i, g)| (format!("groups[{i}].id"), &g.id)))
-            .chain(plan.groups.iter().enumerate().flat_map(|(i, g)| g.drawn.iter().enumerate().map(move |(k, h)| (format!("groups[{i}].drawn[{k}].id"), &h.id))))
-            .chain(plan.site.things.iter().enumerate().map(|(i, t)| (format!("site.things[{i}].id"), &t.id)))
-            .chain(plan.valves.iter().enumerate().map(|(i, v)| (format!("valves[{i}].id"), &v.id)));
+            .chain(
+                plan.groups
+                    .iter()
+                    .enumerate()
+                    .map(|(i, g)| (format!("groups[{i}].id"), &g.id)),
+            )
+            .chain(plan.groups.iter().enumerate().flat_map(|(i, g)| {
+                g.drawn
+                    .iter()
+                    .enumerate()
+                    .map(move |(k, h)| (format!("groups[{i}].drawn[{k}].id"), &h.id))
+            }))
+            .chain(
+                plan.site
+                    .things
+                    .iter()
+                    .enumerate()
+                    .map(|(i, t)| (format!("site.things[{i}].id"), &t.id)),
+            )
+            .chain(
+                plan.valves
+                    .iter()
+                    .enumerate()
+                    .map(|(i, v)| (format!("valves[{i}].id"), &v.id)),
+            );
         for (path, id) in ids {
             self.id(path, id, &mut seen);
         }
@@ -189,13 +272,22 @@ impl Check<'_> {
         let (mut heads, mut emitters) = (0u32, 0u32);
         for (i, group) in plan.groups.iter().enumerate() {
             self.group(&format!("groups[{i}]"), group, plan);
-            let here = group.lots.iter().fold(group.drawn.len() as u32, |n, l| n.saturating_add(l.count));
+            let here = group
+                .lots
+                .iter()
+                .fold(group.drawn.len() as u32, |n, l| n.saturating_add(l.count));
             heads = heads.saturating_add(here);
             let each = group.row.map_or(1, |r| r.emitters);
             emitters = emitters.saturating_add(here.saturating_mul(each));
         }
         if heads > MOST_HEADS || emitters > MOST_EMITTERS {
-            self.fault("groups", format!("hold {heads} heads or rows and {emitters} emitters; at most {MOST_HEADS} and {MOST_EMITTERS} in one job"));
+            self.fault(
+                "groups",
+                format!(
+                    "hold {heads} heads or rows and {emitters} emitters; at most \
+                {MOST_HEADS} and {MOST_EMITTERS} in one job"
+                ),
+            );
         }
         for (i, valve) in plan.valves.iter().enumerate() {
             self.valve(&format!("valves[{i}]"), valve, plan);
@@ -203,7 +295,11 @@ impl Check<'_> {
     }
 
     fn id(&mut self, path: String, id: &str, seen: &mut HashSet<String>) {
-        let good = !id.is_empty() && id.len() <= 40 && id.chars().all(|c| c.is_ascii_alphanumeric() || c == '-' || c == '_');
+        let good = !id.is_empty()
+            && id.len() <= 40
+            && id
+                .chars()
+                .all(|c| c.is_ascii_alphanumeric() || c == '-' || c == '_');
         if !good {
             self.fault(path, "must be 1 to 40 letters, digits, - or _");
         } else if !seen.insert(id.to_owned()) {
@@ -218,14 +314,23 @@ impl Check<'_> {
             Water::Street => {}
             Water::Pump { curve, .. } => {
                 if !(3..=50).contains(&curve.len()) {
-                    self.fault(format!("{at}.water.curve"), "a pump needs 3 to 50 points of its curve");
+                    self.fault(
+                        format!("{at}.water.curve"),
+                        "a pump needs 3 to 50 points of its curve",
+                    );
                 }
                 for (i, pair) in curve.windows(2).enumerate() {
                     if pair[1].flow <= pair[0].flow {
-                        self.fault(format!("{at}.water.curve[{}].flow", i + 1), "flows must rise from point to point");
+                        self.fault(
+                            format!("{at}.water.curve[{}].flow", i + 1),
+                            "flows must rise from point to point",
+                        );
                     }
                     if pair[1].pressure >= pair[0].pressure {
-                        self.fault(format!("{at}.water.curve[{}].pressure", i + 1), "a pump's pressure falls as its flow rises");
+                        self.fault(
+                            format!("{at}.water.curve[{}].pressure", i + 1),
+                            "a pump's pressure falls as its flow rises",
+                        );
                     }
                 }
                 for (i, p) in curve.iter().enumerate() {
@@ -233,11 +338,18 @@ impl Check<'_> {
                         self.fault(format!("{at}.water.curve[{i}].flow"), "must be zero or more");
                     }
                     if p.pressure.kpa() < 0.0 || p.pressure.psi() > 300.0 {
-                        self.fault(format!("{at}.water.curve[{i}].pressure"), "must be from 0 to 300 psi (20.7 bar)");
+                        self.fault(
+                            format!("{at}.water.curve[{i}].pressure"),
+                            "must be from 0 to 300 psi (20.7 bar)",
+                        );
                     }
                 }
             }
-            Water::Well { cut_in, cut_out, pump_flow } => {
+            Water::Well {
+                cut_in,
+                cut_out,
+                pump_flow,
+            } => {
                 self.pressure(format!("{at}.water.cut_in"), *cut_in);
                 self.pressure(format!("{at}.water.cut_out"), *cut_out);
                 self.flow(format!("{at}.water.pump_flow"), *pump_flow);
@@ -247,26 +359,41 @@ impl Check<'_> {
             }
         }
         if supply.readings.len() > MOST_ENTRIES {
-            self.fault(format!("{at}.readings"), format!("at most {MOST_ENTRIES} readings"));
+            self.fault(
+                format!("{at}.readings"),
+                format!("at most {MOST_ENTRIES} readings"),
+            );
         }
         for (i, reading) in supply.readings.iter().enumerate() {
             let here = format!("{at}.readings[{i}]");
             match &reading.kind {
-                ReadingKind::Static { pressure } => self.pressure(format!("{here}.measured.pressure"), *pressure),
+                ReadingKind::Static { pressure } => {
+                    self.pressure(format!("{here}.measured.pressure"), *pressure)
+                }
                 ReadingKind::Dynamic { flow, pressure } => {
                     self.flow(format!("{here}.measured.flow"), *flow);
                     self.pressure(format!("{here}.measured.pressure"), *pressure);
                 }
                 ReadingKind::Bucket { volume, time } => {
                     if !(volume.litres() > 0.0 && volume.litres() < 10_000.0) {
-                        self.fault(format!("{here}.measured.volume"), "must be more than zero and under 10 000 L");
+                        self.fault(
+                            format!("{here}.measured.volume"),
+                            "must be more than zero and under 10 000 L",
+                        );
                     }
                     if !(time.minutes() > 0.0 && time.minutes() < 600.0) {
-                        self.fault(format!("{here}.measured.time"), "must be more than zero and under 10 h");
+                        self.fault(
+                            format!("{here}.measured.time"),
+                            "must be more than zero and under 10 h",
+                        );
                     }
                 }
             }
-            for (name, text) in [("when", &reading.when), ("instrument", &reading.instrument), ("place", &reading.place)] {
+            for (name, text) in [
+                ("when", &reading.when),
+                ("instrument", &reading.instrument),
+                ("place", &reading.place),
+            ] {
                 self.text(&format!("{here}.{name}"), text, 100);
             }
         }
@@ -284,11 +411,18 @@ impl Check<'_> {
                 }
                 ChainPart::Meter { size } if self.catalogue.meter(size).is_none() => {
                     let sizes: Vec<&str> = self.catalogue.meters.iter().map(|m| m.size.as_str()).collect();
-                    self.fault(format!("{here}.part.size"), format!("‘{size}’ is not a meter size: {}", sizes.join(", ")));
+                    self.fault(
+                        format!("{here}.part.size"),
+                        format!("‘{size}’ is not a meter size: {}", sizes.join(", ")),
+                    );
                 }
                 ChainPart::Device { model } => match self.catalogue.device(model).map(|d| d.role) {
                     Some(Role::Backflow | Role::Isolation | Role::Filter) => {}
-                    _ => self.unknown_device(format!("{here}.part.model"), model, &[Role::Backflow, Role::Isolation, Role::Filter]),
+                    _ => self.unknown_device(
+                        format!("{here}.part.model"),
+                        model,
+                        &[Role::Backflow, Role::Isolation, Role::Filter],
+                    ),
                 },
                 ChainPart::Regulator { set } => self.pressure(format!("{here}.part.set"), *set),
                 ChainPart::Meter { .. } => {}
@@ -297,12 +431,21 @@ impl Check<'_> {
         if let Some(after) = &supply.read_after
             && !supply.chain.iter().any(|c| c.id == *after)
         {
-            self.fault(format!("{at}.read_after"), format!("‘{after}’ is not a part of the chain"));
+            self.fault(
+                format!("{at}.read_after"),
+                format!("‘{after}’ is not a part of the chain"),
+            );
         }
     }
 
     fn unknown_device(&mut self, path: String, model: &str, roles: &[Role]) {
-        let known: Vec<&str> = self.catalogue.devices.iter().filter(|d| roles.contains(&d.role)).map(|d| d.id.as_str()).collect();
+        let known: Vec<&str> = self
+            .catalogue
+            .devices
+            .iter()
+            .filter(|d| roles.contains(&d.role))
+            .map(|d| d.id.as_str())
+            .collect();
         self.fault(path, format!("‘{model}’ is not one of {}", known.join(", ")));
     }
 
@@ -326,7 +469,14 @@ impl Check<'_> {
         }
         let nozzle = self.catalogue.nozzle(&group.nozzle);
         if nozzle.is_none() {
-            self.fault(format!("{at}.nozzle"), format!("‘{}’ is not in the catalogue of nozzles, e.g. spray-12, rotator-20, rotor-3, dripline-0.6", group.nozzle));
+            self.fault(
+                format!("{at}.nozzle"),
+                format!(
+                    "‘{}’ is not in the catalogue of nozzles, e.g. \
+                spray-12, rotator-20, rotor-3, dripline-0.6",
+                    group.nozzle
+                ),
+            );
         }
         if group.is_drawn() {
             self.drawn(at, group, plan);
@@ -338,24 +488,43 @@ impl Check<'_> {
         }
         for (i, lot) in group.lots.iter().enumerate() {
             if lot.count == 0 || lot.count > MOST_HEADS {
-                self.fault(format!("{at}.lots[{i}].count"), format!("must be from 1 to {MOST_HEADS}"));
+                self.fault(
+                    format!("{at}.lots[{i}].count"),
+                    format!("must be from 1 to {MOST_HEADS}"),
+                );
             }
             self.arc(format!("{at}.lots[{i}].arc"), lot.arc, nozzle);
             if let Some(valve) = &lot.valve
                 && plan.valve(valve).is_none()
             {
-                self.fault(format!("{at}.lots[{i}].valve"), format!("there is no valve ‘{valve}’"));
+                self.fault(
+                    format!("{at}.lots[{i}].valve"),
+                    format!("there is no valve ‘{valve}’"),
+                );
             }
         }
-        let rows = matches!(nozzle.map(|n| n.kind), Some(crate::catalogue::Kind::Dripline | crate::catalogue::Kind::Tape));
+        let rows = matches!(
+            nozzle.map(|n| n.kind),
+            Some(crate::catalogue::Kind::Dripline | crate::catalogue::Kind::Tape)
+        );
         match group.row {
-            None if rows => self.fault(format!("{at}.row"), "dripline and tape need the emitters on a row and their spacing"),
-            Some(_) if !rows && nozzle.is_some() => self.fault(format!("{at}.row"), "only dripline and tape have rows"),
+            None if rows => self.fault(
+                format!("{at}.row"),
+                "dripline and tape need the emitters on a row and their spacing",
+            ),
+            Some(_) if !rows && nozzle.is_some() => {
+                self.fault(format!("{at}.row"), "only dripline and tape have rows")
+            }
             Some(row) => {
                 if row.emitters == 0 || row.emitters > 2_000 {
                     self.fault(format!("{at}.row.emitters"), "must be from 1 to 2000");
                 }
-                self.length(format!("{at}.row.emitter_spacing"), row.emitter_spacing, 20.0, false);
+                self.length(
+                    format!("{at}.row.emitter_spacing"),
+                    row.emitter_spacing,
+                    20.0,
+                    false,
+                );
             }
             None => {}
         }
@@ -366,18 +535,28 @@ impl Check<'_> {
             && !(nozzle.arcs.0..=nozzle.arcs.1).contains(&arc)
         {
             let (low, high) = nozzle.arcs;
-            let wanted = if low == high { format!("{low}°") } else { format!("{low}° to {high}°") };
+            let wanted = if low == high {
+                format!("{low}°")
+            } else {
+                format!("{low}° to {high}°")
+            };
             self.fault(path, format!("{arc}° can't be set on {}: {wanted}", nozzle.label));
         }
     }
 
     fn drawn(&mut self, at: &str, group: &HeadGroup, plan: &Plan) {
         if !group.lots.is_empty() {
-            self.fault(format!("{at}.lots"), "a group has listed heads or drawn ones, not both");
+            self.fault(
+                format!("{at}.lots"),
+                "a group has listed heads or drawn ones, not both",
+            );
         }
         let nozzle = self.catalogue.nozzle(&group.nozzle);
         if nozzle.is_some_and(|n| n.radius.is_none()) {
-            self.fault(format!("{at}.nozzle"), "heads on the board need a nozzle that throws: drip rows are listed");
+            self.fault(
+                format!("{at}.nozzle"),
+                "heads on the board need a nozzle that throws: drip rows are listed",
+            );
         }
         for (i, head) in group.drawn.iter().enumerate() {
             let here = format!("{at}.drawn[{i}]");
@@ -392,7 +571,10 @@ impl Check<'_> {
                 let least = full * (1.0 - TURNS_DOWN);
                 if radius.m() < least.m() - 1e-6 || radius.m() > full.m() + 1e-6 {
                     let u = plan.units;
-                    self.fault(format!("{here}.radius"), format!("can be turned down from {} to {}", full.show(u), least.show(u)));
+                    self.fault(
+                        format!("{here}.radius"),
+                        format!("can be turned down from {} to {}", full.show(u), least.show(u)),
+                    );
                 }
             }
             if let Some(valve) = &head.valve
@@ -406,7 +588,10 @@ impl Check<'_> {
     fn valve(&mut self, at: &str, valve: &Valve, plan: &Plan) {
         self.text(&format!("{at}.name"), &valve.name, 100);
         if plan.supply(&valve.supply).is_none() {
-            self.fault(format!("{at}.supply"), format!("there is no point of connection ‘{}’", valve.supply));
+            self.fault(
+                format!("{at}.supply"),
+                format!("there is no point of connection ‘{}’", valve.supply),
+            );
         }
         if self.catalogue.device(&valve.model).map(|d| d.role) != Some(Role::Valve) {
             self.unknown_device(format!("{at}.model"), &valve.model, &[Role::Valve]);
@@ -432,11 +617,21 @@ impl Check<'_> {
                 if let Some((low, high)) = model.range
                     && !(low..=high).contains(&set)
                 {
-                    self.fault(format!("{at}.regulation.set"), format!("the module can be set from {:.0} to {:.0} psi", low.psi(), high.psi()));
+                    self.fault(
+                        format!("{at}.regulation.set"),
+                        format!(
+                            "the module can be set from {:.0} to {:.0} psi",
+                            low.psi(),
+                            high.psi()
+                        ),
+                    );
                 }
                 if model.range.is_none() && !model.presets.iter().any(|p| (p.psi() - set.psi()).abs() < 0.5) {
                     let made: Vec<String> = model.presets.iter().map(|p| format!("{:.0}", p.psi())).collect();
-                    self.fault(format!("{at}.regulation.set"), format!("in-line regulators are made for {} psi", made.join(", ")));
+                    self.fault(
+                        format!("{at}.regulation.set"),
+                        format!("in-line regulators are made for {} psi", made.join(", ")),
+                    );
                 }
             }
         }

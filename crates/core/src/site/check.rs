@@ -6,12 +6,27 @@ use crate::plan::Fault;
 pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
     let mut fault = |path: String, message: String| faults.push(Fault { path, message });
     if site.things.len() > MOST_THINGS {
-        fault("site.things".into(), format!("has {} entries; at most {MOST_THINGS} in one job", site.things.len()));
+        fault(
+            "site.things".into(),
+            format!(
+                "has {} entries; at most {MOST_THINGS} in one job",
+                site.things.len()
+            ),
+        );
         return;
     }
-    let corners: usize = site.things.iter().map(|t| t.shape().map_or(0, |s| s.rings().map(|r| r.0.len()).sum()) + t.line().map_or(0, |l| l.0.len())).sum();
+    let corners: usize = site
+        .things
+        .iter()
+        .map(|t| {
+            t.shape().map_or(0, |s| s.rings().map(|r| r.0.len()).sum()) + t.line().map_or(0, |l| l.0.len())
+        })
+        .sum();
     if corners > MOST_CORNERS_IN_ALL {
-        fault("site.things".into(), format!("have {corners} corners; at most {MOST_CORNERS_IN_ALL} in one job"));
+        fault(
+            "site.things".into(),
+            format!("have {corners} corners; at most {MOST_CORNERS_IN_ALL} in one job"),
+        );
         return;
     }
     if !(0.0..360.0).contains(&site.north) {
@@ -22,16 +37,28 @@ pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
             fault("site.underlay.at".into(), "lies outside the sheet".into());
         }
         if !(1..=20_000).contains(&u.width) || !(1..=20_000).contains(&u.height) {
-            fault("site.underlay.width".into(), "a picture has 1 to 20000 pixels each way".into());
+            fault(
+                "site.underlay.width".into(),
+                "a picture has 1 to 20000 pixels each way".into(),
+            );
         }
         if !(u.pixel.m() > 0.0 && u.pixel.m() <= 100.0) {
-            fault("site.underlay.pixel".into(), "must be more than zero and at most 100 m".into());
+            fault(
+                "site.underlay.pixel".into(),
+                "must be more than zero and at most 100 m".into(),
+            );
         }
         if !(0.0..=1.0).contains(&u.strength) || !u.degrees.is_finite() {
             fault("site.underlay.strength".into(), "must be from 0 to 1".into());
         }
-        if u.picture.is_empty() || u.picture.len() > 64 || !u.picture.chars().all(|c| c.is_ascii_alphanumeric()) {
-            fault("site.underlay.picture".into(), "is not the name of a picture".into());
+        if u.picture.is_empty()
+            || u.picture.len() > 64
+            || !u.picture.chars().all(|c| c.is_ascii_alphanumeric())
+        {
+            fault(
+                "site.underlay.picture".into(),
+                "is not the name of a picture".into(),
+            );
         }
     }
     for (i, thing) in site.things.iter().enumerate() {
@@ -81,10 +108,16 @@ pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
                     say("what.at", "lies outside the sheet".into());
                 }
                 if !(p.canopy.m() > 0.0 && p.canopy.m() <= 60.0) {
-                    say("what.canopy", "must be more than zero and at most 200 ft (60 m)".into());
+                    say(
+                        "what.canopy",
+                        "must be more than zero and at most 200 ft (60 m)".into(),
+                    );
                 }
                 if !(1..=500).contains(&p.count) || p.to.is_some() != (p.count > 1) {
-                    say("what.count", "a row has 2 to 500 plants, a single plant is 1".into());
+                    say(
+                        "what.count",
+                        "a row has 2 to 500 plants, a single plant is 1".into(),
+                    );
                 }
             }
             What::Height(h) => {

@@ -44,7 +44,9 @@ fn tidy(line: &Polyline<f64>) -> Option<Outline> {
 /// Rings of `a` with `b` joined, taken away or in common: outer ones, then holes.
 fn rings(a: &Outline, b: &Outline, op: BooleanOp) -> (Vec<Outline>, Vec<Outline>) {
     let result = a.wound().line().boolean(&b.wound().line(), op);
-    let tidied = |list: &[cavalier_contours::polyline::BooleanResultPline<Polyline<f64>>]| list.iter().filter_map(|r| tidy(&r.pline)).collect::<Vec<_>>();
+    let tidied = |list: &[cavalier_contours::polyline::BooleanResultPline<Polyline<f64>>]| {
+        list.iter().filter_map(|r| tidy(&r.pline)).collect::<Vec<_>>()
+    };
     (tidied(&result.pos_plines), tidied(&result.neg_plines))
 }
 
@@ -129,10 +131,20 @@ pub fn join(a: &Shape, b: &Shape) -> Result<Shape, CombineError> {
     // Holes of one shape are filled where the other covers them.
     for (mine, other) in [(a, b), (b, a)] {
         for hole in &mine.holes {
-            let rest = if overlap(hole, &other.outline) { rings(hole, &other.outline, BooleanOp::Not).0 } else { vec![hole.clone()] };
+            let rest = if overlap(hole, &other.outline) {
+                rings(hole, &other.outline, BooleanOp::Not).0
+            } else {
+                vec![hole.clone()]
+            };
             holes.extend(rest);
             // Where both have a hole, the ground stays open.
-            holes.extend(other.holes.iter().filter(|_| std::ptr::eq(mine, a)).flat_map(|h| rings(hole, h, BooleanOp::And).0));
+            holes.extend(
+                other
+                    .holes
+                    .iter()
+                    .filter(|_| std::ptr::eq(mine, a))
+                    .flat_map(|h| rings(hole, h, BooleanOp::And).0),
+            );
         }
     }
     Ok(Shape { outline, holes })
@@ -143,7 +155,10 @@ pub fn join(a: &Shape, b: &Shape) -> Result<Shape, CombineError> {
 /// # Errors
 /// The line does not run right across.
 pub fn split(shape: &Shape, from: Point, to: Point) -> Result<Vec<Shape>, CombineError> {
-    let along = (to - from).unit().filter(|_| from.distance(to) > SAME).ok_or(CombineError::NotAcross)?;
+    let along = (to - from)
+        .unit()
+        .filter(|_| from.distance(to) > SAME)
+        .ok_or(CombineError::NotAcross)?;
     // Only the part between the points cuts: they must lie outside or on the edge.
     let (a, b) = (from - along * 0.01, to + along * 0.01);
     if shape.contains(a) || shape.contains(b) {
@@ -154,12 +169,19 @@ pub fn split(shape: &Shape, from: Point, to: Point) -> Result<Vec<Shape>, Combin
     let mut pieces = Vec::new();
     // What lies beyond the ends of the line belongs to no side: it must be nothing.
     for half in [side(far), side(Point::default() - far).reversed()] {
-        let left = if overlap(&shape.outline, &half) { without(shape, &half) } else { vec![shape.clone()] };
+        let left = if overlap(&shape.outline, &half) {
+            without(shape, &half)
+        } else {
+            vec![shape.clone()]
+        };
         pieces.push(left);
     }
     let [mut right, left] = <[Vec<Shape>; 2]>::try_from(pieces).map_err(|_| CombineError::NotAcross)?;
     let total: f64 = right.iter().chain(&left).map(Shape::area_m2).sum();
-    if (total - shape.area_m2()).abs() > 0.01 * shape.area_m2().max(0.1) || right.is_empty() || left.is_empty() {
+    if (total - shape.area_m2()).abs() > 0.01 * shape.area_m2().max(0.1)
+        || right.is_empty()
+        || left.is_empty()
+    {
         return Err(CombineError::NotAcross);
     }
     right.extend(left);
@@ -176,9 +198,19 @@ pub fn offset(ring: &Outline, distance: Length) -> Result<Vec<Outline>, CombineE
         return Err(CombineError::Distance);
     }
     // Of a counter-clockwise ring the left is inside.
-    let mut found: Vec<Outline> = ring.wound().line().parallel_offset(-distance.m()).iter().filter_map(tidy).collect();
+    let mut found: Vec<Outline> = ring
+        .wound()
+        .line()
+        .parallel_offset(-distance.m())
+        .iter()
+        .filter_map(tidy)
+        .collect();
     found.sort_by(|a, b| b.signed_area().abs().total_cmp(&a.signed_area().abs()));
-    if found.is_empty() { Err(CombineError::NothingLeft) } else { Ok(found) }
+    if found.is_empty() {
+        Err(CombineError::NothingLeft)
+    } else {
+        Ok(found)
+    }
 }
 
 /// The strip along one edge of a ring, as wide as told: outside where positive, inside where not.
@@ -191,12 +223,30 @@ pub fn strip(ring: &Outline, edge: usize, width: Length) -> Result<Outline, Comb
     }
     let wound = ring.signed_area() >= 0.0;
     let e = ring.edges().nth(edge).ok_or(CombineError::NoEdge)?;
-    let base = Path(vec![super::Vertex { at: e.from, bulge: e.bulge }, super::Vertex { at: e.to, bulge: 0.0 }]);
+    let base = Path(vec![
+        super::Vertex {
+            at: e.from,
+            bulge: e.bulge,
+        },
+        super::Vertex { at: e.to, bulge: 0.0 },
+    ]);
     let left = if wound { -width.m() } else { width.m() };
-    let beside = base.line().parallel_offset(left).first().map(Path::of).filter(|p| p.0.len() == 2).ok_or(CombineError::NothingLeft)?;
+    let beside = base
+        .line()
+        .parallel_offset(left)
+        .first()
+        .map(Path::of)
+        .filter(|p| p.0.len() == 2)
+        .ok_or(CombineError::NothingLeft)?;
     let mut vertices = base.0;
     // Back along the other side: the bend turns round.
-    vertices.push(super::Vertex { at: beside.0[1].at, bulge: -beside.0[0].bulge });
-    vertices.push(super::Vertex { at: beside.0[0].at, bulge: 0.0 });
+    vertices.push(super::Vertex {
+        at: beside.0[1].at,
+        bulge: -beside.0[0].bulge,
+    });
+    vertices.push(super::Vertex {
+        at: beside.0[0].at,
+        bulge: 0.0,
+    });
     Ok(Outline(vertices).wound())
 }

@@ -5,6 +5,10 @@ use super::outline::{Edge, Outline, Vertex};
 use super::point::Point;
 use crate::units::{Length, UnitSystem};
 
+fn us(length: &Length) -> String {
+    length.show(UnitSystem::Us)
+}
+
 /// Why a construction is impossible.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum ConstructError {
@@ -15,10 +19,10 @@ pub enum ConstructError {
     #[error("the two known points are one: measure from two that are apart")]
     OnePoint,
     /// Tapes that do not meet.
-    #[error("tapes of {} and {} do not meet: the points are {} apart", .0.show(UnitSystem::Us), .1.show(UnitSystem::Us), .2.show(UnitSystem::Us))]
+    #[error("tapes of {} and {} do not meet: the points are {} apart", us(.0), us(.1), us(.2))]
     NoMeeting(Length, Length, Length),
     /// One tape longer than the other and the distance together.
-    #[error("a tape of {} overshoots: the other is {} and the points are {} apart", .0.show(UnitSystem::Us), .1.show(UnitSystem::Us), .2.show(UnitSystem::Us))]
+    #[error("a tape of {} overshoots: the other is {} and the points are {} apart", us(.0), us(.1), us(.2))]
     Overshoots(Length, Length, Length),
     /// No such corner.
     #[error("there is no corner {0}")]
@@ -27,7 +31,7 @@ pub enum ConstructError {
     #[error("only a corner between two straight edges can be cut or rounded")]
     NotACorner,
     /// More than the edges have.
-    #[error("takes {} of an edge that is {} long", .0.show(UnitSystem::Us), .1.show(UnitSystem::Us))]
+    #[error("takes {} of an edge that is {} long", us(.0), us(.1))]
     TooLong(Length, Length),
     /// Points in one line.
     #[error("the point lies on the chord: that is a straight edge")]
@@ -38,8 +42,18 @@ impl ConstructError {
     /// The same in the job's units.
     pub fn show(&self, u: UnitSystem) -> String {
         match self {
-            Self::NoMeeting(a, b, d) => format!("tapes of {} and {} do not meet: the points are {} apart", a.show(u), b.show(u), d.show(u)),
-            Self::Overshoots(a, b, d) => format!("a tape of {} overshoots: the other is {} and the points are {} apart", a.show(u), b.show(u), d.show(u)),
+            Self::NoMeeting(a, b, d) => format!(
+                "tapes of {} and {} do not meet: the points are {} apart",
+                a.show(u),
+                b.show(u),
+                d.show(u)
+            ),
+            Self::Overshoots(a, b, d) => format!(
+                "a tape of {} overshoots: the other is {} and the points are {} apart",
+                a.show(u),
+                b.show(u),
+                d.show(u)
+            ),
             Self::TooLong(a, b) => format!("takes {} of an edge that is {} long", a.show(u), b.show(u)),
             other => other.to_string(),
         }
@@ -57,7 +71,9 @@ pub fn triangulate(first: Point, a: Length, second: Point, b: Length) -> Result<
     if !(a > 0.0 && b > 0.0) {
         return Err(ConstructError::NotPositive);
     }
-    let Some(along) = (second - first).unit().filter(|_| d >= SAME) else { return Err(ConstructError::OnePoint) };
+    let Some(along) = (second - first).unit().filter(|_| d >= SAME) else {
+        return Err(ConstructError::OnePoint);
+    };
     let lengths = |x: f64, y: f64| (Length::from_m(x), Length::from_m(y), Length::from_m(d));
     if a + b < d - SAME {
         let (a, b, d) = lengths(a, b);
@@ -79,7 +95,12 @@ pub fn triangulate(first: Point, a: Length, second: Point, b: Length) -> Result<
 ///
 /// # Errors
 /// A length that is not more than zero.
-pub fn rectangle(corner: Point, degrees: f64, along: Length, across: Length) -> Result<Outline, ConstructError> {
+pub fn rectangle(
+    corner: Point,
+    degrees: f64,
+    along: Length,
+    across: Length,
+) -> Result<Outline, ConstructError> {
     if !(along.m() > 0.0 && across.m() > 0.0) {
         return Err(ConstructError::NotPositive);
     }
@@ -120,7 +141,11 @@ fn corner(ring: &Outline, index: usize) -> Result<Corner, ConstructError> {
     if before.bulge != 0.0 || after.bulge != 0.0 {
         return Err(ConstructError::NotACorner);
     }
-    Ok(Corner { before, after, previous })
+    Ok(Corner {
+        before,
+        after,
+        previous,
+    })
 }
 
 /// Cuts a corner off: a straight edge between the points `cut` from it on both sides.
@@ -137,7 +162,12 @@ pub fn chamfer(ring: &Outline, index: usize, cut: Length) -> Result<Outline, Con
 /// As [`chamfer`]; also where the edges run straight on.
 pub fn round(ring: &Outline, index: usize, radius: Length) -> Result<Outline, ConstructError> {
     let c = corner(ring, index)?;
-    let (Some(into), Some(out)) = ((c.before.to - c.before.from).unit(), (c.after.to - c.after.from).unit()) else { return Err(ConstructError::NotACorner) };
+    let (Some(into), Some(out)) = (
+        (c.before.to - c.before.from).unit(),
+        (c.after.to - c.after.from).unit(),
+    ) else {
+        return Err(ConstructError::NotACorner);
+    };
     // Positive where the ring turns left.
     let turn = into.cross(out).atan2(into.dot(out));
     if turn.abs() < 1e-6 || turn.abs() > std::f64::consts::PI - 1e-6 {

@@ -30,7 +30,10 @@ pub use heights::height_at;
 pub use outline::{Edge, Outline, Path, Vertex};
 pub use point::{Motion, Point};
 pub use shape::{Shape, ShapeFault};
-pub use things::{Area, AreaKind, Dry, DryKind, Form, Note, PlaceKind, PlaceMark, Planting, Site, SpotHeight, Thing, Underlay, WaterUse, What, Wind};
+pub use things::{
+    Area, AreaKind, Dry, DryKind, Form, Note, PlaceKind, PlaceMark, Planting, Site, SpotHeight, Thing,
+    Underlay, WaterUse, What, Wind,
+};
 
 pub(crate) use check::check;
 pub(crate) use shape::{inside, to_segment};

@@ -18,7 +18,11 @@ pub struct Vertex {
 
 impl Serialize for Vertex {
     fn serialize<S: serde::Serializer>(&self, s: S) -> Result<S::Ok, S::Error> {
-        if self.bulge == 0.0 { [self.at.x, self.at.y].serialize(s) } else { [self.at.x, self.at.y, self.bulge].serialize(s) }
+        if self.bulge == 0.0 {
+            [self.at.x, self.at.y].serialize(s)
+        } else {
+            [self.at.x, self.at.y, self.bulge].serialize(s)
+        }
     }
 }
 impl<'de> Deserialize<'de> for Vertex {
@@ -31,7 +35,10 @@ impl<'de> Deserialize<'de> for Vertex {
             }
             fn visit_seq<A: serde::de::SeqAccess<'de>>(self, mut seq: A) -> Result<Vertex, A::Error> {
                 use serde::de::Error;
-                let mut next = |i| seq.next_element::<f64>()?.ok_or_else(|| A::Error::invalid_length(i, &self));
+                let mut next = |i| {
+                    seq.next_element::<f64>()?
+                        .ok_or_else(|| A::Error::invalid_length(i, &self))
+                };
                 let at = Point::new(next(0)?, next(1)?);
                 let bulge = seq.next_element()?.unwrap_or(0.0);
                 match seq.next_element::<serde::de::IgnoredAny>()? {
@@ -47,7 +54,10 @@ impl<'de> Deserialize<'de> for Vertex {
 impl Vertex {
     /// A corner with a straight edge after it.
     pub const fn new(x: f64, y: f64) -> Self {
-        Self { at: Point::new(x, y), bulge: 0.0 }
+        Self {
+            at: Point::new(x, y),
+            bulge: 0.0,
+        }
     }
 }
 
@@ -109,7 +119,11 @@ impl Edge {
     pub fn at(&self, share: f64) -> Point {
         match self.centre() {
             None => self.from + (self.to - self.from) * share,
-            Some(centre) => Motion::Turn { about: centre, degrees: (self.angle() * share).to_degrees() }.of(self.from),
+            Some(centre) => Motion::Turn {
+                about: centre,
+                degrees: (self.angle() * share).to_degrees(),
+            }
+            .of(self.from),
         }
     }
     /// Bulge of a part of the arc.
@@ -121,12 +135,22 @@ impl Edge {
 fn edges(vertices: &[Vertex], closed: bool) -> impl Iterator<Item = Edge> + '_ {
     let n = vertices.len();
     let count = if closed { n } else { n.saturating_sub(1) };
-    (0..count).map(move |i| Edge { from: vertices[i].at, to: vertices[(i + 1) % n].at, bulge: vertices[i].bulge })
+    (0..count).map(move |i| Edge {
+        from: vertices[i].at,
+        to: vertices[(i + 1) % n].at,
+        bulge: vertices[i].bulge,
+    })
 }
 
 fn moved(vertices: &[Vertex], motion: Motion) -> Vec<Vertex> {
     let sign = if motion.flips() { -1.0 } else { 1.0 };
-    vertices.iter().map(|v| Vertex { at: motion.of(v.at), bulge: v.bulge * sign }).collect()
+    vertices
+        .iter()
+        .map(|v| Vertex {
+            at: motion.of(v.at),
+            bulge: v.bulge * sign,
+        })
+        .collect()
 }
 
 /// Straight pieces that stay within `tolerance` metres of every arc.
@@ -162,7 +186,9 @@ impl Outline {
     pub fn signed_area(&self) -> f64 {
         // From the first corner rather than the origin: fewer digits are lost far from it.
         let o = self.0.first().map_or_else(Point::default, |v| v.at);
-        self.edges().map(|e| (e.from - o).cross(e.to - o) / 2.0 + e.segment()).sum()
+        self.edges()
+            .map(|e| (e.from - o).cross(e.to - o) / 2.0 + e.segment())
+            .sum()
     }
     /// Metres round.
     pub fn perimeter(&self) -> f64 {
@@ -179,21 +205,42 @@ impl Outline {
     /// The same ring the other way round.
     pub fn reversed(&self) -> Self {
         let n = self.0.len();
-        Self((0..n).rev().map(|i| Vertex { at: self.0[i].at, bulge: -self.0[(i + n - 1) % n].bulge }).collect())
+        Self(
+            (0..n)
+                .rev()
+                .map(|i| Vertex {
+                    at: self.0[i].at,
+                    bulge: -self.0[(i + n - 1) % n].bulge,
+                })
+                .collect(),
+        )
     }
     /// Counter-clockwise.
     pub fn wound(&self) -> Self {
-        if self.signed_area() < 0.0 { self.reversed() } else { self.clone() }
+        if self.signed_area() < 0.0 {
+            self.reversed()
+        } else {
+            self.clone()
+        }
     }
     /// True if the point is inside; on the edge either.
     pub fn contains(&self, p: Point) -> bool {
-        self.line().winding_number(cavalier_contours::core::math::Vector2::new(p.x, p.y)) != 0
+        self.line()
+            .winding_number(cavalier_contours::core::math::Vector2::new(p.x, p.y))
+            != 0
     }
     pub(super) fn line(&self) -> Polyline<f64> {
         polyline(&self.0, true)
     }
     pub(super) fn of(line: &Polyline<f64>) -> Self {
-        Self(line.iter_vertexes().map(|v| Vertex { at: Point::new(v.x, v.y), bulge: if v.bulge.abs() < 1e-9 { 0.0 } else { v.bulge } }).collect())
+        Self(
+            line.iter_vertexes()
+                .map(|v| Vertex {
+                    at: Point::new(v.x, v.y),
+                    bulge: if v.bulge.abs() < 1e-9 { 0.0 } else { v.bulge },
+                })
+                .collect(),
+        )
     }
 }
 

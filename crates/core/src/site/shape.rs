@@ -64,7 +64,10 @@ impl ShapeFault {
 impl Shape {
     /// A ring without holes.
     pub fn plain(outline: Outline) -> Self {
-        Self { outline, holes: Vec::new() }
+        Self {
+            outline,
+            holes: Vec::new(),
+        }
     }
     /// m2, holes taken out.
     pub fn area_m2(&self) -> f64 {
@@ -80,7 +83,11 @@ impl Shape {
     }
     /// A ring by its number: 0 the edge, then the holes.
     pub fn ring_mut(&mut self, ring: usize) -> Option<&mut Outline> {
-        if ring == 0 { Some(&mut self.outline) } else { self.holes.get_mut(ring - 1) }
+        if ring == 0 {
+            Some(&mut self.outline)
+        } else {
+            self.holes.get_mut(ring - 1)
+        }
     }
     /// Inside and in no hole.
     pub fn contains(&self, p: Point) -> bool {
@@ -88,21 +95,35 @@ impl Shape {
     }
     /// Moved, turned or mirrored.
     pub fn moved(&self, motion: Motion) -> Self {
-        Self { outline: self.outline.moved(motion), holes: self.holes.iter().map(|h| h.moved(motion)).collect() }
+        Self {
+            outline: self.outline.moved(motion),
+            holes: self.holes.iter().map(|h| h.moved(motion)).collect(),
+        }
     }
 
     /// A point well inside, for a label: of a grid over the shape, the one farthest from any edge.
     pub fn inner_point(&self) -> Point {
         let flat: Vec<Vec<Point>> = self.rings().map(|r| r.flat(0.05)).collect();
-        let Some((low, high)) = bounds(flat[0].iter().copied()) else { return Point::default() };
-        let clear = |p: Point| flat.iter().flat_map(|ring| ring.iter().zip(ring.iter().cycle().skip(1))).map(|(&a, &b)| to_segment(p, a, b)).fold(f64::MAX, f64::min);
+        let Some((low, high)) = bounds(flat[0].iter().copied()) else {
+            return Point::default();
+        };
+        let clear = |p: Point| {
+            flat.iter()
+                .flat_map(|ring| ring.iter().zip(ring.iter().cycle().skip(1)))
+                .map(|(&a, &b)| to_segment(p, a, b))
+                .fold(f64::MAX, f64::min)
+        };
         let mut best = (f64::MIN, low.middle(high));
         let (mut centre, mut half) = (low.middle(high), (high - low) * 0.5);
         for _ in 0..3 {
             const STEPS: i32 = 6;
             for i in -STEPS..=STEPS {
                 for j in -STEPS..=STEPS {
-                    let p = centre + Point::new(half.x * f64::from(i) / f64::from(STEPS), half.y * f64::from(j) / f64::from(STEPS));
+                    let p = centre
+                        + Point::new(
+                            half.x * f64::from(i) / f64::from(STEPS),
+                            half.y * f64::from(j) / f64::from(STEPS),
+                        );
                     // Of points as clear as one another the one nearest the middle.
                     let aside = p.distance(low.middle(high)) * 0.05;
                     let score = if inside(&flat, p) { clear(p) } else { -clear(p) } - aside;
@@ -120,7 +141,9 @@ impl Shape {
     pub fn place_of(&self, fault: &ShapeFault) -> Option<Point> {
         match fault {
             ShapeFault::Crossing(p) => Some(*p),
-            ShapeFault::HoleOutside(i) | ShapeFault::HolesMeet(_, i) => self.holes.get(i - 1)?.0.first().map(|v| v.at),
+            ShapeFault::HoleOutside(i) | ShapeFault::HolesMeet(_, i) => {
+                self.holes.get(i - 1)?.0.first().map(|v| v.at)
+            }
             _ => {
                 // Rings are looked at in order: the first that has this fault is the one.
                 let ring = self.rings().find(|r| check_ring(r).as_ref() == Err(fault))?;
@@ -147,7 +170,9 @@ impl Shape {
                 return Err(ShapeFault::HoleOutside(i + 1));
             }
             for (j, other) in holes.iter().enumerate().take(i) {
-                if boxes_meet(&self.holes[i].0, &self.holes[j].0) && hole.contains(other) != PlineContainsResult::Disjoint {
+                if boxes_meet(&self.holes[i].0, &self.holes[j].0)
+                    && hole.contains(other) != PlineContainsResult::Disjoint
+                {
                     return Err(ShapeFault::HolesMeet(j + 1, i + 1));
                 }
             }
@@ -162,7 +187,11 @@ impl Path {
     /// # Errors
     /// The first [`ShapeFault`].
     pub fn check(&self) -> Result<(), ShapeFault> {
-        if (2..=MOST_CORNERS).contains(&self.0.len()) { check_corners(&self.0, false) } else { Err(ShapeFault::NoLine) }
+        if (2..=MOST_CORNERS).contains(&self.0.len()) {
+            check_corners(&self.0, false)
+        } else {
+            Err(ShapeFault::NoLine)
+        }
     }
 }
 
@@ -231,7 +260,10 @@ fn crossing(ring: &Outline) -> Point {
 pub(crate) fn bounds(points: impl IntoIterator<Item = Point>) -> Option<(Point, Point)> {
     points.into_iter().fold(None, |found, p| {
         let (low, high) = found.unwrap_or((p, p));
-        Some((Point::new(low.x.min(p.x), low.y.min(p.y)), Point::new(high.x.max(p.x), high.y.max(p.y))))
+        Some((
+            Point::new(low.x.min(p.x), low.y.min(p.y)),
+            Point::new(high.x.max(p.x), high.y.max(p.y)),
+        ))
     })
 }
 
@@ -253,13 +285,23 @@ fn boxes_meet(a: &[Vertex], b: &[Vertex]) -> bool {
 /// Distance to a straight segment.
 pub(crate) fn to_segment(p: Point, a: Point, b: Point) -> f64 {
     let d = b - a;
-    let share = if d.dot(d) > 0.0 { ((p - a).dot(d) / d.dot(d)).clamp(0.0, 1.0) } else { 0.0 };
+    let share = if d.dot(d) > 0.0 {
+        ((p - a).dot(d) / d.dot(d)).clamp(0.0, 1.0)
+    } else {
+        0.0
+    };
     p.distance(a + d * share)
 }
 
 /// Even-odd rule over straight rings.
 pub(crate) fn inside(rings: &[Vec<Point>], p: Point) -> bool {
-    let crossed =
-        |ring: &Vec<Point>| ring.iter().zip(ring.iter().cycle().skip(1)).filter(|(a, b)| (a.y > p.y) != (b.y > p.y) && p.x < (b.x - a.x) * (p.y - a.y) / (b.y - a.y) + a.x).count();
+    let crossed = |ring: &Vec<Point>| {
+        ring.iter()
+            .zip(ring.iter().cycle().skip(1))
+            .filter(|(a, b)| {
+                (a.y > p.y) != (b.y > p.y) && p.x < (b.x - a.x) * (p.y - a.y) / (b.y - a.y) + a.x
+            })
+            .count()
+    };
     rings.iter().map(crossed).sum::<usize>() % 2 == 1
 }

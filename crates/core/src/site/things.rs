@@ -220,7 +220,9 @@ impl Planting {
     /// Where each stands.
     pub fn spots(&self) -> Vec<Point> {
         match self.to {
-            Some(to) if self.count > 1 => (0..self.count).map(|i| self.at + (to - self.at) * (f64::from(i) / f64::from(self.count - 1))).collect(),
+            Some(to) if self.count > 1 => (0..self.count)
+                .map(|i| self.at + (to - self.at) * (f64::from(i) / f64::from(self.count - 1)))
+                .collect(),
             _ => vec![self.at],
         }
     }
@@ -287,7 +289,11 @@ impl Underlay {
             return Err("the length between them must be more than zero");
         }
         let k = apart.m() / now;
-        Ok(Self { at: from + (self.at - from) * k, pixel: self.pixel * k, ..self.clone() })
+        Ok(Self {
+            at: from + (self.at - from) * k,
+            pixel: self.pixel * k,
+            ..self.clone()
+        })
     }
 
     /// The same picture turned about a point so that the line through two points lies level.
@@ -300,7 +306,11 @@ impl Underlay {
         }
         let degrees = -from.direction_to(to);
         let motion = Motion::Turn { about: from, degrees };
-        Ok(Self { at: motion.of(self.at), degrees: (self.degrees + degrees).rem_euclid(360.0), ..self.clone() })
+        Ok(Self {
+            at: motion.of(self.at),
+            degrees: (self.degrees + degrees).rem_euclid(360.0),
+            ..self.clone()
+        })
     }
 }
 
@@ -356,7 +366,9 @@ impl Thing {
             What::Area(a) => {
                 a.shape = a.shape.moved(motion);
                 // A slope turns with its area; the compass runs the other way round from the top.
-                a.slope_toward = a.slope_toward.map(|d| (90.0 - motion.of_direction(90.0 - d)).rem_euclid(360.0));
+                a.slope_toward = a
+                    .slope_toward
+                    .map(|d| (90.0 - motion.of_direction(90.0 - d)).rem_euclid(360.0));
             }
             What::Dry(d) => {
                 d.form = match &d.form {
@@ -375,21 +387,32 @@ impl Thing {
     /// The ground it takes up, where it has an outline.
     pub fn shape(&self) -> Option<&Shape> {
         match &self.what {
-            What::Area(Area { shape, .. }) | What::Dry(Dry { form: Form::Region(shape), .. }) => Some(shape),
+            What::Area(Area { shape, .. })
+            | What::Dry(Dry {
+                form: Form::Region(shape),
+                ..
+            }) => Some(shape),
             _ => None,
         }
     }
     /// The same, to be changed.
     pub fn shape_mut(&mut self) -> Option<&mut Shape> {
         match &mut self.what {
-            What::Area(Area { shape, .. }) | What::Dry(Dry { form: Form::Region(shape), .. }) => Some(shape),
+            What::Area(Area { shape, .. })
+            | What::Dry(Dry {
+                form: Form::Region(shape),
+                ..
+            }) => Some(shape),
             _ => None,
         }
     }
     /// Its line, where it is one.
     pub fn line(&self) -> Option<&Path> {
         match &self.what {
-            What::Dry(Dry { form: Form::Line(path), .. }) => Some(path),
+            What::Dry(Dry {
+                form: Form::Line(path),
+                ..
+            }) => Some(path),
             _ => None,
         }
     }
@@ -397,8 +420,15 @@ impl Thing {
     /// Its corners with the bends between them, ring by ring: for a line its one row.
     pub fn rings_mut(&mut self, ring: usize) -> Option<(&mut Vec<super::Vertex>, bool)> {
         match &mut self.what {
-            What::Area(Area { shape, .. }) | What::Dry(Dry { form: Form::Region(shape), .. }) => shape.ring_mut(ring).map(|Outline(v)| (v, true)),
-            What::Dry(Dry { form: Form::Line(path), .. }) => (ring == 0).then_some((&mut path.0, false)),
+            What::Area(Area { shape, .. })
+            | What::Dry(Dry {
+                form: Form::Region(shape),
+                ..
+            }) => shape.ring_mut(ring).map(|Outline(v)| (v, true)),
+            What::Dry(Dry {
+                form: Form::Line(path),
+                ..
+            }) => (ring == 0).then_some((&mut path.0, false)),
             _ => None,
         }
     }
@@ -406,8 +436,15 @@ impl Thing {
     /// Lowest and highest corner of the box round it.
     pub fn bounds(&self) -> Option<(Point, Point)> {
         match &self.what {
-            What::Area(Area { shape, .. }) | What::Dry(Dry { form: Form::Region(shape), .. }) => bounds(shape.outline.flat(0.1)),
-            What::Dry(Dry { form: Form::Line(path), .. }) => bounds(path.flat(0.1)),
+            What::Area(Area { shape, .. })
+            | What::Dry(Dry {
+                form: Form::Region(shape),
+                ..
+            }) => bounds(shape.outline.flat(0.1)),
+            What::Dry(Dry {
+                form: Form::Line(path),
+                ..
+            }) => bounds(path.flat(0.1)),
             What::Place(p) => Some((p.at, p.at)),
             What::Plant(p) => bounds(std::iter::once(p.at).chain(p.to)).map(|(l, h)| {
                 let r = p.canopy.m() / 2.0;
@@ -454,6 +491,10 @@ impl Thing {
     }
     /// Its name, or what it is where it has none.
     pub fn title(&self) -> &str {
-        if self.name.is_empty() { self.kind_word() } else { &self.name }
+        if self.name.is_empty() {
+            self.kind_word()
+        } else {
+            &self.name
+        }
     }
 }

@@ -7,26 +7,51 @@ use super::{Flow, Length, Minutes, Pressure, Rate, Speed, Unit, UnitSystem, Volu
 pub enum QuantityError {
     /// Nothing was written.
     #[error("a {what} is missing: write a number with its unit, e.g. {example}")]
-    Empty { what: &'static str, example: &'static str },
+    Empty {
+        what: &'static str,
+        example: &'static str,
+    },
     /// No number where one should stand.
     #[error("‘{given}’ is not a {what}: write a number with its unit, e.g. {example}")]
-    NoNumber { given: String, what: &'static str, example: &'static str },
+    NoNumber {
+        given: String,
+        what: &'static str,
+        example: &'static str,
+    },
     /// A number without a unit where none can be assumed.
     #[error("‘{given}’ needs a unit: {units}, e.g. {example}")]
-    NoUnit { given: String, units: String, example: &'static str },
+    NoUnit {
+        given: String,
+        units: String,
+        example: &'static str,
+    },
     /// A unit that is not one of this quantity's.
     #[error("‘{unit}’ is not a unit of {what}: use {units}")]
-    UnknownUnit { unit: String, what: &'static str, units: String },
+    UnknownUnit {
+        unit: String,
+        what: &'static str,
+        units: String,
+    },
 }
 
 const LONGEST: usize = 40;
 
 /// Reads one or more (number, unit) pairs and adds them up; `bare` is the factor of a number
 /// without a unit, `None` where the unit must be written.
-pub(crate) fn parse(text: &str, what: &'static str, example: &'static str, units: &[Unit], bare: Option<f64>) -> Result<f64, QuantityError> {
+pub(crate) fn parse(
+    text: &str,
+    what: &'static str,
+    example: &'static str,
+    units: &[Unit],
+    bare: Option<f64>,
+) -> Result<f64, QuantityError> {
     let text = text.trim();
     let given = || text.chars().take(LONGEST).collect::<String>();
-    let no_number = || QuantityError::NoNumber { given: given(), what, example };
+    let no_number = || QuantityError::NoNumber {
+        given: given(),
+        what,
+        example,
+    };
     if text.is_empty() {
         return Err(QuantityError::Empty { what, example });
     }
@@ -42,19 +67,35 @@ pub(crate) fn parse(text: &str, what: &'static str, example: &'static str, units
         let (number, after) = mixed_number(rest).ok_or_else(no_number)?;
         let after = after.trim_start();
         // `m3/h` holds a digit, so a word that starts with m ends at the next blank.
-        let stop: fn(char) -> bool = if after.starts_with('m') { char::is_whitespace } else { |c| c.is_ascii_digit() };
+        let stop: fn(char) -> bool = if after.starts_with('m') {
+            char::is_whitespace
+        } else {
+            |c| c.is_ascii_digit()
+        };
         let (word, tail) = after.split_at(after.find(stop).unwrap_or(after.len()));
         let word = word.trim_end();
         rest = tail.trim_start();
         let factor = if word.is_empty() {
             // `7'6` means inches for the 6; otherwise a bare number takes the field's unit.
             let inches = total != 0.0 && units.iter().any(|u| u.spellings.contains(&"in"));
-            if inches { super::M_PER_IN } else { bare.ok_or_else(|| QuantityError::NoUnit { given: given(), units: names(units), example })? }
+            if inches {
+                super::M_PER_IN
+            } else {
+                bare.ok_or_else(|| QuantityError::NoUnit {
+                    given: given(),
+                    units: names(units),
+                    example,
+                })?
+            }
         } else {
             units
                 .iter()
                 .find(|u| u.spellings.iter().any(|s| s.eq_ignore_ascii_case(word)))
-                .ok_or_else(|| QuantityError::UnknownUnit { unit: word.to_owned(), what, units: names(units) })?
+                .ok_or_else(|| QuantityError::UnknownUnit {
+                    unit: word.to_owned(),
+                    what,
+                    units: names(units),
+                })?
                 .factor
         };
         total += number * factor;
@@ -85,13 +126,19 @@ fn mixed_number(text: &str) -> Option<(f64, &str)> {
 }
 
 fn decimal(text: &str) -> Option<(f64, &str)> {
-    let end = text.find(|c: char| !c.is_ascii_digit() && c != '.' && c != ',').unwrap_or(text.len());
+    let end = text
+        .find(|c: char| !c.is_ascii_digit() && c != '.' && c != ',')
+        .unwrap_or(text.len());
     let number: f64 = text[..end].replace(',', ".").parse().ok()?;
     Some((number, &text[end..]))
 }
 
 fn names(units: &[Unit]) -> String {
-    units.iter().map(|u| u.spellings[0]).collect::<Vec<_>>().join(", ")
+    units
+        .iter()
+        .map(|u| u.spellings[0])
+        .collect::<Vec<_>>()
+        .join(", ")
 }
 
 macro_rules! typed {

@@ -3,7 +3,18 @@
 use super::{Flow, Length, Minutes, Pressure, Rate, Speed, Surface, Unit, Volume};
 
 /// The units a job is read and typed in.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default, serde::Serialize, serde::Deserialize, schemars::JsonSchema)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    Default,
+    serde::Serialize,
+    serde::Deserialize,
+    schemars::JsonSchema,
+)]
 #[serde(rename_all = "lowercase")]
 pub enum UnitSystem {
     /// psi, gpm, ft, in.
@@ -18,24 +29,42 @@ pub enum UnitSystem {
 pub(crate) fn exact(value: f64, units: &[Unit]) -> String {
     for unit in units {
         let text = trimmed(value / unit.factor, 4);
-        if text.parse::<f64>().is_ok_and(|n| n.abs() * unit.factor == value.abs()) {
+        if text
+            .parse::<f64>()
+            .is_ok_and(|n| n.abs() * unit.factor == value.abs())
+        {
             return format!("{text} {}", unit.spellings[0]);
         }
     }
-    let inner = units.iter().find(|u| u.factor == 1.0).map_or("", |u| u.spellings[0]);
+    let inner = units
+        .iter()
+        .find(|u| u.factor == 1.0)
+        .map_or("", |u| u.spellings[0]);
     format!("{value} {inner}")
 }
 
 /// At most `decimals` decimals, without trailing zeros and without a negative zero.
 pub(crate) fn trimmed(value: f64, decimals: usize) -> String {
     let text = format!("{value:.decimals$}");
-    let text = if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.') } else { &text };
-    if text == "-0" { "0".to_owned() } else { text.to_owned() }
+    let text = if text.contains('.') {
+        text.trim_end_matches('0').trim_end_matches('.')
+    } else {
+        &text
+    };
+    if text == "-0" {
+        "0".to_owned()
+    } else {
+        text.to_owned()
+    }
 }
 
 fn fixed(value: f64, decimals: usize) -> String {
     let text = format!("{value:.decimals$}");
-    if text.trim_start_matches('-').chars().all(|c| c == '0' || c == '.') { text.trim_start_matches('-').to_owned() } else { text }
+    if text.trim_start_matches('-').chars().all(|c| c == '0' || c == '.') {
+        text.trim_start_matches('-').to_owned()
+    } else {
+        text
+    }
 }
 
 impl Pressure {
@@ -109,9 +138,20 @@ impl Length {
             UnitSystem::Us => {
                 let quarters = (self.inches().abs() * 4.0).round() as i64;
                 let sign = if self.0 < 0.0 && quarters > 0 { "-" } else { "" };
-                let (feet, inches, part) = (quarters / 48, quarters % 48 / 4, ["", "¼", "½", "¾"][(quarters % 4) as usize]);
+                let (feet, inches, part) = (
+                    quarters / 48,
+                    quarters % 48 / 4,
+                    ["", "¼", "½", "¾"][(quarters % 4) as usize],
+                );
                 match (feet, inches, part) {
-                    (0, _, _) => format!("{sign}{}{part}\"", if inches == 0 && !part.is_empty() { String::new() } else { inches.to_string() }),
+                    (0, _, _) => format!(
+                        "{sign}{}{part}\"",
+                        if inches == 0 && !part.is_empty() {
+                            String::new()
+                        } else {
+                            inches.to_string()
+                        }
+                    ),
                     (_, 0, "") => format!("{sign}{feet}'"),
                     _ => format!("{sign}{feet}'{inches}{part}\""),
                 }
@@ -136,7 +176,9 @@ impl Surface {
             UnitSystem::Metric => (self.0, "m²"),
         };
         let text = fixed(value, if value.abs() < 10.0 { 1 } else { 0 });
-        let (whole, rest) = text.split_once('.').map_or((text.as_str(), String::new()), |(w, r)| (w, format!(".{r}")));
+        let (whole, rest) = text
+            .split_once('.')
+            .map_or((text.as_str(), String::new()), |(w, r)| (w, format!(".{r}")));
         let mut grouped = String::new();
         for (i, c) in whole.chars().enumerate() {
             if i > 0 && (whole.len() - i).is_multiple_of(3) && !grouped.ends_with('-') {
@@ -181,7 +223,11 @@ impl Volume {
 impl Minutes {
     /// Seconds below two minutes, minutes above.
     pub fn show(self, _: UnitSystem) -> String {
-        if self.0 < 2.0 { format!("{} s", trimmed(self.0 * 60.0, 1)) } else { format!("{} min", trimmed(self.0, 1)) }
+        if self.0 < 2.0 {
+            format!("{} s", trimmed(self.0 * 60.0, 1))
+        } else {
+            format!("{} min", trimmed(self.0, 1))
+        }
     }
 }
 
@@ -211,6 +257,10 @@ fields! {
 impl Minutes {
     /// Number and unit for a field of a form.
     pub fn field(self, _: UnitSystem) -> String {
-        if self.0 < 2.0 { format!("{} s", trimmed(self.0 * 60.0, 2)) } else { format!("{} min", trimmed(self.0, 4)) }
+        if self.0 < 2.0 {
+            format!("{} s", trimmed(self.0 * 60.0, 2))
+        } else {
+            format!("{} min", trimmed(self.0, 4))
+        }
     }
 }

@@ -7,7 +7,10 @@ fn close(a: f64, b: f64) {
 
 #[test]
 fn quantities_are_read_as_installers_write_them() {
-    close("62 psi".parse::<Pressure>().unwrap().kpa(), 62.0 * 6.894_757_293_168);
+    close(
+        "62 psi".parse::<Pressure>().unwrap().kpa(),
+        62.0 * 6.894_757_293_168,
+    );
     close("4.3 bar".parse::<Pressure>().unwrap().kpa(), 430.0);
     close("4,3bar".parse::<Pressure>().unwrap().kpa(), 430.0);
     close("1 1/2 in".parse::<Length>().unwrap().mm(), 38.1);
@@ -49,7 +52,10 @@ fn refusals_say_what_is_wrong_and_what_is_expected() {
 
 #[test]
 fn factors_are_exact() {
-    close(Pressure::of_height(Length::from_ft(1.0)).psi(), 0.433_527_504_001_361_7);
+    close(
+        Pressure::of_height(Length::from_ft(1.0)).psi(),
+        0.433_527_504_001_361_7,
+    );
     close(Flow::from_gpm(60.0) / "3600 gph".parse::<Flow>().unwrap(), 1.0);
     // 0.4085 Q / d2 is the trade's form of the velocity in a round pipe.
     let v = Speed::in_pipe(Flow::from_gpm(18.0), Length::from_in(1.025));
@@ -73,13 +79,20 @@ fn a_form_saved_again_changes_nothing() {
         let l = Length::typed("12.375", system).unwrap();
         close(Length::typed(&l.field(system), system).unwrap().m(), l.m());
         let t = "19.5 s".parse::<Minutes>().unwrap();
-        close(Minutes::typed(&t.field(system), system).unwrap().minutes(), t.minutes());
+        close(
+            Minutes::typed(&t.field(system), system).unwrap().minutes(),
+            t.minutes(),
+        );
     }
 }
 
 proptest! {
     #[test]
-    fn what_is_written_to_a_file_reads_back_to_the_same_bits(kpa in -1e6..1e6f64, psi in -999i32..999, lpm in 0.0..1e5f64) {
+    fn what_is_written_to_a_file_reads_back_to_the_same_bits(
+        kpa in -1e6..1e6f64,
+        psi in -999i32..999,
+        lpm in 0.0..1e5f64,
+    ) {
         for p in [Pressure::from_kpa(kpa), Pressure::from_psi(f64::from(psi))] {
             let text = serde_json::to_string(&p).unwrap();
             prop_assert_eq!(serde_json::from_str::<Pressure>(&text).unwrap(), p, "{}", text);
@@ -98,7 +111,18 @@ proptest! {
 #[test]
 fn a_tape_is_read_to_the_quarter_inch_and_areas_are_grouped() {
     let us = |inches: f64| Length::from_in(inches).show_tape(UnitSystem::Us);
-    assert_eq!([us(150.5), us(144.0), us(6.0), us(0.25), us(0.0), us(11.9), us(-30.0)], ["12'6½\"", "12'", "6\"", "¼\"", "0\"", "1'", "-2'6\""]);
+    assert_eq!(
+        [
+            us(150.5),
+            us(144.0),
+            us(6.0),
+            us(0.25),
+            us(0.0),
+            us(11.9),
+            us(-30.0)
+        ],
+        ["12'6½\"", "12'", "6\"", "¼\"", "0\"", "1'", "-2'6\""]
+    );
     assert_eq!(Length::from_m(3.807).show_tape(UnitSystem::Metric), "3.81 m");
     let area = |m2: f64, u| Surface::from_m2(m2).show(u);
     assert_eq!(area(1540.0 * M_PER_FT * M_PER_FT, UnitSystem::Us), "1,540 ft²");

@@ -27,7 +27,12 @@ impl SupplyCurve {
     /// Pressure left at a flow; below zero past the end of the curve.
     pub fn pressure_at(&self, flow: Flow) -> Pressure {
         match &self.law {
-            SourceLaw::Measured { static_pressure, drop, at_flow, exponent } => *static_pressure - *drop * (flow / *at_flow).powf(*exponent),
+            SourceLaw::Measured {
+                static_pressure,
+                drop,
+                at_flow,
+                exponent,
+            } => *static_pressure - *drop * (flow / *at_flow).powf(*exponent),
             SourceLaw::Curve(curve) => Pressure::from_kpa(curve.at(flow.lpm()).0),
         }
     }
@@ -37,13 +42,26 @@ impl SupplyCurve {
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum CurveFault {
     /// Nothing was measured.
-    #[error("no static pressure yet: put a gauge on a hose bib with nothing running in house or garden, and enter what it shows")]
+    #[error(
+        "no static pressure yet: put a gauge on a hose bib with nothing running in house or garden, and \
+            enter what it shows"
+    )]
     NoStatic,
     /// More pressure with water running than without.
-    #[error("with {flow} running the gauge showed {pressure}, more than the static {static_pressure}: pressure can't rise with flow; read both again at the same place and hour")]
-    Rises { flow: String, pressure: String, static_pressure: String },
+    #[error(
+        "with {flow} running the gauge showed {pressure}, more than the static {static_pressure}: pressure \
+            can't rise with flow; read both again at the same place and hour"
+    )]
+    Rises {
+        flow: String,
+        pressure: String,
+        static_pressure: String,
+    },
     /// Of two pairs the one with more flow has more pressure.
-    #[error("pressure rises with flow between two readings ({low} and {high}): read them again at the same place and hour")]
+    #[error(
+        "pressure rises with flow between two readings ({low} and {high}): read them again at the same \
+            place and hour"
+    )]
     NotFalling { low: String, high: String },
     /// The pump's points make no curve.
     #[error("the pump's curve: {0}")]
@@ -73,30 +91,48 @@ pub fn supply_curve(supply: &Supply, units: UnitSystem) -> Result<SupplyCurve, C
                 most: Some(Flow::from_lpm(curve.last_flow())),
                 law: SourceLaw::Curve(curve),
                 residual: Pressure::ZERO,
-                pairs: points.iter().map(|&(q, p)| (Flow::from_lpm(q), Pressure::from_kpa(p))).collect(),
-                working: Working::new("the pump's curve through its points, falling between them", "monotone interpolation (Fritsch and Carlson 1980)")
-                    .with("points", points.len().to_string())
-                    .with("no flow", shut_off.show(units))
-                    .gives("pressure by flow, see the plot"),
+                pairs: points
+                    .iter()
+                    .map(|&(q, p)| (Flow::from_lpm(q), Pressure::from_kpa(p)))
+                    .collect(),
+                working: Working::new(
+                    "the pump's curve through its points, falling between them",
+                    "monotone interpolation (Fritsch and Carlson 1980)",
+                )
+                .with("points", points.len().to_string())
+                .with("no flow", shut_off.show(units))
+                .gives("pressure by flow, see the plot"),
             })
         }
-        Water::Well { cut_in, cut_out, pump_flow } => Ok(SupplyCurve {
+        Water::Well {
+            cut_in,
+            cut_out,
+            pump_flow,
+        } => Ok(SupplyCurve {
             static_pressure: *cut_in,
             law: flat(*cut_in),
             residual: Pressure::ZERO,
             pairs: Vec::new(),
             most: Some(*pump_flow),
-            working: Working::new("design at the cut-in pressure: the tank cycles between the two", "practice with pressure tanks")
-                .with("cut-in", cut_in.show(units))
-                .with("cut-out", cut_out.show(units))
-                .with("pump gives for long", pump_flow.show(units))
-                .gives(cut_in.show(units)),
+            working: Working::new(
+                "design at the cut-in pressure: the tank cycles between the two",
+                "practice with pressure tanks",
+            )
+            .with("cut-in", cut_in.show(units))
+            .with("cut-out", cut_out.show(units))
+            .with("pump gives for long", pump_flow.show(units))
+            .gives(cut_in.show(units)),
         }),
     }
 }
 
 fn flat(pressure: Pressure) -> SourceLaw {
-    SourceLaw::Measured { static_pressure: pressure, drop: Pressure::ZERO, at_flow: Flow::from_lpm(1.0), exponent: FLOW_TEST_EXPONENT }
+    SourceLaw::Measured {
+        static_pressure: pressure,
+        drop: Pressure::ZERO,
+        at_flow: Flow::from_lpm(1.0),
+        exponent: FLOW_TEST_EXPONENT,
+    }
 }
 
 fn street(supply: &Supply, units: UnitSystem) -> Result<SupplyCurve, CurveFault> {
@@ -119,15 +155,28 @@ fn street(supply: &Supply, units: UnitSystem) -> Result<SupplyCurve, CurveFault>
         .collect();
     pairs.sort_by(|a, b| a.0.lpm().total_cmp(&b.0.lpm()));
     if let Some((flow, pressure)) = pairs.iter().find(|(_, p)| *p > p0) {
-        return Err(CurveFault::Rises { flow: flow.show(units), pressure: (*pressure - lift).show(units), static_pressure: (p0 - lift).show(units) });
+        return Err(CurveFault::Rises {
+            flow: flow.show(units),
+            pressure: (*pressure - lift).show(units),
+            static_pressure: (p0 - lift).show(units),
+        });
     }
     if let Some(w) = pairs.windows(2).find(|w| w[1].0 > w[0].0 && w[1].1 > w[0].1) {
         let say = |(q, p): (Flow, Pressure)| format!("{} at {}", (p - lift).show(units), q.show(units));
-        return Err(CurveFault::NotFalling { low: say(w[0]), high: say(w[1]) });
+        return Err(CurveFault::NotFalling {
+            low: say(w[0]),
+            high: say(w[1]),
+        });
     }
-    let working = Working::new("p = p₀ − K·q^1.852, K = Σ(p₀ − p)·q^1.852 / Σ q^3.704", "flow-test form (NFPA 291, AWWA M17); Hazen-Williams exponent")
-        .with("p₀, the lowest static", p0.show(units))
-        .with("height of the gauge", format!("{} ({})", supply.gauge_height.show(units), lift.show(units)));
+    let working = Working::new(
+        "p = p₀ − K·q^1.852, K = Σ(p₀ − p)·q^1.852 / Σ q^3.704",
+        "flow-test form (NFPA 291, AWWA M17); Hazen-Williams exponent",
+    )
+    .with("p₀, the lowest static", p0.show(units))
+    .with(
+        "height of the gauge",
+        format!("{} ({})", supply.gauge_height.show(units), lift.show(units)),
+    );
     if pairs.is_empty() {
         return Ok(SupplyCurve {
             static_pressure: p0,
@@ -135,7 +184,12 @@ fn street(supply: &Supply, units: UnitSystem) -> Result<SupplyCurve, CurveFault>
             residual: Pressure::ZERO,
             pairs,
             most: None,
-            working: working.with("pairs with water running", "none: the parts of the chain make the curve").gives(p0.show(units)),
+            working: working
+                .with(
+                    "pairs with water running",
+                    "none: the parts of the chain make the curve",
+                )
+                .gives(p0.show(units)),
         });
     }
     let power = |q: Flow| q.lpm().powf(FLOW_TEST_EXPONENT);
@@ -144,14 +198,29 @@ fn street(supply: &Supply, units: UnitSystem) -> Result<SupplyCurve, CurveFault>
     let k = top / bottom;
     let at_flow = pairs[pairs.len() - 1].0;
     let drop = Pressure::from_kpa(k * power(at_flow));
-    let residual = pairs.iter().map(|(q, p)| (*p - (p0 - Pressure::from_kpa(k * power(*q)))).kpa().abs()).fold(0.0, f64::max);
+    let residual = pairs
+        .iter()
+        .map(|(q, p)| (*p - (p0 - Pressure::from_kpa(k * power(*q)))).kpa().abs())
+        .fold(0.0, f64::max);
     let working = working
-        .with("pairs with water running", pairs.iter().map(|(q, p)| format!("{} at {}", p.show(units), q.show(units))).collect::<Vec<_>>().join(", "))
+        .with(
+            "pairs with water running",
+            pairs
+                .iter()
+                .map(|(q, p)| format!("{} at {}", p.show(units), q.show(units)))
+                .collect::<Vec<_>>()
+                .join(", "),
+        )
         .with("largest misfit", Pressure::from_kpa(residual).show(units))
         .gives(format!("{} less at {}", drop.show(units), at_flow.show(units)));
     Ok(SupplyCurve {
         static_pressure: p0,
-        law: SourceLaw::Measured { static_pressure: p0, drop, at_flow, exponent: FLOW_TEST_EXPONENT },
+        law: SourceLaw::Measured {
+            static_pressure: p0,
+            drop,
+            at_flow,
+            exponent: FLOW_TEST_EXPONENT,
+        },
         residual: Pressure::from_kpa(residual),
         pairs,
         most: None,

@@ -62,22 +62,52 @@ pub fn design_flow(plan: &Plan, supply: &Supply, wants: &[Want], catalogue: &Cat
             school: School::Pump,
             flow: Some(*most),
             says: "the most that the pump gives for long".into(),
-            workings: vec![Working::new("the last point of the pump's curve, or what the well pump gives", "the pump's own figures").gives(most.show(units))],
+            workings: vec![
+                Working::new(
+                    "the last point of the pump's curve, or what the well pump gives",
+                    "the pump's own figures",
+                )
+                .gives(most.show(units)),
+            ],
         });
     }
-    let smallest = schools.iter().filter_map(|s| s.flow.map(|f| (s.school, f))).min_by(|a, b| a.1.lpm().total_cmp(&b.1.lpm()));
-    let pin = supply.pin.and_then(|p| schools.iter().find(|s| s.school == p)).and_then(|s| s.flow.map(|f| (s.school, f)));
+    let smallest = schools
+        .iter()
+        .filter_map(|s| s.flow.map(|f| (s.school, f)))
+        .min_by(|a, b| a.1.lpm().total_cmp(&b.1.lpm()));
+    let pin = supply
+        .pin
+        .and_then(|p| schools.iter().find(|s| s.school == p))
+        .and_then(|s| s.flow.map(|f| (s.school, f)));
     let chosen = pin.or(smallest);
     let margin = plan.rules.flow_margin;
     let flow = chosen.map(|(_, f)| f * (1.0 - margin));
-    let working = Working::new("design flow = safe flow × (1 − margin)", "house rule: margin for ageing and for the house")
-        .with("safe flow", chosen.map_or_else(|| "not known yet".into(), |(_, f)| f.show(units)))
-        .with("margin", format!("{:.0} %", margin * 100.0))
-        .gives(flow.map_or_else(|| "not known yet".into(), |f| f.show(units)));
-    DesignFlow { by: chosen.map(|c| c.0), pinned: pin.is_some(), flow, schools, working }
+    let working = Working::new(
+        "design flow = safe flow × (1 − margin)",
+        "house rule: margin for ageing and for the house",
+    )
+    .with(
+        "safe flow",
+        chosen.map_or_else(|| "not known yet".into(), |(_, f)| f.show(units)),
+    )
+    .with("margin", format!("{:.0} %", margin * 100.0))
+    .gives(flow.map_or_else(|| "not known yet".into(), |f| f.show(units)));
+    DesignFlow {
+        by: chosen.map(|c| c.0),
+        pinned: pin.is_some(),
+        flow,
+        schools,
+        working,
+    }
 }
 
-fn meter_and_service(supply: &Supply, curve: Option<&SupplyCurve>, rules: &HouseRules, units: UnitSystem, catalogue: &Catalogue) -> SchoolResult {
+fn meter_and_service(
+    supply: &Supply,
+    curve: Option<&SupplyCurve>,
+    rules: &HouseRules,
+    units: UnitSystem,
+    catalogue: &Catalogue,
+) -> SchoolResult {
     let mut workings = Vec::new();
     let mut limits: Vec<(Flow, &str)> = Vec::new();
     let meter = supply.chain.iter().find_map(|c| match &c.part {
@@ -89,10 +119,24 @@ fn meter_and_service(supply: &Supply, curve: Option<&SupplyCurve>, rules: &House
         let flow = meter.safe_max * (allowed.psi() / 15.0).max(0.0).sqrt();
         limits.push((flow, "the pressure that the meter may cost"));
         workings.push(
-            Working::new("Q = Qmax · √(allowed loss / 15 psi)", "AWWA C700; house rule for the share of static")
-                .with("meter, Qmax", format!("{}, {}", meter.size, meter.safe_max.show(units)))
-                .with("allowed loss", format!("{:.0} % of {} = {}", rules.meter_loss_share * 100.0, curve.static_pressure.show(units), allowed.show(units)))
-                .gives(flow.show(units)),
+            Working::new(
+                "Q = Qmax · √(allowed loss / 15 psi)",
+                "AWWA C700; house rule for the share of static",
+            )
+            .with(
+                "meter, Qmax",
+                format!("{}, {}", meter.size, meter.safe_max.show(units)),
+            )
+            .with(
+                "allowed loss",
+                format!(
+                    "{:.0} % of {} = {}",
+                    rules.meter_loss_share * 100.0,
+                    curve.static_pressure.show(units),
+                    allowed.show(units)
+                ),
+            )
+            .gives(flow.show(units)),
         );
     }
     if let Some(meter) = meter {
@@ -100,7 +144,10 @@ fn meter_and_service(supply: &Supply, curve: Option<&SupplyCurve>, rules: &House
         limits.push((flow, "the meter's safe flow"));
         workings.push(
             Working::new("Q = share · Qmax", "AWWA C700; house rule for the share")
-                .with("meter, Qmax", format!("{}, {}", meter.size, meter.safe_max.show(units)))
+                .with(
+                    "meter, Qmax",
+                    format!("{}, {}", meter.size, meter.safe_max.show(units)),
+                )
                 .with("share", format!("{:.0} %", rules.meter_flow_share * 100.0))
                 .gives(flow.show(units)),
         );
@@ -110,13 +157,20 @@ fn meter_and_service(supply: &Supply, curve: Option<&SupplyCurve>, rules: &House
         _ => None,
     });
     for pipe in lines {
-        let limit = if pipe.plastic { rules.service_plastic } else { rules.service_metal };
+        let limit = if pipe.plastic {
+            rules.service_plastic
+        } else {
+            rules.service_metal
+        };
         let area = std::f64::consts::PI * pipe.inside.m().powi(2) / 4.0;
         let flow = Flow::from_lpm(limit.mps() * area * 60_000.0);
         limits.push((flow, "the velocity in the service line"));
         workings.push(
             Working::new("Q = v · π d² / 4", "house rule for the velocity limit")
-                .with("pipe, inside", format!("{}, {}", pipe.title(), pipe.inside.show_bore(units)))
+                .with(
+                    "pipe, inside",
+                    format!("{}, {}", pipe.title(), pipe.inside.show_bore(units)),
+                )
                 .with("v", limit.show(units))
                 .gives(flow.show(units)),
         );
@@ -125,16 +179,32 @@ fn meter_and_service(supply: &Supply, curve: Option<&SupplyCurve>, rules: &House
     SchoolResult {
         school: School::MeterAndService,
         flow: least.map(|l| l.0),
-        says: least.map_or_else(|| "add the meter and the service line to the chain".to_owned(), |l| format!("limited by {}", l.1)),
+        says: least.map_or_else(
+            || "add the meter and the service line to the chain".to_owned(),
+            |l| format!("limited by {}", l.1),
+        ),
         workings,
     }
 }
 
 /// Finds the greatest flow at which every want is still met, by bisection on a falling difference.
-fn working_pressure(plan: &Plan, supply: &Supply, curve: Option<&SupplyCurve>, wants: &[Want], catalogue: &Catalogue) -> SchoolResult {
+fn working_pressure(
+    plan: &Plan,
+    supply: &Supply,
+    curve: Option<&SupplyCurve>,
+    wants: &[Want],
+    catalogue: &Catalogue,
+) -> SchoolResult {
     let school = School::WorkingPressure;
-    let none = |says: &str| SchoolResult { school, flow: None, says: says.to_owned(), workings: Vec::new() };
-    let Some(curve) = curve else { return none("enter the static pressure") };
+    let none = |says: &str| SchoolResult {
+        school,
+        flow: None,
+        says: says.to_owned(),
+        workings: Vec::new(),
+    };
+    let Some(curve) = curve else {
+        return none("enter the static pressure");
+    };
     if wants.is_empty() {
         return none("enter the heads first: what they want decides");
     }
@@ -150,7 +220,9 @@ fn working_pressure(plan: &Plan, supply: &Supply, curve: Option<&SupplyCurve>, w
         }
         p
     };
-    let left = |want: &Want, q: Flow| at_connection(q) - want.fixed - want.links.iter().map(|l| cost(l, q)).sum::<Pressure>();
+    let left = |want: &Want, q: Flow| {
+        at_connection(q) - want.fixed - want.links.iter().map(|l| cost(l, q)).sum::<Pressure>()
+    };
     let most = |want: &Want| {
         let (mut low, mut high) = (Flow::ZERO, Flow::from_gpm(1.0));
         if left(want, low) < Pressure::ZERO {
@@ -161,30 +233,52 @@ fn working_pressure(plan: &Plan, supply: &Supply, curve: Option<&SupplyCurve>, w
         }
         for _ in 0..60 {
             let middle = (low + high) / 2.0;
-            if left(want, middle) > Pressure::ZERO { low = middle } else { high = middle }
+            if left(want, middle) > Pressure::ZERO {
+                low = middle
+            } else {
+                high = middle
+            }
         }
         low
     };
-    let worst = wants.iter().map(|w| (w, most(w))).min_by(|a, b| a.1.lpm().total_cmp(&b.1.lpm()));
-    let Some((want, flow)) = worst else { return none("enter the heads first") };
+    let worst = wants
+        .iter()
+        .map(|w| (w, most(w)))
+        .min_by(|a, b| a.1.lpm().total_cmp(&b.1.lpm()));
+    let Some((want, flow)) = worst else {
+        return none("enter the heads first");
+    };
     let own: Pressure = want.links.iter().map(|l| cost(l, flow)).sum();
     let says = if flow == Flow::ZERO {
         format!("even with nothing running {} can't be served", want.zone)
     } else {
         format!("{} wants {} there", want.zone, (want.fixed + own).show(units))
     };
-    let working = Working::new("the flow at which the supply curve, less the chain, still gives what the neediest zone wants", "physics; the lateral's share is a house rule")
-        .with("neediest", want.zone.clone())
-        .with("it wants behind its valve", want.fixed.show(units))
-        .with("its mainline and valve cost", own.show(units))
-        .with("at the connection there is", at_connection(flow).show(units))
-        .gives(flow.show(units));
-    SchoolResult { school, flow: Some(flow), says, workings: vec![want.working.clone(), working] }
+    let working = Working::new(
+        "the flow at which the supply curve, less the chain, still gives what the neediest zone wants",
+        "physics; the lateral's share is a house rule",
+    )
+    .with("neediest", want.zone.clone())
+    .with("it wants behind its valve", want.fixed.show(units))
+    .with("its mainline and valve cost", own.show(units))
+    .with("at the connection there is", at_connection(flow).show(units))
+    .gives(flow.show(units));
+    SchoolResult {
+        school,
+        flow: Some(flow),
+        says,
+        workings: vec![want.working.clone(), working],
+    }
 }
 
 fn cost(kind: &LinkKind, q: Flow) -> Pressure {
     match kind {
-        LinkKind::Pipe { length, inside, roughness_c, .. } => crate::network::hazen_williams(q, *length, *inside, *roughness_c),
+        LinkKind::Pipe {
+            length,
+            inside,
+            roughness_c,
+            ..
+        } => crate::network::hazen_williams(q, *length, *inside, *roughness_c),
         LinkKind::Device(loss) | LinkKind::Regulator { loss, .. } => loss.at(q),
     }
 }
@@ -194,17 +288,30 @@ fn timed_bucket(supply: &Supply, units: UnitSystem) -> SchoolResult {
         .readings
         .iter()
         .filter_map(|r| match r.kind {
-            ReadingKind::Bucket { volume, time } => Some((volume, time, Flow::from_lpm(volume.litres() / time.minutes()))),
+            ReadingKind::Bucket { volume, time } => {
+                Some((volume, time, Flow::from_lpm(volume.litres() / time.minutes())))
+            }
             _ => None,
         })
         .max_by(|a, b| a.2.lpm().total_cmp(&b.2.lpm()));
     match best {
-        None => SchoolResult { school: School::TimedBucket, flow: None, says: "no bucket timed".into(), workings: Vec::new() },
+        None => SchoolResult {
+            school: School::TimedBucket,
+            flow: None,
+            says: "no bucket timed".into(),
+            workings: Vec::new(),
+        },
         Some((volume, time, flow)) => SchoolResult {
             school: School::TimedBucket,
             flow: Some(flow),
-            says: "a lower bound: the bib itself holds back; pin another school if the connection is larger".into(),
-            workings: vec![Working::new("Q = volume / time", "measured").with("volume", volume.show(units)).with("time", time.show(units)).gives(flow.show(units))],
+            says: "a lower bound: the bib itself holds back; pin another school if the connection is larger"
+                .into(),
+            workings: vec![
+                Working::new("Q = volume / time", "measured")
+                    .with("volume", volume.show(units))
+                    .with("time", time.show(units))
+                    .gives(flow.show(units)),
+            ],
         },
     }
 }
@@ -212,15 +319,33 @@ fn timed_bucket(supply: &Supply, units: UnitSystem) -> SchoolResult {
 impl Want {
     /// What heads want behind their valve: nominal pressure, the rise, and the share of nominal
     /// that the lateral may cost.
-    pub fn of_heads(zone: String, nominal: Pressure, rise: Length, spread: f64, units: UnitSystem, links: Vec<LinkKind>) -> Self {
+    pub fn of_heads(
+        zone: String,
+        nominal: Pressure,
+        rise: Length,
+        spread: f64,
+        units: UnitSystem,
+        links: Vec<LinkKind>,
+    ) -> Self {
         let climb = Pressure::of_height(rise.max(Length::ZERO));
         let lateral = nominal * spread;
         let fixed = nominal + climb + lateral;
-        let working = Working::new("wanted behind the valve = nozzle + rise + allowed lateral loss", "physics; house rule for the lateral")
-            .with("nozzle at its best", nominal.show(units))
-            .with("rise", format!("{} = {}", rise.show(units), climb.show(units)))
-            .with("lateral", format!("{:.0} % of nozzle = {}", spread * 100.0, lateral.show(units)))
-            .gives(fixed.show(units));
-        Self { zone, fixed, links, working }
+        let working = Working::new(
+            "wanted behind the valve = nozzle + rise + allowed lateral loss",
+            "physics; house rule for the lateral",
+        )
+        .with("nozzle at its best", nominal.show(units))
+        .with("rise", format!("{} = {}", rise.show(units), climb.show(units)))
+        .with(
+            "lateral",
+            format!("{:.0} % of nozzle = {}", spread * 100.0, lateral.show(units)),
+        )
+        .gives(fixed.show(units));
+        Self {
+            zone,
+            fixed,
+            links,
+            working,
+        }
     }
 }

@@ -6,16 +6,29 @@ use crate::units::{Flow, Length, Minutes, Pressure, UnitSystem, Volume};
 use proptest::prelude::*;
 
 fn read(kind: ReadingKind) -> Reading {
-    Reading { kind, when: String::new(), instrument: String::new(), place: String::new() }
+    Reading {
+        kind,
+        when: String::new(),
+        instrument: String::new(),
+        place: String::new(),
+    }
 }
 fn at_rest(psi: f64) -> Reading {
-    read(ReadingKind::Static { pressure: Pressure::from_psi(psi) })
+    read(ReadingKind::Static {
+        pressure: Pressure::from_psi(psi),
+    })
 }
 fn running(gpm: f64, psi: f64) -> Reading {
-    read(ReadingKind::Dynamic { flow: Flow::from_gpm(gpm), pressure: Pressure::from_psi(psi) })
+    read(ReadingKind::Dynamic {
+        flow: Flow::from_gpm(gpm),
+        pressure: Pressure::from_psi(psi),
+    })
 }
 fn supply(readings: Vec<Reading>) -> Supply {
-    Supply { readings, ..Supply::new("s1", "Meter") }
+    Supply {
+        readings,
+        ..Supply::new("s1", "Meter")
+    }
 }
 fn curve(readings: Vec<Reading>) -> Result<SupplyCurve, CurveFault> {
     supply_curve(&supply(readings), UnitSystem::Us)
@@ -30,7 +43,14 @@ fn metered() -> Plan {
     plan.supplies[0].readings.push(at_rest(60.0));
     let part = |id: &str, part| ChainItem { id: id.into(), part };
     plan.supplies[0].chain = vec![
-        part("c1", ChainPart::Pipe { pipe: "copper-l 1in".parse().unwrap(), length: Length::from_ft(55.0), rise: Length::ZERO }),
+        part(
+            "c1",
+            ChainPart::Pipe {
+                pipe: "copper-l 1in".parse().unwrap(),
+                length: Length::from_ft(55.0),
+                rise: Length::ZERO,
+            },
+        ),
         part("c2", ChainPart::Meter { size: "3/4in".into() }),
     ];
     plan
@@ -42,14 +62,22 @@ fn one_pair_gives_the_flow_test_form() {
     near(c.pressure_at(Flow::ZERO).psi(), 60.0, 1e-9);
     near(c.pressure_at(Flow::from_gpm(10.0)).psi(), 52.0, 1e-9);
     // Twice the flow costs 2^1.852 = 3.61 times as much.
-    near(c.pressure_at(Flow::from_gpm(20.0)).psi(), 60.0 - 8.0 * 2f64.powf(1.852), 1e-9);
+    near(
+        c.pressure_at(Flow::from_gpm(20.0)).psi(),
+        60.0 - 8.0 * 2f64.powf(1.852),
+        1e-9,
+    );
 }
 
 #[test]
 fn the_lowest_static_counts_and_the_gauges_height_is_taken_out() {
     let mut s = supply(vec![at_rest(66.0), at_rest(62.0)]);
     s.gauge_height = Length::from_ft(10.0);
-    near(supply_curve(&s, UnitSystem::Us).unwrap().static_pressure.psi(), 62.0 + 4.335, 1e-3);
+    near(
+        supply_curve(&s, UnitSystem::Us).unwrap().static_pressure.psi(),
+        62.0 + 4.335,
+        1e-3,
+    );
 }
 
 #[test]
@@ -58,37 +86,81 @@ fn several_pairs_are_fitted_and_the_misfit_is_told() {
     // K = sum(dp q^n) / sum(q^2n), by hand: q^n = 71.12 and 150.7 (gpm), dp = 8 and 17 psi.
     let (a, b) = (10f64.powf(1.852), 15f64.powf(1.852));
     let k = (8.0 * a + 17.0 * b) / (a * a + b * b);
-    near(c.pressure_at(Flow::from_gpm(12.0)).psi(), 60.0 - k * 12f64.powf(1.852), 1e-6);
-    near(c.residual.psi(), (8.0 - k * a).abs().max((17.0 - k * b).abs()), 1e-6);
+    near(
+        c.pressure_at(Flow::from_gpm(12.0)).psi(),
+        60.0 - k * 12f64.powf(1.852),
+        1e-6,
+    );
+    near(
+        c.residual.psi(),
+        (8.0 - k * a).abs().max((17.0 - k * b).abs()),
+        1e-6,
+    );
 }
 
 #[test]
 fn readings_that_can_not_be_are_refused_with_what_to_do() {
     assert_eq!(curve(vec![running(10.0, 50.0)]), Err(CurveFault::NoStatic));
-    assert!(curve(vec![at_rest(50.0), running(10.0, 55.0)]).unwrap_err().to_string().contains("read both again"));
-    assert!(matches!(curve(vec![at_rest(60.0), running(5.0, 50.0), running(10.0, 55.0)]), Err(CurveFault::NotFalling { .. })));
+    assert!(
+        curve(vec![at_rest(50.0), running(10.0, 55.0)])
+            .unwrap_err()
+            .to_string()
+            .contains("read both again")
+    );
+    assert!(matches!(
+        curve(vec![at_rest(60.0), running(5.0, 50.0), running(10.0, 55.0)]),
+        Err(CurveFault::NotFalling { .. })
+    ));
 }
 
 #[test]
 fn a_pumps_curve_goes_through_its_points_and_a_well_is_designed_at_cut_in() {
-    let p = |q: f64, psi: f64| PumpPoint { flow: Flow::from_gpm(q), pressure: Pressure::from_psi(psi) };
-    let pump = Supply { water: Water::Pump { curve: vec![p(0.0, 90.0), p(20.0, 80.0), p(35.0, 55.0)], potable: false }, ..Supply::new("s1", "Pump") };
+    let p = |q: f64, psi: f64| PumpPoint {
+        flow: Flow::from_gpm(q),
+        pressure: Pressure::from_psi(psi),
+    };
+    let pump = Supply {
+        water: Water::Pump {
+            curve: vec![p(0.0, 90.0), p(20.0, 80.0), p(35.0, 55.0)],
+            potable: false,
+        },
+        ..Supply::new("s1", "Pump")
+    };
     let c = supply_curve(&pump, UnitSystem::Us).unwrap();
     near(c.pressure_at(Flow::from_gpm(20.0)).psi(), 80.0, 1e-9);
     assert_eq!(c.most.map(|f| f.gpm().round()), Some(35.0));
-    let well = Supply { water: Water::Well { cut_in: Pressure::from_psi(40.0), cut_out: Pressure::from_psi(60.0), pump_flow: Flow::from_gpm(12.0) }, ..Supply::new("s1", "Well") };
-    near(supply_curve(&well, UnitSystem::Us).unwrap().static_pressure.psi(), 40.0, 1e-9);
+    let well = Supply {
+        water: Water::Well {
+            cut_in: Pressure::from_psi(40.0),
+            cut_out: Pressure::from_psi(60.0),
+            pump_flow: Flow::from_gpm(12.0),
+        },
+        ..Supply::new("s1", "Well")
+    };
+    near(
+        supply_curve(&well, UnitSystem::Us).unwrap().static_pressure.psi(),
+        40.0,
+        1e-9,
+    );
 }
 
 #[test]
 fn meter_and_service_line_give_the_check_value_18_gpm() {
     let plan = metered();
     let d = assess(&plan, Catalogue::builtin()).supplies.remove(0).design;
-    let school = d.schools.iter().find(|s| s.school == School::MeterAndService).unwrap();
+    let school = d
+        .schools
+        .iter()
+        .find(|s| s.school == School::MeterAndService)
+        .unwrap();
     near(school.flow.unwrap().gpm(), 18.0, 0.02);
     assert_eq!(school.says, "limited by the velocity in the service line");
     // (a) 6 psi of 15 allow 18.97 gpm, (b) 22.5 gpm.
-    assert!(school.workings[0].result.starts_with("19.0 gpm"), "{}", school.workings[0].result);
+    assert!(
+        school.workings[0].result.starts_with("19.0 gpm"),
+        "{}",
+        school.workings[0].result
+    );
     assert!(school.workings[1].result.starts_with("22.5 gpm"));
     near(d.flow.unwrap().gpm(), 18.0 * 0.9, 0.02);
 }
@@ -96,12 +168,18 @@ fn meter_and_service_line_give_the_check_value_18_gpm() {
 #[test]
 fn the_smallest_school_counts_unless_one_is_pinned() {
     let mut plan = metered();
-    plan.supplies[0].readings.push(read(ReadingKind::Bucket { volume: "5 gal".parse::<Volume>().unwrap(), time: "30 s".parse::<Minutes>().unwrap() }));
+    plan.supplies[0].readings.push(read(ReadingKind::Bucket {
+        volume: "5 gal".parse::<Volume>().unwrap(),
+        time: "30 s".parse::<Minutes>().unwrap(),
+    }));
     let d = |plan: &Plan| assess(plan, Catalogue::builtin()).supplies.remove(0).design;
     assert_eq!((d(&plan).by, d(&plan).pinned), (Some(School::TimedBucket), false));
     near(d(&plan).flow.unwrap().gpm(), 9.0, 1e-9);
     plan.supplies[0].pin = Some(School::MeterAndService);
-    assert_eq!((d(&plan).by, d(&plan).pinned), (Some(School::MeterAndService), true));
+    assert_eq!(
+        (d(&plan).by, d(&plan).pinned),
+        (Some(School::MeterAndService), true)
+    );
     // A pin on a school that has no figure does not leave the job without one.
     plan.supplies[0].pin = Some(School::Pump);
     assert_eq!(d(&plan).by, Some(School::TimedBucket));
@@ -110,19 +188,29 @@ fn the_smallest_school_counts_unless_one_is_pinned() {
 #[test]
 fn the_working_pressure_school_leaves_just_what_the_zone_wants() {
     let mut plan = metered();
-    plan.groups.push(crate::plan::tests::group("g1", "spray-12", &[(180, 4)]));
+    plan.groups
+        .push(crate::plan::tests::group("g1", "spray-12", &[(180, 4)]));
     let a = assess(&plan, Catalogue::builtin());
-    let school = a.supplies[0].design.schools.iter().find(|s| s.school == School::WorkingPressure).unwrap();
+    let school = a.supplies[0]
+        .design
+        .schools
+        .iter()
+        .find(|s| s.school == School::WorkingPressure)
+        .unwrap();
     let q = school.flow.unwrap();
     // 30 psi nozzle + 20 % lateral = 36 psi behind the valve; at that flow just that is left.
-    let pipe = crate::network::hazen_williams(q, Length::from_ft(55.0 * 1.1), Length::from_in(1.025), 140.0).psi();
+    let pipe =
+        crate::network::hazen_williams(q, Length::from_ft(55.0 * 1.1), Length::from_in(1.025), 140.0).psi();
     let left = 60.0 - pipe - 15.0 * (q.gpm() / 30.0).powi(2) - (q.gpm() / 13.0).powi(2).max(1.5);
     near(left, 36.0, 0.05);
 }
 
 proptest! {
     #[test]
-    fn a_fitted_curve_never_rises(p0 in 30.0..120.0f64, drops in prop::collection::vec((1.0..40.0f64, 0.0..25.0f64), 1..6)) {
+    fn a_fitted_curve_never_rises(
+        p0 in 30.0..120.0f64,
+        drops in prop::collection::vec((1.0..40.0f64, 0.0..25.0f64), 1..6),
+    ) {
         let mut readings = vec![at_rest(p0)];
         readings.extend(drops.iter().map(|&(q, d)| running(q, p0 - d)));
         if let Ok(c) = curve(readings) {

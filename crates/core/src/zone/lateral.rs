@@ -12,14 +12,30 @@ const MOST_ROW_NODES: u32 = 60;
 type Waiting = (u32, u16);
 
 /// Lays the part of a group that hangs on this valve.
-pub(super) fn lay(b: &mut Builder<'_>, valve_outlet: usize, group: &HeadGroup, valve: &str, body: Option<Pressure>) {
-    let heads: Vec<Waiting> = group.heads().filter(|h| h.2 == Some(valve)).map(|(i, arc, _)| (i, arc)).collect();
+pub(super) fn lay(
+    b: &mut Builder<'_>,
+    valve_outlet: usize,
+    group: &HeadGroup,
+    valve: &str,
+    body: Option<Pressure>,
+) {
+    let heads: Vec<Waiting> = group
+        .heads()
+        .filter(|h| h.2 == Some(valve))
+        .map(|(i, arc, _)| (i, arc))
+        .collect();
     let catalogue = b.catalogue;
-    let (Some(nozzle), Some(pipe)) = (catalogue.nozzle(&group.nozzle), catalogue.pipe(&group.pipe)) else { return };
+    let (Some(nozzle), Some(pipe)) = (catalogue.nozzle(&group.nozzle), catalogue.pipe(&group.pipe)) else {
+        return;
+    };
     if heads.is_empty() {
         return;
     }
-    let feed = group.feed_pipe.as_ref().and_then(|p| catalogue.pipe(p)).unwrap_or(pipe);
+    let feed = group
+        .feed_pipe
+        .as_ref()
+        .and_then(|p| catalogue.pipe(p))
+        .unwrap_or(pipe);
     let fittings = b.plan.rules.fittings;
     let n = heads.len();
     let mut laying = Laying {
@@ -42,18 +58,36 @@ pub(super) fn lay(b: &mut Builder<'_>, valve_outlet: usize, group: &HeadGroup, v
         }
         Arrangement::Middle => {
             let (kind, rise) = first(laying.climb * ((n + 1) as f64 / 2.0));
-            let tee = laying.b.extend(valve_outlet, kind, rise, Step::FirstLeg, format!("{}-tee", group.id));
+            let tee = laying.b.extend(
+                valve_outlet,
+                kind,
+                rise,
+                Step::FirstLeg,
+                format!("{}-tee", group.id),
+            );
             laying.fed_in_middle(tee, &heads);
         }
         Arrangement::H => {
             let (row, _) = rows_of(Arrangement::H, n);
             let (kind, rise) = first(laying.climb * ((row + 1) as f64 / 2.0));
-            let tee = laying.b.extend(valve_outlet, kind, rise, Step::FirstLeg, format!("{}-tee", group.id));
+            let tee = laying.b.extend(
+                valve_outlet,
+                kind,
+                rise,
+                Step::FirstLeg,
+                format!("{}-tee", group.id),
+            );
             let half = group.row_spacing.unwrap_or(group.spacing) / 2.0;
             for (name, part) in [("a", &heads[..row]), ("b", &heads[row..])] {
                 if !part.is_empty() {
                     let kind = pipe_kind(half, pipe.inside, pipe.c, fittings);
-                    let side = laying.b.extend(tee, kind, Length::ZERO, Step::Lateral, format!("{}-row-{name}", group.id));
+                    let side = laying.b.extend(
+                        tee,
+                        kind,
+                        Length::ZERO,
+                        Step::Lateral,
+                        format!("{}-row-{name}", group.id),
+                    );
                     laying.fed_in_middle(side, part);
                 }
             }
@@ -99,9 +133,16 @@ impl Laying<'_, '_> {
         let mut at = from;
         for (i, &head) in heads.iter().enumerate() {
             let share = if i == 0 { first_share } else { 1.0 };
-            let kind = pipe_kind(self.group.spacing * share, self.bore.0, self.bore.1, self.b.plan.rules.fittings);
+            let kind = pipe_kind(
+                self.group.spacing * share,
+                self.bore.0,
+                self.bore.1,
+                self.b.plan.rules.fittings,
+            );
             let name = format!("{}-{}", self.group.id, head.0 + 1);
-            at = self.b.extend(at, kind, self.climb * (share * uphill), Step::Lateral, name);
+            at = self
+                .b
+                .extend(at, kind, self.climb * (share * uphill), Step::Lateral, name);
             self.head(at, head);
         }
     }
@@ -116,16 +157,32 @@ impl Laying<'_, '_> {
             self.b.emit(node, name, self.nozzle, kind, arc, self.body);
         }
         let emitters = start..self.b.network.emitters.len();
-        let head = HeadRef { group: self.group.id.clone(), index };
-        self.b.heads.push(Head { head, arc, nozzle: self.nozzle, kind, emitters, area_m2: self.area(arc) });
+        let head = HeadRef {
+            group: self.group.id.clone(),
+            index,
+        };
+        self.b.heads.push(Head {
+            head,
+            arc,
+            nozzle: self.nozzle,
+            kind,
+            emitters,
+            area_m2: self.area(arc),
+        });
     }
 
     /// A drip row: emitters along its own tube.
     fn row(&mut self, node: usize, name: &str, arc: u16) {
         let Some(row) = self.group.row else { return };
         let kind = self.b.catalogue.kind(self.nozzle.kind);
-        let tube = if self.nozzle.kind == Kind::Tape { "tape 5/8in" } else { "dripline 17mm" };
-        let Some(tube) = tube.parse().ok().and_then(|id| self.b.catalogue.pipe(&id)) else { return };
+        let tube = if self.nozzle.kind == Kind::Tape {
+            "tape 5/8in"
+        } else {
+            "dripline 17mm"
+        };
+        let Some(tube) = tube.parse().ok().and_then(|id| self.b.catalogue.pipe(&id)) else {
+            return;
+        };
         let nodes = row.emitters.min(MOST_ROW_NODES);
         let mut at = node;
         for i in 0..nodes {
@@ -133,10 +190,13 @@ impl Laying<'_, '_> {
             let here = (row.emitters * (i + 1)) / nodes - (row.emitters * i) / nodes;
             let length = row.emitter_spacing * f64::from(here);
             let tube = pipe_kind(length, tube.inside, tube.c, 0.0);
-            at = self.b.extend(at, tube, Length::ZERO, Step::Lateral, format!("{name}e{}", i + 1));
+            at = self
+                .b
+                .extend(at, tube, Length::ZERO, Step::Lateral, format!("{name}e{}", i + 1));
             let mut lump = self.nozzle.clone();
             lump.flow = self.nozzle.flow * f64::from(here);
-            self.b.emit(at, format!("{name}e{}", i + 1), &lump, kind, arc, None);
+            self.b
+                .emit(at, format!("{name}e{}", i + 1), &lump, kind, arc, None);
         }
     }
 

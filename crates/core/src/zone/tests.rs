@@ -10,7 +10,9 @@ pub(crate) fn plan(psi: f64, nozzle: &str, lots: &[(u16, u32)]) -> Plan {
     let mut plan = Plan::new("Test", UnitSystem::Us);
     plan.rules.fittings = 0.0;
     plan.supplies[0].readings.push(Reading {
-        kind: ReadingKind::Static { pressure: Pressure::from_psi(psi) },
+        kind: ReadingKind::Static {
+            pressure: Pressure::from_psi(psi),
+        },
         when: String::new(),
         instrument: String::new(),
         place: String::new(),
@@ -51,7 +53,12 @@ fn feeding_in_the_middle_or_as_an_h_helps_the_last_head() {
     let middle = with(&chain, |g, _| g.arrangement = Arrangement::Middle);
     let h = with(&chain, |g, _| g.arrangement = Arrangement::H);
     let low = |p: &Plan| solved(p).lowest().nozzle.psi();
-    assert!(low(&chain) + 1.0 < low(&middle), "{} {}", low(&chain), low(&middle));
+    assert!(
+        low(&chain) + 1.0 < low(&middle),
+        "{} {}",
+        low(&chain),
+        low(&middle)
+    );
     assert!(low(&chain) + 1.0 < low(&h), "{} {}", low(&chain), low(&h));
     // Every arrangement has every head once.
     for p in [&chain, &middle, &h] {
@@ -65,9 +72,15 @@ fn feeding_in_the_middle_or_as_an_h_helps_the_last_head() {
 fn the_highest_head_is_as_high_as_was_said_however_it_is_piped() {
     for arrangement in [Arrangement::Chain, Arrangement::Middle, Arrangement::H] {
         for n in [1, 2, 5, 8] {
-            let p = with(&plan(60.0, "spray-12", &[(180, n)]), |g, _| (g.arrangement, g.rise) = (arrangement, Length::from_ft(8.0)));
+            let p = with(&plan(60.0, "spray-12", &[(180, n)]), |g, _| {
+                (g.arrangement, g.rise) = (arrangement, Length::from_ft(8.0))
+            });
             let model = zone_model(&p, &p.valves[0], Catalogue::builtin()).unwrap();
-            let heights = model.heads.iter().map(|h| model.network.nodes[model.network.emitters[h.emitters.start].node].elevation.ft());
+            let heights = model.heads.iter().map(|h| {
+                model.network.nodes[model.network.emitters[h.emitters.start].node]
+                    .elevation
+                    .ft()
+            });
             near(heights.fold(f64::MIN, f64::max), 8.0, 1e-9);
         }
     }
@@ -78,12 +91,23 @@ fn the_walk_adds_up_to_the_worst_heads_pressure() {
     let mut p = plan(70.0, "rotator-20", &[(180, 7)]);
     p.groups[0].rise = Length::from_ft(9.0);
     p.supplies[0].readings.push(Reading {
-        kind: ReadingKind::Dynamic { flow: Flow::from_gpm(10.0), pressure: Pressure::from_psi(62.0) },
+        kind: ReadingKind::Dynamic {
+            flow: Flow::from_gpm(10.0),
+            pressure: Pressure::from_psi(62.0),
+        },
         when: String::new(),
         instrument: String::new(),
         place: String::new(),
     });
-    for regulation in [Regulation::None, Regulation::Valve { set: Pressure::from_psi(45.0) }, Regulation::Body { set: Pressure::from_psi(40.0) }] {
+    for regulation in [
+        Regulation::None,
+        Regulation::Valve {
+            set: Pressure::from_psi(45.0),
+        },
+        Regulation::Body {
+            set: Pressure::from_psi(40.0),
+        },
+    ] {
         let z = solved(&with(&p, |_, v| v.regulation = regulation));
         let costs: Pressure = z.walk.iter().map(|s| s.cost).sum();
         near((z.walk[0].left - costs).psi(), z.lowest().nozzle.psi(), 0.02);
@@ -93,18 +117,32 @@ fn the_walk_adds_up_to_the_worst_heads_pressure() {
 
 #[test]
 fn a_regulator_without_room_is_seen_and_one_with_room_holds() {
-    let p = with(&plan(70.0, "spray-12", &[(180, 6)]), |_, v| v.regulation = Regulation::Valve { set: Pressure::from_psi(40.0) });
+    let p = with(&plan(70.0, "spray-12", &[(180, 6)]), |_, v| {
+        v.regulation = Regulation::Valve {
+            set: Pressure::from_psi(40.0),
+        }
+    });
     let r = solved(&p).regulator.unwrap();
     assert_eq!(r.state, LinkState::Active);
     near(r.room.psi(), 70.0 - 1.5 - 40.0, 0.01);
-    let r = solved(&with(&p, |_, v| v.regulation = Regulation::Valve { set: Pressure::from_psi(80.0) })).regulator.unwrap();
+    let r = solved(&with(&p, |_, v| {
+        v.regulation = Regulation::Valve {
+            set: Pressure::from_psi(80.0),
+        }
+    }))
+    .regulator
+    .unwrap();
     assert_eq!(r.state, LinkState::Open);
     assert!(r.room.psi() < 0.0);
 }
 
 #[test]
 fn bodies_give_every_head_the_same() {
-    let z = solved(&with(&plan(70.0, "spray-12", &[(180, 9)]), |_, v| v.regulation = Regulation::Body { set: Pressure::from_psi(30.0) }));
+    let z = solved(&with(&plan(70.0, "spray-12", &[(180, 9)]), |_, v| {
+        v.regulation = Regulation::Body {
+            set: Pressure::from_psi(30.0),
+        }
+    }));
     near(z.spread, 0.0, 1e-9);
     near(z.flow.gpm(), 9.0 * 2.39 / 2.0, 1e-6);
 }
@@ -113,7 +151,10 @@ fn bodies_give_every_head_the_same() {
 fn drip_rows_give_the_check_value_1_32_gpm() {
     // 132 emitters of 0.6 gph: 11 rows of 12, rows 16 in apart, emitters 18 in apart: 0.482 in/h.
     let p = with(&plan(40.0, "dripline-0.6", &[(360, 11)]), |g, v| {
-        g.row = Some(DripRow { emitters: 12, emitter_spacing: Length::from_in(18.0) });
+        g.row = Some(DripRow {
+            emitters: 12,
+            emitter_spacing: Length::from_in(18.0),
+        });
         g.spacing = Length::from_in(16.0);
         v.model = "valve-drip-3/4in".into();
     });
@@ -121,7 +162,12 @@ fn drip_rows_give_the_check_value_1_32_gpm() {
     near(z.flow.gpm(), 1.32, 1e-4);
     near(z.rate.mmph() / 25.4, 0.482, 0.001);
     // Long rows are lumped without losing an emitter.
-    let long = solved(&with(&p, |g, _| g.row = Some(DripRow { emitters: 131, emitter_spacing: Length::from_in(12.0) })));
+    let long = solved(&with(&p, |g, _| {
+        g.row = Some(DripRow {
+            emitters: 131,
+            emitter_spacing: Length::from_in(12.0),
+        })
+    }));
     near(long.nominal_flow.gpm(), 11.0 * 131.0 * 0.6 / 60.0, 1e-4);
 }
 
@@ -129,20 +175,38 @@ fn drip_rows_give_the_check_value_1_32_gpm() {
 fn zones_without_figures_say_why() {
     let mut p = plan(50.0, "spray-12", &[(180, 3)]);
     p.supplies[0].readings.clear();
-    assert!(assess_zone(&p, &p.valves[0], Catalogue::builtin()).unwrap_err().to_string().starts_with("no static pressure yet"));
+    assert!(
+        assess_zone(&p, &p.valves[0], Catalogue::builtin())
+            .unwrap_err()
+            .to_string()
+            .starts_with("no static pressure yet")
+    );
     let mut p = plan(50.0, "spray-12", &[(180, 3)]);
     p.groups.clear();
-    assert_eq!(assess_zone(&p, &p.valves[0], Catalogue::builtin()), Err(ZoneFault::Empty));
+    assert_eq!(
+        assess_zone(&p, &p.valves[0], Catalogue::builtin()),
+        Err(ZoneFault::Empty)
+    );
 }
 
 #[test]
 fn the_figures_of_a_zone_open_their_arithmetic() {
     let z = solved(&plan(50.0, "spray-12", &[(180, 4)]));
     let workings = z.workings(UnitSystem::Us);
-    assert_eq!(workings.iter().map(|w| w.0).collect::<Vec<_>>(), ["Flow", "Pressure", "Rate", "Spread"]);
-    assert!(workings.iter().all(|(_, w)| !w.formula.is_empty() && !w.result.is_empty() && !w.source.is_empty() && w.with.len() > 1));
+    assert_eq!(
+        workings.iter().map(|w| w.0).collect::<Vec<_>>(),
+        ["Flow", "Pressure", "Rate", "Spread"]
+    );
+    assert!(workings.iter().all(|(_, w)| !w.formula.is_empty()
+        && !w.result.is_empty()
+        && !w.source.is_empty()
+        && w.with.len() > 1));
     // Four half circles at 12 ft by 12 ft are to water 288 ft2.
-    assert!(workings[2].1.with.iter().any(|w| w.1 == "288 ft²"), "{:?}", workings[2].1.with);
+    assert!(
+        workings[2].1.with.iter().any(|w| w.1 == "288 ft²"),
+        "{:?}",
+        workings[2].1.with
+    );
     assert_eq!(workings[0].1.result, z.flow.show(UnitSystem::Us));
 }
 
@@ -151,13 +215,25 @@ fn readings_behind_a_part_leave_it_out_of_the_network() {
     use crate::plan::{ChainItem, ChainPart};
     let mut p = plan(60.0, "spray-12", &[(180, 4)]);
     let part = |id: &str, part| ChainItem { id: id.into(), part };
-    p.supplies[0].chain = vec![part("c1", ChainPart::Meter { size: "5/8in".into() }), part("c2", ChainPart::Device { model: "double-check".into() })];
+    p.supplies[0].chain = vec![
+        part("c1", ChainPart::Meter { size: "5/8in".into() }),
+        part(
+            "c2",
+            ChainPart::Device {
+                model: "double-check".into(),
+            },
+        ),
+    ];
     let all = solved(&p).lowest().nozzle.psi();
     p.supplies[0].read_after = Some("c1".into());
     let measured = solved(&p);
     // 15 psi * (Q / 20 gpm)^2 of the meter are in the readings already.
     let q = measured.flow.gpm();
-    near(measured.lowest().nozzle.psi() - all, 15.0 * (q / 20.0).powi(2), 0.15);
+    near(
+        measured.lowest().nozzle.psi() - all,
+        15.0 * (q / 20.0).powi(2),
+        0.15,
+    );
     assert!(!measured.walk.iter().any(|s| s.label.starts_with("Meter")));
 }
 
@@ -167,21 +243,38 @@ fn the_working_of_every_head_ends_in_the_figure_that_is_shown() {
     let zone = assess_zone(&plan, &plan.valves[0], Catalogue::builtin()).unwrap();
     for (i, head) in zone.heads.iter().enumerate() {
         let workings = zone.head_workings(i, &plan);
-        let result = |name: &str| workings.iter().find(|w| w.0 == name).map(|w| w.1.result.clone()).unwrap();
+        let result = |name: &str| {
+            workings
+                .iter()
+                .find(|w| w.0 == name)
+                .map(|w| w.1.result.clone())
+                .unwrap()
+        };
         assert_eq!(result("Pressure"), head.nozzle.show(UnitSystem::Us));
         assert_eq!(result("Flow"), head.flow.show(UnitSystem::Us));
         assert_eq!(result("Rate"), head.rate.show(UnitSystem::Us));
         assert!(result("Throw").ends_with(" ft"));
     }
     assert!(zone.head_workings(99, &plan).is_empty());
-    assert_eq!(zone.velocity_working(&plan).result, zone.velocity.show(UnitSystem::Us));
+    assert_eq!(
+        zone.velocity_working(&plan).result,
+        zone.velocity.show(UnitSystem::Us)
+    );
 }
 
 #[test]
 fn throw_falls_with_pressure_and_gains_three_in_a_hundred_at_most() {
     let c = Catalogue::builtin();
-    let (spray, kind) = (c.nozzle("spray-15").unwrap(), c.kind(crate::catalogue::Kind::Spray));
-    let ft = |psi: f64, turned: Option<f64>| spray.throw(kind, Pressure::from_psi(psi), turned.map(Length::from_ft)).unwrap().ft();
+    let (spray, kind) = (
+        c.nozzle("spray-15").unwrap(),
+        c.kind(crate::catalogue::Kind::Spray),
+    );
+    let ft = |psi: f64, turned: Option<f64>| {
+        spray
+            .throw(kind, Pressure::from_psi(psi), turned.map(Length::from_ft))
+            .unwrap()
+            .ft()
+    };
     assert!((ft(30.0, None) - 15.0).abs() < 1e-9);
     // (20/30)^0.3 = 0.8855: 13.28 ft.
     assert!((ft(20.0, None) - 13.28).abs() < 0.005, "{}", ft(20.0, None));

@@ -45,15 +45,28 @@ struct Candidate<'a> {
 type Class<'a> = Vec<Candidate<'a>>;
 
 /// Heads that may share, class by class, in the order of the groups.
-fn classes<'a>(plan: &'a Plan, catalogue: &Catalogue, wanted: impl Fn(&HeadRef, Option<&str>) -> bool) -> Vec<Class<'a>> {
+fn classes<'a>(
+    plan: &'a Plan,
+    catalogue: &Catalogue,
+    wanted: impl Fn(&HeadRef, Option<&str>) -> bool,
+) -> Vec<Class<'a>> {
     let mut classes: Vec<Class<'a>> = Vec::new();
     for group in &plan.groups {
-        let Some(nozzle) = catalogue.nozzle(&group.nozzle) else { continue };
+        let Some(nozzle) = catalogue.nozzle(&group.nozzle) else {
+            continue;
+        };
         let heads: Vec<Candidate<'a>> = group
             .heads()
             .filter_map(|(index, arc, on)| {
-                let head = HeadRef { group: group.id.clone(), index };
-                wanted(&head, on).then(|| Candidate { head, group, flow: head_flow(group, nozzle, arc) })
+                let head = HeadRef {
+                    group: group.id.clone(),
+                    index,
+                };
+                wanted(&head, on).then(|| Candidate {
+                    head,
+                    group,
+                    flow: head_flow(group, nozzle, arc),
+                })
             })
             .collect();
         if heads.is_empty() {
@@ -61,8 +74,13 @@ fn classes<'a>(plan: &'a Plan, catalogue: &Catalogue, wanted: impl Fn(&HeadRef, 
         }
         // Heads of one group stand together in a class: each group is asked once.
         let fits = |class: &Class<'_>| {
-            let first_of_group = class.iter().enumerate().filter(|(i, c)| *i == 0 || !std::ptr::eq(c.group, class[i - 1].group));
-            first_of_group.map(|(_, c)| c).all(|c| reasons_apart(c.group, group, catalogue).is_empty())
+            let first_of_group = class
+                .iter()
+                .enumerate()
+                .filter(|(i, c)| *i == 0 || !std::ptr::eq(c.group, class[i - 1].group));
+            first_of_group
+                .map(|(_, c)| c)
+                .all(|c| reasons_apart(c.group, group, catalogue).is_empty())
         };
         match classes.iter_mut().find(|c| fits(c)) {
             Some(class) => class.extend(heads),
@@ -80,7 +98,10 @@ fn head_flow(group: &HeadGroup, nozzle: &Nozzle, arc: u16) -> Flow {
 /// design flow, rounded up; never more than there are heads.
 pub fn lower_bound(plan: &Plan, design_flow: Option<Flow>, catalogue: &Catalogue) -> Bound {
     let catalogue = plan.with_own(catalogue);
-    let mut bound = Bound { valves: 0, lines: Vec::new() };
+    let mut bound = Bound {
+        valves: 0,
+        lines: Vec::new(),
+    };
     for class in classes(plan, catalogue, |_, _| true) {
         let flow: Flow = class.iter().map(|c| c.flow).sum();
         // A head that alone wants more than the design flow still hangs on one valve.
@@ -89,7 +110,11 @@ pub fn lower_bound(plan: &Plan, design_flow: Option<Flow>, catalogue: &Catalogue
         names.dedup();
         let limit = design_flow.map_or_else(|| "design flow not known".to_owned(), |d| d.show(plan.units));
         bound.valves += n;
-        bound.lines.push(format!("{}: {} / {limit} → {n}", names.join(", "), flow.show(plan.units)));
+        bound.lines.push(format!(
+            "{}: {} / {limit} → {n}",
+            names.join(", "),
+            flow.show(plan.units)
+        ));
     }
     bound
 }
@@ -105,7 +130,12 @@ fn at_least(flow: Flow, limit: Option<Flow>) -> usize {
 /// unless a single head does.
 ///
 /// Deterministic: the same plan gives the same proposal.
-pub fn propose(plan: &Plan, design_flows: &[(String, Option<Flow>)], scope: Scope, catalogue: &Catalogue) -> Proposal {
+pub fn propose(
+    plan: &Plan,
+    design_flows: &[(String, Option<Flow>)],
+    scope: Scope,
+    catalogue: &Catalogue,
+) -> Proposal {
     let catalogue = plan.with_own(catalogue);
     let locked = |on: Option<&str>| on.is_some_and(|v| plan.valve(v).is_some_and(|v| v.locked));
     let wanted = |_: &HeadRef, on: Option<&str>| match scope {
@@ -132,8 +162,13 @@ pub fn propose(plan: &Plan, design_flows: &[(String, Option<Flow>)], scope: Scop
     let (mut valves, mut why) = (0, Vec::new());
     for class in classes(plan, catalogue, wanted) {
         // The point of connection and the mainline of a valve that served these heads before.
-        let home = class.iter().find_map(|c| homes.iter().find(|h| h.0 == c.group.id)).map(|h| &h.1);
-        let supply = home.map(|v| v.supply.clone()).or_else(|| plan.supplies.first().map(|s| s.id.clone()));
+        let home = class
+            .iter()
+            .find_map(|c| homes.iter().find(|h| h.0 == c.group.id))
+            .map(|h| &h.1);
+        let supply = home
+            .map(|v| v.supply.clone())
+            .or_else(|| plan.supplies.first().map(|s| s.id.clone()));
         let Some(supply) = supply else { continue };
         let design = design_flows.iter().find(|d| d.0 == supply).and_then(|d| d.1);
         let (zones, reason) = split_class(&work, &class, &supply, home, design, catalogue);
@@ -142,7 +177,13 @@ pub fn propose(plan: &Plan, design_flows: &[(String, Option<Flow>)], scope: Scop
         for (valve, heads) in zones {
             let id = valve.id.clone();
             push(&mut work, Edit::PutValve { valve, at: None });
-            push(&mut work, Edit::AssignHeads { heads, valve: Some(id) });
+            push(
+                &mut work,
+                Edit::AssignHeads {
+                    heads,
+                    valve: Some(id),
+                },
+            );
         }
     }
     let edit = (!edits.is_empty()).then_some(Edit::Batch { edits });
@@ -151,7 +192,14 @@ pub fn propose(plan: &Plan, design_flows: &[(String, Option<Flow>)], scope: Scop
 
 type Zone = (Valve, Vec<HeadRef>);
 
-fn split_class(plan: &Plan, class: &Class<'_>, supply: &str, home: Option<&Valve>, design: Option<Flow>, catalogue: &Catalogue) -> (Vec<Zone>, Option<String>) {
+fn split_class(
+    plan: &Plan,
+    class: &Class<'_>,
+    supply: &str,
+    home: Option<&Valve>,
+    design: Option<Flow>,
+    catalogue: &Catalogue,
+) -> (Vec<Zone>, Option<String>) {
     let total: Flow = class.iter().map(|c| c.flow).sum();
     let least = at_least(total, design);
     // Pressure that does not come right with a few more valves does not come right with many.
@@ -162,8 +210,14 @@ fn split_class(plan: &Plan, class: &Class<'_>, supply: &str, home: Option<&Valve
     // One head may want more than there is: it still gets a valve, and the checks say the rest.
     for n in least.min(class.len())..=class.len() {
         let zones = build(plan, class, supply, home, n, catalogue);
-        let faults: Vec<Unfit> = zones.iter().filter_map(|(zone_plan, valve, _)| unfit(zone_plan, valve, design, catalogue)).collect();
-        last = zones.into_iter().map(|(_, valve, heads)| (valve, heads)).collect();
+        let faults: Vec<Unfit> = zones
+            .iter()
+            .filter_map(|(zone_plan, valve, _)| unfit(zone_plan, valve, design, catalogue))
+            .collect();
+        last = zones
+            .into_iter()
+            .map(|(_, valve, heads)| (valve, heads))
+            .collect();
         let must = faults.iter().find(|f| f.must);
         if faults.is_empty() {
             break;
@@ -182,13 +236,30 @@ fn split_class(plan: &Plan, class: &Class<'_>, supply: &str, home: Option<&Valve
         }
     }
     let name = class[0].group.name.clone();
-    let why = (last.len() > least).then(|| format!("{name}: {} instead of {least}, since {}", last.len(), reason.unwrap_or_default()));
+    let why = (last.len() > least).then(|| {
+        format!(
+            "{name}: {} instead of {least}, since {}",
+            last.len(),
+            reason.unwrap_or_default()
+        )
+    });
     (last, why)
 }
 
 /// `n` valves of even flow, each regulated as its zone wants, with a plan in which it can be solved.
-fn build(plan: &Plan, class: &Class<'_>, supply: &str, home: Option<&Valve>, n: usize, catalogue: &Catalogue) -> Vec<(Plan, Valve, Vec<HeadRef>)> {
-    let drip = class.iter().any(|c| catalogue.nozzle(&c.group.nozzle).is_some_and(|z| z.kind.is_drip()));
+fn build(
+    plan: &Plan,
+    class: &Class<'_>,
+    supply: &str,
+    home: Option<&Valve>,
+    n: usize,
+    catalogue: &Catalogue,
+) -> Vec<(Plan, Valve, Vec<HeadRef>)> {
+    let drip = class.iter().any(|c| {
+        catalogue
+            .nozzle(&c.group.nozzle)
+            .is_some_and(|z| z.kind.is_drip())
+    });
     let mut work = plan.clone();
     let parts = even_parts(class, n);
     let names = crate::zoning::split::names(class, &parts);
@@ -204,12 +275,29 @@ fn build(plan: &Plan, class: &Class<'_>, supply: &str, home: Option<&Valve>, n: 
                 place: home.and_then(|h| h.place.clone()),
                 model: valve_for(flow, drip, catalogue),
                 mainline: home.and_then(|h| h.mainline.clone()),
-                filter: drip.then(|| if flow.gpm() > 8.0 { "filter-1in".into() } else { "filter-3/4in".into() }),
+                filter: drip.then(|| {
+                    if flow.gpm() > 8.0 {
+                        "filter-1in".into()
+                    } else {
+                        "filter-3/4in".into()
+                    }
+                }),
                 regulation: Regulation::None,
                 locked: false,
             };
             let heads: Vec<HeadRef> = class[part.clone()].iter().map(|c| c.head.clone()).collect();
-            let batch = Edit::Batch { edits: vec![Edit::PutValve { valve: valve.clone(), at: None }, Edit::AssignHeads { heads: heads.clone(), valve: Some(valve.id.clone()) }] };
+            let batch = Edit::Batch {
+                edits: vec![
+                    Edit::PutValve {
+                        valve: valve.clone(),
+                        at: None,
+                    },
+                    Edit::AssignHeads {
+                        heads: heads.clone(),
+                        valve: Some(valve.id.clone()),
+                    },
+                ],
+            };
             if let Ok((next, _)) = apply(&work, &batch, catalogue) {
                 work = next;
             }
@@ -272,10 +360,17 @@ fn even_parts(class: &Class<'_>, n: usize) -> Vec<std::ops::Range<usize>> {
         parts.push(start..flows.len());
         parts
     };
-    let (mut low, mut high) = (flows.iter().copied().fold(0.0, f64::max), flows.iter().sum::<f64>());
+    let (mut low, mut high) = (
+        flows.iter().copied().fold(0.0, f64::max),
+        flows.iter().sum::<f64>(),
+    );
     for _ in 0..50 {
         let middle = (low + high) / 2.0;
-        if fill(middle).len() > n { low = middle } else { high = middle }
+        if fill(middle).len() > n {
+            low = middle
+        } else {
+            high = middle
+        }
     }
     fill(high * (1.0 + 1e-9))
 }
@@ -299,10 +394,21 @@ fn unfit(plan: &Plan, valve: &Valve, design: Option<Flow>, catalogue: &Catalogue
     if let Some(design) = design
         && zone.flow > design * (1.0 + 1e-9)
     {
-        return Some(Unfit { must: true, text: format!("the heads really take {} at the pressure they get", zone.flow.show(units)) });
+        return Some(Unfit {
+            must: true,
+            text: format!(
+                "the heads really take {} at the pressure they get",
+                zone.flow.show(units)
+            ),
+        });
     }
     for group in &plan.groups {
-        let flow: Flow = zone.heads.iter().filter(|h| h.head.group == group.id).map(|h| h.flow).sum();
+        let flow: Flow = zone
+            .heads
+            .iter()
+            .filter(|h| h.head.group == group.id)
+            .map(|h| h.flow)
+            .sum();
         let pipe = group.feed_pipe.as_ref().unwrap_or(&group.pipe);
         if let Some(pipe) = catalogue.pipe(pipe)
             && flow > Flow::at_speed(pipe.inside, plan.rules.velocity_watch)
@@ -317,7 +423,11 @@ fn unfit(plan: &Plan, valve: &Valve, design: Option<Flow>, catalogue: &Catalogue
     }
     let low = zone.lowest();
     if low.nozzle < low.band.1 {
-        return soft(format!("the last head would get {} of the {} it needs", low.nozzle.show(units), low.band.1.show_round(units)));
+        return soft(format!(
+            "the last head would get {} of the {} it needs",
+            low.nozzle.show(units),
+            low.band.1.show_round(units)
+        ));
     }
     None
 }

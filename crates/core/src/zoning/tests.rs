@@ -11,7 +11,10 @@ fn weight(change: impl FnOnce(&mut crate::plan::HeadGroup)) -> Option<Weight> {
     let a = group("g1", "spray-12", &[(180, 4)]);
     let mut b = group("g2", "spray-12", &[(180, 4)]);
     change(&mut b);
-    reasons_apart(&a, &b, Catalogue::builtin()).iter().map(|r| r.weight).max()
+    reasons_apart(&a, &b, Catalogue::builtin())
+        .iter()
+        .map(|r| r.weight)
+        .max()
 }
 
 #[test]
@@ -27,7 +30,10 @@ fn what_may_share_a_valve() {
     // Loam with sand may share; sand with clay may not.
     assert_eq!(weight(|g| g.soil = Soil::Sand), None);
     // The same nozzles at 10 ft instead of 12 give 1.44 times the rate; at 9 ft 1.78 times.
-    assert_eq!(weight(|g| g.spacing = Length::from_ft(10.0)), Some(Weight::Unless));
+    assert_eq!(
+        weight(|g| g.spacing = Length::from_ft(10.0)),
+        Some(Weight::Unless)
+    );
     assert_eq!(weight(|g| g.spacing = Length::from_ft(9.0)), Some(Weight::Never));
 }
 
@@ -40,18 +46,27 @@ fn standard_rotators_of_all_radii_share_and_short_ones_do_not() {
     };
     let c = Catalogue::builtin();
     assert!(reasons_apart(&at("rotator-14", 14.0), &at("rotator-30", 30.0), c).is_empty());
-    assert!(reasons_apart(&at("rotator-14", 14.0), &at("rotator-short-12", 12.0), c).iter().any(|r| r.weight == Weight::Never));
+    assert!(
+        reasons_apart(&at("rotator-14", 14.0), &at("rotator-short-12", 12.0), c)
+            .iter()
+            .any(|r| r.weight == Weight::Never)
+    );
 }
 
 fn job(psi: f64, groups: &[(&str, u32)]) -> Plan {
     let mut plan = Plan::new("Test", UnitSystem::Us);
     plan.supplies[0].readings.push(Reading {
-        kind: ReadingKind::Static { pressure: Pressure::from_psi(psi) },
+        kind: ReadingKind::Static {
+            pressure: Pressure::from_psi(psi),
+        },
         when: String::new(),
         instrument: String::new(),
         place: String::new(),
     });
-    plan.supplies[0].chain.push(crate::plan::ChainItem { id: "c1".into(), part: crate::plan::ChainPart::Meter { size: "3/4in".into() } });
+    plan.supplies[0].chain.push(crate::plan::ChainItem {
+        id: "c1".into(),
+        part: crate::plan::ChainPart::Meter { size: "3/4in".into() },
+    });
     for (i, (nozzle, n)) in groups.iter().enumerate() {
         let arc = if nozzle.starts_with("bubbler") { 360 } else { 180 };
         let mut g = group(&format!("g{}", i + 1), nozzle, &[(arc, *n)]);
@@ -64,7 +79,10 @@ fn job(psi: f64, groups: &[(&str, u32)]) -> Plan {
 fn split(plan: &Plan) -> (Plan, Proposal) {
     let c = Catalogue::builtin();
     let proposal = propose(plan, &assess(plan, c).design_flows(), Scope::All, c);
-    let next = proposal.edit.as_ref().map_or_else(|| plan.clone(), |e| apply(plan, e, c).unwrap().0);
+    let next = proposal
+        .edit
+        .as_ref()
+        .map_or_else(|| plan.clone(), |e| apply(plan, e, c).unwrap().0);
     (next, proposal)
 }
 
@@ -74,9 +92,21 @@ fn a_large_group_is_split_evenly_and_kinds_are_kept_apart() {
     let plan = job(65.0, &[("spray-12", 26), ("rotator-20", 6)]);
     let (next, proposal) = split(&plan);
     assert_eq!((proposal.valves, next.valves.len()), (3, 3));
-    let on: Vec<usize> = next.valves.iter().map(|v| next.groups[0].heads_on(Some(&v.id)).len()).collect();
+    let on: Vec<usize> = next
+        .valves
+        .iter()
+        .map(|v| next.groups[0].heads_on(Some(&v.id)).len())
+        .collect();
     assert_eq!(on, [13, 13, 0]);
-    assert_eq!(lower_bound(&plan, assess(&plan, Catalogue::builtin()).supplies[0].design.flow, Catalogue::builtin()).valves, 3);
+    assert_eq!(
+        lower_bound(
+            &plan,
+            assess(&plan, Catalogue::builtin()).supplies[0].design.flow,
+            Catalogue::builtin()
+        )
+        .valves,
+        3
+    );
     assert!(next.unassigned().is_empty());
 }
 
@@ -100,17 +130,25 @@ fn a_head_that_wants_more_than_there_is_still_gets_a_valve() {
 fn the_bound_is_never_more_than_there_are_heads() {
     // One rotor of 2 gpm where 1.5 gpm may run: one valve, though 2 / 1.5 rounds up to two.
     let plan = job(60.0, &[("rotor-2", 1)]);
-    assert_eq!(lower_bound(&plan, Some(Flow::from_gpm(1.5)), Catalogue::builtin()).valves, 1);
+    assert_eq!(
+        lower_bound(&plan, Some(Flow::from_gpm(1.5)), Catalogue::builtin()).valves,
+        1
+    );
     let plan = job(60.0, &[("rotor-2", 3)]);
-    assert_eq!(lower_bound(&plan, Some(Flow::from_gpm(2.5)), Catalogue::builtin()).valves, 3);
+    assert_eq!(
+        lower_bound(&plan, Some(Flow::from_gpm(2.5)), Catalogue::builtin()).valves,
+        3
+    );
 }
+
+const SOME_NOZZLES: [&str; 5] = ["spray-12", "spray-15", "rotator-20", "rotor-2", "bubbler-0.5"];
 
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(40))]
     #[test]
     fn no_proposal_exceeds_the_design_flow_and_every_head_gets_a_valve(
         psi in 45.0..95.0f64,
-        counts in prop::collection::vec((prop::sample::select(vec!["spray-12", "spray-15", "rotator-20", "rotor-2", "bubbler-0.5"]), 1..30u32), 1..4),
+        counts in prop::collection::vec((prop::sample::select(SOME_NOZZLES.to_vec()), 1..30u32), 1..4),
     ) {
         let plan = job(psi, &counts);
         let c = Catalogue::builtin();

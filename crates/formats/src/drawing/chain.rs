@@ -28,10 +28,16 @@ pub(super) fn chain(paths: Vec<Path>, near: f64) -> (Vec<Shape>, Vec<Path>) {
         for _ in 0..2 {
             while let Some(end) = line.last().map(|v| key(v.at)) {
                 let here = &at[&end];
-                let next = (here.len() == 2).then(|| here.iter().find(|i| !used[**i])).flatten();
+                let next = (here.len() == 2)
+                    .then(|| here.iter().find(|i| !used[**i]))
+                    .flatten();
                 let Some(&next) = next else { break };
                 used[next] = true;
-                let more = if ends(&paths[next]).is_some_and(|(a, _)| a == end) { paths[next].0.clone() } else { turned(&paths[next].0) };
+                let more = if ends(&paths[next]).is_some_and(|(a, _)| a == end) {
+                    paths[next].0.clone()
+                } else {
+                    turned(&paths[next].0)
+                };
                 if let (Some(last), Some(first)) = (line.last_mut(), more.first()) {
                     last.bulge = first.bulge;
                 }
@@ -39,7 +45,11 @@ pub(super) fn chain(paths: Vec<Path>, near: f64) -> (Vec<Shape>, Vec<Path>) {
             }
             line = turned(&line);
         }
-        let closes = line.len() > 2 && line.first().zip(line.last()).is_some_and(|(a, b)| key(a.at) == key(b.at));
+        let closes = line.len() > 2
+            && line
+                .first()
+                .zip(line.last())
+                .is_some_and(|(a, b)| key(a.at) == key(b.at));
         if closes {
             line.pop();
             closed.push(Shape::plain(Outline(line)));
@@ -52,7 +62,13 @@ pub(super) fn chain(paths: Vec<Path>, near: f64) -> (Vec<Shape>, Vec<Path>) {
 
 fn turned(line: &[Vertex]) -> Vec<Vertex> {
     let n = line.len();
-    (0..n).rev().map(|i| Vertex { at: line[i].at, bulge: if i == 0 { 0.0 } else { -line[i - 1].bulge } }).collect()
+    (0..n)
+        .rev()
+        .map(|i| Vertex {
+            at: line[i].at,
+            bulge: if i == 0 { 0.0 } else { -line[i - 1].bulge },
+        })
+        .collect()
 }
 
 #[cfg(test)]
@@ -66,32 +82,58 @@ mod tests {
 
     #[test]
     fn loose_ends_stay_open_and_a_junction_joins_nothing() {
-        let (closed, open) = chain(vec![line((0.0, 0.0), (1.0, 0.0)), line((2.0, 0.0), (1.0, 0.0))], 1e-6);
+        let (closed, open) = chain(
+            vec![line((0.0, 0.0), (1.0, 0.0)), line((2.0, 0.0), (1.0, 0.0))],
+            1e-6,
+        );
         assert_eq!((closed.len(), open.len(), open[0].0.len()), (0, 1, 3));
         // Three ends in one place: nobody knows which belong together.
-        let (closed, open) = chain(vec![line((0.0, 0.0), (1.0, 0.0)), line((1.0, 0.0), (2.0, 1.0)), line((1.0, 0.0), (2.0, -1.0))], 1e-6);
+        let (closed, open) = chain(
+            vec![
+                line((0.0, 0.0), (1.0, 0.0)),
+                line((1.0, 0.0), (2.0, 1.0)),
+                line((1.0, 0.0), (2.0, -1.0)),
+            ],
+            1e-6,
+        );
         assert_eq!((closed.len(), open.len()), (0, 3));
         // Nearly meeting is not meeting.
-        let (_, open) = chain(vec![line((0.0, 0.0), (1.0, 0.0)), line((1.01, 0.0), (2.0, 0.0))], 1e-3);
+        let (_, open) = chain(
+            vec![line((0.0, 0.0), (1.0, 0.0)), line((1.01, 0.0), (2.0, 0.0))],
+            1e-3,
+        );
         assert_eq!(open.len(), 2);
         assert_eq!(chain(Vec::new(), 1e-3), (Vec::new(), Vec::new()));
     }
 
     #[test]
     fn arcs_keep_their_bend_whichever_way_they_are_met() {
-        let arc = Path(vec![Vertex { at: Point::new(1.0, 0.0), bulge: 1.0 }, Vertex::new(-1.0, 0.0)]);
+        let arc = Path(vec![
+            Vertex {
+                at: Point::new(1.0, 0.0),
+                bulge: 1.0,
+            },
+            Vertex::new(-1.0, 0.0),
+        ]);
         let area = |pieces: Vec<Path>| chain(pieces, 1e-6).0[0].area_m2();
         let half = std::f64::consts::FRAC_PI_2;
         assert!((area(vec![arc.clone(), line((-1.0, 0.0), (1.0, 0.0))]) - half).abs() < 1e-12);
         assert!((area(vec![line((-1.0, 0.0), (1.0, 0.0)), arc.clone()]) - half).abs() < 1e-12);
-        assert!((area(vec![line((1.0, 0.0), (-1.0, 0.0)), arc]) - half).abs() < 1e-12, "turned round");
+        assert!(
+            (area(vec![line((1.0, 0.0), (-1.0, 0.0)), arc]) - half).abs() < 1e-12,
+            "turned round"
+        );
     }
 
     proptest! {
         #[test]
         fn a_ring_in_pieces_is_the_same_ring(n in 3..20usize, order in any::<u64>(), turn in any::<u32>()) {
             let corner = |i: usize| { let p = Point::default().toward(360.0 * (i % n) as f64 / n as f64, 10.0); (p.x, p.y) };
-            let mut pieces: Vec<Path> = (0..n).map(|i| if turn >> (i % 32) & 1 == 0 { line(corner(i), corner(i + 1)) } else { line(corner(i + 1), corner(i)) }).collect();
+            let piece = |i: usize| {
+                let (from, to) = (corner(i), corner(i + 1));
+                if turn >> (i % 32) & 1 == 0 { line(from, to) } else { line(to, from) }
+            };
+            let mut pieces: Vec<Path> = (0..n).map(piece).collect();
             let mut seed = order;
             for i in (1..n).rev() {
                 seed = seed.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1);

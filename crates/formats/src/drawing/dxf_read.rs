@@ -21,14 +21,27 @@ const MOST_RECORDS: usize = 400_000;
 /// What is wrong, with its line where the fault has one.
 pub fn read_dxf(bytes: &[u8]) -> Result<Drawing, ReadError> {
     if bytes.len() > MOST_DRAWING {
-        return Err(ReadError::one("file", format!("is {} MB; at most {} MB are read", bytes.len() / 1_000_000, MOST_DRAWING / 1_000_000)));
+        return Err(ReadError::one(
+            "file",
+            format!(
+                "is {} MB; at most {} MB are read",
+                bytes.len() / 1_000_000,
+                MOST_DRAWING / 1_000_000
+            ),
+        ));
     }
     if bytes.iter().take(2000).any(|b| *b == 0) {
         return Err(ReadError::one("file", "is binary: save it as DXF in ASCII"));
     }
     let records = records(bytes)?;
     if records > MOST_RECORDS {
-        return Err(ReadError::one("file", format!("holds {records} records; at most {MOST_RECORDS} are read: leave layers out that are not needed")));
+        return Err(ReadError::one(
+            "file",
+            format!(
+                "holds {records} records; at most {MOST_RECORDS} are read: leave layers out that are not \
+                    needed"
+            ),
+        ));
     }
     // A preview picture in the file would be unpacked for nothing, whatever its size: its section
     // is renamed to one that nobody knows.
@@ -44,7 +57,13 @@ pub fn read_dxf(bytes: &[u8]) -> Result<Drawing, ReadError> {
         Ok(Err(e)) => return Err(ReadError::one("file", words(&e))),
         Err(_) => return Err(ReadError::one("file", "can't be read as DXF")),
     };
-    let mut spread = Spread { blocks: HashMap::new(), out: Drawing::default(), points: 0, pieces: 0, near: 1e-3 };
+    let mut spread = Spread {
+        blocks: HashMap::new(),
+        out: Drawing::default(),
+        points: 0,
+        pieces: 0,
+        near: 1e-3,
+    };
     for block in file.blocks() {
         spread.blocks.insert(block.name.to_uppercase(), block);
     }
@@ -64,27 +83,50 @@ fn records(bytes: &[u8]) -> Result<usize, ReadError> {
         if code {
             if text == b"0" {
                 records += 1;
-            } else if !text.is_empty() && std::str::from_utf8(text).ok().and_then(|t| t.parse::<i32>().ok()).is_none() {
-                return Err(ReadError::one(format!("line {}", i + 1), format!("‘{}’ is not a code of DXF", String::from_utf8_lossy(&text[..text.len().min(20)]))));
+            } else if !text.is_empty()
+                && std::str::from_utf8(text)
+                    .ok()
+                    .and_then(|t| t.parse::<i32>().ok())
+                    .is_none()
+            {
+                return Err(ReadError::one(
+                    format!("line {}", i + 1),
+                    format!(
+                        "‘{}’ is not a code of DXF",
+                        String::from_utf8_lossy(&text[..text.len().min(20)])
+                    ),
+                ));
             }
         }
         code = !code;
     }
     let ends = bytes.trim_ascii_end().ends_with(b"EOF");
     if records > 1 && !ends {
-        return Err(ReadError::one("file", "ends in the middle: it was cut off on the way here"));
+        return Err(ReadError::one(
+            "file",
+            "ends in the middle: it was cut off on the way here",
+        ));
     }
-    if records < 2 { Err(ReadError::one("file", "is not DXF: it has no sections")) } else { Ok(records) }
+    if records < 2 {
+        Err(ReadError::one("file", "is not DXF: it has no sections"))
+    } else {
+        Ok(records)
+    }
 }
 
 fn words(error: &dxf::DxfError) -> String {
     use dxf::DxfError::{
-        ExpectedTableType, ParseError, ParseFloatError, ParseIntError, UnexpectedByte, UnexpectedCode, UnexpectedCodePair, UnexpectedEndOfInput, UnexpectedEnumValue,
-        WrongValueType,
+        ExpectedTableType, ParseError, ParseFloatError, ParseIntError, UnexpectedByte, UnexpectedCode,
+        UnexpectedCodePair, UnexpectedEndOfInput, UnexpectedEnumValue, WrongValueType,
     };
     match error {
         ParseFloatError(_, line) | ParseIntError(_, line) => format!("line {line}: a number is expected"),
-        ParseError(line) | UnexpectedEnumValue(line) | ExpectedTableType(line) | WrongValueType(line) | UnexpectedByte(_, line) | UnexpectedCode(_, line) => {
+        ParseError(line)
+        | UnexpectedEnumValue(line)
+        | ExpectedTableType(line)
+        | WrongValueType(line)
+        | UnexpectedByte(_, line)
+        | UnexpectedCode(_, line) => {
             format!("line {line}: not as DXF has it")
         }
         UnexpectedCodePair(pair, what) => format!("line {}: not as DXF has it ({what})", pair.offset),
@@ -118,16 +160,27 @@ struct Placing {
 }
 
 impl Placing {
-    const HERE: Self = Self { x: (1.0, 0.0), y: (0.0, 1.0), at: (0.0, 0.0) };
+    const HERE: Self = Self {
+        x: (1.0, 0.0),
+        y: (0.0, 1.0),
+        at: (0.0, 0.0),
+    };
 
     fn of(self, x: f64, y: f64) -> Point {
-        Point::new(self.at.0 + x * self.x.0 + y * self.y.0, self.at.1 + x * self.x.1 + y * self.y.1)
+        Point::new(
+            self.at.0 + x * self.x.0 + y * self.y.0,
+            self.at.1 + x * self.x.1 + y * self.y.1,
+        )
     }
     /// A placing within this one.
     fn then(self, inner: Self) -> Self {
         let turn = |v: (f64, f64)| (v.0 * self.x.0 + v.1 * self.y.0, v.0 * self.x.1 + v.1 * self.y.1);
         let at = self.of(inner.at.0, inner.at.1);
-        Self { x: turn(inner.x), y: turn(inner.y), at: (at.x, at.y) }
+        Self {
+            x: turn(inner.x),
+            y: turn(inner.y),
+            at: (at.x, at.y),
+        }
     }
     fn flips(self) -> bool {
         self.x.0 * self.y.1 - self.x.1 * self.y.0 < 0.0
@@ -151,7 +204,10 @@ impl Spread<'_> {
     fn layer(&mut self, name: &str) -> Result<&mut Layer, ReadError> {
         let name: String = name.chars().filter(|c| !c.is_control()).take(100).collect();
         if self.out.layers.len() >= MOST_LAYERS && !self.out.layers.contains_key(&name) {
-            return Err(ReadError::one("file", format!("has more than {MOST_LAYERS} layers")));
+            return Err(ReadError::one(
+                "file",
+                format!("has more than {MOST_LAYERS} layers"),
+            ));
         }
         Ok(self.out.layers.entry(name).or_default())
     }
@@ -160,43 +216,92 @@ impl Spread<'_> {
         self.points += points;
         self.pieces += 1;
         if self.points > MOST_POINTS || self.pieces > MOST_PIECES {
-            return Err(ReadError::one(format!("element {n}"), format!("the drawing grows beyond {MOST_PIECES} pieces or {MOST_POINTS} corners with its blocks spread out")));
+            return Err(ReadError::one(
+                format!("element {n}"),
+                format!(
+                    "the drawing grows beyond {MOST_PIECES} pieces or {MOST_POINTS} corners with its \
+                        blocks spread out"
+                ),
+            ));
         }
         Ok(())
     }
 
     fn line(&mut self, layer: &str, vertices: Vec<Vertex>, closed: bool, n: usize) -> Result<(), ReadError> {
         self.count(vertices.len(), n)?;
-        if vertices.iter().any(|v| !(v.at.x.abs() < FURTHEST && v.at.y.abs() < FURTHEST && v.bulge.is_finite())) {
-            return Err(ReadError::one(format!("element {n}"), "has a coordinate that is no number, or further off than any site"));
+        if vertices
+            .iter()
+            .any(|v| !(v.at.x.abs() < FURTHEST && v.at.y.abs() < FURTHEST && v.bulge.is_finite()))
+        {
+            return Err(ReadError::one(
+                format!("element {n}"),
+                "has a coordinate that is no number, or further off than any site",
+            ));
         }
         let layer = self.layer(layer)?;
         if closed && vertices.len() > 1 {
-            layer.closed.push((Shape::plain(Outline(vertices)), String::new()));
+            layer
+                .closed
+                .push((Shape::plain(Outline(vertices)), String::new()));
         } else if vertices.len() > 1 {
             layer.open.push(Path(vertices));
         }
         Ok(())
     }
 
-    fn entity(&mut self, entity: &Entity, placing: Placing, within: &mut Vec<String>, n: usize) -> Result<(), ReadError> {
+    fn entity(
+        &mut self,
+        entity: &Entity,
+        placing: Placing,
+        within: &mut Vec<String>,
+        n: usize,
+    ) -> Result<(), ReadError> {
         if entity.common.is_in_paper_space {
             self.out.unused("things on paper sheets");
             return Ok(());
         }
         let name = entity.common.layer.as_str();
         // Seen from below, x runs the other way.
-        let seen = |normal: &dxf::Vector| if normal.z < 0.0 { placing.then(Placing { x: (-1.0, 0.0), y: (0.0, 1.0), at: (0.0, 0.0) }) } else { placing };
+        let seen = |normal: &dxf::Vector| {
+            if normal.z < 0.0 {
+                placing.then(Placing {
+                    x: (-1.0, 0.0),
+                    y: (0.0, 1.0),
+                    at: (0.0, 0.0),
+                })
+            } else {
+                placing
+            }
+        };
         match &entity.specific {
-            EntityType::Line(l) => self.line(name, straight(&[placing.of(l.p1.x, l.p1.y), placing.of(l.p2.x, l.p2.y)]), false, n),
+            EntityType::Line(l) => self.line(
+                name,
+                straight(&[placing.of(l.p1.x, l.p1.y), placing.of(l.p2.x, l.p2.y)]),
+                false,
+                n,
+            ),
             EntityType::LwPolyline(p) => {
                 let here = seen(&p.extrusion_direction);
-                self.bulged(name, p.vertices.iter().map(|v| (v.x, v.y, v.bulge)), p.is_closed(), here, n)
+                self.bulged(
+                    name,
+                    p.vertices.iter().map(|v| (v.x, v.y, v.bulge)),
+                    p.is_closed(),
+                    here,
+                    n,
+                )
             }
             EntityType::Polyline(p) => {
                 let here = seen(&p.normal);
                 // Frames of curves are not the curve.
-                self.bulged(name, p.vertices().filter(|v| v.flags & 16 == 0).map(|v| (v.location.x, v.location.y, v.bulge)), p.is_closed(), here, n)
+                self.bulged(
+                    name,
+                    p.vertices()
+                        .filter(|v| v.flags & 16 == 0)
+                        .map(|v| (v.location.x, v.location.y, v.bulge)),
+                    p.is_closed(),
+                    here,
+                    n,
+                )
             }
             EntityType::Arc(a) => {
                 let sweep = (a.end_angle - a.start_angle).rem_euclid(360.0);
@@ -208,7 +313,13 @@ impl Spread<'_> {
                 // In halves: the bulge of nearly a whole turn has no end.
                 let bulge = (sweep.to_radians() / 8.0).tan();
                 let corners = [(at(0.0), bulge), (at(0.5), bulge), (at(1.0), 0.0)];
-                self.bulged(name, corners.into_iter().map(|((x, y), b)| (x, y, b)), false, seen(&a.normal), n)
+                self.bulged(
+                    name,
+                    corners.into_iter().map(|((x, y), b)| (x, y, b)),
+                    false,
+                    seen(&a.normal),
+                    n,
+                )
             }
             EntityType::Circle(c) => {
                 let here = seen(&c.normal);
@@ -222,28 +333,54 @@ impl Spread<'_> {
                     return self.line(name, straight(&points), true, n);
                 }
                 self.count(1, n)?;
-                if !(centre.x.abs() < FURTHEST && centre.y.abs() < FURTHEST && radius > 0.0 && radius < FURTHEST) {
-                    return Err(ReadError::one(format!("element {n}"), "is a circle with a figure that is no number"));
+                if !(centre.x.abs() < FURTHEST
+                    && centre.y.abs() < FURTHEST
+                    && radius > 0.0
+                    && radius < FURTHEST)
+                {
+                    return Err(ReadError::one(
+                        format!("element {n}"),
+                        "is a circle with a figure that is no number",
+                    ));
                 }
                 self.layer(name)?.circles.push((centre, radius));
                 Ok(())
             }
             EntityType::Ellipse(e) => {
-                let (from, to) = (e.start_parameter, if e.end_parameter > e.start_parameter { e.end_parameter } else { e.end_parameter + std::f64::consts::TAU });
+                let (from, to) = (
+                    e.start_parameter,
+                    if e.end_parameter > e.start_parameter {
+                        e.end_parameter
+                    } else {
+                        e.end_parameter + std::f64::consts::TAU
+                    },
+                );
                 let closed = (to - from) > std::f64::consts::TAU - 1e-6;
                 let (mx, my) = (e.major_axis.x, e.major_axis.y);
-                let at = |t: f64| placing.of(e.center.x + mx * t.cos() - my * e.minor_axis_ratio * t.sin(), e.center.y + my * t.cos() + mx * e.minor_axis_ratio * t.sin());
+                let at = |t: f64| {
+                    placing.of(
+                        e.center.x + mx * t.cos() - my * e.minor_axis_ratio * t.sin(),
+                        e.center.y + my * t.cos() + mx * e.minor_axis_ratio * t.sin(),
+                    )
+                };
                 let pieces = if closed { 95 } else { 96 };
-                let points: Vec<Point> = (0..=pieces).map(|i| at(from + (to - from) * f64::from(i) / 96.0)).collect();
+                let points: Vec<Point> = (0..=pieces)
+                    .map(|i| at(from + (to - from) * f64::from(i) / 96.0))
+                    .collect();
                 self.line(name, straight(&points), closed, n)
             }
             EntityType::Spline(s) => {
                 let place = |p: &dxf::Point| placing.of(p.x, p.y);
                 let control: Vec<Point> = s.control_points.iter().map(place).collect();
-                let flat = usize::try_from(s.degree_of_curve).ok().and_then(|degree| flatten(degree, &s.knot_values, &control, &s.weight_values));
-                match flat.or_else(|| (s.fit_points.len() > 1).then(|| s.fit_points.iter().map(place).collect())) {
+                let flat = usize::try_from(s.degree_of_curve)
+                    .ok()
+                    .and_then(|degree| flatten(degree, &s.knot_values, &control, &s.weight_values));
+                match flat
+                    .or_else(|| (s.fit_points.len() > 1).then(|| s.fit_points.iter().map(place).collect()))
+                {
                     Some(mut points) => {
-                        let closed = points.len() > 3 && points[0].distance(points[points.len() - 1]) < self.near;
+                        let closed =
+                            points.len() > 3 && points[0].distance(points[points.len() - 1]) < self.near;
                         if closed {
                             points.pop();
                         }
@@ -257,16 +394,31 @@ impl Spread<'_> {
             }
             EntityType::Text(t) => self.text(name, placing.of(t.location.x, t.location.y), &t.value, n),
             EntityType::MText(t) => {
-                let all: String = t.extended_text.iter().map(String::as_str).chain([t.text.as_str()]).collect();
-                self.text(name, placing.of(t.insertion_point.x, t.insertion_point.y), &plain(&all), n)
+                let all: String = t
+                    .extended_text
+                    .iter()
+                    .map(String::as_str)
+                    .chain([t.text.as_str()])
+                    .collect();
+                self.text(
+                    name,
+                    placing.of(t.insertion_point.x, t.insertion_point.y),
+                    &plain(&all),
+                    n,
+                )
             }
             EntityType::ModelPoint(p) => {
                 self.count(1, n)?;
                 let at = placing.of(p.location.x, p.location.y);
                 if !(at.x.abs() < FURTHEST && at.y.abs() < FURTHEST && p.location.z.abs() < FURTHEST) {
-                    return Err(ReadError::one(format!("element {n}"), "is a point with a figure that is no number"));
+                    return Err(ReadError::one(
+                        format!("element {n}"),
+                        "is a point with a figure that is no number",
+                    ));
                 }
-                self.layer(name)?.points.push((at, (p.location.z != 0.0).then_some(p.location.z)));
+                self.layer(name)?
+                    .points
+                    .push((at, (p.location.z != 0.0).then_some(p.location.z)));
                 Ok(())
             }
             EntityType::Insert(i) => self.insert(i, placing, within, n),
@@ -277,7 +429,14 @@ impl Spread<'_> {
         }
     }
 
-    fn bulged(&mut self, layer: &str, corners: impl Iterator<Item = (f64, f64, f64)>, closed: bool, placing: Placing, n: usize) -> Result<(), ReadError> {
+    fn bulged(
+        &mut self,
+        layer: &str,
+        corners: impl Iterator<Item = (f64, f64, f64)>,
+        closed: bool,
+        placing: Placing,
+        n: usize,
+    ) -> Result<(), ReadError> {
         let flip = if placing.flips() { -1.0 } else { 1.0 };
         let mut vertices: Vec<Vertex> = Vec::new();
         for (x, y, bulge) in corners {
@@ -289,7 +448,10 @@ impl Spread<'_> {
                 last.bulge = bulge * flip;
                 continue;
             }
-            vertices.push(Vertex { at, bulge: bulge * flip });
+            vertices.push(Vertex {
+                at,
+                bulge: bulge * flip,
+            });
         }
         let ends_where_it_began = vertices.len() > 2 && vertices[0].at == vertices[vertices.len() - 1].at;
         if ends_where_it_began {
@@ -311,13 +473,28 @@ impl Spread<'_> {
         Ok(())
     }
 
-    fn insert(&mut self, i: &dxf::entities::Insert, placing: Placing, within: &mut Vec<String>, n: usize) -> Result<(), ReadError> {
+    fn insert(
+        &mut self,
+        i: &dxf::entities::Insert,
+        placing: Placing,
+        within: &mut Vec<String>,
+        n: usize,
+    ) -> Result<(), ReadError> {
         let name = i.name.to_uppercase();
         if within.contains(&name) {
-            return Err(ReadError::one(format!("element {n}"), format!("block ‘{}’ holds itself", i.name.chars().take(60).collect::<String>())));
+            return Err(ReadError::one(
+                format!("element {n}"),
+                format!(
+                    "block ‘{}’ holds itself",
+                    i.name.chars().take(60).collect::<String>()
+                ),
+            ));
         }
         if within.len() >= DEEPEST {
-            return Err(ReadError::one(format!("element {n}"), format!("blocks within blocks more than {DEEPEST} deep")));
+            return Err(ReadError::one(
+                format!("element {n}"),
+                format!("blocks within blocks more than {DEEPEST} deep"),
+            ));
         }
         let Some(block) = self.blocks.get(&name).copied() else {
             self.out.unused("blocks that the file does not hold");
@@ -327,13 +504,22 @@ impl Spread<'_> {
         let (columns, rows) = (i.column_count.clamp(1, 100), i.row_count.clamp(1, 100));
         within.push(name);
         for (row, column) in (0..rows).flat_map(|r| (0..columns).map(move |c| (r, c))) {
-            let (dx, dy) = (f64::from(column) * i.column_spacing, f64::from(row) * i.row_spacing);
+            let (dx, dy) = (
+                f64::from(column) * i.column_spacing,
+                f64::from(row) * i.row_spacing,
+            );
             let stand = Placing {
                 x: (cos * i.x_scale_factor, sin * i.x_scale_factor),
                 y: (-sin * i.y_scale_factor, cos * i.y_scale_factor),
-                at: (i.location.x + cos * dx - sin * dy, i.location.y + sin * dx + cos * dy),
+                at: (
+                    i.location.x + cos * dx - sin * dy,
+                    i.location.y + sin * dx + cos * dy,
+                ),
             };
-            let back = Placing { at: (-block.base_point.x, -block.base_point.y), ..Placing::HERE };
+            let back = Placing {
+                at: (-block.base_point.x, -block.base_point.y),
+                ..Placing::HERE
+            };
             let here = placing.then(stand).then(back);
             for entity in &block.entities {
                 self.pieces += 1;
@@ -350,7 +536,9 @@ impl Spread<'_> {
         let near = (size * 1e-7).max(1e-6);
         for layer in self.out.layers.values_mut() {
             let (closed, open) = chain(std::mem::take(&mut layer.open), near);
-            layer.closed.extend(closed.into_iter().map(|s| (s, String::new())));
+            layer
+                .closed
+                .extend(closed.into_iter().map(|s| (s, String::new())));
             layer.open = open;
         }
         self.out.layers.retain(|_, l| !l.is_empty());
@@ -373,7 +561,9 @@ fn plain(text: &str) -> String {
                 Some('P' | 'n' | '~') => out.push(' '),
                 Some('\\') => out.push('\\'),
                 // Other marks run up to their semicolon.
-                Some('A' | 'C' | 'c' | 'f' | 'F' | 'H' | 'Q' | 'T' | 'W' | 'p' | 'S') => letters.by_ref().take_while(|c| *c != ';').for_each(drop),
+                Some('A' | 'C' | 'c' | 'f' | 'F' | 'H' | 'Q' | 'T' | 'W' | 'p' | 'S') => {
+                    letters.by_ref().take_while(|c| *c != ';').for_each(drop)
+                }
                 _ => {}
             },
             c => out.push(c),

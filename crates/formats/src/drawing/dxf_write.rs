@@ -14,16 +14,44 @@ pub fn write_dxf(plan: &Plan) -> Vec<u8> {
         add(&mut file, thing);
     }
     let catalogue = plan.catalogue();
-    for (group, head) in plan.groups.iter().flat_map(|g| g.drawn.iter().map(move |h| (g, h))) {
-        let full = catalogue.nozzle(&group.nozzle).and_then(|n| n.radius).unwrap_or(group.spacing);
-        put(&mut file, "heads", EntityType::Circle(Circle { center: point(head.at), radius: 0.05, ..Circle::default() }));
+    for (group, head) in plan
+        .groups
+        .iter()
+        .flat_map(|g| g.drawn.iter().map(move |h| (g, h)))
+    {
+        let full = catalogue
+            .nozzle(&group.nozzle)
+            .and_then(|n| n.radius)
+            .unwrap_or(group.spacing);
+        put(
+            &mut file,
+            "heads",
+            EntityType::Circle(Circle {
+                center: point(head.at),
+                radius: 0.05,
+                ..Circle::default()
+            }),
+        );
         let radius = head.radius.unwrap_or(full).m();
         let throw = if head.arc >= 360 {
-            EntityType::Circle(Circle { center: point(head.at), radius, ..Circle::default() })
+            EntityType::Circle(Circle {
+                center: point(head.at),
+                radius,
+                ..Circle::default()
+            })
         } else {
             let half = f64::from(head.arc) / 2.0;
-            let (start_angle, end_angle) = ((head.facing - half).rem_euclid(360.0), (head.facing + half).rem_euclid(360.0));
-            EntityType::Arc(Arc { center: point(head.at), radius, start_angle, end_angle, ..Arc::default() })
+            let (start_angle, end_angle) = (
+                (head.facing - half).rem_euclid(360.0),
+                (head.facing + half).rem_euclid(360.0),
+            );
+            EntityType::Arc(Arc {
+                center: point(head.at),
+                radius,
+                start_angle,
+                end_angle,
+                ..Arc::default()
+            })
         };
         put(&mut file, "throw", throw);
     }
@@ -46,13 +74,34 @@ fn put(file: &mut dxf::Drawing, layer: &str, what: EntityType) {
 }
 
 fn line(vertices: &[Vertex], closed: bool) -> EntityType {
-    let vertices = vertices.iter().map(|v| LwPolylineVertex { x: v.at.x, y: v.at.y, bulge: v.bulge, ..LwPolylineVertex::default() }).collect();
-    EntityType::LwPolyline(LwPolyline { flags: i32::from(closed), vertices, ..LwPolyline::default() })
+    let vertices = vertices
+        .iter()
+        .map(|v| LwPolylineVertex {
+            x: v.at.x,
+            y: v.at.y,
+            bulge: v.bulge,
+            ..LwPolylineVertex::default()
+        })
+        .collect();
+    EntityType::LwPolyline(LwPolyline {
+        flags: i32::from(closed),
+        vertices,
+        ..LwPolyline::default()
+    })
 }
 
 fn text(file: &mut dxf::Drawing, layer: &str, at: Point, value: &str) {
     let value = value.replace(['\n', '\r'], " ");
-    put(file, layer, EntityType::Text(Text { location: point(at), text_height: 0.4, value, ..Text::default() }));
+    put(
+        file,
+        layer,
+        EntityType::Text(Text {
+            location: point(at),
+            text_height: 0.4,
+            value,
+            ..Text::default()
+        }),
+    );
 }
 
 fn add(file: &mut dxf::Drawing, thing: &Thing) {
@@ -62,24 +111,54 @@ fn add(file: &mut dxf::Drawing, thing: &Thing) {
             shape.rings().for_each(|r| put(file, &layer, line(&r.0, true)));
             text(file, "names", shape.inner_point(), thing.title());
         }
-        What::Dry(Dry { kind, form: Form::Region(shape), .. }) => {
+        What::Dry(Dry {
+            kind,
+            form: Form::Region(shape),
+            ..
+        }) => {
             let layer = format!("dry-{}", word(kind));
             shape.rings().for_each(|r| put(file, &layer, line(&r.0, true)));
             text(file, "names", shape.inner_point(), thing.title());
         }
-        What::Dry(Dry { kind, form: Form::Line(path), .. }) => put(file, &format!("dry-{}", word(kind)), line(&path.0, false)),
+        What::Dry(Dry {
+            kind,
+            form: Form::Line(path),
+            ..
+        }) => put(file, &format!("dry-{}", word(kind)), line(&path.0, false)),
         What::Place(p) => {
-            put(file, &format!("place-{}", word(&p.kind)), EntityType::ModelPoint(ModelPoint { location: point(p.at), ..ModelPoint::default() }));
+            put(
+                file,
+                &format!("place-{}", word(&p.kind)),
+                EntityType::ModelPoint(ModelPoint {
+                    location: point(p.at),
+                    ..ModelPoint::default()
+                }),
+            );
             text(file, "names", p.at, thing.title());
         }
         What::Plant(p) => {
             for at in p.spots() {
-                put(file, "plants", EntityType::Circle(Circle { center: point(at), radius: p.canopy.m() / 2.0, ..Circle::default() }));
+                put(
+                    file,
+                    "plants",
+                    EntityType::Circle(Circle {
+                        center: point(at),
+                        radius: p.canopy.m() / 2.0,
+                        ..Circle::default()
+                    }),
+                );
             }
         }
         What::Height(h) => {
             let location = DxfPoint::new(h.at.x, h.at.y, h.height.m());
-            put(file, "heights", EntityType::ModelPoint(ModelPoint { location, ..ModelPoint::default() }));
+            put(
+                file,
+                "heights",
+                EntityType::ModelPoint(ModelPoint {
+                    location,
+                    ..ModelPoint::default()
+                }),
+            );
         }
         What::Note(n) => text(file, "notes", n.at, &n.text),
     }
@@ -87,5 +166,8 @@ fn add(file: &mut dxf::Drawing, thing: &Thing) {
 
 /// The word of a kind as in job files.
 fn word(kind: &impl serde::Serialize) -> String {
-    serde_json::to_value(kind).ok().and_then(|v| v.as_str().map(str::to_owned)).unwrap_or_default()
+    serde_json::to_value(kind)
+        .ok()
+        .and_then(|v| v.as_str().map(str::to_owned))
+        .unwrap_or_default()
 }

@@ -18,18 +18,37 @@ const FLAT: f64 = 0.000_4;
 /// The first fault, with the number of its feature.
 pub fn read_geojson(bytes: &[u8]) -> Result<Drawing, ReadError> {
     if bytes.len() > MOST_DRAWING {
-        return Err(ReadError::one("file", format!("is {} MB; at most {} MB are read", bytes.len() / 1_000_000, MOST_DRAWING / 1_000_000)));
+        return Err(ReadError::one(
+            "file",
+            format!(
+                "is {} MB; at most {} MB are read",
+                bytes.len() / 1_000_000,
+                MOST_DRAWING / 1_000_000
+            ),
+        ));
     }
     // The reader of features wants a collection; a single feature is made one.
     let head = String::from_utf8_lossy(&bytes[..bytes.len().min(4_000)]).into_owned();
     let local = head.contains(LOCAL);
-    let mut read = Reading { out: Drawing::default(), points: 0, pieces: 0, degrees: true };
+    let mut read = Reading {
+        out: Drawing::default(),
+        points: 0,
+        pieces: 0,
+        degrees: true,
+    };
     let mut any = false;
     for (i, feature) in FeatureReader::from_reader(bytes).features().enumerate() {
         let n = i + 1;
         let feature = feature.map_err(|e| ReadError::one(format!("feature {n}"), fault(&e)))?;
         any = true;
-        let says = |key: &str| feature.properties.as_ref().and_then(|p| p.get(key)).and_then(Value::as_str).map(str::to_owned);
+        let says = |key: &str| {
+            feature
+                .properties
+                .as_ref()
+                .and_then(|p| p.get(key))
+                .and_then(Value::as_str)
+                .map(str::to_owned)
+        };
         let Some(geometry) = &feature.geometry else {
             read.out.unused("features without geometry");
             continue;
@@ -37,14 +56,25 @@ pub fn read_geojson(bytes: &[u8]) -> Result<Drawing, ReadError> {
         let layer = match (says("is"), says("kind")) {
             (Some(is), Some(kind)) => format!("{is}-{kind}"),
             (Some(is), None) => is,
-            _ => says("kind").or_else(|| says("layer")).or_else(|| says("type")).unwrap_or_else(|| geometry.value.type_name().to_owned()),
+            _ => says("kind")
+                .or_else(|| says("layer"))
+                .or_else(|| says("type"))
+                .unwrap_or_else(|| geometry.value.type_name().to_owned()),
         };
         let name = says("name").unwrap_or_default();
-        let height = feature.properties.as_ref().and_then(|p| p.get("height")).and_then(Value::as_f64).filter(|h| h.is_finite());
+        let height = feature
+            .properties
+            .as_ref()
+            .and_then(|p| p.get("height"))
+            .and_then(Value::as_f64)
+            .filter(|h| h.is_finite());
         read.geometry(&geometry.value, &layer, &name, height, says("text"), n)?;
     }
     if !any {
-        return Err(ReadError::one("file", "holds no features: a GeoJSON FeatureCollection is expected"));
+        return Err(ReadError::one(
+            "file",
+            "holds no features: a GeoJSON FeatureCollection is expected",
+        ));
     }
     read.out.maybe_degrees = read.degrees && !local;
     read.out.metres = local.then_some(1.0);
@@ -72,13 +102,24 @@ impl Reading {
         self.points += 1;
         let (x, y) = match p.as_slice() {
             [x, y, ..] => (*x, *y),
-            _ => return Err(ReadError::one(format!("feature {n}"), "has a position without two figures")),
+            _ => {
+                return Err(ReadError::one(
+                    format!("feature {n}"),
+                    "has a position without two figures",
+                ));
+            }
         };
         if self.points > MOST_POINTS || self.pieces > MOST_PIECES {
-            return Err(ReadError::one(format!("feature {n}"), format!("the drawing grows beyond {MOST_PIECES} pieces or {MOST_POINTS} corners")));
+            return Err(ReadError::one(
+                format!("feature {n}"),
+                format!("the drawing grows beyond {MOST_PIECES} pieces or {MOST_POINTS} corners"),
+            ));
         }
         if !(x.abs() < FURTHEST && y.abs() < FURTHEST) {
-            return Err(ReadError::one(format!("feature {n}"), "has a coordinate further off than any site"));
+            return Err(ReadError::one(
+                format!("feature {n}"),
+                "has a coordinate further off than any site",
+            ));
         }
         self.degrees &= x.abs() <= 180.0 && y.abs() <= 90.0;
         Ok(Point::new(x, y))
@@ -105,43 +146,80 @@ impl Reading {
             outlines.push(Outline::straight(&points));
         }
         let mut outlines = outlines.into_iter();
-        Ok(outlines.next().map(|outline| Shape { outline, holes: outlines.collect() }))
+        Ok(outlines.next().map(|outline| Shape {
+            outline,
+            holes: outlines.collect(),
+        }))
     }
 
-    fn geometry(&mut self, value: &GeometryValue, layer: &str, name: &str, height: Option<f64>, text: Option<String>, n: usize) -> Result<(), ReadError> {
+    fn geometry(
+        &mut self,
+        value: &GeometryValue,
+        layer: &str,
+        name: &str,
+        height: Option<f64>,
+        text: Option<String>,
+        n: usize,
+    ) -> Result<(), ReadError> {
         let key: String = layer.chars().filter(|c| !c.is_control()).take(100).collect();
         if self.out.layers.len() >= MOST_LAYERS && !self.out.layers.contains_key(&key) {
-            return Err(ReadError::one(format!("feature {n}"), format!("there are more than {MOST_LAYERS} kinds of feature")));
+            return Err(ReadError::one(
+                format!("feature {n}"),
+                format!("there are more than {MOST_LAYERS} kinds of feature"),
+            ));
         }
         self.pieces += 1;
         let name: String = name.chars().filter(|c| !c.is_control()).take(100).collect();
         match value {
             GeometryValue::Point { coordinates } => {
                 let at = self.place(coordinates, n)?;
-                let z = height.or_else(|| coordinates.as_slice().get(2).copied().filter(|z| z.is_finite() && *z != 0.0));
+                let z = height.or_else(|| {
+                    coordinates
+                        .as_slice()
+                        .get(2)
+                        .copied()
+                        .filter(|z| z.is_finite() && *z != 0.0)
+                });
                 let layer = self.out.layers.entry(key).or_default();
                 match text {
-                    Some(text) => layer.texts.push((at, text.chars().filter(|c| !c.is_control()).take(500).collect())),
+                    Some(text) => layer
+                        .texts
+                        .push((at, text.chars().filter(|c| !c.is_control()).take(500).collect())),
                     None => layer.points.push((at, z)),
                 }
             }
             GeometryValue::MultiPoint { coordinates } => {
                 for p in coordinates {
                     let at = self.place(p, n)?;
-                    self.out.layers.entry(key.clone()).or_default().points.push((at, None));
+                    self.out
+                        .layers
+                        .entry(key.clone())
+                        .or_default()
+                        .points
+                        .push((at, None));
                 }
             }
             GeometryValue::LineString { coordinates } => {
                 let points = self.line(coordinates, n)?;
                 if points.len() > 1 {
-                    self.out.layers.entry(key).or_default().open.push(Path::straight(&points));
+                    self.out
+                        .layers
+                        .entry(key)
+                        .or_default()
+                        .open
+                        .push(Path::straight(&points));
                 }
             }
             GeometryValue::MultiLineString { coordinates } => {
                 for line in coordinates {
                     let points = self.line(line, n)?;
                     if points.len() > 1 {
-                        self.out.layers.entry(key.clone()).or_default().open.push(Path::straight(&points));
+                        self.out
+                            .layers
+                            .entry(key.clone())
+                            .or_default()
+                            .open
+                            .push(Path::straight(&points));
                     }
                 }
             }
@@ -153,7 +231,12 @@ impl Reading {
             GeometryValue::MultiPolygon { coordinates } => {
                 for rings in coordinates {
                     if let Some(shape) = self.polygon(rings, n)? {
-                        self.out.layers.entry(key.clone()).or_default().closed.push((shape, name.clone()));
+                        self.out
+                            .layers
+                            .entry(key.clone())
+                            .or_default()
+                            .closed
+                            .push((shape, name.clone()));
                     }
                 }
             }
@@ -171,29 +254,56 @@ impl Reading {
 pub fn write_geojson(plan: &Plan) -> String {
     let position = |p: Point| json!([p.x, p.y]);
     let ring = |outline: &Outline, ccw: bool| {
-        let outline = if (outline.signed_area() > 0.0) == ccw { outline.clone() } else { outline.reversed() };
+        let outline = if (outline.signed_area() > 0.0) == ccw {
+            outline.clone()
+        } else {
+            outline.reversed()
+        };
         let mut points = outline.flat(FLAT);
         points.extend(points.first().copied());
         Value::Array(points.into_iter().map(position).collect())
     };
     let polygon = |s: &Shape| {
-        let rings: Vec<Value> = std::iter::once(ring(&s.outline, true)).chain(s.holes.iter().map(|h| ring(h, false))).collect();
+        let rings: Vec<Value> = std::iter::once(ring(&s.outline, true))
+            .chain(s.holes.iter().map(|h| ring(h, false)))
+            .collect();
         json!({ "type": "Polygon", "coordinates": rings })
     };
     let feature = |thing: &Thing| {
         let (geometry, mut properties) = match &thing.what {
             What::Area(Area { kind, shape, .. }) => (polygon(shape), json!({ "is": "area", "kind": kind })),
-            What::Dry(Dry { kind, form: Form::Region(shape), .. }) => (polygon(shape), json!({ "is": "dry", "kind": kind })),
-            What::Dry(Dry { kind, form: Form::Line(path), .. }) => {
-                (json!({ "type": "LineString", "coordinates": path.flat(FLAT).into_iter().map(position).collect::<Vec<_>>() }), json!({ "is": "dry", "kind": kind }))
-            }
-            What::Place(p) => (json!({ "type": "Point", "coordinates": position(p.at) }), json!({ "is": "place", "kind": p.kind })),
+            What::Dry(Dry {
+                kind,
+                form: Form::Region(shape),
+                ..
+            }) => (polygon(shape), json!({ "is": "dry", "kind": kind })),
+            What::Dry(Dry {
+                kind,
+                form: Form::Line(path),
+                ..
+            }) => (
+                json!({ "type": "LineString", "coordinates": path.flat(FLAT).into_iter().map(position).collect::<Vec<_>>() }),
+                json!({ "is": "dry", "kind": kind }),
+            ),
+            What::Place(p) => (
+                json!({ "type": "Point", "coordinates": position(p.at) }),
+                json!({ "is": "place", "kind": p.kind }),
+            ),
             What::Plant(p) => {
                 let points: Vec<Value> = p.spots().into_iter().map(position).collect();
-                (json!({ "type": "MultiPoint", "coordinates": points }), json!({ "is": "plants", "canopy": p.canopy.m() }))
+                (
+                    json!({ "type": "MultiPoint", "coordinates": points }),
+                    json!({ "is": "plants", "canopy": p.canopy.m() }),
+                )
             }
-            What::Height(h) => (json!({ "type": "Point", "coordinates": position(h.at) }), json!({ "is": "heights", "height": h.height.m() })),
-            What::Note(n) => (json!({ "type": "Point", "coordinates": position(n.at) }), json!({ "is": "notes", "text": n.text })),
+            What::Height(h) => (
+                json!({ "type": "Point", "coordinates": position(h.at) }),
+                json!({ "is": "heights", "height": h.height.m() }),
+            ),
+            What::Note(n) => (
+                json!({ "type": "Point", "coordinates": position(n.at) }),
+                json!({ "is": "notes", "text": n.text }),
+            ),
         };
         if !thing.name.is_empty() {
             properties["name"] = json!(thing.name);
@@ -208,5 +318,9 @@ pub fn write_geojson(plan: &Plan) -> String {
     });
     let features: Vec<Value> = plan.site.things.iter().map(feature).chain(heads).collect();
     // The note on the plane comes first, so that a reader meets it before any figure.
-    format!("{{\"type\":\"FeatureCollection\",\"plane\":\"{LOCAL}\",\"name\":{},\"features\":{}}}\n", json!(plan.name), Value::Array(features))
+    format!(
+        "{{\"type\":\"FeatureCollection\",\"plane\":\"{LOCAL}\",\"name\":{},\"features\":{}}}\n",
+        json!(plan.name),
+        Value::Array(features)
+    )
 }

@@ -2,7 +2,10 @@
 
 use super::{Drawing, Layer};
 use fenlo_core::board::NewKind;
-use fenlo_core::site::{Dry, DryKind, Form, MOST_CORNERS, MOST_THINGS, Note, Outline, Path, PlaceKind, PlaceMark, Planting, Point, Shape, SpotHeight, Thing, Vertex, What};
+use fenlo_core::site::{
+    Dry, DryKind, Form, MOST_CORNERS, MOST_THINGS, Note, Outline, Path, PlaceKind, PlaceMark, Planting,
+    Point, Shape, SpotHeight, Thing, Vertex, What,
+};
 use fenlo_core::units::Length;
 use std::collections::BTreeMap;
 
@@ -90,8 +93,17 @@ pub fn guess(name: &str) -> &'static str {
         ("height", "heights"),
         ("note", "notes"),
     ];
-    let more: [(&str, &str); 4] = [("level", "heights"), ("spot", "heights"), ("elev", "heights"), ("text", "notes")];
-    known.iter().chain(&more).find(|(word, _)| name.contains(word)).map_or("skip", |(_, to)| to)
+    let more: [(&str, &str); 4] = [
+        ("level", "heights"),
+        ("spot", "heights"),
+        ("elev", "heights"),
+        ("text", "notes"),
+    ];
+    known
+        .iter()
+        .chain(&more)
+        .find(|(word, _)| name.contains(word))
+        .map_or("skip", |(_, to)| to)
 }
 
 /// What came in.
@@ -108,20 +120,38 @@ pub struct Imported {
 ///
 /// # Errors
 /// More than a board may hold.
-pub fn import(drawing: &Drawing, uses: &BTreeMap<String, LayerUse>, metres: Option<f64>, mut id: impl FnMut() -> String) -> Result<Imported, String> {
-    let mut told: Vec<String> = drawing.unused.iter().map(|(what, n)| format!("{n} {what} can't be used and are left out")).collect();
+pub fn import(
+    drawing: &Drawing,
+    uses: &BTreeMap<String, LayerUse>,
+    metres: Option<f64>,
+    mut id: impl FnMut() -> String,
+) -> Result<Imported, String> {
+    let mut told: Vec<String> = drawing
+        .unused
+        .iter()
+        .map(|(what, n)| format!("{n} {what} can't be used and are left out"))
+        .collect();
     let plane = Plane::of(drawing, metres, &mut told);
-    let mut make = Make { plane, told, things: Vec::new() };
+    let mut make = Make {
+        plane,
+        told,
+        things: Vec::new(),
+    };
     for (name, layer) in &drawing.layers {
         match uses.get(name).copied().unwrap_or(LayerUse::Skip) {
             LayerUse::Skip => {}
             used => make.layer(name, layer, used, &mut id),
         }
         if make.things.len() > MOST_THINGS {
-            return Err(format!("these layers hold more than {MOST_THINGS} things: leave some out"));
+            return Err(format!(
+                "these layers hold more than {MOST_THINGS} things: leave some out"
+            ));
         }
     }
-    Ok(Imported { things: make.things, told: make.told })
+    Ok(Imported {
+        things: make.things,
+        told: make.told,
+    })
 }
 
 /// From figures of the file to metres of the board.
@@ -137,11 +167,18 @@ impl Plane {
         let (low, high) = drawing.bounds().unwrap_or_default();
         match metres {
             Some(metres) => {
-                let far = [low, high].iter().any(|p| p.x.abs().max(p.y.abs()) * metres > 5_000.0);
+                let far = [low, high]
+                    .iter()
+                    .any(|p| p.x.abs().max(p.y.abs()) * metres > 5_000.0);
                 if far {
-                    told.push("the drawing lay far from its origin: its lower left corner is now at 0, 0".into());
+                    told.push(
+                        "the drawing lay far from its origin: its lower left corner is now at 0, 0".into(),
+                    );
                 }
-                Self::Flat { metres, shift: if far { low * metres } else { Point::default() } }
+                Self::Flat {
+                    metres,
+                    shift: if far { low * metres } else { Point::default() },
+                }
             }
             None => {
                 // Radii of curvature of the earth at the middle (WGS 84; Torge 2001, Geodesy).
@@ -150,15 +187,24 @@ impl Plane {
                 let (sin, cos) = middle.y.to_radians().sin_cos();
                 let w = (1.0 - e2 * sin * sin).sqrt();
                 let (across, along) = (a / w, a * (1.0 - e2) / (w * w * w));
-                told.push(format!("longitude and latitude were laid on a plane about {:.5}, {:.5}", middle.x, middle.y));
-                Self::Globe { corner: low, east: (across * cos).to_radians(), north: along.to_radians() }
+                told.push(format!(
+                    "longitude and latitude were laid on a plane about {:.5}, {:.5}",
+                    middle.x, middle.y
+                ));
+                Self::Globe {
+                    corner: low,
+                    east: (across * cos).to_radians(),
+                    north: along.to_radians(),
+                }
             }
         }
     }
     fn of_point(&self, p: Point) -> Point {
         match self {
             Self::Flat { metres, shift } => p * *metres - *shift,
-            Self::Globe { corner, east, north } => Point::new((p.x - corner.x) * east, (p.y - corner.y) * north),
+            Self::Globe { corner, east, north } => {
+                Point::new((p.x - corner.x) * east, (p.y - corner.y) * north)
+            }
         }
     }
     fn of_length(&self, length: f64) -> f64 {
@@ -177,7 +223,11 @@ struct Make {
 
 impl Make {
     fn put(&mut self, id: String, name: &str, what: What) {
-        self.things.push(Thing { id, name: name.to_owned(), what });
+        self.things.push(Thing {
+            id,
+            name: name.to_owned(),
+            what,
+        });
     }
 
     fn vertices(&self, vertices: &[Vertex]) -> Vec<Vertex> {
@@ -194,13 +244,19 @@ impl Make {
 
     fn ring(&mut self, name: &str, ring: &Outline) -> Outline {
         let mut vertices = self.vertices(&ring.0);
-        while vertices.len() > 2 && vertices[0].at.distance(vertices[vertices.len() - 1].at) < fenlo_core::site::SAME {
+        while vertices.len() > 2
+            && vertices[0].at.distance(vertices[vertices.len() - 1].at) < fenlo_core::site::SAME
+        {
             vertices.pop();
         }
         if vertices.len() > MOST_CORNERS {
             let n = vertices.len();
             let (thinned, within) = thin(&vertices, MOST_CORNERS / 2);
-            self.told.push(format!("an outline of {n} corners on ‘{name}’ was thinned to {} within {:.0} mm", thinned.len(), within * 1000.0));
+            self.told.push(format!(
+                "an outline of {n} corners on ‘{name}’ was thinned to {} within {:.0} mm",
+                thinned.len(),
+                within * 1000.0
+            ));
             vertices = thinned;
         }
         Outline(vertices)
@@ -219,9 +275,19 @@ impl Make {
                 for line in lines {
                     let line = self.vertices(&line);
                     if line.len() > 1 && line.len() <= MOST_CORNERS {
-                        self.put(id(), "", What::Dry(Dry { kind, height: None, form: Form::Line(Path(line)) }));
+                        self.put(
+                            id(),
+                            "",
+                            What::Dry(Dry {
+                                kind,
+                                height: None,
+                                form: Form::Line(Path(line)),
+                            }),
+                        );
                     } else {
-                        self.told.push(format!("a line on ‘{name}’ has no length, or too many points: left out"));
+                        self.told.push(format!(
+                            "a line on ‘{name}’ has no length, or too many points: left out"
+                        ));
                     }
                 }
             }
@@ -236,12 +302,23 @@ impl Make {
                             thing.name.clone_from(called);
                             self.things.push(thing);
                         }
-                        Err(fault) => self.told.push(format!("an outline on ‘{name}’ {fault}: left out")),
+                        Err(fault) => self
+                            .told
+                            .push(format!("an outline on ‘{name}’ {fault}: left out")),
                     }
                 }
                 for (centre, radius) in &layer.circles {
                     let (c, r) = (self.plane.of_point(*centre), self.plane.of_length(*radius));
-                    let outline = Outline(vec![Vertex { at: Point::new(c.x - r, c.y), bulge: 1.0 }, Vertex { at: Point::new(c.x + r, c.y), bulge: 1.0 }]);
+                    let outline = Outline(vec![
+                        Vertex {
+                            at: Point::new(c.x - r, c.y),
+                            bulge: 1.0,
+                        },
+                        Vertex {
+                            at: Point::new(c.x + r, c.y),
+                            bulge: 1.0,
+                        },
+                    ]);
                     let shape = Shape::plain(outline);
                     match shape.check() {
                         Ok(()) => self.things.push(kind.thing(&id(), shape)),
@@ -249,37 +326,82 @@ impl Make {
                     }
                 }
                 if !layer.open.is_empty() {
-                    self.told.push(format!("{} open lines on ‘{name}’ enclose no ground: left out", layer.open.len()));
+                    self.told.push(format!(
+                        "{} open lines on ‘{name}’ enclose no ground: left out",
+                        layer.open.len()
+                    ));
                 }
             }
             LayerUse::Plants => {
                 for (centre, radius) in &layer.circles {
                     let canopy = Length::from_m((2.0 * self.plane.of_length(*radius)).clamp(0.05, 60.0));
-                    self.put(id(), "", What::Plant(Planting { canopy, at: self.plane.of_point(*centre), to: None, count: 1 }));
+                    self.put(
+                        id(),
+                        "",
+                        What::Plant(Planting {
+                            canopy,
+                            at: self.plane.of_point(*centre),
+                            to: None,
+                            count: 1,
+                        }),
+                    );
                 }
                 for (at, _) in &layer.points {
-                    self.put(id(), "", What::Plant(Planting { canopy: Length::from_m(1.0), at: self.plane.of_point(*at), to: None, count: 1 }));
+                    self.put(
+                        id(),
+                        "",
+                        What::Plant(Planting {
+                            canopy: Length::from_m(1.0),
+                            at: self.plane.of_point(*at),
+                            to: None,
+                            count: 1,
+                        }),
+                    );
                 }
             }
             LayerUse::Heights => {
-                let numbers = layer.texts.iter().filter_map(|(at, text)| Some((*at, Some(text.trim_start_matches('+').parse::<f64>().ok()?))));
+                let numbers = layer.texts.iter().filter_map(|(at, text)| {
+                    Some((*at, Some(text.trim_start_matches('+').parse::<f64>().ok()?)))
+                });
                 for (at, height) in layer.points.iter().copied().chain(numbers) {
                     let Some(height) = height else { continue };
                     let metres = match self.plane {
                         Plane::Flat { metres, .. } => height * metres,
                         Plane::Globe { .. } => height,
                     };
-                    self.put(id(), "", What::Height(SpotHeight { at: self.plane.of_point(at), height: Length::from_m(metres) }));
+                    self.put(
+                        id(),
+                        "",
+                        What::Height(SpotHeight {
+                            at: self.plane.of_point(at),
+                            height: Length::from_m(metres),
+                        }),
+                    );
                 }
             }
             LayerUse::Notes => {
                 for (at, text) in &layer.texts {
-                    self.put(id(), "", What::Note(Note { at: self.plane.of_point(*at), text: text.clone() }));
+                    self.put(
+                        id(),
+                        "",
+                        What::Note(Note {
+                            at: self.plane.of_point(*at),
+                            text: text.clone(),
+                        }),
+                    );
                 }
             }
             LayerUse::Place(kind) => {
                 for (at, _) in &layer.points {
-                    self.put(id(), "", What::Place(PlaceMark { kind, at: self.plane.of_point(*at), supply: None }));
+                    self.put(
+                        id(),
+                        "",
+                        What::Place(PlaceMark {
+                            kind,
+                            at: self.plane.of_point(*at),
+                            supply: None,
+                        }),
+                    );
                 }
             }
         }
@@ -294,7 +416,10 @@ fn thin(vertices: &[Vertex], most: usize) -> (Vec<Vertex>, f64) {
     loop {
         let kept = simplify(&points, within);
         if kept.len() <= most {
-            return (kept.into_iter().map(|at| Vertex { at, bulge: 0.0 }).collect(), within);
+            return (
+                kept.into_iter().map(|at| Vertex { at, bulge: 0.0 }).collect(),
+                within,
+            );
         }
         within *= 2.0;
     }
@@ -313,7 +438,9 @@ fn simplify(points: &[Point], within: f64) -> Vec<Point> {
                 None => p.distance(from),
             }
         };
-        let far = (a + 1..b).map(|i| (off(points[i]), i)).max_by(|x, y| x.0.total_cmp(&y.0));
+        let far = (a + 1..b)
+            .map(|i| (off(points[i]), i))
+            .max_by(|x, y| x.0.total_cmp(&y.0));
         if let Some((d, i)) = far
             && d > within
         {
@@ -321,7 +448,11 @@ fn simplify(points: &[Point], within: f64) -> Vec<Point> {
             spans.extend([(a, i), (i, b)]);
         }
     }
-    points.iter().zip(keep).filter_map(|(p, k)| k.then_some(*p)).collect()
+    points
+        .iter()
+        .zip(keep)
+        .filter_map(|(p, k)| k.then_some(*p))
+        .collect()
 }
 
 #[cfg(test)]
@@ -349,7 +480,10 @@ mod tests {
             assert_eq!(guess(name), what, "{name}");
             assert!(LayerUse::parse(guess(name)).is_some());
         }
-        assert_eq!(LayerUse::parse("area:bed"), Some(LayerUse::Ground(NewKind::Area(AreaKind::Bed))));
+        assert_eq!(
+            LayerUse::parse("area:bed"),
+            Some(LayerUse::Ground(NewKind::Area(AreaKind::Bed)))
+        );
         for nonsense in ["", "area", "area:moon", "dry:", "place:bench", "Skip", "plants:1"] {
             assert_eq!(LayerUse::parse(nonsense), None, "{nonsense}");
         }
@@ -357,11 +491,22 @@ mod tests {
 
     #[test]
     fn thinning_keeps_the_outline_within_what_it_says() {
-        let ring: Vec<Vertex> = (0..5_000).map(|i| Point::default().toward(f64::from(i) * 0.072, 100.0)).map(|at| Vertex { at, bulge: 0.0 }).collect();
+        let ring: Vec<Vertex> = (0..5_000)
+            .map(|i| Point::default().toward(f64::from(i) * 0.072, 100.0))
+            .map(|at| Vertex { at, bulge: 0.0 })
+            .collect();
         let (thinned, within) = thin(&ring, 500);
-        assert!(thinned.len() <= 500 && within < 0.1, "{} within {within}", thinned.len());
+        assert!(
+            thinned.len() <= 500 && within < 0.1,
+            "{} within {within}",
+            thinned.len()
+        );
         // No corner left lies off the circle, and no chord is further in than it says.
         assert!(thinned.iter().all(|v| (v.at.norm() - 100.0).abs() < 1e-9));
-        assert!(thinned.windows(2).all(|w| 100.0 - w[0].at.middle(w[1].at).norm() <= within + 1e-9));
+        assert!(
+            thinned
+                .windows(2)
+                .all(|w| 100.0 - w[0].at.middle(w[1].at).norm() <= within + 1e-9)
+        );
     }
 }

@@ -61,8 +61,18 @@ pub struct Layer {
 impl Layer {
     /// What is on it, in words.
     pub fn describe(&self) -> String {
-        let counts = [(self.closed.len(), "outline"), (self.open.len(), "line"), (self.circles.len(), "circle"), (self.points.len(), "point"), (self.texts.len(), "text")];
-        let words: Vec<String> = counts.iter().filter(|c| c.0 > 0).map(|(n, word)| format!("{n} {word}{}", if *n == 1 { "" } else { "s" })).collect();
+        let counts = [
+            (self.closed.len(), "outline"),
+            (self.open.len(), "line"),
+            (self.circles.len(), "circle"),
+            (self.points.len(), "point"),
+            (self.texts.len(), "text"),
+        ];
+        let words: Vec<String> = counts
+            .iter()
+            .filter(|c| c.0 > 0)
+            .map(|(n, word)| format!("{n} {word}{}", if *n == 1 { "" } else { "s" }))
+            .collect();
         words.join(", ")
     }
     /// Nothing on it.
@@ -70,24 +80,40 @@ impl Layer {
         *self == Self::default()
     }
     fn places(&self) -> impl Iterator<Item = Point> + '_ {
-        let rings = self.closed.iter().flat_map(|(s, _)| s.rings().flat_map(|r| r.0.iter().map(|v| v.at)));
+        let rings = self
+            .closed
+            .iter()
+            .flat_map(|(s, _)| s.rings().flat_map(|r| r.0.iter().map(|v| v.at)));
         let lines = self.open.iter().flat_map(|p| p.0.iter().map(|v| v.at));
-        rings.chain(lines).chain(self.circles.iter().map(|c| c.0)).chain(self.points.iter().map(|p| p.0)).chain(self.texts.iter().map(|t| t.0))
+        rings
+            .chain(lines)
+            .chain(self.circles.iter().map(|c| c.0))
+            .chain(self.points.iter().map(|p| p.0))
+            .chain(self.texts.iter().map(|t| t.0))
     }
 }
 
 impl Drawing {
     /// Lowest and highest corner of the box round everything, in the file's unit.
     pub fn bounds(&self) -> Option<(Point, Point)> {
-        self.layers.values().flat_map(Layer::places).fold(None, |found, p| {
-            let (low, high) = found.unwrap_or((p, p));
-            Some((Point::new(low.x.min(p.x), low.y.min(p.y)), Point::new(high.x.max(p.x), high.y.max(p.y))))
-        })
+        self.layers
+            .values()
+            .flat_map(Layer::places)
+            .fold(None, |found, p| {
+                let (low, high) = found.unwrap_or((p, p));
+                Some((
+                    Point::new(low.x.min(p.x), low.y.min(p.y)),
+                    Point::new(high.x.max(p.x), high.y.max(p.y)),
+                ))
+            })
     }
     pub(crate) fn unused(&mut self, what: &str) {
         // A hostile file could name a million kinds.
         if self.unused.len() < 200 || self.unused.contains_key(what) {
-            *self.unused.entry(what.chars().filter(|c| !c.is_control()).take(60).collect()).or_default() += 1;
+            *self
+                .unused
+                .entry(what.chars().filter(|c| !c.is_control()).take(60).collect())
+                .or_default() += 1;
         }
     }
 }

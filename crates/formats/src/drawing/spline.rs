@@ -7,9 +7,19 @@ const PIECES: usize = 24;
 
 /// Points along a spline of a degree, by de Boor's scheme on weighted control points (Piegl and
 /// Tiller 1997, "The NURBS Book", algorithm A4.1). `None` where the figures make no spline.
-pub(super) fn flatten(degree: usize, knots: &[f64], control: &[Point], weights: &[f64]) -> Option<Vec<Point>> {
+pub(super) fn flatten(
+    degree: usize,
+    knots: &[f64],
+    control: &[Point],
+    weights: &[f64],
+) -> Option<Vec<Point>> {
     let n = control.len();
-    if !(1..=10).contains(&degree) || n <= degree || knots.len() != n + degree + 1 || knots.iter().any(|k| !k.is_finite()) || knots.windows(2).any(|k| k[0] > k[1]) {
+    if !(1..=10).contains(&degree)
+        || n <= degree
+        || knots.len() != n + degree + 1
+        || knots.iter().any(|k| !k.is_finite())
+        || knots.windows(2).any(|k| k[0] > k[1])
+    {
         return None;
     }
     let weight = |i: usize| weights.get(i).copied().filter(|w| *w > 0.0).unwrap_or(1.0);
@@ -57,7 +67,10 @@ mod tests {
         let weights = [1.0, std::f64::consts::FRAC_1_SQRT_2, 1.0];
         let points = flatten(2, &[0.0, 0.0, 0.0, 1.0, 1.0, 1.0], &control, &weights).unwrap();
         assert_eq!(points.len(), PIECES + 1);
-        assert!(points.iter().all(|p| (p.norm() - 5.0).abs() < 1e-12), "{points:?}");
+        assert!(
+            points.iter().all(|p| (p.norm() - 5.0).abs() < 1e-12),
+            "{points:?}"
+        );
         // Without weights it is a parabola, which bulges less: half way at (3.75, 3.75).
         let plain = flatten(2, &[0.0, 0.0, 0.0, 1.0, 1.0, 1.0], &control, &[]).unwrap();
         assert!(plain[PIECES / 2].distance(Point::new(3.75, 3.75)) < 1e-12);
@@ -67,9 +80,18 @@ mod tests {
     fn figures_that_make_no_spline_are_said() {
         let control = [Point::new(0.0, 0.0), Point::new(1.0, 1.0), Point::new(2.0, 0.0)];
         assert!(flatten(0, &[], &control, &[]).is_none());
-        assert!(flatten(3, &[0.0; 7], &control, &[]).is_none(), "fewer points than the degree wants");
-        assert!(flatten(2, &[0.0, 0.0, 0.0, 1.0, 1.0], &control, &[]).is_none(), "a knot is missing");
-        assert!(flatten(2, &[0.0, 0.0, 1.0, 0.5, 1.0, 1.0], &control, &[]).is_none(), "knots that fall");
+        assert!(
+            flatten(3, &[0.0; 7], &control, &[]).is_none(),
+            "fewer points than the degree wants"
+        );
+        assert!(
+            flatten(2, &[0.0, 0.0, 0.0, 1.0, 1.0], &control, &[]).is_none(),
+            "a knot is missing"
+        );
+        assert!(
+            flatten(2, &[0.0, 0.0, 1.0, 0.5, 1.0, 1.0], &control, &[]).is_none(),
+            "knots that fall"
+        );
         assert!(flatten(2, &[0.0, 0.0, 0.0, f64::NAN, 1.0, 1.0], &control, &[]).is_none());
         assert!(flatten(2, &[0.0; 6], &control, &[]).is_none(), "no span at all");
     }

@@ -14,9 +14,16 @@ const MOST: f64 = 1e6;
 /// Every fault with its path in the file, e.g. `links[3].diameter_mm: must be positive`.
 pub fn read_network(bytes: &[u8]) -> Result<Network, ReadError> {
     let file: NetworkFile = from_json(bytes, MOST_BYTES)?;
-    let mut reader = Reader { faults: Vec::new(), nodes: HashMap::new() };
+    let mut reader = Reader {
+        faults: Vec::new(),
+        nodes: HashMap::new(),
+    };
     let network = reader.network(&file);
-    if reader.faults.is_empty() { Ok(network) } else { Err(ReadError(reader.faults)) }
+    if reader.faults.is_empty() {
+        Ok(network)
+    } else {
+        Err(ReadError(reader.faults))
+    }
 }
 
 struct Reader<'a> {
@@ -26,12 +33,22 @@ struct Reader<'a> {
 
 impl<'a> Reader<'a> {
     fn fault(&mut self, path: String, message: impl Into<String>) {
-        self.faults.push(Fault { path, message: message.into() });
+        self.faults.push(Fault {
+            path,
+            message: message.into(),
+        });
     }
 
     fn positive(&mut self, path: String, value: f64) -> f64 {
         if !(value > 0.0 && value <= MOST) {
-            self.fault(path, if value > MOST { "is over a million: check the unit" } else { "must be positive" });
+            self.fault(
+                path,
+                if value > MOST {
+                    "is over a million: check the unit"
+                } else {
+                    "must be positive"
+                },
+            );
             return 1.0;
         }
         value
@@ -39,7 +56,14 @@ impl<'a> Reader<'a> {
 
     fn not_negative(&mut self, path: String, value: f64) -> f64 {
         if !(0.0..=MOST).contains(&value) {
-            self.fault(path, if value > MOST { "is over a million: check the unit" } else { "must be zero or more" });
+            self.fault(
+                path,
+                if value > MOST {
+                    "is over a million: check the unit"
+                } else {
+                    "must be zero or more"
+                },
+            );
             return 0.0;
         }
         value
@@ -92,10 +116,32 @@ impl<'a> Reader<'a> {
         self.unique("emitters", file.emitters.iter().map(|e| e.id.as_str()));
         Network {
             name: file.name.clone(),
-            nodes: file.nodes.iter().map(|n| Node { id: n.id.clone(), elevation: Length::from_m(n.elevation_m) }).collect(),
-            sources: file.sources.iter().enumerate().map(|(i, s)| self.source(&format!("sources[{i}]"), s)).collect(),
-            links: file.links.iter().enumerate().map(|(i, l)| self.link(&format!("links[{i}]"), l)).collect(),
-            emitters: file.emitters.iter().enumerate().map(|(i, e)| self.emitter(&format!("emitters[{i}]"), e)).collect(),
+            nodes: file
+                .nodes
+                .iter()
+                .map(|n| Node {
+                    id: n.id.clone(),
+                    elevation: Length::from_m(n.elevation_m),
+                })
+                .collect(),
+            sources: file
+                .sources
+                .iter()
+                .enumerate()
+                .map(|(i, s)| self.source(&format!("sources[{i}]"), s))
+                .collect(),
+            links: file
+                .links
+                .iter()
+                .enumerate()
+                .map(|(i, l)| self.link(&format!("links[{i}]"), l))
+                .collect(),
+            emitters: file
+                .emitters
+                .iter()
+                .enumerate()
+                .map(|(i, e)| self.emitter(&format!("emitters[{i}]"), e))
+                .collect(),
         }
     }
 
@@ -116,12 +162,19 @@ impl<'a> Reader<'a> {
             }
             let points: Vec<(f64, f64)> = points.iter().map(|p| (p.flow_lpm, p.pressure_kpa)).collect();
             if points.windows(2).any(|w| w[1].1 >= w[0].1) {
-                self.fault(format!("{at}.curve"), "a source's pressure must fall as its flow rises");
+                self.fault(
+                    format!("{at}.curve"),
+                    "a source's pressure must fall as its flow rises",
+                );
             }
             SourceLaw::Curve(self.curve(format!("{at}.curve"), &points))
         } else {
             let drop = self.not_negative(format!("{at}.drop_kpa"), s.drop_kpa.unwrap_or(0.0));
-            let at_flow = if drop > 0.0 { self.required(format!("{at}.at_flow_lpm"), s.at_flow_lpm) } else { 1.0 };
+            let at_flow = if drop > 0.0 {
+                self.required(format!("{at}.at_flow_lpm"), s.at_flow_lpm)
+            } else {
+                1.0
+            };
             SourceLaw::Measured {
                 static_pressure: Pressure::from_kpa(self.required(format!("{at}.static_kpa"), s.static_kpa)),
                 drop: Pressure::from_kpa(drop),
@@ -140,7 +193,10 @@ impl<'a> Reader<'a> {
     }
 
     fn link(&mut self, at: &str, l: &LinkFile) -> Link {
-        let (from, to) = (self.node(format!("{at}.from"), &l.from), self.node(format!("{at}.to"), &l.to));
+        let (from, to) = (
+            self.node(format!("{at}.from"), &l.from),
+            self.node(format!("{at}.to"), &l.to),
+        );
         if l.from == l.to {
             self.fault(format!("{at}.to"), "must be another node than from");
         }
@@ -161,7 +217,10 @@ impl<'a> Reader<'a> {
         let set_key = [("set_kpa", l.set_kpa.is_some())];
         let mut foreign = |keys: &[(&str, bool)]| {
             for (key, _) in keys.iter().filter(|k| k.1) {
-                self.faults.push(Fault { path: format!("{at}.{key}"), message: format!("does not belong to a {}", l.kind) });
+                self.faults.push(Fault {
+                    path: format!("{at}.{key}"),
+                    message: format!("does not belong to a {}", l.kind),
+                });
             }
         };
         let kind = match l.kind.as_str() {
@@ -170,9 +229,12 @@ impl<'a> Reader<'a> {
                 foreign(&set_key);
                 LinkKind::Pipe {
                     length: Length::from_m(self.required(format!("{at}.length_m"), l.length_m)),
-                    inside: Length::from_m(self.required(format!("{at}.diameter_mm"), l.diameter_mm) / 1000.0),
+                    inside: Length::from_m(
+                        self.required(format!("{at}.diameter_mm"), l.diameter_mm) / 1000.0,
+                    ),
                     roughness_c: self.required(format!("{at}.roughness_c"), l.roughness_c),
-                    minor_loss_k: self.not_negative(format!("{at}.minor_loss_k"), l.minor_loss_k.unwrap_or(0.0)),
+                    minor_loss_k: self
+                        .not_negative(format!("{at}.minor_loss_k"), l.minor_loss_k.unwrap_or(0.0)),
                     open: l.open.unwrap_or(true),
                 }
             }
@@ -183,20 +245,36 @@ impl<'a> Reader<'a> {
             }
             "regulator" => {
                 foreign(&pipe_keys);
-                LinkKind::Regulator { set: Pressure::from_kpa(self.required(format!("{at}.set_kpa"), l.set_kpa)), loss: self.loss(at, l) }
+                LinkKind::Regulator {
+                    set: Pressure::from_kpa(self.required(format!("{at}.set_kpa"), l.set_kpa)),
+                    loss: self.loss(at, l),
+                }
             }
             _ => {
                 self.fault(format!("{at}.kind"), "must be pipe, device or regulator");
-                LinkKind::Device(Loss::Power { fixed: Pressure::ZERO, drop: Pressure::ZERO, at_flow: Flow::from_lpm(1.0), exponent: 2.0 })
+                LinkKind::Device(Loss::Power {
+                    fixed: Pressure::ZERO,
+                    drop: Pressure::ZERO,
+                    at_flow: Flow::from_lpm(1.0),
+                    exponent: 2.0,
+                })
             }
         };
-        Link { id: l.id.clone(), from, to, kind }
+        Link {
+            id: l.id.clone(),
+            from,
+            to,
+            kind,
+        }
     }
 
     fn loss(&mut self, at: &str, l: &LinkFile) -> Loss {
         if let Some(points) = &l.curve {
             if l.drop_kpa.is_some() || l.at_flow_lpm.is_some() || l.fixed_drop_kpa.is_some() {
-                self.fault(format!("{at}.curve"), "stands instead of drop_kpa, at_flow_lpm and fixed_drop_kpa");
+                self.fault(
+                    format!("{at}.curve"),
+                    "stands instead of drop_kpa, at_flow_lpm and fixed_drop_kpa",
+                );
             }
             let points: Vec<(f64, f64)> = points.iter().map(|p| (p.flow_lpm, p.drop_kpa)).collect();
             if points.windows(2).any(|w| w[1].1 < w[0].1) {
@@ -205,9 +283,15 @@ impl<'a> Reader<'a> {
             return Loss::Curve(self.curve(format!("{at}.curve"), &points));
         }
         let drop = self.not_negative(format!("{at}.drop_kpa"), l.drop_kpa.unwrap_or(0.0));
-        let at_flow = if drop > 0.0 { self.required(format!("{at}.at_flow_lpm"), l.at_flow_lpm) } else { 1.0 };
+        let at_flow = if drop > 0.0 {
+            self.required(format!("{at}.at_flow_lpm"), l.at_flow_lpm)
+        } else {
+            1.0
+        };
         Loss::Power {
-            fixed: Pressure::from_kpa(self.not_negative(format!("{at}.fixed_drop_kpa"), l.fixed_drop_kpa.unwrap_or(0.0))),
+            fixed: Pressure::from_kpa(
+                self.not_negative(format!("{at}.fixed_drop_kpa"), l.fixed_drop_kpa.unwrap_or(0.0)),
+            ),
             drop: Pressure::from_kpa(drop),
             at_flow: Flow::from_lpm(at_flow),
             exponent: self.exponent(format!("{at}.exponent"), l.exponent.unwrap_or(2.0)),
@@ -224,24 +308,42 @@ impl<'a> Reader<'a> {
                 }
                 Emission::Orifice {
                     flow,
-                    at_pressure: Pressure::from_kpa(self.required(format!("{at}.at_pressure_kpa"), e.at_pressure_kpa)),
+                    at_pressure: Pressure::from_kpa(
+                        self.required(format!("{at}.at_pressure_kpa"), e.at_pressure_kpa),
+                    ),
                     exponent: self.exponent(format!("{at}.exponent"), e.exponent.unwrap_or(0.5)),
-                    regulator: e.regulator_kpa.map(|r| Pressure::from_kpa(self.positive(format!("{at}.regulator_kpa"), r))),
+                    regulator: e
+                        .regulator_kpa
+                        .map(|r| Pressure::from_kpa(self.positive(format!("{at}.regulator_kpa"), r))),
                 }
             }
             "compensating" => {
-                for (key, given) in [("at_pressure_kpa", e.at_pressure_kpa), ("exponent", e.exponent), ("regulator_kpa", e.regulator_kpa)] {
+                for (key, given) in [
+                    ("at_pressure_kpa", e.at_pressure_kpa),
+                    ("exponent", e.exponent),
+                    ("regulator_kpa", e.regulator_kpa),
+                ] {
                     if given.is_some() {
                         self.fault(format!("{at}.{key}"), "does not belong to a compensating emitter");
                     }
                 }
-                Emission::Compensating { flow, min: Pressure::from_kpa(self.required(format!("{at}.min_kpa"), e.min_kpa)) }
+                Emission::Compensating {
+                    flow,
+                    min: Pressure::from_kpa(self.required(format!("{at}.min_kpa"), e.min_kpa)),
+                }
             }
             _ => {
                 self.fault(format!("{at}.kind"), "must be orifice or compensating");
-                Emission::Compensating { flow, min: Pressure::from_kpa(1.0) }
+                Emission::Compensating {
+                    flow,
+                    min: Pressure::from_kpa(1.0),
+                }
             }
         };
-        Emitter { id: e.id.clone(), node, emission }
+        Emitter {
+            id: e.id.clone(),
+            node,
+            emission,
+        }
     }
 }

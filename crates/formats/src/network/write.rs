@@ -1,4 +1,6 @@
-use super::{DropPoint, EmitterFile, FORMAT, LinkFile, NetworkFile, NodeFile, PressurePoint, RESULT_FORMAT, SourceFile};
+use super::{
+    DropPoint, EmitterFile, FORMAT, LinkFile, NetworkFile, NodeFile, PressurePoint, RESULT_FORMAT, SourceFile,
+};
 use fenlo_core::network::{Emission, LinkKind, LinkState, Loss, Network, Solution, SourceLaw};
 use serde_json::{Map, Value, json};
 
@@ -12,7 +14,12 @@ pub fn write_network(network: &Network) -> String {
             .sources
             .iter()
             .map(|s| match &s.law {
-                SourceLaw::Measured { static_pressure, drop, at_flow, exponent } => SourceFile {
+                SourceLaw::Measured {
+                    static_pressure,
+                    drop,
+                    at_flow,
+                    exponent,
+                } => SourceFile {
                     node: id(s.node),
                     static_kpa: Some(static_pressure.kpa()),
                     drop_kpa: Some(drop.kpa()),
@@ -26,18 +33,44 @@ pub fn write_network(network: &Network) -> String {
                     drop_kpa: None,
                     at_flow_lpm: None,
                     exponent: None,
-                    curve: Some(curve.points().map(|(flow_lpm, pressure_kpa)| PressurePoint { flow_lpm, pressure_kpa }).collect()),
+                    curve: Some(
+                        curve
+                            .points()
+                            .map(|(flow_lpm, pressure_kpa)| PressurePoint {
+                                flow_lpm,
+                                pressure_kpa,
+                            })
+                            .collect(),
+                    ),
                 },
             })
             .collect(),
-        nodes: network.nodes.iter().map(|n| NodeFile { id: n.id.clone(), elevation_m: n.elevation.m() }).collect(),
+        nodes: network
+            .nodes
+            .iter()
+            .map(|n| NodeFile {
+                id: n.id.clone(),
+                elevation_m: n.elevation.m(),
+            })
+            .collect(),
         links: network
             .links
             .iter()
             .map(|l| {
-                let base = LinkFile { id: l.id.clone(), from: id(l.from), to: id(l.to), ..LinkFile::default() };
+                let base = LinkFile {
+                    id: l.id.clone(),
+                    from: id(l.from),
+                    to: id(l.to),
+                    ..LinkFile::default()
+                };
                 match &l.kind {
-                    LinkKind::Pipe { length, inside, roughness_c, minor_loss_k, open } => LinkFile {
+                    LinkKind::Pipe {
+                        length,
+                        inside,
+                        roughness_c,
+                        minor_loss_k,
+                        open,
+                    } => LinkFile {
                         kind: "pipe".into(),
                         length_m: Some(length.m()),
                         diameter_mm: Some(inside.mm()),
@@ -46,8 +79,21 @@ pub fn write_network(network: &Network) -> String {
                         open: Some(*open),
                         ..base
                     },
-                    LinkKind::Device(loss) => with_loss(LinkFile { kind: "device".into(), ..base }, loss),
-                    LinkKind::Regulator { set, loss } => with_loss(LinkFile { kind: "regulator".into(), set_kpa: Some(set.kpa()), ..base }, loss),
+                    LinkKind::Device(loss) => with_loss(
+                        LinkFile {
+                            kind: "device".into(),
+                            ..base
+                        },
+                        loss,
+                    ),
+                    LinkKind::Regulator { set, loss } => with_loss(
+                        LinkFile {
+                            kind: "regulator".into(),
+                            set_kpa: Some(set.kpa()),
+                            ..base
+                        },
+                        loss,
+                    ),
                 }
             })
             .collect(),
@@ -55,9 +101,18 @@ pub fn write_network(network: &Network) -> String {
             .emitters
             .iter()
             .map(|e| {
-                let base = EmitterFile { id: e.id.clone(), node: id(e.node), ..EmitterFile::default() };
+                let base = EmitterFile {
+                    id: e.id.clone(),
+                    node: id(e.node),
+                    ..EmitterFile::default()
+                };
                 match e.emission {
-                    Emission::Orifice { flow, at_pressure, exponent, regulator } => EmitterFile {
+                    Emission::Orifice {
+                        flow,
+                        at_pressure,
+                        exponent,
+                        regulator,
+                    } => EmitterFile {
                         kind: "orifice".into(),
                         flow_lpm: flow.lpm(),
                         at_pressure_kpa: Some(at_pressure.kpa()),
@@ -65,7 +120,12 @@ pub fn write_network(network: &Network) -> String {
                         regulator_kpa: regulator.map(|r| r.kpa()),
                         ..base
                     },
-                    Emission::Compensating { flow, min } => EmitterFile { kind: "compensating".into(), flow_lpm: flow.lpm(), min_kpa: Some(min.kpa()), ..base },
+                    Emission::Compensating { flow, min } => EmitterFile {
+                        kind: "compensating".into(),
+                        flow_lpm: flow.lpm(),
+                        min_kpa: Some(min.kpa()),
+                        ..base
+                    },
                 }
             })
             .collect(),
@@ -75,10 +135,27 @@ pub fn write_network(network: &Network) -> String {
 
 fn with_loss(base: LinkFile, loss: &Loss) -> LinkFile {
     match loss {
-        Loss::Power { fixed, drop, at_flow, exponent } => {
-            LinkFile { fixed_drop_kpa: Some(fixed.kpa()), drop_kpa: Some(drop.kpa()), at_flow_lpm: Some(at_flow.lpm()), exponent: Some(*exponent), ..base }
-        }
-        Loss::Curve(curve) => LinkFile { curve: Some(curve.points().map(|(flow_lpm, drop_kpa)| DropPoint { flow_lpm, drop_kpa }).collect()), ..base },
+        Loss::Power {
+            fixed,
+            drop,
+            at_flow,
+            exponent,
+        } => LinkFile {
+            fixed_drop_kpa: Some(fixed.kpa()),
+            drop_kpa: Some(drop.kpa()),
+            at_flow_lpm: Some(at_flow.lpm()),
+            exponent: Some(*exponent),
+            ..base
+        },
+        Loss::Curve(curve) => LinkFile {
+            curve: Some(
+                curve
+                    .points()
+                    .map(|(flow_lpm, drop_kpa)| DropPoint { flow_lpm, drop_kpa })
+                    .collect(),
+            ),
+            ..base
+        },
     }
 }
 
@@ -116,12 +193,21 @@ pub fn write_result(network: &Network, solution: &Solution) -> String {
         .emitters
         .iter()
         .zip(&solution.emitters)
-        .map(|(e, r)| (e.id.clone(), json!({ "flow_lpm": r.flow.lpm(), "inlet_kpa": r.inlet.kpa(), "nozzle_kpa": r.nozzle.kpa() })))
+        .map(|(e, r)| {
+            (
+                e.id.clone(),
+                json!({ "flow_lpm": r.flow.lpm(), "inlet_kpa": r.inlet.kpa(), "nozzle_kpa": r.nozzle.kpa() }),
+            )
+        })
         .collect();
     let mut sources = Map::new();
     for (s, q) in network.sources.iter().zip(&solution.sources) {
         let node = network.nodes[s.node].id.clone();
-        let flow = sources.get(&node).and_then(|v: &Value| v["flow_lpm"].as_f64()).unwrap_or(0.0) + q.lpm();
+        let flow = sources
+            .get(&node)
+            .and_then(|v: &Value| v["flow_lpm"].as_f64())
+            .unwrap_or(0.0)
+            + q.lpm();
         sources.insert(node, json!({ "flow_lpm": flow }));
     }
     let result = json!({

@@ -17,7 +17,14 @@ const $ = (id) => document.getElementById(id);
 class Board extends drawing(dragging(typing(watering(Object)))) {
   constructor(ground, kept) {
     super();
-    Object.assign(this, { ground, stage: $("stage"), svg: $("board"), over: $("over"), job: ground.dataset.job, units: ground.dataset.units });
+    Object.assign(this, {
+      ground,
+      stage: $("stage"),
+      svg: $("board"),
+      over: $("over"),
+      job: ground.dataset.job,
+      units: ground.dataset.units,
+    });
     this.picked = new Set();
     this.tool = "pick";
     this.pointers = new Map();
@@ -39,7 +46,8 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
       reload: () => location.reload(),
     });
     this.off = new AbortController();
-    const on = (target, type, act, more = {}) => target.addEventListener(type, act, { signal: this.off.signal, ...more });
+    const on = (target, type, act, more = {}) =>
+      target.addEventListener(type, act, { signal: this.off.signal, ...more });
     on(this.stage, "pointerdown", (e) => this.down(e));
     on(this.stage, "pointermove", (e) => this.move(e));
     on(this.stage, "pointerup", (e) => this.up(e));
@@ -60,7 +68,14 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
     });
     on($("board-list"), "toggle", () => this.list());
     on($("water"), "change", () => this.windChanged());
-    on(document.body, "htmx:afterRequest", (e) => e.detail.successful && $("sheet").contains(e.detail.elt) && this.saved(e.detail.elt.closest("form") ?? e.detail.elt));
+    on(
+      document.body,
+      "htmx:afterRequest",
+      (e) =>
+        e.detail.successful &&
+        $("sheet").contains(e.detail.elt) &&
+        this.saved(e.detail.elt.closest("form") ?? e.detail.elt),
+    );
     on(document.body, "board-changed", () => this.wire.catchUp().then(() => this.sheet()));
     this.seen(this.view);
     this.turnNorth(Number($("north").dataset.degrees));
@@ -87,9 +102,13 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
       window.htmx?.process(place);
     }
     for (const part of changes.changed) {
-      const fresh = new DOMParser().parseFromString(`<svg xmlns="http://www.w3.org/2000/svg">${part.svg}</svg>`, "image/svg+xml").documentElement.firstChild;
+      const fresh = new DOMParser().parseFromString(
+        `<svg xmlns="http://www.w3.org/2000/svg">${part.svg}</svg>`,
+        "image/svg+xml",
+      ).documentElement.firstChild;
       const old = $(part.id);
-      if (old && old.parentElement.id === `y-${part.layer}`) old.replaceWith(document.importNode(fresh, true));
+      if (old && old.parentElement.id === `y-${part.layer}`)
+        old.replaceWith(document.importNode(fresh, true));
       else {
         old?.remove();
         const layer = $(`y-${part.layer}`);
@@ -104,7 +123,10 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
       this.svg.querySelectorAll("#y-heads > g, #y-pipes > g").forEach((e) => there.has(e.id) || e.remove());
     }
     if (changes.underlay !== null) {
-      const fresh = new DOMParser().parseFromString(`<svg xmlns="http://www.w3.org/2000/svg">${changes.underlay}</svg>`, "image/svg+xml").documentElement;
+      const fresh = new DOMParser().parseFromString(
+        `<svg xmlns="http://www.w3.org/2000/svg">${changes.underlay}</svg>`,
+        "image/svg+xml",
+      ).documentElement;
       $("y-underlay").replaceChildren(...[...fresh.childNodes].map((n) => document.importNode(n, true)));
     }
     if (changes.north !== null) this.turnNorth(changes.north);
@@ -113,7 +135,13 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
     this.snaps.stale();
     this.picked.forEach((id) => !$(`t-${id}`) && this.picked.delete(id));
     this.mark();
-    if (changes.changed.length || changes.gone.length || changes.heads || changes.north !== null || changes.underlay !== null) {
+    if (
+      changes.changed.length ||
+      changes.gone.length ||
+      changes.heads ||
+      changes.north !== null ||
+      changes.underlay !== null
+    ) {
       this.sheet();
       this.askWater();
       if ($("board-list").open) this.list();
@@ -125,7 +153,8 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
     for (const id of gesture.ids ?? [gesture.id]) this.restore($(`t-${id}`));
     document.querySelectorAll("#board .waiting").forEach((e) => e.remove());
     this.mark();
-    const outline = gesture.do === "add" && (gesture.thing.what.shape ?? gesture.thing.what.form?.region)?.outline;
+    const outline =
+      gesture.do === "add" && (gesture.thing.what.shape ?? gesture.thing.what.form?.region)?.outline;
     if (outline && this.tool !== "pick" && !this.draft) {
       this.draft = { points: outline };
       this.pointer ??= { p: outline.at(-1), kind: "free" };
@@ -166,12 +195,21 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
 
   /** Lengths that have no place at this scale. */
   untold(count) {
-    $("untold").textContent = count ? `${count} ${count > 1 ? "lengths or names have" : "length or name has"} no room at this scale: closer, or pick` : "";
+    $("untold").textContent = count
+      ? `${count} ${count > 1 ? "lengths or names have" : "length or name has"} no room at this scale: closer, or pick`
+      : "";
   }
 
   waiting(count) {
     this.stage.classList.toggle("away", this.wire?.away ?? true);
-    if (this.wire?.away !== false) this.say(count ? `No connection. ${count} change${count > 1 ? "s wait" : " waits"} here and will be saved when it is back.` : "No connection. You can go on drawing; it is saved when it is back.", "watch", true);
+    if (this.wire?.away !== false)
+      this.say(
+        count
+          ? `No connection. ${count} change${count > 1 ? "s wait" : " waits"} here and will be saved when it is back.`
+          : "No connection. You can go on drawing; it is saved when it is back.",
+        "watch",
+        true,
+      );
     else this.say("Connected again. Everything is saved.", "ok");
   }
 
@@ -193,7 +231,9 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
 
   async sheet() {
     const ids = [...this.picked].join(",");
-    const response = await fetch(`/jobs/${this.job}/ground/sheet?ids=${encodeURIComponent(ids)}`).catch(() => null);
+    const response = await fetch(`/jobs/${this.job}/ground/sheet?ids=${encodeURIComponent(ids)}`).catch(
+      () => null,
+    );
     if (!response?.ok) return;
     const html = await response.text();
     if (ids !== [...this.picked].join(",")) return;
@@ -205,11 +245,19 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
     const same = ids === this.shownFor;
     [this.shown, this.shownFor] = [html, ids];
     const focus = sheet.contains(document.activeElement) ? document.activeElement.id : null;
-    const typed = same ? [...sheet.querySelectorAll("input[id]")].filter((i) => i.type !== "range" && i.value !== i.defaultValue).map((i) => [i.id, i.value]) : [];
-    const open = new Map([...sheet.querySelectorAll("details[data-keep]")].map((d) => [d.dataset.keep, d.open]));
+    const typed = same
+      ? [...sheet.querySelectorAll("input[id]")]
+          .filter((i) => i.type !== "range" && i.value !== i.defaultValue)
+          .map((i) => [i.id, i.value])
+      : [];
+    const open = new Map(
+      [...sheet.querySelectorAll("details[data-keep]")].map((d) => [d.dataset.keep, d.open]),
+    );
     const scroll = sheet.scrollTop;
     sheet.innerHTML = html;
-    sheet.querySelectorAll("details[data-keep]").forEach((d) => open.has(d.dataset.keep) && (d.open = open.get(d.dataset.keep)));
+    sheet
+      .querySelectorAll("details[data-keep]")
+      .forEach((d) => open.has(d.dataset.keep) && (d.open = open.get(d.dataset.keep)));
     window.htmx?.process(sheet);
     if (same) sheet.scrollTop = scroll;
     for (const [id, value] of typed) if ($(id)) $(id).value = value;
@@ -218,7 +266,8 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
 
   /** A form of the sheet was saved: its fields are no longer somebody's own. */
   saved(form) {
-    if (form.getAttribute("hx-trigger") === "change") form.querySelectorAll("input").forEach((i) => (i.defaultValue = i.value));
+    if (form.getAttribute("hx-trigger") === "change")
+      form.querySelectorAll("input").forEach((i) => (i.defaultValue = i.value));
     else form.reset?.();
   }
 
@@ -254,11 +303,16 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
     element.removeAttribute("transform");
     const rings = ringsOf(element);
     if (rings) element.querySelector("path")?.setAttribute("d", pathOf(rings, !isOpen(element)));
-    else if (element.classList.contains("head") && !element.dataset.strip) element.querySelector(".throw").setAttribute("d", sector(pointOf(element), this.headFigures(element)));
+    else if (element.classList.contains("head") && !element.dataset.strip)
+      element.querySelector(".throw").setAttribute("d", sector(pointOf(element), this.headFigures(element)));
   }
 
   headFigures(element) {
-    return { facing: Number(element.dataset.facing), arc: Number(element.dataset.arc), radius: Number(element.dataset.radius) };
+    return {
+      facing: Number(element.dataset.facing),
+      arc: Number(element.dataset.arc),
+      radius: Number(element.dataset.radius),
+    };
   }
 
   // Tools -------------------------------------------------------------------------------------
@@ -267,7 +321,9 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
     this.tool = tool;
     this.draft = null;
     this.closeEntry();
-    this.ground.querySelectorAll("[data-tool]").forEach((b) => b.setAttribute("aria-pressed", b.dataset.tool === tool));
+    this.ground
+      .querySelectorAll("[data-tool]")
+      .forEach((b) => b.setAttribute("aria-pressed", b.dataset.tool === tool));
     this.stage.dataset.tool = tool;
     if (tool !== "pick") $("board-teach")?.remove();
     if (tool === "area" || tool === "dry") this.drawing = tool;
@@ -278,7 +334,10 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
         dry: "Click the corners, or point and type a length. The first corner again, or Enter, closes it.",
         rect: "Click a corner, then the opposite one, or type both lengths.",
         tape: "Click the first known point.",
-        cut: this.picked.size === 1 ? "Click where the line begins, then where it ends: right across." : "Pick what is to be parted first.",
+        cut:
+          this.picked.size === 1
+            ? "Click where the line begins, then where it ends: right across."
+            : "Pick what is to be parted first.",
         measure: "Click two points.",
         plant: "Click for one plant, drag for a row.",
         head: "Click where heads stand. On a corner or an edge they turn to the ground.",
@@ -309,7 +368,12 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
     const p = this.view.ground(event);
     if (event.altKey) return { p, kind: "free" };
     const points = this.draft?.points ?? [];
-    return this.snaps.find(p, this.reach(), { from: points.at(-1), before: points.at(-2), more: points.slice(0, -1), divide: this.tool === "head" });
+    return this.snaps.find(p, this.reach(), {
+      from: points.at(-1),
+      before: points.at(-2),
+      more: points.slice(0, -1),
+      divide: this.tool === "head",
+    });
   }
 
   // Pointers ----------------------------------------------------------------------------------
@@ -331,7 +395,8 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
     else if (this.tool !== "pick") this.hold = { ...start, what: "tool" };
     else if (handle) this.hold = { ...start, what: "handle", handle, element: $(`t-${[...this.picked][0]}`) };
     // A finger moves only what is picked: elsewhere it pans, and a tap picks.
-    else if (thing && event.pointerType === "touch" && !this.picked.has(thing.dataset.id)) this.hold = { ...start, what: "pan", tap: thing.dataset.id };
+    else if (thing && event.pointerType === "touch" && !this.picked.has(thing.dataset.id))
+      this.hold = { ...start, what: "pan", tap: thing.dataset.id };
     else if (thing) this.hold = { ...start, what: "thing", id: thing.dataset.id, more: event.shiftKey };
     else this.hold = { ...start, what: event.shiftKey ? "box" : "pan" };
   }
@@ -341,7 +406,8 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
     if (last) this.pointers.set(event.pointerId, [event.clientX, event.clientY]);
     if (this.pointers.size === 2 && last) return this.pinch(event, last);
     const hold = this.hold;
-    if (hold && !hold.moved && Math.hypot(event.clientX - hold.x, event.clientY - hold.y) > 4) hold.moved = true;
+    if (hold && !hold.moved && Math.hypot(event.clientX - hold.x, event.clientY - hold.y) > 4)
+      hold.moved = true;
     if (!hold || hold.what === "tool") return this.hover(event);
     if (!hold.moved) return;
     if (hold.what === "pan") this.view.pan(event.clientX - last[0], event.clientY - last[1]);
@@ -384,14 +450,19 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
     const other = [...this.pointers].find(([id]) => id !== event.pointerId)[1];
     const box = this.stage.getBoundingClientRect();
     const now = [event.clientX, event.clientY];
-    this.view.zoom(distance(now, other) / Math.max(1, distance(last, other)), (now[0] + other[0]) / 2 - box.left, (now[1] + other[1]) / 2 - box.top);
+    this.view.zoom(
+      distance(now, other) / Math.max(1, distance(last, other)),
+      (now[0] + other[0]) / 2 - box.left,
+      (now[1] + other[1]) / 2 - box.top,
+    );
     this.view.pan((now[0] - last[0]) / 2, (now[1] - last[1]) / 2);
   }
 
   wheel(event) {
     event.preventDefault();
     const box = this.stage.getBoundingClientRect();
-    if (event.ctrlKey || !event.shiftKey) this.view.zoom(Math.exp(-event.deltaY * 0.0016), event.clientX - box.left, event.clientY - box.top);
+    if (event.ctrlKey || !event.shiftKey)
+      this.view.zoom(Math.exp(-event.deltaY * 0.0016), event.clientX - box.left, event.clientY - box.top);
     else this.view.pan(-event.deltaY, 0);
   }
 
@@ -418,9 +489,26 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
       stop();
       if (!this.picked.size) return this.view.pan(-nudge[0] * 60, nudge[1] * 60);
       const step = this.units === "us" ? (event.shiftKey ? 0.3048 : 0.0254) : event.shiftKey ? 0.1 : 0.01;
-      return this.wire.send({ do: "move", ids: [...this.picked], motion: { shift: { by: [nudge[0] * step, nudge[1] * step] } } });
+      return this.wire.send({
+        do: "move",
+        ids: [...this.picked],
+        motion: { shift: { by: [nudge[0] * step, nudge[1] * step] } },
+      });
     }
-    const tools = { v: "pick", a: "area", d: "dry", e: "head", p: "place", l: "plant", h: "height", n: "note", r: "rect", t: "tape", x: "cut", m: "measure" };
+    const tools = {
+      v: "pick",
+      a: "area",
+      d: "dry",
+      e: "head",
+      p: "place",
+      l: "plant",
+      h: "height",
+      n: "note",
+      r: "rect",
+      t: "tape",
+      x: "cut",
+      m: "measure",
+    };
     if (tools[key]) {
       stop();
       return this.choose(tools[key]);
@@ -485,10 +573,13 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
 
   /** All that is drawn now. */
   fit() {
-    const points = [...this.svg.querySelectorAll(".thing")].flatMap((e) => (ringsOf(e) ? ringsOf(e).flat() : [pointOf(e)])).filter(Boolean);
+    const points = [...this.svg.querySelectorAll(".thing")]
+      .flatMap((e) => (ringsOf(e) ? ringsOf(e).flat() : [pointOf(e)]))
+      .filter(Boolean);
     if (points.length > 1) {
       const [xs, ys] = [points.map((p) => p[0]), points.map((p) => p[1])];
-      const ends = (list) => list.reduce(([a, b], v) => [Math.min(a, v), Math.max(b, v)], [Infinity, -Infinity]);
+      const ends = (list) =>
+        list.reduce(([a, b], v) => [Math.min(a, v), Math.max(b, v)], [Infinity, -Infinity]);
       const [[l, r], [b, t]] = [ends(xs), ends(ys)];
       const m = Math.max(1, Math.max(r - l, t - b) * 0.06);
       this.svg.dataset.frame = [l - m, b - m, r + m, t + m].join(",");
@@ -507,7 +598,14 @@ class Board extends drawing(dragging(typing(watering(Object)))) {
     const step = [5, 2, 1].find((n) => n * power <= wanted) * power;
     const bar = $("scale-bar");
     bar.querySelector("i").style.width = `${(step * unit) / mpp}px`;
-    bar.querySelector("span").textContent = this.units === "us" ? (step < 1 ? `${Math.round(step * 12)} in` : `${step} ft`) : step < 1 ? `${Math.round(step * 100)} cm` : `${step} m`;
+    bar.querySelector("span").textContent =
+      this.units === "us"
+        ? step < 1
+          ? `${Math.round(step * 12)} in`
+          : `${step} ft`
+        : step < 1
+          ? `${Math.round(step * 100)} cm`
+          : `${step} m`;
     // Small print only where there is room for it.
     this.svg.classList.toggle("far", mpp > 0.14);
   }
@@ -537,7 +635,8 @@ document.addEventListener("submit", (event) => {
   // Sent; now it is read, which takes a second for the largest.
   sending.upload.addEventListener("load", () => bar.removeAttribute("value"));
   sending.addEventListener("load", () => {
-    if (sending.status < 400 && sending.responseURL && !sending.responseURL.endsWith("/ground/import")) location.assign(sending.responseURL);
+    if (sending.status < 400 && sending.responseURL && !sending.responseURL.endsWith("/ground/import"))
+      location.assign(sending.responseURL);
     else {
       bar.hidden = true;
       const notice = $("notice");
@@ -545,7 +644,10 @@ document.addEventListener("submit", (event) => {
       if (!notice.innerHTML) notice.textContent = "That file can't be brought in.";
     }
   });
-  sending.addEventListener("error", () => ((bar.hidden = true), ($("notice").textContent = "No connection: the file was not sent.")));
+  sending.addEventListener(
+    "error",
+    () => ((bar.hidden = true), ($("notice").textContent = "No connection: the file was not sent.")),
+  );
   sending.open("POST", form.action);
   sending.setRequestHeader("hx-request", "true");
   sending.send(new FormData(form));

@@ -21,14 +21,26 @@ export const dragging = (Base) =>
       if (ringsOf(element)) {
         const rings = dragged(element, handle, hold.p);
         element.querySelector("path").setAttribute("d", pathOf(rings, !isOpen(element)));
-        this.lengthsBeside(rings[Number(handle.dataset.ring)], Number(handle.dataset.index), handle.dataset.handle === "corner");
+        this.lengthsBeside(
+          rings[Number(handle.dataset.ring)],
+          Number(handle.dataset.index),
+          handle.dataset.handle === "corner",
+        );
       } else {
         hold.figures = headDragged(element, handle, hold.p);
         element.querySelector(".throw").setAttribute("d", sector(pointOf(element), hold.figures));
-        this.say(`${hold.figures.arc}° looking to ${Math.round(hold.figures.facing)}°, throw ${showLength(hold.figures.radius, this.units)}`, "", true);
+        this.say(
+          `${hold.figures.arc}° looking to ${Math.round(hold.figures.facing)}°, throw ${showLength(hold.figures.radius, this.units)}`,
+          "",
+          true,
+        );
         const { facing, arc, radius } = hold.figures;
         const turned = this.headFigures(element).radius === radius;
-        this.tryWater(turned ? { do: "turn-head", id: element.dataset.id, facing, arc } : { do: "throw-head", ids: [element.dataset.id], radius: `${radius} m` });
+        this.tryWater(
+          turned
+            ? { do: "turn-head", id: element.dataset.id, facing, arc }
+            : { do: "throw-head", ids: [element.dataset.id], radius: `${radius} m` },
+        );
       }
     }
 
@@ -36,7 +48,13 @@ export const dragging = (Base) =>
       const n = ring.length;
       const before = edgeLength(ring[(i + n - 1) % n], ring[i]);
       const after = edgeLength(ring[i], ring[(i + 1) % n]);
-      this.say(corner ? `${showLength(before, this.units)} · ${showLength(after, this.units)}` : showLength(after, this.units), "", true);
+      this.say(
+        corner
+          ? `${showLength(before, this.units)} · ${showLength(after, this.units)}`
+          : showLength(after, this.units),
+        "",
+        true,
+      );
     }
 
     dropHandle(hold) {
@@ -55,7 +73,9 @@ export const dragging = (Base) =>
         if (!this.picked.has(hold.id)) this.pick([hold.id]);
         hold.ids = [...this.picked];
         this.over.replaceChildren();
-        hold.ends = hold.ids.flatMap((id) => (ringsOf($(`t-${id}`)) ?? [[pointOf($(`t-${id}`))]]).flat()).filter(Boolean);
+        hold.ends = hold.ids
+          .flatMap((id) => (ringsOf($(`t-${id}`)) ?? [[pointOf($(`t-${id}`))]]).flat())
+          .filter(Boolean);
       }
       const p = this.view.ground(event);
       let by = [p[0] - hold.p[0], p[1] - hold.p[1]];
@@ -63,7 +83,10 @@ export const dragging = (Base) =>
       if (!event.altKey && head && head.classList.contains("head")) {
         // A head comes to corners, edges and their even divisions.
         const at = pointOf(head);
-        const q = this.snaps.find([at[0] + by[0], at[1] + by[1]], this.reach(), { skip: hold.ids[0], divide: true }).p;
+        const q = this.snaps.find([at[0] + by[0], at[1] + by[1]], this.reach(), {
+          skip: hold.ids[0],
+          divide: true,
+        }).p;
         by = [q[0] - at[0], q[1] - at[1]];
       } else if (!event.altKey) {
         // A corner of what is moved that comes near an end elsewhere lies on it.
@@ -74,7 +97,8 @@ export const dragging = (Base) =>
             for (const other of this.snaps.targets.ends) {
               if (hold.ids.includes(other[2])) continue;
               const d = distance(to, other);
-              if (d < this.reach() && (!best || d < best.d)) best = { d, by: [other[0] - end[0], other[1] - end[1]] };
+              if (d < this.reach() && (!best || d < best.d))
+                best = { d, by: [other[0] - end[0], other[1] - end[1]] };
             }
           }
         }
@@ -90,7 +114,8 @@ export const dragging = (Base) =>
 
     dropThings(hold) {
       this.say("");
-      if (hold.by && (hold.by[0] || hold.by[1])) this.wire.send({ do: "move", ids: hold.ids, motion: { shift: { by: hold.by } } });
+      if (hold.by && (hold.by[0] || hold.by[1]))
+        this.wire.send({ do: "move", ids: hold.ids, motion: { shift: { by: hold.by } } });
       else this.mark();
     }
 
@@ -98,7 +123,11 @@ export const dragging = (Base) =>
       const p = this.view.ground(event);
       hold.to = p;
       this.over.replaceChildren();
-      make("path", { class: "box", d: pathOf([[hold.p, [p[0], hold.p[1]], p, [hold.p[0], p[1]]]]) }, this.over);
+      make(
+        "path",
+        { class: "box", d: pathOf([[hold.p, [p[0], hold.p[1]], p, [hold.p[0], p[1]]]]) },
+        this.over,
+      );
     }
 
     dropBox(hold) {
@@ -106,7 +135,9 @@ export const dragging = (Base) =>
       const [l, r] = [hold.p[0], hold.to[0]].sort((a, b) => a - b);
       const [b, t] = [hold.p[1], hold.to[1]].sort((a, c) => a - c);
       const within = (p) => p[0] >= l && p[0] <= r && p[1] >= b && p[1] <= t;
-      const ids = [...this.svg.querySelectorAll(".thing")].filter((e) => (ringsOf(e) ? ringsOf(e).flat() : [pointOf(e)]).every((p) => p && within(p))).map((e) => e.dataset.id);
+      const ids = [...this.svg.querySelectorAll(".thing")]
+        .filter((e) => (ringsOf(e) ? ringsOf(e).flat() : [pointOf(e)]).every((p) => p && within(p)))
+        .map((e) => e.dataset.id);
       this.pick(ids);
     }
   };

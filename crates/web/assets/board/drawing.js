@@ -11,7 +11,8 @@ export const drawing = (Base) =>
     hover(event) {
       if (this.tool === "pick") return;
       this.pointer = this.snapped(event);
-      if (this.hold?.what === "tool" && this.tool === "plant" && this.hold.moved) this.draft ??= { points: [this.hold.p] };
+      if (this.hold?.what === "tool" && this.tool === "plant" && this.hold.moved)
+        this.draft ??= { points: [this.hold.p] };
       this.preview();
     }
 
@@ -27,7 +28,9 @@ export const drawing = (Base) =>
         make("path", { class: "draft", d: pathOf([ring], this.tool === "rect") }, this.over);
         const tag = this.mark2(pointer.p, 14, -12);
         tag.textContent =
-          this.tool === "rect" ? `${showLength(Math.abs(pointer.p[0] - points[0][0]), this.units)} × ${showLength(Math.abs(pointer.p[1] - points[0][1]), this.units)}` : `${showLength(distance(points.at(-1), pointer.p), this.units)} · ${Math.round(direction(points.at(-1), pointer.p))}°`;
+          this.tool === "rect"
+            ? `${showLength(Math.abs(pointer.p[0] - points[0][0]), this.units)} × ${showLength(Math.abs(pointer.p[1] - points[0][1]), this.units)}`
+            : `${showLength(distance(points.at(-1), pointer.p), this.units)} · ${Math.round(direction(points.at(-1), pointer.p))}°`;
       }
       for (const p of draft?.choices ?? []) this.dot(p, "choice");
       for (const p of points) this.dot(p, "placed");
@@ -66,7 +69,11 @@ export const drawing = (Base) =>
     corner(p) {
       this.draft ??= { points: [] };
       const { points } = this.draft;
-      if (points.length >= (this.line ? 1 : 2) && (distance(p, points[0]) < this.reach() / 2 || distance(p, points.at(-1)) < this.reach() / 4)) return this.finish();
+      if (
+        points.length >= (this.line ? 1 : 2) &&
+        (distance(p, points[0]) < this.reach() / 2 || distance(p, points.at(-1)) < this.reach() / 4)
+      )
+        return this.finish();
       points.push(p);
       if (points.length > 1) this.say("");
     }
@@ -75,7 +82,11 @@ export const drawing = (Base) =>
     finish() {
       const points = this.draft?.points ?? [];
       if (this.tool === "area" || this.tool === "dry") {
-        if (points.length < (this.line ? 2 : 3)) return this.say(this.line ? "A line needs two points." : "Ground needs three corners or more.", "stop");
+        if (points.length < (this.line ? 2 : 3))
+          return this.say(
+            this.line ? "A line needs two points." : "Ground needs three corners or more.",
+            "stop",
+          );
         this.draft = null;
         this.add(points);
       } else this.draft = null;
@@ -86,14 +97,32 @@ export const drawing = (Base) =>
       const id = newName(this.tool === "dry" || this.drawing === "dry" ? "d" : "a");
       const dry = this.tool === "dry" || (this.tool === "rect" && this.drawing === "dry");
       const kind = dry ? $("dry-kind").value : $("area-kind").value;
-      const what = dry ? { is: "dry", kind, form: LINES.includes(kind) ? { line: points } : { region: { outline: points } } } : { is: "area", kind, shape: { outline: points } };
-      this.newThing(id, what, LINES.includes(kind) && dry ? [points] : [points], `${dry ? "dry" : "area"} ${kind}`, LINES.includes(kind) && dry);
+      const what = dry
+        ? { is: "dry", kind, form: LINES.includes(kind) ? { line: points } : { region: { outline: points } } }
+        : { is: "area", kind, shape: { outline: points } };
+      this.newThing(
+        id,
+        what,
+        LINES.includes(kind) && dry ? [points] : [points],
+        `${dry ? "dry" : "area"} ${kind}`,
+        LINES.includes(kind) && dry,
+      );
     }
 
     /** Shown at once as it was drawn; the server's drawing takes its place. */
     newThing(id, what, rings, look, open = false) {
       if (rings) {
-        const g = make("g", { id: `t-${id}`, class: `thing ${look} waiting`, "data-id": id, "data-rings": JSON.stringify(rings), ...(open ? { "data-open": "yes" } : {}) }, $(open ? "y-lines" : "y-ground"));
+        const g = make(
+          "g",
+          {
+            id: `t-${id}`,
+            class: `thing ${look} waiting`,
+            "data-id": id,
+            "data-rings": JSON.stringify(rings),
+            ...(open ? { "data-open": "yes" } : {}),
+          },
+          $(open ? "y-lines" : "y-ground"),
+        );
         make("path", { d: pathOf(rings, !open) }, g);
         this.snaps.stale();
       }
@@ -112,7 +141,14 @@ export const drawing = (Base) =>
     }
 
     act_head(p) {
-      this.wire.send({ do: "set-head", id: newName("h"), at: p, nozzle: $("head-nozzle").value, group: newName("g"), valve: $("head-valve").value || null });
+      this.wire.send({
+        do: "set-head",
+        id: newName("h"),
+        at: p,
+        nozzle: $("head-nozzle").value,
+        group: newName("g"),
+        valve: $("head-valve").value || null,
+      });
     }
 
     act_place(p) {
@@ -124,7 +160,8 @@ export const drawing = (Base) =>
       this.draft = null;
       const canopy = this.units === "us" ? 4 * 0.3048 : 1.2;
       const count = Math.floor(distance(start, p) / canopy) + 1;
-      if (hold.moved && count > 1) this.newThing(newName("l"), { is: "plant", canopy: `${canopy} m`, at: start, to: p, count });
+      if (hold.moved && count > 1)
+        this.newThing(newName("l"), { is: "plant", canopy: `${canopy} m`, at: start, to: p, count });
       else this.newThing(newName("l"), { is: "plant", canopy: `${canopy} m`, at: p });
     }
 
@@ -147,7 +184,11 @@ export const drawing = (Base) =>
       if (!this.draft) this.draft = { points: [p] };
       else {
         const [a] = this.draft.points;
-        this.say(`${showLength(distance(a, p), this.units)}, ${Math.round(direction(a, p))}° · ${showLength(Math.abs(p[0] - a[0]), this.units)} across, ${showLength(Math.abs(p[1] - a[1]), this.units)} up`, "", true);
+        this.say(
+          `${showLength(distance(a, p), this.units)}, ${Math.round(direction(a, p))}° · ${showLength(Math.abs(p[0] - a[0]), this.units)} across, ${showLength(Math.abs(p[1] - a[1]), this.units)} up`,
+          "",
+          true,
+        );
         this.draft = null;
       }
     }
@@ -195,8 +236,17 @@ export const drawing = (Base) =>
     }
 
     async picture(form) {
-      const response = await fetch(`/jobs/${this.job}/ground/picture/set`, { method: "POST", body: new URLSearchParams({ base: this.wire.seen, ...form }) }).catch(() => null);
-      if (!response?.ok) this.say(response ? (await response.json().catch(() => ({}))).message ?? "That can't be done." : "No connection: try again in a moment.", "stop");
+      const response = await fetch(`/jobs/${this.job}/ground/picture/set`, {
+        method: "POST",
+        body: new URLSearchParams({ base: this.wire.seen, ...form }),
+      }).catch(() => null);
+      if (!response?.ok)
+        this.say(
+          response
+            ? ((await response.json().catch(() => ({}))).message ?? "That can't be done.")
+            : "No connection: try again in a moment.",
+          "stop",
+        );
       else this.wire.catchUp();
       this.use("pick");
     }
@@ -212,7 +262,14 @@ export const drawing = (Base) =>
     }
 
     act_scale(p) {
-      this.pair(p, (a, b) => this.openEntry("Length between them", null, "", (text) => void this.picture({ ax: a[0], ay: a[1], bx: b[0], by: b[1], apart: text })));
+      this.pair(p, (a, b) =>
+        this.openEntry(
+          "Length between them",
+          null,
+          "",
+          (text) => void this.picture({ ax: a[0], ay: a[1], bx: b[0], by: b[1], apart: text }),
+        ),
+      );
     }
     act_level(p) {
       this.pair(p, (a, b) => this.picture({ ax: a[0], ay: a[1], bx: b[0], by: b[1], level: "yes" }));
@@ -234,13 +291,26 @@ export const drawing = (Base) =>
           const last = isOpen(element) ? ring.length - 1 : ring.length;
           for (let i = 0; i < last; i++) {
             const [a, b] = [ring[i], ring[(i + 1) % ring.length]];
-            const t = Math.max(0, Math.min(1, ((p[0] - a[0]) * (b[0] - a[0]) + (p[1] - a[1]) * (b[1] - a[1])) / (distance(a, b) ** 2 || 1)));
+            const t = Math.max(
+              0,
+              Math.min(
+                1,
+                ((p[0] - a[0]) * (b[0] - a[0]) + (p[1] - a[1]) * (b[1] - a[1])) / (distance(a, b) ** 2 || 1),
+              ),
+            );
             const foot = [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])];
             const d = a[2] ? distance(p, foot) / 2 : distance(p, foot);
             if (!best || d < best.d) best = { d, r, i, at: a[2] ? p : foot };
           }
         });
-        if (best && best.d < this.reach() * 2) this.wire.send({ do: "insert-corner", id: element.dataset.id, ring: best.r, edge: best.i, at: best.at });
+        if (best && best.d < this.reach() * 2)
+          this.wire.send({
+            do: "insert-corner",
+            id: element.dataset.id,
+            ring: best.r,
+            edge: best.i,
+            at: best.at,
+          });
       }
     }
   };

@@ -5,7 +5,11 @@ import { direction, distance, isOpen, make, middle, pathOf, pointOf, ringsOf, to
 
 export const drawHandles = (over, element) => {
   const at = ([x, y], kind, data) => {
-    const g = make("g", { class: `handle ${kind}`, transform: `translate(${x} ${-y})`, "data-handle": kind, ...data }, over);
+    const g = make(
+      "g",
+      { class: `handle ${kind}`, transform: `translate(${x} ${-y})`, "data-handle": kind, ...data },
+      over,
+    );
     const px = make("g", { class: "px" }, g);
     make("circle", { class: "grip", r: 14 }, px);
     if (kind === "corner" || kind === "move") make("rect", { x: -5, y: -5, width: 10, height: 10 }, px);
@@ -20,7 +24,11 @@ export const drawHandles = (over, element) => {
         const [a, b] = [ring[i], ring[(i + 1) % ring.length]];
         // In the middle the edge bends; a quarter along it moves as it is, where it is long enough.
         at(middle(a, b), "bend", { "data-ring": r, "data-index": i });
-        if (!a[2]) at([a[0] + (b[0] - a[0]) * 0.25, a[1] + (b[1] - a[1]) * 0.25], "move", { "data-ring": r, "data-index": i });
+        if (!a[2])
+          at([a[0] + (b[0] - a[0]) * 0.25, a[1] + (b[1] - a[1]) * 0.25], "move", {
+            "data-ring": r,
+            "data-index": i,
+          });
       }
       ring.forEach((corner, i) => at(corner, "corner", { "data-ring": r, "data-index": i }));
     });
@@ -62,7 +70,8 @@ export const dragged = (element, handle, p) => {
 };
 
 /** How far a point lies to the right of a chord. */
-export const riseOf = (a, b, p) => ((p[0] - a[0]) * (b[1] - a[1]) - (p[1] - a[1]) * (b[0] - a[0])) / distance(a, b);
+export const riseOf = (a, b, p) =>
+  ((p[0] - a[0]) * (b[1] - a[1]) - (p[1] - a[1]) * (b[0] - a[0])) / distance(a, b);
 
 /** An edge moves square to itself. */
 const edgeShift = (a, b, p) => {
@@ -75,7 +84,14 @@ export const shapeGesture = (element, handle, p, fine) => {
   const [id, ring, index] = [element.dataset.id, Number(handle.dataset.ring), Number(handle.dataset.index)];
   if (handle.dataset.handle === "corner") return { do: "corner", id, ring, index, to: p };
   const corners = ringsOf(element)[ring];
-  if (handle.dataset.handle === "move") return { do: "edge", id, ring, edge: index, by: edgeShift(corners[index], corners[(index + 1) % corners.length], p) };
+  if (handle.dataset.handle === "move")
+    return {
+      do: "edge",
+      id,
+      ring,
+      edge: index,
+      by: edgeShift(corners[index], corners[(index + 1) % corners.length], p),
+    };
   const rise = riseOf(corners[index], corners[(index + 1) % corners.length], p);
   // Nearly straight is straight.
   return { do: "bend", id, ring, edge: index, rise: `${Math.abs(rise) < fine ? 0 : rise} m` };
@@ -84,7 +100,11 @@ export const shapeGesture = (element, handle, p, fine) => {
 /** Arc, facing and throw of a head while one of its handles is dragged. */
 export const headDragged = (element, handle, p) => {
   const at = pointOf(element);
-  let [facing, arc, radius] = [Number(element.dataset.facing), Number(element.dataset.arc), Number(element.dataset.radius)];
+  let [facing, arc, radius] = [
+    Number(element.dataset.facing),
+    Number(element.dataset.arc),
+    Number(element.dataset.radius),
+  ];
   if (handle.dataset.handle === "throw") {
     const full = Number(element.dataset.full);
     radius = Math.min(full, Math.max(full * 0.75, distance(at, p)));
@@ -103,7 +123,8 @@ export const headDragged = (element, handle, p) => {
 };
 
 export const sector = ([x, y], { facing, arc, radius }) => {
-  if (arc >= 360) return `M${x + radius} ${-y}A${radius} ${radius} 0 1 0 ${x - radius} ${-y}A${radius} ${radius} 0 1 0 ${x + radius} ${-y}Z`;
+  if (arc >= 360)
+    return `M${x + radius} ${-y}A${radius} ${radius} 0 1 0 ${x - radius} ${-y}A${radius} ${radius} 0 1 0 ${x + radius} ${-y}Z`;
   const [a, b] = [toward([x, y], facing - arc / 2, radius), toward([x, y], facing + arc / 2, radius)];
   return `M${x} ${-y}L${a[0]} ${-a[1]}A${radius} ${radius} 0 ${+(arc > 180)} 0 ${b[0]} ${-b[1]}Z`;
 };

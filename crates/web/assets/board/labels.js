@@ -19,16 +19,21 @@ class Taken {
     this.cells = new Map();
   }
   *near([l, t, r, b]) {
-    for (let i = Math.floor(l / CELL); i <= Math.floor(r / CELL); i++) for (let j = Math.floor(t / CELL); j <= Math.floor(b / CELL); j++) yield `${i},${j}`;
+    for (let i = Math.floor(l / CELL); i <= Math.floor(r / CELL); i++)
+      for (let j = Math.floor(t / CELL); j <= Math.floor(b / CELL); j++) yield `${i},${j}`;
   }
   free(boxes) {
     return boxes.every((box) => {
-      for (const cell of this.near(box)) for (const [l, t, r, b] of this.cells.get(cell) ?? []) if (box[0] < r && l < box[2] && box[1] < b && t < box[3]) return false;
+      for (const cell of this.near(box))
+        for (const [l, t, r, b] of this.cells.get(cell) ?? [])
+          if (box[0] < r && l < box[2] && box[1] < b && t < box[3]) return false;
       return true;
     });
   }
   take(boxes) {
-    for (const box of boxes) for (const cell of this.near(box)) this.cells.has(cell) ? this.cells.get(cell).push(box) : this.cells.set(cell, [box]);
+    for (const box of boxes)
+      for (const cell of this.near(box))
+        this.cells.has(cell) ? this.cells.get(cell).push(box) : this.cells.set(cell, [box]);
   }
 }
 
@@ -66,7 +71,15 @@ export class Labels {
     this.out = document.createDocumentFragment();
     this.taken = new Taken();
     // Nothing stands over the edge of the stage, nor under its buttons.
-    this.taken.take([[-999, -999, 0, 9999], [size[0], -999, 9999, 9999], [-999, -999, 9999, 0], [-999, size[1], 9999, 9999], [size[0] - 165, size[1] - 54, size[0], size[1]], [0, size[1] - 30, 190, size[1]], [size[0] - 55, 0, size[0], 62]]);
+    this.taken.take([
+      [-999, -999, 0, 9999],
+      [size[0], -999, 9999, 9999],
+      [-999, -999, 9999, 0],
+      [-999, size[1], 9999, 9999],
+      [size[0] - 165, size[1] - 54, size[0], size[1]],
+      [0, size[1] - 30, 190, size[1]],
+      [size[0] - 55, 0, size[0], 62],
+    ]);
     this.marks(inView);
     const [labels, edges] = [[], []];
     let mere = 0;
@@ -76,7 +89,13 @@ export class Labels {
         const [x, y] = numbers(label.getAttribute("transform"));
         const at = [(x - live.x) / live.mpp, (y - live.y) / live.mpp];
         const room = label.dataset.room?.split(",").map((m) => Number(m) / live.mpp) ?? [0, 0];
-        if (inView(at)) labels.push({ at, room, picked, lines: [...label.querySelectorAll("text")].map((t) => [t.classList[0], t.textContent]) });
+        if (inView(at))
+          labels.push({
+            at,
+            room,
+            picked,
+            lines: [...label.querySelectorAll("text")].map((t) => [t.classList[0], t.textContent]),
+          });
       }
       for (const dim of thing.querySelectorAll("[data-m]")) {
         const [x, y, turn] = numbers(dim.getAttribute("transform"));
@@ -85,7 +104,15 @@ export class Labels {
         const length = Number(dim.dataset.m) / live.mpp;
         if (!inView(at)) continue;
         if (length < 3) mere++;
-        else edges.push({ at, turn: (turn * Math.PI) / 180, length, picked, text: text.textContent, out: Number(text.getAttribute("y")) < 0 ? -1 : 1 });
+        else
+          edges.push({
+            at,
+            turn: (turn * Math.PI) / 180,
+            length,
+            picked,
+            text: text.textContent,
+            out: Number(text.getAttribute("y")) < 0 ? -1 : 1,
+          });
       }
     }
     const first = (a, b) => b.picked - a.picked;
@@ -120,9 +147,17 @@ export class Labels {
   }
 
   inside({ at, room, lines, picked }) {
-    const [wide, high] = [Math.max(...lines.map(([kind, text]) => text.length * WIDTH[kind])), lines.length * HEIGHT + 2];
+    const [wide, high] = [
+      Math.max(...lines.map(([kind, text]) => text.length * WIDTH[kind])),
+      lines.length * HEIGHT + 2,
+    ];
     // Upright, then turned; in full size, then smaller.
-    for (const [size, turned] of [[1, false], [1, true], [0.78, false], [0.78, true]]) {
+    for (const [size, turned] of [
+      [1, false],
+      [1, true],
+      [0.78, false],
+      [0.78, true],
+    ]) {
       const [w, h] = [wide * size, high * size];
       const [across, up] = turned ? [room[1], room[0]] : room;
       if (w > across || h > up) continue;
@@ -130,7 +165,17 @@ export class Labels {
       for (const step of [0, -1, 1, -2, 2]) {
         const off = step * Math.min(16, (up - h) / 4);
         const [x, y] = turned ? [at[0] + off, at[1]] : [at[0], at[1] + off];
-        if (this.put(slanting(x, y, w, h, turned ? Math.PI / 2 : 0), [x, y], turned ? -90 : 0, lines, picked, size)) return true;
+        if (
+          this.put(
+            slanting(x, y, w, h, turned ? Math.PI / 2 : 0),
+            [x, y],
+            turned ? -90 : 0,
+            lines,
+            picked,
+            size,
+          )
+        )
+          return true;
       }
     }
     return false;
@@ -156,7 +201,8 @@ export class Labels {
           const [c, s] = [Math.cos(turn), Math.sin(turn)];
           const [dx, dy] = [spare * share, side * 9];
           const [x, y] = [at[0] + c * dx - s * dy, at[1] + s * dx + c * dy];
-          if (this.put(slanting(x, y, w, 11, turn), [x, y], (turn * 180) / Math.PI, [[kind, text]], picked)) return true;
+          if (this.put(slanting(x, y, w, 11, turn), [x, y], (turn * 180) / Math.PI, [[kind, text]], picked))
+            return true;
         }
       }
     }
@@ -186,9 +232,17 @@ export class Labels {
   put(boxes, [x, y], degrees, lines, picked, size = 1) {
     if (!this.taken.free(boxes)) return false;
     this.taken.take(boxes);
-    const g = make("g", { class: picked ? "word of-picked" : "word", transform: `translate(${x.toFixed(1)} ${y.toFixed(1)}) rotate(${degrees.toFixed(1)}) scale(${size})`, "text-anchor": "middle" });
+    const g = make("g", {
+      class: picked ? "word of-picked" : "word",
+      transform: `translate(${x.toFixed(1)} ${y.toFixed(1)}) rotate(${degrees.toFixed(1)}) scale(${size})`,
+      "text-anchor": "middle",
+    });
     lines.forEach(([kind, text], i) => {
-      make("text", { class: kind, y: (4 + HEIGHT * (i - (lines.length - 1) / 2)).toFixed(1) }, g).textContent = text;
+      make(
+        "text",
+        { class: kind, y: (4 + HEIGHT * (i - (lines.length - 1) / 2)).toFixed(1) },
+        g,
+      ).textContent = text;
     });
     this.out.append(g);
     return true;

@@ -22,11 +22,13 @@ export class Snaps {
         ring.forEach((corner, i) => {
           ends.push([corner[0], corner[1], element.dataset.id]);
           const next = ring[(i + 1) % ring.length];
-          if (!(isOpen(element) && i + 1 === ring.length) && !corner[2]) edges.push([corner, next, element.dataset.id]);
+          if (!(isOpen(element) && i + 1 === ring.length) && !corner[2])
+            edges.push([corner, next, element.dataset.id]);
         });
       }
     }
-    for (const element of this.svg.querySelectorAll("[data-at]")) ends.push([...pointOf(element), element.dataset.id]);
+    for (const element of this.svg.querySelectorAll("[data-at]"))
+      ends.push([...pointOf(element), element.dataset.id]);
     return (this.known = { ends, edges });
   }
 
@@ -43,7 +45,8 @@ export class Snaps {
     let best = null;
     for (const end of [...more, ...this.targets.ends]) {
       const d = distance(end, p);
-      if (d < reach && end[2] !== skip && (!best || d < best.d)) best = { d, p: [end[0], end[1]], kind: "end" };
+      if (d < reach && end[2] !== skip && (!best || d < best.d))
+        best = { d, p: [end[0], end[1]], kind: "end" };
     }
     if (best) return best;
     let on = null;
@@ -58,7 +61,8 @@ export class Snaps {
       const d = distance(foot, p);
       if (d < reach && t >= 0 && t <= 1 && (!on || d < on.d)) on = { d, p: foot, kind: "edge", line: [a, b] };
       // The extension of an edge, as far again as it is long.
-      if (d < reach * 0.7 && t > -1 && t < 2 && !on) on = { d, p: foot, kind: "extension", guide: [t < 0 ? a : b, foot] };
+      if (d < reach * 0.7 && t > -1 && t < 2 && !on)
+        on = { d, p: foot, kind: "extension", guide: [t < 0 ? a : b, foot] };
       if (d < reach * 12) parallels.push(direction(a, b));
     }
     if (from && distance(from, p) > reach) {
@@ -88,7 +92,9 @@ export class Snaps {
         return { p: q, kind: "angle", guide: [from, q] };
       }
     }
-    return (divide && on?.kind === "edge" && division(...on.line, on.p, reach)) || (on ?? { p, kind: "free" });
+    return (
+      (divide && on?.kind === "edge" && division(...on.line, on.p, reach)) || (on ?? { p, kind: "free" })
+    );
   }
 }
 

@@ -50,7 +50,10 @@ export const typing = (Base) =>
         return this.openEntry("Along", "Up", first, (along, up) => {
           const [w, h] = [parseLength(along, this.units), parseLength(up, this.units)];
           if (!w || !h) return "Write both lengths, e.g. 40' and 25'6.";
-          const ring = this.corners(a, [a[0] + w * (to[0] < a[0] ? -1 : 1), a[1] + h * (to[1] < a[1] ? -1 : 1)]);
+          const ring = this.corners(a, [
+            a[0] + w * (to[0] < a[0] ? -1 : 1),
+            a[1] + h * (to[1] < a[1] ? -1 : 1),
+          ]);
           this.draft = null;
           this.add(ring);
         });
@@ -59,7 +62,10 @@ export const typing = (Base) =>
         const metres = parseLength(text, this.units);
         if (!metres || metres < 0) return "Write a length, e.g. 12'6 or 3.8 m.";
         const from = this.draft.points.at(-1);
-        const degrees = angle.trim() === "" ? direction(from, this.pointer?.p ?? [from[0] + 1, from[1]]) : Number(angle.replace("°", "").replace(",", "."));
+        const degrees =
+          angle.trim() === ""
+            ? direction(from, this.pointer?.p ?? [from[0] + 1, from[1]])
+            : Number(angle.replace("°", "").replace(",", "."));
         if (!Number.isFinite(degrees)) return "The angle is a number of degrees: 0 is to the right, 90 up.";
         const p = toward(from, degrees, metres);
         if (this.tool === "area" || this.tool === "dry") this.corner(p);

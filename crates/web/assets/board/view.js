@@ -32,7 +32,10 @@ export class View {
   /** Ground point under a point of the screen. */
   ground(event) {
     const box = this.stage.getBoundingClientRect();
-    return [this.live.x + (event.clientX - box.left) * this.live.mpp, -(this.live.y + (event.clientY - box.top) * this.live.mpp)];
+    return [
+      this.live.x + (event.clientX - box.left) * this.live.mpp,
+      -(this.live.y + (event.clientY - box.top) * this.live.mpp),
+    ];
   }
 
   /** Pixel of the stage over a ground point. */
@@ -48,7 +51,11 @@ export class View {
   /** Closer or further about a pixel of the stage. */
   zoom(factor, px = this.stage.clientWidth / 2, py = this.stage.clientHeight / 2) {
     const mpp = Math.min(20, Math.max(0.0005, this.live.mpp / factor));
-    this.live = { mpp, x: this.live.x + px * (this.live.mpp - mpp), y: this.live.y + py * (this.live.mpp - mpp) };
+    this.live = {
+      mpp,
+      x: this.live.x + px * (this.live.mpp - mpp),
+      y: this.live.y + py * (this.live.mpp - mpp),
+    };
     this.shift();
   }
 

@@ -59,10 +59,18 @@ export class Wire {
 
   async ask(url, body) {
     try {
-      const response = await fetch(url, body ? { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(body) } : {});
+      const response = await fetch(
+        url,
+        body
+          ? { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(body) }
+          : {},
+      );
       // The database away: as good as no connection, and nothing was saved.
       if (response.status >= 500) return null;
-      return { ok: response.ok, body: response.headers.get("content-type")?.includes("json") ? await response.json() : null };
+      return {
+        ok: response.ok,
+        body: response.headers.get("content-type")?.includes("json") ? await response.json() : null,
+      };
     } catch {
       return null;
     }

@@ -41,8 +41,24 @@ struct Rules {
 
 const JOB_FIELDS: [&str; 4] = ["name", "place", "units", "local_code"];
 /// Which heads where several kinds would do.
-const HEADS: [(&str, &str); 3] = [("by-ground", "by width, plants, soil, slope and wind"), ("spray", "sprays wherever they reach"), ("rotator", "rotators wherever they reach")];
-const RULE_FIELDS: [&str; 11] = ["heads", "peak_et", "peak_weeks", "flow_margin", "velocity_watch", "velocity_stop", "spread", "regulator_room", "fittings", "drip_rating", "drip"];
+const HEADS: [(&str, &str); 3] = [
+    ("by-ground", "by width, plants, soil, slope and wind"),
+    ("spray", "sprays wherever they reach"),
+    ("rotator", "rotators wherever they reach"),
+];
+const RULE_FIELDS: [&str; 11] = [
+    "heads",
+    "peak_et",
+    "peak_weeks",
+    "flow_margin",
+    "velocity_watch",
+    "velocity_stop",
+    "spread",
+    "regulator_room",
+    "fittings",
+    "drip_rating",
+    "drip",
+];
 const DRIP: [(&str, &str); 3] = [
     ("always-both", "always filter, always regulate"),
     ("regulate-by-rating", "always filter, regulate over the rating"),
@@ -79,11 +95,21 @@ pub async fn page(State(app): State<App>, Path(job): Path<i64>) -> Result<Respon
     let known = app.job(job).await?;
     let history = app.store.history(job, 60).await?;
     let here = Here::at(Screen::Details, None);
-    let page = super::JobPage { shell: crate::shell::Shell::new(&known, &here), body: body(&known, &history)? };
+    let page = super::JobPage {
+        shell: crate::shell::Shell::new(&known, &here),
+        body: body(&known, &history)?,
+    };
     Ok(axum::response::Html(page.render()?).into_response())
 }
 
-async fn done(app: &App, job: i64, base: i64, form: &str, fields: &[&str], edit: Edit) -> Result<Response, AppError> {
+async fn done(
+    app: &App,
+    job: i64,
+    base: i64,
+    form: &str,
+    fields: &[&str],
+    edit: Edit,
+) -> Result<Response, AppError> {
     match app.edit(job, base, edit).await {
         Ok(known) => {
             let mut fragments = Fragments::of(&known, &Here::at(Screen::Details, None))?;
@@ -100,10 +126,19 @@ pub fn base_of(fields: &Fields, known: &Assessed) -> i64 {
     fields.get("base").parse().unwrap_or(known.open.seq)
 }
 
-pub async fn save(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+pub async fn save(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let mut f = Fields::new(pairs, known.plan().units);
-    let edit = Edit::SetJob { name: f.text("name"), place: f.text("place"), local_code: f.text("local_code"), units: f.choice("units") };
+    let edit = Edit::SetJob {
+        name: f.text("name"),
+        place: f.text("place"),
+        local_code: f.text("local_code"),
+        units: f.choice("units"),
+    };
     if !f.errors.is_empty() {
         return Ok(refuse("job", &JOB_FIELDS, &f.errors));
     }
@@ -116,7 +151,11 @@ pub async fn save(State(app): State<App>, Path(job): Path<i64>, Form(pairs): For
     Ok(response)
 }
 
-pub async fn save_rules(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+pub async fn save_rules(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let mut f = Fields::new(pairs, known.plan().units);
     let rules = HouseRules {
@@ -136,17 +175,48 @@ pub async fn save_rules(State(app): State<App>, Path(job): Path<i64>, Form(pairs
     if !f.errors.is_empty() {
         return Ok(refuse("rules", &RULE_FIELDS, &f.errors));
     }
-    done(&app, job, base_of(&f, &known), "rules", &RULE_FIELDS, Edit::SetRules { rules }).await
+    done(
+        &app,
+        job,
+        base_of(&f, &known),
+        "rules",
+        &RULE_FIELDS,
+        Edit::SetRules { rules },
+    )
+    .await
 }
 
 pub async fn download(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let name: String = known.plan().name.chars().map(|c| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' }).take(60).collect();
+    let name: String = known
+        .plan()
+        .name
+        .chars()
+        .map(|c| {
+            if c.is_ascii_alphanumeric() {
+                c.to_ascii_lowercase()
+            } else {
+                '-'
+            }
+        })
+        .take(60)
+        .collect();
     let disposition = format!("attachment; filename=\"{name}.json\"");
-    Ok(([(header::CONTENT_TYPE, "application/json".to_owned()), (header::CONTENT_DISPOSITION, disposition)], write_job(known.plan())).into_response())
+    Ok((
+        [
+            (header::CONTENT_TYPE, "application/json".to_owned()),
+            (header::CONTENT_DISPOSITION, disposition),
+        ],
+        write_job(known.plan()),
+    )
+        .into_response())
 }
 
-pub async fn delete(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+pub async fn delete(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
     if !pairs.iter().any(|p| p.0 == "sure" && p.1 == "yes") {
         return whole(app.job(job).await?, Here::at(Screen::Details, None)).await;
     }

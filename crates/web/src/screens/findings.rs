@@ -34,7 +34,12 @@ struct RemedyView<'a> {
 }
 
 /// `of`: for each finding, the number and page of the valve it belongs to, where that is not plain.
-pub fn render<'a>(job: i64, here: String, well: &'a str, findings: impl Iterator<Item = (&'a Finding, Option<(usize, String)>)>) -> askama::Result<String> {
+pub fn render<'a>(
+    job: i64,
+    here: String,
+    well: &'a str,
+    findings: impl Iterator<Item = (&'a Finding, Option<(usize, String)>)>,
+) -> askama::Result<String> {
     let findings = findings
         .enumerate()
         .map(|(i, (f, of))| {
@@ -43,10 +48,37 @@ pub fn render<'a>(job: i64, here: String, well: &'a str, findings: impl Iterator
                 Severity::Fix => ("fix", "▲", "Fix"),
                 Severity::Watch => ("watch", "◦", "Watch"),
             };
-            let remedies = f.remedies.iter().filter_map(|r| Some(RemedyView { label: &r.label, effect: &r.effect, edit: serde_json::to_string(&r.edit).ok()? })).collect();
+            let remedies = f
+                .remedies
+                .iter()
+                .filter_map(|r| {
+                    Some(RemedyView {
+                        label: &r.label,
+                        effect: &r.effect,
+                        edit: serde_json::to_string(&r.edit).ok()?,
+                    })
+                })
+                .collect();
             let (valve, href) = of.map_or((None, String::new()), |(n, href)| (Some(n), href));
-            View { class, mark, word, title: &f.title, text: &f.text, working: &f.working, remedies, valve, href, lead: i == 0 }
+            View {
+                class,
+                mark,
+                word,
+                title: &f.title,
+                text: &f.text,
+                working: &f.working,
+                remedies,
+                valve,
+                href,
+                lead: i == 0,
+            }
         })
         .collect();
-    Findings { job, here, well, findings }.render()
+    Findings {
+        job,
+        here,
+        well,
+        findings,
+    }
+    .render()
 }

@@ -90,20 +90,32 @@ fn is_rows(kind: Kind) -> bool {
 
 pub fn body(job: &Assessed) -> Result<String, AppError> {
     let cards: Result<String, AppError> = job.plan().groups.iter().map(|g| card(job, g)).collect();
-    Ok(Page { job: job.open.id, total: total(job), groups: cards?, nozzles: choices::nozzles(job.plan().catalogue(), "spray-12") }.render()?)
+    Ok(Page {
+        job: job.open.id,
+        total: total(job),
+        groups: cards?,
+        nozzles: choices::nozzles(job.plan().catalogue(), "spray-12"),
+    }
+    .render()?)
 }
 
 fn total(job: &Assessed) -> String {
     let plan = job.plan();
     let heads: u32 = plan.groups.iter().map(HeadGroup::count).sum();
     let flow: Flow = plan.groups.iter().map(|g| nominal(plan, g)).sum();
-    format!("<b>{heads}</b> heads or rows, <b>{}</b> at nominal pressure, on <b>{}</b> valves", flow.show(plan.units), plan.valves.len())
+    format!(
+        "<b>{heads}</b> heads or rows, <b>{}</b> at nominal pressure, on <b>{}</b> valves",
+        flow.show(plan.units),
+        plan.valves.len()
+    )
 }
 
 fn nominal(plan: &Plan, group: &HeadGroup) -> Flow {
     let emitters = f64::from(group.row.map_or(1, |r| r.emitters));
     let nozzle = plan.catalogue().nozzle(&group.nozzle);
-    nozzle.map_or(Flow::ZERO, |n| group.heads().map(|h| n.flow_for_arc(h.1)).sum::<Flow>() * emitters)
+    nozzle.map_or(Flow::ZERO, |n| {
+        group.heads().map(|h| n.flow_for_arc(h.1)).sum::<Flow>() * emitters
+    })
 }
 
 fn says(job: &Assessed, group: &HeadGroup) -> String {
@@ -112,19 +124,43 @@ fn says(job: &Assessed, group: &HeadGroup) -> String {
     let mut valves: Vec<String> = Vec::new();
     for valve in plan.valves.iter().filter(|v| group.is_on(&v.id)) {
         let n = plan.valve_number(&valve.id);
-        let low = job.assessment.zone(&valve.id).and_then(|z| z.zone.as_ref().ok()).map(|z| {
-            let of_group = z.heads.iter().filter(|h| h.head.group == group.id).map(|h| h.nozzle);
-            of_group.fold(z.highest().nozzle, |a, b| a.min(b))
-        });
+        let low = job
+            .assessment
+            .zone(&valve.id)
+            .and_then(|z| z.zone.as_ref().ok())
+            .map(|z| {
+                let of_group = z
+                    .heads
+                    .iter()
+                    .filter(|h| h.head.group == group.id)
+                    .map(|h| h.nozzle);
+                of_group.fold(z.highest().nozzle, |a, b| a.min(b))
+            });
         let low = low.map_or(String::new(), |p| format!(", lowest {}", p.show(u)));
-        valves.push(format!(r#"<a href="/jobs/{}/valves?valve={}">valve {n}</a>{low}"#, job.open.id, escape(&valve.id)));
+        valves.push(format!(
+            r#"<a href="/jobs/{}/valves?valve={}">valve {n}</a>{low}"#,
+            job.open.id,
+            escape(&valve.id)
+        ));
     }
     let loose = group.heads_on(None).len();
     if loose > 0 {
         valves.push(format!("<b>{loose} on no valve</b>"));
     }
-    let where_to = if group.is_drawn() { format!(r#" <a href="/jobs/{}/ground">drawn on the board</a>"#, job.open.id) } else { String::new() };
-    format!("{} heads{where_to}, {} · {}", group.count(), nominal(job.plan(), group).show(u), valves.join(" · "))
+    let where_to = if group.is_drawn() {
+        format!(
+            r#" <a href="/jobs/{}/ground">drawn on the board</a>"#,
+            job.open.id
+        )
+    } else {
+        String::new()
+    };
+    format!(
+        "{} heads{where_to}, {} · {}",
+        group.count(),
+        nominal(job.plan(), group).show(u),
+        valves.join(" · ")
+    )
 }
 
 fn card(job: &Assessed, group: &HeadGroup) -> Result<String, AppError> {
@@ -132,8 +168,17 @@ fn card(job: &Assessed, group: &HeadGroup) -> Result<String, AppError> {
     let nozzle = job.plan().catalogue().nozzle(&group.nozzle);
     let rows = nozzle.is_some_and(|n| is_rows(n.kind));
     let counts = group.counts_by_arc();
-    let of = |arc: u16| counts.iter().find(|c| c.0 == arc).map_or(String::new(), |c| c.1.to_string());
-    let other: Vec<String> = counts.iter().filter(|c| !COMMON_ARCS.contains(&c.0)).map(|c| format!("{} x {}", c.1, c.0)).collect();
+    let of = |arc: u16| {
+        counts
+            .iter()
+            .find(|c| c.0 == arc)
+            .map_or(String::new(), |c| c.1.to_string())
+    };
+    let other: Vec<String> = counts
+        .iter()
+        .filter(|c| !COMMON_ARCS.contains(&c.0))
+        .map(|c| format!("{} x {}", c.1, c.0))
+        .collect();
     Ok(Card {
         job: job.open.id,
         id: &group.id,
@@ -186,7 +231,9 @@ pub async fn page(State(app): State<App>, Path(job): Path<i64>) -> Result<Respon
 /// else by a proposal.
 pub fn with_valves(plan: &Plan, edit: Edit, design: &[(String, Option<Flow>)]) -> Edit {
     let catalogue = plan.catalogue();
-    let Ok((next, _)) = apply(plan, &edit, catalogue) else { return edit };
+    let Ok((next, _)) = apply(plan, &edit, catalogue) else {
+        return edit;
+    };
     let mut edits = vec![edit];
     let mut plan = next;
     let mut add = |plan: &mut Plan, edit: Edit| {
@@ -199,13 +246,23 @@ pub fn with_valves(plan: &Plan, edit: Edit, design: &[(String, Option<Flow>)]) -
         let loose = group.heads_on(None);
         let home = group.lots.iter().rev().find_map(|l| l.valve.clone());
         if let (false, Some(home)) = (loose.is_empty(), home) {
-            add(&mut plan, Edit::AssignHeads { heads: loose, valve: Some(home) });
+            add(
+                &mut plan,
+                Edit::AssignHeads {
+                    heads: loose,
+                    valve: Some(home),
+                },
+            );
         }
     }
     if let Some(edit) = propose(&plan, design, Scope::Unassigned, catalogue).edit {
         add(&mut plan, edit);
     }
-    if edits.len() == 1 { edits.remove(0) } else { Edit::Batch { edits } }
+    if edits.len() == 1 {
+        edits.remove(0)
+    } else {
+        Edit::Batch { edits }
+    }
 }
 
 /// A new group with what is usual, to be changed in place.
@@ -221,26 +278,53 @@ fn usual(plan: &Plan, f: &mut Fields) -> HeadGroup {
         f.fault("count", "say how many: 1 or more");
     }
     let fixed = nozzle.is_some_and(|n| n.arc_rule == ArcRule::Fixed);
-    let arc = if fixed { 360 } else { f.get("arc").parse().unwrap_or(180) };
+    let arc = if fixed {
+        360
+    } else {
+        f.get("arc").parse().unwrap_or(180)
+    };
     let pipe = match (metric, drip) {
         (true, _) => "pe100-sdr11 25mm",
         (false, true) => "drip-poly 3/4in",
         (false, false) => "class-200 1in",
     };
-    let round = |ft: f64| if metric { Length::from_m((Length::from_ft(ft).m() * 2.0).round() / 2.0) } else { Length::from_ft(ft.round()) };
-    let spacing = if rows { Length::from_in(18.0) } else { nozzle.and_then(|n| n.radius).map_or_else(|| round(3.0), |r| round(r.ft())) };
+    let round = |ft: f64| {
+        if metric {
+            Length::from_m((Length::from_ft(ft).m() * 2.0).round() / 2.0)
+        } else {
+            Length::from_ft(ft.round())
+        }
+    };
+    let spacing = if rows {
+        Length::from_in(18.0)
+    } else {
+        nozzle
+            .and_then(|n| n.radius)
+            .map_or_else(|| round(3.0), |r| round(r.ft()))
+    };
     HeadGroup {
         plants: if drip { Plants::Bed } else { Plants::Lawn },
-        lots: vec![Lot { arc, count, valve: None }],
+        lots: vec![Lot {
+            arc,
+            count,
+            valve: None,
+        }],
         spacing,
         pipe: pipe.parse().expect("a pipe of the catalogue"),
         distance: round(20.0),
-        row: rows.then(|| DripRow { emitters: 20, emitter_spacing: Length::from_in(12.0) }),
+        row: rows.then(|| DripRow {
+            emitters: 20,
+            emitter_spacing: Length::from_in(12.0),
+        }),
         ..HeadGroup::new(&plan.fresh_id('g'), f.get("name"), f.get("nozzle"))
     }
 }
 
-pub async fn add(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+pub async fn add(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let mut f = Fields::new(pairs, known.plan().units);
     let group = usual(known.plan(), &mut f);
@@ -249,7 +333,11 @@ pub async fn add(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form
         return Ok(refuse("new", &fields, &f.errors));
     }
     let base = base_of(&f, &known);
-    let edit = with_valves(known.plan(), Edit::PutGroup { group, at: None }, &known.assessment.design_flows());
+    let edit = with_valves(
+        known.plan(),
+        Edit::PutGroup { group, at: None },
+        &known.assessment.design_flows(),
+    );
     match app.edit(job, base, edit).await {
         Ok(known) => again(known, Here::at(Screen::Heads, None)).await,
         Err(AppError::Faults(faults)) => Ok(refuse("new", &fields, &at_fields(&faults, &fields))),
@@ -258,13 +346,27 @@ pub async fn add(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form
 }
 
 fn counts(f: &mut Fields) -> Vec<(u16, u32)> {
-    let mut counts: Vec<(u16, u32)> = COMMON_ARCS.iter().map(|arc| (*arc, f.count(&format!("a{arc}")))).collect();
+    let mut counts: Vec<(u16, u32)> = COMMON_ARCS
+        .iter()
+        .map(|arc| (*arc, f.count(&format!("a{arc}"))))
+        .collect();
     let other = f.text("other");
     for pair in other.split(',').map(str::trim).filter(|p| !p.is_empty()).take(20) {
-        let read = pair.split_once(['x', 'X', '×']).and_then(|(n, arc)| Some((arc.trim().trim_end_matches('°').parse().ok()?, n.trim().parse().ok()?)));
+        let read = pair.split_once(['x', 'X', '×']).and_then(|(n, arc)| {
+            Some((
+                arc.trim().trim_end_matches('°').parse().ok()?,
+                n.trim().parse().ok()?,
+            ))
+        });
         match read {
             Some(pair) => counts.push(pair),
-            None => f.fault("other", format!("‘{}’: write how many x arc, e.g. 2 x 120", pair.chars().take(20).collect::<String>())),
+            None => f.fault(
+                "other",
+                format!(
+                    "‘{}’: write how many x arc, e.g. 2 x 120",
+                    pair.chars().take(20).collect::<String>()
+                ),
+            ),
         }
     }
     counts.retain(|c| c.1 > 0);
@@ -277,7 +379,11 @@ fn read(catalogue: &Catalogue, f: &mut Fields, was: &HeadGroup) -> HeadGroup {
     let rows = nozzle.is_some_and(|n| is_rows(n.kind));
     let fixed = nozzle.is_some_and(|n| n.arc_rule == ArcRule::Fixed);
     let pipe = f.parsed("pipe").unwrap_or_else(|| was.pipe.clone());
-    let feed_pipe = if f.get("feed_pipe").is_empty() { None } else { f.parsed("feed_pipe") };
+    let feed_pipe = if f.get("feed_pipe").is_empty() {
+        None
+    } else {
+        f.parsed("feed_pipe")
+    };
     // What listed and drawn heads have alike.
     let common = HeadGroup {
         name: f.text("name"),
@@ -310,9 +416,15 @@ fn read(catalogue: &Catalogue, f: &mut Fields, was: &HeadGroup) -> HeadGroup {
     }
     let row = rows.then(|| {
         if was.row.is_none() {
-            return DripRow { emitters: 20, emitter_spacing: Length::from_in(12.0) };
+            return DripRow {
+                emitters: 20,
+                emitter_spacing: Length::from_in(12.0),
+            };
         }
-        DripRow { emitters: f.count("row_emitters"), emitter_spacing: f.length("emitter_spacing") }
+        DripRow {
+            emitters: f.count("row_emitters"),
+            emitter_spacing: f.length("emitter_spacing"),
+        }
     });
     HeadGroup {
         drawn: Vec::new(),
@@ -327,9 +439,17 @@ fn read(catalogue: &Catalogue, f: &mut Fields, was: &HeadGroup) -> HeadGroup {
     }
 }
 
-pub async fn save(State(app): State<App>, Path((job, group)): Path<(i64, String)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+pub async fn save(
+    State(app): State<App>,
+    Path((job, group)): Path<(i64, String)>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let was = known.plan().group(&group).ok_or_else(|| AppError::Conflict("this area was removed".into()))?.clone();
+    let was = known
+        .plan()
+        .group(&group)
+        .ok_or_else(|| AppError::Conflict("this area was removed".into()))?
+        .clone();
     let mut f = Fields::new(pairs, known.plan().units);
     let now = read(known.plan().catalogue(), &mut f, &was);
     if !f.errors.is_empty() {
@@ -337,9 +457,19 @@ pub async fn save(State(app): State<App>, Path((job, group)): Path<(i64, String)
     }
     let base = base_of(&f, &known);
     // Another family of nozzle has other fields: the card is drawn anew.
-    let rule = |g: &HeadGroup| known.plan().catalogue().nozzle(&g.nozzle).map(|n| (n.arc_rule, is_rows(n.kind)));
+    let rule = |g: &HeadGroup| {
+        known
+            .plan()
+            .catalogue()
+            .nozzle(&g.nozzle)
+            .map(|n| (n.arc_rule, is_rows(n.kind)))
+    };
     let new_card = rule(&was) != rule(&now);
-    let edit = with_valves(known.plan(), Edit::PutGroup { group: now, at: None }, &known.assessment.design_flows());
+    let edit = with_valves(
+        known.plan(),
+        Edit::PutGroup { group: now, at: None },
+        &known.assessment.design_flows(),
+    );
     match app.edit(job, base, edit).await {
         Ok(known) => {
             let mut out = Fragments::of(&known, &Here::at(Screen::Heads, None))?;
@@ -359,7 +489,11 @@ pub async fn save(State(app): State<App>, Path((job, group)): Path<(i64, String)
     }
 }
 
-pub async fn remove(State(app): State<App>, Path((job, group)): Path<(i64, String)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+pub async fn remove(
+    State(app): State<App>,
+    Path((job, group)): Path<(i64, String)>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let plan = known.plan();
     let base = base_of(&Fields::new(pairs, UnitSystem::Us), &known);
@@ -371,5 +505,9 @@ pub async fn remove(State(app): State<App>, Path((job, group)): Path<(i64, Strin
         on.next().is_some_and(|g| g.id == group) && on.next().is_none()
     });
     edits.extend(empty.map(|v| Edit::RemoveValve { id: v.id.clone() }));
-    again(app.edit(job, base, Edit::Batch { edits }).await?, Here::at(Screen::Heads, None)).await
+    again(
+        app.edit(job, base, Edit::Batch { edits }).await?,
+        Here::at(Screen::Heads, None),
+    )
+    .await
 }

@@ -51,13 +51,23 @@ struct Row {
 
 pub async fn list(State(app): State<App>, Query(query): Query<Search>) -> Result<Response, AppError> {
     let page = query.page.clamp(0, 100_000);
-    let search: String = query.search.chars().take(100).filter(|c| !c.is_control()).collect();
+    let search: String = query
+        .search
+        .chars()
+        .take(100)
+        .filter(|c| !c.is_control())
+        .collect();
     let found = app.store.jobs(&search, page, PAGE).await?;
     let mut rows = Vec::new();
     for job in found.jobs {
         let known = app.job(job.id).await?;
         let (plan, a) = (known.plan(), &known.assessment);
-        let flows: Vec<String> = a.supplies.iter().filter_map(|s| s.design.flow).map(|f| f.show(plan.units)).collect();
+        let flows: Vec<String> = a
+            .supplies
+            .iter()
+            .filter_map(|s| s.design.flow)
+            .map(|f| f.show(plan.units))
+            .collect();
         rows.push(Row {
             id: job.id,
             name: job.name,
@@ -72,14 +82,27 @@ pub async fn list(State(app): State<App>, Query(query): Query<Search>) -> Result
             },
             valves: plan.valves.len(),
             heads: plan.groups.iter().map(|g| g.count()).sum(),
-            design: if flows.is_empty() { "no".into() } else { flows.join(" + ") },
+            design: if flows.is_empty() {
+                "no".into()
+            } else {
+                flows.join(" + ")
+            },
             stop: a.count(Severity::Stop),
             fix: a.count(Severity::Fix),
             watch: a.count(Severity::Watch),
         });
     }
     let pages = (found.total + PAGE - 1) / PAGE;
-    Ok(Html(List { search, rows, page, pages }.render()?).into_response())
+    Ok(Html(
+        List {
+            search,
+            rows,
+            page,
+            pages,
+        }
+        .render()?,
+    )
+    .into_response())
 }
 
 #[derive(Deserialize)]
@@ -108,7 +131,9 @@ pub async fn store(app: &App, plan: &Plan) -> Result<Redirect, AppError> {
 }
 
 pub async fn import(State(app): State<App>, mut form: Multipart) -> Result<Redirect, AppError> {
-    let bad = |e: axum::extract::multipart::MultipartError| AppError::Bad(format!("The file could not be read: {}", e.body_text()));
+    let bad = |e: axum::extract::multipart::MultipartError| {
+        AppError::Bad(format!("The file could not be read: {}", e.body_text()))
+    };
     while let Some(field) = form.next_field().await.map_err(bad)? {
         if field.name() == Some("file") {
             let bytes = field.bytes().await.map_err(bad)?;
@@ -125,11 +150,19 @@ pub struct To {
     to: String,
 }
 
-pub async fn undo(State(app): State<App>, Path(job): Path<i64>, Query(to): Query<To>) -> Result<Response, AppError> {
+pub async fn undo(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(to): Query<To>,
+) -> Result<Response, AppError> {
     again(app.change(job, Change::Undo).await?, Here::parse(&to.to)).await
 }
 
-pub async fn redo(State(app): State<App>, Path(job): Path<i64>, Query(to): Query<To>) -> Result<Response, AppError> {
+pub async fn redo(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(to): Query<To>,
+) -> Result<Response, AppError> {
     again(app.change(job, Change::Redo).await?, Here::parse(&to.to)).await
 }
 
@@ -142,12 +175,21 @@ pub struct Apply {
 }
 
 /// Applies the edit of a remedy or an option, just as it was shown.
-pub async fn apply(State(app): State<App>, Path(job): Path<i64>, Form(form): Form<Apply>) -> Result<Response, AppError> {
-    let edit: Edit = serde_json::from_str(&form.edit).map_err(|_| AppError::Bad("That remedy can't be read; reload the page".into()))?;
+pub async fn apply(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(form): Form<Apply>,
+) -> Result<Response, AppError> {
+    let edit: Edit = serde_json::from_str(&form.edit)
+        .map_err(|_| AppError::Bad("That remedy can't be read; reload the page".into()))?;
     again(app.edit(job, form.base, edit).await?, Here::parse(&form.to)).await
 }
 
 /// For those who watch over servers.
 pub async fn health(State(app): State<App>) -> Response {
-    if app.store.answers().await { "ok".into_response() } else { (StatusCode::SERVICE_UNAVAILABLE, "database away").into_response() }
+    if app.store.answers().await {
+        "ok".into_response()
+    } else {
+        (StatusCode::SERVICE_UNAVAILABLE, "database away").into_response()
+    }
 }

@@ -24,7 +24,11 @@ use serde::Deserialize;
 use std::sync::Arc;
 
 /// Lays one kind out on one area: the board's button.
-pub async fn lay(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+pub async fn lay(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let mut f = Fields::new(pairs, known.plan().units);
     let (area, kind) = (f.text("area"), kind_of(&mut f));
@@ -134,21 +138,57 @@ pub fn body(job: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
 
 fn page_body(job: &Assessed, area: &str) -> Result<String, AppError> {
     let plan = job.plan();
-    let areas: Vec<(String, String, bool)> =
-        plan.site.areas().map(|(t, a)| (t.id.clone(), format!("{} ({})", t.title(), Surface::from_m2(a.shape.area_m2()).show(plan.units)), t.id == area)).collect();
-    Ok(Page { job: job.open.id, areas, state: state(job, area, None)? }.render()?)
+    let areas: Vec<(String, String, bool)> = plan
+        .site
+        .areas()
+        .map(|(t, a)| {
+            (
+                t.id.clone(),
+                format!(
+                    "{} ({})",
+                    t.title(),
+                    Surface::from_m2(a.shape.area_m2()).show(plan.units)
+                ),
+                t.id == area,
+            )
+        })
+        .collect();
+    Ok(Page {
+        job: job.open.id,
+        areas,
+        state: state(job, area, None)?,
+    }
+    .render()?)
 }
 
-pub async fn page(State(app): State<App>, Path(job): Path<i64>, Query(pick): Query<Pick>) -> Result<Response, AppError> {
-    whole(app.job(job).await?, Here::at(Screen::Layout, pick.area.filter(|a| !a.is_empty()))).await
+pub async fn page(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(pick): Query<Pick>,
+) -> Result<Response, AppError> {
+    whole(
+        app.job(job).await?,
+        Here::at(Screen::Layout, pick.area.filter(|a| !a.is_empty())),
+    )
+    .await
 }
 
 /// Begins comparing, for one area or for all; what ran before for this job is stopped.
-pub async fn run(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+pub async fn run(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let f = Fields::new(pairs, known.plan().units);
     let picked = f.text("area");
-    let areas: Vec<String> = known.plan().site.areas().map(|(t, _)| t.id.clone()).filter(|id| picked.is_empty() || *id == picked).collect();
+    let areas: Vec<String> = known
+        .plan()
+        .site
+        .areas()
+        .map(|(t, _)| t.id.clone())
+        .filter(|id| picked.is_empty() || *id == picked)
+        .collect();
     let run = Arc::new(Run::new(areas, Arc::clone(&known)));
     run.progress.expect(run.areas.len() * 6);
     if let Some(old) = app.runs.get(&job) {
@@ -162,7 +202,19 @@ pub async fn run(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form
 
 /// All areas, two at a time: one for each core of a small server.
 fn compare(job: &Assessed, run: &Run) -> Vec<Alternative> {
-    let one = |area: &String| if run.progress.stopped() { Vec::new() } else { alternatives(job.plan(), &job.assessment, area, Catalogue::builtin(), &run.progress) };
+    let one = |area: &String| {
+        if run.progress.stopped() {
+            Vec::new()
+        } else {
+            alternatives(
+                job.plan(),
+                &job.assessment,
+                area,
+                Catalogue::builtin(),
+                &run.progress,
+            )
+        }
+    };
     let (even, odd): (Vec<_>, Vec<_>) = run.areas.iter().enumerate().partition(|(i, _)| i % 2 == 0);
     let work = |part: Vec<(usize, &String)>| part.into_iter().map(|(i, a)| (i, one(a))).collect::<Vec<_>>();
     let mut found = std::thread::scope(|s| {
@@ -175,13 +227,21 @@ fn compare(job: &Assessed, run: &Run) -> Vec<Alternative> {
     found.into_iter().flat_map(|(_, a)| a).collect()
 }
 
-pub async fn progress(State(app): State<App>, Path(job): Path<i64>, Query(pick): Query<Pick>) -> Result<Response, AppError> {
+pub async fn progress(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(pick): Query<Pick>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let run = app.runs.get(&job);
     fragment(&known, pick.area.as_deref().unwrap_or(""), run.as_deref()).await
 }
 
-pub async fn stop(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+pub async fn stop(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let f = Fields::new(pairs, known.plan().units);
     let run = app.runs.get(&job);
@@ -196,19 +256,33 @@ async fn fragment(known: &Arc<Assessed>, area: &str, run: Option<&Run>) -> Resul
 }
 
 /// Takes a way for one area, or one kind for all that have it.
-pub async fn take(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+pub async fn take(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let mut f = Fields::new(pairs, known.plan().units);
     let (area, kind) = (f.text("area"), kind_of(&mut f));
     let Some((run, found)) = app.runs.get(&job).and_then(|r| r.found().map(|f| (r, f))) else {
-        return Err(AppError::Bad("what was compared is not kept any more: compare again".into()));
+        return Err(AppError::Bad(
+            "what was compared is not kept any more: compare again".into(),
+        ));
     };
-    let ways: Vec<&Proposal> = found.iter().filter(|a| a.kind == kind && (area.is_empty() || a.area == area)).filter_map(|a| a.heads.as_ref().ok()).collect();
+    let ways: Vec<&Proposal> = found
+        .iter()
+        .filter(|a| a.kind == kind && (area.is_empty() || a.area == area))
+        .filter_map(|a| a.heads.as_ref().ok())
+        .collect();
     if ways.is_empty() || !f.errors.is_empty() {
-        return Err(AppError::Bad("no heads of this kind were found for that ground: compare again".into()));
+        return Err(AppError::Bad(
+            "no heads of this kind were found for that ground: compare again".into(),
+        ));
     }
     if run.is_stale(&known) {
-        return Err(AppError::Conflict("the ground was changed since: compare again".into()));
+        return Err(AppError::Conflict(
+            "the ground was changed since: compare again".into(),
+        ));
     }
     // One after the other, each on the plan as the one before leaves it: names stay apart.
     let c = Catalogue::builtin();
@@ -216,12 +290,22 @@ pub async fn take(State(app): State<App>, Path(job): Path<i64>, Form(pairs): For
     let mut edits = Vec::new();
     for way in ways {
         let edit = lay_out(&plan, way, c);
-        plan = fenlo_core::plan::apply(&plan, &edit, c).map_err(|e| AppError::Bad(e.to_string()))?.0;
+        plan = fenlo_core::plan::apply(&plan, &edit, c)
+            .map_err(|e| AppError::Bad(e.to_string()))?
+            .0;
         edits.push(edit);
     }
-    let known = app.edit(job, known.open.seq, fenlo_core::plan::Edit::Batch { edits }).await?;
+    let known = app
+        .edit(job, known.open.seq, fenlo_core::plan::Edit::Batch { edits })
+        .await?;
     let mut out = Fragments::of(&known, &Here::at(Screen::Layout, None))?;
-    out.put("layout-said", &format!("<p class=\"pill ok\">✓ Laid out. <a href=\"/jobs/{job}/ground\">See it on the ground</a>; Undo takes it back.</p>"));
+    out.put(
+        "layout-said",
+        &format!(
+            "<p class=\"pill ok\">✓ Laid out. <a href=\"/jobs/{job}/ground\">See \
+        it on the ground</a>; Undo takes it back.</p>"
+        ),
+    );
     Ok(out.done())
 }
 
@@ -248,10 +332,23 @@ fn blocks(plan: &Plan, all: &[Alternative]) -> Vec<Block> {
     let mut out: Vec<Block> = Vec::new();
     for way in all {
         if out.last().is_none_or(|b| b.id != way.area) {
-            let Some(thing) = plan.site.thing(&way.area) else { continue };
+            let Some(thing) = plan.site.thing(&way.area) else {
+                continue;
+            };
             let advice = advise(plan, &way.area);
-            let says = advice.map_or(String::new(), |a| format!("Suits here: {} ({}).", Catalogue::builtin().kind(a.kind).label.to_lowercase(), a.why));
-            out.push(Block { id: way.area.clone(), name: thing.title().to_owned(), says, cards: Vec::new() });
+            let says = advice.map_or(String::new(), |a| {
+                format!(
+                    "Suits here: {} ({}).",
+                    Catalogue::builtin().kind(a.kind).label.to_lowercase(),
+                    a.why
+                )
+            });
+            out.push(Block {
+                id: way.area.clone(),
+                name: thing.title().to_owned(),
+                says,
+                cards: Vec::new(),
+            });
         }
         if let Some(block) = out.last_mut() {
             block.cards.push(card(plan, way));
@@ -264,7 +361,11 @@ fn gallons(volume: Volume, u: UnitSystem) -> String {
     match u {
         UnitSystem::Us => {
             let hundreds = (volume.litres() / fenlo_core::units::LPM_PER_GPM / 100.0).round() as u64;
-            if hundreds < 10 { format!("{} gal", hundreds * 100) } else { format!("{},{:03} gal", hundreds / 10, hundreds % 10 * 100) }
+            if hundreds < 10 {
+                format!("{} gal", hundreds * 100)
+            } else {
+                format!("{},{:03} gal", hundreds / 10, hundreds % 10 * 100)
+            }
         }
         UnitSystem::Metric => format!("{:.1} m³", volume.litres() / 1000.0),
     }
@@ -279,7 +380,9 @@ fn card(plan: &Plan, way: &Alternative) -> Card {
     let score = proposal.map(|p| p.score);
     let wanted = way.pressure.0.show_round(u);
     let short = way.pressure.1.is_some_and(|left| left < way.pressure.0);
-    let coverage = proposal.and_then(|p| measure(plan, &way.area, &p.heads, c)).map(|m| m.1);
+    let coverage = proposal
+        .and_then(|p| measure(plan, &way.area, &p.heads, c))
+        .map(|m| m.1);
     Card {
         kind: word(&way.kind),
         label: c.kind(way.kind).label.clone(),
@@ -288,7 +391,11 @@ fn card(plan: &Plan, way: &Alternative) -> Card {
             Err(fault) if way.drip.is_none() => super::ground::gestures::sentence(&fault.to_string()),
             _ => String::new(),
         },
-        picture: proposal.zip(coverage.as_ref()).map_or(String::new(), |(p, cover)| layout_picture(plan, &way.area, p, cover)),
+        picture: proposal
+            .zip(coverage.as_ref())
+            .map_or(String::new(), |(p, cover)| {
+                layout_picture(plan, &way.area, p, cover)
+            }),
         heads: match (score, way.drip) {
             (Some(s), _) => s.heads.to_string(),
             (None, Some(d)) => d.tubing.show(u),
@@ -302,14 +409,25 @@ fn card(plan: &Plan, way: &Alternative) -> Card {
         dry: score.map_or_else(dash, |s| percent(s.on_dry)),
         dry_bad: score.is_some_and(|s| s.on_dry > 0.03),
         cost: way.cost.map(|c| c.to_string()),
-        minutes: way.minutes.as_ref().map_or_else(dash, |m| format!("{:.0} min", m.0.minutes())),
+        minutes: way
+            .minutes
+            .as_ref()
+            .map_or_else(dash, |m| format!("{:.0} min", m.0.minutes())),
         minutes_how: way.minutes.as_ref().map(|m| m.1.clone()),
         year: way.year.map_or_else(dash, |y| gallons(y, u)),
-        pressure: way.pressure.1.map_or_else(|| format!("{wanted} wanted"), |left| format!("{wanted} of {}", left.show_round(u))),
+        pressure: way.pressure.1.map_or_else(
+            || format!("{wanted} wanted"),
+            |left| format!("{wanted} of {}", left.show_round(u)),
+        ),
         short,
         how: proposal.map_or(String::new(), |p| p.how(u)),
-        how_working: way.drip.zip(plan.site.area(&way.area)).map(|(d, a)| d.working(Surface::from_m2(a.shape.area_m2()), u)),
-        unreached: proposal.map_or_else(Vec::new, |p| p.unreached.iter().take(3).map(|x| x.says(u)).collect()),
+        how_working: way
+            .drip
+            .zip(plan.site.area(&way.area))
+            .map(|(d, a)| d.working(Surface::from_m2(a.shape.area_m2()), u)),
+        unreached: proposal.map_or_else(Vec::new, |p| {
+            p.unreached.iter().take(3).map(|x| x.says(u)).collect()
+        }),
         drip: way.drip.is_some(),
     }
 }
@@ -322,14 +440,20 @@ fn totals(plan: &Plan, all: &[Alternative]) -> Vec<Total> {
         return Vec::new();
     }
     let c = Catalogue::builtin();
-    let kinds = LAID_OUT.into_iter().filter(|k| all.iter().any(|a| a.kind == *k && a.heads.is_ok()));
+    let kinds = LAID_OUT
+        .into_iter()
+        .filter(|k| all.iter().any(|a| a.kind == *k && a.heads.is_ok()));
     kinds
         .map(|kind| {
             let ways: Vec<&Alternative> = all.iter().filter(|a| a.kind == kind && a.heads.is_ok()).collect();
             Total {
                 label: c.kind(kind).label.clone(),
                 kind: word(&kind),
-                heads: ways.iter().filter_map(|a| a.heads.as_ref().ok()).map(|p| p.heads.len()).sum(),
+                heads: ways
+                    .iter()
+                    .filter_map(|a| a.heads.as_ref().ok())
+                    .map(|p| p.heads.len())
+                    .sum(),
                 flow: ways.iter().filter_map(|a| a.flow).sum::<Flow>().show(plan.units),
                 year: gallons(ways.iter().filter_map(|a| a.year).sum(), plan.units),
                 areas: ways.len(),

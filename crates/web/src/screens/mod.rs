@@ -31,7 +31,11 @@ struct JobPage<'a> {
 pub async fn whole(job: Arc<Assessed>, here: Here) -> Result<Response, AppError> {
     let html = compute(move || -> Result<String, AppError> {
         let body = body(&job, &here)?;
-        Ok(JobPage { shell: Shell::new(&job, &here), body }.render()?)
+        Ok(JobPage {
+            shell: Shell::new(&job, &here),
+            body,
+        }
+        .render()?)
     })
     .await??;
     Ok(Html(html).into_response())
@@ -39,7 +43,10 @@ pub async fn whole(job: Arc<Assessed>, here: Here) -> Result<Response, AppError>
 
 /// The same page after a change, without what stands round it.
 pub async fn again(job: Arc<Assessed>, here: Here) -> Result<Response, AppError> {
-    compute(move || -> Result<Response, AppError> { Ok(Fragments::of(&job, &here)?.page(&body(&job, &here)?)) }).await?
+    compute(move || -> Result<Response, AppError> {
+        Ok(Fragments::of(&job, &here)?.page(&body(&job, &here)?))
+    })
+    .await?
 }
 
 fn body(job: &Assessed, here: &Here) -> Result<String, AppError> {

@@ -75,10 +75,19 @@ pub struct OptionView {
 }
 
 /// The options of a comparison as shown; `look` makes the address that draws one over the walk.
-pub fn options(c: &Comparison, units: UnitSystem, looked: Option<usize>, look: impl Fn(usize) -> String) -> Vec<OptionView> {
+pub fn options(
+    c: &Comparison,
+    units: UnitSystem,
+    looked: Option<usize>,
+    look: impl Fn(usize) -> String,
+) -> Vec<OptionView> {
     let view = |(i, o): (usize, &RegulationOption)| OptionView {
         label: o.label.clone(),
-        range: format!("{}–{}", o.zone.lowest().nozzle.number(units), o.zone.highest().nozzle.number(units)),
+        range: format!(
+            "{}–{}",
+            o.zone.lowest().nozzle.number(units),
+            o.zone.highest().nozzle.number(units)
+        ),
         flow: o.zone.flow.show(units),
         spread: format!("{:.0} %", o.zone.spread * 100.0),
         pieces: match o.pieces {
@@ -91,11 +100,31 @@ pub fn options(c: &Comparison, units: UnitSystem, looked: Option<usize>, look: i
         looked: looked == Some(i),
         edit: o.edit.as_ref().and_then(|e| serde_json::to_string(e).ok()),
         look: look(i),
-        working: Working::new("the whole zone solved again with it fitted", "network solved; Hazen and Williams 1905; orifice flow")
-            .with("before the lateral", o.zone.lateral_inlet.show(units))
-            .with("lowest, highest head", format!("{}, {}", o.zone.lowest().nozzle.show(units), o.zone.highest().nozzle.show(units)))
-            .with("spread", format!("(highest − lowest) / {}", o.zone.lowest().band.0.show_round(units)))
-            .gives(format!("{}, {:.0} %", o.zone.flow.show(units), o.zone.spread * 100.0)),
+        working: Working::new(
+            "the whole zone solved again with it fitted",
+            "network solved; Hazen and Williams 1905; orifice flow",
+        )
+        .with("before the lateral", o.zone.lateral_inlet.show(units))
+        .with(
+            "lowest, highest head",
+            format!(
+                "{}, {}",
+                o.zone.lowest().nozzle.show(units),
+                o.zone.highest().nozzle.show(units)
+            ),
+        )
+        .with(
+            "spread",
+            format!(
+                "(highest − lowest) / {}",
+                o.zone.lowest().band.0.show_round(units)
+            ),
+        )
+        .gives(format!(
+            "{}, {:.0} %",
+            o.zone.flow.show(units),
+            o.zone.spread * 100.0
+        )),
     };
     c.options.iter().enumerate().map(view).collect()
 }
@@ -103,8 +132,17 @@ pub fn options(c: &Comparison, units: UnitSystem, looked: Option<usize>, look: i
 /// The walk of a zone, with an option drawn over it.
 pub fn drawing(plan: &Plan, zone: &ZoneAssessment, with: Option<&ZoneAssessment>) -> String {
     let catalogue = plan.catalogue();
-    let kind = plan.group(&zone.lowest().head.group).and_then(|g| catalogue.nozzle(&g.nozzle)).map_or("head", |n| &catalogue.kind(n.kind).label);
-    pressure_walk(WalkDrawing { steps: &zone.walk, with_remedy: with.map(|z| z.walk.as_slice()), band: zone.lowest().band, kind, units: plan.units })
+    let kind = plan
+        .group(&zone.lowest().head.group)
+        .and_then(|g| catalogue.nozzle(&g.nozzle))
+        .map_or("head", |n| &catalogue.kind(n.kind).label);
+    pressure_walk(WalkDrawing {
+        steps: &zone.walk,
+        with_remedy: with.map(|z| z.walk.as_slice()),
+        band: zone.lowest().band,
+        kind,
+        units: plan.units,
+    })
 }
 
 pub fn body(job: &Assessed, pick: Option<&str>, look: Option<usize>) -> Result<String, AppError> {
@@ -114,12 +152,26 @@ pub fn body(job: &Assessed, pick: Option<&str>, look: Option<usize>) -> Result<S
     let (empty, content) = match (valve, zone) {
         (Some(valve), Some(Ok(zone))) => (None, walk(job, valve, zone, look)?),
         (Some(_), Some(Err(fault))) => (Some(format!("No figures yet: {fault}.")), String::new()),
-        _ => (Some("No valves yet. List the heads first; the split into valves follows.".into()), String::new()),
+        _ => (
+            Some("No valves yet. List the heads first; the split into valves follows.".into()),
+            String::new(),
+        ),
     };
-    Ok(Page { job: job.open.id, valves: choices::valves(plan, valve.map(|v| v.id.as_str())), empty, content }.render()?)
+    Ok(Page {
+        job: job.open.id,
+        valves: choices::valves(plan, valve.map(|v| v.id.as_str())),
+        empty,
+        content,
+    }
+    .render()?)
 }
 
-fn walk(job: &Assessed, valve: &Valve, zone: &ZoneAssessment, look: Option<usize>) -> Result<String, AppError> {
+fn walk(
+    job: &Assessed,
+    valve: &Valve,
+    zone: &ZoneAssessment,
+    look: Option<usize>,
+) -> Result<String, AppError> {
     let plan = job.plan();
     let u = plan.units;
     let number = plan.valve_number(&valve.id);
@@ -128,12 +180,20 @@ fn walk(job: &Assessed, valve: &Valve, zone: &ZoneAssessment, look: Option<usize
     let low = zone.lowest();
     let static_pressure = zone.walk.first().map_or(Pressure::ZERO, |s| s.left);
     let lateral = zone.lateral_inlet - low.inlet;
-    let costliest = zone.walk.iter().skip(1).max_by(|a, b| a.cost.kpa().total_cmp(&b.cost.kpa()));
+    let costliest = zone
+        .walk
+        .iter()
+        .skip(1)
+        .max_by(|a, b| a.cost.kpa().total_cmp(&b.cost.kpa()));
     let says = format!(
         "Of {} the worst head keeps {}. {} Its lateral costs {}.",
         static_pressure.show(u),
         low.nozzle.show(u),
-        costliest.map_or(String::new(), |s| format!("The largest step is “{}” with {}.", s.label.to_lowercase(), s.cost.show(u))),
+        costliest.map_or(String::new(), |s| format!(
+            "The largest step is “{}” with {}.",
+            s.label.to_lowercase(),
+            s.cost.show(u)
+        )),
         lateral.show(u)
     );
     let word = Here::at(Screen::Pressure, Some(valve.id.clone())).word();
@@ -145,22 +205,57 @@ fn walk(job: &Assessed, valve: &Valve, zone: &ZoneAssessment, look: Option<usize
         running: format!("{} with water running at {}", valve.name, zone.flow.show(u)),
         svg: drawing(plan, zone, looked.map(|o| &o.zone)),
         unit: Pressure::unit(u),
-        steps: zone.walk.iter().map(|s| (s.label.clone(), (-s.cost).number(u), s.left.number(u), s.note.clone())).collect(),
+        steps: zone
+            .walk
+            .iter()
+            .map(|s| {
+                (
+                    s.label.clone(),
+                    (-s.cost).number(u),
+                    s.left.number(u),
+                    s.note.clone(),
+                )
+            })
+            .collect(),
         says,
         facts: facts(plan, zone, static_pressure),
         working: Working::new(
             "friction: h = 10.67·L·Q^1.852 / (C^1.852·d^4.8704); flow at a head: q = q₀·√(p/p₀)",
-            "Hazen and Williams 1905; orifice flow; solved together by Newton's method (Todini and Pilati 1988)",
+            "Hazen and Williams 1905; orifice flow; solved together by Newton's method (Todini and Pilati \
+                1988)",
         )
         .with("heads", zone.heads.len().to_string())
-        .with("flow, at nominal / as it runs", format!("{} / {}", zone.nominal_flow.show(u), zone.flow.show(u)))
-        .with("fittings allowance", format!("{:.0} % of pipe friction", plan.rules.fittings * 100.0))
+        .with(
+            "flow, at nominal / as it runs",
+            format!("{} / {}", zone.nominal_flow.show(u), zone.flow.show(u)),
+        )
+        .with(
+            "fittings allowance",
+            format!("{:.0} % of pipe friction", plan.rules.fittings * 100.0),
+        )
         .gives(format!("{} at the worst head", low.nozzle.show(u))),
-        solved: format!("Solved in {} steps; flows balance to {:.0e} L/min.", zone.iterations, zone.residual.lpm().max(1e-12)),
+        solved: format!(
+            "Solved in {} steps; flows balance to {:.0e} L/min.",
+            zone.iterations,
+            zone.residual.lpm().max(1e-12)
+        ),
         valve_name: format!("valve {number}"),
         why: comparison.as_ref().map_or(String::new(), |c| c.why.clone()),
-        options: comparison.as_ref().map(|c| options(c, u, look, |i| format!("/jobs/{}/pressure?valve={}&look={i}", job.open.id, valve.id))).unwrap_or_default(),
-        findings: findings::render(job.open.id, word, "Every head in its band, every part within its limits.", found.iter().map(|f| (f, None)))?,
+        options: comparison
+            .as_ref()
+            .map(|c| {
+                options(c, u, look, |i| {
+                    format!("/jobs/{}/pressure?valve={}&look={i}", job.open.id, valve.id)
+                })
+            })
+            .unwrap_or_default(),
+        findings: findings::render(
+            job.open.id,
+            word,
+            "Every head in its band, every part within its \
+            limits.",
+            found.iter().map(|f| (f, None)),
+        )?,
     }
     .render()?)
 }
@@ -171,7 +266,13 @@ fn facts(plan: &Plan, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<F
     let of_head = |at: usize| zone.head_workings(at, plan).into_iter().next().map(|w| w.1);
     let of_zone = |name: &str| zone.workings(u).into_iter().find(|w| w.0 == name).map(|w| w.1);
     let walk = |from: &str| {
-        zone.walk.iter().map(|s| format!("{} {}", s.label.to_lowercase(), (-s.cost).show(u))).take_while(|s| !s.starts_with(from)).skip(1).collect::<Vec<_>>().join(", ")
+        zone.walk
+            .iter()
+            .map(|s| format!("{} {}", s.label.to_lowercase(), (-s.cost).show(u)))
+            .take_while(|s| !s.starts_with(from))
+            .skip(1)
+            .collect::<Vec<_>>()
+            .join(", ")
     };
     let plain = |formula: &str, source: &str, value: &str| Some(Working::new(formula, source).gives(value));
     let thumb = (static_pressure - plan.rules.rule_of_thumb).show(u);
@@ -179,37 +280,113 @@ fn facts(plan: &Plan, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<F
     let lateral = zone.lateral_inlet.show(u);
     let dead_end = zone.dead_end.show(u);
     let figures: [(&'static str, String, &'static str, Option<Working>); 9] = [
-        ("Static", static_pressure.show(u), "", plain("read with a gauge, nothing running; see Water", "measured", &static_pressure.show(u))),
+        (
+            "Static",
+            static_pressure.show(u),
+            "",
+            plain(
+                "read with a gauge, nothing running; see Water",
+                "measured",
+                &static_pressure.show(u),
+            ),
+        ),
         (
             "At the connection",
             connection.clone(),
             "",
-            plain(&format!("static less the supply and the shared chain at {}: {}", zone.flow.show(u), walk("mainline")), "network solved", &connection),
+            plain(
+                &format!(
+                    "static less the supply and the shared chain at {}: {}",
+                    zone.flow.show(u),
+                    walk("mainline")
+                ),
+                "network solved",
+                &connection,
+            ),
         ),
-        ("Before the lateral", lateral.clone(), "", plain(&format!("static less everything before the lateral: {}", walk("first leg")), "network solved", &lateral)),
-        ("Lowest head", low.nozzle.show(u), if low.nozzle < low.band.1 { "stop" } else { "" }, of_head(zone.worst)),
+        (
+            "Before the lateral",
+            lateral.clone(),
+            "",
+            plain(
+                &format!("static less everything before the lateral: {}", walk("first leg")),
+                "network solved",
+                &lateral,
+            ),
+        ),
+        (
+            "Lowest head",
+            low.nozzle.show(u),
+            if low.nozzle < low.band.1 { "stop" } else { "" },
+            of_head(zone.worst),
+        ),
         ("Highest head", high.nozzle.show(u), "", of_head(zone.best)),
-        ("Spread", format!("{:.0} %", zone.spread * 100.0), "", of_zone("Spread")),
-        ("Fastest pipe", zone.velocity.show(u), "", Some(zone.velocity_working(plan))),
-        ("Dead end", dead_end.clone(), "", plain("static, or what a system regulator holds, less the height of the valve: what a shut end sees", "hydrostatics", &dead_end)),
+        (
+            "Spread",
+            format!("{:.0} %", zone.spread * 100.0),
+            "",
+            of_zone("Spread"),
+        ),
+        (
+            "Fastest pipe",
+            zone.velocity.show(u),
+            "",
+            Some(zone.velocity_working(plan)),
+        ),
+        (
+            "Dead end",
+            dead_end.clone(),
+            "",
+            plain(
+                "static, or what a system regulator holds, less the height of the valve: what a shut end \
+                    sees",
+                "hydrostatics",
+                &dead_end,
+            ),
+        ),
         (
             "Rule of thumb",
             thumb.clone(),
             "",
-            plain(&format!("static − {}, which installers take off from experience", plan.rules.rule_of_thumb.show(u)), "house rule, for comparison only", &thumb),
+            plain(
+                &format!(
+                    "static − {}, which installers take off from experience",
+                    plan.rules.rule_of_thumb.show(u)
+                ),
+                "house rule, for comparison only",
+                &thumb,
+            ),
         ),
     ];
-    figures.into_iter().filter_map(|(label, value, class, working)| Some(Fact { label, value, class, working: working? })).collect()
+    figures
+        .into_iter()
+        .filter_map(|(label, value, class, working)| {
+            Some(Fact {
+                label,
+                value,
+                class,
+                working: working?,
+            })
+        })
+        .collect()
 }
 
-pub async fn page(State(app): State<App>, Path(job): Path<i64>, Query(pick): Query<Pick>) -> Result<Response, AppError> {
+pub async fn page(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(pick): Query<Pick>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     if pick.look.is_none() {
         return whole(known, Here::at(Screen::Pressure, pick.valve)).await;
     }
     let html = compute(move || -> Result<String, AppError> {
         let here = Here::at(Screen::Pressure, pick.valve.clone());
-        Ok(super::JobPage { shell: Shell::new(&known, &here), body: body(&known, pick.valve.as_deref(), pick.look)? }.render()?)
+        Ok(super::JobPage {
+            shell: Shell::new(&known, &here),
+            body: body(&known, pick.valve.as_deref(), pick.look)?,
+        }
+        .render()?)
     })
     .await??;
     Ok(Html(html).into_response())

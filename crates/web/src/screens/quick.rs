@@ -87,7 +87,12 @@ const USUAL: [(&str, &str); 17] = [
     ("set", ""),
     ("name", ""),
 ];
-const REGULATIONS: [(&str, &str); 4] = [("none", "none"), ("valve", "on the valve"), ("inline", "preset behind the valve"), ("body", "in the bodies")];
+const REGULATIONS: [(&str, &str); 4] = [
+    ("none", "none"),
+    ("valve", "on the valve"),
+    ("inline", "preset behind the valve"),
+    ("body", "in the bodies"),
+];
 
 /// Field names as the form labels them.
 fn label(field: &str) -> &str {
@@ -112,7 +117,10 @@ fn label(field: &str) -> &str {
 
 fn filled(query: Pairs) -> Pairs {
     if query.is_empty() {
-        return USUAL.iter().map(|(k, v)| ((*k).to_owned(), (*v).to_owned())).collect();
+        return USUAL
+            .iter()
+            .map(|(k, v)| ((*k).to_owned(), (*v).to_owned()))
+            .collect();
     }
     query
 }
@@ -120,7 +128,11 @@ fn filled(query: Pairs) -> Pairs {
 /// The plan that the form asks about, with faults by field.
 fn question(pairs: Pairs) -> (Plan, Vec<(String, String)>) {
     let catalogue = Catalogue::builtin();
-    let units = if pairs.iter().any(|p| p.0 == "units" && p.1 == "metric") { UnitSystem::Metric } else { UnitSystem::Us };
+    let units = if pairs.iter().any(|p| p.0 == "units" && p.1 == "metric") {
+        UnitSystem::Metric
+    } else {
+        UnitSystem::Us
+    };
     let mut f = Fields::new(pairs, units);
     let nozzle = catalogue.nozzle(f.get("head"));
     let fixed = nozzle.is_some_and(|n| n.arc_rule == ArcRule::Fixed);
@@ -129,15 +141,25 @@ fn question(pairs: Pairs) -> (Plan, Vec<(String, String)>) {
         units,
         static_pressure: f.pressure("static"),
         dynamic: Vec::new(),
-        service: if f.get("service").is_empty() { None } else { f.parsed("service").map(|pipe| (pipe, f.length("service_length"))) },
+        service: if f.get("service").is_empty() {
+            None
+        } else {
+            f.parsed("service").map(|pipe| (pipe, f.length("service_length")))
+        },
         meter: given(f.get("meter")),
         backflow: given(f.get("backflow")),
         valve: "valve-1in".into(),
         nozzle: f.text("head"),
-        arc: if fixed { 360 } else { f.count("arc").min(u32::from(u16::MAX)) as u16 },
+        arc: if fixed {
+            360
+        } else {
+            f.count("arc").min(u32::from(u16::MAX)) as u16
+        },
         count: f.count("count"),
         regulation: regulation(&mut f, nozzle.and_then(|n| catalogue.kind(n.kind).body)),
-        pipe: f.parsed("pipe").unwrap_or_else(|| HeadGroup::new("", "", "").pipe),
+        pipe: f
+            .parsed("pipe")
+            .unwrap_or_else(|| HeadGroup::new("", "", "").pipe),
         arrangement: serde_json::from_value(f.text("arrangement").into()).unwrap_or(Arrangement::Chain),
         spacing: f.length("spacing"),
         distance: f.length("distance"),
@@ -146,7 +168,10 @@ fn question(pairs: Pairs) -> (Plan, Vec<(String, String)>) {
     let plan = question.plan(catalogue);
     let mut errors = f.errors;
     if errors.is_empty() {
-        errors = validate(&plan, catalogue).into_iter().map(|fault| (field_of(&fault.path).to_owned(), fault.message)).collect();
+        errors = validate(&plan, catalogue)
+            .into_iter()
+            .map(|fault| (field_of(&fault.path).to_owned(), fault.message))
+            .collect();
     }
     (plan, errors)
 }
@@ -159,7 +184,9 @@ fn regulation(f: &mut Fields, body: Option<Pressure>) -> Regulation {
         "body" => Some(body.unwrap_or(Pressure::from_psi(30.0))),
         _ => None,
     };
-    let Some(usual) = usual else { return Regulation::None };
+    let Some(usual) = usual else {
+        return Regulation::None;
+    };
     let set = f.pressure_if_any("set").unwrap_or(usual);
     match place.as_str() {
         "valve" => Regulation::Valve { set },
@@ -190,14 +217,27 @@ fn field_of(path: &str) -> &'static str {
 fn answered(pairs: &Pairs) -> Result<String, AppError> {
     let (plan, errors) = question(pairs.clone());
     if !errors.is_empty() {
-        let errors = errors.into_iter().map(|(field, message)| (label(&field).to_owned(), message)).collect();
-        return Ok(AnswerPart { errors, ..AnswerPart::default() }.render()?);
+        let errors = errors
+            .into_iter()
+            .map(|(field, message)| (label(&field).to_owned(), message))
+            .collect();
+        return Ok(AnswerPart {
+            errors,
+            ..AnswerPart::default()
+        }
+        .render()?);
     }
     let a = answer(&plan, Catalogue::builtin());
     let u = plan.units;
     let zone = match &a.zone {
         Ok(zone) => zone,
-        Err(fault) => return Ok(AnswerPart { errors: vec![("The zone".into(), fault.to_string())], ..AnswerPart::default() }.render()?),
+        Err(fault) => {
+            return Ok(AnswerPart {
+                errors: vec![("The zone".into(), fault.to_string())],
+                ..AnswerPart::default()
+            }
+            .render()?);
+        }
     };
     let design = &a.assessment.supplies[0].design;
     let (low, high) = (zone.lowest(), zone.highest());
@@ -207,19 +247,40 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
         .iter()
         .flat_map(|z| &z.findings)
         .chain(&a.assessment.supplies[0].findings)
-        .map(|f| (f.title.clone(), f.remedies.first().map_or_else(|| f.text.clone(), |r| format!("{} {}: {}.", f.text, r.label, r.effect))))
+        .map(|f| {
+            (
+                f.title.clone(),
+                f.remedies.first().map_or_else(
+                    || f.text.clone(),
+                    |r| format!("{} {}: {}.", f.text, r.label, r.effect),
+                ),
+            )
+        })
         .collect();
     let word = match a.fits {
         None => "not one head fits on a valve".into(),
         Some(1) => "head fits on a valve".into(),
         Some(_) => "heads fit on a valve".into(),
     };
-    let with = a.regulation.as_ref().filter(|c| c.recommended > 0).map(|c| &c.options[c.recommended].zone);
+    let with = a
+        .regulation
+        .as_ref()
+        .filter(|c| c.recommended > 0)
+        .map(|c| &c.options[c.recommended].zone);
     Ok(AnswerPart {
         errors: Vec::new(),
         fits: a.fits.map_or("0".into(), |n| n.to_string()),
         fits_word: word,
-        limit: format!("One more: {}.{}", a.limit, a.fits_regulated.as_ref().map_or(String::new(), |(how, n)| format!(" Regulated ({}): {n}.", how.to_lowercase()))),
+        limit: format!(
+            "One more: {}.{}",
+            a.limit,
+            a.fits_regulated
+                .as_ref()
+                .map_or(String::new(), |(how, n)| format!(
+                    " Regulated ({}): {n}.",
+                    how.to_lowercase()
+                ))
+        ),
         last: low.nozzle.number(u),
         last_class: if low.nozzle < low.band.1 { "stop-text" } else { "" },
         first: high.nozzle.number(u),
@@ -230,18 +291,28 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
         flow_unit: Flow::unit(u),
         design: design.flow.map_or("unknown".into(), |d| d.show(u)),
         glyph: pressure_glyph(low.nozzle, high.nozzle, low.band, u),
-        advice: a.regulation.as_ref().map_or(String::new(), |c| format!("{} – {}.", c.options[c.recommended].label, c.why)),
+        advice: a.regulation.as_ref().map_or(String::new(), |c| {
+            format!("{} – {}.", c.options[c.recommended].label, c.why)
+        }),
         working: Some(design.working.clone()),
         params: pairs.clone(),
         svg: drawing(&plan, zone, with),
-        options: a.regulation.as_ref().map(|c| options(c, u, None, |_| String::new())).unwrap_or_default(),
+        options: a
+            .regulation
+            .as_ref()
+            .map(|c| options(c, u, None, |_| String::new()))
+            .unwrap_or_default(),
         notes,
     }
     .render()?)
 }
 
 pub async fn page(Query(query): Query<Pairs>) -> Result<Response, AppError> {
-    let pairs: Pairs = filled(query).into_iter().take(30).map(|(k, v)| (k, v.chars().take(100).collect())).collect();
+    let pairs: Pairs = filled(query)
+        .into_iter()
+        .take(30)
+        .map(|(k, v)| (k, v.chars().take(100).collect()))
+        .collect();
     let html = compute(move || -> Result<String, AppError> {
         let get = |field: &str| pairs.iter().find(|p| p.0 == field).map_or("", |p| p.1.as_str());
         let pipe = |field: &str| get(field).parse().ok();
@@ -263,7 +334,11 @@ pub async fn page(Query(query): Query<Pairs>) -> Result<Response, AppError> {
             regulations: choices::of(&REGULATIONS, get("regulate")),
             set: get("set").to_owned(),
         };
-        Ok(Page { f, answer: answered(&pairs)? }.render()?)
+        Ok(Page {
+            f,
+            answer: answered(&pairs)?,
+        }
+        .render()?)
     })
     .await??;
     Ok(Html(html).into_response())

@@ -106,17 +106,35 @@ struct HeadChip {
     class: &'static str,
 }
 
-const FIELDS: [&str; 9] = ["name", "place", "supply", "model", "filter", "main_pipe", "main_length", "main_rise", "locked"];
+const FIELDS: [&str; 9] = [
+    "name",
+    "place",
+    "supply",
+    "model",
+    "filter",
+    "main_pipe",
+    "main_length",
+    "main_rise",
+    "locked",
+];
 
 pub fn body(job: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
     let plan = job.plan();
     let picked = pick.and_then(|id| plan.valve(id)).or_else(|| plan.valves.first());
     let a = &job.assessment;
     let heads: usize = plan.groups.iter().map(|g| g.count() as usize).sum();
-    let loose = if a.unassigned > 0 { format!(", <b>{} on no valve</b>", a.unassigned) } else { String::new() };
+    let loose = if a.unassigned > 0 {
+        format!(", <b>{} on no valve</b>", a.unassigned)
+    } else {
+        String::new()
+    };
     Ok(Page {
         job: job.open.id,
-        total: format!("<b>{}</b> valves for {heads} heads or rows; least for a clean split <b>{}</b>{loose}", plan.valves.len(), a.bound.valves),
+        total: format!(
+            "<b>{}</b> valves for {heads} heads or rows; least for a clean split <b>{}</b>{loose}",
+            plan.valves.len(),
+            a.bound.valves
+        ),
         count: plan.valves.len(),
         least: a.bound.valves,
         why: a.bound.lines.clone(),
@@ -127,7 +145,12 @@ pub fn body(job: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
 }
 
 pub fn lanes(job: &Assessed, chosen: Option<&str>) -> Result<Vec<String>, AppError> {
-    job.plan().valves.iter().zip(&job.assessment.zones).map(|(v, z)| lane(job, v, z, chosen == Some(v.id.as_str()))).collect()
+    job.plan()
+        .valves
+        .iter()
+        .zip(&job.assessment.zones)
+        .map(|(v, z)| lane(job, v, z, chosen == Some(v.id.as_str())))
+        .collect()
 }
 
 fn lane(job: &Assessed, valve: &Valve, report: &ZoneReport, chosen: bool) -> Result<String, AppError> {
@@ -160,11 +183,22 @@ fn lane(job: &Assessed, valve: &Valve, report: &ZoneReport, chosen: bool) -> Res
         Err(fault) => lane.fault = Some(fault.to_string()),
         Ok(z) => {
             let (low, high) = (z.lowest(), z.highest());
-            lane.bar = flow_bar(FlowBar { flow: z.flow, design, number }, u);
+            lane.bar = flow_bar(
+                FlowBar {
+                    flow: z.flow,
+                    design,
+                    number,
+                },
+                u,
+            );
             lane.flow = z.flow.show(u);
             lane.glyph = pressure_glyph(low.nozzle, high.nozzle, low.band, u);
             let range = (low.nozzle.number(u), high.nozzle.show(u));
-            lane.range = if high.nozzle.show(u).starts_with(&format!("{} ", range.0)) { range.1 } else { format!("{}–{}", range.0, range.1) };
+            lane.range = if high.nozzle.show(u).starts_with(&format!("{} ", range.0)) {
+                range.1
+            } else {
+                format!("{}–{}", range.0, range.1)
+            };
             lane.best = low.band.0.show_round(u);
             lane.rate = z.rate.show(u);
         }
@@ -176,18 +210,34 @@ fn kinds(plan: &Plan, valve: &Valve) -> String {
     let catalogue = plan.catalogue();
     let on = plan.groups.iter().filter_map(|g| {
         let n = g.heads_on(Some(&valve.id)).len();
-        let label = catalogue.nozzle(&g.nozzle).map_or(g.nozzle.as_str(), |n| &n.label);
-        (n > 0).then(|| if g.row.is_some() { format!("{n} rows {}", label.to_lowercase()) } else { format!("{n} {}", label.to_lowercase()) })
+        let label = catalogue
+            .nozzle(&g.nozzle)
+            .map_or(g.nozzle.as_str(), |n| &n.label);
+        (n > 0).then(|| {
+            if g.row.is_some() {
+                format!("{n} rows {}", label.to_lowercase())
+            } else {
+                format!("{n} {}", label.to_lowercase())
+            }
+        })
     });
     let all: Vec<String> = on.collect();
-    if all.is_empty() { "no heads".into() } else { all.join(", ") }
+    if all.is_empty() {
+        "no heads".into()
+    } else {
+        all.join(", ")
+    }
 }
 
 pub fn regulator(valve: &Valve, u: UnitSystem) -> String {
     match valve.regulation {
         Regulation::None => "no regulator".into(),
         Regulation::Valve { set } => format!("module {}", set.show_round(u)),
-        Regulation::Inline { set } => format!("{}preset {}", if valve.filter.is_some() { "filter, " } else { "" }, set.show_round(u)),
+        Regulation::Inline { set } => format!(
+            "{}preset {}",
+            if valve.filter.is_some() { "filter, " } else { "" },
+            set.show_round(u)
+        ),
         Regulation::Body { set } => format!("bodies {}", set.show_round(u)),
     }
 }
@@ -203,16 +253,26 @@ fn detail(job: &Assessed, valve: &Valve) -> Result<String, AppError> {
         .iter()
         .map(|g| GroupHeads {
             name: g.name.clone(),
-            nozzle: catalogue.nozzle(&g.nozzle).map_or(String::new(), |n| n.label.clone()),
+            nozzle: catalogue
+                .nozzle(&g.nozzle)
+                .map_or(String::new(), |n| n.label.clone()),
             heads: g
                 .heads()
                 .filter(|h| h.2 == Some(&valve.id))
                 .map(|(index, arc, _)| {
-                    let result = zone.and_then(|z| z.heads.iter().find(|h| h.head.group == g.id && h.head.index == index));
+                    let result = zone.and_then(|z| {
+                        z.heads
+                            .iter()
+                            .find(|h| h.head.group == g.id && h.head.index == index)
+                    });
                     HeadChip {
                         value: format!("{}.{index}", g.id),
                         number: index + 1,
-                        arc: if g.row.is_some() { "row".into() } else { format!("{arc}°") },
+                        arc: if g.row.is_some() {
+                            "row".into()
+                        } else {
+                            format!("{arc}°")
+                        },
                         pressure: result.map_or(String::new(), |r| r.nozzle.show(u)),
                         flow: result.map_or(String::new(), |r| r.flow.show(u)),
                         class: match result {
@@ -231,8 +291,20 @@ fn detail(job: &Assessed, valve: &Valve) -> Result<String, AppError> {
         .iter()
         .filter(|g| !on.iter().any(|o| o.id == g.id))
         .filter_map(|g| {
-            let reasons = on.iter().flat_map(|o| reasons_apart(o, g, catalogue)).max_by_key(|a| a.weight)?;
-            Some(format!("{}{}: {}", if reasons.weight == Weight::Never { "Never " } else { "" }, g.name, reasons.reason))
+            let reasons = on
+                .iter()
+                .flat_map(|o| reasons_apart(o, g, catalogue))
+                .max_by_key(|a| a.weight)?;
+            Some(format!(
+                "{}{}: {}",
+                if reasons.weight == Weight::Never {
+                    "Never "
+                } else {
+                    ""
+                },
+                g.name,
+                reasons.reason
+            ))
         })
         .collect();
     let main = valve.mainline.as_ref();
@@ -244,55 +316,112 @@ fn detail(job: &Assessed, valve: &Valve) -> Result<String, AppError> {
         name: valve.name.clone(),
         supplies: choices::supplies(plan, &valve.supply),
         models: choices::devices(&[Role::Valve], &valve.model, None),
-        filters: choices::devices(&[Role::Filter], valve.filter.as_deref().unwrap_or(""), Some("none")),
+        filters: choices::devices(
+            &[Role::Filter],
+            valve.filter.as_deref().unwrap_or(""),
+            Some("none"),
+        ),
         mains: choices::pipes(main.map(|m| &m.pipe), Some("none: valve at the connection")),
         main_length: main.map_or(String::new(), |m| m.length.field(u)),
         main_rise: main.map_or(String::new(), |m| m.rise.field(u)),
         boxes: boxes(plan, valve),
         locked: valve.locked,
         groups,
-        others: choices::valves(plan, None).into_iter().filter(|c| c.value != valve.id).collect(),
+        others: choices::valves(plan, None)
+            .into_iter()
+            .filter(|c| c.value != valve.id)
+            .collect(),
         apart,
         workings: zone.map(|z| z.workings(u)).unwrap_or_default(),
-        findings: findings::render(job.open.id, Here::at(Screen::Valves, Some(valve.id.clone())).word(), "This valve is in order.", found.iter().map(|f| (f, None)))?,
+        findings: findings::render(
+            job.open.id,
+            Here::at(Screen::Valves, Some(valve.id.clone())).word(),
+            "This valve is in order.",
+            found.iter().map(|f| (f, None)),
+        )?,
     }
     .render()?)
 }
 
-pub async fn page(State(app): State<App>, Path(job): Path<i64>, Query(pick): Query<Pick>) -> Result<Response, AppError> {
+pub async fn page(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(pick): Query<Pick>,
+) -> Result<Response, AppError> {
     whole(app.job(job).await?, Here::at(Screen::Valves, pick.valve)).await
 }
 
-pub async fn split(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+pub async fn split(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let base = base_of(&Fields::new(pairs, UnitSystem::Us), &known);
-    let proposal = compute(move || propose(known.plan(), &known.assessment.design_flows(), Scope::All, Catalogue::builtin())).await?;
-    let Some(edit) = proposal.edit else { return Err(AppError::Bad("There are no heads to split: list them on Heads, or unlock a valve".into())) };
+    let proposal = compute(move || {
+        propose(
+            known.plan(),
+            &known.assessment.design_flows(),
+            Scope::All,
+            Catalogue::builtin(),
+        )
+    })
+    .await?;
+    let Some(edit) = proposal.edit else {
+        return Err(AppError::Bad(
+            "There are no heads to split: list them on Heads, or unlock a valve".into(),
+        ));
+    };
     again(app.edit(job, base, edit).await?, Here::at(Screen::Valves, None)).await
 }
 
-pub async fn head_how(State(app): State<App>, Path((job, valve, head)): Path<(i64, String, String)>) -> Result<Response, AppError> {
+pub async fn head_how(
+    State(app): State<App>,
+    Path((job, valve, head)): Path<(i64, String, String)>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let plan = known.plan();
     let found = head.rsplit_once('.').and_then(|(group, index)| {
         let index: u32 = index.parse().ok()?;
         let zone = known.assessment.zone(&valve)?.zone.as_ref().ok()?;
-        let at = zone.heads.iter().position(|h| h.head.group == group && h.head.index == index)?;
+        let at = zone
+            .heads
+            .iter()
+            .position(|h| h.head.group == group && h.head.index == index)?;
         Some((zone, at, plan.group(group)?, index))
     });
     let (zone, at, group, index) = found.ok_or(AppError::NotFound)?;
     let title = format!("{}, head {}", group.name, index.saturating_add(1));
-    Ok(Html(HeadHow { title, workings: zone.head_workings(at, plan) }.render()?).into_response())
+    Ok(Html(
+        HeadHow {
+            title,
+            workings: zone.head_workings(at, plan),
+        }
+        .render()?,
+    )
+    .into_response())
 }
 
 /// Valve boxes on the board that it may stand in.
 fn boxes(plan: &Plan, valve: &Valve) -> Vec<Choice> {
     let all = plan.site.places(fenlo_core::site::PlaceKind::ValveBox);
-    let choices: Vec<Choice> = all.map(|(t, _)| Choice { value: t.id.clone(), label: t.title().to_owned(), chosen: valve.place.as_ref() == Some(&t.id) }).collect();
+    let choices: Vec<Choice> = all
+        .map(|(t, _)| Choice {
+            value: t.id.clone(),
+            label: t.title().to_owned(),
+            chosen: valve.place.as_ref() == Some(&t.id),
+        })
+        .collect();
     if choices.is_empty() {
         return choices;
     }
-    std::iter::once(Choice { value: String::new(), label: "the first of its connection".into(), chosen: valve.place.is_none() }).chain(choices).collect()
+    std::iter::once(Choice {
+        value: String::new(),
+        label: "the first of its connection".into(),
+        chosen: valve.place.is_none(),
+    })
+    .chain(choices)
+    .collect()
 }
 
 fn empty_valve(plan: &Plan, like: Option<&Valve>) -> Option<Valve> {
@@ -300,48 +429,95 @@ fn empty_valve(plan: &Plan, like: Option<&Valve>) -> Option<Valve> {
     let supply = plan.supplies.first()?.id.clone();
     let new = Valve::new(&id, &format!("Valve {}", plan.valves.len() + 1), &supply);
     Some(match like {
-        Some(like) => Valve { id: new.id, name: new.name, locked: false, ..like.clone() },
+        Some(like) => Valve {
+            id: new.id,
+            name: new.name,
+            locked: false,
+            ..like.clone()
+        },
         None => new,
     })
 }
 
-pub async fn add(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+pub async fn add(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let base = base_of(&Fields::new(pairs, UnitSystem::Us), &known);
-    let valve = empty_valve(known.plan(), None).ok_or_else(|| AppError::Bad("Add a point of connection on Water first".into()))?;
+    let valve = empty_valve(known.plan(), None)
+        .ok_or_else(|| AppError::Bad("Add a point of connection on Water first".into()))?;
     let here = Here::at(Screen::Valves, Some(valve.id.clone()));
-    again(app.edit(job, base, Edit::PutValve { valve, at: None }).await?, here).await
+    again(
+        app.edit(job, base, Edit::PutValve { valve, at: None }).await?,
+        here,
+    )
+    .await
 }
 
-pub async fn save(State(app): State<App>, Path((job, id)): Path<(i64, String)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+pub async fn save(
+    State(app): State<App>,
+    Path((job, id)): Path<(i64, String)>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let was = known.plan().valve(&id).ok_or_else(|| AppError::Conflict("this valve was removed".into()))?.clone();
+    let was = known
+        .plan()
+        .valve(&id)
+        .ok_or_else(|| AppError::Conflict("this valve was removed".into()))?
+        .clone();
     let mut f = Fields::new(pairs, known.plan().units);
     let mainline = if f.get("main_pipe").is_empty() {
         None
     } else {
-        f.parsed("main_pipe").map(|pipe| Mainline { pipe, length: f.length("main_length"), rise: f.length_or_zero("main_rise") })
+        f.parsed("main_pipe").map(|pipe| Mainline {
+            pipe,
+            length: f.length("main_length"),
+            rise: f.length_or_zero("main_rise"),
+        })
     };
     let valve = Valve {
         name: f.text("name"),
-        supply: Some(f.text("supply")).filter(|s| !s.is_empty()).unwrap_or_else(|| was.supply.clone()),
+        supply: Some(f.text("supply"))
+            .filter(|s| !s.is_empty())
+            .unwrap_or_else(|| was.supply.clone()),
         model: f.text("model"),
         filter: Some(f.text("filter")).filter(|s| !s.is_empty()),
         mainline,
-        place: if f.has("place") { Some(f.text("place")).filter(|p| !p.is_empty()) } else { was.place },
+        place: if f.has("place") {
+            Some(f.text("place")).filter(|p| !p.is_empty())
+        } else {
+            was.place
+        },
         locked: f.ticked("locked"),
         ..was
     };
     if !f.errors.is_empty() {
         return Ok(refuse("valve", &FIELDS, &f.errors));
     }
-    match app.edit(job, base_of(&f, &known), Edit::PutValve { valve, at: None }).await {
+    match app
+        .edit(job, base_of(&f, &known), Edit::PutValve { valve, at: None })
+        .await
+    {
         Ok(known) => {
             let here = Here::at(Screen::Valves, Some(id.clone()));
             let mut out = Fragments::of(&known, &here)?;
             out.put("v-rack", &lanes(&known, Some(&id))?.concat());
-            let found = known.assessment.zone(&id).map(|r| r.findings.as_slice()).unwrap_or_default();
-            out.put("v-findings", &findings::render(job, here.word(), "This valve is in order.", found.iter().map(|f| (f, None)))?);
+            let found = known
+                .assessment
+                .zone(&id)
+                .map(|r| r.findings.as_slice())
+                .unwrap_or_default();
+            out.put(
+                "v-findings",
+                &findings::render(
+                    job,
+                    here.word(),
+                    "This valve is in order.",
+                    found.iter().map(|f| (f, None)),
+                )?,
+            );
             out.clear("valve", &FIELDS);
             Ok(out.done())
         }
@@ -350,28 +526,73 @@ pub async fn save(State(app): State<App>, Path((job, id)): Path<(i64, String)>, 
     }
 }
 
-pub async fn move_heads(State(app): State<App>, Path((job, id)): Path<(i64, String)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+pub async fn move_heads(
+    State(app): State<App>,
+    Path((job, id)): Path<(i64, String)>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let f = Fields::new(pairs, known.plan().units);
-    let heads: Vec<HeadRef> =
-        f.all("head").filter_map(|h| h.rsplit_once('.')).filter_map(|(group, index)| Some(HeadRef { group: group.to_owned(), index: index.parse().ok()? })).collect();
+    let heads: Vec<HeadRef> = f
+        .all("head")
+        .filter_map(|h| h.rsplit_once('.'))
+        .filter_map(|(group, index)| {
+            Some(HeadRef {
+                group: group.to_owned(),
+                index: index.parse().ok()?,
+            })
+        })
+        .collect();
     if heads.is_empty() {
-        return Ok(refuse("move", &[], &[("form".into(), "tick the heads to move first".into())]));
+        return Ok(refuse(
+            "move",
+            &[],
+            &[("form".into(), "tick the heads to move first".into())],
+        ));
     }
     let to = f.text("to");
     let (to, edit) = if to == "new" {
         let valve = empty_valve(known.plan(), known.plan().valve(&id)).ok_or(AppError::NotFound)?;
         let new = valve.id.clone();
         let at = Some(known.plan().valve_number(&id));
-        (new.clone(), Edit::Batch { edits: vec![Edit::PutValve { valve, at }, Edit::AssignHeads { heads, valve: Some(new) }] })
+        (
+            new.clone(),
+            Edit::Batch {
+                edits: vec![
+                    Edit::PutValve { valve, at },
+                    Edit::AssignHeads {
+                        heads,
+                        valve: Some(new),
+                    },
+                ],
+            },
+        )
     } else {
-        (to.clone(), Edit::AssignHeads { heads, valve: Some(to) })
+        (
+            to.clone(),
+            Edit::AssignHeads {
+                heads,
+                valve: Some(to),
+            },
+        )
     };
-    again(app.edit(job, base_of(&f, &known), edit).await?, Here::at(Screen::Valves, Some(to))).await
+    again(
+        app.edit(job, base_of(&f, &known), edit).await?,
+        Here::at(Screen::Valves, Some(to)),
+    )
+    .await
 }
 
-pub async fn remove(State(app): State<App>, Path((job, id)): Path<(i64, String)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+pub async fn remove(
+    State(app): State<App>,
+    Path((job, id)): Path<(i64, String)>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let base = base_of(&Fields::new(pairs, UnitSystem::Us), &known);
-    again(app.edit(job, base, Edit::RemoveValve { id }).await?, Here::at(Screen::Valves, None)).await
+    again(
+        app.edit(job, base, Edit::RemoveValve { id }).await?,
+        Here::at(Screen::Valves, None),
+    )
+    .await
 }

@@ -1,6 +1,10 @@
 //! The real server on a free port, and raw requests to it.
 
-#![allow(clippy::unwrap_used, dead_code, reason = "shared by several tests; one that can't go on fails")]
+#![allow(
+    clippy::unwrap_used,
+    dead_code,
+    reason = "shared by several tests; one that can't go on fails"
+)]
 
 use fenlo_web::Store;
 use sqlx::PgPool;
@@ -12,7 +16,12 @@ use tokio::net::{TcpListener, TcpStream};
 pub async fn serve(pool: &PgPool) -> SocketAddr {
     let url = std::env::var("DATABASE_URL").unwrap();
     let (server, _) = url.rsplit_once('/').unwrap();
-    let store = Store::open(&format!("{server}/{}", pool.connect_options().get_database().unwrap())).await.unwrap();
+    let store = Store::open(&format!(
+        "{server}/{}",
+        pool.connect_options().get_database().unwrap()
+    ))
+    .await
+    .unwrap();
     fenlo_web::load_demo(&store).await.unwrap();
     let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
     let address = listener.local_addr().unwrap();
@@ -24,7 +33,10 @@ pub async fn serve(pool: &PgPool) -> SocketAddr {
 pub async fn ask(address: SocketAddr, head: &str, body: impl AsRef<[u8]>) -> String {
     let body = body.as_ref();
     let mut stream = TcpStream::connect(address).await.unwrap();
-    let head = format!("{head}\r\nhost: {address}\r\nconnection: close\r\ncontent-length: {}\r\n\r\n", body.len());
+    let head = format!(
+        "{head}\r\nhost: {address}\r\nconnection: close\r\ncontent-length: {}\r\n\r\n",
+        body.len()
+    );
     // The server may refuse before it has read everything.
     let _ = stream.write_all(head.as_bytes()).await;
     let _ = stream.write_all(body).await;
@@ -35,21 +47,47 @@ pub async fn ask(address: SocketAddr, head: &str, body: impl AsRef<[u8]>) -> Str
 
 /// Posts a form.
 pub async fn post(address: SocketAddr, path: &str, body: &str, more: &str) -> String {
-    ask(address, &format!("POST {path} HTTP/1.1\r\ncontent-type: application/x-www-form-urlencoded\r\norigin: http://{address}{more}"), body).await
+    ask(
+        address,
+        &format!(
+            "POST {path} HTTP/1.1\r\ncontent-type: \
+        application/x-www-form-urlencoded\r\norigin: http://{address}{more}"
+        ),
+        body,
+    )
+    .await
 }
 
 /// Sends a gesture.
 pub async fn gesture(address: SocketAddr, job: &str, base: i64, key: &str, gesture: &str) -> String {
     let json = format!(r#"{{"base":{base},"key":"{key}","gesture":{gesture}}}"#);
-    ask(address, &format!("POST /jobs/{job}/ground/gesture HTTP/1.1\r\ncontent-type: application/json\r\norigin: http://{address}"), json).await
+    ask(
+        address,
+        &format!(
+            "POST /jobs/{job}/ground/gesture HTTP/1.1\r\ncontent-type: \
+        application/json\r\norigin: http://{address}"
+        ),
+        json,
+    )
+    .await
 }
 
 /// Sends a file as a form's `file`.
 pub async fn multipart(address: SocketAddr, path: &str, name: &str, bytes: &[u8]) -> String {
-    let mut body = format!("--B\r\ncontent-disposition: form-data; name=\"file\"; filename=\"{name}\"\r\n\r\n").into_bytes();
+    let mut body =
+        format!("--B\r\ncontent-disposition: form-data; name=\"file\"; filename=\"{name}\"\r\n\r\n")
+            .into_bytes();
     body.extend(bytes);
     body.extend(b"\r\n--B--\r\n");
-    ask(address, &format!("POST {path} HTTP/1.1\r\ncontent-type: multipart/form-data; boundary=B\r\norigin: http://{address}"), body).await
+    ask(
+        address,
+        &format!(
+            "POST {path} HTTP/1.1\r\ncontent-type: multipart/form-data; \
+        boundary=B\r\norigin: http://{address}"
+        ),
+        body,
+    )
+    .await
 }
 
 /// Status of an answer.

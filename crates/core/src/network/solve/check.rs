@@ -28,7 +28,11 @@ pub(super) fn reached(network: &Network) -> Vec<bool> {
 /// Refuses what would divide by zero or index past the end; readers give better messages earlier.
 pub(super) fn check_figures(network: &Network) -> Result<(), SolveError> {
     let n = network.nodes.len();
-    let bad = |part: &str| Err(SolveError::BadFigure { part: format!("‘{part}’") });
+    let bad = |part: &str| {
+        Err(SolveError::BadFigure {
+            part: format!("‘{part}’"),
+        })
+    };
     for node in &network.nodes {
         if !node.elevation.m().is_finite() {
             return bad(&node.id);
@@ -37,11 +41,23 @@ pub(super) fn check_figures(network: &Network) -> Result<(), SolveError> {
     for link in &network.links {
         let law = Law::of_link(&link.kind).at(1.0);
         let pipe_ok = match link.kind {
-            LinkKind::Pipe { length, inside, roughness_c, minor_loss_k, .. } => length.m() > 0.0 && inside.m() > 0.0 && roughness_c > 0.0 && minor_loss_k >= 0.0,
+            LinkKind::Pipe {
+                length,
+                inside,
+                roughness_c,
+                minor_loss_k,
+                ..
+            } => length.m() > 0.0 && inside.m() > 0.0 && roughness_c > 0.0 && minor_loss_k >= 0.0,
             LinkKind::Regulator { set, .. } => set.kpa() > 0.0 && set.kpa().is_finite(),
             LinkKind::Device(_) => true,
         };
-        if link.from >= n || link.to >= n || !pipe_ok || !law.0.is_finite() || !law.1.is_finite() || law.0 < 0.0 {
+        if link.from >= n
+            || link.to >= n
+            || !pipe_ok
+            || !law.0.is_finite()
+            || !law.1.is_finite()
+            || law.0 < 0.0
+        {
             return bad(&link.id);
         }
     }
@@ -54,7 +70,13 @@ pub(super) fn check_figures(network: &Network) -> Result<(), SolveError> {
     for emitter in &network.emitters {
         let law = EmitterLaw::of(&emitter.emission);
         let (h, slope) = law.at(1.0);
-        if emitter.node >= n || !h.is_finite() || !slope.is_finite() || h <= 0.0 || law.nominal() <= 0.0 || law.limit <= 0.0 {
+        if emitter.node >= n
+            || !h.is_finite()
+            || !slope.is_finite()
+            || h <= 0.0
+            || law.nominal() <= 0.0
+            || law.limit <= 0.0
+        {
             return bad(&emitter.id);
         }
     }

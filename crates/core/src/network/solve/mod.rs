@@ -37,7 +37,11 @@ pub struct Params {
 
 impl Default for Params {
     fn default() -> Self {
-        Self { max_iterations: 200, energy: Pressure::from_kpa(1e-8), mass_share: 1e-8 }
+        Self {
+            max_iterations: 200,
+            energy: Pressure::from_kpa(1e-8),
+            mass_share: 1e-8,
+        }
     }
 }
 
@@ -52,8 +56,16 @@ pub enum SolveError {
     #[error("{part} has a figure that can't be computed with")]
     BadFigure { part: String },
     /// The method did not settle.
-    #[error("no balance found after {iterations} steps; the worst part is {worst} (off by {energy_kpa:.3} kPa, {mass_lpm:.4} L/min)")]
-    NotConverged { iterations: usize, worst: String, energy_kpa: f64, mass_lpm: f64 },
+    #[error(
+        "no balance found after {iterations} steps; the worst part is {worst} (off by {energy_kpa:.3} kPa, \
+            {mass_lpm:.4} L/min)"
+    )]
+    NotConverged {
+        iterations: usize,
+        worst: String,
+        energy_kpa: f64,
+        mass_lpm: f64,
+    },
 }
 
 /// Flow (L/min) below which a reversal is rounding, not a reversal.
@@ -174,7 +186,11 @@ impl<'a> Solver<'a> {
         }
         check_figures(network)?;
         let live = reached(network);
-        let height: Vec<f64> = network.nodes.iter().map(|n| n.elevation.m() * KPA_PER_M).collect();
+        let height: Vec<f64> = network
+            .nodes
+            .iter()
+            .map(|n| n.elevation.m() * KPA_PER_M)
+            .collect();
         let mut unknown = vec![usize::MAX; network.nodes.len()];
         let mut n = 0;
         for (i, _) in live.iter().enumerate().filter(|(_, live)| **live) {
@@ -182,15 +198,37 @@ impl<'a> Solver<'a> {
             n += 1;
         }
         let runs = |l: &super::Link| live[l.from] && live[l.to];
-        let pairs: Vec<(usize, usize)> = network.links.iter().map(|l| if runs(l) { (unknown[l.from], unknown[l.to]) } else { (0, 0) }).collect();
-        let (system, slots) = System::new(n, &pairs).ok_or_else(|| SolveError::BadFigure { part: "the network".into() })?;
-        let part = |law, state| Part { law, q: 0.0, h: 0.0, slope: 1.0, state, flips: 0 };
+        let pairs: Vec<(usize, usize)> = network
+            .links
+            .iter()
+            .map(|l| {
+                if runs(l) {
+                    (unknown[l.from], unknown[l.to])
+                } else {
+                    (0, 0)
+                }
+            })
+            .collect();
+        let (system, slots) = System::new(n, &pairs).ok_or_else(|| SolveError::BadFigure {
+            part: "the network".into(),
+        })?;
+        let part = |law, state| Part {
+            law,
+            q: 0.0,
+            h: 0.0,
+            slope: 1.0,
+            state,
+            flips: 0,
+        };
         let links = network
             .links
             .iter()
             .map(|l| {
                 let shut = matches!(l.kind, LinkKind::Pipe { open: false, .. }) || !runs(l) || l.from == l.to;
-                part(Law::of_link(&l.kind), if shut { LinkState::Closed } else { LinkState::Open })
+                part(
+                    Law::of_link(&l.kind),
+                    if shut { LinkState::Closed } else { LinkState::Open },
+                )
             })
             .collect();
         let set = network
@@ -214,7 +252,11 @@ impl<'a> Solver<'a> {
             .iter()
             .map(|e| {
                 let law = EmitterLaw::of(&e.emission);
-                Drip { law, mode: EmitterMode::Power, q: if live[e.node] { law.nominal() } else { 0.0 } }
+                Drip {
+                    law,
+                    mode: EmitterMode::Power,
+                    q: if live[e.node] { law.nominal() } else { 0.0 },
+                }
             })
             .collect();
         let scale = nominal_total(network);
@@ -242,7 +284,12 @@ impl<'a> Solver<'a> {
     fn start_flows(&mut self) {
         let net = self.network;
         let mut around: Vec<Vec<usize>> = vec![Vec::new(); net.nodes.len()];
-        for (i, l) in net.links.iter().enumerate().filter(|(i, _)| self.links[*i].state != LinkState::Closed) {
+        for (i, l) in net
+            .links
+            .iter()
+            .enumerate()
+            .filter(|(i, _)| self.links[*i].state != LinkState::Closed)
+        {
             around[l.from].push(i);
             around[l.to].push(i);
         }
@@ -274,13 +321,21 @@ impl<'a> Solver<'a> {
         }
         let small = (self.scale / 100.0).max(0.01);
         for part in &mut self.links {
-            part.q = if part.state == LinkState::Closed { 0.0 } else { small };
+            part.q = if part.state == LinkState::Closed {
+                0.0
+            } else {
+                small
+            };
         }
         for &(node, via) in order.iter().rev() {
             let Some(l) = via else { continue };
             let link = &net.links[l];
             let flow = wanted[node].max(small * 0.01);
-            let (sign, other) = if link.to == node { (1.0, link.from) } else { (-1.0, link.to) };
+            let (sign, other) = if link.to == node {
+                (1.0, link.from)
+            } else {
+                (-1.0, link.to)
+            };
             self.links[l].q = sign * flow;
             wanted[other] += wanted[node];
         }
@@ -325,18 +380,33 @@ impl<'a> Solver<'a> {
             // Very wide pipes turn the last bits of a head into flow: when steps no longer improve
             // an answer that is good a hundred times over, rounding is all that is left.
             since_best = if error < best { 0 } else { since_best + 1 };
-            let good = residual.energy <= ROUNDED_ENERGY && residual.mass.lpm() <= (wanted_mass * 100.0).min(1e-6 * self.scale.max(10.0));
+            let good = residual.energy <= ROUNDED_ENERGY
+                && residual.mass.lpm() <= (wanted_mass * 100.0).min(1e-6 * self.scale.max(10.0));
             if !switched && good && since_best >= 3 {
                 return Ok(self.report(iteration, residual));
             }
             // Full steps converge quadratically; only a wandering iteration is shortened.
-            relax = if iteration > 20 && error > best * 0.9 { 0.6 } else { 1.0 };
+            relax = if iteration > 20 && error > best * 0.9 {
+                0.6
+            } else {
+                1.0
+            };
             best = best.min(error);
             if iteration == params.max_iterations || !error.is_finite() {
-                return Err(SolveError::NotConverged { iterations: iteration, worst, energy_kpa: residual.energy.kpa(), mass_lpm: residual.mass.lpm() });
+                return Err(SolveError::NotConverged {
+                    iterations: iteration,
+                    worst,
+                    energy_kpa: residual.energy.kpa(),
+                    mass_lpm: residual.mass.lpm(),
+                });
             }
         }
-        Err(SolveError::NotConverged { iterations: 0, worst: "none".into(), energy_kpa: 0.0, mass_lpm: 0.0 })
+        Err(SolveError::NotConverged {
+            iterations: 0,
+            worst: "none".into(),
+            energy_kpa: 0.0,
+            mass_lpm: 0.0,
+        })
     }
 
     /// One Newton step: heads from the linearised system, then flows from the heads.
@@ -428,7 +498,13 @@ impl<'a> Solver<'a> {
             for (_, part) in &mut self.sources {
                 opened |= part.state == LinkState::Closed && part.switch(LinkState::Open);
             }
-            return if opened { Ok(()) } else { Err(SolveError::BadFigure { part: "the network".into() }) };
+            return if opened {
+                Ok(())
+            } else {
+                Err(SolveError::BadFigure {
+                    part: "the network".into(),
+                })
+            };
         }
         self.update_flows(relax);
         Ok(())
@@ -502,7 +578,8 @@ impl<'a> Solver<'a> {
             let part = &self.links[l];
             balance[link.from] -= part.q;
             balance[link.to] += part.q;
-            if part.state == LinkState::Open && (part.q >= -REVERSAL || matches!(part.law, Law::Pipe { .. })) {
+            if part.state == LinkState::Open && (part.q >= -REVERSAL || matches!(part.law, Law::Pipe { .. }))
+            {
                 let off = (self.head[link.from] - self.head[link.to] - part.h).abs();
                 if off > energy || !off.is_finite() {
                     (energy, worst) = (off, l);
@@ -528,34 +605,80 @@ impl<'a> Solver<'a> {
                 mass = mass.max(off.abs());
             }
         }
-        let name = net.links.get(worst).map_or_else(|| "a source or a head".to_owned(), |l| format!("‘{}’", l.id));
-        (Residual { mass: Flow::from_lpm(mass), energy: Pressure::from_kpa(energy) }, name)
+        let name = net
+            .links
+            .get(worst)
+            .map_or_else(|| "a source or a head".to_owned(), |l| format!("‘{}’", l.id));
+        (
+            Residual {
+                mass: Flow::from_lpm(mass),
+                energy: Pressure::from_kpa(energy),
+            },
+            name,
+        )
     }
 
     fn report(self, iterations: usize, residual: Residual) -> Solution {
         let net = self.network;
-        let pressures: Vec<Pressure> = (0..net.nodes.len()).map(|i| if self.live[i] { Pressure::from_kpa(self.head[i] - self.height[i]) } else { Pressure::ZERO }).collect();
+        let pressures: Vec<Pressure> = (0..net.nodes.len())
+            .map(|i| {
+                if self.live[i] {
+                    Pressure::from_kpa(self.head[i] - self.height[i])
+                } else {
+                    Pressure::ZERO
+                }
+            })
+            .collect();
         let links = net
             .links
             .iter()
             .zip(&self.links)
             .map(|(link, part)| {
-                let flow = Flow::from_lpm(if part.state == LinkState::Closed { 0.0 } else { part.q });
+                let flow = Flow::from_lpm(if part.state == LinkState::Closed {
+                    0.0
+                } else {
+                    part.q
+                });
                 let velocity = match link.kind {
                     LinkKind::Pipe { inside, .. } => Some(Speed::in_pipe(flow, inside)),
                     _ => None,
                 };
-                let drop = if part.state == LinkState::Closed { 0.0 } else { self.head[link.from] - self.head[link.to] };
-                LinkResult { flow, drop: Pressure::from_kpa(drop), state: part.state, velocity }
+                let drop = if part.state == LinkState::Closed {
+                    0.0
+                } else {
+                    self.head[link.from] - self.head[link.to]
+                };
+                LinkResult {
+                    flow,
+                    drop: Pressure::from_kpa(drop),
+                    state: part.state,
+                    velocity,
+                }
             })
             .collect();
         let emitters = net
             .emitters
             .iter()
             .zip(&self.emitters)
-            .map(|(e, drip)| EmitterResult { flow: Flow::from_lpm(drip.q), inlet: pressures[e.node], nozzle: e.emission.nozzle_pressure(pressures[e.node]) })
+            .map(|(e, drip)| EmitterResult {
+                flow: Flow::from_lpm(drip.q),
+                inlet: pressures[e.node],
+                nozzle: e.emission.nozzle_pressure(pressures[e.node]),
+            })
             .collect();
-        let sources = self.sources.iter().map(|(_, part)| Flow::from_lpm(part.q)).collect();
-        Solution { iterations, pressures, cut_off: self.live.iter().map(|l| !l).collect(), links, emitters, sources, residual }
+        let sources = self
+            .sources
+            .iter()
+            .map(|(_, part)| Flow::from_lpm(part.q))
+            .collect();
+        Solution {
+            iterations,
+            pressures,
+            cut_off: self.live.iter().map(|l| !l).collect(),
+            links,
+            emitters,
+            sources,
+            residual,
+        }
     }
 }

@@ -27,7 +27,9 @@ impl Solver<'_> {
     }
 
     pub(super) fn pin_head(&self, node: usize) -> f64 {
-        self.pinned[node].and_then(|l| self.set[l]).unwrap_or(self.head[node])
+        self.pinned[node]
+            .and_then(|l| self.set[l])
+            .unwrap_or(self.head[node])
     }
 
     /// An active regulator passes just what leaves its outlet.
@@ -75,7 +77,8 @@ impl Solver<'_> {
         let net = self.network;
         let mut switched = false;
         for (l, link) in net.links.iter().enumerate() {
-            let shut = matches!(link.kind, LinkKind::Pipe { .. }) || !(self.live[link.from] && self.live[link.to]);
+            let shut =
+                matches!(link.kind, LinkKind::Pipe { .. }) || !(self.live[link.from] && self.live[link.to]);
             if shut {
                 continue;
             }
@@ -89,7 +92,11 @@ impl Solver<'_> {
                 _ if settled && part.q < -REVERSAL => LinkState::Closed,
                 LinkState::Open if set.is_some_and(|set| outlet > set + 1e-6) => LinkState::Active,
                 LinkState::Active if set.is_some_and(|set| inlet - part.h < set - 1e-6) => LinkState::Open,
-                LinkState::Closed if drop > part.law.at(0.0).0 + 1e-6 && set.is_none_or(|set| outlet < set - 1e-6) => LinkState::Open,
+                LinkState::Closed
+                    if drop > part.law.at(0.0).0 + 1e-6 && set.is_none_or(|set| outlet < set - 1e-6) =>
+                {
+                    LinkState::Open
+                }
                 state => state,
             };
             if part.switch(to) {

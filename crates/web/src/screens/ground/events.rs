@@ -20,7 +20,9 @@ pub async fn stream(
                 _ = stopping.wait_for(|stop| *stop) => return None,
             };
             let event = match told {
-                Ok((of, seq)) if of == job || of == EVERY_JOB => Event::default().event("edit").data(seq.to_string()),
+                Ok((of, seq)) if of == job || of == EVERY_JOB => {
+                    Event::default().event("edit").data(seq.to_string())
+                }
                 Ok(_) => continue,
                 // Fell behind: the board asks for what it missed.
                 Err(broadcast::error::RecvError::Lagged(_)) => Event::default().event("edit").data("0"),

@@ -6,18 +6,46 @@ use axum::response::{IntoResponse, Response};
 use fenlo_drawing::board::board_svg;
 use fenlo_formats::drawing::{write_dxf, write_geojson};
 
-async fn file(app: App, job: i64, kind: &'static str, ending: &'static str, write: fn(&Assessed) -> Vec<u8>) -> Result<Response, AppError> {
+async fn file(
+    app: App,
+    job: i64,
+    kind: &'static str,
+    ending: &'static str,
+    write: fn(&Assessed) -> Vec<u8>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     compute(move || {
-        let name: String = known.plan().name.chars().map(|c| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' }).take(60).collect();
+        let name: String = known
+            .plan()
+            .name
+            .chars()
+            .map(|c| {
+                if c.is_ascii_alphanumeric() {
+                    c.to_ascii_lowercase()
+                } else {
+                    '-'
+                }
+            })
+            .take(60)
+            .collect();
         let disposition = format!("attachment; filename=\"{name}.{ending}\"");
-        ([(header::CONTENT_TYPE, kind.to_owned()), (header::CONTENT_DISPOSITION, disposition)], write(&known)).into_response()
+        (
+            [
+                (header::CONTENT_TYPE, kind.to_owned()),
+                (header::CONTENT_DISPOSITION, disposition),
+            ],
+            write(&known),
+        )
+            .into_response()
     })
     .await
 }
 
 pub async fn svg(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
-    file(app, job, "image/svg+xml", "svg", |k| board_svg(k.plan(), &k.assessment).into_bytes()).await
+    file(app, job, "image/svg+xml", "svg", |k| {
+        board_svg(k.plan(), &k.assessment).into_bytes()
+    })
+    .await
 }
 
 pub async fn dxf(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
@@ -25,5 +53,8 @@ pub async fn dxf(State(app): State<App>, Path(job): Path<i64>) -> Result<Respons
 }
 
 pub async fn geojson(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
-    file(app, job, "application/geo+json", "geojson", |k| write_geojson(k.plan()).into_bytes()).await
+    file(app, job, "application/geo+json", "geojson", |k| {
+        write_geojson(k.plan()).into_bytes()
+    })
+    .await
 }

@@ -69,13 +69,25 @@ struct Refused {
 /// Edits that a board may be behind before it is fetched anew.
 const MOST_BEHIND: i64 = 200;
 
-pub async fn gesture(State(app): State<App>, Path(job): Path<i64>, sent: Result<Json<Sent>, JsonRejection>) -> Result<Response, AppError> {
+pub async fn gesture(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    sent: Result<Json<Sent>, JsonRejection>,
+) -> Result<Response, AppError> {
     let Json(sent) = match sent {
         Ok(sent) => sent,
-        Err(e) => return Ok(refused(e.status(), format!("That gesture can't be read: {}", e.body_text()))),
+        Err(e) => {
+            return Ok(refused(
+                e.status(),
+                format!("That gesture can't be read: {}", e.body_text()),
+            ));
+        }
     };
     if sent.key.len() > 64 {
-        return Ok(refused(StatusCode::UNPROCESSABLE_ENTITY, "the key is too long".into()));
+        return Ok(refused(
+            StatusCode::UNPROCESSABLE_ENTITY,
+            "the key is too long".into(),
+        ));
     }
     let known = app.job(job).await?;
     let (gesture, before) = (sent.gesture, Arc::clone(&known));
@@ -84,9 +96,29 @@ pub async fn gesture(State(app): State<App>, Path(job): Path<i64>, sent: Result<
         Ok(edit) => edit,
         // Done before, and the answer was lost on the way.
         Err(_) if app.store.was_done(job, &sent.key).await? => return answer(&app, known, sent.base).await,
-        Err(fault) => return Ok((StatusCode::UNPROCESSABLE_ENTITY, Json(Refused { message: sentence(&fault.message), about: fault.about, place: fault.place })).into_response()),
+        Err(fault) => {
+            return Ok((
+                StatusCode::UNPROCESSABLE_ENTITY,
+                Json(Refused {
+                    message: sentence(&fault.message),
+                    about: fault.about,
+                    place: fault.place,
+                }),
+            )
+                .into_response());
+        }
     };
-    match app.change(job, Change::Do { base: sent.base, edit: Box::new(edit), key: Some(sent.key) }).await {
+    match app
+        .change(
+            job,
+            Change::Do {
+                base: sent.base,
+                edit: Box::new(edit),
+                key: Some(sent.key),
+            },
+        )
+        .await
+    {
         Ok(known) => answer(&app, known, sent.base).await,
         Err(AppError::Faults(faults)) => {
             let fault = faults.first();
@@ -94,7 +126,10 @@ pub async fn gesture(State(app): State<App>, Path(job): Path<i64>, sent: Result<
             Ok(refused(StatusCode::UNPROCESSABLE_ENTITY, message))
         }
         Err(AppError::Conflict(what)) => {
-            let message = format!("Somebody else changed this meanwhile ({what}). Yours was not saved and theirs was not touched: look at it now and do it again.");
+            let message = format!(
+                "Somebody else changed this meanwhile ({what}). Yours was not saved and theirs was not \
+                    touched: look at it now and do it again."
+            );
             Ok(refused(StatusCode::CONFLICT, message))
         }
         Err(error) => Err(error),
@@ -104,13 +139,24 @@ pub async fn gesture(State(app): State<App>, Path(job): Path<i64>, sent: Result<
 /// A message begins with a capital and ends with a stop.
 pub fn sentence(text: &str) -> String {
     let mut letters = text.chars();
-    let first = letters.next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
+    let first = letters
+        .next()
+        .map(|c| c.to_uppercase().to_string())
+        .unwrap_or_default();
     let end = if text.ends_with(['.', '!', '?']) { "" } else { "." };
     format!("{first}{}{end}", letters.as_str())
 }
 
 fn refused(status: StatusCode, message: String) -> Response {
-    (status, Json(Refused { message, about: None, place: None })).into_response()
+    (
+        status,
+        Json(Refused {
+            message,
+            about: None,
+            place: None,
+        }),
+    )
+        .into_response()
 }
 
 #[derive(Deserialize)]
@@ -118,13 +164,20 @@ pub struct Since {
     since: i64,
 }
 
-pub async fn changes(State(app): State<App>, Path(job): Path<i64>, Query(query): Query<Since>) -> Result<Response, AppError> {
+pub async fn changes(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(query): Query<Since>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     answer(&app, known, query.since).await
 }
 
 async fn answer(app: &App, known: Arc<Assessed>, since: i64) -> Result<Response, AppError> {
-    let edits = app.store.edits_since(known.open.id, since, MOST_BEHIND + 1).await?;
+    let edits = app
+        .store
+        .edits_since(known.open.id, since, MOST_BEHIND + 1)
+        .await?;
     compute(move || Ok(Json(changed(&known, &edits)?).into_response())).await?
 }
 
@@ -136,7 +189,9 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
     let put = |id: &str, html: String| format!(r#"<div id="{id}">{html}</div>"#);
     let mut out = Changes {
         seq: known.open.seq,
-        head: put("status", shell.status_html()?) + &put("undo", shell.undo_html()?) + &put("rail", shell.rail_html()?),
+        head: put("status", shell.status_html()?)
+            + &put("undo", shell.undo_html()?)
+            + &put("rail", shell.rail_html()?),
         things: plan.site.things.len() + plan.groups.iter().map(|g| g.drawn.len()).sum::<usize>(),
         ..Changes::default()
     };
@@ -144,7 +199,8 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
         out.reload = true;
         return Ok(out);
     }
-    let (mut things, mut heads, mut valves, mut all_heads) = (BTreeSet::new(), BTreeSet::new(), BTreeSet::new(), false);
+    let (mut things, mut heads, mut valves, mut all_heads) =
+        (BTreeSet::new(), BTreeSet::new(), BTreeSet::new(), false);
     for subject in edits.iter().flat_map(Edit::subjects) {
         match subject {
             // The lists of nozzles change too.
@@ -153,12 +209,20 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
             Subject::Underlay => out.underlay = Some(board::underlay(plan, &picture_href(known))),
             Subject::Thing(id) => {
                 // Water flows otherwise where heights or places change; what is gone may have been one.
-                all_heads |= plan.site.thing(&id).is_none_or(|t| matches!(t.what, What::Height(_) | What::Place(_)));
+                all_heads |= plan
+                    .site
+                    .thing(&id)
+                    .is_none_or(|t| matches!(t.what, What::Height(_) | What::Place(_)));
                 things.insert(id);
             }
             Subject::Head(group, id) => {
                 let group = plan.group(&group);
-                valves.extend(group.into_iter().flat_map(|g| &g.drawn).filter_map(|h| h.valve.clone()));
+                valves.extend(
+                    group
+                        .into_iter()
+                        .flat_map(|g| &g.drawn)
+                        .filter_map(|h| h.valve.clone()),
+                );
                 heads.insert(id);
             }
             Subject::Group(_) | Subject::Valve(_) | Subject::Supply(_) | Subject::Rules => all_heads = true,
@@ -173,22 +237,51 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
         let id = format!("t-{}", thing.id);
         let after = before.insert(layer, id.clone());
         if things.remove(&thing.id) {
-            out.changed.push(Part { id, layer, after, svg: board::thing(thing, plan.units) });
+            out.changed.push(Part {
+                id,
+                layer,
+                after,
+                svg: board::thing(thing, plan.units),
+            });
         }
     }
-    for (group, head) in plan.groups.iter().flat_map(|g| g.drawn.iter().map(move |h| (g, h))) {
-        let touched = heads.remove(&head.id) || all_heads || head.valve.as_ref().is_some_and(|v| valves.contains(v));
+    for (group, head) in plan
+        .groups
+        .iter()
+        .flat_map(|g| g.drawn.iter().map(move |h| (g, h)))
+    {
+        let touched =
+            heads.remove(&head.id) || all_heads || head.valve.as_ref().is_some_and(|v| valves.contains(v));
         if touched {
-            out.changed.push(Part { id: format!("t-{}", head.id), layer: "heads", after: None, svg: board::head(plan, &known.assessment, group, head) });
+            out.changed.push(Part {
+                id: format!("t-{}", head.id),
+                layer: "heads",
+                after: None,
+                svg: board::head(plan, &known.assessment, group, head),
+            });
         }
     }
     for valve in plan.valves.iter().filter(|v| all_heads || valves.contains(&v.id)) {
-        out.changed.push(Part { id: format!("l-{}", valve.id), layer: "pipes", after: None, svg: board::pipes(plan, &valve.id) });
+        out.changed.push(Part {
+            id: format!("l-{}", valve.id),
+            layer: "pipes",
+            after: None,
+            svg: board::pipes(plan, &valve.id),
+        });
     }
     if all_heads {
-        let ids = plan.groups.iter().flat_map(|g| &g.drawn).map(|h| format!("t-{}", h.id)).chain(plan.valves.iter().map(|v| format!("l-{}", v.id)));
+        let ids = plan
+            .groups
+            .iter()
+            .flat_map(|g| &g.drawn)
+            .map(|h| format!("t-{}", h.id))
+            .chain(plan.valves.iter().map(|v| format!("l-{}", v.id)));
         out.heads = Some(ids.collect());
     }
-    out.gone = things.into_iter().chain(heads).map(|id| format!("t-{}", escape(&id))).collect();
+    out.gone = things
+        .into_iter()
+        .chain(heads)
+        .map(|id| format!("t-{}", escape(&id)))
+        .collect();
     Ok(out)
 }

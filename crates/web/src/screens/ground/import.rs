@@ -51,17 +51,33 @@ const UNITS: [(&str, &str); 8] = [
 
 fn read(upload: &Upload) -> Result<Drawing, AppError> {
     let start = upload.bytes.iter().find(|b| !b.is_ascii_whitespace());
-    let read = if start == Some(&b'{') || upload.name.to_lowercase().ends_with("json") { read_geojson(&upload.bytes) } else { read_dxf(&upload.bytes) };
+    let read = if start == Some(&b'{') || upload.name.to_lowercase().ends_with("json") {
+        read_geojson(&upload.bytes)
+    } else {
+        read_dxf(&upload.bytes)
+    };
     read.map_err(|e| AppError::Faults(e.0))
 }
 
-pub async fn upload(State(app): State<App>, Path(job): Path<i64>, mut form: Multipart) -> Result<Redirect, AppError> {
-    let bad = |e: axum::extract::multipart::MultipartError| AppError::Bad(format!("The file could not be read: {}", e.body_text()));
+pub async fn upload(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    mut form: Multipart,
+) -> Result<Redirect, AppError> {
+    let bad = |e: axum::extract::multipart::MultipartError| {
+        AppError::Bad(format!("The file could not be read: {}", e.body_text()))
+    };
     while let Some(field) = form.next_field().await.map_err(bad)? {
         if field.name() != Some("file") {
             continue;
         }
-        let name: String = field.file_name().unwrap_or("drawing").chars().filter(|c| !c.is_control()).take(100).collect();
+        let name: String = field
+            .file_name()
+            .unwrap_or("drawing")
+            .chars()
+            .filter(|c| !c.is_control())
+            .take(100)
+            .collect();
         let bytes = field.bytes().await.map_err(bad)?.to_vec();
         if bytes.is_empty() {
             break;
@@ -75,16 +91,30 @@ pub async fn upload(State(app): State<App>, Path(job): Path<i64>, mut form: Mult
     Err(AppError::Bad("Pick a drawing first".into()))
 }
 
-fn view(job: i64, id: i64, upload: &Upload, drawing: &Drawing, units: UnitSystem, chosen: &Pairs, error: Option<String>) -> Page {
+fn view(
+    job: i64,
+    id: i64,
+    upload: &Upload,
+    drawing: &Drawing,
+    units: UnitSystem,
+    chosen: &Pairs,
+    error: Option<String>,
+) -> Page {
     let said = |field: &str| chosen.iter().find(|p| p.0 == field).map(|p| p.1.as_str());
-    let unit = said("unit").map(str::to_owned).unwrap_or_else(|| match drawing.metres {
-        Some(m) => format!("{m}"),
-        None if drawing.maybe_degrees => "degrees".into(),
-        None => String::new(),
-    });
+    let unit = said("unit")
+        .map(str::to_owned)
+        .unwrap_or_else(|| match drawing.metres {
+            Some(m) => format!("{m}"),
+            None if drawing.maybe_degrees => "degrees".into(),
+            None => String::new(),
+        });
     let mut choices = choices::of(&UNITS, &unit);
     if !choices.iter().any(|c| c.chosen) {
-        choices.push(Choice { value: unit.clone(), label: format!("{unit} m each, as the file says"), chosen: true });
+        choices.push(Choice {
+            value: unit.clone(),
+            label: format!("{unit} m each, as the file says"),
+            chosen: true,
+        });
     }
     let rows = drawing
         .layers
@@ -93,15 +123,45 @@ fn view(job: i64, id: i64, upload: &Upload, drawing: &Drawing, units: UnitSystem
         .map(|(i, (name, layer))| {
             let field = format!("layer{i}");
             let chosen = said(&field).unwrap_or_else(|| guess(name)).to_owned();
-            Row { name: name.clone(), holds: layer.describe(), uses: uses(&chosen), field }
+            Row {
+                name: name.clone(),
+                holds: layer.describe(),
+                uses: uses(&chosen),
+                field,
+            }
         })
         .collect();
-    let size = drawing.bounds().map_or(String::new(), |(low, high)| match unit.parse::<f64>() {
-        Ok(metres) => format!("{} by {}", Length::from_m((high.x - low.x) * metres).show(units), Length::from_m((high.y - low.y) * metres).show(units)),
-        Err(_) => format!("{:.4} by {:.4} in the file's own unit", high.x - low.x, high.y - low.y),
-    });
-    let unused = drawing.unused.iter().map(|(what, n)| format!("{n} {what}")).collect();
-    Page { job, upload: id, name: upload.name.clone(), rows, units: choices, unit_known: drawing.metres.is_some(), size, unused, told: Vec::new(), error }
+    let size = drawing
+        .bounds()
+        .map_or(String::new(), |(low, high)| match unit.parse::<f64>() {
+            Ok(metres) => format!(
+                "{} by {}",
+                Length::from_m((high.x - low.x) * metres).show(units),
+                Length::from_m((high.y - low.y) * metres).show(units)
+            ),
+            Err(_) => format!(
+                "{:.4} by {:.4} in the file's own unit",
+                high.x - low.x,
+                high.y - low.y
+            ),
+        });
+    let unused = drawing
+        .unused
+        .iter()
+        .map(|(what, n)| format!("{n} {what}"))
+        .collect();
+    Page {
+        job,
+        upload: id,
+        name: upload.name.clone(),
+        rows,
+        units: choices,
+        unit_known: drawing.metres.is_some(),
+        size,
+        unused,
+        told: Vec::new(),
+        error,
+    }
 }
 
 fn uses(chosen: &str) -> Vec<Group> {
@@ -111,7 +171,11 @@ fn uses(chosen: &str) -> Vec<Group> {
             .iter()
             .map(|(v, l)| {
                 let value = format!("{prefix}{v}");
-                Choice { chosen: value == chosen, value, label: (*l).to_owned() }
+                Choice {
+                    chosen: value == chosen,
+                    value,
+                    label: (*l).to_owned(),
+                }
             })
             .collect(),
     };
@@ -119,7 +183,15 @@ fn uses(chosen: &str) -> Vec<Group> {
         group("", "", &[("skip", "leave out")]),
         group("watered", "area:", &AREAS),
         group("kept dry", "dry:", &DRY),
-        group("points", "", &[("plants", "plants"), ("heights", "spot heights"), ("notes", "notes")]),
+        group(
+            "points",
+            "",
+            &[
+                ("plants", "plants"),
+                ("heights", "spot heights"),
+                ("notes", "notes"),
+            ],
+        ),
         group("places", "place:", &PLACES),
     ]
 }
@@ -131,13 +203,24 @@ pub async fn page(State(app): State<App>, Path((job, id)): Path<(i64, i64)>) -> 
         let drawing = read(&upload)?;
         let body = view(job, id, &upload, &drawing, known.plan().units, &Vec::new(), None).render()?;
         let here = Here::at(Screen::Ground, None);
-        Ok(Html(crate::screens::JobPage { shell: Shell::new(&known, &here), body }.render()?).into_response())
+        Ok(Html(
+            crate::screens::JobPage {
+                shell: Shell::new(&known, &here),
+                body,
+            }
+            .render()?,
+        )
+        .into_response())
     })
     .await?
 }
 
 /// Brings the layers in as somebody said, as one edit.
-pub async fn take(State(app): State<App>, Path((job, id)): Path<(i64, i64)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+pub async fn take(
+    State(app): State<App>,
+    Path((job, id)): Path<(i64, i64)>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let upload = app.store.upload(job, id).await?;
     let plan = known.clone();
@@ -147,12 +230,33 @@ pub async fn take(State(app): State<App>, Path((job, id)): Path<(i64, i64)>, For
         let (things, told) = match made {
             Ok(made) => made,
             Err(message) => {
-                let body = view(job, id, &upload, &drawing, plan.plan().units, &pairs, Some(message)).render()?;
+                let body = view(
+                    job,
+                    id,
+                    &upload,
+                    &drawing,
+                    plan.plan().units,
+                    &pairs,
+                    Some(message),
+                )
+                .render()?;
                 let here = Here::at(Screen::Ground, None);
-                return Ok(Err(crate::screens::JobPage { shell: Shell::new(&plan, &here), body }.render()?));
+                return Ok(Err(crate::screens::JobPage {
+                    shell: Shell::new(&plan, &here),
+                    body,
+                }
+                .render()?));
             }
         };
-        Ok(Ok((Edit::Batch { edits: things.into_iter().map(|thing| Edit::PutThing { thing, at: None }).collect() }, told)))
+        Ok(Ok((
+            Edit::Batch {
+                edits: things
+                    .into_iter()
+                    .map(|thing| Edit::PutThing { thing, at: None })
+                    .collect(),
+            },
+            told,
+        )))
     })
     .await??;
     let (edit, told) = match work {
@@ -166,21 +270,51 @@ pub async fn take(State(app): State<App>, Path((job, id)): Path<(i64, i64)>, For
         return Ok(Redirect::to(&format!("/jobs/{job}/ground")).into_response());
     }
     let known = app.job(job).await?;
-    let page = Page { job, upload: id, name: String::new(), rows: Vec::new(), units: Vec::new(), unit_known: true, size: String::new(), unused: Vec::new(), told, error: None };
+    let page = Page {
+        job,
+        upload: id,
+        name: String::new(),
+        rows: Vec::new(),
+        units: Vec::new(),
+        unit_known: true,
+        size: String::new(),
+        unused: Vec::new(),
+        told,
+        error: None,
+    };
     let here = Here::at(Screen::Ground, None);
-    Ok(Html(crate::screens::JobPage { shell: Shell::new(&known, &here), body: page.render()? }.render()?).into_response())
+    Ok(Html(
+        crate::screens::JobPage {
+            shell: Shell::new(&known, &here),
+            body: page.render()?,
+        }
+        .render()?,
+    )
+    .into_response())
 }
 
-fn things(drawing: &Drawing, pairs: &Pairs, id: i64) -> Result<(Vec<fenlo_core::site::Thing>, Vec<String>), String> {
+fn things(
+    drawing: &Drawing,
+    pairs: &Pairs,
+    id: i64,
+) -> Result<(Vec<fenlo_core::site::Thing>, Vec<String>), String> {
     let said = |field: &str| pairs.iter().find(|p| p.0 == field).map_or("", |p| p.1.as_str());
     let metres = match said("unit") {
         "degrees" => None,
-        text => Some(text.parse::<f64>().ok().filter(|m| *m > 0.0 && *m < 1e5).ok_or("Pick the unit of the drawing: the file does not say it.")?),
+        text => Some(
+            text.parse::<f64>()
+                .ok()
+                .filter(|m| *m > 0.0 && *m < 1e5)
+                .ok_or("Pick the unit of the drawing: the file does not say it.")?,
+        ),
     };
     let mut uses = BTreeMap::new();
     for (i, name) in drawing.layers.keys().enumerate() {
         let text = said(&format!("layer{i}"));
-        uses.insert(name.clone(), LayerUse::parse(text).ok_or_else(|| format!("Say what layer ‘{name}’ is, or leave it out."))?);
+        uses.insert(
+            name.clone(),
+            LayerUse::parse(text).ok_or_else(|| format!("Say what layer ‘{name}’ is, or leave it out."))?,
+        );
     }
     let mut n = 0;
     let imported = import(drawing, &uses, metres, || {
@@ -188,8 +322,14 @@ fn things(drawing: &Drawing, pairs: &Pairs, id: i64) -> Result<(Vec<fenlo_core::
         format!("i{id}-{n}")
     })?;
     if imported.things.is_empty() {
-        let why = if imported.told.is_empty() { String::new() } else { format!(" ({})", imported.told.join("; ")) };
-        return Err(format!("Nothing would come in: say what at least one layer is{why}."));
+        let why = if imported.told.is_empty() {
+            String::new()
+        } else {
+            format!(" ({})", imported.told.join("; "))
+        };
+        return Err(format!(
+            "Nothing would come in: say what at least one layer is{why}."
+        ));
     }
     Ok((imported.things, imported.told))
 }

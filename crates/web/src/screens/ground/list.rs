@@ -34,37 +34,65 @@ pub struct At {
     page: usize,
 }
 
-pub async fn page(State(app): State<App>, Path(job): Path<i64>, Query(at): Query<At>) -> Result<Response, AppError> {
+pub async fn page(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(at): Query<At>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     compute(move || Ok(Html(html(&known, at.page)?).into_response())).await?
 }
 
 fn html(job: &Assessed, page: usize) -> Result<String, AppError> {
     let plan = job.plan();
-    let heads = plan.groups.iter().flat_map(|g| g.drawn.iter().map(move |h| (g, h)));
+    let heads = plan
+        .groups
+        .iter()
+        .flat_map(|g| g.drawn.iter().map(move |h| (g, h)));
     let total = plan.site.things.len() + heads.clone().count();
     let pages = total.div_ceil(PAGE).max(1);
     let page = page.min(pages - 1);
     let u = plan.units;
-    let at = |x: f64, y: f64| format!("{} right, {} up", Length::from_m(x).show_tape(u), Length::from_m(y).show_tape(u));
+    let at = |x: f64, y: f64| {
+        format!(
+            "{} right, {} up",
+            Length::from_m(x).show_tape(u),
+            Length::from_m(y).show_tape(u)
+        )
+    };
     let things = plan.site.things.iter().map(|t| Row {
         id: t.id.clone(),
         kind: t.kind_word().to_owned(),
         name: t.name.clone(),
         size: size(t, u),
-        round: t.shape().map(|s| Length::from_m(s.perimeter()).show_tape(u)).or_else(|| t.line().map(|l| Length::from_m(l.length()).show_tape(u))).unwrap_or_default(),
+        round: t
+            .shape()
+            .map(|s| Length::from_m(s.perimeter()).show_tape(u))
+            .or_else(|| t.line().map(|l| Length::from_m(l.length()).show_tape(u)))
+            .unwrap_or_default(),
         at: t.bounds().map_or_else(String::new, |(low, _)| at(low.x, low.y)),
     });
     let heads = heads.map(|(g, h)| Row {
         id: h.id.clone(),
-        kind: plan.catalogue().nozzle(&g.nozzle).map_or_else(|| "Head".to_owned(), |n| n.label.clone()),
+        kind: plan
+            .catalogue()
+            .nozzle(&g.nozzle)
+            .map_or_else(|| "Head".to_owned(), |n| n.label.clone()),
         name: g.name.clone(),
         size: format!("{}° looking {:.0}°", h.arc, h.facing),
-        round: h.valve.as_deref().map_or("no valve".to_owned(), |v| format!("valve {}", plan.valve_number(v))),
+        round: h.valve.as_deref().map_or("no valve".to_owned(), |v| {
+            format!("valve {}", plan.valve_number(v))
+        }),
         at: at(h.at.x, h.at.y),
     });
     let rows = things.chain(heads).skip(page * PAGE).take(PAGE).collect();
-    Ok(List { rows, total, page, pages }.render()?)
+    Ok(List {
+        rows,
+        total,
+        page,
+        pages,
+    }
+    .render()?)
 }
 
 fn size(thing: &Thing, u: fenlo_core::units::UnitSystem) -> String {
@@ -72,6 +100,9 @@ fn size(thing: &Thing, u: fenlo_core::units::UnitSystem) -> String {
         What::Plant(p) => format!("{} × {} wide", p.count, p.canopy.show_tape(u)),
         What::Height(h) => h.height.show(u),
         What::Note(n) => n.text.clone(),
-        _ => thing.shape().map(|s| Surface::from_m2(s.area_m2()).show(u)).unwrap_or_default(),
+        _ => thing
+            .shape()
+            .map(|s| Surface::from_m2(s.area_m2()).show(u))
+            .unwrap_or_default(),
     }
 }

@@ -56,11 +56,31 @@ struct Page {
     things: usize,
 }
 
-pub const AREAS: [(&str, &str); 7] =
-    [("lawn", "Lawn"), ("bed", "Bed"), ("hedge", "Hedge row"), ("slope", "Slope"), ("trees", "Trees"), ("containers", "Containers"), ("vegetables", "Vegetable rows")];
-pub const DRY: [(&str, &str); 7] =
-    [("building", "Building"), ("wall", "Wall"), ("window", "Window"), ("paving", "Paving"), ("path", "Path"), ("car-park", "Car park"), ("neighbour", "Neighbour")];
-pub const PLACES: [(&str, &str); 5] = [("water", "Water point"), ("meter", "Meter"), ("power", "Power"), ("controller", "Controller"), ("valve-box", "Valve box")];
+pub const AREAS: [(&str, &str); 7] = [
+    ("lawn", "Lawn"),
+    ("bed", "Bed"),
+    ("hedge", "Hedge row"),
+    ("slope", "Slope"),
+    ("trees", "Trees"),
+    ("containers", "Containers"),
+    ("vegetables", "Vegetable rows"),
+];
+pub const DRY: [(&str, &str); 7] = [
+    ("building", "Building"),
+    ("wall", "Wall"),
+    ("window", "Window"),
+    ("paving", "Paving"),
+    ("path", "Path"),
+    ("car-park", "Car park"),
+    ("neighbour", "Neighbour"),
+];
+pub const PLACES: [(&str, &str); 5] = [
+    ("water", "Water point"),
+    ("meter", "Meter"),
+    ("power", "Power"),
+    ("controller", "Controller"),
+    ("valve-box", "Valve box"),
+];
 
 pub fn units_word(units: UnitSystem) -> &'static str {
     match units {
@@ -70,14 +90,20 @@ pub fn units_word(units: UnitSystem) -> &'static str {
 }
 
 pub fn picture_href(job: &Assessed) -> String {
-    job.plan().site.underlay.as_ref().map_or(String::new(), |u| format!("/jobs/{}/ground/picture/{}", job.open.id, u.picture))
+    job.plan().site.underlay.as_ref().map_or(String::new(), |u| {
+        format!("/jobs/{}/ground/picture/{}", job.open.id, u.picture)
+    })
 }
 
 pub fn body(job: &Assessed) -> Result<String, AppError> {
     let plan = job.plan();
     let (l, b, r, t) = frame(plan);
     let heads: usize = plan.groups.iter().map(|g| g.drawn.len()).sum();
-    let none = Choice { value: String::new(), label: "no valve yet".into(), chosen: true };
+    let none = Choice {
+        value: String::new(),
+        label: "no valve yet".into(),
+        chosen: true,
+    };
     Ok(Page {
         job: job.open.id,
         seq: job.open.seq,
@@ -86,13 +112,19 @@ pub fn body(job: &Assessed) -> Result<String, AppError> {
         frame: format!("{l:.3},{b:.3},{r:.3},{t:.3}"),
         view_box: format!("{l:.3} {:.3} {:.3} {:.3}", -t, r - l, t - b),
         underlay: underlay(plan, &picture_href(job)),
-        layers: LAYERS.iter().map(|name| (*name, layer(plan, &job.assessment, name))).collect(),
+        layers: LAYERS
+            .iter()
+            .map(|name| (*name, layer(plan, &job.assessment, name)))
+            .collect(),
         north: plan.site.north,
         empty: plan.site.is_empty() && heads == 0,
         areas: choices::of(&AREAS, "lawn"),
         dry: choices::of(&DRY, "building"),
         places: choices::of(&PLACES, "valve-box"),
-        nozzles: choices::nozzles(plan.catalogue(), "spray-12").into_iter().filter(|g| g.options.iter().any(|o| throws(plan, &o.value))).collect(),
+        nozzles: choices::nozzles(plan.catalogue(), "spray-12")
+            .into_iter()
+            .filter(|g| g.options.iter().any(|o| throws(plan, &o.value)))
+            .collect(),
         valves: std::iter::once(none).chain(choices::valves(plan, None)).collect(),
         sheet: sheet::html(job, &[])?,
         things: plan.site.things.len() + heads,
@@ -102,7 +134,9 @@ pub fn body(job: &Assessed) -> Result<String, AppError> {
 
 /// True for nozzles that throw: drip is listed, not drawn.
 pub fn throws(plan: &fenlo_core::plan::Plan, nozzle: &str) -> bool {
-    plan.catalogue().nozzle(nozzle).is_some_and(|n| n.radius.is_some())
+    plan.catalogue()
+        .nozzle(nozzle)
+        .is_some_and(|n| n.radius.is_some())
 }
 
 pub async fn page(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {

@@ -14,20 +14,33 @@ use fenlo_core::board::{Gesture, NewKind};
 use fenlo_core::catalogue::Catalogue;
 use fenlo_core::layout::even_out;
 use fenlo_core::plan::Edit;
-use fenlo_core::site::{Motion, Note, Outline, PlaceMark, Planting, Point, Shape, SpotHeight, Thing, What, rectangle, triangulate};
+use fenlo_core::site::{
+    Motion, Note, Outline, PlaceMark, Planting, Point, Shape, SpotHeight, Thing, What, rectangle, triangulate,
+};
 use fenlo_core::units::{Length, UnitSystem};
 use serde::Deserialize;
 use serde_json::json;
 use std::sync::Arc;
 
-const FIELDS: [&str; 18] =
-    ["index", "corner", "right", "up", "degrees", "x", "y", "length", "rise", "cut", "radius", "distance", "width", "along", "across", "kind", "count", "arc"];
+const FIELDS: [&str; 18] = [
+    "index", "corner", "right", "up", "degrees", "x", "y", "length", "rise", "cut", "radius", "distance",
+    "width", "along", "across", "kind", "count", "arc",
+];
 
 /// One typed operation. `form` says where faults are shown, `op` what is to be done.
-pub async fn op(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+pub async fn op(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let mut f = Fields::new(pairs, known.plan().units);
-    let form: String = f.text("form").chars().filter(|c| c.is_ascii_alphanumeric() || *c == '-').take(40).collect();
+    let form: String = f
+        .text("form")
+        .chars()
+        .filter(|c| c.is_ascii_alphanumeric() || *c == '-')
+        .take(40)
+        .collect();
     let edit = edits(&mut f, &known);
     // Only the fields that this form has: a fault at another is said for the form as a whole.
     let fields: Vec<&str> = FIELDS.into_iter().filter(|field| f.has(field)).collect();
@@ -41,7 +54,13 @@ pub async fn op(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<
     };
     let edit = match edit {
         Ok(edit) => edit,
-        Err(fault) => return Ok(refuse(&form, &fields, &[("form".to_owned(), sentence(&fault.message))])),
+        Err(fault) => {
+            return Ok(refuse(
+                &form,
+                &fields,
+                &[("form".to_owned(), sentence(&fault.message))],
+            ));
+        }
     };
     match app.edit(job, base_of(&f, &known), edit).await {
         Ok(known) => saved(&known, &form, &fields),
@@ -60,73 +79,186 @@ enum Typed {
 
 fn edits(f: &mut Fields, known: &Assessed) -> Typed {
     let plan = known.plan();
-    let ids: Vec<String> = f.get("ids").split(',').filter(|i| !i.is_empty()).take(5_000).map(str::to_owned).collect();
+    let ids: Vec<String> = f
+        .get("ids")
+        .split(',')
+        .filter(|i| !i.is_empty())
+        .take(5_000)
+        .map(str::to_owned)
+        .collect();
     let id = ids.first().cloned().unwrap_or_default();
     let (ring, index) = (f.count("ring") as usize, f.count("index") as usize);
     let new = fresh(plan);
     let centre = || {
-        let boxes = ids.iter().filter_map(|id| plan.site.thing(id)).filter_map(Thing::bounds).map(|(a, b)| a.middle(b));
+        let boxes = ids
+            .iter()
+            .filter_map(|id| plan.site.thing(id))
+            .filter_map(Thing::bounds)
+            .map(|(a, b)| a.middle(b));
         let heads = ids.iter().filter_map(|id| plan.drawn_head(id)).map(|(_, h)| h.at);
         let all: Vec<Point> = boxes.chain(heads).collect();
         all.iter().fold(Point::default(), |sum, p| sum + *p) * (1.0 / all.len().max(1) as f64)
     };
     Typed::Gesture(match f.text("op").as_str() {
-        "move" => Gesture::Move { ids, motion: Motion::Shift { by: Point::new(f.length_or_zero("right").m(), f.length_or_zero("up").m()) } },
+        "move" => Gesture::Move {
+            ids,
+            motion: Motion::Shift {
+                by: Point::new(f.length_or_zero("right").m(), f.length_or_zero("up").m()),
+            },
+        },
         "copy" => {
             let names = (0..ids.len()).map(|i| format!("{new}{i}")).collect();
-            Gesture::Copy { ids, new: names, motion: Motion::Shift { by: Point::new(f.length_or_zero("right").m(), f.length_or_zero("up").m()) } }
+            Gesture::Copy {
+                ids,
+                new: names,
+                motion: Motion::Shift {
+                    by: Point::new(f.length_or_zero("right").m(), f.length_or_zero("up").m()),
+                },
+            }
         }
-        "turn" => Gesture::Move { motion: Motion::Turn { about: centre(), degrees: f.number("degrees") }, ids },
+        "turn" => Gesture::Move {
+            motion: Motion::Turn {
+                about: centre(),
+                degrees: f.number("degrees"),
+            },
+            ids,
+        },
         "mirror" => {
             let about = centre();
-            let to = if f.get("axis") == "level" { about + Point::new(1.0, 0.0) } else { about + Point::new(0.0, 1.0) };
-            Gesture::Move { motion: Motion::Mirror { from: about, to }, ids }
+            let to = if f.get("axis") == "level" {
+                about + Point::new(1.0, 0.0)
+            } else {
+                about + Point::new(0.0, 1.0)
+            };
+            Gesture::Move {
+                motion: Motion::Mirror { from: about, to },
+                ids,
+            }
         }
         "remove" => Gesture::Remove { ids },
         "join" => Gesture::Join { ids },
         "cut" => {
             // What lies on it: everything that is kept dry and overlaps, or what else is picked.
-            let by: Vec<String> = if ids.len() > 1 { ids[1..].to_vec() } else { overlapping(plan, &id) };
+            let by: Vec<String> = if ids.len() > 1 {
+                ids[1..].to_vec()
+            } else {
+                overlapping(plan, &id)
+            };
             if by.is_empty() {
-                f.fault("form", "nothing that is kept dry lies on it: draw the paving or the house first");
+                f.fault(
+                    "form",
+                    "nothing that is kept dry lies on it: draw the paving or the house first",
+                );
             }
-            Gesture::CutOut { id, by, new: (0..20).map(|i| format!("{new}{i}")).collect() }
+            Gesture::CutOut {
+                id,
+                by,
+                new: (0..20).map(|i| format!("{new}{i}")).collect(),
+            }
         }
-        "corner" => Gesture::Corner { id, ring, index, to: Point::new(f.length("x").m(), f.length("y").m()) },
+        "corner" => Gesture::Corner {
+            id,
+            ring,
+            index,
+            to: Point::new(f.length("x").m(), f.length("y").m()),
+        },
         "corner-remove" => Gesture::RemoveCorner { id, ring, index },
-        "edge" => Gesture::EdgeLength { id, ring, edge: index, length: f.length("length") },
-        "bend" => Gesture::Bend { id, ring, edge: index, rise: f.length_or_zero("rise") },
-        "chamfer" => Gesture::Chamfer { id, ring: 0, index: counted(f, "corner"), cut: f.length("cut") },
-        "round" => Gesture::Round { id, ring: 0, index: counted(f, "corner"), radius: f.length("cut") },
-        "offset" => Gesture::Offset { id, distance: f.length("distance"), new },
+        "edge" => Gesture::EdgeLength {
+            id,
+            ring,
+            edge: index,
+            length: f.length("length"),
+        },
+        "bend" => Gesture::Bend {
+            id,
+            ring,
+            edge: index,
+            rise: f.length_or_zero("rise"),
+        },
+        "chamfer" => Gesture::Chamfer {
+            id,
+            ring: 0,
+            index: counted(f, "corner"),
+            cut: f.length("cut"),
+        },
+        "round" => Gesture::Round {
+            id,
+            ring: 0,
+            index: counted(f, "corner"),
+            radius: f.length("cut"),
+        },
+        "offset" => Gesture::Offset {
+            id,
+            distance: f.length("distance"),
+            new,
+        },
         "strip" => {
             let kind = new_kind(f);
-            Gesture::Strip { id, ring: 0, edge: counted(f, "index"), width: f.length("width"), new, kind }
+            Gesture::Strip {
+                id,
+                ring: 0,
+                edge: counted(f, "index"),
+                width: f.length("width"),
+                new,
+                kind,
+            }
         }
-        "nozzle" => Gesture::ChangeNozzle { ids, nozzle: f.text("nozzle"), group: new },
-        "valve" => Gesture::HeadsToValve { ids, valve: Some(f.text("valve")).filter(|v| !v.is_empty()) },
+        "nozzle" => Gesture::ChangeNozzle {
+            ids,
+            nozzle: f.text("nozzle"),
+            group: new,
+        },
+        "valve" => Gesture::HeadsToValve {
+            ids,
+            valve: Some(f.text("valve")).filter(|v| !v.is_empty()),
+        },
         "arc" => {
-            let (arc, facing) = (f.count("arc").min(u32::from(u16::MAX)) as u16, f.number("degrees"));
+            let (arc, facing) = (
+                f.count("arc").min(u32::from(u16::MAX)) as u16,
+                f.number("degrees"),
+            );
             let edits = ids.iter().filter_map(|id| plan.drawn_head(id)).map(|(g, h)| {
-                let head = fenlo_core::plan::DrawnHead { arc, facing: facing.rem_euclid(360.0), ..h.clone() };
-                Edit::PutHead { group: g.id.clone(), head, at: None }
+                let head = fenlo_core::plan::DrawnHead {
+                    arc,
+                    facing: facing.rem_euclid(360.0),
+                    ..h.clone()
+                };
+                Edit::PutHead {
+                    group: g.id.clone(),
+                    head,
+                    at: None,
+                }
             });
-            return Typed::Edit(Edit::Batch { edits: edits.collect() });
+            return Typed::Edit(Edit::Batch {
+                edits: edits.collect(),
+            });
         }
         "lock" => Gesture::LockHeads { ids, locked: true },
         "unlock" => Gesture::LockHeads { ids, locked: false },
         "even" => {
-            let moves: Vec<Edit> = even_out(plan, &ids).iter().filter_map(|g| g.edit(plan, Catalogue::builtin()).ok()).collect();
+            let moves: Vec<Edit> = even_out(plan, &ids)
+                .iter()
+                .filter_map(|g| g.edit(plan, Catalogue::builtin()).ok())
+                .collect();
             if moves.is_empty() {
                 f.fault("form", "they stand evenly already, or are fewer than three");
             }
             return Typed::Edit(Edit::Batch { edits: moves });
         }
-        "throw" => Gesture::ThrowHead { ids, radius: f.length_if_any("radius") },
-        "place-head" => {
-            Gesture::Move { motion: Motion::Shift { by: Point::new(f.length("x").m(), f.length("y").m()) - plan.drawn_head(&id).map_or_else(Point::default, |(_, h)| h.at) }, ids }
-        }
-        "north" => Gesture::North { degrees: f.number("degrees") },
+        "throw" => Gesture::ThrowHead {
+            ids,
+            radius: f.length_if_any("radius"),
+        },
+        "place-head" => Gesture::Move {
+            motion: Motion::Shift {
+                by: Point::new(f.length("x").m(), f.length("y").m())
+                    - plan.drawn_head(&id).map_or_else(Point::default, |(_, h)| h.at),
+            },
+            ids,
+        },
+        "north" => Gesture::North {
+            degrees: f.number("degrees"),
+        },
         "rectangle" => {
             let kind = new_kind(f);
             let corner = Point::new(f.length_or_zero("x").m(), f.length_or_zero("y").m());
@@ -135,20 +267,49 @@ fn edits(f: &mut Fields, known: &Assessed) -> Typed {
                 f.fault("along", e.to_string());
                 Outline::default()
             });
-            Gesture::Add { thing: kind.thing(&new, Shape::plain(outline)) }
+            Gesture::Add {
+                thing: kind.thing(&new, Shape::plain(outline)),
+            }
         }
         "point" => {
             let at = Point::new(f.length_or_zero("x").m(), f.length_or_zero("y").m());
             let what = match f.text("kind").as_str() {
-                "height" => What::Height(SpotHeight { at, height: f.length("length") }),
-                "note" => What::Note(Note { at, text: f.text("text") }),
-                "plant" => What::Plant(Planting { canopy: f.length("length"), at, to: None, count: 1 }),
-                _ => What::Place(PlaceMark { kind: f.choice("kind"), at, supply: None }),
+                "height" => What::Height(SpotHeight {
+                    at,
+                    height: f.length("length"),
+                }),
+                "note" => What::Note(Note {
+                    at,
+                    text: f.text("text"),
+                }),
+                "plant" => What::Plant(Planting {
+                    canopy: f.length("length"),
+                    at,
+                    to: None,
+                    count: 1,
+                }),
+                _ => What::Place(PlaceMark {
+                    kind: f.choice("kind"),
+                    at,
+                    supply: None,
+                }),
             };
-            Gesture::Add { thing: Thing { id: new, name: f.text("name"), what } }
+            Gesture::Add {
+                thing: Thing {
+                    id: new,
+                    name: f.text("name"),
+                    what,
+                },
+            }
         }
         other => {
-            f.fault("form", format!("‘{}’ is nothing that can be done here", other.chars().take(20).collect::<String>()));
+            f.fault(
+                "form",
+                format!(
+                    "‘{}’ is nothing that can be done here",
+                    other.chars().take(20).collect::<String>()
+                ),
+            );
             Gesture::Remove { ids: Vec::new() }
         }
     })
@@ -156,7 +317,9 @@ fn edits(f: &mut Fields, known: &Assessed) -> Typed {
 
 /// A name that nothing on the board has and that somebody else drawing now will hardly choose.
 fn fresh(plan: &fenlo_core::plan::Plan) -> String {
-    let stamp = std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).map_or(0, |d| d.as_micros());
+    let stamp = std::time::SystemTime::now()
+        .duration_since(std::time::UNIX_EPOCH)
+        .map_or(0, |d| d.as_micros());
     plan.fresh_id('t').to_owned() + &format!("{:x}", stamp & 0xff_ffff)
 }
 
@@ -184,9 +347,24 @@ fn new_kind(f: &mut Fields) -> NewKind {
 
 /// What is kept dry and overlaps a thing.
 fn overlapping(plan: &fenlo_core::plan::Plan, id: &str) -> Vec<String> {
-    let Some(shape) = plan.site.thing(id).and_then(Thing::shape) else { return Vec::new() };
-    let dry = plan.site.things.iter().filter(|t| matches!(t.what, What::Dry(_)) && t.id != id);
-    dry.filter(|t| t.shape().is_some_and(|s| !matches!(fenlo_core::site::cut(shape, &[s]), Err(fenlo_core::site::CombineError::NoOverlap)))).map(|t| t.id.clone()).collect()
+    let Some(shape) = plan.site.thing(id).and_then(Thing::shape) else {
+        return Vec::new();
+    };
+    let dry = plan
+        .site
+        .things
+        .iter()
+        .filter(|t| matches!(t.what, What::Dry(_)) && t.id != id);
+    dry.filter(|t| {
+        t.shape().is_some_and(|s| {
+            !matches!(
+                fenlo_core::site::cut(shape, &[s]),
+                Err(fenlo_core::site::CombineError::NoOverlap)
+            )
+        })
+    })
+    .map(|t| t.id.clone())
+    .collect()
 }
 
 /// Two tapes from two known points.
@@ -201,13 +379,35 @@ pub struct Tapes {
 }
 
 /// Where two tapes meet, for the hands to pick from: `{points: [[x, y], [x, y]]}` or `{message}`.
-pub async fn tapes(State(app): State<App>, Path(job): Path<i64>, Query(t): Query<Tapes>) -> Result<Response, AppError> {
+pub async fn tapes(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(t): Query<Tapes>,
+) -> Result<Response, AppError> {
     let u: UnitSystem = app.job(job).await?.plan().units;
     let read = |text: &str| Length::typed(text, u).map_err(|e| e.to_string());
-    let sound = |p: Point| if p.is_sound() { Ok(p) } else { Err("that point lies outside the sheet".to_owned()) };
-    let found = (|| triangulate(sound(Point::new(t.ax, t.ay))?, read(&t.a)?, sound(Point::new(t.bx, t.by))?, read(&t.b)?).map_err(|e| e.show(u)))();
+    let sound = |p: Point| {
+        if p.is_sound() {
+            Ok(p)
+        } else {
+            Err("that point lies outside the sheet".to_owned())
+        }
+    };
+    let found = (|| {
+        triangulate(
+            sound(Point::new(t.ax, t.ay))?,
+            read(&t.a)?,
+            sound(Point::new(t.bx, t.by))?,
+            read(&t.b)?,
+        )
+        .map_err(|e| e.show(u))
+    })();
     Ok(match found {
         Ok(points) => Json(json!({ "points": points })).into_response(),
-        Err(message) => (axum::http::StatusCode::UNPROCESSABLE_ENTITY, Json(json!({ "message": sentence(&message) }))).into_response(),
+        Err(message) => (
+            axum::http::StatusCode::UNPROCESSABLE_ENTITY,
+            Json(json!({ "message": sentence(&message) })),
+        )
+            .into_response(),
     })
 }

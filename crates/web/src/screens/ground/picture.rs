@@ -18,8 +18,14 @@ use fenlo_formats::picture::{Scan, read_picture};
 use fenlo_store::Picture;
 use serde_json::json;
 
-pub async fn upload(State(app): State<App>, Path(job): Path<i64>, mut form: Multipart) -> Result<Redirect, AppError> {
-    let bad = |e: axum::extract::multipart::MultipartError| AppError::Bad(format!("The picture could not be read: {}", e.body_text()));
+pub async fn upload(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    mut form: Multipart,
+) -> Result<Redirect, AppError> {
+    let bad = |e: axum::extract::multipart::MultipartError| {
+        AppError::Bad(format!("The picture could not be read: {}", e.body_text()))
+    };
     let (mut bytes, mut page) = (Vec::new(), 1);
     while let Some(field) = form.next_field().await.map_err(bad)? {
         match field.name() {
@@ -31,30 +37,84 @@ pub async fn upload(State(app): State<App>, Path(job): Path<i64>, mut form: Mult
     if bytes.is_empty() {
         return Err(AppError::Bad("Pick a picture first".into()));
     }
-    let scan = compute(move || read_picture(bytes, page)).await?.map_err(AppError::Bad)?;
+    let scan = compute(move || read_picture(bytes, page))
+        .await?
+        .map_err(AppError::Bad)?;
     let known = app.job(job).await?;
-    let Scan { kind, bytes, name, width, height } = scan;
-    app.store.put_picture(job, &name, &Picture { kind: kind.to_owned(), bytes }).await?;
+    let Scan {
+        kind,
+        bytes,
+        name,
+        width,
+        height,
+    } = scan;
+    app.store
+        .put_picture(
+            job,
+            &name,
+            &Picture {
+                kind: kind.to_owned(),
+                bytes,
+            },
+        )
+        .await?;
     // As wide as what is drawn, until it is scaled.
     let (l, b, r, _) = frame(known.plan());
     let pixel = Length::from_m((r - l).max(10.0) / f64::from(width.max(1)));
-    let underlay = Underlay { picture: name, width, height, at: Point::new(l, b), pixel, degrees: 0.0, strength: 0.5 };
-    app.edit(job, known.open.seq, Edit::SetUnderlay { underlay: Some(underlay) }).await?;
+    let underlay = Underlay {
+        picture: name,
+        width,
+        height,
+        at: Point::new(l, b),
+        pixel,
+        degrees: 0.0,
+        strength: 0.5,
+    };
+    app.edit(
+        job,
+        known.open.seq,
+        Edit::SetUnderlay {
+            underlay: Some(underlay),
+        },
+    )
+    .await?;
     Ok(Redirect::to(&format!("/jobs/{job}/ground")))
 }
 
-pub async fn show(State(app): State<App>, Path((job, name)): Path<(i64, String)>) -> Result<Response, AppError> {
+pub async fn show(
+    State(app): State<App>,
+    Path((job, name)): Path<(i64, String)>,
+) -> Result<Response, AppError> {
     let picture = app.store.picture(job, &name).await?;
     // Named by what it holds: it never changes.
-    Ok(([(header::CONTENT_TYPE, picture.kind), (header::CACHE_CONTROL, "private, max-age=31536000, immutable".into())], picture.bytes).into_response())
+    Ok((
+        [
+            (header::CONTENT_TYPE, picture.kind),
+            (
+                header::CACHE_CONTROL,
+                "private, max-age=31536000, immutable".into(),
+            ),
+        ],
+        picture.bytes,
+    )
+        .into_response())
 }
 
 /// Scales, levels, moves, fades or takes away.
-pub async fn set(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+pub async fn set(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let Some(was) = known.plan().site.underlay.clone() else { return Err(AppError::Conflict("the picture was taken away".into())) };
+    let Some(was) = known.plan().site.underlay.clone() else {
+        return Err(AppError::Conflict("the picture was taken away".into()));
+    };
     let mut f = Fields::new(pairs, known.plan().units);
-    let (a, b) = (Point::new(f.number("ax"), f.number("ay")), Point::new(f.number("bx"), f.number("by")));
+    let (a, b) = (
+        Point::new(f.number("ax"), f.number("ay")),
+        Point::new(f.number("bx"), f.number("by")),
+    );
     let next = if f.ticked("remove") {
         Ok(None)
     } else if !f.get("apart").is_empty() {
@@ -63,11 +123,23 @@ pub async fn set(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form
     } else if f.ticked("level") {
         was.levelled(a, b).map(Some)
     } else if !f.get("strength").is_empty() {
-        Ok(Some(Underlay { strength: f.number("strength"), ..was }))
+        Ok(Some(Underlay {
+            strength: f.number("strength"),
+            ..was
+        }))
     } else {
-        Ok(Some(Underlay { at: was.at + Point::new(f.number("right"), f.number("up")), ..was }))
+        Ok(Some(Underlay {
+            at: was.at + Point::new(f.number("right"), f.number("up")),
+            ..was
+        }))
     };
-    let refused = |message: &str| Ok((StatusCode::UNPROCESSABLE_ENTITY, Json(json!({ "message": sentence(message) }))).into_response());
+    let refused = |message: &str| {
+        Ok((
+            StatusCode::UNPROCESSABLE_ENTITY,
+            Json(json!({ "message": sentence(message) })),
+        )
+            .into_response())
+    };
     if let Some((_, message)) = f.errors.first() {
         return refused(message);
     }
@@ -75,9 +147,14 @@ pub async fn set(State(app): State<App>, Path(job): Path<i64>, Form(pairs): Form
         Ok(underlay) => underlay,
         Err(message) => return refused(message),
     };
-    match app.edit(job, base_of(&f, &known), Edit::SetUnderlay { underlay }).await {
+    match app
+        .edit(job, base_of(&f, &known), Edit::SetUnderlay { underlay })
+        .await
+    {
         Ok(known) => saved(&known, "picture", &[]),
-        Err(AppError::Faults(faults)) => refused(&faults.first().map_or_else(String::new, |x| x.message.clone())),
+        Err(AppError::Faults(faults)) => {
+            refused(&faults.first().map_or_else(String::new, |x| x.message.clone()))
+        }
         Err(error) => Err(error),
     }
 }

@@ -124,7 +124,11 @@ struct Many {
 }
 
 const WATER_USES: [(&str, &str); 3] = [("low", "little"), ("medium", "medium"), ("high", "much")];
-const WINDS: [(&str, &str); 3] = [("calm", "calm, to 3 mph"), ("breeze", "4 to 7 mph"), ("windy", "8 to 12 mph")];
+const WINDS: [(&str, &str); 3] = [
+    ("calm", "calm, to 3 mph"),
+    ("breeze", "4 to 7 mph"),
+    ("windy", "8 to 12 mph"),
+];
 /// Corners that are listed with fields; more are moved on the board.
 const MOST_LISTED: usize = 60;
 /// Things that a total names one by one.
@@ -158,9 +162,19 @@ pub struct Picked {
     ids: String,
 }
 
-pub async fn page(State(app): State<App>, Path(job): Path<i64>, Query(picked): Query<Picked>) -> Result<Response, AppError> {
+pub async fn page(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(picked): Query<Picked>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let ids: Vec<String> = picked.ids.split(',').filter(|i| !i.is_empty()).take(5_000).map(str::to_owned).collect();
+    let ids: Vec<String> = picked
+        .ids
+        .split(',')
+        .filter(|i| !i.is_empty())
+        .take(5_000)
+        .map(str::to_owned)
+        .collect();
     compute(move || Ok(Html(html(&known, &ids)?).into_response())).await?
 }
 
@@ -173,9 +187,20 @@ pub fn html(job: &Assessed, ids: &[String]) -> Result<String, AppError> {
         ([one], []) => thing(job, one).render()?,
         ([], heads) => head_sheet(job, heads).render()?,
         (things, heads) => {
-            let rows = things.iter().map(|t| (t.id.clone(), t.title().to_owned())).take(40).collect();
+            let rows = things
+                .iter()
+                .map(|t| (t.id.clone(), t.title().to_owned()))
+                .take(40)
+                .collect();
             let grounds = things.iter().filter(|t| t.shape().is_some()).count();
-            Many { job: job.open.id, ids: ids.join(","), count: things.len() + heads.len(), things: rows, grounds }.render()?
+            Many {
+                job: job.open.id,
+                ids: ids.join(","),
+                count: things.len() + heads.len(),
+                things: rows,
+                grounds,
+            }
+            .render()?
         }
     })
 }
@@ -183,10 +208,19 @@ pub fn html(job: &Assessed, ids: &[String]) -> Result<String, AppError> {
 fn nothing(job: &Assessed) -> Nothing {
     let plan = job.plan();
     let heads: usize = plan.groups.iter().map(|g| g.drawn.len()).sum();
-    let count = |label, n: usize| Figure { label, value: n.to_string(), working: None };
+    let count = |label, n: usize| Figure {
+        label,
+        value: n.to_string(),
+        working: None,
+    };
     Nothing {
         job: job.open.id,
-        figures: vec![total(plan, true), total(plan, false), count("Areas", plan.site.areas().count()), count("Heads drawn", heads)],
+        figures: vec![
+            total(plan, true),
+            total(plan, false),
+            count("Areas", plan.site.areas().count()),
+            count("Heads drawn", heads),
+        ],
         north: plan.site.north,
         underlay: plan.site.underlay.is_some(),
         strength: plan.site.underlay.as_ref().map_or(0.5, |p| p.strength),
@@ -196,23 +230,44 @@ fn nothing(job: &Assessed) -> Nothing {
 /// Ground of all areas, or of all that is kept dry, with the largest named.
 fn total(plan: &Plan, watered: bool) -> Figure {
     let u = plan.units;
-    let mut parts: Vec<(&str, f64)> =
-        plan.site.things.iter().filter(|t| matches!(t.what, What::Area(_)) == watered).filter_map(|t| Some((t.title(), t.shape()?.area_m2()))).collect();
+    let mut parts: Vec<(&str, f64)> = plan
+        .site
+        .things
+        .iter()
+        .filter(|t| matches!(t.what, What::Area(_)) == watered)
+        .filter_map(|t| Some((t.title(), t.shape()?.area_m2())))
+        .collect();
     let sum = Surface::from_m2(parts.iter().map(|p| p.1).sum()).show(u);
     parts.sort_by(|a, b| b.1.total_cmp(&a.1));
     let rest = parts.split_off(parts.len().min(MOST_NAMED));
-    let mut working =
-        parts.iter().fold(Working::new("sum of what is drawn", "each by its own outline; overlaps count twice"), |w, (name, m2)| w.with(*name, Surface::from_m2(*m2).show(u)));
+    let mut working = parts.iter().fold(
+        Working::new(
+            "sum of what is drawn",
+            "each by its own outline; overlaps count twice",
+        ),
+        |w, (name, m2)| w.with(*name, Surface::from_m2(*m2).show(u)),
+    );
     if !rest.is_empty() {
-        working = working.with(format!("{} more", rest.len()), Surface::from_m2(rest.iter().map(|p| p.1).sum()).show(u));
+        working = working.with(
+            format!("{} more", rest.len()),
+            Surface::from_m2(rest.iter().map(|p| p.1).sum()).show(u),
+        );
     }
-    Figure { label: if watered { "Watered" } else { "Kept dry" }, value: sum.clone(), working: Some(working.gives(sum)) }
+    Figure {
+        label: if watered { "Watered" } else { "Kept dry" },
+        value: sum.clone(),
+        working: Some(working.gives(sum)),
+    }
 }
 
 fn corners(rings: &[(&[Vertex], bool)], u: UnitSystem) -> Vec<Ring> {
     let mut out = Vec::new();
     for (number, (vertices, closed)) in rings.iter().enumerate() {
-        let edges: Vec<_> = if *closed { Outline(vertices.to_vec()).edges().collect() } else { fenlo_core::site::Path(vertices.to_vec()).edges().collect() };
+        let edges: Vec<_> = if *closed {
+            Outline(vertices.to_vec()).edges().collect()
+        } else {
+            fenlo_core::site::Path(vertices.to_vec()).edges().collect()
+        };
         let rows = vertices
             .iter()
             .enumerate()
@@ -225,11 +280,23 @@ fn corners(rings: &[(&[Vertex], bool)], u: UnitSystem) -> Vec<Ring> {
                     x: Length::from_m(v.at.x).field(u),
                     y: Length::from_m(v.at.y).field(u),
                     length: edge.map(|e| Length::from_m(e.length()).field(u)),
-                    rise: if rise == 0.0 { String::new() } else { Length::from_m(rise).field(u) },
+                    rise: if rise == 0.0 {
+                        String::new()
+                    } else {
+                        Length::from_m(rise).field(u)
+                    },
                 }
             })
             .collect();
-        out.push(Ring { number, word: if number == 0 { String::new() } else { format!("Hole {number}") }, rows });
+        out.push(Ring {
+            number,
+            word: if number == 0 {
+                String::new()
+            } else {
+                format!("Hole {number}")
+            },
+            rows,
+        });
     }
     out
 }
@@ -267,7 +334,16 @@ fn thing<'a>(job: &'a Assessed, t: &'a Thing) -> One<'a> {
         rings: Vec::new(),
         corners: 0,
         closed: t.shape().is_some(),
-        strip_kinds: vec![Group { label: "watered".into(), options: prefixed("area", &AREAS) }, Group { label: "kept dry".into(), options: prefixed("dry", &DRY) }],
+        strip_kinds: vec![
+            Group {
+                label: "watered".into(),
+                options: prefixed("area", &AREAS),
+            },
+            Group {
+                label: "kept dry".into(),
+                options: prefixed("dry", &DRY),
+            },
+        ],
     };
     let mut place = |at: Point| (one.x, one.y) = (length(at.x), length(at.y));
     match &t.what {
@@ -290,9 +366,13 @@ fn thing<'a>(job: &'a Assessed, t: &'a Thing) -> One<'a> {
         What::Place(p) => {
             one.is = "place";
             one.kinds = choices::of(&PLACES, &word(&p.kind));
-            one.supplies = std::iter::once(Choice { value: String::new(), label: "any".into(), chosen: p.supply.is_none() })
-                .chain(choices::supplies(plan, p.supply.as_deref().unwrap_or("")))
-                .collect();
+            one.supplies = std::iter::once(Choice {
+                value: String::new(),
+                label: "any".into(),
+                chosen: p.supply.is_none(),
+            })
+            .chain(choices::supplies(plan, p.supply.as_deref().unwrap_or("")))
+            .collect();
             place(p.at);
         }
         What::Plant(p) => {
@@ -330,19 +410,62 @@ fn thing<'a>(job: &'a Assessed, t: &'a Thing) -> One<'a> {
 /// Kinds that throw, the one that suits first.
 fn layout(plan: &Plan, area: &str) -> Layout {
     let advice = advise(plan, area);
-    let kind = advice.as_ref().map_or(Kind::Spray, |a| if a.kind.is_drip() || a.kind == Kind::Bubbler { Kind::RotatorShort } else { a.kind });
+    let kind = advice.as_ref().map_or(Kind::Spray, |a| {
+        if a.kind.is_drip() || a.kind == Kind::Bubbler {
+            Kind::RotatorShort
+        } else {
+            a.kind
+        }
+    });
     let catalogue = Catalogue::builtin();
-    let kinds = LAID_OUT.iter().map(|k| Choice { value: word(k), label: catalogue.kind(*k).label.clone(), chosen: *k == kind }).collect();
-    let here = || plan.groups.iter().filter(|g| g.area.as_deref() == Some(area)).flat_map(|g| &g.drawn);
-    let why = advice.map_or(String::new(), |a| format!("Suits here: {} ({}).", catalogue.kind(a.kind).label.to_lowercase(), a.why));
-    Layout { why, kinds, drawn: here().count(), locked: here().filter(|h| h.locked).count() }
+    let kinds = LAID_OUT
+        .iter()
+        .map(|k| Choice {
+            value: word(k),
+            label: catalogue.kind(*k).label.clone(),
+            chosen: *k == kind,
+        })
+        .collect();
+    let here = || {
+        plan.groups
+            .iter()
+            .filter(|g| g.area.as_deref() == Some(area))
+            .flat_map(|g| &g.drawn)
+    };
+    let why = advice.map_or(String::new(), |a| {
+        format!(
+            "Suits here: {} ({}).",
+            catalogue.kind(a.kind).label.to_lowercase(),
+            a.why
+        )
+    });
+    Layout {
+        why,
+        kinds,
+        drawn: here().count(),
+        locked: here().filter(|h| h.locked).count(),
+    }
 }
 
 /// Kinds of head that can be laid out.
-pub const LAID_OUT: [Kind; 6] = [Kind::Spray, Kind::RotatorShort, Kind::Rotator, Kind::RotorShort, Kind::RotorMid, Kind::RotorLarge];
+pub const LAID_OUT: [Kind; 6] = [
+    Kind::Spray,
+    Kind::RotatorShort,
+    Kind::Rotator,
+    Kind::RotorShort,
+    Kind::RotorMid,
+    Kind::RotorLarge,
+];
 
 fn prefixed(prefix: &str, list: &[(&str, &str)]) -> Vec<Choice> {
-    list.iter().filter(|(v, _)| !["wall", "window"].contains(v)).map(|(v, l)| Choice { value: format!("{prefix}:{v}"), label: (*l).to_owned(), chosen: *v == "path" }).collect()
+    list.iter()
+        .filter(|(v, _)| !["wall", "window"].contains(v))
+        .map(|(v, l)| Choice {
+            value: format!("{prefix}:{v}"),
+            label: (*l).to_owned(),
+            chosen: *v == "path",
+        })
+        .collect()
 }
 
 fn figures(plan: &Plan, t: &Thing) -> Vec<Figure> {
@@ -350,38 +473,89 @@ fn figures(plan: &Plan, t: &Thing) -> Vec<Figure> {
     let mut figures = Vec::new();
     if let Some(shape) = t.shape() {
         let holes: f64 = shape.holes.iter().map(|h| h.signed_area().abs()).sum();
-        let arcs = shape.rings().flat_map(Outline::edges).filter(|e| e.bulge != 0.0).count();
-        let working = Working::new("½·|Σ (xᵢ·yᵢ₊₁ − xᵢ₊₁·yᵢ)| over the corners, with r²/2·(θ − sin θ) for every arc; less holes", "surveyor's formula; segment of a circle")
-            .with("corners", shape.rings().map(|r| r.0.len()).sum::<usize>().to_string())
-            .with("arcs", arcs.to_string())
-            .with("holes", Surface::from_m2(holes).show(u))
-            .gives(Surface::from_m2(shape.area_m2()).show(u));
-        figures.push(Figure { label: "Area", value: Surface::from_m2(shape.area_m2()).show(u), working: Some(working) });
+        let arcs = shape
+            .rings()
+            .flat_map(Outline::edges)
+            .filter(|e| e.bulge != 0.0)
+            .count();
+        let working = Working::new(
+            "½·|Σ (xᵢ·yᵢ₊₁ − xᵢ₊₁·yᵢ)| over the corners, with r²/2·(θ − sin θ) for every arc; less holes",
+            "surveyor's formula; segment of a circle",
+        )
+        .with(
+            "corners",
+            shape.rings().map(|r| r.0.len()).sum::<usize>().to_string(),
+        )
+        .with("arcs", arcs.to_string())
+        .with("holes", Surface::from_m2(holes).show(u))
+        .gives(Surface::from_m2(shape.area_m2()).show(u));
+        figures.push(Figure {
+            label: "Area",
+            value: Surface::from_m2(shape.area_m2()).show(u),
+            working: Some(working),
+        });
         let round = Length::from_m(shape.perimeter()).show_tape(u);
-        let working = Working::new("Σ lengths of the edges, r·θ for an arc, holes too", "tape round the edge").gives(round.clone());
-        figures.push(Figure { label: "Round", value: round, working: Some(working) });
+        let working = Working::new(
+            "Σ lengths of the edges, r·θ for an arc, holes too",
+            "tape round the edge",
+        )
+        .gives(round.clone());
+        figures.push(Figure {
+            label: "Round",
+            value: round,
+            working: Some(working),
+        });
     }
     if let Some(line) = t.line() {
         let value = Length::from_m(line.length()).show_tape(u);
         let edges = line.edges().take(MOST_NAMED).enumerate();
-        let working = edges.fold(Working::new("Σ lengths of the pieces, r·θ for an arc", "tape along the line"), |w, (i, e)| {
-            w.with(format!("piece {}", i + 1), Length::from_m(e.length()).show_tape(u))
+        let working = edges.fold(
+            Working::new("Σ lengths of the pieces, r·θ for an arc", "tape along the line"),
+            |w, (i, e)| {
+                w.with(
+                    format!("piece {}", i + 1),
+                    Length::from_m(e.length()).show_tape(u),
+                )
+            },
+        );
+        figures.push(Figure {
+            label: "Length",
+            working: Some(working.gives(value.clone())),
+            value,
         });
-        figures.push(Figure { label: "Length", working: Some(working.gives(value.clone())), value });
     }
     let spots = plan.site.heights();
     if let (Some((low, high)), false) = (t.bounds(), spots.is_empty()) {
         let at = low.middle(high);
         let height = plan.ground(at).show(u);
-        let working = Working::new("Σ wᵢ·hᵢ / Σ wᵢ with wᵢ = 1/dᵢ² over the spot heights", "Shepard 1968")
-            .with("spot heights", spots.len().to_string())
-            .with("nearest", Length::from_m(spots.iter().map(|s| s.0.distance(at)).fold(f64::MAX, f64::min)).show_tape(u))
-            .gives(height.clone());
-        figures.push(Figure { label: "Height", value: height, working: Some(working) });
+        let working = Working::new(
+            "Σ wᵢ·hᵢ / Σ wᵢ with wᵢ = 1/dᵢ² over the spot heights",
+            "Shepard 1968",
+        )
+        .with("spot heights", spots.len().to_string())
+        .with(
+            "nearest",
+            Length::from_m(spots.iter().map(|s| s.0.distance(at)).fold(f64::MAX, f64::min)).show_tape(u),
+        )
+        .gives(height.clone());
+        figures.push(Figure {
+            label: "Height",
+            value: height,
+            working: Some(working),
+        });
     }
-    let heads = plan.groups.iter().filter(|g| g.area.as_deref() == Some(&t.id)).map(|g| g.drawn.len()).sum::<usize>();
+    let heads = plan
+        .groups
+        .iter()
+        .filter(|g| g.area.as_deref() == Some(&t.id))
+        .map(|g| g.drawn.len())
+        .sum::<usize>();
     if matches!(t.what, What::Area(_)) {
-        figures.push(Figure { label: "Heads", value: heads.to_string(), working: None });
+        figures.push(Figure {
+            label: "Heads",
+            value: heads.to_string(),
+            working: None,
+        });
     }
     figures
 }
@@ -392,43 +566,105 @@ fn head_sheet(job: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads {
     let (group, head) = heads[0];
     let nozzle = plan.catalogue().nozzle(&group.nozzle);
     let full = nozzle.and_then(|n| n.radius).unwrap_or(group.spacing);
-    let same = |f: fn(&(&HeadGroup, &DrawnHead)) -> String| if heads.iter().all(|h| f(h) == f(&heads[0])) { f(&heads[0]) } else { String::new() };
+    let same = |f: fn(&(&HeadGroup, &DrawnHead)) -> String| {
+        if heads.iter().all(|h| f(h) == f(&heads[0])) {
+            f(&heads[0])
+        } else {
+            String::new()
+        }
+    };
     let single = heads.len() == 1;
     let mut figures = Vec::new();
     if single {
-        let index = group.drawn.iter().position(|d| d.id == head.id).map_or(0, |i| i as u32);
-        let zone = head.valve.as_deref().and_then(|v| job.assessment.zone(v)).and_then(|z| z.zone.as_ref().ok());
-        if let Some((zone, at)) = zone.and_then(|z| Some((z, z.heads.iter().position(|r| r.head.group == group.id && r.head.index == index)?))) {
+        let index = group
+            .drawn
+            .iter()
+            .position(|d| d.id == head.id)
+            .map_or(0, |i| i as u32);
+        let zone = head
+            .valve
+            .as_deref()
+            .and_then(|v| job.assessment.zone(v))
+            .and_then(|z| z.zone.as_ref().ok());
+        if let Some((zone, at)) = zone.and_then(|z| {
+            Some((
+                z,
+                z.heads
+                    .iter()
+                    .position(|r| r.head.group == group.id && r.head.index == index)?,
+            ))
+        }) {
             let workings = zone.head_workings(at, plan);
             let result = &zone.heads[at];
-            for (label, value) in [("Pressure", result.nozzle.show(u)), ("Flow", result.flow.show(u)), ("Throw", String::new())] {
+            for (label, value) in [
+                ("Pressure", result.nozzle.show(u)),
+                ("Flow", result.flow.show(u)),
+                ("Throw", String::new()),
+            ] {
                 let working = workings.iter().find(|w| w.0 == label).map(|w| w.1.clone());
-                let value = if value.is_empty() { working.as_ref().map_or(String::new(), |w| w.result.clone()) } else { value };
-                figures.push(Figure { label, value, working });
+                let value = if value.is_empty() {
+                    working.as_ref().map_or(String::new(), |w| w.result.clone())
+                } else {
+                    value
+                };
+                figures.push(Figure {
+                    label,
+                    value,
+                    working,
+                });
             }
         } else {
             let value = format!("{} at nominal pressure", head.radius.unwrap_or(full).show(u));
-            let working = Working::new("the chart's throw, or less where it is turned down", "typical of the class; on no valve no pressure is known")
-                .with("chart", full.show(u))
-                .with("turned to", head.radius.map_or_else(|| "full".to_owned(), |r| r.show(u)));
-            figures.push(Figure { label: "Throw", working: Some(working.gives(value.clone())), value });
+            let working = Working::new(
+                "the chart's throw, or less where it is turned down",
+                "typical of the class; on no valve no pressure is known",
+            )
+            .with("chart", full.show(u))
+            .with(
+                "turned to",
+                head.radius.map_or_else(|| "full".to_owned(), |r| r.show(u)),
+            );
+            figures.push(Figure {
+                label: "Throw",
+                working: Some(working.gives(value.clone())),
+                value,
+            });
         }
     }
     let valve = same(|h| h.1.valve.clone().unwrap_or_default());
-    let any = std::iter::once(Choice { value: String::new(), label: "no valve yet".into(), chosen: valve.is_empty() });
+    let any = std::iter::once(Choice {
+        value: String::new(),
+        label: "no valve yet".into(),
+        chosen: valve.is_empty(),
+    });
     Heads {
         job: job.open.id,
-        ids: heads.iter().map(|h| h.1.id.as_str()).collect::<Vec<_>>().join(","),
-        title: if single { nozzle.map_or_else(|| "Head".to_owned(), |n| n.label.clone()) } else { format!("{} heads", heads.len()) },
+        ids: heads
+            .iter()
+            .map(|h| h.1.id.as_str())
+            .collect::<Vec<_>>()
+            .join(","),
+        title: if single {
+            nozzle.map_or_else(|| "Head".to_owned(), |n| n.label.clone())
+        } else {
+            format!("{} heads", heads.len())
+        },
         figures,
         single,
         several: heads.len() > 2,
         locked: heads.iter().all(|h| h.1.locked),
-        nozzles: choices::nozzles(plan.catalogue(), &same(|h| h.0.nozzle.clone())).into_iter().filter(|g| g.options.iter().any(|o| super::throws(plan, &o.value))).collect(),
+        nozzles: choices::nozzles(plan.catalogue(), &same(|h| h.0.nozzle.clone()))
+            .into_iter()
+            .filter(|g| g.options.iter().any(|o| super::throws(plan, &o.value)))
+            .collect(),
         valves: any.chain(choices::valves(plan, Some(&valve))).collect(),
         arc: same(|h| h.1.arc.to_string()),
         facing: same(|h| format!("{:.0}", h.1.facing)),
-        radius: if heads.iter().all(|h| h.1.radius == head.radius) { head.radius.unwrap_or(full).field(u) } else { String::new() },
+        radius: if heads.iter().all(|h| h.1.radius == head.radius) {
+            head.radius.unwrap_or(full).field(u)
+        } else {
+            String::new()
+        },
         full: full.show(u),
         x: Length::from_m(head.at.x).field(u),
         y: Length::from_m(head.at.y).field(u),
@@ -436,27 +672,69 @@ fn head_sheet(job: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads {
 }
 
 /// Saves what a thing is; its place and shape are left alone but for things at a point.
-pub async fn save(State(app): State<App>, Path((job, id)): Path<(i64, String)>, Form(pairs): Form<Pairs>) -> Result<Response, AppError> {
+pub async fn save(
+    State(app): State<App>,
+    Path((job, id)): Path<(i64, String)>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let was = known.plan().site.thing(&id).ok_or_else(|| AppError::Conflict("this was taken off the board".into()))?;
+    let was = known
+        .plan()
+        .site
+        .thing(&id)
+        .ok_or_else(|| AppError::Conflict("this was taken off the board".into()))?;
     let mut f = Fields::new(pairs, known.plan().units);
     let now = read(&mut f, was);
     if !f.errors.is_empty() {
         return Ok(refuse("thing", &THING_FIELDS, &f.errors));
     }
-    let mut edits = vec![Edit::PutThing { thing: now.clone(), at: None }];
+    let mut edits = vec![Edit::PutThing {
+        thing: now.clone(),
+        at: None,
+    }];
     // Heads on an area have its soil, sun and slope.
     if let What::Area(a) = &now.what {
-        let groups = known.plan().groups.iter().filter(|g| g.area.as_deref() == Some(&id));
+        let groups = known
+            .plan()
+            .groups
+            .iter()
+            .filter(|g| g.area.as_deref() == Some(&id));
         edits.extend(groups.filter_map(|g| {
-            let next = HeadGroup { plants: a.kind.plants(), soil: a.soil, exposure: a.exposure, slope_percent: a.slope_percent, ..g.clone() };
-            (next != *g).then_some(Edit::PutGroup { group: next, at: None })
+            let next = HeadGroup {
+                plants: a.kind.plants(),
+                soil: a.soil,
+                exposure: a.exposure,
+                slope_percent: a.slope_percent,
+                ..g.clone()
+            };
+            (next != *g).then_some(Edit::PutGroup {
+                group: next,
+                at: None,
+            })
         }));
     }
-    let edit = if edits.len() == 1 { edits.remove(0) } else { Edit::Batch { edits } };
+    let edit = if edits.len() == 1 {
+        edits.remove(0)
+    } else {
+        Edit::Batch { edits }
+    };
     match app.edit(job, base_of(&f, &known), edit).await {
-        Ok(known) => saved(&known, "thing", &THING_FIELDS.into_iter().filter(|field| f.has(field)).collect::<Vec<_>>()),
-        Err(AppError::Faults(faults)) => Ok(refuse("thing", &THING_FIELDS, &at_fields(&faults, &THING_FIELDS).into_iter().map(|(f, m)| (f, sentence(&m))).collect::<Vec<_>>())),
+        Ok(known) => saved(
+            &known,
+            "thing",
+            &THING_FIELDS
+                .into_iter()
+                .filter(|field| f.has(field))
+                .collect::<Vec<_>>(),
+        ),
+        Err(AppError::Faults(faults)) => Ok(refuse(
+            "thing",
+            &THING_FIELDS,
+            &at_fields(&faults, &THING_FIELDS)
+                .into_iter()
+                .map(|(f, m)| (f, sentence(&m)))
+                .collect::<Vec<_>>(),
+        )),
         Err(error) => Err(error),
     }
 }
@@ -466,12 +744,18 @@ pub fn saved(known: &Assessed, form: &str, fields: &[&str]) -> Result<Response, 
     let mut out = Fragments::of(known, &Here::at(Screen::Ground, None))?;
     out.clear(form, fields);
     let mut response = out.done();
-    response.headers_mut().insert("hx-trigger", axum::http::HeaderValue::from_static("board-changed"));
+    response.headers_mut().insert(
+        "hx-trigger",
+        axum::http::HeaderValue::from_static("board-changed"),
+    );
     Ok(response)
 }
 
 fn read(f: &mut Fields, was: &Thing) -> Thing {
-    let mut now = Thing { name: f.text("name"), ..was.clone() };
+    let mut now = Thing {
+        name: f.text("name"),
+        ..was.clone()
+    };
     let at = |f: &mut Fields| Point::new(f.length("x").m(), f.length("y").m());
     match &mut now.what {
         What::Area(a) => {
@@ -502,7 +786,11 @@ fn read(f: &mut Fields, was: &Thing) -> Thing {
             p.canopy = f.length("canopy");
             p.count = f.count("count");
             p.at = at(f);
-            p.to = if f.get("to_x").is_empty() { None } else { Some(Point::new(f.length("to_x").m(), f.length("to_y").m())) };
+            p.to = if f.get("to_x").is_empty() {
+                None
+            } else {
+                Some(Point::new(f.length("to_x").m(), f.length("to_y").m()))
+            };
         }
         What::Height(h) => {
             h.height = f.length("height");

@@ -97,34 +97,69 @@ const WINDS: [u32; 4] = [0, 4, 8, 12];
 /// Areas that are mapped at once.
 const MOST_AREAS: usize = 300;
 
-pub async fn show(State(app): State<App>, Path(job): Path<i64>, Query(asked): Query<Asked>) -> Result<Response, AppError> {
+pub async fn show(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(asked): Query<Asked>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    compute(move || Ok(Json(water(job, known.plan(), &known.assessment, &asked, false)?).into_response())).await?
+    compute(move || Ok(Json(water(job, known.plan(), &known.assessment, &asked, false)?).into_response()))
+        .await?
 }
 
 /// What is wrong with the heads of an area and what would mend it, each remedy computed.
-pub async fn findings(State(app): State<App>, Path(job): Path<i64>, Query(asked): Query<Asked>) -> Result<Response, AppError> {
+pub async fn findings(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(asked): Query<Asked>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     compute(move || {
         let (plan, c) = (known.plan(), Catalogue::builtin());
         let area = asked.area.unwrap_or_default();
         let sources = sources(plan, &known.assessment, c, &area);
         let throws: Vec<Throw> = sources.iter().map(Source::throw).collect();
-        let found = coverage(plan, &area, &throws, None).filter(|_| !throws.is_empty()).map_or_else(Vec::new, |cover| area_findings(plan, &area, &sources, &cover, c));
-        let well = if throws.is_empty() { "Nothing to check yet." } else { "Head to head, on its ground, nothing left dry." };
-        Ok(Html(crate::screens::findings::render(job, "ground".into(), well, found.iter().map(|f| (f, None)))?).into_response())
+        let found = coverage(plan, &area, &throws, None)
+            .filter(|_| !throws.is_empty())
+            .map_or_else(Vec::new, |cover| area_findings(plan, &area, &sources, &cover, c));
+        let well = if throws.is_empty() {
+            "Nothing to check yet."
+        } else {
+            "Head to head, on its ground, nothing left dry."
+        };
+        Ok(Html(crate::screens::findings::render(
+            job,
+            "ground".into(),
+            well,
+            found.iter().map(|f| (f, None)),
+        )?)
+        .into_response())
     })
     .await?
 }
 
 /// What a gesture would do to the water, before it is done. Nothing is saved.
-pub async fn try_it(State(app): State<App>, Path(job): Path<i64>, sent: Result<Json<Tried>, JsonRejection>) -> Result<Response, AppError> {
+pub async fn try_it(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    sent: Result<Json<Tried>, JsonRejection>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let Ok(Json(sent)) = sent else { return Err(AppError::Bad("that gesture can't be read".into())) };
+    let Ok(Json(sent)) = sent else {
+        return Err(AppError::Bad("that gesture can't be read".into()));
+    };
     compute(move || {
         let c = Catalogue::builtin();
-        let tried = sent.gesture.edit(known.plan(), c).ok().and_then(|edit| apply(known.plan(), &edit, c).ok());
-        let Some((plan, _)) = tried else { return Ok(Json(water(job, known.plan(), &known.assessment, &sent.asked, false)?).into_response()) };
+        let tried = sent
+            .gesture
+            .edit(known.plan(), c)
+            .ok()
+            .and_then(|edit| apply(known.plan(), &edit, c).ok());
+        let Some((plan, _)) = tried else {
+            return Ok(
+                Json(water(job, known.plan(), &known.assessment, &sent.asked, false)?).into_response(),
+            );
+        };
         let assessment = assess_after(&plan, Some((known.plan(), &known.assessment)), c);
         Ok(Json(water(job, &plan, &assessment, &sent.asked, true)?).into_response())
     })
@@ -140,25 +175,66 @@ fn drift(plan: &Plan, asked: &Asked) -> Option<Drift> {
 }
 
 /// The water of the drawn heads of an area.
-pub fn on_area(plan: &Plan, assessment: &Assessment, area: &str, drift: Option<Drift>) -> Option<(Coverage, usize)> {
+pub fn on_area(
+    plan: &Plan,
+    assessment: &Assessment,
+    area: &str,
+    drift: Option<Drift>,
+) -> Option<(Coverage, usize)> {
     let sources = sources(plan, assessment, Catalogue::builtin(), area);
     let throws: Vec<Throw> = sources.iter().map(Source::throw).collect();
     let solved = sources.iter().filter(|s| s.solved.is_some()).count();
     Some((coverage(plan, area, &throws, drift)?, solved))
 }
 
-fn water(job: i64, plan: &Plan, assessment: &Assessment, asked: &Asked, tried: bool) -> Result<Water, AppError> {
+fn water(
+    job: i64,
+    plan: &Plan,
+    assessment: &Assessment,
+    asked: &Asked,
+    tried: bool,
+) -> Result<Water, AppError> {
     let u = plan.units;
     let drift = drift(plan, asked);
-    let has_heads = |t: &&Thing| plan.groups.iter().any(|g| g.area.as_deref() == Some(&t.id) && g.is_drawn());
-    let wanted: Vec<&Thing> = match asked.area.as_deref().filter(|a| !a.is_empty()) {
-        Some(id) => plan.site.thing(id).filter(|t| plan.site.area(&t.id).is_some()).into_iter().collect(),
-        None => plan.site.areas().map(|(t, _)| t).filter(has_heads).take(MOST_AREAS).collect(),
+    let has_heads = |t: &&Thing| {
+        plan.groups
+            .iter()
+            .any(|g| g.area.as_deref() == Some(&t.id) && g.is_drawn())
     };
-    let found: Vec<(&Thing, Coverage, usize)> = wanted.iter().filter_map(|t| on_area(plan, assessment, &t.id, drift).map(|(c, solved)| (*t, c, solved))).collect();
+    let wanted: Vec<&Thing> = match asked.area.as_deref().filter(|a| !a.is_empty()) {
+        Some(id) => plan
+            .site
+            .thing(id)
+            .filter(|t| plan.site.area(&t.id).is_some())
+            .into_iter()
+            .collect(),
+        None => plan
+            .site
+            .areas()
+            .map(|(t, _)| t)
+            .filter(has_heads)
+            .take(MOST_AREAS)
+            .collect(),
+    };
+    let found: Vec<(&Thing, Coverage, usize)> = wanted
+        .iter()
+        .filter_map(|t| on_area(plan, assessment, &t.id, drift).map(|(c, solved)| (*t, c, solved)))
+        .collect();
     let map: String = found.iter().map(|(_, c, _)| coverage_map(c, u)).collect();
-    let winds = WINDS.iter().map(|w| (*w, wind_word(*w, u), f64::from(*w) == asked.wind)).collect();
-    let compass = COMPASS.iter().map(|c| (c.0, c.1, c.0 == asked.from || (asked.from.is_empty() && c.0 == "sw"))).collect();
+    let winds = WINDS
+        .iter()
+        .map(|w| (*w, wind_word(*w, u), f64::from(*w) == asked.wind))
+        .collect();
+    let compass = COMPASS
+        .iter()
+        .map(|c| {
+            (
+                c.0,
+                c.1,
+                c.0 == asked.from || (asked.from.is_empty() && c.0 == "sw"),
+            )
+        })
+        .collect();
     let mut panel = Panel {
         job,
         title: "Water on all areas".into(),
@@ -180,18 +256,31 @@ fn water(job: i64, plan: &Plan, assessment: &Assessment, asked: &Asked, tried: b
             panel.area.clone_from(&thing.id);
             panel.scale = scale(c, u);
             panel.figures = figures(c, u);
-            panel.spills = c.spills.iter().take(5).map(|s| (s.name.clone(), share(s.flow, c.flow), s.dry)).collect();
+            panel.spills = c
+                .spills
+                .iter()
+                .take(5)
+                .map(|s| (s.name.clone(), share(s.flow, c.flow), s.dry))
+                .collect();
             panel.loose = *solved < c.heads;
             panel.says = match (c.heads, *solved) {
                 (0, _) => "No heads are drawn on it yet: lay them out, or place them by hand.".into(),
                 (all, 0) => format!("{all} heads at nominal pressure: they are on no valve yet."),
-                (all, some) if all == some => format!("{all} heads, each at the pressure and flow it really gets."),
-                (all, some) => format!("{some} of {all} heads at the pressure they really get, the others at nominal: they are on no valve."),
+                (all, some) if all == some => {
+                    format!("{all} heads, each at the pressure and flow it really gets.")
+                }
+                (all, some) => format!(
+                    "{some} of {all} heads at the pressure they really get, the others at nominal: they \
+                        are on no valve."
+                ),
             };
         }
         _ => {
-            panel.says =
-                if found.is_empty() { "No area has heads drawn on it yet.".into() } else { "Pick an area for its map with scale, driest window and overspray by object.".into() };
+            panel.says = if found.is_empty() {
+                "No area has heads drawn on it yet.".into()
+            } else {
+                "Pick an area for its map with scale, driest window and overspray by object.".into()
+            };
             panel.rows = found
                 .iter()
                 .map(|(t, c, _)| Row {
@@ -204,7 +293,10 @@ fn water(job: i64, plan: &Plan, assessment: &Assessment, asked: &Asked, tried: b
                 .collect();
         }
     }
-    Ok(Water { map, panel: panel.render()? })
+    Ok(Water {
+        map,
+        panel: panel.render()?,
+    })
 }
 
 fn rate_unit(u: UnitSystem) -> &'static str {
@@ -249,8 +341,12 @@ fn figures(c: &Coverage, u: UnitSystem) -> Vec<Figure> {
     let Some(k) = c.uniformity else { return Vec::new() };
     let rate = |mmph: f64| Rate::from_mmph(mmph).show(u);
     let cells = c.inside().iter().filter(|i| **i).count();
-    let cans = format!("{cells} cells of {}", fenlo_core::units::Length::from_m(c.grid.cell).show_tape(u));
-    let audit = "lower-quarter uniformity of irrigation audits (Merriam and Keller 1978), on a computed catch-can grid";
+    let cans = format!(
+        "{cells} cells of {}",
+        fenlo_core::units::Length::from_m(c.grid.cell).show_tape(u)
+    );
+    let audit = "lower-quarter uniformity of irrigation audits (Merriam and Keller 1978), on a computed \
+        catch-can grid";
     let driest = c.driest.map_or(0.0, |d| d.rate.mmph());
     vec![
         Figure {
@@ -270,53 +366,77 @@ fn figures(c: &Coverage, u: UnitSystem) -> Vec<Figure> {
             label: "CU",
             value: format!("{:.2}", k.cu),
             verdict: "",
-            working: Working::new("CU = 1 − mean deviation ÷ mean", "Christiansen 1942").with("cans", cans.clone()).with("mean", rate(k.mean)).gives(format!("{:.2}", k.cu)),
+            working: Working::new("CU = 1 − mean deviation ÷ mean", "Christiansen 1942")
+                .with("cans", cans.clone())
+                .with("mean", rate(k.mean))
+                .gives(format!("{:.2}", k.cu)),
         },
         Figure {
             key: "sc",
             label: "SC",
-            value: if k.sc.is_finite() { format!("{:.2}", k.sc) } else { "∞".into() },
+            value: if k.sc.is_finite() {
+                format!("{:.2}", k.sc)
+            } else {
+                "∞".into()
+            },
             verdict: if k.sc <= 1.5 { "" } else { "watch" },
-            working: Working::new("SC = mean ÷ mean of the driest window of 5 %", "scheduling coefficient: how much longer to run for the driest patch")
-                .with("mean", rate(k.mean))
-                .with("driest window", rate(driest))
-                .gives(format!("{:.2}", k.sc)),
+            working: Working::new(
+                "SC = mean ÷ mean of the driest window of 5 %",
+                "scheduling coefficient: how much longer to run for the driest patch",
+            )
+            .with("mean", rate(k.mean))
+            .with("driest window", rate(driest))
+            .gives(format!("{:.2}", k.sc)),
         },
         Figure {
             key: "rate",
             label: "Mean rate",
             value: rate(k.mean),
             verdict: "",
-            working: Working::new("rate = water that lands on the area ÷ area", "volume over surface")
-                .with("lands", c.landed.show(u))
-                .with("area", fenlo_core::units::Surface::from_m2(c.area_m2()).show(u))
-                .gives(rate(k.mean)),
+            working: Working::new(
+                "rate = water that lands on the area ÷ area",
+                "volume over surface",
+            )
+            .with("lands", c.landed.show(u))
+            .with("area", fenlo_core::units::Surface::from_m2(c.area_m2()).show(u))
+            .gives(rate(k.mean)),
         },
         Figure {
             key: "dry",
             label: "On keep-dry",
             value: percent(c.on_dry()),
             verdict: if c.on_dry() <= 0.03 { "ok" } else { "stop" },
-            working: Working::new("water on what is kept dry ÷ flow of the heads", "cells under every object; drops that bounce or run are not in it")
-                .with("flow", c.flow.show(u))
-                .gives(percent(c.on_dry())),
+            working: Working::new(
+                "water on what is kept dry ÷ flow of the heads",
+                "cells under every object; drops that bounce or run are not in it",
+            )
+            .with("flow", c.flow.show(u))
+            .gives(percent(c.on_dry())),
         },
         Figure {
             key: "over",
             label: "Off the area",
             value: percent(c.overspray()),
             verdict: if c.overspray() <= 0.15 { "" } else { "watch" },
-            working: Working::new("(flow − water on the area) ÷ flow", "volume is conserved: what does not land on it lands off it")
-                .with("flow", c.flow.show(u))
-                .with("on the area", c.landed.show(u))
-                .gives(percent(c.overspray())),
+            working: Working::new(
+                "(flow − water on the area) ÷ flow",
+                "volume is conserved: what does not land on it lands off it",
+            )
+            .with("flow", c.flow.show(u))
+            .with("on the area", c.landed.show(u))
+            .gives(percent(c.overspray())),
         },
         Figure {
             key: "bare",
             label: "Unwatered",
             value: percent(c.unreached),
             verdict: if c.unreached > 0.005 { "stop" } else { "" },
-            working: Working::new("cells under a tenth of the mean ÷ all cells", "head-to-head placement leaves none").with("cans", cans).gives(percent(c.unreached)),
+            working: Working::new(
+                "cells under a tenth of the mean ÷ all cells",
+                "head-to-head placement leaves none",
+            )
+            .with("cans", cans)
+            .gives(percent(c.unreached)),
         },
     ]
 }

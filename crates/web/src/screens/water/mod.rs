@@ -18,7 +18,9 @@ use axum::response::Response;
 use fenlo_core::assess::SupplyAssessment;
 use fenlo_core::catalogue::{Catalogue, Role};
 use fenlo_core::network::LinkKind;
-use fenlo_core::plan::{ChainItem, ChainPart, Edit, Plan, PumpPoint, Reading, ReadingKind, School, Supply, Water};
+use fenlo_core::plan::{
+    ChainItem, ChainPart, Edit, Plan, PumpPoint, Reading, ReadingKind, School, Supply, Water,
+};
 use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
 use fenlo_core::working::Working;
 use fenlo_core::zone::{at_connection, chain_links};
@@ -140,7 +142,11 @@ struct CurvePart<'a> {
     working: Option<&'a Working>,
 }
 
-const KINDS: [(&str, &str); 3] = [("street", "street main"), ("pump", "pump, by its curve"), ("well", "well with tank")];
+const KINDS: [(&str, &str); 3] = [
+    ("street", "street main"),
+    ("pump", "pump, by its curve"),
+    ("well", "well with tank"),
+];
 
 fn kind(water: &Water) -> &'static str {
     match water {
@@ -166,7 +172,10 @@ fn find<'a>(job: &'a Assessed, id: Option<&str>) -> Result<(&'a Supply, &'a Supp
         None => plan.supplies.first(),
     };
     let supply = supply.ok_or(AppError::NotFound)?;
-    Ok((supply, job.assessment.supply(&supply.id).ok_or(AppError::NotFound)?))
+    Ok((
+        supply,
+        job.assessment.supply(&supply.id).ok_or(AppError::NotFound)?,
+    ))
 }
 
 pub fn body(job: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
@@ -190,11 +199,22 @@ fn source(job: &Assessed, supply: &Supply) -> Result<String, AppError> {
     let (mut curve, mut potable, mut cut_in, mut cut_out, mut pump_flow) = Default::default();
     match &supply.water {
         Water::Street => {}
-        Water::Pump { curve: points, potable: p } => {
-            curve = points.iter().map(|p| format!("{}:{}", p.flow.field(u), p.pressure.field(u))).collect::<Vec<_>>().join("; ");
+        Water::Pump {
+            curve: points,
+            potable: p,
+        } => {
+            curve = points
+                .iter()
+                .map(|p| format!("{}:{}", p.flow.field(u), p.pressure.field(u)))
+                .collect::<Vec<_>>()
+                .join("; ");
             potable = *p;
         }
-        Water::Well { cut_in: a, cut_out: b, pump_flow: q } => (cut_in, cut_out, pump_flow) = (a.field(u), b.field(u), q.field(u)),
+        Water::Well {
+            cut_in: a,
+            cut_out: b,
+            pump_flow: q,
+        } => (cut_in, cut_out, pump_flow) = (a.field(u), b.field(u), q.field(u)),
     }
     Ok(Source {
         job: job.open.id,
@@ -220,11 +240,22 @@ fn readings(job: &Assessed, supply: &Supply) -> Result<String, AppError> {
         .iter()
         .enumerate()
         .map(|(index, r)| {
-            let (mut kind, mut title, mut pressure, mut flow, mut volume, mut time) = ("static", "Static", String::new(), String::new(), String::new(), String::new());
+            let (mut kind, mut title, mut pressure, mut flow, mut volume, mut time) = (
+                "static",
+                "Static",
+                String::new(),
+                String::new(),
+                String::new(),
+                String::new(),
+            );
             match r.kind {
                 ReadingKind::Static { pressure: p } => pressure = p.field(u),
-                ReadingKind::Dynamic { flow: q, pressure: p } => (kind, title, flow, pressure) = ("dynamic", "Running", q.field(u), p.field(u)),
-                ReadingKind::Bucket { volume: v, time: t } => (kind, title, volume, time) = ("bucket", "Bucket", v.field(u), t.field(u)),
+                ReadingKind::Dynamic { flow: q, pressure: p } => {
+                    (kind, title, flow, pressure) = ("dynamic", "Running", q.field(u), p.field(u))
+                }
+                ReadingKind::Bucket { volume: v, time: t } => {
+                    (kind, title, volume, time) = ("bucket", "Bucket", v.field(u), t.field(u))
+                }
             }
             ReadingRow {
                 index,
@@ -241,16 +272,28 @@ fn readings(job: &Assessed, supply: &Supply) -> Result<String, AppError> {
             }
         })
         .collect();
-    Ok(Readings { job: job.open.id, supply: &supply.id, kind: kind(&supply.water), rows }.render()?)
+    Ok(Readings {
+        job: job.open.id,
+        supply: &supply.id,
+        kind: kind(&supply.water),
+        rows,
+    }
+    .render()?)
 }
 
 fn chain(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<String, AppError> {
     let (plan, c) = (job.plan(), Catalogue::builtin());
     let u = plan.units;
     // What each part costs at the design flow, measured parts too.
-    let whole = Supply { read_after: None, ..supply.clone() };
+    let whole = Supply {
+        read_after: None,
+        ..supply.clone()
+    };
     let losses = chain_links(plan, &whole, c);
-    let read = supply.read_after.as_ref().and_then(|id| supply.chain.iter().position(|i| i.id == *id));
+    let read = supply
+        .read_after
+        .as_ref()
+        .and_then(|id| supply.chain.iter().position(|i| i.id == *id));
     let rows: Vec<PartRow> = supply
         .chain
         .iter()
@@ -274,9 +317,17 @@ fn chain(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<St
             };
             match &item.part {
                 ChainPart::Pipe { pipe, length, rise } => {
-                    (row.kind, row.title, row.options, row.length, row.rise) = ("pipe", "Pipe", choices::pipes(Some(pipe), None), length.field(u), rise.field(u));
+                    (row.kind, row.title, row.options, row.length, row.rise) = (
+                        "pipe",
+                        "Pipe",
+                        choices::pipes(Some(pipe), None),
+                        length.field(u),
+                        rise.field(u),
+                    );
                 }
-                ChainPart::Meter { size } => (row.kind, row.title, row.options) = ("meter", "Meter", choices::meters(size, None)),
+                ChainPart::Meter { size } => {
+                    (row.kind, row.title, row.options) = ("meter", "Meter", choices::meters(size, None))
+                }
                 ChainPart::Device { model } => {
                     let device = c.device(model);
                     row.title = match device.map(|d| d.role) {
@@ -284,29 +335,71 @@ fn chain(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<St
                         Some(Role::Filter) => "Filter",
                         _ => "Shut-off",
                     };
-                    (row.kind, row.options) = ("device", choices::devices(&[Role::Backflow, Role::Isolation, Role::Filter], model, None));
+                    (row.kind, row.options) = (
+                        "device",
+                        choices::devices(&[Role::Backflow, Role::Isolation, Role::Filter], model, None),
+                    );
                     row.note = device.map_or_else(String::new, |d| d.note.clone());
                 }
-                ChainPart::Regulator { set } => (row.kind, row.title, row.set) = ("regulator", "Regulator", set.field(u)),
+                ChainPart::Regulator { set } => {
+                    (row.kind, row.title, row.set) = ("regulator", "Regulator", set.field(u))
+                }
             }
             row
         })
         .collect();
-    let mut gauge = vec![Choice { value: String::new(), label: "before the first part (at the street)".into(), chosen: read.is_none() }];
+    let mut gauge = vec![Choice {
+        value: String::new(),
+        label: "before the first part (at the street)".into(),
+        chosen: read.is_none(),
+    }];
     gauge.extend(rows.iter().zip(&supply.chain).enumerate().map(|(i, (r, item))| {
-        let picked = r.options.iter().find(|o| o.chosen).map_or("", |o| o.label.as_str());
-        Choice { value: item.id.clone(), label: format!("behind {}. {} {picked}", i + 1, r.title.to_lowercase()), chosen: read == Some(i) }
+        let picked = r
+            .options
+            .iter()
+            .find(|o| o.chosen)
+            .map_or("", |o| o.label.as_str());
+        Choice {
+            value: item.id.clone(),
+            label: format!("behind {}. {} {picked}", i + 1, r.title.to_lowercase()),
+            chosen: read == Some(i),
+        }
     }));
-    let mut adds: Vec<Choice> = [("pipe", "Service line or shared main"), ("meter", "Meter"), ("regulator", "System regulator")]
-        .map(|(v, l)| Choice { value: v.into(), label: l.into(), chosen: false })
-        .into();
-    adds.extend(choices::devices(&[Role::Backflow, Role::Isolation, Role::Filter], "-", None));
-    Ok(Chain { job: job.open.id, supply: &supply.id, street: supply.water == Water::Street, rows, gauge, adds }.render()?)
+    let mut adds: Vec<Choice> = [
+        ("pipe", "Service line or shared main"),
+        ("meter", "Meter"),
+        ("regulator", "System regulator"),
+    ]
+    .map(|(v, l)| Choice {
+        value: v.into(),
+        label: l.into(),
+        chosen: false,
+    })
+    .into();
+    adds.extend(choices::devices(
+        &[Role::Backflow, Role::Isolation, Role::Filter],
+        "-",
+        None,
+    ));
+    Ok(Chain {
+        job: job.open.id,
+        supply: &supply.id,
+        street: supply.water == Water::Street,
+        rows,
+        gauge,
+        adds,
+    }
+    .render()?)
 }
 
 fn loss(kind: &LinkKind, q: Flow) -> Pressure {
     match kind {
-        LinkKind::Pipe { length, inside, roughness_c, .. } => fenlo_core::network::hazen_williams(q, *length, *inside, *roughness_c),
+        LinkKind::Pipe {
+            length,
+            inside,
+            roughness_c,
+            ..
+        } => fenlo_core::network::hazen_williams(q, *length, *inside, *roughness_c),
         LinkKind::Device(loss) | LinkKind::Regulator { loss, .. } => loss.at(q),
     }
 }
@@ -330,10 +423,24 @@ fn design(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<S
         .collect();
     let margin = format!("{:.0} %", job.plan().rules.flow_margin * 100.0);
     let says = match d.by {
-        Some(by) => format!("a valve may take; {}, less {margin} margin", school_name(by).to_lowercase()),
-        None => "not known yet: enter a static pressure, then meter and service line or a reading with water running".into(),
+        Some(by) => format!(
+            "a valve may take; {}, less {margin} margin",
+            school_name(by).to_lowercase()
+        ),
+        None => "not known yet: enter a static pressure, then meter and service line or a reading with \
+            water running"
+            .into(),
     };
-    Ok(Design { job: job.open.id, supply: &supply.id, number: d.flow.map_or("–".into(), |f| f.number(u)), unit: Flow::unit(u), says, working: &d.working, schools }.render()?)
+    Ok(Design {
+        job: job.open.id,
+        supply: &supply.id,
+        number: d.flow.map_or("–".into(), |f| f.number(u)),
+        unit: Flow::unit(u),
+        says,
+        working: &d.working,
+        schools,
+    }
+    .render()?)
 }
 
 fn curve(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<String, AppError> {
@@ -343,20 +450,43 @@ fn curve(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<St
         Err(fault) => {
             let mut text = fault.to_string();
             text[..1].make_ascii_uppercase();
-            CurvePart { fault: Some(text + "."), svg: String::new(), points: Vec::new(), thumb: String::new(), working: None }
+            CurvePart {
+                fault: Some(text + "."),
+                svg: String::new(),
+                points: Vec::new(),
+                thumb: String::new(),
+                working: None,
+            }
         }
         Ok(c) => {
             let end = |q: Flow| at_connection(plan, supply, Catalogue::builtin(), c.pressure_at(q), q);
             let far = known.design.flow.unwrap_or(Flow::from_gpm(12.0)) * 2.2;
-            let line: Vec<(Flow, Pressure)> = (0..=40).map(|i| far * (f64::from(i) / 40.0)).map(|q| (q, end(q))).take_while(|(_, p)| p.kpa() > 0.0).collect();
+            let line: Vec<(Flow, Pressure)> = (0..=40)
+                .map(|i| far * (f64::from(i) / 40.0))
+                .map(|q| (q, end(q)))
+                .take_while(|(_, p)| p.kpa() > 0.0)
+                .collect();
             let design = known.design.flow.unwrap_or(Flow::from_gpm(10.0));
-            let points = [0.0, 0.25, 0.5, 0.75, 1.0].map(|share| design * share).map(|q| (q.show(u), c.pressure_at(q).show(u), end(q).show(u))).into();
+            let points = [0.0, 0.25, 0.5, 0.75, 1.0]
+                .map(|share| design * share)
+                .map(|q| (q.show(u), c.pressure_at(q).show(u), end(q).show(u)))
+                .into();
             let rule = plan.rules.rule_of_thumb;
             CurvePart {
                 fault: None,
-                svg: supply_curve(CurveDrawing { curve: c, connection: &line, design: known.design.flow, units: u }),
+                svg: supply_curve(CurveDrawing {
+                    curve: c,
+                    connection: &line,
+                    design: known.design.flow,
+                    units: u,
+                }),
                 points,
-                thumb: format!("Rule of thumb: static less {} leaves {}; computed at the design flow: {}.", rule.show(u), (c.static_pressure - rule).show(u), end(design).show(u)),
+                thumb: format!(
+                    "Rule of thumb: static less {} leaves {}; computed at the design flow: {}.",
+                    rule.show(u),
+                    (c.static_pressure - rule).show(u),
+                    end(design).show(u)
+                ),
                 working: Some(&c.working),
             }
         }
@@ -366,7 +496,12 @@ fn curve(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<St
 
 fn checks(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<String, AppError> {
     let here = Here::at(Screen::Water, Some(supply.id.clone())).word();
-    Ok(findings::render(job.open.id, here, "Nothing to say against this water.", known.findings.iter().map(|f| (f, None)))?)
+    Ok(findings::render(
+        job.open.id,
+        here,
+        "Nothing to say against this water.",
+        known.findings.iter().map(|f| (f, None)),
+    )?)
 }
 
 /// What an edit changes on the page: figures always, lists where their shape changed.
@@ -390,7 +525,11 @@ fn fragments(job: &Assessed, supply: &str, show: Show) -> Result<Fragments, AppE
     Ok(out)
 }
 
-pub async fn page(State(app): State<App>, Path(job): Path<i64>, Query(pick): Query<Pick>) -> Result<Response, AppError> {
+pub async fn page(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(pick): Query<Pick>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     find(&known, pick.supply.as_deref())?;
     whole(known, Here::at(Screen::Water, pick.supply)).await

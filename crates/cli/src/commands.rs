@@ -1,24 +1,10 @@
 use crate::args::{Args, Command, Format};
+use crate::io::{BadInput, print, read};
 use crate::{quick, report};
 use anyhow::{Context, Result};
 use fenlo_core::assess::assess;
-use fenlo_core::catalogue::Catalogue;
 use fenlo_core::network::solve;
 use fenlo_formats::{job_schema, read_job, read_network, write_result};
-use std::io::{Read, Write};
-use std::path::Path;
-
-/// Input that can't be used: its text is one line per fault.
-#[derive(Debug, thiserror::Error)]
-#[error("{0}")]
-pub struct BadInput(pub String);
-
-impl BadInput {
-    /// Wraps whatever explains the fault.
-    pub fn from(error: impl ToString) -> anyhow::Error {
-        anyhow::Error::new(Self(error.to_string()))
-    }
-}
 
 pub fn run(args: Args) -> Result<()> {
     match args.command {
@@ -28,12 +14,11 @@ pub fn run(args: Args) -> Result<()> {
             print(&write_result(&network, &solution))
         }
         Command::Check { file, format } => {
-            let catalogue = Catalogue::builtin();
-            let plan = read_job(&read(&file)?, catalogue).map_err(BadInput::from)?;
-            let assessment = assess(&plan, catalogue);
+            let job = read_job(&read(&file)?).map_err(BadInput::from)?;
+            let assessment = assess(&job);
             print(&match format {
-                Format::Text => report::text(&plan, &assessment),
-                Format::Json => report::json(&plan, &assessment),
+                Format::Text => report::text(&job, &assessment),
+                Format::Json => report::json(&job, &assessment),
             })
         }
         Command::Quick(args) => quick::run(&args),
@@ -78,25 +63,4 @@ async fn stop_signal() {
         Err(_) => return interrupt.await.unwrap_or(()),
     };
     tokio::select! { _ = interrupt => {}, _ = terminate.recv() => {} }
-}
-
-fn read(file: &Path) -> Result<Vec<u8>> {
-    let mut bytes = Vec::new();
-    let result = if file == Path::new("-") {
-        std::io::stdin().read_to_end(&mut bytes)
-    } else {
-        std::fs::File::open(file).and_then(|mut f| f.read_to_end(&mut bytes))
-    };
-    result
-        .map(|_| bytes)
-        .map_err(|e| BadInput::from(format!("{}: {e}", file.display())))
-}
-
-/// Writes to standard output; a closed pipe (`| head`) is not an error.
-pub fn print(text: &str) -> Result<()> {
-    let mut out = std::io::stdout().lock();
-    match out.write_all(text.as_bytes()).and_then(|()| out.flush()) {
-        Err(e) if e.kind() == std::io::ErrorKind::BrokenPipe => Ok(()),
-        other => Ok(other?),
-    }
 }

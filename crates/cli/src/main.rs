@@ -2,6 +2,7 @@
 
 mod args;
 mod commands;
+mod io;
 mod quick;
 mod report;
 
@@ -20,7 +21,7 @@ fn main() -> ExitCode {
         .init();
     match commands::run(args::Args::parse()) {
         Ok(()) => ExitCode::SUCCESS,
-        Err(error) if error.is::<commands::BadInput>() => {
+        Err(error) if error.is::<io::BadInput>() => {
             eprintln!("{error}");
             ExitCode::from(BAD_INPUT)
         }

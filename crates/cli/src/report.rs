@@ -1,26 +1,20 @@
 //! What the commands print.
 
 use fenlo_core::assess::Assessment;
-use fenlo_core::findings::{Finding, Remedy, Severity};
-use fenlo_core::plan::{Plan, School};
+use fenlo_core::findings::{Found, Remedy, Severity};
+use fenlo_core::job::Job;
 use fenlo_core::quick::Answer;
 use fenlo_core::regulation::{Comparison, RegulationOption};
 use fenlo_core::units::UnitSystem;
-use fenlo_core::water::SchoolResult;
-use fenlo_core::zone::{HeadResult, RegulatorResult, WalkStep, ZoneAssessment};
+use fenlo_core::water::MethodResult;
+use fenlo_core::zone::{
+    HeadResult, RegulatorResult, WalkPart, WalkStep, ZoneAssessment, ZoneFault,
+};
+use fenlo_words as words;
 use serde_json::{Value, json};
 use std::fmt::Write;
 
 const DEFER: &str = "Fenlo supports licensed practice and the local code; it does not replace them.";
-
-fn school(school: School) -> &'static str {
-    match school {
-        School::MeterAndService => "meter and service line",
-        School::WorkingPressure => "measured flow at working pressure",
-        School::TimedBucket => "timed bucket",
-        School::Pump => "pump",
-    }
-}
 
 fn severity(severity: Severity) -> &'static str {
     match severity {
@@ -36,21 +30,22 @@ macro_rules! line {
     ($out:expr, $($arg:tt)*) => { { let _ = writeln!($out, $($arg)*); } };
 }
 
-pub fn text(plan: &Plan, a: &Assessment) -> String {
-    let u = plan.units;
+pub fn text(job: &Job, a: &Assessment) -> String {
+    let u = job.units;
     let mut out = String::new();
-    line!(out, "{}", plan.name);
-    if !plan.place.is_empty() {
-        line!(out, "{}", plan.place);
+    line!(out, "{}", job.name);
+    if !job.location.is_empty() {
+        line!(out, "{}", job.location);
     }
     for s in &a.supplies {
         line!(out);
-        line!(out, "WATER  {}", plan.supply(&s.id).map_or("", |p| &p.name));
-        if let Ok(curve) = &s.curve {
-            line!(out, "  static pressure      {}", curve.static_pressure.show(u));
+        line!(out, "WATER  {}", job.supply(&s.id).map_or("", |p| &p.name));
+        if let Ok(point) = &s.point {
+            let pressure = point.curve.static_pressure;
+            line!(out, "  static pressure      {}", pressure.show(u));
         }
-        for r in &s.design.schools {
-            let chosen = if s.design.by == Some(r.school) {
+        for r in &s.design.methods {
+            let chosen = if s.design.by == Some(r.method) {
                 if s.design.pinned {
                     "  <- pinned"
                 } else {
@@ -62,9 +57,9 @@ pub fn text(plan: &Plan, a: &Assessment) -> String {
             line!(
                 out,
                 "  {:<34} {:>10}  {}{chosen}",
-                school(r.school),
+                words::method(r.method),
                 r.flow.map_or("-".into(), |f| f.show(u)),
-                r.says
+                words::method_says(&r.says, u)
             );
         }
         line!(
@@ -72,13 +67,15 @@ pub fn text(plan: &Plan, a: &Assessment) -> String {
             "  design flow          {}",
             s.design.flow.map_or("not known yet".into(), |f| f.show(u))
         );
-        findings(&mut out, &s.findings);
+        if let Some(supply) = job.supply(&s.id) {
+            findings(&mut out, &a.supply_found(job, supply), job);
+        }
     }
     line!(out);
     line!(
         out,
         "VALVES  {}, least possible {}{}",
-        plan.valves.len(),
+        job.valves.len(),
         a.bound.valves,
         if a.unassigned > 0 {
             format!(", {} heads on none", a.unassigned)
@@ -86,16 +83,22 @@ pub fn text(plan: &Plan, a: &Assessment) -> String {
             String::new()
         }
     );
-    for (i, (valve, report)) in plan.valves.iter().zip(&a.zones).enumerate() {
+    for (i, (valve, report)) in job.valves.iter().zip(&a.zones).enumerate() {
         line!(out);
         match &report.zone {
             Ok(z) => {
                 line!(out, "{:>3}  {}", i + 1, valve.name);
                 zone(&mut out, z, u);
             }
-            Err(fault) => line!(out, "{:>3}  {}: {fault}", i + 1, valve.name),
+            Err(fault) => line!(
+                out,
+                "{:>3}  {}: {}",
+                i + 1,
+                valve.name,
+                words::zone_fault(fault, u)
+            ),
         }
-        findings(&mut out, &report.findings);
+        findings(&mut out, &a.zone_found(job, valve), job);
     }
     line!(out);
     line!(
@@ -117,7 +120,7 @@ fn zone(out: &mut String, z: &ZoneAssessment, u: UnitSystem) {
         z.flow.show(u),
         low.nozzle.number(u),
         high.nozzle.show(u),
-        low.band.0.show_round(u),
+        low.band.best.show_round(u),
         z.spread * 100.0
     );
     line!(
@@ -130,10 +133,11 @@ fn zone(out: &mut String, z: &ZoneAssessment, u: UnitSystem) {
         .walk
         .iter()
         .map(|s| {
-            if s.cost.kpa() == 0.0 && s.label == "Static" {
-                format!("{} {}", s.label, s.left.show(u))
+            let label = words::walk_part(&s.part);
+            if s.cost.kpa() == 0.0 && s.part == WalkPart::Static {
+                format!("{label} {}", s.left.show(u))
             } else {
-                format!("{} {}", s.label.to_lowercase(), (-s.cost).number(u))
+                format!("{} {}", label.to_lowercase(), (-s.cost).number(u))
             }
         })
         .collect();
@@ -145,34 +149,47 @@ fn zone(out: &mut String, z: &ZoneAssessment, u: UnitSystem) {
     );
 }
 
-fn findings(out: &mut String, findings: &[Finding]) {
-    for f in findings {
-        line!(out, "     {} {}: {}", severity(f.severity), f.title, f.text);
+fn findings(out: &mut String, found: &[Found], job: &Job) {
+    for f in found {
+        let said = words::finding(&f.finding, job);
+        line!(
+            out,
+            "     {} {}: {}",
+            severity(f.finding.severity),
+            said.title,
+            said.text
+        );
         for r in &f.remedies {
-            line!(out, "          - {}: {}", r.label, r.effect);
+            line!(
+                out,
+                "          - {}: {}",
+                words::action(&r.action, job.units),
+                words::effect(&r.effect, job.units)
+            );
         }
     }
 }
 
-pub fn quick_text(plan: &Plan, a: &Answer) -> String {
-    let u = plan.units;
+pub fn quick_text(job: &Job, a: &Answer) -> String {
+    let u = job.units;
     let mut out = String::new();
     let design = &a.assessment.supplies[0].design;
     line!(
         out,
         "design flow   {} ({})",
         design.flow.map_or("not known".into(), |f| f.show(u)),
-        design.by.map_or("add meter or service line", school)
+        design.by.map_or("add meter or service line", words::method)
     );
+    let limit = words::limit(a.limit, u);
     match a.fits {
-        Some(n) => line!(out, "fits          {n} heads; {}", a.limit),
-        None => line!(out, "fits          not one head: {}", a.limit),
+        Some(n) => line!(out, "fits          {n} heads; {limit}"),
+        None => line!(out, "fits          not one head: {limit}"),
     }
-    if let Some((how, n)) = &a.fits_regulated {
+    if let Some((how, n)) = a.fits_regulated {
         line!(
             out,
             "              {n} heads with a regulator: {}",
-            how.to_lowercase()
+            words::way(how, u).to_lowercase()
         );
     }
     match &a.zone {
@@ -185,85 +202,105 @@ pub fn quick_text(plan: &Plan, a: &Answer) -> String {
                 out,
                 "lowest        {} (wants {}, at least {})",
                 z.lowest().nozzle.show(u),
-                z.lowest().band.0.show_round(u),
-                z.lowest().band.1.show_round(u)
+                z.lowest().band.best.show_round(u),
+                z.lowest().band.least.show_round(u)
             );
             line!(out, "flow          {}", z.flow.show(u));
             zone(&mut out, z, u);
         }
-        Err(fault) => line!(out, "no figures    {fault}"),
+        Err(fault) => line!(out, "no figures    {}", words::zone_fault(fault, u)),
     }
     if let Some(c) = &a.regulation {
-        line!(out, "regulator     {}: {}", c.options[c.recommended].label, c.why);
+        line!(
+            out,
+            "regulator     {}: {}",
+            words::way(c.options[c.recommended].way, u),
+            words::why(c.why, u)
+        );
         for o in &c.options {
             line!(
                 out,
                 "  {:<34} {:>6} to {:<9} {:>9}  spread {:>3.0} %  parts {}  {}",
-                o.label,
+                words::way(o.way, u),
                 o.zone.lowest().nozzle.number(u),
                 o.zone.highest().nozzle.show(u),
                 o.zone.flow.show(u),
                 o.zone.spread * 100.0,
                 o.pieces,
-                o.notes.join("; ")
+                notes(o, u).join("; ")
             );
         }
     }
-    for z in &a.assessment.zones {
-        findings(&mut out, &z.findings);
-    }
-    for s in &a.assessment.supplies {
-        findings(&mut out, &s.findings);
-    }
+    findings(&mut out, &all_found(job, a), job);
     line!(out, "{DEFER}");
     out
 }
 
-pub fn json(plan: &Plan, a: &Assessment) -> String {
+/// Findings of the zone, then of the water.
+fn all_found(job: &Job, a: &Answer) -> Vec<Found> {
+    let zones = job.valves.iter().flat_map(|v| a.assessment.zone_found(job, v));
+    let water = job
+        .supplies
+        .iter()
+        .flat_map(|s| a.assessment.supply_found(job, s));
+    zones.chain(water).collect()
+}
+
+fn notes(o: &RegulationOption, u: UnitSystem) -> Vec<String> {
+    o.notes.iter().map(|n| words::note(*n, u)).collect()
+}
+
+fn fault(zone: &Result<impl Sized, ZoneFault>, u: UnitSystem) -> Option<String> {
+    zone.as_ref().err().map(|fault| words::zone_fault(fault, u))
+}
+
+pub fn json(job: &Job, a: &Assessment) -> String {
+    let u = job.units;
     let supplies: Vec<Value> = a
         .supplies
         .iter()
         .map(|s| {
-            let school = |r: &SchoolResult| {
+            let method = |r: &MethodResult| {
                 json!({
-                    "school": r.school,
+                    "school": r.method,
                     "flow_lpm": r.flow.map(|f| f.lpm()),
-                    "says": r.says,
-                    "workings": r.workings,
+                    "says": words::method_says(&r.says, u),
+                    "workings": r.rules.iter().map(|rule| words::rule(rule, u)).collect::<Vec<_>>(),
                 })
             };
-            let schools: Vec<Value> = s.design.schools.iter().map(school).collect();
+            let found = job.supply(&s.id).map(|supply| a.supply_found(job, supply));
             json!({
                 "id": s.id,
-                "static_kpa": s.curve.as_ref().ok().map(|c| c.static_pressure.kpa()),
-                "schools": schools,
+                "static_kpa": s.point.as_ref().ok().map(|p| p.curve.static_pressure.kpa()),
+                "schools": s.design.methods.iter().map(method).collect::<Vec<_>>(),
                 "by": s.design.by,
                 "pinned": s.design.pinned,
                 "design_flow_lpm": s.design.flow.map(|f| f.lpm()),
-                "findings": s.findings.iter().map(finding).collect::<Vec<_>>(),
+                "findings": findings_json(&found.unwrap_or_default(), job),
             })
         })
         .collect();
-    let zones: Vec<Value> = a
-        .zones
+    let zones: Vec<Value> = job
+        .valves
         .iter()
-        .map(|z| {
+        .zip(&a.zones)
+        .map(|(valve, z)| {
             json!({
                 "valve": z.valve,
-                "zone": z.zone.as_ref().ok().map(zone_json),
-                "fault": z.zone.as_ref().err().map(ToString::to_string),
-                "findings": z.findings.iter().map(finding).collect::<Vec<_>>(),
+                "zone": z.zone.as_ref().ok().map(|z| zone_json(z, u)),
+                "fault": fault(&z.zone, u),
+                "findings": findings_json(&a.zone_found(job, valve), job),
             })
         })
         .collect();
     let value = json!({
         "format": "fenlo-check/1",
-        "name": plan.name,
+        "name": job.name,
         "supplies": supplies,
         "valves": {
-            "count": plan.valves.len(),
+            "count": job.valves.len(),
             "least": a.bound.valves,
-            "why": a.bound.lines,
+            "why": a.bound.classes.iter().map(|c| words::class_bound(c, u)).collect::<Vec<_>>(),
             "unassigned_heads": a.unassigned,
         },
         "zones": zones,
@@ -272,56 +309,59 @@ pub fn json(plan: &Plan, a: &Assessment) -> String {
     pretty(&value)
 }
 
-pub fn quick_json(plan: &Plan, a: &Answer) -> String {
+pub fn quick_json(job: &Job, a: &Answer) -> String {
+    let u = job.units;
     let regulation = a.regulation.as_ref().map(|c: &Comparison| {
         json!({
-            "recommended": c.recommended, "why": c.why,
-            "options": c.options.iter().map(option).collect::<Vec<_>>(),
+            "recommended": c.recommended, "why": words::why(c.why, u),
+            "options": c.options.iter().map(|o| option(o, u)).collect::<Vec<_>>(),
         })
     });
     let s = &a.assessment.supplies[0];
-    let findings = a
-        .assessment
-        .zones
-        .iter()
-        .flat_map(|z| &z.findings)
-        .chain(&s.findings);
+    let regulated = a.fits_regulated.map(|(how, n)| json!({ "with": words::way(how, u), "fits": n }));
     pretty(&json!({
         "format": "fenlo-quick/1",
-        "units": plan.units,
+        "units": job.units,
         "design_flow_lpm": s.design.flow.map(|f| f.lpm()),
         "limited_by": s.design.by,
         "fits": a.fits,
-        "limit": a.limit,
-        "fits_regulated": a.fits_regulated.as_ref().map(|(how, n)| json!({ "with": how, "fits": n })),
-        "zone": a.zone.as_ref().ok().map(zone_json),
-        "fault": a.zone.as_ref().err().map(ToString::to_string),
+        "limit": words::limit(a.limit, u),
+        "fits_regulated": regulated,
+        "zone": a.zone.as_ref().ok().map(|z| zone_json(z, u)),
+        "fault": fault(&a.zone, u),
         "regulation": regulation,
-        "findings": findings.map(finding).collect::<Vec<_>>(),
+        "findings": findings_json(&all_found(job, a), job),
     }))
 }
 
-fn option(o: &RegulationOption) -> Value {
+fn option(o: &RegulationOption, u: UnitSystem) -> Value {
     json!({
-        "label": o.label,
+        "label": words::way(o.way, u),
         "works": o.works,
         "pieces": o.pieces,
-        "notes": o.notes,
-        "zone": zone_json(&o.zone),
+        "notes": notes(o, u),
+        "zone": zone_json(&o.zone, u),
     })
 }
 
-fn zone_json(z: &ZoneAssessment) -> Value {
+fn zone_json(z: &ZoneAssessment, u: UnitSystem) -> Value {
     let regulator = |r: &RegulatorResult| {
         json!({
-            "label": r.label,
+            "label": words::regulator(&r.part, r.set, u),
             "set_kpa": r.set.kpa(),
             "inlet_kpa": r.inlet.kpa(),
             "room_kpa": r.room.kpa(),
             "state": r.state,
         })
     };
-    let step = |w: &WalkStep| json!({ "step": w.label, "cost_kpa": w.cost.kpa(), "left_kpa": w.left.kpa(), "note": w.note });
+    let step = |w: &WalkStep| {
+        json!({
+            "step": words::walk_part(&w.part),
+            "cost_kpa": w.cost.kpa(),
+            "left_kpa": w.left.kpa(),
+            "note": words::walk_note(w.note, u),
+        })
+    };
     let head = |h: &HeadResult| {
         json!({
             "group": h.head.group,
@@ -338,7 +378,7 @@ fn zone_json(z: &ZoneAssessment) -> Value {
         "last_head_kpa": z.heads.last().map(|h| h.nozzle.kpa()),
         "lowest_kpa": z.lowest().nozzle.kpa(),
         "highest_kpa": z.highest().nozzle.kpa(),
-        "nominal_kpa": z.lowest().band.0.kpa(),
+        "nominal_kpa": z.lowest().band.best.kpa(),
         "spread": z.spread,
         "rate_mmph": z.rate.mmph(),
         "velocity_mps": z.velocity.mps(),
@@ -348,16 +388,27 @@ fn zone_json(z: &ZoneAssessment) -> Value {
     })
 }
 
-fn finding(f: &Finding) -> Value {
-    let remedy = |r: &Remedy| json!({ "label": r.label, "effect": r.effect, "edit": r.edit });
-    json!({
-        "code": f.code,
-        "severity": f.severity,
-        "title": f.title,
-        "text": f.text,
-        "working": f.working,
-        "remedies": f.remedies.iter().map(remedy).collect::<Vec<_>>(),
-    })
+fn findings_json(found: &[Found], job: &Job) -> Vec<Value> {
+    let u = job.units;
+    let remedy = |r: &Remedy| {
+        json!({
+            "label": words::action(&r.action, u),
+            "effect": words::effect(&r.effect, u),
+            "edit": r.edit,
+        })
+    };
+    let one = |f: &Found| {
+        let said = words::finding(&f.finding, job);
+        json!({
+            "code": f.finding.code(),
+            "severity": f.finding.severity,
+            "title": said.title,
+            "text": said.text,
+            "working": said.working,
+            "remedies": f.remedies.iter().map(remedy).collect::<Vec<_>>(),
+        })
+    };
+    found.iter().map(one).collect()
 }
 
 fn pretty(value: &Value) -> String {

@@ -3,22 +3,24 @@
 use criterion::{Criterion, criterion_group, criterion_main};
 use fenlo_core::assess::{assess, assess_after};
 use fenlo_core::board::Gesture;
-use fenlo_core::catalogue::Catalogue;
+use fenlo_core::job::Job;
 use fenlo_core::plan::{
-    DrawnHead, HeadGroup, Plan, Reading, ReadingKind, Regulation, Valve, apply, validate,
+    DrawnHead, HeadGroup, Plan, Reading, ReadingKind, Regulation, Valve,
 };
-use fenlo_core::site::{Area, Motion, Outline, PlaceKind, PlaceMark, Point, Shape, Thing, Vertex, What};
+use fenlo_core::site::{
+    Area, Motion, ObjectKind, Outline, PlaceKind, PlaceMark, Point, Shape, SiteObject, Vertex,
+};
 use fenlo_core::units::{Pressure, UnitSystem};
 
 /// 300 areas, 2,000 heads on 100 valves.
-fn large() -> Plan {
+fn large() -> Job {
     let mut plan = Plan::new("Large", UnitSystem::Metric);
     let pressure = Pressure::from_psi(80.0);
     plan.supplies[0].readings.push(Reading {
         kind: ReadingKind::Static { pressure },
         when: String::new(),
         instrument: String::new(),
-        place: String::new(),
+        tap: String::new(),
     });
     let corner = |i: usize| {
         (
@@ -36,20 +38,20 @@ fn large() -> Plan {
             Vertex::new(x, y + 18.0),
         ];
         outline[2].bulge = 0.1;
-        plan.site.things.push(Thing {
+        plan.site.objects.push(SiteObject {
             id: format!("a{i}"),
             name: format!("Plot {i}"),
-            what: What::Area(Area {
+            what: ObjectKind::Area(Area {
                 shape: Shape::plain(Outline(outline)),
                 ..Area::default()
             }),
         });
     }
     let at = Point::new(200.0, 150.0);
-    plan.site.things.push(Thing {
+    plan.site.objects.push(SiteObject {
         id: "box".into(),
         name: String::new(),
-        what: What::Place(PlaceMark {
+        what: ObjectKind::Place(PlaceMark {
             kind: PlaceKind::ValveBox,
             at,
             supply: None,
@@ -83,13 +85,12 @@ fn large() -> Plan {
             ..HeadGroup::new(&format!("g{v}"), &format!("Group {v}"), "rotator-20")
         });
     }
-    plan
+    Job::new(plan)
 }
 
 fn board(c: &mut Criterion) {
-    let catalogue = Catalogue::builtin();
-    let plan = large();
-    let before = assess(&plan, catalogue);
+    let job = large();
+    let before = assess(&job);
     let corner = Gesture::Corner {
         id: "a5".into(),
         ring: 0,
@@ -105,19 +106,19 @@ fn board(c: &mut Criterion) {
     let mut group = c.benchmark_group("board of 300 areas and 2000 heads");
     group.sample_size(20);
     group.bench_function("every figure looked at", |b| {
-        b.iter(|| validate(&plan, catalogue).len())
+        b.iter(|| job.faults().len())
     });
     for (name, gesture) in [("a corner moved", corner), ("a head moved", head)] {
         group.bench_function(format!("{name}: gesture to edit"), |b| {
-            b.iter(|| gesture.edit(&plan, catalogue).expect("an edit"))
+            b.iter(|| gesture.edit(&job).expect("an edit"))
         });
-        let edit = gesture.edit(&plan, catalogue).expect("an edit");
+        let edit = gesture.edit(&job).expect("an edit");
         group.bench_function(format!("{name}: edit to plan"), |b| {
-            b.iter(|| apply(&plan, &edit, catalogue).expect("applies"))
+            b.iter(|| job.apply(&edit).expect("applies"))
         });
-        let (after, _) = apply(&plan, &edit, catalogue).expect("applies");
+        let (after, _) = job.apply(&edit).expect("applies");
         group.bench_function(format!("{name}: plan to assessment"), |b| {
-            b.iter(|| assess_after(&after, Some((&plan, &before)), catalogue))
+            b.iter(|| assess_after(&after, Some(&before)))
         });
     }
     group.finish();

@@ -4,11 +4,12 @@
 #![allow(clippy::unwrap_used, reason = "a benchmark that can't go on fails")]
 
 use criterion::{Criterion, criterion_group, criterion_main};
-use fenlo_core::catalogue::{Catalogue, Kind};
+use fenlo_core::catalogue::Kind;
 use fenlo_core::coverage::{Pattern, Profile, Throw, coverage};
+use fenlo_core::job::Job;
 use fenlo_core::layout::{Progress, advise, propose};
 use fenlo_core::plan::Plan;
-use fenlo_core::site::{Area, Outline, Point, Shape, Thing, What};
+use fenlo_core::site::{Area, ObjectKind, Outline, Point, Shape, SiteObject};
 use fenlo_core::units::{Flow, UnitSystem};
 use std::hint::black_box;
 use std::time::Duration;
@@ -26,15 +27,15 @@ fn rect(x: f64, y: f64, w: f64, h: f64) -> Shape {
 
 fn plan_of(shapes: Vec<Shape>) -> Plan {
     let mut plan = Plan::new("bench", UnitSystem::Us);
-    let area = |(i, shape)| Thing {
+    let area = |(i, shape)| SiteObject {
         id: format!("a{i}"),
         name: String::new(),
-        what: What::Area(Area {
+        what: ObjectKind::Area(Area {
             shape,
             ..Area::default()
         }),
     };
-    plan.site.things = shapes.into_iter().enumerate().map(area).collect();
+    plan.site.objects = shapes.into_iter().enumerate().map(area).collect();
     plan
 }
 
@@ -76,7 +77,7 @@ fn site(plan: &Plan) -> usize {
     let areas: Vec<String> = plan.site.areas().map(|(t, _)| t.id.clone()).collect();
     areas
         .iter()
-        .filter_map(|a| propose(plan, a, kind(a)?, Catalogue::builtin(), &Progress::default()).ok())
+        .filter_map(|a| propose(&Job::of(plan), a, kind(a)?, &Progress::default()).ok())
         .map(|p| p.heads.len())
         .sum()
 }
@@ -99,14 +100,7 @@ fn proposals(c: &mut Criterion) {
     // ten times over: timed once.
     let park = plan_of(vec![rect(0.0, 0.0, 660.0 * FT, 660.0 * FT)]);
     let start = std::time::Instant::now();
-    let p = propose(
-        &park,
-        "a0",
-        Kind::Spray,
-        Catalogue::builtin(),
-        &Progress::default(),
-    )
-    .unwrap();
+    let p = propose(&Job::of(&park), "a0", Kind::Spray, &Progress::default()).unwrap();
     println!(
         "propose/park, 10 acres: {} heads, DU {:.2}, {:.1?}",
         p.heads.len(),

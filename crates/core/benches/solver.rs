@@ -2,25 +2,25 @@
 
 use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_main};
 use fenlo_core::assess::{assess, assess_after};
-use fenlo_core::catalogue::Catalogue;
+use fenlo_core::job::Job;
 use fenlo_core::network::{Emission, Emitter, Link, LinkKind, Network, Node, Source, SourceLaw, solve};
 use fenlo_core::plan::{
-    Arrangement, Edit, HeadGroup, Lot, Plan, Reading, ReadingKind, Regulation, Valve, apply,
+    ArcCount, Arrangement, Edit, HeadGroup, Plan, Reading, ReadingKind, Regulation, Valve,
 };
 use fenlo_core::regulation::compare;
 use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
-use fenlo_core::zone::{assess_zone, zone_model};
+use fenlo_core::zone::{inputs_of, zone_model, zone_of};
 use std::hint::black_box;
 
 /// Zones of 20 heads, each behind a main and a valve of its own.
-fn site(valves: usize) -> Plan {
+fn site(valves: usize) -> Job {
     let mut plan = Plan::new("Bench", UnitSystem::Us);
     let pressure = Pressure::from_psi(80.0);
     plan.supplies[0].readings.push(Reading {
         kind: ReadingKind::Static { pressure },
         when: String::new(),
         instrument: String::new(),
-        place: String::new(),
+        tap: String::new(),
     });
     for i in 0..valves {
         let regulation = if i % 2 == 0 {
@@ -35,7 +35,7 @@ fn site(valves: usize) -> Plan {
             ..Valve::new(&format!("v{i}"), &format!("Valve {i}"), "s1")
         });
         plan.groups.push(HeadGroup {
-            lots: vec![Lot {
+            listed: vec![ArcCount {
                 arc: 180,
                 count: 20,
                 valve: Some(format!("v{i}")),
@@ -52,7 +52,7 @@ fn site(valves: usize) -> Plan {
             ..HeadGroup::new(&format!("g{i}"), &format!("Area {i}"), "rotator-20")
         });
     }
-    plan
+    Job::new(plan)
 }
 
 /// A square grid of pipes, looped everywhere, with a head at every second node.
@@ -233,48 +233,56 @@ fn drip(nodes: usize) -> Network {
 }
 
 fn zones(c: &mut Criterion) {
-    let catalogue = Catalogue::builtin();
-    let plan = site(100);
-    let model = zone_model(&plan, &plan.valves[1], catalogue).expect("a supply");
+    let job = site(100);
+    let model = zone_model(&inputs_of(&job, &job.valves[1]).expect("a supply"));
     c.bench_function("zone of 20 heads, solved", |b| {
         b.iter(|| solve(black_box(&model.network)))
     });
     c.bench_function("zone of 20 heads, built, solved and read off", |b| {
-        b.iter(|| assess_zone(&plan, &plan.valves[1], catalogue))
+        b.iter(|| zone_of(&job, &job.valves[1]))
     });
     c.bench_function(
         "regulator options of a zone of 20 heads, one site of 25 valves",
         |b| {
             let small = site(25);
-            b.iter(|| compare(&small, &small.valves[0], catalogue));
+            b.iter(|| compare(&small, &small.valves[0]));
         },
     );
     let mut group = c.benchmark_group("site");
     group.sample_size(20);
     group.bench_function("2000 heads on 100 valves, every zone solved", |b| {
         b.iter(|| {
-            plan.valves
+            job.valves
                 .iter()
-                .map(|v| assess_zone(&plan, v, catalogue))
+                .map(|v| zone_of(&job, v))
                 .filter(Result::is_ok)
                 .count()
         });
     });
     let small = site(25);
-    group.bench_function("25 valves assessed with findings and remedies", |b| {
-        b.iter(|| assess(&small, catalogue))
+    group.bench_function("25 valves assessed with findings", |b| {
+        b.iter(|| assess(&small))
     });
-    let before = assess(&small, catalogue);
-    let edit = Edit::PutGroup {
-        group: HeadGroup {
-            distance: Length::from_ft(77.0),
-            ..small.groups[3].clone()
-        },
-        at: None,
-    };
-    let (after, _) = apply(&small, &edit, catalogue).expect("applies");
-    group.bench_function("25 valves after one group changed", |b| {
-        b.iter(|| assess_after(&after, Some((&small, &before)), catalogue))
+    let before = assess(&small);
+    group.bench_function("25 valves: remedies of all findings", |b| {
+        b.iter(|| {
+            let zones = small
+                .valves
+                .iter()
+                .map(|v| before.zone_found(&small, v).len())
+                .sum::<usize>();
+            zones + before.supply_found(&small, &small.supplies[0]).len()
+        })
+    });
+    let edit = Edit::put(HeadGroup {
+        distance: Length::from_ft(77.0),
+        ..small.groups[3].clone()
+    });
+    group.bench_function("25 valves: a group edited, from edit to assessment", |b| {
+        b.iter(|| {
+            let (after, _) = small.apply(&edit).expect("applies");
+            assess_after(&after, Some(&before))
+        })
     });
     group.finish();
 }

@@ -1,25 +1,27 @@
-//! An assessment is a pure function of a plan: what the screens show. It is recomputed zone by
-//! zone, only where inputs changed.
+//! An assessment is a pure function of a job: what the screens show. A zone whose inputs are those
+//! of an earlier assessment keeps its figures.
 
-use crate::catalogue::Catalogue;
-use crate::findings::{Finding, Severity, supply_findings, zone_findings};
-use crate::network::LinkKind;
-use crate::plan::{HeadGroup, Plan, Supply, Valve};
-use crate::units::{Flow, Length, Pressure};
-use crate::water::{CurveFault, DesignFlow, SupplyCurve, Want, design_flow, supply_curve};
-use crate::zone::{ZoneAssessment, ZoneFault, assess_zone};
+use crate::coverage::SolvedHeads;
+use crate::findings::{Finding, Found, Severity, supply_findings, supply_found, zone_findings, zone_found};
+use crate::job::Job;
+use crate::layout::Available;
+use crate::plan::{Supply, Valve};
+use crate::units::Flow;
+use crate::water::{CurveFault, DesignFlow, SupplyPoint, demands, design_flow};
+use crate::zone::{ZoneAssessment, ZoneFault, ZoneInputs, assess_zone};
 use crate::zoning::{Bound, lower_bound};
+use std::sync::Arc;
 
 /// What is known of a point of connection.
 #[derive(Debug, Clone, PartialEq)]
 pub struct SupplyAssessment {
     /// Its id.
     pub id: String,
-    /// Its curve, or why there is none.
-    pub curve: Result<SupplyCurve, CurveFault>,
-    /// Design flow by school.
+    /// Its curve and chain, or why there is no curve.
+    pub point: Result<Arc<SupplyPoint>, CurveFault>,
+    /// Design flow by method.
     pub design: DesignFlow,
-    /// Checks.
+    /// Checks, the worst first.
     pub findings: Vec<Finding>,
 }
 
@@ -28,8 +30,10 @@ pub struct SupplyAssessment {
 pub struct ZoneReport {
     /// Valve id.
     pub valve: String,
+    /// What the figures rest on; none where the water is not known.
+    pub inputs: Option<Arc<ZoneInputs>>,
     /// The figures, or why there are none.
-    pub zone: Result<ZoneAssessment, ZoneFault>,
+    pub zone: Result<Arc<ZoneAssessment>, ZoneFault>,
     /// Checks, the worst first.
     pub findings: Vec<Finding>,
 }
@@ -56,14 +60,11 @@ impl Assessment {
     pub fn supply(&self, id: &str) -> Option<&SupplyAssessment> {
         self.supplies.iter().find(|s| s.id == id)
     }
-    /// Number of findings of a severity.
+    /// How many findings of a severity.
     pub fn count(&self, severity: Severity) -> usize {
-        self.zones
-            .iter()
-            .flat_map(|z| &z.findings)
-            .chain(self.supplies.iter().flat_map(|s| &s.findings))
-            .filter(|f| f.severity == severity)
-            .count()
+        let zones = self.zones.iter().flat_map(|z| &z.findings);
+        let supplies = self.supplies.iter().flat_map(|s| &s.findings);
+        zones.chain(supplies).filter(|f| f.severity == severity).count()
     }
     /// Design flows by point of connection, for proposals.
     pub fn design_flows(&self) -> Vec<(String, Option<Flow>)> {
@@ -72,178 +73,111 @@ impl Assessment {
             .map(|s| (s.id.clone(), s.design.flow))
             .collect()
     }
-}
-
-/// Assesses a plan from scratch.
-pub fn assess(plan: &Plan, catalogue: &Catalogue) -> Assessment {
-    assess_after(plan, None, catalogue)
-}
-
-/// Assesses a plan, keeping the zones of an earlier one whose inputs are the same.
-pub fn assess_after(plan: &Plan, before: Option<(&Plan, &Assessment)>, catalogue: &Catalogue) -> Assessment {
-    let catalogue = plan.with_own(catalogue);
-    let supplies: Vec<SupplyAssessment> = plan
-        .supplies
-        .iter()
-        .map(|supply| {
-            let curve = supply_curve(supply, plan.units);
-            let design = design_flow(plan, supply, &wants(plan, supply, catalogue), catalogue);
-            let findings = supply_findings(plan, supply, &curve, &design, catalogue);
-            SupplyAssessment {
-                id: supply.id.clone(),
-                curve,
-                design,
+    /// The point of connection that may give most.
+    pub fn available(&self) -> Available {
+        let known = self.supplies.iter().filter_map(|s| Some((s, s.design.flow?)));
+        let Some((best, flow)) = known.max_by(|a, b| a.1.lpm().total_cmp(&b.1.lpm())) else {
+            return Available::default();
+        };
+        let left = best.point.as_ref().ok().map(|p| p.at_connection(flow));
+        Available {
+            flow: Some(flow),
+            left,
+        }
+    }
+    /// Every head whose valve has figures.
+    pub fn solved_heads(&self) -> SolvedHeads {
+        let zones = self.zones.iter().filter_map(|z| z.zone.as_ref().ok());
+        zones
+            .flat_map(|z| z.heads.iter().map(|h| (h.head.clone(), (h.nozzle, h.flow))))
+            .collect()
+    }
+    /// Findings of a valve with what would mend them.
+    pub fn zone_found(&self, job: &Job, valve: &Valve) -> Vec<Found> {
+        match self.zone(&valve.id) {
+            Some(ZoneReport {
+                zone: Ok(zone),
                 findings,
-            }
-        })
-        .collect();
-    let design_of = |supplies: &[SupplyAssessment], id: &str| {
-        supplies.iter().find(|s| s.id == id).and_then(|s| s.design.flow)
-    };
-    let zones = plan
+                ..
+            }) => zone_found(job, valve, zone, findings),
+            _ => Vec::new(),
+        }
+    }
+    /// Findings of a point of connection with what would mend them.
+    pub fn supply_found(&self, job: &Job, supply: &Supply) -> Vec<Found> {
+        self.supply(&supply.id)
+            .map(|s| supply_found(job, supply, &s.findings))
+            .unwrap_or_default()
+    }
+}
+
+/// Assesses a job from scratch.
+pub fn assess(job: &Job) -> Assessment {
+    assess_after(job, None)
+}
+
+/// Assesses a job, keeping the figures of an earlier assessment's zones whose inputs are the same.
+pub fn assess_after(job: &Job, before: Option<&Assessment>) -> Assessment {
+    let supplies: Vec<SupplyAssessment> = job.supplies.iter().map(|s| assess_supply(job, s)).collect();
+    let zones = job
         .valves
         .iter()
         .map(|valve| {
-            let design = design_of(&supplies, &valve.supply);
-            let kept = before.and_then(|(old_plan, old)| {
-                let same =
-                    same_inputs(plan, old_plan, valve) && design_of(&old.supplies, &valve.supply) == design;
-                same.then(|| old.zone(&valve.id)).flatten()
-            });
-            kept.cloned().unwrap_or_else(|| {
-                let zone = assess_zone(plan, valve, catalogue);
-                let findings = zone.as_ref().map_or_else(
-                    |_| Vec::new(),
-                    |z| zone_findings(plan, valve, z, design, catalogue),
-                );
-                ZoneReport {
-                    valve: valve.id.clone(),
-                    zone,
-                    findings,
-                }
-            })
+            let supply = supplies.iter().find(|s| s.id == valve.supply);
+            assess_valve(job, valve, supply, before.and_then(|b| b.zone(&valve.id)))
         })
         .collect();
-    let design = supplies
-        .iter()
-        .filter_map(|s| s.design.flow)
-        .max_by(|a, b| a.lpm().total_cmp(&b.lpm()));
+    let flows = supplies.iter().filter_map(|s| s.design.flow);
+    let design = flows.max_by(|a, b| a.lpm().total_cmp(&b.lpm()));
     Assessment {
         zones,
-        unassigned: plan.unassigned().len(),
-        bound: lower_bound(plan, design, catalogue),
+        unassigned: job.unassigned().len(),
+        bound: lower_bound(job, design),
         supplies,
     }
 }
 
-/// True if nothing that a zone's figures and findings rest on differs between two plans. Remedies
-/// insert valves beside their own, so its place counts too.
-fn same_inputs(plan: &Plan, old: &Plan, valve: &Valve) -> bool {
-    fn on<'p>(p: &'p Plan, valve: &Valve) -> Vec<&'p HeadGroup> {
-        p.groups.iter().filter(|g| g.is_on(&valve.id)).collect()
+fn assess_supply(job: &Job, supply: &Supply) -> SupplyAssessment {
+    let point = SupplyPoint::of(job, supply);
+    let design = design_flow(job, supply, &point, &demands(job, supply));
+    let findings = supply_findings(job, supply, &point, &design);
+    SupplyAssessment {
+        id: supply.id.clone(),
+        point: point.map(Arc::new),
+        design,
+        findings,
     }
-    let (mine, theirs) = (on(plan, valve), on(old, valve));
-    old.valve(&valve.id) == Some(valve)
-        && plan.units == old.units
-        && plan.rules == old.rules
-        && plan.nozzles == old.nozzles
-        && plan.supply(&valve.supply) == old.supply(&valve.supply)
-        && plan
-            .valves
-            .iter()
-            .map(|v| &v.id)
-            .eq(old.valves.iter().map(|v| &v.id))
-        && mine == theirs
-        && (!mine.iter().any(|g| g.is_drawn()) || same_ground(plan, old, valve, &mine))
 }
 
-/// Drawn heads rest on the ground too: where the valve stands, heights, the areas they water and
-/// who shares them.
-fn same_ground(plan: &Plan, old: &Plan, valve: &Valve, groups: &[&HeadGroup]) -> bool {
-    let areas = |p: &Plan| -> Vec<Option<f64>> {
-        groups
-            .iter()
-            .map(|g| p.site.area(g.area.as_deref()?).map(|a| a.shape.area_m2()))
-            .collect()
-    };
-    fn sharing<'p>(p: &'p Plan, groups: &[&HeadGroup]) -> Vec<&'p HeadGroup> {
-        p.groups
-            .iter()
-            .filter(|g| g.area.is_some() && groups.iter().any(|mine| mine.area == g.area))
-            .collect()
-    }
-    plan.valve_point(valve) == old.valve_point(valve)
-        && plan.site.heights() == old.site.heights()
-        && areas(plan) == areas(old)
-        && sharing(plan, groups) == sharing(old, groups)
-}
-
-/// What each zone of a supply wants at its connection; before there are valves, each group.
-fn wants(plan: &Plan, supply: &Supply, catalogue: &Catalogue) -> Vec<Want> {
-    let of = |name: &str, valve: Option<&Valve>, groups: &[&HeadGroup]| -> Option<Want> {
-        let nominal = groups
-            .iter()
-            .filter_map(|g| Some(catalogue.kind(catalogue.nozzle(&g.nozzle)?.kind).nominal))
-            .reduce(Pressure::max)?;
-        let main = valve.and_then(|v| v.mainline.as_ref());
-        let rise = groups
-            .iter()
-            .map(|g| plan.rise_of(g, valve))
-            .reduce(Length::max)?
-            + main.map_or(Length::ZERO, |m| m.rise);
-        let mut links = Vec::new();
-        if let Some(main) = main
-            && let Some(pipe) = catalogue.pipe(&main.pipe)
-        {
-            let length = main.length * (1.0 + plan.rules.fittings);
-            links.push(LinkKind::Pipe {
-                length,
-                inside: pipe.inside,
-                roughness_c: pipe.c,
-                minor_loss_k: 0.0,
-                open: true,
-            });
+fn assess_valve(
+    job: &Job,
+    valve: &Valve,
+    supply: Option<&SupplyAssessment>,
+    before: Option<&ZoneReport>,
+) -> ZoneReport {
+    let point = supply.map_or(Err(CurveFault::NoStatic), |s| s.point.clone());
+    let (inputs, zone) = match point {
+        Err(fault) => (None, Err(ZoneFault::Water(fault))),
+        Ok(point) => {
+            let inputs = ZoneInputs::of(job, valve, point);
+            let kept = before.filter(|b| b.inputs.as_deref() == Some(&inputs));
+            match kept {
+                Some(kept) => (kept.inputs.clone(), kept.zone.clone()),
+                None => {
+                    let zone = assess_zone(&inputs).map(Arc::new);
+                    (Some(Arc::new(inputs)), zone)
+                }
+            }
         }
-        let parts = [valve.map_or("valve-1in", |v| &v.model)]
-            .into_iter()
-            .chain(valve.and_then(|v| v.filter.as_deref()));
-        links.extend(parts.filter_map(|id| Some(LinkKind::Device(catalogue.device(id)?.loss.clone()))));
-        Some(Want::of_heads(
-            name.to_owned(),
-            nominal,
-            rise,
-            plan.rules.spread,
-            plan.units,
-            links,
-        ))
     };
-    let mut wants: Vec<Want> = plan
-        .valves
-        .iter()
-        .filter(|v| v.supply == supply.id)
-        .filter_map(|v| {
-            let groups: Vec<&HeadGroup> = plan.groups.iter().filter(|g| g.is_on(&v.id)).collect();
-            let drip = groups
-                .iter()
-                .all(|g| catalogue.nozzle(&g.nozzle).is_some_and(|n| n.kind.is_drip()));
-            // Drip takes little flow: it does not limit how much a sprinkler valve may take.
-            (!drip)
-                .then(|| {
-                    of(
-                        &format!("valve {} ({})", plan.valve_number(&v.id), v.name),
-                        Some(v),
-                        &groups,
-                    )
-                })
-                .flatten()
-        })
-        .collect();
-    if wants.is_empty() && plan.supplies.len() == 1 {
-        wants = plan
-            .groups
-            .iter()
-            .filter_map(|g| of(&g.name, None, &[g]))
-            .collect();
+    let design = supply.and_then(|s| s.design.flow);
+    let findings = zone
+        .as_ref()
+        .map_or_else(|_| Vec::new(), |z| zone_findings(job, valve, z, design));
+    ZoneReport {
+        valve: valve.id.clone(),
+        inputs,
+        zone,
+        findings,
     }
-    wants
 }

@@ -6,8 +6,9 @@ use crate::colour::written_out;
 use crate::svg::escape;
 use fenlo_core::assess::Assessment;
 use fenlo_core::coverage::Pattern;
+use fenlo_core::job::Job;
 use fenlo_core::plan::{DrawnHead, HeadGroup, Plan};
-use fenlo_core::site::{Area, Dry, DryKind, Form, Path, PlaceKind, Point, Shape, Thing, What};
+use fenlo_core::site::{Area, DryKind, Form, KeepDry, ObjectKind, Path, PlaceKind, Point, Shape, SiteObject};
 use fenlo_core::units::{Length, Surface, UnitSystem};
 use fenlo_core::zone::{drawn_on, legs};
 use std::fmt::Write;
@@ -26,9 +27,9 @@ pub type Frame = (f64, f64, f64, f64);
 pub fn frame(plan: &Plan) -> Frame {
     let things = plan
         .site
-        .things
+        .objects
         .iter()
-        .filter_map(Thing::bounds)
+        .filter_map(SiteObject::bounds)
         .flat_map(|(a, b)| [a, b]);
     let heads = plan.groups.iter().flat_map(|g| &g.drawn).map(|h| h.at);
     let picture = plan.site.underlay.iter().flat_map(|u| {
@@ -56,36 +57,36 @@ pub fn frame(plan: &Plan) -> Frame {
 }
 
 /// What lies in a layer, as SVG.
-pub fn layer(plan: &Plan, assessment: &Assessment, layer: &str) -> String {
+pub fn layer(job: &Job, assessment: &Assessment, layer: &str) -> String {
     match layer {
-        "heads" => plan
+        "heads" => job
             .groups
             .iter()
             .flat_map(|g| g.drawn.iter().map(move |h| (g, h)))
-            .map(|(g, h)| head(plan, assessment, g, h))
+            .map(|(g, h)| head(job, assessment, g, h))
             .collect(),
-        "pipes" => plan.valves.iter().map(|v| pipes(plan, &v.id)).collect(),
-        _ => plan
+        "pipes" => job.valves.iter().map(|v| pipes(job, &v.id)).collect(),
+        _ => job
             .site
-            .things
+            .objects
             .iter()
             .filter(|t| layer_of(t) == layer)
-            .map(|t| thing(t, plan.units))
+            .map(|t| thing(t, job.units))
             .collect(),
     }
 }
 
 /// The layer of a thing.
-pub fn layer_of(thing: &Thing) -> &'static str {
+pub fn layer_of(thing: &SiteObject) -> &'static str {
     match &thing.what {
-        What::Area(_)
-        | What::Dry(Dry {
+        ObjectKind::Area(_)
+        | ObjectKind::Dry(KeepDry {
             form: Form::Region(_),
             ..
         }) => "ground",
-        What::Dry(_) => "lines",
-        What::Plant(_) => "plants",
-        What::Place(_) | What::Height(_) | What::Note(_) => "marks",
+        ObjectKind::Dry(_) => "lines",
+        ObjectKind::Plant(_) => "plants",
+        ObjectKind::Place(_) | ObjectKind::Height(_) | ObjectKind::Note(_) => "marks",
     }
 }
 
@@ -233,15 +234,15 @@ fn ring_dimensions(out: &mut String, shape: &Shape, u: UnitSystem) {
 }
 
 /// One thing, with its id as `t-…`.
-pub fn thing(t: &Thing, u: UnitSystem) -> String {
+pub fn thing(t: &SiteObject, u: UnitSystem) -> String {
     let mut out = String::new();
     let (class, says, data) = match &t.what {
-        What::Area(a) => (
+        ObjectKind::Area(a) => (
             format!("area {}", word(&a.kind)),
             size_words(&a.shape, u),
             rings_data(&a.shape),
         ),
-        What::Dry(Dry {
+        ObjectKind::Dry(KeepDry {
             kind,
             form: Form::Region(shape),
             ..
@@ -250,7 +251,7 @@ pub fn thing(t: &Thing, u: UnitSystem) -> String {
             size_words(shape, u),
             rings_data(shape),
         ),
-        What::Dry(Dry {
+        ObjectKind::Dry(KeepDry {
             kind,
             form: Form::Line(path),
             ..
@@ -259,15 +260,15 @@ pub fn thing(t: &Thing, u: UnitSystem) -> String {
             Length::from_m(path.length()).show_tape(u),
             format!(r#"data-open="yes" data-rings="{}""#, corner_data(&[&path.0])),
         ),
-        What::Place(p) => (format!("place {}", word(&p.kind)), String::new(), at_data(p.at)),
-        What::Plant(p) => {
+        ObjectKind::Place(p) => (format!("place {}", word(&p.kind)), String::new(), at_data(p.at)),
+        ObjectKind::Plant(p) => {
             let says = format!("{} × {} wide", p.count, p.canopy.show_tape(u));
             let to =
                 p.to.map_or(String::new(), |to| format!(r#" data-to="{},{}""#, to.x, to.y));
             ("plant".to_owned(), says, at_data(p.at) + &to)
         }
-        What::Height(h) => ("height".to_owned(), h.height.show(u), at_data(h.at)),
-        What::Note(n) => ("note".to_owned(), n.text.clone(), at_data(n.at)),
+        ObjectKind::Height(h) => ("height".to_owned(), h.height.show(u), at_data(h.at)),
+        ObjectKind::Note(n) => ("note".to_owned(), n.text.clone(), at_data(n.at)),
     };
     let title = if says.is_empty() {
         t.title().to_owned()
@@ -282,7 +283,7 @@ pub fn thing(t: &Thing, u: UnitSystem) -> String {
         id = escape(&t.id)
     );
     match &t.what {
-        What::Area(Area { shape, .. }) => {
+        ObjectKind::Area(Area { shape, .. }) => {
             let _ = write!(out, r#"<path d="{}"/>"#, shape_path(shape));
             let perimeter = Length::from_m(shape.perimeter()).show_tape(u);
             let at = shape.inner_point();
@@ -299,7 +300,7 @@ pub fn thing(t: &Thing, u: UnitSystem) -> String {
             );
             ring_dimensions(&mut out, shape, u);
         }
-        What::Dry(Dry {
+        ObjectKind::Dry(KeepDry {
             kind,
             form: Form::Region(shape),
             ..
@@ -321,14 +322,14 @@ pub fn thing(t: &Thing, u: UnitSystem) -> String {
             );
             ring_dimensions(&mut out, shape, u);
         }
-        What::Dry(Dry {
+        ObjectKind::Dry(KeepDry {
             form: Form::Line(path),
             ..
         }) => {
             let _ = write!(out, r#"<path d="{}"/>"#, line_path(path));
             dimensions(&mut out, path.edges(), true, u);
         }
-        What::Place(p) => {
+        ObjectKind::Place(p) => {
             let sign = match p.kind {
                 PlaceKind::Water => "W",
                 PlaceKind::Meter => "M",
@@ -351,7 +352,7 @@ pub fn thing(t: &Thing, u: UnitSystem) -> String {
                 escape(t.title())
             );
         }
-        What::Plant(p) => {
+        ObjectKind::Plant(p) => {
             for at in p.spots() {
                 let _ = write!(
                     out,
@@ -365,7 +366,7 @@ pub fn thing(t: &Thing, u: UnitSystem) -> String {
                 label(&mut out, p.at, "tag", None, &[("size", t.name.clone())]);
             }
         }
-        What::Height(h) => {
+        ObjectKind::Height(h) => {
             let _ = write!(
                 out,
                 r#"<g transform="translate({:.3} {:.3})"><g class="px"><path d="M-5 -5L5 5M-5 5L5 -5"/><text x="8" y="4">{}</text></g></g>"#,
@@ -374,7 +375,7 @@ pub fn thing(t: &Thing, u: UnitSystem) -> String {
                 escape(&h.height.show(u))
             );
         }
-        What::Note(n) => {
+        ObjectKind::Note(n) => {
             let _ = write!(
                 out,
                 r#"<g transform="translate({:.3} {:.3})"><g class="px"><text y="4">{}</text></g></g>"#,
@@ -389,10 +390,10 @@ pub fn thing(t: &Thing, u: UnitSystem) -> String {
 }
 
 /// How ground looks, without what is written on it.
-pub(crate) fn class_of(thing: &Thing) -> String {
+pub(crate) fn class_of(thing: &SiteObject) -> String {
     match &thing.what {
-        What::Area(a) => format!("area {}", word(&a.kind)),
-        What::Dry(d) => format!("dry {}", word(&d.kind)),
+        ObjectKind::Area(a) => format!("area {}", word(&a.kind)),
+        ObjectKind::Dry(d) => format!("dry {}", word(&d.kind)),
         _ => String::new(),
     }
 }
@@ -446,11 +447,11 @@ fn hatch(out: &mut String, shape: &Shape) {
 }
 
 /// One head, its throw to scale at the pressure it gets, with its id as `t-…`.
-pub fn head(plan: &Plan, assessment: &Assessment, group: &HeadGroup, h: &DrawnHead) -> String {
-    let catalogue = plan.catalogue();
-    let u = plan.units;
-    let number = h.valve.as_deref().map_or(0, |v| plan.valve_number(v));
-    let listed: u32 = group.lots.iter().map(|l| l.count).sum();
+pub fn head(job: &Job, assessment: &Assessment, group: &HeadGroup, h: &DrawnHead) -> String {
+    let catalogue = job.catalogue();
+    let u = job.units;
+    let number = h.valve.as_deref().map_or(0, |v| job.valve_number(v));
+    let listed: u32 = group.listed.iter().map(|l| l.count).sum();
     let index = group
         .drawn
         .iter()
@@ -471,21 +472,21 @@ pub fn head(plan: &Plan, assessment: &Assessment, group: &HeadGroup, h: &DrawnHe
     let throw = nozzle
         .and_then(|n| {
             n.throw(
-                catalogue.kind(n.kind),
-                result.map_or(catalogue.kind(n.kind).nominal, |r| r.nozzle),
+                catalogue.class(n.kind),
+                result.map_or(catalogue.class(n.kind).nominal, |r| r.nozzle),
                 h.radius,
             )
         })
         .unwrap_or(full);
     let (low, says) = match result {
         Some(r) => {
-            let low = r.nozzle < r.band.1;
+            let low = r.nozzle < r.band.least;
             (
                 low,
                 format!(
                     "{} arrives, wants {}, throws {}",
                     r.nozzle.show(u),
-                    r.band.0.show_round(u),
+                    r.band.best.show_round(u),
                     throw.show(u)
                 ),
             )
@@ -502,7 +503,7 @@ pub fn head(plan: &Plan, assessment: &Assessment, group: &HeadGroup, h: &DrawnHe
     };
     let title = format!(
         "{}, {}°, {valve}{says}",
-        nozzle.map_or("Head", |n| n.label.as_str()),
+        nozzle.map_or_else(|| "Head".to_owned(), |n| fenlo_words::nozzle(n, u)),
         h.arc
     );
     let strip = nozzle.and_then(|n| Some(Pattern::of(&n.pattern?, throw.m() / n.radius?.m())));
@@ -558,7 +559,7 @@ pub fn head(plan: &Plan, assessment: &Assessment, group: &HeadGroup, h: &DrawnHe
                 out,
                 r#"<text x="14" y="-8">{} · wants {}</text>"#,
                 escape(&r.nozzle.show(u)),
-                escape(&r.band.0.show_round(u))
+                escape(&r.band.best.show_round(u))
             );
         }
     }
@@ -663,8 +664,8 @@ pub fn underlay(plan: &Plan, href: &str) -> String {
 
 /// The plan as a file of its own, to scale: one metre of ground is 10 mm of paper (1:100), smaller
 /// scales where that would be over two metres.
-pub fn board_svg(plan: &Plan, assessment: &Assessment) -> String {
-    let (l, b, r, t) = frame(plan);
+pub fn board_svg(job: &Job, assessment: &Assessment) -> String {
+    let (l, b, r, t) = frame(job);
     let (w, h) = (r - l, t - b);
     let scale = [100.0, 200.0, 500.0, 1000.0, 5000.0]
         .into_iter()
@@ -682,14 +683,14 @@ pub fn board_svg(plan: &Plan, assessment: &Assessment) -> String {
         r#" width="{:.1}mm" height="{:.1}mm"><title>{} · 1:{scale}</title><style>{}.board{{--mpp:{mpp:.5}}}</style>"#,
         w * mm,
         h * mm,
-        escape(&plan.name),
+        escape(&job.name),
         written_out(BOARD_CSS)
     );
     for name in LAYERS {
         let _ = write!(
             out,
             r#"<g class="layer-{name}">{}</g>"#,
-            layer(plan, assessment, name)
+            layer(job, assessment, name)
         );
     }
     out.push_str("</svg>\n");

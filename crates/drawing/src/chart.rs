@@ -2,7 +2,7 @@
 
 use crate::colour;
 use crate::svg::{Anchor, Svg, Type};
-use fenlo_core::catalogue::{ChartRow, KindRow, Nozzle};
+use fenlo_core::catalogue::{ChartRow, HeadClass, Nozzle};
 use fenlo_core::units::{Flow, Length, Pressure, Rate, UnitSystem};
 
 /// What is drawn over the pressure.
@@ -17,7 +17,13 @@ pub enum Over {
 }
 
 /// The curve of a nozzle from half of its kind's least pressure to half over its greatest.
-pub fn nozzle_curve(nozzle: &Nozzle, kind: &KindRow, rows: &[ChartRow], over: Over, u: UnitSystem) -> String {
+pub fn nozzle_curve(
+    nozzle: &Nozzle,
+    kind: &HeadClass,
+    rows: &[ChartRow],
+    over: Over,
+    u: UnitSystem,
+) -> String {
     let (w, h, left, base, top) = (300.0, 190.0, 46.0, 156.0, 26.0);
     let exponent = nozzle.exponent.unwrap_or(kind.exponent);
     let flow = |p: Pressure| nozzle.flow * (p / kind.nominal).max(0.0).powf(exponent);

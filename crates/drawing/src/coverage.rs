@@ -142,7 +142,11 @@ fn band(c: &Coverage, row: usize, col: usize, stride: usize, mean: f32) -> Optio
 
 /// A proposal with its water, as a small picture of its area.
 pub fn layout_picture(plan: &Plan, area: &str, proposal: &Proposal, c: &Coverage) -> String {
-    let Some((low, high)) = plan.site.thing(area).and_then(fenlo_core::site::Thing::bounds) else {
+    let Some((low, high)) = plan
+        .site
+        .object(area)
+        .and_then(fenlo_core::site::SiteObject::bounds)
+    else {
         return String::new();
     };
     let margin = (high.x - low.x).max(high.y - low.y) * 0.06;
@@ -153,7 +157,7 @@ pub fn layout_picture(plan: &Plan, area: &str, proposal: &Proposal, c: &Coverage
         -high.y - margin,
         proposal.heads.len()
     );
-    for thing in &plan.site.things {
+    for thing in &plan.site.objects {
         if let Some(shape) = thing.shape() {
             let _ = write!(
                 out,

@@ -2,6 +2,7 @@
 
 use crate::colour;
 use crate::svg::{Anchor, Svg, Type};
+use fenlo_core::catalogue::PressureBand;
 use fenlo_core::units::{Flow, Pressure, UnitSystem};
 
 pub(crate) fn zone_colour(number: usize) -> &'static str {
@@ -64,13 +65,12 @@ pub fn flow_bar(bar: FlowBar, units: UnitSystem) -> String {
 }
 
 /// From the lowest to the highest head over the usable band, with a tick at the best.
-pub fn pressure_glyph(
-    low: Pressure,
-    high: Pressure,
-    band: (Pressure, Pressure, Pressure),
-    units: UnitSystem,
-) -> String {
-    let (nominal, least, most) = band;
+pub fn pressure_glyph(low: Pressure, high: Pressure, band: PressureBand, units: UnitSystem) -> String {
+    let PressureBand {
+        best: nominal,
+        least,
+        most,
+    } = band;
     let (w, h) = (160.0, 16.0);
     let start = (least * 0.6).min(low * 0.95).kpa().max(0.0);
     let end = (most * 1.2).max(high * 1.05).kpa();

@@ -2,42 +2,49 @@ use crate::svg::{escape, nice_step};
 use crate::{
     FlowBar, Over, WalkDrawing, coverage_map, flow_bar, nozzle_curve, pressure_glyph, pressure_walk, scale,
 };
+use fenlo_core::catalogue::PressureBand;
+use fenlo_core::chain::PartName;
 use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
-use fenlo_core::zone::WalkStep;
+use fenlo_core::zone::{WalkNote, WalkPart, WalkStep};
 
-fn steps(costs: &[(&str, f64)]) -> Vec<WalkStep> {
+fn steps(costs: &[(WalkPart, f64)]) -> Vec<WalkStep> {
     let mut left = Pressure::from_psi(62.0);
     costs
         .iter()
-        .map(|(label, psi)| {
+        .map(|(part, psi)| {
             left = left - Pressure::from_psi(*psi);
             WalkStep {
-                label: (*label).into(),
+                part: part.clone(),
                 cost: Pressure::from_psi(*psi),
                 left,
-                note: String::new(),
+                note: WalkNote::None,
             }
         })
         .collect()
 }
 
-fn band() -> (Pressure, Pressure, Pressure) {
-    (
-        Pressure::from_psi(30.0),
-        Pressure::from_psi(20.0),
-        Pressure::from_psi(40.0),
-    )
+fn band() -> PressureBand {
+    let [least, best, most] = [20.0, 30.0, 40.0].map(Pressure::from_psi);
+    PressureBand { least, best, most }
+}
+
+fn device(model: &str) -> WalkPart {
+    WalkPart::Chain(PartName::Device(model.into()))
+}
+
+fn meter() -> WalkPart {
+    WalkPart::Chain(PartName::Meter("3/4in".into()))
 }
 
 #[test]
 fn the_walk_is_drawn_as_it_was() {
     let walk = steps(&[
-        ("Static", 0.0),
-        ("Meter 3/4 in", 2.9),
-        ("Regulator", 18.0),
-        ("First leg", 6.0),
+        (WalkPart::Static, 0.0),
+        (meter(), 2.9),
+        (WalkPart::Regulator, 18.0),
+        (WalkPart::FirstLeg, 6.0),
     ]);
-    let after = steps(&[("Static", 0.0), ("Meter 3/4 in", 2.9), ("First leg", 3.0)]);
+    let after = steps(&[(WalkPart::Static, 0.0), (meter(), 2.9), (WalkPart::FirstLeg, 3.0)]);
     insta::assert_snapshot!(pressure_walk(WalkDrawing {
         steps: &walk,
         with_remedy: Some(&after),
@@ -89,7 +96,10 @@ fn a_head_outside_its_band_is_marked_and_one_inside_is_not() {
 
 #[test]
 fn names_cannot_break_out_of_the_drawing() {
-    let walk = steps(&[("<script>alert(1)</script>", 0.0), ("\"onload=\u{7}", 1.0)]);
+    let walk = steps(&[
+        (device("<script>alert(1)</script>"), 0.0),
+        (device("\"onload=\u{7}"), 1.0),
+    ]);
     let svg = pressure_walk(WalkDrawing {
         steps: &walk,
         with_remedy: None,
@@ -110,7 +120,7 @@ fn axes_have_round_steps() {
 
 #[test]
 fn drawings_of_extremes_hold_only_finite_numbers() {
-    let walk = steps(&[("Static", 0.0), ("Height", 500.0)]);
+    let walk = steps(&[(WalkPart::Static, 0.0), (WalkPart::Height, 500.0)]);
     let svg = pressure_walk(WalkDrawing {
         steps: &walk,
         with_remedy: None,
@@ -136,7 +146,7 @@ fn the_supply_curve_is_drawn_as_it_was() {
         kind,
         when: String::new(),
         instrument: String::new(),
-        place: String::new(),
+        tap: String::new(),
     };
     let mut supply = Supply::new("s1", "Meter");
     supply.readings = vec![
@@ -148,7 +158,7 @@ fn the_supply_curve_is_drawn_as_it_was() {
             pressure: Pressure::from_psi(54.0),
         }),
     ];
-    let curve = fenlo_core::water::supply_curve(&supply, UnitSystem::Us).expect("falls with flow");
+    let curve = fenlo_core::water::supply_curve(&supply).expect("falls with flow");
     let connection: Vec<(Flow, Pressure)> = (0..5)
         .map(|i| Flow::from_gpm(f64::from(i) * 4.0))
         .map(|q| (q, curve.pressure_at(q) - Pressure::from_psi(4.0)))
@@ -164,16 +174,16 @@ fn the_supply_curve_is_drawn_as_it_was() {
 mod board {
     use crate::board::{board_svg, frame, head, pipes, thing};
     use fenlo_core::assess::assess;
-    use fenlo_core::catalogue::Catalogue;
+    use fenlo_core::job::Job;
     use fenlo_core::plan::{DrawnHead, HeadGroup, Plan, Reading, ReadingKind, Valve};
     use fenlo_core::site::{
-        Area, Dry, DryKind, Form, Note, Outline, Path, PlaceKind, PlaceMark, Planting, Point, Shape,
-        SpotHeight, Thing, Vertex, What,
+        Area, DryKind, Form, KeepDry, Note, ObjectKind, Outline, Path, PlaceKind, PlaceMark, Planting, Point,
+        Shape, SiteObject, SpotHeight, Vertex,
     };
     use fenlo_core::units::{Length, Pressure, UnitSystem};
 
-    fn named(id: &str, name: &str, what: What) -> Thing {
-        Thing {
+    fn named(id: &str, name: &str, what: ObjectKind) -> SiteObject {
+        SiteObject {
             id: id.into(),
             name: name.into(),
             what,
@@ -199,11 +209,11 @@ mod board {
             },
             Vertex::new(-1.0, 4.0),
         ]);
-        plan.site.things = vec![
+        plan.site.objects = vec![
             named(
                 "a1",
                 "Lawn <b>",
-                What::Area(Area {
+                ObjectKind::Area(Area {
                     shape: Shape::plain(lawn),
                     ..Area::default()
                 }),
@@ -211,7 +221,7 @@ mod board {
             named(
                 "d1",
                 "",
-                What::Dry(Dry {
+                ObjectKind::Dry(KeepDry {
                     kind: DryKind::Wall,
                     height: None,
                     form: Form::Line(wall),
@@ -220,7 +230,7 @@ mod board {
             named(
                 "p1",
                 "",
-                What::Place(PlaceMark {
+                ObjectKind::Place(PlaceMark {
                     kind: PlaceKind::ValveBox,
                     at: Point::new(-0.5, -1.0),
                     supply: None,
@@ -229,7 +239,7 @@ mod board {
             named(
                 "l1",
                 "",
-                What::Plant(Planting {
+                ObjectKind::Plant(Planting {
                     canopy: Length::from_m(1.0),
                     at: Point::new(0.0, 5.0),
                     to: Some(Point::new(4.0, 5.0)),
@@ -239,7 +249,7 @@ mod board {
             named(
                 "h1",
                 "",
-                What::Height(SpotHeight {
+                ObjectKind::Height(SpotHeight {
                     at: Point::new(3.0, 2.0),
                     height: Length::from_m(0.4),
                 }),
@@ -247,7 +257,7 @@ mod board {
             named(
                 "n1",
                 "",
-                What::Note(Note {
+                ObjectKind::Note(Note {
                     at: Point::new(1.0, 6.0),
                     text: "gate \"here\"".into(),
                 }),
@@ -259,7 +269,7 @@ mod board {
             },
             when: String::new(),
             instrument: String::new(),
-            place: String::new(),
+            tap: String::new(),
         });
         plan.valves.push(Valve::new("v1", "Lawn", "s1"));
         let drawn = |id: &str, x: f64, arc: u16, facing: f64, valve: Option<&str>| DrawnHead {
@@ -285,13 +295,14 @@ mod board {
     #[test]
     fn things_and_heads_are_drawn_as_they_were() {
         let plan = plan();
-        let figures = assess(&plan, Catalogue::builtin());
-        let mut lines: Vec<String> = plan.site.things.iter().map(|t| thing(t, plan.units)).collect();
+        let job = Job::of(&plan);
+        let figures = assess(&job);
+        let mut lines: Vec<String> = plan.site.objects.iter().map(|t| thing(t, plan.units)).collect();
         lines.extend(
             plan.groups[0]
                 .drawn
                 .iter()
-                .map(|h| head(&plan, &figures, &plan.groups[0], h)),
+                .map(|h| head(&job, &figures, &plan.groups[0], h)),
         );
         lines.push(pipes(&plan, "v1"));
         insta::assert_snapshot!(lines.join("\n"));
@@ -299,7 +310,7 @@ mod board {
 
     #[test]
     fn an_arc_bends_to_the_side_it_was_drawn() {
-        let svg = thing(&plan().site.things[0], UnitSystem::Metric);
+        let svg = thing(&plan().site.objects[0], UnitSystem::Metric);
         // From (6, 0) up to (6, 4), out to the right: on the screen counter-clockwise, sweep 0.
         assert!(
             svg.contains(
@@ -308,7 +319,7 @@ mod board {
             ),
             "{svg}"
         );
-        let wall = thing(&plan().site.things[1], UnitSystem::Metric);
+        let wall = thing(&plan().site.objects[1], UnitSystem::Metric);
         assert!(
             wall.contains("A2.5000 2.5000 0 0 1 -1.0000 -4.0000"),
             "the other way round: {wall}"
@@ -318,7 +329,7 @@ mod board {
     #[test]
     fn the_file_is_to_scale_escaped_and_whole() {
         let plan = plan();
-        let svg = board_svg(&plan, &assess(&plan, Catalogue::builtin()));
+        let svg = board_svg(&Job::of(&plan), &assess(&Job::of(&plan)));
         let (l, b, r, t) = frame(&plan);
         assert!(
             svg.contains(&format!("width=\"{:.1}mm\"", (r - l) * 10.0))
@@ -331,7 +342,7 @@ mod board {
         assert_eq!(svg.matches("<g").count(), svg.matches("</g>").count());
         assert!(!svg.contains("NaN") && !svg.contains("inf"));
         let empty = Plan::new("Empty", UnitSystem::Us);
-        assert!(!board_svg(&empty, &assess(&empty, Catalogue::builtin())).contains("inf"));
+        assert!(!board_svg(&Job::of(&empty), &assess(&Job::of(&empty))).contains("inf"));
     }
 }
 
@@ -339,7 +350,7 @@ mod board {
 fn the_map_covers_the_area_in_bands_and_marks_its_ends() {
     use fenlo_core::coverage::{Pattern, Profile, Throw, coverage};
     use fenlo_core::plan::Plan;
-    use fenlo_core::site::{Area, Dry, DryKind, Form, Outline, Point, Shape, Thing, What};
+    use fenlo_core::site::{Area, DryKind, Form, KeepDry, ObjectKind, Outline, Point, Shape, SiteObject};
     let rect = |x: f64, w: f64| {
         Shape::plain(Outline::straight(&[
             Point::new(x, 0.0),
@@ -349,18 +360,18 @@ fn the_map_covers_the_area_in_bands_and_marks_its_ends() {
         ]))
     };
     let mut plan = Plan::new("t", UnitSystem::Us);
-    plan.site.things.push(Thing {
+    plan.site.objects.push(SiteObject {
         id: "a\"1".into(),
         name: String::new(),
-        what: What::Area(Area {
+        what: ObjectKind::Area(Area {
             shape: rect(0.0, 8.0),
             ..Area::default()
         }),
     });
-    plan.site.things.push(Thing {
+    plan.site.objects.push(SiteObject {
         id: "d1".into(),
         name: String::new(),
-        what: What::Dry(Dry {
+        what: ObjectKind::Dry(KeepDry {
             kind: DryKind::Paving,
             height: None,
             form: Form::Region(rect(8.0, 4.0)),
@@ -424,7 +435,7 @@ fn a_nozzle_is_drawn_over_pressure_with_the_rows_of_its_chart() {
     for over in [Over::Flow, Over::Throw, Over::Rate] {
         let svg = nozzle_curve(
             nozzle,
-            c.kind(nozzle.kind),
+            c.class(nozzle.kind),
             &[row(20.0), row(30.0)],
             over,
             UnitSystem::Us,
@@ -435,6 +446,6 @@ fn a_nozzle_is_drawn_over_pressure_with_the_rows_of_its_chart() {
         );
     }
     assert!(
-        nozzle_curve(nozzle, c.kind(nozzle.kind), &[], Over::Throw, UnitSystem::Metric).contains("Throw, m")
+        nozzle_curve(nozzle, c.class(nozzle.kind), &[], Over::Throw, UnitSystem::Metric).contains("Throw, m")
     );
 }

@@ -1,7 +1,10 @@
 use crate::colour;
 use crate::svg::{Anchor, Svg, Type, nice_step};
+use fenlo_core::catalogue::PressureBand;
+use fenlo_core::chain::PartName;
 use fenlo_core::units::{Pressure, UnitSystem};
-use fenlo_core::zone::WalkStep;
+use fenlo_core::zone::{WalkPart, WalkStep};
+use fenlo_words::{walk_note, walk_part};
 
 /// What the pressure walk shows.
 #[derive(Debug, Clone, Copy)]
@@ -10,8 +13,8 @@ pub struct WalkDrawing<'a> {
     pub steps: &'a [WalkStep],
     /// The same with a remedy in place.
     pub with_remedy: Option<&'a [WalkStep]>,
-    /// Best, least and greatest usable pressure at the nozzle.
-    pub band: (Pressure, Pressure, Pressure),
+    /// What the nozzle can use.
+    pub band: PressureBand,
     /// Kind of head, for the words on the band.
     pub kind: &'a str,
     /// Units shown.
@@ -31,7 +34,11 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
         UnitSystem::Us => p.psi(),
         UnitSystem::Metric => p.kpa(),
     };
-    let (nominal, least, most) = walk.band;
+    let PressureBand {
+        best: nominal,
+        least,
+        most,
+    } = walk.band;
     let end = walk.steps.last().map_or(Pressure::ZERO, |s| s.left);
     let all = walk.steps.iter().chain(walk.with_remedy.unwrap_or_default());
     let (low, high) = all.fold((0.0f64, number(most)), |(a, b), s| {
@@ -158,7 +165,8 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
             },
             &says,
         );
-        if s.label.contains("egulator") {
+        let note = walk_note(s.note, units);
+        if is_regulator(&s.part) {
             // A gate across the stair: what is above it does not pass.
             let x = LEFT + column * i as f64;
             svg.line(
@@ -169,7 +177,7 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
                 false,
             );
         }
-        for (row, words) in two_rows(&s.label).iter().enumerate() {
+        for (row, words) in two_rows(&walk_part(&s.part)).iter().enumerate() {
             svg.text(
                 (middle, TOP + plot.1 + 18.0 + 15.0 * row as f64),
                 Anchor::Middle,
@@ -181,7 +189,7 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
                 words,
             );
         }
-        if !s.note.is_empty() && s.note.len() < 12 {
+        if !note.is_empty() && note.len() < 12 {
             svg.text(
                 (middle, TOP + plot.1 + 49.0),
                 Anchor::Middle,
@@ -190,7 +198,7 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
                     bold: false,
                     fill: colour::SOFT,
                 },
-                &s.note,
+                &note,
             );
         }
     }
@@ -234,6 +242,14 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
         );
     }
     svg.finish()
+}
+
+/// Regulators are drawn as gates.
+fn is_regulator(part: &WalkPart) -> bool {
+    matches!(
+        part,
+        WalkPart::Regulator | WalkPart::BodyRegulator | WalkPart::Chain(PartName::SystemRegulator)
+    )
 }
 
 /// A label on at most two rows, broken at the blank nearest to its middle.

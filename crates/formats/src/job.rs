@@ -1,6 +1,6 @@
 use crate::error::{ReadError, from_json};
-use fenlo_core::catalogue::Catalogue;
-use fenlo_core::plan::{Plan, validate};
+use fenlo_core::job::Job;
+use fenlo_core::plan::Plan;
 
 /// Largest job file, bytes: a job of five thousand heads takes a hundredth of it.
 const MOST_BYTES: usize = 5_000_000;
@@ -9,14 +9,10 @@ const MOST_BYTES: usize = 5_000_000;
 ///
 /// # Errors
 /// Every fault with its path in the file, e.g. `groups[0].spacing: must be more than zero`.
-pub fn read_job(bytes: &[u8], catalogue: &Catalogue) -> Result<Plan, ReadError> {
-    let plan: Plan = from_json(bytes, MOST_BYTES)?;
-    let faults = validate(&plan, catalogue);
-    if faults.is_empty() {
-        Ok(plan)
-    } else {
-        Err(ReadError(faults))
-    }
+pub fn read_job(bytes: &[u8]) -> Result<Job, ReadError> {
+    let job = Job::new(from_json(bytes, MOST_BYTES)?);
+    let faults = job.faults();
+    if faults.is_empty() { Ok(job) } else { Err(ReadError(faults)) }
 }
 
 /// Writes a job file: the same plan always gives the same text.

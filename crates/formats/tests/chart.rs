@@ -34,7 +34,7 @@ fn a_chart_is_read_in_the_units_of_its_header_and_fitted() {
         ),
         (Kind::Spray, 3, "1.85")
     );
-    let fit = n[0].fit(Catalogue::builtin().kind(Kind::Spray)).unwrap();
+    let fit = n[0].fit(Catalogue::builtin().class(Kind::Spray)).unwrap();
     assert_eq!(fit.arc_rule, ArcRule::Proportional);
     assert!(
         (fit.exponent - 0.5).abs() < 1e-3 && (fit.flow.gpm() - 2.0 * 1.5f64.sqrt()).abs() < 2e-3,
@@ -56,7 +56,7 @@ fn a_chart_is_read_in_the_units_of_its_header_and_fitted() {
         "name,kind,pressure psi,arc,radius ft,flow gpm\nR,rotor-mid,45,90,38,3\nR,rotor-mid,45,180,38,3\n",
     );
     assert_eq!(
-        r[0].fit(Catalogue::builtin().kind(Kind::RotorMid))
+        r[0].fit(Catalogue::builtin().class(Kind::RotorMid))
             .unwrap()
             .arc_rule,
         ArcRule::Any
@@ -106,7 +106,7 @@ proptest! {
         let (nozzles, faults) = read(&text);
         prop_assert!(!faults.is_empty() || !nozzles.is_empty());
         for n in nozzles {
-            let fit = n.fit(Catalogue::builtin().kind(n.kind)).unwrap();
+            let fit = n.fit(Catalogue::builtin().class(n.kind)).unwrap();
             prop_assert!(fit.flow.lpm().is_finite() && fit.exponent.is_finite());
         }
     }

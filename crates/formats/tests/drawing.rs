@@ -2,11 +2,11 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
 
-use fenlo_core::catalogue::Catalogue;
-use fenlo_core::plan::{Plan, validate};
+use fenlo_core::job::Job;
+use fenlo_core::plan::Plan;
 use fenlo_core::site::{
-    Area, AreaKind, Dry, DryKind, Form, Outline, Path, PlaceKind, PlaceMark, Planting, Point, Shape,
-    SpotHeight, Thing, Vertex, What,
+    Area, AreaKind, DryKind, Form, KeepDry, ObjectKind, Outline, Path, PlaceKind, PlaceMark, Planting, Point,
+    Shape, SiteObject, SpotHeight, Vertex,
 };
 use fenlo_core::units::{Length, UnitSystem};
 use fenlo_formats::drawing::{
@@ -32,10 +32,10 @@ fn guessed(drawing: &Drawing, metres: Option<f64>) -> Imported {
     })
     .unwrap()
 }
-fn area(thing: &Thing) -> f64 {
+fn area(thing: &SiteObject) -> f64 {
     thing.shape().unwrap().area_m2()
 }
-fn of_kind<'a>(things: &'a [Thing], word: &str) -> Vec<&'a Thing> {
+fn of_kind<'a>(things: &'a [SiteObject], word: &str) -> Vec<&'a SiteObject> {
     things.iter().filter(|t| t.kind_word() == word).collect()
 }
 const FT2: f64 = 0.3048 * 0.3048;
@@ -82,7 +82,7 @@ fn a_drawing_in_feet_by_another_tool_comes_in_to_the_millimetre() {
     let canopies: Vec<f64> = of_kind(&in_.things, "Plant")
         .iter()
         .map(|t| {
-            if let What::Plant(p) = &t.what {
+            if let ObjectKind::Plant(p) = &t.what {
                 p.canopy.ft()
             } else {
                 0.0
@@ -96,7 +96,7 @@ fn a_drawing_in_feet_by_another_tool_comes_in_to_the_millimetre() {
     let heights: Vec<f64> = of_kind(&in_.things, "Spot height")
         .iter()
         .map(|t| {
-            if let What::Height(h) = &t.what {
+            if let ObjectKind::Height(h) = &t.what {
                 h.height.ft()
             } else {
                 0.0
@@ -110,12 +110,12 @@ fn a_drawing_in_feet_by_another_tool_comes_in_to_the_millimetre() {
     assert!(
         in_.things
             .iter()
-            .any(|t| matches!(&t.what, What::Note(n) if n.text == "Gate wide"))
+            .any(|t| matches!(&t.what, ObjectKind::Note(n) if n.text == "Gate wide"))
     );
     // All of it is sound.
     let mut plan = Plan::new("In", UnitSystem::Us);
-    plan.site.things = in_.things;
-    assert_eq!(validate(&plan, Catalogue::builtin()), []);
+    plan.site.objects = in_.things;
+    assert_eq!(Job::of(&plan).faults(), []);
 }
 
 #[test]
@@ -184,8 +184,8 @@ fn sample() -> Plan {
             bulge: 1.0,
         },
     ]);
-    let mut put = |id: &str, what: What| {
-        plan.site.things.push(Thing {
+    let mut put = |id: &str, what: ObjectKind| {
+        plan.site.objects.push(SiteObject {
             id: id.into(),
             name: format!("Thing {id}"),
             what,
@@ -193,7 +193,7 @@ fn sample() -> Plan {
     };
     put(
         "a1",
-        What::Area(Area {
+        ObjectKind::Area(Area {
             kind: AreaKind::Vegetables,
             shape: Shape {
                 outline: bent.clone(),
@@ -204,7 +204,7 @@ fn sample() -> Plan {
     );
     put(
         "d1",
-        What::Dry(Dry {
+        ObjectKind::Dry(KeepDry {
             kind: DryKind::CarPark,
             height: None,
             form: Form::Region(Shape::plain(Outline(
@@ -220,7 +220,7 @@ fn sample() -> Plan {
     );
     put(
         "d2",
-        What::Dry(Dry {
+        ObjectKind::Dry(KeepDry {
             kind: DryKind::Wall,
             height: None,
             form: Form::Line(Path(vec![
@@ -235,7 +235,7 @@ fn sample() -> Plan {
     );
     put(
         "p1",
-        What::Place(PlaceMark {
+        ObjectKind::Place(PlaceMark {
             kind: PlaceKind::ValveBox,
             at: Point::new(3.0, -2.0),
             supply: None,
@@ -243,7 +243,7 @@ fn sample() -> Plan {
     );
     put(
         "l1",
-        What::Plant(Planting {
+        ObjectKind::Plant(Planting {
             canopy: Length::from_m(1.4),
             at: Point::new(1.0, 20.0),
             to: None,
@@ -252,7 +252,7 @@ fn sample() -> Plan {
     );
     put(
         "h1",
-        What::Height(SpotHeight {
+        ObjectKind::Height(SpotHeight {
             at: Point::new(7.0, 7.0),
             height: Length::from_m(-0.35),
         }),
@@ -286,15 +286,15 @@ fn apart(a: &Outline, b: &Outline) -> f64 {
 #[test]
 fn what_we_write_comes_back_within_a_millimetre() {
     let plan = sample();
-    assert_eq!(validate(&plan, Catalogue::builtin()), []);
+    assert_eq!(Job::of(&plan).faults(), []);
     for (format, drawing) in [
-        ("dxf", read_dxf(&write_dxf(&plan)).unwrap()),
+        ("dxf", read_dxf(&write_dxf(&Job::of(&plan))).unwrap()),
         ("geojson", read_geojson(write_geojson(&plan).as_bytes()).unwrap()),
     ] {
         assert_eq!(drawing.metres, Some(1.0), "{format}");
         let back = guessed(&drawing, Some(1.0)).things;
         for kind in ["Vegetable rows", "Car park"] {
-            let (was, is) = (of_kind(&plan.site.things, kind), of_kind(&back, kind));
+            let (was, is) = (of_kind(&plan.site.objects, kind), of_kind(&back, kind));
             let was = was[0].shape().unwrap();
             // A ring of DXF has no holes: the hole is an outline of its own.
             let outlines: Vec<&Outline> = is.iter().flat_map(|t| t.shape().unwrap().rings()).collect();
@@ -305,16 +305,16 @@ fn what_we_write_comes_back_within_a_millimetre() {
         }
         let wall = of_kind(&back, "Wall")[0].line().unwrap().length();
         assert!(
-            (wall - of_kind(&plan.site.things, "Wall")[0].line().unwrap().length()).abs() < 0.001,
+            (wall - of_kind(&plan.site.objects, "Wall")[0].line().unwrap().length()).abs() < 0.001,
             "{format}"
         );
         let spot = of_kind(&back, "Spot height");
         assert!(
-            matches!(&spot[0].what, What::Height(h) if (h.height.m() + 0.35).abs() < 1e-9),
+            matches!(&spot[0].what, ObjectKind::Height(h) if (h.height.m() + 0.35).abs() < 1e-9),
             "{format}"
         );
         assert!(
-            matches!(&of_kind(&back, "Valve box")[0].what, What::Place(p) if p.at.distance(Point::new(3.0, -2.0)) < 1e-9),
+            matches!(&of_kind(&back, "Valve box")[0].what, ObjectKind::Place(p) if p.at.distance(Point::new(3.0, -2.0)) < 1e-9),
             "{format}"
         );
     }
@@ -463,9 +463,9 @@ proptest! {
         let read = if which == 2 { read_geojson(&bytes) } else { read_dxf(&bytes) };
         if let Ok(drawing) = read {
             let mut plan = Plan::new("Damaged", UnitSystem::Us);
-            plan.site.things = guessed(&drawing, Some(1.0)).things;
+            plan.site.objects = guessed(&drawing, Some(1.0)).things;
             // What comes in is sound, or the edit that brings it in is refused: never half of it.
-            let _ = validate(&plan, Catalogue::builtin());
+            let _ = Job::of(&plan).faults();
         }
     }
 }

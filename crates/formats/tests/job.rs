@@ -1,13 +1,12 @@
 #![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
 
-use fenlo_core::catalogue::Catalogue;
 use fenlo_core::plan::Plan;
 use fenlo_core::units::UnitSystem;
 use fenlo_formats::{job_schema, read_job, write_job};
 use proptest::prelude::*;
 
 fn said(text: &str) -> String {
-    read_job(text.as_bytes(), Catalogue::builtin())
+    read_job(text.as_bytes())
         .unwrap_err()
         .to_string()
 }
@@ -16,7 +15,7 @@ fn said(text: &str) -> String {
 fn a_job_reads_back_as_written() {
     let plan = Plan::new("Small job", UnitSystem::Metric);
     assert_eq!(
-        read_job(write_job(&plan).as_bytes(), Catalogue::builtin()).unwrap(),
+        read_job(write_job(&plan).as_bytes()).unwrap().into_plan(),
         plan
     );
 }
@@ -59,9 +58,9 @@ proptest! {
         bytes in prop::collection::vec(any::<u8>(), 0..300),
         cut in 0usize..2000,
     ) {
-        let _ = read_job(&bytes, Catalogue::builtin());
+        let _ = read_job(&bytes);
         let _ = fenlo_formats::read_network(&bytes);
         let job = write_job(&Plan::new("Small job", UnitSystem::Us));
-        let _ = read_job(&job.as_bytes()[..cut.min(job.len())], Catalogue::builtin());
+        let _ = read_job(&job.as_bytes()[..cut.min(job.len())]);
     }
 }

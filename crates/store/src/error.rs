@@ -20,7 +20,12 @@ pub enum StoreError {
     Edit(#[from] EditError),
     /// A row does not read as what it should be.
     #[error("job {job} can't be read: {source}")]
-    Unreadable { job: i64, source: serde_json::Error },
+    Unreadable {
+        /// The job.
+        job: i64,
+        /// What did not read.
+        source: serde_json::Error,
+    },
     /// The database can't be reached or refused.
     #[error("the database is not available: {0}")]
     Unavailable(sqlx::Error),

@@ -1,4 +1,4 @@
-use crate::{COMPANY, Store, StoreError};
+use crate::{Scope, StoreError};
 
 /// A picture as stored.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -23,7 +23,7 @@ const MOST_PICTURES: i64 = 10;
 /// Uploads that wait for one job: older ones go.
 const MOST_UPLOADS: i64 = 3;
 
-impl Store {
+impl Scope {
     /// Keeps a picture; the same one twice is kept once.
     ///
     /// # Errors
@@ -33,7 +33,7 @@ impl Store {
         sqlx::query_scalar!(
             "select seq from jobs where id = $1 and company_id = $2 for update",
             job,
-            COMPANY
+            self.company
         )
         .fetch_one(&mut *tx)
         .await?;
@@ -71,7 +71,7 @@ impl Store {
                 pictures.name = $2 and company_id = $3",
             job,
             name,
-            COMPANY
+            self.company
         );
         let row = row.fetch_one(&self.pool).await?;
         Ok(Picture {
@@ -89,7 +89,7 @@ impl Store {
         sqlx::query_scalar!(
             "select seq from jobs where id = $1 and company_id = $2 for update",
             job,
-            COMPANY
+            self.company
         )
         .fetch_one(&mut *tx)
         .await?;
@@ -123,7 +123,7 @@ impl Store {
                 uploads.id = $2 and company_id = $3",
             job,
             id,
-            COMPANY
+            self.company
         );
         let row = row.fetch_one(&self.pool).await?;
         Ok(Upload {
@@ -137,9 +137,15 @@ impl Store {
     /// # Errors
     /// [`StoreError::Unavailable`].
     pub async fn drop_upload(&self, job: i64, id: i64) -> Result<(), StoreError> {
-        sqlx::query!("delete from uploads where job_id = $1 and id = $2", job, id)
-            .execute(&self.pool)
-            .await?;
+        sqlx::query!(
+            "delete from uploads using jobs
+             where jobs.id = job_id and job_id = $1 and uploads.id = $2 and company_id = $3",
+            job,
+            id,
+            self.company
+        )
+        .execute(&self.pool)
+        .await?;
         Ok(())
     }
 }

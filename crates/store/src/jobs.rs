@@ -1,6 +1,6 @@
-use crate::{COMPANY, Store, StoreError};
+use crate::log::to_json;
+use crate::{Scope, StoreError};
 use fenlo_core::plan::Plan;
-use serde_json::Value;
 
 /// A job in the list.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -26,7 +26,7 @@ pub struct JobsPage {
     pub total: i64,
 }
 
-impl Store {
+impl Scope {
     /// Jobs whose name or place holds the words, newest first.
     ///
     /// # Errors
@@ -45,7 +45,7 @@ impl Store {
             r#"select id, name, place, seq, to_char(updated_at, 'YYYY-MM-DD HH24:MI') as "updated!"
                from jobs where company_id = $1 and (name ilike $2 or place ilike $2)
                order by updated_at desc, id desc limit $3 offset $4"#,
-            COMPANY,
+            self.company,
             like,
             size,
             page.max(0) * size
@@ -55,7 +55,7 @@ impl Store {
         let total =
             sqlx::query_scalar!(
                 r#"select count(*) as "n!" from jobs where company_id = $1 and (name ilike $2 or place ilike $2)"#,
-                COMPANY,
+                self.company,
                 like
             )
             .fetch_one(&self.pool)
@@ -71,18 +71,16 @@ impl Store {
         let mut tx = self.pool.begin().await?;
         let id = sqlx::query_scalar!(
             "insert into jobs (company_id, name, place) values ($1, $2, $3) returning id",
-            COMPANY,
+            self.company,
             plan.name,
-            plan.place
+            plan.location
         )
         .fetch_one(&mut *tx)
         .await?;
-        let json: Value =
-            serde_json::to_value(plan).map_err(|source| StoreError::Unreadable { job: id, source })?;
         sqlx::query!(
             "insert into snapshots (job_id, seq, plan) values ($1, 0, $2)",
             id,
-            json
+            to_json(id, plan)?
         )
         .execute(&mut *tx)
         .await?;
@@ -95,9 +93,13 @@ impl Store {
     /// # Errors
     /// [`StoreError::NotFound`], [`StoreError::Unavailable`].
     pub async fn delete(&self, job: i64) -> Result<(), StoreError> {
-        let done = sqlx::query!("delete from jobs where id = $1 and company_id = $2", job, COMPANY)
-            .execute(&self.pool)
-            .await?;
+        let done = sqlx::query!(
+            "delete from jobs where id = $1 and company_id = $2",
+            job,
+            self.company
+        )
+        .execute(&self.pool)
+        .await?;
         if done.rows_affected() == 1 {
             Ok(())
         } else {

@@ -1,7 +1,31 @@
 //! Jobs in PostgreSQL: an append-only log of edits for each, with snapshots.
 //!
-//! All state of Fenlo is here, so several servers can share one database. Errors of the database
+//! All state of Fenlo is here, so several servers can share one database. Everything of a company is
+//! reached through its [`Scope`], which puts the company into every query; errors of the database
 //! stop at this crate: callers see [`StoreError`].
+//!
+//! ```no_run
+//! # async fn f() -> Result<(), fenlo_store::StoreError> {
+//! use fenlo_core::plan::{Edit, Plan, Valve};
+//! use fenlo_core::units::UnitSystem;
+//! use fenlo_store::{Change, Store, THIS_COMPANY};
+//!
+//! let ours = Store::open("postgres://localhost/fenlo").await?.scope(THIS_COMPANY);
+//! let job = ours.create(&Plan::new("Corner plot", UnitSystem::Us)).await?;
+//! let edit = Edit::put(Valve::new("v1", "Front", "s1"));
+//! let open = ours.append(job, Change::edit(0, edit), None).await?;
+//! assert_eq!((open.seq, open.job.valves.len()), (1, 1));
+//! # Ok(()) }
+//! ```
+//!
+//! | file | idea |
+//! |---|---|
+//! | `log` | the log of a job: append, undo, redo, conflicts, each at a cost that does not grow with it |
+//! | `jobs` | the list of jobs |
+//! | `files` | pictures beneath a drawing, drawings that wait to be imported |
+//! | `news` | edits told to every server process |
+#![forbid(unsafe_code)]
+#![deny(missing_docs)]
 
 mod error;
 mod files;
@@ -24,8 +48,15 @@ pub struct Store {
     pool: PgPool,
 }
 
+/// Everything of one company.
+#[derive(Clone)]
+pub struct Scope {
+    pool: PgPool,
+    company: i64,
+}
+
 /// The company that everything belongs to while there are no accounts.
-const COMPANY: i64 = 1;
+pub const THIS_COMPANY: i64 = 1;
 
 impl Store {
     /// Connects and brings the tables up to date.
@@ -43,6 +74,23 @@ impl Store {
             .await
             .map_err(|e| StoreError::Unavailable(sqlx::Error::Migrate(Box::new(e))))?;
         Ok(Self { pool })
+    }
+
+    /// What belongs to a company, and nothing else.
+    pub fn scope(&self, company: i64) -> Scope {
+        Scope {
+            pool: self.pool.clone(),
+            company,
+        }
+    }
+
+    /// A new company; its number.
+    ///
+    /// # Errors
+    /// [`StoreError::Unavailable`].
+    pub async fn add_company(&self, name: &str) -> Result<i64, StoreError> {
+        let id = sqlx::query_scalar!("insert into companies (name) values ($1) returning id", name);
+        Ok(id.fetch_one(&self.pool).await?)
     }
 
     /// Marks something as done; false if it already was.

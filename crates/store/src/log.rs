@@ -1,11 +1,17 @@
-use crate::{COMPANY, Store, StoreError};
-use fenlo_core::catalogue::Catalogue;
-use fenlo_core::plan::{Edit, EntryKind, History, Plan, Subject, apply, fold};
+use crate::{Scope, StoreError};
+use fenlo_core::job::Job;
+use fenlo_core::plan::{Edit, EntryKind, Plan, fold};
 use serde_json::Value;
 use sqlx::PgConnection;
 
 /// Edits between snapshots: folding so many takes about a millisecond.
 const SNAPSHOT_EVERY: i64 = 50;
+/// Snapshots kept besides the first.
+const SNAPSHOTS: i64 = 3;
+/// The version of the format that edits are written in.
+const FORMAT: i16 = 1;
+/// Who edits while there are no accounts.
+const AUTHOR: &str = "this company";
 
 /// A job as it stands.
 #[derive(Debug, Clone, PartialEq)]
@@ -15,27 +21,40 @@ pub struct OpenJob {
     /// Newest edit.
     pub seq: i64,
     /// The fold of its edits.
-    pub plan: Plan,
-    /// What undo and redo would do next, in words.
+    pub job: Job,
+    /// What undo would do next, in words.
     pub undo: Option<String>,
-    /// See `undo`.
+    /// What redo would do next, in words.
     pub redo: Option<String>,
 }
 
 /// What is to be appended.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Change {
-    /// A new edit, made by someone who saw the job at this sequence number. With a key it is done
-    /// once, however often it is sent.
+    /// A new edit.
     Do {
+        /// The newest edit that its author saw.
         base: i64,
+        /// What to do.
         edit: Box<Edit>,
+        /// With a key it is done once, however often it is sent.
         key: Option<String>,
     },
     /// Take back the newest entry that stands.
     Undo,
     /// Do again what was taken back last.
     Redo,
+}
+
+impl Change {
+    /// An edit of somebody who saw the job at `base`.
+    pub fn edit(base: i64, edit: Edit) -> Self {
+        Self::Do {
+            base,
+            edit: Box::new(edit),
+            key: None,
+        }
+    }
 }
 
 /// A line of the history.
@@ -47,11 +66,34 @@ pub struct LogLine {
     pub kind: String,
     /// In words.
     pub described: String,
+    /// Who.
+    pub author: String,
     /// When.
     pub at: String,
 }
 
-impl Store {
+/// The head of a job's log: its newest entry, and the tops of the two stacks that are threaded
+/// through it.
+struct Head {
+    seq: i64,
+    undo_top: Option<i64>,
+    redo_top: Option<i64>,
+}
+
+/// An entry that is about to be appended.
+struct Entry {
+    kind: EntryKind,
+    edit: Edit,
+    described: String,
+    key: Option<String>,
+    /// The entry beneath it on its stack.
+    below: Option<i64>,
+    /// The tops after it.
+    undo_top: Option<i64>,
+    redo_top: Option<i64>,
+}
+
+impl Scope {
     /// The job as it stands.
     ///
     /// # Errors
@@ -62,15 +104,16 @@ impl Store {
         sqlx::query!("set transaction isolation level repeatable read, read only")
             .execute(&mut *tx)
             .await?;
-        let seq = sqlx::query_scalar!(
-            "select seq from jobs where id = $1 and company_id = $2",
+        let head = sqlx::query_as!(
+            Head,
+            "select seq, undo_top, redo_top from jobs where id = $1 and company_id = $2",
             job,
-            COMPANY
+            self.company
         )
         .fetch_one(&mut *tx)
         .await?;
-        let plan = plan_at(&mut tx, job, seq).await?;
-        let open = with_history(&mut tx, job, seq, plan).await?;
+        let plan = plan_at(&mut tx, job, head.seq).await?;
+        let open = opened(&mut tx, job, &head, Job::new(plan)).await?;
         tx.commit().await?;
         Ok(open)
     }
@@ -83,96 +126,75 @@ impl Store {
         Ok(sqlx::query_scalar!(
             "select seq from jobs where id = $1 and company_id = $2",
             job,
-            COMPANY
+            self.company
         )
         .fetch_one(&self.pool)
         .await?)
     }
 
-    /// Appends to the log: all of the change or nothing.
+    /// Appends to the log: all of the change or nothing. What it costs does not grow with the log.
+    ///
+    /// `known` saves reading the job again where it is the newest.
     ///
     /// # Errors
     /// [`StoreError::Conflict`] when somebody changed the same subject after `base`;
     /// [`StoreError::Edit`] when the edit does not apply.
-    ///
-    /// `known` saves reading the job again where it is the newest.
     pub async fn append(
         &self,
         job: i64,
         change: Change,
         known: Option<&OpenJob>,
-        catalogue: &Catalogue,
     ) -> Result<OpenJob, StoreError> {
         let mut tx = self.pool.begin().await?;
         // The lock makes writers of one job queue; others go on.
-        let seq = sqlx::query_scalar!(
-            "select seq from jobs where id = $1 and company_id = $2 for update",
+        let head = sqlx::query_as!(
+            Head,
+            "select seq, undo_top, redo_top from jobs where id = $1 and company_id = $2 for update",
             job,
-            COMPANY
+            self.company
         )
         .fetch_one(&mut *tx)
         .await?;
-        let plan = match known.filter(|k| k.id == job && k.seq == seq) {
-            Some(known) => known.plan.clone(),
-            None => plan_at(&mut tx, job, seq).await?,
+        let now = match known.filter(|k| k.id == job && k.seq == head.seq) {
+            Some(known) => known.job.clone(),
+            None => Job::new(plan_at(&mut tx, job, head.seq).await?),
         };
-        let mut once = None;
-        let (kind, edit, described) = match change {
-            Change::Do { base, edit, key } => {
-                if let Some(key) = &key
-                    && sqlx::query_scalar!(
-                        r#"select exists(select 1 from edits where job_id = $1 and key = $2) as "done!""#,
-                        job,
-                        key
-                    )
-                    .fetch_one(&mut *tx)
-                    .await?
-                {
-                    return with_history(&mut tx, job, seq, plan).await;
-                }
-                once = key;
-                check_conflict(&mut tx, job, base, &edit).await?;
-                let described = edit.describe();
-                (EntryKind::Do, *edit, described)
-            }
-            Change::Undo => {
-                let target = history(&mut tx, job)
-                    .await?
-                    .undo()
-                    .ok_or(StoreError::NothingTo("undo"))?;
-                let (edit, described) = inverse_of(&mut tx, job, target).await?;
-                (EntryKind::Undo, edit, described)
-            }
-            Change::Redo => {
-                let target = history(&mut tx, job)
-                    .await?
-                    .redo()
-                    .ok_or(StoreError::NothingTo("redo"))?;
-                let (edit, described) = inverse_of(&mut tx, job, target).await?;
-                (EntryKind::Redo, edit, described)
-            }
+        let seq = head.seq + 1;
+        let Some(entry) = entry(&mut tx, job, seq, &head, change).await? else {
+            return opened(&mut tx, job, &head, now).await;
         };
-        let (next, inverse) = apply(&plan, &edit, catalogue)?;
-        let seq = seq + 1;
-        sqlx::query!(
-            "insert into edits (job_id, seq, kind, edit, inverse, described, key) values ($1, $2, $3, $4, \
-                $5, $6, $7)",
-            job,
+        let (next, inverse) = now.apply(&entry.edit)?;
+        write(&mut tx, job, seq, &entry, &inverse).await?;
+        self.note(&mut tx, job, seq, &entry, &next).await?;
+        let head = Head {
             seq,
-            word(kind),
-            to_json(job, &edit)?,
-            to_json(job, &inverse)?,
-            described,
-            once
-        )
-        .execute(&mut *tx)
-        .await?;
+            undo_top: entry.undo_top,
+            redo_top: entry.redo_top,
+        };
+        let open = opened(&mut tx, job, &head, next).await?;
+        tx.commit().await?;
+        Ok(open)
+    }
+
+    /// Brings the row of the job, its snapshots and what listens up to an entry.
+    async fn note(
+        &self,
+        tx: &mut PgConnection,
+        job: i64,
+        seq: i64,
+        entry: &Entry,
+        next: &Job,
+    ) -> Result<(), StoreError> {
         sqlx::query!(
-            "update jobs set seq = $2, name = $3, place = $4, updated_at = now() where id = $1",
+            "update jobs set seq = $2, name = $3, place = $4, undo_top = $5, redo_top = $6, updated_at = now()
+             where id = $1 and company_id = $7",
             job,
             seq,
             next.name,
-            next.place
+            next.location,
+            entry.undo_top,
+            entry.redo_top,
+            self.company
         )
         .execute(&mut *tx)
         .await?;
@@ -181,12 +203,19 @@ impl Store {
                 "insert into snapshots (job_id, seq, plan) values ($1, $2, $3)",
                 job,
                 seq,
-                to_json(job, &next)?
+                to_json(job, next.plan())?
+            )
+            .execute(&mut *tx)
+            .await?;
+            // The first is where the whole log can be folded from.
+            sqlx::query!(
+                "delete from snapshots where job_id = $1 and seq > 0 and seq <= $2",
+                job,
+                seq - SNAPSHOTS * SNAPSHOT_EVERY
             )
             .execute(&mut *tx)
             .await?;
         }
-        let open = with_history(&mut tx, job, seq, next).await?;
         // Told when the transaction is through, to every server process.
         sqlx::query!(
             "select pg_notify($1, $2)",
@@ -195,8 +224,7 @@ impl Store {
         )
         .execute(&mut *tx)
         .await?;
-        tx.commit().await?;
-        Ok(open)
+        Ok(())
     }
 
     /// True if an edit with this key stands in the log.
@@ -205,9 +233,11 @@ impl Store {
     /// [`StoreError::Unavailable`].
     pub async fn was_done(&self, job: i64, key: &str) -> Result<bool, StoreError> {
         Ok(sqlx::query_scalar!(
-            r#"select exists(select 1 from edits where job_id = $1 and key = $2) as "done!""#,
+            r#"select exists(select 1 from edits join jobs on jobs.id = job_id
+               where job_id = $1 and key = $2 and company_id = $3) as "done!""#,
             job,
-            key
+            key,
+            self.company
         )
         .fetch_one(&self.pool)
         .await?)
@@ -219,10 +249,12 @@ impl Store {
     /// [`StoreError::Unreadable`], [`StoreError::Unavailable`].
     pub async fn edits_since(&self, job: i64, seq: i64, most: i64) -> Result<Vec<Edit>, StoreError> {
         let rows = sqlx::query_scalar!(
-            "select edit from edits where job_id = $1 and seq > $2 order by seq limit $3",
+            "select edit from edits join jobs on jobs.id = job_id
+             where job_id = $1 and company_id = $4 and edits.seq > $2 order by edits.seq limit $3",
             job,
             seq,
-            most
+            most,
+            self.company
         )
         .fetch_all(&self.pool)
         .await?;
@@ -236,17 +268,19 @@ impl Store {
     pub async fn history(&self, job: i64, lines: i64) -> Result<Vec<LogLine>, StoreError> {
         Ok(sqlx::query_as!(
             LogLine,
-            r#"select seq, kind, described, to_char(at, 'YYYY-MM-DD HH24:MI') as "at!" from edits
-               where job_id = $1 order by seq desc limit $2"#,
+            r#"select edits.seq, kind, described, author, to_char(at, 'YYYY-MM-DD HH24:MI') as "at!"
+               from edits join jobs on jobs.id = job_id
+               where job_id = $1 and company_id = $3 order by edits.seq desc limit $2"#,
             job,
-            lines
+            lines,
+            self.company
         )
         .fetch_all(&self.pool)
         .await?)
     }
 }
 
-fn to_json(job: i64, value: &impl serde::Serialize) -> Result<Value, StoreError> {
+pub(crate) fn to_json(job: i64, value: &impl serde::Serialize) -> Result<Value, StoreError> {
     serde_json::to_value(value).map_err(|source| StoreError::Unreadable { job, source })
 }
 
@@ -287,70 +321,163 @@ async fn plan_at(tx: &mut PgConnection, job: i64, seq: i64) -> Result<Plan, Stor
     Ok(fold(start, &edits)?)
 }
 
-async fn history(tx: &mut PgConnection, job: i64) -> Result<History, StoreError> {
-    let rows = sqlx::query!("select seq, kind from edits where job_id = $1 order by seq", job)
-        .fetch_all(tx)
-        .await?;
-    let kind = |k: &str| match k {
-        "undo" => EntryKind::Undo,
-        "redo" => EntryKind::Redo,
-        _ => EntryKind::Do,
-    };
-    Ok(History::of(rows.iter().map(|r| (r.seq, kind(&r.kind)))))
-}
-
-async fn with_history(tx: &mut PgConnection, job: i64, seq: i64, plan: Plan) -> Result<OpenJob, StoreError> {
-    let history = history(tx, job).await?;
-    let mut words = [None, None];
-    for (word, target) in words.iter_mut().zip([history.undo(), history.redo()]) {
-        if let Some(target) = target {
-            *word = Some(
-                sqlx::query_scalar!(
-                    "select described from edits where job_id = $1 and seq = $2",
+/// The entry that a change becomes; none where it was done before.
+async fn entry(
+    tx: &mut PgConnection,
+    job: i64,
+    seq: i64,
+    head: &Head,
+    change: Change,
+) -> Result<Option<Entry>, StoreError> {
+    let entry = match change {
+        Change::Do { base, edit, key } => {
+            if let Some(key) = &key
+                && sqlx::query_scalar!(
+                    r#"select exists(select 1 from edits where job_id = $1 and key = $2) as "done!""#,
                     job,
-                    target
+                    key
                 )
                 .fetch_one(&mut *tx)
-                .await?,
-            );
+                .await?
+            {
+                return Ok(None);
+            }
+            check_conflict(tx, job, base, &edit).await?;
+            Entry {
+                kind: EntryKind::Do,
+                described: edit.describe(),
+                edit: *edit,
+                key,
+                below: head.undo_top,
+                undo_top: Some(seq),
+                redo_top: None,
+            }
         }
-    }
-    let [undo, redo] = words;
-    Ok(OpenJob {
-        id: job,
-        seq,
-        plan,
-        undo,
-        redo,
-    })
+        Change::Undo => {
+            let target = head.undo_top.ok_or(StoreError::NothingTo("undo"))?;
+            let taken = taken(tx, job, target).await?;
+            Entry {
+                kind: EntryKind::Undo,
+                described: taken.described,
+                edit: taken.inverse,
+                key: None,
+                below: head.redo_top,
+                undo_top: taken.below,
+                redo_top: Some(seq),
+            }
+        }
+        Change::Redo => {
+            let target = head.redo_top.ok_or(StoreError::NothingTo("redo"))?;
+            let taken = taken(tx, job, target).await?;
+            Entry {
+                kind: EntryKind::Redo,
+                described: taken.described,
+                edit: taken.inverse,
+                key: None,
+                below: head.undo_top,
+                undo_top: Some(seq),
+                redo_top: taken.below,
+            }
+        }
+    };
+    Ok(Some(entry))
 }
 
-async fn inverse_of(tx: &mut PgConnection, job: i64, seq: i64) -> Result<(Edit, String), StoreError> {
+/// What undo or redo takes from the top of its stack.
+struct Taken {
+    inverse: Edit,
+    described: String,
+    below: Option<i64>,
+}
+
+async fn taken(tx: &mut PgConnection, job: i64, seq: i64) -> Result<Taken, StoreError> {
     let row = sqlx::query!(
-        "select inverse, described from edits where job_id = $1 and seq = $2",
+        "select inverse, described, below from edits where job_id = $1 and seq = $2",
         job,
         seq
     )
     .fetch_one(tx)
     .await?;
-    Ok((from_json(job, row.inverse)?, row.described))
+    Ok(Taken {
+        inverse: from_json(job, row.inverse)?,
+        described: row.described,
+        below: row.below,
+    })
+}
+
+async fn write(
+    tx: &mut PgConnection,
+    job: i64,
+    seq: i64,
+    entry: &Entry,
+    inverse: &Edit,
+) -> Result<(), StoreError> {
+    sqlx::query!(
+        "insert into edits (job_id, seq, kind, edit, inverse, described, key, below, author, format)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)",
+        job,
+        seq,
+        word(entry.kind),
+        to_json(job, &entry.edit)?,
+        to_json(job, inverse)?,
+        entry.described,
+        entry.key,
+        entry.below,
+        AUTHOR,
+        FORMAT
+    )
+    .execute(&mut *tx)
+    .await?;
+    let mut marks: Vec<String> = entry.edit.subjects().iter().flat_map(|s| s.marks()).collect();
+    marks.sort_unstable();
+    marks.dedup();
+    sqlx::query!(
+        "insert into touched (job_id, subject, seq) select $1, subject, $3 from unnest($2::text[]) as subject
+         on conflict (job_id, subject) do update set seq = excluded.seq",
+        job,
+        &marks,
+        seq
+    )
+    .execute(&mut *tx)
+    .await?;
+    Ok(())
+}
+
+/// The job with what undo and redo would do next.
+async fn opened(tx: &mut PgConnection, id: i64, head: &Head, job: Job) -> Result<OpenJob, StoreError> {
+    let mut words = [None, None];
+    for (word, target) in words.iter_mut().zip([head.undo_top, head.redo_top]) {
+        if let Some(target) = target {
+            let described = sqlx::query_scalar!(
+                "select described from edits where job_id = $1 and seq = $2",
+                id,
+                target
+            );
+            *word = Some(described.fetch_one(&mut *tx).await?);
+        }
+    }
+    let [undo, redo] = words;
+    Ok(OpenJob {
+        id,
+        seq: head.seq,
+        job,
+        undo,
+        redo,
+    })
 }
 
 /// Edits of others since `base` may stand beside this one unless they touch the same subject.
 async fn check_conflict(tx: &mut PgConnection, job: i64, base: i64, edit: &Edit) -> Result<(), StoreError> {
-    let rows = sqlx::query!(
-        "select edit, described from edits where job_id = $1 and seq > $2 order by seq",
+    let sought: Vec<String> = edit.subjects().iter().flat_map(|s| s.looks_for()).collect();
+    let met = sqlx::query_scalar!(
+        "select described from touched join edits using (job_id, seq)
+         where job_id = $1 and seq > $2 and subject = any($3) order by seq limit 1",
         job,
-        base
-    )
-    .fetch_all(tx)
-    .await?;
-    let mine: Vec<Subject> = edit.subjects();
-    for row in rows {
-        let theirs: Edit = from_json(job, row.edit)?;
-        if theirs.subjects().iter().any(|s| mine.iter().any(|m| m.meets(s))) {
-            return Err(StoreError::Conflict(row.described));
-        }
+        base,
+        &sought
+    );
+    match met.fetch_optional(&mut *tx).await? {
+        Some(described) => Err(StoreError::Conflict(described)),
+        None => Ok(()),
     }
-    Ok(())
 }

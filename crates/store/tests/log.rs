@@ -2,14 +2,13 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
 
-use fenlo_core::catalogue::Catalogue;
-use fenlo_core::plan::{Edit, Plan, Supply};
+use fenlo_core::plan::{Edit, Plan, SetJob, Supply};
 use fenlo_core::units::UnitSystem;
-use fenlo_store::{Change, Picture, Store, StoreError, Upload};
+use fenlo_store::{Change, Picture, Scope, Store, StoreError, THIS_COMPANY, Upload};
 use sqlx::PgPool;
 
 /// A store on the test's own database.
-async fn store(pool: &PgPool) -> Store {
+async fn database(pool: &PgPool) -> Store {
     let options = pool.connect_options();
     let url = std::env::var("DATABASE_URL").unwrap();
     let (server, _) = url.rsplit_once('/').unwrap();
@@ -17,42 +16,45 @@ async fn store(pool: &PgPool) -> Store {
         .await
         .unwrap()
 }
+async fn store(pool: &PgPool) -> Scope {
+    database(pool).await.scope(THIS_COMPANY)
+}
 fn rename(base: i64, name: &str) -> Change {
-    Change::Do {
-        base,
-        edit: Box::new(Edit::SetJob {
-            name: name.into(),
-            place: "There".into(),
-            local_code: String::new(),
-            units: UnitSystem::Us,
-        }),
-        key: None,
-    }
+    let job = SetJob {
+        name: name.into(),
+        location: "There".into(),
+        local_code: String::new(),
+        units: UnitSystem::Us,
+    };
+    Change::edit(base, Edit::SetJob(job))
 }
 fn connection(base: i64, id: &str) -> Change {
-    Change::Do {
-        base,
-        edit: Box::new(Edit::PutSupply {
-            supply: Supply::new(id, id),
-            at: None,
-        }),
-        key: None,
+    Change::edit(base, Edit::put(Supply::new(id, id)))
+}
+fn keyed(change: Change, key: &str) -> Change {
+    match change {
+        Change::Do { base, edit, .. } => Change::Do {
+            base,
+            edit,
+            key: Some(key.into()),
+        },
+        other => other,
     }
 }
 
 #[sqlx::test(migrations = false)]
 async fn a_job_is_the_fold_of_its_edits(pool: PgPool) {
-    let (store, c) = (store(&pool).await, Catalogue::builtin());
+    let store = store(&pool).await;
     let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
     for i in 0..120 {
         let open = store
-            .append(id, rename(i, &format!("Name {i}")), None, c)
+            .append(id, rename(i, &format!("Name {i}")), None)
             .await
             .unwrap();
         assert_eq!(open.seq, i + 1);
     }
     let open = store.job(id).await.unwrap();
-    assert_eq!((open.seq, open.plan.name.as_str()), (120, "Name 119"));
+    assert_eq!((open.seq, open.job.name.as_str()), (120, "Name 119"));
     assert_eq!(open.undo.as_deref(), Some("Job details"));
     let (snapshots,): (i64,) = sqlx::query_as("select count(*) from snapshots")
         .fetch_one(&pool)
@@ -64,11 +66,11 @@ async fn a_job_is_the_fold_of_its_edits(pool: PgPool) {
 
 #[sqlx::test(migrations = false)]
 async fn undo_and_redo_are_entries_too(pool: PgPool) {
-    let (store, c) = (store(&pool).await, Catalogue::builtin());
+    let store = store(&pool).await;
     let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
-    store.append(id, rename(0, "Second"), None, c).await.unwrap();
-    store.append(id, rename(1, "Third"), None, c).await.unwrap();
-    let names = async |change| store.append(id, change, None, c).await.map(|o| o.plan.name);
+    store.append(id, rename(0, "Second"), None).await.unwrap();
+    store.append(id, rename(1, "Third"), None).await.unwrap();
+    let names = async |change| store.append(id, change, None).await.map(|o| o.job.name.clone());
     assert_eq!(names(Change::Undo).await.unwrap(), "Second");
     assert_eq!(names(Change::Undo).await.unwrap(), "First");
     assert!(matches!(
@@ -86,32 +88,32 @@ async fn undo_and_redo_are_entries_too(pool: PgPool) {
 
 #[sqlx::test(migrations = false)]
 async fn two_people_collide_only_on_the_same_thing(pool: PgPool) {
-    let (store, c) = (store(&pool).await, Catalogue::builtin());
+    let store = store(&pool).await;
     let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
-    store.append(id, rename(0, "Mine"), None, c).await.unwrap();
+    store.append(id, rename(0, "Mine"), None).await.unwrap();
     // The other saw the job before that: another subject merges, the same one is refused.
     assert_eq!(
-        store.append(id, connection(0, "s2"), None, c).await.unwrap().seq,
+        store.append(id, connection(0, "s2"), None).await.unwrap().seq,
         2
     );
-    let refused = store.append(id, rename(0, "Theirs"), None, c).await.unwrap_err();
+    let refused = store.append(id, rename(0, "Theirs"), None).await.unwrap_err();
     assert!(matches!(refused, StoreError::Conflict(what) if what == "Job details"));
     let open = store.job(id).await.unwrap();
     assert_eq!(
-        (open.seq, open.plan.name.as_str(), open.plan.supplies.len()),
+        (open.seq, open.job.name.as_str(), open.job.supplies.len()),
         (2, "Mine", 2)
     );
 }
 
 #[sqlx::test(migrations = false)]
 async fn many_writers_at_once_lose_nothing(pool: PgPool) {
-    let (store, c) = (store(&pool).await, Catalogue::builtin());
+    let store = store(&pool).await;
     let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
     let writers = (0..12).map(|i| {
         let store = store.clone();
         tokio::spawn(async move {
             store
-                .append(id, connection(0, &format!("x{i}")), None, c)
+                .append(id, connection(0, &format!("x{i}")), None)
                 .await
                 .map(|o| o.seq)
         })
@@ -122,15 +124,15 @@ async fn many_writers_at_once_lose_nothing(pool: PgPool) {
     }
     seqs.sort_unstable();
     assert_eq!(seqs, (1..=12).collect::<Vec<_>>());
-    assert_eq!(store.job(id).await.unwrap().plan.supplies.len(), 13);
+    assert_eq!(store.job(id).await.unwrap().job.supplies.len(), 13);
 }
 
 #[sqlx::test(migrations = false)]
 async fn an_edit_that_does_not_apply_saves_nothing(pool: PgPool) {
-    let (store, c) = (store(&pool).await, Catalogue::builtin());
+    let store = store(&pool).await;
     let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
     assert!(matches!(
-        store.append(id, rename(0, ""), None, c).await,
+        store.append(id, rename(0, ""), None).await,
         Err(StoreError::Edit(_))
     ));
     assert_eq!(store.job(id).await.unwrap().seq, 0);
@@ -157,37 +159,31 @@ async fn jobs_are_searched_paged_and_deleted(pool: PgPool) {
     let id = page.jobs[0].id;
     store.delete(id).await.unwrap();
     assert!(matches!(store.delete(id).await, Err(StoreError::NotFound)));
-    assert!(store.once("x").await.unwrap() && !store.once("x").await.unwrap());
+    let database = database(&pool).await;
+    assert!(database.once("x").await.unwrap() && !database.once("x").await.unwrap());
 }
 
 #[sqlx::test(migrations = false)]
 async fn an_edit_sent_twice_is_done_once_and_told_to_whoever_listens(pool: PgPool) {
-    let (store, c) = (store(&pool).await, Catalogue::builtin());
+    let store = store(&pool).await;
     let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
-    let mut news = store.news().await.unwrap();
-    let keyed = |name: &str| match rename(0, name) {
-        Change::Do { base, edit, .. } => Change::Do {
-            base,
-            edit,
-            key: Some("k1".into()),
-        },
-        other => other,
-    };
-    let first = store.append(id, keyed("Once"), None, c).await.unwrap();
+    let mut news = database(&pool).await.news().await.unwrap();
+    let keyed = |name: &str| keyed(rename(0, name), "k1");
+    let first = store.append(id, keyed("Once"), None).await.unwrap();
     assert_eq!(news.next().await.unwrap(), (id, 1));
-    let again = store.append(id, keyed("Twice"), Some(&first), c).await.unwrap();
-    assert_eq!((again.seq, again.plan.name.as_str()), (1, "Once"));
+    let again = store.append(id, keyed("Twice"), Some(&first)).await.unwrap();
+    assert_eq!((again.seq, again.job.name.as_str()), (1, "Once"));
     assert!(store.was_done(id, "k1").await.unwrap() && !store.was_done(id, "k2").await.unwrap());
     // What is known is used only while it is the newest.
     store
-        .append(id, connection(1, "s2"), Some(&again), c)
+        .append(id, connection(1, "s2"), Some(&again))
         .await
         .unwrap();
     let third = store
-        .append(id, connection(2, "s3"), Some(&first), c)
+        .append(id, connection(2, "s3"), Some(&first))
         .await
         .unwrap();
-    assert_eq!(third.plan.supplies.len(), 3);
+    assert_eq!(third.job.supplies.len(), 3);
     assert_eq!(store.edits_since(id, 1, 10).await.unwrap().len(), 2);
     assert_eq!(store.edits_since(id, 0, 1).await.unwrap().len(), 1);
 }
@@ -241,4 +237,137 @@ async fn pictures_and_uploads_belong_to_their_job_and_are_bounded(pool: PgPool) 
         matches!(store.picture(id, "p0").await, Err(StoreError::NotFound)),
         "with the job"
     );
+}
+
+#[sqlx::test(migrations = false)]
+async fn undo_walks_back_over_what_was_undone_and_a_new_edit_ends_redo(pool: PgPool) {
+    let store = store(&pool).await;
+    let id = store.create(&Plan::new("a", UnitSystem::Us)).await.unwrap();
+    let name = async |change| store.append(id, change, None).await.map(|o| o.job.name.clone());
+    name(rename(0, "b")).await.unwrap();
+    name(rename(1, "c")).await.unwrap();
+    assert_eq!(name(Change::Undo).await.unwrap(), "b");
+    assert_eq!(name(rename(3, "d")).await.unwrap(), "d");
+    assert!(matches!(name(Change::Redo).await, Err(StoreError::NothingTo(_))));
+    // c was taken back before d was made: behind d stands b, then a.
+    assert_eq!(name(Change::Undo).await.unwrap(), "b");
+    assert_eq!(name(Change::Undo).await.unwrap(), "a");
+    assert_eq!(name(Change::Redo).await.unwrap(), "b");
+    assert_eq!(name(Change::Redo).await.unwrap(), "d");
+    let open = store.job(id).await.unwrap();
+    assert_eq!(
+        (open.undo.as_deref(), open.redo.as_deref()),
+        (Some("Job details"), None)
+    );
+}
+
+#[sqlx::test(migrations = false)]
+async fn a_log_from_before_the_stacks_is_threaded(pool: PgPool) {
+    let store = store(&pool).await;
+    let id = store.create(&Plan::new("a", UnitSystem::Us)).await.unwrap();
+    for (seq, change) in [rename(0, "b"), rename(1, "c"), Change::Undo, Change::Undo, Change::Redo]
+        .into_iter()
+        .enumerate()
+    {
+        assert_eq!(store.append(id, change, None).await.unwrap().seq, seq as i64 + 1);
+    }
+    let threads = async || {
+        let top: (Option<i64>, Option<i64>) = sqlx::query_as("select undo_top, redo_top from jobs")
+            .fetch_one(&pool)
+            .await
+            .unwrap();
+        let below: Vec<(Option<i64>,)> = sqlx::query_as("select below from edits order by seq")
+            .fetch_all(&pool)
+            .await
+            .unwrap();
+        (top, below)
+    };
+    let written = threads().await;
+    assert_eq!(written.0, (Some(5), Some(3)));
+    // The migration comes to the same stacks from the kinds of the entries alone.
+    sqlx::raw_sql("update jobs set undo_top = null, redo_top = null; update edits set below = null")
+        .execute(&pool)
+        .await
+        .unwrap();
+    let migration = include_str!("../migrations/20261125000000_flat_log.sql");
+    let threading = &migration[migration.find("do $$").unwrap()..];
+    sqlx::raw_sql(threading).execute(&pool).await.unwrap();
+    assert_eq!(threads().await, written);
+}
+
+#[sqlx::test(migrations = false)]
+async fn the_same_key_sent_many_times_at_once_is_one_edit(pool: PgPool) {
+    let store = store(&pool).await;
+    let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
+    let senders: Vec<_> = (0..8)
+        .map(|_| {
+            let store = store.clone();
+            tokio::spawn(async move { store.append(id, keyed(rename(0, "Once"), "k"), None).await })
+        })
+        .collect();
+    for sender in senders {
+        assert_eq!(sender.await.unwrap().unwrap().seq, 1);
+    }
+    assert_eq!(store.history(id, 10).await.unwrap().len(), 1);
+}
+
+#[sqlx::test(migrations = false)]
+async fn nothing_of_another_company_is_reached(pool: PgPool) {
+    let database = database(&pool).await;
+    let ours = database.scope(THIS_COMPANY);
+    let theirs = database.scope(database.add_company("Others").await.unwrap());
+    let id = ours.create(&Plan::new("Ours", UnitSystem::Us)).await.unwrap();
+    ours.append(id, keyed(rename(0, "Named"), "k"), None).await.unwrap();
+    let picture = Picture {
+        kind: "image/png".into(),
+        bytes: vec![1],
+    };
+    ours.put_picture(id, "p", &picture).await.unwrap();
+    let file = Upload {
+        name: "a.dxf".into(),
+        bytes: vec![1],
+    };
+    let upload = ours.put_upload(id, &file).await.unwrap();
+    macro_rules! not_found {
+        ($($call:expr),* $(,)?) => {
+            $(assert!(matches!($call.await, Err(StoreError::NotFound)), stringify!($call));)*
+        };
+    }
+    not_found![
+        theirs.job(id),
+        theirs.seq(id),
+        theirs.append(id, rename(1, "Taken"), None),
+        theirs.append(id, Change::Undo, None),
+        theirs.delete(id),
+        theirs.picture(id, "p"),
+        theirs.put_picture(id, "q", &picture),
+        theirs.upload(id, upload),
+        theirs.put_upload(id, &file),
+    ];
+    assert_eq!(theirs.jobs("", 0, 20).await.unwrap().total, 0);
+    assert!(theirs.history(id, 10).await.unwrap().is_empty());
+    assert!(theirs.edits_since(id, 0, 10).await.unwrap().is_empty());
+    assert!(!theirs.was_done(id, "k").await.unwrap());
+    theirs.drop_upload(id, upload).await.unwrap();
+    assert_eq!(ours.upload(id, upload).await.unwrap(), file);
+    assert_eq!(ours.job(id).await.unwrap().job.name, "Named");
+}
+
+#[sqlx::test(migrations = false)]
+async fn only_the_first_and_the_newest_snapshots_are_kept(pool: PgPool) {
+    let store = store(&pool).await;
+    let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
+    let mut known = store.job(id).await.unwrap();
+    for i in 0..260 {
+        known = store
+            .append(id, rename(i, &format!("Name {i}")), Some(&known))
+            .await
+            .unwrap();
+    }
+    let kept: Vec<(i64,)> = sqlx::query_as("select seq from snapshots order by seq")
+        .fetch_all(&pool)
+        .await
+        .unwrap();
+    assert_eq!(kept, [(0,), (150,), (200,), (250,)].to_vec());
+    assert_eq!(store.job(id).await.unwrap(), known, "read back as it was kept");
 }

@@ -1,9 +1,9 @@
 use crate::error::AppError;
 use crate::runs::Run;
 use fenlo_core::assess::{Assessment, assess_after};
-use fenlo_core::catalogue::Catalogue;
-use fenlo_core::plan::{Edit, Plan};
-use fenlo_store::{Change, OpenJob, Store};
+use fenlo_core::job::Job;
+use fenlo_core::plan::Edit;
+use fenlo_store::{Change, OpenJob, Scope, Store, THIS_COMPANY};
 use std::sync::Arc;
 use std::time::Duration;
 use tokio::sync::broadcast;
@@ -20,15 +20,19 @@ pub struct Assessed {
 }
 
 impl Assessed {
-    pub fn plan(&self) -> &Plan {
-        &self.open.plan
+    /// The plan with its tables.
+    pub fn job(&self) -> &Job {
+        &self.open.job
     }
 }
 
 /// What every request shares.
 #[derive(Clone)]
 pub struct App {
-    pub store: Store,
+    /// What belongs to this company.
+    pub store: Scope,
+    /// What belongs to nobody: the news, whether the database answers.
+    pub database: Store,
     /// The newest assessment of each job: served while its number is still the newest, and the
     /// start of the next one.
     newest: moka::sync::Cache<i64, Arc<Assessed>>,
@@ -44,9 +48,10 @@ pub const EVERY_JOB: i64 = -1;
 const NEWS: usize = 256;
 
 impl App {
-    pub fn new(store: Store) -> Self {
+    pub fn new(database: Store) -> Self {
         Self {
-            store,
+            store: database.scope(THIS_COMPANY),
+            database,
             newest: moka::sync::Cache::new(KEPT),
             news: broadcast::channel(NEWS).0,
             runs: moka::sync::Cache::new(KEPT),
@@ -56,7 +61,7 @@ impl App {
     /// Passes on what the database tells of edits, for as long as the server runs.
     pub async fn pass_on_news(self) {
         loop {
-            match self.store.news().await {
+            match self.database.news().await {
                 Ok(mut news) => {
                     // What was appended before this began was not told to anybody.
                     let _ = self.news.send((EVERY_JOB, 0));
@@ -82,22 +87,14 @@ impl App {
 
     /// Appends an edit made by someone who saw the job at `base`.
     pub async fn edit(&self, job: i64, base: i64, edit: Edit) -> Result<Arc<Assessed>, AppError> {
-        self.change(
-            job,
-            Change::Do {
-                base,
-                edit: Box::new(edit),
-                key: None,
-            },
-        )
-        .await
+        self.change(job, Change::edit(base, edit)).await
     }
 
     pub async fn change(&self, job: i64, change: Change) -> Result<Arc<Assessed>, AppError> {
         let known = self.newest.get(&job);
         self.assess(
             self.store
-                .append(job, change, known.as_ref().map(|k| &k.open), Catalogue::builtin())
+                .append(job, change, known.as_ref().map(|k| &k.open))
                 .await?,
         )
         .await
@@ -107,8 +104,7 @@ impl App {
     async fn assess(&self, open: OpenJob) -> Result<Arc<Assessed>, AppError> {
         let before = self.newest.get(&open.id);
         let assessed = tokio::task::spawn_blocking(move || {
-            let known = before.as_ref().map(|b| (&b.open.plan, &b.assessment));
-            let assessment = assess_after(&open.plan, known, Catalogue::builtin());
+            let assessment = assess_after(&open.job, before.as_ref().map(|b| &b.assessment));
             Arc::new(Assessed { open, assessment })
         })
         .await

@@ -2,6 +2,7 @@
 
 use fenlo_core::catalogue::{Catalogue, PipeId, Role};
 use fenlo_core::plan::Plan;
+use fenlo_core::units::UnitSystem;
 
 /// One entry of a list.
 #[derive(Debug, Clone)]
@@ -51,19 +52,19 @@ pub fn pipes(chosen: Option<&PipeId>, none: Option<&str>) -> Vec<Choice> {
     none.into_iter().chain(all).collect()
 }
 
-pub fn nozzles(catalogue: &Catalogue, chosen: &str) -> Vec<Group> {
+pub fn nozzles(catalogue: &Catalogue, chosen: &str, units: UnitSystem) -> Vec<Group> {
     let options = |kind| {
         let of_kind = catalogue.nozzles.iter().filter(move |n| n.kind == kind);
         of_kind
             .map(|n| Choice {
                 value: n.id.clone(),
-                label: n.label.clone(),
+                label: fenlo_words::nozzle(n, units),
                 chosen: n.id == chosen,
             })
             .collect()
     };
     catalogue
-        .kinds
+        .classes
         .iter()
         .map(|k| Group {
             label: k.label.clone(),

@@ -1,7 +1,6 @@
 use crate::StoreError;
-use fenlo_core::catalogue::Catalogue;
-use fenlo_core::plan::Plan;
-use fenlo_store::Store;
+use fenlo_core::job::Job;
+use fenlo_store::{Store, THIS_COMPANY};
 
 /// Made-up jobs, in the open job format; the newest is listed first.
 const JOBS: [(&str, &str); 3] = [
@@ -13,9 +12,9 @@ const JOBS: [(&str, &str); 3] = [
     ("corner-plot", include_str!("../demo/corner-plot.json")),
 ];
 
-fn plans() -> impl Iterator<Item = Plan> {
+fn jobs() -> impl Iterator<Item = Job> {
     JOBS.iter().map(|(name, text)| {
-        fenlo_formats::read_job(text.as_bytes(), Catalogue::builtin())
+        fenlo_formats::read_job(text.as_bytes())
             .unwrap_or_else(|e| panic!("demo job {name} is broken: {e}"))
     })
 }
@@ -28,8 +27,9 @@ pub async fn load_demo(store: &Store) -> Result<usize, StoreError> {
     if !store.once("demo jobs").await? {
         return Ok(0);
     }
-    for plan in plans() {
-        store.create(&plan).await?;
+    let ours = store.scope(THIS_COMPANY);
+    for job in jobs() {
+        ours.create(job.plan()).await?;
     }
     Ok(JOBS.len())
 }

@@ -15,8 +15,8 @@ pub struct Fragments {
 
 impl Fragments {
     /// Head of the page: saved state, undo, steps.
-    pub fn of(job: &Assessed, here: &Here) -> Result<Self, AppError> {
-        let shell = Shell::new(job, here);
+    pub fn of(known: &Assessed, here: &Here) -> Result<Self, AppError> {
+        let shell = Shell::new(known, here);
         let mut fragments = Self::default();
         fragments.put("status", &shell.status_html()?);
         fragments.put("undo", &shell.undo_html()?);

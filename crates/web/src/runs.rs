@@ -16,17 +16,17 @@ pub struct Run {
 }
 
 impl Run {
-    pub fn new(areas: Vec<String>, job: Arc<Assessed>) -> Self {
+    pub fn new(areas: Vec<String>, known: Arc<Assessed>) -> Self {
         Self {
             areas,
-            job,
+            job: known,
             progress: Progress::default(),
             found: Mutex::new(None),
         }
     }
     /// True if the ground is no longer what it was.
-    pub fn is_stale(&self, job: &Assessed) -> bool {
-        self.job.plan().site.things != job.plan().site.things
+    pub fn is_stale(&self, known: &Assessed) -> bool {
+        self.job.job().site.objects != known.job().site.objects
     }
     /// What came out; none while it runs.
     pub fn found(&self) -> Option<Arc<Vec<Alternative>>> {

@@ -92,7 +92,7 @@ impl Here {
 
 /// The parts round a page.
 pub struct Shell<'a> {
-    job: &'a Assessed,
+    known: &'a Assessed,
     here: &'a Here,
     pub id: i64,
     pub name: &'a str,
@@ -131,18 +131,18 @@ struct Step {
 }
 
 impl<'a> Shell<'a> {
-    pub fn new(job: &'a Assessed, here: &'a Here) -> Self {
+    pub fn new(known: &'a Assessed, here: &'a Here) -> Self {
         Self {
-            job,
+            known,
             here,
-            id: job.open.id,
-            name: &job.open.plan.name,
+            id: known.open.id,
+            name: &known.open.job.name,
             step: here.screen.name(),
         }
     }
 
     pub fn status_html(&self) -> askama::Result<String> {
-        let seq = self.job.open.seq;
+        let seq = self.known.open.seq;
         Status {
             seq,
             saved: if seq == 0 { "" } else { "saved" },
@@ -154,8 +154,8 @@ impl<'a> Shell<'a> {
         Undo {
             id: self.id,
             here: self.here.word(),
-            undo: &self.job.open.undo,
-            redo: &self.job.open.redo,
+            undo: &self.known.open.undo,
+            redo: &self.known.open.redo,
         }
         .render()
     }
@@ -182,7 +182,7 @@ impl<'a> Shell<'a> {
 
     /// A step is done, open, or has something that stops.
     fn state_of(&self, screen: Screen) -> (&'static str, &'static str, &'static str) {
-        let (plan, a) = (self.job.plan(), &self.job.assessment);
+        let (plan, a) = (self.known.job(), &self.known.assessment);
         let worst = |findings: &mut dyn Iterator<Item = &fenlo_core::findings::Finding>| {
             findings.map(|f| f.severity).min()
         };

@@ -1,6 +1,7 @@
 use super::GestureFault;
+use crate::catalogue::Nozzle;
 use crate::plan::{DrawnHead, Edit, HeadGroup, Plan, replay};
-use crate::site::{Motion, Shape, ShapeFault, Thing};
+use crate::site::{Motion, Shape, ShapeFault, SiteObject};
 use crate::units::{Length, UnitSystem};
 
 /// A plan on which edits are tried one after the other while a gesture is worked out.
@@ -11,7 +12,7 @@ pub(super) struct Draft {
 
 /// What an id stands for.
 pub(super) enum Found {
-    Thing(Thing),
+    Thing(SiteObject),
     Head(String, DrawnHead),
 }
 
@@ -24,8 +25,8 @@ impl Draft {
     }
 
     pub fn change(&mut self, edit: Edit) -> Result<(), GestureFault> {
-        if let Edit::PutThing { thing, .. } = &edit {
-            sound(thing, self.plan.units)?;
+        if let Edit::PutObject(put) = &edit {
+            sound(&put.part, self.plan.units)?;
         }
         replay(&mut self.plan, &edit).map_err(|e| GestureFault::new(e.to_string()))?;
         self.edits.push(edit);
@@ -33,7 +34,7 @@ impl Draft {
     }
 
     pub fn find(&self, id: &str) -> Result<Found, GestureFault> {
-        if let Some(thing) = self.plan.site.thing(id) {
+        if let Some(thing) = self.plan.site.object(id) {
             return Ok(Found::Thing(thing.clone()));
         }
         match self.plan.drawn_head(id) {
@@ -42,15 +43,15 @@ impl Draft {
         }
     }
 
-    pub fn thing(&self, id: &str) -> Result<Thing, GestureFault> {
+    pub fn thing(&self, id: &str) -> Result<SiteObject, GestureFault> {
         self.plan
             .site
-            .thing(id)
+            .object(id)
             .cloned()
             .ok_or_else(|| GestureFault::gone(id))
     }
 
-    pub fn shape(&self, id: &str) -> Result<(Thing, Shape), GestureFault> {
+    pub fn shape(&self, id: &str) -> Result<(SiteObject, Shape), GestureFault> {
         let thing = self.thing(id)?;
         let shape = thing
             .shape()
@@ -59,24 +60,24 @@ impl Draft {
         Ok((thing, shape))
     }
 
-    pub fn put(&mut self, thing: Thing) -> Result<(), GestureFault> {
-        self.change(Edit::PutThing { thing, at: None })
+    pub fn put(&mut self, thing: SiteObject) -> Result<(), GestureFault> {
+        self.change(Edit::put(thing))
     }
 
     /// A new thing, above another in the drawing.
-    pub fn put_above(&mut self, thing: Thing, below: &str) -> Result<(), GestureFault> {
+    pub fn put_above(&mut self, thing: SiteObject, below: &str) -> Result<(), GestureFault> {
         self.fresh(&thing.id)?;
         let at = self
             .plan
             .site
-            .things
+            .objects
             .iter()
             .position(|t| t.id == below)
             .map(|i| i + 1);
-        self.change(Edit::PutThing { thing, at })
+        self.change(Edit::put_at(thing, at))
     }
 
-    pub fn put_shape(&mut self, mut thing: Thing, shape: Shape) -> Result<(), GestureFault> {
+    pub fn put_shape(&mut self, mut thing: SiteObject, shape: Shape) -> Result<(), GestureFault> {
         if let Some(old) = thing.shape_mut() {
             *old = shape;
         }
@@ -86,7 +87,7 @@ impl Draft {
     /// The name of a new thing must be new.
     pub fn fresh(&self, id: &str) -> Result<(), GestureFault> {
         let plan = &self.plan;
-        let taken = plan.site.thing(id).is_some()
+        let taken = plan.site.object(id).is_some()
             || plan.drawn_head(id).is_some()
             || plan.group(id).is_some()
             || plan.valve(id).is_some()
@@ -99,11 +100,7 @@ impl Draft {
     }
 
     pub fn put_head(&mut self, group: &str, head: DrawnHead) -> Result<(), GestureFault> {
-        self.change(Edit::PutHead {
-            group: group.to_owned(),
-            head,
-            at: None,
-        })
+        self.change(Edit::put_head(group.to_owned(), head))
     }
 
     /// Takes a head off; the last one of a group takes the group with it.
@@ -113,12 +110,9 @@ impl Draft {
             .group(group)
             .is_some_and(|g| g.drawn.len() == 1 && g.drawn[0].id == id);
         self.change(if last {
-            Edit::RemoveGroup { id: group.to_owned() }
+            Edit::remove::<HeadGroup>(group.to_owned())
         } else {
-            Edit::RemoveHead {
-                group: group.to_owned(),
-                id: id.to_owned(),
-            }
+            Edit::remove_head(group.to_owned(), id.to_owned())
         })
     }
 
@@ -132,19 +126,19 @@ impl Draft {
     /// The group of drawn heads with this nozzle on this area, made like another where there is none.
     pub fn group_for(
         &mut self,
-        nozzle: &str,
+        nozzle: &Nozzle,
         area: Option<&str>,
         new: &str,
         like: Option<&HeadGroup>,
         first: DrawnHead,
     ) -> Result<(), GestureFault> {
-        let fits = |g: &&HeadGroup| g.is_drawn() && g.nozzle == nozzle && g.area.as_deref() == area;
+        let fits = |g: &&HeadGroup| g.is_drawn() && g.nozzle == nozzle.id && g.area.as_deref() == area;
         if let Some(group) = self.plan.groups.iter().find(fits).map(|g| g.id.clone()) {
             return self.put_head(&group, first);
         }
         self.fresh(new)?;
         let group = super::heads::new_group(&self.plan, new, nozzle, area, like, vec![first]);
-        self.change(Edit::PutGroup { group, at: None })
+        self.change(Edit::put(group))
     }
 
     /// All of it as one edit.
@@ -152,7 +146,7 @@ impl Draft {
         match self.edits.len() {
             0 => Err(GestureFault::new("nothing was picked")),
             1 => Ok(self.edits.remove(0)),
-            _ => Ok(Edit::Batch { edits: self.edits }),
+            _ => Ok(Edit::batch(self.edits)),
         }
     }
 }
@@ -166,7 +160,7 @@ pub(super) fn moved_head(head: &DrawnHead, motion: Motion) -> DrawnHead {
 }
 
 /// An outline that can't be made is refused with the place that is to blame.
-fn sound(thing: &Thing, units: UnitSystem) -> Result<(), GestureFault> {
+fn sound(thing: &SiteObject, units: UnitSystem) -> Result<(), GestureFault> {
     let fault = match (thing.shape(), thing.line()) {
         (Some(shape), _) => shape.check().err().map(|fault| (shape.place_of(&fault), fault)),
         (None, Some(line)) => line

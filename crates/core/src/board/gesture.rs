@@ -1,8 +1,11 @@
 use super::draft::{Draft, Found, moved_head};
 use super::heads;
 use crate::catalogue::Catalogue;
-use crate::plan::{DrawnHead, Edit, Plan};
-use crate::site::{self, Area, AreaKind, Dry, DryKind, Form, Motion, Point, Shape, Thing, Vertex, What};
+use crate::job::Job;
+use crate::plan::{DrawnHead, Edit};
+use crate::site::{
+    self, Area, AreaKind, DryKind, Form, KeepDry, Motion, ObjectKind, Point, Shape, SiteObject, Vertex,
+};
 use crate::units::{Length, UnitSystem};
 use serde::{Deserialize, Serialize};
 
@@ -12,7 +15,7 @@ use serde::{Deserialize, Serialize};
 #[serde(tag = "do", rename_all = "kebab-case", deny_unknown_fields)]
 pub enum Gesture {
     /// Draws something new.
-    Add { thing: Thing },
+    Add { thing: SiteObject },
     /// Takes things and heads off the board.
     Remove { ids: Vec<String> },
     /// Moves, turns or mirrors things and heads.
@@ -154,20 +157,20 @@ pub enum NewKind {
 
 impl NewKind {
     /// A thing of this kind with an outline.
-    pub fn thing(self, id: &str, shape: Shape) -> Thing {
+    pub fn thing(self, id: &str, shape: Shape) -> SiteObject {
         let what = match self {
-            Self::Area(kind) => What::Area(Area {
+            Self::Area(kind) => ObjectKind::Area(Area {
                 kind,
                 shape,
                 ..Area::default()
             }),
-            Self::Dry(kind) => What::Dry(Dry {
+            Self::Dry(kind) => ObjectKind::Dry(KeepDry {
                 kind,
                 height: None,
                 form: Form::Region(shape),
             }),
         };
-        Thing {
+        SiteObject {
             id: id.to_owned(),
             name: String::new(),
             what,
@@ -216,10 +219,9 @@ impl Gesture {
     /// # Errors
     /// Why it can't be done, and where an outline crosses itself; other figures that can't be used
     /// are found when the edit is applied.
-    pub fn edit(&self, plan: &Plan, catalogue: &Catalogue) -> Result<Edit, GestureFault> {
-        let catalogue = plan.with_own(catalogue);
-        let mut draft = Draft::of(plan);
-        self.work(&mut draft, plan.units, catalogue)?;
+    pub fn edit(&self, job: &Job) -> Result<Edit, GestureFault> {
+        let mut draft = Draft::of(job);
+        self.work(&mut draft, job.units, job.catalogue())?;
         draft.finish()
     }
 
@@ -230,7 +232,7 @@ impl Gesture {
                 d.put(thing.clone())
             }
             Self::Remove { ids } => each(ids, |id| match d.find(id)? {
-                Found::Thing(_) => d.change(Edit::RemoveThing { id: id.to_owned() }),
+                Found::Thing(_) => d.change(Edit::remove::<SiteObject>(id.to_owned())),
                 Found::Head(group, _) => d.remove_head(&group, id),
             }),
             Self::Move { ids, motion } => {
@@ -353,8 +355,8 @@ impl Gesture {
                 head,
             } => {
                 d.fresh(&head.id)?;
-                heads::known(nozzle, catalogue)?;
-                d.group_for(nozzle, area.as_deref(), group, None, head.clone())
+                let known = heads::known(nozzle, catalogue)?;
+                d.group_for(known, area.as_deref(), group, None, head.clone())
             }
             Self::SetHead {
                 id,
@@ -376,7 +378,7 @@ impl Gesture {
                     valve: valve.clone(),
                     locked: false,
                 };
-                d.group_for(nozzle, stand.area.as_deref(), group, None, head)
+                d.group_for(known, stand.area.as_deref(), group, None, head)
             }
             Self::TurnHead { id, facing, arc } => {
                 let Found::Head(group, head) = d.find(id)? else {
@@ -421,7 +423,7 @@ impl Gesture {
                     d.remove_head(&from, id)?;
                     let arc = head.arc.clamp(new.arcs.0, new.arcs.1);
                     d.group_for(
-                        nozzle,
+                        new,
                         like.area.as_deref(),
                         group,
                         Some(&like),
@@ -457,9 +459,9 @@ impl Gesture {
                     },
                 )
             }),
-            Self::North { degrees } => d.change(Edit::SetNorth {
+            Self::North { degrees } => d.change(Edit::SetNorth(crate::plan::SetNorth {
                 degrees: degrees.rem_euclid(360.0),
-            }),
+            })),
         }
     }
 }
@@ -499,7 +501,7 @@ fn copy(d: &mut Draft, ids: &[String], new: &[String], motion: Motion) -> Result
         let name = names.next().ok_or_else(|| GestureFault::gone(id))?;
         d.fresh(name)?;
         match d.find(id)? {
-            Found::Thing(thing) => d.put(Thing {
+            Found::Thing(thing) => d.put(SiteObject {
                 id: name.clone(),
                 ..thing.moved(motion)
             }),
@@ -592,7 +594,7 @@ fn insert_corner(v: &mut Vec<Vertex>, closed: bool, edge: usize, at: Point) -> R
 }
 
 /// The first piece stays the thing, the others become things like it.
-fn spread(d: &mut Draft, thing: Thing, pieces: Vec<Shape>, new: &[String]) -> Result<(), GestureFault> {
+fn spread(d: &mut Draft, thing: SiteObject, pieces: Vec<Shape>, new: &[String]) -> Result<(), GestureFault> {
     if pieces.len() > new.len() + 1 {
         return Err(GestureFault::at(
             &thing.id,
@@ -604,7 +606,7 @@ fn spread(d: &mut Draft, thing: Thing, pieces: Vec<Shape>, new: &[String]) -> Re
         d.put_shape(thing.clone(), first)?;
     }
     for (shape, id) in pieces.zip(new) {
-        let mut other = Thing {
+        let mut other = SiteObject {
             id: id.clone(),
             ..thing.clone()
         };
@@ -648,7 +650,7 @@ fn join(d: &mut Draft, ids: &[String]) -> Result<(), GestureFault> {
         };
         shape = joined;
         let (gone, _) = waiting.remove(i);
-        d.change(Edit::RemoveThing { id: gone.id })?;
+        d.change(Edit::remove::<SiteObject>(gone.id))?;
     }
     d.put_shape(thing, shape)
 }

@@ -1,5 +1,5 @@
 use super::GestureFault;
-use crate::catalogue::{Catalogue, Nozzle};
+use crate::catalogue::{Catalogue, Nozzle, PipeDuty};
 use crate::plan::{Arrangement, DrawnHead, HeadGroup, Plan, Plants};
 use crate::site::{Area, Point, Site};
 use crate::units::Length;
@@ -103,18 +103,14 @@ pub(super) fn known<'a>(nozzle: &str, catalogue: &'a Catalogue) -> Result<&'a No
 pub(crate) fn new_group(
     plan: &Plan,
     id: &str,
-    nozzle: &str,
+    nozzle: &Nozzle,
     area: Option<&str>,
     like: Option<&HeadGroup>,
     drawn: Vec<DrawnHead>,
 ) -> HeadGroup {
-    let ground = area.and_then(|a| Some((plan.site.thing(a)?, plan.site.area(a)?)));
+    let ground = area.and_then(|a| Some((plan.site.object(a)?, plan.site.area(a)?)));
     // Head to head: each head is to water a square as wide as its throw.
-    let throw = plan
-        .catalogue()
-        .nozzle(nozzle)
-        .and_then(|n| n.radius)
-        .unwrap_or(Length::from_ft(10.0));
+    let throw = nozzle.radius.unwrap_or(Length::from_ft(10.0));
     HeadGroup {
         id: id.to_owned(),
         name: ground.map_or_else(
@@ -137,18 +133,15 @@ pub(crate) fn new_group(
             .map(|(_, a)| a.slope_percent)
             .or(like.map(|l| l.slope_percent))
             .unwrap_or_default(),
-        nozzle: nozzle.to_owned(),
+        nozzle: nozzle.id.clone(),
         area: area.map(str::to_owned),
-        lots: Vec::new(),
+        listed: Vec::new(),
         drawn,
         arrangement: Arrangement::Chain,
         spacing: throw,
         row_spacing: None,
         pipe: like.map_or_else(
-            || crate::catalogue::PipeId {
-                material: "class-200".into(),
-                size: "1in".into(),
-            },
+            || Catalogue::builtin().pipe_of(PipeDuty::DrawnLateral).id(),
             |l| l.pipe.clone(),
         ),
         feed_pipe: like.and_then(|l| l.feed_pipe.clone()),

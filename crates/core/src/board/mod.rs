@@ -5,8 +5,10 @@
 mod draft;
 mod gesture;
 mod heads;
+mod objects;
 #[cfg(test)]
 mod tests;
 
 pub use gesture::{Gesture, GestureFault, NewKind};
 pub(crate) use heads::new_group;
+pub use objects::save_object;

@@ -1,8 +1,9 @@
 use super::*;
-use crate::catalogue::Catalogue;
-use crate::plan::{DrawnHead, Edit, EditError, Plan, Subject, apply};
+use crate::job::Job;
+use crate::job::tests::apply;
+use crate::plan::{DrawnHead, Edit, EditError, Plan, Subject};
 use crate::site::tests::{lawn, rect};
-use crate::site::{DryKind, Motion, Outline, Point, Shape, SpotHeight, Thing, What};
+use crate::site::{DryKind, Motion, ObjectKind, Outline, Point, Shape, SiteObject, SpotHeight};
 use crate::units::{Length, UnitSystem};
 use proptest::prelude::*;
 
@@ -13,19 +14,18 @@ fn m(metres: f64) -> Length {
     Length::from_m(metres)
 }
 fn doing(plan: &Plan, gesture: &Gesture) -> Result<(Plan, Edit), String> {
-    let c = Catalogue::builtin();
-    let edit = gesture.edit(plan, c).map_err(|e| e.to_string())?;
-    apply(plan, &edit, c).map_err(|e| e.to_string())
+    let edit = gesture.edit(&Job::of(plan)).map_err(|e| e.to_string())?;
+    apply(plan, &edit).map_err(|e| e.to_string())
 }
 fn done(plan: &Plan, gestures: &[Gesture]) -> Plan {
     gestures.iter().fold(plan.clone(), |plan, g| {
         doing(&plan, g).unwrap_or_else(|e| panic!("{g:?}: {e}")).0
     })
 }
-fn add(thing: Thing) -> Gesture {
+fn add(thing: SiteObject) -> Gesture {
     Gesture::Add { thing }
 }
-fn paving(id: &str, x: f64, y: f64, w: f64, h: f64) -> Thing {
+fn paving(id: &str, x: f64, y: f64, w: f64, h: f64) -> SiteObject {
     NewKind::Dry(DryKind::Paving).thing(id, rect(x, y, w, h))
 }
 fn head(id: &str, x: f64, y: f64, facing: f64) -> Gesture {
@@ -55,7 +55,7 @@ fn board() -> Plan {
     )
 }
 fn area(plan: &Plan, id: &str) -> f64 {
-    plan.site.thing(id).unwrap().shape().unwrap().area_m2()
+    plan.site.object(id).unwrap().shape().unwrap().area_m2()
 }
 
 #[test]
@@ -71,7 +71,7 @@ fn a_path_cut_out_of_a_lawn_leaves_two_lawns_and_undo_one() {
     )
     .unwrap();
     assert!((area(&after, "a1") - 40.0).abs() < 1e-6 && (area(&after, "a2") - 40.0).abs() < 1e-6);
-    let undone = apply(&after, &inverse, Catalogue::builtin()).unwrap().0;
+    let undone = apply(&after, &inverse).unwrap().0;
     assert_eq!(undone, plan);
     // Without a name for the second piece it is refused, and nothing has changed.
     let refused = doing(
@@ -144,7 +144,7 @@ fn corners_and_edges_move_to_known_areas() {
     );
     assert!((area(&parted, "a1") - area(&bent, "a1")).abs() < 1e-6);
     assert_eq!(
-        parted.site.thing("a1").unwrap().shape().unwrap().outline.0.len(),
+        parted.site.object("a1").unwrap().shape().unwrap().outline.0.len(),
         5
     );
     let back = done(
@@ -179,7 +179,6 @@ fn corners_and_edges_move_to_known_areas() {
 #[test]
 fn what_would_cross_itself_is_refused_where_it_is() {
     let plan = board();
-    let c = Catalogue::builtin();
     // The edge from (10, 0) to (-5, 5) crosses the left one, x = 0, at y = 10 / 3.
     let fault = Gesture::Corner {
         id: "a1".into(),
@@ -187,7 +186,7 @@ fn what_would_cross_itself_is_refused_where_it_is() {
         index: 2,
         to: Point::new(-5.0, 5.0),
     }
-    .edit(&plan, c)
+    .edit(&Job::of(&plan))
     .unwrap_err();
     assert!(
         fault.message.contains("Lawn: the edge crosses or touches itself"),
@@ -199,19 +198,16 @@ fn what_would_cross_itself_is_refused_where_it_is() {
         "{fault:?}"
     );
     // Past the gestures, as a file or another program might, it is refused all the same.
-    let edit = Edit::PutThing {
-        thing: lawn(
-            "a9",
-            Shape::plain(Outline::straight(&[
-                Point::new(0.0, 0.0),
-                Point::new(4.0, 4.0),
-                Point::new(4.0, 0.0),
-                Point::new(0.0, 4.0),
-            ])),
-        ),
-        at: None,
-    };
-    let Err(EditError::Faults(faults)) = apply(&plan, &edit, c) else {
+    let edit = Edit::put(lawn(
+        "a9",
+        Shape::plain(Outline::straight(&[
+            Point::new(0.0, 0.0),
+            Point::new(4.0, 4.0),
+            Point::new(4.0, 0.0),
+            Point::new(0.0, 4.0),
+        ])),
+    ));
+    let Err(EditError::Faults(faults)) = apply(&plan, &edit) else {
         panic!("a crossing outline was taken")
     };
     assert!(
@@ -226,7 +222,7 @@ fn what_would_cross_itself_is_refused_where_it_is() {
         index: 1,
         to: Point::new(10.0, 10.0),
     }
-    .edit(&plan, c)
+    .edit(&Job::of(&plan))
     .unwrap_err();
     assert_eq!(
         (fault.message.as_str(), fault.place),
@@ -314,7 +310,7 @@ fn split_join_copy_strip_and_offset_are_one_edit_each() {
             ids: ids(&["a1", "a2"]),
         }],
     );
-    assert!((area(&joined, "a1") - 100.0).abs() < 1e-6 && joined.site.thing("a2").is_none());
+    assert!((area(&joined, "a1") - 100.0).abs() < 1e-6 && joined.site.object("a2").is_none());
     let copied = done(
         &plan,
         &[Gesture::Copy {
@@ -326,7 +322,7 @@ fn split_join_copy_strip_and_offset_are_one_edit_each() {
             },
         }],
     );
-    assert!((area(&copied, "a3") - 100.0).abs() < 1e-9 && copied.site.things.len() == 4);
+    assert!((area(&copied, "a3") - 100.0).abs() < 1e-9 && copied.site.objects.len() == 4);
     let bed = done(
         &plan,
         &[Gesture::Strip {
@@ -349,7 +345,7 @@ fn split_join_copy_strip_and_offset_are_one_edit_each() {
     );
     assert!((area(&inner, "a4") - 64.0).abs() < 1e-9);
     assert_eq!(
-        inner.site.things[1].id, "a4",
+        inner.site.objects[1].id, "a4",
         "above the one it came from, below the rest"
     );
 }
@@ -507,12 +503,11 @@ fn the_ground_says_what_a_head_waters() {
 
 #[test]
 fn two_people_collide_only_on_one_thing() {
-    let c = Catalogue::builtin();
     let plan = done(
         &board(),
         &[head("h1", 0.0, 0.0, 45.0), head("h2", 10.0, 0.0, 135.0)],
     );
-    let subjects = |g: Gesture| g.edit(&plan, c).unwrap().subjects();
+    let subjects = |g: Gesture| g.edit(&Job::of(&plan)).unwrap().subjects();
     let meet = |a: &[Subject], b: &[Subject]| a.iter().any(|x| b.iter().any(|y| x.meets(y)));
     let shift = |id: &str| Gesture::Move {
         ids: ids(&[id]),
@@ -559,16 +554,16 @@ fn drawn_heads_are_piped_by_their_places_and_feel_the_ground() {
         },
         when: String::new(),
         instrument: String::new(),
-        place: String::new(),
+        tap: String::new(),
     });
     plan.valves.push(Valve::new("v1", "Front", "s1"));
     let mut plan = done(
         &plan,
         &[
-            add(Thing {
+            add(SiteObject {
                 id: "box".into(),
                 name: String::new(),
-                what: What::Place(PlaceMark {
+                what: ObjectKind::Place(PlaceMark {
                     kind: PlaceKind::ValveBox,
                     at: Point::new(-2.0, 0.0),
                     supply: None,
@@ -588,8 +583,7 @@ fn drawn_heads_are_piped_by_their_places_and_feel_the_ground() {
         legs.iter().map(|l| (l.head, l.parent)).collect::<Vec<_>>(),
         [(1, None), (2, Some(0)), (0, Some(1))]
     );
-    let c = Catalogue::builtin();
-    let level = assess(&plan, c).zones[0].zone.clone().unwrap();
+    let level = assess(&Job::of(&plan)).zones[0].zone.clone().unwrap();
     assert_eq!(level.heads.len(), 3);
     let lowest = |z: &crate::zone::ZoneAssessment| z.lowest().head.index;
     assert_eq!(lowest(&level), 2, "the last of the row");
@@ -607,17 +601,17 @@ fn drawn_heads_are_piped_by_their_places_and_feel_the_ground() {
     ] {
         plan = done(
             &plan,
-            &[add(Thing {
+            &[add(SiteObject {
                 id: id.into(),
                 name: String::new(),
-                what: What::Height(SpotHeight {
+                what: ObjectKind::Height(SpotHeight {
                     at: Point::new(x, 0.0),
                     height: m(h),
                 }),
             })],
         );
     }
-    let bank = assess(&plan, c).zones[0].zone.clone().unwrap();
+    let bank = assess(&Job::of(&plan)).zones[0].zone.clone().unwrap();
     let fell = level.lowest().nozzle - bank.lowest().nozzle;
     assert!(
         (20.0..29.5).contains(&fell.kpa()),
@@ -633,7 +627,6 @@ fn a_kept_zone_is_reckoned_anew_when_the_ground_beneath_it_changes() {
     use crate::assess::{assess, assess_after};
     use crate::plan::{Reading, ReadingKind, Valve};
     use crate::units::Pressure;
-    let c = Catalogue::builtin();
     let mut plan = done(
         &board(),
         &[head("h1", 0.0, 0.0, 45.0), head("h2", 8.0, 0.0, 90.0)],
@@ -644,7 +637,7 @@ fn a_kept_zone_is_reckoned_anew_when_the_ground_beneath_it_changes() {
         },
         when: String::new(),
         instrument: String::new(),
-        place: String::new(),
+        tap: String::new(),
     });
     plan.valves.push(Valve::new("v1", "Front", "s1"));
     let plan = done(
@@ -654,21 +647,21 @@ fn a_kept_zone_is_reckoned_anew_when_the_ground_beneath_it_changes() {
             valve: Some("v1".into()),
         }],
     );
-    let before = assess(&plan, c);
+    let before = assess(&Job::of(&plan));
     let spot = |x: f64, h: f64| {
-        What::Height(SpotHeight {
+        ObjectKind::Height(SpotHeight {
             at: Point::new(x, 0.0),
             height: m(h),
         })
     };
     for change in [
         vec![
-            add(Thing {
+            add(SiteObject {
                 id: "t1".into(),
                 name: String::new(),
                 what: spot(8.0, 2.0),
             }),
-            add(Thing {
+            add(SiteObject {
                 id: "t2".into(),
                 name: String::new(),
                 what: spot(0.0, 0.0),
@@ -688,10 +681,10 @@ fn a_kept_zone_is_reckoned_anew_when_the_ground_beneath_it_changes() {
                 to: Point::new(0.0, 0.5),
             },
         ],
-        vec![add(Thing {
+        vec![add(SiteObject {
             id: "w".into(),
             name: String::new(),
-            what: What::Place(crate::site::PlaceMark {
+            what: ObjectKind::Place(crate::site::PlaceMark {
                 kind: crate::site::PlaceKind::Water,
                 at: Point::new(-30.0, 0.0),
                 supply: None,
@@ -700,11 +693,11 @@ fn a_kept_zone_is_reckoned_anew_when_the_ground_beneath_it_changes() {
     ] {
         let next = done(&plan, &change);
         assert_eq!(
-            assess_after(&next, Some((&plan, &before)), c),
-            assess(&next, c),
+            assess_after(&Job::of(&next), Some(&before)),
+            assess(&Job::of(&next)),
             "{change:?}"
         );
-        assert_ne!(assess(&next, c).zones, before.zones, "{change:?}");
+        assert_ne!(assess(&Job::of(&next)).zones, before.zones, "{change:?}");
     }
 }
 
@@ -770,17 +763,16 @@ proptest! {
     fn any_gestures_leave_a_sound_board_and_undo_leads_to_the_empty_one(
         gestures in prop::collection::vec(any_gesture(), 0..40),
     ) {
-        let c = Catalogue::builtin();
         let start = Plan::new("Board", UnitSystem::Metric);
         let (mut plan, mut log) = (start.clone(), Vec::new());
         for gesture in gestures {
-            let Ok(edit) = gesture.edit(&plan, c) else { continue };
-            if let Ok((next, inverse)) = apply(&plan, &edit, c) {
+            let Ok(edit) = gesture.edit(&Job::of(&plan)) else { continue };
+            if let Ok((next, inverse)) = apply(&plan, &edit) {
                 plan = next;
                 log.push((edit, inverse));
             }
         }
-        for thing in &plan.site.things {
+        for thing in &plan.site.objects {
             if let Some(shape) = thing.shape() {
                 prop_assert_eq!(shape.check(), Ok(()));
                 prop_assert!(shape.area_m2() > 0.0);
@@ -791,7 +783,7 @@ proptest! {
         prop_assert_eq!(&crate::plan::fold(start.clone(), log.iter().map(|(e, _)| e)).unwrap(), &plan);
         let json = serde_json::to_string(&plan).unwrap();
         prop_assert_eq!(&serde_json::from_str::<Plan>(&json).unwrap(), &plan);
-        for (_, inverse) in log.iter().rev() { plan = apply(&plan, inverse, c).unwrap().0; }
+        for (_, inverse) in log.iter().rev() { plan = apply(&plan, inverse).unwrap().0; }
         prop_assert_eq!(plan, start);
     }
 }

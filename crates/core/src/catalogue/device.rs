@@ -40,6 +40,18 @@ pub enum Role {
     Filter,
 }
 
+/// What a solenoid valve is taken for where nobody chose one.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Duty {
+    /// The usual one.
+    Standard,
+    /// Drip, and other zones of little flow.
+    LowFlow,
+    /// Never proposed: only where an installer asks for it.
+    Small,
+}
+
 /// A backflow device, isolation valve, solenoid valve or filter.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Device {
@@ -53,6 +65,10 @@ pub struct Device {
     pub loss: Loss,
     /// Least flow at which it closes reliably (valves).
     pub min_flow: Option<Flow>,
+    /// What it is taken for where nobody chose one.
+    pub duty: Option<Duty>,
+    /// Flow up to which it is proposed, where something larger follows.
+    pub proposed_to: Option<Flow>,
     /// A rule of its use, as practised; the local code decides.
     pub note: String,
 }
@@ -83,6 +99,8 @@ struct DeviceCsv {
     least_psi: Option<f64>,
     min_flow_gpm: Option<f64>,
     note: String,
+    duty: Option<Duty>,
+    max_flow_gpm: Option<f64>,
 }
 
 pub(super) fn devices() -> Vec<Device> {
@@ -98,6 +116,8 @@ pub(super) fn devices() -> Vec<Device> {
             role: r.role,
             label: r.label,
             min_flow: r.min_flow_gpm.map(Flow::from_gpm),
+            duty: r.duty,
+            proposed_to: r.max_flow_gpm.map(Flow::from_gpm),
             note: r.note,
         })
         .collect()

@@ -12,19 +12,31 @@ mod regulator;
 #[cfg(test)]
 mod tests;
 
-pub use device::{Device, Meter, Role};
-pub use nozzle::{ArcRule, Kind, KindRow, Lies, Nozzle, Strip, TURNS_DOWN};
+pub use device::{Device, Duty, METER_LOSS_AT_MAX_PSI, Meter, Role};
+pub use nozzle::{ArcRule, HeadClass, Kind, Lies, Nozzle, PressureBand, Strip, TURNS_DOWN};
 pub use own::{ChartRow, Fit, OwnNozzle};
-pub use pipe::{Pipe, PipeId};
-pub use regulator::{Place, RegulatorModel};
+pub use pipe::{Pipe, PipeDuty, PipeId, PipeIdError};
+pub use regulator::{Mounting, RegulatorModel};
 
-use std::sync::OnceLock;
+use crate::units::{Flow, Pressure};
+use std::sync::{Arc, LazyLock};
+
+static BUILTIN: LazyLock<Arc<Catalogue>> = LazyLock::new(|| {
+    Arc::new(Catalogue {
+        classes: nozzle::classes(),
+        nozzles: nozzle::nozzles(),
+        pipes: pipe::pipes(),
+        meters: device::meters(),
+        devices: device::devices(),
+        regulators: regulator::regulators(),
+    })
+});
 
 /// The tables.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Catalogue {
     /// One row for each kind of head.
-    pub kinds: Vec<KindRow>,
+    pub classes: Vec<HeadClass>,
     /// Nozzles, drip emitters.
     pub nozzles: Vec<Nozzle>,
     /// Pipes by material and size, sizes rising within a material.
@@ -40,15 +52,12 @@ pub struct Catalogue {
 impl Catalogue {
     /// The built-in rows.
     pub fn builtin() -> &'static Self {
-        static BUILTIN: OnceLock<Catalogue> = OnceLock::new();
-        BUILTIN.get_or_init(|| Self {
-            kinds: nozzle::kinds(),
-            nozzles: nozzle::nozzles(),
-            pipes: pipe::pipes(),
-            meters: device::meters(),
-            devices: device::devices(),
-            regulators: regulator::regulators(),
-        })
+        &BUILTIN
+    }
+
+    /// The same to be kept.
+    pub fn shared() -> Arc<Self> {
+        BUILTIN.clone()
     }
 
     /// These tables with nozzles of the house, and with what is on the truck marked.
@@ -71,8 +80,8 @@ impl Catalogue {
     ///
     /// # Panics
     /// Never on the built-in tables: a test checks that every kind has its row.
-    pub fn kind(&self, kind: Kind) -> &KindRow {
-        self.kinds
+    pub fn class(&self, kind: Kind) -> &HeadClass {
+        self.classes
             .iter()
             .find(|k| k.kind == kind)
             .expect("every kind has a row")
@@ -106,6 +115,62 @@ impl Catalogue {
     /// Devices of one role.
     pub fn devices_for(&self, role: Role) -> impl Iterator<Item = &Device> {
         self.devices.iter().filter(move |d| d.role == role)
+    }
+
+    /// The solenoid valve that is taken for a duty where nobody chose one.
+    ///
+    /// # Panics
+    /// Never on the built-in tables: a test checks that every duty has its row.
+    pub fn valve_of(&self, duty: Duty) -> &Device {
+        self.devices_for(Role::Valve)
+            .find(|d| d.duty == Some(duty))
+            .expect("every duty has a valve")
+    }
+
+    /// The smallest valve whose loss at a flow stays under 5 psi, low-flow for drip; the largest
+    /// where none does.
+    ///
+    /// # Panics
+    /// Never on the built-in tables.
+    pub fn valve_for(&self, flow: Flow, drip: bool) -> &Device {
+        let low_flow = self.valve_of(Duty::LowFlow);
+        if drip && low_flow.proposed_to.is_none_or(|most| flow < most) {
+            return low_flow;
+        }
+        let usual = || {
+            self.devices_for(Role::Valve)
+                .filter(|d| !matches!(d.duty, Some(Duty::LowFlow | Duty::Small)))
+        };
+        usual()
+            .find(|d| d.loss.at(flow) < Pressure::from_psi(5.0))
+            .or_else(|| usual().last())
+            .expect("there are valves")
+    }
+
+    /// The smallest filter that is proposed for a flow.
+    ///
+    /// # Panics
+    /// Never on the built-in tables.
+    pub fn filter_for(&self, flow: Flow) -> &Device {
+        self.devices_for(Role::Filter)
+            .find(|d| d.proposed_to.is_none_or(|most| flow <= most))
+            .expect("the largest filter is proposed for any flow")
+    }
+
+    /// The pipe that is taken for a duty where nobody chose one.
+    ///
+    /// # Panics
+    /// Never on the built-in tables: a test checks that every duty has its row.
+    pub fn pipe_of(&self, duty: PipeDuty) -> &Pipe {
+        self.pipes
+            .iter()
+            .find(|p| p.duty == Some(duty))
+            .expect("every duty has a pipe")
+    }
+
+    /// Regulators that sit at a place of the water's path.
+    pub fn regulators_at(&self, mounting: Mounting) -> impl Iterator<Item = &RegulatorModel> {
+        self.regulators.iter().filter(move |r| r.mounting == mounting)
     }
 
     /// The regulator of this id.

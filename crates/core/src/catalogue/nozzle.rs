@@ -30,7 +30,7 @@ impl Kind {
 
 /// What is common to a kind of head.
 #[derive(Debug, Clone, PartialEq)]
-pub struct KindRow {
+pub struct HeadClass {
     /// The kind.
     pub kind: Kind,
     /// For people.
@@ -45,6 +45,28 @@ pub struct KindRow {
     pub exponent: f64,
     /// Set point of the body with a regulator in it, if made.
     pub body: Option<Pressure>,
+}
+
+/// Pressures that a class of head is made for, at the nozzle.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct PressureBand {
+    /// Least usable.
+    pub least: Pressure,
+    /// Nominal: what the chart figures hold for.
+    pub best: Pressure,
+    /// Greatest usable.
+    pub most: Pressure,
+}
+
+impl HeadClass {
+    /// Least, nominal and greatest usable pressure.
+    pub fn band(&self) -> PressureBand {
+        PressureBand {
+            least: self.low,
+            best: self.nominal,
+            most: self.high,
+        }
+    }
 }
 
 /// How the flow goes with the arc.
@@ -124,7 +146,7 @@ impl Nozzle {
 
     /// Throw at a pressure: falls with (p/p0)^0.3 below nominal; above it the stream breaks up and
     /// gains 3 % at most. A nozzle turned down throws less in the same proportion.
-    pub fn throw(&self, kind: &KindRow, pressure: Pressure, turned_to: Option<Length>) -> Option<Length> {
+    pub fn throw(&self, kind: &HeadClass, pressure: Pressure, turned_to: Option<Length>) -> Option<Length> {
         let full = turned_to.or(self.radius)?;
         let share = (pressure / kind.nominal).max(0.0);
         Some(
@@ -136,8 +158,17 @@ impl Nozzle {
         )
     }
 
+    /// Exponent of its flow over pressure: its chart's own, else that of its class.
+    pub fn exponent_with(&self, class: &HeadClass) -> f64 {
+        if class.exponent == 0.0 {
+            0.0
+        } else {
+            self.exponent.unwrap_or(class.exponent)
+        }
+    }
+
     /// Flow by pressure for an arc, behind an optional regulator in the body.
-    pub fn emission(&self, kind: &KindRow, arc: u16, regulator: Option<Pressure>) -> Emission {
+    pub fn emission(&self, kind: &HeadClass, arc: u16, regulator: Option<Pressure>) -> Emission {
         let flow = self.flow_for_arc(arc);
         if kind.exponent == 0.0 {
             Emission::Compensating {
@@ -148,7 +179,7 @@ impl Nozzle {
             Emission::Orifice {
                 flow,
                 at_pressure: kind.nominal,
-                exponent: self.exponent.unwrap_or(kind.exponent),
+                exponent: self.exponent_with(kind),
                 regulator,
             }
         }
@@ -166,10 +197,10 @@ struct KindCsv {
     body_psi: Option<f64>,
 }
 
-pub(super) fn kinds() -> Vec<KindRow> {
+pub(super) fn classes() -> Vec<HeadClass> {
     rows::<KindCsv>(include_str!("data/kinds.csv"))
         .into_iter()
-        .map(|r| KindRow {
+        .map(|r| HeadClass {
             kind: r.kind,
             label: r.label,
             nominal: Pressure::from_psi(r.nominal_psi),

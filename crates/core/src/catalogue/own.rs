@@ -1,6 +1,5 @@
-use super::{ArcRule, Catalogue, Kind, KindRow, Nozzle};
+use super::{ArcRule, Catalogue, HeadClass, Kind, Nozzle};
 use crate::units::{Flow, Length, Pressure};
-use crate::working::Working;
 use rust_decimal::Decimal;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -59,7 +58,7 @@ pub struct Fit {
 impl OwnNozzle {
     /// Flow over pressure by least squares on the logarithms, all arcs brought to one by their rule.
     /// With a single pressure the exponent is the kind's. None without sound rows.
-    pub fn fit(&self, kind: &KindRow) -> Option<Fit> {
+    pub fn fit(&self, kind: &HeadClass) -> Option<Fit> {
         let sound = |r: &&ChartRow| {
             r.pressure.kpa() > 0.0 && r.flow.lpm() > 0.0 && r.radius.m() > 0.0 && (1..=360).contains(&r.arc)
         };
@@ -121,7 +120,7 @@ impl OwnNozzle {
 
     /// In proportion where the rows of one pressure say so; the same for any arc where they say that;
     /// as the kind does where there is one arc only.
-    fn arc_rule(&self, rows: &[&ChartRow], kind: &KindRow) -> ArcRule {
+    fn arc_rule(&self, rows: &[&ChartRow], kind: &HeadClass) -> ArcRule {
         let by_kind = match kind.kind {
             Kind::Spray | Kind::Rotator | Kind::RotatorShort => ArcRule::Proportional,
             _ => ArcRule::Any,
@@ -146,7 +145,7 @@ impl OwnNozzle {
 
     /// The nozzle that it is computed as.
     pub fn nozzle(&self, catalogue: &Catalogue) -> Option<Nozzle> {
-        let kind = catalogue.kinds.iter().find(|k| k.kind == self.kind)?;
+        let kind = catalogue.classes.iter().find(|k| k.kind == self.kind)?;
         let fit = self.fit(kind)?;
         let arcs = if fit.arc_rule == ArcRule::Proportional {
             (45, 360)
@@ -165,45 +164,5 @@ impl OwnNozzle {
             favourite: false,
             exponent: Some(fit.exponent),
         })
-    }
-}
-
-impl Fit {
-    /// How it came about.
-    pub fn working(&self, rows: usize, kind: &KindRow, u: crate::units::UnitSystem) -> Working {
-        Working::new(
-            "q = k · p^x by least squares on ln q over ln p; throw = R₀ · (p/p₀)^0.3, at most 3 % more",
-            "orifice law; the chart's own rows",
-        )
-        .with("rows", rows.to_string())
-        .with(
-            "pressures",
-            format!(
-                "{} to {}",
-                self.pressures.0.show_round(u),
-                self.pressures.1.show_round(u)
-            ),
-        )
-        .with(
-            "k, for p in psi and q in gpm",
-            format!("{:.4}", self.flow.gpm() / kind.nominal.psi().powf(self.exponent)),
-        )
-        .with("exponent x", format!("{:.3}", self.exponent))
-        .with(
-            "flow by arc",
-            if self.arc_rule == ArcRule::Proportional {
-                "in proportion"
-            } else {
-                "the same for any arc"
-            },
-        )
-        .with("flow off at most", format!("{:.1} %", self.flow_off * 100.0))
-        .with("throw off at most", format!("{:.1} %", self.radius_off * 100.0))
-        .gives(format!(
-            "{} and {} at {}",
-            self.flow.show(u),
-            self.radius.show(u),
-            kind.nominal.show_round(u)
-        ))
     }
 }

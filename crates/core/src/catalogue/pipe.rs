@@ -58,8 +58,30 @@ impl JsonSchema for PipeId {
         "PipeId".into()
     }
     fn json_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
-        schemars::json_schema!({ "type": "string", "description": "material and size of a pipe", "examples": ["class-200 3/4in"] })
+        schemars::json_schema!({
+            "type": "string",
+            "description": "material and size of a pipe",
+            "examples": ["class-200 3/4in"]
+        })
     }
+}
+
+/// What a pipe is taken for where nobody chose one.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum PipeDuty {
+    /// Laterals of heads that are listed.
+    Lateral,
+    /// Laterals of heads that are drawn.
+    DrawnLateral,
+    /// Laterals of jobs in metric units.
+    MetricLateral,
+    /// Laterals of drip.
+    DripLateral,
+    /// The tube of dripline.
+    Dripline,
+    /// The tube of tape.
+    Tape,
 }
 
 /// A pipe of the catalogue.
@@ -77,6 +99,8 @@ pub struct Pipe {
     pub c: f64,
     /// Plastic has the lower velocity limit.
     pub plastic: bool,
+    /// What it is taken for where nobody chose one.
+    pub duty: Option<PipeDuty>,
 }
 
 impl Pipe {
@@ -106,6 +130,7 @@ struct PipeCsv {
     inside_in: f64,
     c: f64,
     plastic: u8,
+    duty: Option<PipeDuty>,
 }
 
 pub(super) fn pipes() -> Vec<Pipe> {
@@ -118,6 +143,7 @@ pub(super) fn pipes() -> Vec<Pipe> {
             inside: Length::from_in(r.inside_in),
             c: r.c,
             plastic: r.plastic == 1,
+            duty: r.duty,
         })
         .collect()
 }

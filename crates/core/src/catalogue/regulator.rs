@@ -6,7 +6,7 @@ use serde::Deserialize;
 /// Where along the water's path a regulator sits.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
 #[serde(rename_all = "lowercase")]
-pub enum Place {
+pub enum Mounting {
     Connection,
     Valve,
     Inline,
@@ -18,7 +18,7 @@ pub struct RegulatorModel {
     /// Stable name in files.
     pub id: String,
     /// Where it sits.
-    pub place: Place,
+    pub mounting: Mounting,
     /// For people.
     pub label: String,
     /// Range it can be set to; `None` for preset ones.
@@ -34,7 +34,7 @@ pub struct RegulatorModel {
 #[derive(Deserialize)]
 struct RegulatorCsv {
     id: String,
-    place: Place,
+    mounting: Mounting,
     label: String,
     set_min_psi: Option<f64>,
     set_max_psi: Option<f64>,
@@ -50,7 +50,7 @@ pub(super) fn regulators() -> Vec<RegulatorModel> {
         .into_iter()
         .map(|r| RegulatorModel {
             id: r.id,
-            place: r.place,
+            mounting: r.mounting,
             label: r.label,
             range: r
                 .set_min_psi

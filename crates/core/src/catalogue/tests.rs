@@ -6,7 +6,7 @@ fn every_table_reads_and_names_are_unique() {
     let c = Catalogue::builtin();
     for nozzle in &c.nozzles {
         assert!(
-            c.kind(nozzle.kind).low < c.kind(nozzle.kind).nominal,
+            c.class(nozzle.kind).low < c.class(nozzle.kind).nominal,
             "{}",
             nozzle.id
         );

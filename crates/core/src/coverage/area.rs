@@ -1,10 +1,11 @@
 use super::uniformity::with_window;
 use super::{Drift, Grid, Pattern, Profile, Throw, Under, Uniformity, cell_for, ground};
-use crate::assess::Assessment;
-use crate::catalogue::{Catalogue, KindRow, Nozzle};
-use crate::plan::{DrawnHead, Plan};
+use crate::catalogue::{HeadClass, Nozzle};
+use crate::job::Job;
+use crate::plan::{DrawnHead, HeadRef, Plan};
 use crate::site::Point;
 use crate::units::{Flow, Length, Pressure, Rate};
+use std::collections::HashMap;
 
 /// The water on one area.
 #[derive(Debug, Clone, PartialEq)]
@@ -92,8 +93,8 @@ pub struct Source<'a> {
     pub head: &'a DrawnHead,
     /// Its nozzle.
     pub nozzle: &'a Nozzle,
-    /// Its kind.
-    pub kind: &'a KindRow,
+    /// Its class.
+    pub class: &'a HeadClass,
     /// Pressure at its nozzle, and flow; none on no valve, or where the valve has no figures.
     pub solved: Option<(Pressure, Flow)>,
 }
@@ -103,14 +104,14 @@ impl Source<'_> {
     pub fn throw(&self) -> Throw {
         let (pressure, flow) = self
             .solved
-            .unwrap_or((self.kind.nominal, self.nozzle.flow_for_arc(self.head.arc)));
-        Throw::of(self.nozzle, self.kind, self.head, pressure, flow)
+            .unwrap_or((self.class.nominal, self.nozzle.flow_for_arc(self.head.arc)));
+        Throw::of(self.nozzle, self.class, self.head, pressure, flow)
     }
 }
 
 impl Throw {
     /// A head as it throws at a pressure.
-    pub fn of(nozzle: &Nozzle, kind: &KindRow, head: &DrawnHead, pressure: Pressure, flow: Flow) -> Self {
+    pub fn of(nozzle: &Nozzle, kind: &HeadClass, head: &DrawnHead, pressure: Pressure, flow: Flow) -> Self {
         let reach = nozzle
             .throw(kind, pressure, head.radius)
             .unwrap_or(Length::ZERO)
@@ -137,37 +138,28 @@ impl Throw {
     }
 }
 
+/// Pressure at its nozzle and flow of each head whose valve has figures.
+pub type SolvedHeads = HashMap<HeadRef, (Pressure, Flow)>;
+
 /// The drawn heads of an area.
-pub fn sources<'a>(
-    plan: &'a Plan,
-    assessment: &Assessment,
-    catalogue: &'a Catalogue,
-    area: &str,
-) -> Vec<Source<'a>> {
-    let catalogue = plan.with_own(catalogue);
+pub fn sources<'a>(job: &'a Job, solved: &SolvedHeads, area: &str) -> Vec<Source<'a>> {
     let mut out = Vec::new();
-    for group in plan.groups.iter().filter(|g| g.area.as_deref() == Some(area)) {
+    for group in job.groups.iter().filter(|g| g.area.as_deref() == Some(area)) {
+        let catalogue = job.catalogue();
         let Some(nozzle) = catalogue.nozzle(&group.nozzle).filter(|n| n.radius.is_some()) else {
             continue;
         };
-        let listed: u32 = group.lots.iter().map(|l| l.count).sum();
+        let listed: u32 = group.listed.iter().map(|l| l.count).sum();
         for (head, index) in group.drawn.iter().zip(listed..) {
-            let zone = head
-                .valve
-                .as_deref()
-                .and_then(|v| assessment.zone(v))
-                .and_then(|z| z.zone.as_ref().ok());
-            let solved = zone
-                .and_then(|z| {
-                    z.heads
-                        .iter()
-                        .find(|r| r.head.index == index && r.head.group == group.id)
-                })
-                .map(|r| (r.nozzle, r.flow));
+            let key = HeadRef {
+                group: group.id.clone(),
+                index,
+            };
+            let solved = solved.get(&key).copied();
             out.push(Source {
                 head,
                 nozzle,
-                kind: catalogue.kind(nozzle.kind),
+                class: catalogue.class(nozzle.kind),
                 solved,
             });
         }
@@ -180,7 +172,7 @@ pub fn coverage(plan: &Plan, area: &str, throws: &[Throw], drift: Option<Drift>)
     let shape = &plan.site.area(area)?.shape;
     let cell = cell_for(shape);
     // Room round the area for all that is thrown off it.
-    let (low, high) = plan.site.thing(area)?.bounds()?;
+    let (low, high) = plan.site.object(area)?.bounds()?;
     let far = |t: &Throw| t.furthest() * 1.4;
     let beyond = throws
         .iter()
@@ -210,18 +202,18 @@ pub fn coverage(plan: &Plan, area: &str, throws: &[Throw], drift: Option<Drift>)
             lpm[*cell as usize] += q * share;
         }
     }
-    let mut spilt = vec![0.0f64; plan.site.things.len() + 1];
+    let mut spilt = vec![0.0f64; plan.site.objects.len() + 1];
     let mut landed = 0.0;
     for (under, q) in under.iter().zip(&lpm) {
         match under {
             Under::Area => landed += f64::from(*q),
-            Under::Open => spilt[plan.site.things.len()] += f64::from(*q),
+            Under::Open => spilt[plan.site.objects.len()] += f64::from(*q),
             Under::Dry(i) | Under::Other(i) => spilt[*i as usize] += f64::from(*q),
         }
     }
     let things = plan
         .site
-        .things
+        .objects
         .iter()
         .map(|t| (Some(t), t.title()))
         .chain([(None, "open ground")]);
@@ -231,7 +223,7 @@ pub fn coverage(plan: &Plan, area: &str, throws: &[Throw], drift: Option<Drift>)
         .map(|((thing, name), q)| Spill {
             thing: thing.map(|t| t.id.clone()),
             name: name.to_owned(),
-            dry: thing.is_some_and(|t| matches!(t.what, crate::site::What::Dry(_))),
+            dry: thing.is_some_and(|t| matches!(t.what, crate::site::ObjectKind::Dry(_))),
             flow: Flow::from_lpm(*q),
         })
         .collect();

@@ -1,5 +1,5 @@
 use super::Grid;
-use crate::site::{Dry, Form, Point, Shape, Site, What};
+use crate::site::{Form, KeepDry, ObjectKind, Point, Shape, Site};
 
 /// What lies under a cell.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -48,21 +48,21 @@ pub fn cell_for(shape: &Shape) -> f64 {
 /// Cells of side `cell` over an area and `beyond` metres round it, with what lies under them. What
 /// was drawn later lies on top; what is kept dry and lies on the area is not watered.
 pub fn ground(site: &Site, area: &str, cell: f64, beyond: f64) -> Option<Ground> {
-    let own = site.things.iter().position(|t| t.id == area)?;
-    let (low, high) = site.things[own].bounds()?;
+    let own = site.objects.iter().position(|t| t.id == area)?;
+    let (low, high) = site.objects[own].bounds()?;
     let margin = Point::new(beyond, beyond);
     let grid = Grid::over(low - margin, high + margin, cell);
     let mut under = vec![Under::Open; grid.len()];
     let end = grid.origin + Point::new(grid.cols as f64, grid.rows as f64) * cell;
-    for (place, thing) in site.things.iter().enumerate() {
+    for (place, thing) in site.objects.iter().enumerate() {
         let Some((a, b)) = thing.bounds() else { continue };
         if a.x > end.x || a.y > end.y || b.x < grid.origin.x || b.y < grid.origin.y {
             continue;
         }
         let what = match &thing.what {
-            What::Area(_) if place == own => Under::Area,
-            What::Area(_) => Under::Other(place as u16),
-            What::Dry(_) => Under::Dry(place as u16),
+            ObjectKind::Area(_) if place == own => Under::Area,
+            ObjectKind::Area(_) => Under::Other(place as u16),
+            ObjectKind::Dry(_) => Under::Dry(place as u16),
             _ => continue,
         };
         match (&thing.what, thing.shape()) {
@@ -72,7 +72,7 @@ pub fn ground(site: &Site, area: &str, cell: f64, beyond: f64) -> Option<Ground>
             }
             // A wall is as wide as a cell; ground to be watered right up to it stays watered.
             (
-                What::Dry(Dry {
+                ObjectKind::Dry(KeepDry {
                     form: Form::Line(line),
                     ..
                 }),

@@ -19,7 +19,7 @@ mod tests;
 mod throw;
 mod uniformity;
 
-pub use area::{Coverage, Source, Spill, Window, coverage, sources};
+pub use area::{Coverage, SolvedHeads, Source, Spill, Window, coverage, sources};
 pub use grid::Grid;
 pub use ground::{Ground, Under, cell_for, ground};
 pub use throw::{Drift, Pattern, Profile, Throw};

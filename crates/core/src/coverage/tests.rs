@@ -1,8 +1,9 @@
 use super::*;
 use crate::catalogue::{Catalogue, Kind};
+use crate::job::Job;
 use crate::plan::{DrawnHead, HeadGroup, Plan};
 use crate::site::tests::{lawn, rect};
-use crate::site::{Dry, DryKind, Form, Point, Shape, Thing, What};
+use crate::site::{DryKind, Form, KeepDry, ObjectKind, Point, Shape, SiteObject};
 use crate::units::{Flow, Length, Speed};
 use proptest::prelude::*;
 
@@ -27,11 +28,11 @@ fn sum(t: &Throw, grid: &Grid, drift: Option<Drift>) -> f64 {
 /// A square lawn of 10 m, and plain paving beside it to the right.
 fn plan() -> Plan {
     let mut plan = Plan::new("t", crate::units::UnitSystem::Metric);
-    plan.site.things.push(lawn("a1", rect(0.0, 0.0, 10.0, 10.0)));
-    plan.site.things.push(Thing {
+    plan.site.objects.push(lawn("a1", rect(0.0, 0.0, 10.0, 10.0)));
+    plan.site.objects.push(SiteObject {
         id: "p1".into(),
         name: "Drive".into(),
-        what: What::Dry(Dry {
+        what: ObjectKind::Dry(KeepDry {
             kind: DryKind::Paving,
             height: None,
             form: Form::Region(rect(10.0, 0.0, 6.0, 10.0)),
@@ -164,10 +165,10 @@ fn water_off_the_area_is_told_by_what_it_lands_on() {
     );
     // An island of paving drawn on top of the lawn is not watered ground.
     let mut plan = plan();
-    plan.site.things.push(Thing {
+    plan.site.objects.push(SiteObject {
         id: "p2".into(),
         name: "Pad".into(),
-        what: What::Dry(Dry {
+        what: ObjectKind::Dry(KeepDry {
             kind: DryKind::Paving,
             height: None,
             form: Form::Region(rect(4.0, 4.0, 2.0, 2.0)),
@@ -220,15 +221,16 @@ fn heads_of_an_area_throw_at_the_pressure_they_get() {
         ..HeadGroup::new("g1", "Lawn", "spray-12")
     });
     let c = Catalogue::builtin();
-    let assessment = crate::assess::assess(&plan, c);
-    let found = sources(&plan, &assessment, c, "a1");
+    let job = Job::of(&plan);
+    let assessment = crate::assess::assess(&job);
+    let found = sources(&job, &assessment.solved_heads(), "a1");
     assert_eq!((found.len(), found[0].solved), (1, None));
     assert!(
         (found[0].throw().reach - 12.0 * 0.3048).abs() < 1e-9,
         "on no valve: at nominal"
     );
     // At 15 psi of 30: (1/2)^0.3 of the throw; below the band of 20 by a quarter: half a doughnut.
-    let (nozzle, kind) = (c.nozzle("spray-12").unwrap(), c.kind(Kind::Spray));
+    let (nozzle, kind) = (c.nozzle("spray-12").unwrap(), c.class(Kind::Spray));
     let low = Throw::of(
         nozzle,
         kind,

@@ -1,13 +1,15 @@
 //! Checks of the heads on one area and of the water that they throw.
 
-use super::{Finding, Remedy, Severity};
-use crate::catalogue::{Catalogue, TURNS_DOWN};
+use super::{Action, Check, Effect, Finding, Found, Remedy, Severity};
+use crate::catalogue::{Kind, TURNS_DOWN};
 use crate::coverage::{Coverage, Source};
-use crate::layout::{Progress, Unreached, advise, edge_point, lay_out, propose, unreached};
-use crate::plan::{DrawnHead, Edit, Plan};
+use crate::job::Job;
+use crate::layout::{Progress, advise, edge_point, lay_out, propose, unreached};
+use crate::plan::{DrawnHead, Edit};
 use crate::site::Point;
-use crate::units::{Length, Rate};
-use crate::working::Working;
+use crate::units::{Length, Pressure, Rate};
+use crate::zoning::{RATE_STOP, RATE_WATCH};
+use std::collections::BTreeSet;
 
 /// Heads nearer to an edge than this are in the mower's way, metres: 2 in.
 const NEAREST_EDGE: f64 = 0.0508;
@@ -15,26 +17,19 @@ const NEAREST_EDGE: f64 = 0.0508;
 const OFF_EDGE: f64 = 0.055;
 /// Share of the water on keep-dry from which to watch, and to stop.
 const DRY: (f64, f64) = (0.005, 0.03);
-/// Ratio of the highest to the lowest rate from which to watch, and to stop.
-const MIXED: (f64, f64) = (1.15, 1.5);
+/// DU from which to watch, and below which to mend.
+const UNEVEN: (f64, f64) = (0.65, 0.55);
 
 /// Everything to be said of an area's heads, the worst first. Computes a new layout for its
 /// remedies where something is wrong: fractions of a second.
-pub fn area_findings(
-    plan: &Plan,
-    area: &str,
-    sources: &[Source<'_>],
-    coverage: &Coverage,
-    catalogue: &Catalogue,
-) -> Vec<Finding> {
-    let catalogue = plan.with_own(catalogue);
-    let check = Check {
-        plan,
+pub fn area_findings(job: &Job, area: &str, sources: &[Source<'_>], coverage: &Coverage) -> Vec<Found> {
+    let check = Checker {
+        job,
         area,
         sources,
         coverage,
     };
-    let mut all: Vec<Finding> = [
+    let mut all: Vec<Found> = [
         check.not_head_to_head(),
         check.over_dry(),
         check.beyond_adjustment(),
@@ -47,53 +42,58 @@ pub fn area_findings(
     .into_iter()
     .flatten()
     .collect();
-    all.sort_by_key(|f| f.severity);
+    all.sort_by_key(|f| f.finding.severity);
     // One new layout serves all that placing mends.
-    let placing = |f: &&mut Finding| f.remedies.is_empty() && PLACING.contains(&f.code);
-    if all
-        .iter()
-        .any(|f| f.remedies.is_empty() && PLACING.contains(&f.code))
-        && let Some(remedy) = check.anew(catalogue)
+    let mends = |f: &Found| f.remedies.is_empty() && placing(&f.finding.check);
+    if all.iter().any(mends)
+        && let Some(remedy) = check.anew()
     {
         all.iter_mut()
-            .filter(placing)
+            .filter(|f| mends(f))
             .for_each(|f| f.remedies.push(remedy.clone()));
     }
     all
 }
 
 /// Findings that a new layout mends.
-const PLACING: [&str; 4] = ["not-head-to-head", "throw-over-dry", "unwatered-part", "uneven"];
+fn placing(check: &Check) -> bool {
+    matches!(
+        check,
+        Check::NotHeadToHead { .. }
+            | Check::ThrowOverDry { .. }
+            | Check::UnwateredPart { .. }
+            | Check::Uneven { .. }
+    )
+}
 
-struct Check<'a> {
-    plan: &'a Plan,
+fn found(severity: Severity, check: Check) -> Option<Found> {
+    Some(Found {
+        finding: Finding::new(severity, check),
+        remedies: Vec::new(),
+    })
+}
+
+struct Checker<'a> {
+    job: &'a Job,
     area: &'a str,
     sources: &'a [Source<'a>],
     coverage: &'a Coverage,
 }
 
-impl Check<'_> {
-    fn length(&self, m: f64) -> String {
-        Length::from_m(m).show(self.plan.units)
-    }
-
+impl Checker<'_> {
     fn put(&self, head: DrawnHead) -> Option<Edit> {
-        let (group, _) = self.plan.drawn_head(&head.id)?;
-        Some(Edit::PutHead {
-            group: group.id.clone(),
-            head,
-            at: None,
-        })
+        let (group, _) = self.job.drawn_head(&head.id)?;
+        Some(Edit::put_head(group.id.clone(), head))
     }
 
     /// The same kind laid out anew, with what that gives.
-    fn anew(&self, catalogue: &Catalogue) -> Option<Remedy> {
+    fn anew(&self) -> Option<Remedy> {
         let kind = self
             .sources
             .first()
-            .map(|s| s.kind.kind)
-            .or_else(|| advise(self.plan, self.area).map(|a| a.kind))?;
-        let p = propose(self.plan, self.area, kind, catalogue, &Progress::default()).ok()?;
+            .map(|s| s.class.kind)
+            .or_else(|| advise(self.job, self.area).map(|a| a.kind))?;
+        let p = propose(self.job, self.area, kind, &Progress::default()).ok()?;
         let s = p.score;
         // A layout that is no better is no remedy.
         let was = self.coverage.uniformity.map_or(0.0, |u| u.du);
@@ -101,18 +101,17 @@ impl Check<'_> {
             || s.on_dry < self.coverage.on_dry() - 0.005
             || s.unreached < self.coverage.unreached - 0.005;
         better.then(|| Remedy {
-            label: format!("Lay out {} anew", catalogue.kind(kind).label.to_lowercase()),
-            effect: format!(
-                "{} heads, DU {:.2}, {:.1} % on keep-dry",
-                s.heads,
-                s.du,
-                s.on_dry * 100.0
-            ),
-            edit: lay_out(self.plan, &p, catalogue),
+            action: Action::LayOutAnew(kind),
+            effect: Effect::Layout {
+                heads: s.heads,
+                du: s.du,
+                on_dry: s.on_dry,
+            },
+            edit: lay_out(self.job, &p),
         })
     }
 
-    fn not_head_to_head(&self) -> Option<Finding> {
+    fn not_head_to_head(&self) -> Option<Found> {
         // Strips and squares stand end to end by design.
         let throws: Vec<(Point, f64)> = self
             .sources
@@ -137,64 +136,36 @@ impl Check<'_> {
             .iter()
             .copied()
             .max_by(|a, b| (a.0 / a.1).total_cmp(&(b.0 / b.1)))?;
-        Some(Finding {
-            code: "not-head-to-head",
-            severity: Severity::Fix,
-            title: "Not head to head".into(),
-            text: format!(
-                "{} of {} heads do not reach the head next to them: the widest gap is {}, the throw there \
-                    {}.",
-                gaps.len(),
-                throws.len(),
-                self.length(gap),
-                self.length(reach)
-            ),
-            working: Working::new(
-                "gap to the nearest head ≤ throw",
-                "practice: the spray of each head reaches its neighbours; never stretch beyond",
-            )
-            .with("gap", self.length(gap))
-            .with("throw", self.length(reach))
-            .gives(format!("{:.0} % of the throw", 100.0 * gap / reach)),
-            remedies: Vec::new(),
-        })
+        let check = Check::NotHeadToHead {
+            heads: gaps.len(),
+            of: throws.len(),
+            gap: Length::from_m(gap),
+            throw: Length::from_m(reach),
+        };
+        found(Severity::Fix, check)
     }
 
-    fn over_dry(&self) -> Option<Finding> {
+    fn over_dry(&self) -> Option<Found> {
         let share = self.coverage.on_dry();
-        let worst = self
-            .coverage
-            .spills
-            .iter()
-            .find(|s| s.dry)
-            .filter(|_| share > DRY.0)?;
-        let u = self.plan.units;
-        Some(Finding {
-            code: "throw-over-dry",
-            severity: if share > DRY.1 {
+        let spills = &self.coverage.spills;
+        let worst = spills.iter().find(|s| s.dry).filter(|_| share > DRY.0)?;
+        let check = Check::ThrowOverDry {
+            share,
+            worst: worst.name.clone(),
+            on_worst: worst.flow,
+            flow: self.coverage.flow,
+        };
+        found(
+            if share > DRY.1 {
                 Severity::Stop
             } else {
                 Severity::Watch
             },
-            title: "Throws over what is kept dry".into(),
-            text: format!(
-                "{:.1} % of the water lands on what is to be kept dry, most of it on {}. Wet paving is \
-                    slippery, wet walls rot.",
-                share * 100.0,
-                worst.name
-            ),
-            working: Working::new(
-                "water on keep-dry ÷ flow of the heads, under 3 %",
-                "simulated on a catch-can grid; house aim",
-            )
-            .with(format!("on {}", worst.name), worst.flow.show(u))
-            .with("flow", self.coverage.flow.show(u))
-            .gives(format!("{:.1} %", share * 100.0)),
-            remedies: Vec::new(),
-        })
+            check,
+        )
     }
 
-    fn beyond_adjustment(&self) -> Option<Finding> {
+    fn beyond_adjustment(&self) -> Option<Found> {
         let limits = |s: &Source<'_>| s.nozzle.radius.map(|r| (r * (1.0 - TURNS_DOWN), r));
         let bad: Vec<(&Source<'_>, Length, (Length, Length))> = self
             .sources
@@ -202,87 +173,53 @@ impl Check<'_> {
             .filter_map(|s| Some((s, s.head.radius?, limits(s)?)))
             .filter(|(_, r, (low, high))| r.m() < low.m() - 1e-6 || r.m() > high.m() + 1e-6)
             .collect();
-        let (first, set, (low, high)) = *bad.first()?;
-        let edits: Vec<Edit> = bad
-            .iter()
-            .filter_map(|(s, r, (low, high))| {
-                self.put(DrawnHead {
-                    radius: Some(r.max(*low).min(*high)),
-                    ..s.head.clone()
-                })
+        let (first, set, (least, full)) = *bad.first()?;
+        let edits = bad.iter().filter_map(|(s, r, (low, high))| {
+            self.put(DrawnHead {
+                radius: Some(r.max(*low).min(*high)),
+                ..s.head.clone()
             })
-            .collect();
-        let u = self.plan.units;
-        Some(Finding {
-            code: "beyond-adjustment",
-            severity: Severity::Fix,
-            title: "Throw beyond the nozzle's adjustment".into(),
-            text: format!(
-                "{} heads are set to a throw that their nozzle can't give: {} for {}, which goes from {} \
-                    to {}.",
-                bad.len(),
-                set.show(u),
-                first.nozzle.label,
-                low.show(u),
-                high.show(u)
-            ),
-            working: Working::new(
-                "0.75 × full throw ≤ throw ≤ full throw",
-                "adjusting screw, typical of the class",
-            )
-            .with("full", high.show(u))
-            .with("set", set.show(u))
-            .gives(format!("{:.0} % of full", 100.0 * (set / high))),
-            remedies: vec![Remedy {
-                label: "Set them to what they can".into(),
-                effect: format!("{} to {}", low.show(u), high.show(u)),
-                edit: Edit::Batch { edits },
-            }],
+        });
+        let remedy = Remedy {
+            action: Action::SetThrows,
+            effect: Effect::Throws(least, full),
+            edit: Edit::batch(edits.collect()),
+        };
+        let nozzle = first.nozzle.id.clone();
+        let check = Check::BeyondAdjustment {
+            heads: bad.len(),
+            set,
+            nozzle,
+            least,
+            full,
+        };
+        Some(Found {
+            finding: Finding::new(Severity::Fix, check),
+            remedies: vec![remedy],
         })
     }
 
-    fn wrong_pressure(&self) -> Option<Finding> {
+    fn wrong_pressure(&self) -> Option<Found> {
         let out: Vec<_> = self
             .sources
             .iter()
             .filter_map(|s| Some((s, s.solved?.0)))
-            .filter(|(s, p)| *p < s.kind.low || *p > s.kind.high)
+            .filter(|(s, p)| *p < s.class.low || *p > s.class.high)
             .collect();
-        let off = |s: &Source<'_>, p: crate::units::Pressure| (p / s.kind.nominal).ln().abs();
-        let (s, p) = out
+        let off = |s: &Source<'_>, p: Pressure| (p / s.class.nominal).ln().abs();
+        let (s, worst) = out
             .iter()
             .copied()
             .max_by(|a, b| off(a.0, a.1).total_cmp(&off(b.0, b.1)))?;
-        let u = self.plan.units;
-        let low = p < s.kind.low;
-        Some(Finding {
-            code: "wrong-pressure",
-            severity: Severity::Fix,
-            title: "Wrong pressure for the kind".into(),
-            text: format!(
-                "{} heads run outside {} to {}: the worst gets {}. {}",
-                out.len(),
-                s.kind.low.show_round(u),
-                s.kind.high.show_round(u),
-                p.show(u),
-                if low {
-                    "Too low, the middle stays dry."
-                } else {
-                    "Too high, the spray turns to fog and drifts."
-                }
-            ),
-            working: Working::new(
-                "least ≤ pressure at the nozzle ≤ greatest",
-                "typical of the class; pressures solved for the valve",
-            )
-            .with("least", s.kind.low.show_round(u))
-            .with("greatest", s.kind.high.show_round(u))
-            .gives(p.show(u)),
-            remedies: Vec::new(),
-        })
+        let check = Check::WrongPressure {
+            heads: out.len(),
+            worst,
+            band: s.class.band(),
+        };
+        found(Severity::Fix, check)
     }
 
-    fn mixed_rates(&self) -> Option<Finding> {
+    fn mixed_rates(&self) -> Option<Found> {
         // Full-circle flow over the square that a head waters head to head.
         let rate = |s: &Source<'_>| {
             let ground = s.nozzle.pattern.map_or_else(
@@ -291,52 +228,39 @@ impl Check<'_> {
             );
             60.0 * s.nozzle.flow_for_arc(s.head.arc).lpm() / ground.max(0.01)
         };
-        let all: Vec<(f64, &Source<'_>)> = self.sources.iter().map(|s| (rate(s), s)).collect();
-        let kinds: std::collections::BTreeSet<_> = self.sources.iter().map(|s| s.kind.kind).collect();
-        let mean = |kind| {
-            let of: Vec<f64> = all
+        let mean = |kind: Kind| {
+            let of: Vec<f64> = self
+                .sources
                 .iter()
-                .filter(|(_, s)| s.kind.kind == kind)
-                .map(|(r, _)| *r)
+                .filter(|s| s.class.kind == kind)
+                .map(rate)
                 .collect();
             (of.iter().sum::<f64>() / of.len().max(1) as f64, kind)
         };
-        let rates: Vec<_> = kinds.iter().map(|k| mean(*k)).collect();
+        let kinds: BTreeSet<Kind> = self.sources.iter().map(|s| s.class.kind).collect();
+        let rates: Vec<(f64, Kind)> = kinds.into_iter().map(mean).collect();
         let high = rates.iter().copied().max_by(|a, b| a.0.total_cmp(&b.0))?;
         let low = rates.iter().copied().min_by(|a, b| a.0.total_cmp(&b.0))?;
         let ratio = high.0 / low.0.max(1e-9);
-        if high.1 == low.1 || ratio <= MIXED.0 {
+        if high.1 == low.1 || ratio <= RATE_WATCH {
             return None;
         }
-        let u = self.plan.units;
-        let show = |r: f64| Rate::from_mmph(r).show(u);
-        Some(Finding {
-            code: "mixed-rates",
-            severity: if ratio > MIXED.1 {
+        let check = Check::MixedRates {
+            high: Rate::from_mmph(high.0),
+            low: Rate::from_mmph(low.0),
+        };
+        found(
+            if ratio > RATE_STOP {
                 Severity::Stop
             } else {
                 Severity::Watch
             },
-            title: "Mixed rates in one area".into(),
-            text: format!(
-                "Heads of different kinds apply {} and {}: the run time that suits one drowns or starves \
-                    the other.",
-                show(high.0),
-                show(low.0)
-            ),
-            working: Working::new(
-                "highest rate ÷ lowest rate of the kinds",
-                "practice: over 1.15 watch, over 1.5 stop",
-            )
-            .with("highest", show(high.0))
-            .with("lowest", show(low.0))
-            .gives(format!("{ratio:.2}")),
-            remedies: Vec::new(),
-        })
+            check,
+        )
     }
 
-    fn at_the_edge(&self) -> Option<Finding> {
-        let shape = &self.plan.site.area(self.area)?.shape;
+    fn at_the_edge(&self) -> Option<Found> {
+        let shape = &self.job.site.area(self.area)?.shape;
         let near: Vec<(&Source<'_>, f64, Point)> = self
             .sources
             .iter()
@@ -344,84 +268,54 @@ impl Check<'_> {
             .filter(|(_, d, _)| *d < NEAREST_EDGE - 1e-4)
             .collect();
         let nearest = near.iter().map(|n| n.1).reduce(f64::min)?;
-        let edits: Vec<Edit> = near
-            .iter()
-            .filter_map(|(s, d, inward)| {
-                self.put(DrawnHead {
-                    at: s.head.at + *inward * (OFF_EDGE - d),
-                    ..s.head.clone()
-                })
-            })
-            .collect();
-        let u = self.plan.units;
-        let tape = |m: f64| Length::from_m(m).show_tape(u);
-        Some(Finding {
-            code: "at-the-edge",
-            severity: Severity::Watch,
-            title: "Heads at the very edge".into(),
-            text: format!(
-                "{} heads stand nearer than {} to an edge, the nearest {}: mower, edger and frost get at \
-                    them.",
-                near.len(),
-                tape(NEAREST_EDGE),
-                tape(nearest.max(0.0))
-            ),
-            working: Working::new("distance to the edge ≥ 2 in (5 cm)", "practice: 2 to 4 in")
-                .with("nearest", tape(nearest.max(0.0)))
-                .gives(format!("{} of {} heads", near.len(), self.sources.len())),
-            remedies: vec![Remedy {
-                label: "Move them in".into(),
-                effect: format!("{} off the edge", tape(OFF_EDGE)),
-                edit: Edit::Batch { edits },
-            }],
-        })
-    }
-
-    fn unwatered(&self) -> Option<Finding> {
-        let parts: Vec<Unreached> = unreached(self.coverage);
-        let first = parts
-            .first()
-            .filter(|_| self.coverage.unreached > 0.002 && self.coverage.heads > 0)?;
-        let more = if parts.len() > 1 {
-            format!(" {} such parts in all.", parts.len())
-        } else {
-            String::new()
+        let edits = near.iter().filter_map(|(s, d, inward)| {
+            let at = s.head.at + *inward * (OFF_EDGE - d);
+            self.put(DrawnHead { at, ..s.head.clone() })
+        });
+        let remedy = Remedy {
+            action: Action::MoveIn,
+            effect: Effect::OffEdge(Length::from_m(OFF_EDGE)),
+            edit: Edit::batch(edits.collect()),
         };
-        Some(Finding {
-            code: "unwatered-part",
-            severity: Severity::Stop,
-            title: "A part stays dry".into(),
-            text: format!("{}.{more}", first.says(self.plan.units)),
-            working: Working::new(
-                "cells under a tenth of the mean rate",
-                "simulated on a catch-can grid",
-            )
-            .gives(format!("{:.1} % of the area", self.coverage.unreached * 100.0)),
-            remedies: Vec::new(),
+        let check = Check::AtTheEdge {
+            heads: near.len(),
+            of: self.sources.len(),
+            nearest: Length::from_m(nearest.max(0.0)),
+            wanted: Length::from_m(NEAREST_EDGE),
+        };
+        Some(Found {
+            finding: Finding::new(Severity::Watch, check),
+            remedies: vec![remedy],
         })
     }
 
-    fn uneven(&self) -> Option<Finding> {
-        let u = self.coverage.uniformity.filter(|u| u.du < 0.65)?;
-        Some(Finding {
-            code: "uneven",
-            severity: if u.du < 0.55 {
+    fn unwatered(&self) -> Option<Found> {
+        let parts = unreached(self.coverage);
+        let share = self.coverage.unreached;
+        let part = parts
+            .first()
+            .filter(|_| share > 0.002 && self.coverage.heads > 0)?;
+        let check = Check::UnwateredPart {
+            part: part.clone(),
+            parts: parts.len(),
+            share,
+        };
+        found(Severity::Stop, check)
+    }
+
+    fn uneven(&self) -> Option<Found> {
+        let du = self
+            .coverage
+            .uniformity
+            .map(|u| u.du)
+            .filter(|du| *du < UNEVEN.0)?;
+        found(
+            if du < UNEVEN.1 {
                 Severity::Fix
             } else {
                 Severity::Watch
             },
-            title: "Water lies unevenly".into(),
-            text: format!(
-                "DU {:.2}: to bring the driest quarter what it needs, the rest gets {:.0} % too much.",
-                u.du,
-                100.0 * (1.0 / u.du.max(0.05) - 1.0)
-            ),
-            working: Working::new(
-                "DU = mean of the driest quarter ÷ mean",
-                "aim: 0.65 sprays, 0.75 rotators and rotors; below 0.55 say so",
-            )
-            .gives(format!("{:.2}", u.du)),
-            remedies: Vec::new(),
-        })
+            Check::Uneven { du },
+        )
     }
 }

@@ -1,7 +1,16 @@
-//! Checks. Every finding has its arithmetic, its source, and remedies whose effect was computed by
-//! solving the zone with them.
+//! Checks. Every finding carries the figures it rests on; what would mend it is computed on request
+//! by solving the job with it applied.
+//!
+//! | file | idea |
+//! |---|---|
+//! | `check` | what can be found, with its figures |
+//! | `supply`, `zone`, `area` | the checks of a point of connection, of a valve, of an area's heads |
+//! | `remedy` | what mends a finding, and what it gives |
+//! | `cures` | remedies of one zone |
 
 mod area;
+mod check;
+mod cures;
 mod remedy;
 mod supply;
 #[cfg(test)]
@@ -9,37 +18,7 @@ mod tests;
 mod zone;
 
 pub use area::area_findings;
-pub use remedy::Remedy;
-pub(crate) use supply::supply_findings;
-pub(crate) use zone::zone_findings;
-
-use crate::working::Working;
-
-/// How much it matters.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, serde::Serialize)]
-#[serde(rename_all = "lowercase")]
-pub enum Severity {
-    /// It won't work, or may hurt.
-    Stop,
-    /// It works badly.
-    Fix,
-    /// Keep an eye on it.
-    Watch,
-}
-
-/// Something a check has to say.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Finding {
-    /// Stable name, e.g. `head-starved`.
-    pub code: &'static str,
-    /// How much it matters.
-    pub severity: Severity,
-    /// In a few words.
-    pub title: String,
-    /// In a sentence, with figures.
-    pub text: String,
-    /// The arithmetic.
-    pub working: Working,
-    /// What would mend it.
-    pub remedies: Vec<Remedy>,
-}
+pub use check::{Check, Finding, Found, Severity};
+pub use remedy::{Action, Effect, Remedy, supply_found, zone_found};
+pub use supply::{CODE_LIMIT_PSI, supply_findings};
+pub use zone::zone_findings;

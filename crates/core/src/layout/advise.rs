@@ -1,17 +1,50 @@
 use super::field::Field;
 use super::reach::DRIP_ONLY;
 use crate::catalogue::Kind;
-use crate::plan::{HeadSchool, Plan, SLOPE_APART_PERCENT, Soil};
-use crate::site::{AreaKind, Wind};
+use crate::plan::{HeadSchool, Plan};
+use crate::site::{AreaKind, SLOPE_APART_PERCENT, Soil, Wind};
 use crate::units::Length;
+
+/// Why a kind of head suits an area.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum AdviceReason {
+    /// Under 2 ft wide: only drip keeps to it.
+    DripOnly,
+    /// Containers want water at each plant.
+    Containers,
+    /// Rows are watered at the root.
+    Rows,
+    /// Trees want water at the root ball.
+    Trees,
+    /// Narrow: strip patterns, or drip.
+    Strips,
+    /// The house sets sprays wherever they reach.
+    HouseSprays,
+    /// The house sets rotators wherever they reach.
+    HouseRotators,
+    /// On a slope a slow rate soaks in.
+    Slope,
+    /// On heavy soil a slow rate soaks in.
+    HeavySoil,
+    /// In wind slow streams carry better than fine spray.
+    Wind,
+    /// Within the reach of sprays.
+    SprayReach,
+    /// Rotators reach across with fewer heads and less flow.
+    RotatorReach,
+    /// Open ground for rotors.
+    Open,
+    /// Open ground for large rotors, if the pressure is there.
+    WideOpen,
+}
 
 /// Which kind of head suits an area.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Advice {
     /// The kind; drip where nothing that throws suits.
     pub kind: Kind,
-    /// Why, for people.
-    pub why: String,
+    /// Why.
+    pub why: AdviceReason,
     /// Width of the ground at its widest.
     pub width: Length,
 }
@@ -28,70 +61,33 @@ pub fn advise(plan: &Plan, area: &str) -> Option<Advice> {
     let ground = plan.site.area(area)?;
     let field = Field::of(&plan.site, area, 1.0)?;
     let width = super::propose::width(&field).ok()?;
-    let u = plan.units;
-    let wide = Length::from_m(width).show_tape(u);
     let heavy = matches!(ground.soil, Soil::Clay | Soil::SiltyClay | Soil::ClayLoam);
-    let slow = ground.slope_percent > SLOPE_APART_PERCENT
-        || field.kind() == AreaKind::Slope
-        || heavy
-        || ground.wind == Wind::Windy;
-    let reason = if ground.slope_percent > SLOPE_APART_PERCENT || field.kind() == AreaKind::Slope {
-        "on a slope a slow rate soaks in"
+    let steep = ground.slope_percent > SLOPE_APART_PERCENT || field.kind() == AreaKind::Slope;
+    // What asks for a slow rate, the ground before the house.
+    let slow = if steep {
+        Some(AdviceReason::Slope)
     } else if heavy {
-        "on heavy soil a slow rate soaks in"
+        Some(AdviceReason::HeavySoil)
+    } else if ground.wind == Wind::Windy {
+        Some(AdviceReason::Wind)
     } else {
-        "in wind slow streams carry better than fine spray"
+        (plan.rules.heads == HeadSchool::Rotator).then_some(AdviceReason::HouseRotators)
     };
-    let (kind, why) = match field.kind() {
-        _ if width < DRIP_ONLY => (
-            Kind::Dripline,
-            format!("{wide} wide: under 2 ft (60 cm) only drip keeps to it"),
-        ),
-        AreaKind::Containers => (Kind::Emitter, "containers want water at each plant".into()),
-        AreaKind::Hedge | AreaKind::Vegetables => (
-            Kind::Dripline,
-            "rows are watered at the root by drip; heads over them wet leaves and paths".into(),
-        ),
-        AreaKind::Trees => (
-            Kind::Bubbler,
-            "trees want water at the root ball, in a basin or by drip".into(),
-        ),
-        _ if width < 5.0 * FT => (Kind::Spray, format!("{wide} wide: strip patterns, or drip")),
+    let (kind, why) = match (field.kind(), slow) {
+        _ if width < DRIP_ONLY => (Kind::Dripline, AdviceReason::DripOnly),
+        (AreaKind::Containers, _) => (Kind::Emitter, AdviceReason::Containers),
+        (AreaKind::Hedge | AreaKind::Vegetables, _) => (Kind::Dripline, AdviceReason::Rows),
+        (AreaKind::Trees, _) => (Kind::Bubbler, AdviceReason::Trees),
+        _ if width < 5.0 * FT => (Kind::Spray, AdviceReason::Strips),
         _ if plan.rules.heads == HeadSchool::Spray && width < 20.0 * FT => {
-            (Kind::Spray, "the house sets sprays wherever they reach".into())
+            (Kind::Spray, AdviceReason::HouseSprays)
         }
-        _ if (slow || plan.rules.heads == HeadSchool::Rotator) && width < 13.0 * FT => (
-            Kind::RotatorShort,
-            format!(
-                "{wide} wide; {}",
-                if slow {
-                    reason
-                } else {
-                    "the house sets rotators wherever they reach"
-                }
-            ),
-        ),
-        _ if (slow || plan.rules.heads == HeadSchool::Rotator) && width < 60.0 * FT => (
-            Kind::Rotator,
-            format!(
-                "{wide} wide; {}",
-                if slow {
-                    reason
-                } else {
-                    "the house sets rotators wherever they reach"
-                }
-            ),
-        ),
-        _ if width < 19.0 * FT => (Kind::Spray, format!("{wide} wide: within the reach of sprays")),
-        _ if width < 60.0 * FT => (
-            Kind::Rotator,
-            format!("{wide} wide: rotators reach across with fewer heads and less flow than sprays"),
-        ),
-        _ if width < 150.0 * FT => (Kind::RotorMid, format!("{wide} wide: open ground for rotors")),
-        _ => (
-            Kind::RotorLarge,
-            format!("{wide} wide: open ground for large rotors, if the pressure is there"),
-        ),
+        (_, Some(slow)) if width < 13.0 * FT => (Kind::RotatorShort, slow),
+        (_, Some(slow)) if width < 60.0 * FT => (Kind::Rotator, slow),
+        _ if width < 19.0 * FT => (Kind::Spray, AdviceReason::SprayReach),
+        _ if width < 60.0 * FT => (Kind::Rotator, AdviceReason::RotatorReach),
+        _ if width < 150.0 * FT => (Kind::RotorMid, AdviceReason::Open),
+        _ => (Kind::RotorLarge, AdviceReason::WideOpen),
     };
     Some(Advice {
         kind,

@@ -2,17 +2,16 @@
 
 use super::{Proposal, Proposed};
 use crate::board::Gesture;
-use crate::catalogue::Catalogue;
+use crate::job::Job;
 use crate::plan::{DrawnHead, Edit, HeadGroup, Plan};
 use crate::site::Point;
 use std::collections::HashSet;
 
 /// The edit that puts a proposal in the place of the drawn heads of its area. Locked heads stay.
 /// Where all heads before it were on one valve and of the same kind, the new ones go on it too.
-pub fn lay_out(plan: &Plan, proposal: &Proposal, catalogue: &Catalogue) -> Edit {
-    let catalogue = plan.with_own(catalogue);
+pub fn lay_out(job: &Job, proposal: &Proposal) -> Edit {
     let area = proposal.area.as_str();
-    let here: Vec<&HeadGroup> = plan
+    let here: Vec<&HeadGroup> = job
         .groups
         .iter()
         .filter(|g| g.area.as_deref() == Some(area))
@@ -20,7 +19,7 @@ pub fn lay_out(plan: &Plan, proposal: &Proposal, catalogue: &Catalogue) -> Edit 
     let mut valves: Vec<Option<&str>> = here.iter().flat_map(|g| g.heads().map(|(_, _, v)| v)).collect();
     valves.dedup();
     let same_kind = here.iter().all(|g| {
-        catalogue
+        job.catalogue()
             .nozzle(&g.nozzle)
             .is_some_and(|n| n.kind == proposal.kind)
     });
@@ -29,7 +28,7 @@ pub fn lay_out(plan: &Plan, proposal: &Proposal, catalogue: &Catalogue) -> Edit 
         _ => None,
     };
     let like = here.first().copied();
-    let mut ids = Names::of(plan);
+    let mut ids = Names::of(job);
     let mut edits = Vec::new();
     let mut nozzles: Vec<&str> = Vec::new();
     for p in &proposal.heads {
@@ -50,27 +49,27 @@ pub fn lay_out(plan: &Plan, proposal: &Proposal, catalogue: &Catalogue) -> Edit 
         let mut next = group.clone();
         next.drawn.retain(|h| h.locked);
         // What was only listed is drawn now.
-        next.lots.clear();
+        next.listed.clear();
         if !kept.contains(&group.nozzle.as_str()) && nozzles.contains(&group.nozzle.as_str()) {
             next.drawn.extend(heads_of(&group.nozzle, &mut ids));
             kept.push(&group.nozzle);
         }
         edits.push(if next.drawn.is_empty() {
-            Edit::RemoveGroup { id: group.id.clone() }
+            Edit::remove::<HeadGroup>(group.id.clone())
         } else {
-            Edit::PutGroup {
-                group: next,
-                at: None,
-            }
+            Edit::put(next)
         });
     }
     for nozzle in nozzles.into_iter().filter(|n| !kept.contains(n)) {
+        let Some(known) = job.catalogue().nozzle(nozzle) else {
+            continue;
+        };
         let drawn = heads_of(nozzle, &mut ids);
         // Pipe as the area's other heads have it, if there are any.
-        let group = crate::board::new_group(plan, &ids.next("g"), nozzle, Some(area), like, drawn);
-        edits.push(Edit::PutGroup { group, at: None });
+        let group = crate::board::new_group(job, &ids.next("g"), known, Some(area), like, drawn);
+        edits.push(Edit::put(group));
     }
-    Edit::Batch { edits }
+    Edit::batch(edits)
 }
 
 fn drawn(p: &Proposed, id: String, valve: Option<String>) -> DrawnHead {
@@ -93,7 +92,7 @@ struct Names {
 
 impl Names {
     fn of(plan: &Plan) -> Self {
-        let things = plan.site.things.iter().map(|t| t.id.clone());
+        let things = plan.site.objects.iter().map(|t| t.id.clone());
         let groups = plan
             .groups
             .iter()

@@ -1,7 +1,7 @@
 use super::frame::Frame;
 use super::reach::{DRIP_ONLY, clearance};
 use crate::coverage::{Grid, Ground, Under, cell_for, ground};
-use crate::site::{AreaKind, Outline, Point, Shape, Site, Thing, What, cut, inside};
+use crate::site::{AreaKind, ObjectKind, Outline, Point, Shape, Site, SiteObject, cut, inside};
 
 /// The ground about an area, in the area's frame.
 pub(super) struct Field {
@@ -20,33 +20,36 @@ pub(super) struct Field {
 impl Field {
     /// The area and all that lies within `near` metres of it; none if nothing of it is left to water.
     pub fn of(site: &Site, area: &str, near: f64) -> Option<Self> {
-        let own = site.things.iter().position(|t| t.id == area)?;
+        let own = site.objects.iter().position(|t| t.id == area)?;
         let shape = site.area(area)?.shape.clone();
         let frame = Frame::of(&shape);
-        let (low, high) = site.things[own].bounds()?;
+        let (low, high) = site.objects[own].bounds()?;
         let margin = Point::new(near, near);
         let (low, high) = (low - margin, high + margin);
-        let close = |t: &&Thing| {
+        let close = |t: &&SiteObject| {
             t.bounds()
                 .is_some_and(|(a, b)| a.x <= high.x && a.y <= high.y && b.x >= low.x && b.y >= low.y)
         };
-        let ground_of = |t: &&Thing| matches!(t.what, What::Area(_) | What::Dry(_));
-        let moved = |t: &Thing| frame.motions().iter().fold(t.clone(), |t, m| t.moved(*m));
-        let things: Vec<Thing> = site
-            .things
+        let ground_of = |t: &&SiteObject| matches!(t.what, ObjectKind::Area(_) | ObjectKind::Dry(_));
+        let moved = |t: &SiteObject| frame.motions().iter().fold(t.clone(), |t, m| t.moved(*m));
+        let things: Vec<SiteObject> = site
+            .objects
             .iter()
             .filter(ground_of)
             .filter(close)
             .map(moved)
             .collect();
         let site = Site {
-            things,
+            objects: things,
             ..Site::default()
         };
-        let own = site.things.iter().position(|t| t.id == area)?;
-        let shape = site.things[own].shape()?.clone();
+        let own = site.objects.iter().position(|t| t.id == area)?;
+        let shape = site.objects[own].shape()?.clone();
         // What was drawn later lies on top.
-        let on_top: Vec<&Shape> = site.things[own + 1..].iter().filter_map(Thing::shape).collect();
+        let on_top: Vec<&Shape> = site.objects[own + 1..]
+            .iter()
+            .filter_map(SiteObject::shape)
+            .collect();
         let pieces = if on_top.is_empty() {
             vec![shape]
         } else {

@@ -29,7 +29,7 @@ impl Trial<'_> {
         self.radius.or(self.nozzle.radius).map_or(0.0, Length::m)
     }
     pub fn throw(&self, catalogue: &Catalogue) -> Throw {
-        let kind = catalogue.kind(self.nozzle.kind);
+        let kind = catalogue.class(self.nozzle.kind);
         let head = DrawnHead {
             id: String::new(),
             at: self.at,
@@ -62,7 +62,7 @@ impl Trial<'_> {
 const ROUNDS: usize = 8;
 
 /// The water of some heads on the ground.
-pub(super) struct Water<'a, 'g> {
+pub(super) struct CastWater<'a, 'g> {
     catalogue: &'a Catalogue,
     ground: &'g Ground,
     /// L/min on every cell.
@@ -86,7 +86,7 @@ fn unevenness(share: f32) -> f32 {
     }
 }
 
-impl<'a, 'g> Water<'a, 'g> {
+impl<'a, 'g> CastWater<'a, 'g> {
     pub fn new(catalogue: &'a Catalogue, ground: &'g Ground, heads: Vec<Trial<'a>>) -> Self {
         let harms = ground.under.iter().map(|u| harm(*u) as f32).collect();
         let mut water = Self {

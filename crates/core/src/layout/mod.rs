@@ -31,13 +31,13 @@ mod strips;
 #[cfg(test)]
 mod tests;
 
-pub use advise::{Advice, advise};
+pub use advise::{Advice, AdviceReason, advise};
 pub use apply::{even_out, lay_out};
-pub use compare::{Alternative, Drip, alternatives, need_per_week};
+pub use compare::{Alternative, Available, Drip, WeekMinutes, WeekNeed, alternatives, need_per_week};
 pub use family::Family;
 pub use place::edge_point;
 pub use propose::{LayoutFault, Proposal, Proposed, Score, measure, propose};
-pub use reach::{Unreached, unreached};
+pub use reach::{ReachAdvice, Unreached, unreached};
 
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 

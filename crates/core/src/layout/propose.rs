@@ -2,15 +2,16 @@ use super::Progress;
 use super::family::Family;
 use super::field::{Field, harm};
 use super::fit;
-use super::improve::{Trial, Water};
+use super::improve::{CastWater, Trial};
 use super::place::{Inside, place};
 use super::reach::{DRIP_ONLY, Unreached, clearance, unreached};
 use super::strips::strips;
-use crate::catalogue::{Catalogue, Kind};
+use crate::catalogue::Kind;
 use crate::coverage::{Coverage, Ground, Profile, Throw, Under, coverage, uniformity};
-use crate::plan::{DrawnHead, Plan};
+use crate::job::Job;
+use crate::plan::DrawnHead;
 use crate::site::{Motion, Point, Wind};
-use crate::units::{Flow, Length, Rate, UnitSystem};
+use crate::units::{Flow, Length, Rate};
 
 /// A head of a proposal, on the sheet.
 #[derive(Debug, Clone, PartialEq)]
@@ -80,13 +81,16 @@ pub enum LayoutFault {
     #[error("there is no such ground to be watered")]
     NoArea,
     /// Too narrow for anything that throws.
-    #[error("at its widest it is {0} wide: under 2 ft (60 cm) only drip keeps to it")]
-    TooNarrow(String),
+    #[error("too narrow for anything that throws")]
+    TooNarrow(Length),
     /// The kind throws farther than the ground is wide.
-    #[error(
-        "it is {0} wide and the shortest throw of this kind is {1}: more would land beside it than on it"
-    )]
-    TooSmall(String, String),
+    #[error("the shortest throw of this kind is longer than the ground is wide")]
+    TooSmall {
+        /// Of the ground.
+        width: Length,
+        /// Of this kind.
+        shortest: Length,
+    },
     /// No nozzle of this kind throws.
     #[error("the catalogue has no nozzle of this kind that throws")]
     NoNozzle,
@@ -122,57 +126,56 @@ struct Candidate<'a> {
 ///
 /// # Errors
 /// [`LayoutFault`], in words for the person who asked.
-pub fn propose(
-    plan: &Plan,
-    area: &str,
-    kind: Kind,
-    catalogue: &Catalogue,
-    progress: &Progress,
-) -> Result<Proposal, LayoutFault> {
-    let catalogue = plan.with_own(catalogue);
+pub fn propose(job: &Job, area: &str, kind: Kind, progress: &Progress) -> Result<Proposal, LayoutFault> {
     // What is on the truck comes first; where it does not suit the ground, all of the kind.
-    let on_truck = catalogue.nozzles.iter().any(|n| n.kind == kind && n.favourite);
-    match propose_of(plan, area, kind, catalogue, progress, on_truck) {
-        Err(LayoutFault::TooSmall(..) | LayoutFault::NoNozzle | LayoutFault::TooMany(_)) if on_truck => {
-            propose_of(plan, area, kind, catalogue, progress, false)
+    let on_truck = job
+        .catalogue()
+        .nozzles
+        .iter()
+        .any(|n| n.kind == kind && n.favourite);
+    match propose_of(job, area, kind, progress, on_truck) {
+        Err(LayoutFault::TooSmall { .. } | LayoutFault::NoNozzle | LayoutFault::TooMany(_)) if on_truck => {
+            propose_of(job, area, kind, progress, false)
         }
         done => done,
     }
 }
 
 fn propose_of(
-    plan: &Plan,
+    job: &Job,
     area: &str,
     kind: Kind,
-    catalogue: &Catalogue,
     progress: &Progress,
     on_truck: bool,
 ) -> Result<Proposal, LayoutFault> {
-    let ground_of = plan.site.area(area).ok_or(LayoutFault::NoArea)?;
-    let family = Family::of(catalogue, kind, on_truck).ok_or(LayoutFault::NoNozzle)?;
+    let ground_of = job.site.area(area).ok_or(LayoutFault::NoArea)?;
+    let family = Family::of(job.catalogue(), kind, on_truck).ok_or(LayoutFault::NoNozzle)?;
     let throws = family.throws();
     let largest = throws.last().copied().unwrap_or(0.0);
-    let field = Field::of(&plan.site, area, largest * 1.1).ok_or(LayoutFault::NoArea)?;
+    let field = Field::of(&job.site, area, largest * 1.1).ok_or(LayoutFault::NoArea)?;
     let m2: f64 = field.pieces.iter().map(crate::site::Shape::area_m2).sum();
     let width = width(&field)?;
-    let u = plan.units;
-    let tape = |m: f64| Length::from_m(m).show_tape(u);
     if width < DRIP_ONLY * 0.97 {
-        return Err(LayoutFault::TooNarrow(tape(width)));
+        return Err(LayoutFault::TooNarrow(Length::from_m(width)));
     }
     // Heads on one edge throw to the other: a throw much over the width lands beside it.
     let usable = |throw: f64| throw <= (width * 1.25).max(width + 0.3);
-    let fixed: Vec<Trial<'_>> = locked(plan, area, catalogue, &field);
+    let fixed: Vec<Trial<'_>> = locked(job, area, &field);
     let at: Vec<Point> = fixed.iter().map(|t| t.at).collect();
     let stopped = || progress.stopped();
     let mut candidates: Vec<Candidate<'_>> = Vec::new();
     let mut tried = 0;
-    for (pattern, heads) in strips(&field, catalogue, kind, on_truck) {
+    for (pattern, heads) in strips(&field, job.catalogue(), kind, on_truck) {
         let Some(ground) = field.ground(largest) else {
             continue;
         };
         let heads: Vec<Trial<'_>> = fixed.iter().cloned().chain(heads).collect();
-        let worth = judge(&Water::new(catalogue, &ground, heads.clone()), &ground, m2).worth;
+        let worth = judge(
+            &CastWater::new(job.catalogue(), &ground, heads.clone()),
+            &ground,
+            m2,
+        )
+        .worth;
         tried += 1;
         candidates.push(Candidate {
             heads,
@@ -223,7 +226,12 @@ fn propose_of(
                 .cloned()
                 .chain(places.into_iter().filter_map(|p| set(&ground, &family, p, throw)))
                 .collect();
-            let worth = judge(&Water::new(catalogue, &ground, heads.clone()), &ground, m2).worth;
+            let worth = judge(
+                &CastWater::new(job.catalogue(), &ground, heads.clone()),
+                &ground,
+                m2,
+            )
+            .worth;
             tried += 1;
             candidates.push(Candidate {
                 heads,
@@ -235,10 +243,10 @@ fn propose_of(
         }
     }
     if candidates.is_empty() {
-        return Err(LayoutFault::TooSmall(
-            tape(width),
-            tape(throws.first().copied().unwrap_or(0.0)),
-        ));
+        return Err(LayoutFault::TooSmall {
+            width: Length::from_m(width),
+            shortest: Length::from_m(throws.first().copied().unwrap_or(0.0)),
+        });
     }
     candidates.sort_by(|a, b| b.worth.total_cmp(&a.worth));
     // The best few are searched on; where the ground is large, fewer.
@@ -248,7 +256,7 @@ fn propose_of(
         let Some(ground) = field.ground(candidate.throw) else {
             continue;
         };
-        let mut water = Water::new(catalogue, &ground, candidate.heads);
+        let mut water = CastWater::new(job.catalogue(), &ground, candidate.heads);
         let as_placed = water.heads.clone();
         if candidate.spacing.is_some() {
             water.improve(
@@ -268,7 +276,7 @@ fn propose_of(
                 .map(|t| on_sheet(t, &field))
                 .collect();
             // Looked at as it will be shown, not on the cells it was searched on.
-            let Some((score, coverage)) = measure(plan, area, &heads, catalogue) else {
+            let Some((score, coverage)) = measure(job, area, &heads) else {
                 continue;
             };
             if best.as_ref().is_none_or(|b| score.worth > b.score.worth + 1e-9) {
@@ -326,14 +334,14 @@ fn set<'a>(ground: &Ground, family: &Family<'a>, at: Point, throw: f64) -> Optio
 }
 
 /// Locked heads of the area, in the field's frame.
-fn locked<'a>(plan: &Plan, area: &str, catalogue: &'a Catalogue, field: &Field) -> Vec<Trial<'a>> {
-    let of_area = plan.groups.iter().filter(|g| g.area.as_deref() == Some(area));
+fn locked<'a>(job: &'a Job, area: &str, field: &Field) -> Vec<Trial<'a>> {
+    let of_area = job.groups.iter().filter(|g| g.area.as_deref() == Some(area));
     of_area
         .flat_map(|g| {
             g.drawn
                 .iter()
                 .filter(|h| h.locked)
-                .filter_map(|h| Some((catalogue.nozzle(&g.nozzle)?, h)))
+                .filter_map(|h| Some((job.catalogue().nozzle(&g.nozzle)?, h)))
         })
         .map(|(nozzle, h)| {
             let into = |p: Point| field.frame.motions().iter().fold(p, |p, m: &Motion| m.of(p));
@@ -355,7 +363,7 @@ fn locked<'a>(plan: &Plan, area: &str, catalogue: &'a Catalogue, field: &Field) 
 }
 
 /// What heads do on the cells that they were searched on.
-fn judge(water: &Water<'_, '_>, ground: &Ground, m2: f64) -> Score {
+fn judge(water: &CastWater<'_, '_>, ground: &Ground, m2: f64) -> Score {
     let inside = ground.inside();
     let k = (60.0 / ground.grid.cell_m2()) as f32;
     let rate: Vec<f32> = water.lpm.iter().map(|q| q * k).collect();
@@ -440,14 +448,8 @@ fn score(
 }
 
 /// What heads do on an area of a plan, with its locked ones, all at nominal pressure.
-pub fn measure(
-    plan: &Plan,
-    area: &str,
-    heads: &[Proposed],
-    catalogue: &Catalogue,
-) -> Option<(Score, Coverage)> {
-    let catalogue = plan.with_own(catalogue);
-    let locked = plan
+pub fn measure(job: &Job, area: &str, heads: &[Proposed]) -> Option<(Score, Coverage)> {
+    let locked = job
         .groups
         .iter()
         .filter(|g| g.area.as_deref() == Some(area))
@@ -474,8 +476,8 @@ pub fn measure(
     let throws: Vec<Throw> = locked
         .chain(new)
         .filter_map(|(nozzle, head)| {
-            let nozzle = catalogue.nozzle(nozzle)?;
-            let kind = catalogue.kind(nozzle.kind);
+            let nozzle = job.catalogue().nozzle(nozzle)?;
+            let kind = job.catalogue().class(nozzle.kind);
             Some(Throw::of(
                 nozzle,
                 kind,
@@ -485,7 +487,7 @@ pub fn measure(
             ))
         })
         .collect();
-    let c = coverage(plan, area, &throws, None)?;
+    let c = coverage(job, area, &throws, None)?;
     let (du, cu, sc, mean) = c
         .uniformity
         .map_or((0.0, 0.0, f64::INFINITY, 0.0), |u| (u.du, u.cu, u.sc, u.mean));
@@ -504,21 +506,4 @@ pub fn measure(
         ),
         c,
     ))
-}
-
-impl Proposal {
-    /// How it was laid out, in words.
-    pub fn how(&self, u: UnitSystem) -> String {
-        match self.spacing {
-            Some((throw, spacing)) => format!(
-                "corners, edges and a {} inside, {} apart at most for a throw of {}; best of {} layouts, \
-                    then searched",
-                self.pattern,
-                Length::from_m(spacing).show(u),
-                Length::from_m(throw).show(u),
-                self.tried
-            ),
-            None => format!("{} end to end; best of {} layouts", self.pattern, self.tried),
-        }
-    }
 }

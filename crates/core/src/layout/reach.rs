@@ -2,7 +2,7 @@
 
 use crate::coverage::{Coverage, Grid};
 use crate::site::Point;
-use crate::units::{Length, Surface, UnitSystem};
+use crate::units::{Length, Surface};
 
 /// A part of an area that gets (next to) nothing.
 #[derive(Debug, Clone, PartialEq)]
@@ -18,22 +18,26 @@ pub struct Unreached {
 /// Ground narrower than this is for drip alone, metres: 2 ft.
 pub(super) const DRIP_ONLY: f64 = 0.6096;
 
+/// What would bring water to a part that gets none.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum ReachAdvice {
+    /// Under 2 ft wide: only drip keeps to it.
+    DripOnly,
+    /// Under 5 ft wide: a strip pattern or drip.
+    StripOrDrip,
+    /// A head there, or one that throws farther.
+    MoreHeads,
+}
+
 impl Unreached {
-    /// Why, and what would help.
-    pub fn says(&self, u: UnitSystem) -> String {
-        let (area, width) = (self.area.show(u), self.width.show_tape(u));
+    /// What would help.
+    pub fn advice(&self) -> ReachAdvice {
         if self.width.m() < DRIP_ONLY {
-            format!(
-                "{area} get no water: the ground there is {width} wide, and under 2 ft (60 cm) only drip \
-                    keeps to it"
-            )
+            ReachAdvice::DripOnly
         } else if self.width.m() < 5.0 * 0.3048 {
-            format!(
-                "{area} get next to no water: the ground there is {width} wide; a strip pattern or drip \
-                    suits it"
-            )
+            ReachAdvice::StripOrDrip
         } else {
-            format!("{area} get next to no water: set a head there, or let one throw farther")
+            ReachAdvice::MoreHeads
         }
     }
 }

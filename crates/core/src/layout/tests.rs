@@ -1,8 +1,10 @@
 use super::*;
 use crate::catalogue::{Catalogue, Kind};
-use crate::plan::{DrawnHead, HeadGroup, Plan, apply};
+use crate::job::Job;
+use crate::job::tests::apply;
+use crate::plan::{DrawnHead, HeadGroup, Plan};
 use crate::site::tests::{lawn, rect};
-use crate::site::{Dry, DryKind, Form, Motion, Outline, Point, Shape, Thing, Vertex, What};
+use crate::site::{DryKind, Form, KeepDry, Motion, ObjectKind, Outline, Point, Shape, SiteObject, Vertex};
 use crate::units::{Length, UnitSystem};
 use proptest::prelude::*;
 
@@ -22,7 +24,7 @@ fn ring(points: &[(f64, f64, f64)]) -> Shape {
 
 fn plan_of(shape: Shape) -> Plan {
     let mut plan = Plan::new("t", UnitSystem::Us);
-    plan.site.things.push(lawn("a1", shape));
+    plan.site.objects.push(lawn("a1", shape));
     plan
 }
 
@@ -159,10 +161,10 @@ fn shapes() -> Vec<(&'static str, Plan, Vec<Proposed>)> {
         (50.0 + 6.0, 40.0, 0.0),
         (0.0, 40.0, 0.0),
     ]));
-    house.site.things.push(Thing {
+    house.site.objects.push(SiteObject {
         id: "d1".into(),
         name: "House".into(),
-        what: What::Dry(Dry {
+        what: ObjectKind::Dry(KeepDry {
             kind: DryKind::Building,
             height: None,
             form: Form::Region(rect(-10.0 * FT, 20.0 * FT, 40.0 * FT, 30.0 * FT)),
@@ -230,15 +232,14 @@ fn told(s: &Score) -> String {
 }
 
 fn laid(plan: &Plan, kind: Kind) -> Result<Proposal, LayoutFault> {
-    propose(plan, "a1", kind, Catalogue::builtin(), &Progress::default())
+    propose(&Job::of(plan), "a1", kind, &Progress::default())
 }
 
 #[test]
 fn proposals_are_at_least_as_even_as_head_to_head_by_hand() {
-    let c = Catalogue::builtin();
     let mut table = String::new();
     for (name, plan, hand) in shapes() {
-        let (by_hand, _) = measure(&plan, "a1", &hand, c).unwrap();
+        let (by_hand, _) = measure(&Job::of(&plan), "a1", &hand).unwrap();
         let proposal = laid(&plan, Kind::Spray).unwrap();
         let ours = proposal.score;
         table += &format!(
@@ -291,32 +292,31 @@ fn a_neck_of_two_feet_is_told_and_left_to_drip() {
         (0.0, 20.0, 0.0),
     ]);
     let p = laid(&plan_of(neck), Kind::RotatorShort).unwrap();
-    let told: Vec<String> = p.unreached.iter().map(|u| u.says(UnitSystem::Us)).collect();
+    let told: Vec<ReachAdvice> = p.unreached.iter().map(Unreached::advice).collect();
     assert!(
         p.heads.iter().all(|h| !(20.2..35.8).contains(&(h.at.x / FT))),
         "no head stands in the neck: {:?}",
         p.heads
     );
     assert!(
-        told.is_empty() || told.iter().any(|t| t.contains("only drip")),
+        told.is_empty() || told.contains(&ReachAdvice::DripOnly),
         "{told:?}"
     );
     // Ground that is nowhere wider than 18 in has no proposal, and says why.
     let strip = laid(&plan_of(rect(0.0, 0.0, 30.0 * FT, 1.5 * FT)), Kind::Spray);
     assert!(
-        matches!(&strip, Err(e @ LayoutFault::TooNarrow(_)) if e.to_string().contains("only drip")),
+        matches!(&strip, Err(LayoutFault::TooNarrow(w)) if w.ft() < 2.0),
         "{strip:?}"
     );
     assert!(matches!(
         laid(&plan_of(rect(0.0, 0.0, 15.0 * FT, 15.0 * FT)), Kind::RotorLarge),
-        Err(LayoutFault::TooSmall(..))
+        Err(LayoutFault::TooSmall { .. })
     ));
     assert_eq!(
         propose(
-            &plan_of(rect(0.0, 0.0, 5.0, 5.0)),
+            &Job::of(&plan_of(rect(0.0, 0.0, 5.0, 5.0))),
             "a2",
             Kind::Spray,
-            Catalogue::builtin(),
             &Progress::default()
         ),
         Err(LayoutFault::NoArea)
@@ -325,10 +325,9 @@ fn a_neck_of_two_feet_is_told_and_left_to_drip() {
     stopped.stop();
     assert_eq!(
         propose(
-            &plan_of(rect(0.0, 0.0, 15.0, 15.0)),
+            &Job::of(&plan_of(rect(0.0, 0.0, 15.0, 15.0))),
             "a1",
             Kind::Spray,
-            Catalogue::builtin(),
             &stopped
         ),
         Err(LayoutFault::Stopped)
@@ -380,7 +379,7 @@ fn mirrored_and_turned_ground_is_laid_out_alike() {
             },
         ] {
             let mut other = plan.clone();
-            other.site.things = plan.site.things.iter().map(|t| t.moved(motion)).collect();
+            other.site.objects = plan.site.objects.iter().map(|t| t.moved(motion)).collect();
             let moved = laid(&other, Kind::Spray).unwrap();
             assert!(
                 (moved.score.worth - straight.score.worth).abs() < 0.02,
@@ -394,7 +393,6 @@ fn mirrored_and_turned_ground_is_laid_out_alike() {
 
 #[test]
 fn a_proposal_is_one_edit_that_keeps_locked_heads_and_can_be_undone() {
-    let c = Catalogue::builtin();
     let mut plan = plan_of(rect(0.0, 0.0, 30.0 * FT, 30.0 * FT));
     let head = |id: &str, x: f64, locked: bool| DrawnHead {
         id: id.into(),
@@ -423,8 +421,8 @@ fn a_proposal_is_one_edit_that_keeps_locked_heads_and_can_be_undone() {
         proposal.heads.len() + 1,
         "the locked one counts"
     );
-    let edit = lay_out(&plan, &proposal, c);
-    let (laid, inverse) = apply(&plan, &edit, c).unwrap();
+    let edit = lay_out(&Job::of(&plan), &proposal);
+    let (laid, inverse) = apply(&plan, &edit).unwrap();
     let ids: Vec<&str> = laid
         .groups
         .iter()
@@ -440,10 +438,10 @@ fn a_proposal_is_one_edit_that_keeps_locked_heads_and_can_be_undone() {
             .iter()
             .all(|g| g.area.as_deref() == Some("a1") && g.is_drawn())
     );
-    let (back, _) = apply(&laid, &inverse, c).unwrap();
+    let (back, _) = apply(&laid, &inverse).unwrap();
     assert_eq!(back, plan);
     // Laid out again over itself: still one head for each place, the locked one too.
-    let (again, _) = apply(&laid, &lay_out(&laid, &proposal, c), c).unwrap();
+    let (again, _) = apply(&laid, &lay_out(&Job::of(&laid), &proposal)).unwrap();
     assert_eq!(
         again.groups.iter().map(|g| g.drawn.len()).sum::<usize>(),
         ids.len()
@@ -452,7 +450,6 @@ fn a_proposal_is_one_edit_that_keeps_locked_heads_and_can_be_undone() {
 
 #[test]
 fn heads_are_evened_out_between_the_first_and_the_last() {
-    let c = Catalogue::builtin();
     let mut plan = plan_of(rect(0.0, 0.0, 12.0, 6.0));
     let head = |id: &str, x: f64, y: f64| DrawnHead {
         id: id.into(),
@@ -476,7 +473,7 @@ fn heads_are_evened_out_between_the_first_and_the_last() {
     let ids: Vec<String> = ["h1", "h2", "h3", "h4"].map(String::from).into();
     let mut now = plan.clone();
     for gesture in even_out(&plan, &ids) {
-        now = apply(&now, &gesture.edit(&now, c).unwrap(), c).unwrap().0;
+        now = apply(&now, &gesture.edit(&Job::of(&now)).unwrap()).unwrap().0;
     }
     let at = |id: &str| now.drawn_head(id).unwrap().1.at;
     for (id, x, y) in [
@@ -505,7 +502,7 @@ fn the_kind_of_head_follows_the_ground_and_the_house() {
         advise(&plan, "a1").unwrap().kind
     };
     fn area(p: &mut Plan) -> &mut crate::site::Area {
-        let What::Area(a) = &mut p.site.things[0].what else {
+        let ObjectKind::Area(a) = &mut p.site.objects[0].what else {
             panic!("an area")
         };
         a
@@ -546,11 +543,10 @@ fn the_kind_of_head_follows_the_ground_and_the_house() {
 
 #[test]
 fn kinds_stand_side_by_side_with_figures_that_can_be_checked() {
-    let c = Catalogue::builtin();
     let plan = plan_of(rect(0.0, 0.0, 30.0 * FT, 45.0 * FT));
-    let assessment = crate::assess::assess(&plan, c);
+    let assessment = crate::assess::assess(&Job::of(&plan));
     let progress = Progress::default();
-    let all = alternatives(&plan, &assessment, "a1", c, &progress);
+    let all = alternatives(&Job::of(&plan), assessment.available(), "a1", &progress);
     assert_eq!(
         all.iter().map(|a| a.kind).collect::<Vec<_>>()[..3],
         [Kind::Spray, Kind::RotatorShort, Kind::Rotator]
@@ -565,7 +561,7 @@ fn kinds_stand_side_by_side_with_figures_that_can_be_checked() {
         score(rotator).rate.mmph(),
         score(spray).rate.mmph()
     );
-    let minutes = |a: &Alternative| a.minutes.as_ref().unwrap().0.minutes();
+    let minutes = |a: &Alternative| a.minutes.unwrap().minutes.minutes();
     assert!(minutes(rotator) > 2.0 * minutes(spray));
     // Lawn of medium thirst in full sun: 1.6 in x 0.7 = 1.12 in a week; by rate and evenness.
     let s = score(spray);
@@ -598,14 +594,14 @@ fn kinds_stand_side_by_side_with_figures_that_can_be_checked() {
     };
     let mut priced = plan.clone();
     for edit in [
-        crate::plan::Edit::PutNozzle { nozzle: ours },
-        crate::plan::Edit::SetFavourites {
+        crate::plan::Edit::put(ours),
+        crate::plan::Edit::SetFavourites(crate::plan::SetFavourites {
             ids: vec!["own-15".into()],
-        },
+        }),
     ] {
-        priced = apply(&priced, &edit, c).unwrap().0;
+        priced = apply(&priced, &edit).unwrap().0;
     }
-    let of_ours = &alternatives(&priced, &assessment, "a1", c, &progress)[0];
+    let of_ours = &alternatives(&Job::of(&priced), assessment.available(), "a1", &progress)[0];
     let heads = of_ours.heads.as_ref().unwrap().heads.len() as i64;
     assert_eq!(of_ours.cost, Some(rust_decimal::Decimal::new(185 * heads, 2)));
     // Dripline on loam: 1350 ft2 in rows 16 in apart is 1012 ft; every 18 in an emitter of 0.6 gph:
@@ -637,8 +633,8 @@ proptest! {
         let points: Vec<Point> = corners.iter().enumerate().map(corner).collect();
         let mut plan = plan_of(Shape::plain(Outline::straight(&points)));
         let pad = rect((dry.0 - 0.5) * size * FT, (dry.1 - 0.5) * size * FT, dry.2, dry.2);
-        let kept_dry = Dry { kind: DryKind::Paving, height: None, form: Form::Region(pad.clone()) };
-        plan.site.things.push(Thing { id: "d1".into(), name: "Pad".into(), what: What::Dry(kept_dry) });
+        let kept_dry = KeepDry { kind: DryKind::Paving, height: None, form: Form::Region(pad.clone()) };
+        plan.site.objects.push(SiteObject { id: "d1".into(), name: "Pad".into(), what: ObjectKind::Dry(kept_dry) });
         let kind = if spray { Kind::Spray } else { Kind::RotatorShort };
         if let Ok(p) = laid(&plan, kind) {
             let shape = plan.site.area("a1").unwrap().shape.clone();
@@ -657,13 +653,12 @@ proptest! {
 #[test]
 fn what_is_wrong_on_an_area_is_found_with_what_would_mend_it() {
     use crate::coverage::{Source, coverage, sources};
-    use crate::findings::{Severity, area_findings};
-    let c = Catalogue::builtin();
+    use crate::findings::{Check, Severity, area_findings};
     let mut plan = plan_of(rect(0.0, 0.0, 40.0 * FT, 30.0 * FT));
-    plan.site.things.push(Thing {
+    plan.site.objects.push(SiteObject {
         id: "d1".into(),
         name: "Walk".into(),
-        what: What::Dry(Dry {
+        what: ObjectKind::Dry(KeepDry {
             kind: DryKind::Path,
             height: None,
             form: Form::Region(rect(0.0, -4.0 * FT, 40.0 * FT, 4.0 * FT)),
@@ -690,57 +685,66 @@ fn what_is_wrong_on_an_area_is_found_with_what_would_mend_it() {
         ..HeadGroup::new("g1", "Lawn", "spray-12")
     });
     let found = |plan: &Plan| {
-        let assessment = crate::assess::assess(plan, c);
-        let sources = sources(plan, &assessment, c, "a1");
+        let assessment = crate::assess::assess(&Job::of(plan));
+        let job = Job::of(plan);
+        let sources = sources(&job, &assessment.solved_heads(), "a1");
         let throws: Vec<_> = sources.iter().map(Source::throw).collect();
         area_findings(
-            plan,
+            &Job::of(plan),
             "a1",
             &sources,
             &coverage(plan, "a1", &throws, None).unwrap(),
-            c,
         )
     };
     let all = found(&plan);
     let of = |code: &str| {
-        all.iter().find(|f| f.code == code).unwrap_or_else(|| {
+        all.iter().find(|f| f.finding.code() == code).unwrap_or_else(|| {
             panic!(
                 "{code} not found in {:?}",
-                all.iter().map(|f| f.code).collect::<Vec<_>>()
+                all.iter().map(|f| f.finding.code()).collect::<Vec<_>>()
             )
         })
     };
-    assert!(
-        of("not-head-to-head").text.contains("25 ft") && of("not-head-to-head").text.starts_with("2 of 2"),
-        "{}",
-        of("not-head-to-head").text
-    );
-    assert!(of("throw-over-dry").severity == Severity::Stop && of("throw-over-dry").text.contains("Walk"));
+    let Check::NotHeadToHead {
+        heads: 2, of: 2, gap, ..
+    } = of("not-head-to-head").finding.check
+    else {
+        panic!("{:?}", of("not-head-to-head"));
+    };
+    assert!((gap.ft() - 25.0).abs() < 0.05, "{}", gap.ft());
+    let dry = &of("throw-over-dry").finding;
+    assert!(dry.severity == Severity::Stop);
+    assert!(matches!(&dry.check, Check::ThrowOverDry { worst, .. } if worst == "Walk"));
     // The screw of a 12 ft nozzle goes down to 9 ft: 5 ft, from a log of before that was refused.
     let mut turned = plan.clone();
     turned.groups[0].drawn[1].radius = Some(Length::from_ft(5.0));
     let beyond = found(&turned)
         .into_iter()
-        .find(|f| f.code == "beyond-adjustment")
+        .find(|f| f.finding.code() == "beyond-adjustment")
         .unwrap();
-    assert!(
-        beyond.text.contains("5 ft") && beyond.text.contains("9 ft"),
-        "{}",
-        beyond.text
-    );
-    let (set, _) = apply(&turned, &beyond.remedies[0].edit, c).unwrap();
+    let Check::BeyondAdjustment {
+        heads: 1, set, least, ..
+    } = beyond.finding.check
+    else {
+        panic!("{beyond:?}");
+    };
+    assert!((set.ft() - 5.0).abs() < 1e-6 && (least.ft() - 9.0).abs() < 1e-6);
+    let (set, _) = apply(&turned, &beyond.remedies[0].edit).unwrap();
     assert!((set.drawn_head("h2").unwrap().1.radius.unwrap().ft() - 9.0).abs() < 1e-6);
-    assert!(
-        of("at-the-edge").text.starts_with("2 heads"),
-        "{}",
-        of("at-the-edge").text
-    );
+    assert!(matches!(
+        of("at-the-edge").finding.check,
+        Check::AtTheEdge { heads: 2, .. }
+    ));
     assert_eq!(
-        (of("unwatered-part").severity, of("uneven").severity),
+        (
+            of("unwatered-part").finding.severity,
+            of("uneven").finding.severity
+        ),
         (Severity::Stop, Severity::Fix)
     );
     assert!(
-        all.windows(2).all(|w| w[0].severity <= w[1].severity),
+        all.windows(2)
+            .all(|w| w[0].finding.severity <= w[1].finding.severity),
         "the worst first"
     );
     // Each remedy does what it says: one layout mends all that placing mends.
@@ -751,12 +755,12 @@ fn what_is_wrong_on_an_area_is_found_with_what_would_mend_it() {
             vec!["throw-over-dry", "not-head-to-head", "unwatered-part", "uneven"],
         ),
     ] {
-        let (after, _) = apply(&plan, &of(code).remedies[0].edit, c).unwrap();
+        let (after, _) = apply(&plan, &of(code).remedies[0].edit).unwrap();
         let left = found(&after);
         assert!(
-            gone.iter().all(|g| left.iter().all(|f| f.code != *g)),
+            gone.iter().all(|g| left.iter().all(|f| f.finding.code() != *g)),
             "{code}: {:?}",
-            left.iter().map(|f| f.code).collect::<Vec<_>>()
+            left.iter().map(|f| f.finding.code()).collect::<Vec<_>>()
         );
     }
     // Rotators among sprays: 1.6 and 0.4 in an hour.
@@ -769,26 +773,24 @@ fn what_is_wrong_on_an_area_is_found_with_what_would_mend_it() {
     assert!(
         found(&mixed)
             .iter()
-            .any(|f| f.code == "mixed-rates" && f.severity == Severity::Stop)
+            .any(|f| f.finding.code() == "mixed-rates" && f.finding.severity == Severity::Stop)
     );
-    let good = apply(&plan, &of("uneven").remedies[0].edit, c).unwrap().0;
+    let good = apply(&plan, &of("uneven").remedies[0].edit).unwrap().0;
     assert!(
         found(&good).is_empty(),
         "{:?}",
-        found(&good).iter().map(|f| &f.text).collect::<Vec<_>>()
+        found(&good).iter().map(|f| &f.finding).collect::<Vec<_>>()
     );
 }
 
 #[test]
 fn what_is_on_the_truck_comes_first_and_the_rest_where_it_does_not_suit() {
-    let c = Catalogue::builtin();
     let with_truck = |shape: Shape| {
         apply(
             &plan_of(shape),
-            &crate::plan::Edit::SetFavourites {
+            &crate::plan::Edit::SetFavourites(crate::plan::SetFavourites {
                 ids: vec!["spray-17".into()],
-            },
-            c,
+            }),
         )
         .unwrap()
         .0
@@ -809,6 +811,11 @@ fn what_is_on_the_truck_comes_first_and_the_rest_where_it_does_not_suit() {
     // Every kind counts as a step of the bar, those that do not fit too.
     let plan = plan_of(rect(0.0, 0.0, 5.0, 5.0));
     let progress = Progress::default();
-    alternatives(&plan, &crate::assess::assess(&plan, c), "a1", c, &progress);
+    alternatives(
+        &Job::of(&plan),
+        crate::assess::assess(&Job::of(&plan)).available(),
+        "a1",
+        &progress,
+    );
     assert_eq!(progress.now().0, 6);
 }

@@ -241,6 +241,14 @@ pub(super) fn nominal_total(network: &Network) -> f64 {
         .sum()
 }
 
+impl LinkKind {
+    /// What a flow costs in it: friction and minor losses of a pipe, the loss of a device, a
+    /// regulator's own loss when wide open. Height is not in it.
+    pub fn loss_at(&self, flow: Flow) -> Pressure {
+        Pressure::from_kpa(Law::of_link(self).at(flow.lpm()).0)
+    }
+}
+
 impl Loss {
     /// Pressure spent at a flow of zero or more.
     pub fn at(&self, flow: Flow) -> Pressure {

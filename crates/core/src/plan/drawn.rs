@@ -47,7 +47,7 @@ impl Plan {
     /// else any, else the meter or the water. None where nothing of that is drawn.
     pub fn valve_point(&self, valve: &Valve) -> Option<Point> {
         let own = valve
-            .place
+            .valve_box
             .as_deref()
             .and_then(|id| self.site.places(PlaceKind::ValveBox).find(|(t, _)| t.id == id));
         let of_supply = || {

@@ -1,10 +1,8 @@
-use crate::catalogue::PipeId;
+use crate::catalogue::{Catalogue, PipeDuty, PipeId};
+use crate::site::{Exposure, Plants, Soil};
 use crate::units::Length;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
-
-/// Ground steeper than this is not watered with flat ground.
-pub const SLOPE_APART_PERCENT: f64 = 7.0;
 
 /// Heads of one nozzle on one area, listed or drawn.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -31,9 +29,9 @@ pub struct HeadGroup {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub area: Option<String>,
     /// Heads in the order along the pipe, where they are only listed.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub lots: Vec<Lot>,
-    /// Heads with a place on the board. A group has these or `lots`.
+    #[serde(rename = "lots", default, skip_serializing_if = "Vec::is_empty")]
+    pub listed: Vec<ArcCount>,
+    /// Heads with a place on the board. A group has these or listed ones.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub drawn: Vec<super::DrawnHead>,
     /// How the lateral reaches them.
@@ -61,7 +59,7 @@ pub struct HeadGroup {
 /// So many heads of one arc, on one valve.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
-pub struct Lot {
+pub struct ArcCount {
     /// Degrees.
     pub arc: u16,
     /// How many.
@@ -93,50 +91,6 @@ pub enum Arrangement {
     H,
 }
 
-/// What grows.
-#[derive(
-    Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize, JsonSchema,
-)]
-#[serde(rename_all = "kebab-case")]
-pub enum Plants {
-    #[default]
-    Lawn,
-    Bed,
-    Hedge,
-    Trees,
-    Vegetables,
-    Containers,
-}
-
-/// Sun and heat.
-#[derive(
-    Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize, JsonSchema,
-)]
-#[serde(rename_all = "kebab-case")]
-pub enum Exposure {
-    ReflectedHeat,
-    #[default]
-    FullSun,
-    PartShade,
-    Shade,
-}
-
-/// Soil by texture.
-#[derive(
-    Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default, Serialize, Deserialize, JsonSchema,
-)]
-#[serde(rename_all = "kebab-case")]
-pub enum Soil {
-    Clay,
-    SiltyClay,
-    ClayLoam,
-    #[default]
-    Loam,
-    SandyLoam,
-    LoamySand,
-    Sand,
-}
-
 /// One head: its group and its place along the pipe, from 0.
 #[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
 pub struct HeadRef {
@@ -158,15 +112,12 @@ impl HeadGroup {
             slope_percent: 0.0,
             nozzle: nozzle.to_owned(),
             area: None,
-            lots: Vec::new(),
+            listed: Vec::new(),
             drawn: Vec::new(),
             arrangement: Arrangement::Chain,
             spacing: Length::from_ft(12.0),
             row_spacing: None,
-            pipe: PipeId {
-                material: "class-200".into(),
-                size: "3/4in".into(),
-            },
+            pipe: Catalogue::builtin().pipe_of(PipeDuty::Lateral).id(),
             feed_pipe: None,
             distance: Length::from_ft(20.0),
             rise: Length::ZERO,
@@ -176,13 +127,13 @@ impl HeadGroup {
 
     /// How many heads.
     pub fn count(&self) -> u32 {
-        self.lots.iter().map(|l| l.count).sum::<u32>() + self.drawn.len() as u32
+        self.listed.iter().map(|l| l.count).sum::<u32>() + self.drawn.len() as u32
     }
 
     /// (place, arc, valve) of every head.
     pub fn heads(&self) -> impl Iterator<Item = (u32, u16, Option<&str>)> {
         let listed = self
-            .lots
+            .listed
             .iter()
             .flat_map(|lot| (0..lot.count).map(move |_| (lot.arc, lot.valve.as_deref())));
         listed
@@ -193,7 +144,7 @@ impl HeadGroup {
 
     /// True if any of its heads is on a valve.
     pub fn is_on(&self, valve: &str) -> bool {
-        self.lots.iter().any(|l| l.valve.as_deref() == Some(valve))
+        self.listed.iter().any(|l| l.valve.as_deref() == Some(valve))
             || self.drawn.iter().any(|h| h.valve.as_deref() == Some(valve))
     }
 
@@ -210,16 +161,16 @@ impl HeadGroup {
 
     /// Puts each head where `valve_of` says, joining listed neighbours of one kind into lots.
     pub fn reassign(&mut self, mut valve_of: impl FnMut(u32, Option<&str>) -> Option<String>) {
-        let listed: u32 = self.lots.iter().map(|l| l.count).sum();
-        let mut lots: Vec<Lot> = Vec::new();
+        let listed: u32 = self.listed.iter().map(|l| l.count).sum();
+        let mut lots: Vec<ArcCount> = Vec::new();
         for (index, arc, on) in self.heads().take(listed as usize) {
             let valve = valve_of(index, on);
             match lots.last_mut() {
                 Some(lot) if lot.arc == arc && lot.valve == valve => lot.count += 1,
-                _ => lots.push(Lot { arc, count: 1, valve }),
+                _ => lots.push(ArcCount { arc, count: 1, valve }),
             }
         }
-        self.lots = lots;
+        self.listed = lots;
         for (head, index) in self.drawn.iter_mut().zip(listed..) {
             head.valve = valve_of(index, head.valve.as_deref());
         }
@@ -228,7 +179,7 @@ impl HeadGroup {
     /// The same counts by arc without valves, as the Heads form shows them.
     pub fn counts_by_arc(&self) -> Vec<(u16, u32)> {
         let mut counts: Vec<(u16, u32)> = Vec::new();
-        for lot in &self.lots {
+        for lot in &self.listed {
             match counts.iter_mut().find(|(arc, _)| *arc == lot.arc) {
                 Some((_, n)) => *n += lot.count,
                 None => counts.push((lot.arc, lot.count)),
@@ -238,19 +189,19 @@ impl HeadGroup {
     }
 
     /// New counts by arc: heads that stay keep their valve, new ones have none.
-    pub fn with_counts(&self, counts: &[(u16, u32)]) -> Vec<Lot> {
+    pub fn with_counts(&self, counts: &[(u16, u32)]) -> Vec<ArcCount> {
         let mut lots = Vec::new();
         for &(arc, wanted) in counts {
             let mut left = wanted;
-            for lot in self.lots.iter().filter(|l| l.arc == arc) {
+            for lot in self.listed.iter().filter(|l| l.arc == arc) {
                 let count = lot.count.min(left);
                 if count > 0 {
-                    lots.push(Lot { count, ..lot.clone() });
+                    lots.push(ArcCount { count, ..lot.clone() });
                     left -= count;
                 }
             }
             if left > 0 {
-                lots.push(Lot {
+                lots.push(ArcCount {
                     arc,
                     count: left,
                     valve: None,

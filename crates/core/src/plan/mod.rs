@@ -2,30 +2,31 @@
 //! assessment reads it, and its JSON is the open job file.
 
 mod drawn;
-mod edit;
-mod fault;
+pub(crate) mod edit;
 mod groups;
 mod history;
 mod rules;
 mod supply;
-mod tables;
 #[cfg(test)]
 pub(crate) mod tests;
 mod validate;
 mod valves;
 
+pub use crate::fault::Fault;
+pub use crate::site::{Exposure, Plants, SLOPE_APART_PERCENT, Soil};
 pub use drawn::DrawnHead;
 pub(crate) use edit::replay;
-pub use edit::{Edit, EditError, Subject, apply};
-pub use fault::Fault;
-pub use groups::{
-    Arrangement, DripRow, Exposure, HeadGroup, HeadRef, Lot, Plants, SLOPE_APART_PERCENT, Soil,
+pub use edit::{
+    AssignHeads, Batch, Change, Edit, EditError, FitRegulation, Listed, PinDesignFlow, Put, Remove,
+    SetFavourites, SetJob, SetNorth, SetRules, SetUnderlay, Subject,
 };
-pub use history::{Entry, EntryKind, History, fold};
+pub use groups::{ArcCount, Arrangement, DripRow, HeadGroup, HeadRef};
+pub use history::{EntryKind, fold};
 pub use rules::{DripSchool, HeadSchool, HouseRules};
-pub use supply::{ChainItem, ChainPart, PumpPoint, Reading, ReadingKind, School, Supply, Water};
-pub(crate) use tables::Tables;
-pub use validate::validate;
+pub use supply::{
+    ChainItem, ChainPart, DesignFlowMethod, PumpPoint, Reading, ReadingKind, Supply, WaterSource,
+};
+pub(crate) use validate::validate;
 pub use valves::{Mainline, Regulation, Valve};
 
 use crate::catalogue::OwnNozzle;
@@ -46,8 +47,8 @@ pub struct Plan {
     /// What the installer calls the job.
     pub name: String,
     /// Where it is.
-    #[serde(default)]
-    pub place: String,
+    #[serde(rename = "place", default)]
+    pub location: String,
     /// What the local code and the water supplier want here, as the installer noted it.
     #[serde(default)]
     pub local_code: String,
@@ -75,9 +76,6 @@ pub struct Plan {
     /// Valves; each is a station.
     #[serde(default)]
     pub valves: Vec<Valve>,
-    /// The tables with its own rows, made when first asked for.
-    #[serde(skip)]
-    pub(crate) tables: Tables,
 }
 
 impl Plan {
@@ -86,7 +84,7 @@ impl Plan {
         Self {
             format: FORMAT.to_owned(),
             name: name.to_owned(),
-            place: String::new(),
+            location: String::new(),
             local_code: String::new(),
             units,
             rules: HouseRules::default(),
@@ -96,7 +94,6 @@ impl Plan {
             supplies: vec![Supply::new("s1", "Meter")],
             groups: Vec::new(),
             valves: Vec::new(),
-            tables: Tables::default(),
         }
     }
 
@@ -127,7 +124,7 @@ impl Plan {
                     .iter()
                     .any(|g| g.id == id || g.drawn.iter().any(|h| h.id == id))
                 || self.valves.iter().any(|v| v.id == id)
-                || self.site.thing(id).is_some()
+                || self.site.object(id).is_some()
         };
         (1..)
             .map(|n| format!("{letter}{n}"))

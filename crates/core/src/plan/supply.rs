@@ -13,7 +13,7 @@ pub struct Supply {
     pub name: String,
     /// Street main, well or pump.
     #[serde(default)]
-    pub water: Water,
+    pub water: WaterSource,
     /// Height of the gauge above the point of connection; negative below it.
     #[serde(default)]
     pub gauge_height: Length,
@@ -26,9 +26,9 @@ pub struct Supply {
     /// Parts in the order of the flow, from the street to the valves.
     #[serde(default)]
     pub chain: Vec<ChainItem>,
-    /// The school of design flow to go by; none: the smallest.
+    /// The method of design flow to go by; none: the smallest.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub pin: Option<School>,
+    pub pin: Option<DesignFlowMethod>,
 }
 
 impl Supply {
@@ -37,7 +37,7 @@ impl Supply {
         Self {
             id: id.to_owned(),
             name: name.to_owned(),
-            water: Water::Street,
+            water: WaterSource::Street,
             gauge_height: Length::ZERO,
             read_after: None,
             readings: Vec::new(),
@@ -50,7 +50,7 @@ impl Supply {
 /// Where the water comes from.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, JsonSchema)]
 #[serde(tag = "from", rename_all = "kebab-case", deny_unknown_fields)]
-pub enum Water {
+pub enum WaterSource {
     /// A street main: its pressure is what the readings say.
     #[default]
     Street,
@@ -92,8 +92,8 @@ pub struct Reading {
     #[serde(default)]
     pub instrument: String,
     /// Where: which bib, which tap.
-    #[serde(default)]
-    pub place: String,
+    #[serde(rename = "place", default)]
+    pub tap: String,
 }
 
 /// What was read.
@@ -140,7 +140,7 @@ pub enum ChainPart {
 /// How the design flow is found.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]
-pub enum School {
+pub enum DesignFlowMethod {
     /// Three rules for meter and service line; the least counts.
     MeterAndService,
     /// The flow at which what the neediest zone wants still arrives.

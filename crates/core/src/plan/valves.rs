@@ -1,4 +1,4 @@
-use crate::catalogue::PipeId;
+use crate::catalogue::{Catalogue, Duty, PipeId};
 use crate::units::{Length, Pressure};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -14,8 +14,8 @@ pub struct Valve {
     /// The point of connection that feeds it.
     pub supply: String,
     /// The valve box on the board that it stands in.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub place: Option<String>,
+    #[serde(rename = "place", default, skip_serializing_if = "Option::is_none")]
+    pub valve_box: Option<String>,
     /// Solenoid valve of the catalogue.
     pub model: String,
     /// Pipe from the end of the shared chain to this valve.
@@ -39,8 +39,8 @@ impl Valve {
             id: id.to_owned(),
             name: name.to_owned(),
             supply: supply.to_owned(),
-            place: None,
-            model: "valve-1in".into(),
+            valve_box: None,
+            model: Catalogue::builtin().valve_of(Duty::Standard).id.clone(),
             mainline: None,
             filter: None,
             regulation: Regulation::None,

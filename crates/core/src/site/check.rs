@@ -1,22 +1,22 @@
-use super::things::{Form, Site, What};
-use super::{MOST_CORNERS_IN_ALL, MOST_THINGS, Point};
-use crate::plan::Fault;
+use super::objects::{Form, ObjectKind, Site};
+use super::{MOST_CORNERS_IN_ALL, MOST_OBJECTS, Point};
+use crate::fault::Fault;
 
 /// Faults of a site, located as in the job file.
 pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
     let mut fault = |path: String, message: String| faults.push(Fault { path, message });
-    if site.things.len() > MOST_THINGS {
+    if site.objects.len() > MOST_OBJECTS {
         fault(
             "site.things".into(),
             format!(
-                "has {} entries; at most {MOST_THINGS} in one job",
-                site.things.len()
+                "has {} entries; at most {MOST_OBJECTS} in one job",
+                site.objects.len()
             ),
         );
         return;
     }
     let corners: usize = site
-        .things
+        .objects
         .iter()
         .map(|t| {
             t.shape().map_or(0, |s| s.rings().map(|r| r.0.len()).sum()) + t.line().map_or(0, |l| l.0.len())
@@ -61,7 +61,7 @@ pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
             );
         }
     }
-    for (i, thing) in site.things.iter().enumerate() {
+    for (i, thing) in site.objects.iter().enumerate() {
         let at = format!("site.things[{i}]");
         let who = thing.title().to_owned();
         let mut say = |part: &str, message: String| fault(format!("{at}.{part}"), message);
@@ -70,7 +70,7 @@ pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
         }
         let point = |p: Point| !p.is_sound();
         match &thing.what {
-            What::Area(a) => {
+            ObjectKind::Area(a) => {
                 if let Err(e) = a.shape.check() {
                     say("what.shape", format!("{who}: {e}"));
                 }
@@ -84,7 +84,7 @@ pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
                     say("what.slope_toward", "must be from 0 to 360 degrees".into());
                 }
             }
-            What::Dry(d) => {
+            ObjectKind::Dry(d) => {
                 match &d.form {
                     Form::Region(shape) => {
                         if let Err(e) = shape.check() {
@@ -101,9 +101,9 @@ pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
                     say("what.height", "must be from 0 to 500 ft (152 m)".into());
                 }
             }
-            What::Place(p) if point(p.at) => say("what.at", "lies outside the sheet".into()),
-            What::Place(_) => {}
-            What::Plant(p) => {
+            ObjectKind::Place(p) if point(p.at) => say("what.at", "lies outside the sheet".into()),
+            ObjectKind::Place(_) => {}
+            ObjectKind::Plant(p) => {
                 if point(p.at) || p.to.is_some_and(point) {
                     say("what.at", "lies outside the sheet".into());
                 }
@@ -120,7 +120,7 @@ pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
                     );
                 }
             }
-            What::Height(h) => {
+            ObjectKind::Height(h) => {
                 if point(h.at) {
                     say("what.at", "lies outside the sheet".into());
                 }
@@ -128,7 +128,7 @@ pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
                     say("what.height", "is no height of ground".into());
                 }
             }
-            What::Note(n) => {
+            ObjectKind::Note(n) => {
                 if point(n.at) {
                     say("what.at", "lies outside the sheet".into());
                 }

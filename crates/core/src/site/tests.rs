@@ -12,11 +12,11 @@ pub(crate) fn ring(points: &[(f64, f64)]) -> Outline {
 pub(crate) fn rect(x: f64, y: f64, w: f64, h: f64) -> Shape {
     Shape::plain(ring(&[(x, y), (x + w, y), (x + w, y + h), (x, y + h)]))
 }
-pub(crate) fn lawn(id: &str, shape: Shape) -> Thing {
-    Thing {
+pub(crate) fn lawn(id: &str, shape: Shape) -> SiteObject {
+    SiteObject {
         id: id.into(),
         name: String::new(),
-        what: What::Area(Area {
+        what: ObjectKind::Area(Area {
             shape,
             ..Area::default()
         }),
@@ -324,7 +324,7 @@ fn heights_between_spots_are_weighed_by_distance_and_stay_in_range() {
 #[test]
 fn a_mirrored_area_keeps_its_size_and_its_slope_turns_with_it() {
     let mut thing = lawn("a1", rect(0.0, 0.0, 4.0, 2.0));
-    if let What::Area(a) = &mut thing.what {
+    if let ObjectKind::Area(a) = &mut thing.what {
         a.slope_toward = Some(90.0);
         a.shape.outline.0[1].bulge = 0.4;
     }
@@ -336,9 +336,9 @@ fn a_mirrored_area_keeps_its_size_and_its_slope_turns_with_it() {
         about: Point::default(),
         degrees: 90.0,
     };
-    let area = |t: &Thing| t.shape().unwrap().area_m2();
-    let toward = |t: &Thing| match &t.what {
-        What::Area(a) => a.slope_toward.unwrap(),
+    let area = |t: &SiteObject| t.shape().unwrap().area_m2();
+    let toward = |t: &SiteObject| match &t.what {
+        ObjectKind::Area(a) => a.slope_toward.unwrap(),
         _ => f64::NAN,
     };
     let flipped = thing.moved(mirror);

@@ -1,7 +1,6 @@
-use crate::network::{Curve, SourceLaw};
-use crate::plan::{ReadingKind, Supply, Water};
-use crate::units::{Flow, Pressure, UnitSystem};
-use crate::working::Working;
+use crate::network::{Curve, CurveError, SourceLaw};
+use crate::plan::{ReadingKind, Supply, WaterSource};
+use crate::units::{Flow, Length, Pressure};
 
 /// Hazen-Williams exponent, as in the usual flow-test form.
 pub const FLOW_TEST_EXPONENT: f64 = 1.852;
@@ -19,8 +18,27 @@ pub struct SupplyCurve {
     pub pairs: Vec<(Flow, Pressure)>,
     /// Flow that must not be exceeded for long, where the source has one (pump, well).
     pub most: Option<Flow>,
-    /// The arithmetic.
-    pub working: Working,
+    /// How it came about.
+    pub from: CurveFrom,
+}
+
+/// What a supply curve was made of.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum CurveFrom {
+    /// Readings of a gauge that stood so high over the point of connection.
+    Readings {
+        /// Negative below it.
+        gauge_height: Length,
+    },
+    /// Points of a pump's curve.
+    Pump,
+    /// The pressure switch of a well's tank.
+    Well {
+        /// The pump starts.
+        cut_in: Pressure,
+        /// The pump stops.
+        cut_out: Pressure,
+    },
 }
 
 impl SupplyCurve {
@@ -42,30 +60,29 @@ impl SupplyCurve {
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum CurveFault {
     /// Nothing was measured.
-    #[error(
-        "no static pressure yet: put a gauge on a hose bib with nothing running in house or garden, and \
-            enter what it shows"
-    )]
+    #[error("no static pressure yet")]
     NoStatic,
     /// More pressure with water running than without.
-    #[error(
-        "with {flow} running the gauge showed {pressure}, more than the static {static_pressure}: pressure \
-            can't rise with flow; read both again at the same place and hour"
-    )]
+    #[error("pressure rises with flow")]
     Rises {
-        flow: String,
-        pressure: String,
-        static_pressure: String,
+        /// What ran.
+        flow: Flow,
+        /// What the gauge showed then.
+        pressure: Pressure,
+        /// What it showed with nothing running.
+        static_pressure: Pressure,
     },
     /// Of two pairs the one with more flow has more pressure.
-    #[error(
-        "pressure rises with flow between two readings ({low} and {high}): read them again at the same \
-            place and hour"
-    )]
-    NotFalling { low: String, high: String },
+    #[error("pressure rises with flow between two readings")]
+    NotFalling {
+        /// The pair with less flow.
+        low: (Flow, Pressure),
+        /// The pair with more.
+        high: (Flow, Pressure),
+    },
     /// The pump's points make no curve.
     #[error("the pump's curve: {0}")]
-    Pump(String),
+    Pump(CurveError),
 }
 
 /// The supply curve of a point of connection.
@@ -79,15 +96,14 @@ pub enum CurveFault {
 ///
 /// # Source
 /// The flow-test form of AWWA M17 and NFPA 291: q2 = q1 ((p0 - p2) / (p0 - p1))^0.54.
-pub fn supply_curve(supply: &Supply, units: UnitSystem) -> Result<SupplyCurve, CurveFault> {
+pub fn supply_curve(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
     match &supply.water {
-        Water::Street => street(supply, units),
-        Water::Pump { curve, .. } => {
+        WaterSource::Street => street(supply),
+        WaterSource::Pump { curve, .. } => {
             let points: Vec<(f64, f64)> = curve.iter().map(|p| (p.flow.lpm(), p.pressure.kpa())).collect();
-            let curve = Curve::through(&points).map_err(|e| CurveFault::Pump(e.to_string()))?;
-            let shut_off = Pressure::from_kpa(curve.at(0.0).0);
+            let curve = Curve::through(&points).map_err(CurveFault::Pump)?;
             Ok(SupplyCurve {
-                static_pressure: shut_off,
+                static_pressure: Pressure::from_kpa(curve.at(0.0).0),
                 most: Some(Flow::from_lpm(curve.last_flow())),
                 law: SourceLaw::Curve(curve),
                 residual: Pressure::ZERO,
@@ -95,16 +111,10 @@ pub fn supply_curve(supply: &Supply, units: UnitSystem) -> Result<SupplyCurve, C
                     .iter()
                     .map(|&(q, p)| (Flow::from_lpm(q), Pressure::from_kpa(p)))
                     .collect(),
-                working: Working::new(
-                    "the pump's curve through its points, falling between them",
-                    "monotone interpolation (Fritsch and Carlson 1980)",
-                )
-                .with("points", points.len().to_string())
-                .with("no flow", shut_off.show(units))
-                .gives("pressure by flow, see the plot"),
+                from: CurveFrom::Pump,
             })
         }
-        Water::Well {
+        WaterSource::Well {
             cut_in,
             cut_out,
             pump_flow,
@@ -114,14 +124,10 @@ pub fn supply_curve(supply: &Supply, units: UnitSystem) -> Result<SupplyCurve, C
             residual: Pressure::ZERO,
             pairs: Vec::new(),
             most: Some(*pump_flow),
-            working: Working::new(
-                "design at the cut-in pressure: the tank cycles between the two",
-                "practice with pressure tanks",
-            )
-            .with("cut-in", cut_in.show(units))
-            .with("cut-out", cut_out.show(units))
-            .with("pump gives for long", pump_flow.show(units))
-            .gives(cut_in.show(units)),
+            from: CurveFrom::Well {
+                cut_in: *cut_in,
+                cut_out: *cut_out,
+            },
         }),
     }
 }
@@ -135,7 +141,7 @@ fn flat(pressure: Pressure) -> SourceLaw {
     }
 }
 
-fn street(supply: &Supply, units: UnitSystem) -> Result<SupplyCurve, CurveFault> {
+fn street(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
     // A gauge above the point of connection shows less than is there.
     let lift = Pressure::of_height(supply.gauge_height);
     let statics = || {
@@ -156,27 +162,21 @@ fn street(supply: &Supply, units: UnitSystem) -> Result<SupplyCurve, CurveFault>
     pairs.sort_by(|a, b| a.0.lpm().total_cmp(&b.0.lpm()));
     if let Some((flow, pressure)) = pairs.iter().find(|(_, p)| *p > p0) {
         return Err(CurveFault::Rises {
-            flow: flow.show(units),
-            pressure: (*pressure - lift).show(units),
-            static_pressure: (p0 - lift).show(units),
+            flow: *flow,
+            pressure: *pressure - lift,
+            static_pressure: p0 - lift,
         });
     }
     if let Some(w) = pairs.windows(2).find(|w| w[1].0 > w[0].0 && w[1].1 > w[0].1) {
-        let say = |(q, p): (Flow, Pressure)| format!("{} at {}", (p - lift).show(units), q.show(units));
+        let shown = |(q, p): (Flow, Pressure)| (q, p - lift);
         return Err(CurveFault::NotFalling {
-            low: say(w[0]),
-            high: say(w[1]),
+            low: shown(w[0]),
+            high: shown(w[1]),
         });
     }
-    let working = Working::new(
-        "p = p₀ − K·q^1.852, K = Σ(p₀ − p)·q^1.852 / Σ q^3.704",
-        "flow-test form (NFPA 291, AWWA M17); Hazen-Williams exponent",
-    )
-    .with("p₀, the lowest static", p0.show(units))
-    .with(
-        "height of the gauge",
-        format!("{} ({})", supply.gauge_height.show(units), lift.show(units)),
-    );
+    let from = CurveFrom::Readings {
+        gauge_height: supply.gauge_height,
+    };
     if pairs.is_empty() {
         return Ok(SupplyCurve {
             static_pressure: p0,
@@ -184,12 +184,7 @@ fn street(supply: &Supply, units: UnitSystem) -> Result<SupplyCurve, CurveFault>
             residual: Pressure::ZERO,
             pairs,
             most: None,
-            working: working
-                .with(
-                    "pairs with water running",
-                    "none: the parts of the chain make the curve",
-                )
-                .gives(p0.show(units)),
+            from,
         });
     }
     let power = |q: Flow| q.lpm().powf(FLOW_TEST_EXPONENT);
@@ -202,17 +197,6 @@ fn street(supply: &Supply, units: UnitSystem) -> Result<SupplyCurve, CurveFault>
         .iter()
         .map(|(q, p)| (*p - (p0 - Pressure::from_kpa(k * power(*q)))).kpa().abs())
         .fold(0.0, f64::max);
-    let working = working
-        .with(
-            "pairs with water running",
-            pairs
-                .iter()
-                .map(|(q, p)| format!("{} at {}", p.show(units), q.show(units)))
-                .collect::<Vec<_>>()
-                .join(", "),
-        )
-        .with("largest misfit", Pressure::from_kpa(residual).show(units))
-        .gives(format!("{} less at {}", drop.show(units), at_flow.show(units)));
     Ok(SupplyCurve {
         static_pressure: p0,
         law: SourceLaw::Measured {
@@ -224,6 +208,6 @@ fn street(supply: &Supply, units: UnitSystem) -> Result<SupplyCurve, CurveFault>
         residual: Pressure::from_kpa(residual),
         pairs,
         most: None,
-        working,
+        from,
     })
 }

@@ -1,156 +1,206 @@
-use super::{SupplyCurve, supply_curve};
-use crate::catalogue::Catalogue;
-use crate::network::LinkKind;
-use crate::plan::{ChainPart, HouseRules, Plan, ReadingKind, School, Supply};
-use crate::units::{Flow, Length, Pressure, UnitSystem};
-use crate::working::Working;
-use crate::zone::chain_links;
+use super::{CurveFault, PressureDemand, SupplyPoint};
+use crate::catalogue::METER_LOSS_AT_MAX_PSI;
+use crate::job::Job;
+use crate::plan::{ChainPart, DesignFlowMethod, ReadingKind, Supply};
+use crate::units::{Flow, Length, Minutes, Pressure, Speed, Volume};
 
-/// What one school says.
+/// A rule of a method with the figures that go into it.
 #[derive(Debug, Clone, PartialEq)]
-pub struct SchoolResult {
-    /// The school.
-    pub school: School,
-    /// Its flow before the margin; `None` with the reason in `says`.
+pub enum FlowRule {
+    /// The flow at which the meter costs no more than a share of the static pressure.
+    MeterLoss {
+        /// The meter.
+        size: String,
+        /// Its safe maximum.
+        safe_max: Flow,
+        /// Share of the static pressure, 0 to 1.
+        share: f64,
+        /// The static pressure.
+        static_pressure: Pressure,
+        /// What the rule gives.
+        flow: Flow,
+    },
+    /// A share of the meter's safe maximum.
+    MeterShare {
+        /// The meter.
+        size: String,
+        /// Its safe maximum.
+        safe_max: Flow,
+        /// The share, 0 to 1.
+        share: f64,
+        /// What the rule gives.
+        flow: Flow,
+    },
+    /// The flow at which a service line runs at its limit.
+    ServiceVelocity {
+        /// The pipe, for people.
+        pipe: String,
+        /// Inside diameter.
+        inside: Length,
+        /// The limit.
+        limit: Speed,
+        /// What the rule gives.
+        flow: Flow,
+    },
+    /// What the neediest zone wants at the connection.
+    Demand(PressureDemand),
+    /// The flow at which just that arrives.
+    Arrives {
+        /// Whose demand it is.
+        demand: PressureDemand,
+        /// Pressure at the connection at that flow.
+        at_connection: Pressure,
+        /// The flow.
+        flow: Flow,
+    },
+    /// A bucket and a watch.
+    Bucket {
+        /// What it held.
+        volume: Volume,
+        /// How long it took.
+        time: Minutes,
+        /// What that gives.
+        flow: Flow,
+    },
+    /// What a pump or well gives for long.
+    Pump {
+        /// The flow.
+        flow: Flow,
+    },
+}
+
+/// What limits a method, or what it lacks.
+#[derive(Debug, Clone, PartialEq)]
+pub enum MethodSays {
+    /// The pressure that the meter may cost.
+    MeterLoss,
+    /// The meter's safe flow.
+    MeterFlow,
+    /// The velocity in the service line.
+    ServiceVelocity,
+    /// Meter and service line are not in the chain.
+    AddMeterAndService,
+    /// The static pressure is not known.
+    EnterStatic,
+    /// No heads yet: what they want decides.
+    EnterHeads,
+    /// Even with nothing running this zone can't be served.
+    CantServe(super::DemandOf),
+    /// This zone wants so much at the connection.
+    Wants(super::DemandOf, Pressure),
+    /// The bib itself holds back.
+    LowerBound,
+    /// No bucket was timed.
+    NoBucket,
+    /// The most that the pump gives for long.
+    PumpMost,
+}
+
+/// What one method says.
+#[derive(Debug, Clone, PartialEq)]
+pub struct MethodResult {
+    /// The method.
+    pub method: DesignFlowMethod,
+    /// Its flow before the margin; none with the reason in `says`.
     pub flow: Option<Flow>,
     /// What limits it, or what is missing.
-    pub says: String,
-    /// The arithmetic, one for each rule of the school.
-    pub workings: Vec<Working>,
+    pub says: MethodSays,
+    /// Its rules.
+    pub rules: Vec<FlowRule>,
 }
 
 /// The flow that a valve may take.
 #[derive(Debug, Clone, PartialEq)]
 pub struct DesignFlow {
-    /// Every school, whether it applies or not.
-    pub schools: Vec<SchoolResult>,
-    /// The school gone by.
-    pub by: Option<School>,
+    /// Every method, whether it applies or not.
+    pub methods: Vec<MethodResult>,
+    /// The method gone by.
+    pub by: Option<DesignFlowMethod>,
     /// True if the user pinned it.
     pub pinned: bool,
-    /// After the margin; `None` while nothing is known.
+    /// Before the margin; none while nothing is known.
+    pub safe: Option<Flow>,
+    /// Share kept back, 0 to 0.9.
+    pub margin: f64,
+    /// After the margin; none while nothing is known.
     pub flow: Option<Flow>,
-    /// The arithmetic of the last step.
-    pub working: Working,
 }
 
-/// What the neediest zone wants at the end of the shared chain: pressure at no flow in its own
-/// lateral, and what its mainline and valve cost at a flow.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Want {
-    /// The zone, for people.
-    pub zone: String,
-    /// Nozzle pressure, height and the allowed lateral loss.
-    pub fixed: Pressure,
-    /// Mainline and valve.
-    pub links: Vec<LinkKind>,
-    /// The parts of `fixed`.
-    pub working: Working,
-}
-
-/// Design flow of a point of connection by every school; the smallest, or the pinned one, counts.
-pub fn design_flow(plan: &Plan, supply: &Supply, wants: &[Want], catalogue: &Catalogue) -> DesignFlow {
-    let units = plan.units;
-    let curve = supply_curve(supply, units);
-    let mut schools = vec![
-        meter_and_service(supply, curve.as_ref().ok(), &plan.rules, units, catalogue),
-        working_pressure(plan, supply, curve.as_ref().ok(), wants, catalogue),
-        timed_bucket(supply, units),
+/// Design flow of a point of connection by every method; the smallest, or the pinned one, counts.
+pub fn design_flow(
+    job: &Job,
+    supply: &Supply,
+    point: &Result<SupplyPoint, CurveFault>,
+    demands: &[PressureDemand],
+) -> DesignFlow {
+    let known = point.as_ref().ok();
+    let mut methods = vec![
+        meter_and_service(job, supply, known),
+        working_pressure(known, demands),
+        timed_bucket(supply),
     ];
-    if let Ok(SupplyCurve { most: Some(most), .. }) = &curve {
-        schools.push(SchoolResult {
-            school: School::Pump,
-            flow: Some(*most),
-            says: "the most that the pump gives for long".into(),
-            workings: vec![
-                Working::new(
-                    "the last point of the pump's curve, or what the well pump gives",
-                    "the pump's own figures",
-                )
-                .gives(most.show(units)),
-            ],
+    if let Some(most) = known.and_then(|p| p.curve.most) {
+        methods.push(MethodResult {
+            method: DesignFlowMethod::Pump,
+            flow: Some(most),
+            says: MethodSays::PumpMost,
+            rules: vec![FlowRule::Pump { flow: most }],
         });
     }
-    let smallest = schools
+    let smallest = methods
         .iter()
-        .filter_map(|s| s.flow.map(|f| (s.school, f)))
+        .filter_map(|m| m.flow.map(|f| (m.method, f)))
         .min_by(|a, b| a.1.lpm().total_cmp(&b.1.lpm()));
     let pin = supply
         .pin
-        .and_then(|p| schools.iter().find(|s| s.school == p))
-        .and_then(|s| s.flow.map(|f| (s.school, f)));
+        .and_then(|pin| methods.iter().find(|m| m.method == pin))
+        .and_then(|m| m.flow.map(|f| (m.method, f)));
     let chosen = pin.or(smallest);
-    let margin = plan.rules.flow_margin;
-    let flow = chosen.map(|(_, f)| f * (1.0 - margin));
-    let working = Working::new(
-        "design flow = safe flow × (1 − margin)",
-        "house rule: margin for ageing and for the house",
-    )
-    .with(
-        "safe flow",
-        chosen.map_or_else(|| "not known yet".into(), |(_, f)| f.show(units)),
-    )
-    .with("margin", format!("{:.0} %", margin * 100.0))
-    .gives(flow.map_or_else(|| "not known yet".into(), |f| f.show(units)));
+    let margin = job.rules.flow_margin;
     DesignFlow {
+        methods,
         by: chosen.map(|c| c.0),
         pinned: pin.is_some(),
-        flow,
-        schools,
-        working,
+        safe: chosen.map(|c| c.1),
+        margin,
+        flow: chosen.map(|(_, f)| f * (1.0 - margin)),
     }
 }
 
-fn meter_and_service(
-    supply: &Supply,
-    curve: Option<&SupplyCurve>,
-    rules: &HouseRules,
-    units: UnitSystem,
-    catalogue: &Catalogue,
-) -> SchoolResult {
-    let mut workings = Vec::new();
-    let mut limits: Vec<(Flow, &str)> = Vec::new();
+/// The three rules for meter and service line; the least flow counts.
+fn meter_and_service(job: &Job, supply: &Supply, point: Option<&SupplyPoint>) -> MethodResult {
+    let (catalogue, house) = (job.catalogue(), &job.rules);
+    let mut rules: Vec<(Flow, MethodSays, FlowRule)> = Vec::new();
     let meter = supply.chain.iter().find_map(|c| match &c.part {
         ChainPart::Meter { size } => catalogue.meter(size),
         _ => None,
     });
-    if let (Some(meter), Some(curve)) = (meter, curve) {
-        let allowed = curve.static_pressure * rules.meter_loss_share;
-        let flow = meter.safe_max * (allowed.psi() / 15.0).max(0.0).sqrt();
-        limits.push((flow, "the pressure that the meter may cost"));
-        workings.push(
-            Working::new(
-                "Q = Qmax · √(allowed loss / 15 psi)",
-                "AWWA C700; house rule for the share of static",
-            )
-            .with(
-                "meter, Qmax",
-                format!("{}, {}", meter.size, meter.safe_max.show(units)),
-            )
-            .with(
-                "allowed loss",
-                format!(
-                    "{:.0} % of {} = {}",
-                    rules.meter_loss_share * 100.0,
-                    curve.static_pressure.show(units),
-                    allowed.show(units)
-                ),
-            )
-            .gives(flow.show(units)),
-        );
+    if let (Some(meter), Some(point)) = (meter, point) {
+        let static_pressure = point.curve.static_pressure;
+        let share = house.meter_loss_share;
+        let allowed = static_pressure * share;
+        let flow = meter.safe_max * (allowed.psi() / METER_LOSS_AT_MAX_PSI).max(0.0).sqrt();
+        let (size, safe_max) = (meter.size.clone(), meter.safe_max);
+        let rule = FlowRule::MeterLoss {
+            size,
+            safe_max,
+            share,
+            static_pressure,
+            flow,
+        };
+        rules.push((flow, MethodSays::MeterLoss, rule));
     }
     if let Some(meter) = meter {
-        let flow = meter.safe_max * rules.meter_flow_share;
-        limits.push((flow, "the meter's safe flow"));
-        workings.push(
-            Working::new("Q = share · Qmax", "AWWA C700; house rule for the share")
-                .with(
-                    "meter, Qmax",
-                    format!("{}, {}", meter.size, meter.safe_max.show(units)),
-                )
-                .with("share", format!("{:.0} %", rules.meter_flow_share * 100.0))
-                .gives(flow.show(units)),
-        );
+        let share = house.meter_flow_share;
+        let flow = meter.safe_max * share;
+        let (size, safe_max) = (meter.size.clone(), meter.safe_max);
+        let rule = FlowRule::MeterShare {
+            size,
+            safe_max,
+            share,
+            flow,
+        };
+        rules.push((flow, MethodSays::MeterFlow, rule));
     }
     let lines = supply.chain.iter().filter_map(|c| match &c.part {
         ChainPart::Pipe { pipe, .. } => catalogue.pipe(pipe),
@@ -158,82 +208,52 @@ fn meter_and_service(
     });
     for pipe in lines {
         let limit = if pipe.plastic {
-            rules.service_plastic
+            house.service_plastic
         } else {
-            rules.service_metal
+            house.service_metal
         };
-        let area = std::f64::consts::PI * pipe.inside.m().powi(2) / 4.0;
-        let flow = Flow::from_lpm(limit.mps() * area * 60_000.0);
-        limits.push((flow, "the velocity in the service line"));
-        workings.push(
-            Working::new("Q = v · π d² / 4", "house rule for the velocity limit")
-                .with(
-                    "pipe, inside",
-                    format!("{}, {}", pipe.title(), pipe.inside.show_bore(units)),
-                )
-                .with("v", limit.show(units))
-                .gives(flow.show(units)),
-        );
+        let flow = Flow::at_speed(pipe.inside, limit);
+        let rule = FlowRule::ServiceVelocity {
+            pipe: pipe.title(),
+            inside: pipe.inside,
+            limit,
+            flow,
+        };
+        rules.push((flow, MethodSays::ServiceVelocity, rule));
     }
-    let least = limits.into_iter().min_by(|a, b| a.0.lpm().total_cmp(&b.0.lpm()));
-    SchoolResult {
-        school: School::MeterAndService,
+    let least = rules.iter().min_by(|a, b| a.0.lpm().total_cmp(&b.0.lpm()));
+    MethodResult {
+        method: DesignFlowMethod::MeterAndService,
         flow: least.map(|l| l.0),
-        says: least.map_or_else(
-            || "add the meter and the service line to the chain".to_owned(),
-            |l| format!("limited by {}", l.1),
-        ),
-        workings,
+        says: least.map_or(MethodSays::AddMeterAndService, |l| l.1.clone()),
+        rules: rules.into_iter().map(|r| r.2).collect(),
     }
 }
 
-/// Finds the greatest flow at which every want is still met, by bisection on a falling difference.
-fn working_pressure(
-    plan: &Plan,
-    supply: &Supply,
-    curve: Option<&SupplyCurve>,
-    wants: &[Want],
-    catalogue: &Catalogue,
-) -> SchoolResult {
-    let school = School::WorkingPressure;
-    let none = |says: &str| SchoolResult {
-        school,
+/// Finds the greatest flow at which every demand is still met, by bisection on a falling difference.
+fn working_pressure(point: Option<&SupplyPoint>, demands: &[PressureDemand]) -> MethodResult {
+    let method = DesignFlowMethod::WorkingPressure;
+    let none = |says| MethodResult {
+        method,
         flow: None,
-        says: says.to_owned(),
-        workings: Vec::new(),
+        says,
+        rules: Vec::new(),
     };
-    let Some(curve) = curve else {
-        return none("enter the static pressure");
+    let Some(point) = point else {
+        return none(MethodSays::EnterStatic);
     };
-    if wants.is_empty() {
-        return none("enter the heads first: what they want decides");
-    }
-    let units = plan.units;
-    let links = chain_links(plan, supply, catalogue);
-    let at_connection = |q: Flow| {
-        let mut p = curve.pressure_at(q);
-        for (kind, rise) in &links {
-            p = p - cost(kind, q) - Pressure::of_height(*rise);
-            if let LinkKind::Regulator { set, .. } = kind {
-                p = p.min(*set);
-            }
-        }
-        p
-    };
-    let left = |want: &Want, q: Flow| {
-        at_connection(q) - want.fixed - want.links.iter().map(|l| cost(l, q)).sum::<Pressure>()
-    };
-    let most = |want: &Want| {
+    let most = |demand: &PressureDemand| {
+        let left = |q: Flow| point.at_connection(q) - demand.fixed() - demand.own_loss(q);
         let (mut low, mut high) = (Flow::ZERO, Flow::from_gpm(1.0));
-        if left(want, low) < Pressure::ZERO {
+        if left(low) < Pressure::ZERO {
             return Flow::ZERO;
         }
-        while left(want, high) > Pressure::ZERO && high.gpm() < 5_000.0 {
+        while left(high) > Pressure::ZERO && high.gpm() < 5_000.0 {
             high = high * 2.0;
         }
         for _ in 0..60 {
             let middle = (low + high) / 2.0;
-            if left(want, middle) > Pressure::ZERO {
+            if left(middle) > Pressure::ZERO {
                 low = middle
             } else {
                 high = middle
@@ -241,111 +261,52 @@ fn working_pressure(
         }
         low
     };
-    let worst = wants
+    let neediest = demands
         .iter()
-        .map(|w| (w, most(w)))
+        .map(|d| (d, most(d)))
         .min_by(|a, b| a.1.lpm().total_cmp(&b.1.lpm()));
-    let Some((want, flow)) = worst else {
-        return none("enter the heads first");
+    let Some((demand, flow)) = neediest else {
+        return none(MethodSays::EnterHeads);
     };
-    let own: Pressure = want.links.iter().map(|l| cost(l, flow)).sum();
     let says = if flow == Flow::ZERO {
-        format!("even with nothing running {} can't be served", want.zone)
+        MethodSays::CantServe(demand.of.clone())
     } else {
-        format!("{} wants {} there", want.zone, (want.fixed + own).show(units))
+        MethodSays::Wants(demand.of.clone(), demand.fixed() + demand.own_loss(flow))
     };
-    let working = Working::new(
-        "the flow at which the supply curve, less the chain, still gives what the neediest zone wants",
-        "physics; the lateral's share is a house rule",
-    )
-    .with("neediest", want.zone.clone())
-    .with("it wants behind its valve", want.fixed.show(units))
-    .with("its mainline and valve cost", own.show(units))
-    .with("at the connection there is", at_connection(flow).show(units))
-    .gives(flow.show(units));
-    SchoolResult {
-        school,
+    let arrives = FlowRule::Arrives {
+        demand: demand.clone(),
+        at_connection: point.at_connection(flow),
+        flow,
+    };
+    let rules = vec![FlowRule::Demand(demand.clone()), arrives];
+    MethodResult {
+        method,
         flow: Some(flow),
         says,
-        workings: vec![want.working.clone(), working],
+        rules,
     }
 }
 
-fn cost(kind: &LinkKind, q: Flow) -> Pressure {
-    match kind {
-        LinkKind::Pipe {
-            length,
-            inside,
-            roughness_c,
-            ..
-        } => crate::network::hazen_williams(q, *length, *inside, *roughness_c),
-        LinkKind::Device(loss) | LinkKind::Regulator { loss, .. } => loss.at(q),
-    }
-}
-
-fn timed_bucket(supply: &Supply, units: UnitSystem) -> SchoolResult {
-    let best = supply
-        .readings
-        .iter()
-        .filter_map(|r| match r.kind {
-            ReadingKind::Bucket { volume, time } => {
-                Some((volume, time, Flow::from_lpm(volume.litres() / time.minutes())))
-            }
-            _ => None,
-        })
-        .max_by(|a, b| a.2.lpm().total_cmp(&b.2.lpm()));
-    match best {
-        None => SchoolResult {
-            school: School::TimedBucket,
-            flow: None,
-            says: "no bucket timed".into(),
-            workings: Vec::new(),
-        },
-        Some((volume, time, flow)) => SchoolResult {
-            school: School::TimedBucket,
-            flow: Some(flow),
-            says: "a lower bound: the bib itself holds back; pin another school if the connection is larger"
-                .into(),
-            workings: vec![
-                Working::new("Q = volume / time", "measured")
-                    .with("volume", volume.show(units))
-                    .with("time", time.show(units))
-                    .gives(flow.show(units)),
-            ],
-        },
-    }
-}
-
-impl Want {
-    /// What heads want behind their valve: nominal pressure, the rise, and the share of nominal
-    /// that the lateral may cost.
-    pub fn of_heads(
-        zone: String,
-        nominal: Pressure,
-        rise: Length,
-        spread: f64,
-        units: UnitSystem,
-        links: Vec<LinkKind>,
-    ) -> Self {
-        let climb = Pressure::of_height(rise.max(Length::ZERO));
-        let lateral = nominal * spread;
-        let fixed = nominal + climb + lateral;
-        let working = Working::new(
-            "wanted behind the valve = nozzle + rise + allowed lateral loss",
-            "physics; house rule for the lateral",
-        )
-        .with("nozzle at its best", nominal.show(units))
-        .with("rise", format!("{} = {}", rise.show(units), climb.show(units)))
-        .with(
-            "lateral",
-            format!("{:.0} % of nozzle = {}", spread * 100.0, lateral.show(units)),
-        )
-        .gives(fixed.show(units));
-        Self {
-            zone,
-            fixed,
-            links,
-            working,
+fn timed_bucket(supply: &Supply) -> MethodResult {
+    let method = DesignFlowMethod::TimedBucket;
+    let timed = supply.readings.iter().filter_map(|r| match r.kind {
+        ReadingKind::Bucket { volume, time } => {
+            Some((volume, time, Flow::from_lpm(volume.litres() / time.minutes())))
         }
+        _ => None,
+    });
+    match timed.max_by(|a, b| a.2.lpm().total_cmp(&b.2.lpm())) {
+        None => MethodResult {
+            method,
+            flow: None,
+            says: MethodSays::NoBucket,
+            rules: Vec::new(),
+        },
+        Some((volume, time, flow)) => MethodResult {
+            method,
+            flow: Some(flow),
+            says: MethodSays::LowerBound,
+            rules: vec![FlowRule::Bucket { volume, time, flow }],
+        },
     }
 }

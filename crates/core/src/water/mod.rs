@@ -1,9 +1,20 @@
-//! What the supply gives: readings to supply curve, chain of devices, design flow by school.
+//! What the supply gives: readings to supply curve, chain of parts, design flow by method.
+//!
+//! | file | idea |
+//! |---|---|
+//! | `curve` | pressure by flow at the place of the readings |
+//! | `point` | a point of connection: its curve and its chain, made once for all its valves |
+//! | `demand` | what a zone wants there |
+//! | `design_flow` | how much may run, by every method |
 
 mod curve;
+mod demand;
 mod design_flow;
+mod point;
 #[cfg(test)]
 mod tests;
 
-pub use curve::{CurveFault, SupplyCurve, supply_curve};
-pub use design_flow::{DesignFlow, SchoolResult, Want, design_flow};
+pub use curve::{CurveFault, CurveFrom, SupplyCurve, supply_curve};
+pub use demand::{DemandOf, PressureDemand, demands};
+pub use design_flow::{DesignFlow, FlowRule, MethodResult, MethodSays, design_flow};
+pub use point::SupplyPoint;

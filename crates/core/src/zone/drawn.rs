@@ -2,10 +2,10 @@
 //! part of what is piped already (Prim 1957, "Shortest connection networks"). The shortest pipe
 //! that reaches them all; a trench may have to go round, which is why it is drawn as a proposal.
 
-use super::build::{Builder, Head, Step, pipe_kind};
-use crate::plan::{DrawnHead, HeadGroup, HeadRef, Plan, Valve};
-use crate::site::{Point, height_at};
-use crate::units::{Length, Pressure};
+use super::grow::{Builder, Step};
+use crate::plan::{DrawnHead, HeadGroup, Plan};
+use crate::site::Point;
+use crate::units::Length;
 
 /// A straight lateral.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -60,7 +60,7 @@ pub fn legs(start: Option<Point>, heads: &[Point]) -> Vec<Leg> {
 /// The drawn heads on a valve, in the plan's order.
 pub fn drawn_on<'a>(plan: &'a Plan, valve: &str) -> Vec<(&'a HeadGroup, u32, &'a DrawnHead)> {
     let on = |g: &'a HeadGroup| {
-        let listed: u32 = g.lots.iter().map(|l| l.count).sum();
+        let listed: u32 = g.listed.iter().map(|l| l.count).sum();
         g.drawn.iter().zip(listed..).map(move |(h, i)| (g, i, h))
     };
     plan.groups
@@ -70,104 +70,40 @@ pub fn drawn_on<'a>(plan: &'a Plan, valve: &str) -> Vec<(&'a HeadGroup, u32, &'a
         .collect()
 }
 
-/// Lays the drawn heads of a valve.
-pub(super) fn lay(b: &mut Builder<'_>, valve_outlet: usize, valve: &Valve, body: Option<Pressure>) {
-    let (plan, catalogue) = (b.plan, b.catalogue);
-    let heads = drawn_on(plan, &valve.id);
+/// Lays the drawn heads of the valve.
+pub(super) fn lay(b: &mut Builder<'_>, valve_outlet: usize) {
+    let inputs = b.inputs;
+    let heads = &inputs.drawn;
     if heads.is_empty() {
         return;
     }
-    let start = plan.valve_point(valve);
-    let spots = plan.site.heights();
-    let ground = |at: Point| height_at(&spots, at).unwrap_or_default();
-    let points: Vec<Point> = heads.iter().map(|(_, _, h)| h.at).collect();
-    let legs = legs(start, &points);
+    let points: Vec<Point> = heads.iter().map(|h| h.spot.at).collect();
+    let legs = legs(inputs.start.map(|s| s.at), &points);
     let mut nodes: Vec<usize> = Vec::with_capacity(legs.len());
     for leg in &legs {
-        let (group, index, head) = heads[leg.head];
-        let (Some(nozzle), Some(lateral)) = (catalogue.nozzle(&group.nozzle), catalogue.pipe(&group.pipe))
-        else {
-            nodes.push(valve_outlet);
-            continue;
+        let head = &heads[leg.head];
+        let (from, step, bore) = match leg.parent {
+            Some(parent) => (nodes[parent], Step::Lateral, head.lateral),
+            None => (valve_outlet, Step::FirstLeg, head.feed),
         };
-        let first = leg.parent.is_none();
-        let pipe = if first {
-            group
-                .feed_pipe
-                .as_ref()
-                .and_then(|p| catalogue.pipe(p))
-                .unwrap_or(lateral)
-        } else {
-            lateral
-        };
+        let origin = leg
+            .parent
+            .map_or(inputs.start, |p| Some(heads[legs[p].head].spot));
         // Where the valve has no place, the group says how far off it is.
-        let length = if first && start.is_none() {
-            group.distance
-        } else {
-            Length::from_m(leg.from.distance(leg.to))
+        let (length, rise) = match origin {
+            Some(origin) => (
+                Length::from_m(leg.from.distance(leg.to)),
+                head.spot.height - origin.height,
+            ),
+            None => (head.distance, Length::ZERO),
         };
-        let rise = if first && start.is_none() {
-            Length::ZERO
-        } else {
-            ground(leg.to) - ground(leg.from)
-        };
-        let from = leg.parent.map_or(valve_outlet, |p| nodes[p]);
-        let step = if first { Step::FirstLeg } else { Step::Lateral };
-        let node = b.extend(
-            from,
-            pipe_kind(length, pipe.inside, pipe.c, plan.rules.fittings),
-            rise,
-            step,
-            head.id.clone(),
-        );
+        let link = b.leg(bore, length);
+        let node = b.extend(from, link, rise, step, head.id.clone());
         nodes.push(node);
-        let kind = catalogue.kind(nozzle.kind);
-        let emitter = b.network.emitters.len();
-        b.emit(
-            node,
-            format!("{}.{}", group.id, index + 1),
-            nozzle,
-            kind,
-            head.arc,
-            body,
-        );
-        let area_m2 = to_water(plan, group, head, nozzle.radius.unwrap_or(group.spacing));
-        b.heads.push(Head {
-            head: HeadRef {
-                group: group.id.clone(),
-                index,
-            },
-            arc: head.arc,
-            nozzle,
-            kind,
-            emitters: emitter..emitter + 1,
-            area_m2,
-        });
+        let start = b.network.emitters.len();
+        let nozzle = &inputs.waterings[head.watering].nozzle;
+        let name = format!("{}.{}", head.head.group, head.head.index + 1);
+        b.emit(node, name, nozzle, head.watering, head.arc);
+        b.head(head.head.clone(), head.arc, head.watering, start, head.area_m2);
     }
-}
-
-/// Ground a head is to water, m2: its share, by the sector it throws over, of the drawn area; where
-/// none is drawn, head to head: a square as wide as its throw, by its arc.
-fn to_water(plan: &Plan, group: &HeadGroup, head: &DrawnHead, full: Length) -> f64 {
-    let sector =
-        |h: &DrawnHead, full: Length| h.radius.unwrap_or(full).m().powi(2) * f64::from(h.arc) / 360.0;
-    let mine = sector(head, full);
-    let Some(area) = group.area.as_deref().and_then(|a| plan.site.area(a)) else {
-        return mine;
-    };
-    let all: f64 = plan
-        .groups
-        .iter()
-        .filter(|g| g.area == group.area)
-        .flat_map(|g| {
-            let full = plan
-                .catalogue()
-                .nozzle(&g.nozzle)
-                .and_then(|n| n.radius)
-                .unwrap_or(g.spacing);
-            g.drawn.iter().map(move |h| sector(h, full))
-        })
-        .sum();
-    // Until heads cover the area, each waters no more than its own square.
-    (area.shape.area_m2() * mine / all.max(1e-9)).min(mine)
 }

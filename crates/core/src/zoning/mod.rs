@@ -1,9 +1,17 @@
 //! What may share a valve, and the split of the heads into valves.
+//!
+//! | file | idea |
+//! |---|---|
+//! | `share` | what may share a valve, and why not |
+//! | `class` | heads that may share, and the least number of valves they take |
+//! | `split` | classes into valves of even flow, each checked by solving it |
 
+mod class;
 mod share;
 mod split;
 #[cfg(test)]
 mod tests;
 
-pub use share::{Apart, Weight, reasons_apart};
-pub use split::{Bound, Proposal, Scope, lower_bound, propose};
+pub use class::{Bound, ClassBound, lower_bound};
+pub use share::{Apart, ApartReason, RATE_STOP, RATE_WATCH, Weight, reasons_apart};
+pub use split::{MoreValves, Proposal, Scope, Unfit, propose, put_on_valves, remove_group};

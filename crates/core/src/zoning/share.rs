@@ -1,4 +1,5 @@
-use crate::catalogue::{Catalogue, Kind};
+use crate::catalogue::Kind;
+use crate::job::Job;
 use crate::plan::{Exposure, HeadGroup, Plants, SLOPE_APART_PERCENT, Soil};
 
 /// How much a reason weighs.
@@ -11,99 +12,92 @@ pub enum Weight {
 }
 
 /// A reason why two groups should not share a valve.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum ApartReason {
+    /// Sprinklers and drip.
+    Drip,
+    /// Two kinds that apply water at different rates.
+    Kinds(Kind, Kind),
+    /// One gets so many times the rate of the other.
+    Rates(f64),
+    /// Containers with ground.
+    Containers,
+    /// Trees with shallow roots.
+    Trees,
+    /// Lawn with planting.
+    Lawn,
+    /// Other plants that differ.
+    Plants,
+    /// Sun and shade.
+    Sun,
+    /// Slope and flat.
+    Slope,
+    /// Height between them.
+    Height,
+    /// Sand and clay.
+    Soil,
+}
+
+/// A reason with its weight.
+#[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Apart {
     /// How much it weighs.
     pub weight: Weight,
-    /// For people.
-    pub reason: String,
+    /// What it is.
+    pub reason: ApartReason,
 }
 
 /// Highest height difference on one valve, feet: beyond it low heads drain and high ones starve.
 const HEIGHT_APART_FT: f64 = 5.0;
 /// Ratio of rates from which to watch.
-pub(crate) const RATE_WATCH: f64 = 1.15;
+pub const RATE_WATCH: f64 = 1.15;
 /// Ratio of rates at which to stop.
-pub(crate) const RATE_STOP: f64 = 1.5;
+pub const RATE_STOP: f64 = 1.5;
 
 /// Why two groups should not share a valve; empty: they may.
-pub fn reasons_apart(a: &HeadGroup, b: &HeadGroup, catalogue: &Catalogue) -> Vec<Apart> {
+pub fn reasons_apart(job: &Job, a: &HeadGroup, b: &HeadGroup) -> Vec<Apart> {
     let mut reasons = Vec::new();
+    let catalogue = job.catalogue();
     let (Some(na), Some(nb)) = (catalogue.nozzle(&a.nozzle), catalogue.nozzle(&b.nozzle)) else {
         return reasons;
     };
-    let mut apart = |weight, text: &str| {
-        reasons.push(Apart {
-            weight,
-            reason: text.to_owned(),
-        })
-    };
+    let mut apart = |weight, reason| reasons.push(Apart { weight, reason });
+    let never_if = |never| if never { Weight::Never } else { Weight::Unless };
     if na.kind.is_drip() != nb.kind.is_drip() {
-        apart(
-            Weight::Never,
-            "sprinklers and drip never share a valve; one part drowns before the other is wet",
-        );
+        apart(Weight::Never, ApartReason::Drip);
     } else if na.kind != nb.kind {
-        let (ka, kb) = (&catalogue.kind(na.kind).label, &catalogue.kind(nb.kind).label);
-        let weight = if kinds_differ_in_rate(na.kind, nb.kind) {
-            Weight::Never
-        } else {
-            Weight::Unless
-        };
-        apart(
-            weight,
-            &format!(
-                "{} and {} apply water at different rates",
-                ka.to_lowercase(),
-                kb.to_lowercase()
-            ),
-        );
+        let weight = never_if(kinds_differ_in_rate(na.kind, nb.kind));
+        apart(weight, ApartReason::Kinds(na.kind, nb.kind));
     } else if !na.kind.is_drip() {
-        let ratio = rate(a, catalogue) / rate(b, catalogue);
+        let ratio = rate(job, a) / rate(job, b);
         let ratio = ratio.max(1.0 / ratio);
         if ratio > RATE_WATCH {
-            let weight = if ratio > RATE_STOP {
-                Weight::Never
-            } else {
-                Weight::Unless
-            };
-            apart(
-                weight,
-                &format!("one gets {ratio:.2} times the rate of the other"),
-            );
+            apart(never_if(ratio > RATE_STOP), ApartReason::Rates(ratio));
         }
     }
     if a.plants != b.plants {
-        let text = match (a.plants, b.plants) {
-            (Plants::Containers, _) | (_, Plants::Containers) => "containers dry out sooner than ground",
-            (Plants::Trees, _) | (_, Plants::Trees) => {
-                "trees want water deep and seldom, shallow roots often"
-            }
-            (Plants::Lawn, _) | (_, Plants::Lawn) => "lawn and planting want different amounts",
-            _ => "different plants want different amounts",
+        let reason = match (a.plants, b.plants) {
+            (Plants::Containers, _) | (_, Plants::Containers) => ApartReason::Containers,
+            (Plants::Trees, _) | (_, Plants::Trees) => ApartReason::Trees,
+            (Plants::Lawn, _) | (_, Plants::Lawn) => ApartReason::Lawn,
+            _ => ApartReason::Plants,
         };
-        apart(Weight::Unless, text);
+        apart(Weight::Unless, reason);
     }
     let sun = |e: Exposure| e as i32;
     if (sun(a.exposure) - sun(b.exposure)).abs() >= 2 {
-        apart(Weight::Unless, "one is in the sun, the other in the shade");
+        apart(Weight::Unless, ApartReason::Sun);
     }
     let steep = |g: &HeadGroup| g.slope_percent >= SLOPE_APART_PERCENT;
     if steep(a) != steep(b) {
-        apart(
-            Weight::Unless,
-            "slope and flat: water runs off the one while it soaks into the other",
-        );
+        apart(Weight::Unless, ApartReason::Slope);
     } else if (a.rise - b.rise).ft().abs() > HEIGHT_APART_FT {
-        apart(
-            Weight::Unless,
-            "over 5 ft (1.5 m) of height between them: low heads drain, high ones starve",
-        );
+        apart(Weight::Unless, ApartReason::Height);
     }
     let heavy = |s: Soil| matches!(s, Soil::Clay | Soil::SiltyClay | Soil::ClayLoam);
     let light = |s: Soil| matches!(s, Soil::Sand | Soil::LoamySand);
     if heavy(a.soil) && light(b.soil) || light(a.soil) && heavy(b.soil) {
-        apart(Weight::Unless, "sand and clay take water at different rates");
+        apart(Weight::Unless, ApartReason::Soil);
     }
     reasons
 }
@@ -115,8 +109,8 @@ fn kinds_differ_in_rate(a: Kind, b: Kind) -> bool {
 }
 
 /// Nominal flow over the area that the heads are to water, L/min per m2.
-fn rate(group: &HeadGroup, catalogue: &Catalogue) -> f64 {
-    let Some(nozzle) = catalogue.nozzle(&group.nozzle) else {
+fn rate(job: &Job, group: &HeadGroup) -> f64 {
+    let Some(nozzle) = job.catalogue().nozzle(&group.nozzle) else {
         return 1.0;
     };
     let spacing = group.spacing.m() * group.row_spacing.unwrap_or(group.spacing).m();

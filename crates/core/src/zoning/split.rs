@@ -1,11 +1,12 @@
 //! The split: heads into classes that may share, classes into valves of even flow, each checked by
 //! solving it.
 
-use super::share::reasons_apart;
-use crate::catalogue::{Catalogue, Nozzle, Role};
-use crate::plan::{Edit, HeadGroup, HeadRef, Plan, Regulation, Valve, apply};
-use crate::units::{Flow, Pressure};
-use crate::zone::{ZoneAssessment, assess_zone};
+use super::class::{Class, at_least, classes};
+use crate::job::Job;
+use crate::plan::{Edit, HeadGroup, HeadRef, Regulation, Valve};
+use crate::regulation::recommended;
+use crate::units::{Flow, Pressure, Speed};
+use crate::zone::zone_of;
 
 /// Which heads a proposal may place.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -16,113 +17,74 @@ pub enum Scope {
     All,
 }
 
-/// Least number of valves, and how it was found.
+/// Why a class took more valves than the least.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Bound {
-    /// Valves.
+pub struct MoreValves {
+    /// Its first area.
+    pub area: String,
+    /// Valves that it took.
     pub valves: usize,
-    /// One line for each class of heads that may share.
-    pub lines: Vec<String>,
+    /// The least.
+    pub least: usize,
+    /// What was wrong with fewer.
+    pub since: Option<Unfit>,
 }
 
 /// A split, ready to be applied.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Proposal {
-    /// What it changes; `None`: nothing to place.
+    /// What it changes; none: nothing to place.
     pub edit: Option<Edit>,
     /// Valves that the heads in scope take.
     pub valves: usize,
     /// Why more than the least were needed.
-    pub why: Vec<String>,
+    pub why: Vec<MoreValves>,
 }
 
-struct Candidate<'a> {
-    head: HeadRef,
-    group: &'a HeadGroup,
-    flow: Flow,
-}
-
-type Class<'a> = Vec<Candidate<'a>>;
-
-/// Heads that may share, class by class, in the order of the groups.
-fn classes<'a>(
-    plan: &'a Plan,
-    catalogue: &Catalogue,
-    wanted: impl Fn(&HeadRef, Option<&str>) -> bool,
-) -> Vec<Class<'a>> {
-    let mut classes: Vec<Class<'a>> = Vec::new();
-    for group in &plan.groups {
-        let Some(nozzle) = catalogue.nozzle(&group.nozzle) else {
-            continue;
-        };
-        let heads: Vec<Candidate<'a>> = group
-            .heads()
-            .filter_map(|(index, arc, on)| {
-                let head = HeadRef {
-                    group: group.id.clone(),
-                    index,
-                };
-                wanted(&head, on).then(|| Candidate {
-                    head,
-                    group,
-                    flow: head_flow(group, nozzle, arc),
-                })
-            })
-            .collect();
-        if heads.is_empty() {
-            continue;
-        }
-        // Heads of one group stand together in a class: each group is asked once.
-        let fits = |class: &Class<'_>| {
-            let first_of_group = class
-                .iter()
-                .enumerate()
-                .filter(|(i, c)| *i == 0 || !std::ptr::eq(c.group, class[i - 1].group));
-            first_of_group
-                .map(|(_, c)| c)
-                .all(|c| reasons_apart(c.group, group, catalogue).is_empty())
-        };
-        match classes.iter_mut().find(|c| fits(c)) {
-            Some(class) => class.extend(heads),
-            None => classes.push(heads),
-        }
-    }
-    classes
-}
-
-fn head_flow(group: &HeadGroup, nozzle: &Nozzle, arc: u16) -> Flow {
-    nozzle.flow_for_arc(arc) * f64::from(group.row.map_or(1, |r| r.emitters))
-}
-
-/// The least number of valves: for every class of heads that may share, its nominal flow over the
-/// design flow, rounded up; never more than there are heads.
-pub fn lower_bound(plan: &Plan, design_flow: Option<Flow>, catalogue: &Catalogue) -> Bound {
-    let catalogue = plan.with_own(catalogue);
-    let mut bound = Bound {
-        valves: 0,
-        lines: Vec::new(),
+/// An edit with what puts the heads that it leaves on no valve onto one, as one step: on the valve
+/// that the listed heads of their group are on already, else as the split proposes. An edit that
+/// can't be applied comes back as it is: whoever applies it says why.
+pub fn put_on_valves(job: &Job, design_flows: &[(String, Option<Flow>)], edit: Edit) -> Edit {
+    let Ok((mut work, _)) = job.apply(&edit) else {
+        return edit;
     };
-    for class in classes(plan, catalogue, |_, _| true) {
-        let flow: Flow = class.iter().map(|c| c.flow).sum();
-        // A head that alone wants more than the design flow still hangs on one valve.
-        let n = at_least(flow, design_flow).min(class.len());
-        let mut names: Vec<&str> = class.iter().map(|c| c.group.name.as_str()).collect();
-        names.dedup();
-        let limit = design_flow.map_or_else(|| "design flow not known".to_owned(), |d| d.show(plan.units));
-        bound.valves += n;
-        bound.lines.push(format!(
-            "{}: {} / {limit} → {n}",
-            names.join(", "),
-            flow.show(plan.units)
-        ));
+    let mut edits = vec![edit];
+    let mut add = |work: &mut Job, edit: Edit| {
+        if let Ok((next, _)) = work.apply(&edit) {
+            *work = next;
+            edits.push(edit);
+        }
+    };
+    for group in work.groups.clone() {
+        let loose = group.heads_on(None);
+        let home = group.listed.iter().rev().find_map(|l| l.valve.clone());
+        if let (false, Some(home)) = (loose.is_empty(), home) {
+            add(&mut work, Edit::assign(loose, Some(home)));
+        }
     }
-    bound
+    if let Some(edit) = propose(&work, design_flows, Scope::Unassigned).edit {
+        add(&mut work, edit);
+    }
+    if edits.len() == 1 {
+        edits.remove(0)
+    } else {
+        Edit::batch(edits)
+    }
 }
 
-fn at_least(flow: Flow, limit: Option<Flow>) -> usize {
-    match limit {
-        Some(limit) if limit.lpm() > 0.0 => ((flow / limit - 1e-9).ceil() as usize).max(1),
-        _ => 1,
+/// Takes a group of heads away, and with it the valves that watered nothing else, as one step.
+pub fn remove_group(job: &Job, id: &str) -> Edit {
+    let mut edits = vec![Edit::remove::<HeadGroup>(id)];
+    let others = |valve: &Valve| job.groups.iter().any(|g| g.id != id && g.is_on(&valve.id));
+    let emptied = job
+        .valves
+        .iter()
+        .filter(|v| job.group(id).is_some_and(|g| g.is_on(&v.id)) && !others(v));
+    edits.extend(emptied.map(|v| Edit::remove::<Valve>(v.id.clone())));
+    if edits.len() == 1 {
+        edits.remove(0)
+    } else {
+        Edit::batch(edits)
     }
 }
 
@@ -130,37 +92,31 @@ fn at_least(flow: Flow, limit: Option<Flow>) -> usize {
 /// unless a single head does.
 ///
 /// Deterministic: the same plan gives the same proposal.
-pub fn propose(
-    plan: &Plan,
-    design_flows: &[(String, Option<Flow>)],
-    scope: Scope,
-    catalogue: &Catalogue,
-) -> Proposal {
-    let catalogue = plan.with_own(catalogue);
-    let locked = |on: Option<&str>| on.is_some_and(|v| plan.valve(v).is_some_and(|v| v.locked));
+pub fn propose(job: &Job, design_flows: &[(String, Option<Flow>)], scope: Scope) -> Proposal {
+    let locked = |on: Option<&str>| on.is_some_and(|v| job.valve(v).is_some_and(|v| v.locked));
     let wanted = |_: &HeadRef, on: Option<&str>| match scope {
         Scope::Unassigned => on.is_none(),
         Scope::All => !locked(on),
     };
     let mut edits = Vec::new();
-    let mut work = plan.clone();
-    let mut push = |work: &mut Plan, edit: Edit| {
-        if let Ok((next, _)) = apply(work, &edit, catalogue) {
+    let mut work = job.clone();
+    let mut push = |work: &mut Job, edit: Edit| {
+        if let Ok((next, _)) = work.apply(&edit) {
             *work = next;
             edits.push(edit);
         }
     };
     let mut homes: Vec<(String, Valve)> = Vec::new();
     if scope == Scope::All {
-        for valve in plan.valves.iter().filter(|v| !v.locked) {
-            for g in plan.groups.iter().filter(|g| g.is_on(&valve.id)) {
+        for valve in job.valves.iter().filter(|v| !v.locked) {
+            for g in job.groups.iter().filter(|g| g.is_on(&valve.id)) {
                 homes.push((g.id.clone(), valve.clone()));
             }
-            push(&mut work, Edit::RemoveValve { id: valve.id.clone() });
+            push(&mut work, Edit::remove::<Valve>(valve.id.clone()));
         }
     }
     let (mut valves, mut why) = (0, Vec::new());
-    for class in classes(plan, catalogue, wanted) {
+    for class in classes(job, wanted) {
         // The point of connection and the mainline of a valve that served these heads before.
         let home = class
             .iter()
@@ -168,57 +124,50 @@ pub fn propose(
             .map(|h| &h.1);
         let supply = home
             .map(|v| v.supply.clone())
-            .or_else(|| plan.supplies.first().map(|s| s.id.clone()));
+            .or_else(|| job.supplies.first().map(|s| s.id.clone()));
         let Some(supply) = supply else { continue };
         let design = design_flows.iter().find(|d| d.0 == supply).and_then(|d| d.1);
-        let (zones, reason) = split_class(&work, &class, &supply, home, design, catalogue);
+        let (zones, more) = split_class(&work, &class, &supply, home, design);
         valves += zones.len();
-        why.extend(reason);
+        why.extend(more);
         for (valve, heads) in zones {
             let id = valve.id.clone();
-            push(&mut work, Edit::PutValve { valve, at: None });
-            push(
-                &mut work,
-                Edit::AssignHeads {
-                    heads,
-                    valve: Some(id),
-                },
-            );
+            push(&mut work, Edit::put(valve));
+            push(&mut work, Edit::assign(heads, Some(id)));
         }
     }
-    let edit = (!edits.is_empty()).then_some(Edit::Batch { edits });
+    let edit = (!edits.is_empty()).then_some(Edit::batch(edits));
     Proposal { edit, valves, why }
 }
 
 type Zone = (Valve, Vec<HeadRef>);
 
 fn split_class(
-    plan: &Plan,
+    job: &Job,
     class: &Class<'_>,
     supply: &str,
     home: Option<&Valve>,
     design: Option<Flow>,
-    catalogue: &Catalogue,
-) -> (Vec<Zone>, Option<String>) {
+) -> (Vec<Zone>, Option<MoreValves>) {
     let total: Flow = class.iter().map(|c| c.flow).sum();
     let least = at_least(total, design);
     // Pressure that does not come right with a few more valves does not come right with many.
     let patience = 2 * least + 2;
-    let mut reason = None;
+    let mut since = None;
     let mut fallback: Option<Vec<Zone>> = None;
     let mut last = Vec::new();
     // One head may want more than there is: it still gets a valve, and the checks say the rest.
     for n in least.min(class.len())..=class.len() {
-        let zones = build(plan, class, supply, home, n, catalogue);
+        let zones = build(job, class, supply, home, n);
         let faults: Vec<Unfit> = zones
             .iter()
-            .filter_map(|(zone_plan, valve, _)| unfit(zone_plan, valve, design, catalogue))
+            .filter_map(|(job, valve, _)| unfit(job, valve, design))
             .collect();
         last = zones
             .into_iter()
             .map(|(_, valve, heads)| (valve, heads))
             .collect();
-        let must = faults.iter().find(|f| f.must);
+        let must = faults.iter().find(|f| f.must());
         if faults.is_empty() {
             break;
         }
@@ -231,77 +180,53 @@ fn split_class(
             last = zones;
             break;
         }
-        if let Some(fault) = must.or(faults.first()) {
-            reason = Some(fault.text.clone());
-        }
+        since = must.or(faults.first()).cloned().or(since);
     }
-    let name = class[0].group.name.clone();
-    let why = (last.len() > least).then(|| {
-        format!(
-            "{name}: {} instead of {least}, since {}",
-            last.len(),
-            reason.unwrap_or_default()
-        )
+    let (area, valves) = (class[0].group.name.clone(), last.len());
+    let more = (valves > least).then_some(MoreValves {
+        area,
+        valves,
+        least,
+        since,
     });
-    (last, why)
+    (last, more)
 }
 
-/// `n` valves of even flow, each regulated as its zone wants, with a plan in which it can be solved.
+/// `n` valves of even flow, each regulated as its zone wants, with a job in which it can be solved.
 fn build(
-    plan: &Plan,
+    job: &Job,
     class: &Class<'_>,
     supply: &str,
     home: Option<&Valve>,
     n: usize,
-    catalogue: &Catalogue,
-) -> Vec<(Plan, Valve, Vec<HeadRef>)> {
-    let drip = class.iter().any(|c| {
-        catalogue
-            .nozzle(&c.group.nozzle)
-            .is_some_and(|z| z.kind.is_drip())
-    });
-    let mut work = plan.clone();
+) -> Vec<(Job, Valve, Vec<HeadRef>)> {
+    let catalogue = job.catalogue();
+    let is_drip = |nozzle: &str| catalogue.nozzle(nozzle).is_some_and(|z| z.kind.is_drip());
+    let drip = class.iter().any(|c| is_drip(&c.group.nozzle));
+    let mut work = job.clone();
     let parts = even_parts(class, n);
-    let names = crate::zoning::split::names(class, &parts);
     parts
         .iter()
-        .zip(names)
+        .zip(names(class, &parts))
         .map(|(part, name)| {
             let flow: Flow = class[part.clone()].iter().map(|c| c.flow).sum();
             let valve = Valve {
                 id: work.fresh_id('v'),
                 name,
                 supply: supply.to_owned(),
-                place: home.and_then(|h| h.place.clone()),
-                model: valve_for(flow, drip, catalogue),
+                valve_box: home.and_then(|h| h.valve_box.clone()),
+                model: catalogue.valve_for(flow, drip).id.clone(),
                 mainline: home.and_then(|h| h.mainline.clone()),
-                filter: drip.then(|| {
-                    if flow.gpm() > 8.0 {
-                        "filter-1in".into()
-                    } else {
-                        "filter-3/4in".into()
-                    }
-                }),
+                filter: drip.then(|| catalogue.filter_for(flow).id.clone()),
                 regulation: Regulation::None,
                 locked: false,
             };
             let heads: Vec<HeadRef> = class[part.clone()].iter().map(|c| c.head.clone()).collect();
-            let batch = Edit::Batch {
-                edits: vec![
-                    Edit::PutValve {
-                        valve: valve.clone(),
-                        at: None,
-                    },
-                    Edit::AssignHeads {
-                        heads: heads.clone(),
-                        valve: Some(valve.id.clone()),
-                    },
-                ],
-            };
-            if let Ok((next, _)) = apply(&work, &batch, catalogue) {
+            let assign = Edit::assign(heads.clone(), Some(valve.id.clone()));
+            if let Ok((next, _)) = work.apply(&Edit::batch(vec![Edit::put(valve.clone()), assign])) {
                 work = next;
             }
-            let regulation = crate::regulation::recommended(&work, &valve, catalogue).unwrap_or_default();
+            let regulation = recommended(&work, &valve).unwrap_or_default();
             (work.clone(), Valve { regulation, ..valve }, heads)
         })
         .collect()
@@ -328,18 +253,6 @@ fn names(class: &Class<'_>, parts: &[std::ops::Range<usize>]) -> Vec<String> {
             format!("{name} {nth}")
         })
         .collect()
-}
-
-/// The smallest valve whose loss stays under 5 psi; low-flow for drip.
-fn valve_for(flow: Flow, drip: bool, catalogue: &Catalogue) -> String {
-    if drip && flow.gpm() < 10.0 {
-        return "valve-drip-3/4in".into();
-    }
-    catalogue
-        .devices_for(Role::Valve)
-        .filter(|d| d.id != "valve-drip-3/4in" && d.id != "valve-3/4in")
-        .find(|d| d.loss.at(flow) < Pressure::from_psi(5.0))
-        .map_or_else(|| "valve-2in".into(), |d| d.id.clone())
 }
 
 /// Cuts a row of heads into `n` runs so that the largest flow is as small as it can be: the
@@ -375,59 +288,64 @@ fn even_parts(class: &Class<'_>, n: usize) -> Vec<std::ops::Range<usize>> {
     fill(high * (1.0 + 1e-9))
 }
 
-/// What is wrong with a proposed zone.
-struct Unfit {
-    /// It exceeds the design flow; otherwise it may stand where nothing better is found.
-    must: bool,
-    text: String,
+/// Why a proposed zone can't stand.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Unfit {
+    /// The heads take more than the design flow at the pressure they get.
+    Flow(Flow),
+    /// A pipe is too small for its flow.
+    Pipe {
+        /// The pipe, for people.
+        pipe: String,
+        /// What it carries.
+        carries: Flow,
+        /// At this velocity.
+        at: Speed,
+    },
+    /// The last head would starve.
+    Starves {
+        /// What it would get.
+        gets: Pressure,
+        /// The least of its band.
+        needs: Pressure,
+    },
 }
 
-/// Why a proposed zone can't stand.
-fn unfit(plan: &Plan, valve: &Valve, design: Option<Flow>, catalogue: &Catalogue) -> Option<Unfit> {
-    let soft = |text| Some(Unfit { must: false, text });
-    let units = plan.units;
-    let zone: ZoneAssessment = match assess_zone(plan, valve, catalogue) {
-        Ok(zone) => zone,
-        // Without water figures the split goes by nominal flows alone.
-        Err(_) => return None,
-    };
+impl Unfit {
+    /// True if it must not stand; else it may where nothing better is found.
+    fn must(&self) -> bool {
+        matches!(self, Self::Flow(_))
+    }
+}
+
+fn unfit(job: &Job, valve: &Valve, design: Option<Flow>) -> Option<Unfit> {
+    // Without water figures the split goes by nominal flows alone.
+    let zone = zone_of(job, valve).ok()?;
     if let Some(design) = design
         && zone.flow > design * (1.0 + 1e-9)
     {
-        return Some(Unfit {
-            must: true,
-            text: format!(
-                "the heads really take {} at the pressure they get",
-                zone.flow.show(units)
-            ),
-        });
+        return Some(Unfit::Flow(zone.flow));
     }
-    for group in &plan.groups {
-        let flow: Flow = zone
-            .heads
-            .iter()
-            .filter(|h| h.head.group == group.id)
-            .map(|h| h.flow)
-            .sum();
+    for group in &job.groups {
+        let here = zone.heads.iter().filter(|h| h.head.group == group.id);
+        let flow: Flow = here.map(|h| h.flow).sum();
         let pipe = group.feed_pipe.as_ref().unwrap_or(&group.pipe);
-        if let Some(pipe) = catalogue.pipe(pipe)
-            && flow > Flow::at_speed(pipe.inside, plan.rules.velocity_watch)
+        let at = job.rules.velocity_watch;
+        if let Some(pipe) = job.catalogue().pipe(pipe)
+            && flow > Flow::at_speed(pipe.inside, at)
         {
-            return soft(format!(
-                "{} carries no more than {} at {}",
-                pipe.title(),
-                Flow::at_speed(pipe.inside, plan.rules.velocity_watch).show(units),
-                plan.rules.velocity_watch.show(units)
-            ));
+            let carries = Flow::at_speed(pipe.inside, at);
+            return Some(Unfit::Pipe {
+                pipe: pipe.title(),
+                carries,
+                at,
+            });
         }
     }
     let low = zone.lowest();
-    if low.nozzle < low.band.1 {
-        return soft(format!(
-            "the last head would get {} of the {} it needs",
-            low.nozzle.show(units),
-            low.band.1.show_round(units)
-        ));
-    }
-    None
+    let starves = Unfit::Starves {
+        gets: low.nozzle,
+        needs: low.band.least,
+    };
+    (low.nozzle < low.band.least).then_some(starves)
 }

@@ -1,20 +1,22 @@
 use super::*;
 use crate::assess::assess;
-use crate::catalogue::Catalogue;
+use crate::job::Job;
+use crate::job::tests::apply;
 use crate::plan::tests::group;
-use crate::plan::{Exposure, Plan, Plants, Reading, ReadingKind, Soil, apply};
+use crate::plan::{Exposure, Plan, Plants, Reading, ReadingKind, Soil};
 use crate::units::{Flow, Length, Pressure, UnitSystem};
-use crate::zone::assess_zone;
+use crate::zone::zone_of;
 use proptest::prelude::*;
+
+fn empty() -> Job {
+    Job::new(Plan::new("Test", UnitSystem::Us))
+}
 
 fn weight(change: impl FnOnce(&mut crate::plan::HeadGroup)) -> Option<Weight> {
     let a = group("g1", "spray-12", &[(180, 4)]);
     let mut b = group("g2", "spray-12", &[(180, 4)]);
     change(&mut b);
-    reasons_apart(&a, &b, Catalogue::builtin())
-        .iter()
-        .map(|r| r.weight)
-        .max()
+    reasons_apart(&empty(), &a, &b).iter().map(|r| r.weight).max()
 }
 
 #[test]
@@ -44,10 +46,9 @@ fn standard_rotators_of_all_radii_share_and_short_ones_do_not() {
         g.spacing = Length::from_ft(ft);
         g
     };
-    let c = Catalogue::builtin();
-    assert!(reasons_apart(&at("rotator-14", 14.0), &at("rotator-30", 30.0), c).is_empty());
+    assert!(reasons_apart(&empty(), &at("rotator-14", 14.0), &at("rotator-30", 30.0)).is_empty());
     assert!(
-        reasons_apart(&at("rotator-14", 14.0), &at("rotator-short-12", 12.0), c)
+        reasons_apart(&empty(), &at("rotator-14", 14.0), &at("rotator-short-12", 12.0))
             .iter()
             .any(|r| r.weight == Weight::Never)
     );
@@ -61,7 +62,7 @@ fn job(psi: f64, groups: &[(&str, u32)]) -> Plan {
         },
         when: String::new(),
         instrument: String::new(),
-        place: String::new(),
+        tap: String::new(),
     });
     plan.supplies[0].chain.push(crate::plan::ChainItem {
         id: "c1".into(),
@@ -77,12 +78,11 @@ fn job(psi: f64, groups: &[(&str, u32)]) -> Plan {
 }
 
 fn split(plan: &Plan) -> (Plan, Proposal) {
-    let c = Catalogue::builtin();
-    let proposal = propose(plan, &assess(plan, c).design_flows(), Scope::All, c);
+    let proposal = propose(&Job::of(plan), &assess(&Job::of(plan)).design_flows(), Scope::All);
     let next = proposal
         .edit
         .as_ref()
-        .map_or_else(|| plan.clone(), |e| apply(plan, e, c).unwrap().0);
+        .map_or_else(|| plan.clone(), |e| apply(plan, e).unwrap().0);
     (next, proposal)
 }
 
@@ -99,12 +99,7 @@ fn a_large_group_is_split_evenly_and_kinds_are_kept_apart() {
         .collect();
     assert_eq!(on, [13, 13, 0]);
     assert_eq!(
-        lower_bound(
-            &plan,
-            assess(&plan, Catalogue::builtin()).supplies[0].design.flow,
-            Catalogue::builtin()
-        )
-        .valves,
+        lower_bound(&Job::of(&plan), assess(&Job::of(&plan)).supplies[0].design.flow).valves,
         3
     );
     assert!(next.unassigned().is_empty());
@@ -130,15 +125,9 @@ fn a_head_that_wants_more_than_there_is_still_gets_a_valve() {
 fn the_bound_is_never_more_than_there_are_heads() {
     // One rotor of 2 gpm where 1.5 gpm may run: one valve, though 2 / 1.5 rounds up to two.
     let plan = job(60.0, &[("rotor-2", 1)]);
-    assert_eq!(
-        lower_bound(&plan, Some(Flow::from_gpm(1.5)), Catalogue::builtin()).valves,
-        1
-    );
+    assert_eq!(lower_bound(&Job::of(&plan), Some(Flow::from_gpm(1.5))).valves, 1);
     let plan = job(60.0, &[("rotor-2", 3)]);
-    assert_eq!(
-        lower_bound(&plan, Some(Flow::from_gpm(2.5)), Catalogue::builtin()).valves,
-        3
-    );
+    assert_eq!(lower_bound(&Job::of(&plan), Some(Flow::from_gpm(2.5))).valves, 3);
 }
 
 const SOME_NOZZLES: [&str; 5] = ["spray-12", "spray-15", "rotator-20", "rotor-2", "bubbler-0.5"];
@@ -151,16 +140,15 @@ proptest! {
         counts in prop::collection::vec((prop::sample::select(SOME_NOZZLES.to_vec()), 1..30u32), 1..4),
     ) {
         let plan = job(psi, &counts);
-        let c = Catalogue::builtin();
         let (next, proposal) = split(&plan);
         prop_assert!(next.unassigned().is_empty());
         prop_assert_eq!(proposal.valves, next.valves.len());
         prop_assert_eq!(&split(&plan).0, &next, "the same plan gives the same proposal");
-        let design = assess(&plan, c).supplies[0].design.flow.unwrap();
+        let design = assess(&Job::of(&plan)).supplies[0].design.flow.unwrap();
         for v in &next.valves {
-            let z = assess_zone(&next, v, c).unwrap();
+            let z = zone_of(&Job::of(&next), v).unwrap();
             prop_assert!(z.flow <= design * 1.000_001 || z.heads.len() == 1, "{} of {}", z.flow.gpm(), design.gpm());
         }
-        prop_assert!(next.valves.len() >= lower_bound(&plan, Some(design), c).valves);
+        prop_assert!(next.valves.len() >= lower_bound(&Job::of(&plan), Some(design)).valves);
     }
 }

@@ -1,20 +1,20 @@
 use dxf::entities::{Arc, Circle, Entity, EntityType, LwPolyline, ModelPoint, Text};
 use dxf::enums::{AcadVersion, Units};
 use dxf::{LwPolylineVertex, Point as DxfPoint};
-use fenlo_core::plan::Plan;
-use fenlo_core::site::{Area, Dry, Form, Point, Thing, Vertex, What};
+use fenlo_core::job::Job;
+use fenlo_core::site::{Area, Form, KeepDry, ObjectKind, Point, SiteObject, Vertex};
 
 /// The board as DXF in metres. Layers say what things are (`area-lawn`, `dry-building`, `heads`),
 /// so that the same file read again knows them.
-pub fn write_dxf(plan: &Plan) -> Vec<u8> {
+pub fn write_dxf(job: &Job) -> Vec<u8> {
     let mut file = dxf::Drawing::new();
     file.header.version = AcadVersion::R2000;
     file.header.default_drawing_units = Units::Meters;
-    for thing in &plan.site.things {
+    for thing in &job.site.objects {
         add(&mut file, thing);
     }
-    let catalogue = plan.catalogue();
-    for (group, head) in plan
+    let catalogue = job.catalogue();
+    for (group, head) in job
         .groups
         .iter()
         .flat_map(|g| g.drawn.iter().map(move |h| (g, h)))
@@ -104,14 +104,14 @@ fn text(file: &mut dxf::Drawing, layer: &str, at: Point, value: &str) {
     );
 }
 
-fn add(file: &mut dxf::Drawing, thing: &Thing) {
+fn add(file: &mut dxf::Drawing, thing: &SiteObject) {
     match &thing.what {
-        What::Area(Area { kind, shape, .. }) => {
+        ObjectKind::Area(Area { kind, shape, .. }) => {
             let layer = format!("area-{}", word(kind));
             shape.rings().for_each(|r| put(file, &layer, line(&r.0, true)));
             text(file, "names", shape.inner_point(), thing.title());
         }
-        What::Dry(Dry {
+        ObjectKind::Dry(KeepDry {
             kind,
             form: Form::Region(shape),
             ..
@@ -120,12 +120,12 @@ fn add(file: &mut dxf::Drawing, thing: &Thing) {
             shape.rings().for_each(|r| put(file, &layer, line(&r.0, true)));
             text(file, "names", shape.inner_point(), thing.title());
         }
-        What::Dry(Dry {
+        ObjectKind::Dry(KeepDry {
             kind,
             form: Form::Line(path),
             ..
         }) => put(file, &format!("dry-{}", word(kind)), line(&path.0, false)),
-        What::Place(p) => {
+        ObjectKind::Place(p) => {
             put(
                 file,
                 &format!("place-{}", word(&p.kind)),
@@ -136,7 +136,7 @@ fn add(file: &mut dxf::Drawing, thing: &Thing) {
             );
             text(file, "names", p.at, thing.title());
         }
-        What::Plant(p) => {
+        ObjectKind::Plant(p) => {
             for at in p.spots() {
                 put(
                     file,
@@ -149,7 +149,7 @@ fn add(file: &mut dxf::Drawing, thing: &Thing) {
                 );
             }
         }
-        What::Height(h) => {
+        ObjectKind::Height(h) => {
             let location = DxfPoint::new(h.at.x, h.at.y, h.height.m());
             put(
                 file,
@@ -160,7 +160,7 @@ fn add(file: &mut dxf::Drawing, thing: &Thing) {
                 }),
             );
         }
-        What::Note(n) => text(file, "notes", n.at, &n.text),
+        ObjectKind::Note(n) => text(file, "notes", n.at, &n.text),
     }
 }
 

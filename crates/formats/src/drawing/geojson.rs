@@ -4,7 +4,7 @@
 use super::{Drawing, FURTHEST, MOST_DRAWING, MOST_LAYERS, MOST_PIECES, MOST_POINTS};
 use crate::error::ReadError;
 use fenlo_core::plan::Plan;
-use fenlo_core::site::{Area, Dry, Form, Outline, Path, Point, Shape, Thing, What};
+use fenlo_core::site::{Area, Form, KeepDry, ObjectKind, Outline, Path, Point, Shape, SiteObject};
 use geojson::{FeatureReader, GeometryValue, Position};
 use serde_json::{Value, json};
 
@@ -269,15 +269,17 @@ pub fn write_geojson(plan: &Plan) -> String {
             .collect();
         json!({ "type": "Polygon", "coordinates": rings })
     };
-    let feature = |thing: &Thing| {
+    let feature = |thing: &SiteObject| {
         let (geometry, mut properties) = match &thing.what {
-            What::Area(Area { kind, shape, .. }) => (polygon(shape), json!({ "is": "area", "kind": kind })),
-            What::Dry(Dry {
+            ObjectKind::Area(Area { kind, shape, .. }) => {
+                (polygon(shape), json!({ "is": "area", "kind": kind }))
+            }
+            ObjectKind::Dry(KeepDry {
                 kind,
                 form: Form::Region(shape),
                 ..
             }) => (polygon(shape), json!({ "is": "dry", "kind": kind })),
-            What::Dry(Dry {
+            ObjectKind::Dry(KeepDry {
                 kind,
                 form: Form::Line(path),
                 ..
@@ -285,22 +287,22 @@ pub fn write_geojson(plan: &Plan) -> String {
                 json!({ "type": "LineString", "coordinates": path.flat(FLAT).into_iter().map(position).collect::<Vec<_>>() }),
                 json!({ "is": "dry", "kind": kind }),
             ),
-            What::Place(p) => (
+            ObjectKind::Place(p) => (
                 json!({ "type": "Point", "coordinates": position(p.at) }),
                 json!({ "is": "place", "kind": p.kind }),
             ),
-            What::Plant(p) => {
+            ObjectKind::Plant(p) => {
                 let points: Vec<Value> = p.spots().into_iter().map(position).collect();
                 (
                     json!({ "type": "MultiPoint", "coordinates": points }),
                     json!({ "is": "plants", "canopy": p.canopy.m() }),
                 )
             }
-            What::Height(h) => (
+            ObjectKind::Height(h) => (
                 json!({ "type": "Point", "coordinates": position(h.at) }),
                 json!({ "is": "heights", "height": h.height.m() }),
             ),
-            What::Note(n) => (
+            ObjectKind::Note(n) => (
                 json!({ "type": "Point", "coordinates": position(n.at) }),
                 json!({ "is": "notes", "text": n.text }),
             ),
@@ -316,7 +318,7 @@ pub fn write_geojson(plan: &Plan) -> String {
             json!({ "type": "Feature", "geometry": { "type": "Point", "coordinates": [h.at.x, h.at.y] }, "properties": properties })
         })
     });
-    let features: Vec<Value> = plan.site.things.iter().map(feature).chain(heads).collect();
+    let features: Vec<Value> = plan.site.objects.iter().map(feature).chain(heads).collect();
     // The note on the plane comes first, so that a reader meets it before any figure.
     format!(
         "{{\"type\":\"FeatureCollection\",\"plane\":\"{LOCAL}\",\"name\":{},\"features\":{}}}\n",

@@ -3,8 +3,8 @@
 use super::{Drawing, Layer};
 use fenlo_core::board::NewKind;
 use fenlo_core::site::{
-    Dry, DryKind, Form, MOST_CORNERS, MOST_THINGS, Note, Outline, Path, PlaceKind, PlaceMark, Planting,
-    Point, Shape, SpotHeight, Thing, Vertex, What,
+    DryKind, Form, KeepDry, MOST_CORNERS, MOST_OBJECTS, Note, ObjectKind, Outline, Path, PlaceKind,
+    PlaceMark, Planting, Point, Shape, SiteObject, SpotHeight, Vertex,
 };
 use fenlo_core::units::Length;
 use std::collections::BTreeMap;
@@ -110,7 +110,7 @@ pub fn guess(name: &str) -> &'static str {
 #[derive(Debug, Clone, PartialEq)]
 pub struct Imported {
     /// To be put on the board.
-    pub things: Vec<Thing>,
+    pub things: Vec<SiteObject>,
     /// What was left out, moved or thinned, in words.
     pub told: Vec<String>,
 }
@@ -142,9 +142,9 @@ pub fn import(
             LayerUse::Skip => {}
             used => make.layer(name, layer, used, &mut id),
         }
-        if make.things.len() > MOST_THINGS {
+        if make.things.len() > MOST_OBJECTS {
             return Err(format!(
-                "these layers hold more than {MOST_THINGS} things: leave some out"
+                "these layers hold more than {MOST_OBJECTS} things: leave some out"
             ));
         }
     }
@@ -218,12 +218,12 @@ impl Plane {
 struct Make {
     plane: Plane,
     told: Vec<String>,
-    things: Vec<Thing>,
+    things: Vec<SiteObject>,
 }
 
 impl Make {
-    fn put(&mut self, id: String, name: &str, what: What) {
-        self.things.push(Thing {
+    fn put(&mut self, id: String, name: &str, what: ObjectKind) {
+        self.things.push(SiteObject {
             id,
             name: name.to_owned(),
             what,
@@ -278,7 +278,7 @@ impl Make {
                         self.put(
                             id(),
                             "",
-                            What::Dry(Dry {
+                            ObjectKind::Dry(KeepDry {
                                 kind,
                                 height: None,
                                 form: Form::Line(Path(line)),
@@ -338,7 +338,7 @@ impl Make {
                     self.put(
                         id(),
                         "",
-                        What::Plant(Planting {
+                        ObjectKind::Plant(Planting {
                             canopy,
                             at: self.plane.of_point(*centre),
                             to: None,
@@ -350,7 +350,7 @@ impl Make {
                     self.put(
                         id(),
                         "",
-                        What::Plant(Planting {
+                        ObjectKind::Plant(Planting {
                             canopy: Length::from_m(1.0),
                             at: self.plane.of_point(*at),
                             to: None,
@@ -372,7 +372,7 @@ impl Make {
                     self.put(
                         id(),
                         "",
-                        What::Height(SpotHeight {
+                        ObjectKind::Height(SpotHeight {
                             at: self.plane.of_point(at),
                             height: Length::from_m(metres),
                         }),
@@ -384,7 +384,7 @@ impl Make {
                     self.put(
                         id(),
                         "",
-                        What::Note(Note {
+                        ObjectKind::Note(Note {
                             at: self.plane.of_point(*at),
                             text: text.clone(),
                         }),
@@ -396,7 +396,7 @@ impl Make {
                     self.put(
                         id(),
                         "",
-                        What::Place(PlaceMark {
+                        ObjectKind::Place(PlaceMark {
                             kind,
                             at: self.plane.of_point(*at),
                             supply: None,

@@ -4,7 +4,7 @@
 use super::details::base_of;
 use super::ground::gestures::sentence;
 use super::ground::sheet::LAID_OUT;
-use super::{again, whole};
+use super::{render_body, render_page};
 use crate::app::{App, Assessed};
 use crate::choices::{Choice, word};
 use crate::error::AppError;
@@ -18,7 +18,7 @@ use axum::response::{Html, IntoResponse, Response};
 use fenlo_core::catalogue::{ArcRule, Catalogue, ChartRow, Kind, Nozzle, OwnNozzle};
 use fenlo_core::plan::{Edit, Plan};
 use fenlo_core::units::{Flow, Length, Pressure, Rate, UnitSystem};
-use fenlo_core::working::Working;
+use fenlo_words::Working;
 use fenlo_drawing::{Over, nozzle_curve};
 use fenlo_formats::{ChartFault, read_chart, write_chart};
 use serde::Deserialize;
@@ -90,13 +90,13 @@ struct Sound {
     off: String,
 }
 
-pub fn body(job: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
-    let plan = job.plan();
+pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
+    let plan = known.job();
     let u = plan.units;
     let c = plan.catalogue();
     let picked = pick.and_then(|id| c.nozzle(id)).or_else(|| c.nozzle("spray-12"));
     let groups = c
-        .kinds
+        .classes
         .iter()
         .map(|k| KindGroup {
             label: k.label.clone(),
@@ -139,14 +139,14 @@ pub fn body(job: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
         .iter()
         .map(|k| Choice {
             value: word(k),
-            label: c.kind(*k).label.clone(),
+            label: c.class(*k).label.clone(),
             chosen: *k == Kind::Spray,
         })
         .collect();
     Ok(Page {
-        job: job.open.id,
+        job: known.open.id,
         groups,
-        detail: picked.map_or(Ok(String::new()), |n| detail(job, n))?,
+        detail: picked.map_or(Ok(String::new()), |n| detail(known, n))?,
         kinds,
         own: plan.nozzles.len(),
     }
@@ -171,10 +171,10 @@ fn rate_of(n: &Nozzle) -> Option<Rate> {
         .then(|| Rate::from_mmph(60.0 * n.flow.lpm() / m2.max(0.01)))
 }
 
-fn detail(job: &Assessed, n: &Nozzle) -> Result<String, AppError> {
-    let plan = job.plan();
+fn detail(known: &Assessed, n: &Nozzle) -> Result<String, AppError> {
+    let plan = known.job();
     let u = plan.units;
-    let kind = plan.catalogue().kind(n.kind);
+    let kind = plan.catalogue().class(n.kind);
     let own = plan.nozzles.iter().find(|o| o.id == n.id);
     let rows: &[ChartRow] = own.map_or(&[], |o| &o.chart);
     let fit = own.and_then(|o| Some((o.fit(kind)?, o.chart.len())));
@@ -186,7 +186,7 @@ fn detail(job: &Assessed, n: &Nozzle) -> Result<String, AppError> {
     };
     let exponent = n.exponent.unwrap_or(kind.exponent);
     Ok(Detail {
-        job: job.open.id,
+        job: known.open.id,
         id: n.id.clone(),
         label: n.label.clone(),
         source: if own.is_some() {
@@ -206,7 +206,7 @@ fn detail(job: &Assessed, n: &Nozzle) -> Result<String, AppError> {
                 f.radius_off * 100.0
             )
         }),
-        fit: fit.map(|(f, rows)| f.working(rows, kind, u)),
+        fit: fit.map(|(f, rows)| fenlo_words::fit(&f, rows, kind, u)),
         chart: rows
             .iter()
             .map(|r| {
@@ -252,7 +252,7 @@ pub async fn nozzle(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let found = known
-        .plan()
+        .job()
         .catalogue()
         .nozzle(pick.nozzle.as_deref().unwrap_or_default())
         .ok_or(AppError::NotFound)?;
@@ -264,7 +264,7 @@ pub async fn page(
     Path(job): Path<i64>,
     Query(pick): Query<Pick>,
 ) -> Result<Response, AppError> {
-    whole(app.job(job).await?, Here::at(Screen::Catalogue, pick.nozzle)).await
+    render_page(app.job(job).await?, Here::at(Screen::Catalogue, pick.nozzle)).await
 }
 
 /// A name in files for a nozzle of the house.
@@ -317,7 +317,7 @@ pub async fn preview(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let plan = known.plan();
+    let plan = known.job();
     let f = Fields::new(pairs, plan.units);
     let (nozzles, faults, text, kind) = chart_of(plan, &f);
     let u = plan.units;
@@ -325,17 +325,17 @@ pub async fn preview(
     let rows = nozzles
         .iter()
         .map(|n| {
-            let fit = n.fit(c.kind(n.kind));
+            let fit = n.fit(c.class(n.kind));
             Sound {
                 label: n.label.clone(),
-                kind: c.kind(n.kind).label.clone(),
+                kind: c.class(n.kind).label.clone(),
                 rows: n.chart.len(),
                 fit: fit.map_or("–".into(), |f| {
                     format!(
                         "{} · {} at {}, x = {:.2}",
                         f.flow.show(u),
                         f.radius.show(u),
-                        c.kind(n.kind).nominal.show_round(u),
+                        c.class(n.kind).nominal.show_round(u),
                         f.exponent
                     )
                 }),
@@ -365,20 +365,17 @@ pub async fn save(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let f = Fields::new(pairs, known.plan().units);
-    let (nozzles, ..) = chart_of(known.plan(), &f);
+    let f = Fields::new(pairs, known.job().units);
+    let (nozzles, ..) = chart_of(known.job(), &f);
     let first = nozzles.first().map(|n| n.id.clone());
     if first.is_none() {
         return Err(AppError::Bad(
             "that chart holds no nozzle that can be used".into(),
         ));
     }
-    let edits = nozzles
-        .into_iter()
-        .map(|nozzle| Edit::PutNozzle { nozzle })
-        .collect();
-    let known = app.edit(job, base_of(&f, &known), Edit::Batch { edits }).await?;
-    again(known, Here::at(Screen::Catalogue, first)).await
+    let edits = nozzles.into_iter().map(|nozzle| Edit::put(nozzle)).collect();
+    let known = app.edit(job, base_of(&f, &known), Edit::batch(edits)).await?;
+    render_body(known, Here::at(Screen::Catalogue, first)).await
 }
 
 const FIELDS: [&str; 7] = ["name", "kind", "pressure", "arc", "radius", "flow", "price"];
@@ -390,7 +387,7 @@ pub async fn add(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let plan = known.plan();
+    let plan = known.job();
     let mut f = Fields::new(pairs, plan.units);
     let label = f.text("name");
     if label.is_empty() {
@@ -452,11 +449,8 @@ pub async fn add(
         .retain(|r| (r.pressure, r.arc) != (row.pressure, row.arc));
     nozzle.chart.push(row);
     nozzle.price = price.or(nozzle.price);
-    match app
-        .edit(job, base_of(&f, &known), Edit::PutNozzle { nozzle })
-        .await
-    {
-        Ok(known) => again(known, Here::at(Screen::Catalogue, Some(id))).await,
+    match app.edit(job, base_of(&f, &known), Edit::put(nozzle)).await {
+        Ok(known) => render_body(known, Here::at(Screen::Catalogue, Some(id))).await,
         Err(AppError::Faults(faults)) => Ok(refuse(
             "noz",
             &FIELDS,
@@ -476,10 +470,10 @@ pub async fn remove(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let f = Fields::new(pairs, known.plan().units);
+    let f = Fields::new(pairs, known.job().units);
     let id = f.text("id");
     let users: Vec<&str> = known
-        .plan()
+        .job()
         .groups
         .iter()
         .filter(|g| g.nozzle == id)
@@ -492,9 +486,9 @@ pub async fn remove(
         )));
     }
     let known = app
-        .edit(job, base_of(&f, &known), Edit::RemoveNozzle { id })
+        .edit(job, base_of(&f, &known), Edit::remove::<OwnNozzle>(id))
         .await?;
-    again(known, Here::at(Screen::Catalogue, None)).await
+    render_body(known, Here::at(Screen::Catalogue, None)).await
 }
 
 /// Puts a nozzle on the truck, or takes it off.
@@ -504,17 +498,21 @@ pub async fn truck(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let f = Fields::new(pairs, known.plan().units);
+    let f = Fields::new(pairs, known.job().units);
     let id = f.text("id");
-    let mut ids = known.plan().favourites.clone();
+    let mut ids = known.job().favourites.clone();
     ids.retain(|i| *i != id);
-    if f.ticked("on") && known.plan().catalogue().nozzle(&id).is_some() {
+    if f.ticked("on") && known.job().catalogue().nozzle(&id).is_some() {
         ids.push(id.clone());
     }
     let known = app
-        .edit(job, base_of(&f, &known), Edit::SetFavourites { ids })
+        .edit(
+            job,
+            base_of(&f, &known),
+            Edit::SetFavourites(fenlo_core::plan::SetFavourites { ids }),
+        )
         .await?;
-    again(known, Here::at(Screen::Catalogue, Some(id))).await
+    render_body(known, Here::at(Screen::Catalogue, Some(id))).await
 }
 
 /// The house's own nozzles as a chart.
@@ -527,5 +525,5 @@ pub async fn download(State(app): State<App>, Path(job): Path<i64>) -> Result<Re
             "attachment; filename=\"nozzles.csv\"",
         ),
     ];
-    Ok((headers, write_chart(&known.plan().nozzles)).into_response())
+    Ok((headers, write_chart(&known.job().nozzles)).into_response())
 }

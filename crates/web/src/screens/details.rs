@@ -1,6 +1,6 @@
 //! Job details, house rules, history, the job file.
 
-use super::whole;
+use super::render_page;
 use crate::app::{App, Assessed};
 use crate::choices::{self, Choice};
 use crate::error::AppError;
@@ -11,7 +11,7 @@ use askama::Template;
 use axum::extract::{Form, Path, State};
 use axum::http::header;
 use axum::response::{IntoResponse, Redirect, Response};
-use fenlo_core::plan::{Edit, HouseRules, Plan};
+use fenlo_core::plan::{Edit, HouseRules, Plan, SetJob, SetRules};
 use fenlo_formats::write_job;
 use fenlo_store::LogLine;
 
@@ -65,12 +65,12 @@ const DRIP: [(&str, &str); 3] = [
     ("filter-if-dirty", "always regulate, filter wells and tanks"),
 ];
 
-pub fn body(job: &Assessed, history: &[LogLine]) -> Result<String, AppError> {
-    let plan = job.plan();
+pub fn body(known: &Assessed, history: &[LogLine]) -> Result<String, AppError> {
+    let plan = known.job();
     let (r, u) = (&plan.rules, plan.units);
     let percent = |share: f64| format!("{}", (share * 1000.0).round() / 10.0);
     Ok(Details {
-        id: job.open.id,
+        id: known.open.id,
         plan,
         units: choices::of(&choices::UNITS, &choices::word(&u)),
         rules: Rules {
@@ -132,17 +132,18 @@ pub async fn save(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let mut f = Fields::new(pairs, known.plan().units);
-    let edit = Edit::SetJob {
+    let mut f = Fields::new(pairs, known.job().units);
+    let units = f.choice("units");
+    let edit = Edit::SetJob(SetJob {
         name: f.text("name"),
-        place: f.text("place"),
+        location: f.text("place"),
         local_code: f.text("local_code"),
-        units: f.choice("units"),
-    };
+        units,
+    });
     if !f.errors.is_empty() {
         return Ok(refuse("job", &JOB_FIELDS, &f.errors));
     }
-    let units_changed = matches!(&edit, Edit::SetJob { units, .. } if *units != known.plan().units);
+    let units_changed = units != known.job().units;
     let response = done(&app, job, base_of(&f, &known), "job", &JOB_FIELDS, edit).await?;
     if units_changed && response.status().is_success() {
         // Every figure on the page changes its unit: show it anew.
@@ -157,7 +158,7 @@ pub async fn save_rules(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let mut f = Fields::new(pairs, known.plan().units);
+    let mut f = Fields::new(pairs, known.job().units);
     let rules = HouseRules {
         flow_margin: f.percent("flow_margin") / 100.0,
         velocity_watch: f.speed("velocity_watch"),
@@ -170,7 +171,7 @@ pub async fn save_rules(
         heads: f.choice("heads"),
         peak_et: f.length("peak_et"),
         peak_weeks: f.number("peak_weeks"),
-        ..known.plan().rules.clone()
+        ..known.job().rules.clone()
     };
     if !f.errors.is_empty() {
         return Ok(refuse("rules", &RULE_FIELDS, &f.errors));
@@ -181,7 +182,7 @@ pub async fn save_rules(
         base_of(&f, &known),
         "rules",
         &RULE_FIELDS,
-        Edit::SetRules { rules },
+        Edit::SetRules(SetRules { rules }),
     )
     .await
 }
@@ -189,7 +190,7 @@ pub async fn save_rules(
 pub async fn download(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let name: String = known
-        .plan()
+        .job()
         .name
         .chars()
         .map(|c| {
@@ -207,7 +208,7 @@ pub async fn download(State(app): State<App>, Path(job): Path<i64>) -> Result<Re
             (header::CONTENT_TYPE, "application/json".to_owned()),
             (header::CONTENT_DISPOSITION, disposition),
         ],
-        write_job(known.plan()),
+        write_job(known.job()),
     )
         .into_response())
 }
@@ -218,7 +219,7 @@ pub async fn delete(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
     if !pairs.iter().any(|p| p.0 == "sure" && p.1 == "yes") {
-        return whole(app.job(job).await?, Here::at(Screen::Details, None)).await;
+        return render_page(app.job(job).await?, Here::at(Screen::Details, None)).await;
     }
     app.store.delete(job).await?;
     Ok(Redirect::to("/").into_response())

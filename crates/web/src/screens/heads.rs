@@ -1,7 +1,7 @@
 //! Heads: groups of one nozzle on one area, listed.
 
 use super::details::base_of;
-use super::{again, whole};
+use super::{render_body, render_page};
 use crate::app::{App, Assessed};
 use crate::choices::{self, Choice, Group};
 use crate::error::{AppError, escape};
@@ -11,10 +11,12 @@ use crate::shell::{Here, Screen};
 use askama::Template;
 use axum::extract::{Form, Path, State};
 use axum::response::Response;
+use fenlo_core::job::Job;
 use fenlo_core::catalogue::{ArcRule, Catalogue, Kind};
-use fenlo_core::plan::{DripRow, Edit, HeadGroup, Lot, Plan, Plants, apply};
+use fenlo_core::plan::{DripRow, Edit, HeadGroup};
+use fenlo_core::usual;
+use fenlo_core::zoning::{put_on_valves, remove_group};
 use fenlo_core::units::{Flow, Length, UnitSystem};
-use fenlo_core::zoning::{Scope, propose};
 
 #[derive(Template)]
 #[template(path = "heads.html")]
@@ -88,19 +90,19 @@ fn is_rows(kind: Kind) -> bool {
     matches!(kind, Kind::Dripline | Kind::Tape)
 }
 
-pub fn body(job: &Assessed) -> Result<String, AppError> {
-    let cards: Result<String, AppError> = job.plan().groups.iter().map(|g| card(job, g)).collect();
+pub fn body(known: &Assessed) -> Result<String, AppError> {
+    let cards: Result<String, AppError> = known.job().groups.iter().map(|g| card(known, g)).collect();
     Ok(Page {
-        job: job.open.id,
-        total: total(job),
+        job: known.open.id,
+        total: total(known),
         groups: cards?,
-        nozzles: choices::nozzles(job.plan().catalogue(), "spray-12"),
+        nozzles: choices::nozzles(known.job().catalogue(), "spray-12", known.job().units),
     }
     .render()?)
 }
 
-fn total(job: &Assessed) -> String {
-    let plan = job.plan();
+fn total(known: &Assessed) -> String {
+    let plan = known.job();
     let heads: u32 = plan.groups.iter().map(HeadGroup::count).sum();
     let flow: Flow = plan.groups.iter().map(|g| nominal(plan, g)).sum();
     format!(
@@ -110,7 +112,7 @@ fn total(job: &Assessed) -> String {
     )
 }
 
-fn nominal(plan: &Plan, group: &HeadGroup) -> Flow {
+fn nominal(plan: &Job, group: &HeadGroup) -> Flow {
     let emitters = f64::from(group.row.map_or(1, |r| r.emitters));
     let nozzle = plan.catalogue().nozzle(&group.nozzle);
     nozzle.map_or(Flow::ZERO, |n| {
@@ -118,13 +120,13 @@ fn nominal(plan: &Plan, group: &HeadGroup) -> Flow {
     })
 }
 
-fn says(job: &Assessed, group: &HeadGroup) -> String {
-    let plan = job.plan();
+fn says(known: &Assessed, group: &HeadGroup) -> String {
+    let plan = known.job();
     let u = plan.units;
     let mut valves: Vec<String> = Vec::new();
     for valve in plan.valves.iter().filter(|v| group.is_on(&v.id)) {
         let n = plan.valve_number(&valve.id);
-        let low = job
+        let low = known
             .assessment
             .zone(&valve.id)
             .and_then(|z| z.zone.as_ref().ok())
@@ -139,7 +141,7 @@ fn says(job: &Assessed, group: &HeadGroup) -> String {
         let low = low.map_or(String::new(), |p| format!(", lowest {}", p.show(u)));
         valves.push(format!(
             r#"<a href="/jobs/{}/valves?valve={}">valve {n}</a>{low}"#,
-            job.open.id,
+            known.open.id,
             escape(&valve.id)
         ));
     }
@@ -150,7 +152,7 @@ fn says(job: &Assessed, group: &HeadGroup) -> String {
     let where_to = if group.is_drawn() {
         format!(
             r#" <a href="/jobs/{}/ground">drawn on the board</a>"#,
-            job.open.id
+            known.open.id
         )
     } else {
         String::new()
@@ -158,14 +160,14 @@ fn says(job: &Assessed, group: &HeadGroup) -> String {
     format!(
         "{} heads{where_to}, {} · {}",
         group.count(),
-        nominal(job.plan(), group).show(u),
+        nominal(known.job(), group).show(u),
         valves.join(" · ")
     )
 }
 
-fn card(job: &Assessed, group: &HeadGroup) -> Result<String, AppError> {
-    let u = job.plan().units;
-    let nozzle = job.plan().catalogue().nozzle(&group.nozzle);
+fn card(known: &Assessed, group: &HeadGroup) -> Result<String, AppError> {
+    let u = known.job().units;
+    let nozzle = known.job().catalogue().nozzle(&group.nozzle);
     let rows = nozzle.is_some_and(|n| is_rows(n.kind));
     let counts = group.counts_by_arc();
     let of = |arc: u16| {
@@ -180,13 +182,13 @@ fn card(job: &Assessed, group: &HeadGroup) -> Result<String, AppError> {
         .map(|c| format!("{} x {}", c.1, c.0))
         .collect();
     Ok(Card {
-        job: job.open.id,
+        job: known.open.id,
         id: &group.id,
         form: group.id.clone(),
         name: &group.name,
-        says: says(job, group),
+        says: says(known, group),
         drawn: group.is_drawn(),
-        nozzles: choices::nozzles(job.plan().catalogue(), &group.nozzle),
+        nozzles: choices::nozzles(known.job().catalogue(), &group.nozzle, known.job().units),
         fixed: nozzle.is_some_and(|n| n.arc_rule == ArcRule::Fixed),
         rows,
         rows_word: if rows { "Rows" } else { "How many" },
@@ -224,100 +226,17 @@ fn small(length: Length, units: UnitSystem) -> String {
 }
 
 pub async fn page(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
-    whole(app.job(job).await?, Here::at(Screen::Heads, None)).await
-}
-
-/// Adds what is wanted to get loose heads onto valves: on the valve that its group is on already,
-/// else by a proposal.
-pub fn with_valves(plan: &Plan, edit: Edit, design: &[(String, Option<Flow>)]) -> Edit {
-    let catalogue = plan.catalogue();
-    let Ok((next, _)) = apply(plan, &edit, catalogue) else {
-        return edit;
-    };
-    let mut edits = vec![edit];
-    let mut plan = next;
-    let mut add = |plan: &mut Plan, edit: Edit| {
-        if let Ok((next, _)) = apply(plan, &edit, catalogue) {
-            *plan = next;
-            edits.push(edit);
-        }
-    };
-    for group in plan.groups.clone() {
-        let loose = group.heads_on(None);
-        let home = group.lots.iter().rev().find_map(|l| l.valve.clone());
-        if let (false, Some(home)) = (loose.is_empty(), home) {
-            add(
-                &mut plan,
-                Edit::AssignHeads {
-                    heads: loose,
-                    valve: Some(home),
-                },
-            );
-        }
-    }
-    if let Some(edit) = propose(&plan, design, Scope::Unassigned, catalogue).edit {
-        add(&mut plan, edit);
-    }
-    if edits.len() == 1 {
-        edits.remove(0)
-    } else {
-        Edit::Batch { edits }
-    }
+    render_page(app.job(job).await?, Here::at(Screen::Heads, None)).await
 }
 
 /// A new group with what is usual, to be changed in place.
-fn usual(plan: &Plan, f: &mut Fields) -> HeadGroup {
-    let catalogue = plan.catalogue();
-    let nozzle = catalogue.nozzle(f.get("nozzle"));
-    let kind = nozzle.map(|n| n.kind);
-    let metric = plan.units == UnitSystem::Metric;
-    let rows = kind.is_some_and(is_rows);
-    let drip = kind.is_some_and(Kind::is_drip);
+fn usual(job: &Job, f: &mut Fields) -> HeadGroup {
     let count = f.count("count");
     if count == 0 {
         f.fault("count", "say how many: 1 or more");
     }
-    let fixed = nozzle.is_some_and(|n| n.arc_rule == ArcRule::Fixed);
-    let arc = if fixed {
-        360
-    } else {
-        f.get("arc").parse().unwrap_or(180)
-    };
-    let pipe = match (metric, drip) {
-        (true, _) => "pe100-sdr11 25mm",
-        (false, true) => "drip-poly 3/4in",
-        (false, false) => "class-200 1in",
-    };
-    let round = |ft: f64| {
-        if metric {
-            Length::from_m((Length::from_ft(ft).m() * 2.0).round() / 2.0)
-        } else {
-            Length::from_ft(ft.round())
-        }
-    };
-    let spacing = if rows {
-        Length::from_in(18.0)
-    } else {
-        nozzle
-            .and_then(|n| n.radius)
-            .map_or_else(|| round(3.0), |r| round(r.ft()))
-    };
-    HeadGroup {
-        plants: if drip { Plants::Bed } else { Plants::Lawn },
-        lots: vec![Lot {
-            arc,
-            count,
-            valve: None,
-        }],
-        spacing,
-        pipe: pipe.parse().expect("a pipe of the catalogue"),
-        distance: round(20.0),
-        row: rows.then(|| DripRow {
-            emitters: 20,
-            emitter_spacing: Length::from_in(12.0),
-        }),
-        ..HeadGroup::new(&plan.fresh_id('g'), f.get("name"), f.get("nozzle"))
-    }
+    let arc = f.get("arc").parse().unwrap_or(180);
+    usual::group(job, f.get("name"), f.get("nozzle"), arc, count)
 }
 
 pub async fn add(
@@ -326,20 +245,16 @@ pub async fn add(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let mut f = Fields::new(pairs, known.plan().units);
-    let group = usual(known.plan(), &mut f);
+    let mut f = Fields::new(pairs, known.job().units);
+    let group = usual(known.job(), &mut f);
     let fields = ["name", "nozzle", "count", "arc"];
     if !f.errors.is_empty() {
         return Ok(refuse("new", &fields, &f.errors));
     }
     let base = base_of(&f, &known);
-    let edit = with_valves(
-        known.plan(),
-        Edit::PutGroup { group, at: None },
-        &known.assessment.design_flows(),
-    );
+    let edit = put_on_valves(known.job(), &known.assessment.design_flows(), Edit::put(group));
     match app.edit(job, base, edit).await {
-        Ok(known) => again(known, Here::at(Screen::Heads, None)).await,
+        Ok(known) => render_body(known, Here::at(Screen::Heads, None)).await,
         Err(AppError::Faults(faults)) => Ok(refuse("new", &fields, &at_fields(&faults, &fields))),
         Err(error) => Err(error),
     }
@@ -412,14 +327,11 @@ fn read(catalogue: &Catalogue, f: &mut Fields, was: &HeadGroup) -> HeadGroup {
     }
     let mut kept = was.clone();
     if fixed {
-        kept.lots.iter_mut().for_each(|l| l.arc = 360);
+        kept.listed.iter_mut().for_each(|l| l.arc = 360);
     }
     let row = rows.then(|| {
         if was.row.is_none() {
-            return DripRow {
-                emitters: 20,
-                emitter_spacing: Length::from_in(12.0),
-            };
+            return usual::row();
         }
         DripRow {
             emitters: f.count("row_emitters"),
@@ -428,7 +340,7 @@ fn read(catalogue: &Catalogue, f: &mut Fields, was: &HeadGroup) -> HeadGroup {
     });
     HeadGroup {
         drawn: Vec::new(),
-        lots: kept.with_counts(&wanted),
+        listed: kept.with_counts(&wanted),
         arrangement: serde_json::from_value(f.text("arrangement").into()).unwrap_or(was.arrangement),
         spacing: f.length("spacing"),
         row_spacing: f.length_if_any("row_spacing"),
@@ -446,12 +358,12 @@ pub async fn save(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let was = known
-        .plan()
+        .job()
         .group(&group)
         .ok_or_else(|| AppError::Conflict("this area was removed".into()))?
         .clone();
-    let mut f = Fields::new(pairs, known.plan().units);
-    let now = read(known.plan().catalogue(), &mut f, &was);
+    let mut f = Fields::new(pairs, known.job().units);
+    let now = read(known.job().catalogue(), &mut f, &was);
     if !f.errors.is_empty() {
         return Ok(refuse(&group, &FIELDS, &f.errors));
     }
@@ -459,25 +371,21 @@ pub async fn save(
     // Another family of nozzle has other fields: the card is drawn anew.
     let rule = |g: &HeadGroup| {
         known
-            .plan()
+            .job()
             .catalogue()
             .nozzle(&g.nozzle)
             .map(|n| (n.arc_rule, is_rows(n.kind)))
     };
     let new_card = rule(&was) != rule(&now);
-    let edit = with_valves(
-        known.plan(),
-        Edit::PutGroup { group: now, at: None },
-        &known.assessment.design_flows(),
-    );
+    let edit = put_on_valves(known.job(), &known.assessment.design_flows(), Edit::put(now));
     match app.edit(job, base, edit).await {
         Ok(known) => {
             let mut out = Fragments::of(&known, &Here::at(Screen::Heads, None))?;
             out.put("h-total", &total(&known));
-            for other in &known.plan().groups {
+            for other in &known.job().groups {
                 out.put(&format!("group-says-{}", other.id), &says(&known, other));
             }
-            if let (true, Some(now)) = (new_card, known.plan().group(&group)) {
+            if let (true, Some(now)) = (new_card, known.job().group(&group)) {
                 out.replace(&format!("group-{group}"), &card(&known, now)?);
             } else {
                 out.clear(&group, &FIELDS);
@@ -495,18 +403,11 @@ pub async fn remove(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let plan = known.plan();
+    let _plan = known.job();
     let base = base_of(&Fields::new(pairs, UnitSystem::Us), &known);
-    // Valves that watered nothing else go with it.
-    let mut edits = vec![Edit::RemoveGroup { id: group.clone() }];
-    let empty = plan.valves.iter().filter(|v| {
-        let here = |g: &&HeadGroup| g.is_on(&v.id);
-        let mut on = plan.groups.iter().filter(here);
-        on.next().is_some_and(|g| g.id == group) && on.next().is_none()
-    });
-    edits.extend(empty.map(|v| Edit::RemoveValve { id: v.id.clone() }));
-    again(
-        app.edit(job, base, Edit::Batch { edits }).await?,
+    let edit = remove_group(known.job(), &group);
+    render_body(
+        app.edit(job, base, edit).await?,
         Here::at(Screen::Heads, None),
     )
     .await

@@ -1,6 +1,6 @@
 //! The list of jobs, and what is common to all pages of a job.
 
-use super::again;
+use super::render_body;
 use crate::app::App;
 use crate::error::AppError;
 use crate::shell::Here;
@@ -8,9 +8,9 @@ use askama::Template;
 use axum::extract::{Form, Multipart, Path, Query, State};
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Redirect, Response};
-use fenlo_core::catalogue::Catalogue;
+use fenlo_core::job::Job;
 use fenlo_core::findings::Severity;
-use fenlo_core::plan::{Edit, Plan, validate};
+use fenlo_core::plan::{Edit, Plan};
 use fenlo_core::units::UnitSystem;
 use fenlo_formats::read_job;
 use fenlo_store::Change;
@@ -61,7 +61,7 @@ pub async fn list(State(app): State<App>, Query(query): Query<Search>) -> Result
     let mut rows = Vec::new();
     for job in found.jobs {
         let known = app.job(job.id).await?;
-        let (plan, a) = (known.plan(), &known.assessment);
+        let (plan, a) = (known.job(), &known.assessment);
         let flows: Vec<String> = a
             .supplies
             .iter()
@@ -116,17 +116,17 @@ pub struct New {
 
 pub async fn create(State(app): State<App>, Form(new): Form<New>) -> Result<Redirect, AppError> {
     let mut plan = Plan::new(new.name.trim(), new.units);
-    plan.place = new.place.trim().to_owned();
-    store(&app, &plan).await
+    plan.location = new.place.trim().to_owned();
+    store(&app, Job::new(plan)).await
 }
 
-/// Stores a plan as a new job and goes there.
-pub async fn store(app: &App, plan: &Plan) -> Result<Redirect, AppError> {
-    let faults = validate(plan, Catalogue::builtin());
+/// Stores a new job and goes there.
+pub async fn store(app: &App, job: Job) -> Result<Redirect, AppError> {
+    let faults = job.faults();
     if !faults.is_empty() {
         return Err(AppError::Faults(faults));
     }
-    let id = app.store.create(plan).await?;
+    let id = app.store.create(job.plan()).await?;
     Ok(Redirect::to(&format!("/jobs/{id}/water")))
 }
 
@@ -137,8 +137,8 @@ pub async fn import(State(app): State<App>, mut form: Multipart) -> Result<Redir
     while let Some(field) = form.next_field().await.map_err(bad)? {
         if field.name() == Some("file") {
             let bytes = field.bytes().await.map_err(bad)?;
-            let plan = read_job(&bytes, Catalogue::builtin()).map_err(|e| AppError::Faults(e.0))?;
-            return store(&app, &plan).await;
+            let job = read_job(&bytes).map_err(|e| AppError::Faults(e.0))?;
+            return store(&app, job).await;
         }
     }
     Err(AppError::Bad("Pick a job file first".into()))
@@ -155,7 +155,7 @@ pub async fn undo(
     Path(job): Path<i64>,
     Query(to): Query<To>,
 ) -> Result<Response, AppError> {
-    again(app.change(job, Change::Undo).await?, Here::parse(&to.to)).await
+    render_body(app.change(job, Change::Undo).await?, Here::parse(&to.to)).await
 }
 
 pub async fn redo(
@@ -163,7 +163,7 @@ pub async fn redo(
     Path(job): Path<i64>,
     Query(to): Query<To>,
 ) -> Result<Response, AppError> {
-    again(app.change(job, Change::Redo).await?, Here::parse(&to.to)).await
+    render_body(app.change(job, Change::Redo).await?, Here::parse(&to.to)).await
 }
 
 #[derive(Deserialize)]
@@ -182,12 +182,12 @@ pub async fn apply(
 ) -> Result<Response, AppError> {
     let edit: Edit = serde_json::from_str(&form.edit)
         .map_err(|_| AppError::Bad("That remedy can't be read; reload the page".into()))?;
-    again(app.edit(job, form.base, edit).await?, Here::parse(&form.to)).await
+    render_body(app.edit(job, form.base, edit).await?, Here::parse(&form.to)).await
 }
 
 /// For those who watch over servers.
 pub async fn health(State(app): State<App>) -> Response {
-    if app.store.answers().await {
+    if app.database.answers().await {
         "ok".into_response()
     } else {
         (StatusCode::SERVICE_UNAVAILABLE, "database away").into_response()

@@ -3,7 +3,7 @@
 use super::details::base_of;
 use super::ground::sheet::{LAID_OUT, saved};
 use super::ground::water::{du_verdict, percent};
-use super::whole;
+use super::render_page;
 use crate::app::{App, Assessed, compute};
 use crate::choices::word;
 use crate::error::AppError;
@@ -14,11 +14,12 @@ use crate::shell::{Here, Screen};
 use askama::Template;
 use axum::extract::{Form, Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
-use fenlo_core::catalogue::{Catalogue, Kind};
+use fenlo_core::job::Job;
+use fenlo_core::catalogue::Kind;
 use fenlo_core::layout::{Alternative, Progress, Proposal, advise, alternatives, lay_out, measure, propose};
 use fenlo_core::plan::Plan;
 use fenlo_core::units::{Flow, Surface, UnitSystem, Volume};
-use fenlo_core::working::Working;
+use fenlo_words::Working;
 use fenlo_drawing::layout_picture;
 use serde::Deserialize;
 use std::sync::Arc;
@@ -30,21 +31,22 @@ pub async fn lay(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let mut f = Fields::new(pairs, known.plan().units);
+    let mut f = Fields::new(pairs, known.job().units);
     let (area, kind) = (f.text("area"), kind_of(&mut f));
     let say = |message: String| Ok(refuse("lay", &["kind"], &[("form".to_owned(), message)]));
     if !f.errors.is_empty() {
         return Ok(refuse("lay", &["kind"], &f.errors));
     }
+    let units = known.job().units;
     let before = Arc::clone(&known);
     let edit = compute(move || {
-        let c = Catalogue::builtin();
-        propose(before.plan(), &area, kind, c, &Progress::default()).map(|p| lay_out(before.plan(), &p, c))
+        propose(before.job(), &area, kind, &Progress::default())
+            .map(|p| lay_out(before.job(), &p))
     })
     .await?;
     let edit = match edit {
         Ok(edit) => edit,
-        Err(fault) => return say(super::ground::gestures::sentence(&fault.to_string())),
+        Err(fault) => return say(super::ground::gestures::sentence(&fenlo_words::layout_fault(&fault, units))),
     };
     match app.edit(job, base_of(&f, &known), edit).await {
         Ok(known) => saved(&known, "lay", &["kind"]),
@@ -132,12 +134,12 @@ pub struct Pick {
     area: Option<String>,
 }
 
-pub fn body(job: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
-    page_body(job, pick.unwrap_or(""))
+pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
+    page_body(known, pick.unwrap_or(""))
 }
 
-fn page_body(job: &Assessed, area: &str) -> Result<String, AppError> {
-    let plan = job.plan();
+fn page_body(known: &Assessed, area: &str) -> Result<String, AppError> {
+    let plan = known.job();
     let areas: Vec<(String, String, bool)> = plan
         .site
         .areas()
@@ -154,9 +156,9 @@ fn page_body(job: &Assessed, area: &str) -> Result<String, AppError> {
         })
         .collect();
     Ok(Page {
-        job: job.open.id,
+        job: known.open.id,
         areas,
-        state: state(job, area, None)?,
+        state: state(known, area, None)?,
     }
     .render()?)
 }
@@ -166,7 +168,7 @@ pub async fn page(
     Path(job): Path<i64>,
     Query(pick): Query<Pick>,
 ) -> Result<Response, AppError> {
-    whole(
+    render_page(
         app.job(job).await?,
         Here::at(Screen::Layout, pick.area.filter(|a| !a.is_empty())),
     )
@@ -180,10 +182,10 @@ pub async fn run(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let f = Fields::new(pairs, known.plan().units);
+    let f = Fields::new(pairs, known.job().units);
     let picked = f.text("area");
     let areas: Vec<String> = known
-        .plan()
+        .job()
         .site
         .areas()
         .map(|(t, _)| t.id.clone())
@@ -201,18 +203,12 @@ pub async fn run(
 }
 
 /// All areas, two at a time: one for each core of a small server.
-fn compare(job: &Assessed, run: &Run) -> Vec<Alternative> {
+fn compare(known: &Assessed, run: &Run) -> Vec<Alternative> {
     let one = |area: &String| {
         if run.progress.stopped() {
             Vec::new()
         } else {
-            alternatives(
-                job.plan(),
-                &job.assessment,
-                area,
-                Catalogue::builtin(),
-                &run.progress,
-            )
+            alternatives(known.job(), known.assessment.available(), area, &run.progress)
         }
     };
     let (even, odd): (Vec<_>, Vec<_>) = run.areas.iter().enumerate().partition(|(i, _)| i % 2 == 0);
@@ -243,7 +239,7 @@ pub async fn stop(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let f = Fields::new(pairs, known.plan().units);
+    let f = Fields::new(pairs, known.job().units);
     let run = app.runs.get(&job);
     if let Some(run) = &run {
         run.progress.stop();
@@ -262,7 +258,7 @@ pub async fn take(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let mut f = Fields::new(pairs, known.plan().units);
+    let mut f = Fields::new(pairs, known.job().units);
     let (area, kind) = (f.text("area"), kind_of(&mut f));
     let Some((run, found)) = app.runs.get(&job).and_then(|r| r.found().map(|f| (r, f))) else {
         return Err(AppError::Bad(
@@ -285,18 +281,15 @@ pub async fn take(
         ));
     }
     // One after the other, each on the plan as the one before leaves it: names stay apart.
-    let c = Catalogue::builtin();
-    let mut plan = known.plan().clone();
+    let mut plan = known.job().clone();
     let mut edits = Vec::new();
     for way in ways {
-        let edit = lay_out(&plan, way, c);
-        plan = fenlo_core::plan::apply(&plan, &edit, c)
-            .map_err(|e| AppError::Bad(e.to_string()))?
-            .0;
+        let edit = lay_out(&plan, way);
+        plan = plan.apply(&edit).map_err(|e| AppError::Bad(e.to_string()))?.0;
         edits.push(edit);
     }
     let known = app
-        .edit(job, known.open.seq, fenlo_core::plan::Edit::Batch { edits })
+        .edit(job, known.open.seq, fenlo_core::plan::Edit::batch(edits))
         .await?;
     let mut out = Fragments::of(&known, &Here::at(Screen::Layout, None))?;
     out.put(
@@ -309,38 +302,38 @@ pub async fn take(
     Ok(out.done())
 }
 
-fn state(job: &Assessed, area: &str, run: Option<&Run>) -> Result<String, AppError> {
-    let plan = job.plan();
+fn state(known: &Assessed, area: &str, run: Option<&Run>) -> Result<String, AppError> {
+    let plan = known.job();
     let found = run.and_then(Run::found);
     let (done, of) = run.map_or((0, 0), |r| r.progress.now());
     let blocks = found.as_deref().map_or_else(Vec::new, |all| blocks(plan, all));
     let part = StatePart {
-        job: job.open.id,
+        job: known.open.id,
         area: area.to_owned(),
         running: run.is_some() && found.is_none(),
         done: done.min(of),
         of,
         stopped: run.is_some_and(|r| r.progress.stopped()),
-        stale: run.is_some_and(|r| r.is_stale(job)),
+        stale: run.is_some_and(|r| r.is_stale(known)),
         totals: found.as_deref().map_or_else(Vec::new, |all| totals(plan, all)),
         blocks,
     };
     Ok(part.render()?)
 }
 
-fn blocks(plan: &Plan, all: &[Alternative]) -> Vec<Block> {
+fn blocks(plan: &Job, all: &[Alternative]) -> Vec<Block> {
     let mut out: Vec<Block> = Vec::new();
     for way in all {
         if out.last().is_none_or(|b| b.id != way.area) {
-            let Some(thing) = plan.site.thing(&way.area) else {
+            let Some(thing) = plan.site.object(&way.area) else {
                 continue;
             };
             let advice = advise(plan, &way.area);
             let says = advice.map_or(String::new(), |a| {
                 format!(
                     "Suits here: {} ({}).",
-                    Catalogue::builtin().kind(a.kind).label.to_lowercase(),
-                    a.why
+                    fenlo_words::kind(a.kind).to_lowercase(),
+                    fenlo_words::advice(&a, plan.units)
                 )
             });
             out.push(Block {
@@ -371,9 +364,8 @@ fn gallons(volume: Volume, u: UnitSystem) -> String {
     }
 }
 
-fn card(plan: &Plan, way: &Alternative) -> Card {
+fn card(plan: &Job, way: &Alternative) -> Card {
     let u = plan.units;
-    let c = Catalogue::builtin();
     let suits = advise(plan, &way.area).is_some_and(|a| a.kind == way.kind);
     let dash = || "–".to_owned();
     let proposal = way.heads.as_ref().ok();
@@ -381,14 +373,14 @@ fn card(plan: &Plan, way: &Alternative) -> Card {
     let wanted = way.pressure.0.show_round(u);
     let short = way.pressure.1.is_some_and(|left| left < way.pressure.0);
     let coverage = proposal
-        .and_then(|p| measure(plan, &way.area, &p.heads, c))
+        .and_then(|p| measure(plan, &way.area, &p.heads))
         .map(|m| m.1);
     Card {
         kind: word(&way.kind),
-        label: c.kind(way.kind).label.clone(),
+        label: fenlo_words::kind(way.kind).to_owned(),
         suits,
         fault: match &way.heads {
-            Err(fault) if way.drip.is_none() => super::ground::gestures::sentence(&fault.to_string()),
+            Err(fault) if way.drip.is_none() => super::ground::gestures::sentence(&fenlo_words::layout_fault(fault, u)),
             _ => String::new(),
         },
         picture: proposal
@@ -412,21 +404,21 @@ fn card(plan: &Plan, way: &Alternative) -> Card {
         minutes: way
             .minutes
             .as_ref()
-            .map_or_else(dash, |m| format!("{:.0} min", m.0.minutes())),
-        minutes_how: way.minutes.as_ref().map(|m| m.1.clone()),
+            .map_or_else(dash, |m| format!("{:.0} min", m.minutes.minutes())),
+        minutes_how: way.minutes.as_ref().map(|m| fenlo_words::alternative_minutes(m, u)),
         year: way.year.map_or_else(dash, |y| gallons(y, u)),
         pressure: way.pressure.1.map_or_else(
             || format!("{wanted} wanted"),
             |left| format!("{wanted} of {}", left.show_round(u)),
         ),
         short,
-        how: proposal.map_or(String::new(), |p| p.how(u)),
+        how: proposal.map_or(String::new(), |p| fenlo_words::how_laid_out(p, u)),
         how_working: way
             .drip
             .zip(plan.site.area(&way.area))
-            .map(|(d, a)| d.working(Surface::from_m2(a.shape.area_m2()), u)),
+            .map(|(d, a)| fenlo_words::drip_estimate(&d, Surface::from_m2(a.shape.area_m2()), u)),
         unreached: proposal.map_or_else(Vec::new, |p| {
-            p.unreached.iter().take(3).map(|x| x.says(u)).collect()
+            p.unreached.iter().take(3).map(|x| fenlo_words::unreached(x, u)).collect()
         }),
         drip: way.drip.is_some(),
     }
@@ -439,7 +431,6 @@ fn totals(plan: &Plan, all: &[Alternative]) -> Vec<Total> {
     if areas.len() < 2 {
         return Vec::new();
     }
-    let c = Catalogue::builtin();
     let kinds = LAID_OUT
         .into_iter()
         .filter(|k| all.iter().any(|a| a.kind == *k && a.heads.is_ok()));
@@ -447,7 +438,7 @@ fn totals(plan: &Plan, all: &[Alternative]) -> Vec<Total> {
         .map(|kind| {
             let ways: Vec<&Alternative> = all.iter().filter(|a| a.kind == kind && a.heads.is_ok()).collect();
             Total {
-                label: c.kind(kind).label.clone(),
+                label: fenlo_words::kind(kind).to_owned(),
                 kind: word(&kind),
                 heads: ways
                     .iter()

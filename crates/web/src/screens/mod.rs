@@ -28,11 +28,11 @@ struct JobPage<'a> {
 }
 
 /// A whole page of a job.
-pub async fn whole(job: Arc<Assessed>, here: Here) -> Result<Response, AppError> {
+pub async fn render_page(known: Arc<Assessed>, here: Here) -> Result<Response, AppError> {
     let html = compute(move || -> Result<String, AppError> {
-        let body = body(&job, &here)?;
+        let body = body(&known, &here)?;
         Ok(JobPage {
-            shell: Shell::new(&job, &here),
+            shell: Shell::new(&known, &here),
             body,
         }
         .render()?)
@@ -42,22 +42,22 @@ pub async fn whole(job: Arc<Assessed>, here: Here) -> Result<Response, AppError>
 }
 
 /// The same page after a change, without what stands round it.
-pub async fn again(job: Arc<Assessed>, here: Here) -> Result<Response, AppError> {
+pub async fn render_body(known: Arc<Assessed>, here: Here) -> Result<Response, AppError> {
     compute(move || -> Result<Response, AppError> {
-        Ok(Fragments::of(&job, &here)?.page(&body(&job, &here)?))
+        Ok(Fragments::of(&known, &here)?.page(&body(&known, &here)?))
     })
     .await?
 }
 
-fn body(job: &Assessed, here: &Here) -> Result<String, AppError> {
+fn body(known: &Assessed, here: &Here) -> Result<String, AppError> {
     match here.screen {
-        Screen::Details => details::body(job, &[]),
-        Screen::Water => water::body(job, here.pick.as_deref()),
-        Screen::Ground => ground::body(job),
-        Screen::Heads => heads::body(job),
-        Screen::Catalogue => catalogue::body(job, here.pick.as_deref()),
-        Screen::Layout => layout::body(job, here.pick.as_deref()),
-        Screen::Valves => valves::body(job, here.pick.as_deref()),
-        Screen::Pressure => pressure::body(job, here.pick.as_deref(), None),
+        Screen::Details => details::body(known, &[]),
+        Screen::Water => water::body(known, here.pick.as_deref()),
+        Screen::Ground => ground::body(known),
+        Screen::Heads => heads::body(known),
+        Screen::Catalogue => catalogue::body(known, here.pick.as_deref()),
+        Screen::Layout => layout::body(known, here.pick.as_deref()),
+        Screen::Valves => valves::body(known, here.pick.as_deref()),
+        Screen::Pressure => pressure::body(known, here.pick.as_deref(), None),
     }
 }

@@ -1,6 +1,6 @@
 //! Pressure: the walk from the street to the worst head, and the ways to regulate, compared.
 
-use super::{findings, whole};
+use super::{findings, render_page};
 use crate::app::{App, Assessed, compute};
 use crate::choices::{self, Choice};
 use crate::error::AppError;
@@ -8,11 +8,11 @@ use crate::shell::{Here, Screen, Shell};
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
-use fenlo_core::catalogue::Catalogue;
-use fenlo_core::plan::{Plan, Valve};
+use fenlo_core::job::Job;
+use fenlo_core::plan::Valve;
 use fenlo_core::regulation::{Comparison, RegulationOption, compare};
 use fenlo_core::units::{Pressure, UnitSystem};
-use fenlo_core::working::Working;
+use fenlo_words::{Working, head_workings, velocity_working, walk_note, walk_part, zone_workings};
 use fenlo_core::zone::ZoneAssessment;
 use fenlo_drawing::{WalkDrawing, pressure_walk};
 use serde::Deserialize;
@@ -82,7 +82,7 @@ pub fn options(
     look: impl Fn(usize) -> String,
 ) -> Vec<OptionView> {
     let view = |(i, o): (usize, &RegulationOption)| OptionView {
-        label: o.label.clone(),
+        label: fenlo_words::way(o.way, units),
         range: format!(
             "{}–{}",
             o.zone.lowest().nozzle.number(units),
@@ -95,7 +95,7 @@ pub fn options(
             1 => "1 piece".into(),
             n => format!("{n} pieces"),
         },
-        notes: o.notes.clone(),
+        notes: o.notes.iter().map(|n| fenlo_words::note(*n, units)).collect(),
         recommended: i == c.recommended,
         looked: looked == Some(i),
         edit: o.edit.as_ref().and_then(|e| serde_json::to_string(e).ok()),
@@ -117,7 +117,7 @@ pub fn options(
             "spread",
             format!(
                 "(highest − lowest) / {}",
-                o.zone.lowest().band.0.show_round(units)
+                o.zone.lowest().band.best.show_round(units)
             ),
         )
         .gives(format!(
@@ -130,12 +130,12 @@ pub fn options(
 }
 
 /// The walk of a zone, with an option drawn over it.
-pub fn drawing(plan: &Plan, zone: &ZoneAssessment, with: Option<&ZoneAssessment>) -> String {
+pub fn drawing(plan: &Job, zone: &ZoneAssessment, with: Option<&ZoneAssessment>) -> String {
     let catalogue = plan.catalogue();
     let kind = plan
         .group(&zone.lowest().head.group)
         .and_then(|g| catalogue.nozzle(&g.nozzle))
-        .map_or("head", |n| &catalogue.kind(n.kind).label);
+        .map_or("head", |n| fenlo_words::kind(n.kind));
     pressure_walk(WalkDrawing {
         steps: &zone.walk,
         with_remedy: with.map(|z| z.walk.as_slice()),
@@ -145,12 +145,12 @@ pub fn drawing(plan: &Plan, zone: &ZoneAssessment, with: Option<&ZoneAssessment>
     })
 }
 
-pub fn body(job: &Assessed, pick: Option<&str>, look: Option<usize>) -> Result<String, AppError> {
-    let plan = job.plan();
+pub fn body(known: &Assessed, pick: Option<&str>, look: Option<usize>) -> Result<String, AppError> {
+    let plan = known.job();
     let valve = pick.and_then(|id| plan.valve(id)).or_else(|| plan.valves.first());
-    let zone = valve.and_then(|v| job.assessment.zone(&v.id)).map(|z| &z.zone);
+    let zone = valve.and_then(|v| known.assessment.zone(&v.id)).map(|z| &z.zone);
     let (empty, content) = match (valve, zone) {
-        (Some(valve), Some(Ok(zone))) => (None, walk(job, valve, zone, look)?),
+        (Some(valve), Some(Ok(zone))) => (None, walk(known, valve, zone, look)?),
         (Some(_), Some(Err(fault))) => (Some(format!("No figures yet: {fault}.")), String::new()),
         _ => (
             Some("No valves yet. List the heads first; the split into valves follows.".into()),
@@ -158,7 +158,7 @@ pub fn body(job: &Assessed, pick: Option<&str>, look: Option<usize>) -> Result<S
         ),
     };
     Ok(Page {
-        job: job.open.id,
+        job: known.open.id,
         valves: choices::valves(plan, valve.map(|v| v.id.as_str())),
         empty,
         content,
@@ -167,15 +167,15 @@ pub fn body(job: &Assessed, pick: Option<&str>, look: Option<usize>) -> Result<S
 }
 
 fn walk(
-    job: &Assessed,
+    known: &Assessed,
     valve: &Valve,
     zone: &ZoneAssessment,
     look: Option<usize>,
 ) -> Result<String, AppError> {
-    let plan = job.plan();
+    let plan = known.job();
     let u = plan.units;
     let number = plan.valve_number(&valve.id);
-    let comparison = compare(plan, valve, Catalogue::builtin());
+    let comparison = compare(&Job::of(plan), valve);
     let looked = look.and_then(|i| comparison.as_ref()?.options.get(i));
     let low = zone.lowest();
     let static_pressure = zone.walk.first().map_or(Pressure::ZERO, |s| s.left);
@@ -191,16 +191,15 @@ fn walk(
         low.nozzle.show(u),
         costliest.map_or(String::new(), |s| format!(
             "The largest step is “{}” with {}.",
-            s.label.to_lowercase(),
+            walk_part(&s.part).to_lowercase(),
             s.cost.show(u)
         )),
         lateral.show(u)
     );
     let word = Here::at(Screen::Pressure, Some(valve.id.clone())).word();
-    let report = job.assessment.zone(&valve.id);
-    let found = report.map(|r| r.findings.as_slice()).unwrap_or_default();
+    let found = known.assessment.zone_found(known.job(), valve);
     Ok(Walk {
-        job: job.open.id,
+        job: known.open.id,
         here: word.clone(),
         running: format!("{} with water running at {}", valve.name, zone.flow.show(u)),
         svg: drawing(plan, zone, looked.map(|o| &o.zone)),
@@ -210,10 +209,10 @@ fn walk(
             .iter()
             .map(|s| {
                 (
-                    s.label.clone(),
+                    walk_part(&s.part),
                     (-s.cost).number(u),
                     s.left.number(u),
-                    s.note.clone(),
+                    walk_note(s.note, u),
                 )
             })
             .collect(),
@@ -240,35 +239,35 @@ fn walk(
             zone.residual.lpm().max(1e-12)
         ),
         valve_name: format!("valve {number}"),
-        why: comparison.as_ref().map_or(String::new(), |c| c.why.clone()),
+        why: comparison.as_ref().map_or(String::new(), |c| fenlo_words::why(c.why, u)),
         options: comparison
             .as_ref()
             .map(|c| {
                 options(c, u, look, |i| {
-                    format!("/jobs/{}/pressure?valve={}&look={i}", job.open.id, valve.id)
+                    format!("/jobs/{}/pressure?valve={}&look={i}", known.open.id, valve.id)
                 })
             })
             .unwrap_or_default(),
         findings: findings::render(
-            job.open.id,
+            known.open.id,
+            known.job(),
             word,
-            "Every head in its band, every part within its \
-            limits.",
-            found.iter().map(|f| (f, None)),
+            "Every head in its band, every part within its limits.",
+            &found,
         )?,
     }
     .render()?)
 }
 
-fn facts(plan: &Plan, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<Fact> {
+fn facts(plan: &Job, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<Fact> {
     let u = plan.units;
     let (low, high) = (zone.lowest(), zone.highest());
-    let of_head = |at: usize| zone.head_workings(at, plan).into_iter().next().map(|w| w.1);
-    let of_zone = |name: &str| zone.workings(u).into_iter().find(|w| w.0 == name).map(|w| w.1);
+    let of_head = |at: usize| head_workings(zone, at, plan).into_iter().next().map(|w| w.1);
+    let of_zone = |name: &str| zone_workings(zone, u).into_iter().find(|w| w.0 == name).map(|w| w.1);
     let walk = |from: &str| {
         zone.walk
             .iter()
-            .map(|s| format!("{} {}", s.label.to_lowercase(), (-s.cost).show(u)))
+            .map(|s| format!("{} {}", walk_part(&s.part).to_lowercase(), (-s.cost).show(u)))
             .take_while(|s| !s.starts_with(from))
             .skip(1)
             .collect::<Vec<_>>()
@@ -317,7 +316,7 @@ fn facts(plan: &Plan, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<F
         (
             "Lowest head",
             low.nozzle.show(u),
-            if low.nozzle < low.band.1 { "stop" } else { "" },
+            if low.nozzle < low.band.least { "stop" } else { "" },
             of_head(zone.worst),
         ),
         ("Highest head", high.nozzle.show(u), "", of_head(zone.best)),
@@ -331,7 +330,7 @@ fn facts(plan: &Plan, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<F
             "Fastest pipe",
             zone.velocity.show(u),
             "",
-            Some(zone.velocity_working(plan)),
+            Some(velocity_working(zone, &plan.rules, u)),
         ),
         (
             "Dead end",
@@ -378,7 +377,7 @@ pub async fn page(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     if pick.look.is_none() {
-        return whole(known, Here::at(Screen::Pressure, pick.valve)).await;
+        return render_page(known, Here::at(Screen::Pressure, pick.valve)).await;
     }
     let html = compute(move || -> Result<String, AppError> {
         let here = Here::at(Screen::Pressure, pick.valve.clone());

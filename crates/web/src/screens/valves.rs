@@ -1,7 +1,7 @@
 //! Valves: the rack, one lane a valve; heads moved from valve to valve; the split.
 
 use super::details::base_of;
-use super::{again, findings, whole};
+use super::{findings, render_body, render_page};
 use crate::app::{App, Assessed, compute};
 use crate::choices::{self, Choice};
 use crate::error::AppError;
@@ -11,12 +11,14 @@ use crate::shell::{Here, Screen};
 use askama::Template;
 use axum::extract::{Form, Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
+use fenlo_core::job::Job;
 use fenlo_core::assess::ZoneReport;
-use fenlo_core::catalogue::{Catalogue, Role};
+use fenlo_core::catalogue::Role;
 use fenlo_core::findings::Severity;
 use fenlo_core::plan::{Edit, HeadGroup, HeadRef, Mainline, Plan, Regulation, Valve};
 use fenlo_core::units::UnitSystem;
-use fenlo_core::working::Working;
+use fenlo_core::usual;
+use fenlo_words::Working;
 use fenlo_core::zoning::{Scope, Weight, propose, reasons_apart};
 use fenlo_drawing::{FlowBar, flow_bar, pressure_glyph, valve_badge};
 use serde::Deserialize;
@@ -118,10 +120,10 @@ const FIELDS: [&str; 9] = [
     "locked",
 ];
 
-pub fn body(job: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
-    let plan = job.plan();
+pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
+    let plan = known.job();
     let picked = pick.and_then(|id| plan.valve(id)).or_else(|| plan.valves.first());
-    let a = &job.assessment;
+    let a = &known.assessment;
     let heads: usize = plan.groups.iter().map(|g| g.count() as usize).sum();
     let loose = if a.unassigned > 0 {
         format!(", <b>{} on no valve</b>", a.unassigned)
@@ -129,7 +131,7 @@ pub fn body(job: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
         String::new()
     };
     Ok(Page {
-        job: job.open.id,
+        job: known.open.id,
         total: format!(
             "<b>{}</b> valves for {heads} heads or rows; least for a clean split <b>{}</b>{loose}",
             plan.valves.len(),
@@ -137,30 +139,30 @@ pub fn body(job: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
         ),
         count: plan.valves.len(),
         least: a.bound.valves,
-        why: a.bound.lines.clone(),
-        lanes: lanes(job, picked.map(|v| v.id.as_str()))?,
-        detail: picked.map(|v| detail(job, v)).transpose()?,
+        why: a.bound.classes.iter().map(|c| fenlo_words::class_bound(c, plan.units)).collect(),
+        lanes: lanes(known, picked.map(|v| v.id.as_str()))?,
+        detail: picked.map(|v| detail(known, v)).transpose()?,
     }
     .render()?)
 }
 
-pub fn lanes(job: &Assessed, chosen: Option<&str>) -> Result<Vec<String>, AppError> {
-    job.plan()
+pub fn lanes(known: &Assessed, chosen: Option<&str>) -> Result<Vec<String>, AppError> {
+    known.job()
         .valves
         .iter()
-        .zip(&job.assessment.zones)
-        .map(|(v, z)| lane(job, v, z, chosen == Some(v.id.as_str())))
+        .zip(&known.assessment.zones)
+        .map(|(v, z)| lane(known, v, z, chosen == Some(v.id.as_str())))
         .collect()
 }
 
-fn lane(job: &Assessed, valve: &Valve, report: &ZoneReport, chosen: bool) -> Result<String, AppError> {
-    let plan = job.plan();
+fn lane(known: &Assessed, valve: &Valve, report: &ZoneReport, chosen: bool) -> Result<String, AppError> {
+    let plan = known.job();
     let u = plan.units;
     let number = plan.valve_number(&valve.id);
-    let design = job.assessment.supply(&valve.supply).and_then(|s| s.design.flow);
+    let design = known.assessment.supply(&valve.supply).and_then(|s| s.design.flow);
     let count = |s| report.findings.iter().filter(|f| f.severity == s).count();
     let mut lane = Lane {
-        href: format!("/jobs/{}/valves?valve={}", job.open.id, valve.id),
+        href: format!("/jobs/{}/valves?valve={}", known.open.id, valve.id),
         chosen,
         badge: valve_badge(number),
         name: valve.name.clone(),
@@ -180,7 +182,7 @@ fn lane(job: &Assessed, valve: &Valve, report: &ZoneReport, chosen: bool) -> Res
         watch: count(Severity::Watch),
     };
     match &report.zone {
-        Err(fault) => lane.fault = Some(fault.to_string()),
+        Err(fault) => lane.fault = Some(fenlo_words::zone_fault(fault, u)),
         Ok(z) => {
             let (low, high) = (z.lowest(), z.highest());
             lane.bar = flow_bar(
@@ -199,20 +201,20 @@ fn lane(job: &Assessed, valve: &Valve, report: &ZoneReport, chosen: bool) -> Res
             } else {
                 format!("{}–{}", range.0, range.1)
             };
-            lane.best = low.band.0.show_round(u);
+            lane.best = low.band.best.show_round(u);
             lane.rate = z.rate.show(u);
         }
     }
     Ok(lane.render()?)
 }
 
-fn kinds(plan: &Plan, valve: &Valve) -> String {
+fn kinds(plan: &Job, valve: &Valve) -> String {
     let catalogue = plan.catalogue();
     let on = plan.groups.iter().filter_map(|g| {
         let n = g.heads_on(Some(&valve.id)).len();
         let label = catalogue
             .nozzle(&g.nozzle)
-            .map_or(g.nozzle.as_str(), |n| &n.label);
+            .map_or_else(|| g.nozzle.clone(), |n| fenlo_words::nozzle(n, plan.units));
         (n > 0).then(|| {
             if g.row.is_some() {
                 format!("{n} rows {}", label.to_lowercase())
@@ -242,11 +244,11 @@ pub fn regulator(valve: &Valve, u: UnitSystem) -> String {
     }
 }
 
-fn detail(job: &Assessed, valve: &Valve) -> Result<String, AppError> {
-    let plan = job.plan();
+fn detail(known: &Assessed, valve: &Valve) -> Result<String, AppError> {
+    let plan = known.job();
     let u = plan.units;
     let catalogue = plan.catalogue();
-    let report = job.assessment.zone(&valve.id);
+    let report = known.assessment.zone(&valve.id);
     let zone = report.and_then(|z| z.zone.as_ref().ok());
     let on: Vec<&HeadGroup> = plan.groups.iter().filter(|g| g.is_on(&valve.id)).collect();
     let groups = on
@@ -255,7 +257,7 @@ fn detail(job: &Assessed, valve: &Valve) -> Result<String, AppError> {
             name: g.name.clone(),
             nozzle: catalogue
                 .nozzle(&g.nozzle)
-                .map_or(String::new(), |n| n.label.clone()),
+                .map_or(String::new(), |n| fenlo_words::nozzle(n, u)),
             heads: g
                 .heads()
                 .filter(|h| h.2 == Some(&valve.id))
@@ -276,8 +278,8 @@ fn detail(job: &Assessed, valve: &Valve) -> Result<String, AppError> {
                         pressure: result.map_or(String::new(), |r| r.nozzle.show(u)),
                         flow: result.map_or(String::new(), |r| r.flow.show(u)),
                         class: match result {
-                            Some(r) if r.nozzle < r.band.1 => "low",
-                            Some(r) if r.nozzle > r.band.2 => "high",
+                            Some(r) if r.nozzle < r.band.least => "low",
+                            Some(r) if r.nozzle > r.band.most => "high",
                             _ => "",
                         },
                     }
@@ -293,7 +295,7 @@ fn detail(job: &Assessed, valve: &Valve) -> Result<String, AppError> {
         .filter_map(|g| {
             let reasons = on
                 .iter()
-                .flat_map(|o| reasons_apart(o, g, catalogue))
+                .flat_map(|o| reasons_apart(plan, o, g))
                 .max_by_key(|a| a.weight)?;
             Some(format!(
                 "{}{}: {}",
@@ -303,14 +305,14 @@ fn detail(job: &Assessed, valve: &Valve) -> Result<String, AppError> {
                     ""
                 },
                 g.name,
-                reasons.reason
+                fenlo_words::apart(reasons.reason)
             ))
         })
         .collect();
     let main = valve.mainline.as_ref();
-    let found = report.map(|r| r.findings.as_slice()).unwrap_or_default();
+    let found = known.assessment.zone_found(plan, valve);
     Ok(Detail {
-        job: job.open.id,
+        job: known.open.id,
         id: valve.id.clone(),
         badge: valve_badge(plan.valve_number(&valve.id)),
         name: valve.name.clone(),
@@ -332,12 +334,13 @@ fn detail(job: &Assessed, valve: &Valve) -> Result<String, AppError> {
             .filter(|c| c.value != valve.id)
             .collect(),
         apart,
-        workings: zone.map(|z| z.workings(u)).unwrap_or_default(),
+        workings: zone.map(|z| fenlo_words::zone_workings(z, u)).unwrap_or_default(),
         findings: findings::render(
-            job.open.id,
+            known.open.id,
+            plan,
             Here::at(Screen::Valves, Some(valve.id.clone())).word(),
             "This valve is in order.",
-            found.iter().map(|f| (f, None)),
+            &found,
         )?,
     }
     .render()?)
@@ -348,7 +351,7 @@ pub async fn page(
     Path(job): Path<i64>,
     Query(pick): Query<Pick>,
 ) -> Result<Response, AppError> {
-    whole(app.job(job).await?, Here::at(Screen::Valves, pick.valve)).await
+    render_page(app.job(job).await?, Here::at(Screen::Valves, pick.valve)).await
 }
 
 pub async fn split(
@@ -360,10 +363,9 @@ pub async fn split(
     let base = base_of(&Fields::new(pairs, UnitSystem::Us), &known);
     let proposal = compute(move || {
         propose(
-            known.plan(),
+            known.job(),
             &known.assessment.design_flows(),
             Scope::All,
-            Catalogue::builtin(),
         )
     })
     .await?;
@@ -372,7 +374,7 @@ pub async fn split(
             "There are no heads to split: list them on Heads, or unlock a valve".into(),
         ));
     };
-    again(app.edit(job, base, edit).await?, Here::at(Screen::Valves, None)).await
+    render_body(app.edit(job, base, edit).await?, Here::at(Screen::Valves, None)).await
 }
 
 pub async fn head_how(
@@ -380,7 +382,7 @@ pub async fn head_how(
     Path((job, valve, head)): Path<(i64, String, String)>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let plan = known.plan();
+    let plan = known.job();
     let found = head.rsplit_once('.').and_then(|(group, index)| {
         let index: u32 = index.parse().ok()?;
         let zone = known.assessment.zone(&valve)?.zone.as_ref().ok()?;
@@ -395,7 +397,7 @@ pub async fn head_how(
     Ok(Html(
         HeadHow {
             title,
-            workings: zone.head_workings(at, plan),
+            workings: fenlo_words::head_workings(zone, at, plan),
         }
         .render()?,
     )
@@ -409,7 +411,7 @@ fn boxes(plan: &Plan, valve: &Valve) -> Vec<Choice> {
         .map(|(t, _)| Choice {
             value: t.id.clone(),
             label: t.title().to_owned(),
-            chosen: valve.place.as_ref() == Some(&t.id),
+            chosen: valve.valve_box.as_ref() == Some(&t.id),
         })
         .collect();
     if choices.is_empty() {
@@ -418,25 +420,10 @@ fn boxes(plan: &Plan, valve: &Valve) -> Vec<Choice> {
     std::iter::once(Choice {
         value: String::new(),
         label: "the first of its connection".into(),
-        chosen: valve.place.is_none(),
+        chosen: valve.valve_box.is_none(),
     })
     .chain(choices)
     .collect()
-}
-
-fn empty_valve(plan: &Plan, like: Option<&Valve>) -> Option<Valve> {
-    let id = plan.fresh_id('v');
-    let supply = plan.supplies.first()?.id.clone();
-    let new = Valve::new(&id, &format!("Valve {}", plan.valves.len() + 1), &supply);
-    Some(match like {
-        Some(like) => Valve {
-            id: new.id,
-            name: new.name,
-            locked: false,
-            ..like.clone()
-        },
-        None => new,
-    })
 }
 
 pub async fn add(
@@ -446,14 +433,10 @@ pub async fn add(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let base = base_of(&Fields::new(pairs, UnitSystem::Us), &known);
-    let valve = empty_valve(known.plan(), None)
+    let valve = usual::valve(known.job(), None)
         .ok_or_else(|| AppError::Bad("Add a point of connection on Water first".into()))?;
     let here = Here::at(Screen::Valves, Some(valve.id.clone()));
-    again(
-        app.edit(job, base, Edit::PutValve { valve, at: None }).await?,
-        here,
-    )
-    .await
+    render_body(app.edit(job, base, Edit::put(valve)).await?, here).await
 }
 
 pub async fn save(
@@ -463,11 +446,11 @@ pub async fn save(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let was = known
-        .plan()
+        .job()
         .valve(&id)
         .ok_or_else(|| AppError::Conflict("this valve was removed".into()))?
         .clone();
-    let mut f = Fields::new(pairs, known.plan().units);
+    let mut f = Fields::new(pairs, known.job().units);
     let mainline = if f.get("main_pipe").is_empty() {
         None
     } else {
@@ -485,10 +468,10 @@ pub async fn save(
         model: f.text("model"),
         filter: Some(f.text("filter")).filter(|s| !s.is_empty()),
         mainline,
-        place: if f.has("place") {
+        valve_box: if f.has("place") {
             Some(f.text("place")).filter(|p| !p.is_empty())
         } else {
-            was.place
+            was.valve_box
         },
         locked: f.ticked("locked"),
         ..was
@@ -496,27 +479,18 @@ pub async fn save(
     if !f.errors.is_empty() {
         return Ok(refuse("valve", &FIELDS, &f.errors));
     }
-    match app
-        .edit(job, base_of(&f, &known), Edit::PutValve { valve, at: None })
-        .await
-    {
+    match app.edit(job, base_of(&f, &known), Edit::put(valve)).await {
         Ok(known) => {
             let here = Here::at(Screen::Valves, Some(id.clone()));
             let mut out = Fragments::of(&known, &here)?;
             out.put("v-rack", &lanes(&known, Some(&id))?.concat());
             let found = known
-                .assessment
-                .zone(&id)
-                .map(|r| r.findings.as_slice())
-                .unwrap_or_default();
+                .job()
+                .valve(&id)
+                .map_or_else(Vec::new, |v| known.assessment.zone_found(known.job(), v));
             out.put(
                 "v-findings",
-                &findings::render(
-                    job,
-                    here.word(),
-                    "This valve is in order.",
-                    found.iter().map(|f| (f, None)),
-                )?,
+                &findings::render(job, known.job(), here.word(), "This valve is in order.", &found)?,
             );
             out.clear("valve", &FIELDS);
             Ok(out.done())
@@ -532,7 +506,7 @@ pub async fn move_heads(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let f = Fields::new(pairs, known.plan().units);
+    let f = Fields::new(pairs, known.job().units);
     let heads: Vec<HeadRef> = f
         .all("head")
         .filter_map(|h| h.rsplit_once('.'))
@@ -552,31 +526,17 @@ pub async fn move_heads(
     }
     let to = f.text("to");
     let (to, edit) = if to == "new" {
-        let valve = empty_valve(known.plan(), known.plan().valve(&id)).ok_or(AppError::NotFound)?;
+        let valve = usual::valve(known.job(), known.job().valve(&id)).ok_or(AppError::NotFound)?;
         let new = valve.id.clone();
-        let at = Some(known.plan().valve_number(&id));
+        let at = Some(known.job().valve_number(&id));
         (
             new.clone(),
-            Edit::Batch {
-                edits: vec![
-                    Edit::PutValve { valve, at },
-                    Edit::AssignHeads {
-                        heads,
-                        valve: Some(new),
-                    },
-                ],
-            },
+            Edit::batch(vec![Edit::put_at(valve, at), Edit::assign(heads, Some(new))]),
         )
     } else {
-        (
-            to.clone(),
-            Edit::AssignHeads {
-                heads,
-                valve: Some(to),
-            },
-        )
+        (to.clone(), Edit::assign(heads, Some(to)))
     };
-    again(
+    render_body(
         app.edit(job, base_of(&f, &known), edit).await?,
         Here::at(Screen::Valves, Some(to)),
     )
@@ -590,8 +550,8 @@ pub async fn remove(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let base = base_of(&Fields::new(pairs, UnitSystem::Us), &known);
-    again(
-        app.edit(job, base, Edit::RemoveValve { id }).await?,
+    render_body(
+        app.edit(job, base, Edit::remove::<Valve>(id)).await?,
         Here::at(Screen::Valves, None),
     )
     .await

@@ -156,7 +156,7 @@ impl Part {
     }
 }
 
-struct Drip {
+struct EmitterState {
     law: EmitterLaw,
     mode: EmitterMode,
     q: f64,
@@ -173,7 +173,7 @@ struct Solver<'a> {
     slots: Vec<usize>,
     set: Vec<Option<f64>>,
     sources: Vec<(f64, Part)>,
-    emitters: Vec<Drip>,
+    emitters: Vec<EmitterState>,
     pinned: Vec<Option<usize>>,
     system: Option<System>,
     scale: f64,
@@ -252,7 +252,7 @@ impl<'a> Solver<'a> {
             .iter()
             .map(|e| {
                 let law = EmitterLaw::of(&e.emission);
-                Drip {
+                EmitterState {
                     law,
                     mode: EmitterMode::Power,
                     q: if live[e.node] { law.nominal() } else { 0.0 },

@@ -16,7 +16,7 @@ async fn file(
     let known = app.job(job).await?;
     compute(move || {
         let name: String = known
-            .plan()
+            .job()
             .name
             .chars()
             .map(|c| {
@@ -43,18 +43,18 @@ async fn file(
 
 pub async fn svg(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
     file(app, job, "image/svg+xml", "svg", |k| {
-        board_svg(k.plan(), &k.assessment).into_bytes()
+        board_svg(k.job(), &k.assessment).into_bytes()
     })
     .await
 }
 
 pub async fn dxf(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
-    file(app, job, "application/dxf", "dxf", |k| write_dxf(k.plan())).await
+    file(app, job, "application/dxf", "dxf", |k| write_dxf(k.job())).await
 }
 
 pub async fn geojson(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
     file(app, job, "application/geo+json", "geojson", |k| {
-        write_geojson(k.plan()).into_bytes()
+        write_geojson(k.job()).into_bytes()
     })
     .await
 }

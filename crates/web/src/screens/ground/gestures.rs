@@ -10,9 +10,8 @@ use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Response};
 use fenlo_core::board::Gesture;
-use fenlo_core::catalogue::Catalogue;
 use fenlo_core::plan::{Edit, Subject};
-use fenlo_core::site::{Point, What};
+use fenlo_core::site::{ObjectKind, Point};
 use fenlo_drawing::board::{self, layer_of};
 use fenlo_store::Change;
 use serde::{Deserialize, Serialize};
@@ -91,7 +90,7 @@ pub async fn gesture(
     }
     let known = app.job(job).await?;
     let (gesture, before) = (sent.gesture, Arc::clone(&known));
-    let edit = compute(move || gesture.edit(before.plan(), Catalogue::builtin())).await?;
+    let edit = compute(move || gesture.edit(before.job())).await?;
     let edit = match edit {
         Ok(edit) => edit,
         // Done before, and the answer was lost on the way.
@@ -183,7 +182,7 @@ async fn answer(app: &App, known: Arc<Assessed>, since: i64) -> Result<Response,
 
 /// The parts of the drawing that some edits touched, as they are now.
 fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
-    let plan = known.plan();
+    let plan = known.job();
     let here = Here::at(Screen::Ground, None);
     let shell = Shell::new(known, &here);
     let put = |id: &str, html: String| format!(r#"<div id="{id}">{html}</div>"#);
@@ -192,7 +191,7 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
         head: put("status", shell.status_html()?)
             + &put("undo", shell.undo_html()?)
             + &put("rail", shell.rail_html()?),
-        things: plan.site.things.len() + plan.groups.iter().map(|g| g.drawn.len()).sum::<usize>(),
+        things: plan.site.objects.len() + plan.groups.iter().map(|g| g.drawn.len()).sum::<usize>(),
         ..Changes::default()
     };
     if edits.len() as i64 > MOST_BEHIND {
@@ -207,12 +206,12 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
             Subject::Job | Subject::Nozzle(_) | Subject::Favourites => out.reload = true,
             Subject::North => out.north = Some(plan.site.north),
             Subject::Underlay => out.underlay = Some(board::underlay(plan, &picture_href(known))),
-            Subject::Thing(id) => {
+            Subject::Object(id) => {
                 // Water flows otherwise where heights or places change; what is gone may have been one.
                 all_heads |= plan
                     .site
-                    .thing(&id)
-                    .is_none_or(|t| matches!(t.what, What::Height(_) | What::Place(_)));
+                    .object(&id)
+                    .is_none_or(|t| matches!(t.what, ObjectKind::Height(_) | ObjectKind::Place(_)));
                 things.insert(id);
             }
             Subject::Head(group, id) => {
@@ -232,7 +231,7 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
         return Ok(out);
     }
     let mut before: std::collections::HashMap<&str, String> = Default::default();
-    for thing in &plan.site.things {
+    for thing in &plan.site.objects {
         let layer = layer_of(thing);
         let id = format!("t-{}", thing.id);
         let after = before.insert(layer, id.clone());

@@ -201,7 +201,7 @@ pub async fn page(State(app): State<App>, Path((job, id)): Path<(i64, i64)>) -> 
     let upload = app.store.upload(job, id).await?;
     compute(move || {
         let drawing = read(&upload)?;
-        let body = view(job, id, &upload, &drawing, known.plan().units, &Vec::new(), None).render()?;
+        let body = view(job, id, &upload, &drawing, known.job().units, &Vec::new(), None).render()?;
         let here = Here::at(Screen::Ground, None);
         Ok(Html(
             crate::screens::JobPage {
@@ -235,7 +235,7 @@ pub async fn take(
                     id,
                     &upload,
                     &drawing,
-                    plan.plan().units,
+                    plan.job().units,
                     &pairs,
                     Some(message),
                 )
@@ -249,12 +249,7 @@ pub async fn take(
             }
         };
         Ok(Ok((
-            Edit::Batch {
-                edits: things
-                    .into_iter()
-                    .map(|thing| Edit::PutThing { thing, at: None })
-                    .collect(),
-            },
+            Edit::batch(things.into_iter().map(|thing| Edit::put(thing)).collect()),
             told,
         )))
     })
@@ -297,7 +292,7 @@ fn things(
     drawing: &Drawing,
     pairs: &Pairs,
     id: i64,
-) -> Result<(Vec<fenlo_core::site::Thing>, Vec<String>), String> {
+) -> Result<(Vec<fenlo_core::site::SiteObject>, Vec<String>), String> {
     let said = |field: &str| pairs.iter().find(|p| p.0 == field).map_or("", |p| p.1.as_str());
     let metres = match said("unit") {
         "degrees" => None,

@@ -3,7 +3,7 @@ use crate::error::AppError;
 use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
-use fenlo_core::site::{Thing, What};
+use fenlo_core::site::{ObjectKind, SiteObject};
 use fenlo_core::units::{Length, Surface};
 use serde::Deserialize;
 
@@ -43,13 +43,13 @@ pub async fn page(
     compute(move || Ok(Html(html(&known, at.page)?).into_response())).await?
 }
 
-fn html(job: &Assessed, page: usize) -> Result<String, AppError> {
-    let plan = job.plan();
+fn html(known: &Assessed, page: usize) -> Result<String, AppError> {
+    let plan = known.job();
     let heads = plan
         .groups
         .iter()
         .flat_map(|g| g.drawn.iter().map(move |h| (g, h)));
-    let total = plan.site.things.len() + heads.clone().count();
+    let total = plan.site.objects.len() + heads.clone().count();
     let pages = total.div_ceil(PAGE).max(1);
     let page = page.min(pages - 1);
     let u = plan.units;
@@ -60,7 +60,7 @@ fn html(job: &Assessed, page: usize) -> Result<String, AppError> {
             Length::from_m(y).show_tape(u)
         )
     };
-    let things = plan.site.things.iter().map(|t| Row {
+    let things = plan.site.objects.iter().map(|t| Row {
         id: t.id.clone(),
         kind: t.kind_word().to_owned(),
         name: t.name.clone(),
@@ -95,11 +95,11 @@ fn html(job: &Assessed, page: usize) -> Result<String, AppError> {
     .render()?)
 }
 
-fn size(thing: &Thing, u: fenlo_core::units::UnitSystem) -> String {
+fn size(thing: &SiteObject, u: fenlo_core::units::UnitSystem) -> String {
     match &thing.what {
-        What::Plant(p) => format!("{} × {} wide", p.count, p.canopy.show_tape(u)),
-        What::Height(h) => h.height.show(u),
-        What::Note(n) => n.text.clone(),
+        ObjectKind::Plant(p) => format!("{} × {} wide", p.count, p.canopy.show_tape(u)),
+        ObjectKind::Height(h) => h.height.show(u),
+        ObjectKind::Note(n) => n.text.clone(),
         _ => thing
             .shape()
             .map(|s| Surface::from_m2(s.area_m2()).show(u))

@@ -22,7 +22,7 @@ pub mod picture;
 pub mod sheet;
 pub mod water;
 
-use super::whole;
+use super::render_page;
 use crate::app::{App, Assessed};
 use crate::choices::{self, Choice, Group};
 use crate::error::AppError;
@@ -30,6 +30,7 @@ use crate::shell::{Here, Screen};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::response::Response;
+use fenlo_core::job::Job;
 use fenlo_core::units::UnitSystem;
 use fenlo_drawing::board::{LAYERS, frame, layer, underlay};
 
@@ -89,14 +90,14 @@ pub fn units_word(units: UnitSystem) -> &'static str {
     }
 }
 
-pub fn picture_href(job: &Assessed) -> String {
-    job.plan().site.underlay.as_ref().map_or(String::new(), |u| {
-        format!("/jobs/{}/ground/picture/{}", job.open.id, u.picture)
+pub fn picture_href(known: &Assessed) -> String {
+    known.job().site.underlay.as_ref().map_or(String::new(), |u| {
+        format!("/jobs/{}/ground/picture/{}", known.open.id, u.picture)
     })
 }
 
-pub fn body(job: &Assessed) -> Result<String, AppError> {
-    let plan = job.plan();
+pub fn body(known: &Assessed) -> Result<String, AppError> {
+    let plan = known.job();
     let (l, b, r, t) = frame(plan);
     let heads: usize = plan.groups.iter().map(|g| g.drawn.len()).sum();
     let none = Choice {
@@ -105,40 +106,40 @@ pub fn body(job: &Assessed) -> Result<String, AppError> {
         chosen: true,
     };
     Ok(Page {
-        job: job.open.id,
-        seq: job.open.seq,
+        job: known.open.id,
+        seq: known.open.seq,
         units: units_word(plan.units),
         square: if plan.units == UnitSystem::Us { 3.048 } else { 2.0 },
         frame: format!("{l:.3},{b:.3},{r:.3},{t:.3}"),
         view_box: format!("{l:.3} {:.3} {:.3} {:.3}", -t, r - l, t - b),
-        underlay: underlay(plan, &picture_href(job)),
+        underlay: underlay(plan, &picture_href(known)),
         layers: LAYERS
             .iter()
-            .map(|name| (*name, layer(plan, &job.assessment, name)))
+            .map(|name| (*name, layer(plan, &known.assessment, name)))
             .collect(),
         north: plan.site.north,
         empty: plan.site.is_empty() && heads == 0,
         areas: choices::of(&AREAS, "lawn"),
         dry: choices::of(&DRY, "building"),
         places: choices::of(&PLACES, "valve-box"),
-        nozzles: choices::nozzles(plan.catalogue(), "spray-12")
+        nozzles: choices::nozzles(plan.catalogue(), "spray-12", plan.units)
             .into_iter()
             .filter(|g| g.options.iter().any(|o| throws(plan, &o.value)))
             .collect(),
         valves: std::iter::once(none).chain(choices::valves(plan, None)).collect(),
-        sheet: sheet::html(job, &[])?,
-        things: plan.site.things.len() + heads,
+        sheet: sheet::html(known, &[])?,
+        things: plan.site.objects.len() + heads,
     }
     .render()?)
 }
 
 /// True for nozzles that throw: drip is listed, not drawn.
-pub fn throws(plan: &fenlo_core::plan::Plan, nozzle: &str) -> bool {
+pub fn throws(plan: &Job, nozzle: &str) -> bool {
     plan.catalogue()
         .nozzle(nozzle)
         .is_some_and(|n| n.radius.is_some())
 }
 
 pub async fn page(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
-    whole(app.job(job).await?, Here::at(Screen::Ground, None)).await
+    render_page(app.job(job).await?, Here::at(Screen::Ground, None)).await
 }

@@ -11,11 +11,11 @@ use axum::Json;
 use axum::extract::{Form, Path, Query, State};
 use axum::response::{IntoResponse, Response};
 use fenlo_core::board::{Gesture, NewKind};
-use fenlo_core::catalogue::Catalogue;
 use fenlo_core::layout::even_out;
 use fenlo_core::plan::Edit;
 use fenlo_core::site::{
-    Motion, Note, Outline, PlaceMark, Planting, Point, Shape, SpotHeight, Thing, What, rectangle, triangulate,
+    Motion, Note, ObjectKind, Outline, PlaceMark, Planting, Point, Shape, SiteObject, SpotHeight, rectangle,
+    triangulate,
 };
 use fenlo_core::units::{Length, UnitSystem};
 use serde::Deserialize;
@@ -34,7 +34,7 @@ pub async fn op(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let mut f = Fields::new(pairs, known.plan().units);
+    let mut f = Fields::new(pairs, known.job().units);
     let form: String = f
         .text("form")
         .chars()
@@ -50,7 +50,7 @@ pub async fn op(
     let before = Arc::clone(&known);
     let edit = match edit {
         Typed::Edit(edit) => Ok(edit),
-        Typed::Gesture(g) => compute(move || g.edit(before.plan(), Catalogue::builtin())).await?,
+        Typed::Gesture(g) => compute(move || g.edit(before.job())).await?,
     };
     let edit = match edit {
         Ok(edit) => edit,
@@ -78,7 +78,7 @@ enum Typed {
 }
 
 fn edits(f: &mut Fields, known: &Assessed) -> Typed {
-    let plan = known.plan();
+    let plan = known.job();
     let ids: Vec<String> = f
         .get("ids")
         .split(',')
@@ -92,8 +92,8 @@ fn edits(f: &mut Fields, known: &Assessed) -> Typed {
     let centre = || {
         let boxes = ids
             .iter()
-            .filter_map(|id| plan.site.thing(id))
-            .filter_map(Thing::bounds)
+            .filter_map(|id| plan.site.object(id))
+            .filter_map(SiteObject::bounds)
             .map(|(a, b)| a.middle(b));
         let heads = ids.iter().filter_map(|id| plan.drawn_head(id)).map(|(_, h)| h.at);
         let all: Vec<Point> = boxes.chain(heads).collect();
@@ -223,27 +223,21 @@ fn edits(f: &mut Fields, known: &Assessed) -> Typed {
                     facing: facing.rem_euclid(360.0),
                     ..h.clone()
                 };
-                Edit::PutHead {
-                    group: g.id.clone(),
-                    head,
-                    at: None,
-                }
+                Edit::put_head(g.id.clone(), head)
             });
-            return Typed::Edit(Edit::Batch {
-                edits: edits.collect(),
-            });
+            return Typed::Edit(Edit::batch(edits.collect()));
         }
         "lock" => Gesture::LockHeads { ids, locked: true },
         "unlock" => Gesture::LockHeads { ids, locked: false },
         "even" => {
             let moves: Vec<Edit> = even_out(plan, &ids)
                 .iter()
-                .filter_map(|g| g.edit(plan, Catalogue::builtin()).ok())
+                .filter_map(|g| g.edit(plan).ok())
                 .collect();
             if moves.is_empty() {
                 f.fault("form", "they stand evenly already, or are fewer than three");
             }
-            return Typed::Edit(Edit::Batch { edits: moves });
+            return Typed::Edit(Edit::batch(moves));
         }
         "throw" => Gesture::ThrowHead {
             ids,
@@ -274,28 +268,28 @@ fn edits(f: &mut Fields, known: &Assessed) -> Typed {
         "point" => {
             let at = Point::new(f.length_or_zero("x").m(), f.length_or_zero("y").m());
             let what = match f.text("kind").as_str() {
-                "height" => What::Height(SpotHeight {
+                "height" => ObjectKind::Height(SpotHeight {
                     at,
                     height: f.length("length"),
                 }),
-                "note" => What::Note(Note {
+                "note" => ObjectKind::Note(Note {
                     at,
                     text: f.text("text"),
                 }),
-                "plant" => What::Plant(Planting {
+                "plant" => ObjectKind::Plant(Planting {
                     canopy: f.length("length"),
                     at,
                     to: None,
                     count: 1,
                 }),
-                _ => What::Place(PlaceMark {
+                _ => ObjectKind::Place(PlaceMark {
                     kind: f.choice("kind"),
                     at,
                     supply: None,
                 }),
             };
             Gesture::Add {
-                thing: Thing {
+                thing: SiteObject {
                     id: new,
                     name: f.text("name"),
                     what,
@@ -347,14 +341,14 @@ fn new_kind(f: &mut Fields) -> NewKind {
 
 /// What is kept dry and overlaps a thing.
 fn overlapping(plan: &fenlo_core::plan::Plan, id: &str) -> Vec<String> {
-    let Some(shape) = plan.site.thing(id).and_then(Thing::shape) else {
+    let Some(shape) = plan.site.object(id).and_then(SiteObject::shape) else {
         return Vec::new();
     };
     let dry = plan
         .site
-        .things
+        .objects
         .iter()
-        .filter(|t| matches!(t.what, What::Dry(_)) && t.id != id);
+        .filter(|t| matches!(t.what, ObjectKind::Dry(_)) && t.id != id);
     dry.filter(|t| {
         t.shape().is_some_and(|s| {
             !matches!(
@@ -384,7 +378,7 @@ pub async fn tapes(
     Path(job): Path<i64>,
     Query(t): Query<Tapes>,
 ) -> Result<Response, AppError> {
-    let u: UnitSystem = app.job(job).await?.plan().units;
+    let u: UnitSystem = app.job(job).await?.job().units;
     let read = |text: &str| Length::typed(text, u).map_err(|e| e.to_string());
     let sound = |p: Point| {
         if p.is_sound() {

@@ -59,7 +59,7 @@ pub async fn upload(
         )
         .await?;
     // As wide as what is drawn, until it is scaled.
-    let (l, b, r, _) = frame(known.plan());
+    let (l, b, r, _) = frame(known.job());
     let pixel = Length::from_m((r - l).max(10.0) / f64::from(width.max(1)));
     let underlay = Underlay {
         picture: name,
@@ -73,9 +73,9 @@ pub async fn upload(
     app.edit(
         job,
         known.open.seq,
-        Edit::SetUnderlay {
+        Edit::SetUnderlay(fenlo_core::plan::SetUnderlay {
             underlay: Some(underlay),
-        },
+        }),
     )
     .await?;
     Ok(Redirect::to(&format!("/jobs/{job}/ground")))
@@ -107,10 +107,10 @@ pub async fn set(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let Some(was) = known.plan().site.underlay.clone() else {
+    let Some(was) = known.job().site.underlay.clone() else {
         return Err(AppError::Conflict("the picture was taken away".into()));
     };
-    let mut f = Fields::new(pairs, known.plan().units);
+    let mut f = Fields::new(pairs, known.job().units);
     let (a, b) = (
         Point::new(f.number("ax"), f.number("ay")),
         Point::new(f.number("bx"), f.number("by")),
@@ -148,7 +148,11 @@ pub async fn set(
         Err(message) => return refused(message),
     };
     match app
-        .edit(job, base_of(&f, &known), Edit::SetUnderlay { underlay })
+        .edit(
+            job,
+            base_of(&f, &known),
+            Edit::SetUnderlay(fenlo_core::plan::SetUnderlay { underlay }),
+        )
         .await
     {
         Ok(known) => saved(&known, "picture", &[]),

@@ -12,12 +12,13 @@ use crate::shell::{Here, Screen};
 use askama::Template;
 use axum::extract::{Form, Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
+use fenlo_core::board::save_object;
 use fenlo_core::catalogue::{Catalogue, Kind};
 use fenlo_core::layout::advise;
-use fenlo_core::plan::{DrawnHead, Edit, HeadGroup, Plan};
-use fenlo_core::site::{Form as GroundForm, Outline, Point, Thing, Vertex, What};
+use fenlo_core::plan::{DrawnHead, HeadGroup, Plan};
+use fenlo_core::site::{Form as GroundForm, ObjectKind, Outline, Point, SiteObject, Vertex};
 use fenlo_core::units::{Length, Surface, UnitSystem};
-use fenlo_core::working::Working;
+use fenlo_words::Working;
 use serde::Deserialize;
 
 #[derive(Template)]
@@ -178,14 +179,14 @@ pub async fn page(
     compute(move || Ok(Html(html(&known, &ids)?).into_response())).await?
 }
 
-pub fn html(job: &Assessed, ids: &[String]) -> Result<String, AppError> {
-    let plan = job.plan();
-    let things: Vec<&Thing> = ids.iter().filter_map(|id| plan.site.thing(id)).collect();
+pub fn html(known: &Assessed, ids: &[String]) -> Result<String, AppError> {
+    let plan = known.job();
+    let things: Vec<&SiteObject> = ids.iter().filter_map(|id| plan.site.object(id)).collect();
     let heads: Vec<(&HeadGroup, &DrawnHead)> = ids.iter().filter_map(|id| plan.drawn_head(id)).collect();
     Ok(match (things.as_slice(), heads.as_slice()) {
-        ([], []) => nothing(job).render()?,
-        ([one], []) => thing(job, one).render()?,
-        ([], heads) => head_sheet(job, heads).render()?,
+        ([], []) => nothing(known).render()?,
+        ([one], []) => thing(known, one).render()?,
+        ([], heads) => head_sheet(known, heads).render()?,
         (things, heads) => {
             let rows = things
                 .iter()
@@ -194,7 +195,7 @@ pub fn html(job: &Assessed, ids: &[String]) -> Result<String, AppError> {
                 .collect();
             let grounds = things.iter().filter(|t| t.shape().is_some()).count();
             Many {
-                job: job.open.id,
+                job: known.open.id,
                 ids: ids.join(","),
                 count: things.len() + heads.len(),
                 things: rows,
@@ -205,8 +206,8 @@ pub fn html(job: &Assessed, ids: &[String]) -> Result<String, AppError> {
     })
 }
 
-fn nothing(job: &Assessed) -> Nothing {
-    let plan = job.plan();
+fn nothing(known: &Assessed) -> Nothing {
+    let plan = known.job();
     let heads: usize = plan.groups.iter().map(|g| g.drawn.len()).sum();
     let count = |label, n: usize| Figure {
         label,
@@ -214,7 +215,7 @@ fn nothing(job: &Assessed) -> Nothing {
         working: None,
     };
     Nothing {
-        job: job.open.id,
+        job: known.open.id,
         figures: vec![
             total(plan, true),
             total(plan, false),
@@ -232,9 +233,9 @@ fn total(plan: &Plan, watered: bool) -> Figure {
     let u = plan.units;
     let mut parts: Vec<(&str, f64)> = plan
         .site
-        .things
+        .objects
         .iter()
-        .filter(|t| matches!(t.what, What::Area(_)) == watered)
+        .filter(|t| matches!(t.what, ObjectKind::Area(_)) == watered)
         .filter_map(|t| Some((t.title(), t.shape()?.area_m2())))
         .collect();
     let sum = Surface::from_m2(parts.iter().map(|p| p.1).sum()).show(u);
@@ -301,18 +302,18 @@ fn corners(rings: &[(&[Vertex], bool)], u: UnitSystem) -> Vec<Ring> {
     out
 }
 
-fn thing<'a>(job: &'a Assessed, t: &'a Thing) -> One<'a> {
-    let plan = job.plan();
+fn thing<'a>(known: &'a Assessed, t: &'a SiteObject) -> One<'a> {
+    let plan = known.job();
     let u = plan.units;
     let length = |m: f64| Length::from_m(m).field(u);
     let mut one = One {
-        job: job.open.id,
+        job: known.open.id,
         id: &t.id,
         title: t.title().to_owned(),
         kind_word: t.kind_word(),
         is: "",
         figures: figures(plan, t),
-        layout: matches!(t.what, What::Area(_)).then(|| layout(plan, &t.id)),
+        layout: matches!(t.what, ObjectKind::Area(_)).then(|| layout(plan, &t.id)),
         name: &t.name,
         kinds: Vec::new(),
         plants: String::new(),
@@ -347,7 +348,7 @@ fn thing<'a>(job: &'a Assessed, t: &'a Thing) -> One<'a> {
     };
     let mut place = |at: Point| (one.x, one.y) = (length(at.x), length(at.y));
     match &t.what {
-        What::Area(a) => {
+        ObjectKind::Area(a) => {
             one.is = "area";
             one.kinds = choices::of(&AREAS, &word(&a.kind));
             one.plants.clone_from(&a.plants);
@@ -358,12 +359,12 @@ fn thing<'a>(job: &'a Assessed, t: &'a Thing) -> One<'a> {
             one.slope = format!("{}", a.slope_percent);
             one.toward = a.slope_toward.map_or(String::new(), |d| format!("{d:.0}"));
         }
-        What::Dry(d) => {
+        ObjectKind::Dry(d) => {
             one.is = "dry";
             one.kinds = choices::of(&DRY, &word(&d.kind));
             one.height = d.height.map_or(String::new(), |h| h.field(u));
         }
-        What::Place(p) => {
+        ObjectKind::Place(p) => {
             one.is = "place";
             one.kinds = choices::of(&PLACES, &word(&p.kind));
             one.supplies = std::iter::once(Choice {
@@ -375,7 +376,7 @@ fn thing<'a>(job: &'a Assessed, t: &'a Thing) -> One<'a> {
             .collect();
             place(p.at);
         }
-        What::Plant(p) => {
+        ObjectKind::Plant(p) => {
             one.is = "plant";
             one.canopy = p.canopy.field(u);
             one.count = p.count;
@@ -384,12 +385,12 @@ fn thing<'a>(job: &'a Assessed, t: &'a Thing) -> One<'a> {
                 (one.to_x, one.to_y) = (length(to.x), length(to.y));
             }
         }
-        What::Height(h) => {
+        ObjectKind::Height(h) => {
             one.is = "height";
             one.height = h.height.field(u);
             place(h.at);
         }
-        What::Note(n) => {
+        ObjectKind::Note(n) => {
             one.is = "note";
             one.text.clone_from(&n.text);
             place(n.at);
@@ -422,7 +423,7 @@ fn layout(plan: &Plan, area: &str) -> Layout {
         .iter()
         .map(|k| Choice {
             value: word(k),
-            label: catalogue.kind(*k).label.clone(),
+            label: catalogue.class(*k).label.clone(),
             chosen: *k == kind,
         })
         .collect();
@@ -435,8 +436,8 @@ fn layout(plan: &Plan, area: &str) -> Layout {
     let why = advice.map_or(String::new(), |a| {
         format!(
             "Suits here: {} ({}).",
-            catalogue.kind(a.kind).label.to_lowercase(),
-            a.why
+            fenlo_words::kind(a.kind).to_lowercase(),
+            fenlo_words::advice(&a, plan.units)
         )
     });
     Layout {
@@ -468,7 +469,7 @@ fn prefixed(prefix: &str, list: &[(&str, &str)]) -> Vec<Choice> {
         .collect()
 }
 
-fn figures(plan: &Plan, t: &Thing) -> Vec<Figure> {
+fn figures(plan: &Plan, t: &SiteObject) -> Vec<Figure> {
     let u = plan.units;
     let mut figures = Vec::new();
     if let Some(shape) = t.shape() {
@@ -550,7 +551,7 @@ fn figures(plan: &Plan, t: &Thing) -> Vec<Figure> {
         .filter(|g| g.area.as_deref() == Some(&t.id))
         .map(|g| g.drawn.len())
         .sum::<usize>();
-    if matches!(t.what, What::Area(_)) {
+    if matches!(t.what, ObjectKind::Area(_)) {
         figures.push(Figure {
             label: "Heads",
             value: heads.to_string(),
@@ -560,8 +561,8 @@ fn figures(plan: &Plan, t: &Thing) -> Vec<Figure> {
     figures
 }
 
-fn head_sheet(job: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads {
-    let plan = job.plan();
+fn head_sheet(known: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads {
+    let plan = known.job();
     let u = plan.units;
     let (group, head) = heads[0];
     let nozzle = plan.catalogue().nozzle(&group.nozzle);
@@ -584,7 +585,7 @@ fn head_sheet(job: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads {
         let zone = head
             .valve
             .as_deref()
-            .and_then(|v| job.assessment.zone(v))
+            .and_then(|v| known.assessment.zone(v))
             .and_then(|z| z.zone.as_ref().ok());
         if let Some((zone, at)) = zone.and_then(|z| {
             Some((
@@ -594,7 +595,7 @@ fn head_sheet(job: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads {
                     .position(|r| r.head.group == group.id && r.head.index == index)?,
             ))
         }) {
-            let workings = zone.head_workings(at, plan);
+            let workings = fenlo_words::head_workings(zone, at, plan);
             let result = &zone.heads[at];
             for (label, value) in [
                 ("Pressure", result.nozzle.show(u)),
@@ -638,14 +639,14 @@ fn head_sheet(job: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads {
         chosen: valve.is_empty(),
     });
     Heads {
-        job: job.open.id,
+        job: known.open.id,
         ids: heads
             .iter()
             .map(|h| h.1.id.as_str())
             .collect::<Vec<_>>()
             .join(","),
         title: if single {
-            nozzle.map_or_else(|| "Head".to_owned(), |n| n.label.clone())
+            nozzle.map_or_else(|| "Head".to_owned(), |n| fenlo_words::nozzle(n, u))
         } else {
             format!("{} heads", heads.len())
         },
@@ -653,7 +654,7 @@ fn head_sheet(job: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads {
         single,
         several: heads.len() > 2,
         locked: heads.iter().all(|h| h.1.locked),
-        nozzles: choices::nozzles(plan.catalogue(), &same(|h| h.0.nozzle.clone()))
+        nozzles: choices::nozzles(plan.catalogue(), &same(|h| h.0.nozzle.clone()), u)
             .into_iter()
             .filter(|g| g.options.iter().any(|o| super::throws(plan, &o.value)))
             .collect(),
@@ -679,45 +680,16 @@ pub async fn save(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let was = known
-        .plan()
+        .job()
         .site
-        .thing(&id)
+        .object(&id)
         .ok_or_else(|| AppError::Conflict("this was taken off the board".into()))?;
-    let mut f = Fields::new(pairs, known.plan().units);
+    let mut f = Fields::new(pairs, known.job().units);
     let now = read(&mut f, was);
     if !f.errors.is_empty() {
         return Ok(refuse("thing", &THING_FIELDS, &f.errors));
     }
-    let mut edits = vec![Edit::PutThing {
-        thing: now.clone(),
-        at: None,
-    }];
-    // Heads on an area have its soil, sun and slope.
-    if let What::Area(a) = &now.what {
-        let groups = known
-            .plan()
-            .groups
-            .iter()
-            .filter(|g| g.area.as_deref() == Some(&id));
-        edits.extend(groups.filter_map(|g| {
-            let next = HeadGroup {
-                plants: a.kind.plants(),
-                soil: a.soil,
-                exposure: a.exposure,
-                slope_percent: a.slope_percent,
-                ..g.clone()
-            };
-            (next != *g).then_some(Edit::PutGroup {
-                group: next,
-                at: None,
-            })
-        }));
-    }
-    let edit = if edits.len() == 1 {
-        edits.remove(0)
-    } else {
-        Edit::Batch { edits }
-    };
+    let edit = save_object(known.job(), now);
     match app.edit(job, base_of(&f, &known), edit).await {
         Ok(known) => saved(
             &known,
@@ -751,14 +723,14 @@ pub fn saved(known: &Assessed, form: &str, fields: &[&str]) -> Result<Response, 
     Ok(response)
 }
 
-fn read(f: &mut Fields, was: &Thing) -> Thing {
-    let mut now = Thing {
+fn read(f: &mut Fields, was: &SiteObject) -> SiteObject {
+    let mut now = SiteObject {
         name: f.text("name"),
         ..was.clone()
     };
     let at = |f: &mut Fields| Point::new(f.length("x").m(), f.length("y").m());
     match &mut now.what {
-        What::Area(a) => {
+        ObjectKind::Area(a) => {
             a.kind = f.choice("kind");
             a.plants = f.text("plants");
             a.water_use = f.choice("water_use");
@@ -768,7 +740,7 @@ fn read(f: &mut Fields, was: &Thing) -> Thing {
             a.slope_percent = f.percent("slope");
             a.slope_toward = f.degrees_if_any("toward");
         }
-        What::Dry(d) => {
+        ObjectKind::Dry(d) => {
             let kind: fenlo_core::site::DryKind = f.choice("kind");
             use fenlo_core::site::DryKind::{Wall, Window};
             if matches!(d.form, GroundForm::Region(_)) && matches!(kind, Wall | Window) {
@@ -777,12 +749,12 @@ fn read(f: &mut Fields, was: &Thing) -> Thing {
             d.kind = kind;
             d.height = f.length_if_any("height");
         }
-        What::Place(p) => {
+        ObjectKind::Place(p) => {
             p.kind = f.choice("kind");
             p.supply = Some(f.text("supply")).filter(|s| !s.is_empty());
             p.at = at(f);
         }
-        What::Plant(p) => {
+        ObjectKind::Plant(p) => {
             p.canopy = f.length("canopy");
             p.count = f.count("count");
             p.at = at(f);
@@ -792,11 +764,11 @@ fn read(f: &mut Fields, was: &Thing) -> Thing {
                 Some(Point::new(f.length("to_x").m(), f.length("to_y").m()))
             };
         }
-        What::Height(h) => {
+        ObjectKind::Height(h) => {
             h.height = f.length("height");
             h.at = at(f);
         }
-        What::Note(n) => {
+        ObjectKind::Note(n) => {
             n.text = f.text("text");
             n.at = at(f);
         }

@@ -8,15 +8,15 @@ use axum::Json;
 use axum::extract::rejection::JsonRejection;
 use axum::extract::{Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
+use fenlo_core::job::Job;
 use fenlo_core::assess::{Assessment, assess_after};
 use fenlo_core::board::Gesture;
-use fenlo_core::catalogue::Catalogue;
 use fenlo_core::coverage::{Coverage, Drift, Source, Throw, coverage, sources};
 use fenlo_core::findings::area_findings;
-use fenlo_core::plan::{Plan, apply};
-use fenlo_core::site::Thing;
+use fenlo_core::plan::{Plan};
+use fenlo_core::site::SiteObject;
 use fenlo_core::units::{Flow, Rate, Speed, UnitSystem};
-use fenlo_core::working::Working;
+use fenlo_words::Working;
 use fenlo_drawing::{coverage_map, scale};
 use serde::{Deserialize, Serialize};
 
@@ -43,7 +43,7 @@ pub struct Tried {
 }
 
 #[derive(Serialize)]
-struct Water {
+struct CoverageView {
     map: String,
     panel: String,
 }
@@ -103,7 +103,7 @@ pub async fn show(
     Query(asked): Query<Asked>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    compute(move || Ok(Json(water(job, known.plan(), &known.assessment, &asked, false)?).into_response()))
+    compute(move || Ok(Json(water(job, known.job(), &known.assessment, &asked, false)?).into_response()))
         .await?
 }
 
@@ -115,13 +115,15 @@ pub async fn findings(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     compute(move || {
-        let (plan, c) = (known.plan(), Catalogue::builtin());
+        let plan = known.job();
         let area = asked.area.unwrap_or_default();
-        let sources = sources(plan, &known.assessment, c, &area);
+        let sources = sources(plan, &known.assessment.solved_heads(), &area);
         let throws: Vec<Throw> = sources.iter().map(Source::throw).collect();
         let found = coverage(plan, &area, &throws, None)
             .filter(|_| !throws.is_empty())
-            .map_or_else(Vec::new, |cover| area_findings(plan, &area, &sources, &cover, c));
+            .map_or_else(Vec::new, |cover| {
+                area_findings(plan, &area, &sources, &cover)
+            });
         let well = if throws.is_empty() {
             "Nothing to check yet."
         } else {
@@ -129,9 +131,10 @@ pub async fn findings(
         };
         Ok(Html(crate::screens::findings::render(
             job,
+            plan,
             "ground".into(),
             well,
-            found.iter().map(|f| (f, None)),
+            &found,
         )?)
         .into_response())
     })
@@ -149,19 +152,14 @@ pub async fn try_it(
         return Err(AppError::Bad("that gesture can't be read".into()));
     };
     compute(move || {
-        let c = Catalogue::builtin();
-        let tried = sent
-            .gesture
-            .edit(known.plan(), c)
-            .ok()
-            .and_then(|edit| apply(known.plan(), &edit, c).ok());
-        let Some((plan, _)) = tried else {
-            return Ok(
-                Json(water(job, known.plan(), &known.assessment, &sent.asked, false)?).into_response(),
-            );
+        let now = known.job();
+        let tried = sent.gesture.edit(now).ok().and_then(|edit| now.apply(&edit).ok());
+        let (job_then, tried) = match tried {
+            Some((next, _)) => (next, true),
+            None => (now.clone(), false),
         };
-        let assessment = assess_after(&plan, Some((known.plan(), &known.assessment)), c);
-        Ok(Json(water(job, &plan, &assessment, &sent.asked, true)?).into_response())
+        let assessment = assess_after(&job_then, Some(&known.assessment));
+        Ok(Json(water(job, &job_then, &assessment, &sent.asked, tried)?).into_response())
     })
     .await?
 }
@@ -176,12 +174,12 @@ fn drift(plan: &Plan, asked: &Asked) -> Option<Drift> {
 
 /// The water of the drawn heads of an area.
 pub fn on_area(
-    plan: &Plan,
+    plan: &Job,
     assessment: &Assessment,
     area: &str,
     drift: Option<Drift>,
 ) -> Option<(Coverage, usize)> {
-    let sources = sources(plan, assessment, Catalogue::builtin(), area);
+    let sources = sources(plan, &assessment.solved_heads(), area);
     let throws: Vec<Throw> = sources.iter().map(Source::throw).collect();
     let solved = sources.iter().filter(|s| s.solved.is_some()).count();
     Some((coverage(plan, area, &throws, drift)?, solved))
@@ -189,22 +187,22 @@ pub fn on_area(
 
 fn water(
     job: i64,
-    plan: &Plan,
+    plan: &Job,
     assessment: &Assessment,
     asked: &Asked,
     tried: bool,
-) -> Result<Water, AppError> {
+) -> Result<CoverageView, AppError> {
     let u = plan.units;
     let drift = drift(plan, asked);
-    let has_heads = |t: &&Thing| {
+    let has_heads = |t: &&SiteObject| {
         plan.groups
             .iter()
             .any(|g| g.area.as_deref() == Some(&t.id) && g.is_drawn())
     };
-    let wanted: Vec<&Thing> = match asked.area.as_deref().filter(|a| !a.is_empty()) {
+    let wanted: Vec<&SiteObject> = match asked.area.as_deref().filter(|a| !a.is_empty()) {
         Some(id) => plan
             .site
-            .thing(id)
+            .object(id)
             .filter(|t| plan.site.area(&t.id).is_some())
             .into_iter()
             .collect(),
@@ -216,7 +214,7 @@ fn water(
             .take(MOST_AREAS)
             .collect(),
     };
-    let found: Vec<(&Thing, Coverage, usize)> = wanted
+    let found: Vec<(&SiteObject, Coverage, usize)> = wanted
         .iter()
         .filter_map(|t| on_area(plan, assessment, &t.id, drift).map(|(c, solved)| (*t, c, solved)))
         .collect();
@@ -293,7 +291,7 @@ fn water(
                 .collect();
         }
     }
-    Ok(Water {
+    Ok(CoverageView {
         map,
         panel: panel.render()?,
     })

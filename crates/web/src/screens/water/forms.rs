@@ -20,22 +20,18 @@ impl Change<'_> {
     ) -> Result<Response, AppError> {
         let known = self.app.job(self.job).await?;
         let mut supply = known
-            .plan()
+            .job()
             .supply(self.supply)
             .ok_or(AppError::NotFound)?
             .clone();
-        let mut f = Fields::new(pairs, known.plan().units);
-        change(&mut supply, &mut f, known.plan());
+        let mut f = Fields::new(pairs, known.job().units);
+        change(&mut supply, &mut f, known.job());
         if !f.errors.is_empty() {
             return Ok(refuse(self.form, self.fields, &f.errors));
         }
         match self
             .app
-            .edit(
-                self.job,
-                base_of(&f, &known),
-                Edit::PutSupply { supply, at: None },
-            )
+            .edit(self.job, base_of(&f, &known), Edit::put(supply))
             .await
         {
             Ok(known) => {
@@ -70,7 +66,7 @@ pub async fn save_source(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let was = known
-        .plan()
+        .job()
         .supply(&supply)
         .map(|s| kind(&s.water))
         .ok_or(AppError::NotFound)?;
@@ -88,25 +84,25 @@ pub async fn save_source(
         supply.name = f.text("name");
         supply.gauge_height = f.length_or_zero("gauge_height");
         supply.water = match f.get("water") {
-            "pump" if changes_kind => Water::Pump {
+            "pump" if changes_kind => WaterSource::Pump {
                 curve: first_curve(),
                 potable: false,
             },
-            "pump" => Water::Pump {
+            "pump" => WaterSource::Pump {
                 curve: pump_points(f),
                 potable: f.ticked("potable"),
             },
-            "well" if changes_kind => Water::Well {
+            "well" if changes_kind => WaterSource::Well {
                 cut_in: Pressure::from_psi(40.0),
                 cut_out: Pressure::from_psi(60.0),
                 pump_flow: Flow::from_gpm(10.0),
             },
-            "well" => Water::Well {
+            "well" => WaterSource::Well {
                 cut_in: f.pressure("cut_in"),
                 cut_out: f.pressure("cut_out"),
                 pump_flow: f.flow("pump_flow"),
             },
-            _ => Water::Street,
+            _ => WaterSource::Street,
         };
     })
     .await
@@ -147,11 +143,11 @@ pub async fn add_supply(
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let id = known.plan().fresh_id('s');
-    let supply = Supply::new(&id, &format!("Connection {}", known.plan().supplies.len() + 1));
+    let id = known.job().fresh_id('s');
+    let supply = Supply::new(&id, &format!("Connection {}", known.job().supplies.len() + 1));
     let base = base_of(&Fields::new(pairs, UnitSystem::Us), &known);
-    let known = app.edit(job, base, Edit::PutSupply { supply, at: None }).await?;
-    again(known, Here::at(Screen::Water, Some(id))).await
+    let known = app.edit(job, base, Edit::put(supply)).await?;
+    render_body(known, Here::at(Screen::Water, Some(id))).await
 }
 
 pub async fn remove_supply(
@@ -161,8 +157,8 @@ pub async fn remove_supply(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let base = base_of(&Fields::new(pairs, UnitSystem::Us), &known);
-    again(
-        app.edit(job, base, Edit::RemoveSupply { id: supply }).await?,
+    render_body(
+        app.edit(job, base, Edit::remove::<Supply>(supply)).await?,
         Here::at(Screen::Water, None),
     )
     .await
@@ -175,7 +171,7 @@ pub async fn pin(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let mut f = Fields::new(pairs, UnitSystem::Us);
-    let school: Option<School> = if f.get("school") == "none" {
+    let school: Option<DesignFlowMethod> = if f.get("school") == "none" {
         None
     } else {
         Some(
@@ -185,16 +181,7 @@ pub async fn pin(
     };
     let base = base_of(&f, &known);
     f.errors.clear();
-    let known = app
-        .edit(
-            job,
-            base,
-            Edit::PinDesignFlow {
-                supply: supply.clone(),
-                school,
-            },
-        )
-        .await?;
+    let known = app.edit(job, base, Edit::pin(supply.clone(), school)).await?;
     Ok(fragments(&known, &supply, Show::Figures)?.done())
 }
 
@@ -245,7 +232,7 @@ fn reading(f: &mut Fields) -> Reading {
         kind,
         when: f.text("when"),
         instrument: f.text("instrument"),
-        place: f.text("place"),
+        tap: f.text("place"),
     }
 }
 

@@ -5,7 +5,7 @@ mod forms;
 pub use forms::*;
 
 use super::details::base_of;
-use super::{again, findings, whole};
+use super::{findings, render_body, render_page};
 use crate::app::{App, Assessed};
 use crate::choices::{self, Choice};
 use crate::error::AppError;
@@ -17,13 +17,13 @@ use axum::extract::{Form, Path, Query, State};
 use axum::response::Response;
 use fenlo_core::assess::SupplyAssessment;
 use fenlo_core::catalogue::{Catalogue, Role};
-use fenlo_core::network::LinkKind;
 use fenlo_core::plan::{
-    ChainItem, ChainPart, Edit, Plan, PumpPoint, Reading, ReadingKind, School, Supply, Water,
+    ChainItem, ChainPart, DesignFlowMethod, Edit, Plan, PumpPoint, Reading, ReadingKind, Supply, WaterSource,
 };
 use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
-use fenlo_core::working::Working;
-use fenlo_core::zone::{at_connection, chain_links};
+use fenlo_words::Working;
+use fenlo_core::chain::Chain as SharedChain;
+use fenlo_core::findings::supply_found;
 use fenlo_drawing::{CurveDrawing, supply_curve};
 use serde::Deserialize;
 
@@ -117,16 +117,16 @@ struct Design<'a> {
     number: String,
     unit: &'static str,
     says: String,
-    working: &'a Working,
-    schools: Vec<SchoolRow<'a>>,
+    working: Working,
+    schools: Vec<SchoolRow>,
 }
 
-struct SchoolRow<'a> {
+struct SchoolRow {
     name: &'static str,
     value: String,
     flow: String,
-    says: &'a str,
-    workings: &'a [Working],
+    says: String,
+    workings: Vec<Working>,
     chosen: bool,
     pinned: bool,
     can_pin: bool,
@@ -134,12 +134,12 @@ struct SchoolRow<'a> {
 
 #[derive(Template)]
 #[template(path = "parts/curve.html")]
-struct CurvePart<'a> {
+struct CurvePart {
     fault: Option<String>,
     svg: String,
     points: Vec<(String, String, String)>,
     thumb: String,
-    working: Option<&'a Working>,
+    working: Option<Working>,
 }
 
 const KINDS: [(&str, &str); 3] = [
@@ -148,25 +148,25 @@ const KINDS: [(&str, &str); 3] = [
     ("well", "well with tank"),
 ];
 
-fn kind(water: &Water) -> &'static str {
+fn kind(water: &WaterSource) -> &'static str {
     match water {
-        Water::Street => "street",
-        Water::Pump { .. } => "pump",
-        Water::Well { .. } => "well",
+        WaterSource::Street => "street",
+        WaterSource::Pump { .. } => "pump",
+        WaterSource::Well { .. } => "well",
     }
 }
 
-fn school_name(school: School) -> &'static str {
-    match school {
-        School::MeterAndService => "Meter and service line",
-        School::WorkingPressure => "Measured flow at working pressure",
-        School::TimedBucket => "Timed bucket",
-        School::Pump => "What the pump gives",
+fn method_title(method: DesignFlowMethod) -> &'static str {
+    match method {
+        DesignFlowMethod::MeterAndService => "Meter and service line",
+        DesignFlowMethod::WorkingPressure => "Measured flow at working pressure",
+        DesignFlowMethod::TimedBucket => "Timed bucket",
+        DesignFlowMethod::Pump => "What the pump gives",
     }
 }
 
-fn find<'a>(job: &'a Assessed, id: Option<&str>) -> Result<(&'a Supply, &'a SupplyAssessment), AppError> {
-    let plan = job.plan();
+fn find<'a>(known: &'a Assessed, id: Option<&str>) -> Result<(&'a Supply, &'a SupplyAssessment), AppError> {
+    let plan = known.job();
     let supply = match id {
         Some(id) => plan.supply(id),
         None => plan.supplies.first(),
@@ -174,32 +174,32 @@ fn find<'a>(job: &'a Assessed, id: Option<&str>) -> Result<(&'a Supply, &'a Supp
     let supply = supply.ok_or(AppError::NotFound)?;
     Ok((
         supply,
-        job.assessment.supply(&supply.id).ok_or(AppError::NotFound)?,
+        known.assessment.supply(&supply.id).ok_or(AppError::NotFound)?,
     ))
 }
 
-pub fn body(job: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
+pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
     // Undo may have taken the picked connection away.
-    let (supply, known) = find(job, pick).or_else(|_| find(job, None))?;
+    let (supply, water) = find(known, pick).or_else(|_| find(known, None))?;
     Ok(Page {
-        job: job.open.id,
-        supplies: choices::supplies(job.plan(), &supply.id),
-        source: source(job, supply)?,
-        readings: readings(job, supply)?,
-        chain: chain(job, supply, known)?,
-        design: design(job, supply, known)?,
-        curve: curve(job, supply, known)?,
-        findings: checks(job, supply, known)?,
+        job: known.open.id,
+        supplies: choices::supplies(known.job(), &supply.id),
+        source: source(known, supply)?,
+        readings: readings(known, supply)?,
+        chain: chain(known, supply, water)?,
+        design: design(known, supply, water)?,
+        curve: curve(known, supply, water)?,
+        findings: checks(known, supply, water)?,
     }
     .render()?)
 }
 
-fn source(job: &Assessed, supply: &Supply) -> Result<String, AppError> {
-    let u = job.plan().units;
+fn source(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
+    let u = known.job().units;
     let (mut curve, mut potable, mut cut_in, mut cut_out, mut pump_flow) = Default::default();
     match &supply.water {
-        Water::Street => {}
-        Water::Pump {
+        WaterSource::Street => {}
+        WaterSource::Pump {
             curve: points,
             potable: p,
         } => {
@@ -210,14 +210,14 @@ fn source(job: &Assessed, supply: &Supply) -> Result<String, AppError> {
                 .join("; ");
             potable = *p;
         }
-        Water::Well {
+        WaterSource::Well {
             cut_in: a,
             cut_out: b,
             pump_flow: q,
         } => (cut_in, cut_out, pump_flow) = (a.field(u), b.field(u), q.field(u)),
     }
     Ok(Source {
-        job: job.open.id,
+        job: known.open.id,
         supply: &supply.id,
         name: &supply.name,
         kinds: choices::of(&KINDS, kind(&supply.water)),
@@ -228,13 +228,13 @@ fn source(job: &Assessed, supply: &Supply) -> Result<String, AppError> {
         cut_in,
         cut_out,
         pump_flow,
-        can_remove: job.plan().supplies.len() > 1,
+        can_remove: known.job().supplies.len() > 1,
     }
     .render()?)
 }
 
-fn readings(job: &Assessed, supply: &Supply) -> Result<String, AppError> {
-    let u = job.plan().units;
+fn readings(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
+    let u = known.job().units;
     let rows = supply
         .readings
         .iter()
@@ -268,12 +268,12 @@ fn readings(job: &Assessed, supply: &Supply) -> Result<String, AppError> {
                 time,
                 when: r.when.clone(),
                 instrument: r.instrument.clone(),
-                place: r.place.clone(),
+                place: r.tap.clone(),
             }
         })
         .collect();
     Ok(Readings {
-        job: job.open.id,
+        job: known.open.id,
         supply: &supply.id,
         kind: kind(&supply.water),
         rows,
@@ -281,15 +281,15 @@ fn readings(job: &Assessed, supply: &Supply) -> Result<String, AppError> {
     .render()?)
 }
 
-fn chain(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<String, AppError> {
-    let (plan, c) = (job.plan(), Catalogue::builtin());
+fn chain(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Result<String, AppError> {
+    let (plan, c) = (known.job(), Catalogue::builtin());
     let u = plan.units;
     // What each part costs at the design flow, measured parts too.
     let whole = Supply {
         read_after: None,
         ..supply.clone()
     };
-    let losses = chain_links(plan, &whole, c);
+    let losses = SharedChain::of(plan, &whole);
     let read = supply
         .read_after
         .as_ref()
@@ -308,9 +308,9 @@ fn chain(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<St
                 length: String::new(),
                 rise: String::new(),
                 set: String::new(),
-                loss: match (known.design.flow, losses.get(i)) {
+                loss: match (water.design.flow, losses.0.get(i)) {
                     _ if read.is_some_and(|r| i <= r) => "in the readings".into(),
-                    (Some(q), Some((kind, _))) => format!("−{} at {}", loss(kind, q).show(u), q.show(u)),
+                    (Some(q), Some(step)) => format!("−{} at {}", step.link.loss_at(q).show(u), q.show(u)),
                     _ => String::new(),
                 },
                 note: String::new(),
@@ -382,9 +382,9 @@ fn chain(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<St
         None,
     ));
     Ok(Chain {
-        job: job.open.id,
+        job: known.open.id,
         supply: &supply.id,
-        street: supply.water == Water::Street,
+        street: supply.water == WaterSource::Street,
         rows,
         gauge,
         adds,
@@ -392,63 +392,51 @@ fn chain(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<St
     .render()?)
 }
 
-fn loss(kind: &LinkKind, q: Flow) -> Pressure {
-    match kind {
-        LinkKind::Pipe {
-            length,
-            inside,
-            roughness_c,
-            ..
-        } => fenlo_core::network::hazen_williams(q, *length, *inside, *roughness_c),
-        LinkKind::Device(loss) | LinkKind::Regulator { loss, .. } => loss.at(q),
-    }
-}
-
-fn design(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<String, AppError> {
-    let u = job.plan().units;
-    let d = &known.design;
+fn design(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Result<String, AppError> {
+    let u = known.job().units;
+    let d = &water.design;
     let schools = d
-        .schools
+        .methods
         .iter()
-        .map(|s| SchoolRow {
-            name: school_name(s.school),
-            value: choices::word(&s.school),
-            flow: s.flow.map_or("–".into(), |f| f.show(u)),
-            says: &s.says,
-            workings: &s.workings,
-            chosen: d.by == Some(s.school),
-            pinned: d.pinned && d.by == Some(s.school),
-            can_pin: s.flow.is_some(),
+        .map(|m| SchoolRow {
+            name: method_title(m.method),
+            value: choices::word(&m.method),
+            flow: m.flow.map_or("–".into(), |f| f.show(u)),
+            says: fenlo_words::method_says(&m.says, u),
+            workings: m.rules.iter().map(|r| fenlo_words::rule(r, u)).collect(),
+            chosen: d.by == Some(m.method),
+            pinned: d.pinned && d.by == Some(m.method),
+            can_pin: m.flow.is_some(),
         })
         .collect();
-    let margin = format!("{:.0} %", job.plan().rules.flow_margin * 100.0);
+    let margin = format!("{:.0} %", known.job().rules.flow_margin * 100.0);
     let says = match d.by {
         Some(by) => format!(
             "a valve may take; {}, less {margin} margin",
-            school_name(by).to_lowercase()
+            method_title(by).to_lowercase()
         ),
         None => "not known yet: enter a static pressure, then meter and service line or a reading with \
             water running"
             .into(),
     };
     Ok(Design {
-        job: job.open.id,
+        job: known.open.id,
         supply: &supply.id,
         number: d.flow.map_or("–".into(), |f| f.number(u)),
         unit: Flow::unit(u),
         says,
-        working: &d.working,
+        working: fenlo_words::design_working(d, u),
         schools,
     }
     .render()?)
 }
 
-fn curve(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<String, AppError> {
-    let plan = job.plan();
+fn curve(known: &Assessed, _supply: &Supply, water: &SupplyAssessment) -> Result<String, AppError> {
+    let plan = known.job();
     let u = plan.units;
-    let part = match &known.curve {
+    let part = match &water.point {
         Err(fault) => {
-            let mut text = fault.to_string();
+            let mut text = fenlo_words::curve_fault(fault, u);
             text[..1].make_ascii_uppercase();
             CurvePart {
                 fault: Some(text + "."),
@@ -458,15 +446,16 @@ fn curve(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<St
                 working: None,
             }
         }
-        Ok(c) => {
-            let end = |q: Flow| at_connection(plan, supply, Catalogue::builtin(), c.pressure_at(q), q);
-            let far = known.design.flow.unwrap_or(Flow::from_gpm(12.0)) * 2.2;
+        Ok(point) => {
+            let c = &point.curve;
+            let end = |q: Flow| point.at_connection(q);
+            let far = water.design.flow.unwrap_or(Flow::from_gpm(12.0)) * 2.2;
             let line: Vec<(Flow, Pressure)> = (0..=40)
                 .map(|i| far * (f64::from(i) / 40.0))
                 .map(|q| (q, end(q)))
                 .take_while(|(_, p)| p.kpa() > 0.0)
                 .collect();
-            let design = known.design.flow.unwrap_or(Flow::from_gpm(10.0));
+            let design = water.design.flow.unwrap_or(Flow::from_gpm(10.0));
             let points = [0.0, 0.25, 0.5, 0.75, 1.0]
                 .map(|share| design * share)
                 .map(|q| (q.show(u), c.pressure_at(q).show(u), end(q).show(u)))
@@ -477,7 +466,7 @@ fn curve(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<St
                 svg: supply_curve(CurveDrawing {
                     curve: c,
                     connection: &line,
-                    design: known.design.flow,
+                    design: water.design.flow,
                     units: u,
                 }),
                 points,
@@ -487,21 +476,18 @@ fn curve(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<St
                     (c.static_pressure - rule).show(u),
                     end(design).show(u)
                 ),
-                working: Some(&c.working),
+                working: Some(fenlo_words::curve_working(c, u)),
             }
         }
     };
     Ok(part.render()?)
 }
 
-fn checks(job: &Assessed, supply: &Supply, known: &SupplyAssessment) -> Result<String, AppError> {
+fn checks(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Result<String, AppError> {
     let here = Here::at(Screen::Water, Some(supply.id.clone())).word();
-    Ok(findings::render(
-        job.open.id,
-        here,
-        "Nothing to say against this water.",
-        known.findings.iter().map(|f| (f, None)),
-    )?)
+    let found = supply_found(known.job(), supply, &water.findings);
+    let well = "Nothing to say against this water.";
+    Ok(findings::render(known.open.id, known.job(), here, well, &found)?)
 }
 
 /// What an edit changes on the page: figures always, lists where their shape changed.
@@ -511,16 +497,16 @@ enum Show {
     Lists,
 }
 
-fn fragments(job: &Assessed, supply: &str, show: Show) -> Result<Fragments, AppError> {
-    let (supply, known) = find(job, Some(supply))?;
-    let mut out = Fragments::of(job, &Here::at(Screen::Water, Some(supply.id.clone())))?;
-    out.put("w-design", &design(job, supply, known)?);
-    out.put("w-curve", &curve(job, supply, known)?);
-    out.put("w-findings", &checks(job, supply, known)?);
+fn fragments(known: &Assessed, supply: &str, show: Show) -> Result<Fragments, AppError> {
+    let (supply, water) = find(known, Some(supply))?;
+    let mut out = Fragments::of(known, &Here::at(Screen::Water, Some(supply.id.clone())))?;
+    out.put("w-design", &design(known, supply, water)?);
+    out.put("w-curve", &curve(known, supply, water)?);
+    out.put("w-findings", &checks(known, supply, water)?);
     if show == Show::Lists {
-        out.put("w-source", &source(job, supply)?);
-        out.put("w-readings", &readings(job, supply)?);
-        out.put("w-chain", &chain(job, supply, known)?);
+        out.put("w-source", &source(known, supply)?);
+        out.put("w-readings", &readings(known, supply)?);
+        out.put("w-chain", &chain(known, supply, water)?);
     }
     Ok(out)
 }
@@ -532,5 +518,5 @@ pub async fn page(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     find(&known, pick.supply.as_deref())?;
-    whole(known, Here::at(Screen::Water, pick.supply)).await
+    render_page(known, Here::at(Screen::Water, pick.supply)).await
 }

@@ -1,0 +1,39 @@
+//! What goes in and out: files, standard input and output, and input that can't be used.
+
+use anyhow::Result;
+use std::io::{Read, Write};
+use std::path::Path;
+
+/// Input that can't be used: its text is one line per fault.
+#[derive(Debug, thiserror::Error)]
+#[error("{0}")]
+pub struct BadInput(pub String);
+
+impl BadInput {
+    /// Wraps whatever explains the fault.
+    pub fn from(error: impl ToString) -> anyhow::Error {
+        anyhow::Error::new(Self(error.to_string()))
+    }
+}
+
+/// A file; `-` for standard input.
+pub fn read(file: &Path) -> Result<Vec<u8>> {
+    let mut bytes = Vec::new();
+    let result = if file == Path::new("-") {
+        std::io::stdin().read_to_end(&mut bytes)
+    } else {
+        std::fs::File::open(file).and_then(|mut f| f.read_to_end(&mut bytes))
+    };
+    result
+        .map(|_| bytes)
+        .map_err(|e| BadInput::from(format!("{}: {e}", file.display())))
+}
+
+/// Writes to standard output; a closed pipe (`| head`) is not an error.
+pub fn print(text: &str) -> Result<()> {
+    let mut out = std::io::stdout().lock();
+    match out.write_all(text.as_bytes()).and_then(|()| out.flush()) {
+        Err(e) if e.kind() == std::io::ErrorKind::BrokenPipe => Ok(()),
+        other => Ok(other?),
+    }
+}

@@ -1,0 +1,248 @@
+//! Heads: groups of them, drawn ones one by one, and the valve that waters them.
+
+use super::listed::position;
+use super::{Change, Edit, EditError, Listed, Put, Remove, Subject};
+use crate::catalogue::{Nozzle, TURNS_DOWN};
+use crate::plan::validate::{Check, MOST_ENTRIES, MOST_HEADS};
+use crate::plan::{DrawnHead, HeadGroup, HeadRef, Plan, Valve};
+use serde::{Deserialize, Serialize};
+
+impl Listed for HeadGroup {
+    const WHAT: &'static str = "group of heads";
+    const KEY: &'static str = "group";
+    const REMOVE_WORDS: &'static str = "Heads removed";
+
+    fn id(&self) -> &str {
+        &self.id
+    }
+    fn list<'p>(plan: &'p mut Plan, _: Option<&str>) -> Result<&'p mut Vec<Self>, EditError> {
+        Ok(&mut plan.groups)
+    }
+    fn subject(_: Option<&str>, id: &str) -> Subject {
+        Subject::Group(id.to_owned())
+    }
+    fn put_words(&self) -> String {
+        format!("Heads of {}", self.name)
+    }
+    fn put(put: Put<Self>) -> Edit {
+        Edit::PutGroup(put)
+    }
+    fn remove(remove: Remove<Self>) -> Edit {
+        Edit::RemoveGroup(remove)
+    }
+}
+
+impl Listed for DrawnHead {
+    const WHAT: &'static str = "head on the board";
+    const KEY: &'static str = "head";
+    const OWNER: Option<&'static str> = Some("group");
+    const REMOVE_WORDS: &'static str = "Head taken off the board";
+
+    fn id(&self) -> &str {
+        &self.id
+    }
+    fn list<'p>(plan: &'p mut Plan, owner: Option<&str>) -> Result<&'p mut Vec<Self>, EditError> {
+        let at = position(&plan.groups, owner.unwrap_or_default())?;
+        Ok(&mut plan.groups[at].drawn)
+    }
+    fn subject(owner: Option<&str>, id: &str) -> Subject {
+        Subject::Head(owner.unwrap_or_default().to_owned(), id.to_owned())
+    }
+    fn put_words(&self) -> String {
+        "Head on the board".into()
+    }
+    fn put(put: Put<Self>) -> Edit {
+        Edit::PutHead(put)
+    }
+    fn remove(remove: Remove<Self>) -> Edit {
+        Edit::RemoveHead(remove)
+    }
+}
+
+/// Puts heads on a valve, or on none.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct AssignHeads {
+    /// Which.
+    pub heads: Vec<HeadRef>,
+    /// The valve; none: none.
+    pub valve: Option<String>,
+}
+
+impl Change for AssignHeads {
+    fn apply(&self, plan: &mut Plan) -> Result<Edit, EditError> {
+        if let Some(id) = &self.valve {
+            position::<Valve>(&plan.valves, id)?;
+        }
+        let mut groups: Vec<&str> = self.heads.iter().map(|h| h.group.as_str()).collect();
+        groups.sort_unstable();
+        groups.dedup();
+        let mut back = Vec::new();
+        for id in groups {
+            let at = position(&plan.groups, id)?;
+            let group = &mut plan.groups[at];
+            let here = || self.heads.iter().filter(|h| h.group == id);
+            if let Some(head) = here().find(|h| h.index >= group.count()) {
+                let id = format!("{} no. {}", group.name, head.index.saturating_add(1));
+                return Err(EditError::Missing { what: "head", id });
+            }
+            back.push(Edit::put(group.clone()));
+            let moved: Vec<u32> = here().map(|h| h.index).collect();
+            group.reassign(|i, on| {
+                if moved.contains(&i) {
+                    self.valve.clone()
+                } else {
+                    on.map(str::to_owned)
+                }
+            });
+        }
+        Ok(Edit::batch(back))
+    }
+    fn subjects(&self) -> Vec<Subject> {
+        let groups = self.heads.iter().map(|h| Subject::Group(h.group.clone()));
+        let mut all: Vec<Subject> = groups.chain(self.valve.clone().map(Subject::Valve)).collect();
+        all.dedup();
+        all
+    }
+    fn words(&self) -> String {
+        let n = self.heads.len();
+        format!("{n} head{} moved", if n == 1 { "" } else { "s" })
+    }
+}
+
+impl Check<'_> {
+    pub(in crate::plan) fn group(&mut self, at: &str, group: &HeadGroup, plan: &Plan) {
+        if group.name.trim().is_empty() {
+            self.fault(format!("{at}.name"), "name the area");
+        }
+        self.text(&format!("{at}.name"), &group.name, 100);
+        if !(0.0..=100.0).contains(&group.slope_percent) {
+            self.fault(format!("{at}.slope_percent"), "must be from 0 to 100 percent");
+        }
+        self.length(format!("{at}.spacing"), group.spacing, 200.0, false);
+        if let Some(rows) = group.row_spacing {
+            self.length(format!("{at}.row_spacing"), rows, 200.0, false);
+        }
+        self.length(format!("{at}.distance"), group.distance, 5_000.0, true);
+        self.rise(format!("{at}.rise"), group.rise);
+        self.pipe(format!("{at}.pipe"), &group.pipe);
+        if let Some(pipe) = &group.feed_pipe {
+            self.pipe(format!("{at}.feed_pipe"), pipe);
+        }
+        let nozzle = self.catalogue.nozzle(&group.nozzle);
+        if nozzle.is_none() {
+            self.fault(
+                format!("{at}.nozzle"),
+                format!(
+                    "‘{}’ is not in the catalogue of nozzles, e.g. \
+                spray-12, rotator-20, rotor-3, dripline-0.6",
+                    group.nozzle
+                ),
+            );
+        }
+        if group.is_drawn() {
+            self.drawn(at, group, plan);
+        } else if group.listed.is_empty() || group.count() == 0 {
+            self.fault(format!("{at}.lots"), "say how many heads: one or more");
+        }
+        if group.listed.len() > MOST_ENTRIES {
+            self.fault(format!("{at}.lots"), format!("at most {MOST_ENTRIES} entries"));
+        }
+        for (i, lot) in group.listed.iter().enumerate() {
+            if lot.count == 0 || lot.count > MOST_HEADS {
+                self.fault(
+                    format!("{at}.lots[{i}].count"),
+                    format!("must be from 1 to {MOST_HEADS}"),
+                );
+            }
+            self.arc(format!("{at}.lots[{i}].arc"), lot.arc, nozzle);
+            if let Some(valve) = &lot.valve
+                && plan.valve(valve).is_none()
+            {
+                self.fault(
+                    format!("{at}.lots[{i}].valve"),
+                    format!("there is no valve ‘{valve}’"),
+                );
+            }
+        }
+        let rows = matches!(
+            nozzle.map(|n| n.kind),
+            Some(crate::catalogue::Kind::Dripline | crate::catalogue::Kind::Tape)
+        );
+        match group.row {
+            None if rows => self.fault(
+                format!("{at}.row"),
+                "dripline and tape need the emitters on a row and their spacing",
+            ),
+            Some(_) if !rows && nozzle.is_some() => {
+                self.fault(format!("{at}.row"), "only dripline and tape have rows")
+            }
+            Some(row) => {
+                if row.emitters == 0 || row.emitters > 2_000 {
+                    self.fault(format!("{at}.row.emitters"), "must be from 1 to 2000");
+                }
+                self.length(
+                    format!("{at}.row.emitter_spacing"),
+                    row.emitter_spacing,
+                    20.0,
+                    false,
+                );
+            }
+            None => {}
+        }
+    }
+
+    fn arc(&mut self, path: String, arc: u16, nozzle: Option<&Nozzle>) {
+        if let Some(nozzle) = nozzle
+            && !(nozzle.arcs.0..=nozzle.arcs.1).contains(&arc)
+        {
+            let (low, high) = nozzle.arcs;
+            let wanted = if low == high {
+                format!("{low}°")
+            } else {
+                format!("{low}° to {high}°")
+            };
+            self.fault(path, format!("{arc}° can't be set on {}: {wanted}", nozzle.label));
+        }
+    }
+
+    fn drawn(&mut self, at: &str, group: &HeadGroup, plan: &Plan) {
+        if !group.listed.is_empty() {
+            self.fault(
+                format!("{at}.lots"),
+                "a group has listed heads or drawn ones, not both",
+            );
+        }
+        let nozzle = self.catalogue.nozzle(&group.nozzle);
+        if nozzle.is_some_and(|n| n.radius.is_none()) {
+            self.fault(
+                format!("{at}.nozzle"),
+                "heads on the board need a nozzle that throws: drip rows are listed",
+            );
+        }
+        for (i, head) in group.drawn.iter().enumerate() {
+            let here = format!("{at}.drawn[{i}]");
+            if !head.at.is_sound() {
+                self.fault(format!("{here}.at"), "lies outside the sheet");
+            }
+            if !(0.0..=360.0).contains(&head.facing) {
+                self.fault(format!("{here}.facing"), "must be from 0 to 360 degrees");
+            }
+            self.arc(format!("{here}.arc"), head.arc, nozzle);
+            if let (Some(radius), Some(full)) = (head.radius, nozzle.and_then(|n| n.radius)) {
+                let least = full * (1.0 - TURNS_DOWN);
+                if radius.m() < least.m() - 1e-6 || radius.m() > full.m() + 1e-6 {
+                    let u = plan.units;
+                    self.fault(
+                        format!("{here}.radius"),
+                        format!("can be turned down from {} to {}", full.show(u), least.show(u)),
+                    );
+                }
+            }
+            if let Some(valve) = &head.valve
+                && plan.valve(valve).is_none()
+            {
+                self.fault(format!("{here}.valve"), format!("there is no valve ‘{valve}’"));
+            }
+        }
+    }
+}

@@ -1,0 +1,123 @@
+//! Valves and what is fitted to them.
+
+use super::listed::position;
+use super::{Change, Edit, EditError, Listed, Put, Remove, Subject};
+use crate::catalogue::{Mounting, Role};
+use crate::plan::validate::Check;
+use crate::plan::{Plan, Regulation, Valve};
+use crate::units::Pressure;
+use serde::{Deserialize, Serialize};
+
+impl Listed for Valve {
+    const WHAT: &'static str = "valve";
+    const KEY: &'static str = "valve";
+    const REMOVE_WORDS: &'static str = "Valve removed";
+
+    fn id(&self) -> &str {
+        &self.id
+    }
+    fn list<'p>(plan: &'p mut Plan, _: Option<&str>) -> Result<&'p mut Vec<Self>, EditError> {
+        Ok(&mut plan.valves)
+    }
+    fn subject(_: Option<&str>, id: &str) -> Subject {
+        Subject::Valve(id.to_owned())
+    }
+    fn put_words(&self) -> String {
+        format!("Valve {}", self.name)
+    }
+    fn put(put: Put<Self>) -> Edit {
+        Edit::PutValve(put)
+    }
+    fn remove(remove: Remove<Self>) -> Edit {
+        Edit::RemoveValve(remove)
+    }
+    /// Its heads are then on none.
+    fn let_go(plan: &mut Plan, id: &str) -> Vec<Edit> {
+        let mut back = Vec::new();
+        for group in plan.groups.iter_mut().filter(|g| g.is_on(id)) {
+            back.push(Edit::put(group.clone()));
+            group.reassign(|_, on| on.filter(|v| *v != id).map(str::to_owned));
+        }
+        back
+    }
+}
+
+/// Fits, sets or removes the regulator of a zone.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct FitRegulation {
+    /// The valve.
+    pub valve: String,
+    /// Where and how it regulates.
+    pub regulation: Regulation,
+}
+
+impl Change for FitRegulation {
+    fn apply(&self, plan: &mut Plan) -> Result<Edit, EditError> {
+        let at = position(&plan.valves, &self.valve)?;
+        let was = std::mem::replace(&mut plan.valves[at].regulation, self.regulation);
+        Ok(Edit::fit(self.valve.clone(), was))
+    }
+    fn subjects(&self) -> Vec<Subject> {
+        vec![Subject::Valve(self.valve.clone())]
+    }
+    fn words(&self) -> String {
+        "Regulator".into()
+    }
+}
+
+impl Check<'_> {
+    pub(in crate::plan) fn valve(&mut self, at: &str, valve: &Valve, plan: &Plan) {
+        self.text(&format!("{at}.name"), &valve.name, 100);
+        if plan.supply(&valve.supply).is_none() {
+            self.fault(
+                format!("{at}.supply"),
+                format!("there is no point of connection ‘{}’", valve.supply),
+            );
+        }
+        if self.catalogue.device(&valve.model).map(|d| d.role) != Some(Role::Valve) {
+            self.unknown_device(format!("{at}.model"), &valve.model, &[Role::Valve]);
+        }
+        if let Some(filter) = &valve.filter
+            && self.catalogue.device(filter).map(|d| d.role) != Some(Role::Filter)
+        {
+            self.unknown_device(format!("{at}.filter"), filter, &[Role::Filter]);
+        }
+        if let Some(main) = &valve.mainline {
+            self.pipe(format!("{at}.mainline.pipe"), &main.pipe);
+            self.length(format!("{at}.mainline.length"), main.length, 10_000.0, false);
+            self.rise(format!("{at}.mainline.rise"), main.rise);
+        }
+        if let Some(set) = valve.regulation.set() {
+            self.pressure(format!("{at}.regulation.set"), set);
+            let mounting = match valve.regulation {
+                Regulation::Valve { .. } => Mounting::Valve,
+                Regulation::Inline { .. } => Mounting::Inline,
+                _ => return,
+            };
+            let models = || self.catalogue.regulators_at(mounting);
+            let ranges: Vec<_> = models().filter_map(|m| m.range).collect();
+            let (low, high) = ranges
+                .iter()
+                .fold((Pressure::from_psi(f64::MAX), Pressure::ZERO), |(a, b), r| {
+                    (a.min(r.0), b.max(r.1))
+                });
+            let mut presets: Vec<f64> = models().flat_map(|m| &m.presets).map(|p| p.psi()).collect();
+            presets.sort_by(f64::total_cmp);
+            presets.dedup();
+            if !ranges.is_empty() {
+                if !(low..=high).contains(&set) {
+                    let range = format!(
+                        "the module can be set from {:.0} to {:.0} psi",
+                        low.psi(),
+                        high.psi()
+                    );
+                    self.fault(format!("{at}.regulation.set"), range);
+                }
+            } else if !presets.iter().any(|p| (p - set.psi()).abs() < 0.5) {
+                let made: Vec<String> = presets.iter().map(|p| format!("{p:.0}")).collect();
+                let made = format!("in-line regulators are made for {} psi", made.join(", "));
+                self.fault(format!("{at}.regulation.set"), made);
+            }
+        }
+    }
+}

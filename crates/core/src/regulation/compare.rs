@@ -1,0 +1,260 @@
+use super::candidates::{candidates, is_drip, regulated};
+use super::option::{OptionNote, RegulationOption, Way};
+use super::{OVER_NOMINAL, SYSTEM_REGULATOR_FROM_PSI};
+use crate::job::Job;
+use crate::plan::{ChainItem, ChainPart, Edit, Regulation, Valve};
+use crate::units::Pressure;
+use crate::water::SupplyPoint;
+use crate::zone::{ZoneAssessment, ZoneInputs, assess_zone, zone_of};
+use std::sync::Arc;
+
+/// Spread, as a share of nominal, up to which one regulator on the valve serves all heads.
+const EVEN_ENOUGH: f64 = 0.10;
+/// Height difference from which bodies regulate better than one valve, feet.
+const LEVEL_FT: f64 = 5.0;
+/// From so many heads on, bodies are preferred.
+const MANY_HEADS: usize = 16;
+/// What a system regulator is set above the neediest zone's need there, psi.
+const SYSTEM_MARGIN_PSI: f64 = 20.0;
+
+/// Why a way is the one to take.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Why {
+    /// Drip, by the house's rule: the lowest preset that serves the last emitter.
+    DripPreset,
+    /// Drip, and no preset has its room.
+    DripNoRoom,
+    /// Too little arrives at the last head: no question for a regulator.
+    Starved(Pressure),
+    /// The highest head is near enough to its best.
+    NoneNeeded {
+        /// What it gets.
+        highest: Pressure,
+        /// Its best.
+        best: Pressure,
+    },
+    /// So much at the connection strains main and valves.
+    SystemFirst(Pressure),
+    /// One kind of head, level and even.
+    OneModule,
+    /// Many heads, height or a long lateral.
+    Bodies,
+    /// No regulator has its working room.
+    NoRoom,
+}
+
+/// All ways side by side.
+#[derive(Debug, Clone)]
+pub struct Comparison {
+    /// As it is, first.
+    pub options: Vec<RegulationOption>,
+    /// Place of the one to take.
+    pub recommended: usize,
+    /// Why.
+    pub why: Why,
+}
+
+fn inputs_of(job: &Job, valve: &Valve) -> Option<ZoneInputs> {
+    let point = SupplyPoint::of(job, job.supply(&valve.supply)?).ok()?;
+    Some(ZoneInputs::of(job, valve, Arc::new(point)))
+}
+
+/// Compares the ways to regulate a zone. None when the zone itself has no figures.
+pub fn compare(job: &Job, valve: &Valve) -> Option<Comparison> {
+    let inputs = inputs_of(job, valve)?;
+    let bare = regulated(job, &inputs, Regulation::None)?;
+    let unregulated = valve.regulation == Regulation::None;
+    let as_is = if unregulated {
+        bare.clone()
+    } else {
+        assess_zone(&inputs).ok()?
+    };
+    let option = |way, edit, zone, pieces| RegulationOption::of(&job.rules, way, edit, zone, pieces);
+    let fit = |regulation, zone, pieces| {
+        option(
+            Way::Fit(regulation),
+            Some(Edit::fit(valve.id.clone(), regulation)),
+            zone,
+            pieces,
+        )
+    };
+    let mut options = vec![option(Way::AsIs(valve.regulation), None, as_is, 0)];
+    if !unregulated {
+        options.push(fit(Regulation::None, bare.clone(), 0));
+    }
+    for (regulation, pieces) in candidates(job, &inputs, &bare) {
+        if !same(regulation, valve.regulation)
+            && let Some(zone) = regulated(job, &inputs, regulation)
+        {
+            options.push(fit(regulation, zone, pieces));
+        }
+    }
+    if !is_drip(&inputs)
+        && let Some(system) = system_option(job, valve, &inputs)
+    {
+        options.push(system);
+    }
+    let (recommended, why) = recommend(&inputs, &bare, &options);
+    Some(Comparison {
+        options,
+        recommended,
+        why,
+    })
+}
+
+/// The way the comparison recommends, for proposals that fit it at once.
+pub fn recommended(job: &Job, valve: &Valve) -> Option<Regulation> {
+    let inputs = inputs_of(job, valve)?;
+    let bare = regulated(job, &inputs, Regulation::None)?;
+    if !is_drip(&inputs) && bare.highest().nozzle <= bare.highest().band.best * (1.0 + OVER_NOMINAL) {
+        return Some(Regulation::None);
+    }
+    let all = candidates(job, &inputs, &bare);
+    let works = |r: &Regulation| {
+        regulated(job, &inputs, *r).is_some_and(|z| {
+            let room = z.regulator.as_ref().map(|g| g.room);
+            room.is_none_or(|room| room >= job.rules.regulator_room * 0.999)
+                && z.lowest().nozzle >= z.lowest().band.least
+        })
+    };
+    let preferred = |r: &&Regulation| match r {
+        Regulation::Body { .. } => wanted_place(&bare) == Wanted::Body,
+        _ => wanted_place(&bare) == Wanted::Valve,
+    };
+    let ways = || all.iter().map(|c| &c.0);
+    let found = ways()
+        .filter(preferred)
+        .find(|r| works(r))
+        .or_else(|| ways().find(|r| works(r)));
+    Some(found.copied().unwrap_or(Regulation::None))
+}
+
+fn same(a: Regulation, b: Regulation) -> bool {
+    match (a.set(), b.set()) {
+        (Some(x), Some(y)) => {
+            std::mem::discriminant(&a) == std::mem::discriminant(&b) && (x.psi() - y.psi()).abs() < 0.5
+        }
+        (None, None) => true,
+        _ => false,
+    }
+}
+
+/// A reducing valve for the whole point of connection, and what it does to the other zones.
+fn system_option(job: &Job, valve: &Valve, inputs: &ZoneInputs) -> Option<RegulationOption> {
+    let supply = job.supply(&valve.supply)?;
+    if inputs.point.chain.regulated_to().is_some() {
+        return None;
+    }
+    let zones: Vec<(&Valve, ZoneInputs)> = job
+        .valves
+        .iter()
+        .filter(|v| v.supply == supply.id)
+        .map(|v| (v, ZoneInputs::of(job, v, inputs.point.clone())))
+        .collect();
+    let need = zones
+        .iter()
+        .filter_map(|(_, z)| regulated(job, z, Regulation::None))
+        .map(|z| z.lowest().band.best + z.at_connection - z.lowest().inlet)
+        .fold(Pressure::ZERO, Pressure::max);
+    let set = Pressure::from_psi((((need.psi() + SYSTEM_MARGIN_PSI) / 5.0).ceil() * 5.0).clamp(25.0, 125.0));
+    // One that is set above what arrives does nothing at all.
+    if inputs.point.curve.static_pressure < set + job.rules.regulator_room {
+        return None;
+    }
+    let mut changed = supply.clone();
+    changed.chain.push(ChainItem {
+        id: job.fresh_id('c'),
+        part: ChainPart::Regulator { set },
+    });
+    let edit = Edit::put(changed);
+    let (after, _) = job.apply(&edit).ok()?;
+    let zone = zone_of(&after, valve).ok()?;
+    let mut result = RegulationOption::of(&job.rules, Way::System(set), Some(edit), zone, 1);
+    for (other, inputs) in zones.iter().filter(|(v, _)| v.id != valve.id) {
+        let (Ok(was), Ok(now)) = (assess_zone(inputs), zone_of(&after, other)) else {
+            continue;
+        };
+        let number = job.valve_number(&other.id);
+        let room = |z: &ZoneAssessment| {
+            z.regulator
+                .as_ref()
+                .is_none_or(|r| r.room >= job.rules.regulator_room)
+        };
+        let fed = |z: &ZoneAssessment| z.lowest().nozzle >= z.lowest().band.least;
+        if room(&was) && !room(&now) {
+            result.works = false;
+            result.notes.push(OptionNote::Robs(number));
+        } else if fed(&was) && !fed(&now) {
+            result.works = false;
+            result
+                .notes
+                .push(OptionNote::Starves(number, now.lowest().nozzle));
+        }
+    }
+    Some(result)
+}
+
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Wanted {
+    Valve,
+    Body,
+}
+
+fn wanted_place(bare: &ZoneAssessment) -> Wanted {
+    let level = bare.height_range.ft().abs() <= LEVEL_FT;
+    // What one regulator can't even out is what the lateral itself costs from best to worst.
+    let lowest = bare.lowest();
+    let uneven = bare.spread * (lowest.band.best / lowest.nozzle.max(Pressure::from_psi(1.0)));
+    if level && uneven <= EVEN_ENOUGH && bare.heads.len() < MANY_HEADS {
+        Wanted::Valve
+    } else {
+        Wanted::Body
+    }
+}
+
+/// The order of deciding: drip, starved, fine, too high.
+fn recommend(inputs: &ZoneInputs, bare: &ZoneAssessment, options: &[RegulationOption]) -> (usize, Why) {
+    let (low, high) = (bare.lowest(), bare.highest());
+    let find = |wanted: fn(Regulation) -> bool| {
+        options
+            .iter()
+            .position(|o| o.works && o.regulation().is_some_and(wanted))
+    };
+    let none = find(|r| r == Regulation::None)
+        .or_else(|| options.iter().position(|o| o.way == Way::Fit(Regulation::None)))
+        .unwrap_or(0);
+    if is_drip(inputs) {
+        return match find(|r| matches!(r, Regulation::Inline { .. })) {
+            Some(i) => (i, Why::DripPreset),
+            None => (none, Why::DripNoRoom),
+        };
+    }
+    if low.nozzle < low.band.least {
+        return (none, Why::Starved(low.nozzle));
+    }
+    if high.nozzle <= high.band.best * (1.0 + OVER_NOMINAL) {
+        return (
+            none,
+            Why::NoneNeeded {
+                highest: high.nozzle,
+                best: high.band.best,
+            },
+        );
+    }
+    if bare.at_connection.psi() > SYSTEM_REGULATOR_FROM_PSI
+        && let Some(i) = options.iter().position(|o| matches!(o.way, Way::System(_)))
+        && !options[i].notes.iter().any(|n| n.is_elsewhere())
+    {
+        return (i, Why::SystemFirst(bare.at_connection));
+    }
+    let body = find(|r| matches!(r, Regulation::Body { .. }));
+    let on_valve = find(|r| matches!(r, Regulation::Valve { .. }));
+    let (wanted, why) = match wanted_place(bare) {
+        Wanted::Valve => (on_valve.or(body), Why::OneModule),
+        Wanted::Body => (body.or(on_valve), Why::Bodies),
+    };
+    match wanted.or_else(|| options.iter().position(|o| o.works)) {
+        Some(i) => (i, why),
+        None => (none, Why::NoRoom),
+    }
+}

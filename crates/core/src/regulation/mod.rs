@@ -1,0 +1,19 @@
+//! Where to regulate a zone, each way computed by solving the zone with it.
+//!
+//! | file | idea |
+//! |---|---|
+//! | `option` | one way to regulate: its zone, what it can't do, what it does elsewhere |
+//! | `candidates` | set points worth trying |
+//! | `compare` | all ways side by side, and the one to take |
+
+mod candidates;
+mod compare;
+mod option;
+
+pub use compare::{Comparison, Why, compare, recommended};
+pub use option::{OptionNote, RegulationOption, Way};
+
+/// Over nominal by more than this share a nozzle wastes water; less is left alone.
+pub const OVER_NOMINAL: f64 = 0.15;
+/// Pressure at the connection from which a system regulator comes first, psi.
+pub const SYSTEM_REGULATOR_FROM_PSI: f64 = 100.0;

@@ -1,0 +1,97 @@
+use super::inputs::{Bore, ZoneInputs};
+use super::model::ZoneHead;
+use crate::catalogue::Nozzle;
+use crate::chain::pipe;
+use crate::network::{Emitter, Link, LinkKind, Network, Node};
+use crate::plan::HeadRef;
+use crate::units::{Length, Pressure};
+
+/// What a link stands for, for the pressure walk.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Step {
+    /// A part of the shared chain, by its place there.
+    Chain(usize),
+    /// Pipe to this valve.
+    Mainline,
+    /// The solenoid valve.
+    Valve,
+    /// Its filter.
+    Filter,
+    /// Its regulator.
+    Regulator,
+    /// From the valve to the first head or tee.
+    FirstLeg,
+    /// Between heads.
+    Lateral,
+}
+
+/// Grows a network along the path of the water.
+pub(super) struct Builder<'a> {
+    pub network: Network,
+    pub steps: Vec<Step>,
+    pub heads: Vec<ZoneHead>,
+    pub inputs: &'a ZoneInputs,
+    /// Set point of regulated bodies.
+    pub body: Option<Pressure>,
+}
+
+impl Builder<'_> {
+    /// A new node behind `from`, `rise` above it, joined by a link. Gives the node.
+    pub fn extend(&mut self, from: usize, kind: LinkKind, rise: Length, step: Step, name: String) -> usize {
+        let to = self.network.nodes.len();
+        let elevation = self.network.nodes[from].elevation + rise;
+        self.network.nodes.push(Node {
+            id: name.clone(),
+            elevation,
+        });
+        // A pipe of no length is a joint: a millimetre keeps its friction negligible and defined.
+        let kind = match kind {
+            LinkKind::Pipe {
+                length,
+                inside,
+                roughness_c,
+                minor_loss_k,
+                open,
+            } => LinkKind::Pipe {
+                length: length.max(Length::from_m(0.001)),
+                inside,
+                roughness_c,
+                minor_loss_k,
+                open,
+            },
+            kind => kind,
+        };
+        self.network.links.push(Link {
+            id: format!("to-{name}"),
+            from,
+            to,
+            kind,
+        });
+        self.steps.push(step);
+        to
+    }
+
+    /// A leg of lateral with the allowance for fittings.
+    pub fn leg(&self, bore: Bore, length: Length) -> LinkKind {
+        pipe(length, bore.inside, bore.c, self.inputs.fittings)
+    }
+
+    /// An emitter of a nozzle at a node.
+    pub fn emit(&mut self, node: usize, id: String, nozzle: &Nozzle, watering: usize, arc: u16) {
+        let class = &self.inputs.waterings[watering].class;
+        let emission = nozzle.emission(class, arc, self.body.filter(|_| !class.kind.is_drip()));
+        self.network.emitters.push(Emitter { id, node, emission });
+    }
+
+    /// Notes the head whose emitters were added since `start`.
+    pub fn head(&mut self, head: HeadRef, arc: u16, watering: usize, start: usize, area_m2: f64) {
+        let emitters = start..self.network.emitters.len();
+        self.heads.push(ZoneHead {
+            head,
+            arc,
+            watering,
+            emitters,
+            area_m2,
+        });
+    }
+}

@@ -1,0 +1,360 @@
+use super::drawn::drawn_on;
+use super::figures::{ZoneAssessment, ZoneFault, assess_zone};
+use crate::catalogue::{Catalogue, HeadClass, Kind, Mounting, Nozzle, Pipe, PipeDuty, RegulatorModel};
+use crate::job::Job;
+use crate::network::Loss;
+use crate::plan::{Arrangement, DrawnHead, DripRow, HeadGroup, HeadRef, Regulation, Valve};
+use crate::site::{Point, height_at};
+use crate::units::{Flow, Length, Pressure};
+use crate::water::{CurveFault, SupplyPoint};
+use std::sync::Arc;
+
+/// The bore of a pipe, as friction sees it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Bore {
+    /// Inside diameter.
+    pub inside: Length,
+    /// Hazen-Williams C.
+    pub c: f64,
+}
+
+impl From<&Pipe> for Bore {
+    fn from(pipe: &Pipe) -> Self {
+        Self {
+            inside: pipe.inside,
+            c: pipe.c,
+        }
+    }
+}
+
+/// A run of pipe.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct TubeRun {
+    /// Its bore.
+    pub bore: Bore,
+    /// Its length.
+    pub length: Length,
+    /// Height that it climbs.
+    pub rise: Length,
+}
+
+/// A regulator of its own, fitted to a zone.
+#[derive(Debug, Clone, PartialEq)]
+pub struct FittedRegulator {
+    /// What it is set to.
+    pub set: Pressure,
+    /// The model.
+    pub model: RegulatorModel,
+}
+
+/// A nozzle with what is common to its class.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Watering {
+    /// The nozzle.
+    pub nozzle: Nozzle,
+    /// Its class.
+    pub class: HeadClass,
+}
+
+/// The part of a listed group that hangs on the valve.
+#[derive(Debug, Clone, PartialEq)]
+pub struct GroupInput {
+    /// Group id.
+    pub id: String,
+    /// Place in [`ZoneInputs::waterings`].
+    pub watering: usize,
+    /// Place in the group and arc of each head, along the pipe.
+    pub heads: Vec<(u32, u16)>,
+    /// How the lateral reaches them.
+    pub arrangement: Arrangement,
+    /// Between heads, or between rows of drip.
+    pub spacing: Length,
+    /// Between rows of heads.
+    pub row_spacing: Length,
+    /// What one row is, for drip.
+    pub row: Option<(DripRow, Bore)>,
+    /// Lateral.
+    pub lateral: Bore,
+    /// The first leg.
+    pub feed: TubeRun,
+}
+
+/// A point on the ground with its height.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Spot {
+    /// Where.
+    pub at: Point,
+    /// How high.
+    pub height: Length,
+}
+
+/// A drawn head on the valve.
+#[derive(Debug, Clone, PartialEq)]
+pub struct DrawnInput {
+    /// Which.
+    pub head: HeadRef,
+    /// Its own name.
+    pub id: String,
+    /// Degrees.
+    pub arc: u16,
+    /// Place in [`ZoneInputs::waterings`].
+    pub watering: usize,
+    /// Where it stands.
+    pub spot: Spot,
+    /// Lateral that leads to it.
+    pub lateral: Bore,
+    /// The first leg, where it is the first.
+    pub feed: Bore,
+    /// How far it is from the valve where that has no place on the plan.
+    pub distance: Length,
+    /// Ground that it is to water, m2.
+    pub area_m2: f64,
+}
+
+/// All that a zone's figures rest on. Two zones with equal inputs have equal figures, so whoever
+/// keeps figures compares these and nothing else.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ZoneInputs {
+    /// Valve id.
+    pub valve: String,
+    /// The point of connection that feeds it.
+    pub point: Arc<SupplyPoint>,
+    /// Pipe from there to the valve.
+    pub mainline: Option<TubeRun>,
+    /// The solenoid valve.
+    pub valve_loss: Option<Loss>,
+    /// Its filter.
+    pub filter_loss: Option<Loss>,
+    /// Where it is regulated.
+    pub regulation: Regulation,
+    /// The regulator of its own that this takes.
+    pub regulator: Option<FittedRegulator>,
+    /// Allowance for fittings on the friction of pipes, 0.1: a tenth.
+    pub fittings: f64,
+    /// Nozzles that occur.
+    pub waterings: Vec<Watering>,
+    /// Listed groups.
+    pub groups: Vec<GroupInput>,
+    /// Where the valve stands on the plan.
+    pub start: Option<Spot>,
+    /// Drawn heads.
+    pub drawn: Vec<DrawnInput>,
+}
+
+impl ZoneInputs {
+    /// Gathers them for a valve at a point of connection.
+    pub fn of(job: &Job, valve: &Valve, point: Arc<SupplyPoint>) -> Self {
+        let catalogue = job.catalogue();
+        let device = |id: &str| catalogue.device(id).map(|d| d.loss.clone());
+        let mainline = valve.mainline.as_ref().and_then(|main| {
+            let bore = catalogue.pipe(&main.pipe)?.into();
+            Some(TubeRun {
+                bore,
+                length: main.length,
+                rise: main.rise,
+            })
+        });
+        let mut inputs = Self {
+            valve: valve.id.clone(),
+            point,
+            mainline,
+            valve_loss: device(&valve.model),
+            filter_loss: valve.filter.as_deref().and_then(device),
+            regulation: Regulation::None,
+            regulator: None,
+            fittings: job.rules.fittings,
+            waterings: Vec::new(),
+            groups: Vec::new(),
+            start: None,
+            drawn: Vec::new(),
+        };
+        for group in job.groups.iter().filter(|g| !g.is_drawn()) {
+            let listed = inputs.listed(group, &valve.id, catalogue);
+            inputs.groups.extend(listed);
+        }
+        inputs.draw(job, valve);
+        inputs.with_regulation(valve.regulation, catalogue)
+    }
+
+    /// The same zone regulated otherwise.
+    #[must_use]
+    pub fn with_regulation(mut self, regulation: Regulation, catalogue: &Catalogue) -> Self {
+        let nominal = self.nominal_flow();
+        self.regulation = regulation;
+        self.regulator = fitted(regulation, nominal, catalogue);
+        self
+    }
+
+    /// What its heads give at nominal pressure.
+    pub fn nominal_flow(&self) -> Flow {
+        let listed = self.groups.iter().flat_map(|g| {
+            let nozzle = &self.waterings[g.watering].nozzle;
+            let each = f64::from(g.row.map_or(1, |(r, _)| r.emitters));
+            g.heads
+                .iter()
+                .map(move |(_, arc)| nozzle.flow_for_arc(*arc) * each)
+        });
+        let drawn = self
+            .drawn
+            .iter()
+            .map(|h| self.waterings[h.watering].nozzle.flow_for_arc(h.arc));
+        listed.chain(drawn).sum()
+    }
+
+    /// True if no head hangs on it.
+    pub fn is_empty(&self) -> bool {
+        self.groups.is_empty() && self.drawn.is_empty()
+    }
+
+    /// Place of a nozzle among the waterings, put there where it is new.
+    fn watering(&mut self, id: &str, catalogue: &Catalogue) -> Option<usize> {
+        if let Some(at) = self.waterings.iter().position(|w| w.nozzle.id == id) {
+            return Some(at);
+        }
+        let nozzle = catalogue.nozzle(id)?.clone();
+        let class = catalogue.class(nozzle.kind).clone();
+        self.waterings.push(Watering { nozzle, class });
+        Some(self.waterings.len() - 1)
+    }
+
+    fn listed(&mut self, group: &HeadGroup, valve: &str, catalogue: &Catalogue) -> Option<GroupInput> {
+        let on = group.heads().filter(|h| h.2 == Some(valve));
+        let heads: Vec<(u32, u16)> = on.map(|(i, arc, _)| (i, arc)).collect();
+        if heads.is_empty() {
+            return None;
+        }
+        let lateral: Bore = catalogue.pipe(&group.pipe)?.into();
+        let watering = self.watering(&group.nozzle, catalogue)?;
+        let tube = match self.waterings[watering].nozzle.kind {
+            Kind::Tape => PipeDuty::Tape,
+            _ => PipeDuty::Dripline,
+        };
+        let feed = group.feed_pipe.as_ref().and_then(|p| catalogue.pipe(p));
+        Some(GroupInput {
+            id: group.id.clone(),
+            watering,
+            heads,
+            arrangement: group.arrangement,
+            spacing: group.spacing,
+            row_spacing: group.row_spacing.unwrap_or(group.spacing),
+            row: group.row.map(|row| (row, catalogue.pipe_of(tube).into())),
+            lateral,
+            feed: TubeRun {
+                bore: feed.map_or(lateral, Bore::from),
+                length: group.distance,
+                rise: group.rise,
+            },
+        })
+    }
+
+    fn draw(&mut self, job: &Job, valve: &Valve) {
+        let heads = drawn_on(job, &valve.id);
+        if heads.is_empty() {
+            return;
+        }
+        let heights = job.site.heights();
+        let spot = |at: Point| Spot {
+            at,
+            height: height_at(&heights, at).unwrap_or_default(),
+        };
+        self.start = job.valve_point(valve).map(spot);
+        let mut sectors = Sectors::default();
+        for (group, index, head) in heads {
+            let catalogue = job.catalogue();
+            let Some(lateral) = catalogue.pipe(&group.pipe).map(Bore::from) else {
+                continue;
+            };
+            let Some(watering) = self.watering(&group.nozzle, catalogue) else {
+                continue;
+            };
+            let feed = group.feed_pipe.as_ref().and_then(|p| catalogue.pipe(p));
+            let full = self.waterings[watering].nozzle.radius.unwrap_or(group.spacing);
+            self.drawn.push(DrawnInput {
+                head: HeadRef {
+                    group: group.id.clone(),
+                    index,
+                },
+                id: head.id.clone(),
+                arc: head.arc,
+                watering,
+                spot: spot(head.at),
+                lateral,
+                feed: feed.map_or(lateral, Bore::from),
+                distance: group.distance,
+                area_m2: sectors.to_water(job, group, head, full),
+            });
+        }
+    }
+}
+
+/// The regulator of its own that a regulation takes: of those made for the place the one whose flow
+/// band fits best.
+fn fitted(regulation: Regulation, flow: Flow, catalogue: &Catalogue) -> Option<FittedRegulator> {
+    let (set, mounting) = match regulation {
+        Regulation::Valve { set } => (set, Mounting::Valve),
+        Regulation::Inline { set } => (set, Mounting::Inline),
+        Regulation::None | Regulation::Body { .. } => return None,
+    };
+    let off = |m: &&RegulatorModel| {
+        let (low, high) = m.flow_band;
+        (low.lpm() / flow.lpm().max(1e-6)).max(flow / high)
+    };
+    let model = catalogue
+        .regulators_at(mounting)
+        .min_by(|a, b| off(a).total_cmp(&off(b)))?;
+    Some(FittedRegulator {
+        set,
+        model: model.clone(),
+    })
+}
+
+/// Sectors that the heads of each area throw over together, m2, summed once an area.
+#[derive(Default)]
+struct Sectors<'a>(Vec<(&'a str, f64, f64)>);
+
+fn sector(head: &DrawnHead, full: Length) -> f64 {
+    head.radius.unwrap_or(full).m().powi(2) * f64::from(head.arc) / 360.0
+}
+
+impl<'a> Sectors<'a> {
+    /// Ground a head is to water, m2: its share, by the sector it throws over, of the drawn area;
+    /// where none is drawn, head to head: a square as wide as its throw, by its arc.
+    fn to_water(&mut self, job: &'a Job, group: &'a HeadGroup, head: &DrawnHead, full: Length) -> f64 {
+        let mine = sector(head, full);
+        let Some((id, area)) = group.area.as_deref().and_then(|a| Some((a, job.site.area(a)?))) else {
+            return mine;
+        };
+        let at = self.0.iter().position(|s| s.0 == id).unwrap_or_else(|| {
+            let sharing = job.groups.iter().filter(|g| g.area.as_deref() == Some(id));
+            let all = sharing.flat_map(|g| {
+                let nozzle = job.catalogue().nozzle(&g.nozzle);
+                let full = nozzle.and_then(|n| n.radius).unwrap_or(g.spacing);
+                g.drawn.iter().map(move |h| sector(h, full))
+            });
+            self.0.push((id, all.sum(), area.shape.area_m2()));
+            self.0.len() - 1
+        });
+        let (_, all, m2) = self.0[at];
+        // Until heads cover the area, each waters no more than its own square.
+        (m2 * mine / all.max(1e-9)).min(mine)
+    }
+}
+
+/// The inputs of a valve as the job stands: for a single question. An assessment makes the supply's
+/// curve once for all its valves instead.
+///
+/// # Errors
+/// [`ZoneFault`] where the water is not known.
+pub fn inputs_of(job: &Job, valve: &Valve) -> Result<ZoneInputs, ZoneFault> {
+    let supply = job.supply(&valve.supply).ok_or(CurveFault::NoStatic)?;
+    let point = SupplyPoint::of(job, supply)?;
+    Ok(ZoneInputs::of(job, valve, Arc::new(point)))
+}
+
+/// Solves the zone of a valve as the job stands.
+///
+/// # Errors
+/// [`ZoneFault`].
+pub fn zone_of(job: &Job, valve: &Valve) -> Result<ZoneAssessment, ZoneFault> {
+    assess_zone(&inputs_of(job, valve)?)
+}

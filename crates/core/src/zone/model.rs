@@ -1,0 +1,114 @@
+use super::grow::{Builder, Step};
+use super::inputs::ZoneInputs;
+use super::{drawn, listed};
+use crate::network::{LinkKind, Network, Node, Source};
+use crate::plan::{HeadRef, Regulation};
+use crate::units::Length;
+
+/// A head of the zone, and where it is in the network. A drip row is one head with many emitters.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ZoneHead {
+    /// Which.
+    pub head: HeadRef,
+    /// Degrees.
+    pub arc: u16,
+    /// Place of its nozzle in the inputs' waterings.
+    pub watering: usize,
+    /// First emitter in the network and how many it has.
+    pub emitters: std::ops::Range<usize>,
+    /// Ground that it is to water, m2, from spacing and arc.
+    pub area_m2: f64,
+}
+
+/// A zone as a network.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ZoneModel {
+    /// What the solver gets.
+    pub network: Network,
+    /// What each link stands for.
+    pub steps: Vec<Step>,
+    /// Heads in the order of the groups.
+    pub heads: Vec<ZoneHead>,
+    /// Node before the solenoid valve.
+    pub valve_inlet: usize,
+    /// Link of the zone's own regulator.
+    pub regulator_link: Option<usize>,
+    /// Node at the end of the shared chain.
+    pub connection: usize,
+    /// Node before the laterals.
+    pub lateral_inlet: usize,
+}
+
+/// The network of a valve: source, the chain behind the readings, mainline, valve, filter,
+/// regulator, laterals, heads. It is laid as a tree: every node but the first has one link to it.
+pub fn zone_model(inputs: &ZoneInputs) -> ZoneModel {
+    let body = match inputs.regulation {
+        Regulation::Body { set } => Some(set),
+        _ => None,
+    };
+    let mut b = Builder {
+        network: Network {
+            name: inputs.valve.clone(),
+            ..Network::default()
+        },
+        steps: Vec::new(),
+        heads: Vec::new(),
+        inputs,
+        body,
+    };
+    b.network.nodes.push(Node {
+        id: "supply".into(),
+        elevation: Length::ZERO,
+    });
+    b.network.sources.push(Source {
+        node: 0,
+        law: inputs.point.curve.law.clone(),
+    });
+    let mut at = 0;
+    for (i, part) in inputs.point.chain.0.iter().enumerate() {
+        at = b.extend(at, part.link.clone(), part.rise, Step::Chain(i), part.id.clone());
+    }
+    let connection = at;
+    if let Some(main) = inputs.mainline {
+        let kind = b.leg(main.bore, main.length);
+        at = b.extend(at, kind, main.rise, Step::Mainline, "main".into());
+    }
+    let valve_inlet = at;
+    let parts = [
+        (&inputs.valve_loss, Step::Valve, "valve"),
+        (&inputs.filter_loss, Step::Filter, "filter"),
+    ];
+    for (loss, step, name) in parts {
+        if let Some(loss) = loss {
+            at = b.extend(
+                at,
+                LinkKind::Device(loss.clone()),
+                Length::ZERO,
+                step,
+                name.into(),
+            );
+        }
+    }
+    let mut regulator_link = None;
+    if let Some(fitted) = &inputs.regulator {
+        regulator_link = Some(b.network.links.len());
+        let kind = LinkKind::Regulator {
+            set: fitted.set,
+            loss: fitted.model.loss.clone(),
+        };
+        at = b.extend(at, kind, Length::ZERO, Step::Regulator, "regulator".into());
+    }
+    for group in &inputs.groups {
+        listed::lay(&mut b, at, group);
+    }
+    drawn::lay(&mut b, at);
+    ZoneModel {
+        network: b.network,
+        steps: b.steps,
+        heads: b.heads,
+        valve_inlet,
+        regulator_link,
+        connection,
+        lateral_inlet: at,
+    }
+}

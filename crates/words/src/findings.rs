@@ -1,0 +1,600 @@
+use crate::layout::unreached;
+use crate::names::{kind, nozzle};
+use crate::water::{curve_fault, design_working};
+use crate::working::{Working, percent};
+use crate::zoning::apart;
+use fenlo_core::findings::{Action, Check, Effect, Finding};
+use fenlo_core::job::Job;
+use fenlo_core::plan::{DripSchool, Regulation};
+use fenlo_core::units::{Pressure, UnitSystem};
+use fenlo_core::zone::RegulatorPart;
+
+/// A finding in words.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Said {
+    /// In a few words.
+    pub title: String,
+    /// In a sentence, with figures.
+    pub text: String,
+    /// The arithmetic.
+    pub working: Working,
+}
+
+fn said(title: impl Into<String>, text: impl Into<String>, working: Working) -> Said {
+    Said {
+        title: title.into(),
+        text: text.into(),
+        working,
+    }
+}
+
+/// A regulator that is fitted: its model, or the bodies with what they are made for.
+pub fn regulator(part: &RegulatorPart, set: Pressure, u: UnitSystem) -> String {
+    match part {
+        RegulatorPart::Bodies => format!("Bodies at {}", set.show_round(u)),
+        RegulatorPart::Model(label) => label.clone(),
+    }
+}
+
+fn school(school: DripSchool) -> &'static str {
+    match school {
+        DripSchool::AlwaysBoth => "always filter, always regulate",
+        DripSchool::RegulateByRating => "always filter, regulate where static exceeds the rating",
+        DripSchool::FilterIfDirty => "always regulate, filter wells, tanks and dirty water",
+    }
+}
+
+/// What a finding says, in the units of the job.
+pub fn finding(finding: &Finding, job: &Job) -> Said {
+    let u = job.units;
+    of_supply(&finding.check, u)
+        .or_else(|| of_pressure(&finding.check, u))
+        .or_else(|| of_fitting(&finding.check, u))
+        .or_else(|| of_area(&finding.check, job))
+        .expect("every check has its words: a test makes one of each")
+}
+
+fn of_supply(check: &Check, u: UnitSystem) -> Option<Said> {
+    Some(match check {
+        Check::WaterUnknown { supply, fault } => said(
+            "Water not known yet",
+            format!("{supply}: {}.", curve_fault(fault, u)),
+            Working::new("p = p₀ − K·q^1.852", "flow-test form").gives("no curve"),
+        ),
+        Check::StaticHigh {
+            static_pressure,
+            limit,
+        } => said(
+            format!("Static over {}", limit.show_round(u)),
+            format!(
+                "{} static: plumbing codes commonly want a reducing valve on the building's supply over {}. \
+                 Ask the local code.",
+                static_pressure.show(u),
+                limit.show_round(u)
+            ),
+            Working::new("static against the usual code limit", "local code to check")
+                .with("static", static_pressure.show(u))
+                .gives("over"),
+        ),
+        Check::ReadingsScatter {
+            residual,
+            pairs,
+            static_pressure,
+            ..
+        } => {
+            let pairs: Vec<String> = pairs
+                .iter()
+                .map(|(q, p)| format!("{} at {}", p.show(u), q.show(u)))
+                .collect();
+            said(
+                "Readings don't agree",
+                format!(
+                    "One reading is {} off the curve through all of them: read again at one place and hour.",
+                    residual.show(u)
+                ),
+                Working::new(
+                    "p = p₀ − K·q^1.852, K = Σ(p₀ − p)·q^1.852 / Σ q^3.704",
+                    "flow-test form (NFPA 291, AWWA M17); Hazen-Williams exponent",
+                )
+                .with("p₀, the lowest static", static_pressure.show(u))
+                .with("pairs with water running", pairs.join(", "))
+                .gives(format!("{} off at most", residual.show(u))),
+            )
+        }
+        Check::StaticOnly { static_pressure } => said(
+            "Static alone",
+            format!(
+                "With water running, meter and pipe eat {} and more: read pressure at a known flow, or add \
+                 service line and meter to the chain.",
+                Pressure::from_psi(20.0).show_round(u)
+            ),
+            Working::new("p = p₀ − K·q^1.852", "flow-test form")
+                .with("p₀", static_pressure.show(u))
+                .with("pairs with water running", "none")
+                .gives("K not known"),
+        ),
+        Check::NoBackflow {} => said(
+            "No backflow protection in the chain",
+            "Every connection to drinking water needs the device that the local code names, at the height \
+             it names, tested by a certified person.",
+            Working::new("a backflow device upstream of all valves", "local code to check").gives("missing"),
+        ),
+        Check::NoFlow { design } => said(
+            "The heads want more than the water gives",
+            "At the pressure that the neediest zone wants no flow is left: lower-pressure heads, drip, or a \
+             booster pump.",
+            design_working(design, u),
+        ),
+        _ => return None,
+    })
+}
+
+fn of_pressure(check: &Check, u: UnitSystem) -> Option<Said> {
+    Some(match check {
+        Check::HeadStarved {
+            arrives,
+            inlet,
+            band,
+            before_lateral,
+        } => said(
+            "Last head starves",
+            format!(
+                "{} arrive, {} are best, {} the least. From the valve to that head {} are lost.",
+                arrives.show(u),
+                band.best.show_round(u),
+                band.least.show_round(u),
+                (*before_lateral - *inlet).show(u)
+            ),
+            Working::new(
+                "pressure at the head against the least of its kind",
+                "physics (network solved); typical of the class for the band",
+            )
+            .with("arrives at the nozzle", arrives.show(u))
+            .with("least usable", band.least.show(u))
+            .with("best", band.best.show(u))
+            .with("before the lateral", before_lateral.show(u))
+            .gives(format!("{} short", (band.least - *arrives).show(u))),
+        ),
+        Check::PressureHigh {
+            highest,
+            band,
+            flow,
+            nominal_flow,
+            bubbler,
+        } => {
+            let over = (*highest / band.best - 1.0) * 100.0;
+            let more = (*flow / *nominal_flow - 1.0) * 100.0;
+            let what = if *bubbler { "basins overflow" } else { "fog, drift" };
+            said(
+                "Pressure too high",
+                format!(
+                    "{} at the first head where {} are best ({over:+.0} %): {what} and {more:+.0} % water.",
+                    highest.show(u),
+                    band.best.show_round(u)
+                ),
+                Working::new(
+                    "over = p / nominal − 1; water follows √(p / nominal)",
+                    "orifice flow; 15 % allowed over nominal, usual practice",
+                )
+                .with("highest nozzle", highest.show(u))
+                .with("nominal", band.best.show(u))
+                .with(
+                    "zone takes / would take",
+                    format!("{} / {}", flow.show(u), nominal_flow.show(u)),
+                )
+                .gives(format!("{over:+.0} % pressure, {more:+.0} % water")),
+            )
+        }
+        Check::FlowOverDesign { heads, flow, design } => said(
+            "More than the design flow",
+            format!(
+                "The heads take {}; the supply is designed for {}.",
+                flow.show(u),
+                design.show(u)
+            ),
+            Working::new(
+                "Σ of head flows at the pressure they get ≤ design flow",
+                "see Water for the design flow; margin is a house rule",
+            )
+            .with("heads", heads.to_string())
+            .with("Σ", flow.show(u))
+            .with("design flow", design.show(u))
+            .gives(format!("{} too much", (*flow - *design).show(u))),
+        ),
+        Check::Spread {
+            lowest,
+            highest,
+            nominal,
+            spread,
+            limit,
+        } => said(
+            "Uneven pressure",
+            format!(
+                "{} to {}: {} of nominal apart, {} wanted at most.",
+                lowest.show(u),
+                highest.show(u),
+                percent(*spread),
+                percent(*limit)
+            ),
+            Working::new(
+                "spread = (highest − lowest) / nominal",
+                "house rule: 20 % of pressure is about 10 % of flow",
+            )
+            .with("highest", highest.show(u))
+            .with("lowest", lowest.show(u))
+            .with("nominal", nominal.show(u))
+            .gives(percent(*spread)),
+        ),
+        Check::Velocity {
+            velocity,
+            watch,
+            stop,
+            first_leg,
+            flow,
+        } => {
+            let at = if *first_leg {
+                "in the first leg"
+            } else {
+                "in the piping to the heads"
+            };
+            said(
+                format!("Velocity {}", velocity.show(u)),
+                format!(
+                    "{} {at}; over {} a closing valve strikes hard, {} is the limit.",
+                    velocity.show(u),
+                    watch.show(u),
+                    stop.show(u)
+                ),
+                Working::new(
+                    "v = Q / (π d² / 4)",
+                    "house rule for the limits; surge Δp = ρ·a·v (Joukowsky 1898)",
+                )
+                .with("flow of the zone", flow.show(u))
+                .with("watch / stop", format!("{} / {}", watch.show(u), stop.show(u)))
+                .gives(velocity.show(u)),
+            )
+        }
+        _ => return None,
+    })
+}
+
+fn of_fitting(check: &Check, u: UnitSystem) -> Option<Said> {
+    Some(match check {
+        Check::NoRoom {
+            part,
+            inlet,
+            set,
+            wanted,
+            room,
+        } => said(
+            "Regulator has no working room",
+            format!(
+                "{}: {} arrive where {} + {} are needed. Its outlet may be anywhere between set point and \
+                 inlet.",
+                regulator(part, *set, u),
+                inlet.show(u),
+                set.show_round(u),
+                wanted.show_round(u)
+            ),
+            Working::new("room = inlet − set point", "practice: about 10 psi, house rule")
+                .with("inlet", inlet.show(u))
+                .with("set point", set.show(u))
+                .with("wanted", wanted.show(u))
+                .gives(room.show(u)),
+        ),
+        Check::RegulatorFlow {
+            part,
+            flow,
+            least,
+            most,
+        } => {
+            let what = if flow < least {
+                "below it the regulator hunts or creeps"
+            } else {
+                "above it costs more pressure than it holds"
+            };
+            let (flow, least, most) = (flow.show(u), least.show(u), most.show(u));
+            let name = regulator(part, Pressure::ZERO, u);
+            said(
+                "Flow outside the regulator's",
+                format!("{name}: {flow} runs, it is made for {least} to {most}; {what}."),
+                Working::new("least ≤ Q ≤ most", "typical of the class")
+                    .with("Q", flow)
+                    .with("band", format!("{least} to {most}"))
+                    .gives("outside"),
+            )
+        }
+        Check::ValveMinFlow { valve, flow, least } => said(
+            "Too little flow for the valve",
+            format!(
+                "{valve} needs {} to close reliably; {} runs.",
+                least.show(u),
+                flow.show(u)
+            ),
+            Working::new("Q ≥ the valve's least flow", "typical of the class")
+                .with("Q", flow.show(u))
+                .with("least", least.show(u))
+                .gives("too little"),
+        ),
+        Check::MixedNever {
+            a,
+            b,
+            reasons,
+            rate_ratio,
+            ..
+        }
+        | Check::Mixed {
+            a,
+            b,
+            reasons,
+            rate_ratio,
+            ..
+        } => {
+            let never = matches!(check, Check::MixedNever { .. });
+            let reasons: Vec<String> = reasons.iter().map(|r| apart(r.reason)).collect();
+            said(
+                if never {
+                    "These can't share a valve"
+                } else {
+                    "These had better not share"
+                },
+                format!("{a} and {b}: {}.", reasons.join("; ")),
+                Working::new(
+                    "what shares a valve gets the same minutes",
+                    "practice; rates over 1.15 apart watch, over 1.5 stop",
+                )
+                .with("highest rate / lowest on this valve", format!("{rate_ratio:.2}"))
+                .gives(if never { "apart" } else { "apart unless you insist" }),
+            )
+        }
+        Check::DripNoFilter { school: rule } => said(
+            "Drip without a filter",
+            "Emitters clog from what no eye sees; the filter goes upstream of the regulator.",
+            Working::new(
+                "every drip zone has a filter",
+                format!("house rule: {}", school(*rule)),
+            )
+            .gives("missing"),
+        ),
+        Check::DripNoRegulator {
+            school: rule,
+            dead_end,
+            rating,
+        } => said(
+            "Drip without a regulator",
+            format!(
+                "{} reach the fittings when an end is closed or a valve downstream shuts.",
+                dead_end.show(u)
+            ),
+            Working::new("regulate drip", format!("house rule: {}", school(*rule)))
+                .with("static at the valve", dead_end.show(u))
+                .with("tubing and fittings rated", rating.show(u))
+                .gives("missing"),
+        ),
+        Check::DripOverRating { arrives, rating } => said(
+            "Fittings will let go",
+            format!(
+                "{} against a rating of {}: relieve pressure before opening and regulate first.",
+                arrives.show(u),
+                rating.show(u)
+            ),
+            Working::new(
+                "what reaches a closed end ≤ rating",
+                "physics: nothing is lost where nothing flows; rating is a house rule",
+            )
+            .with("reaches a closed end", arrives.show(u))
+            .with("rating", rating.show(u))
+            .gives(format!("{} over", (*arrives - *rating).show(u))),
+        ),
+        _ => return None,
+    })
+}
+
+fn of_area(check: &Check, job: &Job) -> Option<Said> {
+    let u = job.units;
+    Some(match check {
+        Check::NotHeadToHead {
+            heads,
+            of,
+            gap,
+            throw,
+        } => said(
+            "Not head to head",
+            format!(
+                "{heads} of {of} heads do not reach the head next to them: the widest gap is {}, the throw \
+                 there {}.",
+                gap.show(u),
+                throw.show(u)
+            ),
+            Working::new(
+                "gap to the nearest head ≤ throw",
+                "practice: the spray of each head reaches its neighbours; never stretch beyond",
+            )
+            .with("gap", gap.show(u))
+            .with("throw", throw.show(u))
+            .gives(format!("{} of the throw", percent(*gap / *throw))),
+        ),
+        Check::ThrowOverDry {
+            share,
+            worst,
+            on_worst,
+            flow,
+        } => said(
+            "Throws over what is kept dry",
+            format!(
+                "{:.1} % of the water lands on what is to be kept dry, most of it on {worst}. Wet paving is \
+                 slippery, wet walls rot.",
+                share * 100.0
+            ),
+            Working::new(
+                "water on keep-dry ÷ flow of the heads, under 3 %",
+                "simulated on a catch-can grid; house aim",
+            )
+            .with(format!("on {worst}"), on_worst.show(u))
+            .with("flow", flow.show(u))
+            .gives(format!("{:.1} %", share * 100.0)),
+        ),
+        Check::BeyondAdjustment {
+            heads,
+            set,
+            nozzle: id,
+            least,
+            full,
+        } => {
+            let name = job
+                .catalogue()
+                .nozzle(id)
+                .map_or_else(|| id.clone(), |n| nozzle(n, u));
+            said(
+                "Throw beyond the nozzle's adjustment",
+                format!(
+                    "{heads} heads are set to a throw that their nozzle can't give: {} for {name}, which \
+                     goes from {} to {}.",
+                    set.show(u),
+                    least.show(u),
+                    full.show(u)
+                ),
+                Working::new(
+                    "0.75 × full throw ≤ throw ≤ full throw",
+                    "adjusting screw, typical of the class",
+                )
+                .with("full", full.show(u))
+                .with("set", set.show(u))
+                .gives(format!("{} of full", percent(*set / *full))),
+            )
+        }
+        Check::WrongPressure { heads, worst, band } => {
+            let (least, most) = (band.least.show_round(u), band.most.show_round(u));
+            let what = if *worst < band.least {
+                "Too low, the middle stays dry."
+            } else {
+                "Too high, the spray turns to fog and drifts."
+            };
+            said(
+                "Wrong pressure for the kind",
+                format!(
+                    "{heads} heads run outside {least} to {most}: the worst gets {}. {what}",
+                    worst.show(u)
+                ),
+                Working::new(
+                    "least ≤ pressure at the nozzle ≤ greatest",
+                    "typical of the class; pressures solved for the valve",
+                )
+                .with("least", least)
+                .with("greatest", most)
+                .gives(worst.show(u)),
+            )
+        }
+        Check::MixedRates { high, low } => said(
+            "Mixed rates in one area",
+            format!(
+                "Heads of different kinds apply {} and {}: the run time that suits one drowns or starves \
+                 the other.",
+                high.show(u),
+                low.show(u)
+            ),
+            Working::new(
+                "highest rate ÷ lowest rate of the kinds",
+                "practice: over 1.15 watch, over 1.5 stop",
+            )
+            .with("highest", high.show(u))
+            .with("lowest", low.show(u))
+            .gives(format!("{:.2}", high.mmph() / low.mmph().max(1e-9))),
+        ),
+        Check::AtTheEdge {
+            heads,
+            of,
+            nearest,
+            wanted,
+        } => said(
+            "Heads at the very edge",
+            format!(
+                "{heads} heads stand nearer than {} to an edge, the nearest {}: mower, edger and frost get \
+                 at them.",
+                wanted.show_tape(u),
+                nearest.show_tape(u)
+            ),
+            Working::new("distance to the edge ≥ 2 in (5 cm)", "practice: 2 to 4 in")
+                .with("nearest", nearest.show_tape(u))
+                .gives(format!("{heads} of {of} heads")),
+        ),
+        Check::UnwateredPart { part, parts, share } => {
+            let more = if *parts > 1 {
+                format!(" {parts} such parts in all.")
+            } else {
+                String::new()
+            };
+            said(
+                "A part stays dry",
+                format!("{}.{more}", unreached(part, u)),
+                Working::new(
+                    "cells under a tenth of the mean rate",
+                    "simulated on a catch-can grid",
+                )
+                .gives(format!("{:.1} % of the area", share * 100.0)),
+            )
+        }
+        Check::Uneven { du } => said(
+            "Water lies unevenly",
+            format!(
+                "DU {du:.2}: to bring the driest quarter what it needs, the rest gets {:.0} % too much.",
+                100.0 * (1.0 / du.max(0.05) - 1.0)
+            ),
+            Working::new(
+                "DU = mean of the driest quarter ÷ mean",
+                "aim: 0.65 sprays, 0.75 rotators and rotors; below 0.55 say so",
+            )
+            .gives(format!("{du:.2}")),
+        ),
+        _ => return None,
+    })
+}
+
+/// What a remedy does, on its button.
+pub fn action(action: &Action, u: UnitSystem) -> String {
+    match action {
+        Action::FeedInMiddle(more) => format!("Feed in the middle, {} more pipe", more.show(u)),
+        Action::Lateral(pipe) => format!("Lateral in {pipe}"),
+        Action::FirstLeg(pipe) => format!("First leg in {pipe}"),
+        Action::SplitInTwo => "Split in two".into(),
+        Action::OwnValve(area) => format!("Own valve for {area}"),
+        Action::Fit(Regulation::None, _) => "Take the regulator out".into(),
+        Action::Fit(Regulation::Valve { set }, _) => {
+            format!("Module on the valve, set {}", set.show_round(u))
+        }
+        Action::Fit(Regulation::Inline { set }, _) => {
+            format!("Preset {} behind the valve", set.show_round(u))
+        }
+        Action::Fit(Regulation::Body { set }, heads) => format!("{heads} bodies at {}", set.show_round(u)),
+        Action::LowFlowValve => "Low-flow valve".into(),
+        Action::Filter => "Screen filter behind the valve".into(),
+        Action::SystemRegulator(set) => format!("System regulator, set {}", set.show_round(u)),
+        Action::LayOutAnew(what) => format!("Lay out {} anew", kind(*what).to_lowercase()),
+        Action::SetThrows => "Set them to what they can".into(),
+        Action::MoveIn => "Move them in".into(),
+    }
+}
+
+/// What a remedy gives, computed.
+pub fn effect(effect: &Effect, u: UnitSystem) -> String {
+    match effect {
+        Effect::LastHead(p) => format!("{} at the last head", p.show(u)),
+        Effect::VelocityAndLastHead(v, p) => format!("{}, {} at the last head", v.show(u), p.show(u)),
+        Effect::TwoZones([(a, low_a), (b, low_b)]) => format!(
+            "{} and {}, last heads {} and {}",
+            a.show(u),
+            b.show(u),
+            low_a.show(u),
+            low_b.show(u)
+        ),
+        Effect::HereAndThere(here, there) => format!("{} here, {} there", here.show(u), there.show(u)),
+        Effect::Range(low, high) => format!("{} to {}", low.number(u), high.show(u)),
+        Effect::Caps => "caps what reaches the valves".into(),
+        Effect::Starved(n, of) => format!("{n} of {of} zones then below their band"),
+        Effect::Layout { heads, du, on_dry } => {
+            format!("{heads} heads, DU {du:.2}, {:.1} % on keep-dry", on_dry * 100.0)
+        }
+        Effect::Throws(least, full) => format!("{} to {}", least.show(u), full.show(u)),
+        Effect::OffEdge(off) => format!("{} off the edge", off.show_tape(u)),
+    }
+}

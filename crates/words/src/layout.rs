@@ -1,0 +1,131 @@
+use crate::working::Working;
+use fenlo_core::layout::{
+    Advice, AdviceReason, Drip, LayoutFault, Proposal, ReachAdvice, Unreached, WeekMinutes, WeekNeed,
+};
+use fenlo_core::units::{Length, Surface, UnitSystem};
+
+/// Why a kind of head suits an area.
+pub fn advice(advice: &Advice, u: UnitSystem) -> String {
+    let wide = advice.width.show_tape(u);
+    match advice.why {
+        AdviceReason::DripOnly => format!("{wide} wide: under 2 ft (60 cm) only drip keeps to it"),
+        AdviceReason::Containers => "containers want water at each plant".into(),
+        AdviceReason::Rows => {
+            "rows are watered at the root by drip; heads over them wet leaves and paths".into()
+        }
+        AdviceReason::Trees => "trees want water at the root ball, in a basin or by drip".into(),
+        AdviceReason::Strips => format!("{wide} wide: strip patterns, or drip"),
+        AdviceReason::HouseSprays => "the house sets sprays wherever they reach".into(),
+        AdviceReason::HouseRotators => format!("{wide} wide; the house sets rotators wherever they reach"),
+        AdviceReason::Slope => format!("{wide} wide; on a slope a slow rate soaks in"),
+        AdviceReason::HeavySoil => format!("{wide} wide; on heavy soil a slow rate soaks in"),
+        AdviceReason::Wind => {
+            format!("{wide} wide; in wind slow streams carry better than fine spray")
+        }
+        AdviceReason::SprayReach => format!("{wide} wide: within the reach of sprays"),
+        AdviceReason::RotatorReach => {
+            format!("{wide} wide: rotators reach across with fewer heads and less flow than sprays")
+        }
+        AdviceReason::Open => format!("{wide} wide: open ground for rotors"),
+        AdviceReason::WideOpen => {
+            format!("{wide} wide: open ground for large rotors, if the pressure is there")
+        }
+    }
+}
+
+/// Why there is no proposal.
+pub fn layout_fault(fault: &LayoutFault, u: UnitSystem) -> String {
+    match fault {
+        LayoutFault::TooNarrow(width) => format!(
+            "at its widest it is {} wide: under 2 ft (60 cm) only drip keeps to it",
+            width.show_tape(u)
+        ),
+        LayoutFault::TooSmall { width, shortest } => format!(
+            "it is {} wide and the shortest throw of this kind is {}: more would land beside it than on it",
+            width.show_tape(u),
+            shortest.show_tape(u)
+        ),
+        other => other.to_string(),
+    }
+}
+
+/// A part that gets no water, why, and what would help.
+pub fn unreached(part: &Unreached, u: UnitSystem) -> String {
+    let (area, width) = (part.area.show(u), part.width.show_tape(u));
+    match part.advice() {
+        ReachAdvice::DripOnly => format!(
+            "{area} get no water: the ground there is {width} wide, and under 2 ft (60 cm) only drip keeps \
+             to it"
+        ),
+        ReachAdvice::StripOrDrip => format!(
+            "{area} get next to no water: the ground there is {width} wide; a strip pattern or drip suits it"
+        ),
+        ReachAdvice::MoreHeads => {
+            format!("{area} get next to no water: set a head there, or let one throw farther")
+        }
+    }
+}
+
+/// How a proposal was laid out.
+pub fn how_laid_out(proposal: &Proposal, u: UnitSystem) -> String {
+    match proposal.spacing {
+        Some((throw, spacing)) => format!(
+            "corners, edges and a {} inside, {} apart at most for a throw of {}; best of {} layouts, then \
+             searched",
+            proposal.pattern,
+            Length::from_m(spacing).show(u),
+            Length::from_m(throw).show(u),
+            proposal.tried
+        ),
+        None => format!(
+            "{} end to end; best of {} layouts",
+            proposal.pattern, proposal.tried
+        ),
+    }
+}
+
+/// How the need of the peak week comes about.
+pub fn week_need(need: &WeekNeed, u: UnitSystem) -> Working {
+    Working::new(
+        "need = peak ET0 × plant factor × exposure, a week without rain",
+        "planning figures of the house rules until run times are set",
+    )
+    .with("peak ET0", need.et0.show_depth(u))
+    .with("plant factor", format!("{}", need.factor))
+    .with("exposure", format!("{}", need.exposure))
+    .gives(need.depth.show_depth(u))
+}
+
+/// How the running time of a week comes about.
+pub fn alternative_minutes(week: &WeekMinutes, u: UnitSystem) -> Working {
+    let need = week_need(&week.need, u);
+    Working {
+        formula: format!(
+            "{}; minutes = 60 × need ÷ rate × 1 ÷ (0.4 + 0.6 DU)",
+            need.formula
+        ),
+        ..need
+    }
+    .with("need", week.need.depth.show_depth(u))
+    .with("rate", week.rate.show(u))
+    .with("DU", format!("{:.2}", week.du))
+    .with("multiplier", format!("{:.2}", week.multiplier))
+    .gives(format!("{:.0} min a week", week.minutes.minutes()))
+}
+
+/// How the estimate of drip over an area comes about.
+pub fn drip_estimate(drip: &Drip, area: Surface, u: UnitSystem) -> Working {
+    Working::new(
+        "tubing = area ÷ row spacing; emitters = tubing ÷ emitter spacing; flow = emitters × flow of one",
+        "dripline rows by soil texture; an estimate until rows are laid",
+    )
+    .with("area", area.show(u))
+    .with("rows", drip.rows_apart.show_tape(u))
+    .with("emitters", drip.emitters_apart.show_tape(u))
+    .with("one emitter", drip.emitter.show(u))
+    .gives(format!(
+        "{} of tubing, {} emitters",
+        drip.tubing.show(u),
+        drip.emitters
+    ))
+}

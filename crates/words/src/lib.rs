@@ -1,0 +1,53 @@
+//! Words for the figures of `fenlo-core`: what screens, reports and drawings say.
+//!
+//! Core speaks in values: quantities, codes, choices. Here each value gets its words and its units,
+//! once, so that a page, the command line and a drawing call the same thing by the same name, and so
+//! that another language has one place to stand in.
+//!
+//! ```
+//! use fenlo_core::{assess::assess, job::Job, plan::Plan, units::UnitSystem};
+//!
+//! let job = Job::new(Plan::new("Corner plot", UnitSystem::Us));
+//! let finding = &assess(&job).supplies[0].findings[0];
+//! let said = fenlo_words::finding(finding, &job);
+//! assert_eq!(said.title, "Water not known yet");
+//! assert!(said.text.starts_with("Meter: no static pressure yet"));
+//! ```
+//!
+//! | module | speaks of |
+//! |---|---|
+//! | `working` | the arithmetic of a figure, ready to be read |
+//! | `names` | nozzles, kinds, pipes, methods, regulators, valves |
+//! | `water` | readings, design flow |
+//! | `zone` | figures of a zone and of its heads, the pressure walk |
+//! | `findings` | checks and remedies |
+//! | `regulation`, `zoning`, `layout`, `quick` | proposals and answers, and why |
+//!
+//! Not here: messages of faults in files and forms, which core words itself since they name the
+//! text that was given.
+#![forbid(unsafe_code)]
+#![deny(missing_docs)]
+
+mod findings;
+mod layout;
+mod names;
+mod quick;
+mod regulation;
+#[cfg(test)]
+mod tests;
+mod water;
+mod working;
+mod zone;
+mod zoning;
+
+pub use findings::{Said, action, effect, finding, regulator};
+pub use layout::{
+    advice, alternative_minutes, drip_estimate, how_laid_out, layout_fault, unreached, week_need,
+};
+pub use names::{fit, kind, method, nozzle, regulation as regulation_name};
+pub use quick::limit;
+pub use regulation::{note, way, why};
+pub use water::{curve_fault, curve_working, design_working, method_says, rule};
+pub use working::Working;
+pub use zone::{head_workings, velocity_working, walk_note, walk_part, zone_fault, zone_workings};
+pub use zoning::{apart, class_bound, more_valves};

@@ -1,0 +1,115 @@
+use crate::Working;
+use fenlo_core::catalogue::{ArcRule, Catalogue, Fit, HeadClass, Kind, Nozzle};
+use fenlo_core::plan::{DesignFlowMethod, Regulation};
+use fenlo_core::units::UnitSystem;
+
+/// A method of design flow.
+pub fn method(method: DesignFlowMethod) -> &'static str {
+    match method {
+        DesignFlowMethod::MeterAndService => "meter and service line",
+        DesignFlowMethod::WorkingPressure => "measured flow at working pressure",
+        DesignFlowMethod::TimedBucket => "timed bucket",
+        DesignFlowMethod::Pump => "pump",
+    }
+}
+
+/// A kind of head.
+pub fn kind(kind: Kind) -> &'static str {
+    match kind {
+        Kind::Spray => "Spray",
+        Kind::Rotator => "Rotator",
+        Kind::RotatorShort => "Short rotator",
+        Kind::RotorShort => "Short rotor",
+        Kind::RotorMid => "Rotor",
+        Kind::RotorLarge => "Large rotor",
+        Kind::Stake => "Stake sprinkler",
+        Kind::Bubbler => "Bubbler",
+        Kind::Dripline => "Dripline",
+        Kind::Emitter => "Point emitter",
+        Kind::Tape => "Drip tape",
+    }
+}
+
+/// A nozzle in the units of the job: by its throw where nozzles of its kind differ in throw, by its
+/// flow where they differ in flow. One of the house keeps the name that it was given.
+pub fn nozzle(nozzle: &Nozzle, units: UnitSystem) -> String {
+    let built_in = Catalogue::builtin().nozzle(&nozzle.id).is_some();
+    if !built_in || units == UnitSystem::Us {
+        return nozzle.label.clone();
+    }
+    let name = kind(nozzle.kind);
+    if let Some(strip) = nozzle.pattern {
+        // `End strip`, `Square`: the words before the figures.
+        let words = nozzle.label.find(|c: char| c.is_ascii_digit());
+        let words = words.map_or(nozzle.label.as_str(), |i| nozzle.label[..i].trim());
+        return format!("{words} {:.1} × {:.1} m", strip.width.m(), strip.length.m());
+    }
+    match nozzle.kind {
+        Kind::Spray | Kind::Rotator | Kind::RotatorShort => {
+            let throw = nozzle.radius.unwrap_or_default();
+            format!("{name} {:.1} m", throw.m())
+        }
+        Kind::Dripline | Kind::Emitter | Kind::Tape => {
+            format!("{} {:.1} L/h", drip_word(nozzle.kind), nozzle.flow.lpm() * 60.0)
+        }
+        _ => {
+            let lpm = nozzle.flow.lpm();
+            if lpm < 10.0 {
+                format!("{name} {lpm:.1} L/min")
+            } else {
+                format!("{name} {lpm:.0} L/min")
+            }
+        }
+    }
+}
+
+fn drip_word(kind: Kind) -> &'static str {
+    match kind {
+        Kind::Dripline => "Dripline",
+        Kind::Tape => "Tape",
+        _ => "Emitter",
+    }
+}
+
+/// Where a zone is regulated, in a few words.
+pub fn regulation(regulation: Regulation, units: UnitSystem) -> String {
+    match regulation {
+        Regulation::None => "no regulator".into(),
+        Regulation::Valve { set } => format!("module {}", set.show_round(units)),
+        Regulation::Inline { set } => format!("preset {}", set.show_round(units)),
+        Regulation::Body { set } => format!("bodies {}", set.show_round(units)),
+    }
+}
+
+/// How the law of a nozzle of the house came out of its chart.
+pub fn fit(fit: &Fit, rows: usize, class: &HeadClass, u: UnitSystem) -> Working {
+    let law = "q = k · p^x by least squares on ln q over ln p; throw = R₀ · (p/p₀)^0.3, at most 3 % more";
+    let (low, high) = fit.pressures;
+    let arcs = match fit.arc_rule {
+        ArcRule::Proportional => "in proportion",
+        ArcRule::Any | ArcRule::Fixed => "the same for any arc",
+    };
+    let k = match u {
+        UnitSystem::Us => (
+            "k, for p in psi and q in gpm",
+            fit.flow.gpm() / class.nominal.psi().powf(fit.exponent),
+        ),
+        UnitSystem::Metric => (
+            "k, for p in kPa and q in L/min",
+            fit.flow.lpm() / class.nominal.kpa().powf(fit.exponent),
+        ),
+    };
+    let (flow, throw, at) = (fit.flow.show(u), fit.radius.show(u), class.nominal.show_round(u));
+    Working::new(law, "orifice law; the chart's own rows")
+        .with("rows", rows.to_string())
+        .with(
+            "pressures",
+            format!("{} to {}", low.show_round(u), high.show_round(u)),
+        )
+        .with(k.0, format!("{:.4}", k.1))
+        .with("exponent x", format!("{:.3}", fit.exponent))
+        .with("flow by arc", arcs)
+        .with("flow off at most", format!("{:.1} %", fit.flow_off * 100.0))
+        .with("throw off at most", format!("{:.1} %", fit.radius_off * 100.0))
+        .gives(format!("{flow} and {throw} at {at}"))
+}

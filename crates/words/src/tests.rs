@@ -1,0 +1,187 @@
+use super::*;
+use fenlo_core::assess::assess;
+use fenlo_core::catalogue::Catalogue;
+use fenlo_core::findings::Check;
+use fenlo_core::job::Job;
+use fenlo_core::plan::{
+    ArcCount, ChainItem, ChainPart, HeadGroup, Plan, Reading, ReadingKind, Regulation, Valve,
+};
+use fenlo_core::units::{Length, Pressure, UnitSystem};
+use fenlo_core::zone::zone_of;
+
+fn job(psi: f64, nozzle: &str, heads: u32, units: UnitSystem) -> Job {
+    let mut plan = Plan::new("Test", units);
+    plan.supplies[0].readings.push(Reading {
+        kind: ReadingKind::Static {
+            pressure: Pressure::from_psi(psi),
+        },
+        when: String::new(),
+        instrument: String::new(),
+        tap: String::new(),
+    });
+    plan.valves.push(Valve::new("v1", "Front", "s1"));
+    plan.groups.push(HeadGroup {
+        listed: vec![ArcCount {
+            arc: 180,
+            count: heads,
+            valve: Some("v1".into()),
+        }],
+        ..HeadGroup::new("g1", "Front lawn", nozzle)
+    });
+    Job::new(plan)
+}
+
+#[test]
+fn a_starved_head_is_told_in_both_systems_of_units() {
+    for (units, unit) in [(UnitSystem::Us, "psi"), (UnitSystem::Metric, "kPa")] {
+        let job = job(24.0, "spray-12", 14, units);
+        let found = assess(&job).zone_found(&job, &job.valves[0]);
+        let starved = found.iter().find(|f| f.finding.code() == "head-starved").unwrap();
+        let said = finding(&starved.finding, &job);
+        let Check::HeadStarved { arrives, .. } = starved.finding.check else {
+            unreachable!("its code says so")
+        };
+        assert!(said.text.starts_with(&arrives.show(units)), "{}", said.text);
+        assert!(said.text.matches(unit).count() == 4, "{}", said.text);
+        let other = if unit == "psi" { "kPa" } else { "psi" };
+        assert!(!said.text.contains(other) && !said.working.result.contains(other));
+        for remedy in &starved.remedies {
+            assert!(!action(&remedy.action, units).is_empty());
+            assert!(effect(&remedy.effect, units).contains(unit));
+        }
+    }
+}
+
+#[test]
+fn the_working_of_every_head_ends_in_the_figure_that_is_shown() {
+    let job = job(65.0, "spray-12", 9, UnitSystem::Us);
+    let zone = zone_of(&job, &job.valves[0]).unwrap();
+    for (i, head) in zone.heads.iter().enumerate() {
+        let workings = head_workings(&zone, i, &job);
+        let result = |name: &str| {
+            workings
+                .iter()
+                .find(|w| w.0 == name)
+                .map(|w| w.1.result.clone())
+                .unwrap()
+        };
+        assert_eq!(result("Pressure"), head.nozzle.show(UnitSystem::Us));
+        assert_eq!(result("Flow"), head.flow.show(UnitSystem::Us));
+        assert_eq!(result("Rate"), head.rate.show(UnitSystem::Us));
+        assert!(result("Throw").ends_with(" ft"));
+    }
+    assert!(head_workings(&zone, 99, &job).is_empty());
+    let speed = velocity_working(&zone, &job.rules, job.units);
+    assert_eq!(speed.result, zone.velocity.show(UnitSystem::Us));
+}
+
+#[test]
+fn the_figures_of_a_zone_open_their_arithmetic() {
+    let job = job(50.0, "spray-12", 4, UnitSystem::Us);
+    let zone = zone_of(&job, &job.valves[0]).unwrap();
+    let workings = zone_workings(&zone, UnitSystem::Us);
+    let names: Vec<&str> = workings.iter().map(|w| w.0).collect();
+    assert_eq!(names, ["Flow", "Pressure", "Rate", "Spread"]);
+    assert!(
+        workings
+            .iter()
+            .all(|(_, w)| w.with.len() > 1 && !w.result.is_empty() && !w.source.is_empty())
+    );
+    // Four half circles at 12 ft by 12 ft are to water 288 ft2.
+    assert!(
+        workings[2].1.with.iter().any(|w| w.1 == "288 ft²"),
+        "{:?}",
+        workings[2].1.with
+    );
+    let metric = zone_workings(&zone, UnitSystem::Metric);
+    assert!(metric[2].1.formula.contains("mm/h") && !metric[2].1.formula.contains("in/h"));
+}
+
+#[test]
+fn nozzles_are_named_in_the_units_of_the_job() {
+    let named = |id: &str, u| nozzle(Catalogue::builtin().nozzle(id).unwrap(), u);
+    let metric = |id: &str| named(id, UnitSystem::Metric);
+    assert_eq!(named("rotor-6", UnitSystem::Us), "Rotor 6 gpm");
+    assert_eq!(metric("rotor-6"), "Rotor 23 L/min");
+    assert_eq!(metric("rotor-1.5"), "Rotor 5.7 L/min");
+    assert_eq!(metric("spray-12"), "Spray 3.7 m");
+    assert_eq!(metric("rotator-short-8"), "Short rotator 2.4 m");
+    assert_eq!(metric("dripline-0.6"), "Dripline 2.3 L/h");
+    assert_eq!(metric("strip-end"), "End strip 1.2 × 4.6 m");
+    for n in &Catalogue::builtin().nozzles {
+        let name = nozzle(n, UnitSystem::Metric);
+        assert!(!name.contains("ft") && !name.contains("gp"), "{name}");
+    }
+}
+
+#[test]
+fn every_kind_has_the_name_of_its_class() {
+    for class in &Catalogue::builtin().classes {
+        assert_eq!(kind(class.kind), class.label);
+    }
+}
+
+#[test]
+fn the_walk_names_the_parts_of_the_chain() {
+    let mut plan = job(80.0, "spray-12", 4, UnitSystem::Us).into_plan();
+    let part = |id: &str, part| ChainItem { id: id.into(), part };
+    let pipe = |length| ChainPart::Pipe {
+        pipe: "copper-l 1in".parse().unwrap(),
+        length: Length::from_ft(length),
+        rise: Length::ZERO,
+    };
+    plan.supplies[0].chain = vec![
+        part("c1", pipe(40.0)),
+        part("c2", ChainPart::Meter { size: "3/4in".into() }),
+        part(
+            "c3",
+            ChainPart::Device {
+                model: "reduced-pressure".into(),
+            },
+        ),
+        part("c4", pipe(10.0)),
+        part(
+            "c5",
+            ChainPart::Regulator {
+                set: Pressure::from_psi(60.0),
+            },
+        ),
+    ];
+    plan.valves[0].regulation = Regulation::Body {
+        set: Pressure::from_psi(30.0),
+    };
+    let job = Job::new(plan);
+    let zone = zone_of(&job, &job.valves[0]).unwrap();
+    let names: Vec<String> = zone.walk.iter().map(|s| walk_part(&s.part)).collect();
+    let wanted = [
+        "Static",
+        "Service line",
+        "Meter 3/4 in",
+        "Reduced pressure",
+        "Shared main",
+        "System regulator",
+        "Valve",
+        "First leg",
+        "Body regulator",
+    ];
+    assert_eq!(names, wanted);
+    assert_eq!(walk_note(zone.walk[5].note, job.units), "");
+    assert_eq!(walk_note(zone.walk[8].note, job.units), "holds");
+}
+
+#[test]
+fn every_method_says_what_limits_it_or_what_it_lacks() {
+    let job = job(60.0, "spray-12", 4, UnitSystem::Us);
+    let design = &assess(&job).supplies[0].design;
+    for m in &design.methods {
+        assert!(!method_says(&m.says, job.units).is_empty() && !method(m.method).is_empty());
+        for r in &m.rules {
+            let working = rule(r, job.units);
+            assert!(!working.result.is_empty() && !working.source.is_empty(), "{r:?}");
+        }
+    }
+    assert_eq!(
+        design_working(design, job.units).result,
+        design.flow.unwrap().show(job.units)
+    );
+}

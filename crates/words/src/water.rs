@@ -1,0 +1,220 @@
+use crate::working::{Working, percent};
+use fenlo_core::catalogue::METER_LOSS_AT_MAX_PSI;
+use fenlo_core::network::SourceLaw;
+use fenlo_core::units::{Length, Pressure, UnitSystem};
+use fenlo_core::water::{
+    CurveFault, CurveFrom, DemandOf, DesignFlow, FlowRule, MethodSays, PressureDemand, SupplyCurve,
+};
+
+/// Why readings make no curve, and what to do.
+pub fn curve_fault(fault: &CurveFault, u: UnitSystem) -> String {
+    match fault {
+        CurveFault::NoStatic => "no static pressure yet: put a gauge on a hose bib with nothing running in \
+            house or garden, and enter what it shows"
+            .into(),
+        CurveFault::Rises {
+            flow,
+            pressure,
+            static_pressure,
+        } => format!(
+            "with {} running the gauge showed {}, more than the static {}: pressure can't rise with flow; \
+             read both again at the same place and hour",
+            flow.show(u),
+            pressure.show(u),
+            static_pressure.show(u)
+        ),
+        CurveFault::NotFalling { low, high } => {
+            let pair =
+                |(q, p): &(fenlo_core::units::Flow, Pressure)| format!("{} at {}", p.show(u), q.show(u));
+            format!(
+                "pressure rises with flow between two readings ({} and {}): read them again at the same \
+                 place and hour",
+                pair(low),
+                pair(high)
+            )
+        }
+        CurveFault::Pump(cause) => format!("the pump's curve: {cause}"),
+    }
+}
+
+/// How a supply curve came about.
+pub fn curve_working(curve: &SupplyCurve, u: UnitSystem) -> Working {
+    match curve.from {
+        CurveFrom::Pump => Working::new(
+            "the pump's curve through its points, falling between them",
+            "monotone interpolation (Fritsch and Carlson 1980)",
+        )
+        .with("points", curve.pairs.len().to_string())
+        .with("no flow", curve.static_pressure.show(u))
+        .gives("pressure by flow, see the plot"),
+        CurveFrom::Well { cut_in, cut_out } => {
+            let most = curve.most.map_or_else(String::new, |m| m.show(u));
+            Working::new(
+                "design at the cut-in pressure: the tank cycles between the two",
+                "practice with pressure tanks",
+            )
+            .with("cut-in", cut_in.show(u))
+            .with("cut-out", cut_out.show(u))
+            .with("pump gives for long", most)
+            .gives(cut_in.show(u))
+        }
+        CurveFrom::Readings { gauge_height } => of_readings(curve, gauge_height, u),
+    }
+}
+
+fn of_readings(curve: &SupplyCurve, gauge_height: Length, u: UnitSystem) -> Working {
+    let lift = Pressure::of_height(gauge_height);
+    let working = Working::new(
+        "p = p₀ − K·q^1.852, K = Σ(p₀ − p)·q^1.852 / Σ q^3.704",
+        "flow-test form (NFPA 291, AWWA M17); Hazen-Williams exponent",
+    )
+    .with("p₀, the lowest static", curve.static_pressure.show(u))
+    .with(
+        "height of the gauge",
+        format!("{} ({})", gauge_height.show(u), lift.show(u)),
+    );
+    match &curve.law {
+        SourceLaw::Measured { drop, at_flow, .. } if !curve.pairs.is_empty() => {
+            let pair =
+                |(q, p): &(fenlo_core::units::Flow, Pressure)| format!("{} at {}", p.show(u), q.show(u));
+            let pairs: Vec<String> = curve.pairs.iter().map(pair).collect();
+            working
+                .with("pairs with water running", pairs.join(", "))
+                .with("largest misfit", curve.residual.show(u))
+                .gives(format!("{} less at {}", drop.show(u), at_flow.show(u)))
+        }
+        _ => working
+            .with(
+                "pairs with water running",
+                "none: the parts of the chain make the curve",
+            )
+            .gives(curve.static_pressure.show(u)),
+    }
+}
+
+fn demand_of(of: &DemandOf) -> String {
+    match of {
+        DemandOf::Valve { number, name } => format!("valve {number} ({name})"),
+        DemandOf::Area(name) => name.clone(),
+    }
+}
+
+/// What limits a method of design flow, or what it lacks.
+pub fn method_says(says: &MethodSays, u: UnitSystem) -> String {
+    match says {
+        MethodSays::MeterLoss => "limited by the pressure that the meter may cost".into(),
+        MethodSays::MeterFlow => "limited by the meter's safe flow".into(),
+        MethodSays::ServiceVelocity => "limited by the velocity in the service line".into(),
+        MethodSays::AddMeterAndService => "add the meter and the service line to the chain".into(),
+        MethodSays::EnterStatic => "enter the static pressure".into(),
+        MethodSays::EnterHeads => "enter the heads first: what they want decides".into(),
+        MethodSays::CantServe(of) => format!("even with nothing running {} can't be served", demand_of(of)),
+        MethodSays::Wants(of, p) => format!("{} wants {} there", demand_of(of), p.show(u)),
+        MethodSays::LowerBound => {
+            "a lower bound: the bib itself holds back; pin another method if the connection is larger".into()
+        }
+        MethodSays::NoBucket => "no bucket timed".into(),
+        MethodSays::PumpMost => "the most that the pump gives for long".into(),
+    }
+}
+
+/// The arithmetic of a rule of design flow.
+pub fn rule(rule: &FlowRule, u: UnitSystem) -> Working {
+    match rule {
+        FlowRule::MeterLoss {
+            size,
+            safe_max,
+            share,
+            static_pressure,
+            flow,
+        } => {
+            let loss = Pressure::from_psi(METER_LOSS_AT_MAX_PSI).show_round(u);
+            let allowed = *static_pressure * *share;
+            Working::new(
+                format!("Q = Qmax · √(allowed loss / {loss})"),
+                "AWWA C700; house rule for the share of static",
+            )
+            .with("meter, Qmax", format!("{size}, {}", safe_max.show(u)))
+            .with(
+                "allowed loss",
+                format!(
+                    "{} of {} = {}",
+                    percent(*share),
+                    static_pressure.show(u),
+                    allowed.show(u)
+                ),
+            )
+            .gives(flow.show(u))
+        }
+        FlowRule::MeterShare {
+            size,
+            safe_max,
+            share,
+            flow,
+        } => Working::new("Q = share · Qmax", "AWWA C700; house rule for the share")
+            .with("meter, Qmax", format!("{size}, {}", safe_max.show(u)))
+            .with("share", percent(*share))
+            .gives(flow.show(u)),
+        FlowRule::ServiceVelocity {
+            pipe,
+            inside,
+            limit,
+            flow,
+        } => Working::new("Q = v · π d² / 4", "house rule for the velocity limit")
+            .with("pipe, inside", format!("{pipe}, {}", inside.show_bore(u)))
+            .with("v", limit.show(u))
+            .gives(flow.show(u)),
+        FlowRule::Demand(demand) => demand_working(demand, u),
+        FlowRule::Arrives {
+            demand,
+            at_connection,
+            flow,
+        } => Working::new(
+            "the flow at which the supply curve, less the chain, still gives what the neediest zone wants",
+            "physics; the lateral's share is a house rule",
+        )
+        .with("neediest", demand_of(&demand.of))
+        .with("it wants behind its valve", demand.fixed().show(u))
+        .with("its mainline and valve cost", demand.own_loss(*flow).show(u))
+        .with("at the connection there is", at_connection.show(u))
+        .gives(flow.show(u)),
+        FlowRule::Bucket { volume, time, flow } => Working::new("Q = volume / time", "measured")
+            .with("volume", volume.show(u))
+            .with("time", time.show(u))
+            .gives(flow.show(u)),
+        FlowRule::Pump { flow } => Working::new(
+            "the last point of the pump's curve, or what the well pump gives",
+            "the pump's own figures",
+        )
+        .gives(flow.show(u)),
+    }
+}
+
+fn demand_working(demand: &PressureDemand, u: UnitSystem) -> Working {
+    let climb = Pressure::of_height(demand.rise.max(Length::ZERO));
+    let share = percent(demand.lateral_share);
+    Working::new(
+        "wanted behind the valve = nozzle + rise + allowed lateral loss",
+        "physics; house rule for the lateral",
+    )
+    .with("nozzle at its best", demand.nozzle.show(u))
+    .with("rise", format!("{} = {}", demand.rise.show(u), climb.show(u)))
+    .with(
+        "lateral",
+        format!("{share} of nozzle = {}", demand.lateral.show(u)),
+    )
+    .gives(demand.fixed().show(u))
+}
+
+/// The last step to the design flow.
+pub fn design_working(design: &DesignFlow, u: UnitSystem) -> Working {
+    let known =
+        |flow: Option<fenlo_core::units::Flow>| flow.map_or_else(|| "not known yet".into(), |f| f.show(u));
+    Working::new(
+        "design flow = safe flow × (1 − margin)",
+        "house rule: margin for ageing and for the house",
+    )
+    .with("safe flow", known(design.safe))
+    .with("margin", percent(design.margin))
+    .gives(known(design.flow))
+}

@@ -1,0 +1,70 @@
+use crate::names::kind;
+use fenlo_core::units::UnitSystem;
+use fenlo_core::zoning::{ApartReason, ClassBound, MoreValves, Unfit};
+
+/// Why two areas should not share a valve.
+pub fn apart(reason: ApartReason) -> String {
+    match reason {
+        ApartReason::Drip => {
+            "sprinklers and drip never share a valve; one part drowns before the other is wet".into()
+        }
+        ApartReason::Kinds(a, b) => format!(
+            "{} and {} apply water at different rates",
+            kind(a).to_lowercase(),
+            kind(b).to_lowercase()
+        ),
+        ApartReason::Rates(ratio) => format!("one gets {ratio:.2} times the rate of the other"),
+        ApartReason::Containers => "containers dry out sooner than ground".into(),
+        ApartReason::Trees => "trees want water deep and seldom, shallow roots often".into(),
+        ApartReason::Lawn => "lawn and planting want different amounts".into(),
+        ApartReason::Plants => "different plants want different amounts".into(),
+        ApartReason::Sun => "one is in the sun, the other in the shade".into(),
+        ApartReason::Slope => "slope and flat: water runs off the one while it soaks into the other".into(),
+        ApartReason::Height => {
+            "over 5 ft (1.5 m) of height between them: low heads drain, high ones starve".into()
+        }
+        ApartReason::Soil => "sand and clay take water at different rates".into(),
+    }
+}
+
+/// How the least number of valves of a class comes about.
+pub fn class_bound(class: &ClassBound, u: UnitSystem) -> String {
+    let limit = class
+        .limit
+        .map_or_else(|| "design flow not known".to_owned(), |d| d.show(u));
+    format!(
+        "{}: {} / {limit} → {}",
+        class.areas.join(", "),
+        class.flow.show(u),
+        class.valves
+    )
+}
+
+/// Why a class took more valves than the least.
+pub fn more_valves(more: &MoreValves, u: UnitSystem) -> String {
+    let since = more.since.as_ref().map_or_else(String::new, |s| unfit(s, u));
+    format!(
+        "{}: {} instead of {}, since {since}",
+        more.area, more.valves, more.least
+    )
+}
+
+fn unfit(unfit: &Unfit, u: UnitSystem) -> String {
+    match unfit {
+        Unfit::Flow(flow) => format!("the heads really take {} at the pressure they get", flow.show(u)),
+        Unfit::Pipe { pipe, carries, at } => {
+            format!(
+                "{pipe} carries no more than {} at {}",
+                carries.show(u),
+                at.show(u)
+            )
+        }
+        Unfit::Starves { gets, needs } => {
+            format!(
+                "the last head would get {} of the {} it needs",
+                gets.show(u),
+                needs.show_round(u)
+            )
+        }
+    }
+}

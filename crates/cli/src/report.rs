@@ -7,9 +7,7 @@ use fenlo_core::quick::Answer;
 use fenlo_core::regulation::{Comparison, RegulationOption};
 use fenlo_core::units::UnitSystem;
 use fenlo_core::water::MethodResult;
-use fenlo_core::zone::{
-    HeadResult, RegulatorResult, WalkPart, WalkStep, ZoneAssessment, ZoneFault,
-};
+use fenlo_core::zone::{HeadResult, RegulatorResult, WalkPart, WalkStep, ZoneAssessment, ZoneFault};
 use fenlo_words as words;
 use serde_json::{Value, json};
 use std::fmt::Write;
@@ -318,7 +316,9 @@ pub fn quick_json(job: &Job, a: &Answer) -> String {
         })
     });
     let s = &a.assessment.supplies[0];
-    let regulated = a.fits_regulated.map(|(how, n)| json!({ "with": words::way(how, u), "fits": n }));
+    let regulated = a
+        .fits_regulated
+        .map(|(how, n)| json!({ "with": words::way(how, u), "fits": n }));
     pretty(&json!({
         "format": "fenlo-quick/1",
         "units": job.units,

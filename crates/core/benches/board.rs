@@ -4,9 +4,7 @@ use criterion::{Criterion, criterion_group, criterion_main};
 use fenlo_core::assess::{assess, assess_after};
 use fenlo_core::board::Gesture;
 use fenlo_core::job::Job;
-use fenlo_core::plan::{
-    DrawnHead, HeadGroup, Plan, Reading, ReadingKind, Regulation, Valve,
-};
+use fenlo_core::plan::{DrawnHead, HeadGroup, Plan, Reading, ReadingKind, Regulation, Valve};
 use fenlo_core::site::{
     Area, Motion, ObjectKind, Outline, PlaceKind, PlaceMark, Point, Shape, SiteObject, Vertex,
 };
@@ -105,9 +103,7 @@ fn board(c: &mut Criterion) {
     };
     let mut group = c.benchmark_group("board of 300 areas and 2000 heads");
     group.sample_size(20);
-    group.bench_function("every figure looked at", |b| {
-        b.iter(|| job.faults().len())
-    });
+    group.bench_function("every figure looked at", |b| b.iter(|| job.faults().len()));
     for (name, gesture) in [("a corner moved", corner), ("a head moved", head)] {
         group.bench_function(format!("{name}: gesture to edit"), |b| {
             b.iter(|| gesture.edit(&job).expect("an edit"))

@@ -260,9 +260,7 @@ fn zones(c: &mut Criterion) {
         });
     });
     let small = site(25);
-    group.bench_function("25 valves assessed with findings", |b| {
-        b.iter(|| assess(&small))
-    });
+    group.bench_function("25 valves assessed with findings", |b| b.iter(|| assess(&small)));
     let before = assess(&small);
     group.bench_function("25 valves: remedies of all findings", |b| {
         b.iter(|| {

@@ -6,18 +6,13 @@ use fenlo_formats::{job_schema, read_job, write_job};
 use proptest::prelude::*;
 
 fn said(text: &str) -> String {
-    read_job(text.as_bytes())
-        .unwrap_err()
-        .to_string()
+    read_job(text.as_bytes()).unwrap_err().to_string()
 }
 
 #[test]
 fn a_job_reads_back_as_written() {
     let plan = Plan::new("Small job", UnitSystem::Metric);
-    assert_eq!(
-        read_job(write_job(&plan).as_bytes()).unwrap().into_plan(),
-        plan
-    );
+    assert_eq!(read_job(write_job(&plan).as_bytes()).unwrap().into_plan(), plan);
 }
 
 #[test]

@@ -92,10 +92,7 @@ async fn two_people_collide_only_on_the_same_thing(pool: PgPool) {
     let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
     store.append(id, rename(0, "Mine"), None).await.unwrap();
     // The other saw the job before that: another subject merges, the same one is refused.
-    assert_eq!(
-        store.append(id, connection(0, "s2"), None).await.unwrap().seq,
-        2
-    );
+    assert_eq!(store.append(id, connection(0, "s2"), None).await.unwrap().seq, 2);
     let refused = store.append(id, rename(0, "Theirs"), None).await.unwrap_err();
     assert!(matches!(refused, StoreError::Conflict(what) if what == "Job details"));
     let open = store.job(id).await.unwrap();
@@ -175,14 +172,8 @@ async fn an_edit_sent_twice_is_done_once_and_told_to_whoever_listens(pool: PgPoo
     assert_eq!((again.seq, again.job.name.as_str()), (1, "Once"));
     assert!(store.was_done(id, "k1").await.unwrap() && !store.was_done(id, "k2").await.unwrap());
     // What is known is used only while it is the newest.
-    store
-        .append(id, connection(1, "s2"), Some(&again))
-        .await
-        .unwrap();
-    let third = store
-        .append(id, connection(2, "s3"), Some(&first))
-        .await
-        .unwrap();
+    store.append(id, connection(1, "s2"), Some(&again)).await.unwrap();
+    let third = store.append(id, connection(2, "s3"), Some(&first)).await.unwrap();
     assert_eq!(third.job.supplies.len(), 3);
     assert_eq!(store.edits_since(id, 1, 10).await.unwrap().len(), 2);
     assert_eq!(store.edits_since(id, 0, 1).await.unwrap().len(), 1);
@@ -265,9 +256,15 @@ async fn undo_walks_back_over_what_was_undone_and_a_new_edit_ends_redo(pool: PgP
 async fn a_log_from_before_the_stacks_is_threaded(pool: PgPool) {
     let store = store(&pool).await;
     let id = store.create(&Plan::new("a", UnitSystem::Us)).await.unwrap();
-    for (seq, change) in [rename(0, "b"), rename(1, "c"), Change::Undo, Change::Undo, Change::Redo]
-        .into_iter()
-        .enumerate()
+    for (seq, change) in [
+        rename(0, "b"),
+        rename(1, "c"),
+        Change::Undo,
+        Change::Undo,
+        Change::Redo,
+    ]
+    .into_iter()
+    .enumerate()
     {
         assert_eq!(store.append(id, change, None).await.unwrap().seq, seq as i64 + 1);
     }
@@ -317,7 +314,9 @@ async fn nothing_of_another_company_is_reached(pool: PgPool) {
     let ours = database.scope(THIS_COMPANY);
     let theirs = database.scope(database.add_company("Others").await.unwrap());
     let id = ours.create(&Plan::new("Ours", UnitSystem::Us)).await.unwrap();
-    ours.append(id, keyed(rename(0, "Named"), "k"), None).await.unwrap();
+    ours.append(id, keyed(rename(0, "Named"), "k"), None)
+        .await
+        .unwrap();
     let picture = Picture {
         kind: "image/png".into(),
         bytes: vec![1],

@@ -14,8 +14,7 @@ const JOBS: [(&str, &str); 3] = [
 
 fn jobs() -> impl Iterator<Item = Job> {
     JOBS.iter().map(|(name, text)| {
-        fenlo_formats::read_job(text.as_bytes())
-            .unwrap_or_else(|e| panic!("demo job {name} is broken: {e}"))
+        fenlo_formats::read_job(text.as_bytes()).unwrap_or_else(|e| panic!("demo job {name} is broken: {e}"))
     })
 }
 

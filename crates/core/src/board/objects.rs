@@ -6,7 +6,10 @@ use crate::site::{ObjectKind, SiteObject};
 pub fn save_object(plan: &Plan, object: SiteObject) -> Edit {
     let mut edits = vec![Edit::put(object.clone())];
     if let ObjectKind::Area(area) = &object.what {
-        let groups = plan.groups.iter().filter(|g| g.area.as_deref() == Some(&object.id));
+        let groups = plan
+            .groups
+            .iter()
+            .filter(|g| g.area.as_deref() == Some(&object.id));
         edits.extend(groups.filter_map(|g| {
             let next = HeadGroup {
                 plants: area.kind.plants(),
@@ -18,5 +21,9 @@ pub fn save_object(plan: &Plan, object: SiteObject) -> Edit {
             (next != *g).then_some(Edit::put(next))
         }));
     }
-    if edits.len() == 1 { edits.remove(0) } else { Edit::batch(edits) }
+    if edits.len() == 1 {
+        edits.remove(0)
+    } else {
+        Edit::batch(edits)
+    }
 }

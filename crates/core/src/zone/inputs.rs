@@ -281,7 +281,7 @@ impl ZoneInputs {
                 lateral,
                 feed: feed.map_or(lateral, Bore::from),
                 distance: group.distance,
-                area_m2: sectors.to_water(job, group, head, full),
+                area_m2: sectors.share(job, group, head, full),
             });
         }
     }
@@ -319,7 +319,7 @@ fn sector(head: &DrawnHead, full: Length) -> f64 {
 impl<'a> Sectors<'a> {
     /// Ground a head is to water, m2: its share, by the sector it throws over, of the drawn area;
     /// where none is drawn, head to head: a square as wide as its throw, by its arc.
-    fn to_water(&mut self, job: &'a Job, group: &'a HeadGroup, head: &DrawnHead, full: Length) -> f64 {
+    fn share(&mut self, job: &'a Job, group: &'a HeadGroup, head: &DrawnHead, full: Length) -> f64 {
         let mine = sector(head, full);
         let Some((id, area)) = group.area.as_deref().and_then(|a| Some((a, job.site.area(a)?))) else {
             return mine;

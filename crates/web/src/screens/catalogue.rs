@@ -18,9 +18,9 @@ use axum::response::{Html, IntoResponse, Response};
 use fenlo_core::catalogue::{ArcRule, Catalogue, ChartRow, Kind, Nozzle, OwnNozzle};
 use fenlo_core::plan::{Edit, Plan};
 use fenlo_core::units::{Flow, Length, Pressure, Rate, UnitSystem};
-use fenlo_words::Working;
 use fenlo_drawing::{Over, nozzle_curve};
 use fenlo_formats::{ChartFault, read_chart, write_chart};
+use fenlo_words::Working;
 use serde::Deserialize;
 
 #[derive(Deserialize)]
@@ -373,7 +373,7 @@ pub async fn save(
             "that chart holds no nozzle that can be used".into(),
         ));
     }
-    let edits = nozzles.into_iter().map(|nozzle| Edit::put(nozzle)).collect();
+    let edits = nozzles.into_iter().map(Edit::put).collect();
     let known = app.edit(job, base_of(&f, &known), Edit::batch(edits)).await?;
     render_body(known, Here::at(Screen::Catalogue, first)).await
 }

@@ -11,12 +11,12 @@ use crate::shell::{Here, Screen};
 use askama::Template;
 use axum::extract::{Form, Path, State};
 use axum::response::Response;
-use fenlo_core::job::Job;
 use fenlo_core::catalogue::{ArcRule, Catalogue, Kind};
+use fenlo_core::job::Job;
 use fenlo_core::plan::{DripRow, Edit, HeadGroup};
+use fenlo_core::units::{Flow, Length, UnitSystem};
 use fenlo_core::usual;
 use fenlo_core::zoning::{put_on_valves, remove_group};
-use fenlo_core::units::{Flow, Length, UnitSystem};
 
 #[derive(Template)]
 #[template(path = "heads.html")]
@@ -406,9 +406,5 @@ pub async fn remove(
     let _plan = known.job();
     let base = base_of(&Fields::new(pairs, UnitSystem::Us), &known);
     let edit = remove_group(known.job(), &group);
-    render_body(
-        app.edit(job, base, edit).await?,
-        Here::at(Screen::Heads, None),
-    )
-    .await
+    render_body(app.edit(job, base, edit).await?, Here::at(Screen::Heads, None)).await
 }

@@ -14,13 +14,13 @@ use crate::shell::{Here, Screen};
 use askama::Template;
 use axum::extract::{Form, Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
-use fenlo_core::job::Job;
 use fenlo_core::catalogue::Kind;
+use fenlo_core::job::Job;
 use fenlo_core::layout::{Alternative, Progress, Proposal, advise, alternatives, lay_out, measure, propose};
 use fenlo_core::plan::Plan;
 use fenlo_core::units::{Flow, Surface, UnitSystem, Volume};
-use fenlo_words::Working;
 use fenlo_drawing::layout_picture;
+use fenlo_words::Working;
 use serde::Deserialize;
 use std::sync::Arc;
 
@@ -40,13 +40,16 @@ pub async fn lay(
     let units = known.job().units;
     let before = Arc::clone(&known);
     let edit = compute(move || {
-        propose(before.job(), &area, kind, &Progress::default())
-            .map(|p| lay_out(before.job(), &p))
+        propose(before.job(), &area, kind, &Progress::default()).map(|p| lay_out(before.job(), &p))
     })
     .await?;
     let edit = match edit {
         Ok(edit) => edit,
-        Err(fault) => return say(super::ground::gestures::sentence(&fenlo_words::layout_fault(&fault, units))),
+        Err(fault) => {
+            return say(super::ground::gestures::sentence(&fenlo_words::layout_fault(
+                &fault, units,
+            )));
+        }
     };
     match app.edit(job, base_of(&f, &known), edit).await {
         Ok(known) => saved(&known, "lay", &["kind"]),
@@ -380,7 +383,9 @@ fn card(plan: &Job, way: &Alternative) -> Card {
         label: fenlo_words::kind(way.kind).to_owned(),
         suits,
         fault: match &way.heads {
-            Err(fault) if way.drip.is_none() => super::ground::gestures::sentence(&fenlo_words::layout_fault(fault, u)),
+            Err(fault) if way.drip.is_none() => {
+                super::ground::gestures::sentence(&fenlo_words::layout_fault(fault, u))
+            }
             _ => String::new(),
         },
         picture: proposal
@@ -405,7 +410,10 @@ fn card(plan: &Job, way: &Alternative) -> Card {
             .minutes
             .as_ref()
             .map_or_else(dash, |m| format!("{:.0} min", m.minutes.minutes())),
-        minutes_how: way.minutes.as_ref().map(|m| fenlo_words::alternative_minutes(m, u)),
+        minutes_how: way
+            .minutes
+            .as_ref()
+            .map(|m| fenlo_words::alternative_minutes(m, u)),
         year: way.year.map_or_else(dash, |y| gallons(y, u)),
         pressure: way.pressure.1.map_or_else(
             || format!("{wanted} wanted"),
@@ -418,7 +426,11 @@ fn card(plan: &Job, way: &Alternative) -> Card {
             .zip(plan.site.area(&way.area))
             .map(|(d, a)| fenlo_words::drip_estimate(&d, Surface::from_m2(a.shape.area_m2()), u)),
         unreached: proposal.map_or_else(Vec::new, |p| {
-            p.unreached.iter().take(3).map(|x| fenlo_words::unreached(x, u)).collect()
+            p.unreached
+                .iter()
+                .take(3)
+                .map(|x| fenlo_words::unreached(x, u))
+                .collect()
         }),
         drip: way.drip.is_some(),
     }

@@ -12,9 +12,9 @@ use fenlo_core::job::Job;
 use fenlo_core::plan::Valve;
 use fenlo_core::regulation::{Comparison, RegulationOption, compare};
 use fenlo_core::units::{Pressure, UnitSystem};
-use fenlo_words::{Working, head_workings, velocity_working, walk_note, walk_part, zone_workings};
 use fenlo_core::zone::ZoneAssessment;
 use fenlo_drawing::{WalkDrawing, pressure_walk};
+use fenlo_words::{Working, head_workings, velocity_working, walk_note, walk_part, zone_workings};
 use serde::Deserialize;
 
 #[derive(Deserialize)]
@@ -239,7 +239,9 @@ fn walk(
             zone.residual.lpm().max(1e-12)
         ),
         valve_name: format!("valve {number}"),
-        why: comparison.as_ref().map_or(String::new(), |c| fenlo_words::why(c.why, u)),
+        why: comparison
+            .as_ref()
+            .map_or(String::new(), |c| fenlo_words::why(c.why, u)),
         options: comparison
             .as_ref()
             .map(|c| {
@@ -263,7 +265,12 @@ fn facts(plan: &Job, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<Fa
     let u = plan.units;
     let (low, high) = (zone.lowest(), zone.highest());
     let of_head = |at: usize| head_workings(zone, at, plan).into_iter().next().map(|w| w.1);
-    let of_zone = |name: &str| zone_workings(zone, u).into_iter().find(|w| w.0 == name).map(|w| w.1);
+    let of_zone = |name: &str| {
+        zone_workings(zone, u)
+            .into_iter()
+            .find(|w| w.0 == name)
+            .map(|w| w.1)
+    };
     let walk = |from: &str| {
         zone.walk
             .iter()

@@ -9,12 +9,12 @@ use crate::fields::Pairs;
 use askama::Template;
 use axum::extract::{Form, Query, State};
 use axum::response::{Html, IntoResponse, Redirect, Response};
-use fenlo_core::job::Job;
 use fenlo_core::catalogue::{Catalogue, Role};
+use fenlo_core::job::Job;
 use fenlo_core::quick::{Bare, Field, FieldFault, Form as QuestionForm, answer};
 use fenlo_core::units::{Flow, Pressure, UnitSystem};
-use fenlo_words::Working;
 use fenlo_drawing::pressure_glyph;
+use fenlo_words::Working;
 
 #[derive(Template)]
 #[template(path = "quick.html")]
@@ -99,7 +99,11 @@ fn label(field: &str) -> &str {
 }
 
 fn system(units: &str) -> UnitSystem {
-    if units == "metric" { UnitSystem::Metric } else { UnitSystem::Us }
+    if units == "metric" {
+        UnitSystem::Metric
+    } else {
+        UnitSystem::Us
+    }
 }
 
 fn filled(query: Pairs) -> Pairs {
@@ -112,16 +116,33 @@ fn filled(query: Pairs) -> Pairs {
 
 /// The job that the form asks about, or its faults at their fields.
 fn question(pairs: &Pairs) -> Result<Job, Vec<FieldFault>> {
-    let values = |field: &str| pairs.iter().filter(|p| p.0 == field).map(|p| p.1.clone()).collect();
-    QuestionForm { values: &values, bare: Bare::Taken }.read()
+    let values = |field: &str| {
+        pairs
+            .iter()
+            .filter(|p| p.0 == field)
+            .map(|p| p.1.clone())
+            .collect()
+    };
+    QuestionForm {
+        values: &values,
+        bare: Bare::Taken,
+    }
+    .read()
 }
 
 fn answered(pairs: &Pairs) -> Result<String, AppError> {
     let job = match question(pairs) {
         Ok(job) => job,
         Err(faults) => {
-            let errors = faults.into_iter().map(|f| (label(f.field).to_owned(), f.message)).collect();
-            return Ok(AnswerPart { errors, ..AnswerPart::default() }.render()?);
+            let errors = faults
+                .into_iter()
+                .map(|f| (label(f.field).to_owned(), f.message))
+                .collect();
+            return Ok(AnswerPart {
+                errors,
+                ..AnswerPart::default()
+            }
+            .render()?);
         }
     };
     let a = answer(&job);

@@ -11,16 +11,16 @@ use crate::shell::{Here, Screen};
 use askama::Template;
 use axum::extract::{Form, Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
-use fenlo_core::job::Job;
 use fenlo_core::assess::ZoneReport;
 use fenlo_core::catalogue::Role;
 use fenlo_core::findings::Severity;
+use fenlo_core::job::Job;
 use fenlo_core::plan::{Edit, HeadGroup, HeadRef, Mainline, Plan, Regulation, Valve};
 use fenlo_core::units::UnitSystem;
 use fenlo_core::usual;
-use fenlo_words::Working;
 use fenlo_core::zoning::{Scope, Weight, propose, reasons_apart};
 use fenlo_drawing::{FlowBar, flow_bar, pressure_glyph, valve_badge};
+use fenlo_words::Working;
 use serde::Deserialize;
 
 #[derive(Deserialize)]
@@ -139,7 +139,12 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
         ),
         count: plan.valves.len(),
         least: a.bound.valves,
-        why: a.bound.classes.iter().map(|c| fenlo_words::class_bound(c, plan.units)).collect(),
+        why: a
+            .bound
+            .classes
+            .iter()
+            .map(|c| fenlo_words::class_bound(c, plan.units))
+            .collect(),
         lanes: lanes(known, picked.map(|v| v.id.as_str()))?,
         detail: picked.map(|v| detail(known, v)).transpose()?,
     }
@@ -147,7 +152,8 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
 }
 
 pub fn lanes(known: &Assessed, chosen: Option<&str>) -> Result<Vec<String>, AppError> {
-    known.job()
+    known
+        .job()
         .valves
         .iter()
         .zip(&known.assessment.zones)
@@ -361,14 +367,8 @@ pub async fn split(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let base = base_of(&Fields::new(pairs, UnitSystem::Us), &known);
-    let proposal = compute(move || {
-        propose(
-            known.job(),
-            &known.assessment.design_flows(),
-            Scope::All,
-        )
-    })
-    .await?;
+    let proposal =
+        compute(move || propose(known.job(), &known.assessment.design_flows(), Scope::All)).await?;
     let Some(edit) = proposal.edit else {
         return Err(AppError::Bad(
             "There are no heads to split: list them on Heads, or unlock a valve".into(),

@@ -249,7 +249,7 @@ pub async fn take(
             }
         };
         Ok(Ok((
-            Edit::batch(things.into_iter().map(|thing| Edit::put(thing)).collect()),
+            Edit::batch(things.into_iter().map(Edit::put).collect()),
             told,
         )))
     })

@@ -8,16 +8,16 @@ use axum::Json;
 use axum::extract::rejection::JsonRejection;
 use axum::extract::{Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
-use fenlo_core::job::Job;
 use fenlo_core::assess::{Assessment, assess_after};
 use fenlo_core::board::Gesture;
 use fenlo_core::coverage::{Coverage, Drift, Source, Throw, coverage, sources};
 use fenlo_core::findings::area_findings;
-use fenlo_core::plan::{Plan};
+use fenlo_core::job::Job;
+use fenlo_core::plan::Plan;
 use fenlo_core::site::SiteObject;
 use fenlo_core::units::{Flow, Rate, Speed, UnitSystem};
-use fenlo_words::Working;
 use fenlo_drawing::{coverage_map, scale};
+use fenlo_words::Working;
 use serde::{Deserialize, Serialize};
 
 /// Which area, and the wind.
@@ -121,9 +121,7 @@ pub async fn findings(
         let throws: Vec<Throw> = sources.iter().map(Source::throw).collect();
         let found = coverage(plan, &area, &throws, None)
             .filter(|_| !throws.is_empty())
-            .map_or_else(Vec::new, |cover| {
-                area_findings(plan, &area, &sources, &cover)
-            });
+            .map_or_else(Vec::new, |cover| area_findings(plan, &area, &sources, &cover));
         let well = if throws.is_empty() {
             "Nothing to check yet."
         } else {

@@ -19,11 +19,7 @@ impl Change<'_> {
         change: impl FnOnce(&mut Supply, &mut Fields, &Plan),
     ) -> Result<Response, AppError> {
         let known = self.app.job(self.job).await?;
-        let mut supply = known
-            .job()
-            .supply(self.supply)
-            .ok_or(AppError::NotFound)?
-            .clone();
+        let mut supply = known.job().supply(self.supply).ok_or(AppError::NotFound)?.clone();
         let mut f = Fields::new(pairs, known.job().units);
         change(&mut supply, &mut f, known.job());
         if !f.errors.is_empty() {

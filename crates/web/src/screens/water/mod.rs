@@ -17,14 +17,14 @@ use axum::extract::{Form, Path, Query, State};
 use axum::response::Response;
 use fenlo_core::assess::SupplyAssessment;
 use fenlo_core::catalogue::{Catalogue, Role};
+use fenlo_core::chain::Chain as SharedChain;
+use fenlo_core::findings::supply_found;
 use fenlo_core::plan::{
     ChainItem, ChainPart, DesignFlowMethod, Edit, Plan, PumpPoint, Reading, ReadingKind, Supply, WaterSource,
 };
 use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
-use fenlo_words::Working;
-use fenlo_core::chain::Chain as SharedChain;
-use fenlo_core::findings::supply_found;
 use fenlo_drawing::{CurveDrawing, supply_curve};
+use fenlo_words::Working;
 use serde::Deserialize;
 
 #[derive(Deserialize)]

@@ -1,7 +1,7 @@
+use crate::assessed::Assessed;
 use crate::error::AppError;
 use crate::runs::Run;
-use fenlo_core::assess::{Assessment, assess_after};
-use fenlo_core::job::Job;
+use fenlo_core::assess::assess_after;
 use fenlo_core::plan::Edit;
 use fenlo_store::{Change, OpenJob, Scope, Store, THIS_COMPANY};
 use std::sync::Arc;
@@ -10,21 +10,6 @@ use tokio::sync::broadcast;
 
 /// Assessments kept: a job of 25 valves takes about half a megabyte.
 const KEPT: u64 = 200;
-
-/// A job with what is known of it.
-pub struct Assessed {
-    /// The job as it stands.
-    pub open: OpenJob,
-    /// Its figures.
-    pub assessment: Assessment,
-}
-
-impl Assessed {
-    /// The plan with its tables.
-    pub fn job(&self) -> &Job {
-        &self.open.job
-    }
-}
 
 /// What every request shares.
 #[derive(Clone)]

@@ -15,6 +15,7 @@
 //! | `security` | headers that every answer carries |
 
 mod app;
+mod assessed;
 mod assets;
 mod choices;
 mod demo;

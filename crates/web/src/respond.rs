@@ -1,6 +1,6 @@
 //! Answers to edits: fragments that take their places in the page by their ids.
 
-use crate::app::Assessed;
+use crate::assessed::Assessed;
 use crate::error::{AppError, escape};
 use crate::shell::{Here, Shell};
 use axum::http::StatusCode;

@@ -1,7 +1,7 @@
 //! Long computations that somebody waits for: how far they are, stopping them, what came out. They
 //! live in the server process that began them; one at a time for each job.
 
-use crate::app::Assessed;
+use crate::assessed::Assessed;
 use fenlo_core::layout::{Alternative, Progress};
 use std::sync::{Arc, Mutex, PoisonError};
 

@@ -1,6 +1,6 @@
 //! What stands round every page of a job: its name, saved state, undo, and the rail of steps.
 
-use crate::app::Assessed;
+use crate::assessed::Assessed;
 use askama::Template;
 use fenlo_core::findings::Severity;
 

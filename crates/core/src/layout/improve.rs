@@ -5,58 +5,10 @@
 use super::family::Family;
 use super::field::{Field, harm};
 use super::fit;
-use super::propose::Proposed;
-use crate::catalogue::{Catalogue, Nozzle, TURNS_DOWN};
-use crate::coverage::{Ground, Profile, Throw, Under};
-use crate::plan::DrawnHead;
+use super::trial::Trial;
+use crate::catalogue::{Catalogue, TURNS_DOWN};
+use crate::coverage::{Ground, Profile, Under};
 use crate::site::Point;
-use crate::units::Length;
-
-/// A head that is being tried.
-#[derive(Debug, Clone)]
-pub(super) struct Trial<'a> {
-    pub at: Point,
-    pub facing: f64,
-    pub arc: u16,
-    pub nozzle: &'a Nozzle,
-    pub radius: Option<Length>,
-    /// Neither moved nor turned: locked, or a pattern that fits as it is.
-    pub fixed: bool,
-}
-
-impl Trial<'_> {
-    pub fn throw_length(&self) -> f64 {
-        self.radius.or(self.nozzle.radius).map_or(0.0, Length::m)
-    }
-    pub fn throw(&self, catalogue: &Catalogue) -> Throw {
-        let kind = catalogue.class(self.nozzle.kind);
-        let head = DrawnHead {
-            id: String::new(),
-            at: self.at,
-            arc: self.arc,
-            facing: self.facing,
-            radius: self.radius,
-            valve: None,
-            locked: false,
-        };
-        Throw::of(
-            self.nozzle,
-            kind,
-            &head,
-            kind.nominal,
-            self.nozzle.flow_for_arc(self.arc),
-        )
-    }
-    pub fn proposed(&self) -> Proposed {
-        Proposed {
-            nozzle: self.nozzle.id.clone(),
-            at: self.at,
-            facing: self.facing,
-            arc: self.arc,
-            radius: self.radius,
-        }
-    }
-}
 
 /// Rounds over all heads at most.
 const ROUNDS: usize = 8;

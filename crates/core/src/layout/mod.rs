@@ -30,14 +30,16 @@ mod reach;
 mod strips;
 #[cfg(test)]
 mod tests;
+mod trial;
 
 pub use advise::{Advice, AdviceReason, advise};
 pub use apply::{even_out, lay_out};
 pub use compare::{Alternative, Available, Drip, WeekMinutes, WeekNeed, alternatives, need_per_week};
 pub use family::Family;
 pub use place::edge_point;
-pub use propose::{LayoutFault, Proposal, Proposed, Score, measure, propose};
+pub use propose::{LayoutFault, Proposal, Score, measure, propose};
 pub use reach::{ReachAdvice, Unreached, unreached};
+pub use trial::Proposed;
 
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 

@@ -2,31 +2,17 @@ use super::Progress;
 use super::family::Family;
 use super::field::{Field, harm};
 use super::fit;
-use super::improve::{CastWater, Trial};
+use super::improve::CastWater;
 use super::place::{Inside, place};
 use super::reach::{DRIP_ONLY, Unreached, clearance, unreached};
 use super::strips::strips;
+use super::trial::{Proposed, Trial};
 use crate::catalogue::Kind;
 use crate::coverage::{Coverage, Ground, Profile, Throw, Under, coverage, uniformity};
 use crate::job::Job;
 use crate::plan::DrawnHead;
 use crate::site::{Motion, Point, Wind};
 use crate::units::{Flow, Length, Rate};
-
-/// A head of a proposal, on the sheet.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Proposed {
-    /// Nozzle of the catalogue.
-    pub nozzle: String,
-    /// Where.
-    pub at: Point,
-    /// Middle of its arc, degrees counter-clockwise from the right.
-    pub facing: f64,
-    /// Degrees watered.
-    pub arc: u16,
-    /// Throw it is turned down to.
-    pub radius: Option<Length>,
-}
 
 /// What heads do on an area, all at nominal pressure.
 #[derive(Debug, Clone, Copy, PartialEq)]

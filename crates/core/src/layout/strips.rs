@@ -2,8 +2,8 @@
 
 use super::field::Field;
 use super::frame::bounds;
-use super::improve::Trial;
 use super::place::OFF_EDGE;
+use super::trial::Trial;
 use crate::catalogue::{Catalogue, Kind, Lies, TURNS_DOWN};
 use crate::site::{Outline, Point};
 use crate::units::Length;

@@ -1,7 +1,8 @@
 //! Job details, house rules, history, the job file.
 
 use super::render_page;
-use crate::app::{App, Assessed};
+use crate::app::App;
+use crate::assessed::Assessed;
 use crate::choices::{self, Choice};
 use crate::error::AppError;
 use crate::fields::{Fields, Pairs, at_fields};

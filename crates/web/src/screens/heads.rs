@@ -2,7 +2,8 @@
 
 use super::details::base_of;
 use super::{render_body, render_page};
-use crate::app::{App, Assessed};
+use crate::app::App;
+use crate::assessed::Assessed;
 use crate::choices::{self, Choice, Group};
 use crate::error::{AppError, escape};
 use crate::fields::{Fields, Pairs, at_fields};

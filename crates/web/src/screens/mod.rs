@@ -12,7 +12,8 @@ pub mod quick;
 pub mod valves;
 pub mod water;
 
-use crate::app::{Assessed, compute};
+use crate::app::compute;
+use crate::assessed::Assessed;
 use crate::error::AppError;
 use crate::respond::Fragments;
 use crate::shell::{Here, Screen, Shell};

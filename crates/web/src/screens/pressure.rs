@@ -1,7 +1,8 @@
 //! Pressure: the walk from the street to the worst head, and the ways to regulate, compared.
 
 use super::{findings, render_page};
-use crate::app::{App, Assessed, compute};
+use crate::app::{App, compute};
+use crate::assessed::Assessed;
 use crate::choices::{self, Choice};
 use crate::error::AppError;
 use crate::shell::{Here, Screen, Shell};

@@ -2,7 +2,8 @@
 
 use super::details::base_of;
 use super::{findings, render_body, render_page};
-use crate::app::{App, Assessed, compute};
+use crate::app::{App, compute};
+use crate::assessed::Assessed;
 use crate::choices::{self, Choice};
 use crate::error::AppError;
 use crate::fields::{Fields, Pairs, at_fields};

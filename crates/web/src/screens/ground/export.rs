@@ -1,4 +1,5 @@
-use crate::app::{App, Assessed, compute};
+use crate::app::{App, compute};
+use crate::assessed::Assessed;
 use crate::error::AppError;
 use axum::extract::{Path, State};
 use axum::http::header;

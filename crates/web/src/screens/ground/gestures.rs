@@ -1,7 +1,8 @@
 //! Gestures in, changed parts of the drawing out.
 
 use super::picture_href;
-use crate::app::{App, Assessed, compute};
+use crate::app::{App, compute};
+use crate::assessed::Assessed;
 use crate::error::{AppError, escape};
 use crate::shell::{Here, Screen, Shell};
 use axum::Json;

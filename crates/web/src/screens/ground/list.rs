@@ -1,4 +1,5 @@
-use crate::app::{App, Assessed, compute};
+use crate::app::{App, compute};
+use crate::assessed::Assessed;
 use crate::error::AppError;
 use askama::Template;
 use axum::extract::{Path, Query, State};

@@ -23,7 +23,8 @@ pub mod sheet;
 pub mod water;
 
 use super::render_page;
-use crate::app::{App, Assessed};
+use crate::app::App;
+use crate::assessed::Assessed;
 use crate::choices::{self, Choice, Group};
 use crate::error::AppError;
 use crate::shell::{Here, Screen};

@@ -2,7 +2,8 @@
 
 use super::gestures::sentence;
 use super::sheet::saved;
-use crate::app::{App, Assessed, compute};
+use crate::app::{App, compute};
+use crate::assessed::Assessed;
 use crate::error::AppError;
 use crate::fields::{Fields, Pairs};
 use crate::respond::refuse;

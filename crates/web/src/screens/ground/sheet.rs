@@ -2,7 +2,8 @@
 
 use super::gestures::sentence;
 use super::{AREAS, DRY, PLACES};
-use crate::app::{App, Assessed, compute};
+use crate::app::{App, compute};
+use crate::assessed::Assessed;
 use crate::choices::{self, Choice, Group, word};
 use crate::error::AppError;
 use crate::fields::{Fields, Pairs, at_fields};

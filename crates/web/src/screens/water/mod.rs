@@ -6,7 +6,8 @@ pub use forms::*;
 
 use super::details::base_of;
 use super::{findings, render_body, render_page};
-use crate::app::{App, Assessed};
+use crate::app::App;
+use crate::assessed::Assessed;
 use crate::choices::{self, Choice};
 use crate::error::AppError;
 use crate::fields::{Fields, Pairs, at_fields};

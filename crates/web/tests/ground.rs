@@ -6,6 +6,7 @@ mod server;
 
 use server::{ask, body, gesture, multipart, post, serve, status};
 use sqlx::PgPool;
+use tokio::io::{AsyncReadExt, AsyncWriteExt};
 
 const ADD: &str = r#"{"do":"add","thing":{"id":"t1","name":"Lawn <b>","what":{"is":"area","kind":"lawn",
     "shape":{"outline":[[0,0],[10,0],[10,10],[0,10]]}}}}"#;
@@ -457,4 +458,29 @@ async fn charts_are_looked_at_saved_and_given_back(pool: PgPool) {
         status(&ask(at, "GET /jobs/1/catalogue/nozzle?nozzle=none HTTP/1.1", "").await),
         "404"
     );
+}
+
+#[sqlx::test(migrations = false)]
+async fn a_board_that_listens_is_greeted_in_a_way_that_browsers_hear(pool: PgPool) {
+    let at = serve(&pool).await;
+    let mut stream = tokio::net::TcpStream::connect(at).await.unwrap();
+    let ask = format!("GET /jobs/1/events HTTP/1.1\r\nhost: {at}\r\n\r\n");
+    stream.write_all(ask.as_bytes()).await.unwrap();
+    let mut heard = String::new();
+    let greeting = async {
+        let mut bytes = [0; 4096];
+        while !heard.contains("event: hello") || !heard.ends_with("\n\n\r\n") {
+            let n = stream.read(&mut bytes).await.unwrap();
+            assert!(n > 0, "the stream ended: {heard}");
+            heard.push_str(std::str::from_utf8(&bytes[..n]).unwrap());
+        }
+    };
+    let patience = std::time::Duration::from_secs(10);
+    tokio::time::timeout(patience, greeting)
+        .await
+        .expect("a greeting");
+    // An event without data is thrown away by browsers, and a board would not know that it may have
+    // missed something.
+    let (_, event) = heard.split_once("event: hello").unwrap();
+    assert!(event.trim_start().starts_with("data: "), "{heard}");
 }

@@ -32,6 +32,6 @@ pub async fn stream(
         }
     });
     // Said at once, so that the board knows it is heard.
-    let hello = futures_util::stream::once(async { Ok(Event::default().event("hello").data("")) });
+    let hello = futures_util::stream::once(async { Ok(Event::default().event("hello").data("listening")) });
     Sse::new(hello.chain(told)).keep_alive(KeepAlive::new().interval(Duration::from_secs(10)))
 }

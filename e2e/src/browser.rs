@@ -159,14 +159,32 @@ impl Browser {
         self.click(&format!("{css} option[value='{value}']")).await
     }
 
+    /// Reads from an element; again where it was replaced between finding and reading it.
+    async fn read<T>(&self, css: &str, read: impl AsyncFn(WebElement) -> WebDriverResult<T>) -> Result<T> {
+        let start = Instant::now();
+        loop {
+            match read(self.find(css).await?).await {
+                Err(_) if start.elapsed() < PATIENCE => tokio::time::sleep(Duration::from_millis(30)).await,
+                done => return done.with_context(|| format!("can't read {css}")),
+            }
+        }
+    }
+
     /// The text of an element now.
     pub async fn text(&self, css: &str) -> Result<String> {
-        Ok(self.find(css).await?.text().await?)
+        self.read(css, async |element| element.text().await).await
     }
 
     /// What a field holds.
     pub async fn value(&self, css: &str) -> Result<String> {
-        Ok(self.find(css).await?.prop("value").await?.unwrap_or_default())
+        let value = self.read(css, async |field| field.prop("value").await);
+        Ok(value.await?.unwrap_or_default())
+    }
+
+    /// An attribute of an element; empty where it has none of the name.
+    pub async fn attr(&self, css: &str, name: &str) -> Result<String> {
+        let value = self.read(css, async |element| element.attr(name).await);
+        Ok(value.await?.unwrap_or_default())
     }
 
     /// Waits until an element's text says what is wanted.

@@ -98,6 +98,9 @@ pub struct QuickArgs {
     /// Print and read in metric units
     #[arg(long)]
     pub metric: bool,
+    /// The same, with pressures in bar
+    #[arg(long)]
+    pub bar: bool,
     /// Print as JSON
     #[arg(long)]
     pub json: bool,

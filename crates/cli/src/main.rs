@@ -8,17 +8,16 @@ mod report;
 
 use clap::Parser;
 use std::process::ExitCode;
+use tracing_subscriber::filter::Targets;
+use tracing_subscriber::layer::SubscriberExt;
+use tracing_subscriber::util::SubscriberInitExt;
 
 /// Exit code for input that can't be used; one line per fault on standard error.
 const BAD_INPUT: u8 = 2;
 
 fn main() -> ExitCode {
-    tracing_subscriber::fmt()
-        .with_env_filter(
-            tracing_subscriber::EnvFilter::try_from_default_env().unwrap_or_else(|_| "info,sqlx=warn".into()),
-        )
-        .with_writer(std::io::stderr)
-        .init();
+    let lines = tracing_subscriber::fmt::layer().with_writer(std::io::stderr);
+    tracing_subscriber::registry().with(lines).with(logged()).init();
     match commands::run(args::Args::parse()) {
         Ok(()) => ExitCode::SUCCESS,
         Err(error) if error.is::<io::BadInput>() => {
@@ -30,4 +29,11 @@ fn main() -> ExitCode {
             ExitCode::FAILURE
         }
     }
+}
+
+/// What goes to the log: as `RUST_LOG` says (`info,fenlo_web=debug`), else what matters to who runs it.
+fn logged() -> Targets {
+    let usual = "info,sqlx=warn";
+    let said = std::env::var("RUST_LOG").ok().and_then(|text| text.parse().ok());
+    said.unwrap_or_else(|| usual.parse().expect("the usual filter is sound"))
 }

@@ -40,11 +40,19 @@ fn line(fault: &FieldFault) -> String {
 }
 
 impl QuickArgs {
+    fn units(&self) -> &'static str {
+        match (self.bar, self.metric) {
+            (true, _) => "metric-bar",
+            (false, true) => "metric",
+            (false, false) => "us",
+        }
+    }
+
     /// What was given for a field of the question.
     fn values(&self, field: &str) -> Vec<String> {
         let optional = |value: &Option<String>| value.iter().cloned().collect();
         match field {
-            "units" => vec![if self.metric { "metric" } else { "us" }.to_owned()],
+            "units" => vec![self.units().to_owned()],
             "static" => vec![self.static_pressure.clone()],
             "dynamic" => self.dynamic.clone(),
             "meter" => optional(&self.meter),

@@ -4,7 +4,7 @@ use crate::catalogue::{ArcRule, Kind, PipeDuty};
 use crate::job::Job;
 use crate::plan::{ArcCount, DripRow, HeadGroup, Valve};
 use crate::site::Plants;
-use crate::units::{Length, UnitSystem};
+use crate::units::Length;
 
 /// A listed group of heads: spacing as wide as the throw, pipe of the job's system of units, rows of
 /// 20 emitters for dripline and tape. Patterns of one shape have that one arc, whatever was said.
@@ -14,7 +14,7 @@ pub fn group(job: &Job, name: &str, nozzle: &str, arc: u16, count: u32) -> HeadG
     let kind = known.map(|n| n.kind);
     let rows = kind.is_some_and(|k| matches!(k, Kind::Dripline | Kind::Tape));
     let drip = kind.is_some_and(Kind::is_drip);
-    let metric = job.units == UnitSystem::Metric;
+    let metric = job.units.is_metric();
     let fixed = known.is_some_and(|n| n.arc_rule == ArcRule::Fixed);
     let pipe = match (metric, drip) {
         (true, _) => PipeDuty::MetricLateral,
@@ -73,10 +73,11 @@ pub fn valve(job: &Job, like: Option<&Valve>) -> Option<Valve> {
 mod tests {
     use super::*;
     use crate::plan::Plan;
+    use crate::units::UnitSystem;
 
     #[test]
     fn a_usual_group_can_be_computed_with_in_either_system() {
-        for units in [UnitSystem::Us, UnitSystem::Metric] {
+        for units in UnitSystem::ALL {
             let job = Job::new(Plan::new("Test", units));
             for nozzle in &job.catalogue().nozzles {
                 let group = group(&job, "Front", &nozzle.id, nozzle.arcs.1, 4);

@@ -6,7 +6,7 @@ use std::fs;
 use std::path::Path;
 
 /// From what needs nothing to what needs all: a module uses only those before it.
-const ORDER: [&str; 19] = [
+const ORDER: [&str; 20] = [
     "units",
     "fault",
     "network",
@@ -25,6 +25,7 @@ const ORDER: [&str; 19] = [
     "zoning",
     "findings",
     "assess",
+    "steps",
     "quick",
 ];
 

@@ -36,13 +36,13 @@ pub fn nozzle_curve(
             u,
         ),
     };
-    let (title, unit) = match (over, u) {
-        (Over::Flow, UnitSystem::Us) => ("Flow, full circle", "gpm"),
-        (Over::Flow, UnitSystem::Metric) => ("Flow, full circle", "L/min"),
-        (Over::Throw, UnitSystem::Us) => ("Throw", "ft"),
-        (Over::Throw, UnitSystem::Metric) => ("Throw", "m"),
-        (Over::Rate, UnitSystem::Us) => ("Rate, head to head", "in/h"),
-        (Over::Rate, UnitSystem::Metric) => ("Rate, head to head", "mm/h"),
+    let (title, unit) = match (over, u.is_metric()) {
+        (Over::Flow, false) => ("Flow, full circle", "gpm"),
+        (Over::Flow, true) => ("Flow, full circle", "L/min"),
+        (Over::Throw, false) => ("Throw", "ft"),
+        (Over::Throw, true) => ("Throw", "m"),
+        (Over::Rate, false) => ("Rate, head to head", "in/h"),
+        (Over::Rate, true) => ("Rate, head to head", "mm/h"),
     };
     let end = kind.high * 1.5;
     let most = (1..=30)

@@ -1,5 +1,5 @@
 use crate::colour;
-use crate::svg::{Anchor, Svg, Type, nice_step};
+use crate::svg::{Anchor, Svg, Type, nice_step, tick};
 use fenlo_core::units::{Flow, Pressure, UnitSystem};
 use fenlo_core::water::SupplyCurve;
 
@@ -21,14 +21,8 @@ pub fn supply_curve(drawing: CurveDrawing<'_>) -> String {
     let units = drawing.units;
     let (width, height) = (640.0, 320.0);
     let (left, right, top, bottom) = (48.0, 18.0, 20.0, 44.0);
-    let q = |f: Flow| match units {
-        UnitSystem::Us => f.gpm(),
-        UnitSystem::Metric => f.lpm(),
-    };
-    let p = |v: Pressure| match units {
-        UnitSystem::Us => v.psi(),
-        UnitSystem::Metric => v.kpa(),
-    };
+    let q = |f: Flow| if units.is_metric() { f.lpm() } else { f.gpm() };
+    let p = |v: Pressure| v.value(units);
     let far = drawing
         .curve
         .pairs
@@ -67,7 +61,7 @@ pub fn supply_curve(drawing: CurveDrawing<'_>) -> String {
             (left - 8.0, y(mark) + 4.0),
             Anchor::End,
             small,
-            &format!("{mark:.0}"),
+            &tick(mark, p_step),
         );
         mark += p_step;
     }

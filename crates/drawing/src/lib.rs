@@ -1,7 +1,33 @@
 //! Core values drawn as SVG: used by pages and by print alike.
 //!
 //! Drawings carry their colours as attributes, so that they also stand alone; every one has a title
-//! for those who can't see it, and the page shows the same figures as a table beside it.
+//! for those who can't see it, and the page shows the same figures as a table beside it. What somebody
+//! has typed is escaped here, whoever shows it.
+//!
+//! ```
+//! use fenlo_core::catalogue::Catalogue;
+//! use fenlo_core::units::{Pressure, UnitSystem};
+//! use fenlo_drawing::pressure_glyph;
+//!
+//! // A zone whose heads get 32 to 38 psi, beside the band that a spray is made for.
+//! let psi = Pressure::from_psi;
+//! let catalogue = Catalogue::builtin();
+//! let spray = catalogue.class(catalogue.nozzle("spray-12").expect("built in").kind);
+//! let svg = pressure_glyph(psi(32.0), psi(38.0), spray.band(), UnitSystem::Us);
+//! assert!(svg.starts_with("<svg") && svg.contains("32.0"));
+//! ```
+//!
+//! | module | what it draws |
+//! |---|---|
+//! | [`board`] | the site to scale, part by part or as a whole file at 1:100 |
+//! | `walk` | the stair of pressure from the street to the worst head |
+//! | `curve` | a supply's pressure by flow |
+//! | `chart` | a nozzle over pressure, with the rows of its chart |
+//! | `coverage` | the water on the ground, in bands |
+//! | `glyph` | small figures inside a line of a page |
+//! | [`colour`] | the colours of the house, once |
+#![forbid(unsafe_code)]
+#![deny(missing_docs)]
 
 pub mod board;
 mod chart;

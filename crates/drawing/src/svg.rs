@@ -128,6 +128,12 @@ impl Svg {
     }
 }
 
+/// A mark on an axis with as many decimals as its step needs.
+pub(crate) fn tick(mark: f64, step: f64) -> String {
+    let decimals = (-step.log10()).ceil().max(0.0) as usize;
+    format!("{mark:.decimals$}")
+}
+
 /// A step of 1, 2 or 5 times a power of ten that divides a range into about `n`.
 pub(crate) fn nice_step(range: f64, n: f64) -> f64 {
     let raw = (range / n).max(1e-9);

@@ -1,5 +1,5 @@
 use crate::colour;
-use crate::svg::{Anchor, Svg, Type, nice_step};
+use crate::svg::{Anchor, Svg, Type, nice_step, tick};
 use fenlo_core::catalogue::PressureBand;
 use fenlo_core::chain::PartName;
 use fenlo_core::units::{Pressure, UnitSystem};
@@ -30,10 +30,7 @@ const HEIGHT: f64 = 400.0;
 /// A stair from the street down to the worst head, over the band that its nozzle can use.
 pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
     let units = walk.units;
-    let number = |p: Pressure| match units {
-        UnitSystem::Us => p.psi(),
-        UnitSystem::Metric => p.kpa(),
-    };
+    let number = |p: Pressure| p.value(units);
     let PressureBand {
         best: nominal,
         least,
@@ -66,7 +63,7 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
     while mark <= ceiling + step * 0.01 {
         let at = TOP + (ceiling - mark) / (ceiling - floor) * plot.1;
         svg.line((LEFT, at), (width - RIGHT + 20.0, at), colour::LINE, 1.0, false);
-        svg.text((LEFT - 8.0, at + 4.0), Anchor::End, small, &format!("{mark:.0}"));
+        svg.text((LEFT - 8.0, at + 4.0), Anchor::End, small, &tick(mark, step));
         mark += step;
     }
     svg.text((LEFT - 8.0, 12.0), Anchor::End, small, Pressure::unit(units));

@@ -1,8 +1,35 @@
-//! Open formats in and out: job files (`fenlo-job/1`), networks (`fenlo-network/1`), drawings (DXF,
-//! GeoJSON).
+//! Open formats in and out: job files (`fenlo-job/1`), networks (`fenlo-network/1`), charts of nozzles
+//! (CSV), drawings (DXF, GeoJSON), pictures (PNG, JPEG, PDF).
 //!
 //! Readers take bytes of any origin: size and nesting are bounded, unknown keys are refused, and
-//! every fault says where in the file it is.
+//! every fault says where in the file it is. Writers give what the readers take, to the same bits.
+//!
+//! ```
+//! use fenlo_core::plan::Plan;
+//! use fenlo_core::units::UnitSystem;
+//! use fenlo_formats::{read_job, write_job};
+//!
+//! let plan = Plan::new("Corner plot", UnitSystem::Us);
+//! let file = write_job(&plan);
+//! assert_eq!(read_job(file.as_bytes())?.into_plan(), plan);
+//!
+//! let fault = read_job(br#"{"format": "fenlo-job/1", "name": "x", "colour": "green"}"#).unwrap_err();
+//! assert!(fault.to_string().contains("colour"), "{fault}");
+//! # Ok::<(), fenlo_formats::ReadError>(())
+//! ```
+//!
+//! | module | what it reads and writes |
+//! |---|---|
+//! | `job` | whole jobs, with their JSON Schema |
+//! | `network` | networks and their solutions |
+//! | `chart` | charts of nozzles, row by row; what can't be used is told with its line |
+//! | [`drawing`] | the ground: layers of other people's drawings to kinds of thing; ours out |
+//! | [`picture`] | scans and photos, packed anew |
+//!
+//! Not here: binary drawings (DWG), pictures that move, and links to other files inside a file: none
+//! is followed.
+#![forbid(unsafe_code)]
+#![deny(missing_docs)]
 
 mod chart;
 pub mod drawing;

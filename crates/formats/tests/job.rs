@@ -59,3 +59,16 @@ proptest! {
         let _ = read_job(&job.as_bytes()[..cut.min(job.len())]);
     }
 }
+
+#[test]
+fn the_demo_jobs_read_back_the_same() {
+    for text in [
+        include_str!("../../web/demo/bowls-green.json"),
+        include_str!("../../web/demo/veterinary-clinic.json"),
+        include_str!("../../web/demo/corner-plot.json"),
+    ] {
+        let plan = read_job(text.as_bytes()).unwrap().into_plan();
+        let again = read_job(write_job(&plan).as_bytes()).unwrap().into_plan();
+        assert_eq!(again, plan);
+    }
+}

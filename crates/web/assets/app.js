@@ -15,7 +15,7 @@ document.addEventListener("keydown", (event) => {
   if (event.key === "?") document.getElementById("keys").showModal();
   else if (event.key === "q") location.assign("/quick");
   else if (event.key === "j") location.assign("/");
-  else if (/^[1-5]$/.test(event.key)) document.querySelectorAll("#rail a")[event.key - 1]?.click();
+  else document.querySelector(`#rail a[data-key="${CSS.escape(event.key)}"]`)?.click();
 });
 
 document

@@ -132,7 +132,11 @@ pub fn valves(plan: &Plan, chosen: Option<&str>) -> Vec<Choice> {
         .collect()
 }
 
-pub const UNITS: [(&str, &str); 2] = [("us", "psi, gpm, ft"), ("metric", "kPa, L/min, m")];
+pub const UNITS: [(&str, &str); 3] = [
+    ("us", "psi, gpm, ft"),
+    ("metric", "kPa, L/min, m"),
+    ("metric-bar", "bar, L/min, m"),
+];
 pub const ARRANGEMENTS: [(&str, &str); 3] = [
     ("chain", "one after the other"),
     ("middle", "fed in the middle"),

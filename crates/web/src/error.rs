@@ -1,11 +1,18 @@
+//! What a person sees when it goes wrong.
+
 use askama::Template;
+use axum::Json;
+use axum::body::HttpBody;
 use axum::extract::Request;
-use axum::http::{HeaderMap, StatusCode};
+use axum::http::{HeaderMap, StatusCode, header};
 use axum::middleware::Next;
 use axum::response::{Html, IntoResponse, Response};
 use fenlo_core::plan::{EditError, Fault};
 use fenlo_store::StoreError;
+use serde_json::json;
+use std::any::Any;
 use std::sync::atomic::{AtomicU64, Ordering};
+use tower_http::csrf::ProtectionError;
 
 /// What a handler can fail with; each becomes a page or a fragment that a person can act on.
 #[derive(Debug)]
@@ -22,6 +29,14 @@ pub enum AppError {
     Away(String),
     /// Something that should not happen.
     Broken(String),
+    /// It took longer than any page may.
+    TimedOut,
+    /// A form of another site.
+    CrossSite,
+    /// A form's address, opened as a page or the other way round.
+    WrongMethod,
+    /// More than the address takes.
+    TooLarge,
 }
 
 impl AppError {
@@ -55,7 +70,7 @@ impl From<askama::Error> for AppError {
 /// What is shown of an error; rendered by [`render_errors`], which knows who asked.
 #[derive(Clone)]
 struct Shown {
-    title: String,
+    title: &'static str,
     lines: Vec<String>,
 }
 
@@ -70,26 +85,19 @@ struct Page<'a> {
 
 static REFERENCE: AtomicU64 = AtomicU64::new(1);
 
-impl IntoResponse for AppError {
-    fn into_response(self) -> Response {
-        let logged = |cause: &str| {
-            let reference = REFERENCE.fetch_add(1, Ordering::Relaxed);
-            tracing::error!(reference, cause, "request failed");
-            format!("Reference {reference} in the log.")
-        };
-        let (status, title, lines) = match self {
+impl AppError {
+    /// Status, title, what to do.
+    fn said(self) -> (StatusCode, &'static str, Vec<String>) {
+        let lines = |lines: &[&str]| lines.iter().map(|l| (*l).to_owned()).collect();
+        match self {
             Self::NotFound => (
                 StatusCode::NOT_FOUND,
-                "Not here".to_owned(),
-                vec![
-                    "There is no such page or job; it may \
-                have been deleted."
-                        .to_owned(),
-                ],
+                "Not here",
+                lines(&["There is no such page or job; it may have been deleted."]),
             ),
             Self::Conflict(what) => (
                 StatusCode::CONFLICT,
-                "Somebody else changed this meanwhile".to_owned(),
+                "Somebody else changed this meanwhile",
                 vec![
                     format!("Meanwhile: {what}. Your change was not saved, and theirs was not touched."),
                     "Reload the page to see it as it is now, then make your change again; what you typed \
@@ -99,63 +107,163 @@ impl IntoResponse for AppError {
             ),
             Self::Bad(what) => (
                 StatusCode::BAD_REQUEST,
-                "That can't be done".to_owned(),
-                vec![format!("{what}.")],
+                "That can't be done",
+                vec![sentence(&what)],
             ),
             Self::Faults(faults) => (
                 StatusCode::UNPROCESSABLE_ENTITY,
-                "These figures can't be used".to_owned(),
+                "These figures can't be used",
                 faults.iter().map(ToString::to_string).collect(),
             ),
             Self::Away(cause) => (
                 StatusCode::SERVICE_UNAVAILABLE,
-                "The database is away".to_owned(),
+                "The database is away",
                 vec![
                     "Nothing was saved just now. What you typed is still in its field: change it again in \
-                    a moment."
+                        a moment."
                         .to_owned(),
                     logged(&cause),
                 ],
             ),
             Self::Broken(cause) => (
                 StatusCode::INTERNAL_SERVER_ERROR,
-                "Something went wrong here".to_owned(),
+                "Something went wrong here",
                 vec![
                     "The fault is ours, not yours. Nothing was half-saved.".to_owned(),
                     logged(&cause),
                 ],
             ),
-        };
+            Self::TimedOut => (
+                StatusCode::SERVICE_UNAVAILABLE,
+                "That took too long",
+                lines(&[
+                    "Fenlo gave up on it. Look at the page before you try again: what was saved is shown \
+                        there, and nothing is ever half-saved.",
+                ]),
+            ),
+            Self::CrossSite => (
+                StatusCode::FORBIDDEN,
+                "That came from another site",
+                lines(&[
+                    "Only Fenlo's own pages may change a job. Nothing was changed. Open the job here and \
+                        do it again.",
+                ]),
+            ),
+            Self::WrongMethod => (
+                StatusCode::METHOD_NOT_ALLOWED,
+                "This address is not a page",
+                lines(&["It only takes what a form sends. Go back to the page that the form is on."]),
+            ),
+            Self::TooLarge => (
+                StatusCode::PAYLOAD_TOO_LARGE,
+                "That is too large",
+                lines(&[
+                    "A job file or chart may have 5 MB, a picture 12 MB, a drawing 25 MB, a form 256 kB. \
+                        Nothing was saved.",
+                ]),
+            ),
+        }
+    }
+}
+
+/// Writes the cause to the log; what is shown of it is a number to find it by.
+fn logged(cause: &str) -> String {
+    let reference = REFERENCE.fetch_add(1, Ordering::Relaxed);
+    tracing::error!(reference, cause, "request failed");
+    format!("Reference {reference} in the log.")
+}
+
+impl IntoResponse for AppError {
+    fn into_response(self) -> Response {
+        let (status, title, lines) = self.said();
         let mut response = status.into_response();
         response.extensions_mut().insert(Shown { title, lines });
         response
     }
 }
 
-/// Shows an error as a whole page to a browser and as a fragment to a page that is already open.
+/// The answer where a handler panicked.
+pub fn caught(panic: Box<dyn Any + Send>) -> Response {
+    let text = panic.downcast_ref::<String>().map(String::as_str);
+    let text = text.or_else(|| panic.downcast_ref::<&str>().copied());
+    AppError::broken(text.unwrap_or("panic")).into_response()
+}
+
+/// What the web server itself refuses, in our words; none where the answer is a handler's own.
+async fn foreign(response: Response) -> Result<AppError, Response> {
+    let status = response.status();
+    if response.extensions().get::<ProtectionError>().is_some() {
+        return Ok(AppError::CrossSite);
+    }
+    let kind = response.headers().get(header::CONTENT_TYPE);
+    let plain = kind.is_some_and(|k| k.as_bytes().starts_with(b"text/plain"));
+    let empty = response.body().size_hint().exact() == Some(0);
+    match status {
+        StatusCode::SERVICE_UNAVAILABLE if empty => Ok(AppError::TimedOut),
+        StatusCode::NOT_FOUND if empty => Ok(AppError::NotFound),
+        StatusCode::METHOD_NOT_ALLOWED if empty => Ok(AppError::WrongMethod),
+        StatusCode::PAYLOAD_TOO_LARGE => Ok(AppError::TooLarge),
+        s if s.is_client_error() && plain => {
+            let bytes = axum::body::to_bytes(response.into_body(), 1000).await;
+            let text = bytes.unwrap_or_default();
+            Ok(AppError::Bad(String::from_utf8_lossy(&text).into_owned()))
+        }
+        _ => Err(response),
+    }
+}
+
+/// Shows an error as a whole page to a browser, as a fragment to a page that is already open, and as
+/// `{message}` to the board.
 pub async fn render_errors(headers: HeaderMap, request: Request, next: Next) -> Response {
     let fragment = headers.contains_key("hx-request") && !headers.contains_key("hx-boosted");
-    let response = next.run(request).await;
+    let kind = headers.get(header::CONTENT_TYPE);
+    let board = kind.is_some_and(|k| k.as_bytes().starts_with(b"application/json"));
+    let mut response = next.run(request).await;
+    if response.extensions().get::<Shown>().is_none() {
+        if !response.status().is_client_error() && !response.status().is_server_error() {
+            return response;
+        }
+        match foreign(response).await {
+            Ok(error) => response = error.into_response(),
+            Err(own) => return own,
+        }
+    }
     let Some(shown) = response.extensions().get::<Shown>().cloned() else {
         return response;
     };
+    let status = response.status();
+    if board {
+        let message = format!("{}. {}", shown.title, shown.lines.join(" "));
+        return (status, Json(json!({ "message": message }))).into_response();
+    }
     let body = if fragment {
         let lines: String = shown
             .lines
             .iter()
             .map(|l| format!("<p>{}</p>", escape(l)))
             .collect();
-        format!("<p><b>{}</b></p>{lines}", escape(&shown.title))
+        format!("<p><b>{}</b></p>{lines}", escape(shown.title))
     } else {
         let page = Page {
-            title: &shown.title,
+            title: shown.title,
             lines: &shown.lines,
             back: "/",
             back_label: "To the jobs",
         };
-        page.render().unwrap_or_else(|_| escape(&shown.title))
+        page.render().unwrap_or_else(|_| escape(shown.title))
     };
-    (response.status(), Html(body)).into_response()
+    (status, Html(body)).into_response()
+}
+
+/// A message begins with a capital and ends with a stop.
+pub fn sentence(text: &str) -> String {
+    let mut letters = text.chars();
+    let first = letters
+        .next()
+        .map(|c| c.to_uppercase().to_string())
+        .unwrap_or_default();
+    let end = if text.ends_with(['.', '!', '?']) { "" } else { "." };
+    format!("{first}{}{end}", letters.as_str())
 }
 
 pub fn escape(text: &str) -> String {

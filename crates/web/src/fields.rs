@@ -1,5 +1,6 @@
 //! Reading forms. Every fault is kept with its field; what was typed stays where it was typed.
 
+use crate::error::AppError;
 use fenlo_core::plan::Fault;
 use fenlo_core::units::{Flow, Length, Minutes, Pressure, QuantityError, Speed, UnitSystem, Volume};
 
@@ -63,12 +64,33 @@ impl Fields {
         self.get(field).to_owned()
     }
 
+    /// None where the field is empty or missing.
+    pub fn text_if_any(&self, field: &str) -> Option<String> {
+        Some(self.text(field)).filter(|t| !t.is_empty())
+    }
+
     pub fn ticked(&self, field: &str) -> bool {
         self.get(field) == "yes"
     }
 
     pub fn fault(&mut self, field: &str, message: impl Into<String>) {
         self.errors.push((field.to_owned(), message.into()));
+    }
+
+    /// The number of the newest edit that the page showed when this was sent.
+    pub fn base(&self) -> Option<i64> {
+        self.get("base").parse().ok()
+    }
+
+    /// True if nothing was found wrong with a field so far.
+    pub fn is_sound(&self, field: &str) -> bool {
+        self.errors.iter().all(|e| e.0 != field)
+    }
+
+    /// Notes a fault of the form as a whole, and ends its reading.
+    pub fn stop<T>(&mut self, message: impl Into<String>) -> Result<T, AppError> {
+        self.fault("form", message);
+        Err(AppError::Faults(Vec::new()))
     }
 
     fn checked<T: Default>(&mut self, field: &str, read: Result<T, QuantityError>) -> T {

@@ -5,14 +5,31 @@
 //! edit answers with the fragments that show its effect; fields that somebody is typing in are left
 //! alone.
 //!
+//! ```no_run
+//! # async fn f() -> Result<(), Box<dyn std::error::Error>> {
+//! let store = fenlo_web::open_store("postgres://localhost/fenlo").await?;
+//! fenlo_web::load_demo(&store).await?;
+//! let listener = tokio::net::TcpListener::bind("127.0.0.1:8000").await?;
+//! fenlo_web::serve(listener, store, std::future::pending()).await?;
+//! # Ok(()) }
+//! ```
+//!
 //! | file | idea |
 //! |---|---|
 //! | `router` | every address, as a table |
 //! | `app` | the store and the newest assessment of each job |
-//! | `screens/` | one file a screen |
-//! | `fields` | reading forms, faults at their fields |
+//! | `place` | the screens of a job, as a table |
+//! | `screens/` | a folder a screen: its routes, what it reads, what it shows |
+//! | `submit` | from a form to an edit to fragments, or to faults at its fields |
+//! | `fields` | reading forms |
+//! | `uploads` | files in and out |
+//! | `shell`, `respond` | what stands round a page; answers in parts |
 //! | `error` | what a person sees when it goes wrong |
 //! | `security` | headers that every answer carries |
+//!
+//! Not here: sign-in. There is one company, and the server listens on loopback.
+#![forbid(unsafe_code)]
+#![deny(missing_docs)]
 
 mod app;
 mod assessed;
@@ -21,12 +38,15 @@ mod choices;
 mod demo;
 mod error;
 mod fields;
+mod place;
 mod respond;
 mod router;
 mod runs;
 mod screens;
 mod security;
 mod shell;
+mod submit;
+mod uploads;
 
 pub use demo::load_demo;
 pub use fenlo_store::{Store, StoreError};

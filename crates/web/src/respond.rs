@@ -2,8 +2,8 @@
 
 use crate::assessed::Assessed;
 use crate::error::{AppError, escape};
-use crate::shell::{Here, Shell};
-use axum::http::StatusCode;
+use crate::place::Here;
+use crate::shell::Shell;
 use axum::response::{Html, IntoResponse, Response};
 use std::fmt::Write;
 
@@ -42,13 +42,6 @@ impl Fragments {
         );
     }
 
-    /// Clears what was said at the fields of a form.
-    pub fn clear(&mut self, form: &str, fields: &[&str]) {
-        for field in fields.iter().chain(&["form"]) {
-            self.put(&format!("err-{form}-{field}"), "");
-        }
-    }
-
     /// The content of the page itself, beside its head.
     pub fn page(self, body: &str) -> Response {
         Html(format!("{body}{}", self.html)).into_response()
@@ -57,33 +50,4 @@ impl Fragments {
     pub fn done(self) -> Response {
         Html(self.html).into_response()
     }
-}
-
-/// Says at each field what is wrong there; nothing was saved.
-pub fn refuse(form: &str, fields: &[&str], errors: &[(String, String)]) -> Response {
-    let mut fragments = Fragments::default();
-    for field in fields.iter().copied().chain(["form"]) {
-        let messages: Vec<String> = errors
-            .iter()
-            .filter(|e| e.0 == field)
-            .map(|e| escape(&e.1))
-            .collect();
-        fragments.put(&format!("err-{form}-{field}"), &messages.join("; "));
-    }
-    // A fault of no known field is said for the form as a whole.
-    let other: Vec<String> = errors
-        .iter()
-        .filter(|e| e.0 != "form" && !fields.contains(&e.0.as_str()))
-        .map(|e| format!("{}: {}", escape(&e.0), escape(&e.1)))
-        .collect();
-    if !other.is_empty() {
-        fragments.put(&format!("err-{form}-form"), &other.join("; "));
-    }
-    // The page that the form would have brought stays as it is.
-    (
-        StatusCode::UNPROCESSABLE_ENTITY,
-        [("hx-reswap", "none")],
-        fragments.done(),
-    )
-        .into_response()
 }

@@ -1,13 +1,15 @@
-//! Every address of the application.
+//! Every address of the application, and what stands before all of them.
 
 use crate::app::App;
-use crate::error::{AppError, render_errors};
-use crate::screens::{catalogue, details, ground, heads, jobs, layout, pressure, quick, valves, water};
+use crate::error::{AppError, caught, render_errors};
+use crate::place::SCREENS;
+use crate::screens::{self, jobs, quick};
+use crate::uploads::MOST_FORM;
 use crate::{assets, security};
 use axum::extract::DefaultBodyLimit;
 use axum::http::StatusCode;
 use axum::middleware;
-use axum::routing::{get, post};
+use axum::routing::get;
 use axum::{Extension, Router};
 use std::time::Duration;
 use tokio::sync::watch;
@@ -18,130 +20,162 @@ use tower_http::csrf::CsrfLayer;
 use tower_http::timeout::TimeoutLayer;
 use tower_http::trace::TraceLayer;
 
-/// A form of the largest page is a tenth of this.
-const MOST_FORM: usize = 256 * 1024;
-/// A job file with its multipart wrapping.
-const MOST_FILE: usize = 5_100_000;
-/// A drawing of 25 MB with its multipart wrapping.
-const MOST_DRAWING: usize = 25_100_000;
-/// A scan of 12 MB with its multipart wrapping.
-const MOST_PICTURE: usize = 12_100_000;
 /// Longer than any page takes.
 const TIMEOUT: Duration = Duration::from_secs(20);
 
+/// The application; streams of news end when `stopping` turns true.
 pub fn router(app: App, stopping: watch::Receiver<bool>) -> Router {
-    let job = Router::new()
-        .route("/details", get(details::page).post(details::save))
-        .route("/rules", post(details::save_rules))
-        .route("/job.json", get(details::download))
-        .route("/delete", post(details::delete))
-        .route("/undo", post(jobs::undo))
-        .route("/redo", post(jobs::redo))
-        .route("/apply", post(jobs::apply))
-        .route("/water", get(water::page))
-        .route("/water/add", post(water::add_supply))
-        .route("/water/{supply}/source", post(water::save_source))
-        .route("/water/{supply}/remove", post(water::remove_supply))
-        .route("/water/{supply}/pin", post(water::pin))
-        .route("/water/{supply}/read-after", post(water::read_after))
-        .route("/water/{supply}/readings/new", post(water::add_reading))
-        .route("/water/{supply}/readings/{index}", post(water::save_reading))
-        .route(
-            "/water/{supply}/readings/{index}/remove",
-            post(water::remove_reading),
-        )
-        .route("/water/{supply}/chain/new", post(water::add_part))
-        .route("/water/{supply}/chain/{part}", post(water::save_part))
-        .route("/water/{supply}/chain/{part}/{what}", post(water::move_part))
-        .route("/events", get(ground::events::stream).layer(Extension(stopping)))
-        .route("/ground", get(ground::page))
-        .route("/ground/gesture", post(ground::gestures::gesture))
-        .route("/ground/changes", get(ground::gestures::changes))
-        .route("/ground/op", post(ground::ops::op))
-        .route("/ground/tapes", get(ground::ops::tapes))
-        .route(
-            "/ground/coverage",
-            get(ground::water::show).post(ground::water::try_it),
-        )
-        .route("/ground/coverage/findings", get(ground::water::findings))
-        .route("/ground/layout", post(layout::lay))
-        .route("/catalogue", get(catalogue::page))
-        .route("/catalogue.csv", get(catalogue::download))
-        .route("/catalogue/nozzle", get(catalogue::nozzle))
-        .route("/catalogue/add", post(catalogue::add))
-        .route("/catalogue/remove", post(catalogue::remove))
-        .route("/catalogue/truck", post(catalogue::truck))
-        .route(
-            "/catalogue/preview",
-            post(catalogue::preview).layer(DefaultBodyLimit::max(MOST_FILE)),
-        )
-        .route(
-            "/catalogue/save",
-            post(catalogue::save).layer(DefaultBodyLimit::max(MOST_FILE)),
-        )
-        .route("/layout", get(layout::page))
-        .route("/layout/run", post(layout::run))
-        .route("/layout/progress", get(layout::progress))
-        .route("/layout/stop", post(layout::stop))
-        .route("/layout/use", post(layout::take))
-        .route("/ground/sheet", get(ground::sheet::page))
-        .route("/ground/thing/{id}", post(ground::sheet::save))
-        .route("/ground/list", get(ground::list::page))
-        .route(
-            "/ground/import",
-            post(ground::import::upload).layer(DefaultBodyLimit::max(MOST_DRAWING)),
-        )
-        .route(
-            "/ground/import/{upload}",
-            get(ground::import::page).post(ground::import::take),
-        )
-        .route(
-            "/ground/picture",
-            post(ground::picture::upload).layer(DefaultBodyLimit::max(MOST_PICTURE)),
-        )
-        .route("/ground/picture/set", post(ground::picture::set))
-        .route("/ground/picture/{name}", get(ground::picture::show))
-        .route("/ground/plan.svg", get(ground::export::svg))
-        .route("/ground/plan.dxf", get(ground::export::dxf))
-        .route("/ground/plan.geojson", get(ground::export::geojson))
-        .route("/heads", get(heads::page))
-        .route("/heads/new", post(heads::add))
-        .route("/heads/{group}", post(heads::save))
-        .route("/heads/{group}/remove", post(heads::remove))
-        .route("/valves", get(valves::page))
-        .route("/valves/split", post(valves::split))
-        .route("/valves/new", post(valves::add))
-        .route("/valves/{valve}", post(valves::save))
-        .route("/valves/{valve}/move", post(valves::move_heads))
-        .route("/valves/{valve}/head/{head}", get(valves::head_how))
-        .route("/valves/{valve}/remove", post(valves::remove))
-        .route("/pressure", get(pressure::page));
-    Router::new()
-        .route("/", get(jobs::list))
-        .route("/jobs", post(jobs::create))
-        .route(
-            "/jobs/import",
-            post(jobs::import).layer(DefaultBodyLimit::max(MOST_FILE)),
-        )
+    let job = SCREENS.iter().fold(jobs::of_a_job(), |job, row| {
+        job.merge(screens::routes(row.screen))
+    });
+    let all = Router::new()
+        .merge(jobs::routes())
+        .merge(quick::routes())
         .nest("/jobs/{job}", job)
-        .route("/quick", get(quick::page))
-        .route("/quick/job", post(quick::make_job))
         .route("/assets/{*path}", get(assets::asset))
-        .route("/health", get(jobs::health))
         .fallback(|| async { AppError::NotFound })
-        .layer(DefaultBodyLimit::max(MOST_FORM))
-        .layer(
-            ServiceBuilder::new()
-                .layer(TraceLayer::new_for_http())
-                .layer(middleware::from_fn(security::headers))
-                .layer(CompressionLayer::new())
-                .layer(CatchPanicLayer::new())
-                .layer(TimeoutLayer::with_status_code(
-                    StatusCode::SERVICE_UNAVAILABLE,
-                    TIMEOUT,
-                ))
-                .layer(CsrfLayer::new())
-                .layer(middleware::from_fn(render_errors)),
-        )
-        .with_state(app)
+        .layer(Extension(stopping))
+        .layer(DefaultBodyLimit::max(MOST_FORM));
+    guarded(all, TIMEOUT).with_state(app)
+}
+
+/// What every request passes, outermost first. Whatever refuses or breaks one, the answer is a page
+/// of ours: `render_errors` stands before all that may.
+pub fn guarded<S: Clone + Send + Sync + 'static>(routes: Router<S>, timeout: Duration) -> Router<S> {
+    routes.layer(
+        ServiceBuilder::new()
+            .layer(TraceLayer::new_for_http())
+            .layer(middleware::from_fn(security::headers))
+            .layer(CompressionLayer::new())
+            .layer(middleware::from_fn(render_errors))
+            .layer(CatchPanicLayer::custom(caught))
+            .layer(TimeoutLayer::with_status_code(
+                StatusCode::SERVICE_UNAVAILABLE,
+                timeout,
+            ))
+            .layer(CsrfLayer::new()),
+    )
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use axum::Form;
+    use axum::body::{Body, to_bytes};
+    use axum::http::{Request, Response};
+    use axum::response::IntoResponse;
+    use axum::routing::post;
+    use tower::ServiceExt;
+
+    async fn panics() -> &'static str {
+        panic!("a head fell off")
+    }
+
+    /// Routes that go wrong, behind everything that stands before the real ones.
+    fn broken() -> Router {
+        let routes = Router::new()
+            .route("/panic", get(panics))
+            .route("/slow", get(|| std::future::pending::<()>()))
+            .route("/ill", get(|| async { AppError::Bad("that has no end".into()) }))
+            .route("/form", post(|Form(_): Form<Vec<(String, String)>>| async {}))
+            .route(
+                "/health",
+                get(|| async { (StatusCode::SERVICE_UNAVAILABLE, "database away") }),
+            )
+            .route(
+                "/own",
+                get(|| async { (StatusCode::NOT_FOUND, [("content-type", "image/png")], "x") }),
+            )
+            .fallback(|| async { AppError::NotFound })
+            .layer(DefaultBodyLimit::max(100));
+        guarded(routes, Duration::from_millis(30))
+    }
+
+    async fn ask(request: Request<Body>) -> (StatusCode, String, Response<()>) {
+        let response = broken().oneshot(request).await.into_response();
+        let (parts, body) = response.into_parts();
+        let bytes = to_bytes(body, 100_000).await.unwrap();
+        let text = String::from_utf8_lossy(&bytes).into_owned();
+        (parts.status, text, Response::from_parts(parts, ()))
+    }
+
+    fn get_of(path: &str) -> axum::http::request::Builder {
+        Request::get(path)
+    }
+
+    #[tokio::test]
+    async fn a_panic_a_timeout_and_a_wrong_path_end_on_a_page_of_ours() {
+        for (path, status, title) in [
+            (
+                "/panic",
+                StatusCode::INTERNAL_SERVER_ERROR,
+                "Something went wrong here",
+            ),
+            ("/slow", StatusCode::SERVICE_UNAVAILABLE, "That took too long"),
+            ("/nowhere", StatusCode::NOT_FOUND, "Not here"),
+            (
+                "/form",
+                StatusCode::METHOD_NOT_ALLOWED,
+                "This address is not a page",
+            ),
+            ("/ill", StatusCode::BAD_REQUEST, "That has no end."),
+        ] {
+            let (got, text, response) = ask(get_of(path).body(Body::empty()).unwrap()).await;
+            assert_eq!(got, status, "{path}");
+            assert!(
+                text.contains("<!doctype html>") && text.contains(title),
+                "{path}: {text}"
+            );
+            assert!(text.contains("To the jobs"), "{path} leads on");
+            assert!(
+                response.headers().contains_key("content-security-policy"),
+                "{path}"
+            );
+            assert!(!text.contains("a head fell off"), "causes go to the log");
+        }
+    }
+
+    #[tokio::test]
+    async fn a_form_of_another_site_and_one_that_is_too_large_say_so() {
+        let form = |site: &str, body: String| {
+            Request::post("/form")
+                .header("sec-fetch-site", site)
+                .header("content-type", "application/x-www-form-urlencoded")
+                .body(Body::from(body))
+                .unwrap()
+        };
+        let (status, text, _) = ask(form("cross-site", "a=1".into())).await;
+        assert_eq!(status, StatusCode::FORBIDDEN);
+        assert!(text.contains("That came from another site") && text.contains("Nothing was changed"));
+        let (status, text, _) = ask(form("same-origin", "a".repeat(300))).await;
+        assert_eq!(status, StatusCode::PAYLOAD_TOO_LARGE);
+        assert!(text.contains("That is too large"));
+        assert_eq!(ask(form("same-origin", "a=1".into())).await.0, StatusCode::OK);
+    }
+
+    #[tokio::test]
+    async fn an_open_page_gets_a_fragment_and_the_board_a_message() {
+        let fragment = get_of("/slow").header("hx-request", "true").body(Body::empty());
+        let (_, text, _) = ask(fragment.unwrap()).await;
+        assert!(text.starts_with("<p><b>That took too long</b></p>"), "{text}");
+        let board = get_of("/panic")
+            .header("content-type", "application/json")
+            .body(Body::empty());
+        let (_, text, _) = ask(board.unwrap()).await;
+        let read: serde_json::Value = serde_json::from_str(&text).unwrap();
+        assert!(
+            read["message"]
+                .as_str()
+                .unwrap()
+                .starts_with("Something went wrong here. ")
+        );
+    }
+
+    #[tokio::test]
+    async fn what_a_handler_says_itself_is_left_as_it_is() {
+        for (path, said) in [("/health", "database away"), ("/own", "x")] {
+            let (_, text, _) = ask(get_of(path).body(Body::empty()).unwrap()).await;
+            assert_eq!(text, said);
+        }
+    }
 }

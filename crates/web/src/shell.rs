@@ -1,94 +1,9 @@
 //! What stands round every page of a job: its name, saved state, undo, and the rail of steps.
 
 use crate::assessed::Assessed;
+use crate::place::{Here, SCREENS};
 use askama::Template;
-use fenlo_core::findings::Severity;
-
-/// Screens of a job, in the order of the work.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Screen {
-    Details,
-    Water,
-    Ground,
-    Heads,
-    /// Kinds of head side by side: belongs to Heads.
-    Layout,
-    /// Nozzles: belongs to Heads.
-    Catalogue,
-    Valves,
-    Pressure,
-}
-
-impl Screen {
-    const STEPS: [Self; 5] = [
-        Self::Water,
-        Self::Ground,
-        Self::Heads,
-        Self::Valves,
-        Self::Pressure,
-    ];
-
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::Details => "Details",
-            Self::Water => "Water",
-            Self::Ground => "Ground",
-            Self::Heads => "Heads",
-            Self::Layout => "Kinds of head",
-            Self::Catalogue => "Nozzles",
-            Self::Valves => "Valves",
-            Self::Pressure => "Pressure",
-        }
-    }
-
-    fn path(self) -> &'static str {
-        match self {
-            Self::Details => "details",
-            Self::Water => "water",
-            Self::Ground => "ground",
-            Self::Heads => "heads",
-            Self::Layout => "layout",
-            Self::Catalogue => "catalogue",
-            Self::Valves => "valves",
-            Self::Pressure => "pressure",
-        }
-    }
-}
-
-/// Where somebody is: a screen and what is picked on it, written `valves:v3`.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Here {
-    pub screen: Screen,
-    pub pick: Option<String>,
-}
-
-impl Here {
-    pub fn at(screen: Screen, pick: Option<String>) -> Self {
-        Self { screen, pick }
-    }
-
-    /// Anything else is the first step.
-    pub fn parse(text: &str) -> Self {
-        let (screen, pick) = text
-            .split_once(':')
-            .map_or((text, None), |(s, p)| (s, Some(p.to_owned())));
-        let screen = [Screen::Details, Screen::Layout, Screen::Catalogue]
-            .iter()
-            .chain(&Screen::STEPS)
-            .find(|s| s.path() == screen);
-        Self {
-            screen: screen.copied().unwrap_or(Screen::Water),
-            pick,
-        }
-    }
-
-    pub fn word(&self) -> String {
-        match &self.pick {
-            Some(pick) => format!("{}:{pick}", self.screen.path()),
-            None => self.screen.path().to_owned(),
-        }
-    }
-}
+use fenlo_core::steps::StepState;
 
 /// The parts round a page.
 pub struct Shell<'a> {
@@ -96,7 +11,7 @@ pub struct Shell<'a> {
     here: &'a Here,
     pub id: i64,
     pub name: &'a str,
-    pub step: &'static str,
+    pub title: &'static str,
 }
 
 #[derive(Template)]
@@ -118,12 +33,13 @@ struct Undo<'a> {
 #[derive(Template)]
 #[template(path = "parts/rail.html")]
 struct Rail {
-    steps: Vec<Step>,
+    steps: Vec<RailStep>,
 }
 
-struct Step {
-    name: &'static str,
+struct RailStep {
+    title: &'static str,
     href: String,
+    key: char,
     here: bool,
     state: &'static str,
     mark: &'static str,
@@ -137,7 +53,7 @@ impl<'a> Shell<'a> {
             here,
             id: known.open.id,
             name: &known.open.job.name,
-            step: here.screen.name(),
+            title: here.screen.row().title,
         }
     }
 
@@ -161,72 +77,28 @@ impl<'a> Shell<'a> {
     }
 
     pub fn rail_html(&self) -> askama::Result<String> {
-        let steps = Screen::STEPS
-            .into_iter()
-            .map(|screen| {
-                let (state, mark, says) = self.state_of(screen);
-                Step {
-                    name: screen.name(),
-                    href: format!("/jobs/{}/{}", self.id, screen.path()),
-                    here: screen == self.here.screen
-                        || (screen == Screen::Heads
-                            && matches!(self.here.screen, Screen::Layout | Screen::Catalogue)),
-                    state,
-                    mark,
-                    says,
-                }
+        let here = self.here.screen.row().step;
+        let (plan, known) = (self.known.job(), &self.known.assessment);
+        let steps = SCREENS.iter().filter_map(|row| {
+            let (step, key) = (row.step?, row.key?);
+            let (state, mark, says) = match step.state(plan, known) {
+                StepState::Stops => ("stop", "!", "has something that stops"),
+                StepState::Done => ("done", "✓", "done"),
+                StepState::Open => ("open", "", "open"),
+            };
+            Some(RailStep {
+                title: row.title,
+                href: format!("/jobs/{}/{}", self.id, row.path),
+                key,
+                here: here == Some(step),
+                state,
+                mark,
+                says,
             })
-            .collect();
-        Rail { steps }.render()
-    }
-
-    /// A step is done, open, or has something that stops.
-    fn state_of(&self, screen: Screen) -> (&'static str, &'static str, &'static str) {
-        let (plan, a) = (self.known.job(), &self.known.assessment);
-        let worst = |findings: &mut dyn Iterator<Item = &fenlo_core::findings::Finding>| {
-            findings.map(|f| f.severity).min()
-        };
-        let water = worst(&mut a.supplies.iter().flat_map(|s| &s.findings));
-        let zones = worst(&mut a.zones.iter().flat_map(|z| &z.findings));
-        let (stop, done) = match screen {
-            Screen::Details => (false, true),
-            Screen::Water => (
-                water == Some(Severity::Stop) && plan.supplies.iter().any(|s| !s.readings.is_empty()),
-                a.supplies.iter().all(|s| s.design.flow.is_some()),
-            ),
-            Screen::Ground => (false, plan.site.areas().next().is_some()),
-            Screen::Heads | Screen::Layout | Screen::Catalogue => (false, !plan.groups.is_empty()),
-            Screen::Valves => (a.unassigned > 0, !plan.valves.is_empty() && a.unassigned == 0),
-            Screen::Pressure => (
-                zones == Some(Severity::Stop),
-                !plan.valves.is_empty() && zones.is_none_or(|s| s == Severity::Watch),
-            ),
-        };
-        if stop {
-            ("stop", "!", "has something that stops")
-        } else if done {
-            ("done", "✓", "done")
-        } else {
-            ("open", "", "open")
+        });
+        Rail {
+            steps: steps.collect(),
         }
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn a_place_is_read_back_as_written_and_nonsense_is_the_first_step() {
-        for here in [
-            Here::at(Screen::Valves, Some("v3".into())),
-            Here::at(Screen::Details, None),
-            Here::at(Screen::Pressure, Some("a:b".into())),
-        ] {
-            assert_eq!(Here::parse(&here.word()), here);
-        }
-        for nonsense in ["", "moon", "../etc", ":"] {
-            assert_eq!(Here::parse(nonsense).screen, Screen::Water);
-        }
+        .render()
     }
 }

@@ -210,3 +210,99 @@ async fn a_stale_edit_is_refused_with_a_page_that_helps(pool: PgPool) {
         "neither lost nor half-saved"
     );
 }
+
+#[sqlx::test(migrations = false)]
+async fn a_job_is_deleted_only_by_somebody_who_is_sure(pool: PgPool) {
+    let address = serve(&pool).await;
+    for body in ["", "sure=", "sure=no", "sure=maybe"] {
+        let asked = post(address, "/jobs/3/delete", body, "").await;
+        assert_eq!(status(&asked), "200", "{body}");
+        assert!(asked.contains("name=\"sure\""), "it asks again: {body}");
+    }
+    assert_eq!(
+        status(&ask(address, "GET /jobs/3/details HTTP/1.1", "").await),
+        "200"
+    );
+    assert_eq!(
+        status(&post(address, "/jobs/3/delete", "sure=yes", "").await),
+        "303"
+    );
+    let gone = ask(address, "GET /jobs/3/details HTTP/1.1", "").await;
+    assert_eq!(status(&gone), "404");
+    assert!(gone.contains("it may have been deleted"));
+}
+
+#[sqlx::test(migrations = false)]
+async fn a_job_speaks_the_units_that_it_is_told_to_and_its_figures_stay(pool: PgPool) {
+    let address = serve(&pool).await;
+    let file = || async {
+        let answer = ask(address, "GET /jobs/3/job.json HTTP/1.1", "").await;
+        let text = answer.split_once("\r\n\r\n").unwrap().1.to_owned();
+        text.replace("\"units\": \"metric-bar\"", "")
+            .replace("\"units\": \"metric\"", "")
+    };
+    let mut files = Vec::new();
+    // 62 psi static: 427 kPa, 4.27 bar.
+    for (units, shown, not) in [
+        ("metric", "427 kPa", " psi"),
+        ("metric-bar", "4.27 bar", " kPa"),
+        ("us", "62.0 psi", " bar<"),
+    ] {
+        let body = format!("name=Corner+plot&place=x&local_code=&units={units}");
+        let saved = post(address, "/jobs/3/details", &body, "\r\nhx-request: true").await;
+        assert!(
+            saved.contains("hx-refresh: true"),
+            "every figure changes: {saved}"
+        );
+        let page = ask(address, "GET /jobs/3/pressure HTTP/1.1", "").await;
+        assert!(page.contains(shown), "{units}: {shown} is not there");
+        assert!(!page.contains(not), "{units}: {not} is there");
+        files.push(file().await);
+    }
+    assert_eq!(files[0], files[1]);
+    // A number alone is read in the unit shown.
+    let typed = post(address, "/jobs/3/details", "name=C&units=metric-bar", "").await;
+    assert_eq!(status(&typed), "200");
+    post(
+        address,
+        "/jobs/3/water/s1/readings/0",
+        "kind=static&pressure=4",
+        "",
+    )
+    .await;
+    let water = ask(address, "GET /jobs/3/water HTTP/1.1", "").await;
+    assert!(water.contains("4 bar"), "4 typed where bar is shown is 4 bar");
+}
+
+#[sqlx::test(migrations = false)]
+async fn every_screen_of_the_table_answers_and_the_rail_leads_to_its_steps(pool: PgPool) {
+    let address = serve(&pool).await;
+    let paths = [
+        "details",
+        "water",
+        "ground",
+        "heads",
+        "layout",
+        "catalogue",
+        "valves",
+        "pressure",
+    ];
+    for path in paths {
+        let page = ask(address, &format!("GET /jobs/3/{path} HTTP/1.1"), "").await;
+        assert_eq!(status(&page), "200", "{path}");
+        for (key, step) in [
+            ("1", "water"),
+            ("2", "ground"),
+            ("3", "heads"),
+            ("4", "valves"),
+            ("5", "pressure"),
+        ] {
+            let link = format!("href=\"/jobs/3/{step}\" data-key=\"{key}\"");
+            assert!(page.contains(&link), "{path} leads to {step}");
+        }
+        // Undo brings back the screen that it was pressed on.
+        post(address, "/jobs/3/rules", "flow_margin=12", "").await;
+        let undone = post(address, &format!("/jobs/3/undo?to={path}"), "", "").await;
+        assert!(status(&undone) == "200" || status(&undone) == "400", "{path}");
+    }
+}

@@ -1,7 +1,7 @@
 use crate::Working;
 use fenlo_core::catalogue::{ArcRule, Catalogue, Fit, HeadClass, Kind, Nozzle};
 use fenlo_core::plan::{DesignFlowMethod, Regulation};
-use fenlo_core::units::UnitSystem;
+use fenlo_core::units::{Flow, Pressure, UnitSystem};
 
 /// A method of design flow.
 pub fn method(method: DesignFlowMethod) -> &'static str {
@@ -89,16 +89,15 @@ pub fn fit(fit: &Fit, rows: usize, class: &HeadClass, u: UnitSystem) -> Working 
         ArcRule::Proportional => "in proportion",
         ArcRule::Any | ArcRule::Fixed => "the same for any arc",
     };
-    let k = match u {
-        UnitSystem::Us => (
-            "k, for p in psi and q in gpm",
-            fit.flow.gpm() / class.nominal.psi().powf(fit.exponent),
-        ),
-        UnitSystem::Metric => (
-            "k, for p in kPa and q in L/min",
-            fit.flow.lpm() / class.nominal.kpa().powf(fit.exponent),
-        ),
+    let flow = if u.is_metric() {
+        fit.flow.lpm()
+    } else {
+        fit.flow.gpm()
     };
+    let k = (
+        format!("k, for p in {} and q in {}", Pressure::unit(u), Flow::unit(u)),
+        flow / class.nominal.value(u).powf(fit.exponent),
+    );
     let (flow, throw, at) = (fit.flow.show(u), fit.radius.show(u), class.nominal.show_round(u));
     Working::new(law, "orifice law; the chart's own rows")
         .with("rows", rows.to_string())

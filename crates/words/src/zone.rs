@@ -61,7 +61,7 @@ pub fn zone_workings(zone: &ZoneAssessment, u: UnitSystem) -> Vec<(&'static str,
 fn rate_formula(u: UnitSystem) -> &'static str {
     match u {
         UnitSystem::Us => "in/h = 96.25·gpm / ft²",
-        UnitSystem::Metric => "mm/h = 60·L/min / m²",
+        UnitSystem::Metric | UnitSystem::MetricBar => "mm/h = 60·L/min / m²",
     }
 }
 

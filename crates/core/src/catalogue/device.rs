@@ -34,9 +34,13 @@ impl Meter {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Role {
+    /// Keeps water from flowing back into the main.
     Backflow,
+    /// Shuts the system off.
     Isolation,
+    /// Opens and shuts a zone.
     Valve,
+    /// Holds dirt back.
     Filter,
 }
 

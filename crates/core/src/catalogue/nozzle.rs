@@ -8,16 +8,27 @@ use serde::{Deserialize, Serialize};
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum Kind {
+    /// Fixed spray.
     Spray,
+    /// Streams that turn slowly, standard throw.
     Rotator,
+    /// The same for narrow ground.
     RotatorShort,
+    /// Gear-driven rotor, short throw.
     RotorShort,
+    /// Gear-driven rotor, middle throw.
     RotorMid,
+    /// Gear-driven rotor, long throw.
     RotorLarge,
+    /// Small sprinkler on a stake.
     Stake,
+    /// Floods a basin round a plant.
     Bubbler,
+    /// Tube with emitters in it.
     Dripline,
+    /// Single emitter.
     Emitter,
+    /// Thin-walled drip tape.
     Tape,
 }
 

@@ -7,8 +7,11 @@ use serde::Deserialize;
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Mounting {
+    /// At the point of connection, for all valves.
     Connection,
+    /// On the solenoid valve.
     Valve,
+    /// In the pipe behind the valve.
     Inline,
 }
 

@@ -41,7 +41,18 @@ pub use propose::{LayoutFault, Proposal, Score, measure, propose};
 pub use reach::{ReachAdvice, Unreached, unreached};
 pub use trial::Proposed;
 
+use crate::catalogue::Kind;
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
+
+/// Kinds of head that can be laid out: all that throw.
+pub const LAID_OUT: [Kind; 6] = [
+    Kind::Spray,
+    Kind::RotatorShort,
+    Kind::Rotator,
+    Kind::RotorShort,
+    Kind::RotorMid,
+    Kind::RotorLarge,
+];
 
 /// How far long work has come, and whether somebody wants it stopped.
 #[derive(Debug, Default)]

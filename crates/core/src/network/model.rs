@@ -39,9 +39,13 @@ pub struct Source {
 pub enum SourceLaw {
     /// p = static - drop * (q / at_flow)^exponent; a drop of zero is a fixed pressure.
     Measured {
+        /// Pressure without flow.
         static_pressure: Pressure,
+        /// Lost at `at_flow`.
         drop: Pressure,
+        /// The flow of that loss.
         at_flow: Flow,
+        /// Exponent of the flow, or of the pressure at an emitter.
         exponent: f64,
     },
     /// A pump: kPa over L/min, falling.
@@ -80,7 +84,12 @@ pub enum LinkKind {
     /// Valve, meter, filter, backflow assembly: one way.
     Device(Loss),
     /// Holds its outlet at the set point while its inlet allows; one way.
-    Regulator { set: Pressure, loss: Loss },
+    Regulator {
+        /// Pressure held behind it.
+        set: Pressure,
+        /// Its own loss when it is wide open.
+        loss: Loss,
+    },
 }
 
 /// What a device costs at a flow.
@@ -88,9 +97,13 @@ pub enum LinkKind {
 pub enum Loss {
     /// fixed + drop * (q / at_flow)^exponent.
     Power {
+        /// Lost at any flow.
         fixed: Pressure,
+        /// Lost at `at_flow`.
         drop: Pressure,
+        /// The flow of that loss.
         at_flow: Flow,
+        /// Exponent of the flow, or of the pressure at an emitter.
         exponent: f64,
     },
     /// kPa over L/min, rising.
@@ -113,13 +126,22 @@ pub struct Emitter {
 pub enum Emission {
     /// q = flow * (p / at_pressure)^exponent, with p held at most at `regulator`.
     Orifice {
+        /// Given at `at_pressure`, or whatever the pressure.
         flow: Flow,
+        /// The pressure of that flow.
         at_pressure: Pressure,
+        /// Exponent of the flow, or of the pressure at an emitter.
         exponent: f64,
+        /// Held by the body, if it regulates.
         regulator: Option<Pressure>,
     },
     /// `flow` from `min` up, flow * sqrt(p / min) below.
-    Compensating { flow: Flow, min: Pressure },
+    Compensating {
+        /// Given at `at_pressure`, or whatever the pressure.
+        flow: Flow,
+        /// Pressure from which the flow is held.
+        min: Pressure,
+    },
 }
 
 impl Emission {

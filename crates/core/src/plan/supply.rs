@@ -45,6 +45,36 @@ impl Supply {
             pin: None,
         }
     }
+
+    /// Moves a part of the chain one place up, towards the street, or down. At the end of the chain
+    /// it stays. The gauge stays at its part. False where there is no such part.
+    pub fn move_part(&mut self, id: &str, towards_street: bool) -> bool {
+        let Some(at) = self.chain.iter().position(|c| c.id == id) else {
+            return false;
+        };
+        let to = if towards_street {
+            at.checked_sub(1)
+        } else {
+            Some(at + 1)
+        };
+        if let Some(to) = to.filter(|to| *to < self.chain.len()) {
+            self.chain.swap(at, to);
+        }
+        true
+    }
+
+    /// Takes a part out of the chain; a gauge behind it then stands behind the part before it. False
+    /// where there is no such part.
+    pub fn remove_part(&mut self, id: &str) -> bool {
+        let Some(at) = self.chain.iter().position(|c| c.id == id) else {
+            return false;
+        };
+        self.chain.remove(at);
+        if self.read_after.as_deref() == Some(id) {
+            self.read_after = at.checked_sub(1).map(|i| self.chain[i].id.clone());
+        }
+        true
+    }
 }
 
 /// Where the water comes from.
@@ -56,14 +86,19 @@ pub enum WaterSource {
     Street,
     /// A pump by its curve: three points or more.
     Pump {
+        /// Three points or more, by rising flow.
         curve: Vec<PumpPoint>,
+        /// Drinking water: wants backflow protection.
         #[serde(default)]
         potable: bool,
     },
     /// A well pump with a pressure tank that cycles between two pressures.
     Well {
+        /// The pump starts.
         cut_in: Pressure,
+        /// The pump stops.
         cut_out: Pressure,
+        /// What the pump gives.
         pump_flow: Flow,
     },
 }
@@ -101,11 +136,24 @@ pub struct Reading {
 #[serde(tag = "is", rename_all = "lowercase", deny_unknown_fields)]
 pub enum ReadingKind {
     /// Pressure with nothing running.
-    Static { pressure: Pressure },
+    Static {
+        /// Read at the gauge.
+        pressure: Pressure,
+    },
     /// Pressure with a known flow running.
-    Dynamic { flow: Flow, pressure: Pressure },
+    Dynamic {
+        /// Running meanwhile.
+        flow: Flow,
+        /// Read at the gauge.
+        pressure: Pressure,
+    },
     /// Time to fill a bucket.
-    Bucket { volume: Volume, time: Minutes },
+    Bucket {
+        /// Filled.
+        volume: Volume,
+        /// In this time.
+        time: Minutes,
+    },
 }
 
 /// A part of the chain with its own name, so that readings can say where they were taken.
@@ -124,17 +172,29 @@ pub struct ChainItem {
 pub enum ChainPart {
     /// The service line, or a stretch of main that all valves share.
     Pipe {
+        /// By its name in the catalogue.
         pipe: PipeId,
+        /// Along the pipe.
         length: Length,
+        /// Of its end over its beginning.
         #[serde(default)]
         rise: Length,
     },
     /// A displacement meter by its size.
-    Meter { size: String },
+    Meter {
+        /// By its name in the catalogue.
+        size: String,
+    },
     /// A backflow device, isolation valve or filter of the catalogue.
-    Device { model: String },
+    Device {
+        /// By its name in the catalogue.
+        model: String,
+    },
     /// A reducing valve for the whole system.
-    Regulator { set: Pressure },
+    Regulator {
+        /// Pressure held behind it.
+        set: Pressure,
+    },
 }
 
 /// How the design flow is found.
@@ -149,4 +209,64 @@ pub enum DesignFlowMethod {
     TimedBucket,
     /// What a pump or well gives.
     Pump,
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Meter, backflow, isolation valve; the gauge behind the backflow.
+    fn supply() -> Supply {
+        let item = |id: &str| ChainItem {
+            id: id.into(),
+            part: ChainPart::Meter { size: "3/4in".into() },
+        };
+        Supply {
+            chain: ["c1", "c2", "c3"].map(item).into(),
+            read_after: Some("c2".into()),
+            ..Supply::new("s1", "Meter")
+        }
+    }
+    fn order(s: &Supply) -> String {
+        s.chain
+            .iter()
+            .map(|c| c.id.as_str())
+            .collect::<Vec<_>>()
+            .join(" ")
+    }
+
+    #[test]
+    fn a_moved_part_takes_the_gauge_behind_it_along() {
+        let mut s = supply();
+        assert!(s.move_part("c2", true));
+        assert_eq!(
+            (order(&s).as_str(), s.read_after.as_deref()),
+            ("c2 c1 c3", Some("c2"))
+        );
+        // Another part that passes the gauge leaves it where it is.
+        assert!(s.move_part("c3", true) && s.move_part("c3", true));
+        assert_eq!(
+            (order(&s).as_str(), s.read_after.as_deref()),
+            ("c3 c2 c1", Some("c2"))
+        );
+    }
+
+    #[test]
+    fn at_an_end_of_the_chain_a_part_stays() {
+        let mut s = supply();
+        assert!(s.move_part("c1", true) && s.move_part("c3", false));
+        assert_eq!(order(&s), "c1 c2 c3");
+        assert!(!s.move_part("c9", true) && !s.remove_part("c9"));
+    }
+
+    #[test]
+    fn a_gauge_behind_a_part_that_goes_stands_behind_the_one_before_or_at_the_street() {
+        let mut s = supply();
+        assert!(s.remove_part("c3"));
+        assert_eq!(s.read_after.as_deref(), Some("c2"), "it stood before that part");
+        assert!(s.remove_part("c2"));
+        assert_eq!(s.read_after.as_deref(), Some("c1"));
+        assert!(s.remove_part("c1"));
+        assert_eq!(s.read_after, None);
+    }
 }

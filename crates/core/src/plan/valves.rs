@@ -70,11 +70,20 @@ pub enum Regulation {
     #[default]
     None,
     /// A regulating module on the solenoid valve.
-    Valve { set: Pressure },
+    Valve {
+        /// Pressure held behind it.
+        set: Pressure,
+    },
     /// A preset regulator behind the valve.
-    Inline { set: Pressure },
+    Inline {
+        /// Pressure held behind it.
+        set: Pressure,
+    },
     /// In the body of every head.
-    Body { set: Pressure },
+    Body {
+        /// Pressure held behind it.
+        set: Pressure,
+    },
 }
 
 impl Regulation {

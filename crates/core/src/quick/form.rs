@@ -104,12 +104,7 @@ impl Form<'_> {
     /// # Errors
     /// Every field that can't be used, with what is expected there.
     pub fn read(&self) -> Result<Job, Vec<FieldFault>> {
-        let metric = (self.values)("units").iter().any(|v| v.trim() == "metric");
-        let units = if metric {
-            UnitSystem::Metric
-        } else {
-            UnitSystem::Us
-        };
+        let units = UnitSystem::named(&(self.values)("units").concat());
         let mut reading = Reading {
             form: self,
             units,

@@ -44,3 +44,46 @@ fn heads_that_nothing_can_lift_fit_not_once() {
     assert_eq!(a.fits, None);
     assert!(matches!(a.limit, Limit::Flow { heads: 1, .. }), "{:?}", a.limit);
 }
+
+#[test]
+fn dripline_is_asked_about_in_rows_with_emitters() {
+    // Rows of 40 emitters of 0.6 gph, 24 gph or 0.4 gpm a row: by hand three rows take 1.2 gpm.
+    let values = |field: &str| -> Vec<String> {
+        let value = match field {
+            "units" => "us",
+            "static" => "60 psi",
+            "meter" => "3/4in",
+            "backflow" => "none",
+            "head" => "dripline-0.6",
+            "count" => "3",
+            "spacing" => "18 in",
+            "pipe" => "drip-poly 3/4in",
+            "arrangement" => "chain",
+            "distance" => "10 ft",
+            "regulate" => "inline",
+            "set" => "30 psi",
+            "valve" => "valve-1in",
+            _ => "",
+        };
+        Some(value.to_owned())
+            .filter(|v| !v.is_empty())
+            .into_iter()
+            .collect()
+    };
+    let form = Form {
+        values: &values,
+        bare: Bare::Taken,
+    };
+    let job = form.read().expect("a sound question");
+    let row = job.groups[0].row.expect("dripline comes in rows");
+    let a = answer(&job);
+    let zone = a.zone.as_ref().expect("it can be solved");
+    assert_eq!(zone.heads.len(), 3, "a row is one head");
+    let by_hand = 3.0 * f64::from(row.emitters) * 0.6 / 60.0;
+    assert!(
+        (zone.flow.gpm() - by_hand).abs() < 0.03 * by_hand,
+        "{} gpm, by hand {by_hand}",
+        zone.flow.gpm()
+    );
+    assert!(a.fits.is_some_and(|n| n >= 3), "{:?}", a.fits);
+}

@@ -12,12 +12,18 @@ pub const SLOPE_APART_PERCENT: f64 = 7.0;
 )]
 #[serde(rename_all = "kebab-case")]
 pub enum Plants {
+    /// Turf.
     #[default]
     Lawn,
+    /// Shrubs and flowers.
     Bed,
+    /// A hedge row.
     Hedge,
+    /// Trees.
     Trees,
+    /// Vegetable rows.
     Vegetables,
+    /// Pots and boxes.
     Containers,
 }
 
@@ -27,10 +33,14 @@ pub enum Plants {
 )]
 #[serde(rename_all = "kebab-case")]
 pub enum Exposure {
+    /// Beside walls or paving that throw heat back.
     ReflectedHeat,
+    /// Sun all day.
     #[default]
     FullSun,
+    /// Sun for some of the day.
     PartShade,
+    /// Hardly any sun.
     Shade,
 }
 
@@ -40,12 +50,19 @@ pub enum Exposure {
 )]
 #[serde(rename_all = "kebab-case")]
 pub enum Soil {
+    /// Clay.
     Clay,
+    /// Silty clay.
     SiltyClay,
+    /// Clay loam.
     ClayLoam,
+    /// Loam.
     #[default]
     Loam,
+    /// Sandy loam.
     SandyLoam,
+    /// Loamy sand.
     LoamySand,
+    /// Sand.
     Sand,
 }

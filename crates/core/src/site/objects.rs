@@ -87,13 +87,20 @@ pub struct Area {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum AreaKind {
+    /// Turf.
     #[default]
     Lawn,
+    /// Shrubs and flowers.
     Bed,
+    /// A hedge row.
     Hedge,
+    /// Planted ground that falls.
     Slope,
+    /// Trees.
     Trees,
+    /// Pots and boxes.
     Containers,
+    /// Vegetable rows.
     Vegetables,
 }
 
@@ -115,9 +122,12 @@ impl AreaKind {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum WaterUse {
+    /// Little, once established.
     Low,
+    /// Some.
     #[default]
     Medium,
+    /// Much.
     High,
 }
 
@@ -151,13 +161,20 @@ pub struct KeepDry {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum DryKind {
+    /// A house.
     #[default]
     Building,
+    /// A wall, drawn as a line.
     Wall,
+    /// A window, drawn as a line.
     Window,
+    /// Paved ground.
     Paving,
+    /// A path.
     Path,
+    /// A car park.
     CarPark,
+    /// Ground of somebody else.
     Neighbour,
 }
 
@@ -188,11 +205,16 @@ pub struct PlaceMark {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum PlaceKind {
+    /// Where the water is taken from.
     #[default]
     Water,
+    /// The meter.
     Meter,
+    /// Where electricity is taken from.
     Power,
+    /// The controller.
     Controller,
+    /// A valve box.
     ValveBox,
 }
 

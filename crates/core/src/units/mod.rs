@@ -26,6 +26,8 @@ pub use show::UnitSystem;
 
 /// kPa in one psi.
 pub const KPA_PER_PSI: f64 = 6.894_757_293_168;
+/// kPa in one bar.
+pub const KPA_PER_BAR: f64 = 100.0;
 /// L/min in one US gallon a minute.
 pub const LPM_PER_GPM: f64 = 3.785_411_784;
 /// Metres in one foot.
@@ -103,7 +105,7 @@ macro_rules! quantity {
 quantity! {
     /// Gauge pressure, or a difference of pressures.
     Pressure, "pressure", kpa, from_kpa,
-    [("psi" | "lb/in2", KPA_PER_PSI), ("kPa" | "kpa", 1.0), ("bar", 100.0)], "62 psi"
+    [("psi" | "lb/in2", KPA_PER_PSI), ("kPa" | "kpa", 1.0), ("bar", KPA_PER_BAR)], "62 psi"
 }
 quantity! {
     /// Volume flow.

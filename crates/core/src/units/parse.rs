@@ -8,28 +8,39 @@ pub enum QuantityError {
     /// Nothing was written.
     #[error("a {what} is missing: write a number with its unit, e.g. {example}")]
     Empty {
+        /// The quantity wanted.
         what: &'static str,
+        /// How one is written.
         example: &'static str,
     },
     /// No number where one should stand.
     #[error("‘{given}’ is not a {what}: write a number with its unit, e.g. {example}")]
     NoNumber {
+        /// What was given.
         given: String,
+        /// The quantity wanted.
         what: &'static str,
+        /// How one is written.
         example: &'static str,
     },
     /// A number without a unit where none can be assumed.
     #[error("‘{given}’ needs a unit: {units}, e.g. {example}")]
     NoUnit {
+        /// What was given.
         given: String,
+        /// Units that it may have.
         units: String,
+        /// How one is written.
         example: &'static str,
     },
     /// A unit that is not one of this quantity's.
     #[error("‘{unit}’ is not a unit of {what}: use {units}")]
     UnknownUnit {
+        /// The unit that was given.
         unit: String,
+        /// The quantity wanted.
         what: &'static str,
+        /// Units that it may have.
         units: String,
     },
 }
@@ -142,7 +153,7 @@ fn names(units: &[Unit]) -> String {
 }
 
 macro_rules! typed {
-    ($($name:ident: $us:expr, $metric:expr;)+) => {$(
+    ($($name:ident: $us:expr, $metric:expr, $bar:expr;)+) => {$(
         impl $name {
             /// Reads what was typed into a field: a number alone takes the unit that the job's
             /// system shows there.
@@ -150,18 +161,22 @@ macro_rules! typed {
             /// # Errors
             /// A [`QuantityError`] that names what is wrong and what is expected.
             pub fn typed(text: &str, system: UnitSystem) -> Result<Self, QuantityError> {
-                let bare = match system { UnitSystem::Us => $us, UnitSystem::Metric => $metric };
+                let bare = match system {
+                    UnitSystem::Us => $us,
+                    UnitSystem::Metric => $metric,
+                    UnitSystem::MetricBar => $bar,
+                };
                 parse(text, Self::WHAT, Self::EXAMPLE, Self::UNITS, Some(bare)).map(Self)
             }
         }
     )+};
 }
 typed! {
-    Pressure: super::KPA_PER_PSI, 1.0;
-    Flow: super::LPM_PER_GPM, 1.0;
-    Length: super::M_PER_FT, 1.0;
-    Speed: super::M_PER_FT, 1.0;
-    Rate: 25.4, 1.0;
-    Volume: super::LPM_PER_GPM, 1.0;
-    Minutes: 1.0, 1.0;
+    Pressure: super::KPA_PER_PSI, 1.0, super::KPA_PER_BAR;
+    Flow: super::LPM_PER_GPM, 1.0, 1.0;
+    Length: super::M_PER_FT, 1.0, 1.0;
+    Speed: super::M_PER_FT, 1.0, 1.0;
+    Rate: 25.4, 1.0, 1.0;
+    Volume: super::LPM_PER_GPM, 1.0, 1.0;
+    Minutes: 1.0, 1.0, 1.0;
 }

@@ -15,13 +15,34 @@ use super::{Flow, Length, Minutes, Pressure, Rate, Speed, Surface, Unit, Volume}
     serde::Deserialize,
     schemars::JsonSchema,
 )]
-#[serde(rename_all = "lowercase")]
+#[serde(rename_all = "kebab-case")]
 pub enum UnitSystem {
     /// psi, gpm, ft, in.
     #[default]
     Us,
     /// kPa, L/min, m, mm.
     Metric,
+    /// bar, L/min, m, mm.
+    MetricBar,
+}
+
+impl UnitSystem {
+    /// Every one.
+    pub const ALL: [Self; 3] = [Self::Us, Self::Metric, Self::MetricBar];
+
+    /// By its word in files and forms, `us`, `metric` or `metric-bar`; anything else is US.
+    pub fn named(word: &str) -> Self {
+        match word.trim() {
+            "metric" => Self::Metric,
+            "metric-bar" => Self::MetricBar,
+            _ => Self::Us,
+        }
+    }
+
+    /// True but for feet and gallons.
+    pub const fn is_metric(self) -> bool {
+        !matches!(self, Self::Us)
+    }
 }
 
 /// The shortest text that reads back to the same bits: the first unit in which at most four
@@ -68,18 +89,29 @@ fn fixed(value: f64, decimals: usize) -> String {
 }
 
 impl Pressure {
-    /// The number alone, as shown: 0.1 psi or 1 kPa.
-    pub fn number(self, system: UnitSystem) -> String {
+    /// The value in the unit shown: psi, kPa or bar.
+    pub fn value(self, system: UnitSystem) -> f64 {
         match system {
-            UnitSystem::Us => fixed(self.psi(), 1),
-            UnitSystem::Metric => fixed(self.0, 0),
+            UnitSystem::Us => self.psi(),
+            UnitSystem::Metric => self.0,
+            UnitSystem::MetricBar => self.0 / super::KPA_PER_BAR,
         }
+    }
+    /// The number alone, as shown: 0.1 psi, 1 kPa or 0.01 bar.
+    pub fn number(self, system: UnitSystem) -> String {
+        let decimals = match system {
+            UnitSystem::Us => 1,
+            UnitSystem::Metric => 0,
+            UnitSystem::MetricBar => 2,
+        };
+        fixed(self.value(system), decimals)
     }
     /// The unit shown.
     pub fn unit(system: UnitSystem) -> &'static str {
         match system {
             UnitSystem::Us => "psi",
             UnitSystem::Metric => "kPa",
+            UnitSystem::MetricBar => "bar",
         }
     }
     /// Number and unit, e.g. `41.3 psi`.
@@ -88,11 +120,8 @@ impl Pressure {
     }
     /// For set points: no needless decimals.
     pub fn show_round(self, system: UnitSystem) -> String {
-        let value = match system {
-            UnitSystem::Us => self.psi(),
-            UnitSystem::Metric => self.0,
-        };
-        format!("{} {}", trimmed(value, 0), Self::unit(system))
+        let decimals = if system == UnitSystem::MetricBar { 2 } else { 0 };
+        format!("{} {}", trimmed(self.value(system), decimals), Self::unit(system))
     }
 }
 
@@ -101,14 +130,16 @@ impl Flow {
     pub fn number(self, system: UnitSystem) -> String {
         match system {
             UnitSystem::Us => fixed(self.gpm(), if self.gpm().abs() < 1.0 { 2 } else { 1 }),
-            UnitSystem::Metric => fixed(self.0, if self.0.abs() < 10.0 { 2 } else { 1 }),
+            UnitSystem::Metric | UnitSystem::MetricBar => {
+                fixed(self.0, if self.0.abs() < 10.0 { 2 } else { 1 })
+            }
         }
     }
     /// The unit shown.
     pub fn unit(system: UnitSystem) -> &'static str {
         match system {
             UnitSystem::Us => "gpm",
-            UnitSystem::Metric => "L/min",
+            UnitSystem::Metric | UnitSystem::MetricBar => "L/min",
         }
     }
     /// Number and unit, e.g. `13.1 gpm`.
@@ -122,14 +153,14 @@ impl Length {
     pub fn show(self, system: UnitSystem) -> String {
         match system {
             UnitSystem::Us => format!("{} ft", trimmed(self.ft(), 1)),
-            UnitSystem::Metric => format!("{} m", trimmed(self.0, 2)),
+            UnitSystem::Metric | UnitSystem::MetricBar => format!("{} m", trimmed(self.0, 2)),
         }
     }
     /// As water stands on the ground: `1.28 in`, `33 mm`.
     pub fn show_depth(self, system: UnitSystem) -> String {
         match system {
             UnitSystem::Us => format!("{} in", fixed(self.inches(), 2)),
-            UnitSystem::Metric => format!("{} mm", fixed(self.mm(), 0)),
+            UnitSystem::Metric | UnitSystem::MetricBar => format!("{} mm", fixed(self.mm(), 0)),
         }
     }
     /// As a tape reads: `12'6½"` to the quarter inch, `3.81 m` to the centimetre.
@@ -156,14 +187,14 @@ impl Length {
                     _ => format!("{sign}{feet}'{inches}{part}\""),
                 }
             }
-            UnitSystem::Metric => format!("{} m", fixed(self.0, 2)),
+            UnitSystem::Metric | UnitSystem::MetricBar => format!("{} m", fixed(self.0, 2)),
         }
     }
     /// A diameter: `0.930 in`, `26.0 mm`.
     pub fn show_bore(self, system: UnitSystem) -> String {
         match system {
             UnitSystem::Us => format!("{:.3} in", self.inches()),
-            UnitSystem::Metric => format!("{:.1} mm", self.mm()),
+            UnitSystem::Metric | UnitSystem::MetricBar => format!("{:.1} mm", self.mm()),
         }
     }
 }
@@ -173,7 +204,7 @@ impl Surface {
     pub fn show(self, system: UnitSystem) -> String {
         let (value, unit) = match system {
             UnitSystem::Us => (self.0 / (super::M_PER_FT * super::M_PER_FT), "ft²"),
-            UnitSystem::Metric => (self.0, "m²"),
+            UnitSystem::Metric | UnitSystem::MetricBar => (self.0, "m²"),
         };
         let text = fixed(value, if value.abs() < 10.0 { 1 } else { 0 });
         let (whole, rest) = text
@@ -195,7 +226,7 @@ impl Speed {
     pub fn show(self, system: UnitSystem) -> String {
         match system {
             UnitSystem::Us => format!("{} ft/s", fixed(self.fps(), 1)),
-            UnitSystem::Metric => format!("{} m/s", fixed(self.0, 2)),
+            UnitSystem::Metric | UnitSystem::MetricBar => format!("{} m/s", fixed(self.0, 2)),
         }
     }
 }
@@ -205,7 +236,7 @@ impl Rate {
     pub fn show(self, system: UnitSystem) -> String {
         match system {
             UnitSystem::Us => format!("{} in/h", fixed(self.0 / 25.4, 2)),
-            UnitSystem::Metric => format!("{} mm/h", fixed(self.0, 1)),
+            UnitSystem::Metric | UnitSystem::MetricBar => format!("{} mm/h", fixed(self.0, 1)),
         }
     }
 }
@@ -215,7 +246,7 @@ impl Volume {
     pub fn show(self, system: UnitSystem) -> String {
         match system {
             UnitSystem::Us => format!("{} gal", trimmed(self.0 / super::LPM_PER_GPM, 2)),
-            UnitSystem::Metric => format!("{} L", trimmed(self.0, 1)),
+            UnitSystem::Metric | UnitSystem::MetricBar => format!("{} L", trimmed(self.0, 1)),
         }
     }
 }
@@ -240,18 +271,24 @@ macro_rules! fields {
             pub fn field(self, system: UnitSystem) -> String {
                 match system {
                     UnitSystem::Us => format!("{} {}", trimmed(self.0 / $us, 4), $us_unit),
-                    UnitSystem::Metric => format!("{} {}", trimmed(self.0, 4), $metric),
+                    _ => format!("{} {}", trimmed(self.0, 4), $metric),
                 }
             }
         }
     )+};
 }
 fields! {
-    Pressure: super::KPA_PER_PSI, "psi", "kPa";
     Flow: super::LPM_PER_GPM, "gpm", "L/min";
     Length: super::M_PER_FT, "ft", "m";
     Speed: super::M_PER_FT, "ft/s", "m/s";
     Volume: super::LPM_PER_GPM, "gal", "L";
+}
+
+impl Pressure {
+    /// Number and unit for a field of a form, to four decimals without trailing zeros.
+    pub fn field(self, system: UnitSystem) -> String {
+        format!("{} {}", trimmed(self.value(system), 4), Self::unit(system))
+    }
 }
 
 impl Minutes {

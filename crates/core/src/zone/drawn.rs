@@ -3,7 +3,6 @@
 //! that reaches them all; a trench may have to go round, which is why it is drawn as a proposal.
 
 use super::grow::{Builder, Step};
-use crate::plan::{DrawnHead, HeadGroup, Plan};
 use crate::site::Point;
 use crate::units::Length;
 
@@ -55,19 +54,6 @@ pub fn legs(start: Option<Point>, heads: &[Point]) -> Vec<Leg> {
         }
     }
     legs
-}
-
-/// The drawn heads on a valve, in the plan's order.
-pub fn drawn_on<'a>(plan: &'a Plan, valve: &str) -> Vec<(&'a HeadGroup, u32, &'a DrawnHead)> {
-    let on = |g: &'a HeadGroup| {
-        let listed: u32 = g.listed.iter().map(|l| l.count).sum();
-        g.drawn.iter().zip(listed..).map(move |(h, i)| (g, i, h))
-    };
-    plan.groups
-        .iter()
-        .flat_map(on)
-        .filter(|(_, _, h)| h.valve.as_deref() == Some(valve))
-        .collect()
 }
 
 /// Lays the drawn heads of the valve.

@@ -1,35 +1,12 @@
 use super::grow::Step;
+use super::head::HeadResult;
 use super::inputs::ZoneInputs;
 use super::model::{ZoneModel, zone_model};
 use super::walk::{WalkStep, walk};
-use crate::catalogue::PressureBand;
 use crate::network::{EmitterResult, LinkState, Solution, SolveError, solve};
-use crate::plan::{HeadRef, Regulation};
+use crate::plan::Regulation;
 use crate::units::{Flow, Length, Pressure, Rate, Speed, Surface};
 use crate::water::CurveFault;
-
-/// A head with water running.
-#[derive(Debug, Clone, PartialEq)]
-pub struct HeadResult {
-    /// Which.
-    pub head: HeadRef,
-    /// Degrees.
-    pub arc: u16,
-    /// Pressure at its inlet.
-    pub inlet: Pressure,
-    /// Pressure at its nozzle (lowest emitter of a drip row).
-    pub nozzle: Pressure,
-    /// What it gives.
-    pub flow: Flow,
-    /// What it would give at nominal pressure.
-    pub nominal_flow: Flow,
-    /// Exponent of its flow over pressure, as solved with; 0 for pressure-compensating.
-    pub exponent: f64,
-    /// What its class is made for.
-    pub band: PressureBand,
-    /// Depth it applies over the area it is to water.
-    pub rate: Rate,
-}
 
 /// What regulates a zone.
 #[derive(Debug, Clone, PartialEq)]

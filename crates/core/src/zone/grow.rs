@@ -1,5 +1,4 @@
 use super::inputs::{Bore, ZoneInputs};
-use super::model::ZoneHead;
 use crate::catalogue::Nozzle;
 use crate::chain::pipe;
 use crate::network::{Emitter, Link, LinkKind, Network, Node};
@@ -23,6 +22,21 @@ pub enum Step {
     FirstLeg,
     /// Between heads.
     Lateral,
+}
+
+/// A head of the zone, and where it is in the network. A drip row is one head with many emitters.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ZoneHead {
+    /// Which.
+    pub head: HeadRef,
+    /// Degrees.
+    pub arc: u16,
+    /// Place of its nozzle in the inputs' waterings.
+    pub watering: usize,
+    /// First emitter in the network and how many it has.
+    pub emitters: std::ops::Range<usize>,
+    /// Ground that it is to water, m2, from spacing and arc.
+    pub area_m2: f64,
 }
 
 /// Grows a network along the path of the water.

@@ -1,12 +1,10 @@
-use super::drawn::drawn_on;
-use super::figures::{ZoneAssessment, ZoneFault, assess_zone};
 use crate::catalogue::{Catalogue, HeadClass, Kind, Mounting, Nozzle, Pipe, PipeDuty, RegulatorModel};
 use crate::job::Job;
 use crate::network::Loss;
-use crate::plan::{Arrangement, DrawnHead, DripRow, HeadGroup, HeadRef, Regulation, Valve};
+use crate::plan::{Arrangement, DrawnHead, DripRow, HeadGroup, HeadRef, Plan, Regulation, Valve};
 use crate::site::{Point, height_at};
 use crate::units::{Flow, Length, Pressure};
-use crate::water::{CurveFault, SupplyPoint};
+use crate::water::SupplyPoint;
 use std::sync::Arc;
 
 /// The bore of a pipe, as friction sees it.
@@ -340,21 +338,15 @@ impl<'a> Sectors<'a> {
     }
 }
 
-/// The inputs of a valve as the job stands: for a single question. An assessment makes the supply's
-/// curve once for all its valves instead.
-///
-/// # Errors
-/// [`ZoneFault`] where the water is not known.
-pub fn inputs_of(job: &Job, valve: &Valve) -> Result<ZoneInputs, ZoneFault> {
-    let supply = job.supply(&valve.supply).ok_or(CurveFault::NoStatic)?;
-    let point = SupplyPoint::of(job, supply)?;
-    Ok(ZoneInputs::of(job, valve, Arc::new(point)))
-}
-
-/// Solves the zone of a valve as the job stands.
-///
-/// # Errors
-/// [`ZoneFault`].
-pub fn zone_of(job: &Job, valve: &Valve) -> Result<ZoneAssessment, ZoneFault> {
-    assess_zone(&inputs_of(job, valve)?)
+/// The drawn heads on a valve, in the plan's order.
+pub fn drawn_on<'a>(plan: &'a Plan, valve: &str) -> Vec<(&'a HeadGroup, u32, &'a DrawnHead)> {
+    let on = |g: &'a HeadGroup| {
+        let listed: u32 = g.listed.iter().map(|l| l.count).sum();
+        g.drawn.iter().zip(listed..).map(move |(h, i)| (g, i, h))
+    };
+    plan.groups
+        .iter()
+        .flat_map(on)
+        .filter(|(_, _, h)| h.valve.as_deref() == Some(valve))
+        .collect()
 }

@@ -7,12 +7,16 @@
 //! | `listed` | laterals from a list: chain, fed in the middle, H; drip rows |
 //! | `drawn` | laterals of drawn heads: the shortest straight legs |
 //! | `model` | the whole zone as a network |
+//! | `head` | a head with water running |
 //! | `figures` | pressures, flows, rates, velocity, read off the solution |
+//! | `ask` | a single question about one valve |
 //! | `walk` | every step from the street to the worst head |
 
+mod ask;
 mod drawn;
 mod figures;
 mod grow;
+mod head;
 mod inputs;
 mod listed;
 mod model;
@@ -20,11 +24,13 @@ mod model;
 pub(crate) mod tests;
 mod walk;
 
-pub use drawn::{Leg, drawn_on, legs};
-pub use figures::{HeadResult, RegulatorPart, RegulatorResult, ZoneAssessment, ZoneFault, assess_zone};
-pub use grow::Step;
+pub use ask::{inputs_of, zone_of};
+pub use drawn::{Leg, legs};
+pub use figures::{RegulatorPart, RegulatorResult, ZoneAssessment, ZoneFault, assess_zone};
+pub use grow::{Step, ZoneHead};
+pub use head::HeadResult;
 pub use inputs::{
-    Bore, DrawnInput, FittedRegulator, GroupInput, Spot, TubeRun, Watering, ZoneInputs, inputs_of, zone_of,
+    Bore, DrawnInput, FittedRegulator, GroupInput, Spot, TubeRun, Watering, ZoneInputs, drawn_on,
 };
-pub use model::{ZoneHead, ZoneModel, zone_model};
+pub use model::{ZoneModel, zone_model};
 pub use walk::{WalkNote, WalkPart, WalkStep};

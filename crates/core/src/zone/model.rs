@@ -1,24 +1,9 @@
-use super::grow::{Builder, Step};
+use super::grow::{Builder, Step, ZoneHead};
 use super::inputs::ZoneInputs;
 use super::{drawn, listed};
 use crate::network::{LinkKind, Network, Node, Source};
-use crate::plan::{HeadRef, Regulation};
+use crate::plan::Regulation;
 use crate::units::Length;
-
-/// A head of the zone, and where it is in the network. A drip row is one head with many emitters.
-#[derive(Debug, Clone, PartialEq)]
-pub struct ZoneHead {
-    /// Which.
-    pub head: HeadRef,
-    /// Degrees.
-    pub arc: u16,
-    /// Place of its nozzle in the inputs' waterings.
-    pub watering: usize,
-    /// First emitter in the network and how many it has.
-    pub emitters: std::ops::Range<usize>,
-    /// Ground that it is to water, m2, from spacing and arc.
-    pub area_m2: f64,
-}
 
 /// A zone as a network.
 #[derive(Debug, Clone, PartialEq)]

@@ -1,5 +1,5 @@
-use super::figures::HeadResult;
 use super::grow::Step;
+use super::head::HeadResult;
 use super::inputs::ZoneInputs;
 use super::model::ZoneModel;
 use crate::chain::PartName;

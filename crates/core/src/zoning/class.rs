@@ -31,6 +31,8 @@ pub(super) struct Candidate<'a> {
     pub head: HeadRef,
     pub group: &'a HeadGroup,
     pub flow: Flow,
+    /// The valve that it is on.
+    pub on: Option<&'a str>,
 }
 /// Heads that may share.
 pub(super) type Class<'a> = Vec<Candidate<'a>>;
@@ -50,7 +52,12 @@ pub(super) fn classes(job: &Job, wanted: impl Fn(&HeadRef, Option<&str>) -> bool
                     index,
                 };
                 let flow = head_flow(group, nozzle, arc);
-                wanted(&head, on).then_some(Candidate { head, group, flow })
+                wanted(&head, on).then_some(Candidate {
+                    head,
+                    group,
+                    flow,
+                    on,
+                })
             })
             .collect();
         if heads.is_empty() {

@@ -1,7 +1,7 @@
 //! The split: heads into classes that may share, classes into valves of even flow, each checked by
 //! solving it.
 
-use super::class::{Class, at_least, classes};
+use super::class::{Candidate, Class, at_least, classes};
 use crate::job::Job;
 use crate::plan::{Edit, HeadGroup, HeadRef, Regulation, Valve};
 use crate::regulation::recommended;
@@ -116,16 +116,13 @@ pub fn propose(job: &Job, design_flows: &[(String, Option<Flow>)], scope: Scope)
         }
     }
     let (mut valves, mut why) = (0, Vec::new());
-    for class in classes(job, wanted) {
-        // The point of connection and the mainline of a valve that served these heads before.
-        let home = class
-            .iter()
-            .find_map(|c| homes.iter().find(|h| h.0 == c.group.id))
-            .map(|h| &h.1);
-        let supply = home
-            .map(|v| v.supply.clone())
-            .or_else(|| job.supplies.first().map(|s| s.id.clone()));
-        let Some(supply) = supply else { continue };
+    let parts = classes(job, wanted)
+        .into_iter()
+        .flat_map(|c| by_connection(job, c));
+    for (supply, class) in parts {
+        // The mainline of a valve that served these heads before.
+        let served = |c: &Candidate<'_>| homes.iter().find(|h| h.0 == c.group.id && h.1.supply == supply);
+        let home = class.iter().find_map(served).map(|h| &h.1);
         let design = design_flows.iter().find(|d| d.0 == supply).and_then(|d| d.1);
         let (zones, more) = split_class(&work, &class, &supply, home, design);
         valves += zones.len();
@@ -138,6 +135,26 @@ pub fn propose(job: &Job, design_flows: &[(String, Option<Flow>)], scope: Scope)
     }
     let edit = (!edits.is_empty()).then_some(Edit::batch(edits));
     Proposal { edit, valves, why }
+}
+
+/// A class by point of connection: heads stay on the water that they are on; those on no valve come
+/// to the first of the class, else to the first of the job.
+fn by_connection<'a>(job: &Job, class: Class<'a>) -> Vec<(String, Class<'a>)> {
+    let own = |c: &Candidate<'_>| Some(job.valve(c.on?)?.supply.clone());
+    let own: Vec<Option<String>> = class.iter().map(own).collect();
+    let first = own.iter().flatten().next().cloned();
+    let Some(first) = first.or_else(|| job.supplies.first().map(|s| s.id.clone())) else {
+        return Vec::new();
+    };
+    let mut parts: Vec<(String, Class<'a>)> = Vec::new();
+    for (candidate, own) in class.into_iter().zip(own) {
+        let supply = own.unwrap_or_else(|| first.clone());
+        match parts.iter_mut().find(|p| p.0 == supply) {
+            Some(part) => part.1.push(candidate),
+            None => parts.push((supply, vec![candidate])),
+        }
+    }
+    parts
 }
 
 type Zone = (Valve, Vec<HeadRef>);

@@ -152,3 +152,47 @@ proptest! {
         prop_assert!(next.valves.len() >= lower_bound(&Job::of(&plan), Some(design)).valves);
     }
 }
+
+#[test]
+fn a_split_over_two_connections_keeps_each_area_on_its_own_and_within_its_flow() {
+    // 16 half circles of 1.2 gpm at the meter, where 10 gpm may run, and as many behind the house,
+    // where 5 may: by hand two valves and four.
+    let mut plan = job(50.0, &[("spray-12", 16), ("spray-12", 16)]);
+    let mut back = crate::plan::Supply {
+        id: "s2".into(),
+        ..plan.supplies[0].clone()
+    };
+    back.chain[0].id = "c2".into();
+    plan.supplies.push(back);
+    for (i, supply) in ["s1", "s2"].into_iter().enumerate() {
+        let id = format!("v{}", i + 1);
+        plan.valves.push(crate::plan::Valve::new(&id, "Rough", supply));
+        plan.groups[i].listed[0].valve = Some(id);
+    }
+    let flows = [("s1".to_owned(), 10.0), ("s2".to_owned(), 5.0)];
+    let flows = flows.map(|(id, gpm)| (id, Some(Flow::from_gpm(gpm))));
+    let proposal = propose(&Job::of(&plan), &flows, Scope::All);
+    let next = apply(&plan, &proposal.edit.expect("there are heads to split"))
+        .unwrap()
+        .0;
+    assert!(next.unassigned().is_empty());
+    let mut valves = [0, 0];
+    for valve in &next.valves {
+        let at = usize::from(valve.supply == "s2");
+        valves[at] += 1;
+        let zone = crate::zone::zone_of(&Job::of(&next), valve).unwrap();
+        assert!(
+            zone.flow <= flows[at].1.unwrap() * 1.000_001,
+            "{}: {:?}",
+            valve.name,
+            zone.flow
+        );
+        let other = &next.groups[1 - at];
+        assert!(
+            other.heads_on(Some(&valve.id)).is_empty(),
+            "{} went over",
+            other.name
+        );
+    }
+    assert_eq!(valves, [2, 4]);
+}

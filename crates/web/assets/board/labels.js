@@ -1,5 +1,5 @@
-// Where the words of the board stand: names, areas and perimeters, and the length of every edge.
-// They are set anew when the hand rests, each at the first place of its own that is still free:
+// Where the words of the board stand: names and areas always; perimeters and the lengths of edges of
+// what is picked or pointed at, or of everything where somebody wants it so. They are set anew when the hand rests, each at the first place of its own that is still free:
 // inside or along its edge, else aside with a line that leads to it. What finds no place at all at
 // this scale is counted in words at the foot of the board.
 
@@ -7,9 +7,13 @@ import { make } from "./shape.js";
 
 const HEIGHT = 14;
 const WIDTH = { name: 6.4, size: 5.8, dim: 5.8, fine: 4.8 };
+/** Width of the strip that a leader keeps free of names. */
+const LEADER = 4;
 const CELL = 48;
 /** More edges than this in view are not tried: they would be a grey mist. */
 const MOST = 2500;
+/** Shorter edges, in pixels, are counted and not told. */
+const LEAST = 3;
 const ASIDE = [20, 34, 52, 74, 100, 130];
 const TURNS = Array.from({ length: 12 }, (_, i) => (i * Math.PI) / 6);
 
@@ -55,7 +59,7 @@ const numbers = (text) => text.match(/-?[\d.]+/g).map(Number);
 
 export class Labels {
   constructor(view, svg, untold) {
-    Object.assign(this, { view, svg, untold, words: svg.querySelector("#words") });
+    Object.assign(this, { view, svg, untold, words: svg.querySelector("#words"), all: false });
   }
 
   /** Once, when the present work is done. */
@@ -70,13 +74,15 @@ export class Labels {
     const inView = ([x, y], more = 0) => x > -more && y > -more && x < size[0] + more && y < size[1] + more;
     this.out = document.createDocumentFragment();
     this.taken = new Taken();
+    this.named = new Taken();
+    this.told = new Set();
     // Nothing stands over the edge of the stage, nor under its buttons.
     this.taken.take([
       [-999, -999, 0, 9999],
       [size[0], -999, 9999, 9999],
       [-999, -999, 9999, 0],
       [-999, size[1], 9999, 9999],
-      [size[0] - 165, size[1] - 54, size[0], size[1]],
+      [size[0] - 270, size[1] - 54, size[0], size[1]],
       [0, size[1] - 30, 190, size[1]],
       [size[0] - 55, 0, size[0], 62],
     ]);
@@ -85,35 +91,13 @@ export class Labels {
     let mere = 0;
     for (const thing of this.svg.querySelectorAll("#y-ground > .thing, #y-lines > .thing")) {
       const picked = thing.classList.contains("picked");
-      for (const label of thing.querySelectorAll(".label")) {
-        const [x, y] = numbers(label.getAttribute("transform"));
-        const at = [(x - live.x) / live.mpp, (y - live.y) / live.mpp];
-        const room = label.dataset.room?.split(",").map((m) => Number(m) / live.mpp) ?? [0, 0];
-        if (inView(at))
-          labels.push({
-            at,
-            room,
-            picked,
-            lines: [...label.querySelectorAll("text")].map((t) => [t.classList[0], t.textContent]),
-          });
-      }
-      for (const dim of thing.querySelectorAll("[data-m]")) {
-        const [x, y, turn] = numbers(dim.getAttribute("transform"));
-        const at = [(x - live.x) / live.mpp, (y - live.y) / live.mpp];
-        const text = dim.querySelector("text");
-        const length = Number(dim.dataset.m) / live.mpp;
-        if (!inView(at)) continue;
-        if (length < 3) mere++;
-        else
-          edges.push({
-            at,
-            turn: (turn * Math.PI) / 180,
-            length,
-            picked,
-            text: text.textContent,
-            out: Number(text.getAttribute("y")) < 0 ? -1 : 1,
-          });
-      }
+      const measured = this.all || picked || thing.classList.contains("hovered");
+      labels.push(...this.labelsOf(thing, picked, measured).filter((label) => inView(label.at)));
+      if (!measured) continue;
+      const all = this.edgesOf(thing, picked).filter((edge) => inView(edge.at));
+      const long = all.filter((edge) => edge.length >= LEAST);
+      mere += all.length - long.length;
+      edges.push(...long);
     }
     const first = (a, b) => b.picked - a.picked;
     let untold = mere + Math.max(0, edges.length - MOST);
@@ -127,6 +111,40 @@ export class Labels {
     this.words.setAttribute("transform", `translate(${live.x} ${live.y}) scale(${live.mpp})`);
     this.words.replaceChildren(this.out);
     this.untold(untold);
+  }
+
+  /** Name and area of a thing, with its perimeter where it is measured. */
+  labelsOf(thing, picked, measured) {
+    const { live } = this.view;
+    return [...thing.querySelectorAll(".label")].map((label) => {
+      const [x, y] = numbers(label.getAttribute("transform"));
+      const texts = [...label.querySelectorAll("text")];
+      return {
+        at: [(x - live.x) / live.mpp, (y - live.y) / live.mpp],
+        room: label.dataset.room?.split(",").map((m) => Number(m) / live.mpp) ?? [0, 0],
+        picked,
+        lines: texts
+          .filter((t) => measured || !t.classList.contains("round"))
+          .map((t) => [t.classList[0], t.textContent]),
+      };
+    });
+  }
+
+  /** Edges of a thing with their lengths, in pixels. */
+  edgesOf(thing, picked) {
+    const { live } = this.view;
+    return [...thing.querySelectorAll("[data-m]")].map((dim) => {
+      const [x, y, turn] = numbers(dim.getAttribute("transform"));
+      const text = dim.querySelector("text");
+      return {
+        at: [(x - live.x) / live.mpp, (y - live.y) / live.mpp],
+        turn: (turn * Math.PI) / 180,
+        length: Number(dim.dataset.m) / live.mpp,
+        picked,
+        text: text.textContent,
+        out: Number(text.getAttribute("y")) < 0 ? -1 : 1,
+      };
+    });
   }
 
   /** What is drawn already and keeps its place. */
@@ -183,11 +201,9 @@ export class Labels {
 
   /** The same length of the same edge stands there already: two grounds share it. */
   same({ at, text }) {
-    this.told ??= new Map();
-    if (this.toldFor !== this.out) [this.told, this.toldFor] = [new Map(), this.out];
     const key = `${text} ${Math.round(at[0] / 6)} ${Math.round(at[1] / 6)}`;
     if (this.told.has(key)) return true;
-    this.told.set(key, true);
+    this.told.add(key);
     return false;
   }
 
@@ -220,8 +236,13 @@ export class Labels {
         const a = begin + by;
         const [x, y] = [at[0] + Math.cos(a) * (far + w / 2), at[1] + Math.sin(a) * (far + h / 2 - 6)];
         const box = level(x, y, w, h);
-        if (!this.put([box], [x, y], 0, lines, picked)) continue;
         const end = [Math.min(box[2], Math.max(box[0], at[0])), Math.min(box[3], Math.max(box[1], at[1]))];
+        const [dx, dy] = [end[0] - at[0], end[1] - at[1]];
+        const middle = [at[0] + dx / 2, at[1] + dy / 2];
+        const line = slanting(...middle, Math.hypot(dx, dy), LEADER, Math.atan2(dy, dx));
+        // A leader crosses no name, and no name stands over a leader.
+        if (!this.named.free(line) || !this.put([box], [x, y], 0, lines, picked)) continue;
+        this.taken.take(line);
         this.out.prepend(make("path", { class: "leader", d: `M${at[0]} ${at[1]}L${end[0]} ${end[1]}` }));
         return true;
       }
@@ -232,6 +253,7 @@ export class Labels {
   put(boxes, [x, y], degrees, lines, picked, size = 1) {
     if (!this.taken.free(boxes)) return false;
     this.taken.take(boxes);
+    this.named.take(boxes);
     const g = make("g", {
       class: picked ? "word of-picked" : "word",
       transform: `translate(${x.toFixed(1)} ${y.toFixed(1)}) rotate(${degrees.toFixed(1)}) scale(${size})`,

@@ -2,93 +2,83 @@
 // the server, also while a head is dragged: the newest place is asked for as soon as the answer to
 // the one before is here.
 
+import { parsed } from "./changes.js";
+import { replaceKeeping } from "./sheet.js";
+
 const $ = (id) => document.getElementById(id);
 
-export const watering = (Base) =>
-  class extends Base {
-    /** Shows the water on an area, or on all. */
-    async showWater(area = "") {
-      this.water = {
-        wind: Number($("water-speed")?.value ?? 0),
-        from: $("water-from")?.value ?? "",
-        ...this.water,
-        area,
-      };
-      this.was = {};
-      await this.askWater();
-    }
+export class Water {
+  /** @param asked what was shown on the page before this one, or null */
+  constructor(board, asked) {
+    Object.assign(this, { board, asked, place: $("water") });
+    this.address = `/jobs/${board.job}/ground/coverage`;
+    this.place.addEventListener("change", () => this.windChanged(), { signal: board.off.signal });
+    this.ask();
+  }
 
-    hideWater() {
-      this.water = null;
-      $("y-water").replaceChildren();
-      $("water").replaceChildren();
-      this.svg.classList.remove("watered");
-    }
+  /** Shows the water on an area, or on all. */
+  show(area = "") {
+    const wind = Number($("water-speed")?.value ?? 0);
+    const from = $("water-from")?.value ?? "";
+    this.asked = { wind, from, ...this.asked, area };
+    this.was = {};
+    return this.ask();
+  }
 
-    async askWater() {
-      if (!this.water) return;
-      const { area, wind, from } = this.water;
-      const asked = (this.askedWater = {});
-      const response = await fetch(
-        `/jobs/${this.job}/ground/coverage?${new URLSearchParams({ area, wind, from })}`,
-      ).catch(() => null);
-      if (!response?.ok || asked !== this.askedWater || !this.water || this.off.signal.aborted) return;
-      this.takeWater(await response.json(), false);
-    }
+  hide() {
+    this.asked = null;
+    $("y-water").replaceChildren();
+    this.place.replaceChildren();
+    this.board.svg.classList.remove("watered");
+  }
 
-    /** What a gesture would do, while the hand still moves. */
-    async tryWater(gesture) {
-      this.nextTry = gesture;
-      if (!this.water || this.trying) return;
-      this.trying = true;
-      while (this.nextTry && this.water) {
-        const body = JSON.stringify({ asked: this.water, gesture: this.nextTry });
-        this.nextTry = null;
-        const response = await fetch(`/jobs/${this.job}/ground/coverage`, {
-          method: "POST",
-          headers: { "content-type": "application/json" },
-          body,
-        }).catch(() => null);
-        // Let go meanwhile: what was saved is shown instead.
-        if (response?.ok && this.hold && !this.off.signal.aborted)
-          this.takeWater(await response.json(), true);
-      }
-      this.trying = false;
-    }
+  async ask() {
+    if (!this.asked) return;
+    const { area, wind, from } = this.asked;
+    const asked = (this.latest = {});
+    const query = new URLSearchParams({ area, wind, from });
+    const response = await fetch(`${this.address}?${query}`).catch(() => null);
+    const late = asked !== this.latest || !this.asked || this.board.off.signal.aborted;
+    if (response?.ok && !late) this.take(await response.json(), false);
+  }
 
-    takeWater({ map, panel }, tried) {
-      const fresh = new DOMParser().parseFromString(
-        `<svg xmlns="http://www.w3.org/2000/svg">${map}</svg>`,
-        "image/svg+xml",
-      ).documentElement;
-      $("y-water").replaceChildren(...[...fresh.childNodes].map((n) => document.importNode(n, true)));
-      this.svg.classList.add("watered");
-      const place = $("water");
-      const open = new Map(
-        [...place.querySelectorAll("details[data-keep]")].map((d) => [d.dataset.keep, d.open]),
-      );
-      const now = Object.fromEntries(
-        [...place.querySelectorAll("[data-figure]")].map((e) => [e.dataset.figure, e.textContent]),
-      );
-      // What it was before the hand began, or before the last edit.
-      if (!tried && !this.tried) this.was = now;
-      if (tried && !this.tried) this.was = now;
-      this.tried = tried;
-      place.innerHTML = panel;
-      window.htmx?.process(place);
-      place
-        .querySelectorAll("details[data-keep]")
-        .forEach((d) => open.has(d.dataset.keep) && (d.open = open.get(d.dataset.keep)));
-      for (const figure of place.querySelectorAll("[data-figure]")) {
-        const was = this.was?.[figure.dataset.figure];
-        if (was && was !== figure.textContent)
-          place.querySelector(`[data-was="${figure.dataset.figure}"]`).textContent = `was ${was}`;
-      }
+  /** What a gesture would do, while the hand still moves. */
+  async attempt(gesture) {
+    this.next = gesture;
+    if (!this.asked || this.busy) return;
+    this.busy = true;
+    while (this.next && this.asked) {
+      const body = JSON.stringify({ asked: this.asked, gesture: this.next });
+      this.next = null;
+      const headers = { "content-type": "application/json" };
+      const response = await fetch(this.address, { method: "POST", headers, body }).catch(() => null);
+      // Let go meanwhile: what was saved is shown instead.
+      if (response?.ok && this.board.hold && !this.board.off.signal.aborted)
+        this.take(await response.json(), true);
     }
+    this.busy = false;
+  }
 
-    windChanged() {
-      if (!this.water) return;
-      Object.assign(this.water, { wind: Number($("water-speed").value), from: $("water-from").value });
-      this.askWater();
+  take({ map, panel }, tried) {
+    const { place, board } = this;
+    $("y-water").replaceChildren(...parsed(map));
+    board.svg.classList.add("watered");
+    const figures = () => [...place.querySelectorAll("[data-figure]")];
+    // What it was before the hand began, or before the last edit.
+    if (!this.tried) this.was = Object.fromEntries(figures().map((e) => [e.dataset.figure, e.textContent]));
+    this.tried = tried;
+    replaceKeeping(place, panel);
+    window.htmx?.process(place);
+    for (const { dataset, textContent } of figures()) {
+      const was = this.was?.[dataset.figure];
+      if (was && was !== textContent)
+        place.querySelector(`[data-was="${dataset.figure}"]`).textContent = `was ${was}`;
     }
-  };
+  }
+
+  windChanged() {
+    if (!this.asked) return;
+    Object.assign(this.asked, { wind: Number($("water-speed").value), from: $("water-from").value });
+    this.ask();
+  }
+}

@@ -1,16 +1,23 @@
-//! The list of jobs, and what is common to all pages of a job.
+//! The list of jobs, and what is common to all pages of a job: undo, redo, remedies taken.
 
 use super::render_body;
-use crate::app::App;
+use crate::app::{App, compute};
+use crate::assessed::Assessed;
 use crate::error::AppError;
-use crate::shell::Here;
+use crate::fields::{Fields, Pairs};
+use crate::place::{Here, Screen};
+use crate::submit::{FormAt, submit};
+use crate::uploads::{MOST_FILE, file_of};
 use askama::Template;
-use axum::extract::{Form, Multipart, Path, Query, State};
+use axum::Router;
+use axum::extract::{DefaultBodyLimit, Form, Multipart, Path, Query, State};
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Redirect, Response};
+use axum::routing::{get, post};
 use fenlo_core::findings::Severity;
 use fenlo_core::job::Job;
 use fenlo_core::plan::{Edit, Plan};
+use fenlo_core::steps::Step;
 use fenlo_core::units::UnitSystem;
 use fenlo_formats::read_job;
 use fenlo_store::Change;
@@ -18,8 +25,25 @@ use serde::Deserialize;
 
 const PAGE: i64 = 20;
 
+pub fn routes() -> Router<App> {
+    let file = DefaultBodyLimit::max(MOST_FILE);
+    Router::new()
+        .route("/", get(list))
+        .route("/jobs", post(create))
+        .route("/jobs/import", post(import).layer(file))
+        .route("/health", get(health))
+}
+
+/// What every screen of a job has, below the job's address.
+pub fn of_a_job() -> Router<App> {
+    Router::new()
+        .route("/undo", post(undo))
+        .route("/redo", post(redo))
+        .route("/apply", post(apply))
+}
+
 #[derive(Deserialize)]
-pub struct Search {
+struct Search {
     #[serde(default)]
     search: String,
     #[serde(default)]
@@ -49,7 +73,7 @@ struct Row {
     watch: usize,
 }
 
-pub async fn list(State(app): State<App>, Query(query): Query<Search>) -> Result<Response, AppError> {
+async fn list(State(app): State<App>, Query(query): Query<Search>) -> Result<Response, AppError> {
     let page = query.page.clamp(0, 100_000);
     let search: String = query
         .search
@@ -73,13 +97,7 @@ pub async fn list(State(app): State<App>, Query(query): Query<Search>) -> Result
             name: job.name,
             place: job.place,
             updated: job.updated,
-            next: if a.supplies.iter().any(|s| s.design.flow.is_none()) {
-                "water"
-            } else if plan.groups.is_empty() {
-                "heads"
-            } else {
-                "valves"
-            },
+            next: Screen::of(Step::next(plan, a)).path,
             valves: plan.valves.len(),
             heads: plan.groups.iter().map(|g| g.count()).sum(),
             design: if flows.is_empty() {
@@ -106,7 +124,7 @@ pub async fn list(State(app): State<App>, Query(query): Query<Search>) -> Result
 }
 
 #[derive(Deserialize)]
-pub struct New {
+struct New {
     name: String,
     #[serde(default)]
     place: String,
@@ -114,7 +132,7 @@ pub struct New {
     units: UnitSystem,
 }
 
-pub async fn create(State(app): State<App>, Form(new): Form<New>) -> Result<Redirect, AppError> {
+async fn create(State(app): State<App>, Form(new): Form<New>) -> Result<Redirect, AppError> {
     let mut plan = Plan::new(new.name.trim(), new.units);
     plan.location = new.place.trim().to_owned();
     store(&app, Job::new(plan)).await
@@ -130,63 +148,56 @@ pub async fn store(app: &App, job: Job) -> Result<Redirect, AppError> {
     Ok(Redirect::to(&format!("/jobs/{id}/water")))
 }
 
-pub async fn import(State(app): State<App>, mut form: Multipart) -> Result<Redirect, AppError> {
-    let bad = |e: axum::extract::multipart::MultipartError| {
-        AppError::Bad(format!("The file could not be read: {}", e.body_text()))
-    };
-    while let Some(field) = form.next_field().await.map_err(bad)? {
-        if field.name() == Some("file") {
-            let bytes = field.bytes().await.map_err(bad)?;
-            let job = read_job(&bytes).map_err(|e| AppError::Faults(e.0))?;
-            return store(&app, job).await;
-        }
-    }
-    Err(AppError::Bad("Pick a job file first".into()))
+async fn import(State(app): State<App>, form: Multipart) -> Result<Redirect, AppError> {
+    let sent = file_of(form, "pick a job file first").await?;
+    let job = compute(move || read_job(&sent.bytes)).await?;
+    store(&app, job.map_err(|e| AppError::Faults(e.0))?).await
 }
 
 #[derive(Deserialize)]
-pub struct To {
+struct To {
     #[serde(default)]
     to: String,
 }
 
-pub async fn undo(
+async fn stepped(app: App, job: i64, change: Change, to: To) -> Result<Response, AppError> {
+    let known = app.change(job, change).await?;
+    compute(move || render_body(&known, Here::parse(&to.to))).await?
+}
+
+async fn undo(
     State(app): State<App>,
     Path(job): Path<i64>,
     Query(to): Query<To>,
 ) -> Result<Response, AppError> {
-    render_body(app.change(job, Change::Undo).await?, Here::parse(&to.to)).await
+    stepped(app, job, Change::Undo, to).await
 }
 
-pub async fn redo(
+async fn redo(
     State(app): State<App>,
     Path(job): Path<i64>,
     Query(to): Query<To>,
 ) -> Result<Response, AppError> {
-    render_body(app.change(job, Change::Redo).await?, Here::parse(&to.to)).await
-}
-
-#[derive(Deserialize)]
-pub struct Apply {
-    edit: String,
-    #[serde(default)]
-    to: String,
-    base: i64,
+    stepped(app, job, Change::Redo, to).await
 }
 
 /// Applies the edit of a remedy or an option, just as it was shown.
-pub async fn apply(
+async fn apply(
     State(app): State<App>,
     Path(job): Path<i64>,
-    Form(form): Form<Apply>,
+    Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
-    let edit: Edit = serde_json::from_str(&form.edit)
-        .map_err(|_| AppError::Bad("That remedy can't be read; reload the page".into()))?;
-    render_body(app.edit(job, form.base, edit).await?, Here::parse(&form.to)).await
+    let read = |_: &Assessed, f: &mut Fields| {
+        let edit: Option<Edit> = serde_json::from_str(f.get("edit")).ok();
+        let unread = "that remedy can't be read; reload the page";
+        let edit = edit.ok_or_else(|| AppError::Bad(unread.into()))?;
+        Ok((edit, Here::parse(f.get("to"))))
+    };
+    submit(&app, job, FormAt::button(), pairs, read, render_body).await
 }
 
 /// For those who watch over servers.
-pub async fn health(State(app): State<App>) -> Response {
+async fn health(State(app): State<App>) -> Response {
     if app.database.answers().await {
         "ok".into_response()
     } else {

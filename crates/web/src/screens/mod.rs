@@ -1,4 +1,7 @@
-//! One file a screen: its routes, its view models. Templates of the same names are in `templates/`.
+//! The screens: what answers at their addresses, what they read, what they show.
+//!
+//! A screen is a folder: `mod` with its routes and handlers, `read` from what was typed to edits,
+//! `view` from what is known to what is shown. Templates are named after it. `place` has the table.
 
 pub mod catalogue;
 pub mod details;
@@ -12,14 +15,50 @@ pub mod quick;
 pub mod valves;
 pub mod water;
 
-use crate::app::compute;
+use crate::app::{App, compute};
 use crate::assessed::Assessed;
 use crate::error::AppError;
+use crate::place::{Here, Screen};
 use crate::respond::Fragments;
-use crate::shell::{Here, Screen, Shell};
+use crate::shell::Shell;
 use askama::Template;
+use axum::Router;
 use axum::response::{Html, IntoResponse, Response};
 use std::sync::Arc;
+
+/// What answers for a screen of the table.
+struct Answers {
+    /// Its addresses below the job's.
+    routes: fn() -> Router<App>,
+    /// Its content; a pick is what stands behind the colon of a place.
+    body: fn(&Assessed, Option<&str>) -> Result<String, AppError>,
+}
+
+fn answers(screen: Screen) -> Answers {
+    macro_rules! of {
+        ($module:ident) => {
+            Answers {
+                routes: $module::routes,
+                body: $module::body,
+            }
+        };
+    }
+    match screen {
+        Screen::Details => of!(details),
+        Screen::Water => of!(water),
+        Screen::Ground => of!(ground),
+        Screen::Heads => of!(heads),
+        Screen::Layout => of!(layout),
+        Screen::Catalogue => of!(catalogue),
+        Screen::Valves => of!(valves),
+        Screen::Pressure => of!(pressure),
+    }
+}
+
+/// Addresses of a screen below the job's.
+pub fn routes(screen: Screen) -> Router<App> {
+    (answers(screen).routes)()
+}
 
 #[derive(Template)]
 #[template(path = "job.html")]
@@ -28,37 +67,23 @@ struct JobPage<'a> {
     body: String,
 }
 
-/// A whole page of a job.
-pub async fn render_page(known: Arc<Assessed>, here: Here) -> Result<Response, AppError> {
-    let html = compute(move || -> Result<String, AppError> {
-        let body = body(&known, &here)?;
-        Ok(JobPage {
-            shell: Shell::new(&known, &here),
-            body,
-        }
-        .render()?)
-    })
-    .await??;
-    Ok(Html(html).into_response())
+/// A page of a job round some content.
+pub fn page_around(known: &Assessed, here: &Here, body: String) -> Result<Html<String>, AppError> {
+    let shell = Shell::new(known, here);
+    Ok(Html(JobPage { shell, body }.render()?))
 }
 
-/// The same page after a change, without what stands round it.
-pub async fn render_body(known: Arc<Assessed>, here: Here) -> Result<Response, AppError> {
-    compute(move || -> Result<Response, AppError> {
-        Ok(Fragments::of(&known, &here)?.page(&body(&known, &here)?))
+/// A whole page of a job.
+pub async fn render_page(known: Arc<Assessed>, here: Here) -> Result<Response, AppError> {
+    compute(move || {
+        let body = (answers(here.screen).body)(&known, here.pick.as_deref())?;
+        Ok(page_around(&known, &here, body)?.into_response())
     })
     .await?
 }
 
-fn body(known: &Assessed, here: &Here) -> Result<String, AppError> {
-    match here.screen {
-        Screen::Details => details::body(known, &[]),
-        Screen::Water => water::body(known, here.pick.as_deref()),
-        Screen::Ground => ground::body(known),
-        Screen::Heads => heads::body(known),
-        Screen::Catalogue => catalogue::body(known, here.pick.as_deref()),
-        Screen::Layout => layout::body(known, here.pick.as_deref()),
-        Screen::Valves => valves::body(known, here.pick.as_deref()),
-        Screen::Pressure => pressure::body(known, here.pick.as_deref(), None),
-    }
+/// The same page after a change, without what stands round it.
+pub fn render_body(known: &Assessed, here: Here) -> Result<Response, AppError> {
+    let body = (answers(here.screen).body)(known, here.pick.as_deref())?;
+    Ok(Fragments::of(known, &here)?.page(&body))
 }

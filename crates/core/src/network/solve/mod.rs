@@ -54,16 +54,23 @@ pub enum SolveError {
     NoSource,
     /// A figure is not finite, zero where it divides, or names a node that does not exist.
     #[error("{part} has a figure that can't be computed with")]
-    BadFigure { part: String },
+    BadFigure {
+        /// The part, by its id.
+        part: String,
+    },
     /// The method did not settle.
     #[error(
         "no balance found after {iterations} steps; the worst part is {worst} (off by {energy_kpa:.3} kPa, \
             {mass_lpm:.4} L/min)"
     )]
     NotConverged {
+        /// Steps taken.
         iterations: usize,
+        /// The part that is furthest off, by its id.
         worst: String,
+        /// Heads that do not add up there, kPa.
         energy_kpa: f64,
+        /// Flow that does not balance, L/min.
         mass_lpm: f64,
     },
 }

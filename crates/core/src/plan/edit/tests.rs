@@ -1,4 +1,5 @@
 use super::*;
+use crate::assess::{assess, assess_after};
 use crate::catalogue::{ChartRow, Kind};
 use crate::job::Job;
 use crate::plan::tests::{group, valve};
@@ -290,6 +291,20 @@ proptest! {
             job = job.apply(inverse).unwrap().0;
         }
         prop_assert_eq!(job, start);
+    }
+
+    #[test]
+    fn figures_kept_from_before_are_those_of_a_fresh_assessment(
+        edits in prop::collection::vec(any_edit(), 1..25),
+    ) {
+        let mut job = start();
+        let mut known = assess(&job);
+        for edit in edits {
+            let Ok((next, _)) = job.apply(&edit) else { continue };
+            let kept = assess_after(&next, Some(&known));
+            prop_assert_eq!(&kept, &assess(&next), "after {:?}", edit);
+            (job, known) = (next, kept);
+        }
     }
 
     #[test]

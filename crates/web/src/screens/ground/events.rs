@@ -1,3 +1,5 @@
+//! Other people's edits as they happen.
+
 use crate::app::{App, EVERY_JOB};
 use axum::extract::{Path, State};
 use axum::response::sse::{Event, KeepAlive, Sse};

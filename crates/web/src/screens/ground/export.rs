@@ -1,9 +1,11 @@
+//! Drawings out.
+
 use crate::app::{App, compute};
 use crate::assessed::Assessed;
 use crate::error::AppError;
+use crate::uploads::give;
 use axum::extract::{Path, State};
-use axum::http::header;
-use axum::response::{IntoResponse, Response};
+use axum::response::Response;
 use fenlo_drawing::board::board_svg;
 use fenlo_formats::drawing::{write_dxf, write_geojson};
 
@@ -15,31 +17,7 @@ async fn file(
     write: fn(&Assessed) -> Vec<u8>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    compute(move || {
-        let name: String = known
-            .job()
-            .name
-            .chars()
-            .map(|c| {
-                if c.is_ascii_alphanumeric() {
-                    c.to_ascii_lowercase()
-                } else {
-                    '-'
-                }
-            })
-            .take(60)
-            .collect();
-        let disposition = format!("attachment; filename=\"{name}.{ending}\"");
-        (
-            [
-                (header::CONTENT_TYPE, kind.to_owned()),
-                (header::CONTENT_DISPOSITION, disposition),
-            ],
-            write(&known),
-        )
-            .into_response()
-    })
-    .await
+    compute(move || give(&known.job().name, ending, kind, write(&known))).await
 }
 
 pub async fn svg(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {

@@ -1,10 +1,11 @@
 //! Gestures in, changed parts of the drawing out.
 
-use super::picture_href;
+use super::view::picture_href;
 use crate::app::{App, compute};
 use crate::assessed::Assessed;
-use crate::error::{AppError, escape};
-use crate::shell::{Here, Screen, Shell};
+use crate::error::{AppError, escape, sentence};
+use crate::place::{Here, Screen};
+use crate::shell::Shell;
 use axum::Json;
 use axum::extract::rejection::JsonRejection;
 use axum::extract::{Path, Query, State};
@@ -136,17 +137,6 @@ pub async fn gesture(
     }
 }
 
-/// A message begins with a capital and ends with a stop.
-pub fn sentence(text: &str) -> String {
-    let mut letters = text.chars();
-    let first = letters
-        .next()
-        .map(|c| c.to_uppercase().to_string())
-        .unwrap_or_default();
-    let end = if text.ends_with(['.', '!', '?']) { "" } else { "." };
-    format!("{first}{}{end}", letters.as_str())
-}
-
 fn refused(status: StatusCode, message: String) -> Response {
     (
         status,
@@ -184,7 +174,7 @@ async fn answer(app: &App, known: Arc<Assessed>, since: i64) -> Result<Response,
 /// The parts of the drawing that some edits touched, as they are now.
 fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
     let plan = known.job();
-    let here = Here::at(Screen::Ground, None);
+    let here = Here::at(Screen::Ground);
     let shell = Shell::new(known, &here);
     let put = |id: &str, html: String| format!(r#"<div id="{id}">{html}</div>"#);
     let mut out = Changes {

@@ -1,16 +1,21 @@
 //! Drawings in: the file is kept, its layers are shown, somebody says what each is, and all of it
 //! comes onto the board as one edit or not at all.
 
-use super::{AREAS, DRY, PLACES};
+use super::view::{AREAS, DRY, PLACES};
 use crate::app::{App, compute};
+use crate::assessed::Assessed;
 use crate::choices::{self, Choice, Group};
 use crate::error::AppError;
 use crate::fields::Pairs;
-use crate::shell::{Here, Screen, Shell};
+use crate::place::{Here, Screen};
+use crate::screens::page_around;
+use crate::uploads::{Sent, file_of};
 use askama::Template;
 use axum::extract::{Form, Multipart, Path, State};
+use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use fenlo_core::plan::Edit;
+use fenlo_core::site::SiteObject;
 use fenlo_core::units::{Length, UnitSystem};
 use fenlo_formats::drawing::{Drawing, LayerUse, guess, import, read_dxf, read_geojson};
 use fenlo_store::Upload;
@@ -62,33 +67,14 @@ fn read(upload: &Upload) -> Result<Drawing, AppError> {
 pub async fn upload(
     State(app): State<App>,
     Path(job): Path<i64>,
-    mut form: Multipart,
+    form: Multipart,
 ) -> Result<Redirect, AppError> {
-    let bad = |e: axum::extract::multipart::MultipartError| {
-        AppError::Bad(format!("The file could not be read: {}", e.body_text()))
-    };
-    while let Some(field) = form.next_field().await.map_err(bad)? {
-        if field.name() != Some("file") {
-            continue;
-        }
-        let name: String = field
-            .file_name()
-            .unwrap_or("drawing")
-            .chars()
-            .filter(|c| !c.is_control())
-            .take(100)
-            .collect();
-        let bytes = field.bytes().await.map_err(bad)?.to_vec();
-        if bytes.is_empty() {
-            break;
-        }
-        let upload = Upload { name, bytes };
-        // Read once now, so that a file that can't be used is never kept.
-        let upload = compute(move || read(&upload).map(|_| upload)).await??;
-        let id = app.store.put_upload(job, &upload).await?;
-        return Ok(Redirect::to(&format!("/jobs/{job}/ground/import/{id}")));
-    }
-    Err(AppError::Bad("Pick a drawing first".into()))
+    let Sent { name, bytes, .. } = file_of(form, "pick a drawing first").await?;
+    let upload = Upload { name, bytes };
+    // Read once now, so that a file that can't be used is never kept.
+    let upload = compute(move || read(&upload).map(|_| upload)).await??;
+    let id = app.store.put_upload(job, &upload).await?;
+    Ok(Redirect::to(&format!("/jobs/{job}/ground/import/{id}")))
 }
 
 fn view(
@@ -196,21 +182,18 @@ fn uses(chosen: &str) -> Vec<Group> {
     ]
 }
 
+/// A page beside the board.
+fn beside(known: &Assessed, page: &Page) -> Result<Html<String>, AppError> {
+    page_around(known, &Here::at(Screen::Ground), page.render()?)
+}
+
 pub async fn page(State(app): State<App>, Path((job, id)): Path<(i64, i64)>) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let upload = app.store.upload(job, id).await?;
     compute(move || {
         let drawing = read(&upload)?;
-        let body = view(job, id, &upload, &drawing, known.job().units, &Vec::new(), None).render()?;
-        let here = Here::at(Screen::Ground, None);
-        Ok(Html(
-            crate::screens::JobPage {
-                shell: Shell::new(&known, &here),
-                body,
-            }
-            .render()?,
-        )
-        .into_response())
+        let page = view(job, id, &upload, &drawing, known.job().units, &Vec::new(), None);
+        Ok(beside(&known, &page)?.into_response())
     })
     .await?
 }
@@ -223,48 +206,27 @@ pub async fn take(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let upload = app.store.upload(job, id).await?;
-    let plan = known.clone();
-    let work = compute(move || -> Result<Result<(Edit, Vec<String>), String>, AppError> {
+    let before = known.clone();
+    let made = compute(move || {
         let drawing = read(&upload)?;
-        let made = things(&drawing, &pairs, id);
-        let (things, told) = match made {
-            Ok(made) => made,
-            Err(message) => {
-                let body = view(
-                    job,
-                    id,
-                    &upload,
-                    &drawing,
-                    plan.job().units,
-                    &pairs,
-                    Some(message),
-                )
-                .render()?;
-                let here = Here::at(Screen::Ground, None);
-                return Ok(Err(crate::screens::JobPage {
-                    shell: Shell::new(&plan, &here),
-                    body,
-                }
-                .render()?));
-            }
-        };
-        Ok(Ok((
-            Edit::batch(things.into_iter().map(Edit::put).collect()),
-            told,
-        )))
+        Ok::<_, AppError>(things(&drawing, &pairs, id).map_err(|message| {
+            let units = before.job().units;
+            view(job, id, &upload, &drawing, units, &pairs, Some(message))
+        }))
     })
     .await??;
-    let (edit, told) = match work {
-        Ok(work) => work,
-        Err(page) => return Ok((axum::http::StatusCode::UNPROCESSABLE_ENTITY, Html(page)).into_response()),
+    let (things, told) = match made {
+        Ok(made) => made,
+        Err(page) => {
+            return Ok((StatusCode::UNPROCESSABLE_ENTITY, beside(&known, &page)?).into_response());
+        }
     };
-    let base = known.open.seq;
-    app.edit(job, base, edit).await?;
+    let edit = Edit::batch(things.into_iter().map(Edit::put).collect());
+    let known = app.edit(job, known.open.seq, edit).await?;
     app.store.drop_upload(job, id).await?;
     if told.is_empty() {
         return Ok(Redirect::to(&format!("/jobs/{job}/ground")).into_response());
     }
-    let known = app.job(job).await?;
     let page = Page {
         job,
         upload: id,
@@ -277,22 +239,10 @@ pub async fn take(
         told,
         error: None,
     };
-    let here = Here::at(Screen::Ground, None);
-    Ok(Html(
-        crate::screens::JobPage {
-            shell: Shell::new(&known, &here),
-            body: page.render()?,
-        }
-        .render()?,
-    )
-    .into_response())
+    Ok(beside(&known, &page)?.into_response())
 }
 
-fn things(
-    drawing: &Drawing,
-    pairs: &Pairs,
-    id: i64,
-) -> Result<(Vec<fenlo_core::site::SiteObject>, Vec<String>), String> {
+fn things(drawing: &Drawing, pairs: &Pairs, id: i64) -> Result<(Vec<SiteObject>, Vec<String>), String> {
     let said = |field: &str| pairs.iter().find(|p| p.0 == field).map_or("", |p| p.1.as_str());
     let metres = match said("unit") {
         "degrees" => None,

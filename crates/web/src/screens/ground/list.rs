@@ -1,3 +1,5 @@
+//! Everything on the board as a table.
+
 use crate::app::{App, compute};
 use crate::assessed::Assessed;
 use crate::error::AppError;

@@ -2,6 +2,7 @@
 //!
 //! | file | idea |
 //! |---|---|
+//! | `view` | the board as it is first shown |
 //! | `gestures` | what hands did, as one edit; what changed since, as the parts of the drawing |
 //! | `sheet` | what is picked, beside the board: figures, properties, things to do with it |
 //! | `ops` | the same gestures from typed figures, for the keyboard |
@@ -12,135 +13,71 @@
 //! | `water` | the water on the ground: its map and figures, also while a head is dragged |
 //! | `events` | other people's edits as they happen |
 
-pub mod events;
-pub mod export;
-pub mod gestures;
-pub mod import;
-pub mod list;
-pub mod ops;
-pub mod picture;
-pub mod sheet;
+mod events;
+mod export;
+mod gestures;
+mod import;
+mod list;
+mod ops;
+mod picture;
+mod sheet;
+mod view;
 pub mod water;
 
 use super::render_page;
 use crate::app::App;
 use crate::assessed::Assessed;
-use crate::choices::{self, Choice, Group};
 use crate::error::AppError;
-use crate::shell::{Here, Screen};
-use askama::Template;
-use axum::extract::{Path, State};
+use crate::place::{Here, Screen};
+use crate::respond::Fragments;
+use crate::submit::FormAt;
+use crate::uploads::{MOST_DRAWING, MOST_PICTURE};
+use axum::Router;
+use axum::extract::{DefaultBodyLimit, Path, State};
+use axum::http::HeaderValue;
 use axum::response::Response;
-use fenlo_core::job::Job;
-use fenlo_core::units::UnitSystem;
-use fenlo_drawing::board::{LAYERS, frame, layer, underlay};
+use axum::routing::{get, post};
 
-#[derive(Template)]
-#[template(path = "ground.html")]
-struct Page {
-    job: i64,
-    seq: i64,
-    units: &'static str,
-    /// Side of the squares on the paper, metres: 10 ft or 2 m.
-    square: f64,
-    frame: String,
-    view_box: String,
-    underlay: String,
-    layers: Vec<(&'static str, String)>,
-    north: f64,
-    empty: bool,
-    areas: Vec<Choice>,
-    dry: Vec<Choice>,
-    places: Vec<Choice>,
-    nozzles: Vec<Group>,
-    valves: Vec<Choice>,
-    sheet: String,
-    things: usize,
+pub fn routes() -> Router<App> {
+    let drawing = DefaultBodyLimit::max(MOST_DRAWING);
+    let picture = DefaultBodyLimit::max(MOST_PICTURE);
+    Router::new()
+        .route("/ground", get(page))
+        .route("/events", get(events::stream))
+        .route("/ground/gesture", post(gestures::gesture))
+        .route("/ground/changes", get(gestures::changes))
+        .route("/ground/op", post(ops::op))
+        .route("/ground/tapes", get(ops::tapes))
+        .route("/ground/coverage", get(water::show).post(water::try_it))
+        .route("/ground/coverage/findings", get(water::findings))
+        .route("/ground/sheet", get(sheet::page))
+        .route("/ground/thing/{id}", post(sheet::save))
+        .route("/ground/list", get(list::page))
+        .route("/ground/import", post(import::upload).layer(drawing))
+        .route("/ground/import/{upload}", get(import::page).post(import::take))
+        .route("/ground/picture", post(picture::upload).layer(picture))
+        .route("/ground/picture/set", post(picture::set))
+        .route("/ground/picture/{name}", get(picture::show))
+        .route("/ground/plan.svg", get(export::svg))
+        .route("/ground/plan.dxf", get(export::dxf))
+        .route("/ground/plan.geojson", get(export::geojson))
 }
 
-pub const AREAS: [(&str, &str); 7] = [
-    ("lawn", "Lawn"),
-    ("bed", "Bed"),
-    ("hedge", "Hedge row"),
-    ("slope", "Slope"),
-    ("trees", "Trees"),
-    ("containers", "Containers"),
-    ("vegetables", "Vegetable rows"),
-];
-pub const DRY: [(&str, &str); 7] = [
-    ("building", "Building"),
-    ("wall", "Wall"),
-    ("window", "Window"),
-    ("paving", "Paving"),
-    ("path", "Path"),
-    ("car-park", "Car park"),
-    ("neighbour", "Neighbour"),
-];
-pub const PLACES: [(&str, &str); 5] = [
-    ("water", "Water point"),
-    ("meter", "Meter"),
-    ("power", "Power"),
-    ("controller", "Controller"),
-    ("valve-box", "Valve box"),
-];
-
-pub fn units_word(units: UnitSystem) -> &'static str {
-    match units {
-        UnitSystem::Us => "us",
-        UnitSystem::Metric => "metric",
-    }
+pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
+    view::body(known)
 }
 
-pub fn picture_href(known: &Assessed) -> String {
-    known.job().site.underlay.as_ref().map_or(String::new(), |u| {
-        format!("/jobs/{}/ground/picture/{}", known.open.id, u.picture)
-    })
+async fn page(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
+    render_page(app.job(job).await?, Here::at(Screen::Ground)).await
 }
 
-pub fn body(known: &Assessed) -> Result<String, AppError> {
-    let plan = known.job();
-    let (l, b, r, t) = frame(plan);
-    let heads: usize = plan.groups.iter().map(|g| g.drawn.len()).sum();
-    let none = Choice {
-        value: String::new(),
-        label: "no valve yet".into(),
-        chosen: true,
-    };
-    Ok(Page {
-        job: known.open.id,
-        seq: known.open.seq,
-        units: units_word(plan.units),
-        square: if plan.units == UnitSystem::Us { 3.048 } else { 2.0 },
-        frame: format!("{l:.3},{b:.3},{r:.3},{t:.3}"),
-        view_box: format!("{l:.3} {:.3} {:.3} {:.3}", -t, r - l, t - b),
-        underlay: underlay(plan, &picture_href(known)),
-        layers: LAYERS
-            .iter()
-            .map(|name| (*name, layer(plan, &known.assessment, name)))
-            .collect(),
-        north: plan.site.north,
-        empty: plan.site.is_empty() && heads == 0,
-        areas: choices::of(&AREAS, "lawn"),
-        dry: choices::of(&DRY, "building"),
-        places: choices::of(&PLACES, "valve-box"),
-        nozzles: choices::nozzles(plan.catalogue(), "spray-12", plan.units)
-            .into_iter()
-            .filter(|g| g.options.iter().any(|o| throws(plan, &o.value)))
-            .collect(),
-        valves: std::iter::once(none).chain(choices::valves(plan, None)).collect(),
-        sheet: sheet::html(known, &[])?,
-        things: plan.site.objects.len() + heads,
-    }
-    .render()?)
-}
-
-/// True for nozzles that throw: drip is listed, not drawn.
-pub fn throws(plan: &Job, nozzle: &str) -> bool {
-    plan.catalogue()
-        .nozzle(nozzle)
-        .is_some_and(|n| n.radius.is_some())
-}
-
-pub async fn page(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
-    render_page(app.job(job).await?, Here::at(Screen::Ground, None)).await
+/// The answer to a form beside the board: the board fetches what changed by itself.
+pub fn saved(known: &Assessed, form: &FormAt) -> Result<Response, AppError> {
+    let mut out = Fragments::of(known, &Here::at(Screen::Ground))?;
+    form.clear(&mut out);
+    let mut response = out.done();
+    response
+        .headers_mut()
+        .insert("hx-trigger", HeaderValue::from_static("board-changed"));
+    Ok(response)
 }

@@ -1,13 +1,12 @@
 //! Gestures from typed figures: what the hands do on the board, for the keyboard.
 
-use super::gestures::sentence;
-use super::sheet::saved;
-use crate::app::{App, compute};
+use super::saved;
+use super::sheet::ids;
+use crate::app::App;
 use crate::assessed::Assessed;
-use crate::error::AppError;
+use crate::error::{AppError, sentence};
 use crate::fields::{Fields, Pairs};
-use crate::respond::refuse;
-use crate::screens::details::base_of;
+use crate::submit::{FormAt, submit};
 use axum::Json;
 use axum::extract::{Form, Path, Query, State};
 use axum::response::{IntoResponse, Response};
@@ -21,7 +20,6 @@ use fenlo_core::site::{
 use fenlo_core::units::{Length, UnitSystem};
 use serde::Deserialize;
 use serde_json::json;
-use std::sync::Arc;
 
 const FIELDS: [&str; 18] = [
     "index", "corner", "right", "up", "degrees", "x", "y", "length", "rise", "cut", "radius", "distance",
@@ -34,43 +32,26 @@ pub async fn op(
     Path(job): Path<i64>,
     Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
-    let known = app.job(job).await?;
-    let mut f = Fields::new(pairs, known.job().units);
-    let form: String = f
-        .text("form")
-        .chars()
-        .filter(|c| c.is_ascii_alphanumeric() || *c == '-')
-        .take(40)
-        .collect();
-    let edit = edits(&mut f, &known);
-    // Only the fields that this form has: a fault at another is said for the form as a whole.
-    let fields: Vec<&str> = FIELDS.into_iter().filter(|field| f.has(field)).collect();
-    if !f.errors.is_empty() {
-        return Ok(refuse(&form, &fields, &f.errors));
-    }
-    let before = Arc::clone(&known);
-    let edit = match edit {
-        Typed::Edit(edit) => Ok(edit),
-        Typed::Gesture(g) => compute(move || g.edit(before.job())).await?,
-    };
-    let edit = match edit {
-        Ok(edit) => edit,
-        Err(fault) => {
-            return Ok(refuse(
-                &form,
-                &fields,
-                &[("form".to_owned(), sentence(&fault.message))],
-            ));
+    let form = pairs.iter().find(|p| p.0 == "form").map_or("", |p| p.1.as_str());
+    let plain = |c: &char| c.is_ascii_alphanumeric() || *c == '-';
+    let form: String = form.chars().filter(plain).take(40).collect();
+    let at = FormAt::new(form, &FIELDS).sent(&pairs);
+    let form = at.clone();
+    let read = |known: &Assessed, f: &mut Fields| {
+        let typed = edits(f, known);
+        if !f.errors.is_empty() {
+            return Err(AppError::Faults(Vec::new()));
         }
+        let edit = match typed {
+            Typed::Edit(edit) => edit,
+            Typed::Gesture(gesture) => match gesture.edit(known.job()) {
+                Ok(edit) => edit,
+                Err(fault) => return f.stop(fault.message),
+            },
+        };
+        Ok((edit, ()))
     };
-    match app.edit(job, base_of(&f, &known), edit).await {
-        Ok(known) => saved(&known, &form, &fields),
-        Err(AppError::Faults(faults)) => {
-            let message = faults.first().map_or_else(String::new, |x| sentence(&x.message));
-            Ok(refuse(&form, &fields, &[("form".to_owned(), message)]))
-        }
-        Err(error) => Err(error),
-    }
+    submit(&app, job, at, pairs, read, move |known, ()| saved(known, &form)).await
 }
 
 enum Typed {
@@ -80,13 +61,7 @@ enum Typed {
 
 fn edits(f: &mut Fields, known: &Assessed) -> Typed {
     let plan = known.job();
-    let ids: Vec<String> = f
-        .get("ids")
-        .split(',')
-        .filter(|i| !i.is_empty())
-        .take(5_000)
-        .map(str::to_owned)
-        .collect();
+    let ids = ids(f.get("ids"));
     let id = ids.first().cloned().unwrap_or_default();
     let (ring, index) = (f.count("ring") as usize, f.count("index") as usize);
     let new = fresh(plan);

@@ -1,11 +1,11 @@
 //! The scan or photo beneath the drawing.
 
-use super::gestures::sentence;
-use super::sheet::saved;
+use super::saved;
 use crate::app::{App, compute};
-use crate::error::AppError;
+use crate::error::{AppError, sentence};
 use crate::fields::{Fields, Pairs};
-use crate::screens::details::base_of;
+use crate::submit::FormAt;
+use crate::uploads::file_of;
 use axum::Json;
 use axum::extract::{Form, Multipart, Path, State};
 use axum::http::{StatusCode, header};
@@ -21,22 +21,12 @@ use serde_json::json;
 pub async fn upload(
     State(app): State<App>,
     Path(job): Path<i64>,
-    mut form: Multipart,
+    form: Multipart,
 ) -> Result<Redirect, AppError> {
-    let bad = |e: axum::extract::multipart::MultipartError| {
-        AppError::Bad(format!("The picture could not be read: {}", e.body_text()))
-    };
-    let (mut bytes, mut page) = (Vec::new(), 1);
-    while let Some(field) = form.next_field().await.map_err(bad)? {
-        match field.name() {
-            Some("file") => bytes = field.bytes().await.map_err(bad)?.to_vec(),
-            Some("page") => page = field.text().await.map_err(bad)?.trim().parse().unwrap_or(1),
-            _ => {}
-        }
-    }
-    if bytes.is_empty() {
-        return Err(AppError::Bad("Pick a picture first".into()));
-    }
+    let sent = file_of(form, "pick a picture first").await?;
+    let page = sent.fields.iter().find(|f| f.0 == "page");
+    let page = page.and_then(|f| f.1.trim().parse().ok()).unwrap_or(1);
+    let bytes = sent.bytes;
     let scan = compute(move || read_picture(bytes, page))
         .await?
         .map_err(AppError::Bad)?;
@@ -150,12 +140,12 @@ pub async fn set(
     match app
         .edit(
             job,
-            base_of(&f, &known),
+            f.base().unwrap_or(known.open.seq),
             Edit::SetUnderlay(fenlo_core::plan::SetUnderlay { underlay }),
         )
         .await
     {
-        Ok(known) => saved(&known, "picture", &[]),
+        Ok(known) => saved(&known, &FormAt::button()),
         Err(AppError::Faults(faults)) => {
             refused(&faults.first().map_or_else(String::new, |x| x.message.clone()))
         }

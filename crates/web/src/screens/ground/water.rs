@@ -298,15 +298,15 @@ fn water(
 fn rate_unit(u: UnitSystem) -> &'static str {
     match u {
         UnitSystem::Us => "in/h",
-        UnitSystem::Metric => "mm/h",
+        UnitSystem::Metric | UnitSystem::MetricBar => "mm/h",
     }
 }
 
 fn wind_word(mph: u32, u: UnitSystem) -> String {
-    match (mph, u) {
+    match (mph, u.is_metric()) {
         (0, _) => "still air".into(),
-        (_, UnitSystem::Us) => format!("{mph} mph"),
-        (_, UnitSystem::Metric) => format!("{:.0} km/h", f64::from(mph) * 1.609_344),
+        (_, false) => format!("{mph} mph"),
+        (_, true) => format!("{:.0} km/h", f64::from(mph) * 1.609_344),
     }
 }
 

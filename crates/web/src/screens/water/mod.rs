@@ -1,494 +1,56 @@
-//! Water: readings, the chain of devices, the supply curve, the design flow by school.
+//! Water: readings, the chain of devices, the supply curve, the design flow by each method.
 
-mod forms;
+mod read;
+mod view;
 
-pub use forms::*;
-
-use super::details::base_of;
-use super::{findings, render_body, render_page};
+use super::{render_body, render_page};
 use crate::app::App;
 use crate::assessed::Assessed;
-use crate::choices::{self, Choice};
 use crate::error::AppError;
-use crate::fields::{Fields, Pairs, at_fields};
-use crate::respond::{Fragments, refuse};
-use crate::shell::{Here, Screen};
-use askama::Template;
+use crate::fields::{Fields, Pairs};
+use crate::place::{Here, Screen};
+use crate::respond::Fragments;
+use crate::submit::{FormAt, submit};
+use axum::Router;
 use axum::extract::{Form, Path, Query, State};
 use axum::response::Response;
-use fenlo_core::assess::SupplyAssessment;
-use fenlo_core::catalogue::{Catalogue, Role};
-use fenlo_core::chain::Chain as SharedChain;
-use fenlo_core::findings::supply_found;
-use fenlo_core::plan::{
-    ChainItem, ChainPart, DesignFlowMethod, Edit, Plan, PumpPoint, Reading, ReadingKind, Supply, WaterSource,
-};
-use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
-use fenlo_drawing::{CurveDrawing, supply_curve};
-use fenlo_words::Working;
+use axum::routing::{get, post};
+use fenlo_core::plan::{Edit, Plan, Supply};
 use serde::Deserialize;
 
+pub use view::body;
+
+pub fn routes() -> Router<App> {
+    let supply = Router::new()
+        .route("/source", post(save_source))
+        .route("/remove", post(remove_supply))
+        .route("/pin", post(pin))
+        .route("/read-after", post(read_after))
+        .route("/readings/new", post(add_reading))
+        .route("/readings/{index}", post(save_reading))
+        .route("/readings/{index}/remove", post(remove_reading))
+        .route("/chain/new", post(add_part))
+        .route("/chain/{part}", post(save_part))
+        .route("/chain/{part}/{way}", post(move_part));
+    Router::new()
+        .route("/water", get(page))
+        .route("/water/add", post(add_supply))
+        .nest("/water/{supply}", supply)
+}
+
 #[derive(Deserialize)]
-pub struct Pick {
+struct Pick {
     supply: Option<String>,
 }
 
-#[derive(Template)]
-#[template(path = "water.html")]
-struct Page {
-    job: i64,
-    supplies: Vec<Choice>,
-    source: String,
-    readings: String,
-    chain: String,
-    design: String,
-    curve: String,
-    findings: String,
-}
-
-#[derive(Template)]
-#[template(path = "parts/water_source.html")]
-struct Source<'a> {
-    job: i64,
-    supply: &'a str,
-    name: &'a str,
-    kinds: Vec<Choice>,
-    kind: &'static str,
-    gauge_height: String,
-    curve: String,
-    potable: bool,
-    cut_in: String,
-    cut_out: String,
-    pump_flow: String,
-    can_remove: bool,
-}
-
-#[derive(Template)]
-#[template(path = "parts/readings.html")]
-struct Readings<'a> {
-    job: i64,
-    supply: &'a str,
-    kind: &'static str,
-    rows: Vec<ReadingRow>,
-}
-
-struct ReadingRow {
-    index: usize,
-    form: String,
-    kind: &'static str,
-    title: &'static str,
-    pressure: String,
-    flow: String,
-    volume: String,
-    time: String,
-    when: String,
-    instrument: String,
-    place: String,
-}
-
-#[derive(Template)]
-#[template(path = "parts/chain.html")]
-struct Chain<'a> {
-    job: i64,
-    supply: &'a str,
-    street: bool,
-    rows: Vec<PartRow>,
-    gauge: Vec<Choice>,
-    adds: Vec<Choice>,
-}
-
-struct PartRow {
-    id: String,
-    form: String,
-    kind: &'static str,
-    title: &'static str,
-    options: Vec<Choice>,
-    length: String,
-    rise: String,
-    set: String,
-    loss: String,
-    note: String,
-}
-
-#[derive(Template)]
-#[template(path = "parts/design.html")]
-struct Design<'a> {
-    job: i64,
-    supply: &'a str,
-    number: String,
-    unit: &'static str,
-    says: String,
-    working: Working,
-    schools: Vec<SchoolRow>,
-}
-
-struct SchoolRow {
-    name: &'static str,
-    value: String,
-    flow: String,
-    says: String,
-    workings: Vec<Working>,
-    chosen: bool,
-    pinned: bool,
-    can_pin: bool,
-}
-
-#[derive(Template)]
-#[template(path = "parts/curve.html")]
-struct CurvePart {
-    fault: Option<String>,
-    svg: String,
-    points: Vec<(String, String, String)>,
-    thumb: String,
-    working: Option<Working>,
-}
-
-const KINDS: [(&str, &str); 3] = [
-    ("street", "street main"),
-    ("pump", "pump, by its curve"),
-    ("well", "well with tank"),
-];
-
-fn kind(water: &WaterSource) -> &'static str {
-    match water {
-        WaterSource::Street => "street",
-        WaterSource::Pump { .. } => "pump",
-        WaterSource::Well { .. } => "well",
-    }
-}
-
-fn method_title(method: DesignFlowMethod) -> &'static str {
-    match method {
-        DesignFlowMethod::MeterAndService => "Meter and service line",
-        DesignFlowMethod::WorkingPressure => "Measured flow at working pressure",
-        DesignFlowMethod::TimedBucket => "Timed bucket",
-        DesignFlowMethod::Pump => "What the pump gives",
-    }
-}
-
-fn find<'a>(known: &'a Assessed, id: Option<&str>) -> Result<(&'a Supply, &'a SupplyAssessment), AppError> {
-    let plan = known.job();
-    let supply = match id {
-        Some(id) => plan.supply(id),
-        None => plan.supplies.first(),
-    };
-    let supply = supply.ok_or(AppError::NotFound)?;
-    Ok((
-        supply,
-        known.assessment.supply(&supply.id).ok_or(AppError::NotFound)?,
-    ))
-}
-
-pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
-    // Undo may have taken the picked connection away.
-    let (supply, water) = find(known, pick).or_else(|_| find(known, None))?;
-    Ok(Page {
-        job: known.open.id,
-        supplies: choices::supplies(known.job(), &supply.id),
-        source: source(known, supply)?,
-        readings: readings(known, supply)?,
-        chain: chain(known, supply, water)?,
-        design: design(known, supply, water)?,
-        curve: curve(known, supply, water)?,
-        findings: checks(known, supply, water)?,
-    }
-    .render()?)
-}
-
-fn source(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
-    let u = known.job().units;
-    let (mut curve, mut potable, mut cut_in, mut cut_out, mut pump_flow) = Default::default();
-    match &supply.water {
-        WaterSource::Street => {}
-        WaterSource::Pump {
-            curve: points,
-            potable: p,
-        } => {
-            curve = points
-                .iter()
-                .map(|p| format!("{}:{}", p.flow.field(u), p.pressure.field(u)))
-                .collect::<Vec<_>>()
-                .join("; ");
-            potable = *p;
-        }
-        WaterSource::Well {
-            cut_in: a,
-            cut_out: b,
-            pump_flow: q,
-        } => (cut_in, cut_out, pump_flow) = (a.field(u), b.field(u), q.field(u)),
-    }
-    Ok(Source {
-        job: known.open.id,
-        supply: &supply.id,
-        name: &supply.name,
-        kinds: choices::of(&KINDS, kind(&supply.water)),
-        kind: kind(&supply.water),
-        gauge_height: supply.gauge_height.field(u),
-        curve,
-        potable,
-        cut_in,
-        cut_out,
-        pump_flow,
-        can_remove: known.job().supplies.len() > 1,
-    }
-    .render()?)
-}
-
-fn readings(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
-    let u = known.job().units;
-    let rows = supply
-        .readings
-        .iter()
-        .enumerate()
-        .map(|(index, r)| {
-            let (mut kind, mut title, mut pressure, mut flow, mut volume, mut time) = (
-                "static",
-                "Static",
-                String::new(),
-                String::new(),
-                String::new(),
-                String::new(),
-            );
-            match r.kind {
-                ReadingKind::Static { pressure: p } => pressure = p.field(u),
-                ReadingKind::Dynamic { flow: q, pressure: p } => {
-                    (kind, title, flow, pressure) = ("dynamic", "Running", q.field(u), p.field(u))
-                }
-                ReadingKind::Bucket { volume: v, time: t } => {
-                    (kind, title, volume, time) = ("bucket", "Bucket", v.field(u), t.field(u))
-                }
-            }
-            ReadingRow {
-                index,
-                form: format!("reading-{index}"),
-                kind,
-                title,
-                pressure,
-                flow,
-                volume,
-                time,
-                when: r.when.clone(),
-                instrument: r.instrument.clone(),
-                place: r.tap.clone(),
-            }
-        })
-        .collect();
-    Ok(Readings {
-        job: known.open.id,
-        supply: &supply.id,
-        kind: kind(&supply.water),
-        rows,
-    }
-    .render()?)
-}
-
-fn chain(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Result<String, AppError> {
-    let (plan, c) = (known.job(), Catalogue::builtin());
-    let u = plan.units;
-    // What each part costs at the design flow, measured parts too.
-    let whole = Supply {
-        read_after: None,
-        ..supply.clone()
-    };
-    let losses = SharedChain::of(plan, &whole);
-    let read = supply
-        .read_after
-        .as_ref()
-        .and_then(|id| supply.chain.iter().position(|i| i.id == *id));
-    let rows: Vec<PartRow> = supply
-        .chain
-        .iter()
-        .enumerate()
-        .map(|(i, item)| {
-            let mut row = PartRow {
-                id: item.id.clone(),
-                form: format!("part-{}", item.id),
-                kind: "",
-                title: "",
-                options: Vec::new(),
-                length: String::new(),
-                rise: String::new(),
-                set: String::new(),
-                loss: match (water.design.flow, losses.0.get(i)) {
-                    _ if read.is_some_and(|r| i <= r) => "in the readings".into(),
-                    (Some(q), Some(step)) => format!("−{} at {}", step.link.loss_at(q).show(u), q.show(u)),
-                    _ => String::new(),
-                },
-                note: String::new(),
-            };
-            match &item.part {
-                ChainPart::Pipe { pipe, length, rise } => {
-                    (row.kind, row.title, row.options, row.length, row.rise) = (
-                        "pipe",
-                        "Pipe",
-                        choices::pipes(Some(pipe), None),
-                        length.field(u),
-                        rise.field(u),
-                    );
-                }
-                ChainPart::Meter { size } => {
-                    (row.kind, row.title, row.options) = ("meter", "Meter", choices::meters(size, None))
-                }
-                ChainPart::Device { model } => {
-                    let device = c.device(model);
-                    row.title = match device.map(|d| d.role) {
-                        Some(Role::Backflow) => "Backflow",
-                        Some(Role::Filter) => "Filter",
-                        _ => "Shut-off",
-                    };
-                    (row.kind, row.options) = (
-                        "device",
-                        choices::devices(&[Role::Backflow, Role::Isolation, Role::Filter], model, None),
-                    );
-                    row.note = device.map_or_else(String::new, |d| d.note.clone());
-                }
-                ChainPart::Regulator { set } => {
-                    (row.kind, row.title, row.set) = ("regulator", "Regulator", set.field(u))
-                }
-            }
-            row
-        })
-        .collect();
-    let mut gauge = vec![Choice {
-        value: String::new(),
-        label: "before the first part (at the street)".into(),
-        chosen: read.is_none(),
-    }];
-    gauge.extend(rows.iter().zip(&supply.chain).enumerate().map(|(i, (r, item))| {
-        let picked = r
-            .options
-            .iter()
-            .find(|o| o.chosen)
-            .map_or("", |o| o.label.as_str());
-        Choice {
-            value: item.id.clone(),
-            label: format!("behind {}. {} {picked}", i + 1, r.title.to_lowercase()),
-            chosen: read == Some(i),
-        }
-    }));
-    let mut adds: Vec<Choice> = [
-        ("pipe", "Service line or shared main"),
-        ("meter", "Meter"),
-        ("regulator", "System regulator"),
-    ]
-    .map(|(v, l)| Choice {
-        value: v.into(),
-        label: l.into(),
-        chosen: false,
-    })
-    .into();
-    adds.extend(choices::devices(
-        &[Role::Backflow, Role::Isolation, Role::Filter],
-        "-",
-        None,
-    ));
-    Ok(Chain {
-        job: known.open.id,
-        supply: &supply.id,
-        street: supply.water == WaterSource::Street,
-        rows,
-        gauge,
-        adds,
-    }
-    .render()?)
-}
-
-fn design(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Result<String, AppError> {
-    let u = known.job().units;
-    let d = &water.design;
-    let schools = d
-        .methods
-        .iter()
-        .map(|m| SchoolRow {
-            name: method_title(m.method),
-            value: choices::word(&m.method),
-            flow: m.flow.map_or("–".into(), |f| f.show(u)),
-            says: fenlo_words::method_says(&m.says, u),
-            workings: m.rules.iter().map(|r| fenlo_words::rule(r, u)).collect(),
-            chosen: d.by == Some(m.method),
-            pinned: d.pinned && d.by == Some(m.method),
-            can_pin: m.flow.is_some(),
-        })
-        .collect();
-    let margin = format!("{:.0} %", known.job().rules.flow_margin * 100.0);
-    let says = match d.by {
-        Some(by) => format!(
-            "a valve may take; {}, less {margin} margin",
-            method_title(by).to_lowercase()
-        ),
-        None => "not known yet: enter a static pressure, then meter and service line or a reading with \
-            water running"
-            .into(),
-    };
-    Ok(Design {
-        job: known.open.id,
-        supply: &supply.id,
-        number: d.flow.map_or("–".into(), |f| f.number(u)),
-        unit: Flow::unit(u),
-        says,
-        working: fenlo_words::design_working(d, u),
-        schools,
-    }
-    .render()?)
-}
-
-fn curve(known: &Assessed, _supply: &Supply, water: &SupplyAssessment) -> Result<String, AppError> {
-    let plan = known.job();
-    let u = plan.units;
-    let part = match &water.point {
-        Err(fault) => {
-            let mut text = fenlo_words::curve_fault(fault, u);
-            text[..1].make_ascii_uppercase();
-            CurvePart {
-                fault: Some(text + "."),
-                svg: String::new(),
-                points: Vec::new(),
-                thumb: String::new(),
-                working: None,
-            }
-        }
-        Ok(point) => {
-            let c = &point.curve;
-            let end = |q: Flow| point.at_connection(q);
-            let far = water.design.flow.unwrap_or(Flow::from_gpm(12.0)) * 2.2;
-            let line: Vec<(Flow, Pressure)> = (0..=40)
-                .map(|i| far * (f64::from(i) / 40.0))
-                .map(|q| (q, end(q)))
-                .take_while(|(_, p)| p.kpa() > 0.0)
-                .collect();
-            let design = water.design.flow.unwrap_or(Flow::from_gpm(10.0));
-            let points = [0.0, 0.25, 0.5, 0.75, 1.0]
-                .map(|share| design * share)
-                .map(|q| (q.show(u), c.pressure_at(q).show(u), end(q).show(u)))
-                .into();
-            let rule = plan.rules.rule_of_thumb;
-            CurvePart {
-                fault: None,
-                svg: supply_curve(CurveDrawing {
-                    curve: c,
-                    connection: &line,
-                    design: water.design.flow,
-                    units: u,
-                }),
-                points,
-                thumb: format!(
-                    "Rule of thumb: static less {} leaves {}; computed at the design flow: {}.",
-                    rule.show(u),
-                    (c.static_pressure - rule).show(u),
-                    end(design).show(u)
-                ),
-                working: Some(fenlo_words::curve_working(c, u)),
-            }
-        }
-    };
-    Ok(part.render()?)
-}
-
-fn checks(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Result<String, AppError> {
-    let here = Here::at(Screen::Water, Some(supply.id.clone())).word();
-    let found = supply_found(known.job(), supply, &water.findings);
-    let well = "Nothing to say against this water.";
-    Ok(findings::render(known.open.id, known.job(), here, well, &found)?)
+async fn page(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(pick): Query<Pick>,
+) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    view::find(&known, pick.supply.as_deref())?;
+    render_page(known, Here::picked(Screen::Water, pick.supply)).await
 }
 
 /// What an edit changes on the page: figures always, lists where their shape changed.
@@ -499,25 +61,236 @@ enum Show {
 }
 
 fn fragments(known: &Assessed, supply: &str, show: Show) -> Result<Fragments, AppError> {
-    let (supply, water) = find(known, Some(supply))?;
-    let mut out = Fragments::of(known, &Here::at(Screen::Water, Some(supply.id.clone())))?;
-    out.put("w-design", &design(known, supply, water)?);
-    out.put("w-curve", &curve(known, supply, water)?);
-    out.put("w-findings", &checks(known, supply, water)?);
+    let (supply, water) = view::find(known, Some(supply))?;
+    let mut out = Fragments::of(known, &Here::picked(Screen::Water, supply.id.clone()))?;
+    out.put("w-design", &view::design(known, supply, water)?);
+    out.put("w-curve", &view::curve(known, water)?);
+    out.put("w-findings", &view::checks(known, supply, water)?);
     if show == Show::Lists {
-        out.put("w-source", &source(known, supply)?);
-        out.put("w-readings", &readings(known, supply)?);
-        out.put("w-chain", &chain(known, supply, water)?);
+        out.put("w-source", &view::source(known, supply)?);
+        out.put("w-readings", &view::readings(known, supply)?);
+        out.put("w-chain", &view::chain(known, supply, water)?);
     }
     Ok(out)
 }
 
-pub async fn page(
+/// One form of a connection that is there: where it stands, and what it changes.
+struct OnSupply {
+    app: App,
+    job: i64,
+    supply: String,
+    at: FormAt,
+    show: Show,
+}
+
+impl OnSupply {
+    fn form(app: App, job: i64, supply: String, at: FormAt, show: Show) -> Self {
+        Self {
+            app,
+            job,
+            supply,
+            at,
+            show,
+        }
+    }
+
+    async fn save(
+        self,
+        pairs: Pairs,
+        change: impl FnOnce(&mut Supply, &mut Fields, &Plan) + Send + 'static,
+    ) -> Result<Response, AppError> {
+        let (id, form, shown) = (self.supply.clone(), self.at.clone(), self.show);
+        let read = move |known: &Assessed, f: &mut Fields| {
+            let mut supply = known.job().supply(&id).ok_or(AppError::NotFound)?.clone();
+            change(&mut supply, f, known.job());
+            Ok((Edit::put(supply), ()))
+        };
+        let supply = self.supply;
+        submit(&self.app, self.job, self.at, pairs, read, move |known, ()| {
+            let mut out = fragments(known, &supply, shown)?;
+            if shown == Show::Figures {
+                form.clear(&mut out);
+            }
+            Ok(out.done())
+        })
+        .await
+    }
+}
+
+async fn save_source(
     State(app): State<App>,
-    Path(job): Path<i64>,
-    Query(pick): Query<Pick>,
+    Path((job, supply)): Path<(i64, String)>,
+    Form(pairs): Form<Pairs>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    find(&known, pick.supply.as_deref())?;
-    render_page(known, Here::at(Screen::Water, pick.supply)).await
+    let was = known.job().supply(&supply).map(|s| view::kind(&s.water));
+    let was = was.ok_or(AppError::NotFound)?;
+    let changes_kind = pairs.iter().any(|p| p.0 == "water" && p.1 != was);
+    OnSupply::form(
+        app,
+        job,
+        supply,
+        FormAt::new("source", &read::SOURCE_FIELDS),
+        if changes_kind { Show::Lists } else { Show::Figures },
+    )
+    .save(pairs, move |supply, f, _| read::source(supply, f, changes_kind))
+    .await
+}
+
+async fn add_supply(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
+    let read = |known: &Assessed, _: &mut Fields| {
+        let plan = known.job();
+        let id = plan.fresh_id('s');
+        let supply = Supply::new(&id, &format!("Connection {}", plan.supplies.len() + 1));
+        Ok((Edit::put(supply), Here::picked(Screen::Water, id)))
+    };
+    submit(&app, job, FormAt::button(), pairs, read, render_body).await
+}
+
+async fn remove_supply(
+    State(app): State<App>,
+    Path((job, supply)): Path<(i64, String)>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
+    let read =
+        move |_: &Assessed, _: &mut Fields| Ok((Edit::remove::<Supply>(supply), Here::at(Screen::Water)));
+    submit(&app, job, FormAt::button(), pairs, read, render_body).await
+}
+
+/// Holds to one method of design flow, or to none.
+async fn pin(
+    State(app): State<App>,
+    Path((job, supply)): Path<(i64, String)>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
+    let id = supply.clone();
+    let read = move |_: &Assessed, f: &mut Fields| Ok((Edit::pin(supply, read::method(f)?), ()));
+    submit(&app, job, FormAt::button(), pairs, read, move |known, ()| {
+        Ok(fragments(known, &id, Show::Figures)?.done())
+    })
+    .await
+}
+
+async fn read_after(
+    State(app): State<App>,
+    Path((job, supply)): Path<(i64, String)>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
+    OnSupply::form(
+        app,
+        job,
+        supply,
+        FormAt::new("gauge", &["read_after"]),
+        Show::Lists,
+    )
+    .save(pairs, |supply, f, _| {
+        supply.read_after = f.text_if_any("read_after")
+    })
+    .await
+}
+
+async fn add_reading(
+    State(app): State<App>,
+    Path((job, supply)): Path<(i64, String)>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
+    let kind = pairs.iter().find(|p| p.0 == "kind").map(|p| p.1.as_str());
+    let form = match kind {
+        Some("dynamic") => "new-dynamic",
+        Some("bucket") => "new-bucket",
+        _ => "new-static",
+    };
+    OnSupply::form(
+        app,
+        job,
+        supply,
+        FormAt::new(form, &read::READING_FIELDS),
+        Show::Lists,
+    )
+    .save(pairs, |supply, f, _| supply.readings.push(read::reading(f)))
+    .await
+}
+
+async fn save_reading(
+    State(app): State<App>,
+    Path((job, supply, index)): Path<(i64, String, usize)>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
+    OnSupply::form(
+        app,
+        job,
+        supply,
+        FormAt::new(format!("reading-{index}"), &read::READING_FIELDS),
+        Show::Figures,
+    )
+    .save(pairs, move |supply, f, _| read::save_reading(supply, f, index))
+    .await
+}
+
+async fn remove_reading(
+    State(app): State<App>,
+    Path((job, supply, index)): Path<(i64, String, usize)>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
+    OnSupply::form(
+        app,
+        job,
+        supply,
+        FormAt::new(format!("reading-{index}"), &read::READING_FIELDS),
+        Show::Lists,
+    )
+    .save(pairs, move |supply, f, _| read::remove_reading(supply, f, index))
+    .await
+}
+
+async fn add_part(
+    State(app): State<App>,
+    Path((job, supply)): Path<(i64, String)>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
+    OnSupply::form(
+        app,
+        job,
+        supply,
+        FormAt::new("gauge", &["read_after"]),
+        Show::Lists,
+    )
+    .save(pairs, |supply, f, plan| read::new_part(supply, f, plan))
+    .await
+}
+
+async fn save_part(
+    State(app): State<App>,
+    Path((job, supply, part)): Path<(i64, String, String)>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
+    OnSupply::form(
+        app,
+        job,
+        supply,
+        FormAt::new(format!("part-{part}"), &read::PART_FIELDS),
+        Show::Figures,
+    )
+    .save(pairs, move |supply, f, _| read::part(supply, f, &part))
+    .await
+}
+
+async fn move_part(
+    State(app): State<App>,
+    Path((job, supply, part, way)): Path<(i64, String, String, String)>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
+    OnSupply::form(
+        app,
+        job,
+        supply,
+        FormAt::new(format!("part-{part}"), &read::PART_FIELDS),
+        Show::Lists,
+    )
+    .save(pairs, move |supply, f, _| read::move_part(supply, f, &part, &way))
+    .await
 }

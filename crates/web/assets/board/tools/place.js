@@ -1,0 +1,11 @@
+import { addThing } from "../things.js";
+
+export const place = {
+  name: "place",
+  key: "p",
+  hint: "Click where it stands.",
+
+  act(board, p) {
+    addThing(board, { is: "place", kind: document.getElementById("place-kind").value, at: p });
+  },
+};

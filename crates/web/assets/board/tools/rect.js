@@ -1,0 +1,36 @@
+import { parseLength, showLength } from "../length.js";
+import { addGround } from "../things.js";
+
+const corners = (a, b) => [a, [b[0], a[1]], b, [a[0], b[1]]];
+
+const add = (board, ring) => {
+  board.draft = null;
+  addGround(board, board.lastDrawn, ring);
+};
+
+export const rect = {
+  name: "rect",
+  key: "r",
+  hint: "Click a corner, then the opposite one, or type both lengths.",
+  closed: true,
+
+  ring: (points, p) => (points.length === 1 ? corners(points[0], p) : [...points, p]),
+
+  says: (board, [a], p) =>
+    `${showLength(Math.abs(p[0] - a[0]), board.units)} × ${showLength(Math.abs(p[1] - a[1]), board.units)}`,
+
+  act(board, p) {
+    if (board.draft) add(board, corners(board.draft.points[0], p));
+    else board.draft = { points: [p] };
+  },
+
+  typed(board, first) {
+    const [a] = board.draft.points;
+    const to = board.pointer?.p ?? [a[0] + 1, a[1] + 1];
+    board.entry.open("Along", "Up", first, (along, up) => {
+      const [w, h] = [parseLength(along, board.units), parseLength(up, board.units)];
+      if (!w || !h) return "Write both lengths, e.g. 40' and 25'6.";
+      add(board, corners(a, [a[0] + w * (to[0] < a[0] ? -1 : 1), a[1] + h * (to[1] < a[1] ? -1 : 1)]));
+    });
+  },
+};

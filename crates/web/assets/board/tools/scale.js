@@ -1,0 +1,14 @@
+import { change, pair } from "./picture.js";
+
+export const scale = {
+  name: "scale",
+  hint: "Click two points of the picture whose distance you know.",
+
+  act(board, p) {
+    pair(board, p, (a, b) =>
+      board.entry.open("Length between them", null, "", (apart) => {
+        change(board, { ax: a[0], ay: a[1], bx: b[0], by: b[1], apart });
+      }),
+    );
+  },
+};

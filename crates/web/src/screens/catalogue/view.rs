@@ -1,0 +1,264 @@
+//! Nozzles as they are shown.
+
+use super::read::Chart;
+use crate::assessed::Assessed;
+use crate::choices::{Choice, word};
+use crate::error::AppError;
+use askama::Template;
+use fenlo_core::catalogue::{ArcRule, ChartRow, Kind, Nozzle, OwnNozzle};
+use fenlo_core::layout::LAID_OUT;
+use fenlo_core::units::{Flow, Rate, UnitSystem};
+use fenlo_drawing::{Over, nozzle_curve};
+use fenlo_formats::ChartFault;
+use fenlo_words::Working;
+
+#[derive(Template)]
+#[template(path = "catalogue.html")]
+struct Page {
+    job: i64,
+    groups: Vec<KindGroup>,
+    detail: String,
+    kinds: Vec<Choice>,
+    own: usize,
+}
+
+struct KindGroup {
+    label: String,
+    says: String,
+    open: bool,
+    rows: Vec<Row>,
+}
+
+struct Row {
+    id: String,
+    label: String,
+    own: bool,
+    picked: bool,
+    truck: bool,
+    radius: String,
+    flow: String,
+    rate: String,
+    price: String,
+}
+
+#[derive(Template)]
+#[template(path = "parts/nozzle.html")]
+struct Detail {
+    job: i64,
+    id: String,
+    label: String,
+    source: String,
+    own: bool,
+    curves: Vec<String>,
+    fit: Option<Working>,
+    off: String,
+    chart: Vec<(String, String, String, String)>,
+    law: Working,
+}
+
+#[derive(Template)]
+#[template(path = "parts/chart_preview.html")]
+struct Preview {
+    job: i64,
+    rows: Vec<Sound>,
+    faults: Vec<ChartFault>,
+    text: String,
+    kind: String,
+}
+
+struct Sound {
+    label: String,
+    kind: String,
+    rows: usize,
+    fit: String,
+    off: String,
+}
+
+pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
+    let plan = known.job();
+    let u = plan.units;
+    let c = plan.catalogue();
+    let picked = pick.and_then(|id| c.nozzle(id)).or_else(|| c.nozzle("spray-12"));
+    let groups = c
+        .classes
+        .iter()
+        .map(|k| KindGroup {
+            label: k.label.clone(),
+            says: format!(
+                "{} at the nozzle, usable {} to {}",
+                k.nominal.show_round(u),
+                k.low.show_round(u),
+                k.high.show_round(u)
+            ),
+            open: picked.is_some_and(|p| p.kind == k.kind),
+            rows: c
+                .nozzles
+                .iter()
+                .filter(|n| n.kind == k.kind)
+                .map(|n| {
+                    let own = plan.nozzles.iter().find(|o| o.id == n.id);
+                    Row {
+                        id: n.id.clone(),
+                        label: n.label.clone(),
+                        own: own.is_some(),
+                        picked: picked.is_some_and(|p| p.id == n.id),
+                        truck: n.favourite,
+                        radius: n.pattern.map_or_else(
+                            || n.radius.map_or("–".into(), |r| r.show(u)),
+                            |p| format!("{} × {}", p.width.show(u), p.length.show(u)),
+                        ),
+                        flow: if n.kind.is_drip() {
+                            drop_flow(n.flow, u)
+                        } else {
+                            n.flow.show(u)
+                        },
+                        rate: rate_of(n).map_or("–".into(), |r| r.show(u)),
+                        price: own.and_then(|o| o.price).map_or(String::new(), |p| p.to_string()),
+                    }
+                })
+                .collect(),
+        })
+        .collect();
+    let kinds = LAID_OUT
+        .iter()
+        .map(|k| Choice {
+            value: word(k),
+            label: c.class(*k).label.clone(),
+            chosen: *k == Kind::Spray,
+        })
+        .collect();
+    Ok(Page {
+        job: known.open.id,
+        groups,
+        detail: picked.map_or(Ok(String::new()), |n| detail(known, n))?,
+        kinds,
+        own: plan.nozzles.len(),
+    }
+    .render()?)
+}
+
+/// Emitters are sold by the hour.
+fn drop_flow(q: Flow, u: UnitSystem) -> String {
+    match u {
+        UnitSystem::Us => format!("{:.2} gph", q.gpm() * 60.0),
+        UnitSystem::Metric | UnitSystem::MetricBar => format!("{:.1} L/h", q.lpm() * 60.0),
+    }
+}
+
+/// Head to head: full-circle flow over a square as wide as the throw, or over the strip.
+fn rate_of(n: &Nozzle) -> Option<Rate> {
+    let m2 = n.pattern.map_or_else(
+        || n.radius.map(|r| r.m().powi(2)),
+        |p| Some(p.width.m() * p.length.m()),
+    )?;
+    (!n.kind.is_drip() && n.kind != Kind::Bubbler)
+        .then(|| Rate::from_mmph(60.0 * n.flow.lpm() / m2.max(0.01)))
+}
+
+pub fn detail(known: &Assessed, n: &Nozzle) -> Result<String, AppError> {
+    let plan = known.job();
+    let u = plan.units;
+    let kind = plan.catalogue().class(n.kind);
+    let own = plan.nozzles.iter().find(|o| o.id == n.id);
+    let rows: &[ChartRow] = own.map_or(&[], |o| &o.chart);
+    let fit = own.and_then(|o| Some((o.fit(kind)?, o.chart.len())));
+    let throws = n.radius.is_some() && !n.kind.is_drip();
+    let over: &[Over] = if throws {
+        &[Over::Flow, Over::Throw, Over::Rate]
+    } else {
+        &[Over::Flow]
+    };
+    let exponent = n.exponent.unwrap_or(kind.exponent);
+    Ok(Detail {
+        job: known.open.id,
+        id: n.id.clone(),
+        label: n.label.clone(),
+        source: if own.is_some() {
+            format!("{}, from your own chart", kind.label)
+        } else {
+            format!(
+                "{}, typical of the class: no one make. Your maker's chart replaces it.",
+                kind.label
+            )
+        },
+        own: own.is_some(),
+        curves: over.iter().map(|o| nozzle_curve(n, kind, rows, *o, u)).collect(),
+        off: fit.as_ref().map_or(String::new(), |(f, _)| {
+            format!(
+                "flow within {:.1} %, throw within {:.1} % of its rows",
+                f.flow_off * 100.0,
+                f.radius_off * 100.0
+            )
+        }),
+        fit: fit.map(|(f, rows)| fenlo_words::fit(&f, rows, kind, u)),
+        chart: rows
+            .iter()
+            .map(|r| {
+                (
+                    r.pressure.show(u),
+                    format!("{}°", r.arc),
+                    r.radius.show(u),
+                    r.flow.show(u),
+                )
+            })
+            .collect(),
+        law: Working::new(
+            "q = q₀ · (p/p₀)^x; throw = R₀ · (p/p₀)^0.3 below nominal, at most 3 % more above",
+            "a nozzle is an orifice: x = ½; compensating emitters: x = 0",
+        )
+        .with(
+            "q₀",
+            format!(
+                "{}{}",
+                n.flow.show(u),
+                if n.arc_rule == ArcRule::Proportional {
+                    ", full circle, in proportion to the arc"
+                } else {
+                    ""
+                }
+            ),
+        )
+        .with("p₀", kind.nominal.show_round(u))
+        .with("x", format!("{exponent:.2}"))
+        .gives(n.radius.map_or_else(
+            || n.flow.show(u),
+            |r| format!("{} to {}", n.flow.show(u), r.show(u)),
+        )),
+    }
+    .render()?)
+}
+
+/// What a chart would bring, and what of it can't be used.
+pub fn preview(known: &Assessed, chart: Chart) -> Result<String, AppError> {
+    let plan = known.job();
+    let (u, c) = (plan.units, plan.catalogue());
+    let sound = |n: &OwnNozzle| {
+        let class = c.class(n.kind);
+        let fit = n.fit(class);
+        Sound {
+            label: n.label.clone(),
+            kind: class.label.clone(),
+            rows: n.chart.len(),
+            fit: fit.map_or("–".into(), |f| {
+                format!(
+                    "{} · {} at {}, x = {:.2}",
+                    f.flow.show(u),
+                    f.radius.show(u),
+                    class.nominal.show_round(u),
+                    f.exponent
+                )
+            }),
+            off: fit.map_or("–".into(), |f| {
+                format!("{:.1} % · {:.1} %", f.flow_off * 100.0, f.radius_off * 100.0)
+            }),
+        }
+    };
+    Ok(Preview {
+        job: known.open.id,
+        rows: chart.nozzles.iter().map(sound).collect(),
+        faults: chart.faults,
+        text: chart.text,
+        kind: chart.kind,
+    }
+    .render()?)
+}

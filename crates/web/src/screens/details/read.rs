@@ -1,0 +1,46 @@
+//! Job details as they are typed.
+
+use crate::fields::Fields;
+use fenlo_core::plan::{HouseRules, SetJob, SetRules};
+
+pub const JOB_FIELDS: [&str; 4] = ["name", "place", "units", "local_code"];
+pub const RULE_FIELDS: [&str; 11] = [
+    "heads",
+    "peak_et",
+    "peak_weeks",
+    "flow_margin",
+    "velocity_watch",
+    "velocity_stop",
+    "spread",
+    "regulator_room",
+    "fittings",
+    "drip_rating",
+    "drip",
+];
+
+pub fn job(f: &mut Fields) -> SetJob {
+    SetJob {
+        name: f.text("name"),
+        location: f.text("place"),
+        local_code: f.text("local_code"),
+        units: f.choice("units"),
+    }
+}
+
+pub fn rules(f: &mut Fields, was: &HouseRules) -> SetRules {
+    let rules = HouseRules {
+        flow_margin: f.percent("flow_margin") / 100.0,
+        velocity_watch: f.speed("velocity_watch"),
+        velocity_stop: f.speed("velocity_stop"),
+        spread: f.percent("spread") / 100.0,
+        regulator_room: f.pressure("regulator_room"),
+        fittings: f.percent("fittings") / 100.0,
+        drip_rating: f.pressure("drip_rating"),
+        drip: f.choice("drip"),
+        heads: f.choice("heads"),
+        peak_et: f.length("peak_et"),
+        peak_weeks: f.number("peak_weeks"),
+        ..was.clone()
+    };
+    SetRules { rules }
+}

@@ -1,0 +1,172 @@
+//! Heads laid out by the machine: one kind on one area from the board, and all kinds side by side.
+
+mod read;
+mod view;
+
+use super::ground::saved;
+use super::render_page;
+use crate::app::{App, compute};
+use crate::assessed::Assessed;
+use crate::error::AppError;
+use crate::fields::{Fields, Pairs};
+use crate::place::{Here, Screen};
+use crate::respond::Fragments;
+use crate::runs::Run;
+use crate::submit::{FormAt, submit};
+use axum::Router;
+use axum::extract::{Form, Path, Query, State};
+use axum::response::{Html, IntoResponse, Response};
+use axum::routing::{get, post};
+use fenlo_core::layout::{Alternative, Proposal, alternatives};
+use serde::Deserialize;
+use std::sync::Arc;
+
+pub use view::body;
+
+pub fn routes() -> Router<App> {
+    Router::new()
+        .route("/layout", get(page))
+        .route("/layout/run", post(run))
+        .route("/layout/progress", get(progress))
+        .route("/layout/stop", post(stop))
+        .route("/layout/use", post(take))
+        .route("/ground/layout", post(lay))
+}
+
+#[derive(Deserialize)]
+struct Pick {
+    area: Option<String>,
+}
+
+async fn page(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(pick): Query<Pick>,
+) -> Result<Response, AppError> {
+    let area = pick.area.filter(|a| !a.is_empty());
+    render_page(app.job(job).await?, Here::picked(Screen::Layout, area)).await
+}
+
+/// Lays one kind out on one area: the board's button.
+async fn lay(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
+    let at = FormAt::new("lay", &["kind"]);
+    let form = at.clone();
+    let read = |known: &Assessed, f: &mut Fields| Ok((read::laid(known.job(), f)?, ()));
+    submit(&app, job, at, pairs, read, move |known, ()| saved(known, &form)).await
+}
+
+/// Begins comparing, for one area or for all; what ran before for this job is stopped.
+async fn run(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let f = Fields::new(pairs, known.job().units);
+    let picked = f.text("area");
+    let areas: Vec<String> = known
+        .job()
+        .site
+        .areas()
+        .map(|(t, _)| t.id.clone())
+        .filter(|id| picked.is_empty() || *id == picked)
+        .collect();
+    let run = Arc::new(Run::new(areas, Arc::clone(&known)));
+    run.progress.expect(run.areas.len() * 6);
+    if let Some(old) = app.runs.get(&job) {
+        old.progress.stop();
+    }
+    app.runs.insert(job, Arc::clone(&run));
+    let (work, of) = (Arc::clone(&run), Arc::clone(&known));
+    tokio::task::spawn_blocking(move || work.finish(compare(&of, &work)));
+    fragment(known, picked, Some(run)).await
+}
+
+/// All areas, two at a time: one for each core of a small server.
+fn compare(known: &Assessed, run: &Run) -> Vec<Alternative> {
+    let one = |area: &String| {
+        if run.progress.stopped() {
+            Vec::new()
+        } else {
+            alternatives(known.job(), known.assessment.available(), area, &run.progress)
+        }
+    };
+    let (even, odd): (Vec<_>, Vec<_>) = run.areas.iter().enumerate().partition(|(i, _)| i % 2 == 0);
+    let work = |part: Vec<(usize, &String)>| part.into_iter().map(|(i, a)| (i, one(a))).collect::<Vec<_>>();
+    let mut found = std::thread::scope(|s| {
+        let other = s.spawn(|| work(odd));
+        let mut mine = work(even);
+        mine.extend(other.join().unwrap_or_default());
+        mine
+    });
+    found.sort_by_key(|(i, _)| *i);
+    found.into_iter().flat_map(|(_, a)| a).collect()
+}
+
+async fn progress(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(pick): Query<Pick>,
+) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    fragment(known, pick.area.unwrap_or_default(), app.runs.get(&job)).await
+}
+
+async fn stop(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let area = Fields::new(pairs, known.job().units).text("area");
+    let run = app.runs.get(&job);
+    if let Some(run) = &run {
+        run.progress.stop();
+    }
+    fragment(known, area, run).await
+}
+
+/// How far it is, or what came out: pictures of every way, drawn off the serving threads.
+async fn fragment(known: Arc<Assessed>, area: String, run: Option<Arc<Run>>) -> Result<Response, AppError> {
+    compute(move || Ok(Html(view::state(&known, &area, run.as_deref())?).into_response())).await?
+}
+
+/// Takes a way for one area, or one kind for all that have it.
+async fn take(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
+    let Some((run, found)) = app.runs.get(&job).and_then(|r| r.found().map(|f| (r, f))) else {
+        return Err(AppError::Bad(
+            "what was compared is not kept any more: compare again".into(),
+        ));
+    };
+    let read = move |known: &Assessed, f: &mut Fields| {
+        let (area, kind) = (f.text("area"), read::kind(f));
+        let ways: Vec<&Proposal> = found
+            .iter()
+            .filter(|a| a.kind == kind && (area.is_empty() || a.area == area))
+            .filter_map(|a| a.heads.as_ref().ok())
+            .collect();
+        if ways.is_empty() || !f.errors.is_empty() {
+            return f.stop("no heads of this kind were found for that ground: compare again");
+        }
+        if run.is_stale(known) {
+            return Err(AppError::Conflict(
+                "the ground was changed since: compare again".into(),
+            ));
+        }
+        Ok((read::taken(known.job(), ways)?, ()))
+    };
+    submit(&app, job, FormAt::button(), pairs, read, move |known, ()| {
+        let mut out = Fragments::of(known, &Here::at(Screen::Layout))?;
+        out.put("layout-said", &view::laid_out(job));
+        Ok(out.done())
+    })
+    .await
+}

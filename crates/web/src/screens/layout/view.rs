@@ -1,0 +1,273 @@
+//! Kinds of head side by side, as they are shown.
+
+use crate::assessed::Assessed;
+use crate::choices::word;
+use crate::error::{AppError, sentence};
+use crate::runs::Run;
+use crate::screens::ground::water::{du_verdict, percent};
+use askama::Template;
+use fenlo_core::job::Job;
+use fenlo_core::layout::{Alternative, LAID_OUT, advise, measure};
+use fenlo_core::plan::Plan;
+use fenlo_core::units::{Flow, Surface, UnitSystem, Volume};
+use fenlo_drawing::layout_picture;
+use fenlo_words::Working;
+
+#[derive(Template)]
+#[template(path = "layout.html")]
+struct Page {
+    job: i64,
+    areas: Vec<(String, String, bool)>,
+    state: String,
+}
+
+#[derive(Template)]
+#[template(path = "parts/layout_state.html")]
+struct StatePart {
+    job: i64,
+    area: String,
+    running: bool,
+    done: usize,
+    of: usize,
+    stopped: bool,
+    stale: bool,
+    blocks: Vec<Block>,
+    totals: Vec<Total>,
+}
+
+/// One area with its ways.
+struct Block {
+    id: String,
+    name: String,
+    says: String,
+    cards: Vec<Card>,
+}
+
+struct Card {
+    kind: String,
+    label: String,
+    suits: bool,
+    fault: String,
+    picture: String,
+    heads: String,
+    flow: String,
+    valves: String,
+    du: String,
+    du_verdict: &'static str,
+    off: String,
+    dry: String,
+    dry_bad: bool,
+    cost: Option<String>,
+    minutes: String,
+    minutes_how: Option<Working>,
+    year: String,
+    pressure: String,
+    short: bool,
+    how: String,
+    how_working: Option<Working>,
+    unreached: Vec<String>,
+    drip: bool,
+}
+
+struct Total {
+    label: String,
+    kind: String,
+    heads: usize,
+    flow: String,
+    year: String,
+    areas: usize,
+    of: usize,
+}
+
+pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
+    let area = pick.unwrap_or("");
+    let plan = known.job();
+    let areas: Vec<(String, String, bool)> = plan
+        .site
+        .areas()
+        .map(|(t, a)| {
+            (
+                t.id.clone(),
+                format!(
+                    "{} ({})",
+                    t.title(),
+                    Surface::from_m2(a.shape.area_m2()).show(plan.units)
+                ),
+                t.id == area,
+            )
+        })
+        .collect();
+    Ok(Page {
+        job: known.open.id,
+        areas,
+        state: state(known, area, None)?,
+    }
+    .render()?)
+}
+
+pub fn state(known: &Assessed, area: &str, run: Option<&Run>) -> Result<String, AppError> {
+    let plan = known.job();
+    let found = run.and_then(Run::found);
+    let (done, of) = run.map_or((0, 0), |r| r.progress.now());
+    let blocks = found.as_deref().map_or_else(Vec::new, |all| blocks(plan, all));
+    let part = StatePart {
+        job: known.open.id,
+        area: area.to_owned(),
+        running: run.is_some() && found.is_none(),
+        done: done.min(of),
+        of,
+        stopped: run.is_some_and(|r| r.progress.stopped()),
+        stale: run.is_some_and(|r| r.is_stale(known)),
+        totals: found.as_deref().map_or_else(Vec::new, |all| totals(plan, all)),
+        blocks,
+    };
+    Ok(part.render()?)
+}
+
+fn blocks(plan: &Job, all: &[Alternative]) -> Vec<Block> {
+    let mut out: Vec<Block> = Vec::new();
+    for way in all {
+        if out.last().is_none_or(|b| b.id != way.area) {
+            let Some(thing) = plan.site.object(&way.area) else {
+                continue;
+            };
+            let advice = advise(plan, &way.area);
+            let says = advice.map_or(String::new(), |a| {
+                format!(
+                    "Suits here: {} ({}).",
+                    fenlo_words::kind(a.kind).to_lowercase(),
+                    fenlo_words::advice(&a, plan.units)
+                )
+            });
+            out.push(Block {
+                id: way.area.clone(),
+                name: thing.title().to_owned(),
+                says,
+                cards: Vec::new(),
+            });
+        }
+        if let Some(block) = out.last_mut() {
+            block.cards.push(card(plan, way));
+        }
+    }
+    out
+}
+
+fn gallons(volume: Volume, u: UnitSystem) -> String {
+    match u {
+        UnitSystem::Us => {
+            let hundreds = (volume.litres() / fenlo_core::units::LPM_PER_GPM / 100.0).round() as u64;
+            if hundreds < 10 {
+                format!("{} gal", hundreds * 100)
+            } else {
+                format!("{},{:03} gal", hundreds / 10, hundreds % 10 * 100)
+            }
+        }
+        UnitSystem::Metric | UnitSystem::MetricBar => format!("{:.1} m³", volume.litres() / 1000.0),
+    }
+}
+
+fn card(plan: &Job, way: &Alternative) -> Card {
+    let u = plan.units;
+    let suits = advise(plan, &way.area).is_some_and(|a| a.kind == way.kind);
+    let dash = || "–".to_owned();
+    let proposal = way.heads.as_ref().ok();
+    let score = proposal.map(|p| p.score);
+    let wanted = way.pressure.0.show_round(u);
+    let short = way.pressure.1.is_some_and(|left| left < way.pressure.0);
+    let coverage = proposal
+        .and_then(|p| measure(plan, &way.area, &p.heads))
+        .map(|m| m.1);
+    Card {
+        kind: word(&way.kind),
+        label: fenlo_words::kind(way.kind).to_owned(),
+        suits,
+        fault: match &way.heads {
+            Err(fault) if way.drip.is_none() => sentence(&fenlo_words::layout_fault(fault, u)),
+            _ => String::new(),
+        },
+        picture: proposal
+            .zip(coverage.as_ref())
+            .map_or(String::new(), |(p, cover)| {
+                layout_picture(plan, &way.area, p, cover)
+            }),
+        heads: match (score, way.drip) {
+            (Some(s), _) => s.heads.to_string(),
+            (None, Some(d)) => d.tubing.show(u),
+            _ => dash(),
+        },
+        flow: way.flow.map_or_else(dash, |f| f.show(u)),
+        valves: way.valves.map_or_else(dash, |v| v.to_string()),
+        du: score.map_or_else(dash, |s| format!("{:.2}", s.du)),
+        du_verdict: score.map_or("", |s| du_verdict(s.du)),
+        off: score.map_or_else(dash, |s| percent(s.overspray)),
+        dry: score.map_or_else(dash, |s| percent(s.on_dry)),
+        dry_bad: score.is_some_and(|s| s.on_dry > 0.03),
+        cost: way.cost.map(|c| c.to_string()),
+        minutes: way
+            .minutes
+            .as_ref()
+            .map_or_else(dash, |m| format!("{:.0} min", m.minutes.minutes())),
+        minutes_how: way
+            .minutes
+            .as_ref()
+            .map(|m| fenlo_words::alternative_minutes(m, u)),
+        year: way.year.map_or_else(dash, |y| gallons(y, u)),
+        pressure: way.pressure.1.map_or_else(
+            || format!("{wanted} wanted"),
+            |left| format!("{wanted} of {}", left.show_round(u)),
+        ),
+        short,
+        how: proposal.map_or(String::new(), |p| fenlo_words::how_laid_out(p, u)),
+        how_working: way
+            .drip
+            .zip(plan.site.area(&way.area))
+            .map(|(d, a)| fenlo_words::drip_estimate(&d, Surface::from_m2(a.shape.area_m2()), u)),
+        unreached: proposal.map_or_else(Vec::new, |p| {
+            p.unreached
+                .iter()
+                .take(3)
+                .map(|x| fenlo_words::unreached(x, u))
+                .collect()
+        }),
+        drip: way.drip.is_some(),
+    }
+}
+
+/// One kind for the whole site: what it comes to where it can be laid.
+fn totals(plan: &Plan, all: &[Alternative]) -> Vec<Total> {
+    let mut areas: Vec<&str> = all.iter().map(|a| a.area.as_str()).collect();
+    areas.dedup();
+    if areas.len() < 2 {
+        return Vec::new();
+    }
+    let kinds = LAID_OUT
+        .into_iter()
+        .filter(|k| all.iter().any(|a| a.kind == *k && a.heads.is_ok()));
+    kinds
+        .map(|kind| {
+            let ways: Vec<&Alternative> = all.iter().filter(|a| a.kind == kind && a.heads.is_ok()).collect();
+            Total {
+                label: fenlo_words::kind(kind).to_owned(),
+                kind: word(&kind),
+                heads: ways
+                    .iter()
+                    .filter_map(|a| a.heads.as_ref().ok())
+                    .map(|p| p.heads.len())
+                    .sum(),
+                flow: ways.iter().filter_map(|a| a.flow).sum::<Flow>().show(plan.units),
+                year: gallons(ways.iter().filter_map(|a| a.year).sum(), plan.units),
+                areas: ways.len(),
+                of: areas.len(),
+            }
+        })
+        .collect()
+}
+
+/// What is said once heads are laid out.
+pub fn laid_out(job: i64) -> String {
+    format!(
+        "<p class=\"pill ok\">✓ Laid out. <a href=\"/jobs/{job}/ground\">See it on the ground</a>; \
+            Undo takes it back.</p>"
+    )
+}

@@ -1,0 +1,369 @@
+//! Pressure as it is shown.
+
+use crate::assessed::Assessed;
+use crate::choices::{self, Choice};
+use crate::error::AppError;
+use crate::place::{Here, Screen};
+use crate::screens::findings;
+use askama::Template;
+use fenlo_core::job::Job;
+use fenlo_core::plan::Valve;
+use fenlo_core::regulation::{Comparison, RegulationOption, compare};
+use fenlo_core::units::{Pressure, UnitSystem};
+use fenlo_core::zone::ZoneAssessment;
+use fenlo_drawing::{WalkDrawing, pressure_walk};
+use fenlo_words::{Working, head_workings, velocity_working, walk_note, walk_part, zone_workings};
+
+#[derive(Template)]
+#[template(path = "pressure.html")]
+struct Page {
+    job: i64,
+    valves: Vec<Choice>,
+    empty: Option<String>,
+    content: String,
+}
+
+#[derive(Template)]
+#[template(path = "parts/walk.html")]
+struct Walk {
+    job: i64,
+    here: String,
+    running: String,
+    svg: String,
+    unit: &'static str,
+    steps: Vec<(String, String, String, String)>,
+    says: String,
+    facts: Vec<Fact>,
+    working: Working,
+    solved: String,
+    valve_name: String,
+    why: String,
+    options: Vec<OptionView>,
+    findings: String,
+}
+
+/// A figure of the walk, with how it came about.
+struct Fact {
+    label: &'static str,
+    value: String,
+    class: &'static str,
+    working: Working,
+}
+
+/// A way to regulate, with the same four figures as every other.
+pub struct OptionView {
+    pub label: String,
+    pub range: String,
+    pub flow: String,
+    pub spread: String,
+    pub pieces: String,
+    pub notes: Vec<String>,
+    pub recommended: bool,
+    pub looked: bool,
+    pub edit: Option<String>,
+    pub look: String,
+    pub working: Working,
+}
+
+/// The options of a comparison as shown; `look` makes the address that draws one over the walk.
+pub fn options(
+    c: &Comparison,
+    units: UnitSystem,
+    looked: Option<usize>,
+    look: impl Fn(usize) -> String,
+) -> Vec<OptionView> {
+    let view = |(i, o): (usize, &RegulationOption)| OptionView {
+        label: fenlo_words::way(o.way, units),
+        range: format!(
+            "{}–{}",
+            o.zone.lowest().nozzle.number(units),
+            o.zone.highest().nozzle.number(units)
+        ),
+        flow: o.zone.flow.show(units),
+        spread: format!("{:.0} %", o.zone.spread * 100.0),
+        pieces: match o.pieces {
+            0 => "none".into(),
+            1 => "1 piece".into(),
+            n => format!("{n} pieces"),
+        },
+        notes: o.notes.iter().map(|n| fenlo_words::note(*n, units)).collect(),
+        recommended: i == c.recommended,
+        looked: looked == Some(i),
+        edit: o.edit.as_ref().and_then(|e| serde_json::to_string(e).ok()),
+        look: look(i),
+        working: Working::new(
+            "the whole zone solved again with it fitted",
+            "network solved; Hazen and Williams 1905; orifice flow",
+        )
+        .with("before the lateral", o.zone.lateral_inlet.show(units))
+        .with(
+            "lowest, highest head",
+            format!(
+                "{}, {}",
+                o.zone.lowest().nozzle.show(units),
+                o.zone.highest().nozzle.show(units)
+            ),
+        )
+        .with(
+            "spread",
+            format!(
+                "(highest − lowest) / {}",
+                o.zone.lowest().band.best.show_round(units)
+            ),
+        )
+        .gives(format!(
+            "{}, {:.0} %",
+            o.zone.flow.show(units),
+            o.zone.spread * 100.0
+        )),
+    };
+    c.options.iter().enumerate().map(view).collect()
+}
+
+/// The walk of a zone, with an option drawn over it.
+pub fn drawing(plan: &Job, zone: &ZoneAssessment, with: Option<&ZoneAssessment>) -> String {
+    let catalogue = plan.catalogue();
+    let kind = plan
+        .group(&zone.lowest().head.group)
+        .and_then(|g| catalogue.nozzle(&g.nozzle))
+        .map_or("head", |n| fenlo_words::kind(n.kind));
+    pressure_walk(WalkDrawing {
+        steps: &zone.walk,
+        with_remedy: with.map(|z| z.walk.as_slice()),
+        band: zone.lowest().band,
+        kind,
+        units: plan.units,
+    })
+}
+
+pub fn body(known: &Assessed, pick: Option<&str>, look: Option<usize>) -> Result<String, AppError> {
+    let plan = known.job();
+    let valve = pick.and_then(|id| plan.valve(id)).or_else(|| plan.valves.first());
+    let zone = valve.and_then(|v| known.assessment.zone(&v.id)).map(|z| &z.zone);
+    let (empty, content) = match (valve, zone) {
+        (Some(valve), Some(Ok(zone))) => (None, walk(known, valve, zone, look)?),
+        (Some(_), Some(Err(fault))) => (Some(format!("No figures yet: {fault}.")), String::new()),
+        _ => (
+            Some("No valves yet. List the heads first; the split into valves follows.".into()),
+            String::new(),
+        ),
+    };
+    Ok(Page {
+        job: known.open.id,
+        valves: choices::valves(plan, valve.map(|v| v.id.as_str())),
+        empty,
+        content,
+    }
+    .render()?)
+}
+
+fn walk(
+    known: &Assessed,
+    valve: &Valve,
+    zone: &ZoneAssessment,
+    look: Option<usize>,
+) -> Result<String, AppError> {
+    let plan = known.job();
+    let u = plan.units;
+    let number = plan.valve_number(&valve.id);
+    let comparison = compare(&Job::of(plan), valve);
+    let looked = look.and_then(|i| comparison.as_ref()?.options.get(i));
+    let low = zone.lowest();
+    let static_pressure = zone.walk.first().map_or(Pressure::ZERO, |s| s.left);
+    let lateral = zone.lateral_inlet - low.inlet;
+    let costliest = zone
+        .walk
+        .iter()
+        .skip(1)
+        .max_by(|a, b| a.cost.kpa().total_cmp(&b.cost.kpa()));
+    let says = format!(
+        "Of {} the worst head keeps {}. {} Its lateral costs {}.",
+        static_pressure.show(u),
+        low.nozzle.show(u),
+        costliest.map_or(String::new(), |s| format!(
+            "The largest step is “{}” with {}.",
+            walk_part(&s.part).to_lowercase(),
+            s.cost.show(u)
+        )),
+        lateral.show(u)
+    );
+    let word = Here::picked(Screen::Pressure, valve.id.clone()).word();
+    let found = known.assessment.zone_found(known.job(), valve);
+    Ok(Walk {
+        job: known.open.id,
+        here: word.clone(),
+        running: format!("{} with water running at {}", valve.name, zone.flow.show(u)),
+        svg: drawing(plan, zone, looked.map(|o| &o.zone)),
+        unit: Pressure::unit(u),
+        steps: zone
+            .walk
+            .iter()
+            .map(|s| {
+                (
+                    walk_part(&s.part),
+                    (-s.cost).number(u),
+                    s.left.number(u),
+                    walk_note(s.note, u),
+                )
+            })
+            .collect(),
+        says,
+        facts: facts(plan, zone, static_pressure),
+        working: Working::new(
+            "friction: h = 10.67·L·Q^1.852 / (C^1.852·d^4.8704); flow at a head: q = q₀·√(p/p₀)",
+            "Hazen and Williams 1905; orifice flow; solved together by Newton's method (Todini and Pilati \
+                1988)",
+        )
+        .with("heads", zone.heads.len().to_string())
+        .with(
+            "flow, at nominal / as it runs",
+            format!("{} / {}", zone.nominal_flow.show(u), zone.flow.show(u)),
+        )
+        .with(
+            "fittings allowance",
+            format!("{:.0} % of pipe friction", plan.rules.fittings * 100.0),
+        )
+        .gives(format!("{} at the worst head", low.nozzle.show(u))),
+        solved: format!(
+            "Solved in {} steps; flows balance to {:.0e} L/min.",
+            zone.iterations,
+            zone.residual.lpm().max(1e-12)
+        ),
+        valve_name: format!("valve {number}"),
+        why: comparison
+            .as_ref()
+            .map_or(String::new(), |c| fenlo_words::why(c.why, u)),
+        options: comparison
+            .as_ref()
+            .map(|c| {
+                options(c, u, look, |i| {
+                    format!("/jobs/{}/pressure?valve={}&look={i}", known.open.id, valve.id)
+                })
+            })
+            .unwrap_or_default(),
+        findings: findings::render(
+            known.open.id,
+            known.job(),
+            word,
+            "Every head in its band, every part within its limits.",
+            &found,
+        )?,
+    }
+    .render()?)
+}
+
+fn facts(plan: &Job, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<Fact> {
+    let u = plan.units;
+    let (low, high) = (zone.lowest(), zone.highest());
+    let of_head = |at: usize| head_workings(zone, at, plan).into_iter().next().map(|w| w.1);
+    let of_zone = |name: &str| {
+        zone_workings(zone, u)
+            .into_iter()
+            .find(|w| w.0 == name)
+            .map(|w| w.1)
+    };
+    let walk = |from: &str| {
+        zone.walk
+            .iter()
+            .map(|s| format!("{} {}", walk_part(&s.part).to_lowercase(), (-s.cost).show(u)))
+            .take_while(|s| !s.starts_with(from))
+            .skip(1)
+            .collect::<Vec<_>>()
+            .join(", ")
+    };
+    let plain = |formula: &str, source: &str, value: &str| Some(Working::new(formula, source).gives(value));
+    let thumb = (static_pressure - plan.rules.rule_of_thumb).show(u);
+    let connection = zone.at_connection.show(u);
+    let lateral = zone.lateral_inlet.show(u);
+    let dead_end = zone.dead_end.show(u);
+    let figures: [(&'static str, String, &'static str, Option<Working>); 9] = [
+        (
+            "Static",
+            static_pressure.show(u),
+            "",
+            plain(
+                "read with a gauge, nothing running; see Water",
+                "measured",
+                &static_pressure.show(u),
+            ),
+        ),
+        (
+            "At the connection",
+            connection.clone(),
+            "",
+            plain(
+                &format!(
+                    "static less the supply and the shared chain at {}: {}",
+                    zone.flow.show(u),
+                    walk("mainline")
+                ),
+                "network solved",
+                &connection,
+            ),
+        ),
+        (
+            "Before the lateral",
+            lateral.clone(),
+            "",
+            plain(
+                &format!("static less everything before the lateral: {}", walk("first leg")),
+                "network solved",
+                &lateral,
+            ),
+        ),
+        (
+            "Lowest head",
+            low.nozzle.show(u),
+            if low.nozzle < low.band.least { "stop" } else { "" },
+            of_head(zone.worst),
+        ),
+        ("Highest head", high.nozzle.show(u), "", of_head(zone.best)),
+        (
+            "Spread",
+            format!("{:.0} %", zone.spread * 100.0),
+            "",
+            of_zone("Spread"),
+        ),
+        (
+            "Fastest pipe",
+            zone.velocity.show(u),
+            "",
+            Some(velocity_working(zone, &plan.rules, u)),
+        ),
+        (
+            "Dead end",
+            dead_end.clone(),
+            "",
+            plain(
+                "static, or what a system regulator holds, less the height of the valve: what a shut end \
+                    sees",
+                "hydrostatics",
+                &dead_end,
+            ),
+        ),
+        (
+            "Rule of thumb",
+            thumb.clone(),
+            "",
+            plain(
+                &format!(
+                    "static − {}, which installers take off from experience",
+                    plan.rules.rule_of_thumb.show(u)
+                ),
+                "house rule, for comparison only",
+                &thumb,
+            ),
+        ),
+    ];
+    figures
+        .into_iter()
+        .filter_map(|(label, value, class, working)| {
+            Some(Fact {
+                label,
+                value,
+                class,
+                working: working?,
+            })
+        })
+        .collect()
+}

@@ -1,0 +1,228 @@
+//! The quick check as it is shown.
+
+use super::read::question;
+use crate::choices::{self, Choice, Group};
+use crate::error::AppError;
+use crate::fields::Pairs;
+use crate::screens::pressure::{OptionView, drawing, options};
+use askama::Template;
+use fenlo_core::catalogue::{Catalogue, Role};
+use fenlo_core::quick::answer;
+use fenlo_core::units::{Flow, Pressure, UnitSystem};
+use fenlo_drawing::pressure_glyph;
+use fenlo_words::Working;
+
+#[derive(Template)]
+#[template(path = "quick.html")]
+struct Page {
+    f: Typed,
+    answer: String,
+}
+
+/// The form with what was typed.
+struct Typed {
+    units: Vec<Choice>,
+    static_pressure: String,
+    meters: Vec<Choice>,
+    services: Vec<Choice>,
+    service_length: String,
+    backflows: Vec<Choice>,
+    nozzles: Vec<Group>,
+    arc: String,
+    count: String,
+    spacing: String,
+    pipes: Vec<Choice>,
+    arrangements: Vec<Choice>,
+    distance: String,
+    rise: String,
+    regulations: Vec<Choice>,
+    set: String,
+}
+
+#[derive(Template, Default)]
+#[template(path = "parts/answer.html")]
+struct AnswerPart {
+    errors: Vec<(String, String)>,
+    fits: String,
+    fits_word: String,
+    limit: String,
+    last: String,
+    last_class: &'static str,
+    first: String,
+    unit: &'static str,
+    count: String,
+    best: String,
+    flow: String,
+    flow_unit: &'static str,
+    design: String,
+    glyph: String,
+    advice: String,
+    working: Option<Working>,
+    params: Pairs,
+    svg: String,
+    options: Vec<OptionView>,
+    notes: Vec<(String, String)>,
+}
+
+const REGULATIONS: [(&str, &str); 4] = [
+    ("none", "none"),
+    ("valve", "on the valve"),
+    ("inline", "preset behind the valve"),
+    ("body", "in the bodies"),
+];
+
+/// Field names as the form labels them.
+pub fn label(field: &str) -> &str {
+    match field {
+        "static" => "Static pressure",
+        "meter" => "Meter",
+        "service" => "Service line",
+        "service_length" => "Length of the service line",
+        "backflow" => "Backflow device",
+        "head" => "Nozzle",
+        "arc" => "Arc",
+        "count" => "How many",
+        "spacing" => "Between heads",
+        "pipe" => "Lateral",
+        "arrangement" => "Piped",
+        "distance" => "Valve to first head",
+        "rise" => "Rise",
+        "set" | "regulate" => "Regulator",
+        "dynamic" => "Pressure with water running",
+        "valve" => "Valve",
+        other => other,
+    }
+}
+
+fn answered(pairs: &Pairs) -> Result<String, AppError> {
+    let job = match question(pairs) {
+        Ok(job) => job,
+        Err(faults) => {
+            let errors = faults
+                .into_iter()
+                .map(|f| (label(f.field).to_owned(), f.message))
+                .collect();
+            return Ok(AnswerPart {
+                errors,
+                ..AnswerPart::default()
+            }
+            .render()?);
+        }
+    };
+    let a = answer(&job);
+    let u = job.units;
+    let zone = match &a.zone {
+        Ok(zone) => zone,
+        Err(fault) => {
+            return Ok(AnswerPart {
+                errors: vec![("The zone".into(), fenlo_words::zone_fault(fault, u))],
+                ..AnswerPart::default()
+            }
+            .render()?);
+        }
+    };
+    let design = &a.assessment.supplies[0].design;
+    let (low, high) = (zone.lowest(), zone.highest());
+    let found = a
+        .assessment
+        .zone_found(&job, &job.valves[0])
+        .into_iter()
+        .chain(a.assessment.supply_found(&job, &job.supplies[0]));
+    let notes = found
+        .map(|f| {
+            let said = fenlo_words::finding(&f.finding, &job);
+            let text = match f.remedies.first() {
+                None => said.text,
+                Some(r) => format!(
+                    "{} {}: {}.",
+                    said.text,
+                    fenlo_words::action(&r.action, u),
+                    fenlo_words::effect(&r.effect, u)
+                ),
+            };
+            (said.title, text)
+        })
+        .collect();
+    let word = match a.fits {
+        None => "not one head fits on a valve".into(),
+        Some(1) => "head fits on a valve".into(),
+        Some(_) => "heads fit on a valve".into(),
+    };
+    let with = a
+        .regulation
+        .as_ref()
+        .filter(|c| c.recommended > 0)
+        .map(|c| &c.options[c.recommended].zone);
+    Ok(AnswerPart {
+        errors: Vec::new(),
+        fits: a.fits.map_or("0".into(), |n| n.to_string()),
+        fits_word: word,
+        limit: format!(
+            "One more: {}.{}",
+            fenlo_words::limit(a.limit, u),
+            a.fits_regulated.map_or(String::new(), |(how, n)| format!(
+                " Regulated ({}): {n}.",
+                fenlo_words::way(how, u).to_lowercase()
+            ))
+        ),
+        last: low.nozzle.number(u),
+        last_class: if low.nozzle < low.band.least {
+            "stop-text"
+        } else {
+            ""
+        },
+        first: high.nozzle.number(u),
+        unit: Pressure::unit(u),
+        count: zone.heads.len().to_string(),
+        best: low.band.best.show_round(u),
+        flow: zone.flow.number(u),
+        flow_unit: Flow::unit(u),
+        design: design.flow.map_or("unknown".into(), |d| d.show(u)),
+        glyph: pressure_glyph(low.nozzle, high.nozzle, low.band, u),
+        advice: a.regulation.as_ref().map_or(String::new(), |c| {
+            format!(
+                "{} – {}.",
+                fenlo_words::way(c.options[c.recommended].way, u),
+                fenlo_words::why(c.why, u)
+            )
+        }),
+        working: Some(fenlo_words::design_working(design, u)),
+        params: pairs.clone(),
+        svg: drawing(&job, zone, with),
+        options: a
+            .regulation
+            .as_ref()
+            .map(|c| options(c, u, None, |_| String::new()))
+            .unwrap_or_default(),
+        notes,
+    }
+    .render()?)
+}
+
+pub fn page(pairs: &Pairs) -> Result<String, AppError> {
+    let get = |field: &str| pairs.iter().find(|p| p.0 == field).map_or("", |p| p.1.as_str());
+    let pipe = |field: &str| get(field).parse().ok();
+    let f = Typed {
+        units: choices::of(&choices::UNITS, get("units")),
+        static_pressure: get("static").to_owned(),
+        meters: choices::meters(get("meter"), Some("none")),
+        services: choices::pipes(pipe("service").as_ref(), Some("none")),
+        service_length: get("service_length").to_owned(),
+        backflows: choices::devices(&[Role::Backflow], get("backflow"), Some("none")),
+        nozzles: choices::nozzles(Catalogue::builtin(), get("head"), UnitSystem::named(get("units"))),
+        arc: get("arc").to_owned(),
+        count: get("count").to_owned(),
+        spacing: get("spacing").to_owned(),
+        pipes: choices::pipes(pipe("pipe").as_ref(), None),
+        arrangements: choices::of(&choices::ARRANGEMENTS, get("arrangement")),
+        distance: get("distance").to_owned(),
+        rise: get("rise").to_owned(),
+        regulations: choices::of(&REGULATIONS, get("regulate")),
+        set: get("set").to_owned(),
+    };
+    Ok(Page {
+        f,
+        answer: answered(pairs)?,
+    }
+    .render()?)
+}

@@ -1,0 +1,131 @@
+//! Valves: the rack, one lane a valve; heads moved from valve to valve; the split.
+
+mod read;
+mod view;
+
+use super::{render_body, render_page};
+use crate::app::App;
+use crate::assessed::Assessed;
+use crate::error::AppError;
+use crate::fields::Pairs;
+use crate::place::{Here, Screen};
+use crate::respond::Fragments;
+use crate::submit::{FormAt, submit};
+use askama::Template;
+use axum::Router;
+use axum::extract::{Form, Path, Query, State};
+use axum::response::{Html, IntoResponse, Response};
+use axum::routing::{get, post};
+use fenlo_core::plan::{Edit, Valve};
+use fenlo_core::usual;
+use fenlo_core::zoning::{Scope, propose};
+use serde::Deserialize;
+
+pub use view::body;
+
+pub fn routes() -> Router<App> {
+    Router::new()
+        .route("/valves", get(page))
+        .route("/valves/split", post(split))
+        .route("/valves/new", post(add))
+        .route("/valves/{valve}", post(save))
+        .route("/valves/{valve}/move", post(move_heads))
+        .route("/valves/{valve}/head/{head}", get(head_how))
+        .route("/valves/{valve}/remove", post(remove))
+}
+
+#[derive(Deserialize)]
+struct Pick {
+    valve: Option<String>,
+}
+
+async fn page(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(pick): Query<Pick>,
+) -> Result<Response, AppError> {
+    render_page(app.job(job).await?, Here::picked(Screen::Valves, pick.valve)).await
+}
+
+async fn split(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
+    let read = |known: &Assessed, _: &mut _| {
+        let none = "there are no heads to split: list them on Heads, or unlock a valve";
+        let proposal = propose(known.job(), &known.assessment.design_flows(), Scope::All);
+        let edit = proposal.edit.ok_or_else(|| AppError::Bad(none.into()))?;
+        Ok((edit, Here::at(Screen::Valves)))
+    };
+    submit(&app, job, FormAt::button(), pairs, read, render_body).await
+}
+
+/// How one head comes to its figures.
+async fn head_how(
+    State(app): State<App>,
+    Path((job, valve, head)): Path<(i64, String, String)>,
+) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let how = view::head_how(&known, &valve, &head).ok_or(AppError::NotFound)?;
+    Ok(Html(how.render()?).into_response())
+}
+
+async fn add(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
+    let read = |known: &Assessed, _: &mut _| {
+        let none = "add a point of connection on Water first";
+        let valve = usual::valve(known.job(), None).ok_or_else(|| AppError::Bad(none.into()))?;
+        let here = Here::picked(Screen::Valves, valve.id.clone());
+        Ok((Edit::put(valve), here))
+    };
+    submit(&app, job, FormAt::button(), pairs, read, render_body).await
+}
+
+async fn save(
+    State(app): State<App>,
+    Path((job, id)): Path<(i64, String)>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
+    let at = FormAt::new("valve", &read::FIELDS);
+    let (form, picked) = (at.clone(), id.clone());
+    let read = move |known: &Assessed, f: &mut _| {
+        let was = known.job().valve(&id);
+        let was = was.ok_or_else(|| AppError::Conflict("this valve was removed".into()))?;
+        Ok((Edit::put(read::valve(f, was)), ()))
+    };
+    submit(&app, job, at, pairs, read, move |known, ()| {
+        let mut out = Fragments::of(known, &Here::picked(Screen::Valves, picked.clone()))?;
+        out.put("v-rack", &view::lanes(known, Some(&picked))?.concat());
+        if let Some(valve) = known.job().valve(&picked) {
+            out.put("v-findings", &view::checks(known, valve)?);
+        }
+        form.clear(&mut out);
+        Ok(out.done())
+    })
+    .await
+}
+
+async fn move_heads(
+    State(app): State<App>,
+    Path((job, id)): Path<(i64, String)>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
+    let read = move |known: &Assessed, f: &mut _| {
+        let (edit, to) = read::moved(known.job(), f, &id)?;
+        Ok((edit, Here::picked(Screen::Valves, to)))
+    };
+    submit(&app, job, FormAt::new("move", &[]), pairs, read, render_body).await
+}
+
+async fn remove(
+    State(app): State<App>,
+    Path((job, id)): Path<(i64, String)>,
+    Form(pairs): Form<Pairs>,
+) -> Result<Response, AppError> {
+    let read = move |_: &Assessed, _: &mut _| Ok((Edit::remove::<Valve>(id), Here::at(Screen::Valves)));
+    submit(&app, job, FormAt::button(), pairs, read, render_body).await
+}

@@ -1,0 +1,477 @@
+//! Water as it is shown.
+
+use crate::assessed::Assessed;
+use crate::choices::{self, Choice};
+use crate::error::AppError;
+use crate::place::{Here, Screen};
+use crate::screens::findings;
+use askama::Template;
+use fenlo_core::assess::SupplyAssessment;
+use fenlo_core::catalogue::{Catalogue, Role};
+use fenlo_core::chain::Chain as SharedChain;
+use fenlo_core::findings::supply_found;
+use fenlo_core::plan::{ChainPart, DesignFlowMethod, ReadingKind, Supply, WaterSource};
+use fenlo_core::units::{Flow, Pressure};
+use fenlo_drawing::{CurveDrawing, supply_curve};
+use fenlo_words::Working;
+
+#[derive(Template)]
+#[template(path = "water.html")]
+struct Page {
+    job: i64,
+    supplies: Vec<Choice>,
+    source: String,
+    readings: String,
+    chain: String,
+    design: String,
+    curve: String,
+    findings: String,
+}
+
+#[derive(Template)]
+#[template(path = "parts/water_source.html")]
+struct Source<'a> {
+    job: i64,
+    supply: &'a str,
+    name: &'a str,
+    kinds: Vec<Choice>,
+    kind: &'static str,
+    gauge_height: String,
+    curve: String,
+    potable: bool,
+    cut_in: String,
+    cut_out: String,
+    pump_flow: String,
+    can_remove: bool,
+}
+
+#[derive(Template)]
+#[template(path = "parts/readings.html")]
+struct Readings<'a> {
+    job: i64,
+    supply: &'a str,
+    kind: &'static str,
+    rows: Vec<ReadingRow>,
+}
+
+struct ReadingRow {
+    index: usize,
+    form: String,
+    kind: &'static str,
+    title: &'static str,
+    pressure: String,
+    flow: String,
+    volume: String,
+    time: String,
+    when: String,
+    instrument: String,
+    place: String,
+}
+
+#[derive(Template)]
+#[template(path = "parts/chain.html")]
+struct Chain<'a> {
+    job: i64,
+    supply: &'a str,
+    street: bool,
+    rows: Vec<PartRow>,
+    gauge: Vec<Choice>,
+    adds: Vec<Choice>,
+}
+
+struct PartRow {
+    id: String,
+    form: String,
+    kind: &'static str,
+    title: &'static str,
+    options: Vec<Choice>,
+    length: String,
+    rise: String,
+    set: String,
+    loss: String,
+    note: String,
+}
+
+#[derive(Template)]
+#[template(path = "parts/design.html")]
+struct Design<'a> {
+    job: i64,
+    supply: &'a str,
+    number: String,
+    unit: &'static str,
+    says: String,
+    working: Working,
+    schools: Vec<SchoolRow>,
+}
+
+struct SchoolRow {
+    name: &'static str,
+    value: String,
+    flow: String,
+    says: String,
+    workings: Vec<Working>,
+    chosen: bool,
+    pinned: bool,
+    can_pin: bool,
+}
+
+#[derive(Template)]
+#[template(path = "parts/curve.html")]
+struct CurvePart {
+    fault: Option<String>,
+    svg: String,
+    points: Vec<(String, String, String)>,
+    thumb: String,
+    working: Option<Working>,
+}
+
+const KINDS: [(&str, &str); 3] = [
+    ("street", "street main"),
+    ("pump", "pump, by its curve"),
+    ("well", "well with tank"),
+];
+
+pub fn kind(water: &WaterSource) -> &'static str {
+    match water {
+        WaterSource::Street => "street",
+        WaterSource::Pump { .. } => "pump",
+        WaterSource::Well { .. } => "well",
+    }
+}
+
+fn method_title(method: DesignFlowMethod) -> &'static str {
+    match method {
+        DesignFlowMethod::MeterAndService => "Meter and service line",
+        DesignFlowMethod::WorkingPressure => "Measured flow at working pressure",
+        DesignFlowMethod::TimedBucket => "Timed bucket",
+        DesignFlowMethod::Pump => "What the pump gives",
+    }
+}
+
+pub fn find<'a>(
+    known: &'a Assessed,
+    id: Option<&str>,
+) -> Result<(&'a Supply, &'a SupplyAssessment), AppError> {
+    let plan = known.job();
+    let supply = match id {
+        Some(id) => plan.supply(id),
+        None => plan.supplies.first(),
+    };
+    let supply = supply.ok_or(AppError::NotFound)?;
+    Ok((
+        supply,
+        known.assessment.supply(&supply.id).ok_or(AppError::NotFound)?,
+    ))
+}
+
+pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
+    // Undo may have taken the picked connection away.
+    let (supply, water) = find(known, pick).or_else(|_| find(known, None))?;
+    Ok(Page {
+        job: known.open.id,
+        supplies: choices::supplies(known.job(), &supply.id),
+        source: source(known, supply)?,
+        readings: readings(known, supply)?,
+        chain: chain(known, supply, water)?,
+        design: design(known, supply, water)?,
+        curve: curve(known, water)?,
+        findings: checks(known, supply, water)?,
+    }
+    .render()?)
+}
+
+pub fn source(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
+    let u = known.job().units;
+    let (mut curve, mut potable, mut cut_in, mut cut_out, mut pump_flow) = Default::default();
+    match &supply.water {
+        WaterSource::Street => {}
+        WaterSource::Pump {
+            curve: points,
+            potable: p,
+        } => {
+            curve = points
+                .iter()
+                .map(|p| format!("{}:{}", p.flow.field(u), p.pressure.field(u)))
+                .collect::<Vec<_>>()
+                .join("; ");
+            potable = *p;
+        }
+        WaterSource::Well {
+            cut_in: a,
+            cut_out: b,
+            pump_flow: q,
+        } => (cut_in, cut_out, pump_flow) = (a.field(u), b.field(u), q.field(u)),
+    }
+    Ok(Source {
+        job: known.open.id,
+        supply: &supply.id,
+        name: &supply.name,
+        kinds: choices::of(&KINDS, kind(&supply.water)),
+        kind: kind(&supply.water),
+        gauge_height: supply.gauge_height.field(u),
+        curve,
+        potable,
+        cut_in,
+        cut_out,
+        pump_flow,
+        can_remove: known.job().supplies.len() > 1,
+    }
+    .render()?)
+}
+
+pub fn readings(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
+    let u = known.job().units;
+    let rows = supply
+        .readings
+        .iter()
+        .enumerate()
+        .map(|(index, r)| {
+            let (mut kind, mut title, mut pressure, mut flow, mut volume, mut time) = (
+                "static",
+                "Static",
+                String::new(),
+                String::new(),
+                String::new(),
+                String::new(),
+            );
+            match r.kind {
+                ReadingKind::Static { pressure: p } => pressure = p.field(u),
+                ReadingKind::Dynamic { flow: q, pressure: p } => {
+                    (kind, title, flow, pressure) = ("dynamic", "Running", q.field(u), p.field(u))
+                }
+                ReadingKind::Bucket { volume: v, time: t } => {
+                    (kind, title, volume, time) = ("bucket", "Bucket", v.field(u), t.field(u))
+                }
+            }
+            ReadingRow {
+                index,
+                form: format!("reading-{index}"),
+                kind,
+                title,
+                pressure,
+                flow,
+                volume,
+                time,
+                when: r.when.clone(),
+                instrument: r.instrument.clone(),
+                place: r.tap.clone(),
+            }
+        })
+        .collect();
+    Ok(Readings {
+        job: known.open.id,
+        supply: &supply.id,
+        kind: kind(&supply.water),
+        rows,
+    }
+    .render()?)
+}
+
+pub fn chain(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Result<String, AppError> {
+    let (plan, c) = (known.job(), Catalogue::builtin());
+    let u = plan.units;
+    // What each part costs at the design flow, measured parts too.
+    let whole = Supply {
+        read_after: None,
+        ..supply.clone()
+    };
+    let losses = SharedChain::of(plan, &whole);
+    let read = supply
+        .read_after
+        .as_ref()
+        .and_then(|id| supply.chain.iter().position(|i| i.id == *id));
+    let rows: Vec<PartRow> = supply
+        .chain
+        .iter()
+        .enumerate()
+        .map(|(i, item)| {
+            let mut row = PartRow {
+                id: item.id.clone(),
+                form: format!("part-{}", item.id),
+                kind: "",
+                title: "",
+                options: Vec::new(),
+                length: String::new(),
+                rise: String::new(),
+                set: String::new(),
+                loss: match (water.design.flow, losses.0.get(i)) {
+                    _ if read.is_some_and(|r| i <= r) => "in the readings".into(),
+                    (Some(q), Some(step)) => format!("−{} at {}", step.link.loss_at(q).show(u), q.show(u)),
+                    _ => String::new(),
+                },
+                note: String::new(),
+            };
+            match &item.part {
+                ChainPart::Pipe { pipe, length, rise } => {
+                    (row.kind, row.title, row.options, row.length, row.rise) = (
+                        "pipe",
+                        "Pipe",
+                        choices::pipes(Some(pipe), None),
+                        length.field(u),
+                        rise.field(u),
+                    );
+                }
+                ChainPart::Meter { size } => {
+                    (row.kind, row.title, row.options) = ("meter", "Meter", choices::meters(size, None))
+                }
+                ChainPart::Device { model } => {
+                    let device = c.device(model);
+                    row.title = match device.map(|d| d.role) {
+                        Some(Role::Backflow) => "Backflow",
+                        Some(Role::Filter) => "Filter",
+                        _ => "Shut-off",
+                    };
+                    (row.kind, row.options) = (
+                        "device",
+                        choices::devices(&[Role::Backflow, Role::Isolation, Role::Filter], model, None),
+                    );
+                    row.note = device.map_or_else(String::new, |d| d.note.clone());
+                }
+                ChainPart::Regulator { set } => {
+                    (row.kind, row.title, row.set) = ("regulator", "Regulator", set.field(u))
+                }
+            }
+            row
+        })
+        .collect();
+    let mut gauge = vec![Choice {
+        value: String::new(),
+        label: "before the first part (at the street)".into(),
+        chosen: read.is_none(),
+    }];
+    gauge.extend(rows.iter().zip(&supply.chain).enumerate().map(|(i, (r, item))| {
+        let picked = r
+            .options
+            .iter()
+            .find(|o| o.chosen)
+            .map_or("", |o| o.label.as_str());
+        Choice {
+            value: item.id.clone(),
+            label: format!("behind {}. {} {picked}", i + 1, r.title.to_lowercase()),
+            chosen: read == Some(i),
+        }
+    }));
+    let mut adds: Vec<Choice> = [
+        ("pipe", "Service line or shared main"),
+        ("meter", "Meter"),
+        ("regulator", "System regulator"),
+    ]
+    .map(|(v, l)| Choice {
+        value: v.into(),
+        label: l.into(),
+        chosen: false,
+    })
+    .into();
+    adds.extend(choices::devices(
+        &[Role::Backflow, Role::Isolation, Role::Filter],
+        "-",
+        None,
+    ));
+    Ok(Chain {
+        job: known.open.id,
+        supply: &supply.id,
+        street: supply.water == WaterSource::Street,
+        rows,
+        gauge,
+        adds,
+    }
+    .render()?)
+}
+
+pub fn design(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Result<String, AppError> {
+    let u = known.job().units;
+    let d = &water.design;
+    let schools = d
+        .methods
+        .iter()
+        .map(|m| SchoolRow {
+            name: method_title(m.method),
+            value: choices::word(&m.method),
+            flow: m.flow.map_or("–".into(), |f| f.show(u)),
+            says: fenlo_words::method_says(&m.says, u),
+            workings: m.rules.iter().map(|r| fenlo_words::rule(r, u)).collect(),
+            chosen: d.by == Some(m.method),
+            pinned: d.pinned && d.by == Some(m.method),
+            can_pin: m.flow.is_some(),
+        })
+        .collect();
+    let margin = format!("{:.0} %", known.job().rules.flow_margin * 100.0);
+    let says = match d.by {
+        Some(by) => format!(
+            "a valve may take; {}, less {margin} margin",
+            method_title(by).to_lowercase()
+        ),
+        None => "not known yet: enter a static pressure, then meter and service line or a reading with \
+            water running"
+            .into(),
+    };
+    Ok(Design {
+        job: known.open.id,
+        supply: &supply.id,
+        number: d.flow.map_or("–".into(), |f| f.number(u)),
+        unit: Flow::unit(u),
+        says,
+        working: fenlo_words::design_working(d, u),
+        schools,
+    }
+    .render()?)
+}
+
+pub fn curve(known: &Assessed, water: &SupplyAssessment) -> Result<String, AppError> {
+    let plan = known.job();
+    let u = plan.units;
+    let part = match &water.point {
+        Err(fault) => {
+            let mut text = fenlo_words::curve_fault(fault, u);
+            text[..1].make_ascii_uppercase();
+            CurvePart {
+                fault: Some(text + "."),
+                svg: String::new(),
+                points: Vec::new(),
+                thumb: String::new(),
+                working: None,
+            }
+        }
+        Ok(point) => {
+            let c = &point.curve;
+            let end = |q: Flow| point.at_connection(q);
+            let far = water.design.flow.unwrap_or(Flow::from_gpm(12.0)) * 2.2;
+            let line: Vec<(Flow, Pressure)> = (0..=40)
+                .map(|i| far * (f64::from(i) / 40.0))
+                .map(|q| (q, end(q)))
+                .take_while(|(_, p)| p.kpa() > 0.0)
+                .collect();
+            let design = water.design.flow.unwrap_or(Flow::from_gpm(10.0));
+            let points = [0.0, 0.25, 0.5, 0.75, 1.0]
+                .map(|share| design * share)
+                .map(|q| (q.show(u), c.pressure_at(q).show(u), end(q).show(u)))
+                .into();
+            let rule = plan.rules.rule_of_thumb;
+            CurvePart {
+                fault: None,
+                svg: supply_curve(CurveDrawing {
+                    curve: c,
+                    connection: &line,
+                    design: water.design.flow,
+                    units: u,
+                }),
+                points,
+                thumb: format!(
+                    "Rule of thumb: static less {} leaves {}; computed at the design flow: {}.",
+                    rule.show(u),
+                    (c.static_pressure - rule).show(u),
+                    end(design).show(u)
+                ),
+                working: Some(fenlo_words::curve_working(c, u)),
+            }
+        }
+    };
+    Ok(part.render()?)
+}
+
+pub fn checks(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Result<String, AppError> {
+    let here = Here::picked(Screen::Water, supply.id.clone()).word();
+    let found = supply_found(known.job(), supply, &water.findings);
+    let well = "Nothing to say against this water.";
+    Ok(findings::render(known.open.id, known.job(), here, well, &found)?)
+}

@@ -1,4 +1,5 @@
 use crate::{Scope, StoreError};
+use sqlx::{Postgres, Transaction};
 
 /// A picture as stored.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -30,13 +31,7 @@ impl Scope {
     /// [`StoreError::Full`] when the job has its share; [`StoreError::NotFound`].
     pub async fn put_picture(&self, job: i64, name: &str, picture: &Picture) -> Result<(), StoreError> {
         let mut tx = self.pool.begin().await?;
-        sqlx::query_scalar!(
-            "select seq from jobs where id = $1 and company_id = $2 for update",
-            job,
-            self.company
-        )
-        .fetch_one(&mut *tx)
-        .await?;
+        self.lock(&mut tx, job).await?;
         let others = sqlx::query_scalar!(
             r#"select count(*) as "n!" from pictures where job_id = $1 and name <> $2"#,
             job,
@@ -58,6 +53,18 @@ impl Scope {
         .execute(&mut *tx)
         .await?;
         tx.commit().await?;
+        Ok(())
+    }
+
+    /// Holds the job's row until the transaction ends, so that what is counted stays so.
+    async fn lock(&self, tx: &mut Transaction<'_, Postgres>, job: i64) -> Result<(), StoreError> {
+        sqlx::query_scalar!(
+            "select seq from jobs where id = $1 and company_id = $2 for update",
+            job,
+            self.company
+        )
+        .fetch_one(&mut **tx)
+        .await?;
         Ok(())
     }
 
@@ -86,13 +93,7 @@ impl Scope {
     /// [`StoreError::NotFound`], [`StoreError::Unavailable`].
     pub async fn put_upload(&self, job: i64, upload: &Upload) -> Result<i64, StoreError> {
         let mut tx = self.pool.begin().await?;
-        sqlx::query_scalar!(
-            "select seq from jobs where id = $1 and company_id = $2 for update",
-            job,
-            self.company
-        )
-        .fetch_one(&mut *tx)
-        .await?;
+        self.lock(&mut tx, job).await?;
         let id = sqlx::query_scalar!(
             "insert into uploads (job_id, name, bytes) values ($1, $2, $3) returning id",
             job,

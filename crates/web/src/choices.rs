@@ -2,7 +2,7 @@
 
 use fenlo_core::catalogue::{Catalogue, PipeId, Role};
 use fenlo_core::plan::Plan;
-use fenlo_core::units::UnitSystem;
+use fenlo_core::units::{Flow, Length, Pressure, Speed, UnitSystem};
 
 /// One entry of a list.
 #[derive(Debug, Clone)]
@@ -26,6 +26,45 @@ pub fn of(pairs: &[(&str, &str)], chosen: &str) -> Vec<Choice> {
             value: (*v).into(),
             label: (*l).into(),
             chosen: *v == chosen,
+        })
+        .collect()
+}
+
+/// An example beside a field, written in US units, as a job's own units say it: to two digits, as
+/// anybody would write one.
+/// A reference because templates give references.
+pub fn hint(example: &str, u: &UnitSystem) -> String {
+    let u = *u;
+    if !u.is_metric() {
+        return example.to_owned();
+    }
+    let said = |text: &str| {
+        let bare = text.trim();
+        let pressure = bare.parse::<Pressure>().map(|p| (p.value(u), Pressure::unit(u)));
+        let flow = bare.parse::<Flow>().map(|q| (q.lpm(), "L/min"));
+        let speed = bare.parse::<Speed>().map(|v| (v.mps(), "m/s"));
+        let length = bare.parse::<Length>().map(|l| match bare.ends_with("in") {
+            true => (l.mm(), "mm"),
+            false => (l.m(), "m"),
+        });
+        let (value, unit) = pressure.or(flow).or(speed).or(length).ok()?;
+        let decimals = (1.0 - value.abs().max(1e-9).log10().floor()).max(0.0) as usize;
+        let text = format!("{value:.0$}", if value == 0.0 { 0 } else { decimals });
+        let text = if text.contains('.') {
+            text.trim_end_matches('0').trim_end_matches('.')
+        } else {
+            &text
+        };
+        Some(format!("{text} {unit}"))
+    };
+    // A pump's curve is several figures.
+    let parts = example.split_inclusive([':', ';']);
+    parts
+        .map(|part| {
+            let end = part.rfind([':', ';']).map_or("", |i| &part[i..]);
+            let text = part.trim_end_matches([':', ';']);
+            let blank = if text.starts_with(' ') { " " } else { "" };
+            said(text).map_or_else(|| part.to_owned(), |s| format!("{blank}{s}{end}"))
         })
         .collect()
 }
@@ -165,3 +204,25 @@ pub const SOILS: [(&str, &str); 7] = [
     ("loamy-sand", "loamy sand"),
     ("sand", "sand"),
 ];
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn an_example_is_said_in_the_units_of_the_job() {
+        let said = |example: &str| UnitSystem::ALL.map(|u| hint(example, &u));
+        assert_eq!(said("62 psi"), ["62 psi", "427 kPa", "4.3 bar"]);
+        assert_eq!(said("-3 ft"), ["-3 ft", "-0.91 m", "-0.91 m"]);
+        assert_eq!(said("40 ft")[1], "12 m");
+        assert_eq!(said("12 in")[1], "305 mm");
+        assert_eq!(said("5 ft/s")[1], "1.5 m/s");
+        assert_eq!(said("0 ft")[1], "0 m");
+        assert_eq!(
+            said("0 gpm:90 psi; 20 gpm:80 psi")[2],
+            "0 L/min:6.2 bar; 76 L/min:5.5 bar"
+        );
+        // What is no quantity is left.
+        assert_eq!(said("same as lateral")[1], "same as lateral");
+    }
+}

@@ -5,10 +5,33 @@ use crate::assessed::Assessed;
 use crate::error::{AppError, escape, sentence};
 use crate::fields::{Fields, Pairs, at_fields};
 use crate::respond::Fragments;
+use axum::extract::{Form, FromRequest, FromRequestParts, Path, Request};
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Response};
 use fenlo_core::plan::Edit;
+use serde::de::DeserializeOwned;
 use std::sync::Arc;
+
+/// A form that was sent to an address of a job; `P` is what the address names.
+pub struct Sent<P> {
+    pub app: App,
+    pub path: P,
+    pub pairs: Pairs,
+}
+
+impl<P: DeserializeOwned + Send + 'static> FromRequest<App> for Sent<P> {
+    type Rejection = Response;
+
+    async fn from_request(request: Request, app: &App) -> Result<Self, Response> {
+        let (mut head, body) = request.into_parts();
+        let path = Path::from_request_parts(&mut head, app).await;
+        let Path(path) = path.map_err(IntoResponse::into_response)?;
+        let form = Form::from_request(Request::from_parts(head, body), app).await;
+        let Form(pairs) = form.map_err(IntoResponse::into_response)?;
+        let app = app.clone();
+        Ok(Self { app, path, pairs })
+    }
+}
 
 /// Which form it was: its name in ids of the page, and the fields that have a line for faults.
 #[derive(Clone)]

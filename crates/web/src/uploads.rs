@@ -16,7 +16,7 @@ pub const MOST_PICTURE: usize = 12_100_000;
 
 /// The file of a form, with the fields beside it.
 #[derive(Default)]
-pub struct Sent {
+pub struct SentFile {
     /// As the browser names it, without control characters.
     pub name: String,
     pub bytes: Vec<u8>,
@@ -25,11 +25,11 @@ pub struct Sent {
 }
 
 /// Reads the field `file` of a form; an empty or missing one is refused with `missing`.
-pub async fn file_of(mut form: Multipart, missing: &str) -> Result<Sent, AppError> {
+pub async fn file_of(mut form: Multipart, missing: &str) -> Result<SentFile, AppError> {
     let bad = |e: axum::extract::multipart::MultipartError| {
         AppError::Bad(format!("The file could not be read: {}", e.body_text()))
     };
-    let mut sent = Sent::default();
+    let mut sent = SentFile::default();
     while let Some(field) = form.next_field().await.map_err(bad)? {
         let key = field.name().unwrap_or_default().to_owned();
         if key == "file" {

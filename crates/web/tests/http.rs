@@ -242,11 +242,11 @@ async fn a_job_speaks_the_units_that_it_is_told_to_and_its_figures_stay(pool: Pg
             .replace("\"units\": \"metric\"", "")
     };
     let mut files = Vec::new();
-    // 62 psi static: 427 kPa, 4.27 bar.
+    // 62.4 psi at the connection: 430 kPa, 4.30 bar.
     for (units, shown, not) in [
-        ("metric", "427 kPa", " psi"),
-        ("metric-bar", "4.27 bar", " kPa"),
-        ("us", "62.0 psi", " bar<"),
+        ("metric", "430 kPa", " psi"),
+        ("metric-bar", "4.30 bar", " kPa"),
+        ("us", "62.4 psi", " bar<"),
     ] {
         let body = format!("name=Corner+plot&place=x&local_code=&units={units}");
         let saved = post(address, "/jobs/3/details", &body, "\r\nhx-request: true").await;

@@ -51,7 +51,7 @@ async fn heads_by_hand_stand_to_the_ground_and_count_on_valves() -> Result<()> {
     )
     .await?;
     b.fill("#th-radius", "5 ft").await?;
-    b.until_says("#err-th-form", "turned down from 10 ft to 7.5 ft")
+    b.until_says("#err-th-radius", "turned down from 10 ft to 7.5 ft")
         .await?;
 
     // Dragged along the edge.

@@ -17,7 +17,7 @@ async fn every_length_stands_on_the_board_and_refusals_stand_at_their_place() ->
         !quiet.contains("round") && !quiet.contains("104'"),
         "lengths stand there at rest: {quiet}"
     );
-    b.point_ground((40.0 * FT, 40.0 * FT)).await?;
+    b.point_ground((30.0 * FT, 72.0 * FT)).await?;
     b.until_js(WORDS, |w| w.contains("round")).await?;
     b.point_ground((-20.0 * FT, -20.0 * FT)).await?;
     b.until_js(WORDS, |w| !w.contains("round")).await?;

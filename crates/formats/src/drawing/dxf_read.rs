@@ -3,7 +3,7 @@
 
 use super::chain::chain;
 use super::spline::flatten;
-use super::{Drawing, FURTHEST, Layer, MOST_DRAWING, MOST_LAYERS, MOST_PIECES, MOST_POINTS};
+use super::{Drawing, FURTHEST, Layer, MOST_LAYERS, MOST_PIECES, MOST_POINTS, bounded};
 use crate::error::ReadError;
 use dxf::entities::{Entity, EntityType};
 use dxf::enums::Units;
@@ -20,16 +20,7 @@ const MOST_RECORDS: usize = 400_000;
 /// # Errors
 /// What is wrong, with its line where the fault has one.
 pub fn read_dxf(bytes: &[u8]) -> Result<Drawing, ReadError> {
-    if bytes.len() > MOST_DRAWING {
-        return Err(ReadError::one(
-            "file",
-            format!(
-                "is {} MB; at most {} MB are read",
-                bytes.len() / 1_000_000,
-                MOST_DRAWING / 1_000_000
-            ),
-        ));
-    }
+    bounded(bytes)?;
     if bytes.iter().take(2000).any(|b| *b == 0) {
         return Err(ReadError::one("file", "is binary: save it as DXF in ASCII"));
     }

@@ -1,7 +1,7 @@
 //! GeoJSON (RFC 7946). What we write is in metres of the job's own plane, and says so; what comes
 //! from elsewhere may be longitude and latitude, which are brought to a plane at its middle.
 
-use super::{Drawing, FURTHEST, MOST_DRAWING, MOST_LAYERS, MOST_PIECES, MOST_POINTS};
+use super::{Drawing, FURTHEST, MOST_LAYERS, MOST_PIECES, MOST_POINTS, bounded};
 use crate::error::ReadError;
 use fenlo_core::plan::Plan;
 use fenlo_core::site::{Area, Form, KeepDry, ObjectKind, Outline, Path, Point, Shape, SiteObject};
@@ -17,16 +17,7 @@ const FLAT: f64 = 0.000_4;
 /// # Errors
 /// The first fault, with the number of its feature.
 pub fn read_geojson(bytes: &[u8]) -> Result<Drawing, ReadError> {
-    if bytes.len() > MOST_DRAWING {
-        return Err(ReadError::one(
-            "file",
-            format!(
-                "is {} MB; at most {} MB are read",
-                bytes.len() / 1_000_000,
-                MOST_DRAWING / 1_000_000
-            ),
-        ));
-    }
+    bounded(bytes)?;
     // The reader of features wants a collection; a single feature is made one.
     let head = String::from_utf8_lossy(&bytes[..bytes.len().min(4_000)]).into_owned();
     let local = head.contains(LOCAL);

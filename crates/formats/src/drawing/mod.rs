@@ -16,6 +16,7 @@ pub use dxf_write::write_dxf;
 pub use geojson::{read_geojson, write_geojson};
 pub use import::{Imported, LayerUse, guess, import};
 
+use crate::error::ReadError;
 use fenlo_core::site::{Path, Point, Shape};
 use std::collections::BTreeMap;
 
@@ -29,6 +30,17 @@ pub(crate) const MOST_PIECES: usize = 400_000;
 pub(crate) const MOST_POINTS: usize = 3_000_000;
 /// Figures further from zero than this are no drawing of a site in any unit.
 pub(crate) const FURTHEST: f64 = 1e9;
+
+/// Refuses a file that is larger than any drawing read.
+pub(crate) fn bounded(bytes: &[u8]) -> Result<(), ReadError> {
+    let mb = |n: usize| n / 1_000_000;
+    let (is, most) = (mb(bytes.len()), mb(MOST_DRAWING));
+    if bytes.len() > MOST_DRAWING {
+        let message = format!("is {is} MB; at most {most} MB are read");
+        return Err(ReadError::one("file", message));
+    }
+    Ok(())
+}
 
 /// What a file holds, in its own unit.
 #[derive(Debug, Clone, Default, PartialEq)]

@@ -1,7 +1,8 @@
 // Where the words of the board stand: names and areas always; perimeters and the lengths of edges of
-// what is picked or pointed at, or of everything where somebody wants it so. They are set anew when the hand rests, each at the first place of its own that is still free:
-// inside or along its edge, else aside with a line that leads to it. What finds no place at all at
-// this scale is counted in words at the foot of the board.
+// what is picked or pointed at, or of everything where somebody wants it so. They are set anew when
+// the hand rests, each at the first place of its own that is still free: inside or along its edge,
+// else aside with a line that leads to it. What finds no place at all at this scale is counted in
+// words at the foot of the board.
 
 import { make } from "./shape.js";
 
@@ -9,6 +10,8 @@ const HEIGHT = 14;
 const WIDTH = { name: 6.4, size: 5.8, dim: 5.8, fine: 4.8 };
 /** Width of the strip that a leader keeps free of names. */
 const LEADER = 4;
+/** Side of the ground under the start of a leader that is kept free. */
+const ANCHOR = 14;
 const CELL = 48;
 /** More edges than this in view are not tried: they would be a grey mist. */
 const MOST = 2500;
@@ -106,7 +109,13 @@ export class Labels {
     // Names that fit on their ground, then lengths along their edges, then what must stand aside.
     const aside = labels.filter((label) => !this.inside(label));
     const short = edges.slice(0, MOST).filter((edge) => !this.same(edge) && !this.along(edge));
-    for (const label of aside) untold += !this.beside(label);
+    // What a leader starts from stays free of other names.
+    this.taken.take(aside.map(({ at }) => level(...at, ANCHOR, ANCHOR)));
+    for (const label of aside) {
+      // Where both find no room the name alone may.
+      const name = { ...label, lines: label.lines.slice(0, 1) };
+      untold += !(this.beside(label) || this.beside(name));
+    }
     for (const edge of short) untold += !this.beside({ ...edge, lines: [["dim", edge.text]] });
     this.words.setAttribute("transform", `translate(${live.x} ${live.y}) scale(${live.mpp})`);
     this.words.replaceChildren(this.out);

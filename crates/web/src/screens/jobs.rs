@@ -4,9 +4,9 @@ use super::render_body;
 use crate::app::{App, compute};
 use crate::assessed::Assessed;
 use crate::error::AppError;
-use crate::fields::{Fields, Pairs};
+use crate::fields::Fields;
 use crate::place::{Here, Screen};
-use crate::submit::{FormAt, submit};
+use crate::submit::{FormAt, Sent, submit};
 use crate::uploads::{MOST_FILE, file_of};
 use askama::Template;
 use axum::Router;
@@ -183,9 +183,11 @@ async fn redo(
 
 /// Applies the edit of a remedy or an option, just as it was shown.
 async fn apply(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let read = |_: &Assessed, f: &mut Fields| {
         let edit: Option<Edit> = serde_json::from_str(f.get("edit")).ok();

@@ -8,12 +8,12 @@ use super::{render_body, render_page};
 use crate::app::{App, compute};
 use crate::assessed::Assessed;
 use crate::error::AppError;
-use crate::fields::{Fields, Pairs};
+use crate::fields::Fields;
 use crate::place::{Here, Screen};
-use crate::submit::{FormAt, submit};
+use crate::submit::{FormAt, Sent, submit};
 use crate::uploads::{MOST_FILE, give};
 use axum::Router;
-use axum::extract::{DefaultBodyLimit, Form, Path, Query, State};
+use axum::extract::{DefaultBodyLimit, Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use fenlo_core::catalogue::OwnNozzle;
@@ -62,9 +62,11 @@ async fn nozzle(
 
 /// What a chart would bring. Nothing is saved.
 async fn preview(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     compute(move || {
@@ -76,9 +78,11 @@ async fn preview(
 
 /// Saves the nozzles of a chart that have no fault.
 async fn save(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let read = |known: &Assessed, f: &mut Fields| {
         let nozzles = read::chart(known.job(), f).nozzles;
@@ -92,9 +96,11 @@ async fn save(
 }
 
 async fn add(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let at = FormAt::new("noz", &read::FIELDS);
     let read = |known: &Assessed, f: &mut Fields| {
@@ -107,9 +113,11 @@ async fn add(
 
 /// Takes a nozzle of the house away.
 async fn remove(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let read = |known: &Assessed, f: &mut Fields| {
         let id = f.text("id");
@@ -126,9 +134,11 @@ async fn remove(
 
 /// Puts a nozzle on the truck, or takes it off.
 async fn truck(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let read = |known: &Assessed, f: &mut Fields| {
         let id = f.text("id");

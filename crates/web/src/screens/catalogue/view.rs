@@ -15,6 +15,7 @@ use fenlo_words::Working;
 #[derive(Template)]
 #[template(path = "catalogue.html")]
 struct Page {
+    u: UnitSystem,
     job: i64,
     groups: Vec<KindGroup>,
     detail: String,
@@ -99,7 +100,7 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
                     let own = plan.nozzles.iter().find(|o| o.id == n.id);
                     Row {
                         id: n.id.clone(),
-                        label: n.label.clone(),
+                        label: fenlo_words::nozzle(n, u),
                         own: own.is_some(),
                         picked: picked.is_some_and(|p| p.id == n.id),
                         truck: n.favourite,
@@ -128,6 +129,7 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
         })
         .collect();
     Ok(Page {
+        u,
         job: known.open.id,
         groups,
         detail: picked.map_or(Ok(String::new()), |n| detail(known, n))?,
@@ -172,7 +174,7 @@ pub fn detail(known: &Assessed, n: &Nozzle) -> Result<String, AppError> {
     Ok(Detail {
         job: known.open.id,
         id: n.id.clone(),
-        label: n.label.clone(),
+        label: fenlo_words::nozzle(n, u),
         source: if own.is_some() {
             format!("{}, from your own chart", kind.label)
         } else {

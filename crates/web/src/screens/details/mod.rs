@@ -7,13 +7,12 @@ use super::{page_around, render_page};
 use crate::app::App;
 use crate::assessed::Assessed;
 use crate::error::AppError;
-use crate::fields::Pairs;
 use crate::place::{Here, Screen};
 use crate::respond::Fragments;
-use crate::submit::{FormAt, submit};
+use crate::submit::{FormAt, Sent, submit};
 use crate::uploads::give;
 use axum::Router;
-use axum::extract::{Form, Path, State};
+use axum::extract::{Path, State};
 use axum::response::{IntoResponse, Redirect, Response};
 use axum::routing::{get, post};
 use fenlo_core::plan::Edit;
@@ -46,9 +45,11 @@ fn saved(known: &Assessed, at: &FormAt) -> Result<Response, AppError> {
 }
 
 async fn save(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let at = FormAt::new("job", &read::JOB_FIELDS);
     let form = at.clone();
@@ -68,9 +69,11 @@ async fn save(
 }
 
 async fn save_rules(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let at = FormAt::new("rules", &read::RULE_FIELDS);
     let form = at.clone();
@@ -86,9 +89,11 @@ async fn download(State(app): State<App>, Path(job): Path<i64>) -> Result<Respon
 
 /// Asks again where it was not said to be sure.
 async fn delete(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
 ) -> Result<Response, AppError> {
     if !pairs.iter().any(|p| p.0 == "sure" && p.1 == "yes") {
         return render_page(app.job(job).await?, Here::at(Screen::Details)).await;

@@ -5,11 +5,13 @@ use crate::choices::{self, Choice};
 use crate::error::AppError;
 use askama::Template;
 use fenlo_core::plan::Plan;
+use fenlo_core::units::UnitSystem;
 use fenlo_store::LogLine;
 
 #[derive(Template)]
 #[template(path = "details.html")]
 struct Details<'a> {
+    u: UnitSystem,
     id: i64,
     plan: &'a Plan,
     units: Vec<Choice>,
@@ -49,6 +51,7 @@ pub fn body(known: &Assessed, history: &[LogLine]) -> Result<String, AppError> {
     let (r, u) = (&plan.rules, plan.units);
     let percent = |share: f64| format!("{}", (share * 1000.0).round() / 10.0);
     Ok(Details {
+        u,
         id: known.open.id,
         plan,
         units: choices::of(&choices::UNITS, &choices::word(&u)),

@@ -9,9 +9,10 @@ use crate::error::AppError;
 use crate::fields::Pairs;
 use crate::place::{Here, Screen};
 use crate::screens::page_around;
-use crate::uploads::{Sent, file_of};
+use crate::submit::Sent;
+use crate::uploads::{SentFile, file_of};
 use askama::Template;
-use axum::extract::{Form, Multipart, Path, State};
+use axum::extract::{Multipart, Path, State};
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use fenlo_core::plan::Edit;
@@ -69,7 +70,7 @@ pub async fn upload(
     Path(job): Path<i64>,
     form: Multipart,
 ) -> Result<Redirect, AppError> {
-    let Sent { name, bytes, .. } = file_of(form, "pick a drawing first").await?;
+    let SentFile { name, bytes, .. } = file_of(form, "pick a drawing first").await?;
     let upload = Upload { name, bytes };
     // Read once now, so that a file that can't be used is never kept.
     let upload = compute(move || read(&upload).map(|_| upload)).await??;
@@ -200,9 +201,11 @@ pub async fn page(State(app): State<App>, Path((job, id)): Path<(i64, i64)>) -> 
 
 /// Brings the layers in as somebody said, as one edit.
 pub async fn take(
-    State(app): State<App>,
-    Path((job, id)): Path<(i64, i64)>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: (job, id),
+        pairs,
+    }: Sent<(i64, i64)>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let upload = app.store.upload(job, id).await?;

@@ -5,10 +5,10 @@ use super::sheet::ids;
 use crate::app::App;
 use crate::assessed::Assessed;
 use crate::error::{AppError, sentence};
-use crate::fields::{Fields, Pairs};
-use crate::submit::{FormAt, submit};
+use crate::fields::Fields;
+use crate::submit::{FormAt, Sent, submit};
 use axum::Json;
-use axum::extract::{Form, Path, Query, State};
+use axum::extract::{Path, Query, State};
 use axum::response::{IntoResponse, Response};
 use fenlo_core::board::{Gesture, NewKind};
 use fenlo_core::layout::even_out;
@@ -28,9 +28,11 @@ const FIELDS: [&str; 18] = [
 
 /// One typed operation. `form` says where faults are shown, `op` what is to be done.
 pub async fn op(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let form = pairs.iter().find(|p| p.0 == "form").map_or("", |p| p.1.as_str());
     let plain = |c: &char| c.is_ascii_alphanumeric() || *c == '-';

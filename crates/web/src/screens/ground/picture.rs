@@ -3,11 +3,11 @@
 use super::saved;
 use crate::app::{App, compute};
 use crate::error::{AppError, sentence};
-use crate::fields::{Fields, Pairs};
-use crate::submit::FormAt;
+use crate::fields::Fields;
+use crate::submit::{FormAt, Sent};
 use crate::uploads::file_of;
 use axum::Json;
-use axum::extract::{Form, Multipart, Path, State};
+use axum::extract::{Multipart, Path, State};
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Redirect, Response};
 use fenlo_core::plan::Edit;
@@ -92,9 +92,11 @@ pub async fn show(
 
 /// Scales, levels, moves, fades or takes away.
 pub async fn set(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let Some(was) = known.job().site.underlay.clone() else {

@@ -7,12 +7,11 @@ use super::{render_body, render_page};
 use crate::app::App;
 use crate::assessed::Assessed;
 use crate::error::AppError;
-use crate::fields::Pairs;
 use crate::place::{Here, Screen};
 use crate::respond::Fragments;
-use crate::submit::{FormAt, submit};
+use crate::submit::{FormAt, Sent, submit};
 use axum::Router;
-use axum::extract::{Form, Path, State};
+use axum::extract::{Path, State};
 use axum::response::Response;
 use axum::routing::{get, post};
 use fenlo_core::plan::{Edit, HeadGroup};
@@ -40,9 +39,11 @@ fn put(known: &Assessed, group: HeadGroup) -> Edit {
 }
 
 async fn add(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let at = FormAt::new("new", &read::NEW_FIELDS);
     let read = |known: &Assessed, f: &mut _| {
@@ -53,9 +54,11 @@ async fn add(
 }
 
 async fn save(
-    State(app): State<App>,
-    Path((job, id)): Path<(i64, String)>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: (job, id),
+        pairs,
+    }: Sent<(i64, String)>,
 ) -> Result<Response, AppError> {
     let at = FormAt::new(&id, &read::FIELDS);
     let (form, group) = (at.clone(), id.clone());
@@ -87,9 +90,11 @@ async fn save(
 }
 
 async fn remove(
-    State(app): State<App>,
-    Path((job, group)): Path<(i64, String)>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: (job, group),
+        pairs,
+    }: Sent<(i64, String)>,
 ) -> Result<Response, AppError> {
     let read =
         move |known: &Assessed, _: &mut _| Ok((remove_group(known.job(), &group), Here::at(Screen::Heads)));

@@ -22,6 +22,7 @@ struct Page {
 #[derive(Template)]
 #[template(path = "parts/group.html")]
 struct Card<'a> {
+    u: UnitSystem,
     job: i64,
     id: &'a str,
     form: String,
@@ -145,6 +146,7 @@ pub fn card(known: &Assessed, group: &HeadGroup) -> Result<String, AppError> {
         .map(|c| format!("{} x {}", c.1, c.0))
         .collect();
     Ok(Card {
+        u,
         job: known.open.id,
         id: &group.id,
         form: group.id.clone(),

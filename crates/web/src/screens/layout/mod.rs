@@ -8,13 +8,13 @@ use super::render_page;
 use crate::app::{App, compute};
 use crate::assessed::Assessed;
 use crate::error::AppError;
-use crate::fields::{Fields, Pairs};
+use crate::fields::Fields;
 use crate::place::{Here, Screen};
 use crate::respond::Fragments;
 use crate::runs::Run;
-use crate::submit::{FormAt, submit};
+use crate::submit::{FormAt, Sent, submit};
 use axum::Router;
-use axum::extract::{Form, Path, Query, State};
+use axum::extract::{Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use fenlo_core::layout::{Alternative, Proposal, alternatives};
@@ -49,9 +49,11 @@ async fn page(
 
 /// Lays one kind out on one area: the board's button.
 async fn lay(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let at = FormAt::new("lay", &["kind"]);
     let form = at.clone();
@@ -61,9 +63,11 @@ async fn lay(
 
 /// Begins comparing, for one area or for all; what ran before for this job is stopped.
 async fn run(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let f = Fields::new(pairs, known.job().units);
@@ -117,9 +121,11 @@ async fn progress(
 }
 
 async fn stop(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let area = Fields::new(pairs, known.job().units).text("area");
@@ -137,9 +143,11 @@ async fn fragment(known: Arc<Assessed>, area: String, run: Option<Arc<Run>>) -> 
 
 /// Takes a way for one area, or one kind for all that have it.
 async fn take(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let Some((run, found)) = app.runs.get(&job).and_then(|r| r.found().map(|f| (r, f))) else {
         return Err(AppError::Bad(

@@ -15,6 +15,7 @@ use fenlo_words::Working;
 #[derive(Template)]
 #[template(path = "quick.html")]
 struct Page {
+    u: UnitSystem,
     f: Typed,
     answer: String,
 }
@@ -221,6 +222,7 @@ pub fn page(pairs: &Pairs) -> Result<String, AppError> {
         set: get("set").to_owned(),
     };
     Ok(Page {
+        u: UnitSystem::named(get("units")),
         f,
         answer: answered(pairs)?,
     }

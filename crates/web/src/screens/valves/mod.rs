@@ -7,13 +7,12 @@ use super::{render_body, render_page};
 use crate::app::App;
 use crate::assessed::Assessed;
 use crate::error::AppError;
-use crate::fields::Pairs;
 use crate::place::{Here, Screen};
 use crate::respond::Fragments;
-use crate::submit::{FormAt, submit};
+use crate::submit::{FormAt, Sent, submit};
 use askama::Template;
 use axum::Router;
-use axum::extract::{Form, Path, Query, State};
+use axum::extract::{Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use fenlo_core::plan::{Edit, Valve};
@@ -48,9 +47,11 @@ async fn page(
 }
 
 async fn split(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let read = |known: &Assessed, _: &mut _| {
         let none = "there are no heads to split: list them on Heads, or unlock a valve";
@@ -72,9 +73,11 @@ async fn head_how(
 }
 
 async fn add(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let read = |known: &Assessed, _: &mut _| {
         let none = "add a point of connection on Water first";
@@ -86,9 +89,11 @@ async fn add(
 }
 
 async fn save(
-    State(app): State<App>,
-    Path((job, id)): Path<(i64, String)>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: (job, id),
+        pairs,
+    }: Sent<(i64, String)>,
 ) -> Result<Response, AppError> {
     let at = FormAt::new("valve", &read::FIELDS);
     let (form, picked) = (at.clone(), id.clone());
@@ -110,9 +115,11 @@ async fn save(
 }
 
 async fn move_heads(
-    State(app): State<App>,
-    Path((job, id)): Path<(i64, String)>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: (job, id),
+        pairs,
+    }: Sent<(i64, String)>,
 ) -> Result<Response, AppError> {
     let read = move |known: &Assessed, f: &mut _| {
         let (edit, to) = read::moved(known.job(), f, &id)?;
@@ -122,9 +129,11 @@ async fn move_heads(
 }
 
 async fn remove(
-    State(app): State<App>,
-    Path((job, id)): Path<(i64, String)>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: (job, id),
+        pairs,
+    }: Sent<(i64, String)>,
 ) -> Result<Response, AppError> {
     let read = move |_: &Assessed, _: &mut _| Ok((Edit::remove::<Valve>(id), Here::at(Screen::Valves)));
     submit(&app, job, FormAt::button(), pairs, read, render_body).await

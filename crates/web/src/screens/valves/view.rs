@@ -54,6 +54,7 @@ struct Lane {
 #[derive(Template)]
 #[template(path = "parts/valve_detail.html")]
 struct Detail {
+    u: UnitSystem,
     job: i64,
     id: String,
     badge: String,
@@ -293,6 +294,7 @@ fn detail(known: &Assessed, valve: &Valve) -> Result<String, AppError> {
         .collect();
     let main = valve.mainline.as_ref();
     Ok(Detail {
+        u,
         job: known.open.id,
         id: valve.id.clone(),
         badge: valve_badge(plan.valve_number(&valve.id)),

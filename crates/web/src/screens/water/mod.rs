@@ -10,9 +10,9 @@ use crate::error::AppError;
 use crate::fields::{Fields, Pairs};
 use crate::place::{Here, Screen};
 use crate::respond::Fragments;
-use crate::submit::{FormAt, submit};
+use crate::submit::{FormAt, Sent, submit};
 use axum::Router;
-use axum::extract::{Form, Path, Query, State};
+use axum::extract::{Path, Query, State};
 use axum::response::Response;
 use axum::routing::{get, post};
 use fenlo_core::plan::{Edit, Plan, Supply};
@@ -118,9 +118,11 @@ impl OnSupply {
 }
 
 async fn save_source(
-    State(app): State<App>,
-    Path((job, supply)): Path<(i64, String)>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: (job, supply),
+        pairs,
+    }: Sent<(i64, String)>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let was = known.job().supply(&supply).map(|s| view::kind(&s.water));
@@ -138,9 +140,11 @@ async fn save_source(
 }
 
 async fn add_supply(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let read = |known: &Assessed, _: &mut Fields| {
         let plan = known.job();
@@ -152,9 +156,11 @@ async fn add_supply(
 }
 
 async fn remove_supply(
-    State(app): State<App>,
-    Path((job, supply)): Path<(i64, String)>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: (job, supply),
+        pairs,
+    }: Sent<(i64, String)>,
 ) -> Result<Response, AppError> {
     let read =
         move |_: &Assessed, _: &mut Fields| Ok((Edit::remove::<Supply>(supply), Here::at(Screen::Water)));
@@ -163,9 +169,11 @@ async fn remove_supply(
 
 /// Holds to one method of design flow, or to none.
 async fn pin(
-    State(app): State<App>,
-    Path((job, supply)): Path<(i64, String)>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: (job, supply),
+        pairs,
+    }: Sent<(i64, String)>,
 ) -> Result<Response, AppError> {
     let id = supply.clone();
     let read = move |_: &Assessed, f: &mut Fields| Ok((Edit::pin(supply, read::method(f)?), ()));
@@ -176,9 +184,11 @@ async fn pin(
 }
 
 async fn read_after(
-    State(app): State<App>,
-    Path((job, supply)): Path<(i64, String)>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: (job, supply),
+        pairs,
+    }: Sent<(i64, String)>,
 ) -> Result<Response, AppError> {
     OnSupply::form(
         app,
@@ -194,9 +204,11 @@ async fn read_after(
 }
 
 async fn add_reading(
-    State(app): State<App>,
-    Path((job, supply)): Path<(i64, String)>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: (job, supply),
+        pairs,
+    }: Sent<(i64, String)>,
 ) -> Result<Response, AppError> {
     let kind = pairs.iter().find(|p| p.0 == "kind").map(|p| p.1.as_str());
     let form = match kind {
@@ -216,9 +228,11 @@ async fn add_reading(
 }
 
 async fn save_reading(
-    State(app): State<App>,
-    Path((job, supply, index)): Path<(i64, String, usize)>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: (job, supply, index),
+        pairs,
+    }: Sent<(i64, String, usize)>,
 ) -> Result<Response, AppError> {
     OnSupply::form(
         app,
@@ -232,9 +246,11 @@ async fn save_reading(
 }
 
 async fn remove_reading(
-    State(app): State<App>,
-    Path((job, supply, index)): Path<(i64, String, usize)>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: (job, supply, index),
+        pairs,
+    }: Sent<(i64, String, usize)>,
 ) -> Result<Response, AppError> {
     OnSupply::form(
         app,
@@ -248,9 +264,11 @@ async fn remove_reading(
 }
 
 async fn add_part(
-    State(app): State<App>,
-    Path((job, supply)): Path<(i64, String)>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: (job, supply),
+        pairs,
+    }: Sent<(i64, String)>,
 ) -> Result<Response, AppError> {
     OnSupply::form(
         app,
@@ -264,9 +282,11 @@ async fn add_part(
 }
 
 async fn save_part(
-    State(app): State<App>,
-    Path((job, supply, part)): Path<(i64, String, String)>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: (job, supply, part),
+        pairs,
+    }: Sent<(i64, String, String)>,
 ) -> Result<Response, AppError> {
     OnSupply::form(
         app,
@@ -280,9 +300,11 @@ async fn save_part(
 }
 
 async fn move_part(
-    State(app): State<App>,
-    Path((job, supply, part, way)): Path<(i64, String, String, String)>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: (job, supply, part, way),
+        pairs,
+    }: Sent<(i64, String, String, String)>,
 ) -> Result<Response, AppError> {
     OnSupply::form(
         app,

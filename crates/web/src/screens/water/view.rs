@@ -11,7 +11,7 @@ use fenlo_core::catalogue::{Catalogue, Role};
 use fenlo_core::chain::Chain as SharedChain;
 use fenlo_core::findings::supply_found;
 use fenlo_core::plan::{ChainPart, DesignFlowMethod, ReadingKind, Supply, WaterSource};
-use fenlo_core::units::{Flow, Pressure};
+use fenlo_core::units::{Flow, Pressure, UnitSystem};
 use fenlo_drawing::{CurveDrawing, supply_curve};
 use fenlo_words::Working;
 
@@ -31,6 +31,7 @@ struct Page {
 #[derive(Template)]
 #[template(path = "parts/water_source.html")]
 struct Source<'a> {
+    u: UnitSystem,
     job: i64,
     supply: &'a str,
     name: &'a str,
@@ -48,6 +49,7 @@ struct Source<'a> {
 #[derive(Template)]
 #[template(path = "parts/readings.html")]
 struct Readings<'a> {
+    u: UnitSystem,
     job: i64,
     supply: &'a str,
     kind: &'static str,
@@ -71,6 +73,7 @@ struct ReadingRow {
 #[derive(Template)]
 #[template(path = "parts/chain.html")]
 struct Chain<'a> {
+    u: UnitSystem,
     job: i64,
     supply: &'a str,
     street: bool,
@@ -203,6 +206,7 @@ pub fn source(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
         } => (cut_in, cut_out, pump_flow) = (a.field(u), b.field(u), q.field(u)),
     }
     Ok(Source {
+        u,
         job: known.open.id,
         supply: &supply.id,
         name: &supply.name,
@@ -259,6 +263,7 @@ pub fn readings(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
         })
         .collect();
     Ok(Readings {
+        u,
         job: known.open.id,
         supply: &supply.id,
         kind: kind(&supply.water),
@@ -368,6 +373,7 @@ pub fn chain(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Res
         None,
     ));
     Ok(Chain {
+        u,
         job: known.open.id,
         supply: &supply.id,
         street: supply.water == WaterSource::Street,

@@ -9,9 +9,9 @@ use super::saved;
 use crate::app::{App, compute};
 use crate::assessed::Assessed;
 use crate::error::AppError;
-use crate::fields::{Fields, Pairs};
-use crate::submit::{FormAt, submit};
-use axum::extract::{Form, Path, Query, State};
+use crate::fields::Fields;
+use crate::submit::{FormAt, Sent, submit};
+use axum::extract::{Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
 use fenlo_core::board::save_object;
 use serde::Deserialize;
@@ -41,9 +41,11 @@ pub async fn page(
 
 /// Saves what a thing is; its place and shape are left alone but for things at a point.
 pub async fn save(
-    State(app): State<App>,
-    Path((job, id)): Path<(i64, String)>,
-    Form(pairs): Form<Pairs>,
+    Sent {
+        app,
+        path: (job, id),
+        pairs,
+    }: Sent<(i64, String)>,
 ) -> Result<Response, AppError> {
     let at = FormAt::new("thing", &read::FIELDS).sent(&pairs);
     let form = at.clone();

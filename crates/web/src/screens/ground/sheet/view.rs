@@ -16,6 +16,7 @@ use fenlo_core::units::{Length, UnitSystem};
 #[derive(Template)]
 #[template(path = "parts/sheet_none.html")]
 struct Nothing {
+    u: UnitSystem,
     job: i64,
     figures: Vec<Figure>,
     north: f64,
@@ -26,6 +27,7 @@ struct Nothing {
 #[derive(Template)]
 #[template(path = "parts/sheet_thing.html")]
 struct One<'a> {
+    u: UnitSystem,
     job: i64,
     id: &'a str,
     title: String,
@@ -96,6 +98,11 @@ const WINDS: [(&str, &str); 3] = [
     ("breeze", "4 to 7 mph"),
     ("windy", "8 to 12 mph"),
 ];
+const WINDS_METRIC: [(&str, &str); 3] = [
+    ("calm", "calm, to 5 km/h"),
+    ("breeze", "6 to 12 km/h"),
+    ("windy", "13 to 20 km/h"),
+];
 /// Corners that are listed with fields; more are moved on the board.
 const MOST_LISTED: usize = 60;
 
@@ -135,6 +142,7 @@ fn nothing(known: &Assessed) -> Nothing {
         working: None,
     };
     Nothing {
+        u: plan.units,
         job: known.open.id,
         figures: vec![
             total(plan, true),
@@ -194,6 +202,7 @@ fn thing<'a>(known: &'a Assessed, t: &'a SiteObject) -> One<'a> {
     let u = plan.units;
     let length = |m: f64| Length::from_m(m).field(u);
     let mut one = One {
+        u,
         job: known.open.id,
         id: &t.id,
         title: t.title().to_owned(),
@@ -242,7 +251,7 @@ fn thing<'a>(known: &'a Assessed, t: &'a SiteObject) -> One<'a> {
             one.water_uses = choices::of(&WATER_USES, &word(&a.water_use));
             one.soils = choices::of(&choices::SOILS, &word(&a.soil));
             one.exposures = choices::of(&choices::EXPOSURES, &word(&a.exposure));
-            one.winds = choices::of(&WINDS, &word(&a.wind));
+            one.winds = choices::of(if u.is_metric() { &WINDS_METRIC } else { &WINDS }, &word(&a.wind));
             one.slope = format!("{}", a.slope_percent);
             one.toward = a.slope_toward.map_or(String::new(), |d| format!("{d:.0}"));
         }

@@ -1,5 +1,5 @@
 use crate::layout::unreached;
-use crate::names::{kind, nozzle};
+use crate::names::{either, kind, nozzle};
 use crate::water::{curve_fault, design_working};
 use crate::working::{Working, percent};
 use crate::zoning::apart;
@@ -276,11 +276,17 @@ fn of_fitting(check: &Check, u: UnitSystem) -> Option<Said> {
                 set.show_round(u),
                 wanted.show_round(u)
             ),
-            Working::new("room = inlet − set point", "practice: about 10 psi, house rule")
-                .with("inlet", inlet.show(u))
-                .with("set point", set.show(u))
-                .with("wanted", wanted.show(u))
-                .gives(room.show(u)),
+            Working::new(
+                "room = inlet − set point",
+                format!(
+                    "practice: about {}, house rule",
+                    Pressure::from_psi(10.0).show_round(u)
+                ),
+            )
+            .with("inlet", inlet.show(u))
+            .with("set point", set.show(u))
+            .with("wanted", wanted.show(u))
+            .gives(room.show(u)),
         ),
         Check::RegulatorFlow {
             part,
@@ -514,9 +520,12 @@ fn of_area(check: &Check, job: &Job) -> Option<Said> {
                 wanted.show_tape(u),
                 nearest.show_tape(u)
             ),
-            Working::new("distance to the edge ≥ 2 in (5 cm)", "practice: 2 to 4 in")
-                .with("nearest", nearest.show_tape(u))
-                .gives(format!("{heads} of {of} heads")),
+            Working::new(
+                format!("distance to the edge ≥ {}", wanted.show_tape(u)),
+                format!("practice: {}", either(u, "2 to 4 in", "5 to 10 cm")),
+            )
+            .with("nearest", nearest.show_tape(u))
+            .gives(format!("{heads} of {of} heads")),
         ),
         Check::UnwateredPart { part, parts, share } => {
             let more = if *parts > 1 {

@@ -1,14 +1,20 @@
+use crate::names::either;
 use crate::working::Working;
 use fenlo_core::layout::{
     Advice, AdviceReason, Drip, LayoutFault, Proposal, ReachAdvice, Unreached, WeekMinutes, WeekNeed,
 };
 use fenlo_core::units::{Length, Surface, UnitSystem};
 
+/// Ground narrower than this is not laid out.
+fn neck(u: UnitSystem) -> &'static str {
+    either(u, "2 ft", "60 cm")
+}
+
 /// Why a kind of head suits an area.
 pub fn advice(advice: &Advice, u: UnitSystem) -> String {
     let wide = advice.width.show_tape(u);
     match advice.why {
-        AdviceReason::DripOnly => format!("{wide} wide: under 2 ft (60 cm) only drip keeps to it"),
+        AdviceReason::DripOnly => format!("{wide} wide: under {} only drip keeps to it", neck(u)),
         AdviceReason::Containers => "containers want water at each plant".into(),
         AdviceReason::Rows => {
             "rows are watered at the root by drip; heads over them wet leaves and paths".into()
@@ -37,8 +43,9 @@ pub fn advice(advice: &Advice, u: UnitSystem) -> String {
 pub fn layout_fault(fault: &LayoutFault, u: UnitSystem) -> String {
     match fault {
         LayoutFault::TooNarrow(width) => format!(
-            "at its widest it is {} wide: under 2 ft (60 cm) only drip keeps to it",
-            width.show_tape(u)
+            "at its widest it is {} wide: under {} only drip keeps to it",
+            width.show_tape(u),
+            neck(u)
         ),
         LayoutFault::TooSmall { width, shortest } => format!(
             "it is {} wide and the shortest throw of this kind is {}: more would land beside it than on it",
@@ -54,8 +61,8 @@ pub fn unreached(part: &Unreached, u: UnitSystem) -> String {
     let (area, width) = (part.area.show(u), part.width.show_tape(u));
     match part.advice() {
         ReachAdvice::DripOnly => format!(
-            "{area} get no water: the ground there is {width} wide, and under 2 ft (60 cm) only drip keeps \
-             to it"
+            "{area} get no water: the ground there is {width} wide, and under {} only drip keeps to it",
+            neck(u)
         ),
         ReachAdvice::StripOrDrip => format!(
             "{area} get next to no water: the ground there is {width} wide; a strip pattern or drip suits it"

@@ -81,6 +81,20 @@ pub fn regulation(regulation: Regulation, units: UnitSystem) -> String {
     }
 }
 
+/// One of two ways to say a figure of practice: in US units, or in metric ones.
+pub(crate) fn either(u: UnitSystem, us: &'static str, metric: &'static str) -> &'static str {
+    if u.is_metric() { metric } else { us }
+}
+
+/// What standing water weighs on.
+pub(crate) fn height_law(u: UnitSystem) -> &'static str {
+    match u {
+        UnitSystem::Us => "0.433 psi/ft",
+        UnitSystem::Metric => "9.81 kPa/m",
+        UnitSystem::MetricBar => "0.0981 bar/m",
+    }
+}
+
 /// How the law of a nozzle of the house came out of its chart.
 pub fn fit(fit: &Fit, rows: usize, class: &HeadClass, u: UnitSystem) -> Working {
     let law = "q = k · p^x by least squares on ln q over ln p; throw = R₀ · (p/p₀)^0.3, at most 3 % more";

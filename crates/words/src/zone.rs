@@ -1,3 +1,4 @@
+use crate::names::height_law;
 use crate::water::curve_fault;
 use crate::working::{Working, percent};
 use fenlo_core::catalogue::Catalogue;
@@ -28,7 +29,7 @@ pub fn zone_workings(zone: &ZoneAssessment, u: UnitSystem) -> Vec<(&'static str,
     .gives(zone.flow.show(u));
     let pressure = Working::new(
         "static less every step of the pressure walk",
-        "Hazen and Williams 1905; 0.433 psi/ft (9.81 kPa/m)",
+        format!("Hazen and Williams 1905; {}", height_law(u)),
     )
     .with(
         "lowest, highest head",
@@ -93,7 +94,7 @@ fn head_pressure(zone: &ZoneAssessment, head: &HeadResult, u: UnitSystem) -> Wor
     let body = head.inlet - head.nozzle;
     let mut working = Working::new(
         "before the lateral − friction and height of the legs to this head − its body regulator",
-        "network solved; Hazen and Williams 1905; 0.433 psi/ft (9.81 kPa/m)",
+        format!("network solved; Hazen and Williams 1905; {}", height_law(u)),
     )
     .with("before the lateral", zone.lateral_inlet.show(u))
     .with("legs and height", (head.inlet - zone.lateral_inlet).show(u));

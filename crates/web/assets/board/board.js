@@ -48,6 +48,13 @@ const keep = (key, value) => {
   }
 };
 
+/** The ground or line under a pointer, also beneath the throws of heads. */
+const groundUnder = ({ clientX, clientY }) =>
+  document
+    .elementsFromPoint(clientX, clientY)
+    .map((e) => e.closest("#y-ground > .thing, #y-lines > .thing"))
+    .find(Boolean) ?? null;
+
 class Board {
   /** @param before what the page before this one showed of the same job */
   constructor(ground, before) {
@@ -277,7 +284,7 @@ class Board {
       if (hold.moved) GRIPS[hold.grip].move(this, event, hold, last);
       return;
     }
-    if (this.tool.name === "pick") return this.hover(event.target.closest(".thing"));
+    if (this.tool.name === "pick") return this.hover(groundUnder(event));
     this.pointer = this.snapped(event);
     if (hold?.moved && this.tool.drags) this.draft ??= { points: [hold.p] };
     this.preview();

@@ -7,7 +7,7 @@ use crate::error::AppError;
 use askama::Template;
 use fenlo_core::catalogue::{ArcRule, ChartRow, Kind, Nozzle, OwnNozzle};
 use fenlo_core::layout::LAID_OUT;
-use fenlo_core::units::{Flow, Rate, UnitSystem};
+use fenlo_core::units::{Flow, Pressure, Rate, UnitSystem};
 use fenlo_drawing::{Over, nozzle_curve};
 use fenlo_formats::ChartFault;
 use fenlo_words::Working;

@@ -75,7 +75,7 @@ mod tests {
     fn broken() -> Router {
         let routes = Router::new()
             .route("/panic", get(panics))
-            .route("/slow", get(|| std::future::pending::<()>()))
+            .route("/slow", get(std::future::pending::<()>))
             .route("/ill", get(|| async { AppError::Bad("that has no end".into()) }))
             .route("/form", post(|Form(_): Form<Vec<(String, String)>>| async {}))
             .route(

@@ -77,7 +77,7 @@ export class Labels {
     const inView = ([x, y], more = 0) => x > -more && y > -more && x < size[0] + more && y < size[1] + more;
     this.out = document.createDocumentFragment();
     this.taken = new Taken();
-    this.named = new Taken();
+    [this.named, this.worded] = [new Taken(), new Taken()];
     this.told = new Set();
     // Nothing stands over the edge of the stage, nor under its buttons.
     this.taken.take([
@@ -106,9 +106,9 @@ export class Labels {
     let untold = mere + Math.max(0, edges.length - MOST);
     labels.sort((a, b) => first(a, b) || b.room[0] * b.room[1] - a.room[0] * a.room[1]);
     edges.sort((a, b) => first(a, b) || b.length - a.length);
-    // Names that fit on their ground, then lengths along their edges, then what must stand aside.
+    // Names that fit on their ground, then those that must stand aside; lengths along their edges,
+    // then those of edges that are too short for theirs.
     const aside = labels.filter((label) => !this.inside(label));
-    const short = edges.slice(0, MOST).filter((edge) => !this.same(edge) && !this.along(edge));
     // What a leader starts from stays free of other names.
     this.taken.take(aside.map(({ at }) => level(...at, ANCHOR, ANCHOR)));
     for (const label of aside) {
@@ -116,6 +116,7 @@ export class Labels {
       const name = { ...label, lines: label.lines.slice(0, 1) };
       untold += !(this.beside(label) || this.beside(name));
     }
+    const short = edges.slice(0, MOST).filter((edge) => !this.same(edge) && !this.along(edge));
     for (const edge of short) untold += !this.beside({ ...edge, lines: [["dim", edge.text]] });
     this.words.setAttribute("transform", `translate(${live.x} ${live.y}) scale(${live.mpp})`);
     this.words.replaceChildren(this.out);
@@ -234,8 +235,12 @@ export class Labels {
     return false;
   }
 
-  /** Aside, with a line that leads to it. */
-  beside({ at, lines, picked, turn, out }) {
+  /** Aside, with a line that leads to it: through no words if it can be, through no name ever. */
+  beside(label) {
+    return this.led(label, this.worded) || this.led(label, this.named);
+  }
+
+  led({ at, lines, picked, turn, out }, clear) {
     const w = Math.max(...lines.map(([kind, text]) => text.length * WIDTH[kind]));
     const h = lines.length * HEIGHT;
     // A length looks first to its own side of the edge.
@@ -249,8 +254,8 @@ export class Labels {
         const [dx, dy] = [end[0] - at[0], end[1] - at[1]];
         const middle = [at[0] + dx / 2, at[1] + dy / 2];
         const line = slanting(...middle, Math.hypot(dx, dy), LEADER, Math.atan2(dy, dx));
-        // A leader crosses no name, and no name stands over a leader.
-        if (!this.named.free(line) || !this.put([box], [x, y], 0, lines, picked)) continue;
+        // Nor does anything stand over a leader later.
+        if (!clear.free(line) || !this.put([box], [x, y], 0, lines, picked)) continue;
         this.taken.take(line);
         this.out.prepend(make("path", { class: "leader", d: `M${at[0]} ${at[1]}L${end[0]} ${end[1]}` }));
         return true;
@@ -262,7 +267,8 @@ export class Labels {
   put(boxes, [x, y], degrees, lines, picked, size = 1) {
     if (!this.taken.free(boxes)) return false;
     this.taken.take(boxes);
-    this.named.take(boxes);
+    this.worded.take(boxes);
+    if (lines.some(([kind]) => kind === "name")) this.named.take(boxes);
     const g = make("g", {
       class: picked ? "word of-picked" : "word",
       transform: `translate(${x.toFixed(1)} ${y.toFixed(1)}) rotate(${degrees.toFixed(1)}) scale(${size})`,

@@ -180,8 +180,33 @@ impl Throw {
     /// Cells it reaches with their share of its water, replacing what `out` held; shares sum to 1
     /// if all of its throw lies on the grid.
     pub fn shares(&self, grid: &Grid, drift: Option<Drift>, out: &mut Vec<(u32, f32)>) {
+        // Still air is most of the work: its loop has no wind in it.
+        let total = match drift {
+            None => self.gather(grid, self.furthest(), |landed| (landed, 1.0), out),
+            Some(wind) => {
+                let furthest = self.furthest() * (1.0 + wind.share);
+                self.gather(grid, furthest, |landed| wind.still(landed), out)
+            }
+        };
+        if total > 0.0 {
+            let k = (1.0 / total) as f32;
+            out.iter_mut().for_each(|s| s.1 *= k);
+        } else if let Some(cell) = grid.at(self.at) {
+            // A throw smaller than a cell.
+            out.push((cell as u32, 1.0));
+        }
+    }
+
+    /// Water on every cell within `furthest`, and its sum; `still` says where a drop that landed at an
+    /// offset would have landed in still air, and how far the ground is stretched there.
+    fn gather(
+        &self,
+        grid: &Grid,
+        furthest: f64,
+        still: impl Fn(Point) -> (Point, f64),
+        out: &mut Vec<(u32, f32)>,
+    ) -> f64 {
         out.clear();
-        let furthest = self.furthest() * (1.0 + drift.map_or(0.0, |d| d.share));
         // Small throws fall on few cells: look at several points of each.
         let fine = match furthest / grid.cell {
             n if n < 5.0 => 3,
@@ -210,8 +235,7 @@ impl Throw {
                             col as f64 + (f64::from(i) + 0.5) * step,
                             row as f64 + (f64::from(j) + 0.5) * step,
                         );
-                        let landed = grid.origin + cell * grid.cell - self.at;
-                        let (d, stretch) = drift.map_or((landed, 1.0), |w| w.still(landed));
+                        let (d, stretch) = still(grid.origin + cell * grid.cell - self.at);
                         water += self.density(d, ahead, sector.as_ref()) / stretch;
                     }
                 }
@@ -221,13 +245,7 @@ impl Throw {
                 }
             }
         }
-        if total > 0.0 {
-            let k = (1.0 / total) as f32;
-            out.iter_mut().for_each(|s| s.1 *= k);
-        } else if let Some(cell) = grid.at(self.at) {
-            // A throw smaller than a cell.
-            out.push((cell as u32, 1.0));
-        }
+        total
     }
 
     /// Metres to the end of its throw.

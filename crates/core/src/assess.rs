@@ -181,3 +181,106 @@ fn assess_valve(
         findings,
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::plan::tests::{group, valve};
+    use crate::plan::{Edit, HeadGroup, Plan};
+    use crate::units::Length;
+    use crate::zone::tests::plan;
+
+    /// Sprays on the first valve, rotors on the second, a loose group, two connections.
+    fn site() -> Plan {
+        let mut p = plan(60.0, "spray-12", &[(180, 6)]);
+        let mut rotors = group("g2", "rotor-2", &[(180, 3)]);
+        rotors.listed[0].valve = Some("v2".into());
+        p.groups.push(rotors);
+        p.groups.push(group("g3", "rotator-20", &[(90, 2)]));
+        p.valves.push(valve("v2"));
+        let mut second = p.supplies[0].clone();
+        second.id = "s2".into();
+        second.readings.clear();
+        p.supplies.push(second);
+        p
+    }
+
+    #[test]
+    fn every_valve_and_connection_is_reported_and_loose_heads_are_counted() {
+        let p = site();
+        let known = assess(&Job::of(&p));
+        assert_eq!(
+            (known.zones.len(), known.supplies.len(), known.unassigned),
+            (2, 2, 2)
+        );
+        assert!(known.zone("v2").is_some() && known.zone("v9").is_none());
+        assert!(
+            known.supply("s2").is_some_and(|s| s.point.is_err()),
+            "nothing was read there"
+        );
+        let heads = known.solved_heads();
+        assert_eq!(heads.len(), 9, "loose heads have no figures");
+        let flows: Vec<String> = known.design_flows().into_iter().map(|f| f.0).collect();
+        assert_eq!(flows, ["s1", "s2"]);
+        let counted: usize = [Severity::Stop, Severity::Fix, Severity::Watch]
+            .map(|s| known.count(s))
+            .iter()
+            .sum();
+        let all: usize = known.zones.iter().map(|z| z.findings.len()).sum::<usize>()
+            + known.supplies.iter().map(|s| s.findings.len()).sum::<usize>();
+        assert_eq!(counted, all);
+    }
+
+    #[test]
+    fn what_is_available_is_the_best_connection_at_its_own_flow() {
+        let mut p = site();
+        p.supplies[0].chain.push(crate::plan::ChainItem {
+            id: "c1".into(),
+            part: crate::plan::ChainPart::Meter { size: "3/4in".into() },
+        });
+        let known = assess(&Job::of(&p));
+        let available = known.available();
+        let supply = &known.supplies[0];
+        assert_eq!(available.flow, supply.design.flow);
+        let (flow, left) = (available.flow.unwrap(), available.left.unwrap());
+        // A 3/4 in meter: 15 psi at 30 gpm, with the square of the flow.
+        let by_hand = 60.0 - 15.0 * (flow.gpm() / 30.0).powi(2);
+        let curve = supply.point.as_ref().unwrap();
+        assert!((left - curve.at_connection(flow)).psi().abs() < 1e-9);
+        assert!((left.psi() - by_hand).abs() < 0.05, "{left:?}, by hand {by_hand}");
+        (p.supplies[0].readings, p.supplies[0].chain) = Default::default();
+        assert_eq!(
+            assess(&Job::of(&p)).available(),
+            Available::default(),
+            "nothing is known"
+        );
+    }
+
+    #[test]
+    fn only_the_zones_whose_inputs_changed_are_computed_anew() {
+        let job = Job::of(&site());
+        let before = assess(&job);
+        let rotors = HeadGroup {
+            rise: Length::from_ft(3.0),
+            ..job.groups[1].clone()
+        };
+        let (next, _) = job.apply(&Edit::put(rotors)).unwrap();
+        let after = assess_after(&next, Some(&before));
+        assert_eq!(after.zones[0], before.zones[0], "the sprays are as they were");
+        assert_ne!(after.zones[1], before.zones[1], "the rotors stand higher");
+        assert_eq!(after, assess(&next));
+    }
+
+    #[test]
+    fn a_name_or_a_place_changes_no_figure() {
+        let job = Job::of(&site());
+        let before = assess(&job);
+        let renamed = HeadGroup {
+            name: "Another name".into(),
+            ..job.groups[0].clone()
+        };
+        let (next, _) = job.apply(&Edit::put(renamed)).unwrap();
+        let zone = |a: &Assessment| a.zones[0].zone.clone().unwrap();
+        assert_eq!(zone(&assess(&next)), zone(&before));
+    }
+}

@@ -138,3 +138,104 @@ fn name(supply: &Supply, at: usize) -> PartName {
         ChainPart::Regulator { .. } => PartName::SystemRegulator,
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::network::hazen_williams;
+    use crate::plan::{ChainItem, Plan};
+    use crate::units::UnitSystem;
+
+    fn job(parts: Vec<ChainPart>) -> Job {
+        let mut plan = Plan::new("Test", UnitSystem::Us);
+        plan.rules.fittings = 0.1;
+        plan.supplies[0].chain = parts
+            .into_iter()
+            .enumerate()
+            .map(|(i, part)| ChainItem {
+                id: format!("c{}", i + 1),
+                part,
+            })
+            .collect();
+        Job::new(plan)
+    }
+    fn line(pipe: &str, feet: f64, rise: f64) -> ChainPart {
+        ChainPart::Pipe {
+            pipe: pipe.parse().unwrap(),
+            length: Length::from_ft(feet),
+            rise: Length::from_ft(rise),
+        }
+    }
+    fn meter() -> ChainPart {
+        ChainPart::Meter { size: "3/4in".into() }
+    }
+    fn left(job: &Job, psi: f64, gpm: f64) -> f64 {
+        let chain = Chain::of(job, &job.supplies[0]);
+        chain
+            .pressure_after(Pressure::from_psi(psi), Flow::from_gpm(gpm))
+            .psi()
+    }
+
+    #[test]
+    fn each_part_takes_what_a_hand_computes() {
+        // 50 ft of 1 in copper, a tenth for fittings, 6 ft up, a 3/4 in meter, at 12 gpm.
+        let job = job(vec![line("copper-l 1in", 50.0, 6.0), meter()]);
+        let friction = hazen_williams(
+            Flow::from_gpm(12.0),
+            Length::from_ft(55.0),
+            Length::from_in(1.025),
+            140.0,
+        );
+        let by_hand = 60.0 - friction.psi() - 6.0 * 0.4335 - 15.0 * (12.0f64 / 30.0).powi(2);
+        assert!((left(&job, 60.0, 12.0) - by_hand).abs() < 0.01);
+        // Without flow only the height is lost.
+        assert!((left(&job, 60.0, 0.0) - (60.0 - 6.0 * 0.4335)).abs() < 0.01);
+    }
+
+    #[test]
+    fn parts_before_the_gauge_are_in_the_readings_already() {
+        let mut plan = job(vec![line("copper-l 1in", 50.0, 0.0), meter()]).into_plan();
+        plan.supplies[0].read_after = Some("c1".into());
+        let job = Job::new(plan);
+        assert!((left(&job, 60.0, 12.0) - (60.0 - 15.0 * (12.0f64 / 30.0).powi(2))).abs() < 1e-6);
+        let chain = Chain::of(&job, &job.supplies[0]);
+        assert_eq!(chain.0.iter().map(|s| s.id.as_str()).collect::<Vec<_>>(), ["c2"]);
+    }
+
+    #[test]
+    fn a_system_regulator_caps_what_comes_and_adds_nothing() {
+        let set = Pressure::from_psi(50.0);
+        let job = job(vec![ChainPart::Regulator { set }]);
+        let chain = Chain::of(&job, &job.supplies[0]);
+        assert_eq!(chain.regulated_to(), Some(set));
+        assert!((left(&job, 90.0, 5.0) - 50.0).abs() < 1e-9);
+        assert!(left(&job, 40.0, 5.0) <= 40.0);
+    }
+
+    #[test]
+    fn the_line_up_to_the_meter_is_the_suppliers_and_the_rest_is_a_shared_main() {
+        let job = job(vec![
+            line("copper-l 1in", 30.0, 0.0),
+            meter(),
+            line("class-200 1in", 20.0, 0.0),
+        ]);
+        let names: Vec<PartName> = Chain::of(&job, &job.supplies[0])
+            .0
+            .into_iter()
+            .map(|s| s.name)
+            .collect();
+        assert_eq!(names[0], PartName::ServiceLine);
+        assert_eq!(names[2], PartName::SharedMain);
+    }
+
+    #[test]
+    fn more_flow_never_leaves_more() {
+        let job = job(vec![line("pvc-40 1in", 80.0, 2.0), meter()]);
+        let mut last = f64::INFINITY;
+        for tenths in 0..300 {
+            let now = left(&job, 70.0, f64::from(tenths) / 10.0);
+            assert!(now <= last + 1e-9, "at {tenths} tenths of a gpm");
+            last = now;
+        }
+    }
+}

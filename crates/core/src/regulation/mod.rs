@@ -9,6 +9,8 @@
 mod candidates;
 mod compare;
 mod option;
+#[cfg(test)]
+mod tests;
 
 pub use compare::{Comparison, Why, compare, recommended};
 pub use option::{OptionNote, RegulationOption, Way};

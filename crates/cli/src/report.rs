@@ -135,7 +135,7 @@ fn zone(out: &mut String, z: &ZoneAssessment, u: UnitSystem) {
             if s.cost.kpa() == 0.0 && s.part == WalkPart::Static {
                 format!("{label} {}", s.left.show(u))
             } else {
-                format!("{} {}", label.to_lowercase(), (-s.cost).number(u))
+                format!("{} {}", words::inside(&label), (-s.cost).number(u))
             }
         })
         .collect();
@@ -187,7 +187,7 @@ pub fn quick_text(job: &Job, a: &Answer) -> String {
         line!(
             out,
             "              {n} heads with a regulator: {}",
-            words::way(how, u).to_lowercase()
+            words::inside(&words::way(how, u))
         );
     }
     match &a.zone {

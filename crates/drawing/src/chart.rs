@@ -113,7 +113,12 @@ pub fn nozzle_curve(
         &format!("{title}, {unit}"),
     );
     for p in [kind.low, kind.nominal, kind.high] {
-        svg.text((x(p), base + 14.0), Anchor::Middle, small, &p.show_round(u));
+        svg.text(
+            (x(p), base + 14.0),
+            Anchor::Middle,
+            small,
+            p.show_round(u).trim_end_matches(Pressure::unit(u)).trim_end(),
+        );
     }
     let at = value(kind.nominal);
     svg.line((left - 4.0, y(at)), (left, y(at)), colour::INK, 1.0, false);
@@ -128,7 +133,12 @@ pub fn nozzle_curve(
         },
     );
     svg.text((left - 6.0, base + 4.0), Anchor::End, small, "0");
-    svg.text((w - 12.0, h - 4.0), Anchor::End, small, "pressure at the nozzle");
+    svg.text(
+        (w - 12.0, h - 4.0),
+        Anchor::End,
+        small,
+        &format!("pressure at the nozzle, {}", Pressure::unit(u)),
+    );
     svg.finish()
 }
 

@@ -13,6 +13,13 @@ pub struct Working {
     pub source: String,
 }
 
+/// In the middle of a sentence: its first letter small, units as they are.
+pub fn inside(text: &str) -> String {
+    let mut letters = text.chars();
+    let first = letters.next().map(|c| c.to_lowercase().to_string());
+    first.unwrap_or_default() + letters.as_str()
+}
+
 impl Working {
     /// Starts from the formula and its source.
     pub fn new(formula: impl Into<String>, source: impl Into<String>) -> Self {

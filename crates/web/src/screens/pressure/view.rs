@@ -182,7 +182,7 @@ fn walk(
         low.nozzle.show(u),
         costliest.map_or(String::new(), |s| format!(
             "The largest step is “{}” with {}.",
-            walk_part(&s.part).to_lowercase(),
+            fenlo_words::inside(&walk_part(&s.part)),
             s.cost.show(u)
         )),
         lateral.show(u)
@@ -265,7 +265,13 @@ fn facts(plan: &Job, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<Fa
     let walk = |from: &str| {
         zone.walk
             .iter()
-            .map(|s| format!("{} {}", walk_part(&s.part).to_lowercase(), (-s.cost).show(u)))
+            .map(|s| {
+                format!(
+                    "{} {}",
+                    fenlo_words::inside(&walk_part(&s.part)),
+                    (-s.cost).show(u)
+                )
+            })
             .take_while(|s| !s.starts_with(from))
             .skip(1)
             .collect::<Vec<_>>()

@@ -163,7 +163,7 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
             fenlo_words::limit(a.limit, u),
             a.fits_regulated.map_or(String::new(), |(how, n)| format!(
                 " Regulated ({}): {n}.",
-                fenlo_words::way(how, u).to_lowercase()
+                fenlo_words::inside(&fenlo_words::way(how, u))
             ))
         ),
         last: low.nozzle.number(u),

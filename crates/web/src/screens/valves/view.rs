@@ -200,9 +200,9 @@ fn kinds(plan: &Job, valve: &Valve) -> String {
             .map_or_else(|| g.nozzle.clone(), |n| fenlo_words::nozzle(n, plan.units));
         (n > 0).then(|| {
             if g.row.is_some() {
-                format!("{n} rows {}", label.to_lowercase())
+                format!("{n} rows {}", fenlo_words::inside(&label))
             } else {
-                format!("{n} {}", label.to_lowercase())
+                format!("{n} {}", fenlo_words::inside(&label))
             }
         })
     });

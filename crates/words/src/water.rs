@@ -3,7 +3,7 @@ use fenlo_core::catalogue::METER_LOSS_AT_MAX_PSI;
 use fenlo_core::network::SourceLaw;
 use fenlo_core::units::{Length, Pressure, UnitSystem};
 use fenlo_core::water::{
-    CurveFault, CurveFrom, DemandOf, DesignFlow, FlowRule, MethodSays, PressureDemand, SupplyCurve,
+    CurveFault, CurveFrom, DemandOf, DesignFlow, FlowRule, FlowTest, MethodSays, PressureDemand, SupplyCurve,
 };
 
 /// Why readings make no curve, and what to do.
@@ -65,7 +65,7 @@ pub fn curve_working(curve: &SupplyCurve, u: UnitSystem) -> Working {
 fn of_readings(curve: &SupplyCurve, gauge_height: Length, u: UnitSystem) -> Working {
     let lift = Pressure::of_height(gauge_height);
     let working = Working::new(
-        "p = p₀ − K·q^1.852, K = Σ(p₀ − p)·q^1.852 / Σ q^3.704",
+        "p = p₀ − K·q^1.852, K = Σ drop·q^1.852 / Σ q^3.704",
         "flow-test form (NFPA 291, AWWA M17); Hazen-Williams exponent",
     )
     .with("p₀, the lowest static", curve.static_pressure.show(u))
@@ -75,11 +75,21 @@ fn of_readings(curve: &SupplyCurve, gauge_height: Length, u: UnitSystem) -> Work
     );
     match &curve.law {
         SourceLaw::Measured { drop, at_flow, .. } if !curve.pairs.is_empty() => {
-            let pair =
-                |(q, p): &(fenlo_core::units::Flow, Pressure)| format!("{} at {}", p.show(u), q.show(u));
-            let pairs: Vec<String> = curve.pairs.iter().map(pair).collect();
+            let test = |t: &FlowTest| {
+                format!(
+                    "{} at {} where {} stood: {} less",
+                    t.pressure.show(u),
+                    t.flow.show(u),
+                    t.static_pressure.show(u),
+                    t.drop().show(u)
+                )
+            };
+            let tests: Vec<String> = curve.tests.iter().map(test).collect();
             working
-                .with("pairs with water running", pairs.join(", "))
+                .with(
+                    "drops with water running, each from its own visit’s static",
+                    tests.join("; "),
+                )
                 .with("largest misfit", curve.residual.show(u))
                 .gives(format!("{} less at {}", drop.show(u), at_flow.show(u)))
         }

@@ -1,3 +1,4 @@
+use super::visit::{FlowTest, flow_tests};
 use crate::network::{Curve, CurveError, SourceLaw};
 use crate::plan::{ReadingKind, Supply, WaterSource};
 use crate::units::{Flow, Length, Pressure};
@@ -14,8 +15,11 @@ pub struct SupplyCurve {
     pub law: SourceLaw,
     /// Largest difference between a reading and the curve.
     pub residual: Pressure,
-    /// Pairs of flow and pressure it was fitted to.
+    /// Pairs of flow and pressure it was fitted to: of a street main what each flow cost in its own
+    /// visit, taken off the lowest static.
     pub pairs: Vec<(Flow, Pressure)>,
+    /// Readings with water running as the gauge showed them, each with its visit's static.
+    pub tests: Vec<FlowTest>,
     /// Flow that must not be exceeded for long, where the source has one (pump, well).
     pub most: Option<Flow>,
     /// How it came about.
@@ -87,8 +91,8 @@ pub enum CurveFault {
 
 /// The supply curve of a point of connection.
 ///
-/// p(q) = p0 - K q^1.852 with the lowest static reading as p0; K by least squares over the dynamic
-/// pairs: K = sum((p0 - p) q^1.852) / sum(q^3.704). Without pairs K = 0: the parts of the chain make
+/// p(q) = p0 - K q^1.852 with the lowest static reading as p0; K by least squares over the drops of
+/// the running readings, each from the static of its own visit: K = sum(drop q^1.852) / sum(q^3.704). Without pairs K = 0: the parts of the chain make
 /// the curve.
 ///
 /// # Errors
@@ -111,6 +115,7 @@ pub fn supply_curve(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
                     .iter()
                     .map(|&(q, p)| (Flow::from_lpm(q), Pressure::from_kpa(p)))
                     .collect(),
+                tests: Vec::new(),
                 from: CurveFrom::Pump,
             })
         }
@@ -123,6 +128,7 @@ pub fn supply_curve(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
             law: flat(*cut_in),
             residual: Pressure::ZERO,
             pairs: Vec::new(),
+            tests: Vec::new(),
             most: Some(*pump_flow),
             from: CurveFrom::Well {
                 cut_in: *cut_in,
@@ -151,22 +157,17 @@ fn street(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
         })
     };
     let p0 = statics().reduce(Pressure::min).ok_or(CurveFault::NoStatic)?;
-    let mut pairs: Vec<(Flow, Pressure)> = supply
-        .readings
-        .iter()
-        .filter_map(|r| match r.kind {
-            ReadingKind::Dynamic { flow, pressure } => Some((flow, pressure + lift)),
-            _ => None,
-        })
-        .collect();
-    pairs.sort_by(|a, b| a.0.lpm().total_cmp(&b.0.lpm()));
-    if let Some((flow, pressure)) = pairs.iter().find(|(_, p)| *p > p0) {
+    let tests = flow_tests(supply);
+    if let Some(t) = tests.iter().find(|t| t.drop() < Pressure::ZERO) {
         return Err(CurveFault::Rises {
-            flow: *flow,
-            pressure: *pressure - lift,
-            static_pressure: p0 - lift,
+            flow: t.flow,
+            pressure: t.pressure,
+            static_pressure: t.static_pressure,
         });
     }
+    // Only what the water cost is carried over to the hour of the lowest static.
+    let mut pairs: Vec<(Flow, Pressure)> = tests.iter().map(|t| (t.flow, p0 - t.drop())).collect();
+    pairs.sort_by(|a, b| a.0.lpm().total_cmp(&b.0.lpm()));
     if let Some(w) = pairs.windows(2).find(|w| w[1].0 > w[0].0 && w[1].1 > w[0].1) {
         let shown = |(q, p): (Flow, Pressure)| (q, p - lift);
         return Err(CurveFault::NotFalling {
@@ -183,6 +184,7 @@ fn street(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
             law: flat(p0),
             residual: Pressure::ZERO,
             pairs,
+            tests,
             most: None,
             from,
         });
@@ -207,6 +209,7 @@ fn street(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
         },
         residual: Pressure::from_kpa(residual),
         pairs,
+        tests,
         most: None,
         from,
     })

@@ -2,6 +2,7 @@
 //!
 //! | file | idea |
 //! |---|---|
+//! | `visit` | which static reading a running one belongs to |
 //! | `curve` | pressure by flow at the place of the readings |
 //! | `point` | a point of connection: its curve and its chain, made once for all its valves |
 //! | `demand` | what a zone wants there |
@@ -13,8 +14,10 @@ mod design_flow;
 mod point;
 #[cfg(test)]
 mod tests;
+mod visit;
 
 pub use curve::{CurveFault, CurveFrom, SupplyCurve, supply_curve};
 pub use demand::{DemandOf, PressureDemand, demands};
 pub use design_flow::{DesignFlow, FlowRule, MethodResult, MethodSays, design_flow};
 pub use point::SupplyPoint;
+pub use visit::{FlowTest, flow_tests};

@@ -237,3 +237,18 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn what_water_costs_is_carried_over_to_the_lowest_static_and_not_the_pressure_itself() {
+    // 55 and 68 psi standing; 15 gpm leave 53 in the visit of 68: they cost 15, so 40 are left of 55.
+    let c = curve(vec![at_rest(55.0), at_rest(68.0), running(15.0, 53.0)]).unwrap();
+    near(c.static_pressure.psi(), 55.0, 1e-9);
+    near(c.pressure_at(Flow::from_gpm(15.0)).psi(), 40.0, 1e-9);
+    near(c.tests[0].drop().psi(), 15.0, 1e-9);
+    // A running reading over the lowest static is sound where its own static was higher still.
+    let c = curve(vec![at_rest(55.0), at_rest(68.0), running(5.0, 60.0)]).unwrap();
+    near(c.pressure_at(Flow::from_gpm(5.0)).psi(), 47.0, 1e-9);
+    // Over its own it is none.
+    let wrong = curve(vec![at_rest(55.0), at_rest(68.0), running(5.0, 70.0)]);
+    assert!(matches!(wrong, Err(CurveFault::Rises { static_pressure, .. }) if static_pressure.psi() > 67.0));
+}

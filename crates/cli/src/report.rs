@@ -179,10 +179,18 @@ pub fn quick_text(job: &Job, a: &Answer) -> String {
         design.by.map_or("add meter or service line", words::method)
     );
     let limit = words::limit(a.limit, u);
-    match a.fits {
-        Some(n) => line!(out, "fits          {n} heads; {limit}"),
+    match a.fits.aim {
+        Some(n) => line!(out, "fits          {n} heads{}; {limit}", words::aim_note(a.aim)),
         None => line!(out, "fits          not one head: {limit}"),
     }
+    let count = |n: Option<u32>| n.map_or("none".to_owned(), |n| n.to_string());
+    line!(
+        out,
+        "              {} at full nominal, {} at the aim, {} at the bottom of the band",
+        count(a.fits.nominal),
+        count(a.fits.aim),
+        count(a.fits.least)
+    );
     if let Some((how, n)) = a.fits_regulated {
         line!(
             out,
@@ -324,7 +332,7 @@ pub fn quick_json(job: &Job, a: &Answer) -> String {
         "units": job.units,
         "design_flow_lpm": s.design.flow.map(|f| f.lpm()),
         "limited_by": s.design.by,
-        "fits": a.fits,
+        "fits": { "nominal": a.fits.nominal, "aim": a.fits.aim, "least": a.fits.least },
         "limit": words::limit(a.limit, u),
         "fits_regulated": regulated,
         "zone": a.zone.as_ref().ok().map(|z| zone_json(z, u)),

@@ -170,7 +170,7 @@ fn assess_valve(
             }
         }
     };
-    let design = supply.and_then(|s| s.design.flow);
+    let design = supply.and_then(|s| s.design.for_valve(&valve.id));
     let findings = zone
         .as_ref()
         .map_or_else(|_| Vec::new(), |z| zone_findings(job, valve, z, design));

@@ -441,7 +441,10 @@ fn a_nozzle_is_drawn_over_pressure_with_the_rows_of_its_chart() {
             UnitSystem::Us,
         );
         assert!(
-            svg.matches("<circle").count() == 2 && svg.contains(">30<") && svg.contains("at the nozzle, psi") && !svg.contains("NaN"),
+            svg.matches("<circle").count() == 2
+                && svg.contains(">30<")
+                && svg.contains("at the nozzle, psi")
+                && !svg.contains("NaN"),
             "{svg}"
         );
     }

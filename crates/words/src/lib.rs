@@ -47,7 +47,7 @@ pub use layout::{
 pub use names::{fit, kind, method, nozzle, regulation as regulation_name};
 pub use quick::limit;
 pub use regulation::{note, way, why};
-pub use water::{curve_fault, curve_working, design_working, method_says, rule};
+pub use water::{aim_note, curve_fault, curve_working, design_working, method_says, rule};
 pub use working::{Working, inside};
 pub use zone::{head_workings, velocity_working, walk_note, walk_part, zone_fault, zone_workings};
 pub use zoning::{apart, class_bound, more_valves};

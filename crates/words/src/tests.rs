@@ -180,8 +180,39 @@ fn every_method_says_what_limits_it_or_what_it_lacks() {
             assert!(!working.result.is_empty() && !working.source.is_empty(), "{r:?}");
         }
     }
-    assert_eq!(
-        design_working(design, job.units).result,
-        design.flow.unwrap().show(job.units)
+    // A static pressure alone: what is missing is said, and no flow.
+    assert_eq!(design_working(design, job.units).result, "not known yet");
+    let says: Vec<String> = design
+        .methods
+        .iter()
+        .map(|m| method_says(&m.says, job.units))
+        .collect();
+    assert!(
+        says[1].starts_with("not known: read pressure with water running"),
+        "{says:?}"
     );
+}
+
+#[test]
+fn an_aim_below_the_best_is_said_with_the_flow() {
+    use fenlo_core::water::{Aim, DemandOf, MethodSays};
+    let said = |aim| {
+        let of = DemandOf::Area("Lawn".into());
+        method_says(
+            &MethodSays::Wants(of, Pressure::from_psi(41.0), aim),
+            UnitSystem::Us,
+        )
+    };
+    assert_eq!(said(Aim::Best), "Lawn wants 41.0 psi there");
+    assert_eq!(said(Aim::BelowBest), "Lawn wants 41.0 psi there, below its best");
+    assert_eq!(said(Aim::AtLimit), "Lawn wants 41.0 psi there, at its limit");
+    let none = MethodSays::CantServe(DemandOf::Area("Lawn".into()), Pressure::from_psi(2.3));
+    assert!(method_says(&none, UnitSystem::Us).contains("2.3 psi more are needed"));
+}
+
+#[test]
+fn inside_a_sentence_only_the_first_letter_is_small() {
+    assert_eq!(inside("Module set 2.3 kPa"), "module set 2.3 kPa");
+    assert_eq!(inside("Über L/min"), "über L/min");
+    assert_eq!(inside(""), "");
 }

@@ -3,7 +3,8 @@ use fenlo_core::catalogue::METER_LOSS_AT_MAX_PSI;
 use fenlo_core::network::SourceLaw;
 use fenlo_core::units::{Length, Pressure, UnitSystem};
 use fenlo_core::water::{
-    CurveFault, CurveFrom, DemandOf, DesignFlow, FlowRule, FlowTest, MethodSays, PressureDemand, SupplyCurve,
+    Aim, CurveFault, CurveFrom, DemandOf, DesignFlow, FlowRule, FlowTest, MethodSays, PressureDemand,
+    SupplyCurve,
 };
 
 /// Why readings make no curve, and what to do.
@@ -102,6 +103,15 @@ fn of_readings(curve: &SupplyCurve, gauge_height: Length, u: UnitSystem) -> Work
     }
 }
 
+/// What is said of an aim below the best; empty for the best.
+pub fn aim_note(aim: Aim) -> &'static str {
+    match aim {
+        Aim::Best => "",
+        Aim::BelowBest => ", below its best",
+        Aim::AtLimit => ", at its limit",
+    }
+}
+
 fn demand_of(of: &DemandOf) -> String {
     match of {
         DemandOf::Valve { number, name } => format!("valve {number} ({name})"),
@@ -118,8 +128,17 @@ pub fn method_says(says: &MethodSays, u: UnitSystem) -> String {
         MethodSays::AddMeterAndService => "add the meter and the service line to the chain".into(),
         MethodSays::EnterStatic => "enter the static pressure".into(),
         MethodSays::EnterHeads => "enter the heads first: what they want decides".into(),
-        MethodSays::CantServe(of) => format!("even with nothing running {} can't be served", demand_of(of)),
-        MethodSays::Wants(of, p) => format!("{} wants {} there", demand_of(of), p.show(u)),
+        MethodSays::ReadRunning => {
+            "not known: read pressure with water running, or add meter and service line to the chain".into()
+        }
+        MethodSays::CantServe(of, missing) => format!(
+            "not one head of {} gets the bottom of its band: {} more are needed",
+            demand_of(of),
+            missing.show(u)
+        ),
+        MethodSays::Wants(of, p, how) => {
+            format!("{} wants {} there{}", demand_of(of), p.show(u), aim_note(*how))
+        }
         MethodSays::LowerBound => {
             "a lower bound: the bib itself holds back; pin another method if the connection is larger".into()
         }
@@ -174,9 +193,10 @@ pub fn rule(rule: &FlowRule, u: UnitSystem) -> Working {
             .with("pipe, inside", format!("{pipe}, {}", inside.show_bore(u)))
             .with("v", limit.show(u))
             .gives(flow.show(u)),
-        FlowRule::Demand(demand) => demand_working(demand, u),
+        FlowRule::Demand(demand, aim) => demand_working(demand, *aim, u),
         FlowRule::Arrives {
             demand,
+            aim,
             at_connection,
             flow,
         } => Working::new(
@@ -184,7 +204,7 @@ pub fn rule(rule: &FlowRule, u: UnitSystem) -> Working {
             "physics; the lateral's share is a house rule",
         )
         .with("neediest", demand_of(&demand.of))
-        .with("it wants behind its valve", demand.fixed().show(u))
+        .with("it wants behind its valve", demand.fixed(*aim).show(u))
         .with("its mainline and valve cost", demand.own_loss(*flow).show(u))
         .with("at the connection there is", at_connection.show(u))
         .gives(flow.show(u)),
@@ -200,20 +220,28 @@ pub fn rule(rule: &FlowRule, u: UnitSystem) -> Working {
     }
 }
 
-fn demand_working(demand: &PressureDemand, u: UnitSystem) -> Working {
+fn demand_working(demand: &PressureDemand, aim: Aim, u: UnitSystem) -> Working {
     let climb = Pressure::of_height(demand.rise.max(Length::ZERO));
     let share = percent(demand.lateral_share);
     Working::new(
         "wanted behind the valve = nozzle + rise + allowed lateral loss",
         "physics; house rule for the lateral",
     )
-    .with("nozzle at its best", demand.nozzle.show(u))
+    .with(
+        format!("nozzle aimed at{}", aim_note(aim)),
+        format!(
+            "{} (best {}, usable from {})",
+            aim.pressure(demand.band).show(u),
+            demand.band.best.show_round(u),
+            demand.band.least.show_round(u)
+        ),
+    )
     .with("rise", format!("{} = {}", demand.rise.show(u), climb.show(u)))
     .with(
         "lateral",
-        format!("{share} of nozzle = {}", demand.lateral.show(u)),
+        format!("{share} of its best = {}", demand.lateral.show(u)),
     )
-    .gives(demand.fixed().show(u))
+    .gives(demand.fixed(aim).show(u))
 }
 
 /// The last step to the design flow.

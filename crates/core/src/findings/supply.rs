@@ -41,7 +41,9 @@ pub fn supply_findings(
     if potable && !protected {
         found.push(Finding::new(Severity::Stop, Check::NoBackflow {}));
     }
-    if design.flow.is_some_and(|f| f.gpm() < NO_FLOW_GPM) {
+    // One zone that can't be served is told at its valve; here it is the water itself.
+    let none = !design.by_zone.is_empty() && design.by_zone.iter().all(|z| z.flow.is_none());
+    if none || design.flow.is_some_and(|f| f.gpm() < NO_FLOW_GPM) {
         found.push(Finding::new(
             Severity::Stop,
             Check::NoFlow {

@@ -1,8 +1,9 @@
 use crate::assess::{Assessment, assess};
 use crate::job::Job;
-use crate::plan::{ArcCount, HeadGroup, Valve};
+use crate::plan::{ArcCount, DesignFlowMethod, HeadGroup, Valve};
 use crate::regulation::{Comparison, Way, compare};
 use crate::units::{Flow, Pressure, Speed};
+use crate::water::Aim;
 use crate::zone::{ZoneAssessment, ZoneFault, zone_of};
 use std::sync::Arc;
 
@@ -21,13 +22,13 @@ pub enum Limit {
         /// The design flow.
         design: Flow,
     },
-    /// With so many the last head starves.
+    /// With so many the last head gets less than is aimed at.
     Pressure {
         /// With so many heads.
         heads: usize,
         /// It gets this.
         gets: Pressure,
-        /// The least of its band.
+        /// What is aimed at.
         needs: Pressure,
     },
     /// With so many a pipe runs too fast.
@@ -47,12 +48,25 @@ pub enum Limit {
     NothingAsked,
 }
 
+/// The largest numbers of heads that fit, by how well the last one works. None: not even one.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Fits {
+    /// With full nominal pressure at the last head.
+    pub nominal: Option<u32>,
+    /// At the aim.
+    pub aim: Option<u32>,
+    /// At the bottom of the band.
+    pub least: Option<u32>,
+}
+
 /// The answer.
 #[derive(Debug, Clone)]
 pub struct Answer {
-    /// The largest number of heads that fits. None: not even one.
-    pub fits: Option<u32>,
-    /// What stops one more.
+    /// How many fit.
+    pub fits: Fits,
+    /// The aim: the first that at least one head gets.
+    pub aim: Aim,
+    /// What stops one more at the aim.
     pub limit: Limit,
     /// The same with the recommended regulator fitted, where that is another than the one asked.
     pub fits_regulated: Option<(Way, u32)>,
@@ -68,11 +82,15 @@ pub struct Answer {
 pub fn answer(job: &Job) -> Answer {
     let assessment = assess(job);
     let design = assessment.supplies.first().and_then(|s| s.design.flow);
+    // Pressure is asked of the solved zone itself, not of a rule about it.
+    let water = assessment.supplies.first().map(|s| &s.design);
+    let by_pressure = water.is_some_and(|d| d.by == Some(DesignFlowMethod::WorkingPressure) && !d.pinned);
+    let design = design.filter(|_| !by_pressure);
     let how_many = |job: &Job| match (job.groups.first(), job.valves.first()) {
         (Some(group), Some(valve)) => how_many(job, group, valve, design),
-        _ => (None, Limit::NothingAsked),
+        _ => (Fits::default(), Aim::Best, Limit::NothingAsked),
     };
-    let (fits, limit) = how_many(job);
+    let (fits, aim, limit) = how_many(job);
     let zone = assessment
         .zones
         .first()
@@ -81,10 +99,11 @@ pub fn answer(job: &Job) -> Answer {
     let fits_regulated = regulation.as_ref().and_then(|c| {
         let option = &c.options[c.recommended];
         let (regulated, _) = job.apply(option.edit.as_ref()?).ok()?;
-        Some((option.way, how_many(&regulated).0?))
+        Some((option.way, how_many(&regulated).0.aim?))
     });
     Answer {
         fits,
+        aim,
         limit,
         fits_regulated,
         zone,
@@ -110,24 +129,62 @@ fn with_heads(job: &Job, group: &HeadGroup, valve: &Valve, n: u32) -> Job {
     Job::new(plan)
 }
 
-/// Adds heads one by one until the flow, the last head's pressure or a pipe's velocity says no.
-fn how_many(job: &Job, group: &HeadGroup, valve: &Valve, design: Option<Flow>) -> (Option<u32>, Limit) {
-    let mut fits = None;
-    for n in 1..=MOST {
-        let tried = with_heads(job, group, valve, n);
-        let Ok(zone) = zone_of(&tried, valve) else {
-            return (fits, Limit::Unsolved);
-        };
-        if let Some(limit) = stops(job, &zone, design) {
-            return (fits, limit);
+/// Adds heads one by one until the flow, the last head's pressure or a pipe's velocity says no; at
+/// nominal, at the aim, at the bottom of the band.
+fn how_many(job: &Job, group: &HeadGroup, valve: &Valve, design: Option<Flow>) -> (Fits, Aim, Limit) {
+    let band = job
+        .catalogue()
+        .nozzle(&group.nozzle)
+        .map(|n| job.catalogue().class(n.kind).band());
+    let Some(band) = band else {
+        return (Fits::default(), Aim::Best, Limit::NothingAsked);
+    };
+    let zones: Vec<Option<ZoneAssessment>> = (1..=MOST)
+        .map(|n| zone_of(&with_heads(job, group, valve, n), valve).ok())
+        // Once the bottom of the band, the flow or a velocity stops, more heads only stop more.
+        .scan(false, |over, zone| {
+            let was = *over;
+            *over = zone
+                .as_ref()
+                .is_none_or(|z| stops(job, z, design, band.least).is_some());
+            (!was).then_some(zone)
+        })
+        .collect();
+    let count = |wanted: Pressure| {
+        let mut fits = None;
+        for (n, zone) in (1..).zip(&zones) {
+            let Some(zone) = zone else {
+                return (fits, Limit::Unsolved);
+            };
+            if let Some(limit) = stops(job, zone, design, wanted) {
+                return (fits, limit);
+            }
+            fits = Some(n);
         }
-        fits = Some(n);
-    }
-    (fits, Limit::Untried(MOST))
+        (fits, Limit::Untried(MOST))
+    };
+    let (nominal, _) = count(band.best);
+    let (least, at_least) = count(band.least);
+    let aims = Aim::ALL.map(|aim| (aim, count(aim.pressure(band))));
+    let (aim, (fits, limit)) = aims
+        .into_iter()
+        .find(|(_, (fits, _))| fits.is_some())
+        .unwrap_or((Aim::AtLimit, (None, at_least)));
+    let fits = Fits {
+        nominal,
+        aim: fits,
+        least,
+    };
+    (fits, aim, limit)
 }
 
-/// What stops a zone, if anything does.
-pub(super) fn stops(job: &Job, zone: &ZoneAssessment, design: Option<Flow>) -> Option<Limit> {
+/// What stops a zone whose last head is to get `wanted`, if anything does.
+pub(super) fn stops(
+    job: &Job,
+    zone: &ZoneAssessment,
+    design: Option<Flow>,
+    wanted: Pressure,
+) -> Option<Limit> {
     let heads = zone.heads.len();
     if let Some(design) = design
         && zone.flow > design
@@ -139,11 +196,11 @@ pub(super) fn stops(job: &Job, zone: &ZoneAssessment, design: Option<Flow>) -> O
         });
     }
     let low = zone.lowest();
-    if low.nozzle < low.band.least {
+    if low.nozzle < wanted {
         return Some(Limit::Pressure {
             heads,
             gets: low.nozzle,
-            needs: low.band.least,
+            needs: wanted,
         });
     }
     let limit = job.rules.velocity_watch;

@@ -13,6 +13,6 @@ mod question;
 #[cfg(test)]
 mod tests;
 
-pub use answer::{Answer, Limit, answer};
+pub use answer::{Answer, Fits, Limit, answer};
 pub use form::{Bare, Field, FieldFault, Form, field};
 pub use question::Question;

@@ -44,7 +44,10 @@ pub(crate) struct Unit {
 }
 
 macro_rules! quantity {
-    ($(#[$doc:meta])* $name:ident, $what:literal, $inner:ident, $from:ident, [$(($($spelling:literal)|+, $factor:expr)),+], $example:literal) => {
+    (
+        $(#[$doc:meta])* $name:ident, $what:literal, $inner:ident, $from:ident,
+        [$(($($spelling:literal)|+, $factor:expr)),+], $example:literal
+    ) => {
         $(#[$doc])*
         #[derive(Debug, Clone, Copy, PartialEq, PartialOrd, Default)]
         pub struct $name(f64);
@@ -116,7 +119,11 @@ quantity! {
 quantity! {
     /// A length, a height or a diameter.
     Length, "length", m, from_m,
-    [("ft" | "foot" | "feet" | "'", M_PER_FT), ("in" | "inch" | "inches" | "\"", M_PER_IN), ("m", 1.0), ("mm", 0.001), ("cm", 0.01)], "7 ft 6 in"
+    [
+        ("ft" | "foot" | "feet" | "'", M_PER_FT), ("in" | "inch" | "inches" | "\"", M_PER_IN),
+        ("m", 1.0), ("mm", 0.001), ("cm", 0.01)
+    ],
+    "7 ft 6 in"
 }
 quantity! {
     /// A piece of ground.

@@ -92,8 +92,8 @@ pub enum CurveFault {
 /// The supply curve of a point of connection.
 ///
 /// p(q) = p0 - K q^1.852 with the lowest static reading as p0; K by least squares over the drops of
-/// the running readings, each from the static of its own visit: K = sum(drop q^1.852) / sum(q^3.704). Without pairs K = 0: the parts of the chain make
-/// the curve.
+/// the running readings, each from the static of its own visit: K = sum(drop q^1.852) / sum(q^3.704).
+/// Without pairs K = 0: the parts of the chain make the curve.
 ///
 /// # Errors
 /// [`CurveFault`]: no static reading, or readings whose pressure rises with flow.

@@ -1,3 +1,4 @@
+use crate::catalogue::PressureBand;
 use crate::chain::pipe;
 use crate::job::Job;
 use crate::network::LinkKind;
@@ -18,14 +19,51 @@ pub enum DemandOf {
     Area(String),
 }
 
+/// How well the neediest nozzle is to work.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Aim {
+    /// Nominal less a tenth.
+    Best,
+    /// Bottom of its band and 3 psi: below its best.
+    BelowBest,
+    /// Bottom of its band: at its limit.
+    AtLimit,
+}
+
+/// Share under nominal at which a head still works as it should.
+const UNDER_NOMINAL: f64 = 0.10;
+/// Room over the bottom of the band, psi.
+const OVER_BOTTOM_PSI: f64 = 3.0;
+/// What a lateral may cost while nothing is piped, as a share of nominal.
+const LATERAL_SHARE: f64 = 0.10;
+
+impl Aim {
+    /// In the order in which they are tried.
+    pub const ALL: [Self; 3] = [Self::Best, Self::BelowBest, Self::AtLimit];
+
+    /// The pressure at a nozzle of this band; never over the first aim nor under the band.
+    pub fn pressure(self, band: PressureBand) -> Pressure {
+        let best = (band.best * (1.0 - UNDER_NOMINAL)).max(band.least);
+        match self {
+            Self::Best => best,
+            Self::BelowBest => (band.least + Pressure::from_psi(OVER_BOTTOM_PSI)).min(best),
+            Self::AtLimit => band.least,
+        }
+    }
+}
+
 /// What a zone wants at the end of the shared chain: pressure at no flow in its own lateral, and
 /// what its mainline and valve cost at a flow.
 #[derive(Debug, Clone, PartialEq)]
 pub struct PressureDemand {
     /// Whose.
     pub of: DemandOf,
-    /// Nominal pressure of its neediest nozzle.
-    pub nozzle: Pressure,
+    /// Its valve, by its id; none for an area that is on none yet.
+    pub valve: Option<String>,
+    /// Band of its neediest nozzle.
+    pub band: PressureBand,
+    /// What its smallest head takes at nominal.
+    pub one_head: Flow,
     /// Height of its highest head, the mainline's included.
     pub rise: Length,
     /// Pressure that its lateral may cost.
@@ -37,9 +75,9 @@ pub struct PressureDemand {
 }
 
 impl PressureDemand {
-    /// Nozzle, height and lateral together; downhill counts as level.
-    pub fn fixed(&self) -> Pressure {
-        self.nozzle + Pressure::of_height(self.rise.max(Length::ZERO)) + self.lateral
+    /// Nozzle, height and lateral together for an aim; downhill counts as level.
+    pub fn fixed(&self, aim: Aim) -> Pressure {
+        aim.pressure(self.band) + Pressure::of_height(self.rise.max(Length::ZERO)) + self.lateral
     }
     /// What its own mainline, valve and filter cost at a flow.
     pub fn own_loss(&self, flow: Flow) -> Pressure {
@@ -81,8 +119,14 @@ fn is_drip(job: &Job, group: &HeadGroup) -> bool {
 
 fn demand(job: &Job, of: DemandOf, valve: Option<&Valve>, groups: &[&HeadGroup]) -> Option<PressureDemand> {
     let catalogue = job.catalogue();
-    let nominal = |g: &&HeadGroup| Some(catalogue.class(catalogue.nozzle(&g.nozzle)?.kind).nominal);
-    let nozzle = groups.iter().filter_map(nominal).reduce(Pressure::max)?;
+    let band = |g: &&HeadGroup| Some(catalogue.class(catalogue.nozzle(&g.nozzle)?.kind).band());
+    let neediest = |a: PressureBand, b: PressureBand| if b.best > a.best { b } else { a };
+    let band = groups.iter().filter_map(band).reduce(neediest)?;
+    let one_head = groups.iter().filter_map(|g| {
+        let nozzle = catalogue.nozzle(&g.nozzle)?;
+        g.heads().map(|h| nozzle.flow_for_arc(h.1)).reduce(Flow::min)
+    });
+    let one_head = one_head.reduce(Flow::min).unwrap_or(Flow::ZERO);
     let main = valve.and_then(|v| v.mainline.as_ref());
     let rise = groups.iter().map(|g| job.rise_of(g, valve)).reduce(Length::max)?
         + main.map_or(Length::ZERO, |m| m.rise);
@@ -99,10 +143,12 @@ fn demand(job: &Job, of: DemandOf, valve: Option<&Valve>, groups: &[&HeadGroup])
     links.extend(parts.filter_map(|id| Some(LinkKind::Device(catalogue.device(id)?.loss.clone()))));
     Some(PressureDemand {
         of,
-        nozzle,
+        valve: valve.map(|v| v.id.clone()),
+        band,
+        one_head,
         rise,
-        lateral: nozzle * job.rules.spread,
-        lateral_share: job.rules.spread,
+        lateral: band.best * LATERAL_SHARE,
+        lateral_share: LATERAL_SHARE,
         links,
     })
 }

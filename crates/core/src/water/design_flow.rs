@@ -1,4 +1,4 @@
-use super::{CurveFault, PressureDemand, SupplyPoint};
+use super::{Aim, CurveFault, CurveFrom, PressureDemand, SupplyPoint};
 use crate::catalogue::METER_LOSS_AT_MAX_PSI;
 use crate::job::Job;
 use crate::plan::{ChainPart, DesignFlowMethod, ReadingKind, Supply};
@@ -43,11 +43,13 @@ pub enum FlowRule {
         flow: Flow,
     },
     /// What the neediest zone wants at the connection.
-    Demand(PressureDemand),
+    Demand(PressureDemand, Aim),
     /// The flow at which just that arrives.
     Arrives {
         /// Whose demand it is.
         demand: PressureDemand,
+        /// How well its neediest nozzle then works.
+        aim: Aim,
         /// Pressure at the connection at that flow.
         at_connection: Pressure,
         /// The flow.
@@ -84,10 +86,12 @@ pub enum MethodSays {
     EnterStatic,
     /// No heads yet: what they want decides.
     EnterHeads,
-    /// Even with nothing running this zone can't be served.
-    CantServe(super::DemandOf),
-    /// This zone wants so much at the connection.
-    Wants(super::DemandOf, Pressure),
+    /// A static pressure alone gives no flow.
+    ReadRunning,
+    /// Not even one head of this zone gets the bottom of its band: so much is missing.
+    CantServe(super::DemandOf, Pressure),
+    /// This zone wants so much at the connection, and works so well then.
+    Wants(super::DemandOf, Pressure, Aim),
     /// The bib itself holds back.
     LowerBound,
     /// No bucket was timed.
@@ -109,9 +113,22 @@ pub struct MethodResult {
     pub rules: Vec<FlowRule>,
 }
 
+/// The flow at which the supply still gives what one zone wants.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ZoneFlow {
+    /// Its valve, by its id; none for an area on none.
+    pub valve: Option<String>,
+    /// Before the margin; none where not one head gets the bottom of its band.
+    pub flow: Option<Flow>,
+    /// How well its neediest nozzle works then.
+    pub aim: Aim,
+}
+
 /// The flow that a valve may take.
 #[derive(Debug, Clone, PartialEq)]
 pub struct DesignFlow {
+    /// What each zone may take for its own pressure; empty while that is not known.
+    pub by_zone: Vec<ZoneFlow>,
     /// Every method, whether it applies or not.
     pub methods: Vec<MethodResult>,
     /// The method gone by.
@@ -126,7 +143,26 @@ pub struct DesignFlow {
     pub flow: Option<Flow>,
 }
 
-/// Design flow of a point of connection by every method; the smallest, or the pinned one, counts.
+impl DesignFlow {
+    /// What a valve may take, after the margin: the connection's figure, and its own for its
+    /// pressure. Another zone's pressure is no concern of it; a pinned figure stands for all.
+    pub fn for_valve(&self, valve: &str) -> Option<Flow> {
+        let own = self.by_zone.iter().find(|z| z.valve.as_deref() == Some(valve));
+        let own = own.and_then(|z| z.flow).map(|f| f * (1.0 - self.margin));
+        let site = self
+            .flow
+            .filter(|_| self.pinned || self.by != Some(DesignFlowMethod::WorkingPressure));
+        match (site, own) {
+            _ if self.pinned => self.flow,
+            (Some(site), Some(own)) => Some(site.min(own)),
+            (site, own) => site.or(own).or(self.flow),
+        }
+    }
+}
+
+/// Design flow of a point of connection by every method. What meter and service line, or a pump, allow
+/// counts for all its valves. Where neither is known, the flow at working pressure of the neediest zone
+/// does. A timed bucket is a lower bound and never limits by itself. A pinned method counts alone.
 pub fn design_flow(
     job: &Job,
     supply: &Supply,
@@ -134,11 +170,18 @@ pub fn design_flow(
     demands: &[PressureDemand],
 ) -> DesignFlow {
     let known = point.as_ref().ok();
-    let mut methods = vec![
-        meter_and_service(job, supply, known),
-        working_pressure(known, demands),
-        timed_bucket(supply),
-    ];
+    let meter = meter_and_service(job, supply, known);
+    // A static pressure alone says nothing of a flow: it wants the parts that cost, or a reading.
+    let has = |wanted: fn(&ChainPart) -> bool| supply.chain.iter().any(|c| wanted(&c.part));
+    let parts = has(|p| matches!(p, ChainPart::Meter { .. })) && has(|p| matches!(p, ChainPart::Pipe { .. }));
+    let by_flow = |p: &&SupplyPoint| {
+        parts || !p.curve.pairs.is_empty() || !matches!(p.curve.from, CurveFrom::Readings { .. })
+    };
+    let (pressure, by_zone) = match known {
+        Some(point) if !by_flow(&point) => (unknown(MethodSays::ReadRunning), Vec::new()),
+        point => working_pressure(point, demands),
+    };
+    let mut methods = vec![meter, pressure, timed_bucket(supply)];
     if let Some(most) = known.and_then(|p| p.curve.most) {
         methods.push(MethodResult {
             method: DesignFlowMethod::Pump,
@@ -147,10 +190,17 @@ pub fn design_flow(
             rules: vec![FlowRule::Pump { flow: most }],
         });
     }
-    let smallest = methods
-        .iter()
-        .filter_map(|m| m.flow.map(|f| (m.method, f)))
-        .min_by(|a, b| a.1.lpm().total_cmp(&b.1.lpm()));
+    let of = |wanted: fn(DesignFlowMethod) -> bool| {
+        methods
+            .iter()
+            .filter(|m| wanted(m.method))
+            .filter_map(|m| m.flow.map(|f| (m.method, f)))
+            .min_by(|a, b| a.1.lpm().total_cmp(&b.1.lpm()))
+    };
+    use DesignFlowMethod::{MeterAndService, Pump, TimedBucket, WorkingPressure};
+    let smallest = of(|m| matches!(m, MeterAndService | Pump))
+        .or_else(|| of(|m| m == WorkingPressure))
+        .or_else(|| of(|m| m == TimedBucket));
     let pin = supply
         .pin
         .and_then(|pin| methods.iter().find(|m| m.method == pin))
@@ -158,6 +208,7 @@ pub fn design_flow(
     let chosen = pin.or(smallest);
     let margin = job.rules.flow_margin;
     DesignFlow {
+        by_zone,
         methods,
         by: chosen.map(|c| c.0),
         pinned: pin.is_some(),
@@ -230,24 +281,24 @@ fn meter_and_service(job: &Job, supply: &Supply, point: Option<&SupplyPoint>) ->
     }
 }
 
-/// Finds the greatest flow at which every demand is still met, by bisection on a falling difference.
-fn working_pressure(point: Option<&SupplyPoint>, demands: &[PressureDemand]) -> MethodResult {
-    let method = DesignFlowMethod::WorkingPressure;
-    let none = |says| MethodResult {
-        method,
+fn unknown(says: MethodSays) -> MethodResult {
+    MethodResult {
+        method: DesignFlowMethod::WorkingPressure,
         flow: None,
         says,
         rules: Vec::new(),
-    };
-    let Some(point) = point else {
-        return none(MethodSays::EnterStatic);
-    };
-    let most = |demand: &PressureDemand| {
-        let left = |q: Flow| point.at_connection(q) - demand.fixed() - demand.own_loss(q);
-        let (mut low, mut high) = (Flow::ZERO, Flow::from_gpm(1.0));
-        if left(low) < Pressure::ZERO {
-            return Flow::ZERO;
+    }
+}
+
+/// The greatest flow at which a demand is met, by bisection on a falling difference: at the first aim
+/// that leaves at least one head's flow.
+fn most(point: &SupplyPoint, demand: &PressureDemand) -> Option<(Aim, Flow)> {
+    Aim::ALL.into_iter().find_map(|aim| {
+        let left = |q: Flow| point.at_connection(q) - demand.fixed(aim) - demand.own_loss(q);
+        if left(demand.one_head) < Pressure::ZERO {
+            return None;
         }
+        let (mut low, mut high) = (Flow::ZERO, Flow::from_gpm(1.0));
         while left(high) > Pressure::ZERO && high.gpm() < 5_000.0 {
             high = high * 2.0;
         }
@@ -259,32 +310,52 @@ fn working_pressure(point: Option<&SupplyPoint>, demands: &[PressureDemand]) -> 
                 high = middle
             }
         }
-        low
+        Some((aim, low))
+    })
+}
+
+/// The flow at working pressure of every zone, and of the neediest as the method's figure. A zone of
+/// which not one head can work is told; it doesn't bring the others to nothing.
+fn working_pressure(
+    point: Option<&SupplyPoint>,
+    demands: &[PressureDemand],
+) -> (MethodResult, Vec<ZoneFlow>) {
+    let Some(point) = point else {
+        return (unknown(MethodSays::EnterStatic), Vec::new());
     };
-    let neediest = demands
+    let found: Vec<(&PressureDemand, Option<(Aim, Flow)>)> =
+        demands.iter().map(|d| (d, most(point, d))).collect();
+    let by_zone = found
         .iter()
-        .map(|d| (d, most(d)))
-        .min_by(|a, b| a.1.lpm().total_cmp(&b.1.lpm()));
-    let Some((demand, flow)) = neediest else {
-        return none(MethodSays::EnterHeads);
+        .map(|(d, m)| ZoneFlow {
+            valve: d.valve.clone(),
+            flow: m.map(|m| m.1),
+            aim: m.map_or(Aim::AtLimit, |m| m.0),
+        })
+        .collect();
+    let served = found.iter().filter_map(|(d, m)| Some((*d, (*m)?)));
+    let neediest = served.min_by(|a, b| a.1.1.lpm().total_cmp(&b.1.1.lpm()));
+    let Some((demand, (aim, flow))) = neediest else {
+        let says = demands.first().map_or(MethodSays::EnterHeads, |d| {
+            let wants = d.fixed(Aim::AtLimit) + d.own_loss(d.one_head);
+            MethodSays::CantServe(d.of.clone(), wants - point.at_connection(d.one_head))
+        });
+        return (unknown(says), by_zone);
     };
-    let says = if flow == Flow::ZERO {
-        MethodSays::CantServe(demand.of.clone())
-    } else {
-        MethodSays::Wants(demand.of.clone(), demand.fixed() + demand.own_loss(flow))
-    };
+    let wants = demand.fixed(aim) + demand.own_loss(flow);
     let arrives = FlowRule::Arrives {
         demand: demand.clone(),
+        aim,
         at_connection: point.at_connection(flow),
         flow,
     };
-    let rules = vec![FlowRule::Demand(demand.clone()), arrives];
-    MethodResult {
-        method,
+    let result = MethodResult {
+        method: DesignFlowMethod::WorkingPressure,
         flow: Some(flow),
-        says,
-        rules,
-    }
+        says: MethodSays::Wants(demand.of.clone(), wants, aim),
+        rules: vec![FlowRule::Demand(demand.clone(), aim), arrives],
+    };
+    (result, by_zone)
 }
 
 fn timed_bucket(supply: &Supply) -> MethodResult {

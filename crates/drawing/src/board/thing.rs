@@ -146,7 +146,10 @@ pub fn thing(t: &SiteObject, u: UnitSystem) -> String {
         ObjectKind::Height(h) => {
             let _ = write!(
                 out,
-                r#"<g transform="translate({:.3} {:.3})"><g class="px"><path d="M-5 -5L5 5M-5 5L5 -5"/><text x="8" y="4">{}</text></g></g>"#,
+                concat!(
+                    r#"<g transform="translate({:.3} {:.3})"><g class="px"><path d="M-5 -5L5 5M-5 5L5 -5"/>"#,
+                    r#"<text x="8" y="4">{}</text></g></g>"#
+                ),
                 h.at.x,
                 -h.at.y,
                 escape(&h.height.show(u))

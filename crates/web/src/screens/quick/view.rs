@@ -7,7 +7,7 @@ use crate::fields::Pairs;
 use crate::screens::pressure::{OptionView, drawing, options};
 use askama::Template;
 use fenlo_core::catalogue::{Catalogue, Role};
-use fenlo_core::quick::answer;
+use fenlo_core::quick::{Answer, answer};
 use fenlo_core::units::{Flow, Pressure, UnitSystem};
 use fenlo_drawing::pressure_glyph;
 use fenlo_words::Working;
@@ -46,6 +46,8 @@ struct AnswerPart {
     errors: Vec<(String, String)>,
     fits: String,
     fits_word: String,
+    /// How many keep full nominal, how many the aim, how many the bottom of the band.
+    three: String,
     limit: String,
     last: String,
     last_class: &'static str,
@@ -144,7 +146,7 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
             (said.title, text)
         })
         .collect();
-    let word = match a.fits {
+    let word = match a.fits.aim {
         None => "not one head fits on a valve".into(),
         Some(1) => "head fits on a valve".into(),
         Some(_) => "heads fit on a valve".into(),
@@ -156,7 +158,8 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
         .map(|c| &c.options[c.recommended].zone);
     Ok(AnswerPart {
         errors: Vec::new(),
-        fits: a.fits.map_or("0".into(), |n| n.to_string()),
+        fits: a.fits.aim.map_or("0".into(), |n| n.to_string()),
+        three: three(&a, u),
         fits_word: word,
         limit: format!(
             "One more: {}.{}",
@@ -198,6 +201,25 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
         notes,
     }
     .render()?)
+}
+
+/// The three counts in one line, each with the pressure that the last head then keeps.
+fn three(a: &Answer, u: UnitSystem) -> String {
+    let Ok(zone) = &a.zone else {
+        return String::new();
+    };
+    let band = zone.lowest().band;
+    let count = |n: Option<u32>| n.map_or("none".to_owned(), |n| n.to_string());
+    format!(
+        "{} keep its full {}; {} the {} aimed at{}; {} the {} that it needs at the least.",
+        count(a.fits.nominal),
+        band.best.show_round(u),
+        count(a.fits.aim),
+        a.aim.pressure(band).show(u),
+        fenlo_words::aim_note(a.aim),
+        count(a.fits.least),
+        band.least.show_round(u)
+    )
 }
 
 pub fn page(pairs: &Pairs) -> Result<String, AppError> {

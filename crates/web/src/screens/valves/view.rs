@@ -142,7 +142,8 @@ fn lane(known: &Assessed, valve: &Valve, report: &ZoneReport, chosen: bool) -> R
     let plan = known.job();
     let u = plan.units;
     let number = plan.valve_number(&valve.id);
-    let design = known.assessment.supply(&valve.supply).and_then(|s| s.design.flow);
+    let supply = known.assessment.supply(&valve.supply);
+    let design = supply.and_then(|s| s.design.for_valve(&valve.id));
     let count = |s| report.findings.iter().filter(|f| f.severity == s).count();
     let mut lane = Lane {
         href: format!("/jobs/{}/valves?valve={}", known.open.id, valve.id),

@@ -140,7 +140,7 @@ pub fn method_says(says: &MethodSays, u: UnitSystem) -> String {
             format!("{} wants {} there{}", demand_of(of), p.show(u), aim_note(*how))
         }
         MethodSays::LowerBound => {
-            "a lower bound: the bib itself holds back; pin another method if the connection is larger".into()
+            "a lower bound: the bib itself holds back, so it limits only where you pin it".into()
         }
         MethodSays::NoBucket => "no bucket timed".into(),
         MethodSays::PumpMost => "the most that the pump gives for long".into(),

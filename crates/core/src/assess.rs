@@ -6,10 +6,9 @@ use crate::findings::{Finding, Found, Severity, supply_findings, supply_found, z
 use crate::job::Job;
 use crate::layout::Available;
 use crate::plan::{Supply, Valve};
-use crate::units::Flow;
 use crate::water::{CurveFault, DesignFlow, SupplyPoint, demands, design_flow};
-use crate::zone::{ZoneAssessment, ZoneFault, ZoneInputs, assess_zone};
-use crate::zoning::{Bound, lower_bound};
+use crate::zone::{ZoneAssessment, ZoneFault, ZoneInputs, assess_zone, own_cost};
+use crate::zoning::{Bound, Water, lower_bound};
 use std::sync::Arc;
 
 /// What is known of a point of connection.
@@ -66,12 +65,9 @@ impl Assessment {
         let supplies = self.supplies.iter().flat_map(|s| &s.findings);
         zones.chain(supplies).filter(|f| f.severity == severity).count()
     }
-    /// Design flows by point of connection, for proposals.
-    pub fn design_flows(&self) -> Vec<(String, Option<Flow>)> {
-        self.supplies
-            .iter()
-            .map(|s| (s.id.clone(), s.design.flow))
-            .collect()
+    /// The water of each point of connection, for proposals.
+    pub fn water(&self) -> Vec<Water> {
+        water_of(&self.supplies)
     }
     /// The point of connection that may give most.
     pub fn available(&self) -> Available {
@@ -118,49 +114,84 @@ pub fn assess(job: &Job) -> Assessment {
 
 /// Assesses a job, keeping the figures of an earlier assessment's zones whose inputs are the same.
 pub fn assess_after(job: &Job, before: Option<&Assessment>) -> Assessment {
-    let supplies: Vec<SupplyAssessment> = job.supplies.iter().map(|s| assess_supply(job, s)).collect();
-    let zones = job
+    type Point = Result<Arc<SupplyPoint>, CurveFault>;
+    let points: Vec<Point> = job
+        .supplies
+        .iter()
+        .map(|s| SupplyPoint::of(job, s).map(Arc::new))
+        .collect();
+    let point_of = |supply: &str| {
+        let at = job.supplies.iter().position(|s| s.id == supply);
+        at.map_or(Err(CurveFault::NoStatic), |i| points[i].clone())
+    };
+    // Zones first: what a zone may take rests on what its own piping costs.
+    let mut zones: Vec<ZoneReport> = job
         .valves
         .iter()
-        .map(|valve| {
-            let supply = supplies.iter().find(|s| s.id == valve.supply);
-            assess_valve(job, valve, supply, before.and_then(|b| b.zone(&valve.id)))
+        .map(|valve| solve_valve(job, valve, point_of(&valve.supply), before))
+        .collect();
+    let solved = |valve: &str| {
+        let report = zones.iter().find(|z| z.valve == valve)?;
+        Some(own_cost(report.inputs.as_ref()?, report.zone.as_ref().ok()?))
+    };
+    let mut supplies: Vec<SupplyAssessment> = job
+        .supplies
+        .iter()
+        .zip(&points)
+        .map(|(supply, point)| SupplyAssessment {
+            id: supply.id.clone(),
+            design: design_flow(job, supply, point, &demands(job, supply, solved)),
+            point: point.clone(),
+            findings: Vec::new(),
         })
         .collect();
-    let flows = supplies.iter().filter_map(|s| s.design.flow);
-    let design = flows.max_by(|a, b| a.lpm().total_cmp(&b.lpm()));
+    for (supply, known) in job.supplies.iter().zip(&mut supplies) {
+        let on = |z: &&ZoneReport| job.valve(&z.valve).is_some_and(|v| v.supply == supply.id);
+        let zones: Vec<&ZoneAssessment> = zones
+            .iter()
+            .filter(on)
+            .filter_map(|z| z.zone.as_deref().ok())
+            .collect();
+        known.findings = supply_findings(job, supply, &known.point, &known.design, &zones);
+    }
+    for (valve, report) in job.valves.iter().zip(&mut zones) {
+        let design = supplies.iter().find(|s| s.id == valve.supply).map(|s| &s.design);
+        if let (Some(design), Some(inputs), Ok(zone)) = (design, &report.inputs, &report.zone) {
+            report.findings = zone_findings(job, valve, inputs, zone, design);
+        }
+    }
     Assessment {
+        bound: lower_bound(job, &water_of(&supplies)),
         zones,
         unassigned: job.unassigned().len(),
-        bound: lower_bound(job, design),
         supplies,
     }
 }
 
-fn assess_supply(job: &Job, supply: &Supply) -> SupplyAssessment {
-    let point = SupplyPoint::of(job, supply);
-    let design = design_flow(job, supply, &point, &demands(job, supply));
-    let findings = supply_findings(job, supply, &point, &design);
-    SupplyAssessment {
-        id: supply.id.clone(),
-        point: point.map(Arc::new),
-        design,
-        findings,
-    }
+fn water_of(supplies: &[SupplyAssessment]) -> Vec<Water> {
+    supplies
+        .iter()
+        .map(|s| Water {
+            supply: s.id.clone(),
+            limit: s.design.limit(),
+            point: s.point.as_ref().ok().cloned(),
+        })
+        .collect()
 }
 
-fn assess_valve(
+fn solve_valve(
     job: &Job,
     valve: &Valve,
-    supply: Option<&SupplyAssessment>,
-    before: Option<&ZoneReport>,
+    point: Result<Arc<SupplyPoint>, CurveFault>,
+    before: Option<&Assessment>,
 ) -> ZoneReport {
-    let point = supply.map_or(Err(CurveFault::NoStatic), |s| s.point.clone());
     let (inputs, zone) = match point {
         Err(fault) => (None, Err(ZoneFault::Water(fault))),
         Ok(point) => {
             let inputs = ZoneInputs::of(job, valve, point);
-            let kept = before.filter(|b| b.inputs.as_deref() == Some(&inputs));
+            let kept = before
+                .and_then(|b| b.zone(&valve.id))
+                .filter(|b| b.inputs.as_deref() == Some(&inputs));
             match kept {
                 Some(kept) => (kept.inputs.clone(), kept.zone.clone()),
                 None => {
@@ -170,15 +201,11 @@ fn assess_valve(
             }
         }
     };
-    let design = supply.and_then(|s| s.design.for_valve(&valve.id));
-    let findings = zone
-        .as_ref()
-        .map_or_else(|_| Vec::new(), |z| zone_findings(job, valve, z, design));
     ZoneReport {
         valve: valve.id.clone(),
         inputs,
         zone,
-        findings,
+        findings: Vec::new(),
     }
 }
 
@@ -220,8 +247,8 @@ mod tests {
         );
         let heads = known.solved_heads();
         assert_eq!(heads.len(), 9, "loose heads have no figures");
-        let flows: Vec<String> = known.design_flows().into_iter().map(|f| f.0).collect();
-        assert_eq!(flows, ["s1", "s2"]);
+        let water: Vec<String> = known.water().into_iter().map(|w| w.supply).collect();
+        assert_eq!(water, ["s1", "s2"]);
         let counted: usize = [Severity::Stop, Severity::Fix, Severity::Watch]
             .map(|s| known.count(s))
             .iter()

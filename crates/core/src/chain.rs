@@ -91,8 +91,23 @@ impl Chain {
     /// Friction and height of every part in turn; a system regulator lets no more through than its
     /// set point. Below zero where the flow can't get there.
     pub fn pressure_after(&self, start: Pressure, flow: Flow) -> Pressure {
+        self.0.iter().fold(start, |p, step| self.step(step, p, flow))
+    }
+
+    /// Pressure behind one of its parts, of what stands before it.
+    pub fn step(&self, step: &ChainStep, before: Pressure, flow: Flow) -> Pressure {
+        let p = before - step.link.loss_at(flow) - Pressure::of_height(step.rise);
+        match step.link {
+            LinkKind::Regulator { set, .. } => p.min(set),
+            _ => p,
+        }
+    }
+
+    /// Pressure at its end with the water standing, of what stands at its start: nothing is lost but
+    /// height, and a system regulator holds its set point.
+    pub fn standing_after(&self, start: Pressure) -> Pressure {
         self.0.iter().fold(start, |p, step| {
-            let p = p - step.link.loss_at(flow) - Pressure::of_height(step.rise);
+            let p = p - Pressure::of_height(step.rise);
             match step.link {
                 LinkKind::Regulator { set, .. } => p.min(set),
                 _ => p,

@@ -1,7 +1,7 @@
 //! A plan with the tables that it is computed with.
 
 use crate::catalogue::Catalogue;
-use crate::plan::{Edit, EditError, Fault, Plan, replay, validate};
+use crate::plan::{Edit, EditError, Fault, HeadGroup, Plan, replay, validate};
 use std::ops::Deref;
 use std::sync::Arc;
 
@@ -50,6 +50,28 @@ impl Job {
     /// The tables that everything of this job is computed with.
     pub fn catalogue(&self) -> &Catalogue {
         &self.catalogue
+    }
+
+    /// What the ground of a listed group's heads is to be multiplied with so that all listed heads of
+    /// its drawn area water just that; 1 where no area is drawn, or where heads are drawn on it.
+    pub fn ground_scale(&self, group: &HeadGroup) -> f64 {
+        let Some(id) = group.area.as_deref() else {
+            return 1.0;
+        };
+        let on = || self.groups.iter().filter(|g| g.area.as_deref() == Some(id));
+        let Some(area) = self.site.area(id).filter(|_| !on().any(HeadGroup::is_drawn)) else {
+            return 1.0;
+        };
+        let ground = |g: &HeadGroup| -> f64 {
+            let nozzle = self.catalogue().nozzle(&g.nozzle);
+            nozzle.map_or(0.0, |n| g.heads().map(|h| g.ground_of(n, h.1)).sum())
+        };
+        let all: f64 = on().map(ground).sum();
+        if all > 0.0 {
+            area.shape.area_m2() / all
+        } else {
+            1.0
+        }
     }
 
     /// What of it can't be computed with, in the order of the file.

@@ -21,6 +21,7 @@ async fn store(pool: &PgPool) -> Scope {
 }
 fn rename(base: i64, name: &str) -> Change {
     let job = SetJob {
+        controller_stations: None,
         name: name.into(),
         location: "There".into(),
         local_code: String::new(),

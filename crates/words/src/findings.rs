@@ -1,3 +1,4 @@
+use crate::checks::{of_drip, of_heads, of_system};
 use crate::layout::unreached;
 use crate::names::{either, kind, nozzle};
 use crate::water::{curve_fault, design_working};
@@ -5,7 +6,7 @@ use crate::working::{Working, percent};
 use crate::zoning::apart;
 use fenlo_core::findings::{Action, Check, Effect, Finding};
 use fenlo_core::job::Job;
-use fenlo_core::plan::{DripSchool, Regulation};
+use fenlo_core::plan::Regulation;
 use fenlo_core::units::{Pressure, UnitSystem};
 use fenlo_core::zone::RegulatorPart;
 
@@ -20,7 +21,7 @@ pub struct Said {
     pub working: Working,
 }
 
-fn said(title: impl Into<String>, text: impl Into<String>, working: Working) -> Said {
+pub(crate) fn said(title: impl Into<String>, text: impl Into<String>, working: Working) -> Said {
     Said {
         title: title.into(),
         text: text.into(),
@@ -36,20 +37,15 @@ pub fn regulator(part: &RegulatorPart, set: Pressure, u: UnitSystem) -> String {
     }
 }
 
-fn school(school: DripSchool) -> &'static str {
-    match school {
-        DripSchool::AlwaysBoth => "always filter, always regulate",
-        DripSchool::RegulateByRating => "always filter, regulate where static exceeds the rating",
-        DripSchool::FilterIfDirty => "always regulate, filter wells, tanks and dirty water",
-    }
-}
-
 /// What a finding says, in the units of the job.
 pub fn finding(finding: &Finding, job: &Job) -> Said {
     let u = job.units;
     of_supply(&finding.check, u)
         .or_else(|| of_pressure(&finding.check, u))
         .or_else(|| of_fitting(&finding.check, u))
+        .or_else(|| of_drip(&finding.check, u))
+        .or_else(|| of_system(&finding.check, u))
+        .or_else(|| of_heads(&finding.check, u))
         .or_else(|| of_area(&finding.check, job))
         .expect("every check has its words: a test makes one of each")
 }
@@ -67,7 +63,8 @@ fn of_supply(check: &Check, u: UnitSystem) -> Option<Said> {
         } => said(
             format!("Static over {}", limit.show_round(u)),
             format!(
-                "{} static: plumbing codes commonly want a reducing valve on the building's supply over {}. \
+                "{} static, the highest read: plumbing codes commonly want a reducing valve on the building's \
+                 supply over {}. One behind the irrigation's backflow device doesn't protect the building. \
                  Ask the local code.",
                 static_pressure.show(u),
                 limit.show_round(u)
@@ -185,22 +182,37 @@ fn of_pressure(check: &Check, u: UnitSystem) -> Option<Said> {
                 .gives(format!("{over:+.0} % pressure, {more:+.0} % water")),
             )
         }
-        Check::FlowOverDesign { heads, flow, design } => said(
-            "More than the design flow",
-            format!(
-                "The heads take {}; the supply is designed for {}.",
-                flow.show(u),
-                design.show(u)
-            ),
-            Working::new(
-                "Σ of head flows at the pressure they get ≤ design flow",
-                "see Water for the design flow; margin is a house rule",
+        Check::FlowOverDesign {
+            heads,
+            flow,
+            design,
+            assumed,
+        } => {
+            let (basis, designed) = if *assumed {
+                (
+                    "assumed by the house's rule: read pressure with water running",
+                    "assumed to give",
+                )
+            } else {
+                (
+                    "see Water for the design flow; margin is a house rule",
+                    "designed for",
+                )
+            };
+            said(
+                "More than the design flow",
+                format!(
+                    "The heads take {}; the supply is {designed} {}.",
+                    flow.show(u),
+                    design.show(u)
+                ),
+                Working::new("Σ of head flows at the pressure they get ≤ design flow", basis)
+                    .with("heads", heads.to_string())
+                    .with("Σ", flow.show(u))
+                    .with("design flow", design.show(u))
+                    .gives(format!("{} too much", (*flow - *design).show(u))),
             )
-            .with("heads", heads.to_string())
-            .with("Σ", flow.show(u))
-            .with("design flow", design.show(u))
-            .gives(format!("{} too much", (*flow - *design).show(u))),
-        ),
+        }
         Check::Spread {
             lowest,
             highest,
@@ -353,45 +365,6 @@ fn of_fitting(check: &Check, u: UnitSystem) -> Option<Said> {
                 .gives(if never { "apart" } else { "apart unless you insist" }),
             )
         }
-        Check::DripNoFilter { school: rule } => said(
-            "Drip without a filter",
-            "Emitters clog from what no eye sees; the filter goes upstream of the regulator.",
-            Working::new(
-                "every drip zone has a filter",
-                format!("house rule: {}", school(*rule)),
-            )
-            .gives("missing"),
-        ),
-        Check::DripNoRegulator {
-            school: rule,
-            dead_end,
-            rating,
-        } => said(
-            "Drip without a regulator",
-            format!(
-                "{} reach the fittings when an end is closed or a valve downstream shuts.",
-                dead_end.show(u)
-            ),
-            Working::new("regulate drip", format!("house rule: {}", school(*rule)))
-                .with("static at the valve", dead_end.show(u))
-                .with("tubing and fittings rated", rating.show(u))
-                .gives("missing"),
-        ),
-        Check::DripOverRating { arrives, rating } => said(
-            "Fittings will let go",
-            format!(
-                "{} against a rating of {}: relieve pressure before opening and regulate first.",
-                arrives.show(u),
-                rating.show(u)
-            ),
-            Working::new(
-                "what reaches a closed end ≤ rating",
-                "physics: nothing is lost where nothing flows; rating is a house rule",
-            )
-            .with("reaches a closed end", arrives.show(u))
-            .with("rating", rating.show(u))
-            .gives(format!("{} over", (*arrives - *rating).show(u))),
-        ),
         _ => return None,
     })
 }
@@ -399,27 +372,6 @@ fn of_fitting(check: &Check, u: UnitSystem) -> Option<Said> {
 fn of_area(check: &Check, job: &Job) -> Option<Said> {
     let u = job.units;
     Some(match check {
-        Check::NotHeadToHead {
-            heads,
-            of,
-            gap,
-            throw,
-        } => said(
-            "Not head to head",
-            format!(
-                "{heads} of {of} heads do not reach the head next to them: the widest gap is {}, the throw \
-                 there {}.",
-                gap.show(u),
-                throw.show(u)
-            ),
-            Working::new(
-                "gap to the nearest head ≤ throw",
-                "practice: the spray of each head reaches its neighbours; never stretch beyond",
-            )
-            .with("gap", gap.show(u))
-            .with("throw", throw.show(u))
-            .gives(format!("{} of the throw", percent(*gap / *throw))),
-        ),
         Check::ThrowOverDry {
             share,
             worst,

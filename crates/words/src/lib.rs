@@ -28,6 +28,7 @@
 #![forbid(unsafe_code)]
 #![deny(missing_docs)]
 
+mod checks;
 mod findings;
 mod layout;
 mod names;

@@ -1,5 +1,5 @@
-use fenlo_core::quick::Limit;
 use fenlo_core::units::UnitSystem;
+use fenlo_core::zoning::Limit;
 
 /// What stops one more head.
 pub fn limit(limit: Limit, u: UnitSystem) -> String {

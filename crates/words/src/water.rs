@@ -3,7 +3,7 @@ use fenlo_core::catalogue::METER_LOSS_AT_MAX_PSI;
 use fenlo_core::network::SourceLaw;
 use fenlo_core::units::{Length, Pressure, UnitSystem};
 use fenlo_core::water::{
-    Aim, CurveFault, CurveFrom, DemandOf, DesignFlow, FlowRule, FlowTest, MethodSays, PressureDemand,
+    Aim, CurveFault, CurveFrom, DemandOf, DesignFlow, FlowRule, FlowTest, Losses, MethodSays, PressureDemand,
     SupplyCurve,
 };
 
@@ -204,8 +204,11 @@ pub fn rule(rule: &FlowRule, u: UnitSystem) -> Working {
             "physics; the lateral's share is a house rule",
         )
         .with("neediest", demand_of(&demand.of))
-        .with("it wants behind its valve", demand.fixed(*aim).show(u))
-        .with("its mainline and valve cost", demand.own_loss(*flow).show(u))
+        .with("nozzle and height", demand.fixed(*aim).show(u))
+        .with(
+            "its lateral, mainline and valve cost",
+            demand.losses.at(*flow).show(u),
+        )
         .with("at the connection there is", at_connection.show(u))
         .gives(flow.show(u)),
         FlowRule::Bucket { volume, time, flow } => Working::new("Q = volume / time", "measured")
@@ -221,11 +224,10 @@ pub fn rule(rule: &FlowRule, u: UnitSystem) -> Working {
 }
 
 fn demand_working(demand: &PressureDemand, aim: Aim, u: UnitSystem) -> Working {
-    let climb = Pressure::of_height(demand.rise.max(Length::ZERO));
-    let share = percent(demand.lateral_share);
-    Working::new(
-        "wanted behind the valve = nozzle + rise + allowed lateral loss",
-        "physics; house rule for the lateral",
+    let climb = Pressure::of_height(demand.rise);
+    let working = Working::new(
+        "wanted at the connection = nozzle + height + what its own piping costs",
+        "physics; house rule for a lateral that is not piped yet",
     )
     .with(
         format!("nozzle aimed at{}", aim_note(aim)),
@@ -236,11 +238,21 @@ fn demand_working(demand: &PressureDemand, aim: Aim, u: UnitSystem) -> Working {
             demand.band.least.show_round(u)
         ),
     )
-    .with("rise", format!("{} = {}", demand.rise.show(u), climb.show(u)))
-    .with(
-        "lateral",
-        format!("{share} of its best = {}", demand.lateral.show(u)),
-    )
+    .with("rise", format!("{} = {}", demand.rise.show(u), climb.show(u)));
+    match &demand.losses {
+        Losses::Planned { lateral, share, .. } => working.with(
+            "lateral, not piped yet",
+            format!("{} of its best = {}", percent(*share), lateral.show(u)),
+        ),
+        Losses::Solved(own) => working
+            .with(
+                "solved at its own flow",
+                format!("{}, the last head's way", own.flow.show(u)),
+            )
+            .with("lateral", own.lateral.show(u))
+            .with("mainline", own.mainline.show(u))
+            .with("valve, filter, regulator", own.parts.show(u)),
+    }
     .gives(demand.fixed(aim).show(u))
 }
 
@@ -248,11 +260,17 @@ fn demand_working(demand: &PressureDemand, aim: Aim, u: UnitSystem) -> Working {
 pub fn design_working(design: &DesignFlow, u: UnitSystem) -> Working {
     let known =
         |flow: Option<fenlo_core::units::Flow>| flow.map_or_else(|| "not known yet".into(), |f| f.show(u));
-    Working::new(
-        "design flow = safe flow × (1 − margin)",
-        "house rule: margin for ageing and for the house",
+    let working = Working::new(
+        "design flow = (safe flow − house) × (1 − margin)",
+        "house rule: margin for ageing, and what the house takes meanwhile",
     )
     .with("safe flow", known(design.safe))
-    .with("margin", percent(design.margin))
-    .gives(known(design.flow))
+    .with("house", design.house.show(u))
+    .with("margin", percent(design.margin));
+    match design.assumed {
+        Some(assumed) => working
+            .with("assumed meanwhile, by the house's rule", assumed.show(u))
+            .gives(format!("assumed: {}", assumed.show(u))),
+        None => working.gives(known(design.flow)),
+    }
 }

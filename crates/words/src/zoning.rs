@@ -33,7 +33,7 @@ pub fn class_bound(class: &ClassBound, u: UnitSystem) -> String {
         .limit
         .map_or_else(|| "design flow not known".to_owned(), |d| d.show(u));
     format!(
-        "{}: {} / {limit} → {}",
+        "{}: {} at the aim / {limit} → {}",
         class.areas.join(", "),
         class.flow.show(u),
         class.valves
@@ -57,6 +57,13 @@ fn unfit(unfit: &Unfit, u: UnitSystem) -> String {
                 "{pipe} carries no more than {} at {}",
                 carries.show(u),
                 at.show(u)
+            )
+        }
+        Unfit::BelowAim { gets, aim } => {
+            format!(
+                "the last head would get {} where {} are aimed at",
+                gets.show(u),
+                aim.show(u)
             )
         }
         Unfit::Starves { gets, needs } => {

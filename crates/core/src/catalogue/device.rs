@@ -56,6 +56,20 @@ pub enum Duty {
     Small,
 }
 
+/// Where a device that keeps water from flowing back may stand.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum BackflowPlace {
+    /// In the shared chain, at any height.
+    Shared,
+    /// In the shared chain, above the highest outlet.
+    AboveHeads,
+    /// On its own valve, above what that waters, with no valve after it.
+    OwnValve,
+    /// On a hose bib.
+    HoseBib,
+}
+
 /// A backflow device, isolation valve, solenoid valve or filter.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Device {
@@ -73,6 +87,8 @@ pub struct Device {
     pub duty: Option<Duty>,
     /// Flow up to which it is proposed, where something larger follows.
     pub proposed_to: Option<Flow>,
+    /// Where it may stand, if it keeps water from flowing back.
+    pub place: Option<BackflowPlace>,
     /// A rule of its use, as practised; the local code decides.
     pub note: String,
 }
@@ -105,6 +121,7 @@ struct DeviceCsv {
     note: String,
     duty: Option<Duty>,
     max_flow_gpm: Option<f64>,
+    place: Option<BackflowPlace>,
 }
 
 pub(super) fn devices() -> Vec<Device> {
@@ -122,6 +139,7 @@ pub(super) fn devices() -> Vec<Device> {
             min_flow: r.min_flow_gpm.map(Flow::from_gpm),
             duty: r.duty,
             proposed_to: r.max_flow_gpm.map(Flow::from_gpm),
+            place: r.place,
             note: r.note,
         })
         .collect()

@@ -12,7 +12,7 @@ mod regulator;
 #[cfg(test)]
 mod tests;
 
-pub use device::{Device, Duty, METER_LOSS_AT_MAX_PSI, Meter, Role};
+pub use device::{BackflowPlace, Device, Duty, METER_LOSS_AT_MAX_PSI, Meter, Role};
 pub use nozzle::{ArcRule, HeadClass, Kind, Lies, Nozzle, PressureBand, Strip, TURNS_DOWN};
 pub use own::{ChartRow, Fit, OwnNozzle};
 pub use pipe::{Pipe, PipeDuty, PipeId, PipeIdError};

@@ -33,6 +33,11 @@ pub enum Kind {
 }
 
 impl Kind {
+    /// Arcs between the least and the greatest that are not made, degrees: the streams of a rotator end
+    /// where its next insert, the full circle, begins.
+    pub fn arcs_not_made(self) -> Option<(u16, u16)> {
+        matches!(self, Self::Rotator | Self::RotatorShort).then_some((271, 359))
+    }
     /// Drip: filtered, regulated, on valves of its own.
     pub fn is_drip(self) -> bool {
         matches!(self, Self::Dripline | Self::Emitter | Self::Tape)
@@ -143,10 +148,19 @@ pub enum Lies {
 /// Share of its throw by which a nozzle can be turned down.
 pub const TURNS_DOWN: f64 = 0.25;
 
+/// What a regulator in a body costs wide open, at the nozzle's nominal flow, psi: typical of the class.
+const BODY_LOSS_PSI: f64 = 2.0;
+
 /// Least pressure of a compensating emitter, typical of the class.
 pub(crate) const COMPENSATES_FROM_PSI: f64 = 8.5;
 
 impl Nozzle {
+    /// True if it can be set to an arc, degrees.
+    pub fn makes(&self, arc: u16) -> bool {
+        let gap = self.kind.arcs_not_made();
+        self.arcs.0 <= arc && arc <= self.arcs.1 && gap.is_none_or(|(from, to)| arc < from || arc > to)
+    }
+
     /// Flow at nominal pressure for an arc in degrees.
     pub fn flow_for_arc(&self, arc: u16) -> Flow {
         match self.arc_rule {
@@ -178,7 +192,15 @@ impl Nozzle {
         }
     }
 
-    /// Flow by pressure for an arc, behind an optional regulator in the body.
+    /// Share of the pressure at a regulated body's inlet that reaches the nozzle while the regulator is
+    /// wide open: its loss goes with the square of the flow as the orifice's does, 2 psi at nominal.
+    pub fn behind_body(class: &HeadClass) -> f64 {
+        class.nominal / (class.nominal + Pressure::from_psi(BODY_LOSS_PSI))
+    }
+
+    /// Flow by pressure at the inlet for an arc, behind an optional regulator in the body. The body's
+    /// own loss is in it: pressures are those before the body, [`Self::behind_body`] more than at the
+    /// nozzle.
     pub fn emission(&self, kind: &HeadClass, arc: u16, regulator: Option<Pressure>) -> Emission {
         let flow = self.flow_for_arc(arc);
         if kind.exponent == 0.0 {
@@ -187,11 +209,12 @@ impl Nozzle {
                 min: Pressure::from_psi(COMPENSATES_FROM_PSI),
             }
         } else {
+            let before_body = regulator.map_or(1.0, |_| 1.0 / Self::behind_body(kind));
             Emission::Orifice {
                 flow,
-                at_pressure: kind.nominal,
+                at_pressure: kind.nominal * before_body,
                 exponent: self.exponent_with(kind),
-                regulator,
+                regulator: regulator.map(|set| set * before_body),
             }
         }
     }

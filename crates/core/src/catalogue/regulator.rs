@@ -1,6 +1,6 @@
 use super::read::rows;
 use crate::network::Loss;
-use crate::units::{Flow, Pressure};
+use crate::units::{Flow, Pressure, UnitSystem};
 use serde::Deserialize;
 
 /// Where along the water's path a regulator sits.
@@ -32,6 +32,20 @@ pub struct RegulatorModel {
     pub flow_band: (Flow, Flow),
     /// Its own loss when wide open.
     pub loss: Loss,
+}
+
+/// Presets as they are sold by the bar.
+const PRESETS_BAR: [f64; 7] = [0.7, 1.0, 1.4, 1.7, 2.1, 2.8, 3.4];
+
+impl RegulatorModel {
+    /// The set points that it is sold with where people count in psi or in bar. Empty where it can be
+    /// set freely.
+    pub fn presets_in(&self, units: UnitSystem) -> Vec<Pressure> {
+        if self.presets.is_empty() || units == UnitSystem::Us {
+            return self.presets.clone();
+        }
+        PRESETS_BAR.map(|bar| Pressure::from_kpa(bar * 100.0)).to_vec()
+    }
 }
 
 #[derive(Deserialize)]

@@ -1,5 +1,6 @@
 //! Checks of the heads on one area and of the water that they throw.
 
+use super::spacing::gaps;
 use super::{Action, Check, Effect, Finding, Found, Remedy, Severity};
 use crate::catalogue::{Kind, TURNS_DOWN};
 use crate::coverage::{Coverage, Source};
@@ -112,35 +113,18 @@ impl Checker<'_> {
     }
 
     fn not_head_to_head(&self) -> Option<Found> {
-        // Strips and squares stand end to end by design.
-        let throws: Vec<(Point, f64)> = self
-            .sources
+        let shape = &self.job.site.area(self.area)?.shape;
+        let gaps = gaps(shape, self.sources);
+        let widest = gaps
             .iter()
-            .filter(|s| s.nozzle.pattern.is_none())
-            .map(|s| (s.head.at, s.throw().reach))
-            .collect();
-        if throws.len() < 2 {
-            return None;
-        }
-        let nearest = |i: usize| {
-            (0..throws.len())
-                .filter(|j| *j != i)
-                .map(|j| throws[i].0.distance(throws[j].0))
-                .fold(f64::MAX, f64::min)
-        };
-        let gaps: Vec<(f64, f64)> = (0..throws.len())
-            .map(|i| (nearest(i), throws[i].1))
-            .filter(|(gap, reach)| *gap > reach * 1.05)
-            .collect();
-        let (gap, reach) = gaps
-            .iter()
-            .copied()
-            .max_by(|a, b| (a.0 / a.1).total_cmp(&(b.0 / b.1)))?;
+            .max_by(|a, b| (a.gap / a.throw).total_cmp(&(b.gap / b.throw)))?;
+        let of = self.sources.iter().filter(|s| s.nozzle.pattern.is_none()).count();
         let check = Check::NotHeadToHead {
             heads: gaps.len(),
-            of: throws.len(),
-            gap: Length::from_m(gap),
-            throw: Length::from_m(reach),
+            of,
+            gap: Length::from_m(widest.gap),
+            throw: Length::from_m(widest.throw),
+            along: widest.along,
         };
         found(Severity::Fix, check)
     }

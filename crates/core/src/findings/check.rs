@@ -4,8 +4,8 @@ use crate::layout::Unreached;
 use crate::plan::DripSchool;
 use crate::units::{Flow, Length, Pressure, Rate, Speed};
 use crate::water::{CurveFault, CurveFrom, DesignFlow};
-use crate::zone::RegulatorPart;
-use crate::zoning::Apart;
+use crate::zone::{RegulatorPart, Standing};
+use crate::zoning::{Apart, SharedVelocity};
 
 /// How much a finding matters.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, serde::Serialize)]
@@ -45,6 +45,33 @@ impl Finding {
     pub fn code(&self) -> &'static str {
         self.check.code()
     }
+}
+
+/// In which direction heads do not reach each other.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Direction {
+    /// To the next head in the row.
+    Row,
+    /// To the next row.
+    Rows,
+    /// To the nearest head at all.
+    Nearest,
+}
+
+/// Why a backflow device can't protect where it stands.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum BackflowFault {
+    /// It protects only its own valve, behind it, and there are valves behind it here.
+    OnlyItsValve,
+    /// It protects only what hangs on a hose bib.
+    OnlyHoseBib,
+    /// It must stand above the highest outlet.
+    BelowHeads {
+        /// How far the highest outlet stands above the ground at the device.
+        highest: Length,
+        /// Height over it that is commonly wanted.
+        over: Length,
+    },
 }
 
 /// Declares [`Check`] with the stable name of each of its variants.
@@ -136,6 +163,8 @@ checks! {
         flow: Flow,
         /// What the supply is designed for.
         design: Flow,
+        /// By the house's rule: nobody read it.
+        assumed: bool,
     }
     /// Best and worst head are far apart.
     Spread = "spread" {
@@ -231,17 +260,136 @@ checks! {
     DripNoRegulator = "drip-no-regulator" {
         /// The rule.
         school: DripSchool,
-        /// What reaches a closed end.
-        dead_end: Pressure,
+        /// What the tubing must hold.
+        standing: Standing,
         /// What tubing and fittings are rated for.
         rating: Pressure,
+        /// Bodies that regulate sprinklers mean nothing to it.
+        bodies: bool,
     }
     /// More reaches a closed end than tubing and fittings are rated for.
     DripOverRating = "drip-over-rating" {
-        /// What reaches it.
-        arrives: Pressure,
+        /// What the tubing must hold.
+        standing: Standing,
         /// The rating.
         rating: Pressure,
+    }
+    /// A preset so near to the rating that its own tolerance goes over it.
+    DripNearRating = "drip-near-rating" {
+        /// What the tubing must hold.
+        standing: Standing,
+        /// The rating.
+        rating: Pressure,
+    }
+    /// With its filter dirty the zone falls below its aim.
+    DirtyFilter = "dirty-filter" {
+        /// What the last head gets with the filter clean.
+        clean: Pressure,
+        /// The same with it dirty.
+        dirty: Pressure,
+        /// What a dirty filter costs more.
+        more: Pressure,
+        /// What is aimed at.
+        aim: Pressure,
+    }
+    /// The last head gets less than is aimed at, but within its band.
+    BelowAim = "below-aim" {
+        /// What it gets.
+        gets: Pressure,
+        /// What is aimed at.
+        aim: Pressure,
+        /// What its class is made for.
+        band: PressureBand,
+    }
+    /// Nothing but more pressure helps: not one head of the zone gets the bottom of its band.
+    BoosterNeeded = "booster-needed" {
+        /// What is missing for one head at the bottom of its band.
+        missing: Pressure,
+        /// What a booster would have to pass: all heads at the aim.
+        flow: Flow,
+        /// What it would have to add.
+        boost: Pressure,
+        /// What is aimed at.
+        aim: Pressure,
+    }
+    /// Heads on one valve at very different heights.
+    HeightOnValve = "height-on-valve" {
+        /// Between the highest and the lowest.
+        range: Length,
+        /// From here on it is said.
+        limit: Length,
+        /// Bodies even the pressure out.
+        bodies: bool,
+        /// Rows of drip drain through their lowest emitters.
+        drip: bool,
+    }
+    /// Arcs of one nozzle that does not give its flow by the arc.
+    ArcsUnmatched = "arcs-unmatched" {
+        /// The group's name.
+        group: String,
+        /// The group's id.
+        id: String,
+        /// Each arc in degrees with the flow of its heads.
+        arcs: Vec<(u16, Flow)>,
+        /// Highest rate over the lowest.
+        ratio: f64,
+    }
+    /// Heads set to an arc that is not made.
+    ArcNotMade = "arc-not-made" {
+        /// The group's name.
+        group: String,
+        /// How many heads.
+        heads: usize,
+        /// The first of those arcs, degrees.
+        arc: u16,
+        /// Arcs that are made: from, to, and the full circle.
+        made: (u16, u16),
+    }
+    /// A pipe that all valves share runs too fast with this zone.
+    ServiceVelocity = "service-velocity" {
+        /// The pipe.
+        shared: SharedVelocity,
+        /// What runs.
+        flow: Flow,
+        /// What a valve that closes at once would add, at the most.
+        surge: Pressure,
+    }
+    /// A system regulator set to what it can't be set to.
+    SystemRange = "system-regulator-range" {
+        /// Its set point.
+        set: Pressure,
+        /// From, to.
+        range: (Pressure, Pressure),
+    }
+    /// A system regulator whose place or pressure does not let it work.
+    SystemNoRoom = "system-regulator-no-room" {
+        /// What arrives at it with the largest zone running.
+        inlet: Pressure,
+        /// Its set point.
+        set: Pressure,
+        /// The room wanted.
+        wanted: Pressure,
+    }
+    /// A backflow device that can't protect where it stands.
+    BackflowPlace = "backflow-place" {
+        /// The device, by its label in the catalogue.
+        device: String,
+        /// Why.
+        why: BackflowFault,
+    }
+    /// A pump that would start and stop.
+    PumpCycles = "pump-cycles" {
+        /// What the zone takes.
+        flow: Flow,
+        /// Least that the pump may give for long.
+        least: Flow,
+    }
+    /// More valves than the controller has stations.
+    TooFewStations = "too-few-stations" {
+        /// Valves.
+        valves: usize,
+        /// Stations.
+        stations: u32,
     }
     /// Heads that do not reach their neighbours.
     NotHeadToHead = "not-head-to-head" {
@@ -253,6 +401,8 @@ checks! {
         gap: Length,
         /// The throw there.
         throw: Length,
+        /// In which direction.
+        along: Direction,
     }
     /// Water on what is to be kept dry.
     ThrowOverDry = "throw-over-dry" {

@@ -1,9 +1,13 @@
+use super::backflow::backflow;
 use super::{Check, Finding, Severity};
-use crate::catalogue::Role;
+use crate::catalogue::{Mounting, Role};
 use crate::job::Job;
+use crate::network::LinkKind;
 use crate::plan::{ChainPart, Supply, WaterSource};
-use crate::units::Pressure;
+use crate::units::{Flow, Pressure};
 use crate::water::{CurveFault, DesignFlow, SupplyPoint};
+use crate::zone::ZoneAssessment;
+use std::sync::Arc;
 
 /// Static pressure over which plumbing codes commonly want a reducing valve, psi.
 pub const CODE_LIMIT_PSI: f64 = 80.0;
@@ -12,12 +16,13 @@ const SCATTER: f64 = 0.05;
 /// Flow below which there is none, gpm.
 const NO_FLOW_GPM: f64 = 0.05;
 
-/// Everything to be said of a point of connection, the worst first.
+/// Everything to be said of a point of connection, the worst first. `zones` are its zones with figures.
 pub fn supply_findings(
     job: &Job,
     supply: &Supply,
-    point: &Result<SupplyPoint, CurveFault>,
+    point: &Result<Arc<SupplyPoint>, CurveFault>,
     design: &DesignFlow,
+    zones: &[&ZoneAssessment],
 ) -> Vec<Finding> {
     let mut found = Vec::new();
     match point {
@@ -28,18 +33,13 @@ pub fn supply_findings(
             };
             found.push(Finding::new(Severity::Stop, check));
         }
-        Ok(point) => found.extend(of_curve(supply, point)),
+        Ok(point) => {
+            found.extend(of_curve(job, supply, point));
+            found.extend(system_regulators(job, point, zones));
+        }
     }
-    let potable = !matches!(supply.water, WaterSource::Pump { potable: false, .. });
-    let protected = supply.chain.iter().any(|c| match &c.part {
-        ChainPart::Device { model } => job
-            .catalogue()
-            .device(model)
-            .is_some_and(|d| d.role == Role::Backflow),
-        _ => false,
-    });
-    if potable && !protected {
-        found.push(Finding::new(Severity::Stop, Check::NoBackflow {}));
+    if !matches!(supply.water, WaterSource::Pump { potable: false, .. }) {
+        found.extend(backflow(job, supply, zones));
     }
     // One zone that can't be served is told at its valve; here it is the water itself.
     let none = !design.by_zone.is_empty() && design.by_zone.iter().all(|z| z.flow.is_none());
@@ -51,22 +51,31 @@ pub fn supply_findings(
             },
         ));
     }
+    let first = job.supplies.first().is_some_and(|s| s.id == supply.id);
+    if let Some(stations) = job.controller_stations.filter(|_| first) {
+        let valves = job.valves.len();
+        if valves > stations as usize {
+            found.push(Finding::new(
+                Severity::Fix,
+                Check::TooFewStations { valves, stations },
+            ));
+        }
+    }
     found.sort_by_key(|f| f.severity);
     found
 }
 
-fn of_curve(supply: &Supply, point: &SupplyPoint) -> Vec<Finding> {
+fn of_curve(job: &Job, supply: &Supply, point: &SupplyPoint) -> Vec<Finding> {
     let mut found = Vec::new();
     let mut watch = |check| found.push(Finding::new(Severity::Watch, check));
     let curve = &point.curve;
     let static_pressure = curve.static_pressure;
     let street = supply.water == WaterSource::Street;
     let any = |wanted: fn(&ChainPart) -> bool| supply.chain.iter().any(|c| wanted(&c.part));
-    if street && static_pressure.psi() > CODE_LIMIT_PSI && !any(|p| matches!(p, ChainPart::Regulator { .. }))
-    {
+    if street && curve.highest.psi() > CODE_LIMIT_PSI && !guards_the_building(job, supply) {
         let limit = Pressure::from_psi(CODE_LIMIT_PSI);
         watch(Check::StaticHigh {
-            static_pressure,
+            static_pressure: curve.highest,
             limit,
         });
     }
@@ -81,6 +90,49 @@ fn of_curve(supply: &Supply, point: &SupplyPoint) -> Vec<Finding> {
     let pipe_or_meter = any(|p| matches!(p, ChainPart::Pipe { .. } | ChainPart::Meter { .. }));
     if curve.pairs.is_empty() && street && !pipe_or_meter {
         watch(Check::StaticOnly { static_pressure });
+    }
+    found
+}
+
+/// A reducing valve protects the building only where it stands before the irrigation's own backflow
+/// device: behind that the building's pipes have branched off already.
+fn guards_the_building(job: &Job, supply: &Supply) -> bool {
+    let place = |wanted: &dyn Fn(&ChainPart) -> bool| supply.chain.iter().position(|c| wanted(&c.part));
+    let backflow = place(&|p| match p {
+        ChainPart::Device { model } => job
+            .catalogue()
+            .device(model)
+            .is_some_and(|d| d.role == Role::Backflow),
+        _ => false,
+    });
+    let regulator = place(&|p| matches!(p, ChainPart::Regulator { .. }));
+    regulator.is_some_and(|r| backflow.is_none_or(|b| r < b))
+}
+
+/// System regulators: a set point that they can be set to, and their room with the largest zone running.
+fn system_regulators(job: &Job, point: &SupplyPoint, zones: &[&ZoneAssessment]) -> Vec<Finding> {
+    let flow = zones.iter().map(|z| z.flow).fold(Flow::ZERO, Flow::max);
+    let model = job.catalogue().regulators_at(Mounting::Connection).next();
+    let mut found = Vec::new();
+    let mut at = point.curve.pressure_at(flow);
+    for step in &point.chain.0 {
+        if let LinkKind::Regulator { set, .. } = step.link {
+            let wanted = job.rules.regulator_room;
+            if at < set + wanted {
+                let check = Check::SystemNoRoom {
+                    inlet: at,
+                    set,
+                    wanted,
+                };
+                found.push(Finding::new(Severity::Fix, check));
+            }
+            if let Some(range) = model.and_then(|m| m.range)
+                && !(range.0..=range.1).contains(&set)
+            {
+                found.push(Finding::new(Severity::Fix, Check::SystemRange { set, range }));
+            }
+        }
+        at = point.chain.step(step, at, flow);
     }
     found
 }

@@ -46,10 +46,7 @@ impl<'a> Family<'a> {
     /// the family throws so far or can be turned down so far.
     pub fn nozzle(&self, arc: u16, throw: f64) -> Option<(&'a Nozzle, Option<Length>)> {
         let fits = |n: &&&Nozzle| {
-            radius(n) > throw * 0.995
-                && radius(n) * (1.0 - TURNS_DOWN) < throw * 1.005
-                && n.arcs.0 <= arc
-                && arc <= n.arcs.1
+            radius(n) > throw * 0.995 && radius(n) * (1.0 - TURNS_DOWN) < throw * 1.005 && n.makes(arc)
         };
         let able: Vec<&&Nozzle> = self.nozzles.iter().filter(fits).collect();
         let flow = |n: &Nozzle| n.flow.lpm();

@@ -1,3 +1,4 @@
+use super::family::Family;
 use super::field::harm;
 use crate::coverage::{Ground, Profile, Under};
 use crate::site::Point;
@@ -7,7 +8,14 @@ pub(super) const STEP: u16 = 5;
 const RAYS: usize = 360 / STEP as usize;
 
 /// The arc, and the middle of it, that brings most of a throw on the area and least off it.
-pub(super) fn arc(ground: &Ground, at: Point, throw: f64, profile: Profile, arcs: (u16, u16)) -> (u16, f64) {
+pub(super) fn arc(
+    ground: &Ground,
+    at: Point,
+    throw: f64,
+    profile: Profile,
+    family: &Family<'_>,
+) -> (u16, f64) {
+    let (arcs, gap) = (family.arcs(), family.kind.arcs_not_made());
     let worth: Vec<f64> = (0..RAYS)
         .map(|i| worth(ground, at, throw, profile, (i as f64 + 0.5) * f64::from(STEP)))
         .collect();
@@ -18,13 +26,14 @@ pub(super) fn arc(ground: &Ground, at: Point, throw: f64, profile: Profile, arcs
     if arcs.1 >= 360 && -lost < 0.02 * all {
         return (360, 0.0);
     }
+    let made = |arc: usize| gap.is_none_or(|(from, to)| arc < usize::from(from) || arc > usize::from(to));
     let mut sums = vec![0.0; 2 * RAYS + 1];
     for i in 0..2 * RAYS {
         sums[i + 1] = sums[i] + worth[i % RAYS];
     }
     let mut best = (f64::MIN, 0, least);
     for start in 0..RAYS {
-        for long in least..RAYS {
+        for long in (least..RAYS).filter(|long| made(long * usize::from(STEP))) {
             let gain = sums[start + long] - sums[start];
             if gain > best.0 + 1e-9 {
                 best = (gain, start, long);

@@ -153,7 +153,7 @@ impl<'a, 'g> CastWater<'a, 'g> {
             if far(cell) < throw * 0.5 || !field.holds(at) {
                 return;
             }
-            let (arc, facing) = fit::arc(self.ground, at, throw, Profile::of(family.kind), family.arcs());
+            let (arc, facing) = fit::arc(self.ground, at, throw, Profile::of(family.kind), family);
             let Some((nozzle, radius)) = family.nozzle(arc, throw) else {
                 return;
             };

@@ -307,7 +307,7 @@ pub(super) fn width(field: &Field) -> Result<f64, LayoutFault> {
 
 /// A head at a place, with the arc that keeps it on the area.
 fn set<'a>(ground: &Ground, family: &Family<'a>, at: Point, throw: f64) -> Option<Trial<'a>> {
-    let (arc, facing) = fit::arc(ground, at, throw, Profile::of(family.kind), family.arcs());
+    let (arc, facing) = fit::arc(ground, at, throw, Profile::of(family.kind), family);
     let (nozzle, radius) = family.nozzle(arc, throw)?;
     Some(Trial {
         at,

@@ -71,6 +71,15 @@ impl Curve {
         Ok(Self { x, y, slope })
     }
 
+    /// The same curve with so much more at every flow.
+    #[must_use]
+    pub fn raised(&self, by: f64) -> Self {
+        Self {
+            y: self.y.iter().map(|y| y + by).collect(),
+            ..self.clone()
+        }
+    }
+
     /// Value and slope at a flow of zero or more.
     pub fn at(&self, q: f64) -> (f64, f64) {
         let n = self.x.len();

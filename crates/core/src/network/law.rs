@@ -262,7 +262,47 @@ impl LinkKind {
     }
 }
 
+impl SourceLaw {
+    /// The same source with so much more pressure at every flow.
+    #[must_use]
+    pub fn raised(&self, by: Pressure) -> Self {
+        match self.clone() {
+            Self::Measured {
+                static_pressure,
+                drop,
+                at_flow,
+                exponent,
+            } => Self::Measured {
+                static_pressure: static_pressure + by,
+                drop,
+                at_flow,
+                exponent,
+            },
+            Self::Curve(curve) => Self::Curve(curve.raised(by.kpa())),
+        }
+    }
+}
+
 impl Loss {
+    /// The same with so much more at every flow.
+    #[must_use]
+    pub fn with_more(&self, more: Pressure) -> Self {
+        match self.clone() {
+            Self::Power {
+                fixed,
+                drop,
+                at_flow,
+                exponent,
+            } => Self::Power {
+                fixed: fixed + more,
+                drop,
+                at_flow,
+                exponent,
+            },
+            Self::Curve(curve) => Self::Curve(curve.raised(more.kpa())),
+        }
+    }
+
     /// Pressure spent at a flow of zero or more.
     pub fn at(&self, flow: Flow) -> Pressure {
         Pressure::from_kpa(Law::of_loss(self).at(flow.lpm()).0)

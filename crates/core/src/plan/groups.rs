@@ -1,4 +1,4 @@
-use crate::catalogue::{Catalogue, PipeDuty, PipeId};
+use crate::catalogue::{Catalogue, Kind, Nozzle, PipeDuty, PipeId};
 use crate::site::{Exposure, Plants, Soil};
 use crate::units::Length;
 use schemars::JsonSchema;
@@ -122,6 +122,23 @@ impl HeadGroup {
             distance: Length::from_ft(20.0),
             rise: Length::ZERO,
             row: None,
+        }
+    }
+
+    /// Ground that one listed head of an arc is to water, m2, by the spacing that it is laid at: head by
+    /// row spacing, in proportion to the arc; a strip by the spacing along it and its own width (between
+    /// rows where rows are given); a row of drip by its emitters.
+    pub fn ground_of(&self, nozzle: &Nozzle, arc: u16) -> f64 {
+        let spacing = self.spacing.m();
+        let rows = self.row_spacing.unwrap_or(self.spacing).m();
+        if let Some(row) = self.row {
+            return spacing * row.emitter_spacing.m() * f64::from(row.emitters);
+        }
+        match (nozzle.pattern, nozzle.kind) {
+            (Some(strip), _) if strip.width == strip.length => spacing * rows,
+            (Some(strip), _) => spacing * self.row_spacing.unwrap_or(strip.width).m(),
+            (None, Kind::Bubbler | Kind::Emitter) => spacing * rows,
+            (None, _) => spacing * rows * f64::from(arc) / 360.0,
         }
     }
 

@@ -55,6 +55,9 @@ pub struct Plan {
     /// The units it is read and typed in.
     #[serde(default)]
     pub units: UnitSystem,
+    /// Stations that the controller has; none: not known yet.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub controller_stations: Option<u32>,
     /// Limits and practice of the house.
     #[serde(default)]
     pub rules: HouseRules,
@@ -87,6 +90,7 @@ impl Plan {
             location: String::new(),
             local_code: String::new(),
             units,
+            controller_stations: None,
             rules: HouseRules::default(),
             site: Site::default(),
             nozzles: Vec::new(),

@@ -1,4 +1,4 @@
-use crate::units::{Length, Pressure, Speed};
+use crate::units::{Flow, Length, Pressure, Speed};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -6,8 +6,15 @@ use serde::{Deserialize, Serialize};
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields, default)]
 pub struct HouseRules {
-    /// Share of the safe flow kept back for ageing and for the house, 0 to 0.9.
+    /// Share of the safe flow kept back for ageing, 0 to 0.9.
     pub flow_margin: f64,
+    /// What the house takes while the garden is watered, off the safe flow before the margin.
+    pub house_demand: Flow,
+    /// Design flow assumed where nothing but a static pressure is known, on a line smaller than 1 in or
+    /// of unknown size.
+    pub assumed_small: Flow,
+    /// The same on a line of 1 in and more.
+    pub assumed_large: Flow,
     /// Greatest share of the static pressure that the meter may cost.
     pub meter_loss_share: f64,
     /// Greatest share of the meter's safe maximum that may run for long.
@@ -44,6 +51,9 @@ impl Default for HouseRules {
     fn default() -> Self {
         Self {
             flow_margin: 0.10,
+            house_demand: Flow::ZERO,
+            assumed_small: Flow::from_gpm(10.0),
+            assumed_large: Flow::from_gpm(15.0),
             meter_loss_share: 0.10,
             meter_flow_share: 0.75,
             service_metal: Speed::from_fps(7.0),

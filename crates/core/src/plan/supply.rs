@@ -91,6 +91,9 @@ pub enum WaterSource {
         /// Drinking water: wants backflow protection.
         #[serde(default)]
         potable: bool,
+        /// Least that it may give for long without starting and stopping.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        least: Option<Flow>,
     },
     /// A well pump with a pressure tank that cycles between two pressures.
     Well {
@@ -100,6 +103,9 @@ pub enum WaterSource {
         cut_out: Pressure,
         /// What the pump gives.
         pump_flow: Flow,
+        /// Least that may run without the pump starting and stopping all the time.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        least: Option<Flow>,
     },
 }
 

@@ -62,7 +62,7 @@ fn faults_name_the_path_and_what_is_expected() {
         faults(|p| p.valves[0].regulation = Regulation::Inline {
             set: Pressure::from_psi(33.0)
         })
-        .contains("made for 20, 25, 30, 40, 50 psi")
+        .contains("made for 10, 15, 20, 25, 30, 40, 50 psi, and for 0.7, 1.0, 1.4")
     );
     assert!(
         faults(|p| p.supplies[0].readings.push(Reading {

@@ -144,8 +144,26 @@ impl Check<'_> {
         self.text("name", &plan.name, 200);
         self.text("place", &plan.location, 500);
         self.text("local_code", &plan.local_code, 5_000);
+        if plan
+            .controller_stations
+            .is_some_and(|n| !(1..=1_000).contains(&n))
+        {
+            self.fault("controller_stations", "must be from 1 to 1,000 stations");
+        }
         let rules = &plan.rules;
         self.share("rules.flow_margin", rules.flow_margin, 0.9);
+        for (name, flow, least) in [
+            ("house_demand", rules.house_demand, 0.0),
+            ("assumed_small", rules.assumed_small, 0.1),
+            ("assumed_large", rules.assumed_large, 0.1),
+        ] {
+            if !(least..=2_000.0).contains(&flow.gpm()) {
+                self.fault(
+                    format!("rules.{name}"),
+                    format!("must be from {least} to 2,000 gpm (7,600 L/min)"),
+                );
+            }
+        }
         self.share("rules.meter_loss_share", rules.meter_loss_share, 1.0);
         self.share("rules.meter_flow_share", rules.meter_flow_share, 1.0);
         self.share("rules.spread", rules.spread, 1.0);

@@ -5,7 +5,7 @@
 //! |---|---|
 //! | `form` | the fields of the question as they are typed, on a page or as flags |
 //! | `question` | what is asked, as a plan |
-//! | `answer` | heads tried one by one |
+//! | `answer` | what is known of it: counts, the zone, ways to regulate |
 
 mod answer;
 mod form;
@@ -13,6 +13,6 @@ mod question;
 #[cfg(test)]
 mod tests;
 
-pub use answer::{Answer, Fits, Limit, answer};
+pub use answer::{Answer, answer};
 pub use form::{Bare, Field, FieldFault, Form, field};
 pub use question::Question;

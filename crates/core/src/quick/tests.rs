@@ -1,8 +1,8 @@
-use super::answer::stops;
 use super::*;
 use crate::job::Job;
 use crate::zone::tests::plan;
 use crate::zone::zone_of;
+use crate::zoning::{Fits, Limit, stops};
 
 #[test]
 fn one_more_than_fits_breaks_a_limit_and_what_fits_does_not() {
@@ -13,13 +13,14 @@ fn one_more_than_fits_breaks_a_limit_and_what_fits_does_not() {
     });
     let a = answer(&Job::of(&p));
     let n = a.fits.aim.expect("some fit");
-    let design = a.assessment.supplies[0].design.flow;
+    let design = a.assessment.supplies[0].design.limit();
     let with = |n: u32| {
         let mut tried = p.clone();
         tried.groups[0].listed[0].count = n;
         let zone = zone_of(&Job::of(&tried), &tried.valves[0]).unwrap();
         stops(
             &Job::of(&tried),
+            &tried.valves[0],
             &zone,
             design,
             a.aim.pressure(zone.lowest().band),

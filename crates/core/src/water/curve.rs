@@ -11,6 +11,8 @@ pub const FLOW_TEST_EXPONENT: f64 = 1.852;
 pub struct SupplyCurve {
     /// With nothing running: the lowest static reading, cut-in, or shut-off pressure.
     pub static_pressure: Pressure,
+    /// The most that may stand there: the highest static reading, cut-out, or shut-off pressure.
+    pub highest: Pressure,
     /// The curve as the solver takes it.
     pub law: SourceLaw,
     /// Largest difference between a reading and the curve.
@@ -108,6 +110,7 @@ pub fn supply_curve(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
             let curve = Curve::through(&points).map_err(CurveFault::Pump)?;
             Ok(SupplyCurve {
                 static_pressure: Pressure::from_kpa(curve.at(0.0).0),
+                highest: Pressure::from_kpa(curve.at(0.0).0),
                 most: Some(Flow::from_lpm(curve.last_flow())),
                 law: SourceLaw::Curve(curve),
                 residual: Pressure::ZERO,
@@ -123,8 +126,10 @@ pub fn supply_curve(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
             cut_in,
             cut_out,
             pump_flow,
+            ..
         } => Ok(SupplyCurve {
             static_pressure: *cut_in,
+            highest: *cut_out,
             law: flat(*cut_in),
             residual: Pressure::ZERO,
             pairs: Vec::new(),
@@ -157,6 +162,7 @@ fn street(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
         })
     };
     let p0 = statics().reduce(Pressure::min).ok_or(CurveFault::NoStatic)?;
+    let highest = statics().fold(p0, Pressure::max);
     let tests = flow_tests(supply);
     if let Some(t) = tests.iter().find(|t| t.drop() < Pressure::ZERO) {
         return Err(CurveFault::Rises {
@@ -181,6 +187,7 @@ fn street(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
     if pairs.is_empty() {
         return Ok(SupplyCurve {
             static_pressure: p0,
+            highest,
             law: flat(p0),
             residual: Pressure::ZERO,
             pairs,
@@ -201,6 +208,7 @@ fn street(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
         .fold(0.0, f64::max);
     Ok(SupplyCurve {
         static_pressure: p0,
+        highest,
         law: SourceLaw::Measured {
             static_pressure: p0,
             drop,

@@ -1,3 +1,4 @@
+use super::curve::FLOW_TEST_EXPONENT as PIPE_EXPONENT;
 use crate::catalogue::PressureBand;
 use crate::chain::pipe;
 use crate::job::Job;
@@ -52,8 +53,58 @@ impl Aim {
     }
 }
 
-/// What a zone wants at the end of the shared chain: pressure at no flow in its own lateral, and
-/// what its mainline and valve cost at a flow.
+/// What a solved zone spends behind the shared chain on the way to its neediest head.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct OwnCost {
+    /// What the zone takes.
+    pub flow: Flow,
+    /// Friction in its lateral.
+    pub lateral: Pressure,
+    /// Friction in its mainline.
+    pub mainline: Pressure,
+    /// Valve, filter, a regulator wide open, a regulated body.
+    pub parts: Pressure,
+    /// Height of its neediest head over the end of the chain; negative below it.
+    pub rise: Length,
+    /// Band of that head.
+    pub band: PressureBand,
+}
+
+/// What a zone spends on friction behind the shared chain.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Losses {
+    /// Nothing is piped yet: a share of nominal for the lateral.
+    Planned {
+        /// Pressure that the lateral may cost.
+        lateral: Pressure,
+        /// Share of nominal that this is.
+        share: f64,
+        /// Mainline, valve, filter.
+        links: Vec<LinkKind>,
+    },
+    /// Solved at the zone's own flow.
+    Solved(OwnCost),
+}
+
+impl Losses {
+    /// What they come to while a flow runs. A solved zone costs what it costs at its own flow, whatever
+    /// else the supply could give; where less may run than it takes, its losses shrink with the flow, as
+    /// Hazen and Williams have it for pipes, and with the square for parts.
+    pub fn at(&self, flow: Flow) -> Pressure {
+        match self {
+            Self::Planned { lateral, links, .. } => {
+                *lateral + links.iter().map(|l| l.loss_at(flow)).sum::<Pressure>()
+            }
+            Self::Solved(own) => {
+                let share = (flow / own.flow).min(1.0);
+                (own.lateral + own.mainline) * share.powf(PIPE_EXPONENT) + own.parts * share.powi(2)
+            }
+        }
+    }
+}
+
+/// What a zone wants at the end of the shared chain: pressure at its neediest nozzle, its height, and
+/// what its own piping costs.
 #[derive(Debug, Clone, PartialEq)]
 pub struct PressureDemand {
     /// Whose.
@@ -64,29 +115,47 @@ pub struct PressureDemand {
     pub band: PressureBand,
     /// What its smallest head takes at nominal.
     pub one_head: Flow,
-    /// Height of its highest head, the mainline's included.
+    /// Height over the end of the chain: of its neediest head where it is solved, else of its highest.
     pub rise: Length,
-    /// Pressure that its lateral may cost.
-    pub lateral: Pressure,
-    /// Share of nominal that this is.
-    pub lateral_share: f64,
-    /// Mainline, valve, filter.
-    pub links: Vec<LinkKind>,
+    /// Its lateral, mainline, valve and filter.
+    pub losses: Losses,
 }
 
 impl PressureDemand {
-    /// Nozzle, height and lateral together for an aim; downhill counts as level.
+    /// Nozzle and height together for an aim.
     pub fn fixed(&self, aim: Aim) -> Pressure {
-        aim.pressure(self.band) + Pressure::of_height(self.rise.max(Length::ZERO)) + self.lateral
+        aim.pressure(self.band) + Pressure::of_height(self.rise)
     }
-    /// What its own mainline, valve and filter cost at a flow.
-    pub fn own_loss(&self, flow: Flow) -> Pressure {
-        self.links.iter().map(|l| l.loss_at(flow)).sum()
+    /// All that it wants at the end of the chain for an aim while a flow runs.
+    pub fn wants(&self, aim: Aim, flow: Flow) -> Pressure {
+        self.fixed(aim) + self.losses.at(flow)
+    }
+    /// The same on level ground and as if nothing behind the chain cost anything: for a bound.
+    #[must_use]
+    pub fn at_the_least(self) -> Self {
+        Self {
+            rise: self.rise.min(Length::ZERO),
+            losses: Losses::Planned {
+                lateral: Pressure::ZERO,
+                share: 0.0,
+                links: Vec::new(),
+            },
+            ..self
+        }
+    }
+    /// What it wants with one head running, of which a lateral costs next to nothing.
+    pub fn wants_for_one(&self, aim: Aim) -> Pressure {
+        let links = match &self.losses {
+            Losses::Planned { links, .. } => links.iter().map(|l| l.loss_at(self.one_head)).sum(),
+            Losses::Solved(_) => self.losses.at(self.one_head),
+        };
+        self.fixed(aim) + links
     }
 }
 
-/// What each sprinkler zone of a supply wants; before there are valves, each group.
-pub fn demands(job: &Job, supply: &Supply) -> Vec<PressureDemand> {
+/// What each sprinkler zone of a supply wants; before there are valves, each group. `solved` knows what
+/// a valve's zone spends, by the valve's id, where it has figures.
+pub fn demands(job: &Job, supply: &Supply, solved: impl Fn(&str) -> Option<OwnCost>) -> Vec<PressureDemand> {
     let on_valves = job
         .valves
         .iter()
@@ -99,16 +168,23 @@ pub fn demands(job: &Job, supply: &Supply) -> Vec<PressureDemand> {
                 number: job.valve_number(&v.id),
                 name: v.name.clone(),
             };
-            (!drip).then(|| demand(job, of, Some(v), &groups)).flatten()
+            (!drip)
+                .then(|| demand(job, of, Some(v), &groups, solved(&v.id)))
+                .flatten()
         });
     let found: Vec<PressureDemand> = on_valves.collect();
     if found.is_empty() && job.supplies.len() == 1 {
-        let by_area = job.groups.iter();
+        let by_area = job.groups.iter().filter(|g| !is_drip(job, g));
         return by_area
-            .filter_map(|g| demand(job, DemandOf::Area(g.name.clone()), None, &[g]))
+            .filter_map(|g| demand(job, DemandOf::Area(g.name.clone()), None, &[g], None))
             .collect();
     }
     found
+}
+
+/// What a group wants on a valve of its own at the end of a mainline like `home`'s, unpiped.
+pub fn demand_of_group(job: &Job, group: &HeadGroup, home: Option<&Valve>) -> Option<PressureDemand> {
+    demand(job, DemandOf::Area(group.name.clone()), home, &[group], None)
 }
 
 fn is_drip(job: &Job, group: &HeadGroup) -> bool {
@@ -117,7 +193,13 @@ fn is_drip(job: &Job, group: &HeadGroup) -> bool {
         .is_some_and(|n| n.kind.is_drip())
 }
 
-fn demand(job: &Job, of: DemandOf, valve: Option<&Valve>, groups: &[&HeadGroup]) -> Option<PressureDemand> {
+fn demand(
+    job: &Job,
+    of: DemandOf,
+    valve: Option<&Valve>,
+    groups: &[&HeadGroup],
+    solved: Option<OwnCost>,
+) -> Option<PressureDemand> {
     let catalogue = job.catalogue();
     let band = |g: &&HeadGroup| Some(catalogue.class(catalogue.nozzle(&g.nozzle)?.kind).band());
     let neediest = |a: PressureBand, b: PressureBand| if b.best > a.best { b } else { a };
@@ -127,6 +209,17 @@ fn demand(job: &Job, of: DemandOf, valve: Option<&Valve>, groups: &[&HeadGroup])
         g.heads().map(|h| nozzle.flow_for_arc(h.1)).reduce(Flow::min)
     });
     let one_head = one_head.reduce(Flow::min).unwrap_or(Flow::ZERO);
+    let valve_id = valve.map(|v| v.id.clone());
+    if let Some(own) = solved {
+        return Some(PressureDemand {
+            of,
+            valve: valve_id,
+            band: own.band,
+            one_head,
+            rise: own.rise,
+            losses: Losses::Solved(own),
+        });
+    }
     let main = valve.and_then(|v| v.mainline.as_ref());
     let rise = groups.iter().map(|g| job.rise_of(g, valve)).reduce(Length::max)?
         + main.map_or(Length::ZERO, |m| m.rise);
@@ -143,12 +236,15 @@ fn demand(job: &Job, of: DemandOf, valve: Option<&Valve>, groups: &[&HeadGroup])
     links.extend(parts.filter_map(|id| Some(LinkKind::Device(catalogue.device(id)?.loss.clone()))));
     Some(PressureDemand {
         of,
-        valve: valve.map(|v| v.id.clone()),
+        valve: valve_id,
         band,
         one_head,
-        rise,
-        lateral: band.best * LATERAL_SHARE,
-        lateral_share: LATERAL_SHARE,
-        links,
+        // Downhill counts as level: the first head may stand at the valve.
+        rise: rise.max(Length::ZERO),
+        losses: Losses::Planned {
+            lateral: band.best * LATERAL_SHARE,
+            share: LATERAL_SHARE,
+            links,
+        },
     })
 }

@@ -3,6 +3,7 @@ use crate::catalogue::METER_LOSS_AT_MAX_PSI;
 use crate::job::Job;
 use crate::plan::{ChainPart, DesignFlowMethod, ReadingKind, Supply};
 use crate::units::{Flow, Length, Minutes, Pressure, Speed, Volume};
+use std::sync::Arc;
 
 /// A rule of a method with the figures that go into it.
 #[derive(Debug, Clone, PartialEq)]
@@ -122,6 +123,10 @@ pub struct ZoneFlow {
     pub flow: Option<Flow>,
     /// How well its neediest nozzle works then.
     pub aim: Aim,
+    /// What its neediest nozzle is aimed to get.
+    pub wanted: Pressure,
+    /// What is missing for one head at the bottom of its band.
+    pub missing: Option<Pressure>,
 }
 
 /// The flow that a valve may take.
@@ -139,24 +144,41 @@ pub struct DesignFlow {
     pub safe: Option<Flow>,
     /// Share kept back, 0 to 0.9.
     pub margin: f64,
-    /// After the margin; none while nothing is known.
+    /// What the house takes meanwhile, off the safe flow first.
+    pub house: Flow,
+    /// After house and margin; none while nothing is known.
     pub flow: Option<Flow>,
+    /// What is gone by meanwhile, by the house's rule, where a static pressure is all that is known.
+    pub assumed: Option<Flow>,
 }
 
 impl DesignFlow {
-    /// What a valve may take, after the margin: the connection's figure, and its own for its
-    /// pressure. Another zone's pressure is no concern of it; a pinned figure stands for all.
-    pub fn for_valve(&self, valve: &str) -> Option<Flow> {
-        let own = self.by_zone.iter().find(|z| z.valve.as_deref() == Some(valve));
-        let own = own.and_then(|z| z.flow).map(|f| f * (1.0 - self.margin));
-        let site = self
-            .flow
-            .filter(|_| self.pinned || self.by != Some(DesignFlowMethod::WorkingPressure));
-        match (site, own) {
-            _ if self.pinned => self.flow,
-            (Some(site), Some(own)) => Some(site.min(own)),
-            (site, own) => site.or(own).or(self.flow),
+    /// What any valve of the connection may take at most: by meter and service line, by the pump, as
+    /// pinned, or as assumed. None where only pressures are known: then each zone's own pressure decides.
+    pub fn limit(&self) -> Option<Flow> {
+        use DesignFlowMethod::{MeterAndService, Pump};
+        match self.by {
+            Some(by) if self.pinned || matches!(by, MeterAndService | Pump) => self.flow,
+            _ => self.assumed,
         }
+    }
+    /// The zone's own flow at working pressure.
+    pub fn of_zone(&self, valve: &str) -> Option<&ZoneFlow> {
+        self.by_zone.iter().find(|z| z.valve.as_deref() == Some(valve))
+    }
+    /// What a valve may take: the connection's figure, and its own for its pressure. Another zone's
+    /// pressure is no concern of it; a pinned figure stands for all.
+    pub fn for_valve(&self, valve: &str) -> Option<Flow> {
+        let own = self.of_zone(valve).and_then(|z| z.flow).map(|f| self.kept(f));
+        match (self.limit(), own) {
+            _ if self.pinned => self.flow,
+            (Some(limit), Some(own)) => Some(limit.min(own)),
+            (limit, own) => limit.or(own).or(self.flow),
+        }
+    }
+    /// A flow less what the house takes and the margin.
+    fn kept(&self, flow: Flow) -> Flow {
+        (flow - self.house).max(Flow::ZERO) * (1.0 - self.margin)
     }
 }
 
@@ -166,10 +188,10 @@ impl DesignFlow {
 pub fn design_flow(
     job: &Job,
     supply: &Supply,
-    point: &Result<SupplyPoint, CurveFault>,
+    point: &Result<Arc<SupplyPoint>, CurveFault>,
     demands: &[PressureDemand],
 ) -> DesignFlow {
-    let known = point.as_ref().ok();
+    let known = point.as_deref().ok();
     let meter = meter_and_service(job, supply, known);
     // A static pressure alone says nothing of a flow: it wants the parts that cost, or a reading.
     let has = |wanted: fn(&ChainPart) -> bool| supply.chain.iter().any(|c| wanted(&c.part));
@@ -198,25 +220,50 @@ pub fn design_flow(
             .min_by(|a, b| a.1.lpm().total_cmp(&b.1.lpm()))
     };
     use DesignFlowMethod::{MeterAndService, Pump, TimedBucket, WorkingPressure};
-    let smallest = of(|m| matches!(m, MeterAndService | Pump))
-        .or_else(|| of(|m| m == WorkingPressure))
-        .or_else(|| of(|m| m == TimedBucket));
+    let smallest = of(|m| matches!(m, MeterAndService | Pump)).or_else(|| of(|m| m == WorkingPressure));
+    let bucket = of(|m| m == TimedBucket).map(|b| b.1);
     let pin = supply
         .pin
         .and_then(|pin| methods.iter().find(|m| m.method == pin))
         .and_then(|m| m.flow.map(|f| (m.method, f)));
     let chosen = pin.or(smallest);
-    let margin = job.rules.flow_margin;
-    DesignFlow {
+    let mut design = DesignFlow {
         by_zone,
-        methods,
         by: chosen.map(|c| c.0),
         pinned: pin.is_some(),
         safe: chosen.map(|c| c.1),
-        margin,
-        flow: chosen.map(|(_, f)| f * (1.0 - margin)),
+        margin: job.rules.flow_margin,
+        house: job.rules.house_demand,
+        flow: None,
+        assumed: None,
+        methods,
+    };
+    design.flow = design.safe.map(|f| design.kept(f));
+    // A bucket's flow is a lower bound: what the house assumes may not be less.
+    design.assumed = match (known, design.flow) {
+        (Some(_), None) => Some(assumed(job, supply).max(bucket.unwrap_or(Flow::ZERO))),
+        _ => None,
+    };
+    design
+}
+
+/// What the house assumes of a connection of which only a static pressure is known, by the bore of its
+/// service line; of one that is not known, the smaller figure.
+fn assumed(job: &Job, supply: &Supply) -> Flow {
+    let bore = supply.chain.iter().find_map(|c| match &c.part {
+        ChainPart::Pipe { pipe, .. } => job.catalogue().pipe(pipe).map(|p| p.inside),
+        _ => None,
+    });
+    let large = bore.is_some_and(|bore| bore >= Length::from_in(LARGE_LINE_IN));
+    if large {
+        job.rules.assumed_large
+    } else {
+        job.rules.assumed_small
     }
 }
+
+/// Bore from which a service line counts as one of 1 in: the smallest that is sold as such.
+const LARGE_LINE_IN: f64 = 0.95;
 
 /// The three rules for meter and service line; the least flow counts.
 fn meter_and_service(job: &Job, supply: &Supply, point: Option<&SupplyPoint>) -> MethodResult {
@@ -290,28 +337,28 @@ fn unknown(says: MethodSays) -> MethodResult {
     }
 }
 
-/// The greatest flow at which a demand is met, by bisection on a falling difference: at the first aim
-/// that leaves at least one head's flow.
-fn most(point: &SupplyPoint, demand: &PressureDemand) -> Option<(Aim, Flow)> {
-    Aim::ALL.into_iter().find_map(|aim| {
-        let left = |q: Flow| point.at_connection(q) - demand.fixed(aim) - demand.own_loss(q);
-        if left(demand.one_head) < Pressure::ZERO {
-            return None;
+/// The greatest flow at which a demand is met, by bisection on a falling difference, at the first aim
+/// that one head alone gets; never less than that head's flow. None: not even one head gets the bottom
+/// of its band.
+pub fn most_for(point: &SupplyPoint, demand: &PressureDemand) -> Option<(Aim, Flow)> {
+    let one = demand.one_head;
+    let aim = Aim::ALL
+        .into_iter()
+        .find(|aim| point.at_connection(one) >= demand.wants_for_one(*aim))?;
+    let left = |q: Flow| point.at_connection(q) - demand.wants(aim, q);
+    let (mut low, mut high) = (Flow::ZERO, Flow::from_gpm(1.0));
+    while left(high) > Pressure::ZERO && high.gpm() < 5_000.0 {
+        high = high * 2.0;
+    }
+    for _ in 0..60 {
+        let middle = (low + high) / 2.0;
+        if left(middle) > Pressure::ZERO {
+            low = middle
+        } else {
+            high = middle
         }
-        let (mut low, mut high) = (Flow::ZERO, Flow::from_gpm(1.0));
-        while left(high) > Pressure::ZERO && high.gpm() < 5_000.0 {
-            high = high * 2.0;
-        }
-        for _ in 0..60 {
-            let middle = (low + high) / 2.0;
-            if left(middle) > Pressure::ZERO {
-                low = middle
-            } else {
-                high = middle
-            }
-        }
-        Some((aim, low))
-    })
+    }
+    Some((aim, low.max(one)))
 }
 
 /// The flow at working pressure of every zone, and of the neediest as the method's figure. A zone of
@@ -324,25 +371,29 @@ fn working_pressure(
         return (unknown(MethodSays::EnterStatic), Vec::new());
     };
     let found: Vec<(&PressureDemand, Option<(Aim, Flow)>)> =
-        demands.iter().map(|d| (d, most(point, d))).collect();
+        demands.iter().map(|d| (d, most_for(point, d))).collect();
+    let missing = |d: &PressureDemand| d.wants_for_one(Aim::AtLimit) - point.at_connection(d.one_head);
     let by_zone = found
         .iter()
-        .map(|(d, m)| ZoneFlow {
-            valve: d.valve.clone(),
-            flow: m.map(|m| m.1),
-            aim: m.map_or(Aim::AtLimit, |m| m.0),
+        .map(|(d, m)| {
+            let aim = m.map_or(Aim::AtLimit, |m| m.0);
+            ZoneFlow {
+                valve: d.valve.clone(),
+                flow: m.map(|m| m.1),
+                aim,
+                wanted: aim.pressure(d.band),
+                missing: m.is_none().then(|| missing(d)),
+            }
         })
         .collect();
     let served = found.iter().filter_map(|(d, m)| Some((*d, (*m)?)));
     let neediest = served.min_by(|a, b| a.1.1.lpm().total_cmp(&b.1.1.lpm()));
     let Some((demand, (aim, flow))) = neediest else {
         let says = demands.first().map_or(MethodSays::EnterHeads, |d| {
-            let wants = d.fixed(Aim::AtLimit) + d.own_loss(d.one_head);
-            MethodSays::CantServe(d.of.clone(), wants - point.at_connection(d.one_head))
+            MethodSays::CantServe(d.of.clone(), missing(d))
         });
         return (unknown(says), by_zone);
     };
-    let wants = demand.fixed(aim) + demand.own_loss(flow);
     let arrives = FlowRule::Arrives {
         demand: demand.clone(),
         aim,
@@ -352,7 +403,7 @@ fn working_pressure(
     let result = MethodResult {
         method: DesignFlowMethod::WorkingPressure,
         flow: Some(flow),
-        says: MethodSays::Wants(demand.of.clone(), wants, aim),
+        says: MethodSays::Wants(demand.of.clone(), demand.wants(aim, flow), aim),
         rules: vec![FlowRule::Demand(demand.clone(), aim), arrives],
     };
     (result, by_zone)

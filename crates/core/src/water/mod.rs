@@ -17,7 +17,7 @@ mod tests;
 mod visit;
 
 pub use curve::{CurveFault, CurveFrom, SupplyCurve, supply_curve};
-pub use demand::{Aim, DemandOf, PressureDemand, demands};
-pub use design_flow::{DesignFlow, FlowRule, MethodResult, MethodSays, ZoneFlow, design_flow};
+pub use demand::{Aim, DemandOf, Losses, OwnCost, PressureDemand, demand_of_group, demands};
+pub use design_flow::{DesignFlow, FlowRule, MethodResult, MethodSays, ZoneFlow, design_flow, most_for};
 pub use point::SupplyPoint;
 pub use visit::{FlowTest, flow_tests};

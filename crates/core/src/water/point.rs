@@ -31,9 +31,9 @@ impl SupplyPoint {
         self.chain.pressure_after(self.curve.pressure_at(flow), flow)
     }
 
-    /// What stands there with nothing running: a system regulator holds then too.
+    /// The most that may stand there with nothing running: the highest static reading, or the pump's
+    /// cut-out, less the height of the parts; a system regulator holds then too.
     pub fn standing(&self) -> Pressure {
-        let p0 = self.curve.static_pressure;
-        self.chain.regulated_to().map_or(p0, |set| p0.min(set))
+        self.chain.standing_after(self.curve.highest)
     }
 }

@@ -130,6 +130,7 @@ fn a_pumps_curve_goes_through_its_points_and_a_well_is_designed_at_cut_in() {
     };
     let pump = Supply {
         water: WaterSource::Pump {
+            least: None,
             curve: vec![p(0.0, 90.0), p(20.0, 80.0), p(35.0, 55.0)],
             potable: false,
         },
@@ -140,6 +141,7 @@ fn a_pumps_curve_goes_through_its_points_and_a_well_is_designed_at_cut_in() {
     assert_eq!(c.most.map(|f| f.gpm().round()), Some(35.0));
     let well = Supply {
         water: WaterSource::Well {
+            least: None,
             cut_in: Pressure::from_psi(40.0),
             cut_out: Pressure::from_psi(60.0),
             pump_flow: Flow::from_gpm(12.0),
@@ -257,9 +259,9 @@ fn what_water_costs_is_carried_over_to_the_lowest_static_and_not_the_pressure_it
 
 #[test]
 fn each_zone_has_its_own_flow_at_working_pressure_and_the_line_counts_for_all() {
-    // Sprays want 27 + 3 psi behind the valve, rotors 40.5 + 4.5. By bisection of 54 psi less 60.5 ft of
-    // 1 in copper, a 3/4 in meter and the valve: 24.95 and 14.87 gpm. The meter allows 30·√(5.4/15) = 18.0,
-    // the line 18.0.
+    // Two heads each: their laterals cost 0.13 and 0.47 psi at their own 3.15 and 6.36 gpm, the valve 1.5.
+    // 54 psi less 60.5 ft of 1 in copper and a 3/4 in meter still give 27 psi and those at 27.99 gpm, 40.5 and
+    // those at 18.59: by bisection, apart from the program. The meter allows 30·√(5.4/15) = 18.0, the line 18.0.
     let mut plan = metered();
     plan.supplies[0].readings[0] = at_rest(54.0);
     for (i, nozzle) in ["spray-12", "rotor-3"].into_iter().enumerate() {
@@ -271,11 +273,11 @@ fn each_zone_has_its_own_flow_at_working_pressure_and_the_line_counts_for_all() 
     }
     let d = assess(&Job::of(&plan)).supplies.remove(0).design;
     let flows: Vec<f64> = d.by_zone.iter().map(|z| z.flow.unwrap().gpm()).collect();
-    near(flows[0], 24.95, 0.05);
-    near(flows[1], 14.87, 0.05);
+    near(flows[0], 27.99, 0.05);
+    near(flows[1], 18.59, 0.05);
     assert_eq!(d.by, Some(DesignFlowMethod::MeterAndService));
     near(d.for_valve("v1").unwrap().gpm(), 18.0 * 0.9, 0.05);
-    near(d.for_valve("v2").unwrap().gpm(), 14.87 * 0.9, 0.05);
+    near(d.for_valve("v2").unwrap().gpm(), 18.0 * 0.9, 0.05);
     plan.supplies[0].pin = Some(DesignFlowMethod::MeterAndService);
     let d = assess(&Job::of(&plan)).supplies.remove(0).design;
     near(d.for_valve("v2").unwrap().gpm(), 18.0 * 0.9, 0.05);
@@ -283,7 +285,8 @@ fn each_zone_has_its_own_flow_at_working_pressure_and_the_line_counts_for_all() 
 
 #[test]
 fn the_aim_steps_down_before_anybody_is_told_that_nothing_works() {
-    // A rotor's band is 35 to 60 psi, best 45: aims of 40.5, 38 and 35 psi, 4.5 more for the lateral.
+    // A rotor's band is 35 to 60 psi, best 45: aims of 40.5, 38 and 35 psi. At its 3 gpm the street gives 1.8
+    // psi less at the nozzle than it has standing: line, meter and valve.
     let at = |psi: f64| {
         let mut plan = metered();
         plan.supplies[0].readings[0] = at_rest(psi);
@@ -291,17 +294,17 @@ fn the_aim_steps_down_before_anybody_is_told_that_nothing_works() {
             .push(crate::plan::tests::group("g1", "rotor-3", &[(180, 1)]));
         assess(&Job::of(&plan)).supplies.remove(0).design
     };
-    for (psi, aim) in [(52.0, Aim::Best), (45.5, Aim::BelowBest), (42.5, Aim::AtLimit)] {
+    for (psi, aim) in [(43.0, Aim::Best), (41.0, Aim::BelowBest), (38.0, Aim::AtLimit)] {
         let d = at(psi);
         assert_eq!(d.by_zone[0].aim, aim, "at {psi} psi");
-        assert!(d.by_zone[0].flow.is_some_and(|f| f.gpm() >= 3.0), "at {psi} psi");
+        assert!(d.by_zone[0].flow.is_some_and(|f| f.gpm() > 2.999), "at {psi} psi");
     }
-    let none = at(39.0);
+    let none = at(36.0);
     assert_eq!(none.by_zone[0].flow, None);
     let says = &none.methods[1].says;
-    // 35 + 4.5 behind the valve, 1.5 in it, 0.3 before it at 3 gpm: 2.3 psi are missing of 39.
+    // 36 less 1.85 leave 34.15 of the 35 that it needs at the least.
     let MethodSays::CantServe(_, missing) = says else {
         panic!("{says:?}")
     };
-    near(missing.psi(), 2.3, 0.15);
+    near(missing.psi(), 0.85, 0.05);
 }

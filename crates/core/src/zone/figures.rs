@@ -2,7 +2,9 @@ use super::grow::Step;
 use super::head::HeadResult;
 use super::inputs::ZoneInputs;
 use super::model::{ZoneModel, zone_model};
+use super::standing::Standing;
 use super::walk::{WalkStep, walk};
+use crate::catalogue::{Kind, Nozzle};
 use crate::network::{EmitterResult, LinkState, Solution, SolveError, solve};
 use crate::plan::Regulation;
 use crate::units::{Flow, Length, Pressure, Rate, Speed, Surface};
@@ -49,8 +51,10 @@ pub struct ZoneAssessment {
     pub worst: usize,
     /// Place in `heads` of the head furthest above it.
     pub best: usize,
-    /// (highest - lowest) / nominal.
+    /// (highest - lowest) / nominal, of the kind of head in which that is largest.
     pub spread: f64,
+    /// The kind that it is of, with its ends.
+    pub widest: Spread,
     /// Mean rate over the area.
     pub rate: Rate,
     /// Ground that its heads are to water.
@@ -63,14 +67,20 @@ pub struct ZoneAssessment {
     pub fastest_first_leg: bool,
     /// From the street to the worst head.
     pub walk: Vec<WalkStep>,
+    /// Height of its highest outlet over the end of the shared chain.
+    pub top: Length,
+    /// The same over its valve.
+    pub top_over_valve: Length,
+    /// Height of the worst head over the gauge.
+    pub rise_of_lowest: Length,
     /// At the end of the shared chain.
     pub at_connection: Pressure,
     /// Before the valve.
     pub valve_inlet: Pressure,
     /// Before the lateral.
     pub lateral_inlet: Pressure,
-    /// With a flow of nothing: what a closed end or a shut valve downstream sees.
-    pub dead_end: Pressure,
+    /// What the piping behind the valve must hold.
+    pub standing: Standing,
     /// The zone's regulator.
     pub regulator: Option<RegulatorResult>,
     /// Between its highest and its lowest head.
@@ -79,6 +89,26 @@ pub struct ZoneAssessment {
     pub iterations: usize,
     /// Largest imbalance left by the solver.
     pub residual: Flow,
+}
+
+/// Pressures at the nozzles of one kind of head.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Spread {
+    /// The kind.
+    pub kind: Kind,
+    /// Lowest.
+    pub lowest: Pressure,
+    /// Highest.
+    pub highest: Pressure,
+    /// Nominal.
+    pub nominal: Pressure,
+}
+
+impl Spread {
+    /// (highest - lowest) / nominal.
+    pub fn share(&self) -> f64 {
+        (self.highest - self.lowest) / self.nominal
+    }
 }
 
 /// Why a zone has no figures.
@@ -136,21 +166,29 @@ pub fn assess_zone(inputs: &ZoneInputs) -> Result<ZoneAssessment, ZoneFault> {
             .m()
     });
     let (low, high) = heights.fold((f64::MAX, f64::MIN), |(a, b), e| (a.min(e), b.max(e)));
-    let valve_height = Pressure::of_height(model.network.nodes[model.valve_inlet].elevation);
+    let elevation = |node: usize| model.network.nodes[node].elevation;
+    let climb = elevation(model.valve_inlet) - elevation(model.connection);
+    let before = inputs.point.standing() - Pressure::of_height(climb);
+    let widest = widest(&heads);
     Ok(ZoneAssessment {
         valve: inputs.valve.clone(),
         nominal_flow: heads.iter().map(|h| h.nominal_flow).sum(),
-        spread: (heads[best].nozzle - heads[worst].nozzle) / heads[worst].band.best,
+        spread: widest.share(),
+        widest,
         rate: Rate::from_mmph(flow.lpm() * 60.0 / area.max(1e-6)),
         area: Surface::from_m2(area),
         rate_ratio: rate_ratio(&model, &heads),
         velocity,
         fastest_first_leg,
         walk: walk(inputs, &model, &solution, worst, &heads[worst]),
+        top: Length::from_m(high) - elevation(model.connection),
+        top_over_valve: Length::from_m(high) - elevation(model.valve_inlet),
+        rise_of_lowest: elevation(model.network.emitters[model.heads[worst].emitters.start].node)
+            - elevation(0),
         at_connection: solution.pressures[model.connection],
         valve_inlet: solution.pressures[model.valve_inlet],
         lateral_inlet: solution.pressures[model.lateral_inlet],
-        dead_end: inputs.point.standing() - valve_height,
+        standing: Standing::of(inputs, &model, &solution, before),
         regulator: regulator(inputs, &model, &solution, &heads),
         height_range: Length::from_m(high - low),
         iterations: solution.iterations,
@@ -174,12 +212,20 @@ fn heads(inputs: &ZoneInputs, model: &ZoneModel, solution: &Solution) -> Vec<Hea
             };
             let flow: Flow = results.iter().map(|r| r.flow).sum();
             let watering = &inputs.waterings[h.watering];
+            // A body takes its own share before the nozzle, also where it holds nothing.
+            let body = match inputs.regulation {
+                Regulation::Body { .. } if !watering.class.kind.is_drip() => {
+                    Nozzle::behind_body(&watering.class)
+                }
+                _ => 1.0,
+            };
             let emitters = f64::from(row_of(&h.head.group).map_or(1, |(r, _)| r.emitters));
             HeadResult {
                 head: h.head.clone(),
+                kind: watering.class.kind,
                 arc: h.arc,
                 inlet: low(|r| r.inlet),
-                nozzle: low(|r| r.nozzle),
+                nozzle: low(|r| r.nozzle) * body,
                 flow,
                 nominal_flow: watering.nozzle.flow_for_arc(h.arc) * emitters,
                 exponent: watering.nozzle.exponent_with(&watering.class),
@@ -188,6 +234,24 @@ fn heads(inputs: &ZoneInputs, model: &ZoneModel, solution: &Solution) -> Vec<Hea
             }
         })
         .collect()
+}
+
+/// The kind of head whose pressures lie widest apart, for its nominal.
+fn widest(heads: &[HeadResult]) -> Spread {
+    let mut kinds: Vec<Spread> = Vec::new();
+    for h in heads {
+        match kinds.iter_mut().find(|s| s.kind == h.kind) {
+            Some(s) => (s.lowest, s.highest) = (s.lowest.min(h.nozzle), s.highest.max(h.nozzle)),
+            None => kinds.push(Spread {
+                kind: h.kind,
+                lowest: h.nozzle,
+                highest: h.nozzle,
+                nominal: h.band.best,
+            }),
+        }
+    }
+    let widest = kinds.into_iter().max_by(|a, b| a.share().total_cmp(&b.share()));
+    widest.expect("a zone without heads is no zone")
 }
 
 /// The fastest pipe behind the shared chain, and whether it is the first leg.
@@ -206,19 +270,20 @@ fn fastest(model: &ZoneModel, solution: &Solution) -> (Speed, bool) {
     found
 }
 
-/// Rates are compared group by group: within one the arcs are matched.
+/// Rates are compared by group and arc: in one group of rotors arcs need not match.
 fn rate_ratio(model: &ZoneModel, heads: &[HeadResult]) -> f64 {
-    let mut rates: Vec<(&str, f64, f64)> = Vec::new();
+    let mut rates: Vec<((&str, u16), f64, f64)> = Vec::new();
     for (h, r) in model.heads.iter().zip(heads) {
-        match rates.iter_mut().find(|(g, _, _)| *g == h.head.group) {
+        let of = (h.head.group.as_str(), h.arc);
+        match rates.iter_mut().find(|(g, _, _)| *g == of) {
             Some((_, q, a)) => {
                 *q += r.nominal_flow.lpm();
                 *a += h.area_m2;
             }
-            None => rates.push((&h.head.group, r.nominal_flow.lpm(), h.area_m2)),
+            None => rates.push((of, r.nominal_flow.lpm(), h.area_m2)),
         }
     }
-    let rate = |&(_, q, a): &(&str, f64, f64)| q / a.max(1e-9);
+    let rate = |&(_, q, a): &((&str, u16), f64, f64)| q / a.max(1e-9);
     let (low, high) = rates
         .iter()
         .map(rate)
@@ -233,13 +298,15 @@ fn regulator(
     heads: &[HeadResult],
 ) -> Option<RegulatorResult> {
     if let Regulation::Body { set } = inputs.regulation {
-        let inlet = heads.iter().map(|h| h.inlet).reduce(Pressure::min)?;
+        let bodies = || heads.iter().filter(|h| !h.kind.is_drip());
+        let inlet = bodies().map(|h| h.inlet).reduce(Pressure::min)?;
+        let nearly = set * 0.9999;
         return Some(RegulatorResult {
             part: RegulatorPart::Bodies,
             set,
             inlet,
             room: inlet - set,
-            state: if inlet >= set {
+            state: if bodies().all(|h| h.nozzle >= nearly) {
                 LinkState::Active
             } else {
                 LinkState::Open

@@ -1,4 +1,4 @@
-use crate::catalogue::PressureBand;
+use crate::catalogue::{Kind, PressureBand};
 use crate::plan::HeadRef;
 use crate::units::{Flow, Pressure, Rate};
 
@@ -7,6 +7,8 @@ use crate::units::{Flow, Pressure, Rate};
 pub struct HeadResult {
     /// Which.
     pub head: HeadRef,
+    /// Its kind.
+    pub kind: Kind,
     /// Degrees.
     pub arc: u16,
     /// Pressure at its inlet.

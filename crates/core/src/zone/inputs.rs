@@ -69,6 +69,8 @@ pub struct GroupInput {
     pub spacing: Length,
     /// Between rows of heads.
     pub row_spacing: Length,
+    /// Ground that each head is to water, m2, in the order of `heads`.
+    pub ground: Vec<f64>,
     /// What one row is, for drip.
     pub row: Option<(DripRow, Bore)>,
     /// Lateral.
@@ -167,11 +169,23 @@ impl ZoneInputs {
             drawn: Vec::new(),
         };
         for group in job.groups.iter().filter(|g| !g.is_drawn()) {
-            let listed = inputs.listed(group, &valve.id, catalogue);
+            let listed = inputs.listed(job, group, &valve.id);
             inputs.groups.extend(listed);
         }
         inputs.draw(job, valve);
         inputs.with_regulation(valve.regulation, catalogue)
+    }
+
+    /// The same zone with so much more pressure at its source.
+    #[must_use]
+    pub fn boosted(&self, by: Pressure) -> Self {
+        let mut point = SupplyPoint::clone(&self.point);
+        point.curve.law = point.curve.law.raised(by);
+        point.curve.static_pressure = point.curve.static_pressure + by;
+        Self {
+            point: Arc::new(point),
+            ..self.clone()
+        }
     }
 
     /// The same zone regulated otherwise.
@@ -215,7 +229,8 @@ impl ZoneInputs {
         Some(self.waterings.len() - 1)
     }
 
-    fn listed(&mut self, group: &HeadGroup, valve: &str, catalogue: &Catalogue) -> Option<GroupInput> {
+    fn listed(&mut self, job: &Job, group: &HeadGroup, valve: &str) -> Option<GroupInput> {
+        let catalogue = job.catalogue();
         let on = group.heads().filter(|h| h.2 == Some(valve));
         let heads: Vec<(u32, u16)> = on.map(|(i, arc, _)| (i, arc)).collect();
         if heads.is_empty() {
@@ -228,6 +243,10 @@ impl ZoneInputs {
             _ => PipeDuty::Dripline,
         };
         let feed = group.feed_pipe.as_ref().and_then(|p| catalogue.pipe(p));
+        let nozzle = &self.waterings[watering].nozzle;
+        let scale = job.ground_scale(group);
+        let ground = heads.iter().map(|h| group.ground_of(nozzle, h.1) * scale);
+        let ground = ground.collect();
         Some(GroupInput {
             id: group.id.clone(),
             watering,
@@ -235,6 +254,7 @@ impl ZoneInputs {
             arrangement: group.arrangement,
             spacing: group.spacing,
             row_spacing: group.row_spacing.unwrap_or(group.spacing),
+            ground,
             row: group.row.map(|row| (row, catalogue.pipe_of(tube).into())),
             lateral,
             feed: TubeRun {

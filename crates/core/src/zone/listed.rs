@@ -2,7 +2,6 @@
 
 use super::grow::{Builder, Step};
 use super::inputs::{Bore, GroupInput};
-use crate::catalogue::Kind;
 use crate::chain::pipe;
 use crate::plan::{Arrangement, DripRow, HeadRef};
 use crate::units::Length;
@@ -113,7 +112,8 @@ impl Laying<'_, '_> {
             group: self.group.id.clone(),
             index,
         };
-        let area = self.area(arc);
+        let place = self.group.heads.iter().position(|h| h.0 == index);
+        let area = place.map_or(0.0, |i| self.group.ground[i]);
         self.b.head(head, arc, watering, start, area);
     }
 
@@ -133,20 +133,5 @@ impl Laying<'_, '_> {
             lump.flow = nozzle.flow * f64::from(here);
             self.b.emit(at, name, &lump, self.group.watering, arc);
         }
-    }
-
-    fn area(&self, arc: u16) -> f64 {
-        let spacing = self.group.spacing.m();
-        if let Some((row, _)) = self.group.row {
-            return spacing * row.emitter_spacing.m() * f64::from(row.emitters);
-        }
-        let nozzle = &self.b.inputs.waterings[self.group.watering].nozzle;
-        if let Some(strip) = nozzle.pattern {
-            return strip.width.m() * strip.length.m();
-        }
-        if nozzle.kind == Kind::Bubbler || nozzle.kind == Kind::Emitter {
-            return spacing * spacing;
-        }
-        spacing * self.group.row_spacing.m() * f64::from(arc) / 360.0
     }
 }

@@ -9,10 +9,13 @@
 //! | `model` | the whole zone as a network |
 //! | `head` | a head with water running |
 //! | `figures` | pressures, flows, rates, velocity, read off the solution |
+//! | `standing` | what the piping behind the valve must hold |
+//! | `cost` | what a zone spends behind the shared chain |
 //! | `ask` | a single question about one valve |
 //! | `walk` | every step from the street to the worst head |
 
 mod ask;
+mod cost;
 mod drawn;
 mod figures;
 mod grow;
@@ -20,17 +23,20 @@ mod head;
 mod inputs;
 mod listed;
 mod model;
+mod standing;
 #[cfg(test)]
 pub(crate) mod tests;
 mod walk;
 
 pub use ask::{inputs_of, zone_of};
+pub use cost::own_cost;
 pub use drawn::{Leg, legs};
-pub use figures::{RegulatorPart, RegulatorResult, ZoneAssessment, ZoneFault, assess_zone};
+pub use figures::{RegulatorPart, RegulatorResult, Spread, ZoneAssessment, ZoneFault, assess_zone};
 pub use grow::{Step, ZoneHead};
 pub use head::HeadResult;
 pub use inputs::{
     Bore, DrawnInput, FittedRegulator, GroupInput, Spot, TubeRun, Watering, ZoneInputs, drawn_on,
 };
 pub use model::{ZoneModel, zone_model};
+pub use standing::Standing;
 pub use walk::{WalkNote, WalkPart, WalkStep};

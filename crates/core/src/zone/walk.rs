@@ -130,8 +130,10 @@ pub(super) fn walk(
     if Pressure::of_height(rise).kpa().abs() > 0.05 {
         push(WalkPart::Height, Pressure::of_height(rise), WalkNote::Rise(rise));
     }
-    if let Regulation::Body { .. } = inputs.regulation {
-        let holds = WalkNote::BodyHolds(result.inlet > result.nozzle);
+    if let Regulation::Body { set } = inputs.regulation
+        && !result.kind.is_drip()
+    {
+        let holds = WalkNote::BodyHolds(result.nozzle >= set * 0.9999);
         push(WalkPart::BodyRegulator, result.inlet - result.nozzle, holds);
     }
     steps

@@ -4,14 +4,17 @@
 //! |---|---|
 //! | `share` | what may share a valve, and why not |
 //! | `class` | heads that may share, and the least number of valves they take |
+//! | `fit` | how many heads fit on a valve, and what stops one more |
 //! | `split` | classes into valves of even flow, each checked by solving it |
 
 mod class;
+mod fit;
 mod share;
 mod split;
 #[cfg(test)]
 mod tests;
 
-pub use class::{Bound, ClassBound, lower_bound};
+pub use class::{Bound, ClassBound, Water, lower_bound};
+pub use fit::{Fit, Fits, Limit, SharedVelocity, aim_for, fit, shared_velocities, stops};
 pub use share::{Apart, ApartReason, RATE_STOP, RATE_WATCH, Weight, reasons_apart};
 pub use split::{MoreValves, Proposal, Scope, Unfit, propose, put_on_valves, remove_group};

@@ -113,14 +113,11 @@ fn rate(job: &Job, group: &HeadGroup) -> f64 {
     let Some(nozzle) = job.catalogue().nozzle(&group.nozzle) else {
         return 1.0;
     };
-    let spacing = group.spacing.m() * group.row_spacing.unwrap_or(group.spacing).m();
+    let scale = job.ground_scale(group);
     let (mut flow, mut area) = (0.0, 0.0);
     for (_, arc, _) in group.heads() {
-        flow += nozzle.flow_for_arc(arc).lpm();
-        area += match nozzle.pattern {
-            Some(strip) => strip.width.m() * strip.length.m(),
-            None => spacing * f64::from(arc) / 360.0,
-        };
+        flow += nozzle.flow_for_arc(arc).lpm() * f64::from(group.row.map_or(1, |r| r.emitters));
+        area += group.ground_of(nozzle, arc) * scale;
     }
     (flow / area.max(1e-9)).max(1e-9)
 }

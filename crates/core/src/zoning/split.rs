@@ -1,11 +1,13 @@
 //! The split: heads into classes that may share, classes into valves of even flow, each checked by
 //! solving it.
 
-use super::class::{Candidate, Class, at_least, classes};
+use super::class::{Candidate, Class, Own, Water, at_least, classes, flow_at};
+use super::fit::{aim_for, shared_velocities};
 use crate::job::Job;
 use crate::plan::{Edit, HeadGroup, HeadRef, Regulation, Valve};
 use crate::regulation::recommended;
 use crate::units::{Flow, Pressure, Speed};
+use crate::water::Aim;
 use crate::zone::zone_of;
 
 /// Which heads a proposal may place.
@@ -44,7 +46,7 @@ pub struct Proposal {
 /// An edit with what puts the heads that it leaves on no valve onto one, as one step: on the valve
 /// that the listed heads of their group are on already, else as the split proposes. An edit that
 /// can't be applied comes back as it is: whoever applies it says why.
-pub fn put_on_valves(job: &Job, design_flows: &[(String, Option<Flow>)], edit: Edit) -> Edit {
+pub fn put_on_valves(job: &Job, water: &[Water], edit: Edit) -> Edit {
     let Ok((mut work, _)) = job.apply(&edit) else {
         return edit;
     };
@@ -62,7 +64,7 @@ pub fn put_on_valves(job: &Job, design_flows: &[(String, Option<Flow>)], edit: E
             add(&mut work, Edit::assign(loose, Some(home)));
         }
     }
-    if let Some(edit) = propose(&work, design_flows, Scope::Unassigned).edit {
+    if let Some(edit) = propose(&work, water, Scope::Unassigned).edit {
         add(&mut work, edit);
     }
     if edits.len() == 1 {
@@ -88,11 +90,11 @@ pub fn remove_group(job: &Job, id: &str) -> Edit {
     }
 }
 
-/// Proposes valves for the heads in scope. No zone of the proposal takes more than the design flow
-/// unless a single head does.
+/// Proposes valves for the heads in scope, each class by its own figure. No zone of the proposal takes
+/// more than the connection allows unless a single head does.
 ///
 /// Deterministic: the same plan gives the same proposal.
-pub fn propose(job: &Job, design_flows: &[(String, Option<Flow>)], scope: Scope) -> Proposal {
+pub fn propose(job: &Job, water: &[Water], scope: Scope) -> Proposal {
     let locked = |on: Option<&str>| on.is_some_and(|v| job.valve(v).is_some_and(|v| v.locked));
     let wanted = |_: &HeadRef, on: Option<&str>| match scope {
         Scope::Unassigned => on.is_none(),
@@ -123,8 +125,16 @@ pub fn propose(job: &Job, design_flows: &[(String, Option<Flow>)], scope: Scope)
         // The mainline of a valve that served these heads before.
         let served = |c: &Candidate<'_>| homes.iter().find(|h| h.0 == c.group.id && h.1.supply == supply);
         let home = class.iter().find_map(served).map(|h| &h.1);
-        let design = design_flows.iter().find(|d| d.0 == supply).and_then(|d| d.1);
-        let (zones, more) = split_class(&work, &class, &supply, home, design);
+        let own = water.iter().find(|w| w.supply == supply);
+        let limit = own.and_then(|w| w.limit);
+        // Every class goes by its own figure: what it wants at its nozzles is no other's concern.
+        let figure = |piped| own.map_or(Own::UNKNOWN, |w| w.own(&work, &class, home, piped));
+        let goal = Goal {
+            limit,
+            own: figure(true),
+            floor: figure(false).flow,
+        };
+        let (zones, more) = split_class(&work, &class, &supply, home, &goal);
         valves += zones.len();
         why.extend(more);
         for (valve, heads) in zones {
@@ -159,46 +169,51 @@ fn by_connection<'a>(job: &Job, class: Class<'a>) -> Vec<(String, Class<'a>)> {
 
 type Zone = (Valve, Vec<HeadRef>);
 
+/// What every valve of a class is held to.
+struct Goal {
+    /// What the connection allows.
+    limit: Option<Flow>,
+    /// The class's own figure, and its aim.
+    own: Own,
+    /// The same if only the chain cost anything: no fewer valves are worth trying.
+    floor: Option<Flow>,
+}
+
 fn split_class(
     job: &Job,
     class: &Class<'_>,
     supply: &str,
     home: Option<&Valve>,
-    design: Option<Flow>,
+    goal: &Goal,
 ) -> (Vec<Zone>, Option<MoreValves>) {
-    let total: Flow = class.iter().map(|c| c.flow).sum();
-    let least = at_least(total, design);
+    let Goal { limit, own, floor } = *goal;
+    let total = flow_at(job, class, own.aim);
+    let least = at_least(total, floor);
     // Pressure that does not come right with a few more valves does not come right with many.
-    let patience = 2 * least + 2;
+    let patience = 2 * at_least(total, own.flow) + 2;
     let mut since = None;
-    let mut fallback: Option<Vec<Zone>> = None;
-    let mut last = Vec::new();
+    // The fewest valves of those with the least grave fault.
+    let mut best: Option<(Grave, Vec<Zone>)> = None;
     // One head may want more than there is: it still gets a valve, and the checks say the rest.
     for n in least.min(class.len())..=class.len() {
         let zones = build(job, class, supply, home, n);
         let faults: Vec<Unfit> = zones
             .iter()
-            .filter_map(|(job, valve, _)| unfit(job, valve, design))
+            .filter_map(|(job, valve, _)| unfit(job, valve, limit, own.aim))
             .collect();
-        last = zones
-            .into_iter()
-            .map(|(_, valve, heads)| (valve, heads))
-            .collect();
-        let must = faults.iter().find(|f| f.must());
-        if faults.is_empty() {
+        let worst = faults.iter().max_by_key(|f| f.grave());
+        let grave = worst.map_or(Grave::Not, Unfit::grave);
+        if best.as_ref().is_none_or(|b| grave < b.0 || b.0 == Grave::Must) {
+            let zones = zones.into_iter().map(|(_, valve, heads)| (valve, heads));
+            best = Some((grave, zones.collect()));
+        }
+        since = worst.cloned().or(since);
+        let done = best.as_ref().is_some_and(|b| b.0 < Grave::Must);
+        if grave == Grave::Not || n >= patience && done {
             break;
         }
-        if must.is_none() && fallback.is_none() {
-            fallback = Some(last.clone());
-        }
-        if n >= patience
-            && let Some(zones) = fallback.take()
-        {
-            last = zones;
-            break;
-        }
-        since = must.or(faults.first()).cloned().or(since);
     }
+    let last = best.map(|b| b.1).unwrap_or_default();
     let (area, valves) = (class[0].group.name.clone(), last.len());
     let more = (valves > least).then_some(MoreValves {
         area,
@@ -319,6 +334,13 @@ pub enum Unfit {
         /// At this velocity.
         at: Speed,
     },
+    /// The last head would get less than is aimed at, but within its band.
+    BelowAim {
+        /// What it would get.
+        gets: Pressure,
+        /// What is aimed at.
+        aim: Pressure,
+    },
     /// The last head would starve.
     Starves {
         /// What it would get.
@@ -328,20 +350,39 @@ pub enum Unfit {
     },
 }
 
+/// How bad it would be to let a fault stand.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+enum Grave {
+    Not,
+    Soft,
+    Hard,
+    Must,
+}
+
 impl Unfit {
-    /// True if it must not stand; else it may where nothing better is found.
-    fn must(&self) -> bool {
-        matches!(self, Self::Flow(_))
+    fn grave(&self) -> Grave {
+        match self {
+            Self::BelowAim { .. } => Grave::Soft,
+            Self::Pipe { .. } | Self::Starves { .. } => Grave::Hard,
+            Self::Flow(_) => Grave::Must,
+        }
     }
 }
 
-fn unfit(job: &Job, valve: &Valve, design: Option<Flow>) -> Option<Unfit> {
+fn unfit(job: &Job, valve: &Valve, limit: Option<Flow>, aim: Aim) -> Option<Unfit> {
     // Without water figures the split goes by nominal flows alone.
     let zone = zone_of(job, valve).ok()?;
-    if let Some(design) = design
-        && zone.flow > design * (1.0 + 1e-9)
+    if let Some(limit) = limit
+        && zone.flow > limit * (1.0 + 1e-9)
     {
         return Some(Unfit::Flow(zone.flow));
+    }
+    let low = zone.lowest();
+    if low.nozzle < low.band.least {
+        return Some(Unfit::Starves {
+            gets: low.nozzle,
+            needs: low.band.least,
+        });
     }
     for group in &job.groups {
         let here = zone.heads.iter().filter(|h| h.head.group == group.id);
@@ -359,10 +400,23 @@ fn unfit(job: &Job, valve: &Valve, design: Option<Flow>) -> Option<Unfit> {
             });
         }
     }
-    let low = zone.lowest();
-    let starves = Unfit::Starves {
+    let shared = job
+        .supply(&valve.supply)
+        .map(|s| shared_velocities(job, s, zone.flow));
+    let fast = shared
+        .unwrap_or_default()
+        .into_iter()
+        .find(|s| s.velocity > s.limit);
+    if let Some(fast) = fast {
+        return Some(Unfit::Pipe {
+            carries: zone.flow * (fast.limit.fps() / fast.velocity.fps()),
+            pipe: fast.pipe,
+            at: fast.limit,
+        });
+    }
+    let aim = aim_for(aim, low.band, low.exponent == 0.0);
+    (low.nozzle < aim).then_some(Unfit::BelowAim {
         gets: low.nozzle,
-        needs: low.band.least,
-    };
-    (low.nozzle < low.band.least).then_some(starves)
+        aim,
+    })
 }

@@ -78,7 +78,7 @@ fn job(psi: f64, groups: &[(&str, u32)]) -> Plan {
 }
 
 fn split(plan: &Plan) -> (Plan, Proposal) {
-    let proposal = propose(&Job::of(plan), &assess(&Job::of(plan)).design_flows(), Scope::All);
+    let proposal = propose(&Job::of(plan), &assess(&Job::of(plan)).water(), Scope::All);
     let next = proposal
         .edit
         .as_ref()
@@ -99,7 +99,7 @@ fn a_large_group_is_split_evenly_and_kinds_are_kept_apart() {
         .collect();
     assert_eq!(on, [13, 13, 0]);
     assert_eq!(
-        lower_bound(&Job::of(&plan), assess(&Job::of(&plan)).supplies[0].design.flow).valves,
+        lower_bound(&Job::of(&plan), &assess(&Job::of(&plan)).water()).valves,
         3
     );
     assert!(next.unassigned().is_empty());
@@ -121,13 +121,22 @@ fn a_head_that_wants_more_than_there_is_still_gets_a_valve() {
     assert_eq!((proposal.valves, next.unassigned().len()), (1, 0));
 }
 
+/// The plan's connection, of which no more is known than what a valve may take.
+fn gives(gpm: f64) -> [Water; 1] {
+    [Water {
+        supply: "s1".into(),
+        limit: Some(Flow::from_gpm(gpm)),
+        point: None,
+    }]
+}
+
 #[test]
 fn the_bound_is_never_more_than_there_are_heads() {
     // One rotor of 2 gpm where 1.5 gpm may run: one valve, though 2 / 1.5 rounds up to two.
     let plan = job(60.0, &[("rotor-2", 1)]);
-    assert_eq!(lower_bound(&Job::of(&plan), Some(Flow::from_gpm(1.5))).valves, 1);
+    assert_eq!(lower_bound(&Job::of(&plan), &gives(1.5)).valves, 1);
     let plan = job(60.0, &[("rotor-2", 3)]);
-    assert_eq!(lower_bound(&Job::of(&plan), Some(Flow::from_gpm(2.5))).valves, 3);
+    assert_eq!(lower_bound(&Job::of(&plan), &gives(2.5)).valves, 3);
 }
 
 const SOME_NOZZLES: [&str; 5] = ["spray-12", "spray-15", "rotator-20", "rotor-2", "bubbler-0.5"];
@@ -149,7 +158,7 @@ proptest! {
             let z = zone_of(&Job::of(&next), v).unwrap();
             prop_assert!(z.flow <= design * 1.000_001 || z.heads.len() == 1, "{} of {}", z.flow.gpm(), design.gpm());
         }
-        prop_assert!(next.valves.len() >= lower_bound(&Job::of(&plan), Some(design)).valves);
+        prop_assert!(next.valves.len() >= lower_bound(&Job::of(&plan), &assess(&Job::of(&plan)).water()).valves);
     }
 }
 
@@ -171,7 +180,12 @@ fn a_split_over_two_connections_keeps_each_area_on_its_own_and_within_its_flow()
     }
     let flows = [("s1".to_owned(), 10.0), ("s2".to_owned(), 5.0)];
     let flows = flows.map(|(id, gpm)| (id, Some(Flow::from_gpm(gpm))));
-    let proposal = propose(&Job::of(&plan), &flows, Scope::All);
+    let water = flows.clone().map(|(supply, limit)| Water {
+        supply,
+        limit,
+        point: None,
+    });
+    let proposal = propose(&Job::of(&plan), &water, Scope::All);
     let next = apply(&plan, &proposal.edit.expect("there are heads to split"))
         .unwrap()
         .0;

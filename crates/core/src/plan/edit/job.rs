@@ -6,7 +6,7 @@ use crate::units::UnitSystem;
 use serde::{Deserialize, Serialize};
 use std::mem::replace;
 
-/// Name, place, notes, units.
+/// Name, place, notes, units, controller.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct SetJob {
     /// What the installer calls the job.
@@ -18,6 +18,9 @@ pub struct SetJob {
     pub local_code: String,
     /// The units it is read and typed in.
     pub units: UnitSystem,
+    /// Stations that the controller has.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub controller_stations: Option<u32>,
 }
 
 impl Change for SetJob {
@@ -27,6 +30,7 @@ impl Change for SetJob {
             location: replace(&mut plan.location, self.location.clone()),
             local_code: replace(&mut plan.local_code, self.local_code.clone()),
             units: replace(&mut plan.units, self.units),
+            controller_stations: replace(&mut plan.controller_stations, self.controller_stations),
         }))
     }
     fn subjects(&self) -> Vec<Subject> {

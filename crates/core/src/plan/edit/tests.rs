@@ -44,6 +44,7 @@ impl Sample for SetJob {
     fn sample() -> BoxedStrategy<Self> {
         ("[a-z]{1,8}", "[a-z ]{0,8}", prop::bool::ANY)
             .prop_map(|(name, location, metric)| Self {
+                controller_stations: metric.then_some(12),
                 name,
                 location,
                 local_code: "backflow 12 in up".into(),

@@ -5,7 +5,7 @@ use super::{Change, Edit, EditError, Listed, Put, Remove, Subject};
 use crate::catalogue::{Mounting, Role};
 use crate::plan::validate::Check;
 use crate::plan::{Plan, Regulation, Valve};
-use crate::units::Pressure;
+use crate::units::{Pressure, UnitSystem};
 use serde::{Deserialize, Serialize};
 
 impl Listed for Valve {
@@ -101,9 +101,6 @@ impl Check<'_> {
                 .fold((Pressure::from_psi(f64::MAX), Pressure::ZERO), |(a, b), r| {
                     (a.min(r.0), b.max(r.1))
                 });
-            let mut presets: Vec<f64> = models().flat_map(|m| &m.presets).map(|p| p.psi()).collect();
-            presets.sort_by(f64::total_cmp);
-            presets.dedup();
             if !ranges.is_empty() {
                 if !(low..=high).contains(&set) {
                     let range = format!(
@@ -113,9 +110,24 @@ impl Check<'_> {
                     );
                     self.fault(format!("{at}.regulation.set"), range);
                 }
-            } else if !presets.iter().any(|p| (p - set.psi()).abs() < 0.5) {
-                let made: Vec<String> = presets.iter().map(|p| format!("{p:.0}")).collect();
-                let made = format!("in-line regulators are made for {} psi", made.join(", "));
+                return;
+            }
+            let made = |units: UnitSystem| {
+                let mut all: Vec<Pressure> = models().flat_map(|m| m.presets_in(units)).collect();
+                all.sort_by(|a, b| a.kpa().total_cmp(&b.kpa()));
+                all.dedup_by(|a, b| (*a - *b).kpa().abs() < 0.01);
+                all
+            };
+            let (psi, bar) = (made(UnitSystem::Us), made(UnitSystem::MetricBar));
+            let near = |p: &Pressure| (*p - set).psi().abs() < 0.5;
+            if !psi.iter().chain(&bar).any(near) {
+                let psi: Vec<String> = psi.iter().map(|p| format!("{:.0}", p.psi())).collect();
+                let bar: Vec<String> = bar.iter().map(|p| format!("{:.1}", p.kpa() / 100.0)).collect();
+                let made = format!(
+                    "in-line regulators are made for {} psi, and for {} bar",
+                    psi.join(", "),
+                    bar.join(", ")
+                );
                 self.fault(format!("{at}.regulation.set"), made);
             }
         }

@@ -69,7 +69,10 @@ impl Check<'_> {
         self.rise(format!("{at}.gauge_height"), supply.gauge_height);
         match &supply.water {
             WaterSource::Street => {}
-            WaterSource::Pump { curve, .. } => {
+            WaterSource::Pump { curve, least, .. } => {
+                if let Some(least) = least {
+                    self.flow(format!("{at}.water.least"), *least);
+                }
                 if !(3..=50).contains(&curve.len()) {
                     self.fault(
                         format!("{at}.water.curve"),
@@ -106,7 +109,11 @@ impl Check<'_> {
                 cut_in,
                 cut_out,
                 pump_flow,
+                least,
             } => {
+                if let Some(least) = least {
+                    self.flow(format!("{at}.water.least"), *least);
+                }
                 self.pressure(format!("{at}.water.cut_in"), *cut_in);
                 self.pressure(format!("{at}.water.cut_out"), *cut_out);
                 self.flow(format!("{at}.water.pump_flow"), *pump_flow);

@@ -3,12 +3,15 @@
 use crate::fields::Fields;
 use fenlo_core::plan::{HouseRules, SetJob, SetRules};
 
-pub const JOB_FIELDS: [&str; 4] = ["name", "place", "units", "local_code"];
-pub const RULE_FIELDS: [&str; 11] = [
+pub const JOB_FIELDS: [&str; 5] = ["name", "place", "units", "stations", "local_code"];
+pub const RULE_FIELDS: [&str; 14] = [
     "heads",
     "peak_et",
     "peak_weeks",
     "flow_margin",
+    "house_demand",
+    "assumed_small",
+    "assumed_large",
     "velocity_watch",
     "velocity_stop",
     "spread",
@@ -24,12 +27,16 @@ pub fn job(f: &mut Fields) -> SetJob {
         location: f.text("place"),
         local_code: f.text("local_code"),
         units: f.choice("units"),
+        controller_stations: Some(f.count("stations")).filter(|n| *n > 0),
     }
 }
 
 pub fn rules(f: &mut Fields, was: &HouseRules) -> SetRules {
     let rules = HouseRules {
         flow_margin: f.percent("flow_margin") / 100.0,
+        house_demand: f.flow_if_any("house_demand").unwrap_or_default(),
+        assumed_small: f.flow("assumed_small"),
+        assumed_large: f.flow("assumed_large"),
         velocity_watch: f.speed("velocity_watch"),
         velocity_stop: f.speed("velocity_stop"),
         spread: f.percent("spread") / 100.0,

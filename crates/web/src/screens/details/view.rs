@@ -15,6 +15,7 @@ struct Details<'a> {
     id: i64,
     plan: &'a Plan,
     units: Vec<Choice>,
+    stations: String,
     rules: Rules,
     drip: Vec<Choice>,
     heads: Vec<Choice>,
@@ -23,6 +24,9 @@ struct Details<'a> {
 
 struct Rules {
     flow_margin: String,
+    house_demand: String,
+    assumed_small: String,
+    assumed_large: String,
     velocity_watch: String,
     velocity_stop: String,
     spread: String,
@@ -55,8 +59,14 @@ pub fn body(known: &Assessed, history: &[LogLine]) -> Result<String, AppError> {
         id: known.open.id,
         plan,
         units: choices::of(&choices::UNITS, &choices::word(&u)),
+        stations: plan
+            .controller_stations
+            .map_or_else(String::new, |n| n.to_string()),
         rules: Rules {
             flow_margin: percent(r.flow_margin),
+            house_demand: r.house_demand.field(u),
+            assumed_small: r.assumed_small.field(u),
+            assumed_large: r.assumed_large.field(u),
             velocity_watch: r.velocity_watch.field(u),
             velocity_stop: r.velocity_stop.field(u),
             spread: percent(r.spread),

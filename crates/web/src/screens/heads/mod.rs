@@ -35,7 +35,7 @@ async fn page(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, 
 
 /// Heads come with the valves that they need.
 fn put(known: &Assessed, group: HeadGroup) -> Edit {
-    put_on_valves(known.job(), &known.assessment.design_flows(), Edit::put(group))
+    put_on_valves(known.job(), &known.assessment.water(), Edit::put(group))
 }
 
 async fn add(

@@ -281,7 +281,7 @@ fn facts(plan: &Job, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<Fa
     let thumb = (static_pressure - plan.rules.rule_of_thumb).show(u);
     let connection = zone.at_connection.show(u);
     let lateral = zone.lateral_inlet.show(u);
-    let dead_end = zone.dead_end.show(u);
+    let standing = zone.standing.at_rest.show(u);
     let figures: [(&'static str, String, &'static str, Option<Working>); 9] = [
         (
             "Static",
@@ -337,14 +337,14 @@ fn facts(plan: &Job, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<Fa
             Some(velocity_working(zone, &plan.rules, u)),
         ),
         (
-            "Dead end",
-            dead_end.clone(),
+            "Water standing",
+            standing.clone(),
             "",
             plain(
-                "static, or what a system regulator holds, less the height of the valve: what a shut end \
-                    sees",
+                "the highest static, or what a regulator in the line holds, and the height down to the lowest \
+                    point: what a shut end sees",
                 "hydrostatics",
-                &dead_end,
+                &standing,
             ),
         ),
         (

@@ -55,7 +55,7 @@ async fn split(
 ) -> Result<Response, AppError> {
     let read = |known: &Assessed, _: &mut _| {
         let none = "there are no heads to split: list them on Heads, or unlock a valve";
-        let proposal = propose(known.job(), &known.assessment.design_flows(), Scope::All);
+        let proposal = propose(known.job(), &known.assessment.water(), Scope::All);
         let edit = proposal.edit.ok_or_else(|| AppError::Bad(none.into()))?;
         Ok((edit, Here::at(Screen::Valves)))
     };

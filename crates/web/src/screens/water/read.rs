@@ -7,7 +7,7 @@ use fenlo_core::plan::{
 };
 use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
 
-pub const SOURCE_FIELDS: [&str; 7] = [
+pub const SOURCE_FIELDS: [&str; 8] = [
     "name",
     "water",
     "gauge_height",
@@ -15,6 +15,7 @@ pub const SOURCE_FIELDS: [&str; 7] = [
     "cut_in",
     "cut_out",
     "pump_flow",
+    "least",
 ];
 pub const READING_FIELDS: [&str; 7] = [
     "pressure",
@@ -36,20 +37,24 @@ pub fn source(supply: &mut Supply, f: &mut Fields, changes_kind: bool) {
         "pump" if changes_kind => WaterSource::Pump {
             curve: first_curve(),
             potable: false,
+            least: None,
         },
         "pump" => WaterSource::Pump {
             curve: pump_points(f),
             potable: f.ticked("potable"),
+            least: f.flow_if_any("least"),
         },
         "well" if changes_kind => WaterSource::Well {
             cut_in: Pressure::from_psi(40.0),
             cut_out: Pressure::from_psi(60.0),
             pump_flow: Flow::from_gpm(10.0),
+            least: None,
         },
         "well" => WaterSource::Well {
             cut_in: f.pressure("cut_in"),
             cut_out: f.pressure("cut_out"),
             pump_flow: f.flow("pump_flow"),
+            least: f.flow_if_any("least"),
         },
         _ => WaterSource::Street,
     };

@@ -43,6 +43,7 @@ struct Source<'a> {
     cut_in: String,
     cut_out: String,
     pump_flow: String,
+    least: String,
     can_remove: bool,
 }
 
@@ -186,12 +187,15 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
 pub fn source(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
     let u = known.job().units;
     let (mut curve, mut potable, mut cut_in, mut cut_out, mut pump_flow) = Default::default();
+    let mut least = String::new();
     match &supply.water {
         WaterSource::Street => {}
         WaterSource::Pump {
             curve: points,
             potable: p,
+            least: l,
         } => {
+            least = l.map_or_else(String::new, |l| l.field(u));
             curve = points
                 .iter()
                 .map(|p| format!("{}:{}", p.flow.field(u), p.pressure.field(u)))
@@ -203,7 +207,11 @@ pub fn source(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
             cut_in: a,
             cut_out: b,
             pump_flow: q,
-        } => (cut_in, cut_out, pump_flow) = (a.field(u), b.field(u), q.field(u)),
+            least: l,
+        } => {
+            (cut_in, cut_out, pump_flow) = (a.field(u), b.field(u), q.field(u));
+            least = l.map_or_else(String::new, |l| l.field(u));
+        }
     }
     Ok(Source {
         u,
@@ -218,6 +226,7 @@ pub fn source(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
         cut_in,
         cut_out,
         pump_flow,
+        least,
         can_remove: known.job().supplies.len() > 1,
     }
     .render()?)

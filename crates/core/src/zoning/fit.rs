@@ -1,0 +1,269 @@
+//! How many heads fit on a valve: heads added one by one to the solved zone, until the flow, the last
+//! head's pressure or a velocity says no.
+
+use crate::catalogue::PressureBand;
+use crate::job::Job;
+use crate::plan::{ArcCount, ChainPart, HeadGroup, Supply, Valve};
+use crate::units::{Flow, Pressure, Speed};
+use crate::water::Aim;
+use crate::zone::{ZoneAssessment, zone_of};
+
+/// Heads tried at most.
+const MOST: u32 = 100;
+
+/// What stops the next head.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Limit {
+    /// So many take more than the design flow.
+    Flow {
+        /// With so many heads.
+        heads: usize,
+        /// They take this.
+        takes: Flow,
+        /// The design flow.
+        design: Flow,
+    },
+    /// With so many the last head gets less than is aimed at.
+    Pressure {
+        /// With so many heads.
+        heads: usize,
+        /// It gets this.
+        gets: Pressure,
+        /// What is aimed at.
+        needs: Pressure,
+    },
+    /// With so many a pipe runs too fast.
+    Velocity {
+        /// With so many heads.
+        heads: usize,
+        /// How fast.
+        velocity: Speed,
+        /// The house's limit.
+        limit: Speed,
+    },
+    /// The zone has no figures.
+    Unsolved,
+    /// More were not tried.
+    Untried(u32),
+    /// The plan asks nothing.
+    NothingAsked,
+}
+
+impl Limit {
+    /// In one word: `flow`, `pressure` or `velocity`; none where none of them stops it.
+    pub fn word(self) -> Option<&'static str> {
+        match self {
+            Self::Flow { .. } => Some("flow"),
+            Self::Pressure { .. } => Some("pressure"),
+            Self::Velocity { .. } => Some("velocity"),
+            Self::Unsolved | Self::Untried(_) | Self::NothingAsked => None,
+        }
+    }
+}
+
+/// The largest numbers of heads that fit, by how well the last one works. None: not even one.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Fits {
+    /// With full nominal pressure at the last head.
+    pub nominal: Option<u32>,
+    /// At the aim.
+    pub aim: Option<u32>,
+    /// At the bottom of the band.
+    pub least: Option<u32>,
+}
+
+/// How many heads fit on a valve.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Fit {
+    /// The three counts.
+    pub fits: Fits,
+    /// The aim: the first that at least one head gets.
+    pub aim: Aim,
+    /// What stops one more at the aim.
+    pub limit: Limit,
+}
+
+impl Fit {
+    /// Where nothing was asked.
+    pub const NOTHING: Self = Self {
+        fits: Fits {
+            nominal: None,
+            aim: None,
+            least: None,
+        },
+        aim: Aim::Best,
+        limit: Limit::NothingAsked,
+    };
+}
+
+/// How many heads of the valve's one listed group fit on it, as they are piped and regulated; none for
+/// a valve with several groups or drawn heads: there one more head is a question of which.
+///
+/// `design` is what the connection lets any valve take, where that is known.
+pub fn fit(job: &Job, valve: &Valve, design: Option<Flow>) -> Option<Fit> {
+    let mut on = job.groups.iter().filter(|g| g.is_on(&valve.id));
+    let group = on.next().filter(|g| !g.is_drawn() && on.next().is_none())?;
+    let catalogue = job.catalogue();
+    let nozzle = catalogue.nozzle(&group.nozzle)?;
+    let class = catalogue.class(nozzle.kind);
+    let band = class.band();
+    // More pressure gives a compensating emitter nothing: what it needs is its aim.
+    let compensating = class.exponent == 0.0;
+    let zones: Vec<Option<ZoneAssessment>> = (1..=MOST)
+        .map(|n| zone_of(&with_heads(job, group, valve, n), valve).ok())
+        // Once the bottom of the band, the flow or a velocity stops, more heads only stop more.
+        .scan(false, |over, zone| {
+            let was = *over;
+            *over = zone
+                .as_ref()
+                .is_none_or(|z| stops(job, valve, z, design, band.least).is_some());
+            (!was).then_some(zone)
+        })
+        .collect();
+    let count = |wanted: Pressure| {
+        let mut fits = None;
+        for (n, zone) in (1..).zip(&zones) {
+            let Some(zone) = zone else {
+                return (fits, Limit::Unsolved);
+            };
+            if let Some(limit) = stops(job, valve, zone, design, wanted) {
+                return (fits, limit);
+            }
+            fits = Some(n);
+        }
+        (fits, Limit::Untried(MOST))
+    };
+    let (nominal, _) = count(if compensating { band.least } else { band.best });
+    let (least, at_least) = count(band.least);
+    let aims = Aim::ALL.map(|aim| (aim, count(aim_for(aim, band, compensating))));
+    let (aim, (counted, limit)) = aims
+        .into_iter()
+        .find(|(_, (fits, _))| fits.is_some())
+        .unwrap_or((Aim::AtLimit, (None, at_least)));
+    let fits = Fits {
+        nominal,
+        aim: counted,
+        least,
+    };
+    Some(Fit { fits, aim, limit })
+}
+
+/// The pressure aimed at: a compensating emitter gives the same from the bottom of its band on.
+pub fn aim_for(aim: Aim, band: PressureBand, compensating: bool) -> Pressure {
+    if compensating {
+        band.least
+    } else {
+        aim.pressure(band)
+    }
+}
+
+/// The job with so many heads of the group on the valve instead, in the order of arcs that it has. The
+/// ground climbs at the slope that was asked: a longer row climbs further.
+fn with_heads(job: &Job, group: &HeadGroup, valve: &Valve, n: u32) -> Job {
+    let arcs: Vec<u16> = group
+        .heads()
+        .filter(|h| h.2 == Some(valve.id.as_str()))
+        .map(|h| h.1)
+        .collect();
+    let mut lots: Vec<ArcCount> = Vec::new();
+    for arc in arcs.iter().cycle().take(n as usize) {
+        match lots.last_mut() {
+            Some(lot) if lot.arc == *arc => lot.count += 1,
+            _ => lots.push(ArcCount {
+                arc: *arc,
+                count: 1,
+                valve: Some(valve.id.clone()),
+            }),
+        }
+    }
+    let mut plan = job.plan().clone();
+    for g in &mut plan.groups {
+        if g.id == group.id {
+            g.rise = g.rise * (f64::from(n) / arcs.len().max(1) as f64);
+            g.listed = std::mem::take(&mut lots);
+        }
+    }
+    Job::new(plan)
+}
+
+/// What stops a zone whose last head is to get `wanted`, if anything does: the flow that the connection
+/// allows, the last head's pressure, the velocity in any pipe from the street on.
+pub fn stops(
+    job: &Job,
+    valve: &Valve,
+    zone: &ZoneAssessment,
+    design: Option<Flow>,
+    wanted: Pressure,
+) -> Option<Limit> {
+    let heads = zone.heads.len();
+    if let Some(design) = design
+        && zone.flow > design
+    {
+        return Some(Limit::Flow {
+            heads,
+            takes: zone.flow,
+            design,
+        });
+    }
+    let low = zone.lowest();
+    if low.nozzle < wanted {
+        return Some(Limit::Pressure {
+            heads,
+            gets: low.nozzle,
+            needs: wanted,
+        });
+    }
+    let limit = job.rules.velocity_watch;
+    let own = (zone.velocity > limit).then_some((zone.velocity, limit));
+    let shared = || {
+        let supply = job.supply(&valve.supply)?;
+        shared_velocities(job, supply, zone.flow)
+            .into_iter()
+            .find(|s| s.velocity > s.limit)
+            .map(|s| (s.velocity, s.limit))
+    };
+    own.or_else(shared).map(|(velocity, limit)| Limit::Velocity {
+        heads,
+        velocity,
+        limit,
+    })
+}
+
+/// How fast the water runs in a pipe that all valves share.
+#[derive(Debug, Clone, PartialEq)]
+pub struct SharedVelocity {
+    /// The pipe's place in the chain.
+    pub part: usize,
+    /// The pipe, for people.
+    pub pipe: String,
+    /// How fast.
+    pub velocity: Speed,
+    /// The house's limit for its material.
+    pub limit: Speed,
+    /// Plastic gives way to a surge more than metal does.
+    pub plastic: bool,
+}
+
+/// Velocity in the service line and every other shared pipe at a flow, v = Q / (π d² / 4): also in those
+/// before the gauge, which the readings have gone through already.
+pub fn shared_velocities(job: &Job, supply: &Supply, flow: Flow) -> Vec<SharedVelocity> {
+    let of = |(part, item): (usize, &crate::plan::ChainItem)| {
+        let ChainPart::Pipe { pipe, .. } = &item.part else {
+            return None;
+        };
+        let pipe = job.catalogue().pipe(pipe)?;
+        let one = Speed::from_fps(1.0);
+        Some(SharedVelocity {
+            part,
+            pipe: pipe.title(),
+            velocity: one * (flow / Flow::at_speed(pipe.inside, one)),
+            limit: if pipe.plastic {
+                job.rules.service_plastic
+            } else {
+                job.rules.service_metal
+            },
+            plastic: pipe.plastic,
+        })
+    };
+    supply.chain.iter().enumerate().filter_map(of).collect()
+}

@@ -52,6 +52,8 @@ fn map(c: &mut Criterion) {
         pattern: Pattern::Sector([90.0, 180.0, 270.0, 360.0][i % 4]),
         profile: Profile::Falling,
         hollow: 0.0,
+        fog: 0.0,
+        streaks: [0.0; 4],
         flow: Flow::from_gpm(2.0),
     };
     let throws: Vec<Throw> = (0..500).map(throw).collect();

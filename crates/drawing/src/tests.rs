@@ -384,6 +384,8 @@ fn the_map_covers_the_area_in_bands_and_marks_its_ends() {
         pattern: Pattern::Sector(360.0),
         profile: Profile::Falling,
         hollow: 0.0,
+        fog: 0.0,
+        streaks: [0.0; 4],
         flow: Flow::from_lpm(9.0),
     };
     let c = coverage(&plan, "a\"1", &[throw], None).unwrap();

@@ -2,7 +2,8 @@
 
 use crate::findings::{Said, said};
 use crate::working::{Working, percent};
-use fenlo_core::findings::{BackflowFault, Check, Direction};
+use fenlo_core::findings::{BackflowFault, Check};
+use fenlo_core::layout::Direction;
 use fenlo_core::plan::DripSchool;
 use fenlo_core::units::{Length, Pressure, UnitSystem};
 use fenlo_core::zone::Standing;

@@ -1,9 +1,10 @@
 use crate::checks::{of_drip, of_heads, of_system};
-use crate::layout::unreached;
+use crate::layout::{expected_working, unreached};
 use crate::names::{either, kind, nozzle};
 use crate::water::{curve_fault, design_working};
 use crate::working::{Working, percent};
 use crate::zoning::apart;
+use fenlo_core::coverage::FAULT_BELOW;
 use fenlo_core::findings::{Action, Check, Effect, Finding};
 use fenlo_core::job::Job;
 use fenlo_core::plan::Regulation;
@@ -495,18 +496,33 @@ fn of_area(check: &Check, job: &Job) -> Option<Said> {
                 .gives(format!("{:.1} % of the area", share * 100.0)),
             )
         }
-        Check::Uneven { du } => said(
-            "Water lies unevenly",
-            format!(
-                "DU {du:.2}: to bring the driest quarter what it needs, the rest gets {:.0} % too much.",
-                100.0 * (1.0 / du.max(0.05) - 1.0)
-            ),
-            Working::new(
-                "DU = mean of the driest quarter ÷ mean",
-                "aim: 0.65 sprays, 0.75 rotators and rotors; below 0.55 say so",
+        Check::Uneven {
+            ideal,
+            expected,
+            aim,
+            kind: what,
+        } => {
+            let text = if *ideal < FAULT_BELOW {
+                format!(
+                    "DU {ideal:.2} with perfect heads in still air: the layout itself is at fault; an audit \
+                     would find about {:.2}.",
+                    expected.du
+                )
+            } else {
+                format!(
+                    "An audit would find about DU {:.2}, {aim:.2} is aimed at for {}: to bring the driest quarter \
+                     what it needs, the rest gets {:.0} % too much.",
+                    expected.du,
+                    kind(*what).to_lowercase(),
+                    100.0 * (1.0 / expected.du.max(0.05) - 1.0)
+                )
+            };
+            said(
+                "Water lies unevenly",
+                text,
+                expected_working(*ideal, expected, *what),
             )
-            .gives(format!("{du:.2}")),
-        ),
+        }
         _ => return None,
     })
 }

@@ -1,5 +1,7 @@
 use crate::names::either;
-use crate::working::Working;
+use crate::working::{Working, percent};
+use fenlo_core::catalogue::Kind;
+use fenlo_core::coverage::{Expected, Scatter, aim_of};
 use fenlo_core::layout::{
     Advice, AdviceReason, Drip, LayoutFault, Proposal, ReachAdvice, Unreached, WeekMinutes, WeekNeed,
 };
@@ -115,7 +117,7 @@ pub fn alternative_minutes(week: &WeekMinutes, u: UnitSystem) -> Working {
     }
     .with("need", week.need.depth.show_depth(u))
     .with("rate", week.rate.show(u))
-    .with("DU", format!("{:.2}", week.du))
+    .with("DU expected", format!("{:.2}", week.du))
     .with("multiplier", format!("{:.2}", week.multiplier))
     .gives(format!("{:.0} min a week", week.minutes.minutes()))
 }
@@ -135,4 +137,28 @@ pub fn drip_estimate(drip: &Drip, area: Surface, u: UnitSystem) -> Working {
         drip.tubing.show(u),
         drip.emitters
     ))
+}
+
+/// How the expected evenness comes about.
+pub fn expected_working(ideal: f64, expected: &Expected, kind: Kind) -> Working {
+    let s = Scatter::of(kind);
+    Working::new(
+        "mean of DU over repetitions, each head off by its kind’s scatter, wind from another side each time",
+        "simulated, seeded; scatter by house rules, set so that sound layouts come out as audits find them",
+    )
+    .with("repetitions", expected.repetitions.to_string())
+    .with(
+        "scatter, one deviation",
+        format!(
+            "flow {}, throw {}, streaks {}, {:.0}° of aim",
+            percent(s.flow),
+            percent(s.throw),
+            percent(s.streaks),
+            s.aim
+        ),
+    )
+    .with("one repetition from another", format!("±{:.2}", expected.spread))
+    .with("ideal: perfect heads, still air", format!("{ideal:.2}"))
+    .with("aim of its kind", format!("{:.2}", aim_of(kind)))
+    .gives(format!("{:.2}", expected.du))
 }

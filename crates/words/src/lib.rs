@@ -43,7 +43,8 @@ mod zoning;
 
 pub use findings::{Said, action, effect, finding, regulator};
 pub use layout::{
-    advice, alternative_minutes, drip_estimate, how_laid_out, layout_fault, unreached, week_need,
+    advice, alternative_minutes, drip_estimate, expected_working, how_laid_out, layout_fault, unreached,
+    week_need,
 };
 pub use names::{fit, kind, method, nozzle, regulation as regulation_name};
 pub use quick::limit;

@@ -133,6 +133,8 @@ impl Throw {
                 Profile::of(kind.kind)
             },
             hollow: starved,
+            fog: 0.0,
+            streaks: [0.0; 4],
             flow,
         }
     }

@@ -7,11 +7,13 @@
 //! | `ground` | what lies under every cell: the area, what is kept dry, other ground |
 //! | `uniformity` | DU, CU and SC of catch data |
 //! | `area` | all of it for one area of a plan |
+//! | `expected` | the same with heads as hands set them, again and again: what an audit will find |
 //!
 //! Volume is conserved: what lands on the area and off it together is the flow of the heads.
 //! Not in it: evaporation, drops that bounce or run, water held back by walls.
 
 mod area;
+mod expected;
 mod grid;
 mod ground;
 #[cfg(test)]
@@ -20,6 +22,9 @@ mod throw;
 mod uniformity;
 
 pub use area::{Coverage, SolvedHeads, Source, Spill, Window, coverage, sources};
+pub use expected::{
+    Expected, FAULT_BELOW, REPETITIONS, Scatter, Verdict, WHILE_MOVING, aim_of, expected, verdict,
+};
 pub use grid::Grid;
 pub use ground::{Ground, Under, cell_for, ground};
 pub use throw::{Drift, Pattern, Profile, Throw};

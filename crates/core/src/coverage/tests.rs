@@ -15,6 +15,8 @@ fn head(x: f64, y: f64, facing: f64, arc: f64, reach: f64) -> Throw {
         pattern: Pattern::Sector(arc),
         profile: Profile::Falling,
         hollow: 0.0,
+        fog: 0.0,
+        streaks: [0.0; 4],
         flow: Flow::from_lpm(10.0),
     }
 }

@@ -106,6 +106,11 @@ pub struct Throw {
     /// How far it is from its usable band below, 0 to 1: water moves from the middle outwards (the
     /// doughnut of a starved head).
     pub hollow: f64,
+    /// How much of it goes up as fog, 0 to 0.25: its edge gets weaker by up to half.
+    pub fog: f64,
+    /// How its water differs by direction: shares of waves that go three and five times round it, each
+    /// as (cosine, sine). Zero for a perfect head.
+    pub streaks: [f32; 4],
     /// What it gives.
     pub flow: Flow,
 }
@@ -256,6 +261,22 @@ impl Throw {
         }
     }
 
+    /// 1 + a cos 3φ + b sin 3φ + c cos 5φ + d sin 5φ at an offset, by powers of (x + iy) / r; never below a
+    /// tenth.
+    fn streak(&self, d: Point) -> f64 {
+        let r2 = d.dot(d);
+        if r2 < 1e-9 {
+            return 1.0;
+        }
+        let inverse = 1.0 / r2.sqrt();
+        let (x, y) = (d.x * inverse, d.y * inverse);
+        let (x2, y2) = (x * x - y * y, 2.0 * x * y);
+        let (x3, y3) = (x2 * x - y2 * y, x2 * y + y2 * x);
+        let (x5, y5) = (x3 * x2 - y3 * y2, x3 * y2 + y3 * x2);
+        let [a, b, c, e] = self.streaks.map(f64::from);
+        (1.0 + a * x3 + b * y3 + c * x5 + e * y5).max(0.1)
+    }
+
     fn density(&self, d: Point, ahead: Point, sector: Option<&Sector>) -> f64 {
         let share = match self.pattern {
             Pattern::Sector(_) => {
@@ -279,6 +300,12 @@ impl Throw {
                 }
             }
         };
-        self.profile.at(share) * (1.0 - self.hollow + 2.0 * self.hollow * share)
+        let weak = 1.0 - 2.0 * self.fog * share * share;
+        let thin = self.profile.at(share) * (1.0 - self.hollow + 2.0 * self.hollow * share) * weak;
+        if self.streaks == [0.0; 4] {
+            thin
+        } else {
+            thin * self.streak(d)
+        }
     }
 }

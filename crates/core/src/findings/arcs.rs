@@ -1,9 +1,9 @@
 //! Heads of one group against each other: arcs that match, arcs that are made, throws that reach.
 
-use super::check::Direction;
 use super::zone::Checker;
 use super::{Check, Finding, Severity};
 use crate::catalogue::{ArcRule, Kind, Nozzle};
+use crate::layout::Direction;
 use crate::plan::HeadGroup;
 use crate::units::{Flow, Length, Pressure};
 use crate::zoning::{RATE_STOP, RATE_WATCH};

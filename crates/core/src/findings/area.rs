@@ -1,11 +1,10 @@
 //! Checks of the heads on one area and of the water that they throw.
 
-use super::spacing::gaps;
 use super::{Action, Check, Effect, Finding, Found, Remedy, Severity};
 use crate::catalogue::{Kind, TURNS_DOWN};
-use crate::coverage::{Coverage, Source};
+use crate::coverage::{Coverage, REPETITIONS, Source, Verdict, aim_of, expected, verdict};
 use crate::job::Job;
-use crate::layout::{Progress, advise, edge_point, lay_out, propose, unreached};
+use crate::layout::{Direction, Progress, Reaching, advise, edge_point, gaps, lay_out, propose, unreached};
 use crate::plan::{DrawnHead, Edit};
 use crate::site::Point;
 use crate::units::{Length, Pressure, Rate};
@@ -16,10 +15,12 @@ use std::collections::BTreeSet;
 const NEAREST_EDGE: f64 = 0.0508;
 /// Where they are moved to: a little over it.
 const OFF_EDGE: f64 = 0.055;
+/// Share of the throw from which a gap is to be mended, however few there are.
+const FAR: f64 = 1.3;
+/// Share of the heads up to which gaps in a direction are those of odd ground.
+const FEW: f64 = 0.25;
 /// Share of the water on keep-dry from which to watch, and to stop.
 const DRY: (f64, f64) = (0.005, 0.03);
-/// DU from which to watch, and below which to mend.
-const UNEVEN: (f64, f64) = (0.65, 0.55);
 
 /// Everything to be said of an area's heads, the worst first. Computes a new layout for its
 /// remedies where something is wrong: fractions of a second.
@@ -114,19 +115,34 @@ impl Checker<'_> {
 
     fn not_head_to_head(&self) -> Option<Found> {
         let shape = &self.job.site.area(self.area)?.shape;
-        let gaps = gaps(shape, self.sources);
+        // Strips and squares stand end to end by design.
+        let sectors = self.sources.iter().filter(|s| s.nozzle.pattern.is_none());
+        let heads: Vec<Reaching> = sectors
+            .map(|s| Reaching {
+                at: s.head.at,
+                throw: s.throw().reach,
+                arc: s.head.arc,
+                facing: s.head.facing,
+            })
+            .collect();
+        let gaps = gaps(shape, &heads);
+        // A few heads of odd ground look past their neighbours; rows that are too wide are many.
+        let few = (gaps.len() as f64) < FEW * heads.len() as f64;
+        if few && gaps.iter().all(|g| g.along != Direction::Nearest) {
+            return None;
+        }
         let widest = gaps
             .iter()
             .max_by(|a, b| (a.gap / a.throw).total_cmp(&(b.gap / b.throw)))?;
-        let of = self.sources.iter().filter(|s| s.nozzle.pattern.is_none()).count();
         let check = Check::NotHeadToHead {
             heads: gaps.len(),
-            of,
+            of: heads.len(),
             gap: Length::from_m(widest.gap),
             throw: Length::from_m(widest.throw),
             along: widest.along,
         };
-        found(Severity::Fix, check)
+        let many = 2 * gaps.len() >= heads.len() || widest.gap > FAR * widest.throw;
+        found(if many { Severity::Fix } else { Severity::Watch }, check)
     }
 
     fn over_dry(&self) -> Option<Found> {
@@ -288,18 +304,20 @@ impl Checker<'_> {
     }
 
     fn uneven(&self) -> Option<Found> {
-        let du = self
-            .coverage
-            .uniformity
-            .map(|u| u.du)
-            .filter(|du| *du < UNEVEN.0)?;
-        found(
-            if du < UNEVEN.1 {
-                Severity::Fix
-            } else {
-                Severity::Watch
-            },
-            Check::Uneven { du },
-        )
+        let ideal = self.coverage.uniformity?.du;
+        let kind = self.sources.first()?.class.kind;
+        let expected = expected(self.job, self.area, self.sources, REPETITIONS)?;
+        let severity = match verdict(ideal, &expected, kind) {
+            Verdict::Good => return None,
+            Verdict::Below => Severity::Watch,
+            Verdict::Poor => Severity::Fix,
+        };
+        let check = Check::Uneven {
+            ideal,
+            expected,
+            aim: aim_of(kind),
+            kind,
+        };
+        found(severity, check)
     }
 }

@@ -1,6 +1,7 @@
 use super::Remedy;
-use crate::catalogue::PressureBand;
-use crate::layout::Unreached;
+use crate::catalogue::{Kind, PressureBand};
+use crate::coverage::Expected;
+use crate::layout::{Direction, Unreached};
 use crate::plan::DripSchool;
 use crate::units::{Flow, Length, Pressure, Rate, Speed};
 use crate::water::{CurveFault, CurveFrom, DesignFlow};
@@ -45,17 +46,6 @@ impl Finding {
     pub fn code(&self) -> &'static str {
         self.check.code()
     }
-}
-
-/// In which direction heads do not reach each other.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Direction {
-    /// To the next head in the row.
-    Row,
-    /// To the next row.
-    Rows,
-    /// To the nearest head at all.
-    Nearest,
 }
 
 /// Why a backflow device can't protect where it stands.
@@ -466,7 +456,13 @@ checks! {
     }
     /// Water that lies unevenly.
     Uneven = "uneven" {
-        /// Distribution uniformity of the lowest quarter.
-        du: f64,
+        /// Distribution uniformity of the lowest quarter with perfect heads in still air.
+        ideal: f64,
+        /// The same as an audit would find it.
+        expected: Expected,
+        /// What is aimed at for the kind.
+        aim: f64,
+        /// The kind of head.
+        kind: Kind,
     }
 }

@@ -6,7 +6,6 @@
 //! | `check` | what can be found, with its figures |
 //! | `supply`, `zone`, `area` | the checks of a point of connection, of a valve, of an area's heads |
 //! | `backflow`, `drip`, `arcs` | devices by place and height; drip; heads of a group against each other |
-//! | `spacing` | whether drawn heads reach each other |
 //! | `remedy` | what mends a finding, and what it gives |
 //! | `cures` | remedies of one zone |
 
@@ -17,14 +16,13 @@ mod check;
 mod cures;
 mod drip;
 mod remedy;
-mod spacing;
 mod supply;
 #[cfg(test)]
 mod tests;
 mod zone;
 
 pub use area::area_findings;
-pub use check::{BackflowFault, Check, Direction, Finding, Found, Severity};
+pub use check::{BackflowFault, Check, Finding, Found, Severity};
 pub use remedy::{Action, Effect, Remedy, supply_found, zone_found};
 pub use supply::{CODE_LIMIT_PSI, supply_findings};
 pub use zone::zone_findings;

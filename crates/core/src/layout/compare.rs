@@ -37,7 +37,7 @@ pub struct WeekMinutes {
     pub need: WeekNeed,
     /// How fast the water comes.
     pub rate: Rate,
-    /// How evenly it lies.
+    /// How evenly it lies, as an audit would find it.
     pub du: f64,
     /// More time for the driest quarter: 1 / (0.4 + 0.6 DU), at most 1.67.
     pub multiplier: f64,
@@ -186,7 +186,12 @@ struct Trial<'a> {
 impl Trial<'_> {
     fn of_heads(&self, kind: Kind, heads: Result<Proposal, LayoutFault>) -> Alternative {
         let score = heads.as_ref().ok().map(|p| p.score);
-        let minutes = score.and_then(|s| minutes(self.job, self.ground, s.rate, s.du));
+        // Run times go by the evenness that an audit would find, and by what lands on the ground.
+        let even = heads.as_ref().ok().and_then(|p| p.expected).map(|e| e.du);
+        let minutes = score.zip(even).and_then(|(s, du)| {
+            let landing = Rate::from_mmph(s.rate.mmph() * (1.0 - s.overspray));
+            minutes(self.job, self.ground, landing, du)
+        });
         let cost = heads.as_ref().ok().and_then(|p| cost(self.job, p));
         Alternative {
             cost,

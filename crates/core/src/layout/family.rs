@@ -35,6 +35,11 @@ impl<'a> Family<'a> {
         throws
     }
 
+    /// Full throws of its nozzles, metres, rising.
+    pub fn radii(&self) -> Vec<f64> {
+        self.nozzles.iter().map(|n| radius(n)).collect()
+    }
+
     /// The shortest throw that any of them can be turned down to, metres.
     pub fn least(&self) -> f64 {
         self.nozzles
@@ -64,7 +69,11 @@ impl<'a> Family<'a> {
         let best = able.into_iter().min_by(|a, b| unlike(a).total_cmp(&unlike(b)))?;
         let full = radius(best);
         // Within 2 % nobody turns the screw.
-        Some((best, (throw < full * 0.98).then(|| Length::from_m(throw))))
+        let least = full * (1.0 - TURNS_DOWN);
+        Some((
+            best,
+            (throw < full * 0.98).then(|| Length::from_m(throw.max(least))),
+        ))
     }
 
     /// Arcs that a nozzle of the family can be set to.

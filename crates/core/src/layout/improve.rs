@@ -5,6 +5,8 @@
 use super::family::Family;
 use super::field::{Field, harm};
 use super::fit;
+use super::propose::own_rate;
+use super::spacing::{Reaching, least_throws};
 use super::trial::Trial;
 use crate::catalogue::{Catalogue, TURNS_DOWN};
 use crate::coverage::{Ground, Profile, Under};
@@ -69,7 +71,7 @@ impl<'a, 'g> CastWater<'a, 'g> {
         out
     }
 
-    /// Every cell should get the mean.
+    /// Every cell should get the mean, within a tenth of what the kind applies by itself.
     fn aim(&mut self) {
         let (sum, n) = self
             .ground
@@ -78,7 +80,11 @@ impl<'a, 'g> CastWater<'a, 'g> {
             .zip(&self.lpm)
             .filter(|(u, _)| **u == Under::Area)
             .fold((0.0f64, 0usize), |(s, n), (_, q)| (s + f64::from(*q), n + 1));
-        self.target = ((sum / n.max(1) as f64) as f32).max(1e-9);
+        // What the kind applies by itself: more is thrown away on even the evenest ground.
+        let own = own_rate(self.heads.iter().map(|h| (h.nozzle, h.arc))).mmph() / 60.0;
+        let own = own * self.ground.grid.cell_m2();
+        let mean = sum / n.max(1) as f64;
+        self.target = (mean.clamp(0.9 * own, 1.1 * own) as f32).max(1e-9);
     }
 
     /// Adds water to cells (or takes it off) and says how much worse that is.
@@ -175,6 +181,21 @@ impl<'a, 'g> CastWater<'a, 'g> {
         }
     }
 
+    /// The least throw of each head with which it reaches its neighbours; rows lie along the frame.
+    fn least_throws(&self, field: &Field) -> Vec<f64> {
+        let heads: Vec<Reaching> = self
+            .heads
+            .iter()
+            .map(|h| Reaching {
+                at: h.at,
+                throw: h.throw_length(),
+                arc: h.arc,
+                facing: h.facing,
+            })
+            .collect();
+        least_throws(&heads, Some(0.0), &|p| field.holds(p))
+    }
+
     /// Rounds of search; fewer where nothing gets better any more. Heads that are `strewn` rather than
     /// in rows may be moved too.
     pub fn improve(
@@ -188,6 +209,7 @@ impl<'a, 'g> CastWater<'a, 'g> {
         self.fill(field, family, throw);
         for round in 0..ROUNDS {
             let mut better = false;
+            let least = self.least_throws(field);
             for i in 0..self.heads.len() {
                 if stopped() {
                     return;
@@ -196,6 +218,11 @@ impl<'a, 'g> CastWater<'a, 'g> {
                     continue;
                 }
                 for other in self.variants(i, field, family, throw, round, strewn) {
+                    // A throw may be turned down only as far as it still reaches its neighbours.
+                    let (now, then) = (self.heads[i].throw_length(), other.throw_length());
+                    if then < now && then < least[i] {
+                        continue;
+                    }
                     better |= self.exchange(i, other);
                 }
             }

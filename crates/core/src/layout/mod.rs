@@ -10,6 +10,7 @@
 //! | `strips` | strips and squares where the ground is narrow or square |
 //! | `fit` | arcs that stay on the area |
 //! | `improve` | local search on the water on the ground |
+//! | `spacing` | whether heads reach each other, both ways |
 //! | `reach` | what can't be reached, and why |
 //! | `propose` | candidates made, compared, the best kept |
 //! | `advise` | which kind of head suits an area |
@@ -27,6 +28,7 @@ mod improve;
 mod place;
 mod propose;
 mod reach;
+mod spacing;
 mod strips;
 #[cfg(test)]
 mod tests;
@@ -37,8 +39,9 @@ pub use apply::{even_out, lay_out};
 pub use compare::{Alternative, Available, Drip, WeekMinutes, WeekNeed, alternatives, need_per_week};
 pub use family::Family;
 pub use place::edge_point;
-pub use propose::{LayoutFault, Proposal, Score, measure, propose};
+pub use propose::{LayoutFault, Proposal, Score, measure, own_rate, propose};
 pub use reach::{ReachAdvice, Unreached, unreached};
+pub use spacing::{Direction, Gap, Reaching, gaps};
 pub use trial::Proposed;
 
 use crate::catalogue::Kind;

@@ -79,7 +79,9 @@ pub(super) fn place(
                 lattice(piece, spacing, inside == Inside::Triangular)
                     .into_iter()
                     .filter(|p| {
-                        field.piece_holds(place, *p) && edges.iter().all(|q| q.distance(*p) >= spacing * 0.55)
+                        field.piece_holds(place, *p)
+                            && field.holds(*p)
+                            && edges.iter().all(|q| q.distance(*p) >= spacing * 0.55)
                     }),
             );
         }
@@ -219,7 +221,7 @@ fn spread(field: &Field, place: usize, ground: &Ground, spacing: f64, points: &m
                 && (c % ground.grid.cols).is_multiple_of(stride)
         })
         .map(|c| ground.grid.centre(c))
-        .filter(|p| field.piece_holds(place, *p))
+        .filter(|p| field.piece_holds(place, *p) && field.holds(*p))
         .collect();
     let edge = points.len();
     let mut far: Vec<f64> = cells

@@ -5,13 +5,17 @@ use super::fit;
 use super::improve::CastWater;
 use super::place::{Inside, place};
 use super::reach::{DRIP_ONLY, Unreached, clearance, unreached};
+use super::spacing::{Reaching, gaps};
 use super::strips::strips;
 use super::trial::{Proposed, Trial};
-use crate::catalogue::Kind;
-use crate::coverage::{Coverage, Ground, Profile, Throw, Under, coverage, uniformity};
+use crate::catalogue::{Kind, Nozzle};
+use crate::coverage::{
+    Coverage, Expected, FAULT_BELOW, Ground, Profile, REPETITIONS, Source, Throw, Under, coverage, expected,
+    uniformity,
+};
 use crate::job::Job;
 use crate::plan::DrawnHead;
-use crate::site::{Motion, Point, Wind};
+use crate::site::{Motion, Point, Shape, Wind};
 use crate::units::{Flow, Length, Rate};
 
 /// What heads do on an area, all at nominal pressure.
@@ -33,8 +37,10 @@ pub struct Score {
     pub heads: usize,
     /// Their flow.
     pub flow: Flow,
-    /// Mean rate on the area.
+    /// What they give over the area: flow over ground.
     pub rate: Rate,
+    /// The same of these nozzles set head to head: what the kind applies by itself.
+    pub own_rate: Rate,
     /// One figure to choose by: higher is better.
     pub worth: f64,
 }
@@ -50,6 +56,8 @@ pub struct Proposal {
     pub heads: Vec<Proposed>,
     /// What they do, together with locked ones.
     pub score: Score,
+    /// The evenness that an audit would find, at nominal pressure.
+    pub expected: Option<Expected>,
     /// What gets no water.
     pub unreached: Vec<Unreached>,
     /// Layouts that were tried.
@@ -88,6 +96,11 @@ pub enum LayoutFault {
     Stopped,
 }
 
+/// Spacing over throw that still air bears, short of the 1.10 of 55 % of the diameter.
+const STRETCH: f64 = 1.06;
+/// The least share of the throw that was laid out for that a closer spacing may call for.
+const CLOSER: f64 = 0.68;
+
 /// Heads on one area at most.
 const MOST_HEADS: usize = 2_500;
 
@@ -105,7 +118,7 @@ struct Candidate<'a> {
     throw: f64,
     spacing: Option<f64>,
     pattern: &'static str,
-    worth: f64,
+    score: Score,
 }
 
 /// Heads of one kind for an area. Locked heads stay and count.
@@ -139,7 +152,7 @@ fn propose_of(
     let throws = family.throws();
     let largest = throws.last().copied().unwrap_or(0.0);
     let field = Field::of(&job.site, area, largest * 1.1).ok_or(LayoutFault::NoArea)?;
-    let m2: f64 = field.pieces.iter().map(crate::site::Shape::area_m2).sum();
+    let m2: f64 = field.pieces.iter().map(Shape::area_m2).sum();
     let width = width(&field)?;
     if width < DRIP_ONLY * 0.97 {
         return Err(LayoutFault::TooNarrow(Length::from_m(width)));
@@ -156,19 +169,18 @@ fn propose_of(
             continue;
         };
         let heads: Vec<Trial<'_>> = fixed.iter().cloned().chain(heads).collect();
-        let worth = judge(
+        let score = judge(
             &CastWater::new(job.catalogue(), &ground, heads.clone()),
             &ground,
             m2,
-        )
-        .worth;
+        );
         tried += 1;
         candidates.push(Candidate {
             heads,
             throw: largest,
             spacing: None,
             pattern,
-            worth,
+            score,
         });
     }
     // Head to head at the widest: calm air allows more, and gets less even for it.
@@ -185,47 +197,65 @@ fn propose_of(
         .copied()
         .enumerate()
         .filter(|(i, t)| heads_for(*t) <= 60 || able.len() - i <= 2);
+    let full = family.radii();
     for (_, throw) in worthwhile {
         let Some(ground) = field.ground(throw) else {
             continue;
         };
-        let spacing = 2.0 * throw * share;
+        // Still air bears a little more than the throw, which may come out with fewer heads.
+        let shouldered = Profile::of(kind) == Profile::Shouldered;
+        let spacings: &[f64] = match (shouldered, share < 0.5) {
+            (true, _) => &[1.0, 1.0 / STRETCH],
+            (false, true) => &[1.0],
+            (false, false) => &[1.0, STRETCH],
+        };
         for (inside, pattern) in [
             (Inside::Square, "square"),
             (Inside::Triangular, "triangular"),
             (Inside::Free, "free"),
         ] {
-            if stopped() {
-                return Err(LayoutFault::Stopped);
+            for stretch in spacings {
+                if stopped() {
+                    return Err(LayoutFault::Stopped);
+                }
+                let spacing = 2.0 * throw * share * stretch;
+                let spacing = if inside == Inside::Triangular {
+                    spacing * 1.1
+                } else {
+                    spacing
+                };
+                let places = place(&field, &ground, spacing, inside, &at);
+                if places.is_empty() || places.len() > MOST_HEADS * 2 {
+                    continue;
+                }
+                // Evened out, the heads stand closer than was asked: the nozzle whose throw equals that
+                // spacing takes less water for the same evenness.
+                let closer = full
+                    .iter()
+                    .copied()
+                    .filter(|r| *r < throw * 0.99 && *r > throw * CLOSER);
+                for throw in closer.chain([throw]) {
+                    let new = places.iter().filter_map(|p| set(&ground, &family, *p, throw));
+                    let heads: Vec<Trial<'_>> = fixed.iter().cloned().chain(new).collect();
+                    let on_sheet: Vec<Proposed> = heads.iter().map(|t| on_sheet(t, &field)).collect();
+                    if stretched(job, &ground_of.shape, &on_sheet) > STRETCHED {
+                        continue;
+                    }
+                    let score = judge(
+                        &CastWater::new(job.catalogue(), &ground, heads.clone()),
+                        &ground,
+                        m2,
+                    );
+                    tried += 1;
+                    candidates.push(Candidate {
+                        heads,
+                        throw,
+                        spacing: Some(spacing),
+                        pattern,
+                        score,
+                    });
+                }
             }
-            let spacing = if inside == Inside::Triangular {
-                spacing * 1.1
-            } else {
-                spacing
-            };
-            let places = place(&field, &ground, spacing, inside, &at);
-            if places.is_empty() || places.len() > MOST_HEADS * 2 {
-                continue;
-            }
-            let heads: Vec<Trial<'_>> = fixed
-                .iter()
-                .cloned()
-                .chain(places.into_iter().filter_map(|p| set(&ground, &family, p, throw)))
-                .collect();
-            let worth = judge(
-                &CastWater::new(job.catalogue(), &ground, heads.clone()),
-                &ground,
-                m2,
-            )
-            .worth;
-            tried += 1;
-            candidates.push(Candidate {
-                heads,
-                throw,
-                spacing: Some(spacing),
-                pattern,
-                worth,
-            });
         }
     }
     if candidates.is_empty() {
@@ -234,11 +264,8 @@ fn propose_of(
             shortest: Length::from_m(throws.first().copied().unwrap_or(0.0)),
         });
     }
-    candidates.sort_by(|a, b| b.worth.total_cmp(&a.worth));
-    // The best few are searched on; where the ground is large, fewer.
-    let keep = if candidates[0].heads.len() > 200 { 2 } else { 4 };
-    let mut best: Option<Proposal> = None;
-    for candidate in candidates.into_iter().take(keep) {
+    let mut finished: Vec<Proposal> = Vec::new();
+    for candidate in worth_searching(candidates) {
         let Some(ground) = field.ground(candidate.throw) else {
             continue;
         };
@@ -265,22 +292,109 @@ fn propose_of(
             let Some((score, coverage)) = measure(job, area, &heads) else {
                 continue;
             };
-            if best.as_ref().is_none_or(|b| score.worth > b.score.worth + 1e-9) {
-                let spacing = candidate.spacing.map(|s| (candidate.throw, s));
-                best = Some(Proposal {
-                    area: area.to_owned(),
-                    kind,
-                    heads,
-                    score,
-                    unreached: unreached(&coverage),
-                    tried,
-                    spacing,
-                    pattern: candidate.pattern,
-                });
+            finished.push(Proposal {
+                area: area.to_owned(),
+                kind,
+                heads,
+                score,
+                expected: None,
+                unreached: unreached(&coverage),
+                tried,
+                spacing: candidate.spacing.map(|s| (candidate.throw, s)),
+                pattern: candidate.pattern,
+            });
+        }
+    }
+    // Less water is no bargain where it lies much less evenly than it might.
+    let evenest = finished.iter().map(|p| p.score.du).fold(0.0, f64::max);
+    let worth = |p: &Proposal| {
+        // Strips and squares serve where circles would take many more heads.
+        let shortfall = p
+            .spacing
+            .map_or(0.0, |_| (evenest - EVENNESS - p.score.du).max(0.0));
+        p.score.worth - UNEVEN * shortfall - GAPS * stretched(job, &ground_of.shape, &p.heads)
+    };
+    let best = finished
+        .into_iter()
+        .reduce(|a, b| if worth(&b) > worth(&a) + 1e-9 { b } else { a });
+    let mut best = best.ok_or(LayoutFault::NoArea)?;
+    best.expected = audit(job, area, &best.heads);
+    Ok(best)
+}
+
+/// The evenness that an audit of proposed heads would find, with the locked ones of the area, at nominal.
+fn audit(job: &Job, area: &str, heads: &[Proposed]) -> Option<Expected> {
+    let set = all_heads(job, area, heads);
+    let each = set.iter().map(|(nozzle, head)| Source {
+        head,
+        nozzle,
+        class: job.catalogue().class(nozzle.kind),
+        solved: None,
+    });
+    let sources: Vec<Source<'_>> = each.collect();
+    expected(job, area, &sources, REPETITIONS)
+}
+
+/// Share of the heads that may stand too far from a neighbour before a layout is not worth a look; on odd
+/// ground some always do.
+const STRETCHED: f64 = 0.34;
+
+/// What it weighs if every head stood too far from its neighbours: never stretch beyond.
+const GAPS: f64 = 0.35;
+
+/// Share of proposed heads that do not reach a neighbour.
+fn stretched(job: &Job, shape: &Shape, heads: &[Proposed]) -> f64 {
+    let reaching: Vec<Reaching> = heads
+        .iter()
+        .filter_map(|h| {
+            let nozzle = job.catalogue().nozzle(&h.nozzle)?;
+            (nozzle.pattern.is_none()).then_some(())?;
+            Some(Reaching {
+                at: h.at,
+                throw: h.radius.or(nozzle.radius)?.m(),
+                arc: h.arc,
+                facing: h.facing,
+            })
+        })
+        .collect();
+    gaps(shape, &reaching).len() as f64 / reaching.len().max(1) as f64
+}
+
+/// DU that may be given up for other virtues, and what more weighs.
+const EVENNESS: f64 = 0.02;
+const UNEVEN: f64 = 2.5;
+
+/// The best few of the candidates, on large ground fewer: by all that counts, and some by evenness alone;
+/// of one throw no more than three each, which would only find each other again.
+fn worth_searching(candidates: Vec<Candidate<'_>>) -> Vec<Candidate<'_>> {
+    let most = candidates.iter().map(|c| c.heads.len()).min().unwrap_or(0);
+    let (by_worth, by_evenness) = if most > 200 { (2, 1) } else { (5, 3) };
+    let even = |c: &Candidate<'_>| c.score.worth + rate_cost(c.score.rate, c.score.own_rate);
+    let worth = |c: &Candidate<'_>| c.score.worth;
+    // Patterns are few, and not searched any further.
+    let (mut kept, others): (Vec<_>, Vec<_>) = candidates.into_iter().partition(|c| c.spacing.is_none());
+    let mut left: Vec<Option<Candidate<'_>>> = others.into_iter().map(Some).collect();
+    let keys: [(&dyn Fn(&Candidate<'_>) -> f64, usize); 2] = [(&worth, by_worth), (&even, by_evenness)];
+    for (key, keep) in keys {
+        let mut order: Vec<usize> = (0..left.len()).filter(|i| left[*i].is_some()).collect();
+        let value = |i: &usize| left[*i].as_ref().map_or(f64::MIN, key);
+        order.sort_by(|a, b| value(b).total_cmp(&value(a)));
+        let (first, mut found) = (kept.len(), 0);
+        for i in order {
+            let Some(c) = left[i].take() else { continue };
+            let alike = kept[first..]
+                .iter()
+                .filter(|k| (k.throw - c.throw).abs() < 0.02 * c.throw)
+                .count();
+            if found < keep && alike < 3 {
+                found += 1;
+                kept.push(c);
+            } else {
+                left[i] = Some(c);
             }
         }
     }
-    best.ok_or(LayoutFault::NoArea)
+    kept
 }
 
 fn on_sheet(trial: &Trial<'_>, field: &Field) -> Proposed {
@@ -384,40 +498,70 @@ fn judge(water: &CastWater<'_, '_>, ground: &Ground, m2: f64) -> Score {
         .count() as f64
         / inside.iter().filter(|i| **i).count().max(1) as f64;
     score(
-        du,
-        cu,
-        sc,
+        (du, cu, sc),
         (
             share(&|u| matches!(u, Under::Dry(_))),
             1.0 - share(&|u| u == Under::Area),
             harmed,
         ),
         dry,
-        water.heads.len(),
-        Flow::from_lpm(flow),
-        Rate::from_mmph(mean),
-        m2,
+        Given {
+            heads: water.heads.len(),
+            flow: Flow::from_lpm(flow),
+            own_rate: own_rate(water.heads.iter().map(|h| (h.nozzle, h.arc))),
+            m2,
+        },
     )
 }
 
-#[allow(clippy::too_many_arguments, reason = "one place where the figures meet")]
-fn score(
-    du: f64,
-    cu: f64,
-    sc: f64,
-    (on_dry, overspray, harmed): (f64, f64, f64),
-    unreached: f64,
+/// Rate of nozzles set head to head, each arc on its share of the square of its full throw:
+/// Σ q / Σ (R² arc / 360). Squares on the ground that they wet, strips on half of it.
+pub fn own_rate<'n>(heads: impl Iterator<Item = (&'n Nozzle, u16)>) -> Rate {
+    let (flow, ground) = heads.fold((0.0, 0.0), |(q, m2), (nozzle, arc)| {
+        let own = match (nozzle.pattern, nozzle.radius) {
+            (Some(s), _) if s.width == s.length => s.width.m() * s.length.m(),
+            // A strip thins out along its length: neighbours stand half of it apart.
+            (Some(strip), _) => strip.width.m() * strip.length.m() / 2.0,
+            (None, Some(radius)) => radius.m().powi(2) * f64::from(arc) / 360.0,
+            (None, None) => 0.0,
+        };
+        (q + nozzle.flow_for_arc(arc).lpm(), m2 + own)
+    });
+    Rate::from_mmph(60.0 * flow / f64::max(ground, 1e-9))
+}
+
+/// What heads are, beside what their water does.
+struct Given {
     heads: usize,
     flow: Flow,
-    rate: Rate,
+    own_rate: Rate,
     m2: f64,
+}
+
+fn score(
+    (du, cu, sc): (f64, f64, f64),
+    (on_dry, overspray, harmed): (f64, f64, f64),
+    unreached: f64,
+    given: Given,
 ) -> Score {
-    // Evenness counts most, then water that harms, then what each head costs to set and keep: about
-    // a hundredth for every two heads on 100 m2.
+    let Given {
+        heads,
+        flow,
+        own_rate,
+        m2,
+    } = given;
+    let rate = Rate::from_mmph(60.0 * flow.lpm() / m2.max(1e-6));
+    // Evenness counts most, then water that harms or is thrown away, then what each head costs to set and
+    // keep: about a hundredth for every two heads on 100 m2. Rate is part of the layout: more water than the
+    // kind applies by itself takes more valves for the same evenness.
     let worth = du
         - 0.3 * (sc.min(10.0) - 1.0)
         - 0.45 * harmed
+        - 6.0 * (overspray - OFF_AREA).max(0.0)
+        - rate_cost(rate, own_rate)
+        - 2.0 * (SOUND - du).max(0.0)
         - 5.0 * unreached
+        - if unreached > 0.0 { BARE } else { 0.0 }
         - 0.02 * heads as f64 * 25.0 / m2.max(25.0);
     Score {
         du,
@@ -429,66 +573,80 @@ fn score(
         heads,
         flow,
         rate,
+        own_rate,
         worth,
     }
 }
 
+/// What a rate off the kind's own costs of the worth.
+fn rate_cost(rate: Rate, own: Rate) -> f64 {
+    let off = (rate.mmph() / own.mmph().max(1e-9) - 1.0).abs();
+    0.05 * off + 0.6 * (off - OFF_RATE).max(0.0)
+}
+
+/// What any dry spot at all costs.
+const BARE: f64 = 0.03;
+
+/// Ideal DU under which a layout is at fault, and a little over it.
+const SOUND: f64 = FAULT_BELOW + 0.03;
+
+/// Share of the water off the area from which it weighs heavily.
+const OFF_AREA: f64 = 0.025;
+/// Share that a rate may be off the kind's own before it weighs heavily.
+const OFF_RATE: f64 = 0.12;
+
+/// Proposed heads of an area with its locked ones, each with its nozzle.
+fn all_heads<'j>(job: &'j Job, area: &str, heads: &[Proposed]) -> Vec<(&'j Nozzle, DrawnHead)> {
+    let on_area = job.groups.iter().filter(|g| g.area.as_deref() == Some(area));
+    let locked = on_area.flat_map(|g| {
+        let locked = g.drawn.iter().filter(|h| h.locked);
+        locked.map(|h| (g.nozzle.as_str(), h.clone()))
+    });
+    let new = heads.iter().map(|p| {
+        let head = DrawnHead {
+            id: String::new(),
+            at: p.at,
+            arc: p.arc,
+            facing: p.facing,
+            radius: p.radius,
+            valve: None,
+            locked: false,
+        };
+        (p.nozzle.as_str(), head)
+    });
+    locked
+        .chain(new)
+        .filter_map(|(nozzle, head)| Some((job.catalogue().nozzle(nozzle)?, head)))
+        .collect()
+}
+
 /// What heads do on an area of a plan, with its locked ones, all at nominal pressure.
 pub fn measure(job: &Job, area: &str, heads: &[Proposed]) -> Option<(Score, Coverage)> {
-    let locked = job
-        .groups
+    let set = all_heads(job, area, heads);
+    let throws: Vec<Throw> = set
         .iter()
-        .filter(|g| g.area.as_deref() == Some(area))
-        .flat_map(|g| {
-            g.drawn
-                .iter()
-                .filter(|h| h.locked)
-                .map(|h| (g.nozzle.as_str(), h.clone()))
-        });
-    let new = heads.iter().map(|p| {
-        (
-            p.nozzle.as_str(),
-            DrawnHead {
-                id: String::new(),
-                at: p.at,
-                arc: p.arc,
-                facing: p.facing,
-                radius: p.radius,
-                valve: None,
-                locked: false,
-            },
-        )
-    });
-    let throws: Vec<Throw> = locked
-        .chain(new)
-        .filter_map(|(nozzle, head)| {
-            let nozzle = job.catalogue().nozzle(nozzle)?;
+        .map(|(nozzle, head)| {
             let kind = job.catalogue().class(nozzle.kind);
-            Some(Throw::of(
-                nozzle,
-                kind,
-                &head,
-                kind.nominal,
-                nozzle.flow_for_arc(head.arc),
-            ))
+            let flow = nozzle.flow_for_arc(head.arc);
+            Throw::of(nozzle, kind, head, kind.nominal, flow)
         })
         .collect();
     let c = coverage(job, area, &throws, None)?;
-    let (du, cu, sc, mean) = c
+    let (du, cu, sc) = c
         .uniformity
-        .map_or((0.0, 0.0, f64::INFINITY, 0.0), |u| (u.du, u.cu, u.sc, u.mean));
+        .map_or((0.0, 0.0, f64::INFINITY), |u| (u.du, u.cu, u.sc));
     let harmed = c.on_dry() * 3.0 + (c.overspray() - c.on_dry()).max(0.0) * 0.4;
     Some((
         score(
-            du,
-            cu,
-            sc,
+            (du, cu, sc),
             (c.on_dry(), c.overspray(), harmed),
             c.unreached,
-            throws.len(),
-            c.flow,
-            Rate::from_mmph(mean),
-            c.area_m2(),
+            Given {
+                heads: throws.len(),
+                flow: c.flow,
+                own_rate: own_rate(set.iter().map(|(n, h)| (*n, h.arc))),
+                m2: c.area_m2(),
+            },
         ),
         c,
     ))

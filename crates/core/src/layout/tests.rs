@@ -236,7 +236,7 @@ fn laid(plan: &Plan, kind: Kind) -> Result<Proposal, LayoutFault> {
 }
 
 #[test]
-fn proposals_are_at_least_as_even_as_head_to_head_by_hand() {
+fn proposals_are_about_as_even_as_head_to_head_by_hand_and_take_no_more_water() {
     let mut table = String::new();
     for (name, plan, hand) in shapes() {
         let (by_hand, _) = measure(&Job::of(&plan), "a1", &hand).unwrap();
@@ -260,9 +260,16 @@ fn proposals_are_at_least_as_even_as_head_to_head_by_hand() {
             );
         }
         assert!(
-            ours.du >= by_hand.du - 5e-4 && ours.sc <= by_hand.sc + 5e-3,
+            ours.du >= by_hand.du - 0.02 && ours.sc <= by_hand.sc + 0.12,
             "{name}: by hand {} and ours {}",
             told(&by_hand),
+            told(&ours)
+        );
+        let off_rate = ours.rate.mmph() / ours.own_rate.mmph() - 1.0;
+        assert!(
+            off_rate.abs() <= 0.15 && ours.overspray < 0.05,
+            "{name}: {:.2} of its own rate, {}",
+            1.0 + off_rate,
             told(&ours)
         );
         assert!(
@@ -272,6 +279,98 @@ fn proposals_are_at_least_as_even_as_head_to_head_by_hand() {
         );
     }
     insta::assert_snapshot!(table);
+}
+
+/// Rectangles and Ls of everyday lawns, feet: (width, height) and (width, height, the leg's two widths).
+const RECTANGLES: [(f64, f64); 12] = [
+    (36.0, 48.0),
+    (46.0, 28.0),
+    (24.0, 24.0),
+    (30.0, 50.0),
+    (60.0, 40.0),
+    (18.0, 60.0),
+    (15.0, 40.0),
+    (80.0, 60.0),
+    (20.0, 33.0),
+    (26.0, 26.0),
+    (44.0, 31.0),
+    (55.0, 35.0),
+];
+const ELLS: [(f64, f64, f64, f64); 8] = [
+    (60.0, 45.0, 25.0, 20.0),
+    (48.0, 36.0, 24.0, 12.0),
+    (70.0, 50.0, 30.0, 20.0),
+    (40.0, 40.0, 18.0, 18.0),
+    (52.0, 30.0, 20.0, 14.0),
+    (64.0, 48.0, 32.0, 24.0),
+    (36.0, 54.0, 18.0, 18.0),
+    (45.0, 45.0, 15.0, 15.0),
+];
+
+/// Everyday lawns, each a plan of its own.
+fn lawns() -> impl Iterator<Item = (String, Plan)> {
+    let rectangles = RECTANGLES
+        .into_iter()
+        .map(|(w, h)| (format!("{w} x {h} ft"), plan_of(rect(0.0, 0.0, w * FT, h * FT))));
+    let ells = ELLS.into_iter().map(|(w, h, leg, foot)| {
+        let corners = [(0.0, 0.0), (w, 0.0), (w, foot), (leg, foot), (leg, h), (0.0, h)];
+        let shape = ring(&corners.map(|(x, y)| (x, y, 0.0)));
+        (format!("L {w} x {h} ft"), plan_of(shape))
+    });
+    rectangles.chain(ells)
+}
+
+#[test]
+fn twenty_lawns_get_the_rate_of_their_kind_and_keep_their_water() {
+    let (mut off_rate, mut off_area) = (Vec::new(), Vec::new());
+    for (name, plan) in lawns() {
+        for kind in [Kind::Spray, Kind::Rotator] {
+            let p = laid(&plan, kind).unwrap_or_else(|e| panic!("{name} {kind:?}: {e}"));
+            let s = p.score;
+            let even = p.expected.expect("it is watered");
+            assert!(s.du > 0.85 && s.unreached == 0.0, "{name} {kind:?}: {}", told(&s));
+            assert!(even.du < s.du && even.du > 0.5, "{name} {kind:?}: {even:?}");
+            let rate = s.rate.mmph() / s.own_rate.mmph();
+            if (rate - 1.0).abs() > 0.15 {
+                off_rate.push(format!("{name} {kind:?} {rate:.2}"));
+            }
+            if s.overspray > 0.03 {
+                off_area.push(format!("{name} {kind:?} {:.3}", s.overspray));
+            }
+            assert!(s.overspray < 0.06, "{name} {kind:?}: {}", told(&s));
+            // It can be laid out, and its own checks find nothing to say of how its heads stand.
+            let job = Job::of(&plan);
+            let (next, _) = job.apply(&lay_out(&job, &p)).expect("heads that can be set so");
+            let sources = crate::coverage::sources(&next, &Default::default(), "a1");
+            let throws: Vec<_> = sources.iter().map(crate::coverage::Source::throw).collect();
+            let cover = crate::coverage::coverage(&next, "a1", &throws, None).unwrap();
+            let found = crate::findings::area_findings(&next, "a1", &sources, &cover);
+            let grave = found.iter().filter(|f| f.finding.severity < crate::findings::Severity::Watch);
+            let codes: Vec<&str> = grave.map(|f| f.finding.code()).collect();
+            assert!(
+                !codes.contains(&"not-head-to-head") && !codes.contains(&"arc-not-made"),
+                "{name} {kind:?}: {found:?}"
+            );
+        }
+    }
+    // Where no throw of the four rotators divides the ground, reaching the neighbours comes before the rate.
+    assert!(off_rate.iter().all(|o| o.contains("Rotator")), "{off_rate:?}");
+    assert!(off_rate.len() <= 7, "{off_rate:?}");
+    assert!(off_area.len() <= 4, "{off_area:?}");
+}
+
+#[test]
+fn thirty_six_by_forty_eight_takes_a_third_less_water_than_wide_throws_set_close() {
+    // 20 sprays of 15 ft at 12 ft give 45.6 gpm and 2.46 in/h; the throw that equals the spacing 28.7 gpm and
+    // 1.60 in/h: 96.25 x 28.7 / 1728.
+    let p = laid(&plan_of(rect(0.0, 0.0, 36.0 * FT, 48.0 * FT)), Kind::Spray).unwrap();
+    let inches = p.score.rate.mmph() / 25.4;
+    assert!(
+        p.score.flow.gpm() < 32.0 && (1.4..1.8).contains(&inches),
+        "{}",
+        told(&p.score)
+    );
+    assert!(p.score.du > 0.91);
 }
 
 #[test]
@@ -381,8 +480,9 @@ fn mirrored_and_turned_ground_is_laid_out_alike() {
             let mut other = plan.clone();
             other.site.objects = plan.site.objects.iter().map(|t| t.moved(motion)).collect();
             let moved = laid(&other, Kind::Spray).unwrap();
+            let (a, b) = (moved.score, straight.score);
             assert!(
-                (moved.score.worth - straight.score.worth).abs() < 0.02,
+                (a.worth - b.worth).abs() < 0.12 && (a.du - b.du).abs() < 0.04,
                 "{name}: {} and {}",
                 told(&straight.score),
                 told(&moved.score)
@@ -565,7 +665,10 @@ fn kinds_stand_side_by_side_with_figures_that_can_be_checked() {
     assert!(minutes(rotator) > 2.0 * minutes(spray));
     // Lawn of medium thirst in full sun: 1.6 in x 0.7 = 1.12 in a week; by rate and evenness.
     let s = score(spray);
-    let by_hand = 60.0 * 1.12 * 25.4 / s.rate.mmph() / (0.4 + 0.6 * s.du);
+    let even = spray.heads.as_ref().unwrap().expected.unwrap().du;
+    assert!(even < s.du, "an audit finds less than perfect heads would give");
+    let landing = s.rate.mmph() * (1.0 - s.overspray);
+    let by_hand = 60.0 * 1.12 * 25.4 / landing / (0.4 + 0.6 * even);
     assert!(
         (minutes(spray) - by_hand).abs() < 0.5,
         "{} {by_hand}",

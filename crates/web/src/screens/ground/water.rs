@@ -10,7 +10,11 @@ use axum::extract::{Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
 use fenlo_core::assess::{Assessment, assess_after};
 use fenlo_core::board::Gesture;
-use fenlo_core::coverage::{Coverage, Drift, Source, Throw, coverage, sources};
+use fenlo_core::catalogue::Kind;
+use fenlo_core::coverage::{
+    Coverage, Drift, Expected, FAULT_BELOW, REPETITIONS, Source, Throw, Verdict, WHILE_MOVING, coverage,
+    expected, sources, verdict,
+};
 use fenlo_core::findings::area_findings;
 use fenlo_core::job::Job;
 use fenlo_core::plan::Plan;
@@ -79,6 +83,7 @@ struct Row {
     id: String,
     name: String,
     du: String,
+    expected: String,
     overspray: String,
     verdict: &'static str,
 }
@@ -96,6 +101,8 @@ const COMPASS: [(&str, &str, f64); 8] = [
 const WINDS: [u32; 4] = [0, 4, 8, 12];
 /// Areas that are mapped at once.
 const MOST_AREAS: usize = 300;
+/// Areas up to which each is audited too.
+const MOST_AUDITED: usize = 60;
 
 pub async fn show(
     State(app): State<App>,
@@ -251,7 +258,10 @@ fn water(
             panel.title = format!("Water on {}", thing.title());
             panel.area.clone_from(&thing.id);
             panel.scale = scale(c, u);
-            panel.figures = figures(c, u);
+            // While a hand moves a head a few repetitions must do.
+            let repetitions = if tried { WHILE_MOVING } else { REPETITIONS };
+            let audit = audit(plan, assessment, &thing.id, c, repetitions);
+            panel.figures = figures(c, audit.as_ref(), u);
             panel.spills = c
                 .spills
                 .iter()
@@ -277,16 +287,29 @@ fn water(
             } else {
                 "Pick an area for its map with scale, driest window and overspray by object.".into()
             };
-            panel.rows = found
-                .iter()
-                .map(|(t, c, _)| Row {
+            // On sites with very many areas the ideal figures must do.
+            let audited = found.len() <= MOST_AUDITED;
+            let row = |(t, c, _): &(&SiteObject, Coverage, usize)| {
+                let audit = audited
+                    .then(|| audit(plan, assessment, &t.id, c, REPETITIONS))
+                    .flatten();
+                let ideal = c.uniformity.map_or(0.0, |k| k.du);
+                Row {
                     id: t.id.clone(),
                     name: t.title().to_owned(),
                     du: c.uniformity.map_or("–".into(), |k| format!("{:.2}", k.du)),
+                    expected: audit
+                        .as_ref()
+                        .map_or("–".into(), |a| format!("{:.2}", a.expected.du)),
                     overspray: percent(c.overspray()),
-                    verdict: c.uniformity.map_or("stop", |k| du_verdict(k.du)),
-                })
-                .collect();
+                    verdict: match &audit {
+                        Some(audit) => pill(audit.verdict),
+                        None if ideal >= FAULT_BELOW => "ok",
+                        None => "stop",
+                    },
+                }
+            };
+            panel.rows = found.iter().map(row).collect();
         }
     }
     Ok(CoverageView {
@@ -324,16 +347,36 @@ fn share(part: Flow, all: Flow) -> String {
     percent(if all.lpm() > 0.0 { part / all } else { 0.0 })
 }
 
-/// Aims of the practice: 0.65 for sprays, 0.75 for rotators and rotors; below 0.55 say so.
-pub fn du_verdict(du: f64) -> &'static str {
-    match du {
-        d if d >= 0.65 => "ok",
-        d if d >= 0.55 => "watch",
-        _ => "stop",
+/// The pill of a verdict.
+pub fn pill(verdict: Verdict) -> &'static str {
+    match verdict {
+        Verdict::Good => "ok",
+        Verdict::Below => "watch",
+        Verdict::Poor => "stop",
     }
 }
 
-fn figures(c: &Coverage, u: UnitSystem) -> Vec<Figure> {
+/// Evenness as an audit would find it, and what is said of it.
+struct Audit {
+    expected: Expected,
+    kind: Kind,
+    verdict: Verdict,
+}
+
+fn audit(plan: &Job, assessment: &Assessment, area: &str, c: &Coverage, repetitions: usize) -> Option<Audit> {
+    let ideal = c.uniformity?.du;
+    let sources = sources(plan, &assessment.solved_heads(), area);
+    let kind = sources.first()?.class.kind;
+    let expected = expected(plan, area, &sources, repetitions)?;
+    let verdict = verdict(ideal, &expected, kind);
+    Some(Audit {
+        expected,
+        kind,
+        verdict,
+    })
+}
+
+fn figures(c: &Coverage, audit: Option<&Audit>, u: UnitSystem) -> Vec<Figure> {
     let Some(k) = c.uniformity else { return Vec::new() };
     let rate = |mmph: f64| Rate::from_mmph(mmph).show(u);
     let cells = c.inside().iter().filter(|i| **i).count();
@@ -341,20 +384,27 @@ fn figures(c: &Coverage, u: UnitSystem) -> Vec<Figure> {
         "{cells} cells of {}",
         fenlo_core::units::Length::from_m(c.grid.cell).show_tape(u)
     );
-    let audit = "lower-quarter uniformity of irrigation audits (Merriam and Keller 1978), on a computed \
+    let audit_source = "lower-quarter uniformity of irrigation audits (Merriam and Keller 1978), on a computed \
         catch-can grid";
     let driest = c.driest.map_or(0.0, |d| d.rate.mmph());
-    vec![
+    let expected = audit.map(|a| Figure {
+        key: "du-expected",
+        label: "DU expected",
+        value: format!("{:.2}", a.expected.du),
+        verdict: pill(a.verdict),
+        working: fenlo_words::expected_working(k.du, &a.expected, a.kind),
+    });
+    let others = vec![
         Figure {
             key: "du",
-            label: "DU",
+            label: "DU ideal",
             value: format!("{:.2}", k.du),
-            verdict: du_verdict(k.du),
-            working: Working::new("DU = mean of the driest quarter ÷ mean", audit)
+            verdict: if k.du < FAULT_BELOW { "stop" } else { "" },
+            working: Working::new("DU = mean of the driest quarter ÷ mean", audit_source)
                 .with("cans", cans.clone())
                 .with("driest quarter", rate(k.low))
                 .with("mean", rate(k.mean))
-                .with("aim", "0.65 sprays, 0.75 rotators and rotors")
+                .with("heads", "perfect, in the wind chosen below")
                 .gives(format!("{:.2}", k.du)),
         },
         Figure {
@@ -434,5 +484,6 @@ fn figures(c: &Coverage, u: UnitSystem) -> Vec<Figure> {
             .with("cans", cans)
             .gives(percent(c.unreached)),
         },
-    ]
+    ];
+    expected.into_iter().chain(others).collect()
 }

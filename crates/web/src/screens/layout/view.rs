@@ -4,8 +4,9 @@ use crate::assessed::Assessed;
 use crate::choices::word;
 use crate::error::{AppError, sentence};
 use crate::runs::Run;
-use crate::screens::ground::water::{du_verdict, percent};
+use crate::screens::ground::water::{percent, pill};
 use askama::Template;
+use fenlo_core::coverage::verdict;
 use fenlo_core::job::Job;
 use fenlo_core::layout::{Alternative, LAID_OUT, advise, measure};
 use fenlo_core::plan::Plan;
@@ -53,6 +54,8 @@ struct Card {
     flow: String,
     valves: String,
     du: String,
+    expected: String,
+    rate: String,
     du_verdict: &'static str,
     off: String,
     dry: String,
@@ -173,6 +176,7 @@ fn card(plan: &Job, way: &Alternative) -> Card {
     let dash = || "–".to_owned();
     let proposal = way.heads.as_ref().ok();
     let score = proposal.map(|p| p.score);
+    let even = proposal.and_then(|p| p.expected);
     let wanted = way.pressure.0.show_round(u);
     let short = way.pressure.1.is_some_and(|left| left < way.pressure.0);
     let coverage = proposal
@@ -199,7 +203,11 @@ fn card(plan: &Job, way: &Alternative) -> Card {
         flow: way.flow.map_or_else(dash, |f| f.show(u)),
         valves: way.valves.map_or_else(dash, |v| v.to_string()),
         du: score.map_or_else(dash, |s| format!("{:.2}", s.du)),
-        du_verdict: score.map_or("", |s| du_verdict(s.du)),
+        expected: even.map_or_else(dash, |e| format!("{:.2}", e.du)),
+        du_verdict: score
+            .zip(even)
+            .map_or("", |(s, e)| pill(verdict(s.du, &e, way.kind))),
+        rate: score.map_or_else(dash, |s| s.rate.show(u)),
         off: score.map_or_else(dash, |s| percent(s.overspray)),
         dry: score.map_or_else(dash, |s| percent(s.on_dry)),
         dry_bad: score.is_some_and(|s| s.on_dry > 0.03),

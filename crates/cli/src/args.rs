@@ -26,6 +26,8 @@ pub enum Command {
     },
     /// How many of these heads on one valve, what is left at the last, which regulator
     Quick(Box<QuickArgs>),
+    /// Lay out heads on drawn areas, and print what their water does
+    Propose(ProposeArgs),
     /// Print the JSON Schema of job files
     Schema,
     /// Load the demo jobs into the database, once
@@ -45,6 +47,21 @@ pub enum Command {
 pub enum Format {
     Text,
     Json,
+}
+
+#[derive(clap::Args)]
+pub struct ProposeArgs {
+    /// The file; - for standard input
+    pub file: PathBuf,
+    /// An area by its id (may be repeated); all of them where none is named
+    #[arg(long)]
+    pub area: Vec<String>,
+    /// spray, rotator-short, rotator, rotor-short, rotor-mid, rotor-large; else what suits the ground
+    #[arg(long)]
+    pub kind: Option<String>,
+    /// Print as JSON, with the job that has the heads
+    #[arg(long)]
+    pub json: bool,
 }
 
 /// Quantities are written with their unit: 64psi, 4.3bar, 12ft, 3.5m.

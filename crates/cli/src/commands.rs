@@ -1,6 +1,6 @@
 use crate::args::{Args, Command, Format};
 use crate::io::{BadInput, print, read};
-use crate::{quick, report};
+use crate::{propose, quick, report};
 use anyhow::{Context, Result};
 use fenlo_core::assess::assess;
 use fenlo_core::network::solve;
@@ -22,6 +22,7 @@ pub fn run(args: Args) -> Result<()> {
             })
         }
         Command::Quick(args) => quick::run(&args),
+        Command::Propose(args) => propose::run(&args),
         Command::Schema => print(&job_schema()),
         Command::Demo => block_on(async {
             let store = fenlo_web::open_store(&database_url()?).await?;

@@ -1,13 +1,14 @@
 //! What the commands print.
 
-use fenlo_core::assess::Assessment;
+use fenlo_core::assess::{AreaReport, Assessment, area_reports};
 use fenlo_core::findings::{Found, Remedy, Severity};
 use fenlo_core::job::Job;
 use fenlo_core::quick::Answer;
 use fenlo_core::regulation::{Comparison, RegulationOption};
 use fenlo_core::units::UnitSystem;
-use fenlo_core::water::MethodResult;
+use fenlo_core::water::{DesignFlow, MethodResult, ZoneFlow};
 use fenlo_core::zone::{HeadResult, RegulatorResult, WalkPart, WalkStep, ZoneAssessment, ZoneFault};
+use fenlo_core::zoning::{Fits, fit};
 use fenlo_words as words;
 use serde_json::{Value, json};
 use std::fmt::Write;
@@ -47,7 +48,7 @@ pub fn text(job: &Job, a: &Assessment) -> String {
                 if s.design.pinned {
                     "  <- pinned"
                 } else {
-                    "  <- smallest"
+                    "  <- counts for all valves"
                 }
             } else {
                 ""
@@ -60,11 +61,7 @@ pub fn text(job: &Job, a: &Assessment) -> String {
                 words::method_says(&r.says, u)
             );
         }
-        line!(
-            out,
-            "  design flow          {}",
-            s.design.flow.map_or("not known yet".into(), |f| f.show(u))
-        );
+        line!(out, "  design flow          {}", design_flow(&s.design, u));
         if let Some(supply) = job.supply(&s.id) {
             findings(&mut out, &a.supply_found(job, supply), job);
         }
@@ -72,7 +69,7 @@ pub fn text(job: &Job, a: &Assessment) -> String {
     line!(out);
     line!(
         out,
-        "VALVES  {}, least possible {}{}",
+        "VALVES  {} ({} at the least, with every head at its aim and within the design flow){}",
         job.valves.len(),
         a.bound.valves,
         if a.unassigned > 0 {
@@ -98,6 +95,7 @@ pub fn text(job: &Job, a: &Assessment) -> String {
         }
         findings(&mut out, &a.zone_found(job, valve), job);
     }
+    out += &areas_text(job, a);
     line!(out);
     line!(
         out,
@@ -107,6 +105,48 @@ pub fn text(job: &Job, a: &Assessment) -> String {
         a.count(Severity::Watch)
     );
     out
+}
+
+/// The figure, or what is assumed in its place.
+fn design_flow(design: &DesignFlow, u: UnitSystem) -> String {
+    match (design.flow, design.assumed) {
+        (Some(flow), _) => flow.show(u),
+        (None, Some(assumed)) => format!("not known; {} assumed by the house's rule", assumed.show(u)),
+        (None, None) => "not known yet".into(),
+    }
+}
+
+/// Every area with drawn heads: its evenness, rate and findings.
+pub fn areas_text(job: &Job, a: &Assessment) -> String {
+    let mut out = String::new();
+    for area in area_reports(job, a) {
+        area_text(&mut out, &area, job);
+    }
+    out
+}
+
+fn area_text(out: &mut String, area: &AreaReport, job: &Job) {
+    let u = job.units;
+    let name = job.site.object(&area.area).map_or("", |t| t.title());
+    let c = &area.coverage;
+    line!(out);
+    line!(
+        out,
+        "AREA  {name}: {} heads, {}",
+        c.heads,
+        words::kind(area.kind).to_lowercase()
+    );
+    line!(
+        out,
+        "     DU ideal {:.2}, expected {}; rate {} ({} by itself); {:.1} % off the area, {:.1} % on keep-dry",
+        c.uniformity.map_or(0.0, |k| k.du),
+        area.expected.map_or("-".into(), |e| format!("{:.2}", e.du)),
+        area.rate.show(u),
+        area.own_rate.show(u),
+        c.overspray() * 100.0,
+        c.on_dry() * 100.0
+    );
+    findings(out, &area.findings, job);
 }
 
 fn zone(out: &mut String, z: &ZoneAssessment, u: UnitSystem) {
@@ -162,7 +202,7 @@ fn findings(out: &mut String, found: &[Found], job: &Job) {
                 out,
                 "          - {}: {}",
                 words::action(&r.action, job.units),
-                words::effect(&r.effect, job.units)
+                words::gives(r, job)
             );
         }
     }
@@ -175,7 +215,7 @@ pub fn quick_text(job: &Job, a: &Answer) -> String {
     line!(
         out,
         "design flow   {} ({})",
-        design.flow.map_or("not known".into(), |f| f.show(u)),
+        design_flow(design, u),
         design.by.map_or("add meter or service line", words::method)
     );
     let limit = words::limit(a.limit, u);
@@ -282,6 +322,7 @@ pub fn json(job: &Job, a: &Assessment) -> String {
                 "by": s.design.by,
                 "pinned": s.design.pinned,
                 "design_flow_lpm": s.design.flow.map(|f| f.lpm()),
+                "design": design_json(&s.design),
                 "findings": findings_json(&found.unwrap_or_default(), job),
             })
         })
@@ -291,8 +332,14 @@ pub fn json(job: &Job, a: &Assessment) -> String {
         .iter()
         .zip(&a.zones)
         .map(|(valve, z)| {
+            let design = a.supply(&valve.supply).map(|s| &s.design);
+            let fits = design.and_then(|d| fit(job, valve, d.limit()));
             json!({
                 "valve": z.valve,
+                "fits": fits.map(|f| fits_json(f.fits)),
+                "limited_by": fits.and_then(|f| f.limit.word()),
+                "aim": fits.map(|f| f.aim.word()),
+                "assumed": design.is_some_and(|d| d.assumed.is_some()),
                 "zone": z.zone.as_ref().ok().map(|z| zone_json(z, u)),
                 "fault": fault(&z.zone, u),
                 "findings": findings_json(&a.zone_found(job, valve), job),
@@ -310,6 +357,7 @@ pub fn json(job: &Job, a: &Assessment) -> String {
             "unassigned_heads": a.unassigned,
         },
         "zones": zones,
+        "areas": areas_json(job, a),
         "stop": a.count(Severity::Stop), "fix": a.count(Severity::Fix), "watch": a.count(Severity::Watch),
     });
     pretty(&value)
@@ -331,8 +379,12 @@ pub fn quick_json(job: &Job, a: &Answer) -> String {
         "format": "fenlo-quick/1",
         "units": job.units,
         "design_flow_lpm": s.design.flow.map(|f| f.lpm()),
-        "limited_by": s.design.by,
-        "fits": { "nominal": a.fits.nominal, "aim": a.fits.aim, "least": a.fits.least },
+        "design": design_json(&s.design),
+        "by": s.design.by,
+        "assumed": s.design.assumed.is_some(),
+        "fits": fits_json(a.fits),
+        "limited_by": a.limit.word(),
+        "aim": a.aim.word(),
         "limit": words::limit(a.limit, u),
         "fits_regulated": regulated,
         "zone": a.zone.as_ref().ok().map(|z| zone_json(z, u)),
@@ -340,6 +392,60 @@ pub fn quick_json(job: &Job, a: &Answer) -> String {
         "regulation": regulation,
         "findings": findings_json(&all_found(job, a), job),
     }))
+}
+
+fn fits_json(fits: Fits) -> Value {
+    json!({ "nominal": fits.nominal, "aim": fits.aim, "least": fits.least })
+}
+
+fn design_json(design: &DesignFlow) -> Value {
+    let zone = |z: &ZoneFlow| {
+        json!({
+            "valve": z.valve,
+            "flow_lpm": z.flow.map(|f| f.lpm()),
+            "aim": z.aim.word(),
+            "wanted_kpa": z.wanted.kpa(),
+            "missing_kpa": z.missing.map(|p| p.kpa()),
+        })
+    };
+    json!({
+        "flow_lpm": design.flow.map(|f| f.lpm()),
+        "safe_lpm": design.safe.map(|f| f.lpm()),
+        "limit_lpm": design.limit().map(|f| f.lpm()),
+        "assumed": design.assumed.is_some(),
+        "assumed_lpm": design.assumed.map(|f| f.lpm()),
+        "margin": design.margin,
+        "house_lpm": design.house.lpm(),
+        "by": design.by,
+        "pinned": design.pinned,
+        "by_zone": design.by_zone.iter().map(zone).collect::<Vec<_>>(),
+    })
+}
+
+pub fn areas_json(job: &Job, a: &Assessment) -> Vec<Value> {
+    area_reports(job, a).iter().map(|r| area_json(r, job)).collect()
+}
+
+fn area_json(r: &AreaReport, job: &Job) -> Value {
+    let known = r.coverage.uniformity;
+    json!({
+        "id": r.area,
+        "name": job.site.object(&r.area).map(|t| t.title()),
+        "nozzle_kind": r.kind,
+        "heads": r.coverage.heads,
+        "du_ideal": known.map(|k| k.du),
+        "du_expected": r.expected.map(|e| e.du),
+        "du_spread": r.expected.map(|e| e.spread),
+        "cu": known.map(|k| k.cu),
+        "sc": known.map(|k| k.sc).filter(|sc| sc.is_finite()),
+        "flow_lpm": r.coverage.flow.lpm(),
+        "rate_mmph": r.rate.mmph(),
+        "kind_rate_mmph": r.own_rate.mmph(),
+        "off_area": r.coverage.overspray(),
+        "on_dry": r.coverage.on_dry(),
+        "unwatered": r.coverage.unreached,
+        "findings": findings_json(&r.findings, job),
+    })
 }
 
 fn option(o: &RegulationOption, u: UnitSystem) -> Value {
@@ -401,7 +507,8 @@ fn findings_json(found: &[Found], job: &Job) -> Vec<Value> {
     let remedy = |r: &Remedy| {
         json!({
             "label": words::action(&r.action, u),
-            "effect": words::effect(&r.effect, u),
+            "effect": words::gives(r, job),
+            "mends": r.mends,
             "edit": r.edit,
         })
     };
@@ -419,6 +526,6 @@ fn findings_json(found: &[Found], job: &Job) -> Vec<Value> {
     found.iter().map(one).collect()
 }
 
-fn pretty(value: &Value) -> String {
+pub fn pretty(value: &Value) -> String {
     serde_json::to_string_pretty(value).unwrap_or_default() + "\n"
 }

@@ -280,6 +280,15 @@ pub(crate) fn of_system(check: &Check, u: UnitSystem) -> Option<Said> {
     })
 }
 
+/// A height of a hand or two, as people say it.
+fn hand(length: Length, u: UnitSystem) -> String {
+    if u.is_metric() {
+        format!("{:.0} cm", length.m() * 100.0)
+    } else {
+        format!("{:.0} in", length.ft() * 12.0)
+    }
+}
+
 fn backflow(device: &str, why: BackflowFault, u: UnitSystem) -> Said {
     let (text, rule) = match why {
         BackflowFault::OnlyItsValve => (
@@ -298,10 +307,10 @@ fn backflow(device: &str, why: BackflowFault, u: UnitSystem) -> Said {
                 "the highest outlet stands {} over the ground at it: it must stand {} above that, {} in all, \
                  or further uphill; or take a reduced-pressure assembly.",
                 highest.show(u),
-                over.show_tape(u),
+                hand(over, u),
                 (highest + over).show(u)
             ),
-            format!("commonly {} above the highest outlet", over.show_tape(u)),
+            format!("commonly {} above the highest outlet", hand(over, u)),
         ),
     };
     said(
@@ -359,6 +368,21 @@ pub(crate) fn of_heads(check: &Check, u: UnitSystem) -> Option<Said> {
                 .gives(format!("{ratio:.2}")),
             )
         }
+        Check::AreaNotCovered { group, covered, area } => said(
+            "Heads don't cover their area",
+            format!(
+                "{group}: spaced as listed its heads cover {}, its drawn area has {}.",
+                covered.show(u),
+                area.show(u)
+            ),
+            Working::new(
+                "Σ spacing × row spacing × arc / 360 ≥ area",
+                "practice: head to head",
+            )
+            .with("covered", covered.show(u))
+            .with("drawn", area.show(u))
+            .gives(percent(*covered / *area)),
+        ),
         Check::ArcNotMade {
             group,
             heads,

@@ -5,7 +5,7 @@ use crate::water::{curve_fault, design_working};
 use crate::working::{Working, percent};
 use crate::zoning::apart;
 use fenlo_core::coverage::FAULT_BELOW;
-use fenlo_core::findings::{Action, Check, Effect, Finding};
+use fenlo_core::findings::{Action, Check, Effect, Finding, Remedy};
 use fenlo_core::job::Job;
 use fenlo_core::plan::Regulation;
 use fenlo_core::units::{Pressure, UnitSystem};
@@ -545,11 +545,33 @@ pub fn action(action: &Action, u: UnitSystem) -> String {
         Action::Fit(Regulation::Body { set }, heads) => format!("{heads} bodies at {}", set.show_round(u)),
         Action::LowFlowValve => "Low-flow valve".into(),
         Action::Filter => "Screen filter behind the valve".into(),
+        Action::LargerFilter(label) => format!("{label} instead"),
+        Action::MatchArcs(arcs) => {
+            let each: Vec<String> = arcs
+                .iter()
+                .map(|(arc, nozzle)| format!("{arc}° {nozzle}"))
+                .collect();
+            format!("Each arc its nozzle: {}", each.join(", "))
+        }
+        Action::SetArcs(to) => format!("Set them to {to}°"),
+        Action::SetSystem(set) => format!("Set the system regulator to {}", set.show_round(u)),
         Action::SystemRegulator(set) => format!("System regulator, set {}", set.show_round(u)),
         Action::LayOutAnew(what) => format!("Lay out {} anew", kind(*what).to_lowercase()),
         Action::SetThrows => "Set them to what they can".into(),
         Action::MoveIn => "Move them in".into(),
     }
+}
+
+/// What a remedy gives, computed on the whole job, whether that is enough, and what it brings with it.
+pub fn gives(remedy: &Remedy, job: &Job) -> String {
+    let mut text = effect(&remedy.effect, job.units);
+    if !remedy.mends {
+        text += "; helps, not enough alone";
+    }
+    for cost in &remedy.costs {
+        text += &format!("; but then: {}", crate::inside(&finding(cost, job).title));
+    }
+    text
 }
 
 /// What a remedy gives, computed.
@@ -571,6 +593,7 @@ pub fn effect(effect: &Effect, u: UnitSystem) -> String {
         Effect::Layout { heads, du, on_dry } => {
             format!("{heads} heads, DU {du:.2}, {:.1} % on keep-dry", on_dry * 100.0)
         }
+        Effect::RateRatio(ratio) => format!("rates within {ratio:.2} of each other"),
         Effect::Throws(least, full) => format!("{} to {}", least.show(u), full.show(u)),
         Effect::OffEdge(off) => format!("{} off the edge", off.show_tape(u)),
     }

@@ -41,7 +41,7 @@ mod working;
 mod zone;
 mod zoning;
 
-pub use findings::{Said, action, effect, finding, regulator};
+pub use findings::{Said, action, effect, finding, gives, regulator};
 pub use layout::{
     advice, alternative_minutes, drip_estimate, expected_working, how_laid_out, layout_fault, unreached,
     week_need,

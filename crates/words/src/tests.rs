@@ -180,8 +180,9 @@ fn every_method_says_what_limits_it_or_what_it_lacks() {
             assert!(!working.result.is_empty() && !working.source.is_empty(), "{r:?}");
         }
     }
-    // A static pressure alone: what is missing is said, and no flow.
-    assert_eq!(design_working(design, job.units).result, "not known yet");
+    // A static pressure alone: what is missing is said, and no flow but the one that the house assumes.
+    assert_eq!(design.flow, None);
+    assert_eq!(design_working(design, job.units).result, "assumed: 10.0 gpm");
     let says: Vec<String> = design
         .methods
         .iter()

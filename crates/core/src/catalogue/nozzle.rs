@@ -74,7 +74,18 @@ pub struct PressureBand {
     pub most: Pressure,
 }
 
+/// Set points that regulated bodies are made with, psi.
+const BODIES_PSI: [f64; 3] = [30.0, 40.0, 45.0];
+
 impl HeadClass {
+    /// Set points of bodies worth trying for it: its own, and others from nominal up to an eighth over. None
+    /// where no body of the kind is made.
+    pub fn bodies(&self) -> Vec<Pressure> {
+        let Some(own) = self.body else { return Vec::new() };
+        let others = BODIES_PSI.map(Pressure::from_psi).into_iter();
+        let near = others.filter(|p| *p != own && *p >= self.nominal && *p <= self.nominal * 1.13);
+        [own].into_iter().chain(near).collect()
+    }
     /// Least, nominal and greatest usable pressure.
     pub fn band(&self) -> PressureBand {
         PressureBand {

@@ -5,12 +5,15 @@ use super::{Check, Finding, Severity};
 use crate::catalogue::{ArcRule, Kind, Nozzle};
 use crate::layout::Direction;
 use crate::plan::HeadGroup;
-use crate::units::{Flow, Length, Pressure};
+use crate::units::{Flow, Length, Pressure, Surface};
 use crate::zoning::{RATE_STOP, RATE_WATCH};
 
 /// Gap over throw from which to watch, and from which to mend: 55 % of the diameter is the widest that
 /// anybody spaces, in still air.
 const GAP: (f64, f64) = (1.05, 1.10);
+
+/// Area over what the heads cover at their spacing from which they are too few.
+const UNCOVERED: f64 = 1.5;
 
 impl Checker<'_> {
     fn nozzles(&self) -> impl Iterator<Item = (&HeadGroup, &Nozzle)> {
@@ -36,9 +39,26 @@ impl Checker<'_> {
     pub(super) fn arcs(&self) -> Vec<Finding> {
         let each = self.nozzles().flat_map(|(group, nozzle)| {
             let arcs = self.arcs_of(group);
-            [unmatched(group, nozzle, &arcs), not_made(group, nozzle, &arcs)]
+            [
+                unmatched(group, nozzle, &arcs),
+                not_made(group, nozzle, &arcs),
+                self.not_covered(group, nozzle),
+            ]
         });
         each.flatten().collect()
+    }
+
+    /// Heads of a listed group against its drawn area; bubblers and emitters stand at plants, not on ground.
+    fn not_covered(&self, group: &HeadGroup, nozzle: &Nozzle) -> Option<Finding> {
+        let at_plants = matches!(nozzle.kind, Kind::Bubbler | Kind::Emitter);
+        let scale = self.job.ground_scale(group);
+        let area = self.job.site.area(group.area.as_deref()?)?;
+        let check = Check::AreaNotCovered {
+            group: group.name.clone(),
+            covered: Surface::from_m2(area.shape.area_m2() / scale),
+            area: Surface::from_m2(area.shape.area_m2()),
+        };
+        (!at_plants && scale > UNCOVERED).then(|| Finding::new(Severity::Watch, check))
     }
 
     /// Of listed groups by their spacing and the throw at the pressure that the worst of them gets;

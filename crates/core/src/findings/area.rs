@@ -102,14 +102,16 @@ impl Checker<'_> {
         let better = s.du > was + 0.02
             || s.on_dry < self.coverage.on_dry() - 0.005
             || s.unreached < self.coverage.unreached - 0.005;
-        better.then(|| Remedy {
-            action: Action::LayOutAnew(kind),
-            effect: Effect::Layout {
-                heads: s.heads,
-                du: s.du,
-                on_dry: s.on_dry,
-            },
-            edit: lay_out(self.job, &p),
+        better.then(|| {
+            Remedy::new(
+                Action::LayOutAnew(kind),
+                Effect::Layout {
+                    heads: s.heads,
+                    du: s.du,
+                    on_dry: s.on_dry,
+                },
+                lay_out(self.job, &p),
+            )
         })
     }
 
@@ -180,11 +182,11 @@ impl Checker<'_> {
                 ..s.head.clone()
             })
         });
-        let remedy = Remedy {
-            action: Action::SetThrows,
-            effect: Effect::Throws(least, full),
-            edit: Edit::batch(edits.collect()),
-        };
+        let remedy = Remedy::new(
+            Action::SetThrows,
+            Effect::Throws(least, full),
+            Edit::batch(edits.collect()),
+        );
         let nozzle = first.nozzle.id.clone();
         let check = Check::BeyondAdjustment {
             heads: bad.len(),
@@ -272,11 +274,11 @@ impl Checker<'_> {
             let at = s.head.at + *inward * (OFF_EDGE - d);
             self.put(DrawnHead { at, ..s.head.clone() })
         });
-        let remedy = Remedy {
-            action: Action::MoveIn,
-            effect: Effect::OffEdge(Length::from_m(OFF_EDGE)),
-            edit: Edit::batch(edits.collect()),
-        };
+        let remedy = Remedy::new(
+            Action::MoveIn,
+            Effect::OffEdge(Length::from_m(OFF_EDGE)),
+            Edit::batch(edits.collect()),
+        );
         let check = Check::AtTheEdge {
             heads: near.len(),
             of: self.sources.len(),

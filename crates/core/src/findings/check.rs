@@ -3,7 +3,7 @@ use crate::catalogue::{Kind, PressureBand};
 use crate::coverage::Expected;
 use crate::layout::{Direction, Unreached};
 use crate::plan::DripSchool;
-use crate::units::{Flow, Length, Pressure, Rate, Speed};
+use crate::units::{Flow, Length, Pressure, Rate, Speed, Surface};
 use crate::water::{CurveFault, CurveFrom, DesignFlow};
 use crate::zone::{RegulatorPart, Standing};
 use crate::zoning::{Apart, SharedVelocity};
@@ -323,6 +323,15 @@ checks! {
         arcs: Vec<(u16, Flow)>,
         /// Highest rate over the lowest.
         ratio: f64,
+    }
+    /// Listed heads that, spaced as they are, do not cover their drawn area.
+    AreaNotCovered = "area-not-covered" {
+        /// The group's name.
+        group: String,
+        /// What they cover at their spacing.
+        covered: Surface,
+        /// Their area.
+        area: Surface,
     }
     /// Heads set to an arc that is not made.
     ArcNotMade = "arc-not-made" {

@@ -1,9 +1,9 @@
 use super::{Action, Effect, Remedy};
-use crate::catalogue::Duty;
+use crate::catalogue::{Device, Duty, Nozzle, Role};
 use crate::job::Job;
 use crate::plan::{Arrangement, Edit, HeadGroup, HeadRef, Regulation, Valve};
 use crate::regulation;
-use crate::units::{Flow, Pressure};
+use crate::units::{Flow, Length, Pressure};
 use crate::zone::{ZoneAssessment, zone_of};
 
 /// Computes remedies of one zone.
@@ -28,11 +28,7 @@ impl Cures<'_> {
     fn if_it_lifts(&self, action: Action, edit: Edit) -> Option<Remedy> {
         let after = self.with(&edit)?;
         let (was, now) = (self.zone.lowest().nozzle, after.lowest().nozzle);
-        (now - was > Pressure::from_psi(0.5)).then_some(Remedy {
-            action,
-            effect: Effect::LastHead(now),
-            edit,
-        })
+        (now - was > Pressure::from_psi(0.5)).then(|| Remedy::new(action, Effect::LastHead(now), edit))
     }
 
     /// Feeding in the middle; the first leg then reaches half a row further.
@@ -79,10 +75,9 @@ impl Cures<'_> {
             ..fastest.clone()
         });
         let after = self.with(&edit)?;
-        (after.velocity < self.zone.velocity).then(|| Remedy {
-            action: Action::FirstLeg(next.title()),
-            effect: Effect::VelocityAndLastHead(after.velocity, after.lowest().nozzle),
-            edit,
+        (after.velocity < self.zone.velocity).then(|| {
+            let effect = Effect::VelocityAndLastHead(after.velocity, after.lowest().nozzle);
+            Remedy::new(Action::FirstLeg(next.title()), effect, edit)
         })
     }
 
@@ -113,11 +108,7 @@ impl Cures<'_> {
         let (job, _) = self.job.apply(&edit).ok()?;
         let zone = |id: &str| zone_of(&job, job.valve(id)?).ok();
         let effect = [zone(&self.valve.id)?, zone(&id)?].map(|z| (z.flow, z.lowest().nozzle));
-        Some(Remedy {
-            action: Action::SplitInTwo,
-            effect: Effect::TwoZones(effect),
-            edit,
-        })
+        Some(Remedy::new(Action::SplitInTwo, Effect::TwoZones(effect), edit))
     }
 
     /// Moves heads to a new valve that comes after this one.
@@ -156,11 +147,7 @@ impl Cures<'_> {
         let (job, _) = self.job.apply(&edit).ok()?;
         let flow = |id: &str| Some(zone_of(&job, job.valve(id)?).ok()?.flow);
         let effect = Effect::HereAndThere(flow(&self.valve.id)?, flow(&id)?);
-        Some(Remedy {
-            action: Action::OwnValve(group.name.clone()),
-            effect,
-            edit,
-        })
+        Some(Remedy::new(Action::OwnValve(group.name.clone()), effect, edit))
     }
 
     /// What the comparison of regulators recommends.
@@ -175,11 +162,12 @@ impl Cures<'_> {
     pub fn fit(&self, regulation: Regulation) -> Option<Remedy> {
         let edit = Edit::fit(self.valve.id.clone(), regulation);
         let after = self.with(&edit)?;
-        Some(Remedy {
-            action: Action::Fit(regulation, after.heads.len()),
-            effect: Effect::Range(after.lowest().nozzle, after.highest().nozzle),
+        let effect = Effect::Range(after.lowest().nozzle, after.highest().nozzle);
+        Some(Remedy::new(
+            Action::Fit(regulation, after.heads.len()),
+            effect,
             edit,
-        })
+        ))
     }
 
     /// The same module set lower, to a whole psi.
@@ -230,6 +218,122 @@ impl Cures<'_> {
     fn change_valve(&self, action: Action, valve: Valve) -> Option<Remedy> {
         let edit = Edit::put(valve);
         let effect = Effect::LastHead(self.with(&edit)?.lowest().nozzle);
-        Some(Remedy { action, effect, edit })
+        Some(Remedy::new(action, effect, edit))
+    }
+
+    /// The filter of the next size.
+    pub fn larger_filter(&self) -> Option<Remedy> {
+        let now = self.job.catalogue().device(self.valve.filter.as_deref()?)?;
+        let cost = |d: &Device| d.loss.at(self.zone.flow);
+        let next = self
+            .job
+            .catalogue()
+            .devices
+            .iter()
+            .filter(|d| d.role == Role::Filter && cost(d) < cost(now))
+            .min_by(|a, b| cost(b).kpa().total_cmp(&cost(a).kpa()))?;
+        let valve = Valve {
+            filter: Some(next.id.clone()),
+            ..self.valve.clone()
+        };
+        self.change_valve(Action::LargerFilter(next.label.clone()), valve)
+    }
+
+    /// Each arc of a group on a nozzle of its own, so that flow follows arc: of all nozzles of the kind the
+    /// set that matches best, and of those as good the one that changes the largest arc least.
+    pub fn match_arcs(&self, group: &HeadGroup) -> Option<Remedy> {
+        let catalogue = self.job.catalogue();
+        let now = catalogue.nozzle(&group.nozzle)?;
+        let mut arcs: Vec<u16> = group.heads().map(|h| h.1).collect();
+        arcs.sort_unstable();
+        arcs.dedup();
+        let largest = f64::from(*arcs.last()?);
+        let kin: Vec<&Nozzle> = catalogue.nozzles.iter().filter(|n| n.kind == now.kind).collect();
+        // Sets by their largest nozzle: ratio of the rates, and how far the largest is from what it was.
+        let set_of = |top: &&Nozzle| {
+            let pick = |arc: &u16| {
+                let wanted = top.flow.lpm() * f64::from(*arc) / largest;
+                let off = |n: &&&Nozzle| (n.flow.lpm() / wanted).ln().abs();
+                kin.iter().min_by(|a, b| off(a).total_cmp(&off(b))).copied()
+            };
+            let set: Vec<(u16, &Nozzle)> = arcs.iter().filter_map(|a| Some((*a, pick(a)?))).collect();
+            let rates = set.iter().map(|(a, n)| n.flow.lpm() / f64::from(*a));
+            let (low, high) = rates.fold((f64::MAX, 0.0f64), |(l, h), r| (l.min(r), h.max(r)));
+            // Where the smallest of them throws less than the spacing the next larger set is better.
+            let throws = set.iter().filter_map(|(_, n)| n.radius);
+            let least = throws.reduce(Length::min).unwrap_or(group.spacing);
+            let stretched = (group.spacing / least - 1.0).max(0.0);
+            let moved = (top.flow / now.flow).ln().abs() + 10.0 * stretched;
+            (high / low.max(1e-9), moved, set)
+        };
+        // A tenth apart is as good as matched: then the nozzle that is there stays, if it can.
+        let rank = |s: &(f64, f64, Vec<(u16, &Nozzle)>)| ((s.0.max(1.1) * 100.0).round(), s.1);
+        let best = kin.iter().map(set_of).min_by(|a, b| {
+            let ((ra, ma), (rb, mb)) = (rank(a), rank(b));
+            ra.total_cmp(&rb).then(ma.total_cmp(&mb))
+        })?;
+        let (ratio, _, set) = best;
+        let mut edits = Vec::new();
+        let mut work = self.job.clone();
+        let stays = set.last()?.1;
+        for (arc, nozzle) in &set {
+            if nozzle.id == stays.id {
+                continue;
+            }
+            let id = work.fresh_id('g');
+            let mut part = group.clone();
+            part.id.clone_from(&id);
+            part.name = format!("{} {arc}°", group.name);
+            part.nozzle.clone_from(&nozzle.id);
+            part.listed.retain(|l| l.arc == *arc);
+            part.drawn.retain(|h| h.arc == *arc);
+            part.drawn.iter_mut().for_each(|h| h.radius = None);
+            let edit = Edit::put(part);
+            edits.push((edit, *arc));
+            // A name is taken once its group is there.
+            let mut named = group.clone();
+            named.id = id;
+            (named.listed, named.drawn) = Default::default();
+            work = work.replay(&Edit::put(named)).ok()?.0;
+        }
+        let gone: Vec<u16> = edits.iter().map(|e| e.1).collect();
+        let mut rest = group.clone();
+        rest.nozzle.clone_from(&stays.id);
+        rest.listed.retain(|l| !gone.contains(&l.arc));
+        rest.drawn.retain(|h| !gone.contains(&h.arc));
+        // The heads leave their old group before they come into the new one: a name is there once.
+        let mut all = vec![Edit::put(rest)];
+        all.extend(edits.into_iter().map(|e| e.0));
+        let named = set.iter().map(|(a, n)| (*a, n.id.clone())).collect();
+        Some(Remedy::new(
+            Action::MatchArcs(named),
+            Effect::RateRatio(ratio),
+            Edit::batch(all),
+        ))
+    }
+
+    /// Arcs that are not made set to the largest below that is.
+    pub fn arcs_that_are_made(&self) -> Option<Remedy> {
+        let catalogue = self.job.catalogue();
+        let mut edits = Vec::new();
+        let mut set = 0;
+        for group in self.job.groups.iter().filter(|g| g.is_on(&self.valve.id)) {
+            let nozzle = catalogue.nozzle(&group.nozzle)?;
+            let Some((from, _)) = nozzle.kind.arcs_not_made() else {
+                continue;
+            };
+            let made = |arc: u16| if nozzle.makes(arc) { arc } else { from - 1 };
+            let mut changed = group.clone();
+            changed.listed.iter_mut().for_each(|l| l.arc = made(l.arc));
+            changed.drawn.iter_mut().for_each(|h| h.arc = made(h.arc));
+            if changed != *group {
+                set = from - 1;
+                edits.push(Edit::put(changed));
+            }
+        }
+        let edit = Edit::batch(edits);
+        let after = self.with(&edit)?;
+        let effect = Effect::Range(after.lowest().nozzle, after.highest().nozzle);
+        (set > 0).then(|| Remedy::new(Action::SetArcs(set), effect, edit))
     }
 }

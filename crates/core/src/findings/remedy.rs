@@ -1,6 +1,6 @@
 use super::cures::Cures;
 use super::{Check, Finding, Found};
-use crate::catalogue::Kind;
+use crate::catalogue::{Kind, Mounting, Role};
 use crate::job::Job;
 use crate::plan::{ChainItem, ChainPart, Edit, Regulation, Supply, Valve};
 use crate::units::{Flow, Length, Pressure, Speed};
@@ -25,6 +25,14 @@ pub enum Action {
     LowFlowValve,
     /// Put a filter behind the valve.
     Filter,
+    /// Take a larger filter, by its label.
+    LargerFilter(String),
+    /// Give each arc its own nozzle, by the nozzles' ids.
+    MatchArcs(Vec<(u16, String)>),
+    /// Set arcs that are not made to the nearest that is, degrees.
+    SetArcs(u16),
+    /// Set the system regulator to this.
+    SetSystem(Pressure),
     /// Put a reducing valve into the chain.
     SystemRegulator(Pressure),
     /// Lay out the same kind anew.
@@ -61,6 +69,8 @@ pub enum Effect {
         /// Share of the water, 0 to 1.
         on_dry: f64,
     },
+    /// Highest rate of the arcs over the lowest.
+    RateRatio(f64),
     /// Throws from the least to the full.
     Throws(Length, Length),
     /// Distance to the edge.
@@ -76,6 +86,23 @@ pub struct Remedy {
     pub effect: Effect,
     /// The change.
     pub edit: Edit,
+    /// False where it helps, but not enough alone.
+    pub mends: bool,
+    /// What it brings with it that is as bad, where nothing better is known.
+    pub costs: Vec<Finding>,
+}
+
+impl Remedy {
+    /// One that mends, until it is tried on the whole job.
+    pub fn new(action: Action, effect: Effect, edit: Edit) -> Self {
+        Self {
+            action,
+            effect,
+            edit,
+            mends: true,
+            costs: Vec::new(),
+        }
+    }
 }
 
 /// Findings of a zone with what would mend each: fractions of a millisecond a remedy.
@@ -110,6 +137,18 @@ fn of_zone(c: &Cures<'_>, check: &Check) -> Vec<Remedy> {
             let over_nominal = c.zone.flow > c.zone.nominal_flow;
             vec![c.split_in_two(), over_nominal.then(|| c.regulate()).flatten()]
         }
+        Check::BelowAim { .. } => vec![c.feed_in_middle(), c.larger_pipe(), c.split_in_two()],
+        Check::DirtyFilter { .. } => vec![c.larger_filter(), c.larger_pipe(), c.split_in_two()],
+        Check::ServiceVelocity { .. } => vec![c.split_in_two()],
+        Check::DripNearRating { .. } => vec![c.regulate()],
+        Check::HeightOnValve {
+            bodies: false,
+            drip: false,
+            ..
+        } => vec![c.split_in_two()],
+        Check::ArcsUnmatched { id, .. } => vec![c.job.group(id).and_then(|g| c.match_arcs(g))],
+        Check::ArcNotMade { .. } => vec![c.arcs_that_are_made()],
+        Check::PumpCycles { .. } => Vec::new(),
         Check::Spread { .. } => vec![c.feed_in_middle(), c.larger_pipe()],
         Check::Velocity { .. } => vec![c.larger_first_leg(), c.split_in_two()],
         Check::NoRoom { inlet, wanted, .. } => vec![c.lower(*inlet - *wanted), c.fit(Regulation::None)],
@@ -128,6 +167,12 @@ fn of_zone(c: &Cures<'_>, check: &Check) -> Vec<Remedy> {
 pub fn supply_found(job: &Job, supply: &Supply, findings: &[Finding]) -> Vec<Found> {
     let remedies = |f: &Finding| match f.check {
         Check::StaticHigh { .. } => system_regulator(job, supply).into_iter().collect(),
+        Check::SystemNoRoom { inlet, wanted, .. } => {
+            set_system(job, supply, inlet - wanted).into_iter().collect()
+        }
+        Check::SystemRange { set, range } => set_system(job, supply, set.max(range.0).min(range.1))
+            .into_iter()
+            .collect(),
         _ => Vec::new(),
     };
     findings
@@ -139,13 +184,57 @@ pub fn supply_found(job: &Job, supply: &Supply, findings: &[Finding]) -> Vec<Fou
         .collect()
 }
 
+/// The same system regulator set to what has its room, to a whole psi.
+fn set_system(job: &Job, supply: &Supply, to: Pressure) -> Option<Remedy> {
+    let set = Pressure::from_psi(to.psi().floor());
+    let range = job
+        .catalogue()
+        .regulators_at(Mounting::Connection)
+        .next()?
+        .range?;
+    if set < range.0 || set > range.1 {
+        return None;
+    }
+    let mut changed = supply.clone();
+    for item in &mut changed.chain {
+        if let ChainPart::Regulator { set: old } = &mut item.part {
+            *old = set;
+        }
+    }
+    let edit = Edit::put(changed);
+    let (after, _) = job.apply(&edit).ok()?;
+    let zones: Vec<ZoneAssessment> = after
+        .valves
+        .iter()
+        .filter(|v| v.supply == supply.id)
+        .filter_map(|v| zone_of(&after, v).ok())
+        .collect();
+    let starved = zones
+        .iter()
+        .filter(|z| z.lowest().nozzle < z.lowest().band.least)
+        .count();
+    let effect = Effect::Starved(starved, zones.len());
+    Some(Remedy::new(Action::SetSystem(set), effect, edit))
+}
+
+/// A reducing valve for the building: before the irrigation's own backflow device, where the building's
+/// pipes have not branched off yet.
 fn system_regulator(job: &Job, supply: &Supply) -> Option<Remedy> {
     let set = Pressure::from_psi(70.0);
     let mut changed = supply.clone();
-    changed.chain.push(ChainItem {
+    let is_backflow = |part: &ChainPart| match part {
+        ChainPart::Device { model } => {
+            let device = job.catalogue().device(model);
+            device.is_some_and(|d| d.role == Role::Backflow)
+        }
+        _ => false,
+    };
+    let at = supply.chain.iter().position(|c| is_backflow(&c.part));
+    let item = ChainItem {
         id: job.fresh_id('c'),
         part: ChainPart::Regulator { set },
-    });
+    };
+    changed.chain.insert(at.unwrap_or(supply.chain.len()), item);
     let edit = Edit::put(changed);
     let (after, _) = job.apply(&edit).ok()?;
     let zones: Vec<ZoneAssessment> = after
@@ -163,9 +252,5 @@ fn system_regulator(job: &Job, supply: &Supply) -> Option<Remedy> {
     } else {
         Effect::Starved(starved, zones.len())
     };
-    Some(Remedy {
-        action: Action::SystemRegulator(set),
-        effect,
-        edit,
-    })
+    Some(Remedy::new(Action::SystemRegulator(set), effect, edit))
 }

@@ -345,7 +345,9 @@ fn twenty_lawns_get_the_rate_of_their_kind_and_keep_their_water() {
             let throws: Vec<_> = sources.iter().map(crate::coverage::Source::throw).collect();
             let cover = crate::coverage::coverage(&next, "a1", &throws, None).unwrap();
             let found = crate::findings::area_findings(&next, "a1", &sources, &cover);
-            let grave = found.iter().filter(|f| f.finding.severity < crate::findings::Severity::Watch);
+            let grave = found
+                .iter()
+                .filter(|f| f.finding.severity < crate::findings::Severity::Watch);
             let codes: Vec<&str> = grave.map(|f| f.finding.code()).collect();
             assert!(
                 !codes.contains(&"not-head-to-head") && !codes.contains(&"arc-not-made"),

@@ -1,3 +1,4 @@
+use crate::catalogue::Mounting;
 use crate::job::Job;
 use crate::network::LinkState;
 use crate::plan::Regulation;
@@ -18,13 +19,15 @@ pub(super) fn is_drip(inputs: &ZoneInputs) -> bool {
 pub(super) fn candidates(job: &Job, inputs: &ZoneInputs, bare: &ZoneAssessment) -> Vec<(Regulation, usize)> {
     let nominal = bare.lowest().band.best;
     if is_drip(inputs) {
-        let high = bare.highest().band.most.min(job.rules.drip_rating);
-        return [20.0, 25.0, 30.0, 40.0]
-            .map(Pressure::from_psi)
-            .into_iter()
-            .filter(|set| *set <= high && (nominal.psi() - 6.0..=nominal.psi() + 11.0).contains(&set.psi()))
-            .map(|set| (Regulation::Inline { set }, 1))
-            .collect();
+        // What lies below the valve gets its height on top: less than the rating must be left there, with
+        // the tenth that presets may be off.
+        let below = Pressure::of_height(bare.standing.below);
+        let rated = bare.highest().band.most.min(job.rules.drip_rating);
+        let most = rated - below;
+        let (low, high) = (nominal.psi() - 6.0 - below.psi(), nominal.psi() + 11.0);
+        let fits = |set: &Pressure| *set <= most && set.psi() >= low - 0.5 && set.psi() <= high;
+        let presets = presets(job, inputs).into_iter().filter(fits);
+        return presets.map(|set| (Regulation::Inline { set }, 1)).collect();
     }
     let mut all = Vec::new();
     // The set point that brings the mean of the heads to nominal; repeated, since the friction goes
@@ -42,14 +45,29 @@ pub(super) fn candidates(job: &Job, inputs: &ZoneInputs, bare: &ZoneAssessment) 
     }
     set = Pressure::from_psi(set.psi().round());
     all.push((Regulation::Valve { set }, 1));
-    let bodies = inputs
-        .waterings
-        .iter()
-        .map(|w| w.class.body)
-        .reduce(|a, b| if a == b { a } else { None })
-        .flatten();
-    if let Some(set) = bodies {
-        all.push((Regulation::Body { set }, bare.heads.len()));
-    }
+    // Below the module's flow the preset in the line does the same, where one is made near it.
+    let near = |p: &Pressure| (*p - set).kpa().abs();
+    let preset = presets(job, inputs)
+        .into_iter()
+        .min_by(|a, b| near(a).total_cmp(&near(b)));
+    all.extend(preset.map(|set| (Regulation::Inline { set }, 1)));
+    // Bodies that are made for every kind on the valve.
+    let kinds = inputs.waterings.iter().map(|w| w.class.bodies());
+    let common = kinds.reduce(|a, b| a.into_iter().filter(|p| b.contains(p)).collect());
+    let bodies = common.unwrap_or_default().into_iter();
+    all.extend(bodies.map(|set| (Regulation::Body { set }, bare.heads.len())));
+    all
+}
+
+/// Presets that are sold where people count as in the job, rising.
+fn presets(job: &Job, inputs: &ZoneInputs) -> Vec<Pressure> {
+    let flow = inputs.nominal_flow();
+    let models = job.catalogue().regulators_at(Mounting::Inline);
+    let mut all: Vec<Pressure> = models
+        .filter(|m| (m.flow_band.0..=m.flow_band.1).contains(&flow))
+        .flat_map(|m| m.presets_in(job.units))
+        .collect();
+    all.sort_by(|a, b| a.kpa().total_cmp(&b.kpa()));
+    all.dedup();
     all
 }

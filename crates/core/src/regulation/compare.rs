@@ -112,9 +112,13 @@ pub fn recommended(job: &Job, valve: &Valve) -> Option<Regulation> {
     let all = candidates(job, &inputs, &bare);
     let works = |r: &Regulation| {
         regulated(job, &inputs, *r).is_some_and(|z| {
-            let room = z.regulator.as_ref().map(|g| g.room);
-            room.is_none_or(|room| room >= job.rules.regulator_room * 0.999)
-                && z.lowest().nozzle >= z.lowest().band.least
+            let fits = |g: &crate::zone::RegulatorResult| {
+                let flow = g
+                    .flow_band
+                    .is_none_or(|(least, most)| (least..=most).contains(&z.flow));
+                flow && g.room >= job.rules.regulator_room * 0.999
+            };
+            z.regulator.as_ref().is_none_or(fits) && z.lowest().nozzle >= z.lowest().band.least
         })
     };
     let preferred = |r: &&Regulation| match r {
@@ -248,7 +252,8 @@ fn recommend(inputs: &ZoneInputs, bare: &ZoneAssessment, options: &[RegulationOp
         return (i, Why::SystemFirst(bare.at_connection));
     }
     let body = find(|r| matches!(r, Regulation::Body { .. }));
-    let on_valve = find(|r| matches!(r, Regulation::Valve { .. }));
+    let on_valve = find(|r| matches!(r, Regulation::Valve { .. }))
+        .or_else(|| find(|r| matches!(r, Regulation::Inline { .. })));
     let (wanted, why) = match wanted_place(bare) {
         Wanted::Valve => (on_valve.or(body), Why::OneModule),
         Wanted::Body => (body.or(on_valve), Why::Bodies),

@@ -39,6 +39,15 @@ const OVER_BOTTOM_PSI: f64 = 3.0;
 const LATERAL_SHARE: f64 = 0.10;
 
 impl Aim {
+    /// In one word, for files: `best`, `below-best`, `at-limit`.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Best => "best",
+            Self::BelowBest => "below-best",
+            Self::AtLimit => "at-limit",
+        }
+    }
+
     /// In the order in which they are tried.
     pub const ALL: [Self; 3] = [Self::Best, Self::BelowBest, Self::AtLimit];
 

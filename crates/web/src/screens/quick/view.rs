@@ -140,7 +140,7 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
                     "{} {}: {}.",
                     said.text,
                     fenlo_words::action(&r.action, u),
-                    fenlo_words::effect(&r.effect, u)
+                    fenlo_words::gives(r, &job)
                 ),
             };
             (said.title, text)

@@ -1,6 +1,11 @@
 //! An assessment is a pure function of a job: what the screens show. A zone whose inputs are those
 //! of an earlier assessment keeps its figures.
 
+mod areas;
+mod harm;
+
+pub use areas::{AreaReport, area_reports};
+
 use crate::coverage::SolvedHeads;
 use crate::findings::{Finding, Found, Severity, supply_findings, supply_found, zone_findings, zone_found};
 use crate::job::Job;
@@ -88,22 +93,25 @@ impl Assessment {
             .flat_map(|z| z.heads.iter().map(|h| (h.head.clone(), (h.nozzle, h.flow))))
             .collect()
     }
-    /// Findings of a valve with what would mend them.
+    /// Findings of a valve with what would mend them, each tried on the whole job: none is offered that
+    /// brings something as bad anywhere.
     pub fn zone_found(&self, job: &Job, valve: &Valve) -> Vec<Found> {
         match self.zone(&valve.id) {
             Some(ZoneReport {
                 zone: Ok(zone),
                 findings,
                 ..
-            }) => zone_found(job, valve, zone, findings),
+            }) => harm::harmless(job, self, &valve.id, zone_found(job, valve, zone, findings)),
             _ => Vec::new(),
         }
     }
-    /// Findings of a point of connection with what would mend them.
+    /// Findings of a point of connection with what would mend them, each tried on the whole job.
     pub fn supply_found(&self, job: &Job, supply: &Supply) -> Vec<Found> {
-        self.supply(&supply.id)
-            .map(|s| supply_found(job, supply, &s.findings))
-            .unwrap_or_default()
+        let Some(known) = self.supply(&supply.id) else {
+            return Vec::new();
+        };
+        let found = supply_found(job, supply, &known.findings);
+        harm::harmless(job, self, &supply.id, found)
     }
 }
 

@@ -1,0 +1,53 @@
+//! What is known of the drawn heads of each area.
+
+use super::Assessment;
+use crate::catalogue::Kind;
+use crate::coverage::{Coverage, Expected, REPETITIONS, Source, Throw, coverage, expected, sources};
+use crate::findings::{Found, area_findings};
+use crate::job::Job;
+use crate::layout::own_rate;
+use crate::units::Rate;
+
+/// The water on one area, of its drawn heads.
+#[derive(Debug, Clone)]
+pub struct AreaReport {
+    /// Id of the area.
+    pub area: String,
+    /// Kind of its first head.
+    pub kind: Kind,
+    /// The catch-can grid with perfect heads in still air.
+    pub coverage: Coverage,
+    /// The evenness that an audit would find.
+    pub expected: Option<Expected>,
+    /// What its heads give over its ground.
+    pub rate: Rate,
+    /// The same of these nozzles set head to head: what the kind applies by itself.
+    pub own_rate: Rate,
+    /// Checks with what would mend them, the worst first.
+    pub findings: Vec<Found>,
+}
+
+/// Every area with drawn heads, in the plan's order: fractions of a second each, for a report.
+pub fn area_reports(job: &Job, known: &Assessment) -> Vec<AreaReport> {
+    let solved = known.solved_heads();
+    let report = |area: &str| {
+        let sources = sources(job, &solved, area);
+        let kind = sources.first()?.class.kind;
+        let throws: Vec<Throw> = sources.iter().map(Source::throw).collect();
+        let coverage = coverage(job, area, &throws, None)?;
+        let findings = area_findings(job, area, &sources, &coverage);
+        Some(AreaReport {
+            area: area.to_owned(),
+            kind,
+            expected: expected(job, area, &sources, REPETITIONS),
+            rate: Rate::from_mmph(60.0 * coverage.flow.lpm() / coverage.area_m2().max(1e-6)),
+            own_rate: own_rate(sources.iter().map(|s| (s.nozzle, s.head.arc))),
+            coverage,
+            findings,
+        })
+    };
+    job.site
+        .areas()
+        .filter_map(|(thing, _)| report(&thing.id))
+        .collect()
+}

@@ -1,0 +1,106 @@
+//! Remedies tried on a copy of the whole job: one is offered only if nothing as bad or worse appears
+//! anywhere that was not there before.
+
+use super::{Assessment, assess_after};
+use crate::findings::{Finding, Found, Severity};
+use crate::job::Job;
+
+/// A finding, and the valve or connection that it is of.
+type Placed<'a> = (&'a str, &'a Finding);
+
+impl Assessment {
+    fn placed(&self) -> Vec<Placed<'_>> {
+        let zones = self
+            .zones
+            .iter()
+            .flat_map(|z| z.findings.iter().map(|f| (z.valve.as_str(), f)));
+        let supplies = self
+            .supplies
+            .iter()
+            .flat_map(|s| s.findings.iter().map(|f| (s.id.as_str(), f)));
+        zones.chain(supplies).collect()
+    }
+}
+
+/// What a remedy does to the whole job.
+enum Outcome {
+    /// The finding is gone or milder, and nothing as bad is new.
+    Mends,
+    /// Nothing as bad is new, but the finding stands.
+    Helps,
+    /// The finding is gone, but something as bad is new.
+    Costs(Vec<Finding>),
+    /// Something worse is new, or what makes the remedy itself useless.
+    Hurts,
+}
+
+/// Findings of a place with those of their remedies that do not hurt. One that only helps is kept where
+/// none mends, and says so; one that costs something as bad only where there is nothing else, and names it.
+pub(super) fn harmless(job: &Job, before: &Assessment, place: &str, found: Vec<Found>) -> Vec<Found> {
+    let was = before.placed();
+    let tried = |mut found: Found| {
+        let (mut mending, mut helping, mut costly) = (Vec::new(), Vec::new(), Vec::new());
+        for mut remedy in std::mem::take(&mut found.remedies) {
+            let Ok((next, _)) = job.apply(&remedy.edit) else {
+                continue;
+            };
+            let after = assess_after(&next, Some(before));
+            match outcome(&was, &after.placed(), place, &found.finding) {
+                Outcome::Mends => mending.push(remedy),
+                Outcome::Helps => {
+                    remedy.mends = false;
+                    helping.push(remedy);
+                }
+                Outcome::Costs(new) => {
+                    remedy.costs = new;
+                    costly.push(remedy);
+                }
+                Outcome::Hurts => {}
+            }
+        }
+        let kept = [mending, helping, costly];
+        found.remedies = kept.into_iter().find(|k| !k.is_empty()).unwrap_or_default();
+        found
+    };
+    found.into_iter().map(tried).collect()
+}
+
+/// A regulator that does not work, or heads that starve: no remedy brings these.
+const NEVER: [&str; 5] = [
+    "head-starved",
+    "regulator-flow",
+    "regulator-no-room",
+    "system-regulator-no-room",
+    "drip-over-rating",
+];
+
+fn outcome(was: &[Placed<'_>], now: &[Placed<'_>], place: &str, mended: &Finding) -> Outcome {
+    let home = |at: &str| -> bool { was.iter().any(|w| w.0 == at) };
+    // What a new valve has is held against what the valve had that its heads come from.
+    let worst_before = |at: &str, code: &str| -> Option<Severity> {
+        let at = if home(at) { at } else { place };
+        let same = was.iter().filter(|w| w.0 == at && w.1.code() == code);
+        same.map(|w| w.1.severity).min()
+    };
+    let is_new = |p: &&Placed<'_>| worst_before(p.0, p.1.code()).is_none_or(|s| p.1.severity < s);
+    let new: Vec<&Finding> = now.iter().filter(is_new).map(|p| p.1).collect();
+    let useless = |f: &&Finding| NEVER.contains(&f.code()) || f.severity < mended.severity;
+    let as_bad: Vec<Finding> = new
+        .iter()
+        .filter(|f| f.severity == mended.severity)
+        .map(|f| (*f).clone())
+        .collect();
+    let stands = |p: &&Placed<'_>| {
+        let here = p.0 == place || !home(p.0);
+        here && p.1.code() == mended.code() && p.1.severity <= mended.severity
+    };
+    let before = was.iter().filter(stands).count();
+    let after = now.iter().filter(stands).count();
+    let mends = after == 0 || after < before;
+    match (new.iter().any(useless), as_bad.is_empty(), mends) {
+        (true, ..) | (_, false, false) => Outcome::Hurts,
+        (_, false, true) => Outcome::Costs(as_bad),
+        (_, true, true) => Outcome::Mends,
+        (_, true, false) => Outcome::Helps,
+    }
+}

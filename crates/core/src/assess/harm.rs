@@ -97,7 +97,9 @@ fn outcome(was: &[Placed<'_>], now: &[Placed<'_>], place: &str, mended: &Finding
     let before = was.iter().filter(stands).count();
     let after = now.iter().filter(stands).count();
     let mends = after == 0 || after < before;
-    match (new.iter().any(useless), as_bad.is_empty(), mends) {
+    // The same fault on two valves instead of one is no help.
+    let worse = after > before || new.iter().any(useless);
+    match (worse, as_bad.is_empty(), mends) {
         (true, ..) | (_, false, false) => Outcome::Hurts,
         (_, false, true) => Outcome::Costs(as_bad),
         (_, true, true) => Outcome::Mends,

@@ -129,6 +129,13 @@ impl Checker<'_> {
         if self.any_drip() || high.nozzle <= high.band.best * (1.0 + OVER_NOMINAL) {
             return None;
         }
+        // Over nominal by less than a regulator's room and within the band nothing can be fitted that would
+        // hold: slightly high, and no fault.
+        let room = high.band.best + self.job.rules.regulator_room;
+        let bare = self.valve.regulation == Regulation::None;
+        if bare && high.nozzle <= room && high.nozzle <= high.band.most {
+            return None;
+        }
         let severity = if high.nozzle > high.band.most {
             Severity::Fix
         } else {

@@ -7,7 +7,7 @@ use fenlo_core::units::{Flow, Pressure, UnitSystem};
 pub fn method(method: DesignFlowMethod) -> &'static str {
     match method {
         DesignFlowMethod::MeterAndService => "meter and service line",
-        DesignFlowMethod::WorkingPressure => "measured flow at working pressure",
+        DesignFlowMethod::WorkingPressure => "flow at working pressure",
         DesignFlowMethod::TimedBucket => "timed bucket",
         DesignFlowMethod::Pump => "pump",
     }

@@ -87,8 +87,8 @@ async fn heads_are_laid_out_compared_dragged_and_their_water_is_seen() -> Result
     b.find("#y-water .driest").await?;
     let first = b.until("[data-figure=du]", |t| t.starts_with("0.")).await?;
 
-    // Laid out anew as sprays: other heads, one edit, and the figures follow.
-    b.pick("#lay-kind", "spray").await?;
+    // Laid out anew as short rotators: other heads, one edit, and the figures follow.
+    b.pick("#lay-kind", "rotator-short").await?;
     b.click("[data-keep=layout] .btn-earth").await?;
     let laid = b.until_js(heads, |n| n != before).await?;
     ensure!(laid.parse::<usize>()? > 12, "{laid} heads");
@@ -101,6 +101,12 @@ async fn heads_are_laid_out_compared_dragged_and_their_water_is_seen() -> Result
         .until("[data-figure=du]", |t| t.parse::<f64>().is_ok_and(|d| d > 0.8))
         .await?
         .parse()?;
+    // What an audit would find stands beside it, and is less.
+    let audit: f64 = b
+        .until("[data-figure=du-expected]", |t| t.parse::<f64>().is_ok())
+        .await?
+        .parse()?;
+    ensure!(audit < even && audit > 0.5, "{audit} of {even}");
 
     // One head locked; dragging another shows what it would do before it is let go.
     b.until_says(".water-findings", "Head to head").await?;

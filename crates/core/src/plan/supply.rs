@@ -20,6 +20,9 @@ pub struct Supply {
     /// Part of the chain behind which the readings were taken; none: before the first part.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub read_after: Option<String>,
+    /// Somebody said where the readings were taken; until then the place before the first part is a guess.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub gauge_said: bool,
     /// What was measured.
     #[serde(default)]
     pub readings: Vec<Reading>,
@@ -40,10 +43,22 @@ impl Supply {
             water: WaterSource::Street,
             gauge_height: Length::ZERO,
             read_after: None,
+            gauge_said: false,
             readings: Vec::new(),
             chain: Vec::new(),
             pin: None,
         }
+    }
+
+    /// Where the gauge stood has to be asked: it was read with water running, there are parts whose loss the
+    /// readings may hold already, and nobody said.
+    pub fn asks_for_gauge(&self) -> bool {
+        let running = self
+            .readings
+            .iter()
+            .any(|r| matches!(r.kind, ReadingKind::Dynamic { .. }));
+        let said = self.gauge_said || self.read_after.is_some();
+        self.water == WaterSource::Street && running && !self.chain.is_empty() && !said
     }
 
     /// Moves a part of the chain one place up, towards the street, or down. At the end of the chain

@@ -197,9 +197,7 @@ async fn read_after(
         FormAt::new("gauge", &["read_after"]),
         Show::Lists,
     )
-    .save(pairs, |supply, f, _| {
-        supply.read_after = f.text_if_any("read_after")
-    })
+    .save(pairs, |supply, f, _| read::gauge(supply, f))
     .await
 }
 

@@ -28,6 +28,18 @@ pub const READING_FIELDS: [&str; 7] = [
 ];
 pub const PART_FIELDS: [&str; 6] = ["pipe", "length", "rise", "size", "model", "set"];
 
+/// What the gauge's place is called until somebody says it.
+pub const NOT_SAID: &str = "?";
+
+/// Where the readings were taken, once it is said.
+pub fn gauge(supply: &mut Supply, f: &mut Fields) {
+    let at = f.text_if_any("read_after");
+    if at.as_deref() != Some(NOT_SAID) {
+        supply.read_after = at;
+        supply.gauge_said = true;
+    }
+}
+
 /// Where the water comes from. A source of another kind starts with usual figures: its own fields
 /// were not on the page yet.
 pub fn source(supply: &mut Supply, f: &mut Fields, changes_kind: bool) {

@@ -1,5 +1,6 @@
 //! Water as it is shown.
 
+use super::read;
 use crate::assessed::Assessed;
 use crate::choices::{self, Choice};
 use crate::error::AppError;
@@ -12,6 +13,7 @@ use fenlo_core::chain::Chain as SharedChain;
 use fenlo_core::findings::supply_found;
 use fenlo_core::plan::{ChainPart, DesignFlowMethod, ReadingKind, Supply, WaterSource};
 use fenlo_core::units::{Flow, Pressure, UnitSystem};
+use fenlo_core::water::ZoneFlow;
 use fenlo_drawing::{CurveDrawing, supply_curve};
 use fenlo_words::Working;
 
@@ -78,6 +80,8 @@ struct Chain<'a> {
     job: i64,
     supply: &'a str,
     street: bool,
+    /// Where the gauge stood is not said, and matters.
+    asks: bool,
     rows: Vec<PartRow>,
     gauge: Vec<Choice>,
     adds: Vec<Choice>,
@@ -106,6 +110,14 @@ struct Design<'a> {
     says: String,
     working: Working,
     schools: Vec<SchoolRow>,
+    zones: Vec<ZoneRow>,
+}
+
+/// What a valve may take for its own pressure.
+struct ZoneRow {
+    name: String,
+    flow: String,
+    says: String,
 }
 
 struct SchoolRow {
@@ -146,7 +158,7 @@ pub fn kind(water: &WaterSource) -> &'static str {
 fn method_title(method: DesignFlowMethod) -> &'static str {
     match method {
         DesignFlowMethod::MeterAndService => "Meter and service line",
-        DesignFlowMethod::WorkingPressure => "Measured flow at working pressure",
+        DesignFlowMethod::WorkingPressure => "Flow at working pressure",
         DesignFlowMethod::TimedBucket => "Timed bucket",
         DesignFlowMethod::Pump => "What the pump gives",
     }
@@ -290,7 +302,7 @@ pub fn chain(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Res
         ..supply.clone()
     };
     let losses = SharedChain::of(plan, &whole);
-    let read = supply
+    let behind = supply
         .read_after
         .as_ref()
         .and_then(|id| supply.chain.iter().position(|i| i.id == *id));
@@ -309,7 +321,7 @@ pub fn chain(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Res
                 rise: String::new(),
                 set: String::new(),
                 loss: match (water.design.flow, losses.0.get(i)) {
-                    _ if read.is_some_and(|r| i <= r) => "in the readings".into(),
+                    _ if behind.is_some_and(|r| i <= r) => "in the readings".into(),
                     (Some(q), Some(step)) => format!("−{} at {}", step.link.loss_at(q).show(u), q.show(u)),
                     _ => String::new(),
                 },
@@ -351,8 +363,18 @@ pub fn chain(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Res
     let mut gauge = vec![Choice {
         value: String::new(),
         label: "before the first part (at the street)".into(),
-        chosen: read.is_none(),
+        chosen: behind.is_none() && !supply.asks_for_gauge(),
     }];
+    if supply.asks_for_gauge() {
+        gauge.insert(
+            0,
+            Choice {
+                value: read::NOT_SAID.into(),
+                label: "not said yet: choose where".into(),
+                chosen: true,
+            },
+        );
+    }
     gauge.extend(rows.iter().zip(&supply.chain).enumerate().map(|(i, (r, item))| {
         let picked = r
             .options
@@ -362,7 +384,7 @@ pub fn chain(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Res
         Choice {
             value: item.id.clone(),
             label: format!("behind {}. {} {picked}", i + 1, r.title.to_lowercase()),
-            chosen: read == Some(i),
+            chosen: behind == Some(i),
         }
     }));
     let mut adds: Vec<Choice> = [
@@ -386,6 +408,7 @@ pub fn chain(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Res
         job: known.open.id,
         supply: &supply.id,
         street: supply.water == WaterSource::Street,
+        asks: supply.asks_for_gauge(),
         rows,
         gauge,
         adds,
@@ -410,22 +433,43 @@ pub fn design(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Re
             can_pin: m.flow.is_some(),
         })
         .collect();
-    let margin = format!("{:.0} %", known.job().rules.flow_margin * 100.0);
-    let says = match d.by {
-        Some(by) => format!(
+    let margin = format!("{:.0} %", d.margin * 100.0);
+    let says = match (d.by, d.assumed) {
+        (Some(by), _) => format!(
             "a valve may take; {}, less {margin} margin",
             method_title(by).to_lowercase()
         ),
-        None => "not known yet: enter a static pressure, then meter and service line or a reading with \
-            water running"
+        (None, Some(_)) => {
+            "assumed, by the house's rule: read pressure with water running, or add meter and \
+            service line, to know it"
+                .into()
+        }
+        (None, None) => "not known yet: enter a static pressure, then meter and service line or a reading \
+            with water running"
             .into(),
+    };
+    let zone = |z: &ZoneFlow| {
+        let valve = known.job().valve(z.valve.as_deref()?)?;
+        Some(ZoneRow {
+            name: format!("{}  {}", known.job().valve_number(&valve.id), valve.name),
+            flow: z.flow.map_or("none".into(), |f| f.show(u)),
+            says: match z.missing {
+                Some(missing) => format!("{} are missing for one head", missing.show(u)),
+                None => format!(
+                    "{} at its last head{}",
+                    z.wanted.show(u),
+                    fenlo_words::aim_note(z.aim)
+                ),
+            },
+        })
     };
     Ok(Design {
         job: known.open.id,
         supply: &supply.id,
-        number: d.flow.map_or("–".into(), |f| f.number(u)),
+        number: d.flow.or(d.assumed).map_or("–".into(), |f| f.number(u)),
         unit: Flow::unit(u),
         says,
+        zones: d.by_zone.iter().filter_map(zone).collect(),
         working: fenlo_words::design_working(d, u),
         schools,
     }

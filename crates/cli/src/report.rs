@@ -266,13 +266,14 @@ pub fn quick_text(job: &Job, a: &Answer) -> String {
         for o in &c.options {
             line!(
                 out,
-                "  {:<34} {:>6} to {:<9} {:>9}  spread {:>3.0} %  parts {}  {}",
+                "  {:<34} {:>6} to {:<9} {:>9}  spread {:>3.0} %  parts {} ({})  {}",
                 words::way(o.way, u),
                 o.zone.lowest().nozzle.number(u),
                 o.zone.highest().nozzle.show(u),
                 o.zone.flow.show(u),
                 o.zone.spread * 100.0,
                 o.pieces,
+                o.cost,
                 notes(o, u).join("; ")
             );
         }
@@ -453,6 +454,7 @@ fn option(o: &RegulationOption, u: UnitSystem) -> Value {
         "label": words::way(o.way, u),
         "works": o.works,
         "pieces": o.pieces,
+        "cost": o.cost,
         "notes": notes(o, u),
         "zone": zone_json(&o.zone, u),
     })

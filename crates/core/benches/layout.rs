@@ -5,10 +5,12 @@
 
 use criterion::{Criterion, criterion_group, criterion_main};
 use fenlo_core::catalogue::Kind;
-use fenlo_core::coverage::{Pattern, Profile, Throw, coverage};
+use fenlo_core::coverage::{
+    Pattern, Profile, REPETITIONS, SolvedHeads, Throw, WHILE_MOVING, coverage, expected, sources,
+};
 use fenlo_core::job::Job;
 use fenlo_core::layout::{Progress, advise, propose};
-use fenlo_core::plan::Plan;
+use fenlo_core::plan::{DrawnHead, HeadGroup, Plan};
 use fenlo_core::site::{Area, ObjectKind, Outline, Point, Shape, SiteObject};
 use fenlo_core::units::{Flow, UnitSystem};
 use std::hint::black_box;
@@ -69,6 +71,39 @@ fn map(c: &mut Criterion) {
     });
 }
 
+/// The same ground and as many heads, as an audit would find them: 30 repetitions, and the few that must
+/// do while a hand moves.
+fn audits(c: &mut Criterion) {
+    let mut plan = plan_of(vec![rect(0.0, 0.0, 316.0 * FT, 316.0 * FT)]);
+    let mut group = HeadGroup::new("g1", "Lawn", "spray-15");
+    group.area = Some("a0".into());
+    group.drawn = (0..500)
+        .map(|i| DrawnHead {
+            id: format!("h{i}"),
+            at: Point::new(
+                (i % 25) as f64 * 13.0 * FT + 2.0,
+                (i / 25) as f64 * 15.5 * FT + 2.0,
+            ),
+            arc: [90, 180, 270, 360][i % 4],
+            facing: (i * 37 % 360) as f64,
+            radius: None,
+            valve: None,
+            locked: false,
+        })
+        .collect();
+    plan.groups.push(group);
+    let job = Job::of(&plan);
+    let sources = sources(&job, &SolvedHeads::default(), "a0");
+    let mut g = c.benchmark_group("expected, 100k cells, 500 heads");
+    g.sample_size(10);
+    for n in [REPETITIONS, WHILE_MOVING] {
+        g.bench_function(format!("{n} repetitions"), |b| {
+            b.iter(|| expected(black_box(&plan), "a0", &sources, n))
+        });
+    }
+    g.finish();
+}
+
 /// The sprinkler that suits, area by area.
 fn site(plan: &Plan) -> usize {
     let kind = |area: &str| {
@@ -111,5 +146,5 @@ fn proposals(c: &mut Criterion) {
     );
 }
 
-criterion_group!(benches, map, proposals);
+criterion_group!(benches, map, audits, proposals);
 criterion_main!(benches);

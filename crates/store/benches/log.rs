@@ -13,6 +13,7 @@ use tokio::runtime::Runtime;
 
 fn rename(open: &OpenJob) -> Change {
     let job = SetJob {
+        controller_stations: None,
         name: format!("Edit {}", open.seq + 1),
         location: "There".into(),
         local_code: String::new(),

@@ -3,6 +3,7 @@
 use crate::error::AppError;
 use fenlo_core::plan::Fault;
 use fenlo_core::units::{Flow, Length, Minutes, Pressure, QuantityError, Speed, UnitSystem, Volume};
+use rust_decimal::Decimal;
 
 /// A form as it came.
 pub type Pairs = Vec<(String, String)>;
@@ -129,6 +130,19 @@ impl Fields {
                 ),
             );
             0
+        })
+    }
+
+    /// A price in the currency of the house, zero where the field is empty.
+    pub fn price(&mut self, field: &str) -> Decimal {
+        let text = self.text(field).replace(',', ".");
+        if text.is_empty() {
+            return Decimal::ZERO;
+        }
+        text.parse().unwrap_or_else(|_| {
+            let typed: String = text.chars().take(20).collect();
+            self.fault(field, format!("‘{typed}’ is not a price, e.g. 28.50"));
+            Decimal::ZERO
         })
     }
 

@@ -77,6 +77,19 @@ pub fn unreached(part: &Unreached, u: UnitSystem) -> String {
 
 /// How a proposal was laid out.
 pub fn how_laid_out(proposal: &Proposal, u: UnitSystem) -> String {
+    let how = placed(proposal, u);
+    let off = proposal.score.overspray;
+    if off > 0.03 {
+        format!(
+            "{how}; {:.1} % lands off the area, nothing of this kind does better here",
+            off * 100.0
+        )
+    } else {
+        how
+    }
+}
+
+fn placed(proposal: &Proposal, u: UnitSystem) -> String {
     match proposal.spacing {
         Some((throw, spacing)) => format!(
             "corners, edges and a {} inside, {} apart at most for a throw of {}; best of {} layouts, then \

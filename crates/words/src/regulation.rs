@@ -79,6 +79,12 @@ pub fn why(why: Why, u: UnitSystem) -> String {
         ),
         Why::OneModule => "one kind of head, level and even: one module serves all".into(),
         Why::Bodies => "many heads, height or a long lateral: bodies give every head the same".into(),
-        Why::NoRoom => "no regulator has its working room here: see the notes on each".into(),
+        Why::NoRoom { highest, best, water } => format!(
+            "slightly high: {} where {} are best, {:+.0} % water; no regulator has its working room here, so \
+             nothing is gained by one",
+            highest.show(u),
+            best.show_round(u),
+            water * 100.0
+        ),
     }
 }

@@ -185,8 +185,8 @@ impl Draw {
 ///
 /// In each repetition every head is off by its kind's scatter and the site's wind blows from another
 /// side; DU is the mean of the lowest quarter of the cells over the mean of all. Heads off their pressure
-/// throw as they do there: below the band the doughnut, over nominal and a quarter fog that drifts away
-/// and weak edges. A pattern off its pressure is never credited with more evenness than at nominal, and
+/// throw as they do there: below the band the doughnut, over nominal and a quarter fog that drifts away,
+/// shorter throws and weak edges. A pattern off its pressure is never credited with more evenness than at nominal, and
 /// nothing with more than perfect heads have. `repetitions` from 1 up; 30 for a figure that decides.
 /// None where the area gets no water.
 ///
@@ -198,7 +198,7 @@ pub fn expected(plan: &Plan, area: &str, sources: &[Source<'_>], repetitions: us
     let scatters: Vec<Scatter> = sources.iter().map(|s| Scatter::of(s.class.kind)).collect();
     let as_is: Vec<Throw> = sources.iter().map(Source::throw_in_field).collect();
     let nominal: Vec<Throw> = sources.iter().map(Source::throw_at_nominal).collect();
-    let ground = around(plan, area, &as_is)?;
+    let ground = around(plan, area, &nominal)?;
     let inside: Vec<usize> = (0..ground.under.len())
         .filter(|c| ground.under[*c] == Under::Area)
         .collect();
@@ -210,18 +210,19 @@ pub fn expected(plan: &Plan, area: &str, sources: &[Source<'_>], repetitions: us
         let mut rng = ChaCha8Rng::seed_from_u64(r as u64);
         // Sides spread evenly over the repetitions, by the golden angle.
         let side = r as f64 * GOLDEN;
-        let drifts: Vec<Option<Drift>> = scatters
-            .iter()
-            .map(|s| Drift::new(wind * s.drift, side))
-            .collect();
+        let drifts = |throws: &[Throw]| -> Vec<Option<Drift>> {
+            let each = throws.iter().zip(&scatters);
+            each.map(|(t, s)| Drift::new(wind * (s.drift * (1.0 + FOG_DRIFTS * t.fog)), side))
+                .collect()
+        };
         let draws: Vec<Draw> = sources.iter().map(|_| Draw::of(&mut rng)).collect();
         let set = |throws: &[Throw]| -> Vec<Throw> {
             let each = throws.iter().zip(&draws).zip(&scatters);
             each.map(|((t, d), s)| d.set(t, s)).collect()
         };
-        let found = du(&set(&as_is), &drifts).unwrap_or(0.0);
+        let found = du(&set(&as_is), &drifts(&as_is)).unwrap_or(0.0);
         if off {
-            found.min(du(&set(&nominal), &drifts).unwrap_or(0.0))
+            found.min(du(&set(&nominal), &drifts(&nominal)).unwrap_or(0.0))
         } else {
             found
         }
@@ -264,12 +265,13 @@ fn side_by_side(n: usize, work: usize, one: &(dyn Fn(usize) -> f64 + Sync)) -> V
     found
 }
 
-/// The area with room for all that is thrown off it, so that every throw's water is on the grid.
+/// The area with room for all that is thrown off it, so that every throw's water is on the grid: the same
+/// cells whatever the pressure, so that figures at two pressures differ by the pressure alone.
 fn around(plan: &Plan, area: &str, throws: &[Throw]) -> Option<Ground> {
     let shape = &plan.site.area(area)?.shape;
     let far = throws.iter().map(Throw::furthest).fold(0.0, f64::max);
     let cell = cell_for(shape);
-    ground(&plan.site, area, cell, (far * 1.6).min(60.0) + cell)
+    ground(&plan.site, area, cell, (far * 1.7).min(60.0) + cell)
 }
 
 fn evenness(ground: &Ground, inside: &[usize], throws: &[Throw], drifts: &[Option<Drift>]) -> Option<f64> {
@@ -297,6 +299,7 @@ impl Source<'_> {
         let fog = fog(pressure / self.class.nominal);
         Throw {
             flow: throw.flow * (1.0 - fog),
+            reach: throw.reach * (1.0 - FOG_SHORTENS * fog),
             fog,
             ..throw
         }
@@ -308,6 +311,11 @@ impl Source<'_> {
         Throw::of(self.nozzle, self.class, self.head, self.class.nominal, flow)
     }
 }
+
+/// How much shorter a throw gets with the share of it that is fog: an eighth where a quarter is.
+const FOG_SHORTENS: f64 = 0.5;
+/// How much farther its drops drift: three times as far where a quarter is fog.
+const FOG_DRIFTS: f64 = 8.0;
 
 /// Share of the water that drifts away as fog: none up to nominal and a quarter, a quarter at twice
 /// nominal and beyond.

@@ -7,6 +7,8 @@ use crate::site::{DryKind, Form, KeepDry, ObjectKind, Point, Shape, SiteObject};
 use crate::units::{Flow, Length, Speed};
 use proptest::prelude::*;
 
+const FT: f64 = 0.3048;
+
 fn head(x: f64, y: f64, facing: f64, arc: f64, reach: f64) -> Throw {
     Throw {
         at: Point::new(x, y),
@@ -323,4 +325,123 @@ fn fills_are_even_odd_and_stop_at_the_grid() {
         (grid.at(Point::new(4.0, 1.0)), grid.at(Point::new(3.9, 1.0))),
         (None, Some(7))
     );
+}
+
+/// Nozzles for quarters, halves and full circles.
+type Set = [&'static str; 3];
+const SPRAYS: Set = ["spray-12"; 3];
+const ROTATORS: Set = ["rotator-20"; 3];
+const ROTORS: Set = ["rotor-1.5", "rotor-3", "rotor-6"];
+
+/// A square lawn three spacings wide with heads on a square grid, each arc its nozzle, all at so many
+/// times their nominal pressure.
+fn sound_lawn(set: Set, spacing: f64, share: f64) -> (Plan, SolvedHeads) {
+    let mut plan = Plan::new("Lawn", crate::units::UnitSystem::Us);
+    let side = spacing * 3.0 * FT;
+    plan.site.objects.push(lawn("a1", rect(0.0, 0.0, side, side)));
+    let mut solved = SolvedHeads::new();
+    for (nozzle, arc) in set.into_iter().zip([90, 180, 360]) {
+        let mut group = HeadGroup::new(&format!("g{arc}"), "Lawn", nozzle);
+        group.area = Some("a1".into());
+        for (row, col) in (0..4).flat_map(|row| (0..4).map(move |col| (row, col))) {
+            let inward = |i: i32| f64::from(i32::from(i == 0) - i32::from(i == 3));
+            let (dx, dy) = (inward(col), inward(row));
+            let own = match (dx == 0.0, dy == 0.0) {
+                (true, true) => 360,
+                (false, false) => 90,
+                _ => 180,
+            };
+            if own == arc {
+                group.drawn.push(DrawnHead {
+                    id: format!("h{row}{col}"),
+                    at: Point::new(f64::from(col), f64::from(row)) * (spacing * FT),
+                    arc,
+                    facing: dy.atan2(dx).to_degrees().rem_euclid(360.0),
+                    radius: None,
+                    valve: None,
+                    locked: false,
+                });
+            }
+        }
+        let catalogue = Catalogue::builtin();
+        let chosen = catalogue.nozzle(nozzle).unwrap();
+        let pressure = catalogue.class(chosen.kind).nominal * share;
+        for index in 0..group.drawn.len() as u32 {
+            let key = crate::plan::HeadRef {
+                group: group.id.clone(),
+                index,
+            };
+            solved.insert(key, (pressure, chosen.flow_for_arc(arc) * share.sqrt()));
+        }
+        plan.groups.push(group);
+    }
+    (plan, solved)
+}
+
+/// Ideal and expected DU of a sound lawn.
+fn evenness_of(set: Set, spacing: f64, share: f64) -> (f64, Expected) {
+    let (plan, solved) = sound_lawn(set, spacing, share);
+    let job = Job::of(&plan);
+    let sources = sources(&job, &solved, "a1");
+    let throws: Vec<Throw> = sources.iter().map(Source::throw).collect();
+    let ideal = coverage(&plan, "a1", &throws, None)
+        .unwrap()
+        .uniformity
+        .unwrap()
+        .du;
+    (ideal, expected(&plan, "a1", &sources, REPETITIONS).unwrap())
+}
+
+#[test]
+fn sound_lawns_come_out_as_audits_find_them_and_rank_as_audits_do() {
+    // Sprays 0.50 to 0.65, rotors 0.60 to 0.70, rotators 0.70 to 0.80; a hundredth or two of slack.
+    let spray = evenness_of(SPRAYS, 12.0, 1.0);
+    let rotator = evenness_of(ROTATORS, 20.0, 1.0);
+    let rotor = evenness_of(ROTORS, 36.0, 1.0);
+    assert!((0.50..=0.67).contains(&spray.1.du), "{spray:?}");
+    assert!((0.60..=0.72).contains(&rotor.1.du), "{rotor:?}");
+    assert!((0.70..=0.82).contains(&rotator.1.du), "{rotator:?}");
+    assert!(rotator.1.du > rotor.1.du && rotator.1.du > spray.1.du);
+    for (ideal, expected) in [spray, rotator, rotor] {
+        assert!(expected.du < ideal && expected.spread > 0.0 && expected.spread < 0.1);
+    }
+    assert_eq!(verdict(spray.0, &spray.1, Kind::Spray), Verdict::Good);
+    assert_eq!(verdict(rotator.0, &rotator.1, Kind::Rotator), Verdict::Good);
+}
+
+#[test]
+fn pressure_off_the_band_always_lowers_what_an_audit_would_find() {
+    for (set, spacing) in [(SPRAYS, 12.0), (ROTATORS, 20.0), (ROTORS, 36.0)] {
+        let at = |share: f64| evenness_of(set, spacing, share).1.du;
+        let nominal = at(1.0);
+        // Fog from nominal and a quarter up, the doughnut below the band: less and less.
+        let (high, higher) = (at(1.6), at(2.2));
+        assert!(
+            high < nominal && higher < nominal,
+            "{set:?}: {nominal} {high} {higher}"
+        );
+        let (low, lower) = (at(0.55), at(0.4));
+        assert!(low < nominal && lower < low, "{set:?}: {nominal} {low} {lower}");
+    }
+}
+
+#[test]
+fn the_same_heads_always_give_the_same_expected_figure() {
+    let (a, b) = (evenness_of(SPRAYS, 12.0, 1.0), evenness_of(SPRAYS, 12.0, 1.0));
+    assert_eq!(a, b);
+    // A layout at fault stays one, whatever the scatter.
+    let wide = evenness_of(SPRAYS, 18.0, 1.0);
+    assert!(wide.1.du <= wide.0 && wide.0 < FAULT_BELOW, "{wide:?}");
+    assert_eq!(verdict(wide.0, &wide.1, Kind::Spray), Verdict::Poor);
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(12))]
+    #[test]
+    fn expected_never_exceeds_ideal_nor_gains_by_pressure(spacing in 8.0..17.0f64, share in 0.35..2.4f64) {
+        let (ideal, nominal) = evenness_of(SPRAYS, spacing, 1.0);
+        prop_assert!(nominal.du <= ideal + 1e-9);
+        let (_, off) = evenness_of(SPRAYS, spacing, share);
+        prop_assert!(off.du <= nominal.du + 1e-9, "{} at {share} of nominal, {} at nominal", off.du, nominal.du);
+    }
 }

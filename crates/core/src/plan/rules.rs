@@ -1,4 +1,5 @@
 use crate::units::{Flow, Length, Pressure, Speed};
+use rust_decimal::Decimal;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -45,6 +46,18 @@ pub struct HouseRules {
     pub peak_et: Length,
     /// How many peak weeks' worth of water a year takes.
     pub peak_weeks: f64,
+    /// What a regulating module on the valve costs the house.
+    #[schemars(with = "String")]
+    pub price_module: Decimal,
+    /// What a preset regulator in the line costs.
+    #[schemars(with = "String")]
+    pub price_preset: Decimal,
+    /// What a regulated body costs more than a bare one.
+    #[schemars(with = "String")]
+    pub price_body: Decimal,
+    /// What a system regulator costs.
+    #[schemars(with = "String")]
+    pub price_system: Decimal,
 }
 
 impl Default for HouseRules {
@@ -69,6 +82,10 @@ impl Default for HouseRules {
             heads: HeadSchool::ByGround,
             peak_et: Length::from_in(1.6),
             peak_weeks: 18.0,
+            price_module: Decimal::from(28),
+            price_preset: Decimal::from(16),
+            price_body: Decimal::from(6),
+            price_system: Decimal::from(95),
         }
     }
 }

@@ -4,6 +4,7 @@
 use super::{Fault, Plan};
 use crate::catalogue::{Catalogue, PipeId, Role};
 use crate::units::{Flow, Length, Pressure};
+use rust_decimal::Decimal;
 use std::collections::HashSet;
 
 /// More heads than any one job has; bounds the work of an assessment.
@@ -181,6 +182,16 @@ impl Check<'_> {
         self.pressure("rules.regulator_room".into(), rules.regulator_room);
         self.pressure("rules.rule_of_thumb".into(), rules.rule_of_thumb);
         self.pressure("rules.drip_rating".into(), rules.drip_rating);
+        for (name, price) in [
+            ("price_module", rules.price_module),
+            ("price_preset", rules.price_preset),
+            ("price_body", rules.price_body),
+            ("price_system", rules.price_system),
+        ] {
+            if price < Decimal::ZERO || price > Decimal::from(100_000) {
+                self.fault(format!("rules.{name}"), "must be from 0 to 100,000");
+            }
+        }
         if !(0.0..=0.3).contains(&rules.peak_et.m()) {
             self.fault("rules.peak_et", "must be from 0 to 12 in (300 mm) a week");
         }

@@ -39,8 +39,15 @@ pub enum Why {
     OneModule,
     /// Many heads, height or a long lateral.
     Bodies,
-    /// No regulator has its working room.
-    NoRoom,
+    /// Over its best, and no regulator has its working room.
+    NoRoom {
+        /// What the highest head gets.
+        highest: Pressure,
+        /// Its best.
+        best: Pressure,
+        /// Water over nominal, as a share.
+        water: f64,
+    },
 }
 
 /// All ways side by side.
@@ -260,6 +267,13 @@ fn recommend(inputs: &ZoneInputs, bare: &ZoneAssessment, options: &[RegulationOp
     };
     match wanted.or_else(|| options.iter().position(|o| o.works)) {
         Some(i) => (i, why),
-        None => (none, Why::NoRoom),
+        None => (
+            none,
+            Why::NoRoom {
+                highest: high.nozzle,
+                best: high.band.best,
+                water: bare.flow / bare.nominal_flow - 1.0,
+            },
+        ),
     }
 }

@@ -2,6 +2,7 @@ use super::OVER_NOMINAL;
 use crate::plan::{Edit, HouseRules, Regulation};
 use crate::units::{Flow, Pressure};
 use crate::zone::ZoneAssessment;
+use rust_decimal::Decimal;
 
 /// A way to regulate.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -77,6 +78,8 @@ pub struct RegulationOption {
     pub zone: ZoneAssessment,
     /// Parts to buy.
     pub pieces: usize,
+    /// What they cost, by the house's prices.
+    pub cost: Decimal,
     /// What it does elsewhere or can't do here.
     pub notes: Vec<OptionNote>,
     /// False where it can't work: no room, wrong flow band, other zones starve.
@@ -132,6 +135,13 @@ impl RegulationOption {
                 water,
             });
         }
+        let price = match way {
+            Way::AsIs(_) | Way::Fit(Regulation::None) => Decimal::ZERO,
+            Way::Fit(Regulation::Valve { .. }) => rules.price_module,
+            Way::Fit(Regulation::Inline { .. }) => rules.price_preset,
+            Way::Fit(Regulation::Body { .. }) => rules.price_body,
+            Way::System(_) => rules.price_system,
+        };
         if notes.is_empty() {
             notes.push(OptionNote::AllInBand);
         }
@@ -140,6 +150,7 @@ impl RegulationOption {
             edit,
             zone,
             pieces,
+            cost: price * Decimal::from(pieces),
             notes,
             works,
         }

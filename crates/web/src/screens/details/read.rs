@@ -4,7 +4,7 @@ use crate::fields::Fields;
 use fenlo_core::plan::{HouseRules, SetJob, SetRules};
 
 pub const JOB_FIELDS: [&str; 5] = ["name", "place", "units", "stations", "local_code"];
-pub const RULE_FIELDS: [&str; 14] = [
+pub const RULE_FIELDS: [&str; 18] = [
     "heads",
     "peak_et",
     "peak_weeks",
@@ -19,6 +19,10 @@ pub const RULE_FIELDS: [&str; 14] = [
     "fittings",
     "drip_rating",
     "drip",
+    "price_module",
+    "price_preset",
+    "price_body",
+    "price_system",
 ];
 
 pub fn job(f: &mut Fields) -> SetJob {
@@ -42,6 +46,10 @@ pub fn rules(f: &mut Fields, was: &HouseRules) -> SetRules {
         spread: f.percent("spread") / 100.0,
         regulator_room: f.pressure("regulator_room"),
         fittings: f.percent("fittings") / 100.0,
+        price_module: f.price("price_module"),
+        price_preset: f.price("price_preset"),
+        price_body: f.price("price_body"),
+        price_system: f.price("price_system"),
         drip_rating: f.pressure("drip_rating"),
         drip: f.choice("drip"),
         heads: f.choice("heads"),

@@ -35,6 +35,7 @@ struct Rules {
     drip_rating: String,
     peak_et: String,
     peak_weeks: String,
+    prices: [String; 4],
 }
 
 /// Which heads where several kinds would do.
@@ -75,6 +76,7 @@ pub fn body(known: &Assessed, history: &[LogLine]) -> Result<String, AppError> {
             drip_rating: r.drip_rating.field(u),
             peak_et: r.peak_et.show_depth(u),
             peak_weeks: r.peak_weeks.to_string(),
+            prices: [r.price_module, r.price_preset, r.price_body, r.price_system].map(|p| p.to_string()),
         },
         drip: choices::of(&DRIP, &choices::word(&r.drip)),
         heads: choices::of(&HEADS, &choices::word(&r.heads)),

@@ -83,8 +83,8 @@ pub fn options(
         spread: format!("{:.0} %", o.zone.spread * 100.0),
         pieces: match o.pieces {
             0 => "none".into(),
-            1 => "1 piece".into(),
-            n => format!("{n} pieces"),
+            1 => format!("1 piece, about {}", o.cost.round()),
+            n => format!("{n} pieces, about {}", o.cost.round()),
         },
         notes: o.notes.iter().map(|n| fenlo_words::note(*n, units)).collect(),
         recommended: i == c.recommended,

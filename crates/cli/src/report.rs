@@ -218,9 +218,14 @@ pub fn quick_text(job: &Job, a: &Answer) -> String {
         design_flow(design, u),
         design.by.map_or("add meter or service line", words::method)
     );
-    let limit = words::limit(a.limit, u);
+    let limit = words::limit(a.limit, design.assumed.is_some(), u);
     match a.fits.aim {
-        Some(n) => line!(out, "fits          {n} heads{}; {limit}", words::aim_note(a.aim)),
+        Some(n) => line!(
+            out,
+            "fits          {n} head{}{}; {limit}",
+            if n == 1 { "" } else { "s" },
+            words::aim_note(a.aim)
+        ),
         None => line!(out, "fits          not one head: {limit}"),
     }
     let count = |n: Option<u32>| n.map_or("none".to_owned(), |n| n.to_string());
@@ -386,7 +391,7 @@ pub fn quick_json(job: &Job, a: &Answer) -> String {
         "fits": fits_json(a.fits),
         "limited_by": a.limit.word(),
         "aim": a.aim.word(),
-        "limit": words::limit(a.limit, u),
+        "limit": words::limit(a.limit, s.design.assumed.is_some(), u),
         "fits_regulated": regulated,
         "zone": a.zone.as_ref().ok().map(|z| zone_json(z, u)),
         "fault": fault(&a.zone, u),

@@ -89,7 +89,11 @@ impl Chain {
     /// Pressure that a flow leaves at its end, where the valves hang, of what is at its start.
     ///
     /// Friction and height of every part in turn; a system regulator lets no more through than its
-    /// set point. Below zero where the flow can't get there.
+    /// set point. Below zero where the flow can't get there. `flow` from zero up.
+    ///
+    /// # Source
+    /// Hazen and Williams (1905) for pipes, AWWA C700 for meters, curves of the class for devices; 9.80665 kPa a
+    /// metre of height.
     pub fn pressure_after(&self, start: Pressure, flow: Flow) -> Pressure {
         self.0.iter().fold(start, |p, step| self.step(step, p, flow))
     }

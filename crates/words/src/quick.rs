@@ -1,21 +1,22 @@
 use fenlo_core::units::UnitSystem;
 use fenlo_core::zoning::Limit;
 
-/// What stops one more head.
-pub fn limit(limit: Limit, u: UnitSystem) -> String {
+/// What stops one more head; `assumed` where the flow that stops it was read by nobody.
+pub fn limit(limit: Limit, assumed: bool, u: UnitSystem) -> String {
     match limit {
         Limit::Flow { heads, takes, design } => {
             format!(
-                "{heads} take {}, over the design flow of {}",
+                "{heads} take {}, over the {} of {}",
                 takes.show(u),
+                if assumed { "assumed flow" } else { "design flow" },
                 design.show(u)
             )
         }
         Limit::Pressure { heads, gets, needs } => {
             format!(
-                "with {heads} the last head gets {}, it needs {}",
+                "with {heads} the last head gets {} where {} are aimed at",
                 gets.show(u),
-                needs.show_round(u)
+                needs.show(u)
             )
         }
         Limit::Velocity {

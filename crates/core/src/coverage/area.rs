@@ -169,7 +169,18 @@ pub fn sources<'a>(job: &'a Job, solved: &SolvedHeads, area: &str) -> Vec<Source
     out
 }
 
-/// The water that throws bring to an area, over cells of its own size.
+/// The water that throws bring to an area, over cells of its own size (1 ft, finer on small or narrow
+/// ground, at most 120,000).
+///
+/// Every head's flow is spread over its throw by its profile, its volume conserved, and summed: rates in
+/// mm/h, flows in L/min, shares from 0 to 1. None where there is no such area.
+///
+/// # Source
+/// Catch-can audits on a computed grid: DU of the lower quarter (Merriam and Keller 1978), CU (Christiansen
+/// 1942), SC as mean over the driest contiguous 5 %.
+///
+/// # Example
+/// What lands on the area and what is spilt beside it together are the flow (a property holds it).
 pub fn coverage(plan: &Plan, area: &str, throws: &[Throw], drift: Option<Drift>) -> Option<Coverage> {
     let shape = &plan.site.area(area)?.shape;
     let cell = cell_for(shape);

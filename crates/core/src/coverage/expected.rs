@@ -204,8 +204,13 @@ pub fn expected(plan: &Plan, area: &str, sources: &[Source<'_>], repetitions: us
         .collect();
     let du = |throws: &[Throw], drifts: &[Option<Drift>]| evenness(&ground, &inside, throws, drifts);
     let still = vec![None; sources.len()];
-    let ideal = du(&as_is, &still)?.min(du(&nominal, &still).unwrap_or(1.0));
     let off = as_is.iter().zip(&nominal).any(|(a, b)| a != b);
+    let ideal = du(&as_is, &still)?;
+    let ideal = if off {
+        ideal.min(du(&nominal, &still).unwrap_or(1.0))
+    } else {
+        ideal
+    };
     let repetition = |r: usize| {
         let mut rng = ChaCha8Rng::seed_from_u64(r as u64);
         // Sides spread evenly over the repetitions, by the golden angle.

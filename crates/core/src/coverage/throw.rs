@@ -176,7 +176,12 @@ impl Drift {
         let far = ((a * along).powi(2) + (1.0 - a * a) * landed.dot(landed)).sqrt() - a * along;
         let far = far / (1.0 - a * a);
         let x = landed - self.toward * (a * far);
-        let stretch = x.unit().map_or(1.0, |u| 1.0 + a * u.dot(self.toward));
+        // A drop flies as far in still air as here: `far` is the length of x.
+        let stretch = if far > 1e-9 {
+            1.0 + a * x.dot(self.toward) / far
+        } else {
+            1.0
+        };
         (x, stretch)
     }
 }
@@ -224,6 +229,7 @@ impl Throw {
             Pattern::Sector(arc) if arc < 360.0 => Some(Sector::of(self.facing, arc)),
             _ => None,
         };
+        let plain = self.fog == 0.0 && self.streaks == [0.0; 4];
         let step = 1.0 / f64::from(fine);
         let mut total = 0.0;
         let rows = grid.rows_between(self.at.y - furthest - grid.cell, self.at.y + furthest + grid.cell);
@@ -241,7 +247,7 @@ impl Throw {
                             row as f64 + (f64::from(j) + 0.5) * step,
                         );
                         let (d, stretch) = still(grid.origin + cell * grid.cell - self.at);
-                        water += self.density(d, ahead, sector.as_ref()) / stretch;
+                        water += self.density(d, ahead, sector.as_ref(), plain) / stretch;
                     }
                 }
                 if water > 0.0 {
@@ -261,14 +267,13 @@ impl Throw {
         }
     }
 
-    /// 1 + a cos 3φ + b sin 3φ + c cos 5φ + d sin 5φ at an offset, by powers of (x + iy) / r; never below a
-    /// tenth.
-    fn streak(&self, d: Point) -> f64 {
-        let r2 = d.dot(d);
-        if r2 < 1e-9 {
+    /// 1 + a cos 3φ + b sin 3φ + c cos 5φ + d sin 5φ at an offset so far away, by powers of (x + iy) / r; never
+    /// below a tenth.
+    fn streak(&self, d: Point, far: f64) -> f64 {
+        if far < 1e-4 {
             return 1.0;
         }
-        let inverse = 1.0 / r2.sqrt();
+        let inverse = 1.0 / far;
         let (x, y) = (d.x * inverse, d.y * inverse);
         let (x2, y2) = (x * x - y * y, 2.0 * x * y);
         let (x3, y3) = (x2 * x - y2 * y, x2 * y + y2 * x);
@@ -277,7 +282,8 @@ impl Throw {
         (1.0 + a * x3 + b * y3 + c * x5 + e * y5).max(0.1)
     }
 
-    fn density(&self, d: Point, ahead: Point, sector: Option<&Sector>) -> f64 {
+    /// Water at an offset; `plain` for a head without fog and streaks.
+    fn density(&self, d: Point, ahead: Point, sector: Option<&Sector>, plain: bool) -> f64 {
         let share = match self.pattern {
             Pattern::Sector(_) => {
                 let far = d.dot(d);
@@ -300,12 +306,14 @@ impl Throw {
                 }
             }
         };
-        let weak = 1.0 - 2.0 * self.fog * share * share;
-        let thin = self.profile.at(share) * (1.0 - self.hollow + 2.0 * self.hollow * share) * weak;
-        if self.streaks == [0.0; 4] {
-            thin
-        } else {
-            thin * self.streak(d)
+        let thin = self.profile.at(share) * (1.0 - self.hollow + 2.0 * self.hollow * share);
+        if plain {
+            return thin;
         }
+        let far = match self.pattern {
+            Pattern::Sector(_) => share * self.reach,
+            Pattern::Strip { .. } => d.dot(d).sqrt(),
+        };
+        thin * (1.0 - 2.0 * self.fog * share * share) * self.streak(d, far)
     }
 }

@@ -121,10 +121,23 @@ struct Candidate<'a> {
     score: Score,
 }
 
-/// Heads of one kind for an area. Locked heads stay and count.
+/// Heads of one kind for an area. Locked heads stay and count. Deterministic.
+///
+/// Throws and spacings of the kind's nozzles are placed (corners, edges, inside), the nozzle whose throw
+/// equals the spacing that came of it is tried too, the best are searched on, and of those the one is taken
+/// that is worth most: even, on its ground, at the kind's own rate, each head in reach of its neighbours.
+/// Ground from 2 ft wide, at most 2,500 heads.
 ///
 /// # Errors
 /// [`LayoutFault`], in words for the person who asked.
+///
+/// # Source
+/// Head to head as practised; search by single changes (first improvement); Lloyd (1982) for heads strewn
+/// inside.
+///
+/// # Example
+/// 36 x 48 ft with sprays: 12 heads, about 29 gpm and 1.6 in/h, where 15 ft nozzles at 12 ft would take 45.6
+/// gpm for the same evenness (a test holds it).
 pub fn propose(job: &Job, area: &str, kind: Kind, progress: &Progress) -> Result<Proposal, LayoutFault> {
     // What is on the truck comes first; where it does not suit the ground, all of the kind.
     let on_truck = job
@@ -515,7 +528,7 @@ fn judge(water: &CastWater<'_, '_>, ground: &Ground, m2: f64) -> Score {
 }
 
 /// Rate of nozzles set head to head, each arc on its share of the square of its full throw:
-/// Σ q / Σ (R² arc / 360). Squares on the ground that they wet, strips on half of it.
+/// Σ q / Σ (R² arc / 360), mm/h for L/min and m. Squares on the ground that they wet, strips on half of it.
 pub fn own_rate<'n>(heads: impl Iterator<Item = (&'n Nozzle, u16)>) -> Rate {
     let (flow, ground) = heads.fold((0.0, 0.0), |(q, m2), (nozzle, arc)| {
         let own = match (nozzle.pattern, nozzle.radius) {

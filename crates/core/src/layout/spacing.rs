@@ -100,10 +100,20 @@ fn neighbours(heads: &[Reaching], i: usize, row: Option<f64>, inside: &dyn Fn(Po
         arc,
         facing,
     } = heads[i];
-    let others = || (0..heads.len()).filter(move |j| *j != i).map(|j| heads[j].at);
-    let Some(nearest) = others().map(|p| at.distance(p)).reduce(f64::min) else {
+    let away = (0..heads.len())
+        .filter(|j| *j != i)
+        .map(|j| (j, at.distance(heads[j].at)));
+    // Gaps are told up to twice the throw: who stands farther off is no neighbour.
+    let (mut nearest, mut near): (f64, Vec<(f64, f64)>) = (f64::MAX, Vec::new());
+    for (j, far) in away {
+        nearest = nearest.min(far);
+        if far <= throw * 2.0 {
+            near.push((far, at.direction_to(heads[j].at)));
+        }
+    }
+    if nearest == f64::MAX {
         return Vec::new();
-    };
+    }
     let mut found = vec![Gap {
         gap: nearest,
         throw,
@@ -113,11 +123,8 @@ fn neighbours(heads: &[Reaching], i: usize, row: Option<f64>, inside: &dyn Fn(Po
         if arc < 360 && apart(turn, facing) > f64::from(arc) / 2.0 + RIM {
             continue;
         }
-        let in_cone = |p: &Point| apart(at.direction_to(*p), turn) <= CONE;
-        let next = others()
-            .filter(in_cone)
-            .map(|p| at.distance(p))
-            .fold(f64::MAX, f64::min);
+        let in_cone = near.iter().filter(|n| apart(n.1, turn) <= CONE);
+        let next = in_cone.map(|n| n.0).fold(f64::MAX, f64::min);
         let gap = if next <= throw {
             next
         } else {

@@ -144,8 +144,20 @@ impl ZoneAssessment {
 
 /// Solves a zone and reads the figures off.
 ///
+/// The network of [`zone_model`] is balanced (see [`solve`]); of every head the pressure and flow, of the zone
+/// its flow, its rate (60 L/min over its ground, mm/h), its spread ((highest − lowest) / nominal of the kind in
+/// which that is widest), the fastest pipe (Q / (π d² / 4)), the walk of pressure to the worst head, and what
+/// its piping must hold at its lowest point. Up to 5,000 heads and 200,000 emitters.
+///
 /// # Errors
 /// [`ZoneFault`]: no heads, or no balance found.
+///
+/// # Source
+/// Todini and Pilati (1988) for the balance; the rest is arithmetic on it.
+///
+/// # Example
+/// One 12 ft spray behind 20 ft of 0.930 in pipe and a valve of 1.5 psi at 50 psi: what a hand computes with
+/// Hazen and Williams and q = 2.39 √(p / 30) (a test holds it to a thousandth).
 pub fn assess_zone(inputs: &ZoneInputs) -> Result<ZoneAssessment, ZoneFault> {
     let model = zone_model(inputs);
     if model.heads.is_empty() {

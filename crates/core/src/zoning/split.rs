@@ -93,7 +93,13 @@ pub fn remove_group(job: &Job, id: &str) -> Edit {
 /// Proposes valves for the heads in scope, each class by its own figure. No zone of the proposal takes
 /// more than the connection allows unless a single head does.
 ///
+/// Heads of a class are cut into n runs of even flow, n from the least that could do; each run is regulated as
+/// its zone wants, solved, and held against the connection's flow, the velocities, the bottom of the band and
+/// the aim. The fewest valves without a fault are taken, else the fewest with the mildest.
 /// Deterministic: the same plan gives the same proposal.
+///
+/// # Source
+/// Flow over limit, rounded up, as installers count; the smallest largest run by bisection.
 pub fn propose(job: &Job, water: &[Water], scope: Scope) -> Proposal {
     let locked = |on: Option<&str>| on.is_some_and(|v| job.valve(v).is_some_and(|v| v.locked));
     let wanted = |_: &HeadRef, on: Option<&str>| match scope {

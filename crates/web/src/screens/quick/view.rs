@@ -146,10 +146,15 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
             (said.title, text)
         })
         .collect();
+    let on = if design.assumed.is_some() {
+        " on a valve, on an assumed flow"
+    } else {
+        " on a valve"
+    };
     let word = match a.fits.aim {
-        None => "not one head fits on a valve".into(),
-        Some(1) => "head fits on a valve".into(),
-        Some(_) => "heads fit on a valve".into(),
+        None => format!("not one head fits{on}"),
+        Some(1) => format!("head fits{on}"),
+        Some(_) => format!("heads fit{on}"),
     };
     let with = a
         .regulation
@@ -163,7 +168,7 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
         fits_word: word,
         limit: format!(
             "One more: {}.{}",
-            fenlo_words::limit(a.limit, u),
+            fenlo_words::limit(a.limit, design.assumed.is_some(), u),
             a.fits_regulated.map_or(String::new(), |(how, n)| format!(
                 " Regulated ({}): {n}.",
                 fenlo_words::inside(&fenlo_words::way(how, u))
@@ -181,7 +186,11 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
         best: low.band.best.show_round(u),
         flow: zone.flow.number(u),
         flow_unit: Flow::unit(u),
-        design: design.flow.map_or("unknown".into(), |d| d.show(u)),
+        design: match (design.flow, design.assumed) {
+            (Some(flow), _) => flow.show(u),
+            (None, Some(assumed)) => format!("{} assumed", assumed.show(u)),
+            (None, None) => "unknown".into(),
+        },
         glyph: pressure_glyph(low.nozzle, high.nozzle, low.band, u),
         advice: a.regulation.as_ref().map_or(String::new(), |c| {
             format!(

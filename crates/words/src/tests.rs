@@ -217,3 +217,58 @@ fn inside_a_sentence_only_the_first_letter_is_small() {
     assert_eq!(inside("Über L/min"), "über L/min");
     assert_eq!(inside(""), "");
 }
+
+/// Whole jobs with something wrong of every kind, as core's tests have them.
+fn cases() -> Vec<fenlo_core::plan::Plan> {
+    let dir = concat!(env!("CARGO_MANIFEST_DIR"), "/../core/tests/cases");
+    let files = std::fs::read_dir(dir).unwrap().map(|f| f.unwrap().path());
+    let json = files.filter(|f| f.extension().is_some_and(|e| e == "json"));
+    json.map(|file| {
+        let text = std::fs::read_to_string(file).unwrap();
+        let mut case: serde_json::Value = serde_json::from_str(&text).unwrap();
+        serde_json::from_value(case["plan"].take()).unwrap()
+    })
+    .collect()
+}
+
+#[test]
+fn every_finding_and_remedy_of_the_cases_has_its_words_in_the_jobs_units() {
+    let mut said_of = std::collections::BTreeSet::new();
+    for plan in cases() {
+        for units in [UnitSystem::Us, UnitSystem::Metric, UnitSystem::MetricBar] {
+            let mut plan = plan.clone();
+            plan.units = units;
+            let job = fenlo_core::job::Job::new(plan);
+            let known = assess(&job);
+            let zones = job.valves.iter().flat_map(|v| known.zone_found(&job, v));
+            let all = zones.chain(job.supplies.iter().flat_map(|s| known.supply_found(&job, s)));
+            for found in all {
+                let said = finding(&found.finding, &job);
+                assert!(
+                    !said.title.is_empty() && !said.working.result.is_empty(),
+                    "{said:?}"
+                );
+                let mut text = said.text.clone();
+                text.extend(said.working.with.iter().map(|w| format!(" {}", w.1)));
+                for remedy in &found.remedies {
+                    assert!(!action(&remedy.action, units).is_empty());
+                    text += &gives(remedy, &job);
+                }
+                let alien: &[&str] = match units {
+                    UnitSystem::Us => &[" kPa", " bar", " L/min", " m/s"],
+                    UnitSystem::Metric => &[" psi", " gpm", " bar", " ft/s"],
+                    UnitSystem::MetricBar => &[" psi", " gpm", " kPa", " ft/s"],
+                };
+                for unit in alien {
+                    assert!(
+                        !text.contains(unit),
+                        "{}: ‘{unit}’ in: {text}",
+                        found.finding.code()
+                    );
+                }
+                said_of.insert(found.finding.code());
+            }
+        }
+    }
+    assert!(said_of.len() >= 28, "only {said_of:?}");
+}

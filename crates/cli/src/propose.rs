@@ -2,8 +2,8 @@ use crate::args::ProposeArgs;
 use crate::io::{BadInput, print, read};
 use crate::report;
 use anyhow::Result;
-use fenlo_core::assess::assess;
 use fenlo_core::catalogue::Kind;
+use fenlo_core::coverage::SolvedHeads;
 use fenlo_core::job::Job;
 use fenlo_core::layout::{LAID_OUT, Progress, Proposal, advise, lay_out, propose};
 use fenlo_formats::{read_job, write_job};
@@ -13,14 +13,17 @@ use serde_json::{Value, json};
 /// An area with its proposal, or why there is none.
 type Laid = (String, Result<Proposal, String>);
 
-/// Lays out heads on areas, one after the other, and prints what they do and the job with them.
+/// Lays out heads on areas, one after the other, and prints what they do, at nominal pressure, and the job
+/// with them.
 pub fn run(args: &ProposeArgs) -> Result<()> {
     let mut job = read_job(&read(&args.file)?).map_err(BadInput::from)?;
     let kind = args.kind.as_deref().map(kind).transpose()?;
     let known: Vec<String> = job.site.areas().map(|(t, _)| t.id.clone()).collect();
     if let Some(other) = args.area.iter().find(|a| !known.contains(a)) {
         let all = known.join(", ");
-        return Err(BadInput::from(format!("--area: there is no area ‘{other}’; areas are {all}")).into());
+        return Err(BadInput::from(format!(
+            "--area: there is no area ‘{other}’; areas are {all}"
+        )));
     }
     let wanted = known
         .iter()
@@ -46,7 +49,7 @@ fn kind(word: &str) -> Result<Kind> {
         .iter()
         .filter_map(|k| Some(json!(k).as_str()?.to_owned()))
         .collect();
-    Ok(known.ok_or_else(|| BadInput::from(format!("--kind: ‘{word}’ is not one of {}", all.join(", "))))?)
+    known.ok_or_else(|| BadInput::from(format!("--kind: ‘{word}’ is not one of {}", all.join(", "))))
 }
 
 /// Of the kind that was asked for, else of the kind that suits the ground.
@@ -72,7 +75,7 @@ fn as_text(job: &Job, laid: &[Laid]) -> String {
             Err(why) => format!("{name}: {why}\n"),
         };
     }
-    out + &report::areas_text(job, &assess(job))
+    out + &report::areas_text(job, &SolvedHeads::default())
 }
 
 fn as_json(job: &Job, laid: &[Laid]) -> String {
@@ -83,7 +86,7 @@ fn as_json(job: &Job, laid: &[Laid]) -> String {
     let job_file: Value = serde_json::from_str(&write_job(job)).unwrap_or_default();
     report::pretty(&json!({
         "format": "fenlo-propose/1",
-        "areas": report::areas_json(job, &assess(job)),
+        "areas": report::areas_json(job, &SolvedHeads::default()),
         "not_laid_out": faults,
         "job": job_file,
     }))

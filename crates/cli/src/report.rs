@@ -1,6 +1,7 @@
 //! What the commands print.
 
 use fenlo_core::assess::{AreaReport, Assessment, area_reports};
+use fenlo_core::coverage::SolvedHeads;
 use fenlo_core::findings::{Found, Remedy, Severity};
 use fenlo_core::job::Job;
 use fenlo_core::quick::Answer;
@@ -95,7 +96,7 @@ pub fn text(job: &Job, a: &Assessment) -> String {
         }
         findings(&mut out, &a.zone_found(job, valve), job);
     }
-    out += &areas_text(job, a);
+    out += &areas_text(job, &a.solved_heads());
     line!(out);
     line!(
         out,
@@ -117,9 +118,9 @@ fn design_flow(design: &DesignFlow, u: UnitSystem) -> String {
 }
 
 /// Every area with drawn heads: its evenness, rate and findings.
-pub fn areas_text(job: &Job, a: &Assessment) -> String {
+pub fn areas_text(job: &Job, solved: &SolvedHeads) -> String {
     let mut out = String::new();
-    for area in area_reports(job, a) {
+    for area in area_reports(job, solved) {
         area_text(&mut out, &area, job);
     }
     out
@@ -363,7 +364,7 @@ pub fn json(job: &Job, a: &Assessment) -> String {
             "unassigned_heads": a.unassigned,
         },
         "zones": zones,
-        "areas": areas_json(job, a),
+        "areas": areas_json(job, &a.solved_heads()),
         "stop": a.count(Severity::Stop), "fix": a.count(Severity::Fix), "watch": a.count(Severity::Watch),
     });
     pretty(&value)
@@ -428,8 +429,11 @@ fn design_json(design: &DesignFlow) -> Value {
     })
 }
 
-pub fn areas_json(job: &Job, a: &Assessment) -> Vec<Value> {
-    area_reports(job, a).iter().map(|r| area_json(r, job)).collect()
+pub fn areas_json(job: &Job, solved: &SolvedHeads) -> Vec<Value> {
+    area_reports(job, solved)
+        .iter()
+        .map(|r| area_json(r, job))
+        .collect()
 }
 
 fn area_json(r: &AreaReport, job: &Job) -> Value {

@@ -139,3 +139,55 @@ fn bad_files_are_refused_with_exit_code_2() {
             || refused(&["solve", &job("corner-plot")]).contains("unknown field")
     );
 }
+
+#[test]
+fn propose_lays_out_an_area_and_prints_what_its_water_does() {
+    let file = job("corner-plot");
+    let text = out(&["propose", &file, "--area", "a1", "--kind", "spray", "--json"]);
+    let value: serde_json::Value = serde_json::from_str(&text).unwrap();
+    assert_eq!(value["format"], "fenlo-propose/1");
+    let areas = value["areas"].as_array().unwrap();
+    let front = areas.iter().find(|a| a["id"] == "a1").unwrap();
+    let figure = |key: &str| front[key].as_f64().unwrap();
+    assert_eq!(front["nozzle_kind"], "spray");
+    assert!(figure("du_expected") < figure("du_ideal") && figure("du_ideal") > 0.85);
+    let rate = figure("rate_mmph") / figure("kind_rate_mmph");
+    assert!(
+        (0.85..=1.15).contains(&rate) && figure("off_area") < 0.05,
+        "{front}"
+    );
+    // The job that comes with it has those heads, and is a job again.
+    let groups = value["job"]["groups"].as_array().unwrap();
+    let drawn = groups.iter().filter(|g| g["area"] == "a1");
+    let heads: usize = drawn.map(|g| g["drawn"].as_array().map_or(0, Vec::len)).sum();
+    assert_eq!(heads as u64, front["heads"].as_u64().unwrap());
+    // As text, and what can't be.
+    assert!(out(&["propose", &file, "--area", "a1"]).contains("DU ideal"));
+    assert!(refused(&["propose", &file, "--area", "a99"]).contains("there is no area ‘a99’"));
+    assert!(refused(&["propose", &file, "--kind", "hose"]).contains("is not one of spray"));
+}
+
+#[test]
+fn check_as_json_has_areas_counts_and_each_zones_own_flow() {
+    let text = out(&["check", &job("corner-plot"), "--format", "json"]);
+    let value: serde_json::Value = serde_json::from_str(&text).unwrap();
+    let design = &value["supplies"][0]["design"];
+    let own = design["by_zone"].as_array().unwrap();
+    // Drip limits no sprinkler valve: four of the five have a flow of their own.
+    assert_eq!(own.len(), 4);
+    assert!(
+        own.iter()
+            .all(|z| z["flow_lpm"].as_f64().is_some_and(|f| f > 0.0))
+    );
+    assert_eq!(design["assumed"], false);
+    let zones = value["zones"].as_array().unwrap();
+    let front = &zones[0];
+    let count = |key: &str| front["fits"][key].as_u64().unwrap();
+    assert!(count("nominal") <= count("aim") && count("aim") <= count("least"));
+    assert!(["flow", "pressure", "velocity"].contains(&front["limited_by"].as_str().unwrap()));
+    let area = &value["areas"][0];
+    assert_eq!(area["nozzle_kind"], "rotator");
+    for share in ["off_area", "on_dry", "du_ideal", "du_expected"] {
+        assert!((0.0..=1.0).contains(&area[share].as_f64().unwrap()), "{share}");
+    }
+}

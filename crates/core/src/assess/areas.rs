@@ -1,8 +1,9 @@
 //! What is known of the drawn heads of each area.
 
-use super::Assessment;
 use crate::catalogue::Kind;
-use crate::coverage::{Coverage, Expected, REPETITIONS, Source, Throw, coverage, expected, sources};
+use crate::coverage::{
+    Coverage, Expected, REPETITIONS, SolvedHeads, Source, Throw, coverage, expected, sources,
+};
 use crate::findings::{Found, area_findings};
 use crate::job::Job;
 use crate::layout::own_rate;
@@ -27,11 +28,11 @@ pub struct AreaReport {
     pub findings: Vec<Found>,
 }
 
-/// Every area with drawn heads, in the plan's order: fractions of a second each, for a report.
-pub fn area_reports(job: &Job, known: &Assessment) -> Vec<AreaReport> {
-    let solved = known.solved_heads();
+/// Every area with drawn heads, in the plan's order: fractions of a second each, for a report. Heads that
+/// `solved` does not know count at nominal pressure.
+pub fn area_reports(job: &Job, solved: &SolvedHeads) -> Vec<AreaReport> {
     let report = |area: &str| {
-        let sources = sources(job, &solved, area);
+        let sources = sources(job, solved, area);
         let kind = sources.first()?.class.kind;
         let throws: Vec<Throw> = sources.iter().map(Source::throw).collect();
         let coverage = coverage(job, area, &throws, None)?;

@@ -127,7 +127,7 @@ fn speed(wind: Wind) -> Speed {
 const NORMAL: f64 = 1.732_050_8;
 
 /// Four waves of so much each, half of it over all directions, make one standard deviation: 1 / √2.
-const HALF_OF_FOUR: f64 = 0.707_106_8;
+const HALF_OF_FOUR: f64 = std::f64::consts::FRAC_1_SQRT_2;
 
 /// One head's own scatter in one repetition, in standard deviations (tilt from 0 to 1).
 struct Draw {

@@ -210,7 +210,7 @@ impl<'a, 'g> CastWater<'a, 'g> {
         for round in 0..ROUNDS {
             let mut better = false;
             let least = self.least_throws(field);
-            for i in 0..self.heads.len() {
+            for (i, least) in least.into_iter().enumerate() {
                 if stopped() {
                     return;
                 }
@@ -220,7 +220,7 @@ impl<'a, 'g> CastWater<'a, 'g> {
                 for other in self.variants(i, field, family, throw, round, strewn) {
                     // A throw may be turned down only as far as it still reaches its neighbours.
                     let (now, then) = (self.heads[i].throw_length(), other.throw_length());
-                    if then < now && then < least[i] {
+                    if then < now && then < least {
                         continue;
                     }
                     better |= self.exchange(i, other);

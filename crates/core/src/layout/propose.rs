@@ -387,7 +387,8 @@ fn worth_searching(candidates: Vec<Candidate<'_>>) -> Vec<Candidate<'_>> {
     // Patterns are few, and not searched any further.
     let (mut kept, others): (Vec<_>, Vec<_>) = candidates.into_iter().partition(|c| c.spacing.is_none());
     let mut left: Vec<Option<Candidate<'_>>> = others.into_iter().map(Some).collect();
-    let keys: [(&dyn Fn(&Candidate<'_>) -> f64, usize); 2] = [(&worth, by_worth), (&even, by_evenness)];
+    type Key<'k, 'c> = &'k dyn Fn(&Candidate<'c>) -> f64;
+    let keys: [(Key<'_, '_>, usize); 2] = [(&worth, by_worth), (&even, by_evenness)];
     for (key, keep) in keys {
         let mut order: Vec<usize> = (0..left.len()).filter(|i| left[*i].is_some()).collect();
         let value = |i: &usize| left[*i].as_ref().map_or(f64::MIN, key);

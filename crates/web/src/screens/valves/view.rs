@@ -110,7 +110,7 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
     Ok(Page {
         job: known.open.id,
         total: format!(
-            "<b>{}</b> valves for {heads} heads or rows; least for a clean split <b>{}</b>{loose}",
+            "<b>{}</b> valves for {heads} heads or rows; at the least <b>{}</b>, with every head at its aim{loose}",
             plan.valves.len(),
             a.bound.valves
         ),

@@ -2,7 +2,7 @@
 //! anywhere that was not there before.
 
 use super::{Assessment, assess_after};
-use crate::findings::{Finding, Found, Severity};
+use crate::findings::{Check, Finding, Found, Severity};
 use crate::job::Job;
 
 /// A finding, and the valve or connection that it is of.
@@ -84,6 +84,16 @@ fn outcome(was: &[Placed<'_>], now: &[Placed<'_>], place: &str, mended: &Finding
     };
     let is_new = |p: &&Placed<'_>| worst_before(p.0, p.1.code()).is_none_or(|s| p.1.severity < s);
     let new: Vec<&Finding> = now.iter().filter(is_new).map(|p| p.1).collect();
+    // A head that starved before is not to get still less.
+    let starves_more = now.iter().any(|(at, f)| {
+        let Check::HeadStarved { arrives, .. } = f.check else {
+            return false;
+        };
+        was.iter().any(|w| match w.1.check {
+            Check::HeadStarved { arrives: before, .. } => w.0 == *at && arrives < before * 0.99,
+            _ => false,
+        })
+    });
     let useless = |f: &&Finding| NEVER.contains(&f.code()) || f.severity < mended.severity;
     let as_bad: Vec<Finding> = new
         .iter()
@@ -98,7 +108,7 @@ fn outcome(was: &[Placed<'_>], now: &[Placed<'_>], place: &str, mended: &Finding
     let after = now.iter().filter(stands).count();
     let mends = after == 0 || after < before;
     // The same fault on two valves instead of one is no help.
-    let worse = after > before || new.iter().any(useless);
+    let worse = starves_more || after > before || new.iter().any(useless);
     match (worse, as_bad.is_empty(), mends) {
         (true, ..) | (_, false, false) => Outcome::Hurts,
         (_, false, true) => Outcome::Costs(as_bad),

@@ -12,6 +12,7 @@
 //! | `improve` | local search on the water on the ground |
 //! | `spacing` | whether heads reach each other, both ways |
 //! | `reach` | what can't be reached, and why |
+//! | `score` | what a layout is worth |
 //! | `propose` | candidates made, compared, the best kept |
 //! | `advise` | which kind of head suits an area |
 //! | `compare` | all kinds side by side |
@@ -28,6 +29,7 @@ mod improve;
 mod place;
 mod propose;
 mod reach;
+mod score;
 mod spacing;
 mod strips;
 #[cfg(test)]
@@ -39,8 +41,9 @@ pub use apply::{even_out, lay_out};
 pub use compare::{Alternative, Available, Drip, WeekMinutes, WeekNeed, alternatives, need_per_week};
 pub use family::Family;
 pub use place::edge_point;
-pub use propose::{LayoutFault, Proposal, Score, measure, own_rate, propose};
+pub use propose::{LayoutFault, Proposal, propose};
 pub use reach::{ReachAdvice, Unreached, unreached};
+pub use score::{Score, measure, own_rate};
 pub use spacing::{Direction, Gap, Reaching, gaps};
 pub use trial::Proposed;
 

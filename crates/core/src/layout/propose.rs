@@ -1,49 +1,19 @@
 use super::Progress;
 use super::family::Family;
-use super::field::{Field, harm};
+use super::field::Field;
 use super::fit;
 use super::improve::CastWater;
 use super::place::{Inside, place};
 use super::reach::{DRIP_ONLY, Unreached, clearance, unreached};
+use super::score::{Score, all_heads, judge, measure, rate_cost};
 use super::spacing::{Reaching, gaps};
 use super::strips::strips;
 use super::trial::{Proposed, Trial};
-use crate::catalogue::{Kind, Nozzle};
-use crate::coverage::{
-    Coverage, Expected, FAULT_BELOW, Ground, Profile, REPETITIONS, Source, Throw, Under, coverage, expected,
-    uniformity,
-};
+use crate::catalogue::Kind;
+use crate::coverage::{Expected, Ground, Profile, REPETITIONS, Source, expected};
 use crate::job::Job;
-use crate::plan::DrawnHead;
 use crate::site::{Motion, Point, Shape, Wind};
-use crate::units::{Flow, Length, Rate};
-
-/// What heads do on an area, all at nominal pressure.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Score {
-    /// Distribution uniformity of the lower quarter.
-    pub du: f64,
-    /// Christiansen's coefficient.
-    pub cu: f64,
-    /// Scheduling coefficient.
-    pub sc: f64,
-    /// Share of the water on what is kept dry.
-    pub on_dry: f64,
-    /// Share of the water off the area.
-    pub overspray: f64,
-    /// Share of the area that gets less than a tenth of the mean.
-    pub unreached: f64,
-    /// How many heads.
-    pub heads: usize,
-    /// Their flow.
-    pub flow: Flow,
-    /// What they give over the area: flow over ground.
-    pub rate: Rate,
-    /// The same of these nozzles set head to head: what the kind applies by itself.
-    pub own_rate: Rate,
-    /// One figure to choose by: higher is better.
-    pub worth: f64,
-}
+use crate::units::Length;
 
 /// Heads for an area.
 #[derive(Debug, Clone, PartialEq)]
@@ -474,194 +444,4 @@ fn locked<'a>(job: &'a Job, area: &str, field: &Field) -> Vec<Trial<'a>> {
             }
         })
         .collect()
-}
-
-/// What heads do on the cells that they were searched on.
-fn judge(water: &CastWater<'_, '_>, ground: &Ground, m2: f64) -> Score {
-    let inside = ground.inside();
-    let k = (60.0 / ground.grid.cell_m2()) as f32;
-    let rate: Vec<f32> = water.lpm.iter().map(|q| q * k).collect();
-    let flow: f64 = water
-        .heads
-        .iter()
-        .map(|h| h.nozzle.flow_for_arc(h.arc).lpm())
-        .sum();
-    let share = |of: &dyn Fn(Under) -> bool| {
-        ground
-            .under
-            .iter()
-            .zip(&water.lpm)
-            .filter(|(u, _)| of(**u))
-            .map(|(_, q)| f64::from(*q))
-            .sum::<f64>()
-            / flow.max(1e-9)
-    };
-    let harmed = ground
-        .under
-        .iter()
-        .zip(&water.lpm)
-        .map(|(u, q)| harm(*u) * f64::from(*q))
-        .sum::<f64>()
-        / flow.max(1e-9);
-    let known = uniformity(&ground.grid, &inside, &rate);
-    let (mean, du, cu, sc) = known.map_or((0.0, 0.0, 0.0, f64::INFINITY), |u| (u.mean, u.du, u.cu, u.sc));
-    let dry = inside
-        .iter()
-        .zip(&rate)
-        .filter(|(i, r)| **i && f64::from(**r) < 0.1 * mean)
-        .count() as f64
-        / inside.iter().filter(|i| **i).count().max(1) as f64;
-    score(
-        (du, cu, sc),
-        (
-            share(&|u| matches!(u, Under::Dry(_))),
-            1.0 - share(&|u| u == Under::Area),
-            harmed,
-        ),
-        dry,
-        Given {
-            heads: water.heads.len(),
-            flow: Flow::from_lpm(flow),
-            own_rate: own_rate(water.heads.iter().map(|h| (h.nozzle, h.arc))),
-            m2,
-        },
-    )
-}
-
-/// Rate of nozzles set head to head, each arc on its share of the square of its full throw:
-/// Σ q / Σ (R² arc / 360), mm/h for L/min and m. Squares on the ground that they wet, strips on half of it.
-pub fn own_rate<'n>(heads: impl Iterator<Item = (&'n Nozzle, u16)>) -> Rate {
-    let (flow, ground) = heads.fold((0.0, 0.0), |(q, m2), (nozzle, arc)| {
-        let own = match (nozzle.pattern, nozzle.radius) {
-            (Some(s), _) if s.width == s.length => s.width.m() * s.length.m(),
-            // A strip thins out along its length: neighbours stand half of it apart.
-            (Some(strip), _) => strip.width.m() * strip.length.m() / 2.0,
-            (None, Some(radius)) => radius.m().powi(2) * f64::from(arc) / 360.0,
-            (None, None) => 0.0,
-        };
-        (q + nozzle.flow_for_arc(arc).lpm(), m2 + own)
-    });
-    Rate::from_mmph(60.0 * flow / f64::max(ground, 1e-9))
-}
-
-/// What heads are, beside what their water does.
-struct Given {
-    heads: usize,
-    flow: Flow,
-    own_rate: Rate,
-    m2: f64,
-}
-
-fn score(
-    (du, cu, sc): (f64, f64, f64),
-    (on_dry, overspray, harmed): (f64, f64, f64),
-    unreached: f64,
-    given: Given,
-) -> Score {
-    let Given {
-        heads,
-        flow,
-        own_rate,
-        m2,
-    } = given;
-    let rate = Rate::from_mmph(60.0 * flow.lpm() / m2.max(1e-6));
-    // Evenness counts most, then water that harms or is thrown away, then what each head costs to set and
-    // keep: about a hundredth for every two heads on 100 m2. Rate is part of the layout: more water than the
-    // kind applies by itself takes more valves for the same evenness.
-    let worth = du
-        - 0.3 * (sc.min(10.0) - 1.0)
-        - 0.45 * harmed
-        - 6.0 * (overspray - OFF_AREA).max(0.0)
-        - rate_cost(rate, own_rate)
-        - 2.0 * (SOUND - du).max(0.0)
-        - 5.0 * unreached
-        - if unreached > 0.0 { BARE } else { 0.0 }
-        - 0.02 * heads as f64 * 25.0 / m2.max(25.0);
-    Score {
-        du,
-        cu,
-        sc,
-        on_dry: on_dry.clamp(0.0, 1.0),
-        overspray: overspray.clamp(0.0, 1.0),
-        unreached,
-        heads,
-        flow,
-        rate,
-        own_rate,
-        worth,
-    }
-}
-
-/// What a rate off the kind's own costs of the worth.
-fn rate_cost(rate: Rate, own: Rate) -> f64 {
-    let off = (rate.mmph() / own.mmph().max(1e-9) - 1.0).abs();
-    0.05 * off + 0.6 * (off - OFF_RATE).max(0.0)
-}
-
-/// What any dry spot at all costs.
-const BARE: f64 = 0.03;
-
-/// Ideal DU under which a layout is at fault, and a little over it.
-const SOUND: f64 = FAULT_BELOW + 0.03;
-
-/// Share of the water off the area from which it weighs heavily.
-const OFF_AREA: f64 = 0.025;
-/// Share that a rate may be off the kind's own before it weighs heavily.
-const OFF_RATE: f64 = 0.12;
-
-/// Proposed heads of an area with its locked ones, each with its nozzle.
-fn all_heads<'j>(job: &'j Job, area: &str, heads: &[Proposed]) -> Vec<(&'j Nozzle, DrawnHead)> {
-    let on_area = job.groups.iter().filter(|g| g.area.as_deref() == Some(area));
-    let locked = on_area.flat_map(|g| {
-        let locked = g.drawn.iter().filter(|h| h.locked);
-        locked.map(|h| (g.nozzle.as_str(), h.clone()))
-    });
-    let new = heads.iter().map(|p| {
-        let head = DrawnHead {
-            id: String::new(),
-            at: p.at,
-            arc: p.arc,
-            facing: p.facing,
-            radius: p.radius,
-            valve: None,
-            locked: false,
-        };
-        (p.nozzle.as_str(), head)
-    });
-    locked
-        .chain(new)
-        .filter_map(|(nozzle, head)| Some((job.catalogue().nozzle(nozzle)?, head)))
-        .collect()
-}
-
-/// What heads do on an area of a plan, with its locked ones, all at nominal pressure.
-pub fn measure(job: &Job, area: &str, heads: &[Proposed]) -> Option<(Score, Coverage)> {
-    let set = all_heads(job, area, heads);
-    let throws: Vec<Throw> = set
-        .iter()
-        .map(|(nozzle, head)| {
-            let kind = job.catalogue().class(nozzle.kind);
-            let flow = nozzle.flow_for_arc(head.arc);
-            Throw::of(nozzle, kind, head, kind.nominal, flow)
-        })
-        .collect();
-    let c = coverage(job, area, &throws, None)?;
-    let (du, cu, sc) = c
-        .uniformity
-        .map_or((0.0, 0.0, f64::INFINITY), |u| (u.du, u.cu, u.sc));
-    let harmed = c.on_dry() * 3.0 + (c.overspray() - c.on_dry()).max(0.0) * 0.4;
-    Some((
-        score(
-            (du, cu, sc),
-            (c.on_dry(), c.overspray(), harmed),
-            c.unreached,
-            Given {
-                heads: throws.len(),
-                flow: c.flow,
-                own_rate: own_rate(set.iter().map(|(n, h)| (*n, h.arc))),
-                m2: c.area_m2(),
-            },
-        ),
-        c,
-    ))
 }

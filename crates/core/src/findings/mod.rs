@@ -16,8 +16,6 @@ mod check;
 mod cures;
 mod drip;
 mod remedy;
-#[cfg(test)]
-mod rules;
 mod supply;
 #[cfg(test)]
 mod tests;

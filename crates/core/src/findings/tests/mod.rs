@@ -1,3 +1,5 @@
+mod rules;
+
 use super::*;
 use crate::assess::{assess, assess_after};
 use crate::job::Job;

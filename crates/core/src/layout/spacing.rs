@@ -152,11 +152,20 @@ fn longest_edge(shape: &Shape) -> (f64, f64) {
     })
 }
 
+/// Beside a line, metres.
+const BESIDE: f64 = 0.02;
+
 /// How far the ground goes on in a direction, metres, up to `most`.
 fn to_edge(inside: &dyn Fn(Point) -> bool, at: Point, direction: f64, most: f64) -> f64 {
     const STEPS: u32 = 40;
     let step = most / f64::from(STEPS);
-    let on = |k: &u32| inside(at.toward(direction, step * f64::from(*k)));
+    // Along an edge, on which a head may stand, the ground lies just to one side.
+    let on = |k: &u32| {
+        let there = at.toward(direction, step * f64::from(*k));
+        [0.0, BESIDE, -BESIDE]
+            .iter()
+            .any(|by| inside(there.toward(direction + 90.0, *by)))
+    };
     // The head itself may stand on the very edge: it is looked at from one step on.
     let last = (1..=STEPS).take_while(on).last().unwrap_or(0);
     step * f64::from(last)

@@ -193,3 +193,61 @@ proptest! {
         prop_assert!(assess(&Job::of(&even(psi, 5))).zones.len() == 1);
     }
 }
+
+#[test]
+fn a_body_costs_two_psi_at_nominal_and_holds_only_with_that_on_top() {
+    use crate::catalogue::{Catalogue, Kind, Nozzle};
+    // 30 psi at a spray's nozzle are 32 before its body: 30 / 32 of what arrives reaches it wide open.
+    let class = Catalogue::builtin().class(Kind::Spray);
+    assert!((Nozzle::behind_body(class) - 30.0 / 32.0).abs() < 1e-9);
+    let mut p = even(33.2, 3);
+    p.valves[0].regulation = Regulation::Body {
+        set: Pressure::from_psi(30.0),
+    };
+    let zone = zone_of(&Job::of(&p), &p.valves[0]).unwrap();
+    for head in &zone.heads {
+        assert!(head.nozzle < head.inlet && head.nozzle.psi() < 30.0, "{head:?}");
+        let by_hand = head.inlet.psi() * 30.0 / 32.0;
+        assert!(
+            (head.nozzle.psi() - by_hand).abs() < 1e-6,
+            "{} {by_hand}",
+            head.nozzle.psi()
+        );
+    }
+    // With enough before it each gets just its 30.
+    p.supplies[0].readings[0].kind = crate::plan::ReadingKind::Static {
+        pressure: Pressure::from_psi(60.0),
+    };
+    let zone = zone_of(&Job::of(&p), &p.valves[0]).unwrap();
+    assert!(zone.heads.iter().all(|h| (h.nozzle.psi() - 30.0).abs() < 1e-6));
+}
+
+#[test]
+fn ways_stand_side_by_side_with_what_they_cost() {
+    let p = even(70.0, 6);
+    let c = compared(&p);
+    let cost = |wanted: fn(Way) -> bool| c.options.iter().find(|o| wanted(o.way)).map(|o| o.cost);
+    let decimal = rust_decimal::Decimal::from;
+    assert_eq!(cost(|w| matches!(w, Way::AsIs(_))), Some(decimal(0)));
+    assert_eq!(
+        cost(|w| matches!(w, Way::Fit(Regulation::Valve { .. }))),
+        Some(decimal(28))
+    );
+    assert_eq!(
+        cost(|w| matches!(w, Way::Fit(Regulation::Inline { .. }))),
+        Some(decimal(16))
+    );
+    assert_eq!(
+        cost(|w| matches!(w, Way::Fit(Regulation::Body { .. }))),
+        Some(decimal(36))
+    );
+    // Short rotors have no body of their own: a module or a preset.
+    let mut short = plan(75.0, "rotor-short-1", &[(180, 5)]);
+    short.groups[0].pipe = "class-200 1in".parse().unwrap();
+    let c = compared(&short);
+    assert!(
+        !c.options
+            .iter()
+            .any(|o| matches!(o.way, Way::Fit(Regulation::Body { .. })))
+    );
+}

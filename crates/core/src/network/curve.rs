@@ -32,7 +32,11 @@ pub enum CurveError {
 }
 
 impl Curve {
-    /// A curve through `(flow, value)` points.
+    /// A curve through `(flow, value)` points: two or more, flows from zero up and rising, values going one
+    /// way, both in the unit of whoever made it. Monotone between them, by piecewise cubics.
+    ///
+    /// # Source
+    /// Fritsch and Carlson (1980), slopes by Fritsch and Butland (1984).
     ///
     /// # Errors
     /// The number of the first point (from 1) that breaks the order.

@@ -87,7 +87,13 @@ fn without(shape: &Shape, cutter: &Outline) -> Vec<Shape> {
 }
 
 /// Takes other shapes out of one: paving out of a lawn. The largest piece comes first. Holes of
-/// the cutters stay: a bed within a ring of paving is ground again.
+/// the cutters stay: a bed within a ring of paving is ground again. Arcs stay arcs; metres.
+///
+/// # Source
+/// Parallel offset and boolean operations on polylines with arcs, as the `cavalier_contours` package does them.
+///
+/// # Example
+/// 10 x 10 m less a path of 2 m right across it: two pieces, 80 m2 together.
 ///
 /// # Errors
 /// No overlap, or nothing left.
@@ -121,7 +127,13 @@ pub fn cut(shape: &Shape, cutters: &[&Shape]) -> Result<Vec<Shape>, CombineError
     Ok(pieces)
 }
 
-/// One shape of two that touch or overlap.
+/// One shape of two that touch or overlap. Arcs stay arcs; metres.
+///
+/// # Source
+/// Parallel offset and boolean operations on polylines with arcs, as the `cavalier_contours` package does them.
+///
+/// # Example
+/// Two squares of 10 m that share an edge make 200 m2.
 ///
 /// # Errors
 /// They are apart.
@@ -150,7 +162,11 @@ pub fn join(a: &Shape, b: &Shape) -> Result<Shape, CombineError> {
     Ok(Shape { outline, holes })
 }
 
-/// Parts a shape along the straight line through two points, which may end beyond its edge.
+/// Parts a shape along the straight line through two points, which may end beyond its edge. The parts'
+/// areas sum to the whole; metres.
+///
+/// # Source
+/// Parallel offset and boolean operations on polylines with arcs, as the `cavalier_contours` package does them.
 ///
 /// # Errors
 /// The line does not run right across.
@@ -189,7 +205,14 @@ pub fn split(shape: &Shape, from: Point, to: Point) -> Result<Vec<Shape>, Combin
     Ok(right)
 }
 
-/// The outline moved by a distance everywhere: outwards where positive.
+/// The outline moved by a distance everywhere: outwards where positive. Corners stay corners inwards and
+/// become arcs outwards; it may fall into several rings.
+///
+/// # Source
+/// Parallel offset and boolean operations on polylines with arcs, as the `cavalier_contours` package does them.
+///
+/// # Example
+/// A square of 10 m moved in by 1 m is one of 8 m: 64 m2.
 ///
 /// # Errors
 /// A distance of nothing; nothing left inside.
@@ -213,7 +236,11 @@ pub fn offset(ring: &Outline, distance: Length) -> Result<Vec<Outline>, CombineE
     }
 }
 
-/// The strip along one edge of a ring, as wide as told: outside where positive, inside where not.
+/// The strip along one edge of a ring, as wide as told: outside where positive, inside where not. Along an
+/// arc it is a part of an annulus.
+///
+/// # Source
+/// Elementary geometry.
 ///
 /// # Errors
 /// No such edge; no width; an inner strip wider than its arc.

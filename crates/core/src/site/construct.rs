@@ -63,6 +63,15 @@ impl ConstructError {
 /// The two points that lie `a` from one known point and `b` from another: first the one to the
 /// left of the line from the first to the second. They are one where the tapes just meet.
 ///
+/// With d between the known points, x = (a² − b² + d²) / 2d along the line and √(a² − x²) off it; lengths over
+/// zero, metres.
+///
+/// # Source
+/// Tie measurements with two tapes; elementary geometry.
+///
+/// # Example
+/// Tapes of 3 m and 4 m from points 5 m apart meet 1.8 m along the line and 2.4 m off it.
+///
 /// # Errors
 /// The tapes don't meet, or the known points are one.
 pub fn triangulate(first: Point, a: Length, second: Point, b: Length) -> Result<[Point; 2], ConstructError> {
@@ -91,7 +100,10 @@ pub fn triangulate(first: Point, a: Length, second: Point, b: Length) -> Result<
 }
 
 /// A rectangle by two lengths: the first edge runs from `corner` in a direction (degrees
-/// counter-clockwise from the right), the second to its left.
+/// counter-clockwise from the right), the second to its left. Lengths over zero, metres; area w · l.
+///
+/// # Source
+/// Elementary geometry.
 ///
 /// # Errors
 /// A length that is not more than zero.
@@ -109,7 +121,14 @@ pub fn rectangle(
     Ok(Outline::straight(&[corner, far, far + up, corner + up]))
 }
 
-/// The bulge of the edge between two points that passes through a third.
+/// The bulge of the edge between two points that passes through a third: the tangent of a quarter of the
+/// arc's angle, tan(θ / 4), with θ from the inscribed angle at the third point.
+///
+/// # Source
+/// Inscribed angles (Euclid III.20); bulge as drawing exchange files have it.
+///
+/// # Example
+/// From (−1, 0) to (1, 0) through (0, −1): half a circle, bulge 1.
 ///
 /// # Errors
 /// The points lie in one line or on one another.
@@ -148,7 +167,10 @@ fn corner(ring: &Outline, index: usize) -> Result<Corner, ConstructError> {
     })
 }
 
-/// Cuts a corner off: a straight edge between the points `cut` from it on both sides.
+/// Cuts a corner off: a straight edge between the points `cut` from it on both sides. `cut` over zero, metres.
+///
+/// # Source
+/// Elementary geometry.
 ///
 /// # Errors
 /// No such corner, a corner of arcs, or edges shorter than the cut.
@@ -156,7 +178,14 @@ pub fn chamfer(ring: &Outline, index: usize, cut: Length) -> Result<Outline, Con
     trim(ring, index, cut, 0.0)
 }
 
-/// Rounds a corner with an arc of a radius that touches both edges.
+/// Rounds a corner with an arc of a radius that touches both edges: it begins r / tan(α / 2) from a corner of
+/// α on each of them. `radius` over zero, metres.
+///
+/// # Source
+/// Elementary geometry: the tangents from a point to a circle are equal.
+///
+/// # Example
+/// A right angle rounded with 2 m loses 2 m of both edges and (4 − π) m2.
 ///
 /// # Errors
 /// As [`chamfer`]; also where the edges run straight on.

@@ -217,6 +217,12 @@ impl Speed {
     ///
     /// # Units
     /// `inside` > 0; the sign of the flow is kept.
+    ///
+    /// # Source
+    /// Continuity; 0.4085 Q / d² in ft/s, gpm and inches.
+    ///
+    /// # Example
+    /// 13 gpm in 1.049 in: 4.83 ft/s.
     pub fn in_pipe(flow: Flow, inside: Length) -> Self {
         Self(flow.lpm() / 60_000.0 / (std::f64::consts::PI * inside.m() * inside.m() / 4.0))
     }

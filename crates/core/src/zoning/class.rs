@@ -152,10 +152,17 @@ pub(super) fn flow_at(job: &Job, class: &Class<'_>, aim: Aim) -> Flow {
     class.iter().map(|c| c.flow * share(c.group).unwrap_or(1.0)).sum()
 }
 
-/// The least number of valves: Σ over classes of ⌈Σ q (aim / nominal)^x / limit⌉. For every class of heads that may share, what it takes with every head
-/// at its aim, over what one valve may take at the connection that gives most, rounded up; never more
-/// than there are heads. A lower bound of every split that keeps the aim: only the chain costs in it.
+/// The least number of valves: Σ over classes of ⌈Σ q (aim / nominal)^x / limit⌉.
+///
+/// For every class of heads that may share, what it takes with every head at its aim, over what one valve may
+/// take at the connection that gives most, rounded up; never more than there are heads. A lower bound of every split that keeps the aim: only the chain costs in it.
 /// Heads that get less than their aim take less, and may stand on fewer valves.
+///
+/// # Source
+/// Flow over limit, as installers count.
+///
+/// # Example
+/// 26 half circles of 1.195 gpm at 27 of 30 psi are 29.5 gpm: two valves of 17.8.
 pub fn lower_bound(job: &Job, water: &[Water]) -> Bound {
     let bound = |class: &Class<'_>| {
         let on = |w: &&Water| job.supply(&w.supply).is_some();

@@ -125,7 +125,11 @@ pub fn solve(network: &Network) -> Result<Solution, SolveError> {
     solve_with(network, Params::default())
 }
 
-/// Solves with given tolerances.
+/// Solves with given tolerances: see [`solve`] for the method and an example. Tolerances over zero; the
+/// number of steps bounds the work.
+///
+/// # Source
+/// Todini and Pilati (1988).
 ///
 /// # Errors
 /// See [`SolveError`].

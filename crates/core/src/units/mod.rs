@@ -12,7 +12,7 @@
 //! | [`Minutes`] | min | min, s |
 //!
 //! In files a quantity is text with its unit (`"62 psi"`): unambiguous, typed by hand without a
-//! manual, and read back to the same bits (see [`show`]).
+//! manual, and read back to the same bits.
 //!
 //! # Source
 //! Exact factors: BIPM SI brochure (2019) and NIST SP 811 (2008) appendix B: 1 in = 25.4 mm,

@@ -41,7 +41,7 @@ fn grid(w: f64, h: f64, cols: usize, rows: usize, throw: f64) -> Vec<Reaching> {
 
 #[test]
 fn heads_as_far_apart_as_they_throw_leave_no_gap() {
-    // 12 by 9 m, heads every 3 m, throws of 3 m; also of 2.7, where the gap is 1.11 of the throw.
+    // 12 by 9 m, heads every 3 m, throws of 3 m; also of 2.9, where the gap is 1.03 of the throw.
     for throw in [3.0, 2.9] {
         assert!(
             gaps(&lawn(12.0, 9.0), &grid(12.0, 9.0, 5, 4, throw)).is_empty(),

@@ -1,6 +1,6 @@
 //! Findings of drip, of what all valves share, and of heads against each other, in words.
 
-use crate::findings::{Said, said};
+use crate::said::{Said, said};
 use crate::working::{Working, percent};
 use fenlo_core::findings::{BackflowFault, Check};
 use fenlo_core::layout::Direction;

@@ -1,6 +1,7 @@
 use crate::checks::{of_drip, of_heads, of_system};
 use crate::layout::{expected_working, unreached};
 use crate::names::{either, kind, nozzle};
+use crate::said::{Said, said};
 use crate::water::{curve_fault, design_working};
 use crate::working::{Working, percent};
 use crate::zoning::apart;
@@ -10,25 +11,6 @@ use fenlo_core::job::Job;
 use fenlo_core::plan::Regulation;
 use fenlo_core::units::{Pressure, UnitSystem};
 use fenlo_core::zone::RegulatorPart;
-
-/// A finding in words.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Said {
-    /// In a few words.
-    pub title: String,
-    /// In a sentence, with figures.
-    pub text: String,
-    /// The arithmetic.
-    pub working: Working,
-}
-
-pub(crate) fn said(title: impl Into<String>, text: impl Into<String>, working: Working) -> Said {
-    Said {
-        title: title.into(),
-        text: text.into(),
-        working,
-    }
-}
 
 /// A regulator that is fitted: its model, or the bodies with what they are made for.
 pub fn regulator(part: &RegulatorPart, set: Pressure, u: UnitSystem) -> String {

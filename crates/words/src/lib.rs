@@ -34,6 +34,7 @@ mod layout;
 mod names;
 mod quick;
 mod regulation;
+mod said;
 #[cfg(test)]
 mod tests;
 mod water;
@@ -41,7 +42,7 @@ mod working;
 mod zone;
 mod zoning;
 
-pub use findings::{Said, action, effect, finding, gives, regulator};
+pub use findings::{action, effect, finding, gives, regulator};
 pub use layout::{
     advice, alternative_minutes, drip_estimate, expected_working, how_laid_out, layout_fault, unreached,
     week_need,
@@ -49,6 +50,7 @@ pub use layout::{
 pub use names::{fit, kind, method, nozzle, regulation as regulation_name};
 pub use quick::limit;
 pub use regulation::{note, way, why};
+pub use said::Said;
 pub use water::{aim_note, curve_fault, curve_working, design_working, method_says, rule};
 pub use working::{Working, inside};
 pub use zone::{head_workings, velocity_working, walk_note, walk_part, zone_fault, zone_workings};

@@ -1,6 +1,6 @@
 //! Heads of one group against each other: arcs that match, arcs that are made, throws that reach.
 
-use super::zone::Checker;
+use super::checker::Checker;
 use super::{Check, Finding, Severity};
 use crate::catalogue::{ArcRule, Kind, Nozzle};
 use crate::layout::Direction;

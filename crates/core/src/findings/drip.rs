@@ -1,6 +1,6 @@
 //! What drip wants: a filter, a regulator in the line, and no more than it is rated for.
 
-use super::zone::Checker;
+use super::checker::Checker;
 use super::{Check, Finding, Severity};
 use crate::catalogue::Kind;
 use crate::plan::{DripSchool, Regulation, WaterSource};

@@ -4,6 +4,7 @@
 //! | file | idea |
 //! |---|---|
 //! | `check` | what can be found, with its figures |
+//! | `checker` | a valve with all that its checks look at |
 //! | `supply`, `zone`, `area` | the checks of a point of connection, of a valve, of an area's heads |
 //! | `backflow`, `drip`, `arcs` | devices by place and height; drip; heads of a group against each other |
 //! | `remedy` | what mends a finding, and what it gives |
@@ -13,6 +14,7 @@ mod arcs;
 mod area;
 mod backflow;
 mod check;
+mod checker;
 mod cures;
 mod drip;
 mod remedy;

@@ -184,6 +184,27 @@ pub fn supply_found(job: &Job, supply: &Supply, findings: &[Finding]) -> Vec<Fou
         .collect()
 }
 
+/// What a change of a connection does to its valves: how many then starve; where there are none yet it caps
+/// what will reach them.
+fn on_all_valves(job: &Job, supply: &Supply, edit: &Edit) -> Option<Effect> {
+    let (after, _) = job.apply(edit).ok()?;
+    let zones: Vec<ZoneAssessment> = after
+        .valves
+        .iter()
+        .filter(|v| v.supply == supply.id)
+        .filter_map(|v| zone_of(&after, v).ok())
+        .collect();
+    let starved = zones
+        .iter()
+        .filter(|z| z.lowest().nozzle < z.lowest().band.least)
+        .count();
+    Some(if zones.is_empty() {
+        Effect::Caps
+    } else {
+        Effect::Starved(starved, zones.len())
+    })
+}
+
 /// The same system regulator set to what has its room, to a whole psi.
 fn set_system(job: &Job, supply: &Supply, to: Pressure) -> Option<Remedy> {
     let set = Pressure::from_psi(to.psi().floor());
@@ -202,18 +223,7 @@ fn set_system(job: &Job, supply: &Supply, to: Pressure) -> Option<Remedy> {
         }
     }
     let edit = Edit::put(changed);
-    let (after, _) = job.apply(&edit).ok()?;
-    let zones: Vec<ZoneAssessment> = after
-        .valves
-        .iter()
-        .filter(|v| v.supply == supply.id)
-        .filter_map(|v| zone_of(&after, v).ok())
-        .collect();
-    let starved = zones
-        .iter()
-        .filter(|z| z.lowest().nozzle < z.lowest().band.least)
-        .count();
-    let effect = Effect::Starved(starved, zones.len());
+    let effect = on_all_valves(job, supply, &edit)?;
     Some(Remedy::new(Action::SetSystem(set), effect, edit))
 }
 
@@ -236,21 +246,6 @@ fn system_regulator(job: &Job, supply: &Supply) -> Option<Remedy> {
     };
     changed.chain.insert(at.unwrap_or(supply.chain.len()), item);
     let edit = Edit::put(changed);
-    let (after, _) = job.apply(&edit).ok()?;
-    let zones: Vec<ZoneAssessment> = after
-        .valves
-        .iter()
-        .filter(|v| v.supply == supply.id)
-        .filter_map(|v| zone_of(&after, v).ok())
-        .collect();
-    let starved = zones
-        .iter()
-        .filter(|z| z.lowest().nozzle < z.lowest().band.least)
-        .count();
-    let effect = if zones.is_empty() {
-        Effect::Caps
-    } else {
-        Effect::Starved(starved, zones.len())
-    };
+    let effect = on_all_valves(job, supply, &edit)?;
     Some(Remedy::new(Action::SystemRegulator(set), effect, edit))
 }

@@ -1,3 +1,4 @@
+use super::checker::Checker;
 use super::{Check, Finding, Severity};
 use crate::catalogue::Kind;
 use crate::job::Job;
@@ -53,36 +54,7 @@ pub fn zone_findings(
     all
 }
 
-pub(super) struct Checker<'a> {
-    pub job: &'a Job,
-    pub valve: &'a Valve,
-    pub inputs: &'a ZoneInputs,
-    pub zone: &'a ZoneAssessment,
-    pub design: &'a DesignFlow,
-}
-
 impl Checker<'_> {
-    pub(super) fn groups(&self) -> impl Iterator<Item = &HeadGroup> {
-        self.job.groups.iter().filter(|g| g.is_on(&self.valve.id))
-    }
-
-    /// Any head on the valve is of a kind.
-    pub(super) fn any(&self, wanted: fn(Kind) -> bool) -> bool {
-        self.zone.heads.iter().any(|h| wanted(h.kind))
-    }
-
-    /// Any head on the valve is drip.
-    pub(super) fn any_drip(&self) -> bool {
-        self.any(Kind::is_drip)
-    }
-
-    /// What the zone's worst head is to get: the first aim that one head alone reaches there.
-    fn aim(&self) -> Pressure {
-        let low = self.zone.lowest();
-        let aim = self.design.of_zone(&self.valve.id).map_or(Aim::Best, |z| z.aim);
-        aim_for(aim, low.band, low.exponent == 0.0)
-    }
-
     fn below_aim(&self) -> Option<Finding> {
         let (low, aim) = (self.zone.lowest(), self.aim());
         let within = low.nozzle >= low.band.least && low.nozzle < aim * NEARLY;

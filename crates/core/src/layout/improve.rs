@@ -5,7 +5,7 @@
 use super::family::Family;
 use super::field::{Field, harm};
 use super::fit;
-use super::score::own_rate;
+use super::rate::own_rate;
 use super::spacing::{Reaching, least_throws};
 use super::trial::Trial;
 use crate::catalogue::{Catalogue, TURNS_DOWN};

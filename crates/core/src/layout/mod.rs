@@ -12,6 +12,7 @@
 //! | `improve` | local search on the water on the ground |
 //! | `spacing` | whether heads reach each other, both ways |
 //! | `reach` | what can't be reached, and why |
+//! | `rate` | the rate that nozzles apply by themselves |
 //! | `score` | what a layout is worth |
 //! | `propose` | candidates made, compared, the best kept |
 //! | `advise` | which kind of head suits an area |
@@ -28,6 +29,7 @@ mod frame;
 mod improve;
 mod place;
 mod propose;
+mod rate;
 mod reach;
 mod score;
 mod spacing;
@@ -42,8 +44,9 @@ pub use compare::{Alternative, Available, Drip, WeekMinutes, WeekNeed, alternati
 pub use family::Family;
 pub use place::edge_point;
 pub use propose::{LayoutFault, Proposal, propose};
+pub use rate::own_rate;
 pub use reach::{ReachAdvice, Unreached, unreached};
-pub use score::{Score, measure, own_rate};
+pub use score::{Score, measure};
 pub use spacing::{Direction, Gap, Reaching, gaps};
 pub use trial::Proposed;
 

@@ -78,6 +78,7 @@
 //! | [`coverage`] | the water on the ground |
 //! | [`layout`] | heads proposed for an area |
 //! | [`regulation`] | ways to regulate a zone, each solved |
+//! | [`piping`] | routes, sizes, boxes, trenches, wire |
 //! | [`zoning`] | what may share a valve, and the split |
 //! | [`findings`] | what is wrong, and what would mend it |
 //! | [`assess`](mod@assess) | all of it for a job |
@@ -112,6 +113,7 @@ pub mod findings;
 pub mod job;
 pub mod layout;
 pub mod network;
+pub mod piping;
 pub mod plan;
 pub mod quick;
 pub mod regulation;

@@ -1,10 +1,10 @@
 //! What is usual where nobody has said otherwise yet: to be changed in place.
 
-use crate::catalogue::{ArcRule, Kind, PipeDuty};
+use crate::catalogue::{ArcRule, Catalogue, Kind, PipeDuty, PipeId};
 use crate::job::Job;
 use crate::plan::{ArcCount, DripRow, HeadGroup, Valve};
 use crate::site::Plants;
-use crate::units::Length;
+use crate::units::{Length, UnitSystem};
 
 /// A listed group of heads: spacing as wide as the throw, pipe of the job's system of units, rows of
 /// 20 emitters for dripline and tape. Patterns of one shape have that one arc, whatever was said.
@@ -43,6 +43,16 @@ pub fn group(job: &Job, name: &str, nozzle: &str, arc: u16, count: u32) -> HeadG
         row: rows.then(row),
         ..HeadGroup::new(&job.fresh_id('g'), name, nozzle)
     }
+}
+
+/// The pipe of laterals and mains that nobody chose.
+pub fn lateral(units: UnitSystem) -> PipeId {
+    let duty = if units.is_metric() {
+        PipeDuty::MetricLateral
+    } else {
+        PipeDuty::DrawnLateral
+    };
+    Catalogue::builtin().pipe_of(duty).id()
 }
 
 /// A row of dripline or tape: 20 emitters, one every 12 in.

@@ -1,5 +1,5 @@
 use super::Grid;
-use crate::site::{Form, KeepDry, ObjectKind, Point, Shape, Site};
+use crate::site::{DryKind, Form, KeepDry, ObjectKind, Point, Shape, Site};
 
 /// What lies under a cell.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -60,6 +60,7 @@ pub fn ground(site: &Site, area: &str, cell: f64, beyond: f64) -> Option<Ground>
             continue;
         }
         let what = match &thing.what {
+            ObjectKind::Dry(d) if d.kind == DryKind::NoDig => continue,
             ObjectKind::Area(_) if place == own => Under::Area,
             ObjectKind::Area(_) => Under::Other(place as u16),
             ObjectKind::Dry(_) => Under::Dry(place as u16),

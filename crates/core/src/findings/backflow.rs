@@ -90,7 +90,7 @@ fn in_chain(
                 let top = |v: &Valve| {
                     let groups = job.groups.iter().filter(|g| g.is_on(&v.id));
                     let rise = groups.map(|g| job.rise_of(g, Some(v))).reduce(Length::max)?;
-                    Some(rise + v.mainline.as_ref().map_or(Length::ZERO, |m| m.rise))
+                    Some(rise + job.rise_to(v))
                 };
                 valves.filter_map(top).reduce(Length::max)
             };

@@ -6,7 +6,6 @@ use crate::plan::{HeadGroup, Valve};
 use crate::units::Pressure;
 use crate::water::{Aim, DesignFlow};
 use crate::zone::{ZoneAssessment, ZoneInputs};
-use crate::zoning::aim_for;
 
 pub(super) struct Checker<'a> {
     pub job: &'a Job,
@@ -35,6 +34,6 @@ impl Checker<'_> {
     pub(super) fn aim(&self) -> Pressure {
         let low = self.zone.lowest();
         let aim = self.design.of_zone(&self.valve.id).map_or(Aim::Best, |z| z.aim);
-        aim_for(aim, low.band, low.exponent == 0.0)
+        aim.wanted(low.band, low.exponent == 0.0)
     }
 }

@@ -7,7 +7,7 @@ use crate::regulation::OVER_NOMINAL;
 use crate::units::{Flow, Length, Pressure, Speed};
 use crate::water::{Aim, DesignFlow};
 use crate::zone::{ZoneAssessment, ZoneInputs, assess_zone};
-use crate::zoning::{SharedVelocity, Weight, aim_for, reasons_apart, shared_velocities};
+use crate::zoning::{SharedVelocity, Weight, reasons_apart, shared_velocities};
 
 /// Height difference on one valve from which low heads drain and high ones starve, feet.
 const HEIGHT_FT: f64 = 5.0;
@@ -72,7 +72,7 @@ impl Checker<'_> {
     fn booster(&self) -> Option<Finding> {
         let missing = self.design.of_zone(&self.valve.id)?.missing?;
         let low = self.zone.lowest();
-        let aim = aim_for(Aim::Best, low.band, low.exponent == 0.0);
+        let aim = Aim::Best.wanted(low.band, low.exponent == 0.0);
         let (boost, flow) = duty(self.inputs, self.zone, aim)?;
         let check = Check::BoosterNeeded {
             missing,

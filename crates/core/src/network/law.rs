@@ -1,7 +1,7 @@
 //! Pressure cost of a flow, with its slope: what the solver asks of every part.
 //! Plain numbers here, kPa and L/min: this is the innermost loop.
 
-use super::{Emission, LinkKind, Loss, Network, SourceLaw};
+use super::{Emission, LinkKind, Loss, SourceLaw};
 use crate::units::{Flow, KPA_PER_M, Length, Pressure};
 
 /// Hazen-Williams exponent of the flow.
@@ -52,6 +52,23 @@ fn pipe_factor(length_m: f64, inside_m: f64, c: f64) -> f64 {
     KPA_PER_M * 10.67 * length_m / (c.powf(HW_EXPONENT) * inside_m.powf(4.8704)) / 60_000f64.powf(HW_EXPONENT)
 }
 
+/// K v2/2g metres of water is K v2/2 kPa, v in m/s: this for a K of 1 and 1 L/min.
+fn minor_factor(inside_m: f64) -> f64 {
+    let area = std::f64::consts::PI * inside_m.powi(2) / 4.0;
+    0.5 / (60_000.0 * area).powi(2)
+}
+
+/// A power, short where it is a square or a root: they nearly always are.
+fn power(x: f64, n: f64) -> f64 {
+    if n == 2.0 {
+        x * x
+    } else if n == 0.5 {
+        x.sqrt()
+    } else {
+        x.powf(n)
+    }
+}
+
 /// A monotone relation h(q), odd for pipes, for q >= 0 otherwise.
 #[derive(Debug, Clone)]
 pub(super) enum Law {
@@ -60,9 +77,9 @@ pub(super) enum Law {
     /// fixed + a q^n.
     Power { fixed: f64, a: f64, n: f64 },
     /// A rising curve.
-    Rising(super::Curve),
+    Rising(Box<super::Curve>),
     /// The fall of a pump below its shut-off pressure.
-    Falling { shut_off: f64, curve: super::Curve },
+    Falling { shut_off: f64, curve: Box<super::Curve> },
 }
 
 impl Law {
@@ -74,14 +91,10 @@ impl Law {
                 roughness_c,
                 minor_loss_k,
                 ..
-            } => {
-                let area = std::f64::consts::PI * inside.m().powi(2) / 4.0;
-                Self::Pipe {
-                    r: pipe_factor(length.m(), inside.m(), *roughness_c),
-                    // K v2/2g metres of water is K v2/2 kPa, v in m/s.
-                    m: minor_loss_k / 2.0 / (60_000.0 * area).powi(2),
-                }
-            }
+            } => Self::Pipe {
+                r: pipe_factor(length.m(), inside.m(), *roughness_c),
+                m: minor_loss_k * minor_factor(inside.m()),
+            },
             LinkKind::Device(loss) | LinkKind::Regulator { loss, .. } => Self::of_loss(loss),
         }
     }
@@ -98,7 +111,7 @@ impl Law {
                 a: drop.kpa() / at_flow.lpm().powf(*exponent),
                 n: *exponent,
             },
-            Loss::Curve(curve) => Self::Rising(curve.clone()),
+            Loss::Curve(curve) => Self::Rising(Box::new(curve.clone())),
         }
     }
 
@@ -127,7 +140,7 @@ impl Law {
                     shut_off,
                     Self::Falling {
                         shut_off,
-                        curve: curve.clone(),
+                        curve: Box::new(curve.clone()),
                     },
                 )
             }
@@ -152,7 +165,7 @@ impl Law {
                     let slope = (a * LINEAR_BELOW.powf(n - 1.0)).max(LEAST_SLOPE);
                     return (fixed + slope * q, slope);
                 }
-                let power = a * size.powf(*n);
+                let power = a * power(size, *n);
                 (fixed + power, (n * power / size).max(LEAST_SLOPE))
             }
             Self::Rising(curve) => {
@@ -175,7 +188,10 @@ const STRAIGHT_BELOW: f64 = 0.05;
 pub(super) struct EmitterLaw {
     flow: f64,
     at: f64,
+    exponent: f64,
     inverse: f64,
+    /// The straight line near zero: its end, L/min, and its slope.
+    line: (f64, f64),
     /// Pressure from which the flow rises no more.
     pub(super) limit: f64,
     /// The flow from there up.
@@ -184,7 +200,7 @@ pub(super) struct EmitterLaw {
 
 impl EmitterLaw {
     pub(super) fn of(emission: &Emission) -> Self {
-        match *emission {
+        let (flow, at, exponent, limit) = match *emission {
             Emission::Orifice {
                 flow,
                 at_pressure,
@@ -192,29 +208,38 @@ impl EmitterLaw {
                 regulator,
             } => {
                 let limit = regulator.map_or(f64::INFINITY, Pressure::kpa);
-                let most = regulator.map_or(f64::INFINITY, |r| flow.lpm() * (r / at_pressure).powf(exponent));
-                Self {
-                    flow: flow.lpm(),
-                    at: at_pressure.kpa(),
-                    inverse: 1.0 / exponent,
-                    limit,
-                    most,
-                }
+                (flow.lpm(), at_pressure.kpa(), exponent, limit)
             }
-            Emission::Compensating { flow, min } => Self {
-                flow: flow.lpm(),
-                at: min.kpa(),
-                inverse: 2.0,
-                limit: min.kpa(),
-                most: flow.lpm(),
-            },
+            Emission::Compensating { flow, min } => (flow.lpm(), min.kpa(), 0.5, min.kpa()),
+        };
+        let most = if limit.is_finite() {
+            flow * power(limit / at, exponent)
+        } else {
+            f64::INFINITY
+        };
+        let p = STRAIGHT_BELOW.min(limit / 2.0);
+        let end = flow * power(p / at, exponent);
+        Self {
+            flow,
+            at,
+            exponent,
+            inverse: 1.0 / exponent,
+            line: (end, end / p),
+            limit,
+            most,
         }
+    }
+
+    /// Can be computed with.
+    pub(super) fn is_sound(&self) -> bool {
+        let (h, slope) = self.at(1.0);
+        h.is_finite() && slope.is_finite() && h > 0.0 && self.nominal() > 0.0 && self.limit > 0.0
     }
 
     /// Pressure wanted at a flow, and its slope.
     pub(super) fn at(&self, q: f64) -> (f64, f64) {
         let q = q.max(self.flow * 1e-7);
-        let h = self.at * (q / self.flow).powf(self.inverse);
+        let h = self.at * power(q / self.flow, self.inverse);
         (h, (self.inverse * h / q).max(1e-9))
     }
 
@@ -222,9 +247,7 @@ impl EmitterLaw {
     /// the slope of a root at zero has no end, and heads at the edge of running dry would make the
     /// iteration jump to and fro. The line spans [`STRAIGHT_BELOW`], a hundredth of a psi.
     pub(super) fn straight(&self) -> (f64, f64) {
-        let p = STRAIGHT_BELOW.min(self.limit / 2.0);
-        let q = self.flow * (p / self.at).powf(1.0 / self.inverse);
-        (q, q / p)
+        self.line
     }
 
     /// The flow at a pressure.
@@ -235,7 +258,7 @@ impl EmitterLaw {
         } else if p * slope < least {
             p * slope
         } else {
-            self.flow * (p.min(self.limit) / self.at).powf(1.0 / self.inverse)
+            self.flow * power(p.min(self.limit) / self.at, self.exponent)
         }
     }
 
@@ -245,13 +268,37 @@ impl EmitterLaw {
     }
 }
 
-/// Total of the nominal flows: the scale of the network.
-pub(super) fn nominal_total(network: &Network) -> f64 {
-    network
-        .emitters
-        .iter()
-        .map(|e| EmitterLaw::of(&e.emission).nominal())
-        .sum()
+/// Laws of pipes of the same bore, which come in runs: what the bore makes of a metre is worked out once.
+#[derive(Default)]
+pub(super) struct Bores {
+    inside: f64,
+    c: f64,
+    metre: f64,
+    minor: f64,
+}
+
+impl Bores {
+    pub(super) fn law_of(&mut self, kind: &LinkKind) -> Law {
+        let LinkKind::Pipe {
+            length,
+            inside,
+            roughness_c,
+            minor_loss_k,
+            ..
+        } = kind
+        else {
+            return Law::of_link(kind);
+        };
+        if (self.inside, self.c) != (inside.m(), *roughness_c) {
+            (self.inside, self.c) = (inside.m(), *roughness_c);
+            self.metre = pipe_factor(1.0, self.inside, self.c);
+            self.minor = minor_factor(self.inside);
+        }
+        Law::Pipe {
+            r: self.metre * length.m(),
+            m: self.minor * minor_loss_k,
+        }
+    }
 }
 
 impl LinkKind {

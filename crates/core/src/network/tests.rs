@@ -1,3 +1,4 @@
+use super::solve::solve_unpeeled;
 use super::*;
 use crate::units::{Flow, Length, Pressure};
 use proptest::prelude::*;
@@ -381,6 +382,29 @@ proptest! {
             prop_assert!((e.emission.flow_at(r.inlet).lpm() - r.flow.lpm()).abs() < tolerance(&net), "emitter {}", e.id);
         }
         for (i, b) in balance.iter().enumerate() { prop_assert!(b.abs() < tolerance(&net), "mass at {}", net.nodes[i].id); }
+    }
+
+    /// Trees taken off leaf by leaf give what one sparse system of the whole gives.
+    #[test]
+    fn what_is_eliminated_by_leaves_agrees_with_one_system(net in any_network(false)) {
+        let (peeled, whole) = match (solve(&net), solve_unpeeled(&net)) {
+            (Ok(a), Ok(b)) => (a, b),
+            (a, b) => return Err(TestCaseError::fail(format!("{:?}, {:?}", a.err(), b.err()))),
+        };
+        // What is shut in behind a check has whatever pressure it was shut in with.
+        let mut runs = vec![false; net.nodes.len()];
+        for (link, r) in net.links.iter().zip(&whole.links) {
+            let moves = r.flow.lpm().abs() > 1e-3;
+            runs[link.from] |= moves;
+            runs[link.to] |= moves;
+        }
+        for i in (0..net.nodes.len()).filter(|i| runs[*i]) {
+            let (a, b) = (peeled.pressures[i], whole.pressures[i]);
+            prop_assert!((a - b).kpa().abs() < 1e-3, "{}: {:?} {:?}", net.nodes[i].id, a, b);
+        }
+        for (a, b) in peeled.emitters.iter().zip(&whole.emitters) {
+            prop_assert!((a.flow - b.flow).lpm().abs() < tolerance(&net));
+        }
     }
 
     /// Pipes that lead round a regulator may leave it undecided: a clear answer, never a panic or NaN.

@@ -68,6 +68,20 @@ impl Plan {
         height_at(&self.site.heights(), at).unwrap_or_default()
     }
 
+    /// Height of a valve above its point of connection: by the ground where its main is drawn, else as
+    /// listed.
+    pub fn rise_to(&self, valve: &Valve) -> Length {
+        let drawn = self.piping.main(&valve.supply).next().is_some();
+        match (
+            drawn,
+            self.connection_point(&valve.supply),
+            self.valve_point(valve),
+        ) {
+            (true, Some(from), Some(to)) => self.ground(to) - self.ground(from),
+            _ => valve.mainline.as_ref().map_or(Length::ZERO, |m| m.rise),
+        }
+    }
+
     /// Height of a group's highest head above its valve: as listed, or from the ground.
     pub fn rise_of(&self, group: &HeadGroup, valve: Option<&Valve>) -> Length {
         if !group.is_drawn() {

@@ -5,6 +5,7 @@ mod drawn;
 pub(crate) mod edit;
 mod groups;
 mod history;
+mod piping;
 mod rules;
 mod supply;
 #[cfg(test)]
@@ -18,11 +19,12 @@ pub use drawn::DrawnHead;
 pub(crate) use edit::replay;
 pub use edit::{
     AssignHeads, Batch, Change, Edit, EditError, FitRegulation, Listed, PinDesignFlow, Put, Remove,
-    SetFavourites, SetJob, SetNorth, SetRules, SetUnderlay, Subject,
+    SetFavourites, SetJob, SetNorth, SetRules, SetUnderlay, SizeLegs, Subject,
 };
 pub use groups::{ArcCount, Arrangement, DripRow, HeadGroup, HeadRef};
 pub use history::{EntryKind, fold};
-pub use rules::{DripSchool, HeadSchool, HouseRules};
+pub use piping::{Joint, JointKind, LegOf, PipeLeg, Piping};
+pub use rules::{DripSchool, HeadSchool, HouseRules, TrenchRules};
 pub use supply::{
     ChainItem, ChainPart, DesignFlowMethod, PumpPoint, Reading, ReadingKind, Supply, WaterSource,
 };
@@ -79,6 +81,9 @@ pub struct Plan {
     /// Valves; each is a station.
     #[serde(default)]
     pub valves: Vec<Valve>,
+    /// Pipe as drawn.
+    #[serde(default, skip_serializing_if = "Piping::is_blank")]
+    pub piping: Piping,
 }
 
 impl Plan {
@@ -98,6 +103,7 @@ impl Plan {
             supplies: vec![Supply::new("s1", "Meter")],
             groups: Vec::new(),
             valves: Vec::new(),
+            piping: Piping::default(),
         }
     }
 
@@ -129,6 +135,8 @@ impl Plan {
                     .any(|g| g.id == id || g.drawn.iter().any(|h| h.id == id))
                 || self.valves.iter().any(|v| v.id == id)
                 || self.site.object(id).is_some()
+                || self.piping.joint(id).is_some()
+                || self.piping.leg(id).is_some()
         };
         (1..)
             .map(|n| format!("{letter}{n}"))

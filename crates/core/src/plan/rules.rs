@@ -58,6 +58,79 @@ pub struct HouseRules {
     /// What a system regulator costs.
     #[schemars(with = "String")]
     pub price_system: Decimal,
+    /// How pipe is laid and what that costs.
+    pub trench: TrenchRules,
+}
+
+/// How the house lays pipe, and what trench and pipe cost it.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct TrenchRules {
+    /// A metre of plain trench, dug and filled.
+    #[schemars(with = "String")]
+    pub price: Decimal,
+    /// A metre among roots costs as much as so many of plain ground.
+    pub rooted: f64,
+    /// The same under paving.
+    pub paved: f64,
+    /// Setting up one crossing costs as much as so much plain trench.
+    pub crossing: Length,
+    /// Metre of pipe of 1 in bore; other sizes by the square of their bore.
+    #[schemars(with = "String")]
+    pub pipe: Decimal,
+    /// A tee with its joints.
+    #[schemars(with = "String")]
+    pub tee: Decimal,
+    /// A valve box with its gravel.
+    #[schemars(with = "String")]
+    pub valve_box: Decimal,
+    /// Mains keep so far off buildings where they go round them.
+    pub off_buildings: Length,
+    /// Depth of mains.
+    pub main_depth: Length,
+    /// Depth of laterals.
+    pub lateral_depth: Length,
+    /// Depth of sleeves.
+    pub sleeve_depth: Length,
+    /// Depth to which the ground freezes, or the code's least depth; zero: no frost.
+    pub frost_depth: Length,
+    /// Spare sleeves for every crossing.
+    pub spare_sleeves: u32,
+    /// Pipe sizes on the truck; none: all that are made.
+    pub sizes: Vec<String>,
+    /// Spare strands of wire: one for so many valves, at least two.
+    pub valves_for_a_spare: u32,
+    /// What a solenoid wants at the valve, volts.
+    pub solenoid_volts: f64,
+    /// What a solenoid draws, amperes.
+    pub solenoid_amps: f64,
+    /// What the controller gives, volts.
+    pub controller_volts: f64,
+}
+
+impl Default for TrenchRules {
+    fn default() -> Self {
+        Self {
+            price: Decimal::new(360, 2),
+            rooted: 2.0,
+            paved: 3.0,
+            crossing: Length::from_ft(20.0),
+            pipe: Decimal::new(140, 2),
+            tee: Decimal::new(250, 2),
+            valve_box: Decimal::from(40),
+            off_buildings: Length::from_ft(3.0),
+            main_depth: Length::from_in(18.0),
+            lateral_depth: Length::from_in(12.0),
+            sleeve_depth: Length::from_in(24.0),
+            frost_depth: Length::ZERO,
+            spare_sleeves: 1,
+            sizes: Vec::new(),
+            valves_for_a_spare: 5,
+            solenoid_volts: 20.0,
+            solenoid_amps: 0.3,
+            controller_volts: 24.0,
+        }
+    }
 }
 
 impl Default for HouseRules {
@@ -86,6 +159,7 @@ impl Default for HouseRules {
             price_preset: Decimal::from(16),
             price_body: Decimal::from(6),
             price_system: Decimal::from(95),
+            trench: TrenchRules::default(),
         }
     }
 }

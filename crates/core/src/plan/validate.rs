@@ -192,6 +192,7 @@ impl Check<'_> {
                 self.fault(format!("rules.{name}"), "must be from 0 to 100,000");
             }
         }
+        self.trench(&rules.trench);
         if !(0.0..=0.3).contains(&rules.peak_et.m()) {
             self.fault("rules.peak_et", "must be from 0 to 12 in (300 mm) a week");
         }
@@ -242,6 +243,13 @@ impl Check<'_> {
                     .iter()
                     .enumerate()
                     .map(|(i, v)| (format!("valves[{i}].id"), &v.id)),
+            )
+            .chain(
+                (plan.piping.joints.iter().enumerate())
+                    .map(|(i, j)| (format!("piping.joints[{i}].id"), &j.id)),
+            )
+            .chain(
+                (plan.piping.legs.iter().enumerate()).map(|(i, l)| (format!("piping.legs[{i}].id"), &l.id)),
             );
         for (path, id) in ids {
             self.id(path, id, &mut seen);
@@ -272,5 +280,6 @@ impl Check<'_> {
         for (i, valve) in plan.valves.iter().enumerate() {
             self.valve(&format!("valves[{i}]"), valve, plan);
         }
+        self.piping(plan);
     }
 }

@@ -176,6 +176,8 @@ pub enum DryKind {
     CarPark,
     /// Ground of somebody else.
     Neighbour,
+    /// Not to be dug: utilities, roots, what else lies there. Water may fall on it.
+    NoDig,
 }
 
 /// Ground taken up, or a line such as a wall.
@@ -497,6 +499,7 @@ impl SiteObject {
                 DryKind::Path => "Path",
                 DryKind::CarPark => "Car park",
                 DryKind::Neighbour => "Neighbour",
+                DryKind::NoDig => "Not to be dug",
             },
             ObjectKind::Place(p) => match p.kind {
                 PlaceKind::Water => "Water point",

@@ -51,6 +51,15 @@ impl Aim {
     /// In the order in which they are tried.
     pub const ALL: [Self; 3] = [Self::Best, Self::BelowBest, Self::AtLimit];
 
+    /// The pressure aimed at: a compensating emitter gives the same from the bottom of its band on.
+    pub fn wanted(self, band: PressureBand, compensating: bool) -> Pressure {
+        if compensating {
+            band.least
+        } else {
+            self.pressure(band)
+        }
+    }
+
     /// The pressure at a nozzle of this band; never over the first aim nor under the band.
     pub fn pressure(self, band: PressureBand) -> Pressure {
         let best = (band.best * (1.0 - UNDER_NOMINAL)).max(band.least);
@@ -233,7 +242,7 @@ fn demand(
     }
     let main = valve.and_then(|v| v.mainline.as_ref());
     let rise = groups.iter().map(|g| job.rise_of(g, valve)).reduce(Length::max)?
-        + main.map_or(Length::ZERO, |m| m.rise);
+        + valve.map_or(Length::ZERO, |v| job.rise_to(v));
     let mut links = Vec::new();
     if let Some(main) = main
         && let Some(kind) = catalogue.pipe(&main.pipe)

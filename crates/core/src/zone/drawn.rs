@@ -3,6 +3,7 @@
 //! that reaches them all; a trench may have to go round, which is why it is drawn as a proposal.
 
 use super::grow::{Builder, Step};
+use super::inputs::{DrawnInput, Spot};
 use crate::site::Point;
 use crate::units::Length;
 
@@ -56,25 +57,74 @@ pub fn legs(start: Option<Point>, heads: &[Point]) -> Vec<Leg> {
     legs
 }
 
-/// Lays the drawn heads of the valve.
+/// Lays the drawn heads of the valve: on its drawn lateral as far as that reaches, the rest straight.
 pub(super) fn lay(b: &mut Builder<'_>, valve_outlet: usize) {
     let inputs = b.inputs;
     let heads = &inputs.drawn;
     if heads.is_empty() {
         return;
     }
+    let work = &inputs.lateral;
+    let step = |from: usize| if from == 0 { Step::FirstLeg } else { Step::Lateral };
+    let nodes = work.lay(b, valve_outlet, step);
+    let mut off: Vec<usize> = Vec::new();
+    for (i, head) in heads.iter().enumerate() {
+        let joint = work.joints.iter().position(|j| j.id == head.id);
+        match joint.and_then(|j| nodes[j]) {
+            Some(node) => water(b, node, i),
+            None => off.push(i),
+        }
+    }
+    if work.legs.is_empty() {
+        straight(b, valve_outlet, inputs.start, &off);
+        return;
+    }
+    // A head that its lateral leaves out hangs on the nearest joint of it.
+    for i in off {
+        let at = heads[i].spot.at;
+        let reached = (0..work.joints.len()).filter(|j| nodes[*j].is_some());
+        let near = |j: &usize| work.joints[*j].spot.at.distance(at);
+        let Some(joint) = reached.min_by(|a, b| near(a).total_cmp(&near(b))) else {
+            continue;
+        };
+        let from = work.joints[joint].spot;
+        let kind = b.leg(heads[i].lateral, Length::from_m(from.at.distance(at)));
+        let rise = heads[i].spot.height - from.height;
+        let node = b.extend(
+            nodes[joint].unwrap_or(valve_outlet),
+            kind,
+            rise,
+            step(joint),
+            heads[i].id.clone(),
+        );
+        water(b, node, i);
+    }
+}
+
+/// Sets a head at a node.
+fn water(b: &mut Builder<'_>, node: usize, place: usize) {
+    let inputs = b.inputs;
+    let head = &inputs.drawn[place];
+    let start = b.network.emitters.len();
+    let nozzle = &inputs.waterings[head.watering].nozzle;
+    let name = format!("{}.{}", head.head.group, head.head.index + 1);
+    b.emit(node, name, nozzle, head.watering, head.arc);
+    b.head(head.head.clone(), head.arc, head.watering, start, head.area_m2);
+}
+
+/// Lays heads by the shortest straight legs.
+fn straight(b: &mut Builder<'_>, valve_outlet: usize, start: Option<Spot>, which: &[usize]) {
+    let heads: Vec<&DrawnInput> = which.iter().map(|i| &b.inputs.drawn[*i]).collect();
     let points: Vec<Point> = heads.iter().map(|h| h.spot.at).collect();
-    let legs = legs(inputs.start.map(|s| s.at), &points);
+    let legs = legs(start.map(|s| s.at), &points);
     let mut nodes: Vec<usize> = Vec::with_capacity(legs.len());
     for leg in &legs {
-        let head = &heads[leg.head];
+        let head = heads[leg.head];
         let (from, step, bore) = match leg.parent {
             Some(parent) => (nodes[parent], Step::Lateral, head.lateral),
             None => (valve_outlet, Step::FirstLeg, head.feed),
         };
-        let origin = leg
-            .parent
-            .map_or(inputs.start, |p| Some(heads[legs[p].head].spot));
+        let origin = leg.parent.map_or(start, |p| Some(heads[legs[p].head].spot));
         // Where the valve has no place, the group says how far off it is.
         let (length, rise) = match origin {
             Some(origin) => (
@@ -86,10 +136,6 @@ pub(super) fn lay(b: &mut Builder<'_>, valve_outlet: usize) {
         let link = b.leg(bore, length);
         let node = b.extend(from, link, rise, step, head.id.clone());
         nodes.push(node);
-        let start = b.network.emitters.len();
-        let nozzle = &inputs.waterings[head.watering].nozzle;
-        let name = format!("{}.{}", head.head.group, head.head.index + 1);
-        b.emit(node, name, nozzle, head.watering, head.arc);
-        b.head(head.head.clone(), head.arc, head.watering, start, head.area_m2);
+        water(b, node, which[leg.head]);
     }
 }

@@ -65,6 +65,8 @@ pub struct ZoneAssessment {
     pub velocity: Speed,
     /// In the first leg rather than further on.
     pub fastest_first_leg: bool,
+    /// Drawn legs that its water runs through.
+    pub legs: Vec<LegResult>,
     /// From the street to the worst head.
     pub walk: Vec<WalkStep>,
     /// Height of its highest outlet over the end of the shared chain.
@@ -89,6 +91,19 @@ pub struct ZoneAssessment {
     pub iterations: usize,
     /// Largest imbalance left by the solver.
     pub residual: Flow,
+}
+
+/// A drawn leg with water running.
+#[derive(Debug, Clone, PartialEq)]
+pub struct LegResult {
+    /// Its name on the plan.
+    pub id: String,
+    /// Along the way it is drawn; negative against it.
+    pub flow: Flow,
+    /// How fast, whichever way.
+    pub velocity: Speed,
+    /// Spent in it.
+    pub drop: Pressure,
 }
 
 /// Pressures at the nozzles of one kind of head.
@@ -191,6 +206,7 @@ pub fn assess_zone(inputs: &ZoneInputs) -> Result<ZoneAssessment, ZoneFault> {
         area: Surface::from_m2(area),
         rate_ratio: rate_ratio(&model, &heads),
         velocity,
+        legs: legs(&model, &solution),
         fastest_first_leg,
         walk: walk(inputs, &model, &solution, worst, &heads[worst]),
         top: Length::from_m(high) - elevation(model.connection),
@@ -264,6 +280,19 @@ fn widest(heads: &[HeadResult]) -> Spread {
     }
     let widest = kinds.into_iter().max_by(|a, b| a.share().total_cmp(&b.share()));
     widest.expect("a zone without heads is no zone")
+}
+
+fn legs(model: &ZoneModel, solution: &Solution) -> Vec<LegResult> {
+    let of = |&(link, reversed): &(usize, bool)| {
+        let r = &solution.links[link];
+        LegResult {
+            id: model.network.links[link].id.clone(),
+            flow: if reversed { Flow::ZERO - r.flow } else { r.flow },
+            velocity: Speed::from_mps(r.velocity.map_or(0.0, |v| v.mps().abs())),
+            drop: Pressure::from_kpa(r.drop.kpa().abs()),
+        }
+    };
+    model.legs.iter().map(of).collect()
 }
 
 /// The fastest pipe behind the shared chain, and whether it is the first leg.

@@ -1,4 +1,5 @@
 use super::inputs::{Bore, ZoneInputs};
+use super::piped::LegInput;
 use crate::catalogue::Nozzle;
 use crate::chain::pipe;
 use crate::network::{Emitter, Link, LinkKind, Network, Node};
@@ -45,6 +46,8 @@ pub(super) struct Builder<'a> {
     pub steps: Vec<Step>,
     pub heads: Vec<ZoneHead>,
     pub inputs: &'a ZoneInputs,
+    /// Links that are drawn legs, and whether they were laid against the way they are drawn.
+    pub legs: Vec<(usize, bool)>,
     /// Set point of regulated bodies.
     pub body: Option<Pressure>,
 }
@@ -83,6 +86,21 @@ impl Builder<'_> {
         });
         self.steps.push(step);
         to
+    }
+
+    /// A link between two nodes that are there already: it closes a loop.
+    pub fn join(&mut self, from: usize, to: usize, kind: LinkKind, step: Step) {
+        let id = String::new();
+        self.network.links.push(Link { id, from, to, kind });
+        self.steps.push(step);
+    }
+
+    /// Notes that the newest link is a leg as drawn, and calls it so.
+    pub fn drawn_leg(&mut self, leg: &LegInput) {
+        if let Some(link) = self.network.links.last_mut() {
+            link.id.clone_from(&leg.id);
+            self.legs.push((self.network.links.len() - 1, leg.reversed));
+        }
     }
 
     /// A leg of lateral with the allowance for fittings.

@@ -1,3 +1,4 @@
+use super::piped::{MainInput, Pipework};
 use crate::catalogue::{Catalogue, HeadClass, Kind, Mounting, Nozzle, Pipe, PipeDuty, RegulatorModel};
 use crate::job::Job;
 use crate::network::Loss;
@@ -121,6 +122,10 @@ pub struct ZoneInputs {
     pub point: Arc<SupplyPoint>,
     /// Pipe from there to the valve.
     pub mainline: Option<TubeRun>,
+    /// The main as drawn; it takes the place of `mainline`.
+    pub main: Option<MainInput>,
+    /// The lateral as drawn; heads that it doesn't reach hang on it by straight legs.
+    pub lateral: Pipework,
     /// The solenoid valve.
     pub valve_loss: Option<Loss>,
     /// Its filter.
@@ -158,6 +163,8 @@ impl ZoneInputs {
             valve: valve.id.clone(),
             point,
             mainline,
+            main: MainInput::of(job, valve),
+            lateral: Pipework::lateral(job, valve),
             valve_loss: device(&valve.model),
             filter_loss: valve.filter.as_deref().and_then(device),
             regulation: Regulation::None,

@@ -6,6 +6,7 @@
 //! | `grow` | a network, grown along the path of the water |
 //! | `listed` | laterals from a list: chain, fed in the middle, H; drip rows |
 //! | `drawn` | laterals of drawn heads: the shortest straight legs |
+//! | `piped` | main and laterals as their pipes are drawn |
 //! | `model` | the whole zone as a network |
 //! | `head` | a head with water running |
 //! | `figures` | pressures, flows, rates, velocity, read off the solution |
@@ -23,6 +24,7 @@ mod head;
 mod inputs;
 mod listed;
 mod model;
+mod piped;
 mod standing;
 #[cfg(test)]
 pub(crate) mod tests;
@@ -31,12 +33,15 @@ mod walk;
 pub use ask::{inputs_of, zone_of};
 pub use cost::own_cost;
 pub use drawn::{Leg, legs};
-pub use figures::{RegulatorPart, RegulatorResult, Spread, ZoneAssessment, ZoneFault, assess_zone};
+pub use figures::{
+    LegResult, RegulatorPart, RegulatorResult, Spread, ZoneAssessment, ZoneFault, assess_zone,
+};
 pub use grow::{Step, ZoneHead};
 pub use head::HeadResult;
 pub use inputs::{
     Bore, DrawnInput, FittedRegulator, GroupInput, Spot, TubeRun, Watering, ZoneInputs, drawn_on,
 };
 pub use model::{ZoneModel, zone_model};
+pub use piped::{JointInput, LegInput, MainInput, Pipework};
 pub use standing::Standing;
 pub use walk::{WalkNote, WalkPart, WalkStep};

@@ -14,6 +14,8 @@ pub struct ZoneModel {
     pub steps: Vec<Step>,
     /// Heads in the order of the groups.
     pub heads: Vec<ZoneHead>,
+    /// Links that are drawn legs, and whether they run against the way they are drawn.
+    pub legs: Vec<(usize, bool)>,
     /// Node before the solenoid valve.
     pub valve_inlet: usize,
     /// Link of the zone's own regulator.
@@ -25,7 +27,8 @@ pub struct ZoneModel {
 }
 
 /// The network of a valve: source, the chain behind the readings, mainline, valve, filter,
-/// regulator, laterals, heads. It is laid as a tree: every node but the first has one link to it.
+/// regulator, laterals, heads. What is not drawn is laid as a tree;
+/// drawn pipe may close loops.
 pub fn zone_model(inputs: &ZoneInputs) -> ZoneModel {
     let body = match inputs.regulation {
         Regulation::Body { set } => Some(set),
@@ -39,6 +42,7 @@ pub fn zone_model(inputs: &ZoneInputs) -> ZoneModel {
         steps: Vec::new(),
         heads: Vec::new(),
         inputs,
+        legs: Vec::new(),
         body,
     };
     b.network.nodes.push(Node {
@@ -54,7 +58,9 @@ pub fn zone_model(inputs: &ZoneInputs) -> ZoneModel {
         at = b.extend(at, part.link.clone(), part.rise, Step::Chain(i), part.id.clone());
     }
     let connection = at;
-    if let Some(main) = inputs.mainline {
+    if let Some(main) = &inputs.main {
+        at = main.lay(&mut b, at);
+    } else if let Some(main) = inputs.mainline {
         let kind = b.leg(main.bore, main.length);
         at = b.extend(at, kind, main.rise, Step::Mainline, "main".into());
     }
@@ -91,6 +97,7 @@ pub fn zone_model(inputs: &ZoneInputs) -> ZoneModel {
         network: b.network,
         steps: b.steps,
         heads: b.heads,
+        legs: b.legs,
         valve_inlet,
         regulator_link,
         connection,

@@ -3,7 +3,7 @@ use super::head::HeadResult;
 use super::inputs::ZoneInputs;
 use super::model::ZoneModel;
 use crate::chain::PartName;
-use crate::network::{LinkState, Solution};
+use crate::network::{LinkState, Network, Solution};
 use crate::plan::Regulation;
 use crate::units::{Length, Pressure, Speed};
 
@@ -64,6 +64,32 @@ pub struct WalkStep {
     pub note: WalkNote,
 }
 
+/// The links that bring a node its water, from the source on: where a loop brings it from two sides, the
+/// side that brings more.
+fn path_to(net: &Network, solution: &Solution, end: usize) -> Vec<usize> {
+    let mut into: Vec<Option<usize>> = vec![None; net.nodes.len()];
+    let brings = |l: usize| solution.links[l].flow.lpm().abs();
+    for (l, link) in net.links.iter().enumerate() {
+        let to = if solution.links[l].flow.lpm() < 0.0 {
+            link.from
+        } else {
+            link.to
+        };
+        if into[to].is_none_or(|other| brings(other) < brings(l)) {
+            into[to] = Some(l);
+        }
+    }
+    let mut path = Vec::new();
+    let mut node = end;
+    while let Some(l) = into[node].filter(|_| path.len() < net.links.len()) {
+        path.push(l);
+        let link = &net.links[l];
+        node = if link.to == node { link.from } else { link.to };
+    }
+    path.reverse();
+    path
+}
+
 /// Every step from the source to a head: friction part by part, the height as one step.
 pub(super) fn walk(
     inputs: &ZoneInputs,
@@ -79,13 +105,7 @@ pub(super) fn walk(
         .min_by(|a, b| nozzle(*a).total_cmp(&nozzle(*b)))
         .unwrap_or(0);
     let end = net.emitters[lowest].node;
-    let mut path = Vec::new();
-    let mut node = end;
-    while let Some(link) = net.links.iter().position(|l| l.to == node) {
-        path.push(link);
-        node = net.links[link].from;
-    }
-    path.reverse();
+    let path = path_to(net, solution, end);
     let static_pressure = inputs.point.curve.static_pressure;
     let mut steps: Vec<WalkStep> = Vec::new();
     let mut left = static_pressure;
@@ -104,7 +124,8 @@ pub(super) fn walk(
         push(WalkPart::SupplyToGauge, source_drop, WalkNote::FromReadings);
     }
     let mut laterals = (0usize, Pressure::ZERO);
-    for link in path {
+    let mut main = (Pressure::ZERO, Speed::ZERO);
+    for (place, &link) in path.iter().enumerate() {
         let r = &solution.links[link];
         // The drop is friction: the height is taken out and shown as a step of its own.
         let friction = r.drop;
@@ -115,7 +136,19 @@ pub(super) fn walk(
                 friction,
                 speed,
             ),
-            Step::Mainline => push(WalkPart::Mainline, friction, speed),
+            Step::Mainline => {
+                main.0 = main.0 + friction;
+                main.1 = main
+                    .1
+                    .max(r.velocity.map_or(Speed::ZERO, |v| Speed::from_mps(v.mps().abs())));
+                // The main is one step, at its fastest, however many legs it is drawn in.
+                let goes_on = path
+                    .get(place + 1)
+                    .is_some_and(|l| model.steps[*l] == Step::Mainline);
+                if !goes_on {
+                    push(WalkPart::Mainline, main.0, WalkNote::Velocity(main.1));
+                }
+            }
             Step::Valve => push(WalkPart::Valve, friction, WalkNote::None),
             Step::Filter => push(WalkPart::Filter, friction, WalkNote::None),
             Step::Regulator => push(WalkPart::Regulator, friction, WalkNote::State(r.state)),

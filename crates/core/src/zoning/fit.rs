@@ -1,7 +1,6 @@
 //! How many heads fit on a valve: heads added one by one to the solved zone, until the flow, the last
 //! head's pressure or a velocity says no.
 
-use crate::catalogue::PressureBand;
 use crate::job::Job;
 use crate::plan::{ArcCount, ChainPart, HeadGroup, Supply, Valve};
 use crate::units::{Flow, Pressure, Speed};
@@ -145,7 +144,7 @@ pub fn fit(job: &Job, valve: &Valve, design: Option<Flow>) -> Option<Fit> {
     };
     let (nominal, _) = count(if compensating { band.least } else { band.best });
     let (least, at_least) = count(band.least);
-    let aims = Aim::ALL.map(|aim| (aim, count(aim_for(aim, band, compensating))));
+    let aims = Aim::ALL.map(|aim| (aim, count(aim.wanted(band, compensating))));
     let (aim, (counted, limit)) = aims
         .into_iter()
         .find(|(_, (fits, _))| fits.is_some())
@@ -156,15 +155,6 @@ pub fn fit(job: &Job, valve: &Valve, design: Option<Flow>) -> Option<Fit> {
         least,
     };
     Some(Fit { fits, aim, limit })
-}
-
-/// The pressure aimed at: a compensating emitter gives the same from the bottom of its band on.
-pub fn aim_for(aim: Aim, band: PressureBand, compensating: bool) -> Pressure {
-    if compensating {
-        band.least
-    } else {
-        aim.pressure(band)
-    }
 }
 
 /// The job with so many heads of the group on the valve instead, in the order of arcs that it has. The

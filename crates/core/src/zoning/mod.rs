@@ -15,6 +15,6 @@ mod split;
 mod tests;
 
 pub use class::{Bound, ClassBound, Water, lower_bound};
-pub use fit::{Fit, Fits, Limit, SharedVelocity, aim_for, fit, shared_velocities, stops};
+pub use fit::{Fit, Fits, Limit, SharedVelocity, fit, shared_velocities, stops};
 pub use share::{Apart, ApartReason, RATE_STOP, RATE_WATCH, Weight, reasons_apart};
 pub use split::{MoreValves, Proposal, Scope, Unfit, propose, put_on_valves, remove_group};

@@ -2,7 +2,7 @@
 //! solving it.
 
 use super::class::{Candidate, Class, Own, Water, at_least, classes, flow_at};
-use super::fit::{aim_for, shared_velocities};
+use super::fit::shared_velocities;
 use crate::job::Job;
 use crate::plan::{Edit, HeadGroup, HeadRef, Regulation, Valve};
 use crate::regulation::recommended;
@@ -420,7 +420,7 @@ fn unfit(job: &Job, valve: &Valve, limit: Option<Flow>, aim: Aim) -> Option<Unfi
             at: fast.limit,
         });
     }
-    let aim = aim_for(aim, low.band, low.exponent == 0.0);
+    let aim = aim.wanted(low.band, low.exponent == 0.0);
     (low.nozzle < aim).then_some(Unfit::BelowAim {
         gets: low.nozzle,
         aim,

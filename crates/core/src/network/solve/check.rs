@@ -1,46 +1,24 @@
-//! What is looked at before anything is solved.
+//! What is looked at before anything is solved: what would divide by zero or index past the end is
+//! refused. Readers give better messages earlier.
 
 use super::*;
 
-/// Which nodes water can reach, along the arrows of one-way parts.
-pub(super) fn reached(network: &Network) -> Vec<bool> {
-    let mut next: Vec<Vec<usize>> = vec![Vec::new(); network.nodes.len()];
-    for link in &network.links {
-        match link.kind {
-            LinkKind::Pipe { open: false, .. } => {}
-            LinkKind::Pipe { .. } => {
-                next[link.from].push(link.to);
-                next[link.to].push(link.from);
-            }
-            _ => next[link.from].push(link.to),
-        }
+fn bad(part: &str) -> SolveError {
+    SolveError::BadFigure {
+        part: format!("‘{part}’"),
     }
-    let mut seen = vec![false; network.nodes.len()];
-    let mut stack: Vec<usize> = network.sources.iter().map(|s| s.node).collect();
-    while let Some(node) = stack.pop() {
-        if !std::mem::replace(&mut seen[node], true) {
-            stack.extend(next[node].iter().filter(|n| !seen[**n]));
-        }
-    }
-    seen
 }
 
-/// Refuses what would divide by zero or index past the end; readers give better messages earlier.
-pub(super) fn check_figures(network: &Network) -> Result<(), SolveError> {
+/// The laws of the links.
+pub(super) fn links_of(network: &Network) -> Result<Vec<Law>, SolveError> {
     let n = network.nodes.len();
-    let bad = |part: &str| {
-        Err(SolveError::BadFigure {
-            part: format!("‘{part}’"),
-        })
-    };
-    for node in &network.nodes {
-        if !node.elevation.m().is_finite() {
-            return bad(&node.id);
-        }
+    if let Some(node) = network.nodes.iter().find(|n| !n.elevation.m().is_finite()) {
+        return Err(bad(&node.id));
     }
-    for link in &network.links {
-        let law = Law::of_link(&link.kind).at(1.0);
-        let pipe_ok = match link.kind {
+    let mut bores = Bores::default();
+    let law = |link: &Link| {
+        let law = bores.law_of(&link.kind);
+        let sound = match link.kind {
             LinkKind::Pipe {
                 length,
                 inside,
@@ -51,34 +29,42 @@ pub(super) fn check_figures(network: &Network) -> Result<(), SolveError> {
             LinkKind::Regulator { set, .. } => set.kpa() > 0.0 && set.kpa().is_finite(),
             LinkKind::Device(_) => true,
         };
-        if link.from >= n
-            || link.to >= n
-            || !pipe_ok
-            || !law.0.is_finite()
-            || !law.1.is_finite()
-            || law.0 < 0.0
-        {
-            return bad(&link.id);
+        let costs = match law {
+            Law::Pipe { r, m } => r.is_finite() && m.is_finite(),
+            ref law => {
+                let (h, slope) = law.at(1.0);
+                h.is_finite() && slope.is_finite() && h >= 0.0
+            }
+        };
+        if link.from < n && link.to < n && sound && costs {
+            Ok(law)
+        } else {
+            Err(bad(&link.id))
         }
-    }
-    for source in &network.sources {
+    };
+    network.links.iter().map(law).collect()
+}
+
+/// Shut-off pressure and fall of every source.
+pub(super) fn sources_of(network: &Network) -> Result<Vec<(f64, Law)>, SolveError> {
+    let of = |source: &Source| {
         let (p, law) = Law::of_source(&source.law);
-        if source.node >= n || !p.is_finite() || !law.at(1.0).0.is_finite() || law.at(1.0).0 < 0.0 {
-            return bad("source");
+        let fall = law.at(1.0).0;
+        if source.node < network.nodes.len() && p.is_finite() && fall.is_finite() && fall >= 0.0 {
+            Ok((p, law))
+        } else {
+            Err(bad("source"))
         }
-    }
-    for emitter in &network.emitters {
+    };
+    network.sources.iter().map(of).collect()
+}
+
+/// The laws of the emitters.
+pub(super) fn emitters_of(network: &Network) -> Result<Vec<EmitterLaw>, SolveError> {
+    let of = |emitter: &Emitter| {
         let law = EmitterLaw::of(&emitter.emission);
-        let (h, slope) = law.at(1.0);
-        if emitter.node >= n
-            || !h.is_finite()
-            || !slope.is_finite()
-            || h <= 0.0
-            || law.nominal() <= 0.0
-            || law.limit <= 0.0
-        {
-            return bad(&emitter.id);
-        }
-    }
-    Ok(())
+        let sound = law.is_sound() && emitter.node < network.nodes.len();
+        if sound { Ok(law) } else { Err(bad(&emitter.id)) }
+    };
+    network.emitters.iter().map(of).collect()
 }

@@ -2,11 +2,13 @@
 //!
 //! Every part is a monotone relation h(q) between the flow through it and the energy it costs.
 //! One step linearises all of them at the present flows and solves one sparse symmetric system for
-//! the heads; the new flows follow and satisfy the mass balance of the step exactly.
+//! the heads; the new flows follow and satisfy the mass balance of the step exactly. Trees are
+//! eliminated from their leaves (`forest`); only loops go to the sparse system.
 //!
 //! Simplifications against a full set of unknowns, with their cost:
-//! - An *active* regulator pins its outlet; what it passes is known only after the step and is
-//!   taken from its inlet one step late. Costs two or three steps for each regulator in a row.
+//! - An *active* regulator pins its outlet. In a tree what it passes is known while the step is worked
+//!   out; in a loop only after it, and is taken from its inlet one step late, which costs two or three
+//!   steps for each regulator in a row.
 //! - One-way parts and sources close when flow would reverse and open again when pressure allows,
 //!   decided between steps.
 //!
@@ -15,17 +17,19 @@
 //! in: Computer Applications in Water Supply, vol. 1.
 
 mod check;
+mod forest;
 mod newton;
 mod outcome;
 mod regulators;
 mod start;
 
-use super::law::{EmitterLaw, Law, nominal_total};
+use super::law::{Bores, EmitterLaw, Law};
 use super::matrix::System;
 use super::report::{EmitterResult, LinkResult, LinkState, Residual, Solution};
-use super::{LinkKind, Network};
+use super::{Emitter, Link, LinkKind, Network, Source};
 use crate::units::{Flow, KPA_PER_M, Pressure, Speed};
-use check::{check_figures, reached};
+use check::{emitters_of, links_of, sources_of};
+use forest::{Hung, NOWHERE, Order};
 
 /// When to stop.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -42,7 +46,7 @@ impl Default for Params {
     fn default() -> Self {
         Self {
             max_iterations: 200,
-            energy: Pressure::from_kpa(1e-8),
+            energy: Pressure::from_kpa(1e-7),
             mass_share: 1e-8,
         }
     }
@@ -134,7 +138,13 @@ pub fn solve(network: &Network) -> Result<Solution, SolveError> {
 /// # Errors
 /// See [`SolveError`].
 pub fn solve_with(network: &Network, params: Params) -> Result<Solution, SolveError> {
-    Solver::new(network)?.run(params)
+    Solver::new(network, true)?.run(params)
+}
+
+/// Solves all of a network as one sparse system, trees too: what the elimination is held against.
+#[cfg(test)]
+pub(crate) fn solve_unpeeled(network: &Network) -> Result<Solution, SolveError> {
+    Solver::new(network, false)?.run(Params::default())
 }
 
 /// A relation with its state: flow, cost and slope at that flow.
@@ -148,6 +158,16 @@ struct Part {
 }
 
 impl Part {
+    fn new(law: Law) -> Self {
+        Self {
+            law,
+            q: 0.0,
+            h: 0.0,
+            slope: 1.0,
+            state: LinkState::Open,
+            flips: 0,
+        }
+    }
     fn refresh(&mut self) {
         (self.h, self.slope) = self.law.at(self.q);
     }
@@ -174,120 +194,170 @@ struct EmitterState {
     law: EmitterLaw,
     mode: EmitterMode,
     q: f64,
+    /// Its node, and its own place in the network.
+    node: u32,
+    at: u32,
 }
 
+/// How far the flows are from an answer.
+#[derive(Clone, Copy)]
+struct LeftOver {
+    energy: f64,
+    mass: f64,
+    /// The link that is furthest off.
+    worst: usize,
+}
+
+/// The emitters that water reaches, in the order of their nodes' places: by counting, in one pass.
+fn emitters_by_place(network: &Network, order: &Order, laws: &[EmitterLaw]) -> Vec<EmitterState> {
+    let place = |e: &Emitter| order.place[e.node];
+    let mut next = vec![0u32; order.nodes.len() + 1];
+    for e in network.emitters.iter().filter(|e| place(e) != NOWHERE) {
+        next[place(e) as usize + 1] += 1;
+    }
+    for i in 1..next.len() {
+        next[i] += next[i - 1];
+    }
+    let mut at = vec![0u32; next.last().map_or(0, |n| *n as usize)];
+    for (i, e) in network.emitters.iter().enumerate() {
+        if place(e) != NOWHERE {
+            let slot = &mut next[place(e) as usize];
+            at[*slot as usize] = i as u32;
+            *slot += 1;
+        }
+    }
+    let state = |at: u32| EmitterState {
+        law: laws[at as usize],
+        mode: EmitterMode::Power,
+        q: laws[at as usize].nominal(),
+        node: place(&network.emitters[at as usize]),
+        at,
+    };
+    at.into_iter().map(state).collect()
+}
+
+/// All by places in [`Order`].
 struct Solver<'a> {
     network: &'a Network,
+    order: Order,
     height: Vec<f64>,
     head: Vec<f64>,
-    live: Vec<bool>,
-    /// Place of a live node in the system.
-    unknown: Vec<usize>,
+    /// The step's equations, by node.
+    diagonal: Vec<f64>,
+    rhs: Vec<f64>,
+    hung: Vec<Hung>,
     links: Vec<Part>,
-    slots: Vec<usize>,
-    set: Vec<Option<f64>>,
-    sources: Vec<(f64, Part)>,
+    ends: Vec<(u32, u32)>,
+    /// Head held by a regulator; infinite for what holds none.
+    set: Vec<f64>,
+    /// Links that can shut of themselves, and those of them that regulate.
+    one_way: Vec<usize>,
+    regulators: Vec<usize>,
+    /// Node, head with nothing running, and fall.
+    sources: Vec<(usize, f64, Part)>,
     emitters: Vec<EmitterState>,
+    /// Regulators that hold nodes of the core.
     pinned: Vec<Option<usize>>,
-    system: Option<System>,
+    core: Option<Core>,
     scale: f64,
+    left_over: LeftOver,
+}
+
+/// The sparse system of the loops, with the slot of each of their links.
+struct Core {
+    system: System,
+    slots: Vec<usize>,
 }
 
 impl<'a> Solver<'a> {
-    fn new(network: &'a Network) -> Result<Self, SolveError> {
+    /// `peel` off: all is solved as one sparse system, which tests hold the trees against.
+    fn new(network: &'a Network, peel: bool) -> Result<Self, SolveError> {
         if network.sources.is_empty() || network.nodes.is_empty() {
             return Err(SolveError::NoSource);
         }
-        check_figures(network)?;
-        let live = reached(network);
-        let height: Vec<f64> = network
+        let mut link_laws: Vec<Option<Law>> = links_of(network)?.into_iter().map(Some).collect();
+        let source_laws = sources_of(network)?;
+        let emitter_laws = emitters_of(network)?;
+        let order = Order::of(network, peel);
+        let place = |node: usize| order.place[node];
+        let hanging = order.hanging();
+        let height: Vec<f64> = order
             .nodes
             .iter()
-            .map(|n| n.elevation.m() * KPA_PER_M)
+            .map(|i| network.nodes[*i as usize].elevation.m() * KPA_PER_M)
             .collect();
-        let mut unknown = vec![usize::MAX; network.nodes.len()];
-        let mut n = 0;
-        for (i, _) in live.iter().enumerate().filter(|(_, live)| **live) {
-            unknown[i] = n;
-            n += 1;
+        let count = order.links.len();
+        let (mut links, mut ends) = (Vec::with_capacity(count), Vec::with_capacity(count));
+        let mut set = vec![f64::INFINITY; count];
+        let (mut one_way, mut regulators) = (Vec::new(), Vec::new());
+        for (i, l) in order.links.iter().enumerate() {
+            let link = &network.links[*l as usize];
+            let Some(law) = link_laws[*l as usize].take() else {
+                continue;
+            };
+            links.push(Part::new(law));
+            ends.push((place(link.from), place(link.to)));
+            if !matches!(link.kind, LinkKind::Pipe { .. }) {
+                one_way.push(i);
+            }
+            if let LinkKind::Regulator { set: held, .. } = &link.kind {
+                set[i] = held.kpa() + height[place(link.to) as usize];
+                regulators.push(i);
+            }
         }
-        let runs = |l: &super::Link| live[l.from] && live[l.to];
-        let pairs: Vec<(usize, usize)> = network
-            .links
+        let hung: Vec<Hung> = order
+            .parents
             .iter()
-            .map(|l| {
-                if runs(l) {
-                    (unknown[l.from], unknown[l.to])
-                } else {
-                    (0, 0)
-                }
-            })
+            .enumerate()
+            .map(|(i, parent)| Hung::new(*parent, if ends[i].1 as usize == i { 1.0 } else { -1.0 }))
             .collect();
-        let (system, slots) = System::new(n, &pairs).ok_or_else(|| SolveError::BadFigure {
-            part: "the network".into(),
-        })?;
-        let part = |law, state| Part {
-            law,
-            q: 0.0,
-            h: 0.0,
-            slope: 1.0,
-            state,
-            flips: 0,
+        let nodes = height.len();
+        // A core of one node needs no system: what hangs on it has left its equation.
+        let core = if nodes - hanging > 1 {
+            let own = |&(a, b): &(u32, u32)| (a as usize - hanging, b as usize - hanging);
+            let pairs: Vec<(usize, usize)> = ends[hanging..].iter().map(own).collect();
+            let made = System::new(nodes - hanging, &pairs);
+            let (system, slots) = made.ok_or_else(|| SolveError::BadFigure {
+                part: "the network".into(),
+            })?;
+            Some(Core { system, slots })
+        } else {
+            None
         };
-        let links = network
-            .links
-            .iter()
-            .map(|l| {
-                let shut = matches!(l.kind, LinkKind::Pipe { open: false, .. }) || !runs(l) || l.from == l.to;
-                part(
-                    Law::of_link(&l.kind),
-                    if shut { LinkState::Closed } else { LinkState::Open },
-                )
-            })
-            .collect();
-        let set = network
-            .links
-            .iter()
-            .map(|l| match l.kind {
-                LinkKind::Regulator { set, .. } => Some(set.kpa() + height[l.to]),
-                _ => None,
-            })
-            .collect();
         let sources = network
             .sources
             .iter()
-            .map(|s| {
-                let (shut_off, law) = Law::of_source(&s.law);
-                (shut_off + height[s.node], part(law, LinkState::Open))
+            .zip(source_laws)
+            .map(|(s, (shut_off, law))| {
+                let node = place(s.node) as usize;
+                (node, shut_off + height[node], Part::new(law))
             })
             .collect();
-        let emitters = network
-            .emitters
-            .iter()
-            .map(|e| {
-                let law = EmitterLaw::of(&e.emission);
-                EmitterState {
-                    law,
-                    mode: EmitterMode::Power,
-                    q: if live[e.node] { law.nominal() } else { 0.0 },
-                }
-            })
-            .collect();
-        let scale = nominal_total(network);
+        let scale = emitter_laws.iter().map(EmitterLaw::nominal).sum();
+        let emitters = emitters_by_place(network, &order, &emitter_laws);
         let mut solver = Self {
             network,
-            live,
-            unknown,
+            head: height.clone(),
+            height,
+            diagonal: vec![0.0; nodes],
+            rhs: vec![0.0; nodes],
+            hung,
             links,
-            slots,
+            ends,
             set,
+            one_way,
+            regulators,
             sources,
             emitters,
+            pinned: vec![None; nodes - hanging],
+            core,
             scale,
-            head: height.clone(),
-            pinned: vec![None; network.nodes.len()],
-            height,
-            system: Some(system),
+            left_over: LeftOver {
+                energy: f64::INFINITY,
+                mass: f64::INFINITY,
+                worst: usize::MAX,
+            },
+            order,
         };
         solver.start_flows();
         Ok(solver)
@@ -299,7 +369,7 @@ impl<'a> Solver<'a> {
         let mut since_best = 0;
         for iteration in 1..=params.max_iterations {
             self.step(relax)?;
-            let (residual, worst) = self.residual();
+            let residual = self.residual();
             // States are judged on flows that have nearly settled: halfway there, a regulator's
             // inlet may look starved only because what it passes is a step late.
             let quiet = residual.energy.kpa() < 0.5 && residual.mass.lpm() < 0.01 * self.scale.max(0.1);
@@ -328,7 +398,7 @@ impl<'a> Solver<'a> {
             if iteration == params.max_iterations || !error.is_finite() {
                 return Err(SolveError::NotConverged {
                     iterations: iteration,
-                    worst,
+                    worst: self.name_of_worst(),
                     energy_kpa: residual.energy.kpa(),
                     mass_lpm: residual.mass.lpm(),
                 });

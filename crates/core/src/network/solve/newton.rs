@@ -5,24 +5,98 @@ use super::*;
 impl Solver<'_> {
     /// One Newton step: heads from the linearised system, then flows from the heads.
     pub(super) fn step(&mut self, relax: f64) -> Result<(), SolveError> {
-        let net = self.network;
-        let mut system = self.system.take().ok_or(SolveError::NoSource)?;
-        system.clear();
+        self.gather();
         self.pin_outlets();
-        for (l, link) in net.links.iter().enumerate() {
-            let part = &self.links[l];
-            if !(self.live[link.from] && self.live[link.to]) || link.from == link.to {
-                continue;
+        self.fold_in();
+        let solved = match self.core.take() {
+            Some(mut core) => {
+                let solved = self.solve_core(&mut core);
+                self.core = Some(core);
+                solved
             }
+            None => self.solve_root(),
+        };
+        if !solved {
+            return self.open_again();
+        }
+        self.follow_out();
+        self.update_flows(relax);
+        Ok(())
+    }
+
+    /// What sources and emitters bring to the equations of their nodes.
+    fn gather(&mut self) {
+        self.diagonal.fill(0.0);
+        self.rhs.fill(0.0);
+        for (node, reservoir, part) in &self.sources {
+            let (c, y) = part.line();
+            self.diagonal[*node] += y;
+            self.rhs[*node] += c + y * reservoir;
+        }
+        for e in &self.emitters {
+            let i = e.node as usize;
+            match e.mode {
+                EmitterMode::Off => {}
+                EmitterMode::Low => {
+                    let (_, slope) = e.law.straight();
+                    self.diagonal[i] += slope;
+                    self.rhs[i] += slope * self.height[i];
+                }
+                EmitterMode::Limited => self.rhs[i] -= e.q,
+                EmitterMode::Power => {
+                    let (h, slope) = e.law.at(e.q);
+                    let y = 1.0 / slope;
+                    self.diagonal[i] += y;
+                    self.rhs[i] -= e.q - (h + self.height[i]) * y;
+                }
+            }
+        }
+    }
+
+    /// A core of one node: all else has been folded into it.
+    fn solve_root(&mut self) -> bool {
+        let root = self.hung.len();
+        let head = self.rhs[root] / self.diagonal[root];
+        // Hanging on closed parts alone, its equation is all but empty.
+        let sound = head.is_finite() && self.diagonal[root] > CLOSED * 1e-3;
+        if sound {
+            self.head[root] = head;
+        }
+        sound
+    }
+
+    /// Heads of the core by one sparse system.
+    fn solve_core(&mut self, core: &mut Core) -> bool {
+        let hanging = self.hung.len();
+        let system = &mut core.system;
+        system.clear();
+        for i in 0..self.head.len() - hanging {
+            match self.pinned[i] {
+                Some(l) => {
+                    system.add_diagonal(i, 1.0);
+                    system.rhs[i] = self.set[l];
+                }
+                None => {
+                    system.add_diagonal(i, self.diagonal[hanging + i]);
+                    system.rhs[i] = self.rhs[hanging + i];
+                }
+            }
+        }
+        for (place, l) in (hanging..self.links.len()).enumerate() {
+            let part = &self.links[l];
+            let (a, b) = (
+                self.ends[l].0 as usize - hanging,
+                self.ends[l].1 as usize - hanging,
+            );
+            let held = |i: usize| self.pinned[i].map(|l| self.set[l]);
+            let (pin_a, pin_b) = (held(a), held(b));
             if part.state == LinkState::Active {
-                if self.pinned[link.from].is_none() {
-                    system.rhs[self.unknown[link.from]] -= part.q;
+                if pin_a.is_none() {
+                    system.rhs[a] -= part.q;
                 }
                 continue;
             }
             let (c, y) = part.line();
-            let (a, b) = (self.unknown[link.from], self.unknown[link.to]);
-            let (pin_a, pin_b) = (self.pinned[link.from], self.pinned[link.to]);
             if pin_a.is_none() {
                 system.add_diagonal(a, y);
                 system.rhs[a] -= c;
@@ -32,133 +106,116 @@ impl Solver<'_> {
                 system.rhs[b] += c;
             }
             match (pin_a, pin_b) {
-                (None, None) => system.add_slot(self.slots[l], -y),
-                (Some(_), None) => system.rhs[b] += y * self.pin_head(link.from),
-                (None, Some(_)) => system.rhs[a] += y * self.pin_head(link.to),
+                (None, None) => system.add_slot(core.slots[place], -y),
+                (Some(head), None) => system.rhs[b] += y * head,
+                (None, Some(head)) => system.rhs[a] += y * head,
                 (Some(_), Some(_)) => {}
             }
         }
-        for (source, (reservoir, part)) in net.sources.iter().zip(&self.sources) {
-            if self.pinned[source.node].is_none() {
-                let (c, y) = part.line();
-                let i = self.unknown[source.node];
-                system.add_diagonal(i, y);
-                system.rhs[i] += c + y * reservoir;
-            }
+        let solved = system.solve().is_ok();
+        if solved {
+            self.head[hanging..].copy_from_slice(&system.rhs);
         }
-        for (emitter, drip) in net.emitters.iter().zip(&self.emitters) {
-            if !self.live[emitter.node] || self.pinned[emitter.node].is_some() {
-                continue;
-            }
-            let i = self.unknown[emitter.node];
-            match drip.mode {
-                EmitterMode::Off => {}
-                EmitterMode::Low => {
-                    let (_, slope) = drip.law.straight();
-                    system.add_diagonal(i, slope);
-                    system.rhs[i] += slope * self.height[emitter.node];
-                }
-                EmitterMode::Limited => system.rhs[i] -= drip.q,
-                EmitterMode::Power => {
-                    let (h, slope) = drip.law.at(drip.q);
-                    system.add_diagonal(i, 1.0 / slope);
-                    system.rhs[i] -= drip.q - (h + self.height[emitter.node]) / slope;
-                }
-            }
-        }
-        for (node, pin) in self.pinned.iter().enumerate() {
-            if pin.is_some() {
-                let i = self.unknown[node];
-                system.add_diagonal(i, 1.0);
-                system.rhs[i] = self.pin_head(node);
-            }
-        }
-        let solved = system.solve();
-        if solved.is_ok() {
-            for (node, &i) in self.unknown.iter().enumerate().filter(|(_, i)| **i != usize::MAX) {
-                self.head[node] = system.rhs[i];
-            }
-        }
-        self.system = Some(system);
-        if solved.is_err() {
-            // Closed parts may have left a piece hanging on nothing: open them and look again.
-            let mut opened = false;
-            for (part, link) in self.links.iter_mut().zip(&net.links) {
-                let shut = matches!(link.kind, LinkKind::Pipe { open: false, .. });
-                if part.state == LinkState::Closed && !shut && self.live[link.from] && self.live[link.to] {
-                    opened |= part.switch(LinkState::Open);
-                }
-            }
-            for (_, part) in &mut self.sources {
-                opened |= part.state == LinkState::Closed && part.switch(LinkState::Open);
-            }
-            return if opened {
-                Ok(())
-            } else {
-                Err(SolveError::BadFigure {
-                    part: "the network".into(),
-                })
-            };
-        }
-        self.update_flows(relax);
-        Ok(())
+        solved
     }
 
-    pub(super) fn update_flows(&mut self, relax: f64) {
-        let net = self.network;
-        let mix = |old: f64, new: f64| old + relax * (new - old);
-        for (l, link) in net.links.iter().enumerate() {
-            let drop = self.head[link.from] - self.head[link.to];
+    /// Closed parts may have left a piece hanging on nothing: open them and look again.
+    fn open_again(&mut self) -> Result<(), SolveError> {
+        let mut opened = false;
+        for &l in &self.one_way {
             let part = &mut self.links[l];
+            opened |= part.state == LinkState::Closed && part.switch(LinkState::Open);
+        }
+        for (_, _, part) in &mut self.sources {
+            opened |= part.state == LinkState::Closed && part.switch(LinkState::Open);
+        }
+        if opened {
+            return Ok(());
+        }
+        Err(SolveError::BadFigure {
+            part: "the network".into(),
+        })
+    }
+
+    /// Flows from the heads, and what of energy and mass they leave over.
+    fn update_flows(&mut self, relax: f64) {
+        let mix = |old: f64, new: f64| old + relax * (new - old);
+        // The right-hand side has done its work: it holds the balance of each node now.
+        let balance = &mut self.rhs;
+        balance.fill(0.0);
+        let (mut energy, mut worst, mut mass) = (0.0f64, usize::MAX, 0.0f64);
+        let hanging = self.hung.len();
+        for (l, part) in self.links.iter_mut().enumerate() {
+            let (from, to) = (self.ends[l].0 as usize, self.ends[l].1 as usize);
             match part.state {
                 LinkState::Closed => part.q = 0.0,
                 LinkState::Active => {}
                 LinkState::Open => {
-                    let (c, y) = part.line();
-                    part.q = mix(part.q, c + y * drop);
+                    let drop = self.head[from] - self.head[to];
+                    let new = if l < hanging {
+                        self.hung[l].flow
+                    } else {
+                        let (c, y) = part.line();
+                        c + y * drop
+                    };
+                    part.q = mix(part.q, new);
                     part.refresh();
+                    let off = (drop - part.h).abs();
+                    // A one-way part that is about to close is not off: it is closing.
+                    let counts = part.q >= -REVERSAL || matches!(part.law, Law::Pipe { .. });
+                    if counts && (off > energy || !off.is_finite()) {
+                        (energy, worst) = (off, l);
+                    }
                 }
             }
+            balance[from] -= part.q;
+            balance[to] += part.q;
         }
-        for (source, (reservoir, part)) in net.sources.iter().zip(&mut self.sources) {
-            let drop = *reservoir - self.head[source.node];
+        for (node, reservoir, part) in &mut self.sources {
+            let drop = *reservoir - self.head[*node];
             if part.state == LinkState::Closed {
                 part.q = 0.0;
             } else {
                 let (c, y) = part.line();
                 part.q = mix(part.q, c + y * drop);
                 part.refresh();
+                energy = energy.max((drop - part.h).abs());
             }
+            balance[*node] += part.q;
         }
-        for (emitter, drip) in net.emitters.iter().zip(&mut self.emitters) {
-            if !self.live[emitter.node] {
-                continue;
-            }
-            let p = self.head[emitter.node] - self.height[emitter.node];
-            if drip.mode == EmitterMode::Power {
-                let (h, slope) = drip.law.at(drip.q);
-                let new = mix(drip.q, drip.q + (p - h) / slope);
+        for e in &mut self.emitters {
+            let i = e.node as usize;
+            let p = self.head[i] - self.height[i];
+            if e.mode == EmitterMode::Power {
+                let (h, slope) = e.law.at(e.q);
+                let new = mix(e.q, e.q + (p - h) / slope);
                 // Never shut at one blow: on a starved network all heads would shut together,
                 // see the full pressure, open together, and so on for ever.
-                drip.q = new.max(drip.q * 0.1);
+                e.q = new.max(e.q * 0.1);
             }
-            let (least, slope) = drip.law.straight();
-            drip.mode = if p >= drip.law.limit {
-                drip.q = drip.law.most;
+            let (least, slope) = e.law.straight();
+            e.mode = if p >= e.law.limit {
+                e.q = e.law.most;
                 EmitterMode::Limited
-            } else if drip.mode == EmitterMode::Power && drip.q >= least {
+            } else if e.mode == EmitterMode::Power && e.q >= least {
                 EmitterMode::Power
             } else if p <= 0.0 {
-                drip.q = 0.0;
+                e.q = 0.0;
                 EmitterMode::Off
-            } else if p * slope <= least || drip.mode == EmitterMode::Off {
-                drip.q = p * slope;
+            } else if p * slope <= least || e.mode == EmitterMode::Off {
+                e.q = p * slope;
                 EmitterMode::Low
             } else {
-                drip.q = drip.law.flow_at(p);
+                e.q = e.law.flow_at(p);
                 EmitterMode::Power
             };
+            balance[i] -= e.q;
+            mass = mass.max((e.q - e.law.flow_at(p)).abs());
         }
         self.pass_through_regulators();
+        for off in &self.rhs {
+            mass = mass.max(off.abs());
+        }
+        self.left_over = LeftOver { energy, mass, worst };
     }
 }

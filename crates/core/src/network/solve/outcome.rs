@@ -1,102 +1,66 @@
-//! What is left over, and what came out.
+//! What came out, in the network's own order.
 
 use super::*;
 
 impl Solver<'_> {
-    /// Mass at every node and energy along every part, from the present heads and flows; with the
-    /// name of the part that is furthest off.
-    pub(super) fn residual(&self) -> (Residual, String) {
-        let net = self.network;
-        let mut balance = vec![0.0; net.nodes.len()];
-        let (mut energy, mut worst) = (0.0f64, usize::MAX);
-        for (l, link) in net.links.iter().enumerate() {
-            let part = &self.links[l];
-            balance[link.from] -= part.q;
-            balance[link.to] += part.q;
-            if part.state == LinkState::Open && (part.q >= -REVERSAL || matches!(part.law, Law::Pipe { .. }))
-            {
-                let off = (self.head[link.from] - self.head[link.to] - part.h).abs();
-                if off > energy || !off.is_finite() {
-                    (energy, worst) = (off, l);
-                }
-            }
+    /// What is left over of energy and mass.
+    pub(super) fn residual(&self) -> Residual {
+        Residual {
+            mass: Flow::from_lpm(self.left_over.mass),
+            energy: Pressure::from_kpa(self.left_over.energy),
         }
-        for (source, (reservoir, part)) in net.sources.iter().zip(&self.sources) {
-            balance[source.node] += part.q;
-            if part.state == LinkState::Open {
-                energy = energy.max((reservoir - self.head[source.node] - part.h).abs());
-            }
-        }
-        let mut mass = 0.0f64;
-        for (emitter, drip) in net.emitters.iter().zip(&self.emitters) {
-            balance[emitter.node] -= drip.q;
-            if self.live[emitter.node] {
-                let p = self.head[emitter.node] - self.height[emitter.node];
-                mass = mass.max((drip.q - drip.law.flow_at(p)).abs());
-            }
-        }
-        for (node, off) in balance.iter().enumerate() {
-            if self.live[node] {
-                mass = mass.max(off.abs());
-            }
-        }
-        let name = net
-            .links
-            .get(worst)
-            .map_or_else(|| "a source or a head".to_owned(), |l| format!("‘{}’", l.id));
-        (
-            Residual {
-                mass: Flow::from_lpm(mass),
-                energy: Pressure::from_kpa(energy),
-            },
-            name,
-        )
+    }
+
+    /// What to call the link that is furthest off.
+    pub(super) fn name_of_worst(&self) -> String {
+        let link = self.order.links.get(self.left_over.worst);
+        let link = link.map(|l| &self.network.links[*l as usize]);
+        link.map_or_else(|| "a source or a head".to_owned(), |l| format!("‘{}’", l.id))
     }
 
     pub(super) fn report(self, iterations: usize, residual: Residual) -> Solution {
         let net = self.network;
-        let pressures: Vec<Pressure> = (0..net.nodes.len())
-            .map(|i| {
-                if self.live[i] {
-                    Pressure::from_kpa(self.head[i] - self.height[i])
-                } else {
-                    Pressure::ZERO
-                }
-            })
-            .collect();
-        let links = net
-            .links
-            .iter()
-            .zip(&self.links)
-            .map(|(link, part)| {
-                let flow = Flow::from_lpm(if part.state == LinkState::Closed {
-                    0.0
-                } else {
-                    part.q
-                });
-                let velocity = match link.kind {
+        let place = &self.order.place;
+        let pressure = |p: &u32| match *p {
+            NOWHERE => Pressure::ZERO,
+            p => Pressure::from_kpa(self.head[p as usize] - self.height[p as usize]),
+        };
+        let pressures: Vec<Pressure> = place.iter().map(pressure).collect();
+        // What has no place is shut or dry.
+        let shut = |link: &Link| LinkResult {
+            flow: Flow::ZERO,
+            drop: Pressure::ZERO,
+            state: LinkState::Closed,
+            velocity: matches!(link.kind, LinkKind::Pipe { .. }).then_some(Speed::ZERO),
+        };
+        let mut links: Vec<LinkResult> = net.links.iter().map(shut).collect();
+        for (l, part) in self.links.iter().enumerate() {
+            if part.state == LinkState::Closed {
+                continue;
+            }
+            let at = self.order.links[l] as usize;
+            let flow = Flow::from_lpm(part.q);
+            let (from, to) = self.ends[l];
+            links[at] = LinkResult {
+                flow,
+                drop: Pressure::from_kpa(self.head[from as usize] - self.head[to as usize]),
+                state: part.state,
+                velocity: match net.links[at].kind {
                     LinkKind::Pipe { inside, .. } => Some(Speed::in_pipe(flow, inside)),
                     _ => None,
-                };
-                let drop = if part.state == LinkState::Closed {
-                    0.0
-                } else {
-                    self.head[link.from] - self.head[link.to]
-                };
-                LinkResult {
-                    flow,
-                    drop: Pressure::from_kpa(drop),
-                    state: part.state,
-                    velocity,
-                }
-            })
-            .collect();
+                },
+            };
+        }
+        let mut flows = vec![0.0; net.emitters.len()];
+        for e in &self.emitters {
+            flows[e.at as usize] = e.q;
+        }
         let emitters = net
             .emitters
             .iter()
-            .zip(&self.emitters)
-            .map(|(e, drip)| EmitterResult {
-                flow: Flow::from_lpm(drip.q),
+            .zip(flows)
+            .map(|(e, q)| EmitterResult {
+                flow: Flow::from_lpm(q),
                 inlet: pressures[e.node],
                 nozzle: e.emission.nozzle_pressure(pressures[e.node]),
             })
@@ -104,12 +68,12 @@ impl Solver<'_> {
         let sources = self
             .sources
             .iter()
-            .map(|(_, part)| Flow::from_lpm(part.q))
+            .map(|(_, _, part)| Flow::from_lpm(part.q))
             .collect();
         Solution {
             iterations,
             pressures,
-            cut_off: self.live.iter().map(|l| !l).collect(),
+            cut_off: place.iter().map(|p| *p == NOWHERE).collect(),
             links,
             emitters,
             sources,

@@ -3,69 +3,52 @@
 use super::*;
 
 impl Solver<'_> {
-    /// Marks the outlets that active regulators hold; of two on one outlet the higher set point.
+    /// Marks the outlets in the core that active regulators hold; of two on one outlet the higher set
+    /// point. What a regulator in a tree holds is seen to in the elimination.
     pub(super) fn pin_outlets(&mut self) {
+        let hanging = self.hung.len();
         self.pinned.fill(None);
-        for (l, link) in self.network.links.iter().enumerate() {
-            if self.links[l].state != LinkState::Active {
+        for place in 0..self.regulators.len() {
+            let l = self.regulators[place];
+            if l < hanging || self.links[l].state != LinkState::Active {
                 continue;
             }
-            match self.pinned[link.to] {
-                Some(other) if self.set[other] >= self.set[l] => {
-                    self.links[l].switch(LinkState::Closed);
-                    self.links[l].q = 0.0;
-                }
+            let outlet = self.ends[l].1 as usize - hanging;
+            let loser = match self.pinned[outlet] {
+                Some(other) if self.set[other] >= self.set[l] => Some(l),
                 other => {
-                    if let Some(other) = other {
-                        self.links[other].switch(LinkState::Closed);
-                        self.links[other].q = 0.0;
-                    }
-                    self.pinned[link.to] = Some(l);
+                    self.pinned[outlet] = Some(l);
+                    other
                 }
+            };
+            if let Some(loser) = loser {
+                self.links[loser].switch(LinkState::Closed);
+                self.links[loser].q = 0.0;
             }
         }
     }
 
-    pub(super) fn pin_head(&self, node: usize) -> f64 {
-        self.pinned[node]
-            .and_then(|l| self.set[l])
-            .unwrap_or(self.head[node])
-    }
-
-    /// An active regulator passes just what leaves its outlet.
+    /// An active regulator passes just what leaves its outlet: what its balance lacks.
     pub(super) fn pass_through_regulators(&mut self) {
-        let net = self.network;
-        if self.pinned.iter().all(Option::is_none) {
-            return;
-        }
-        // Outlets furthest downstream may feed other regulators' inlets: repeat until it settles.
+        // Outlets furthest downstream come first in trees; in loops, where they may feed one another,
+        // it is repeated until it settles.
         for _ in 0..8 {
-            let mut leaving = vec![0.0; net.nodes.len()];
-            for (l, link) in net.links.iter().enumerate() {
-                leaving[link.from] += self.links[l].q;
-                if self.pinned[link.to] != Some(l) {
-                    leaving[link.to] -= self.links[l].q;
-                }
-            }
-            for (emitter, drip) in net.emitters.iter().zip(&self.emitters) {
-                leaving[emitter.node] += drip.q;
-            }
-            for (source, (_, part)) in net.sources.iter().zip(&self.sources) {
-                leaving[source.node] -= part.q;
-            }
             let mut changed = false;
-            for (node, pin) in self.pinned.iter().enumerate() {
-                if let Some(l) = *pin {
-                    changed |= (self.links[l].q - leaving[node]).abs() > 1e-12;
-                    self.links[l].q = leaving[node];
+            for &l in &self.regulators {
+                if self.links[l].state != LinkState::Active {
+                    continue;
                 }
+                let (inlet, outlet) = (self.ends[l].0 as usize, self.ends[l].1 as usize);
+                let more = -self.rhs[outlet];
+                changed |= more.abs() > 1e-12 && l >= self.hung.len();
+                self.links[l].q += more;
+                self.links[l].refresh();
+                self.rhs[outlet] += more;
+                self.rhs[inlet] -= more;
             }
             if !changed {
                 break;
             }
-        }
-        for pin in self.pinned.iter().flatten() {
-            self.links[*pin].refresh();
         }
     }
 
@@ -74,27 +57,20 @@ impl Solver<'_> {
         if iteration < 2 {
             return true;
         }
-        let net = self.network;
         let mut switched = false;
-        for (l, link) in net.links.iter().enumerate() {
-            let shut =
-                matches!(link.kind, LinkKind::Pipe { .. }) || !(self.live[link.from] && self.live[link.to]);
-            if shut {
-                continue;
-            }
-            let drop = self.head[link.from] - self.head[link.to];
+        for &l in &self.one_way {
+            let (inlet, outlet) = (
+                self.head[self.ends[l].0 as usize],
+                self.head[self.ends[l].1 as usize],
+            );
             let set = self.set[l];
-            let outlet = self.head[link.to];
-            let inlet = self.head[link.from];
             let part = &mut self.links[l];
             let to = match part.state {
                 state if !settled && state != LinkState::Open => state,
                 _ if settled && part.q < -REVERSAL => LinkState::Closed,
-                LinkState::Open if set.is_some_and(|set| outlet > set + 1e-6) => LinkState::Active,
-                LinkState::Active if set.is_some_and(|set| inlet - part.h < set - 1e-6) => LinkState::Open,
-                LinkState::Closed
-                    if drop > part.law.at(0.0).0 + 1e-6 && set.is_none_or(|set| outlet < set - 1e-6) =>
-                {
+                LinkState::Open if outlet > set + 1e-6 => LinkState::Active,
+                LinkState::Active if inlet - part.h < set - 1e-6 => LinkState::Open,
+                LinkState::Closed if inlet - outlet > part.law.at(0.0).0 + 1e-6 && outlet < set - 1e-6 => {
                     LinkState::Open
                 }
                 state => state,
@@ -107,10 +83,10 @@ impl Solver<'_> {
                 part.refresh();
             }
         }
-        for (source, (reservoir, part)) in net.sources.iter().zip(&mut self.sources) {
+        for (node, reservoir, part) in &mut self.sources {
             let to = match part.state {
                 _ if part.q < -REVERSAL => LinkState::Closed,
-                LinkState::Closed if *reservoir > self.head[source.node] + 1e-6 => LinkState::Open,
+                LinkState::Closed if *reservoir > self.head[*node] + 1e-6 => LinkState::Open,
                 state => state,
             };
             if part.switch(to) {

@@ -11,6 +11,7 @@ pub(super) mod heads;
 mod job;
 mod listed;
 pub(super) mod nozzles;
+pub(super) mod piping;
 mod subject;
 #[cfg(test)]
 pub(crate) mod tests;
@@ -23,11 +24,14 @@ pub use heads::AssignHeads;
 pub use job::{SetJob, SetRules};
 pub use listed::{Listed, Put, Remove};
 pub use nozzles::SetFavourites;
+pub use piping::SizeLegs;
 pub use subject::Subject;
 pub use valves::FitRegulation;
 pub use water::PinDesignFlow;
 
-use super::{DesignFlowMethod, DrawnHead, Fault, HeadGroup, HeadRef, Plan, Regulation, Supply, Valve};
+use super::{
+    DesignFlowMethod, DrawnHead, Fault, HeadGroup, HeadRef, Joint, PipeLeg, Plan, Regulation, Supply, Valve,
+};
 use crate::catalogue::OwnNozzle;
 use crate::site::SiteObject;
 use serde::{Deserialize, Serialize};
@@ -146,6 +150,16 @@ edits! {
     RemoveNozzle(Remove<OwnNozzle>) = "remove-nozzle";
     /// Says which nozzles are on the truck.
     SetFavourites(SetFavourites) = "set-favourites";
+    /// Puts a joint in the pipe or replaces it.
+    PutJoint(Put<Joint>) = "put-joint";
+    /// Takes a joint away.
+    RemoveJoint(Remove<Joint>) = "remove-joint";
+    /// Lays a pipe or replaces it.
+    PutLeg(Put<PipeLeg>) = "put-leg";
+    /// Takes a pipe away.
+    RemoveLeg(Remove<PipeLeg>) = "remove-leg";
+    /// Gives pipes their sizes.
+    SizeLegs(SizeLegs) = "size-legs";
     /// Several changes as one step.
     Batch(Batch) = "batch";
 }

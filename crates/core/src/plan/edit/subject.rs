@@ -21,6 +21,10 @@ pub enum Subject {
     Nozzle(String),
     /// What is on the truck.
     Favourites,
+    /// A joint of the pipe.
+    Joint(String),
+    /// A pipe.
+    Leg(String),
     /// Group and head.
     Head(String, String),
 }
@@ -66,6 +70,8 @@ impl Subject {
             Self::Underlay => "underlay".into(),
             Self::Nozzle(id) => format!("nozzle/{id}"),
             Self::Favourites => "favourites".into(),
+            Self::Joint(id) => format!("joint/{id}"),
+            Self::Leg(id) => format!("leg/{id}"),
         }
     }
 }

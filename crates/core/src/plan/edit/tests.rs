@@ -3,7 +3,7 @@ use crate::assess::{assess, assess_after};
 use crate::catalogue::{ChartRow, Kind};
 use crate::job::Job;
 use crate::plan::tests::{group, valve};
-use crate::plan::{EntryKind, HouseRules, Reading, ReadingKind, fold};
+use crate::plan::{EntryKind, HouseRules, JointKind, LegOf, Reading, ReadingKind, fold};
 use crate::site::tests::{lawn, rect};
 use crate::site::{Point, Underlay};
 use crate::units::{Flow, Length, Pressure, UnitSystem};
@@ -241,6 +241,48 @@ impl Sample for SetFavourites {
         .boxed()
     }
 }
+fn leg(id: &str, valve: &str, mm: u8) -> PipeLeg {
+    let pipe = if mm.is_multiple_of(2) {
+        "class-200 1in"
+    } else {
+        "class-200 3/4in"
+    };
+    let of = LegOf::Lateral(valve.to_owned());
+    PipeLeg::straight(id, of, valve, "j1", pipe.parse().unwrap())
+}
+impl Sample for Put<Joint> {
+    fn sample() -> BoxedStrategy<Self> {
+        let joint = |(id, x): (String, u8)| Joint {
+            id,
+            kind: JointKind::Tee,
+            at: Point::new(f64::from(x), 2.0),
+        };
+        put((id('j'), 0..9u8).prop_map(joint))
+    }
+}
+impl Sample for Remove<Joint> {
+    fn sample() -> BoxedStrategy<Self> {
+        remove('j')
+    }
+}
+impl Sample for Put<PipeLeg> {
+    fn sample() -> BoxedStrategy<Self> {
+        put((id('p'), id('v'), 0..9u8).prop_map(|(id, valve, mm)| leg(&id, &valve, mm)))
+    }
+}
+impl Sample for Remove<PipeLeg> {
+    fn sample() -> BoxedStrategy<Self> {
+        remove('p')
+    }
+}
+impl Sample for SizeLegs {
+    fn sample() -> BoxedStrategy<Self> {
+        let size = (id('p'), Just("class-200 1-1/4in".parse().unwrap()));
+        prop::collection::vec(size, 1..4)
+            .prop_map(|sizes| Self { sizes })
+            .boxed()
+    }
+}
 impl Sample for Batch {
     fn sample() -> BoxedStrategy<Self> {
         // One of each that others build on, in an order in which they can be done.
@@ -323,7 +365,7 @@ proptest! {
             for subject in inverse.subjects() {
                 // A valve lets go of its heads, so its return touches their groups too.
                 let met = edit.subjects().iter().any(|s| s.meets(&subject));
-                prop_assert!(met || matches!(edit, Edit::RemoveValve(_)), "{subject:?} of {edit:?}");
+                prop_assert!(met || matches!(edit, Edit::RemoveValve(_) | Edit::RemoveSupply(_)), "{subject:?} of {edit:?}");
             }
         }
     }

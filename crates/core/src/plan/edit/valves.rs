@@ -31,13 +31,14 @@ impl Listed for Valve {
     fn remove(remove: Remove<Self>) -> Edit {
         Edit::RemoveValve(remove)
     }
-    /// Its heads are then on none.
+    /// Its heads are then on none, and its lateral is gone.
     fn let_go(plan: &mut Plan, id: &str) -> Vec<Edit> {
         let mut back = Vec::new();
         for group in plan.groups.iter_mut().filter(|g| g.is_on(id)) {
             back.push(Edit::put(group.clone()));
             group.reassign(|_, on| on.filter(|v| *v != id).map(str::to_owned));
         }
+        back.extend(super::piping::take_up(plan, |leg| leg.valve() == Some(id)));
         back
     }
 }

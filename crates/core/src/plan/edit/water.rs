@@ -3,6 +3,7 @@
 use super::listed::position;
 use super::{Change, Edit, EditError, Listed, Put, Remove, Subject};
 use crate::catalogue::Role;
+use crate::plan::LegOf;
 use crate::plan::validate::{Check, MOST_ENTRIES};
 use crate::plan::{ChainPart, DesignFlowMethod, Plan, ReadingKind, Supply, WaterSource};
 use serde::{Deserialize, Serialize};
@@ -36,6 +37,10 @@ impl Listed for Supply {
             return Err(EditError::StillUsed { id: id.to_owned() });
         }
         Ok(())
+    }
+    /// Its main goes with it.
+    fn let_go(plan: &mut Plan, id: &str) -> Vec<Edit> {
+        super::piping::take_up(plan, |leg| matches!(&leg.of, LegOf::Main(s) if s == id))
     }
 }
 

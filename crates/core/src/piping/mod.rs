@@ -1,0 +1,45 @@
+//! Pipe on the plan: where boxes stand, how mains and laterals run, which trench is shared, which size
+//! each leg gets, and how the wire goes.
+//!
+//! The pipe is part of the plan ([`crate::plan::Piping`]); zones are solved on it ([`crate::zone`]).
+//! Here it is proposed, sized, measured and priced.
+//!
+//! | file | idea |
+//! |---|---|
+//! | `ground` | what may be dug, and what a straight trench costs |
+//! | `roads` | cheapest ways round corners and through crossings |
+//! | `tree` | the cheapest trench that joins points |
+//! | `bound` | what no layout can beat |
+//! | `boxes` | where valve boxes stand |
+//! | `lateral` | branching laterals, compared by trench and pipe |
+//! | `size` | sizes of a tree at least cost |
+//! | `sizes` | sizes of a job's pipes, at solved pressures and flows |
+//! | `propose` | routes as edits |
+//! | `trench` | what is dug, shared trenches once, and what all of it costs |
+//! | `wire` | strands, lengths, gauge |
+
+mod bound;
+mod boxes;
+mod ground;
+mod lateral;
+mod propose;
+mod roads;
+mod size;
+mod sizes;
+#[cfg(test)]
+mod tests;
+mod tree;
+mod trench;
+mod wire;
+
+pub use bound::{least_trench, spanning_length};
+pub use boxes::{BadPlace, MOST_VALVES, ProposedBox, bad_place};
+pub use ground::{Cover, Ground, Portal};
+pub use lateral::{Shape, branch_against_chain};
+pub use propose::{RouteFault, Routes, Scope, routes, two_sizes_up};
+pub use roads::{Roads, Stop, Way};
+pub use size::{Limits, Short, Size, SizeLeg, Sized, least_cost};
+pub use sizes::{SizeShort, Sizes, sizes};
+pub use tree::{Tree, TreeEdge, join, meeting_point};
+pub use trench::{Costs, Crossing, Earthwork, Trench, costs, depth_of, earthwork, pipe_price};
+pub use wire::{GAUGES, Wire, volts_lost, wire};

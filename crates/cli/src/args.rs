@@ -16,6 +16,9 @@ pub enum Command {
     Solve {
         /// The file; - for standard input
         file: PathBuf,
+        /// Print to standard error what reading, solving and writing took, in microseconds
+        #[arg(long)]
+        timings: bool,
     },
     /// Check a whole job (fenlo-job/1): design flow, zones, findings, remedies
     Check {
@@ -26,7 +29,7 @@ pub enum Command {
     },
     /// How many of these heads on one valve, what is left at the last, which regulator
     Quick(Box<QuickArgs>),
-    /// Lay out heads on drawn areas, and print what their water does
+    /// Propose a whole plan for drawn ground: heads, valves, pipe, sizes, regulators
     Propose(ProposeArgs),
     /// Print the JSON Schema of job files
     Schema,
@@ -59,9 +62,35 @@ pub struct ProposeArgs {
     /// spray, rotator-short, rotator, rotor-short, rotor-mid, rotor-large; else what suits the ground
     #[arg(long)]
     pub kind: Option<String>,
-    /// Print as JSON, with the job that has the heads
+    /// What to propose; in this order whatever is named
+    #[arg(
+        long,
+        value_enum,
+        value_delimiter = ',',
+        default_value = "layout,split,route,size,regulate"
+    )]
+    pub steps: Vec<Step>,
+    /// Write the job that comes out
+    #[arg(short, long, value_name = "FILE")]
+    pub out: Option<PathBuf>,
+    /// Print as JSON, with the job that comes out
     #[arg(long)]
     pub json: bool,
+}
+
+/// A step of a proposal.
+#[derive(Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub enum Step {
+    /// Heads on areas
+    Layout,
+    /// Heads onto valves
+    Split,
+    /// Boxes, mains and laterals
+    Route,
+    /// Sizes of pipe at least cost
+    Size,
+    /// A regulator for every valve that wants one
+    Regulate,
 }
 
 /// Quantities are written with their unit: 64psi, 4.3bar, 12ft, 3.5m.

@@ -5,13 +5,28 @@ use anyhow::{Context, Result};
 use fenlo_core::assess::assess;
 use fenlo_core::network::solve;
 use fenlo_formats::{job_schema, read_job, read_network, write_result};
+use std::time::Instant;
 
 pub fn run(args: Args) -> Result<()> {
     match args.command {
-        Command::Solve { file } => {
+        Command::Solve { file, timings } => {
+            let began = Instant::now();
             let network = read_network(&read(&file)?).map_err(BadInput::from)?;
+            let read = began.elapsed();
             let solution = solve(&network).map_err(BadInput::from)?;
-            print(&write_result(&network, &solution))
+            let solved = began.elapsed();
+            let result = write_result(&network, &solution);
+            let written = began.elapsed();
+            if timings {
+                let (read, solve, write) = (read, solved - read, written - solved);
+                eprintln!(
+                    "read {} us, solve {} us, write {} us",
+                    read.as_micros(),
+                    solve.as_micros(),
+                    write.as_micros()
+                );
+            }
+            print(&result)
         }
         Command::Check { file, format } => {
             let job = read_job(&read(&file)?).map_err(BadInput::from)?;

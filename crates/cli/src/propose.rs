@@ -1,11 +1,16 @@
-use crate::args::ProposeArgs;
+use crate::args::{ProposeArgs, Step};
 use crate::io::{BadInput, print, read};
 use crate::report;
-use anyhow::Result;
+use anyhow::{Context, Result};
+use fenlo_core::assess::{Assessment, assess, pipes_report};
 use fenlo_core::catalogue::Kind;
 use fenlo_core::coverage::SolvedHeads;
 use fenlo_core::job::Job;
 use fenlo_core::layout::{LAID_OUT, Progress, Proposal, advise, lay_out, propose};
+use fenlo_core::piping::{RouteFault, Scope as Routing, routes, sizes};
+use fenlo_core::plan::Edit;
+use fenlo_core::regulation::recommended;
+use fenlo_core::zoning::{self, Scope};
 use fenlo_formats::{read_job, write_job};
 use fenlo_words as words;
 use serde_json::{Value, json};
@@ -13,34 +18,60 @@ use serde_json::{Value, json};
 /// An area with its proposal, or why there is none.
 type Laid = (String, Result<Proposal, String>);
 
-/// Lays out heads on areas, one after the other, and prints what they do, at nominal pressure, and the job
-/// with them.
+/// What was proposed, step by step, and what could not be.
+struct Work {
+    job: Job,
+    laid: Vec<Laid>,
+    /// Sentences, in the order of the steps.
+    said: Vec<String>,
+    /// What makes the plan that comes out incomplete.
+    impossible: Vec<String>,
+}
+
+/// Proposes a plan for drawn ground, step by step, and prints it.
 pub fn run(args: &ProposeArgs) -> Result<()> {
-    let mut job = read_job(&read(&args.file)?).map_err(BadInput::from)?;
-    let kind = args.kind.as_deref().map(kind).transpose()?;
-    let known: Vec<String> = job.site.areas().map(|(t, _)| t.id.clone()).collect();
-    if let Some(other) = args.area.iter().find(|a| !known.contains(a)) {
-        let all = known.join(", ");
-        return Err(BadInput::from(format!(
-            "--area: there is no area ‘{other}’; areas are {all}"
-        )));
+    let job = read_job(&read(&args.file)?).map_err(BadInput::from)?;
+    let mut work = Work {
+        job,
+        laid: Vec::new(),
+        said: Vec::new(),
+        impossible: Vec::new(),
+    };
+    let wants = |step| args.steps.contains(&step);
+    if wants(Step::Layout) {
+        work.layout(args)?;
     }
-    let wanted = known
-        .iter()
-        .filter(|a| args.area.is_empty() || args.area.contains(a));
-    let mut laid: Vec<Laid> = Vec::new();
-    for area in wanted {
-        let proposal = proposed(&job, area, kind);
-        if let Ok(proposal) = &proposal {
-            (job, _) = job.apply(&lay_out(&job, proposal)).map_err(BadInput::from)?;
+    if wants(Step::Split) {
+        work.split();
+    }
+    if wants(Step::Route) {
+        work.route();
+    }
+    if wants(Step::Size) {
+        work.size();
+    }
+    if wants(Step::Regulate) {
+        work.regulate();
+        // What a regulator leaves may want other pipe.
+        if wants(Step::Size) {
+            work.size();
         }
-        laid.push((area.clone(), proposal));
     }
+    if let Some(out) = &args.out {
+        let file = write_job(&work.job);
+        std::fs::write(out, file).with_context(|| format!("can't write {}", out.display()))?;
+    }
+    // Heads laid out and nothing more are told at nominal pressure; on valves, as they are solved.
+    let solved = (args.steps != [Step::Layout]).then(|| assess(&work.job));
     print(&if args.json {
-        as_json(&job, &laid)
+        work.as_json(solved.as_ref())
     } else {
-        as_text(&job, &laid)
-    })
+        work.as_text(solved.as_ref())
+    })?;
+    if work.impossible.is_empty() {
+        return Ok(());
+    }
+    Err(BadInput::from(work.impossible.join("\n")))
 }
 
 fn kind(word: &str) -> Result<Kind> {
@@ -62,32 +93,122 @@ fn proposed(job: &Job, area: &str, kind: Option<Kind>) -> Result<Proposal, Strin
     propose(job, area, kind, &Progress::default()).map_err(|fault| words::layout_fault(&fault, u))
 }
 
-fn as_text(job: &Job, laid: &[Laid]) -> String {
-    let mut out = String::new();
-    for (area, proposal) in laid {
-        let name = job.site.object(area).map_or("", |t| t.title());
-        out += &match proposal {
-            Ok(p) => format!(
-                "{name}: {} heads, {}\n",
-                p.heads.len(),
-                words::how_laid_out(p, job.units)
-            ),
-            Err(why) => format!("{name}: {why}\n"),
-        };
+impl Work {
+    fn apply(&mut self, edit: Option<Edit>) {
+        let applied = edit.map(|edit| self.job.apply(&edit));
+        match applied {
+            Some(Ok((job, _))) => self.job = job,
+            Some(Err(fault)) => self.impossible.push(fault.to_string()),
+            None => {}
+        }
     }
-    out + &report::areas_text(job, &SolvedHeads::default())
-}
 
-fn as_json(job: &Job, laid: &[Laid]) -> String {
-    let faults: Vec<Value> = laid
-        .iter()
-        .filter_map(|(area, p)| Some(json!({ "id": area, "why": p.as_ref().err()? })))
-        .collect();
-    let job_file: Value = serde_json::from_str(&write_job(job)).unwrap_or_default();
-    report::pretty(&json!({
-        "format": "fenlo-propose/1",
-        "areas": report::areas_json(job, &SolvedHeads::default()),
-        "not_laid_out": faults,
-        "job": job_file,
-    }))
+    fn layout(&mut self, args: &ProposeArgs) -> Result<()> {
+        let kind = args.kind.as_deref().map(kind).transpose()?;
+        let known: Vec<String> = self.job.site.areas().map(|(t, _)| t.id.clone()).collect();
+        if let Some(other) = args.area.iter().find(|a| !known.contains(a)) {
+            let all = known.join(", ");
+            return Err(BadInput::from(format!(
+                "--area: there is no area ‘{other}’; areas are {all}"
+            )));
+        }
+        let wanted = known
+            .iter()
+            .filter(|a| args.area.is_empty() || args.area.contains(a));
+        for area in wanted {
+            let proposal = proposed(&self.job, area, kind);
+            if let Ok(proposal) = &proposal {
+                (self.job, _) = self
+                    .job
+                    .apply(&lay_out(&self.job, proposal))
+                    .map_err(BadInput::from)?;
+            }
+            self.laid.push((area.clone(), proposal));
+        }
+        Ok(())
+    }
+
+    fn split(&mut self) {
+        let water = assess(&self.job).water();
+        let proposal = zoning::propose(&self.job, &water, Scope::All);
+        self.said.push(words::split_said(&proposal, self.job.units));
+        self.apply(proposal.edit);
+    }
+
+    fn route(&mut self) {
+        let routed = routes(&self.job, Routing::All);
+        self.apply(routed.edit);
+        for fault in &routed.faults {
+            let sentence = words::route_fault(fault, &self.job);
+            match fault {
+                RouteFault::BadBox { .. } => self.said.push(sentence),
+                _ => self.impossible.push(sentence),
+            }
+        }
+    }
+
+    fn size(&mut self) {
+        let sized = sizes(&self.job, None);
+        self.said.retain(|s| !s.starts_with("Sizes"));
+        for short in &sized.short {
+            self.said.push(words::size_short(short, &self.job));
+        }
+        self.apply(sized.edit);
+    }
+
+    fn regulate(&mut self) {
+        for valve in self.job.valves.clone() {
+            if let Some(regulation) = recommended(&self.job, &valve)
+                && regulation != valve.regulation
+            {
+                self.apply(Some(Edit::fit(valve.id.clone(), regulation)));
+            }
+        }
+    }
+
+    fn as_text(&self, solved: Option<&Assessment>) -> String {
+        let mut out = String::new();
+        for (area, proposal) in &self.laid {
+            let name = self.job.site.object(area).map_or("", |t| t.title());
+            out += &match proposal {
+                Ok(p) => format!(
+                    "{name}: {} heads, {}\n",
+                    p.heads.len(),
+                    words::how_laid_out(p, self.job.units)
+                ),
+                Err(why) => format!("{name}: {why}\n"),
+            };
+        }
+        for said in &self.said {
+            out += said;
+            out.push('\n');
+        }
+        let Some(assessment) = solved else {
+            return out + &report::areas_text(&self.job, &SolvedHeads::default());
+        };
+        out + &report::pipes_text(&self.job, assessment)
+            + &report::areas_text(&self.job, &assessment.solved_heads())
+    }
+
+    fn as_json(&self, solved: Option<&Assessment>) -> String {
+        let faults: Vec<Value> = self
+            .laid
+            .iter()
+            .filter_map(|(area, p)| Some(json!({ "id": area, "why": p.as_ref().err()? })))
+            .collect();
+        let job_file: Value = serde_json::from_str(&write_job(&self.job)).unwrap_or_default();
+        let heads = solved.map(Assessment::solved_heads).unwrap_or_default();
+        let mut out = json!({
+            "format": "fenlo-propose/1",
+            "areas": report::areas_json(&self.job, &heads),
+            "not_laid_out": faults,
+            "said": self.said,
+            "impossible": self.impossible,
+            "job": job_file,
+        });
+        if let Some(pipes) = solved.and_then(|a| pipes_report(&self.job, a)) {
+            report::put_pipes(&mut out, &self.job, &pipes);
+        }
+        report::pretty(&out)
+    }
 }

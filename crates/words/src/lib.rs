@@ -32,6 +32,7 @@ mod checks;
 mod findings;
 mod layout;
 mod names;
+mod piping;
 mod quick;
 mod regulation;
 mod said;
@@ -48,6 +49,9 @@ pub use layout::{
     week_need,
 };
 pub use names::{fit, kind, method, nozzle, regulation as regulation_name};
+pub use piping::{
+    bad_place, pipe_loss, pipe_velocity, pipes_said, route_fault, size_short, split_said, wire_said,
+};
 pub use quick::limit;
 pub use regulation::{note, way, why};
 pub use said::Said;

@@ -3,8 +3,10 @@
 
 mod areas;
 mod harm;
+mod pipes;
 
 pub use areas::{AreaReport, area_reports};
+pub use pipes::{PipeReport, PipesReport, pipes_report};
 
 use crate::coverage::SolvedHeads;
 use crate::findings::{Finding, Found, Severity, supply_findings, supply_found, zone_findings, zone_found};

@@ -1,6 +1,6 @@
 use super::GestureFault;
 use crate::catalogue::Nozzle;
-use crate::plan::{DrawnHead, Edit, HeadGroup, Plan, replay};
+use crate::plan::{DrawnHead, Edit, HeadGroup, Joint, PipeLeg, Plan, replay};
 use crate::site::{Motion, Shape, ShapeFault, SiteObject};
 use crate::units::{Length, UnitSystem};
 
@@ -14,6 +14,8 @@ pub(super) struct Draft {
 pub(super) enum Found {
     Thing(SiteObject),
     Head(String, DrawnHead),
+    Joint(Joint),
+    Leg(PipeLeg),
 }
 
 impl Draft {
@@ -37,10 +39,14 @@ impl Draft {
         if let Some(thing) = self.plan.site.object(id) {
             return Ok(Found::Thing(thing.clone()));
         }
-        match self.plan.drawn_head(id) {
-            Some((group, head)) => Ok(Found::Head(group.id.clone(), head.clone())),
-            None => Err(GestureFault::gone(id)),
+        if let Some((group, head)) = self.plan.drawn_head(id) {
+            return Ok(Found::Head(group.id.clone(), head.clone()));
         }
+        if let Some(joint) = self.plan.piping.joint(id) {
+            return Ok(Found::Joint(joint.clone()));
+        }
+        let leg = self.plan.piping.leg(id).cloned();
+        leg.map(Found::Leg).ok_or_else(|| GestureFault::gone(id))
     }
 
     pub fn thing(&self, id: &str) -> Result<SiteObject, GestureFault> {
@@ -91,7 +97,9 @@ impl Draft {
             || plan.drawn_head(id).is_some()
             || plan.group(id).is_some()
             || plan.valve(id).is_some()
-            || plan.supply(id).is_some();
+            || plan.supply(id).is_some()
+            || plan.piping.joint(id).is_some()
+            || plan.piping.leg(id).is_some();
         if taken {
             Err(GestureFault::at(id, "is on the board already"))
         } else {
@@ -120,6 +128,16 @@ impl Draft {
         match self.find(id)? {
             Found::Thing(thing) => self.put(thing.moved(motion)),
             Found::Head(group, head) => self.put_head(&group, moved_head(&head, motion)),
+            Found::Joint(joint) => self.change(Edit::put(Joint {
+                at: motion.of(joint.at),
+                ..joint
+            })),
+            // Its ends stay with what they stand at.
+            Found::Leg(leg) => self.change(Edit::put(PipeLeg {
+                bends: leg.bends.iter().map(|p| motion.of(*p)).collect(),
+                kept: true,
+                ..leg
+            })),
         }
     }
 

@@ -1,7 +1,7 @@
 //! What may be dug: the ground as a digger sees it, and what a straight trench across it costs.
 
 use crate::plan::{Plan, TrenchRules};
-use crate::site::{DryKind, Form, ObjectKind, Point, offset};
+use crate::site::{DryKind, Form, ObjectKind, Point, Shape, cut, offset};
 use crate::units::Length;
 
 /// What lies on a piece of ground.
@@ -129,7 +129,7 @@ impl Ground {
     /// Reads the plan's ground.
     pub fn of(plan: &Plan) -> Self {
         let mut pieces = Vec::new();
-        for object in &plan.site.objects {
+        for (place, object) in plan.site.objects.iter().enumerate() {
             match &object.what {
                 ObjectKind::Dry(dry) => {
                     let cover = match dry.kind {
@@ -139,11 +139,17 @@ impl Ground {
                         DryKind::Paving | DryKind::Path | DryKind::CarPark => Cover::Paved,
                         DryKind::Window => continue,
                     };
-                    let rings = match &dry.form {
-                        Form::Region(shape) => shape.rings().map(|r| r.flat(FLAT)).collect(),
-                        Form::Line(path) => thick(&path.flat(FLAT)),
-                    };
-                    pieces.push(Piece::new(cover, rings, &object.id));
+                    match &dry.form {
+                        Form::Region(shape) => {
+                            for part in left_open(plan, place, shape) {
+                                let rings = part.rings().map(|r| r.flat(FLAT)).collect();
+                                pieces.push(Piece::new(cover, rings, &object.id));
+                            }
+                        }
+                        Form::Line(path) => {
+                            pieces.push(Piece::new(cover, thick(&path.flat(FLAT)), &object.id))
+                        }
+                    }
                     if let (DryKind::Building, Form::Region(shape)) = (dry.kind, &dry.form) {
                         // A little less than the distance itself, so that ways at it lie outside.
                         let off = plan.rules.trench.off_buildings * 0.97;
@@ -340,6 +346,22 @@ impl Ground {
     pub fn crossing(&self, portal: Portal) -> f64 {
         self.rules.crossing.m() + portal.from.distance(portal.to) * self.rules.paved
     }
+}
+
+/// What is left of a shape once watered ground that was drawn on top of it is taken out: islands in a
+/// car park.
+fn left_open(plan: &Plan, place: usize, shape: &Shape) -> Vec<Shape> {
+    let mut parts = vec![shape.clone()];
+    for object in &plan.site.objects[place + 1..] {
+        let ObjectKind::Area(area) = &object.what else {
+            continue;
+        };
+        parts = parts
+            .into_iter()
+            .flat_map(|part| cut(&part, &[&area.shape]).unwrap_or_else(|_| vec![part.clone()]))
+            .collect();
+    }
+    parts
 }
 
 fn same(a: Portal, b: Portal) -> bool {

@@ -23,7 +23,7 @@ pub use edit::{
 };
 pub use groups::{ArcCount, Arrangement, DripRow, HeadGroup, HeadRef};
 pub use history::{EntryKind, fold};
-pub use piping::{Joint, JointKind, LegOf, PipeLeg, Piping};
+pub use piping::{Joint, JointKind, LegOf, PipeLeg, Piping, drawn_ends};
 pub use rules::{DripSchool, HeadSchool, HouseRules, TrenchRules};
 pub use supply::{
     ChainItem, ChainPart, DesignFlowMethod, PumpPoint, Reading, ReadingKind, Supply, WaterSource,

@@ -119,6 +119,35 @@ impl Piping {
     }
 }
 
+/// What a pipe of a main or a lateral can end at, with its place: joints of its own; the connection and the
+/// boxes of a main; the valve and the heads of a lateral.
+pub fn drawn_ends(plan: &Plan, of: &LegOf) -> Vec<(String, Point)> {
+    let mut ends: Vec<(String, Point)> = Vec::new();
+    match of {
+        LegOf::Main(supply) => {
+            ends.extend(plan.connection_point(supply).map(|p| (supply.clone(), p)));
+            let boxes = plan.site.places(PlaceKind::ValveBox);
+            ends.extend(boxes.map(|(t, p)| (t.id.clone(), p.at)));
+        }
+        LegOf::Lateral(valve) => {
+            let own = plan.valve(valve).and_then(|v| plan.valve_point(v));
+            ends.extend(own.map(|p| (valve.clone(), p)));
+            let heads = plan.groups.iter().flat_map(|g| &g.drawn);
+            let on = heads.filter(|h| h.valve.as_deref() == Some(valve));
+            ends.extend(on.map(|h| (h.id.clone(), h.at)));
+        }
+    }
+    let legs = plan.piping.legs.iter().filter(|l| l.of == *of);
+    for end in legs.flat_map(|l| [&l.from, &l.to]) {
+        if let Some(joint) = plan.piping.joint(end)
+            && !ends.iter().any(|e| e.0 == joint.id)
+        {
+            ends.push((joint.id.clone(), joint.at));
+        }
+    }
+    ends
+}
+
 impl PipeLeg {
     /// A leg without bends.
     pub fn straight(id: &str, of: LegOf, from: &str, to: &str, pipe: PipeId) -> Self {

@@ -1,4 +1,4 @@
-use super::grow::Step;
+use super::grow::{Step, ZoneHead};
 use super::head::HeadResult;
 use super::inputs::ZoneInputs;
 use super::model::{ZoneModel, zone_model};
@@ -179,7 +179,7 @@ pub fn assess_zone(inputs: &ZoneInputs) -> Result<ZoneAssessment, ZoneFault> {
         return Err(ZoneFault::Empty);
     }
     let solution = solve(&model.network)?;
-    let heads = heads(inputs, &model, &solution);
+    let heads = head_results(inputs, &model.heads, &solution);
     let share = |i: usize| heads[i].nozzle / heads[i].band.best;
     let order = |a: &usize, b: &usize| share(*a).total_cmp(&share(*b));
     let worst = (0..heads.len()).min_by(order).unwrap_or(0);
@@ -228,10 +228,10 @@ pub fn assess_zone(inputs: &ZoneInputs) -> Result<ZoneAssessment, ZoneFault> {
     })
 }
 
-fn heads(inputs: &ZoneInputs, model: &ZoneModel, solution: &Solution) -> Vec<HeadResult> {
+/// What the heads of a zone get and give.
+pub(super) fn head_results(inputs: &ZoneInputs, heads: &[ZoneHead], solution: &Solution) -> Vec<HeadResult> {
     let row_of = |group: &str| inputs.groups.iter().find(|g| g.id == group).and_then(|g| g.row);
-    model
-        .heads
+    heads
         .iter()
         .map(|h| {
             let results = &solution.emitters[h.emitters.clone()];

@@ -204,6 +204,14 @@ impl ZoneInputs {
         self
     }
 
+    /// Set point of regulated bodies.
+    pub(super) fn body(&self) -> Option<Pressure> {
+        match self.regulation {
+            Regulation::Body { set } => Some(set),
+            _ => None,
+        }
+    }
+
     /// What its heads give at nominal pressure.
     pub fn nominal_flow(&self) -> Flow {
         let listed = self.groups.iter().flat_map(|g| {
@@ -237,6 +245,9 @@ impl ZoneInputs {
     }
 
     fn listed(&mut self, job: &Job, group: &HeadGroup, valve: &str) -> Option<GroupInput> {
+        if !group.is_on(valve) {
+            return None;
+        }
         let catalogue = job.catalogue();
         let on = group.heads().filter(|h| h.2 == Some(valve));
         let heads: Vec<(u32, u16)> = on.map(|(i, arc, _)| (i, arc)).collect();

@@ -13,6 +13,7 @@
 //! | `standing` | what the piping behind the valve must hold |
 //! | `cost` | what a zone spends behind the shared chain |
 //! | `ask` | a single question about one valve |
+//! | `together` | several valves at once on one main |
 //! | `walk` | every step from the street to the worst head |
 
 mod ask;
@@ -28,6 +29,7 @@ mod piped;
 mod standing;
 #[cfg(test)]
 pub(crate) mod tests;
+mod together;
 mod walk;
 
 pub use ask::{inputs_of, zone_of};
@@ -44,4 +46,5 @@ pub use inputs::{
 pub use model::{ZoneModel, zone_model};
 pub use piped::{JointInput, LegInput, MainInput, Pipework};
 pub use standing::Standing;
+pub use together::{Together, TogetherZone, run_together};
 pub use walk::{WalkNote, WalkPart, WalkStep};

@@ -2,7 +2,6 @@ use super::grow::{Builder, Step, ZoneHead};
 use super::inputs::ZoneInputs;
 use super::{drawn, listed};
 use crate::network::{LinkKind, Network, Node, Source};
-use crate::plan::Regulation;
 use crate::units::Length;
 
 /// A zone as a network.
@@ -27,24 +26,10 @@ pub struct ZoneModel {
 }
 
 /// The network of a valve: source, the chain behind the readings, mainline, valve, filter,
-/// regulator, laterals, heads. What is not drawn is laid as a tree;
-/// drawn pipe may close loops.
+/// regulator, laterals, heads. What is not drawn is laid as a tree; drawn pipe may close loops.
 pub fn zone_model(inputs: &ZoneInputs) -> ZoneModel {
-    let body = match inputs.regulation {
-        Regulation::Body { set } => Some(set),
-        _ => None,
-    };
-    let mut b = Builder {
-        network: Network {
-            name: inputs.valve.clone(),
-            ..Network::default()
-        },
-        steps: Vec::new(),
-        heads: Vec::new(),
-        inputs,
-        legs: Vec::new(),
-        body,
-    };
+    let mut b = Builder::starting(inputs);
+    b.network.name.clone_from(&inputs.valve);
     b.network.nodes.push(Node {
         id: "supply".into(),
         elevation: Length::ZERO,
@@ -58,9 +43,33 @@ pub fn zone_model(inputs: &ZoneInputs) -> ZoneModel {
         at = b.extend(at, part.link.clone(), part.rise, Step::Chain(i), part.id.clone());
     }
     let connection = at;
-    if let Some(main) = &inputs.main {
-        at = main.lay(&mut b, at);
-    } else if let Some(main) = inputs.mainline {
+    let before = inputs.main.as_ref().map(|main| main.lay(&mut b, connection));
+    let laid = lay_zone(&mut b, connection, before);
+    ZoneModel {
+        network: b.network,
+        steps: b.steps,
+        heads: b.heads,
+        legs: b.legs,
+        valve_inlet: laid.valve_inlet,
+        regulator_link: laid.regulator_link,
+        connection,
+        lateral_inlet: laid.lateral_inlet,
+    }
+}
+
+/// Where the parts of a zone came to stand in a network.
+pub(super) struct LaidZone {
+    valve_inlet: usize,
+    regulator_link: Option<usize>,
+    lateral_inlet: usize,
+}
+
+/// Lays a zone: its typed mainline from the connection, or else from where its drawn main ends; then valve,
+/// filter, regulator, laterals.
+pub(super) fn lay_zone(b: &mut Builder<'_>, connection: usize, drawn_main: Option<usize>) -> LaidZone {
+    let inputs = b.inputs;
+    let mut at = drawn_main.unwrap_or(connection);
+    if let (None, Some(main)) = (drawn_main, inputs.mainline) {
         let kind = b.leg(main.bore, main.length);
         at = b.extend(at, kind, main.rise, Step::Mainline, "main".into());
     }
@@ -71,13 +80,8 @@ pub fn zone_model(inputs: &ZoneInputs) -> ZoneModel {
     ];
     for (loss, step, name) in parts {
         if let Some(loss) = loss {
-            at = b.extend(
-                at,
-                LinkKind::Device(loss.clone()),
-                Length::ZERO,
-                step,
-                name.into(),
-            );
+            let kind = LinkKind::Device(loss.clone());
+            at = b.extend(at, kind, Length::ZERO, step, name.into());
         }
     }
     let mut regulator_link = None;
@@ -90,17 +94,12 @@ pub fn zone_model(inputs: &ZoneInputs) -> ZoneModel {
         at = b.extend(at, kind, Length::ZERO, Step::Regulator, "regulator".into());
     }
     for group in &inputs.groups {
-        listed::lay(&mut b, at, group);
+        listed::lay(b, at, group);
     }
-    drawn::lay(&mut b, at);
-    ZoneModel {
-        network: b.network,
-        steps: b.steps,
-        heads: b.heads,
-        legs: b.legs,
+    drawn::lay(b, at);
+    LaidZone {
         valve_inlet,
         regulator_link,
-        connection,
         lateral_inlet: at,
     }
 }

@@ -221,6 +221,37 @@ impl MainInput {
     }
 }
 
+/// The whole main of a connection, laid once for several valves.
+pub(super) struct MainTrunk {
+    work: Pipework,
+    nodes: Vec<Option<usize>>,
+}
+
+impl MainTrunk {
+    pub(super) fn lay(b: &mut Builder<'_>, job: &Job, supply: &str, connection: usize) -> Self {
+        let work = Pipework::of(job, supply, job.piping.main(supply));
+        let nodes = work.lay(b, connection, |_| Step::Mainline);
+        Self { work, nodes }
+    }
+
+    /// The node before a valve; none where the main does not reach it.
+    pub(super) fn branch(&self, b: &mut Builder<'_>, job: &Job, valve: &Valve) -> Option<usize> {
+        let own = MainInput::of(job, valve)?;
+        let id = &own.pipework.joints[own.end].id;
+        let at = self.nodes[self.work.joints.iter().position(|j| j.id == *id)?]?;
+        Some(match own.manifold {
+            Some((bore, before)) => b.extend(
+                at,
+                header(bore, before),
+                Length::ZERO,
+                Step::Mainline,
+                "manifold".into(),
+            ),
+            None => at,
+        })
+    }
+}
+
 /// The stretch of a manifold's header that leads to a valve, with the branches that it passes.
 pub(super) fn header(bore: Bore, before: usize) -> LinkKind {
     LinkKind::Pipe {

@@ -2,6 +2,7 @@ use super::share::reasons_apart;
 use crate::catalogue::Nozzle;
 use crate::job::Job;
 use crate::plan::{HeadGroup, HeadRef, Valve};
+use crate::site::Point;
 use crate::units::Flow;
 use crate::water::{Aim, CurveFrom, SupplyPoint, demand_of_group, most_for};
 use std::cmp::Ordering::Equal;
@@ -36,6 +37,8 @@ pub(super) struct Candidate<'a> {
     pub flow: Flow,
     /// The valve that it is on.
     pub on: Option<&'a str>,
+    /// Its place, where it is drawn.
+    pub at: Option<Point>,
 }
 /// Heads that may share.
 pub(super) type Class<'a> = Vec<Candidate<'a>>;
@@ -47,6 +50,7 @@ pub(super) fn classes(job: &Job, wanted: impl Fn(&HeadRef, Option<&str>) -> bool
         let Some(nozzle) = job.catalogue().nozzle(&group.nozzle) else {
             continue;
         };
+        let listed: u32 = group.listed.iter().map(|l| l.count).sum();
         let heads: Vec<Candidate<'_>> = group
             .heads()
             .filter_map(|(index, arc, on)| {
@@ -55,11 +59,13 @@ pub(super) fn classes(job: &Job, wanted: impl Fn(&HeadRef, Option<&str>) -> bool
                     index,
                 };
                 let flow = head_flow(group, nozzle, arc);
+                let at = (index.checked_sub(listed)).and_then(|i| Some(group.drawn.get(i as usize)?.at));
                 wanted(&head, on).then_some(Candidate {
                     head,
                     group,
                     flow,
                     on,
+                    at,
                 })
             })
             .collect();

@@ -5,10 +5,12 @@
 //! | `share` | what may share a valve, and why not |
 //! | `class` | heads that may share, and the least number of valves they take |
 //! | `fit` | how many heads fit on a valve, and what stops one more |
+//! | `place` | heads with places cut into zones that lie together |
 //! | `split` | classes into valves of even flow, each checked by solving it |
 
 mod class;
 mod fit;
+mod place;
 mod share;
 mod split;
 #[cfg(test)]

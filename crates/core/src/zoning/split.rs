@@ -3,6 +3,8 @@
 
 use super::class::{Candidate, Class, Own, Water, at_least, classes, flow_at};
 use super::fit::shared_velocities;
+use super::place::Places;
+use crate::catalogue::Pipe;
 use crate::job::Job;
 use crate::plan::{Edit, HeadGroup, HeadRef, Regulation, Valve};
 use crate::regulation::recommended;
@@ -140,9 +142,12 @@ pub fn propose(job: &Job, water: &[Water], scope: Scope) -> Proposal {
             own: figure(true),
             floor: figure(false).flow,
         };
-        let (zones, more) = split_class(&work, &class, &supply, home, &goal);
+        let Split { zones, more, wider } = split_class(&work, &class, &supply, home, &goal);
         valves += zones.len();
         why.extend(more);
+        for group in wider {
+            push(&mut work, Edit::put(group));
+        }
         for (valve, heads) in zones {
             let id = valve.id.clone();
             push(&mut work, Edit::put(valve));
@@ -175,6 +180,42 @@ fn by_connection<'a>(job: &Job, class: Class<'a>) -> Vec<(String, Class<'a>)> {
 
 type Zone = (Valve, Vec<HeadRef>);
 
+/// A class on its valves.
+struct Split {
+    zones: Vec<Zone>,
+    more: Option<MoreValves>,
+    /// Drawn groups whose pipe has to be wider for the flow of their zones.
+    wider: Vec<HeadGroup>,
+}
+
+/// Widest lateral that a split reckons with, in: 2 in pipe.
+const WIDEST_LATERAL_IN: f64 = 2.2;
+
+/// Drawn groups with pipe that carries so much at the house's velocity: legs get their own sizes once they
+/// are routed, so no valve is split off for a pipe that nobody has bought. Listed groups keep theirs.
+fn wider(job: &Job, class: &Class<'_>, flow: Flow) -> Vec<HeadGroup> {
+    let mut groups: Vec<&HeadGroup> = class.iter().map(|c| c.group).filter(|g| g.is_drawn()).collect();
+    groups.dedup_by(|a, b| a.id == b.id);
+    let widened = |group: &&HeadGroup| {
+        let mut sizes: Vec<&Pipe> = job
+            .catalogue()
+            .pipes
+            .iter()
+            .filter(|p| p.material == group.pipe.material && p.inside.inches() <= WIDEST_LATERAL_IN)
+            .collect();
+        sizes.sort_by(|a, b| a.inside.m().total_cmp(&b.inside.m()));
+        let own = job.catalogue().pipe(&group.pipe)?;
+        let carries = |p: &Pipe| Flow::at_speed(p.inside, job.rules.velocity_watch) >= flow;
+        let enough = sizes.iter().find(|p| carries(p)).or(sizes.last())?;
+        (enough.inside > own.inside).then(|| HeadGroup {
+            pipe: enough.id(),
+            feed_pipe: None,
+            ..job.group(&group.id).cloned().unwrap_or_else(|| (*group).clone())
+        })
+    };
+    groups.iter().filter_map(widened).collect()
+}
+
 /// What every valve of a class is held to.
 struct Goal {
     /// What the connection allows.
@@ -185,24 +226,31 @@ struct Goal {
     floor: Option<Flow>,
 }
 
-fn split_class(
-    job: &Job,
-    class: &Class<'_>,
-    supply: &str,
-    home: Option<&Valve>,
-    goal: &Goal,
-) -> (Vec<Zone>, Option<MoreValves>) {
+fn split_class(job: &Job, class: &Class<'_>, supply: &str, home: Option<&Valve>, goal: &Goal) -> Split {
     let Goal { limit, own, floor } = *goal;
     let total = flow_at(job, class, own.aim);
     let least = at_least(total, floor);
     // Pressure that does not come right with a few more valves does not come right with many.
     let patience = 2 * at_least(total, own.flow) + 2;
     let mut since = None;
+    let places = Places::of(job, class);
     // The fewest valves of those with the least grave fault.
-    let mut best: Option<(Grave, Vec<Zone>)> = None;
+    let mut best: Option<(Grave, Vec<Zone>, Vec<HeadGroup>)> = None;
     // One head may want more than there is: it still gets a valve, and the checks say the rest.
     for n in least.min(class.len())..=class.len() {
-        let zones = build(job, class, supply, home, n);
+        let parts = match &places {
+            Some(places) => places.zones(n),
+            None => even_parts(class, n).into_iter().map(Iterator::collect).collect(),
+        };
+        let largest = parts
+            .iter()
+            .map(|p| p.iter().map(|i| class[*i].flow).sum::<Flow>());
+        let wider = wider(job, class, largest.reduce(Flow::max).unwrap_or_default());
+        let wide = wider.iter().fold(job.clone(), |job, group| {
+            let put = Edit::put(group.clone());
+            job.apply(&put).map_or(job.clone(), |a| a.0)
+        });
+        let zones = build(&wide, class, supply, home, &parts);
         let faults: Vec<Unfit> = zones
             .iter()
             .filter_map(|(job, valve, _)| unfit(job, valve, limit, own.aim))
@@ -211,7 +259,7 @@ fn split_class(
         let grave = worst.map_or(Grave::Not, Unfit::grave);
         if best.as_ref().is_none_or(|b| grave < b.0 || b.0 == Grave::Must) {
             let zones = zones.into_iter().map(|(_, valve, heads)| (valve, heads));
-            best = Some((grave, zones.collect()));
+            best = Some((grave, zones.collect(), wider));
         }
         since = worst.cloned().or(since);
         let done = best.as_ref().is_some_and(|b| b.0 < Grave::Must);
@@ -219,7 +267,7 @@ fn split_class(
             break;
         }
     }
-    let last = best.map(|b| b.1).unwrap_or_default();
+    let (last, wider) = best.map(|b| (b.1, b.2)).unwrap_or_default();
     let (area, valves) = (class[0].group.name.clone(), last.len());
     let more = (valves > least).then_some(MoreValves {
         area,
@@ -227,27 +275,30 @@ fn split_class(
         least,
         since,
     });
-    (last, more)
+    Split {
+        zones: last,
+        more,
+        wider,
+    }
 }
 
-/// `n` valves of even flow, each regulated as its zone wants, with a job in which it can be solved.
+/// A valve for each part, regulated as its zone wants, with a job in which it can be solved.
 fn build(
     job: &Job,
     class: &Class<'_>,
     supply: &str,
     home: Option<&Valve>,
-    n: usize,
+    parts: &[Vec<usize>],
 ) -> Vec<(Job, Valve, Vec<HeadRef>)> {
     let catalogue = job.catalogue();
     let is_drip = |nozzle: &str| catalogue.nozzle(nozzle).is_some_and(|z| z.kind.is_drip());
     let drip = class.iter().any(|c| is_drip(&c.group.nozzle));
     let mut work = job.clone();
-    let parts = even_parts(class, n);
     parts
         .iter()
-        .zip(names(class, &parts))
+        .zip(names(class, parts))
         .map(|(part, name)| {
-            let flow: Flow = class[part.clone()].iter().map(|c| c.flow).sum();
+            let flow: Flow = part.iter().map(|i| class[*i].flow).sum();
             let valve = Valve {
                 id: work.fresh_id('v'),
                 name,
@@ -259,7 +310,7 @@ fn build(
                 regulation: Regulation::None,
                 locked: false,
             };
-            let heads: Vec<HeadRef> = class[part.clone()].iter().map(|c| c.head.clone()).collect();
+            let heads: Vec<HeadRef> = part.iter().map(|i| class[*i].head.clone()).collect();
             let assign = Edit::assign(heads.clone(), Some(valve.id.clone()));
             if let Ok((next, _)) = work.apply(&Edit::batch(vec![Edit::put(valve.clone()), assign])) {
                 work = next;
@@ -271,11 +322,11 @@ fn build(
 }
 
 /// Names by area, numbered where an area takes more than one valve.
-fn names(class: &Class<'_>, parts: &[std::ops::Range<usize>]) -> Vec<String> {
+fn names(class: &Class<'_>, parts: &[Vec<usize>]) -> Vec<String> {
     let bare: Vec<String> = parts
         .iter()
         .map(|p| {
-            let mut areas: Vec<&str> = class[p.clone()].iter().map(|c| c.group.name.as_str()).collect();
+            let mut areas: Vec<&str> = p.iter().map(|i| class[*i].group.name.as_str()).collect();
             areas.dedup();
             areas.truncate(3);
             areas.join(" + ")

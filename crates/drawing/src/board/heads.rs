@@ -4,10 +4,7 @@ use crate::svg::escape;
 use fenlo_core::assess::Assessment;
 use fenlo_core::coverage::Pattern;
 use fenlo_core::job::Job;
-use fenlo_core::plan::{DrawnHead, HeadGroup, Plan};
-use fenlo_core::site::Point;
-use fenlo_core::units::Length;
-use fenlo_core::zone::{drawn_on, legs};
+use fenlo_core::plan::{DrawnHead, HeadGroup};
 use std::fmt::Write;
 
 /// One head, its throw to scale at the pressure it gets, with its id as `t-…`.
@@ -170,36 +167,5 @@ fn sector(h: &DrawnHead, r: f64) -> String {
         u8::from(h.arc > 180),
         b.x,
         -b.y
-    )
-}
-
-/// Laterals of a valve, straight from head to head.
-pub fn pipes(plan: &Plan, valve: &str) -> String {
-    let Some(v) = plan.valve(valve) else {
-        return String::new();
-    };
-    let points: Vec<Point> = drawn_on(plan, valve).iter().map(|(_, _, h)| h.at).collect();
-    let number = plan.valve_number(valve);
-    let mut d = String::new();
-    for leg in legs(plan.valve_point(v), &points) {
-        let _ = write!(
-            d,
-            "M{:.3} {:.3}L{:.3} {:.3}",
-            leg.from.x, -leg.from.y, leg.to.x, -leg.to.y
-        );
-    }
-    let metres: f64 = legs(plan.valve_point(v), &points)
-        .iter()
-        .map(|l| l.from.distance(l.to))
-        .sum();
-    let title = format!(
-        "Laterals of valve {number}, {} of pipe",
-        Length::from_m(metres).show(plan.units)
-    );
-    format!(
-        r#"<g id="l-{id}" class="legs z{}" data-layer="pipes"><title>{}</title><path d="{d}"/></g>"#,
-        (number - 1) % 8 + 1,
-        escape(&title),
-        id = escape(valve)
     )
 }

@@ -3,10 +3,12 @@
 //! ground under one pixel.
 
 mod heads;
+mod pipes;
 mod shape;
 mod thing;
 
-pub use heads::{head, pipes};
+pub use heads::head;
+pub use pipes::{lateral, main};
 pub(crate) use shape::{class_of, shape_path};
 pub use thing::thing;
 
@@ -70,7 +72,11 @@ pub fn layer(job: &Job, assessment: &Assessment, layer: &str) -> String {
             .flat_map(|g| g.drawn.iter().map(move |h| (g, h)))
             .map(|(g, h)| head(job, assessment, g, h))
             .collect(),
-        "pipes" => job.valves.iter().map(|v| pipes(job, &v.id)).collect(),
+        "pipes" => {
+            let mains = job.supplies.iter().map(|s| main(job, assessment, &s.id));
+            let laterals = job.valves.iter().map(|v| lateral(job, assessment, &v.id));
+            mains.chain(laterals).collect()
+        }
         _ => job
             .site
             .objects

@@ -19,6 +19,7 @@ import { drawHandles } from "./handles.js";
 import { showScale } from "./scale.js";
 import { Says } from "./says.js";
 import { distance, pointOf, ringsOf } from "./shape.js";
+import { bindLayers, bindTogether } from "./layers.js";
 import { Sheet } from "./sheet.js";
 import { Snaps } from "./snap.js";
 import { BY_KEY, TOOLS } from "./tools/index.js";
@@ -91,6 +92,8 @@ class Board {
     });
     this.entry = new Entry(this);
     this.sheet = new Sheet(this);
+    bindLayers(this.svg, this.off.signal);
+    bindTogether(this, this.off.signal);
     this.listen();
     this.tellLengths(kept(LENGTHS) === "yes");
     this.turnNorth(Number($("north").dataset.degrees));

@@ -16,12 +16,19 @@ export const headFigures = ({ dataset }) => ({
   radius: Number(dataset.radius),
 });
 
+/** Draws a shape along other points: of pipe all that is drawn along it. */
+const outline = (element, rings) => {
+  const d = pathOf(rings, !isOpen(element));
+  const along = element.classList.contains("pipe") ? ":scope > path" : ":scope > path:first-of-type";
+  element.querySelectorAll(along).forEach((path) => path.setAttribute("d", d));
+};
+
 /** Shows a thing again as it was before the hand began. */
 export const restore = (element) => {
   if (!element) return;
   element.removeAttribute("transform");
   const rings = ringsOf(element);
-  if (rings) element.querySelector("path")?.setAttribute("d", pathOf(rings, !isOpen(element)));
+  if (rings) outline(element, rings);
   else if (element.classList.contains("head") && !element.dataset.strip)
     element.querySelector(".throw").setAttribute("d", sector(pointOf(element), headFigures(element)));
 };
@@ -129,7 +136,7 @@ const shapeMoves = (board, event, hold) => {
     hold.p = board.snaps.find(hold.p, board.reach(), { from, skip: element.dataset.id }).p;
   }
   const rings = dragged(element, hold.handle, hold.p);
-  element.querySelector("path").setAttribute("d", pathOf(rings, !isOpen(element)));
+  outline(element, rings);
   const now = rings[Number(r)];
   const at = (k) => now[(k + now.length) % now.length];
   const lengths = kind === "corner" ? [edgeLength(at(i - 1), at(i)), edgeLength(at(i), at(i + 1))] : [];

@@ -16,6 +16,13 @@ export const drawHandles = (over, element) => {
     else make("circle", { r: 5 }, px);
   };
   const rings = ringsOf(element);
+  if (element.classList.contains("pipe")) {
+    const [way] = rings;
+    for (let i = 0; i + 1 < way.length; i++)
+      at(middle(way[i], way[i + 1]), "insert", { "data-ring": 0, "data-index": i });
+    way.forEach((p, i) => at(p, "corner", { "data-ring": 0, "data-index": i }));
+    return;
+  }
   if (rings) {
     rings.forEach((ring, r) => {
       if (ring.length > 250) return;
@@ -57,6 +64,10 @@ export const dragged = (element, handle, p) => {
     ring[i] = [p[0], p[1], ring[i][2]];
     return rings;
   }
+  if (handle.dataset.handle === "insert") {
+    ring.splice(i + 1, 0, p);
+    return rings;
+  }
   const j = (i + 1) % ring.length;
   const [a, b] = [ring[i], ring[j]];
   if (handle.dataset.handle === "move") {
@@ -83,6 +94,7 @@ const edgeShift = (a, b, p) => {
 export const shapeGesture = (element, handle, p, fine) => {
   const [id, ring, index] = [element.dataset.id, Number(handle.dataset.ring), Number(handle.dataset.index)];
   if (handle.dataset.handle === "corner") return { do: "corner", id, ring, index, to: p };
+  if (handle.dataset.handle === "insert") return { do: "insert-corner", id, ring, edge: index, at: p };
   const corners = ringsOf(element)[ring];
   if (handle.dataset.handle === "move")
     return {

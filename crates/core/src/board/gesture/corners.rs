@@ -1,6 +1,6 @@
 //! Corners and edges of an outline.
 
-use super::super::draft::Draft;
+use super::super::draft::{Draft, Found};
 use super::GestureFault;
 use crate::site::{self, Point, Vertex};
 
@@ -14,6 +14,9 @@ pub(super) fn corners(
     ring: usize,
     change: impl FnOnce(&mut Vec<Vertex>, bool) -> Result<(), GestureFault>,
 ) -> Result<(), GestureFault> {
+    if let Ok(Found::Leg(leg)) = d.find(id) {
+        return super::pipes::points(d, &leg, change);
+    }
     let mut thing = d.thing(id)?;
     let Some((vertices, closed)) = thing.rings_mut(ring) else {
         return Err(GestureFault::at(id, "has no such edge"));

@@ -4,13 +4,15 @@
 //! |---|---|
 //! | `work` | each gesture on a draft of the plan |
 //! | `corners` | corners and edges of an outline |
+//! | `pipes` | pipe laid, bent, joined and taken up |
 //! | `whole` | things as a whole: copied, joined, spread over pieces |
 
 mod corners;
+mod pipes;
 mod whole;
 mod work;
 
-use crate::plan::DrawnHead;
+use crate::plan::{DrawnHead, LegOf};
 use crate::site::{Area, AreaKind, DryKind, Form, KeepDry, Motion, ObjectKind, Point, Shape, SiteObject};
 use crate::units::Length;
 use serde::{Deserialize, Serialize};
@@ -245,6 +247,15 @@ pub enum Gesture {
         ids: Vec<String>,
         /// Whether they are locked.
         locked: bool,
+    },
+    /// Lays a pipe of a main or a lateral along a way; its ends join what is near.
+    LayPipe {
+        /// Whose.
+        of: LegOf,
+        /// Its points, both ends too.
+        way: Vec<Point>,
+        /// Names of what is new: the pipe, then joints and what is left of a pipe that is parted.
+        new: Vec<String>,
     },
     /// Turns the north arrow.
     North {

@@ -58,6 +58,10 @@ pub(super) fn copy(
                     ..moved_head(&head, motion)
                 },
             ),
+            Found::Joint(_) | Found::Leg(_) => Err(GestureFault::at(
+                id,
+                "is pipe: copy what it leads to and lay pipe to that",
+            )),
         }
     })
 }

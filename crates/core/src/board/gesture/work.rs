@@ -3,6 +3,7 @@
 use super::super::draft::{Draft, Found};
 use super::super::heads;
 use super::corners::{corners, edge_ends, insert_corner, no_corner, ring_of};
+use super::pipes;
 use super::whole::{copy, each, join, sound, spread};
 use super::{Gesture, GestureFault};
 use crate::catalogue::Catalogue;
@@ -29,10 +30,14 @@ impl Gesture {
                 d.fresh(&thing.id)?;
                 d.put(thing.clone())
             }
-            Self::Remove { ids } => each(ids, |id| match d.find(id)? {
-                Found::Thing(_) => d.change(Edit::remove::<SiteObject>(id.to_owned())),
-                Found::Head(group, _) => d.remove_head(&group, id),
-            }),
+            Self::Remove { ids } => {
+                // Pipe may go with what was taken off before it; what was never there is told.
+                each(ids, |id| d.find(id).map(|_| ()))?;
+                each(ids, |id| match d.find(id) {
+                    Ok(found) => remove(d, id, found),
+                    Err(_) => Ok(()),
+                })
+            }
             Self::Move { ids, motion } => {
                 sound(*motion)?;
                 each(ids, |id| d.place(id, *motion))
@@ -257,9 +262,19 @@ impl Gesture {
                     },
                 )
             }),
+            Self::LayPipe { of, way, new } => pipes::lay(d, of, way, new),
             Self::North { degrees } => d.change(Edit::SetNorth(crate::plan::SetNorth {
                 degrees: degrees.rem_euclid(360.0),
             })),
         }
+    }
+}
+
+fn remove(d: &mut Draft, id: &str, found: Found) -> Result<(), GestureFault> {
+    match found {
+        Found::Thing(_) => d.change(Edit::remove::<SiteObject>(id.to_owned())),
+        Found::Head(group, _) => d.remove_head(&group, id),
+        Found::Joint(joint) => pipes::remove_joint(d, &joint),
+        Found::Leg(leg) => pipes::remove_leg(d, &leg),
     }
 }

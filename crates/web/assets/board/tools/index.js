@@ -21,6 +21,7 @@ import { level } from "./level.js";
 import { measure } from "./measure.js";
 import { note } from "./note.js";
 import { pick } from "./pick.js";
+import { pipe } from "./pipe.js";
 import { place } from "./place.js";
 import { plant } from "./plant.js";
 import { rect } from "./rect.js";
@@ -28,7 +29,7 @@ import { scale } from "./scale.js";
 import { shift } from "./shift.js";
 import { tape } from "./tape.js";
 
-const all = [pick, area, dry, head, place, plant, height, note, rect, tape, cut, measure, scale, level, shift];
+const all = [pick, area, dry, head, pipe, place, plant, height, note, rect, tape, cut, measure, scale, level, shift];
 
 export const TOOLS = new Map(all.map((tool) => [tool.name, tool]));
 export const BY_KEY = new Map(all.filter((tool) => tool.key).map((tool) => [tool.key, tool.name]));

@@ -215,6 +215,8 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
                 );
                 heads.insert(id);
             }
+            // Pipe of one zone changes the main's figures, and a main those of all zones.
+            Subject::Joint(_) | Subject::Leg(_) => all_heads = true,
             Subject::Group(_) | Subject::Valve(_) | Subject::Supply(_) | Subject::Rules => all_heads = true,
         }
     }
@@ -256,7 +258,15 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
             id: format!("l-{}", valve.id),
             layer: "pipes",
             after: None,
-            svg: board::pipes(plan, &valve.id),
+            svg: board::lateral(plan, &known.assessment, &valve.id),
+        });
+    }
+    for supply in plan.supplies.iter().filter(|_| all_heads) {
+        out.changed.push(Part {
+            id: format!("m-{}", supply.id),
+            layer: "pipes",
+            after: None,
+            svg: board::main(plan, &known.assessment, &supply.id),
         });
     }
     if all_heads {
@@ -265,7 +275,8 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
             .iter()
             .flat_map(|g| &g.drawn)
             .map(|h| format!("t-{}", h.id))
-            .chain(plan.valves.iter().map(|v| format!("l-{}", v.id)));
+            .chain(plan.valves.iter().map(|v| format!("l-{}", v.id)))
+            .chain(plan.supplies.iter().map(|s| format!("m-{}", s.id)));
         out.heads = Some(ids.collect());
     }
     out.gone = things

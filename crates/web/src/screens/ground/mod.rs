@@ -9,6 +9,7 @@
 //! | `list` | everything on the board as a table |
 //! | `import` | drawings in: upload, layers to kinds, one edit |
 //! | `export` | drawings out |
+//! | `pipes` | pipe proposed, changed, and run with several valves open |
 //! | `picture` | the scan or photo beneath |
 //! | `water` | the water on the ground: its map and figures, also while a head is dragged |
 //! | `events` | other people's edits as they happen |
@@ -20,6 +21,7 @@ mod import;
 mod list;
 mod ops;
 mod picture;
+mod pipes;
 mod sheet;
 mod view;
 pub mod water;
@@ -52,6 +54,8 @@ pub fn routes() -> Router<App> {
         .route("/ground/coverage/findings", get(water::findings))
         .route("/ground/sheet", get(sheet::page))
         .route("/ground/thing/{id}", post(sheet::save))
+        .route("/ground/pipes", post(pipes::change))
+        .route("/ground/together", get(pipes::together))
         .route("/ground/list", get(list::page))
         .route("/ground/import", post(import::upload).layer(drawing))
         .route("/ground/import/{upload}", get(import::page).post(import::take))

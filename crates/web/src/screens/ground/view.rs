@@ -28,8 +28,11 @@ struct Page {
     places: Vec<Choice>,
     nozzles: Vec<Group>,
     valves: Vec<Choice>,
+    pipes: Vec<Choice>,
     sheet: String,
     things: usize,
+    /// Layers that can be hidden.
+    shown: [(&'static str, &'static str); 5],
 }
 
 pub const AREAS: [(&str, &str); 7] = [
@@ -41,7 +44,7 @@ pub const AREAS: [(&str, &str); 7] = [
     ("containers", "Containers"),
     ("vegetables", "Vegetable rows"),
 ];
-pub const DRY: [(&str, &str); 7] = [
+pub const DRY: [(&str, &str); 8] = [
     ("building", "Building"),
     ("wall", "Wall"),
     ("window", "Window"),
@@ -49,6 +52,7 @@ pub const DRY: [(&str, &str); 7] = [
     ("path", "Path"),
     ("car-park", "Car park"),
     ("neighbour", "Neighbour"),
+    ("no-dig", "Not to be dug"),
 ];
 pub const PLACES: [(&str, &str); 5] = [
     ("water", "Water point"),
@@ -102,10 +106,37 @@ pub fn body(known: &Assessed) -> Result<String, AppError> {
             .filter(|g| g.options.iter().any(|o| throws(plan, &o.value)))
             .collect(),
         valves: std::iter::once(none).chain(choices::valves(plan, None)).collect(),
+        pipes: pipe_choices(plan),
         sheet: sheet::html(known, &[])?,
         things: plan.site.objects.len() + heads,
+        shown: [
+            ("pipes", "Pipe"),
+            ("bores", "Sizes of pipe"),
+            ("throws", "Throws"),
+            ("heights", "Heights"),
+            ("names", "Names and lengths"),
+        ],
     }
     .render()?)
+}
+
+/// Whose pipe is drawn: a main, or the lateral of a valve.
+fn pipe_choices(plan: &Job) -> Vec<Choice> {
+    let main = |s: &fenlo_core::plan::Supply| Choice {
+        value: format!("main:{}", s.id),
+        label: format!("Main of {}", s.name),
+        chosen: false,
+    };
+    let lateral = |v: &fenlo_core::plan::Valve| Choice {
+        value: format!("lateral:{}", v.id),
+        label: format!("Lateral {} {}", plan.valve_number(&v.id), v.name),
+        chosen: false,
+    };
+    plan.supplies
+        .iter()
+        .map(main)
+        .chain(plan.valves.iter().map(lateral))
+        .collect()
 }
 
 /// True for nozzles that throw: drip is listed, not drawn.

@@ -2,6 +2,7 @@
 
 mod figures;
 mod heads;
+mod pipe;
 mod read;
 mod view;
 

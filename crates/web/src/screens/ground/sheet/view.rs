@@ -2,6 +2,7 @@
 
 use super::figures::{Figure, figures, total};
 use super::heads::head_sheet;
+use super::pipe::{joint_sheet, leg_sheet, pipe_figures};
 use crate::assessed::Assessed;
 use crate::choices::{self, Choice, Group, word};
 use crate::error::AppError;
@@ -22,6 +23,10 @@ struct Nothing {
     north: f64,
     underlay: bool,
     strength: f64,
+    /// Heads stand on valves, so pipe can be laid to them.
+    can_route: bool,
+    pipes: Vec<Figure>,
+    valves: Vec<Choice>,
 }
 
 #[derive(Template)]
@@ -110,6 +115,14 @@ pub fn html(known: &Assessed, ids: &[String]) -> Result<String, AppError> {
     let plan = known.job();
     let things: Vec<&SiteObject> = ids.iter().filter_map(|id| plan.site.object(id)).collect();
     let heads: Vec<(&HeadGroup, &DrawnHead)> = ids.iter().filter_map(|id| plan.drawn_head(id)).collect();
+    if let [id] = ids {
+        if let Some(leg) = plan.piping.leg(id) {
+            return Ok(leg_sheet(known, leg).render()?);
+        }
+        if let Some(joint) = plan.piping.joint(id) {
+            return Ok(joint_sheet(known, joint).render()?);
+        }
+    }
     Ok(match (things.as_slice(), heads.as_slice()) {
         ([], []) => nothing(known).render()?,
         ([one], []) => thing(known, one).render()?,
@@ -150,6 +163,12 @@ fn nothing(known: &Assessed) -> Nothing {
             count("Areas", plan.site.areas().count()),
             count("Heads drawn", heads),
         ],
+        can_route: plan
+            .groups
+            .iter()
+            .any(|g| g.drawn.iter().any(|h| h.valve.is_some())),
+        pipes: pipe_figures(known),
+        valves: choices::valves(plan, None),
         north: plan.site.north,
         underlay: plan.site.underlay.is_some(),
         strength: plan.site.underlay.as_ref().map_or(0.5, |p| p.strength),

@@ -1,0 +1,221 @@
+//! Mains and laterals as they are drawn: each leg to be picked, with what runs in it and which way.
+
+use crate::svg::escape;
+use fenlo_core::assess::Assessment;
+use fenlo_core::job::Job;
+use fenlo_core::plan::{Joint, JointKind, LegOf, PipeLeg};
+use fenlo_core::site::Point;
+use fenlo_core::units::{Length, UnitSystem};
+use fenlo_core::zone::{LegResult, drawn_on, legs};
+use std::fmt::Write;
+
+/// Legs shorter than this get no arrow and no size, m.
+const SHORT: f64 = 2.5;
+
+/// The main of a point of connection, as one group.
+pub fn main(job: &Job, assessment: &Assessment, supply: &str) -> String {
+    let of = LegOf::Main(supply.to_owned());
+    let mut out = format!(
+        r#"<g id="m-{}" class="pipes mains" data-layer="pipes">"#,
+        escape(supply)
+    );
+    legs_of(&mut out, job, assessment, &of);
+    out.push_str("</g>");
+    out
+}
+
+/// The lateral of a valve, as one group: as drawn, else straight from head to head, which is how it is
+/// reckoned until somebody routes it.
+pub fn lateral(job: &Job, assessment: &Assessment, valve: &str) -> String {
+    let number = job.valve_number(valve);
+    let colour = (number + 7) % 8 + 1;
+    let mut out = format!(
+        r#"<g id="l-{}" class="pipes z{colour}" data-layer="pipes">"#,
+        escape(valve)
+    );
+    let of = LegOf::Lateral(valve.to_owned());
+    if job.piping.lateral(valve).next().is_some() {
+        legs_of(&mut out, job, assessment, &of);
+    } else {
+        straight(&mut out, job, valve, number);
+    }
+    out.push_str("</g>");
+    out
+}
+
+fn straight(out: &mut String, job: &Job, valve: &str, number: usize) {
+    let Some(v) = job.valve(valve) else { return };
+    let points: Vec<Point> = drawn_on(job, valve).iter().map(|(_, _, h)| h.at).collect();
+    let legs = legs(job.valve_point(v), &points);
+    if legs.is_empty() {
+        return;
+    }
+    let mut d = String::new();
+    for leg in &legs {
+        let _ = write!(
+            d,
+            "M{:.3} {:.3}L{:.3} {:.3}",
+            leg.from.x, -leg.from.y, leg.to.x, -leg.to.y
+        );
+    }
+    let metres: f64 = legs.iter().map(|l| l.from.distance(l.to)).sum();
+    let title = format!(
+        "Laterals of valve {number}, not routed yet: {} of pipe straight from head to head",
+        Length::from_m(metres).show(job.units)
+    );
+    let _ = write!(
+        out,
+        r#"<title>{}</title><path class="unrouted" d="{d}"/>"#,
+        escape(&title)
+    );
+}
+
+fn legs_of(out: &mut String, job: &Job, assessment: &Assessment, of: &LegOf) {
+    let mut joints: Vec<&Joint> = Vec::new();
+    for leg in job.piping.legs.iter().filter(|l| l.of == *of) {
+        leg_drawn(out, job, assessment, leg);
+        for end in [&leg.from, &leg.to] {
+            if let Some(joint) = job.piping.joint(end)
+                && !joints.iter().any(|j| j.id == joint.id)
+            {
+                joints.push(joint);
+            }
+        }
+    }
+    for joint in joints {
+        joint_drawn(out, joint);
+    }
+}
+
+/// What runs in a leg while the valve is open that makes it run fastest.
+fn result<'a>(assessment: &'a Assessment, id: &str) -> Option<&'a LegResult> {
+    let of_zone =
+        |z: &'a fenlo_core::assess::ZoneReport| z.zone.as_ref().ok()?.legs.iter().find(|l| l.id == id);
+    let all = assessment.zones.iter().filter_map(of_zone);
+    all.max_by(|a, b| a.velocity.mps().total_cmp(&b.velocity.mps()))
+}
+
+fn leg_drawn(out: &mut String, job: &Job, assessment: &Assessment, leg: &PipeLeg) {
+    let Some(way) = job.way_of(leg) else { return };
+    let u = job.units;
+    let metres: f64 = way.windows(2).map(|w| w[0].distance(w[1])).sum();
+    let found = result(assessment, &leg.id);
+    let kind = if leg.is_main() { "main" } else { "lateral" };
+    let d = path(&way);
+    let rings: Vec<String> = way.iter().map(|p| format!("[{:.4},{:.4}]", p.x, p.y)).collect();
+    let marks = [
+        (leg.size_pinned, " pinned"),
+        (leg.kept, " kept"),
+        (leg.sleeve.is_some(), " sleeved"),
+    ];
+    let marks: String = marks.iter().filter(|m| m.0).map(|m| m.1).collect();
+    let _ = write!(
+        out,
+        r#"<g id="t-{id}" class="thing pipe {kind}{marks}" data-id="{id}" data-layer="pipes" data-open="yes" data-rings="[[{}]]"><title>{}</title>"#,
+        rings.join(","),
+        escape(&title(job, leg, metres, found, u)),
+        id = escape(&leg.id)
+    );
+    if leg.sleeve.is_some() {
+        let _ = write!(out, r#"<path class="sleeve" d="{d}"/>"#);
+    }
+    let _ = write!(out, r#"<path class="grab" d="{d}"/><path class="run" d="{d}"/>"#);
+    if metres > SHORT {
+        let against = found.is_some_and(|r| r.flow.lpm() < 0.0);
+        arrow(out, &way, metres, against, &size_word(&leg.pipe.size));
+    }
+    out.push_str("</g>");
+}
+
+/// `1-1/4in` as people write it on plans.
+fn size_word(size: &str) -> String {
+    size.replace('-', " ").replace("in", "″").replace("mm", "")
+}
+
+fn title(job: &Job, leg: &PipeLeg, metres: f64, found: Option<&LegResult>, u: UnitSystem) -> String {
+    let whose = match &leg.of {
+        LegOf::Main(_) => "Main".to_owned(),
+        LegOf::Lateral(valve) => format!("Lateral of valve {}", job.valve_number(valve)),
+    };
+    let pipe = job
+        .catalogue()
+        .pipe(&leg.pipe)
+        .map_or_else(|| leg.pipe.to_string(), |p| p.title());
+    let mut title = format!("{whose}: {pipe}, {}", Length::from_m(metres).show(u));
+    if let Some(r) = found {
+        let _ = write!(
+            title,
+            "; {} at {}, loses {}",
+            fenlo_core::units::Flow::from_lpm(r.flow.lpm().abs()).show(u),
+            r.velocity.show(u),
+            r.drop.show(u)
+        );
+    }
+    title
+}
+
+fn path(way: &[Point]) -> String {
+    let points: Vec<String> = way.iter().map(|p| format!("{:.3} {:.3}", p.x, -p.y)).collect();
+    format!("M{}", points.join("L"))
+}
+
+/// An arrowhead along the water and the size beside it, in the middle of the longest stretch.
+fn arrow(out: &mut String, way: &[Point], metres: f64, against: bool, size: &str) {
+    let stretch = way
+        .windows(2)
+        .max_by(|a, b| a[0].distance(a[1]).total_cmp(&b[0].distance(b[1])));
+    let Some([a, b]) = stretch else { return };
+    if a.distance(*b) < SHORT.min(metres) {
+        return;
+    }
+    let at = a.middle(*b);
+    let turn = -a.direction_to(*b) + if against { 180.0 } else { 0.0 };
+    // Words stand upright beside the pipe, above one that runs level.
+    let side = ((*b - *a).unit().unwrap_or_default().left()) * 11.0;
+    let side = if side.y < 0.0 { side * -1.0 } else { side };
+    let _ = write!(
+        out,
+        concat!(
+            r#"<g transform="translate({:.3} {:.3})"><g class="px"><path class="flow" d="M-4 -3.6L5 0L-4 3.6Z" "#,
+            r#"transform="rotate({:.1})"/><text class="bore" x="{:.1}" y="{:.1}">{}</text></g></g>"#
+        ),
+        at.x,
+        -at.y,
+        turn,
+        side.x,
+        4.0 - side.y,
+        escape(size)
+    );
+}
+
+fn joint_drawn(out: &mut String, joint: &Joint) {
+    let (kind, words) = match joint.kind {
+        JointKind::Tee => ("tee", "Tee"),
+        JointKind::Isolation => ("isolation", "Isolation valve"),
+        JointKind::Drain => ("drain", "Drain valve"),
+        JointKind::Flush => ("flush", "Flush valve"),
+        JointKind::Stub => ("stub", "Capped, for later"),
+    };
+    let mark = match joint.kind {
+        JointKind::Tee => r#"<circle r="3"/>"#,
+        JointKind::Isolation => r#"<path d="M-6 -5L6 5V-5L-6 5Z"/>"#,
+        JointKind::Drain => r#"<path d="M-5 -3H5L0 6Z"/>"#,
+        JointKind::Flush => r#"<path d="M-5 5H5L0 -6Z"/>"#,
+        JointKind::Stub => r#"<rect x="-4" y="-4" width="8" height="8"/>"#,
+    };
+    let _ = write!(
+        out,
+        concat!(
+            r#"<g id="t-{id}" class="thing joint {kind}" data-id="{id}" data-layer="pipes" data-at="{x},{y}">"#,
+            r#"<title>{words}</title><g transform="translate({x:.3} {down:.3})"><g class="px">"#,
+            r#"<circle class="grab" r="9"/>{mark}</g></g></g>"#
+        ),
+        id = escape(&joint.id),
+        kind = kind,
+        x = joint.at.x,
+        y = joint.at.y,
+        down = -joint.at.y,
+        words = words,
+        mark = mark
+    );
+}

@@ -1,0 +1,155 @@
+//! Pipe: what could not be laid or sized, what trench and pipe come to.
+
+use crate::working::Working;
+use fenlo_core::assess::PipesReport;
+use fenlo_core::job::Job;
+use fenlo_core::piping::{BadPlace, RouteFault, Short, SizeShort, Wire};
+use fenlo_core::plan::LegOf;
+use fenlo_core::units::{Flow, Length, Pressure, Speed, UnitSystem};
+use fenlo_core::zoning::Proposal;
+
+/// What a thing of the plan is called: a head by its valve, else its own name.
+fn name_of(job: &Job, id: &str) -> String {
+    if let Some(valve) = job.valve(id) {
+        return format!("valve {} ({})", job.valve_number(id), valve.name);
+    }
+    if let Some((group, _)) = job.drawn_head(id) {
+        return format!("head {id} of {}", group.name);
+    }
+    if let Some(supply) = job.supply(id) {
+        return supply.name.clone();
+    }
+    job.site
+        .object(id)
+        .map_or_else(|| id.to_owned(), |o| o.title().to_owned())
+}
+
+/// What is wrong with a place for a box.
+pub fn bad_place(why: &BadPlace, job: &Job) -> String {
+    match why {
+        BadPlace::On(id) => format!("it stands on {}", name_of(job, id)),
+        BadPlace::Canopy(id) => format!("the canopy of {} will stand over it", name_of(job, id)),
+        BadPlace::Low => "it is the low spot, where water stands".into(),
+    }
+}
+
+/// What could not be laid, and what to do about it.
+pub fn route_fault(fault: &RouteFault, job: &Job) -> String {
+    match fault {
+        RouteFault::NoConnection { supply } => format!(
+            "{} has no place on the plan: mark its meter or water point on the ground, and the main can start",
+            name_of(job, supply)
+        ),
+        RouteFault::NoBox { valve } => format!(
+            "{}: no place for a valve box was found: mark one on the ground",
+            name_of(job, valve)
+        ),
+        RouteFault::BadBox { place, why } => {
+            format!("{} stands badly: {}", name_of(job, place), bad_place(why, job))
+        }
+        RouteFault::NoWay { to } => format!(
+            "no trench leads to {}: it is shut in by what may not be dug, or paving too wide to cross",
+            name_of(job, to)
+        ),
+    }
+}
+
+/// What the sizes of a main or lateral can't keep.
+pub fn size_short(short: &SizeShort, job: &Job) -> String {
+    let u = job.units;
+    let of = match &short.of {
+        LegOf::Main(supply) => format!("the main of {}", name_of(job, supply)),
+        LegOf::Lateral(valve) => name_of(job, valve),
+    };
+    match short.short {
+        Short::Pressure(lack) => format!(
+            "Sizes of {of}: even the largest pipe leaves the last head {} short of its aim",
+            lack.show(u)
+        ),
+        Short::Spread(spread) => format!(
+            "Sizes of {of}: height and distance set its heads {} apart whatever the pipe",
+            spread.show(u)
+        ),
+        Short::Velocity(_, speed) => format!(
+            "Sizes of {of}: water runs at {} in the largest pipe",
+            speed.show(u)
+        ),
+    }
+}
+
+/// How many valves a split takes, and why more than the least.
+pub fn split_said(proposal: &Proposal, u: UnitSystem) -> String {
+    let mut said = format!("{} valves", proposal.valves);
+    for more in &proposal.why {
+        said += &format!("; {}", crate::more_valves(more, u));
+    }
+    said
+}
+
+/// Trench, pipe and cost in a sentence, with what no layout could do without.
+pub fn pipes_said(report: &PipesReport, u: UnitSystem) -> String {
+    let dug = report.earthwork.length();
+    format!(
+        "{} of trench (no layout of these heads does with less than {}), {} crossings of paving; by the house's \
+         prices {:.0} (at least {:.0}): trench {:.0}, crossings {:.0}, pipe {:.0}, tees {:.0}, boxes {:.0}",
+        dug.show(u),
+        report.least_trench.show(u),
+        report.earthwork.crossings.len(),
+        report.costs.total(),
+        report.least_cost,
+        report.costs.trench,
+        report.costs.crossings,
+        report.costs.pipe,
+        report.costs.tees,
+        report.costs.boxes,
+    )
+}
+
+/// Strands, gauge and volts in a sentence.
+pub fn wire_said(wire: &Wire, job: &Job) -> String {
+    let u = job.units;
+    let rules = &job.rules.trench;
+    let gauge = match wire.gauge {
+        Some(gauge) => format!("{gauge} AWG loses {:.1} V to the furthest valve", wire.drop_volts),
+        None => format!(
+            "even 12 AWG loses {:.1} V to the furthest valve, more than the {:.0} V that may be lost",
+            wire.drop_volts,
+            rules.controller_volts - rules.solenoid_volts
+        ),
+    };
+    format!(
+        "{} valves: {} strands of wire (one common, one a valve, {} spare), {} in all with slack; {gauge} at {} and {} A",
+        wire.valves,
+        wire.valves + 1 + wire.spares,
+        wire.spares,
+        wire.strands.show(u),
+        wire.furthest.show(u),
+        rules.solenoid_amps
+    )
+}
+
+/// How fast water runs in a pipe, opened.
+pub fn pipe_velocity(flow: Flow, inside: Length, u: UnitSystem) -> Working {
+    Working::new(
+        "0.4085 Q / d² (gpm, in)",
+        "arithmetic; 5 ft/s (1.5 m/s) is the house's limit in plastic",
+    )
+    .with("Q", flow.show(u))
+    .with("d, inside", inside.show_bore(u))
+    .gives(Speed::in_pipe(flow, inside).show(u))
+}
+
+/// What a pipe costs in pressure, opened.
+pub fn pipe_loss(job: &Job, flow: Flow, length: Length, inside: Length, c: f64, drop: Pressure) -> Working {
+    let u = job.units;
+    Working::new(
+        "4.52 L Q^1.852 / (C^1.852 d^4.8704) (psi, ft, gpm, in)",
+        "Hazen and Williams (1905), with the house's allowance for fittings",
+    )
+    .with("L", length.show(u))
+    .with("fittings", format!("{:.0} % more", job.rules.fittings * 100.0))
+    .with("Q", flow.show(u))
+    .with("C", format!("{c:.0}"))
+    .with("d, inside", inside.show_bore(u))
+    .gives(drop.show(u))
+}

@@ -143,7 +143,9 @@ fn bad_files_are_refused_with_exit_code_2() {
 #[test]
 fn propose_lays_out_an_area_and_prints_what_its_water_does() {
     let file = job("corner-plot");
-    let text = out(&["propose", &file, "--area", "a1", "--kind", "spray", "--json"]);
+    let text = out(&[
+        "propose", &file, "--area", "a1", "--kind", "spray", "--steps", "layout", "--json",
+    ]);
     let value: serde_json::Value = serde_json::from_str(&text).unwrap();
     assert_eq!(value["format"], "fenlo-propose/1");
     let areas = value["areas"].as_array().unwrap();
@@ -162,9 +164,122 @@ fn propose_lays_out_an_area_and_prints_what_its_water_does() {
     let heads: usize = drawn.map(|g| g["drawn"].as_array().map_or(0, Vec::len)).sum();
     assert_eq!(heads as u64, front["heads"].as_u64().unwrap());
     // As text, and what can't be.
-    assert!(out(&["propose", &file, "--area", "a1"]).contains("DU ideal"));
+    assert!(out(&["propose", &file, "--area", "a1", "--steps", "layout"]).contains("DU ideal"));
     assert!(refused(&["propose", &file, "--area", "a99"]).contains("there is no area ‘a99’"));
     assert!(refused(&["propose", &file, "--kind", "hose"]).contains("is not one of spray"));
+}
+
+/// The corner plot with its ground and water and nothing else, as a file.
+fn bare(change: impl Fn(&mut serde_json::Value)) -> String {
+    let text = std::fs::read_to_string(job("corner-plot")).unwrap();
+    let mut plan: serde_json::Value = serde_json::from_str(&text).unwrap();
+    plan["groups"] = serde_json::json!([]);
+    plan["valves"] = serde_json::json!([]);
+    change(&mut plan);
+    let name = format!(
+        "{}/bare-{}.json",
+        env!("CARGO_TARGET_TMPDIR"),
+        plan["site"]["things"].as_array().unwrap().len()
+    );
+    std::fs::write(&name, plan.to_string()).unwrap();
+    name
+}
+
+#[test]
+fn propose_makes_a_whole_plan_of_bare_ground() {
+    let file = bare(|_| {});
+    let whole = format!("{}/whole.json", env!("CARGO_TARGET_TMPDIR"));
+    let text = out(&["propose", &file, "-o", &whole, "--json"]);
+    let value: serde_json::Value = serde_json::from_str(&text).unwrap();
+    assert_eq!(value["impossible"], serde_json::json!([]));
+    let figure = |key: &str| value["routes"][key].as_f64().unwrap();
+    assert!(figure("trench_m_bound") > 50.0 && figure("trench_m_bound") <= figure("trench_m"));
+    assert!(figure("cost_bound") <= figure("cost"));
+    // The job that was written checks out: every head on a valve and on its pipe, at its pressure.
+    let checked: serde_json::Value =
+        serde_json::from_str(&out(&["check", &whole, "--format", "json"])).unwrap();
+    assert_eq!(
+        (&checked["stop"], &checked["valves"]["unassigned_heads"]),
+        (&0.into(), &0.into())
+    );
+    let said = checked.to_string();
+    for code in [
+        "head-off-lateral",
+        "off-main",
+        "pipe-under",
+        "unsleeved-crossing",
+        "head-starved",
+        "below-aim",
+        "velocity",
+    ] {
+        assert!(
+            !said.contains(&format!("\"code\": \"{code}\""))
+                && !said.contains(&format!("\"code\":\"{code}\"")),
+            "{code}"
+        );
+    }
+    let pipes = checked["pipes"].as_array().unwrap();
+    for kind in ["main", "lateral"] {
+        let own: Vec<_> = pipes.iter().filter(|p| p["kind"] == kind).collect();
+        assert!(!own.is_empty(), "{kind}");
+        for pipe in own {
+            let number = |key: &str| pipe[key].as_f64().unwrap();
+            assert!(
+                number("length_m") > 0.0 && number("inside_mm") > 15.0 && number("velocity_mps") < 1.53,
+                "{pipe}"
+            );
+            // v = Q / (π d² / 4), written out again.
+            let v = number("flow_lpm")
+                / 60_000.0
+                / (std::f64::consts::PI * (number("inside_mm") / 1000.0).powi(2) / 4.0);
+            assert!((v - number("velocity_mps")).abs() < 1e-6);
+        }
+    }
+    let trench: f64 = checked["trenches"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|t| t["length_m"].as_f64().unwrap())
+        .sum();
+    assert!(trench <= checked["routes"]["trench_m"].as_f64().unwrap() + 1e-6);
+    // The same ground, the same plan.
+    assert_eq!(text, out(&["propose", &file, "-o", &whole, "--json"]));
+}
+
+#[test]
+fn what_can_t_be_proposed_is_told_with_exit_code_2_and_the_rest_is_written() {
+    let no_meter = bare(|plan| {
+        let things = plan["site"]["things"].as_array_mut().unwrap();
+        things.retain(|t| t["what"]["kind"] != "meter");
+    });
+    let whole = format!("{}/no-meter.json", env!("CARGO_TARGET_TMPDIR"));
+    let said = refused(&["propose", &no_meter, "-o", &whole]);
+    assert!(said.contains("has no place on the plan"), "{said}");
+    let written = std::fs::read_to_string(&whole).unwrap();
+    assert!(written.contains("\"lateral\""), "laterals are there all the same");
+    assert!(
+        !fenlo(&["propose", &no_meter, "--steps", "paint"])
+            .status
+            .success()
+    );
+}
+
+#[test]
+fn solve_tells_its_times_on_standard_error() {
+    let network = format!("{}/net.json", env!("CARGO_TARGET_TMPDIR"));
+    let mut question = QUESTION.to_vec();
+    question.extend(["--network", &network]);
+    out(&question);
+    let output = fenlo(&["solve", &network, "--timings"]);
+    let said = String::from_utf8(output.stderr).unwrap();
+    assert!(
+        output.status.success()
+            && said.starts_with("read ")
+            && said.contains("solve ")
+            && said.contains(" us"),
+        "{said}"
+    );
+    assert!(String::from_utf8(output.stdout).unwrap().contains("pressure"));
 }
 
 #[test]

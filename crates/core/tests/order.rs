@@ -22,6 +22,7 @@ const ORDER: [&str; 20] = [
     "coverage",
     "layout",
     "regulation",
+    "piping",
     "zoning",
     "findings",
     "assess",

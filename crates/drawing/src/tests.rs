@@ -172,10 +172,10 @@ fn the_supply_curve_is_drawn_as_it_was() {
 }
 
 mod board {
-    use crate::board::{board_svg, frame, head, pipes, thing};
+    use crate::board::{board_svg, frame, head, lateral, main, thing};
     use fenlo_core::assess::assess;
     use fenlo_core::job::Job;
-    use fenlo_core::plan::{DrawnHead, HeadGroup, Plan, Reading, ReadingKind, Valve};
+    use fenlo_core::plan::{DrawnHead, HeadGroup, LegOf, PipeLeg, Plan, Reading, ReadingKind, Valve};
     use fenlo_core::site::{
         Area, DryKind, Form, KeepDry, Note, ObjectKind, Outline, Path, PlaceKind, PlaceMark, Planting, Point,
         Shape, SiteObject, SpotHeight, Vertex,
@@ -304,8 +304,66 @@ mod board {
                 .iter()
                 .map(|h| head(&job, &figures, &plan.groups[0], h)),
         );
-        lines.push(pipes(&plan, "v1"));
+        lines.push(lateral(&job, &figures, "v1"));
         insta::assert_snapshot!(lines.join("\n"));
+    }
+
+    #[test]
+    fn pipe_shows_its_way_its_size_its_sleeve_and_which_way_the_water_runs() {
+        let mut plan = plan();
+        let path = Outline::straight(&[
+            Point::new(2.0, -3.0),
+            Point::new(3.0, -3.0),
+            Point::new(3.0, 9.0),
+            Point::new(2.0, 9.0),
+        ]);
+        let paving = ObjectKind::Dry(KeepDry {
+            kind: DryKind::Paving,
+            height: None,
+            form: Form::Region(Shape::plain(path)),
+        });
+        plan.site.objects.push(named("d2", "Path", paving));
+        plan.valves[0].valve_box = Some("p1".into());
+        let first = plan.groups[0].drawn[0].id.clone();
+        // Drawn against the water: from the head to the valve.
+        plan.piping.legs = vec![PipeLeg {
+            bends: vec![Point::new(5.0, -1.0)],
+            sleeve: Some("pe100-sdr11 40mm".parse().unwrap()),
+            size_pinned: true,
+            ..PipeLeg::straight(
+                "p7",
+                LegOf::Lateral("v1".into()),
+                &first,
+                "v1",
+                "pe100-sdr11 25mm".parse().unwrap(),
+            )
+        }];
+        let job = Job::of(&plan);
+        let svg = lateral(&job, &assess(&job), "v1");
+        assert!(
+            svg.contains(r#"id="t-p7" class="thing pipe lateral pinned sleeved""#),
+            "{svg}"
+        );
+        // Under the path and a foot beyond both its edges: from 3.3048 to 1.6952 m.
+        assert!(
+            svg.contains(r#"class="sleeve" d="M3.305 1.000L1.695 1.000""#),
+            "{svg}"
+        );
+        assert!(
+            svg.contains("PE100 SDR11 25 mm") && svg.contains("loses"),
+            "{svg}"
+        );
+        // The level stretch is drawn to the left, and the water runs to the right: no turn.
+        assert!(
+            svg.contains(r#"transform="rotate(0.0)""#) || svg.contains("rotate(-360.0)"),
+            "{svg}"
+        );
+        assert_eq!(
+            main(&job, &assess(&job), "s1").matches("pipe").count(),
+            2,
+            "no main is drawn"
+        );
+        assert_eq!(svg.matches("<g").count(), svg.matches("</g>").count());
     }
 
     #[test]

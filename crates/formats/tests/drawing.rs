@@ -3,7 +3,7 @@
 #![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
 
 use fenlo_core::job::Job;
-use fenlo_core::plan::Plan;
+use fenlo_core::plan::{Joint, JointKind, LegOf, PipeLeg, Plan, Valve};
 use fenlo_core::site::{
     Area, AreaKind, DryKind, Form, KeepDry, ObjectKind, Outline, Path, PlaceKind, PlaceMark, Planting, Point,
     Shape, SiteObject, SpotHeight, Vertex,
@@ -317,6 +317,44 @@ fn what_we_write_comes_back_within_a_millimetre() {
             matches!(&of_kind(&back, "Valve box")[0].what, ObjectKind::Place(p) if p.at.distance(Point::new(3.0, -2.0)) < 1e-9),
             "{format}"
         );
+    }
+}
+
+#[test]
+fn pipe_goes_out_on_layers_of_its_own_and_comes_in_again() {
+    let mut plan = sample();
+    plan.valves.push(Valve::new("v1", "Lawn", "s1"));
+    let joint = |id: &str, x: f64| Joint {
+        id: id.into(),
+        kind: JointKind::Tee,
+        at: Point::new(x, 3.0),
+    };
+    plan.piping.joints = vec![joint("j1", 1.0), joint("j2", 9.0)];
+    let pipe = |id: &str, of: LegOf| PipeLeg {
+        bends: vec![Point::new(5.0, 4.5)],
+        ..PipeLeg::straight(id, of, "j1", "j2", "class-200 1in".parse().unwrap())
+    };
+    plan.piping.legs = vec![
+        pipe("p1", LegOf::Main("s1".into())),
+        pipe("p2", LegOf::Lateral("v1".into())),
+    ];
+    let job = Job::new(plan.clone());
+    let dxf = read_dxf(&write_dxf(&job)).unwrap();
+    let geo = read_geojson(write_geojson(&plan).as_bytes()).unwrap();
+    assert!(dxf.layers.contains_key("trenches") && dxf.layers.contains_key("joint-tee"));
+    for drawing in [dxf, geo] {
+        let back = guessed(&drawing, Some(1.0));
+        assert_eq!(back.pipes.len(), 2, "{:?}", drawing.layers.keys());
+        for (of, way) in &back.pipes {
+            assert!([LegOf::Main("s1".into()), LegOf::Lateral("v1".into())].contains(of));
+            let want = [Point::new(1.0, 3.0), Point::new(5.0, 4.5), Point::new(9.0, 3.0)];
+            assert!(
+                way.len() == 3 && way.iter().zip(want).all(|(a, b)| a.distance(b) < 0.001),
+                "{way:?}"
+            );
+        }
+        // Joints, sizes and trenches come back with the pipe, not as things.
+        assert!(back.things.iter().all(|t| !t.name.contains("class-200")));
     }
 }
 

@@ -29,6 +29,7 @@ pub fn finding(finding: &Finding, job: &Job) -> Said {
         .or_else(|| of_drip(&finding.check, u))
         .or_else(|| of_system(&finding.check, u))
         .or_else(|| of_heads(&finding.check, u))
+        .or_else(|| crate::piping::of_pipe(&finding.check, job))
         .or_else(|| of_area(&finding.check, job))
         .expect("every check has its words: a test makes one of each")
 }

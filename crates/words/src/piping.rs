@@ -1,7 +1,9 @@
 //! Pipe: what could not be laid or sized, what trench and pipe come to.
 
+use crate::said::{Said, said};
 use crate::working::Working;
 use fenlo_core::assess::PipesReport;
+use fenlo_core::findings::Check;
 use fenlo_core::job::Job;
 use fenlo_core::piping::{BadPlace, RouteFault, Short, SizeShort, Wire};
 use fenlo_core::plan::LegOf;
@@ -152,4 +154,102 @@ pub fn pipe_loss(job: &Job, flow: Flow, length: Length, inside: Length, c: f64, 
     .with("C", format!("{c:.0}"))
     .with("d, inside", inside.show_bore(u))
     .gives(drop.show(u))
+}
+
+/// Findings of drawn pipe, in words.
+pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
+    let u = job.units;
+    let practice = "practice; the local code and those who know the ground decide";
+    Some(match check {
+        Check::PipeUnder { leg, what, length } => said(
+            format!("Pipe under {what}"),
+            format!(
+                "Pipe {leg} runs {} under {what}, where nobody may dig or mend it: bend it round, or route it anew. \
+                 Have buried lines marked before anyone digs.",
+                length.show(u)
+            ),
+            Working::new("length of the pipe on it", practice).gives(length.show(u)),
+        ),
+        Check::PipeThroughRoots { leg, what, length } => said(
+            "Pipe through roots",
+            format!(
+                "Pipe {leg} runs {} within half the canopy of {what}: go round, or dig there by hand and leave roots \
+                 thicker than a thumb.",
+                length.show(u)
+            ),
+            Working::new("length within half the canopy's radius", practice).gives(length.show(u)),
+        ),
+        Check::UnsleevedCrossing { leg, what, length } => said(
+            "Crossing without a sleeve",
+            format!(
+                "Pipe {leg} crosses {what} for {} without a sleeve: once it is paved nobody draws the pipe out. Two sizes \
+                 up, a foot beyond both edges, with a spare.",
+                length.show(u)
+            ),
+            Working::new("length of the pipe under paving", practice).gives(length.show(u)),
+        ),
+        Check::AboveFrost { leg, depth, frost } => said(
+            "Pipe lies where it freezes",
+            format!(
+                "Pipe {leg} lies {} deep, frost or code want {}, and no drain valve empties it: lay it deeper, set a \
+                 drain at the low end, or blow it out every autumn.",
+                depth.show(u),
+                frost.show(u)
+            ),
+            Working::new(
+                "depth of cover against the depth typed in",
+                "house rule: frost or code depth",
+            )
+            .with("depth", depth.show(u))
+            .with("wanted", frost.show(u))
+            .gives("too shallow"),
+        ),
+        Check::OffMain {} => said(
+            "No main reaches this valve",
+            "The main is drawn, but not to the box that this valve stands in: its typed main is reckoned with. Route \
+             again, or draw the main to its box.",
+            Working::new("the main from the connection to the valve's box", "the plan").gives("not joined"),
+        ),
+        Check::HeadOffLateral { heads, of } => said(
+            "Heads off their lateral",
+            format!(
+                "{heads} of {of} heads hang on no drawn pipe of this valve; they are reckoned with straight legs from the \
+                 nearest joint. Reroute the zone, or draw pipe to them."
+            ),
+            Working::new("heads that the drawn pipe reaches", "the plan")
+                .gives(format!("{} of {of}", of - heads)),
+        ),
+        Check::LateralLong { pipe, needs } => said(
+            "Lateral longer than it needs to be",
+            format!(
+                "{} of pipe where {} join its heads straight: reroute the zone and compare.",
+                pipe.show(u),
+                needs.show(u)
+            ),
+            Working::new(
+                "pipe drawn / shortest straight connection",
+                "Prim (1957); told from a quarter more",
+            )
+            .with("pipe drawn", pipe.show(u))
+            .with("shortest", needs.show(u))
+            .gives(format!("{:.2}", *pipe / *needs)),
+        ),
+        Check::BoxMisplaced { name, why } => said(
+            "Valve box stands badly",
+            format!(
+                "{name}: {}. It has to be reached in ten years' time.",
+                bad_place(why, job)
+            ),
+            Working::new("where it stands", practice).gives("move it"),
+        ),
+        Check::BoxFull { name, valves, most } => said(
+            "Too many valves for one box",
+            format!(
+                "{name} is to hold {valves} valves; the largest box takes {most}, with room to unscrew a filter. Set a \
+                 second box beside it."
+            ),
+            Working::new("valves in it", practice).gives(valves.to_string()),
+        ),
+        _ => return None,
+    })
 }

@@ -272,3 +272,65 @@ fn every_finding_and_remedy_of_the_cases_has_its_words_in_the_jobs_units() {
     }
     assert!(said_of.len() >= 28, "only {said_of:?}");
 }
+
+#[test]
+fn findings_of_pipe_are_told_in_both_systems_of_units() {
+    use fenlo_core::findings::{Finding, Severity};
+    use fenlo_core::piping::BadPlace;
+    let m = Length::from_m(3.0);
+    let checks = [
+        Check::PipeUnder {
+            leg: "p1".into(),
+            what: "House".into(),
+            length: m,
+        },
+        Check::PipeThroughRoots {
+            leg: "p1".into(),
+            what: "Oak".into(),
+            length: m,
+        },
+        Check::UnsleevedCrossing {
+            leg: "p1".into(),
+            what: "Drive".into(),
+            length: m,
+        },
+        Check::AboveFrost {
+            leg: "p1".into(),
+            depth: m,
+            frost: m,
+        },
+        Check::OffMain {},
+        Check::HeadOffLateral { heads: 2, of: 9 },
+        Check::LateralLong {
+            pipe: m * 2.0,
+            needs: m,
+        },
+        Check::BoxMisplaced {
+            name: "Box 1".into(),
+            why: BadPlace::Low,
+        },
+        Check::BoxFull {
+            name: "Box 1".into(),
+            valves: 7,
+            most: 5,
+        },
+    ];
+    for (units, own, other) in [(UnitSystem::Us, "ft", " m "), (UnitSystem::Metric, " m", " ft")] {
+        let job = job(60.0, "spray-12", 3, units);
+        for check in checks.clone() {
+            let finding = Finding {
+                check,
+                severity: Severity::Watch,
+            };
+            let said = crate::finding(&finding, &job);
+            assert!(
+                !said.title.is_empty() && said.text.len() > 30 && !said.working.result.is_empty(),
+                "{said:?}"
+            );
+            assert!(!said.text.contains(other), "{}", said.text);
+            if said.text.contains("runs") {
+                assert!(said.text.contains(own), "{}", said.text);
+            }
+        }
+    }
+}

@@ -12,7 +12,7 @@ async fn a_drawing_comes_in_by_layers_and_goes_out_again() -> Result<()> {
         "/../crates/formats/tests/drawings"
     ))?;
     let folder = folder.display();
-    b.click(".do:nth-of-type(2) > summary").await?;
+    b.click("[data-keep=files] > summary").await?;
     b.find("#import-file")
         .await?
         .send_keys(format!("{folder}/plot-feet.dxf"))
@@ -35,7 +35,7 @@ async fn a_drawing_comes_in_by_layers_and_goes_out_again() -> Result<()> {
     b.until_js(THINGS, |n| n == "0").await?;
 
     // A file that is no drawing is refused in words, and nothing comes in.
-    b.click(".do:nth-of-type(2) > summary").await?;
+    b.click("[data-keep=files] > summary").await?;
     b.find("#import-file")
         .await?
         .send_keys(format!("{folder}/README.md"))

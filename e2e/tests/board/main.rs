@@ -3,6 +3,7 @@
 mod draw;
 mod files;
 mod heads;
+mod pipes;
 mod together;
 mod words;
 

@@ -9,7 +9,9 @@ pub use areas::{AreaReport, area_reports};
 pub use pipes::{PipeReport, PipesReport, pipes_report};
 
 use crate::coverage::SolvedHeads;
-use crate::findings::{Finding, Found, Severity, supply_findings, supply_found, zone_findings, zone_found};
+use crate::findings::{
+    Finding, Found, Severity, piping_findings, supply_findings, supply_found, zone_findings, zone_found,
+};
 use crate::job::Job;
 use crate::layout::Available;
 use crate::plan::{Supply, Valve};
@@ -168,6 +170,14 @@ pub fn assess_after(job: &Job, before: Option<&Assessment>) -> Assessment {
         let design = supplies.iter().find(|s| s.id == valve.supply).map(|s| &s.design);
         if let (Some(design), Some(inputs), Ok(zone)) = (design, &report.inputs, &report.zone) {
             report.findings = zone_findings(job, valve, inputs, zone, design);
+        }
+    }
+    for (of, finding) in piping_findings(job) {
+        let own = zones.iter_mut().find(|z| z.valve == of).map(|z| &mut z.findings);
+        let main = supplies.iter_mut().find(|s| s.id == of).map(|s| &mut s.findings);
+        if let Some(list) = own.or(main) {
+            list.push(finding);
+            list.sort_by_key(|f| f.severity);
         }
     }
     Assessment {

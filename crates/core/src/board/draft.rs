@@ -159,6 +159,11 @@ impl Draft {
         self.change(Edit::put(group))
     }
 
+    /// All of it, edit by edit.
+    pub fn done(self) -> Vec<Edit> {
+        self.edits
+    }
+
     /// All of it as one edit.
     pub fn finish(mut self) -> Result<Edit, GestureFault> {
         match self.edits.len() {

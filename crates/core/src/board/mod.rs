@@ -9,6 +9,7 @@ mod objects;
 #[cfg(test)]
 mod tests;
 
+pub use gesture::pipes::lay_pipes;
 pub use gesture::{Gesture, GestureFault, NewKind};
 pub(crate) use heads::new_group;
 pub use objects::save_object;

@@ -127,8 +127,8 @@ impl Catalogue {
             .expect("every duty has a valve")
     }
 
-    /// The smallest valve whose loss at a flow stays under 5 psi, low-flow for drip; the largest
-    /// where none does.
+    /// The smallest valve whose loss at a flow stays under 5 psi, low-flow for drip and for flows under
+    /// which it would not close; the largest where none does.
     ///
     /// # Panics
     /// Never on the built-in tables.
@@ -141,10 +141,17 @@ impl Catalogue {
             self.devices_for(Role::Valve)
                 .filter(|d| !matches!(d.duty, Some(Duty::LowFlow | Duty::Small)))
         };
-        usual()
+        let closes = |d: &&Device| d.min_flow.is_none_or(|least| least <= flow);
+        let chosen = usual()
             .find(|d| d.loss.at(flow) < Pressure::from_psi(5.0))
             .or_else(|| usual().last())
-            .expect("there are valves")
+            .expect("there are valves");
+        // Under its least flow a valve may not close: the one for little flow does.
+        if closes(&chosen) || !closes(&low_flow) {
+            chosen
+        } else {
+            low_flow
+        }
     }
 
     /// The smallest filter that is proposed for a flow.

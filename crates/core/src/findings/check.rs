@@ -2,6 +2,7 @@ use super::Remedy;
 use crate::catalogue::{Kind, PressureBand};
 use crate::coverage::Expected;
 use crate::layout::{Direction, Unreached};
+use crate::piping::BadPlace;
 use crate::plan::DripSchool;
 use crate::units::{Flow, Length, Pressure, Rate, Speed, Surface};
 use crate::water::{CurveFault, CurveFrom, DesignFlow};
@@ -462,6 +463,74 @@ checks! {
         parts: usize,
         /// Share of the area, 0 to 1.
         share: f64,
+    }
+    /// Pipe under a building, a wall, a neighbour's ground or what is marked as not to be dug.
+    PipeUnder = "pipe-under" {
+        /// The pipe.
+        leg: String,
+        /// What it runs under.
+        what: String,
+        /// For how long.
+        length: Length,
+    }
+    /// Pipe within half the canopy of a tree.
+    PipeThroughRoots = "pipe-through-roots" {
+        /// The pipe.
+        leg: String,
+        /// The tree.
+        what: String,
+        /// For how long.
+        length: Length,
+    }
+    /// Pipe under paving without a sleeve.
+    UnsleevedCrossing = "unsleeved-crossing" {
+        /// The pipe.
+        leg: String,
+        /// The paving.
+        what: String,
+        /// For how long.
+        length: Length,
+    }
+    /// Pipe that lies where it freezes, and nothing drains it.
+    AboveFrost = "above-frost" {
+        /// The pipe.
+        leg: String,
+        /// Its depth.
+        depth: Length,
+        /// The depth of frost or the code's least.
+        frost: Length,
+    }
+    /// A valve that its drawn main does not reach.
+    OffMain = "off-main" {}
+    /// Heads that the drawn lateral of their valve does not reach.
+    HeadOffLateral = "head-off-lateral" {
+        /// How many.
+        heads: usize,
+        /// Of how many.
+        of: usize,
+    }
+    /// A lateral well over the shortest connection of its heads.
+    LateralLong = "lateral-long" {
+        /// Pipe drawn.
+        pipe: Length,
+        /// The shortest straight connection.
+        needs: Length,
+    }
+    /// A valve box that stands badly.
+    BoxMisplaced = "box-misplaced" {
+        /// The box.
+        name: String,
+        /// Why.
+        why: BadPlace,
+    }
+    /// More valves in a box than it takes.
+    BoxFull = "box-full" {
+        /// The box.
+        name: String,
+        /// Valves in it.
+        valves: usize,
+        /// What the largest box takes.
+        most: usize,
     }
     /// Water that lies unevenly.
     Uneven = "uneven" {

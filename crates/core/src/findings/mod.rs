@@ -7,6 +7,7 @@
 //! | `checker` | a valve with all that its checks look at |
 //! | `supply`, `zone`, `area` | the checks of a point of connection, of a valve, of an area's heads |
 //! | `backflow`, `drip`, `arcs` | devices by place and height; drip; heads of a group against each other |
+//! | `piping` | drawn pipe: where it lies, what it leaves out |
 //! | `remedy` | what mends a finding, and what it gives |
 //! | `cures` | remedies of one zone |
 
@@ -17,6 +18,7 @@ mod check;
 mod checker;
 mod cures;
 mod drip;
+mod piping;
 mod remedy;
 mod supply;
 #[cfg(test)]
@@ -25,6 +27,7 @@ mod zone;
 
 pub use area::area_findings;
 pub use check::{BackflowFault, Check, Finding, Found, Severity};
+pub use piping::piping_findings;
 pub use remedy::{Action, Effect, Remedy, supply_found, zone_found};
 pub use supply::{CODE_LIMIT_PSI, supply_findings};
 pub use zone::zone_findings;

@@ -126,8 +126,16 @@ pub struct Ground {
 }
 
 impl Ground {
-    /// Reads the plan's ground.
+    /// Reads the plan's ground, with points to go round by and places to cross.
     pub fn of(plan: &Plan) -> Self {
+        let mut ground = Self::covers(plan);
+        ground.corners = ground.points_to_round(plan);
+        ground.portals = ground.crossings();
+        ground
+    }
+
+    /// Only what lies where: enough to hold drawn pipe against.
+    pub fn covers(plan: &Plan) -> Self {
         let mut pieces = Vec::new();
         for (place, object) in plan.site.objects.iter().enumerate() {
             match &object.what {
@@ -169,15 +177,12 @@ impl Ground {
                 _ => {}
             }
         }
-        let mut ground = Self {
+        Self {
             pieces,
             rules: plan.rules.trench.clone(),
             corners: Vec::new(),
             portals: Vec::new(),
-        };
-        ground.corners = ground.points_to_round(plan);
-        ground.portals = ground.crossings();
-        ground
+        }
     }
 
     /// Points a little off the corners of what is gone round.

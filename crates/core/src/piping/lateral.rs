@@ -282,6 +282,22 @@ fn fed_at(roads: &Roads<'_>, among: &Tree, start: Point, edge: usize) -> Option<
         (e.a, e.b) = (e.a + 1, e.b + 1);
     }
     let near = |at: Point| at.distance(foot) < 0.05;
+    if near(start) {
+        // The box stands on the stretch itself: the water parts there.
+        let old = tree.edges[edge];
+        let share = p.distance(foot) / p.distance(q).max(1e-9);
+        tree.edges[edge] = TreeEdge {
+            b: 0,
+            cost: old.cost * share,
+            ..old
+        };
+        tree.edges.push(TreeEdge {
+            a: 0,
+            cost: old.cost * (1.0 - share),
+            ..old
+        });
+        return Some(tree);
+    }
     let tee = if near(p) {
         a + 1
     } else if near(q) {

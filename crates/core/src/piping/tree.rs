@@ -13,6 +13,9 @@ const SAME: f64 = 0.02;
 /// A meeting point must save so much trench, m, or it is not worth its tee.
 const WORTH: f64 = 0.01;
 
+/// A meeting point so near to what it joins is one with it, m.
+const AT_ONE: f64 = 0.2;
+
 /// A tree of trenches. The first points are those that were to be joined, in their order.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Tree {
@@ -218,7 +221,49 @@ fn improve(roads: &Roads<'_>, tree: &mut Tree) {
             }
         }
     }
+    contract(roads, tree);
     straighten(roads, tree);
+}
+
+/// A meeting point that has come to stand at one of its neighbours is that neighbour.
+fn contract(roads: &Roads<'_>, tree: &mut Tree) {
+    loop {
+        let short = (0..tree.edges.len()).find_map(|i| {
+            let e = tree.edges[i];
+            let near = !e.sleeve && tree.points[e.a].distance(tree.points[e.b]) < AT_ONE;
+            let (gone, stays) = if e.b >= tree.given { (e.b, e.a) } else { (e.a, e.b) };
+            if !near || gone < tree.given {
+                return None;
+            }
+            // What hung on it must be reached from the other as well.
+            let others = tree
+                .edges
+                .iter()
+                .enumerate()
+                .filter(|(k, o)| *k != i && (o.a == gone || o.b == gone));
+            let moved: Option<Vec<(usize, f64)>> = others
+                .map(|(k, o)| {
+                    let far = other(*o, gone);
+                    let cost = roads.ground.trench(tree.points[stays], tree.points[far]);
+                    (!o.sleeve).then_some((k, cost?))
+                })
+                .collect();
+            Some((i, gone, stays, moved?))
+        });
+        let Some((edge, gone, stays, moved)) = short else {
+            return;
+        };
+        for (k, cost) in moved {
+            let far = other(tree.edges[k], gone);
+            tree.edges[k] = TreeEdge {
+                a: stays,
+                b: far,
+                cost,
+                sleeve: false,
+            };
+        }
+        tree.edges.remove(edge);
+    }
 }
 
 /// The meeting of two neighbouring edges that saves most: their common point, the edges, where.

@@ -44,7 +44,7 @@ pub use inputs::{
     Bore, DrawnInput, FittedRegulator, GroupInput, Spot, TubeRun, Watering, ZoneInputs, drawn_on,
 };
 pub use model::{ZoneModel, zone_model};
-pub use piped::{JointInput, LegInput, MainInput, Pipework};
+pub use piped::{JointInput, LegInput, MainInput, Pipework, main_reaches};
 pub use standing::Standing;
 pub use together::{Together, TogetherZone, run_together};
 pub use walk::{WalkNote, WalkPart, WalkStep};

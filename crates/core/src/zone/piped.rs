@@ -252,6 +252,11 @@ impl MainTrunk {
     }
 }
 
+/// Whether the drawn main of its connection reaches a valve.
+pub fn main_reaches(job: &Job, valve: &Valve) -> bool {
+    MainInput::of(job, valve).is_some()
+}
+
 /// The stretch of a manifold's header that leads to a valve, with the branches that it passes.
 pub(super) fn header(bore: Bore, before: usize) -> LinkKind {
     LinkKind::Pipe {

@@ -3,6 +3,7 @@
 use crate::svg::escape;
 use fenlo_core::assess::Assessment;
 use fenlo_core::job::Job;
+use fenlo_core::piping::Ground;
 use fenlo_core::plan::{Joint, JointKind, LegOf, PipeLeg};
 use fenlo_core::site::Point;
 use fenlo_core::units::{Length, UnitSystem};
@@ -72,8 +73,10 @@ fn straight(out: &mut String, job: &Job, valve: &str, number: usize) {
 
 fn legs_of(out: &mut String, job: &Job, assessment: &Assessment, of: &LegOf) {
     let mut joints: Vec<&Joint> = Vec::new();
-    for leg in job.piping.legs.iter().filter(|l| l.of == *of) {
-        leg_drawn(out, job, assessment, leg);
+    let own = || job.piping.legs.iter().filter(|l| l.of == *of);
+    let ground = own().any(|l| l.sleeve.is_some()).then(|| Ground::covers(job));
+    for leg in own() {
+        leg_drawn(out, job, assessment, leg, ground.as_ref());
         for end in [&leg.from, &leg.to] {
             if let Some(joint) = job.piping.joint(end)
                 && !joints.iter().any(|j| j.id == joint.id)
@@ -95,7 +98,7 @@ fn result<'a>(assessment: &'a Assessment, id: &str) -> Option<&'a LegResult> {
     all.max_by(|a, b| a.velocity.mps().total_cmp(&b.velocity.mps()))
 }
 
-fn leg_drawn(out: &mut String, job: &Job, assessment: &Assessment, leg: &PipeLeg) {
+fn leg_drawn(out: &mut String, job: &Job, assessment: &Assessment, leg: &PipeLeg, ground: Option<&Ground>) {
     let Some(way) = job.way_of(leg) else { return };
     let u = job.units;
     let metres: f64 = way.windows(2).map(|w| w[0].distance(w[1])).sum();
@@ -116,8 +119,10 @@ fn leg_drawn(out: &mut String, job: &Job, assessment: &Assessment, leg: &PipeLeg
         escape(&title(job, leg, metres, found, u)),
         id = escape(&leg.id)
     );
-    if leg.sleeve.is_some() {
-        let _ = write!(out, r#"<path class="sleeve" d="{d}"/>"#);
+    if let (true, Some(ground)) = (leg.sleeve.is_some(), ground) {
+        for (a, b) in sleeves(&way, ground) {
+            let _ = write!(out, r#"<path class="sleeve" d="{}"/>"#, path(&[a, b]));
+        }
     }
     let _ = write!(out, r#"<path class="grab" d="{d}"/><path class="run" d="{d}"/>"#);
     if metres > SHORT {
@@ -125,6 +130,23 @@ fn leg_drawn(out: &mut String, job: &Job, assessment: &Assessment, leg: &PipeLeg
         arrow(out, &way, metres, against, &size_word(&leg.pipe.size));
     }
     out.push_str("</g>");
+}
+
+/// Where a way lies under paving, and a foot beyond.
+fn sleeves(way: &[Point], ground: &Ground) -> Vec<(Point, Point)> {
+    let mut found = Vec::new();
+    for w in way.windows(2) {
+        let long = w[0].distance(w[1]).max(1e-9);
+        let along = (w[1] - w[0]) * (1.0 / long);
+        for (s, t) in ground.paved(w[0], w[1]) {
+            let beyond = 0.3048;
+            found.push((
+                w[0] + along * (s * long - beyond),
+                w[0] + along * (t * long + beyond),
+            ));
+        }
+    }
+    found
 }
 
 /// `1-1/4in` as people write it on plans.

@@ -1,7 +1,9 @@
+use super::pipe_layer;
 use dxf::entities::{Arc, Circle, Entity, EntityType, LwPolyline, ModelPoint, Text};
 use dxf::enums::{AcadVersion, Units};
 use dxf::{LwPolylineVertex, Point as DxfPoint};
 use fenlo_core::job::Job;
+use fenlo_core::piping::{Ground, earthwork};
 use fenlo_core::site::{Area, Form, KeepDry, ObjectKind, Point, SiteObject, Vertex};
 
 /// The board as DXF in metres. Layers say what things are (`area-lawn`, `dry-building`, `heads`),
@@ -55,12 +57,51 @@ pub fn write_dxf(job: &Job) -> Vec<u8> {
         };
         put(&mut file, "throw", throw);
     }
+    pipes(&mut file, job);
     let mut out = Vec::new();
     // Writing to memory fails for no file that we build.
     if file.save(&mut out).is_err() {
         out.clear();
     }
     out
+}
+
+/// Pipes on a layer for each main and lateral (`pipe-main-s1`, `pipe-lateral-v2`), so that they are known
+/// when they come back; trenches and sleeves on layers of their own; joints as points.
+fn pipes(file: &mut dxf::Drawing, job: &Job) {
+    let open = |way: &[Point]| {
+        let vertices: Vec<Vertex> = way.iter().map(|p| Vertex { at: *p, bulge: 0.0 }).collect();
+        line(&vertices, false)
+    };
+    if job.piping.is_blank() {
+        return;
+    }
+    for leg in &job.piping.legs {
+        let Some(way) = job.way_of(leg) else { continue };
+        put(file, &pipe_layer(&leg.of), open(&way));
+        let middle = way[way.len() / 2 - 1].middle(way[way.len() / 2]);
+        text(file, "pipe-sizes", middle, &leg.pipe.to_string());
+    }
+    for joint in &job.piping.joints {
+        let layer = format!("joint-{}", word(&joint.kind));
+        let location = point(joint.at);
+        let mark = ModelPoint {
+            location,
+            ..ModelPoint::default()
+        };
+        put(file, &layer, EntityType::ModelPoint(mark));
+    }
+    let work = earthwork(job, &Ground::covers(job));
+    for (a, b) in work.trenches.iter().flat_map(|t| &t.stretches) {
+        put(file, "trenches", open(&[*a, *b]));
+    }
+    for c in &work.crossings {
+        put(
+            file,
+            if c.sleeved { "sleeves" } else { "crossings" },
+            open(&[c.from, c.to]),
+        );
+    }
 }
 
 fn point(p: Point) -> DxfPoint {

@@ -3,7 +3,8 @@
 
 use super::{Drawing, FURTHEST, MOST_LAYERS, MOST_PIECES, MOST_POINTS, bounded};
 use crate::error::ReadError;
-use fenlo_core::plan::Plan;
+use fenlo_core::catalogue::Catalogue;
+use fenlo_core::plan::{LegOf, Plan};
 use fenlo_core::site::{Area, Form, KeepDry, ObjectKind, Outline, Path, Point, Shape, SiteObject};
 use geojson::{FeatureReader, GeometryValue, Position};
 use serde_json::{Value, json};
@@ -45,6 +46,9 @@ pub fn read_geojson(bytes: &[u8]) -> Result<Drawing, ReadError> {
             continue;
         };
         let layer = match (says("is"), says("kind")) {
+            (Some(is), Some(kind)) if is == "pipe" => {
+                format!("pipe-{kind}-{}", says("of").unwrap_or_default())
+            }
             (Some(is), Some(kind)) => format!("{is}-{kind}"),
             (Some(is), None) => is,
             _ => says("kind")
@@ -309,7 +313,25 @@ pub fn write_geojson(plan: &Plan) -> String {
             json!({ "type": "Feature", "geometry": { "type": "Point", "coordinates": [h.at.x, h.at.y] }, "properties": properties })
         })
     });
-    let features: Vec<Value> = plan.site.objects.iter().map(feature).chain(heads).collect();
+    let pipes = plan.piping.legs.iter().filter_map(|leg| {
+        let way: Vec<Value> = plan.way_of(leg)?.into_iter().map(position).collect();
+        let (kind, of) = match &leg.of {
+            LegOf::Main(supply) => ("main", supply),
+            LegOf::Lateral(valve) => ("lateral", valve),
+        };
+        let inside = Catalogue::builtin().pipe(&leg.pipe).map(|p| p.inside.mm());
+        let properties = json!({
+            "is": "pipe", "kind": kind, "of": of, "id": leg.id, "from": leg.from, "to": leg.to, "pipe": leg.pipe,
+            "inside_mm": inside, "depth_m": leg.depth.map(|d| d.m()), "sleeve": leg.sleeve, "pinned": leg.size_pinned,
+        });
+        Some(json!({ "type": "Feature", "geometry": { "type": "LineString", "coordinates": way }, "properties": properties }))
+    });
+    let joints = plan.piping.joints.iter().map(|j| {
+        let properties = json!({ "is": "joint", "kind": j.kind, "id": j.id });
+        json!({ "type": "Feature", "geometry": { "type": "Point", "coordinates": [j.at.x, j.at.y] }, "properties": properties })
+    });
+    let things = plan.site.objects.iter().map(feature);
+    let features: Vec<Value> = things.chain(heads).chain(pipes).chain(joints).collect();
     // The note on the plane comes first, so that a reader meets it before any figure.
     format!(
         "{{\"type\":\"FeatureCollection\",\"plane\":\"{LOCAL}\",\"name\":{},\"features\":{}}}\n",

@@ -2,6 +2,7 @@
 
 use super::{Drawing, Layer};
 use fenlo_core::board::NewKind;
+use fenlo_core::plan::LegOf;
 use fenlo_core::site::{
     DryKind, Form, KeepDry, MOST_CORNERS, MOST_OBJECTS, Note, ObjectKind, Outline, Path, PlaceKind,
     PlaceMark, Planting, Point, Shape, SiteObject, SpotHeight, Vertex,
@@ -24,6 +25,8 @@ pub enum LayerUse {
     Notes,
     /// Its points are places.
     Place(PlaceKind),
+    /// Its lines are pipe of the main or lateral that the layer is named after.
+    Pipe,
 }
 
 impl LayerUse {
@@ -38,6 +41,7 @@ impl LayerUse {
             None if text == "plants" => Self::Plants,
             None if text == "heights" => Self::Heights,
             None if text == "notes" => Self::Notes,
+            None if text == "pipe" => Self::Pipe,
             _ => return None,
         })
     }
@@ -46,6 +50,15 @@ impl LayerUse {
 /// What a layer of this name may well be, as in forms.
 pub fn guess(name: &str) -> &'static str {
     let name = name.to_lowercase();
+    if pipe_of(&name).is_some() {
+        return "pipe";
+    }
+    if ["pipe-", "joint-", "trenches", "sleeves", "crossings"]
+        .iter()
+        .any(|own| name.starts_with(own))
+    {
+        return "skip";
+    }
     // Our own layers first, then everyday words.
     let known: [(&str, &str); 44] = [
         ("area-lawn", "area:lawn"),
@@ -106,11 +119,25 @@ pub fn guess(name: &str) -> &'static str {
         .map_or("skip", |(_, to)| to)
 }
 
+/// The main or lateral that a layer is named after: `pipe-main-s1`, `pipe-lateral-v2`.
+fn pipe_of(layer: &str) -> Option<LegOf> {
+    let of = |prefix: &str| {
+        layer
+            .strip_prefix(prefix)
+            .filter(|id| !id.is_empty())
+            .map(str::to_owned)
+    };
+    let main = of("pipe-main-").map(LegOf::Main);
+    main.or_else(|| of("pipe-lateral-").map(LegOf::Lateral))
+}
+
 /// What came in.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Imported {
     /// To be put on the board.
     pub things: Vec<SiteObject>,
+    /// Pipe, by whose it is and the way it runs.
+    pub pipes: Vec<(LegOf, Vec<Point>)>,
     /// What was left out, moved or thinned, in words.
     pub told: Vec<String>,
 }
@@ -136,6 +163,7 @@ pub fn import(
         plane,
         told,
         things: Vec::new(),
+        pipes: Vec::new(),
     };
     for (name, layer) in &drawing.layers {
         match uses.get(name).copied().unwrap_or(LayerUse::Skip) {
@@ -150,6 +178,7 @@ pub fn import(
     }
     Ok(Imported {
         things: make.things,
+        pipes: make.pipes,
         told: make.told,
     })
 }
@@ -219,6 +248,7 @@ struct Make {
     plane: Plane,
     told: Vec<String>,
     things: Vec<SiteObject>,
+    pipes: Vec<(LegOf, Vec<Point>)>,
 }
 
 impl Make {
@@ -391,6 +421,18 @@ impl Make {
                     );
                 }
             }
+            LayerUse::Pipe => match pipe_of(name) {
+                Some(of) => {
+                    for path in &layer.open {
+                        let way = self.vertices(&path.0).iter().map(|v| v.at).collect();
+                        self.pipes.push((of.clone(), way));
+                    }
+                }
+                None => self.told.push(format!(
+                    "‘{name}’ does not say whose pipe it is: name layers pipe-main-s1 or pipe-lateral-v1 after the \
+                     point of connection or the valve"
+                )),
+            },
             LayerUse::Place(kind) => {
                 for (at, _) in &layer.points {
                     self.put(

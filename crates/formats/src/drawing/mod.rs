@@ -17,6 +17,7 @@ pub use geojson::{read_geojson, write_geojson};
 pub use import::{Imported, LayerUse, guess, import};
 
 use crate::error::ReadError;
+use fenlo_core::plan::LegOf;
 use fenlo_core::site::{Path, Point, Shape};
 use std::collections::BTreeMap;
 
@@ -40,6 +41,14 @@ pub(crate) fn bounded(bytes: &[u8]) -> Result<(), ReadError> {
         return Err(ReadError::one("file", message));
     }
     Ok(())
+}
+
+/// The layer of a main or lateral in files of ours.
+pub(crate) fn pipe_layer(of: &LegOf) -> String {
+    match of {
+        LegOf::Main(supply) => format!("pipe-main-{supply}"),
+        LegOf::Lateral(valve) => format!("pipe-lateral-{valve}"),
+    }
 }
 
 /// What a file holds, in its own unit.

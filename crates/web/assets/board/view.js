@@ -4,6 +4,8 @@
 
 import { Labels } from "./labels.js";
 
+/** Metres under a pixel from which pipe is told without sizes. */
+const FAR = 0.055;
 const REST = 140;
 const FOOT = 52;
 
@@ -78,6 +80,8 @@ export class View {
     this.svg.style.transform = "";
     this.svg.setAttribute("viewBox", `${this.drawn.x} ${this.drawn.y} ${w * mpp} ${h * mpp}`);
     this.svg.style.setProperty("--mpp", mpp);
+    // From so far off the sizes of single pipes would be a thicket.
+    this.svg.classList.toggle("far", mpp > FAR);
     this.seen(this);
     this.labels.soon();
   }

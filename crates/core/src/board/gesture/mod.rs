@@ -8,7 +8,9 @@
 //! | `whole` | things as a whole: copied, joined, spread over pieces |
 
 mod corners;
-mod pipes;
+pub(super) mod pipes;
+#[cfg(test)]
+mod tests;
 mod whole;
 mod work;
 

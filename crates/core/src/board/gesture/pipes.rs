@@ -35,6 +35,39 @@ pub(super) fn lay(d: &mut Draft, of: &LegOf, way: &[Point], new: &[String]) -> R
     }))
 }
 
+/// Lays many pipes, each joined to what is near; gives the edits, and what could not be laid. `name` gives a
+/// new name each time.
+pub fn lay_pipes(
+    plan: &Plan,
+    pipes: &[(LegOf, Vec<Point>)],
+    mut name: impl FnMut(char) -> String,
+) -> (Vec<Edit>, Vec<String>) {
+    let mut d = Draft::of(plan);
+    let mut told = Vec::new();
+    for (of, way) in pipes {
+        let known = match of {
+            LegOf::Main(supply) => plan.supply(supply).is_some(),
+            LegOf::Lateral(valve) => plan.valve(valve).is_some(),
+        };
+        let whose = match of {
+            LegOf::Main(id) | LegOf::Lateral(id) => id,
+        };
+        if !known {
+            told.push(format!(
+                "there is no ‘{whose}’ in this job: its pipe was left out"
+            ));
+            continue;
+        }
+        let new: Vec<String> = ['p', 'j', 'p', 'j', 'p'].map(&mut name).into();
+        if let Err(fault) = lay(&mut d, of, way, &new) {
+            told.push(format!("a pipe of ‘{whose}’: {}", fault.message));
+        }
+    }
+    told.sort();
+    told.dedup();
+    (d.done(), told)
+}
+
 /// The pipe that a new leg begins with: that of its neighbours, else the group's, else the usual one.
 fn pipe_like(plan: &Plan, of: &LegOf) -> PipeId {
     let own = plan

@@ -1,3 +1,4 @@
+mod piping;
 mod rules;
 
 use super::*;

@@ -15,8 +15,9 @@ use askama::Template;
 use axum::extract::{Multipart, Path, State};
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Redirect, Response};
+use fenlo_core::board::lay_pipes;
+use fenlo_core::job::Job;
 use fenlo_core::plan::Edit;
-use fenlo_core::site::SiteObject;
 use fenlo_core::units::{Length, UnitSystem};
 use fenlo_formats::drawing::{Drawing, LayerUse, guess, import, read_dxf, read_geojson};
 use fenlo_store::Upload;
@@ -171,12 +172,13 @@ fn uses(chosen: &str) -> Vec<Group> {
         group("watered", "area:", &AREAS),
         group("kept dry", "dry:", &DRY),
         group(
-            "points",
+            "points and pipe",
             "",
             &[
                 ("plants", "plants"),
                 ("heights", "spot heights"),
                 ("notes", "notes"),
+                ("pipe", "pipe"),
             ],
         ),
         group("places", "place:", &PLACES),
@@ -212,20 +214,19 @@ pub async fn take(
     let before = known.clone();
     let made = compute(move || {
         let drawing = read(&upload)?;
-        Ok::<_, AppError>(things(&drawing, &pairs, id).map_err(|message| {
+        Ok::<_, AppError>(edits(before.job(), &drawing, &pairs, id).map_err(|message| {
             let units = before.job().units;
             view(job, id, &upload, &drawing, units, &pairs, Some(message))
         }))
     })
     .await??;
-    let (things, told) = match made {
+    let (edits, told) = match made {
         Ok(made) => made,
         Err(page) => {
             return Ok((StatusCode::UNPROCESSABLE_ENTITY, beside(&known, &page)?).into_response());
         }
     };
-    let edit = Edit::batch(things.into_iter().map(Edit::put).collect());
-    let known = app.edit(job, known.open.seq, edit).await?;
+    let known = app.edit(job, known.open.seq, Edit::batch(edits)).await?;
     app.store.drop_upload(job, id).await?;
     if told.is_empty() {
         return Ok(Redirect::to(&format!("/jobs/{job}/ground")).into_response());
@@ -245,7 +246,7 @@ pub async fn take(
     Ok(beside(&known, &page)?.into_response())
 }
 
-fn things(drawing: &Drawing, pairs: &Pairs, id: i64) -> Result<(Vec<SiteObject>, Vec<String>), String> {
+fn edits(job: &Job, drawing: &Drawing, pairs: &Pairs, id: i64) -> Result<(Vec<Edit>, Vec<String>), String> {
     let said = |field: &str| pairs.iter().find(|p| p.0 == field).map_or("", |p| p.1.as_str());
     let metres = match said("unit") {
         "degrees" => None,
@@ -269,15 +270,31 @@ fn things(drawing: &Drawing, pairs: &Pairs, id: i64) -> Result<(Vec<SiteObject>,
         n += 1;
         format!("i{id}-{n}")
     })?;
-    if imported.things.is_empty() {
-        let why = if imported.told.is_empty() {
+    let mut told = imported.told;
+    let mut edits: Vec<Edit> = imported.things.into_iter().map(Edit::put).collect();
+    if !imported.pipes.is_empty() {
+        // Pipe joins what stands on the board, also what comes in with it.
+        let on = job
+            .apply(&Edit::batch(edits.clone()))
+            .map_err(|e| e.to_string())?
+            .0;
+        let mut k = 0;
+        let (laid, left_out) = lay_pipes(on.plan(), &imported.pipes, |letter| {
+            k += 1;
+            format!("{letter}{id}-{k}")
+        });
+        edits.extend(laid);
+        told.extend(left_out);
+    }
+    if edits.is_empty() {
+        let why = if told.is_empty() {
             String::new()
         } else {
-            format!(" ({})", imported.told.join("; "))
+            format!(" ({})", told.join("; "))
         };
         return Err(format!(
             "Nothing would come in: say what at least one layer is{why}."
         ));
     }
-    Ok((imported.things, imported.told))
+    Ok((edits, told))
 }

@@ -52,7 +52,8 @@ fn html(known: &Assessed, page: usize) -> Result<String, AppError> {
         .groups
         .iter()
         .flat_map(|g| g.drawn.iter().map(move |h| (g, h)));
-    let total = plan.site.objects.len() + heads.clone().count();
+    let piping = &plan.piping;
+    let total = plan.site.objects.len() + heads.clone().count() + piping.legs.len() + piping.joints.len();
     let pages = total.div_ceil(PAGE).max(1);
     let page = page.min(pages - 1);
     let u = plan.units;
@@ -88,7 +89,38 @@ fn html(known: &Assessed, page: usize) -> Result<String, AppError> {
         }),
         at: at(h.at.x, h.at.y),
     });
-    let rows = things.chain(heads).skip(page * PAGE).take(PAGE).collect();
+    let pipes = piping.legs.iter().map(|leg| {
+        let way = plan.way_of(leg).unwrap_or_default();
+        let metres: f64 = way.windows(2).map(|w| w[0].distance(w[1])).sum();
+        Row {
+            id: leg.id.clone(),
+            kind: if leg.is_main() { "Main" } else { "Lateral" }.to_owned(),
+            name: leg
+                .valve()
+                .map_or_else(String::new, |v| format!("valve {}", plan.valve_number(v))),
+            size: plan
+                .catalogue()
+                .pipe(&leg.pipe)
+                .map_or_else(|| leg.pipe.to_string(), |p| p.title()),
+            round: Length::from_m(metres).show_tape(u),
+            at: way.first().map_or_else(String::new, |p| at(p.x, p.y)),
+        }
+    });
+    let joints = piping.joints.iter().map(|joint| Row {
+        id: joint.id.clone(),
+        kind: "Joint of the pipe".to_owned(),
+        name: String::new(),
+        size: crate::choices::word(&joint.kind),
+        round: String::new(),
+        at: at(joint.at.x, joint.at.y),
+    });
+    let rows = things
+        .chain(heads)
+        .chain(pipes)
+        .chain(joints)
+        .skip(page * PAGE)
+        .take(PAGE)
+        .collect();
     Ok(List {
         rows,
         total,

@@ -67,7 +67,11 @@ async fn pipe_is_proposed_follows_its_box_and_keeps_a_pinned_size() -> Result<()
     b.until_js(&pinned, |p| p == "false").await?;
 
     // Two valves at once take more than one, and the last head gets less than alone.
-    b.click("#sheet [data-unpick]").await?;
+    b.until_js(
+        "document.querySelector('#sheet [data-unpick]')?.click(); return true",
+        |t| t == "true",
+    )
+    .await?;
     b.click("[data-keep=together] > summary").await?;
     b.click("[data-together][value=v1]").await?;
     b.until_says("#together", "two valves or more").await?;

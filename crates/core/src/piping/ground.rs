@@ -1,7 +1,7 @@
 //! What may be dug: the ground as a digger sees it, and what a straight trench across it costs.
 
 use crate::plan::{Plan, TrenchRules};
-use crate::site::{DryKind, Form, ObjectKind, Point, Shape, cut, offset};
+use crate::site::{AreaKind, DryKind, Form, ObjectKind, Point, Shape, cut, offset};
 use crate::units::Length;
 
 /// What lies on a piece of ground.
@@ -15,6 +15,8 @@ pub enum Cover {
     Roots,
     /// Along the foundation of a building, where mains should not lie.
     Foundation,
+    /// The inside of a lawn, which is aerated and driven over: mains keep to its edge where that costs little.
+    Lawn,
 }
 
 /// Less than this of a trench on barred or paved ground is the width of a line, m.
@@ -31,6 +33,12 @@ pub(super) const BEYOND: f64 = 0.3048;
 const WIDEST: f64 = 25.0;
 /// A metre along a foundation is worth so much of a detour, m.
 const BY_FOUNDATION: f64 = 0.5;
+/// The same across the inside of a lawn, of main.
+const ACROSS_LAWN: f64 = 0.25;
+/// Lawns from here on have an inside, m2.
+const LARGE_LAWN: f64 = 60.0;
+/// Mains run along a lawn so far inside its edge, m.
+const ALONG: f64 = 0.5;
 /// Places to cross are looked for at so much along an edge, m.
 const PORTALS: f64 = 2.5;
 /// Most off a right angle at which the far edge may be met, as the cosine: 25 degrees.
@@ -130,6 +138,26 @@ impl Ground {
     pub fn of(plan: &Plan) -> Self {
         let mut ground = Self::covers(plan);
         ground.corners = ground.points_to_round(plan);
+        ground.portals = ground.crossings();
+        ground
+    }
+
+    /// The same for mains, which keep to the edges of lawns.
+    pub fn for_mains(plan: &Plan) -> Self {
+        let mut ground = Self::covers(plan);
+        let mut edges: Vec<Point> = Vec::new();
+        for (object, area) in plan.site.areas() {
+            if area.kind != AreaKind::Lawn || area.shape.area_m2() < LARGE_LAWN {
+                continue;
+            }
+            let inset = |by: f64| offset(&area.shape.outline, Length::from_m(-by)).unwrap_or_default();
+            let inside = inset(2.0 * ALONG).iter().map(|r| r.flat(FLAT)).collect();
+            ground.pieces.push(Piece::new(Cover::Lawn, inside, &object.id));
+            edges.extend(inset(ALONG).iter().flat_map(|r| r.flat(FLAT * 8.0)));
+        }
+        edges.retain(|p| ground.free(*p));
+        ground.corners = ground.points_to_round(plan);
+        ground.corners.extend(edges);
         ground.portals = ground.crossings();
         ground
     }
@@ -342,6 +370,7 @@ impl Ground {
                 Cover::Barred | Cover::Paved => return None,
                 Cover::Roots => cost += here * (self.rules.rooted - 1.0).max(0.0),
                 Cover::Foundation => cost += here * BY_FOUNDATION,
+                Cover::Lawn => cost += here * ACROSS_LAWN,
             }
         }
         Some(cost)

@@ -154,10 +154,11 @@ pub fn routes(job: &Job, scope: Scope<'_>) -> Routes {
         let of_box = |id: &String| work.job.valve(id).and_then(|v| work.job.valve_point(v));
         ends.extend(wanted.iter().filter_map(of_box));
         ends.dedup();
-        let roads = Roads::new(&ground, &ends);
         if scope == Scope::All || work.job.piping.main(&supply.id).next().is_none() {
-            main(&mut work, &roads, &supply);
+            let lawns = Ground::for_mains(job);
+            main(&mut work, &Roads::new(&lawns, &ends), &supply);
         }
+        let roads = Roads::new(&ground, &ends);
         for valve in &wanted {
             lateral_of(&mut work, &roads, valve);
         }

@@ -94,12 +94,17 @@ impl<'g> Roads<'g> {
 
     /// The cheapest way; none where there is none.
     pub fn way(&self, from: &Stop, to: &Stop) -> Option<Way> {
-        if let Some(cost) = self.ground.trench(from.at, to.at) {
-            return Some(Way {
-                cost,
-                points: vec![from.at, to.at],
-                sleeved: vec![false],
-            });
+        let direct = self.ground.trench(from.at, to.at).map(|cost| Way {
+            cost,
+            points: vec![from.at, to.at],
+            sleeved: vec![false],
+        });
+        // Over plain ground nothing is cheaper than straight; roots and lawns may be worth going round.
+        if direct
+            .as_ref()
+            .is_some_and(|d| d.cost <= from.at.distance(to.at) + 1e-6)
+        {
+            return direct;
         }
         let mut best: Vec<f64> = vec![f64::INFINITY; self.points.len()];
         let mut via: Vec<Option<(usize, bool)>> = vec![None; self.points.len()];
@@ -112,7 +117,7 @@ impl<'g> Roads<'g> {
         for &(i, cost) in &to.sees {
             ends[i] = cost;
         }
-        let (mut least, mut last) = (f64::INFINITY, None);
+        let (mut least, mut last) = (direct.as_ref().map_or(f64::INFINITY, |d| d.cost), None);
         while let Some(Waiting { cost, at }) = open.pop() {
             if cost > best[at] {
                 continue;
@@ -135,9 +140,9 @@ impl<'g> Roads<'g> {
                 }
             }
         }
+        let Some(mut at) = last else { return direct };
         let mut points = vec![to.at];
         let mut sleeved = vec![false];
-        let mut at = last?;
         loop {
             points.push(self.points[at]);
             match via[at] {

@@ -191,6 +191,24 @@ fn a_drive_is_crossed_once_at_a_right_angle_in_a_sleeve() {
 }
 
 #[test]
+fn a_main_keeps_to_the_edge_of_a_lawn_where_that_costs_little() {
+    // A lawn of 30 x 4 m, from corner to corner: straight 29.6 m and 17 of it inside, which count as 4 more;
+    // along the edge 32.8 m.
+    let lawn = lawn("a1", rect(0.0, 0.0, 30.0, 4.0));
+    let ground = Ground::for_mains(&bare(vec![lawn]));
+    let points = [at(0.3, 0.3), at(29.7, 3.7)];
+    let tree = join(&Roads::new(&ground, &points), &points);
+    assert!(tree.length() < 33.5, "{}", tree.length());
+    let across = |e: &TreeEdge| {
+        ground
+            .length_on(tree.points[e.a], tree.points[e.b], Cover::Lawn)
+            .0
+    };
+    let inside: f64 = tree.edges.iter().map(across).sum();
+    assert!(inside < 6.0, "{inside} m inside");
+}
+
+#[test]
 fn two_heads_beyond_a_drive_share_its_crossing() {
     let drive = dry("d1", DryKind::Paving, rect(10.0, -20.0, 3.0, 60.0));
     let job = bare(vec![drive]);

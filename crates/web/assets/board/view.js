@@ -5,7 +5,7 @@
 import { Labels } from "./labels.js";
 
 /** Metres under a pixel from which pipe is told without sizes. */
-const FAR = 0.055;
+const FAR = 0.035;
 const REST = 140;
 const FOOT = 52;
 

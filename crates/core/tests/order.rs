@@ -6,7 +6,7 @@ use std::fs;
 use std::path::Path;
 
 /// From what needs nothing to what needs all: a module uses only those before it.
-const ORDER: [&str; 20] = [
+const ORDER: [&str; 21] = [
     "units",
     "fault",
     "network",

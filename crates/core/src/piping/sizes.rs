@@ -60,7 +60,7 @@ pub fn sizes(job: &Job, only: Option<&str>) -> Sizes {
         .filter(|(new, old)| new.pipe != old.pipe)
         .map(|(new, _)| (new.id.clone(), new.pipe.clone()))
         .collect();
-    found.edit = (!changed.is_empty()).then(|| Edit::SizeLegs(SizeLegs { sizes: changed }));
+    found.edit = (!changed.is_empty()).then_some(Edit::SizeLegs(SizeLegs { sizes: changed }));
     found
 }
 

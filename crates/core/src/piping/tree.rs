@@ -327,8 +327,7 @@ fn meet(roads: &Roads<'_>, tree: &mut Tree, v: usize, x: usize, y: usize, at: Po
 fn settle(roads: &Roads<'_>, tree: &mut Tree) -> bool {
     let around = tree.around();
     let mut moved = false;
-    for v in tree.given..tree.points.len() {
-        let edges = &around[v];
+    for (v, edges) in around.iter().enumerate().skip(tree.given) {
         if edges.len() != 3 || edges.iter().any(|e| tree.edges[*e].sleeve) {
             continue;
         }

@@ -22,6 +22,7 @@ pub fn routes() -> Router<App> {
     Router::new()
         .route("/details", get(page).post(save))
         .route("/rules", post(save_rules))
+        .route("/trench", post(save_trench))
         .route("/job.json", get(download))
         .route("/delete", post(delete))
 }
@@ -78,6 +79,23 @@ async fn save_rules(
     let at = FormAt::new("rules", &read::RULE_FIELDS);
     let form = at.clone();
     let read = |known: &Assessed, f: &mut _| Ok((Edit::SetRules(read::rules(f, &known.job().rules)), ()));
+    submit(&app, job, at, pairs, read, move |known, ()| saved(known, &form)).await
+}
+
+/// How pipe is laid, and what that costs.
+async fn save_trench(
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
+) -> Result<Response, AppError> {
+    let at = FormAt::new("trench", &read::TRENCH_FIELDS);
+    let form = at.clone();
+    let read = |known: &Assessed, f: &mut _| {
+        let units = known.job().units;
+        Ok((Edit::SetRules(read::trench(f, &known.job().rules, units)), ()))
+    };
     submit(&app, job, at, pairs, read, move |known, ()| saved(known, &form)).await
 }
 

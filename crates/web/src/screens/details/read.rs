@@ -1,7 +1,9 @@
 //! Job details as they are typed.
 
 use crate::fields::Fields;
-use fenlo_core::plan::{HouseRules, SetJob, SetRules};
+use fenlo_core::plan::{HouseRules, SetJob, SetRules, TrenchRules};
+use fenlo_core::units::UnitSystem;
+use rust_decimal::Decimal;
 
 pub const JOB_FIELDS: [&str; 5] = ["name", "place", "units", "stations", "local_code"];
 pub const RULE_FIELDS: [&str; 18] = [
@@ -24,6 +26,60 @@ pub const RULE_FIELDS: [&str; 18] = [
     "price_body",
     "price_system",
 ];
+
+pub const TRENCH_FIELDS: [&str; 12] = [
+    "price",
+    "pipe",
+    "tee",
+    "valve_box",
+    "rooted",
+    "paved",
+    "crossing",
+    "off_buildings",
+    "main_depth",
+    "lateral_depth",
+    "frost_depth",
+    "sizes",
+];
+
+/// Feet to a metre: prices by length are typed by the foot where feet are.
+pub fn feet_to_a_metre(units: UnitSystem) -> Decimal {
+    if units.is_metric() {
+        Decimal::ONE
+    } else {
+        Decimal::new(3_048, 4)
+    }
+}
+
+pub fn trench(f: &mut Fields, was: &HouseRules, units: UnitSystem) -> SetRules {
+    let by_metre = |price: Decimal| (price / feet_to_a_metre(units)).round_dp(4);
+    let sizes = f.text("sizes");
+    let trench = TrenchRules {
+        price: by_metre(f.price("price")),
+        pipe: by_metre(f.price("pipe")),
+        tee: f.price("tee"),
+        valve_box: f.price("valve_box"),
+        rooted: f.number("rooted"),
+        paved: f.number("paved"),
+        crossing: f.length("crossing"),
+        off_buildings: f.length_or_zero("off_buildings"),
+        main_depth: f.length("main_depth"),
+        lateral_depth: f.length("lateral_depth"),
+        frost_depth: f.length_or_zero("frost_depth"),
+        sizes: sizes
+            .split(',')
+            .map(|s| s.trim().replace(' ', ""))
+            .filter(|s| !s.is_empty())
+            .collect(),
+        ..was.trench.clone()
+    };
+    SetRules {
+        rules: HouseRules {
+            trench,
+            ..was.clone()
+        },
+    }
+}
 
 pub fn job(f: &mut Fields) -> SetJob {
     SetJob {

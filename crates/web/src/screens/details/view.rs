@@ -1,5 +1,6 @@
 //! Job details as they are shown.
 
+use super::read::feet_to_a_metre;
 use crate::assessed::Assessed;
 use crate::choices::{self, Choice};
 use crate::error::AppError;
@@ -7,6 +8,7 @@ use askama::Template;
 use fenlo_core::plan::Plan;
 use fenlo_core::units::UnitSystem;
 use fenlo_store::LogLine;
+use rust_decimal::Decimal;
 
 #[derive(Template)]
 #[template(path = "details.html")]
@@ -17,6 +19,7 @@ struct Details<'a> {
     units: Vec<Choice>,
     stations: String,
     rules: Rules,
+    trench: Trench,
     drip: Vec<Choice>,
     heads: Vec<Choice>,
     history: &'a [LogLine],
@@ -36,6 +39,19 @@ struct Rules {
     peak_et: String,
     peak_weeks: String,
     prices: [String; 4],
+}
+
+struct Trench {
+    /// Trench, pipe, tee, box.
+    prices: [String; 4],
+    rooted: String,
+    paved: String,
+    crossing: String,
+    off_buildings: String,
+    main_depth: String,
+    lateral_depth: String,
+    frost_depth: String,
+    sizes: String,
 }
 
 /// Which heads where several kinds would do.
@@ -77,6 +93,26 @@ pub fn body(known: &Assessed, history: &[LogLine]) -> Result<String, AppError> {
             peak_et: r.peak_et.show_depth(u),
             peak_weeks: r.peak_weeks.to_string(),
             prices: [r.price_module, r.price_preset, r.price_body, r.price_system].map(|p| p.to_string()),
+        },
+        trench: {
+            let t = &r.trench;
+            let by_length = |price: Decimal| (price * feet_to_a_metre(u)).round_dp(2).to_string();
+            Trench {
+                prices: [
+                    by_length(t.price),
+                    by_length(t.pipe),
+                    t.tee.to_string(),
+                    t.valve_box.to_string(),
+                ],
+                rooted: t.rooted.to_string(),
+                paved: t.paved.to_string(),
+                crossing: t.crossing.field(u),
+                off_buildings: t.off_buildings.field(u),
+                main_depth: t.main_depth.field(u),
+                lateral_depth: t.lateral_depth.field(u),
+                frost_depth: t.frost_depth.field(u),
+                sizes: t.sizes.join(", "),
+            }
         },
         drip: choices::of(&DRIP, &choices::word(&r.drip)),
         heads: choices::of(&HEADS, &choices::word(&r.heads)),

@@ -45,7 +45,7 @@ pub async fn op(
             return Err(AppError::Faults(Vec::new()));
         }
         let edit = match typed {
-            Typed::Edit(edit) => edit,
+            Typed::Edit(edit) => *edit,
             Typed::Gesture(gesture) => match gesture.edit(known.job()) {
                 Ok(edit) => edit,
                 Err(fault) => return f.stop(fault.message),
@@ -58,7 +58,7 @@ pub async fn op(
 
 enum Typed {
     Gesture(Gesture),
-    Edit(Edit),
+    Edit(Box<Edit>),
 }
 
 fn edits(f: &mut Fields, known: &Assessed) -> Typed {
@@ -203,7 +203,7 @@ fn edits(f: &mut Fields, known: &Assessed) -> Typed {
                 };
                 Edit::put_head(g.id.clone(), head)
             });
-            return Typed::Edit(Edit::batch(edits.collect()));
+            return Typed::Edit(Box::new(Edit::batch(edits.collect())));
         }
         "lock" => Gesture::LockHeads { ids, locked: true },
         "unlock" => Gesture::LockHeads { ids, locked: false },
@@ -215,7 +215,7 @@ fn edits(f: &mut Fields, known: &Assessed) -> Typed {
             if moves.is_empty() {
                 f.fault("form", "they stand evenly already, or are fewer than three");
             }
-            return Typed::Edit(Edit::batch(moves));
+            return Typed::Edit(Box::new(Edit::batch(moves)));
         }
         "throw" => Gesture::ThrowHead {
             ids,

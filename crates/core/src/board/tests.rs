@@ -1,7 +1,7 @@
 use super::*;
 use crate::job::Job;
 use crate::job::tests::apply;
-use crate::plan::{DrawnHead, Edit, EditError, Plan, Subject};
+use crate::plan::{DrawnHead, Edit, EditError, LegOf, Plan, Subject};
 use crate::site::tests::{lawn, rect};
 use crate::site::{DryKind, Motion, ObjectKind, Outline, Point, Shape, SiteObject, SpotHeight};
 use crate::units::{Length, UnitSystem};
@@ -705,7 +705,9 @@ fn any_gesture() -> impl Strategy<Value = Gesture> {
     let id = || {
         prop_oneof![
             (0..4u8).prop_map(|n| format!("a{n}")),
-            (0..4u8).prop_map(|n| format!("h{n}"))
+            (0..4u8).prop_map(|n| format!("h{n}")),
+            (0..4u8).prop_map(|n| format!("p{n}")),
+            (0..4u8).prop_map(|n| format!("j{n}"))
         ]
     };
     let at = || {
@@ -721,6 +723,9 @@ fn any_gesture() -> impl Strategy<Value = Gesture> {
         3 => (id(), at(), 1..20u8, 1..20u8, any::<bool>()).prop_map(|(id, p, w, h, dry)| {
             let shape = rect(p.x, p.y, f64::from(w), f64::from(h));
             Gesture::Add { thing: if dry { NewKind::Dry(DryKind::Paving).thing(&id, shape) } else { lawn(&id, shape) } }
+        }),
+        2 => (prop::collection::vec(at(), 1..4), id(), id(), id(), id()).prop_map(|(way, a, b, c, d)| {
+            Gesture::LayPipe { of: LegOf::Main("s1".into()), way, new: vec![a, b, c, d] }
         }),
         1 => (prop::collection::vec(id(), 0..3)).prop_map(|ids| Gesture::Remove { ids }),
         1 => (prop::collection::vec(id(), 1..3), motion.clone()).prop_map(|(ids, motion)| Gesture::Move { ids, motion }),

@@ -263,11 +263,12 @@ impl Ground {
                 let steps = (long / PORTALS).ceil().max(1.0);
                 for i in 0..steps as usize {
                     let at = p + (q - p) * ((i as f64 + 0.5) / steps);
-                    found.extend(self.portal(piece, p, q, at));
+                    // Both edges of a drive find the same crossings.
+                    let new = self.portal(piece, p, q, at);
+                    found.extend(new.filter(|n| !found.iter().any(|f| same(*f, *n))));
                 }
             }
         }
-        found.dedup_by(|a, b| same(*a, *b));
         found
     }
 

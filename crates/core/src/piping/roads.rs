@@ -94,74 +94,97 @@ impl<'g> Roads<'g> {
 
     /// The cheapest way; none where there is none.
     pub fn way(&self, from: &Stop, to: &Stop) -> Option<Way> {
-        let direct = self.ground.trench(from.at, to.at).map(|cost| Way {
-            cost,
-            points: vec![from.at, to.at],
-            sleeved: vec![false],
-        });
+        self.ways(from, &[to]).pop().flatten()
+    }
+
+    /// The cheapest ways from one point to several, found in one go (Dijkstra 1959).
+    pub fn ways(&self, from: &Stop, to: &[&Stop]) -> Vec<Option<Way>> {
+        let direct = |to: &&Stop| {
+            let cost = self.ground.trench(from.at, to.at)?;
+            Some(Way {
+                cost,
+                points: vec![from.at, to.at],
+                sleeved: vec![false],
+            })
+        };
+        let mut found: Vec<Option<Way>> = to.iter().map(direct).collect();
         // Over plain ground nothing is cheaper than straight; roots and lawns may be worth going round.
-        if direct
-            .as_ref()
-            .is_some_and(|d| d.cost <= from.at.distance(to.at) + 1e-6)
-        {
-            return direct;
+        let plain = |i: usize, way: &Option<Way>| {
+            let straight = from.at.distance(to[i].at);
+            way.as_ref().is_some_and(|w| w.cost <= straight + 1e-6)
+        };
+        let open: Vec<usize> = (0..to.len()).filter(|i| !plain(*i, &found[*i])).collect();
+        if open.is_empty() {
+            return found;
+        }
+        // Cheapest so far to each, and the corner before it.
+        let mut least: Vec<(f64, Option<usize>)> = found
+            .iter()
+            .map(|w| (w.as_ref().map_or(f64::INFINITY, |w| w.cost), None))
+            .collect();
+        let mut ends: Vec<Vec<(usize, f64)>> = vec![Vec::new(); self.points.len()];
+        for &t in &open {
+            for &(i, cost) in &to[t].sees {
+                ends[i].push((t, cost));
+            }
         }
         let mut best: Vec<f64> = vec![f64::INFINITY; self.points.len()];
         let mut via: Vec<Option<(usize, bool)>> = vec![None; self.points.len()];
-        let mut open = BinaryHeap::new();
+        let mut queue = BinaryHeap::new();
         for &(i, cost) in &from.sees {
             best[i] = cost;
-            open.push(Waiting { cost, at: i });
+            queue.push(Waiting { cost, at: i });
         }
-        let mut ends = vec![f64::INFINITY; self.points.len()];
-        for &(i, cost) in &to.sees {
-            ends[i] = cost;
-        }
-        let (mut least, mut last) = (direct.as_ref().map_or(f64::INFINITY, |d| d.cost), None);
-        while let Some(Waiting { cost, at }) = open.pop() {
+        while let Some(Waiting { cost, at }) = queue.pop() {
             if cost > best[at] {
                 continue;
             }
-            if cost >= least {
+            if open.iter().all(|t| cost >= least[*t].0) {
                 break;
             }
-            if cost + ends[at] < least {
-                (least, last) = (cost + ends[at], Some(at));
+            for &(t, more) in &ends[at] {
+                if cost + more < least[t].0 {
+                    least[t] = (cost + more, Some(at));
+                }
             }
             for step in &self.steps[at] {
                 let there = cost + step.cost;
                 if there < best[step.to] - 1e-9 {
                     best[step.to] = there;
                     via[step.to] = Some((at, step.sleeve));
-                    open.push(Waiting {
+                    queue.push(Waiting {
                         cost: there,
                         at: step.to,
                     });
                 }
             }
         }
-        let Some(mut at) = last else { return direct };
-        let mut points = vec![to.at];
-        let mut sleeved = vec![false];
+        for t in open {
+            if let (cost, Some(last)) = least[t] {
+                found[t] = Some(self.trace(from, to[t], &via, last, cost));
+            }
+        }
+        found
+    }
+
+    fn trace(&self, from: &Stop, to: &Stop, via: &[Option<(usize, bool)>], last: usize, cost: f64) -> Way {
+        let (mut points, mut sleeved) = (vec![to.at], vec![false]);
+        let mut at = last;
         loop {
             points.push(self.points[at]);
-            match via[at] {
-                Some((before, sleeve)) => {
-                    sleeved.push(sleeve);
-                    at = before;
-                }
-                None => break,
-            }
+            let Some((before, sleeve)) = via[at] else { break };
+            sleeved.push(sleeve);
+            at = before;
         }
         sleeved.push(false);
         points.push(from.at);
         points.reverse();
         sleeved.reverse();
-        Some(Way {
-            cost: least,
+        Way {
+            cost,
             points,
             sleeved,
-        })
+        }
     }
 }
 

@@ -94,14 +94,18 @@ fn span(roads: &Roads<'_>, stops: &[Stop]) -> Tree {
     let mut newest = 0;
     let mut stretches: Vec<TreeEdge> = Vec::new();
     while !open.is_empty() {
-        for &i in &open {
-            // No way is shorter than the straight line.
-            let straight = stops[newest].at.distance(stops[i].at);
-            if nearest[i].as_ref().is_none_or(|n| straight < n.0)
-                && let Some(way) = roads.way(&stops[newest], &stops[i])
-                && nearest[i].as_ref().is_none_or(|n| way.cost < n.0 - 1e-9)
+        // No way is shorter than the straight line.
+        let nearer = |i: &usize| {
+            let straight = stops[newest].at.distance(stops[*i].at);
+            nearest[*i].as_ref().is_none_or(|n: &(f64, Way)| straight < n.0)
+        };
+        let asked: Vec<usize> = open.iter().copied().filter(nearer).collect();
+        let targets: Vec<&Stop> = asked.iter().map(|i| &stops[*i]).collect();
+        for (i, way) in asked.iter().zip(roads.ways(&stops[newest], &targets)) {
+            if let Some(way) = way
+                && nearest[*i].as_ref().is_none_or(|n| way.cost < n.0 - 1e-9)
             {
-                nearest[i] = Some((way.cost, way));
+                nearest[*i] = Some((way.cost, way));
             }
         }
         let cost = |i: usize| nearest[i].as_ref().map_or(f64::INFINITY, |n| n.0);

@@ -188,6 +188,8 @@ struct Split {
     wider: Vec<HeadGroup>,
 }
 
+/// From so many valves on their number is not tried one by one.
+const MANY_VALVES: usize = 12;
 /// Widest lateral that a split reckons with, in: 2 in pipe.
 const WIDEST_LATERAL_IN: f64 = 2.2;
 
@@ -237,7 +239,8 @@ fn split_class(job: &Job, class: &Class<'_>, supply: &str, home: Option<&Valve>,
     // The fewest valves of those with the least grave fault.
     let mut best: Option<(Grave, Vec<Zone>, Vec<HeadGroup>)> = None;
     // One head may want more than there is: it still gets a valve, and the checks say the rest.
-    for n in least.min(class.len())..=class.len() {
+    let mut n = least.min(class.len());
+    while n <= class.len() {
         let parts = match &places {
             Some(places) => places.zones(n),
             None => even_parts(class, n).into_iter().map(Iterator::collect).collect(),
@@ -266,6 +269,7 @@ fn split_class(job: &Job, class: &Class<'_>, supply: &str, home: Option<&Valve>,
         if grave == Grave::Not || n >= patience && done {
             break;
         }
+        n = (n + 1).max(jump(n, worst, limit));
     }
     let (last, wider) = best.map(|b| (b.1, b.2)).unwrap_or_default();
     let (area, valves) = (class[0].group.name.clone(), last.len());
@@ -279,6 +283,16 @@ fn split_class(job: &Job, class: &Class<'_>, supply: &str, home: Option<&Valve>,
         zones: last,
         more,
         wider,
+    }
+}
+
+/// Among many valves the next number worth trying: as many more as the largest flow is over the limit.
+fn jump(n: usize, worst: Option<&Unfit>, limit: Option<Flow>) -> usize {
+    match (worst, limit) {
+        (Some(Unfit::Flow(flow)), Some(limit)) if n >= MANY_VALVES => {
+            (n as f64 * (*flow / limit)).floor() as usize
+        }
+        _ => 0,
     }
 }
 

@@ -194,9 +194,19 @@ struct EmitterState {
     law: EmitterLaw,
     mode: EmitterMode,
     q: f64,
+    /// Pressure that this flow wants, and how much it rises by pressure, on the power law.
+    h: f64,
+    y: f64,
     /// Its node, and its own place in the network.
     node: u32,
     at: u32,
+}
+
+impl EmitterState {
+    fn refresh(&mut self) {
+        let (h, slope) = self.law.at(self.q);
+        (self.h, self.y) = (h, 1.0 / slope);
+    }
 }
 
 /// How far the flows are from an answer.
@@ -226,12 +236,19 @@ fn emitters_by_place(network: &Network, order: &Order, laws: &[EmitterLaw]) -> V
             *slot += 1;
         }
     }
-    let state = |at: u32| EmitterState {
-        law: laws[at as usize],
-        mode: EmitterMode::Power,
-        q: laws[at as usize].nominal(),
-        node: place(&network.emitters[at as usize]),
-        at,
+    let state = |at: u32| {
+        let law = laws[at as usize];
+        let mut state = EmitterState {
+            law,
+            mode: EmitterMode::Power,
+            q: law.nominal(),
+            h: 0.0,
+            y: 0.0,
+            node: place(&network.emitters[at as usize]),
+            at,
+        };
+        state.refresh();
+        state
     };
     at.into_iter().map(state).collect()
 }
@@ -365,7 +382,7 @@ impl<'a> Solver<'a> {
 
     fn run(mut self, params: Params) -> Result<Solution, SolveError> {
         // In a tree flows are known from what they feed; round a loop pressure alone says them.
-        let wanted_energy = params.energy * if self.core.is_some() { 1.0 } else { 10.0 };
+        let wanted_energy = params.energy * if self.core.is_some() { 1.0 } else { 100.0 };
         let mut best = f64::INFINITY;
         let mut relax = 1.0;
         let mut since_best = 0;

@@ -44,10 +44,8 @@ impl Solver<'_> {
                 }
                 EmitterMode::Limited => self.rhs[i] -= e.q,
                 EmitterMode::Power => {
-                    let (h, slope) = e.law.at(e.q);
-                    let y = 1.0 / slope;
-                    self.diagonal[i] += y;
-                    self.rhs[i] -= e.q - (h + self.height[i]) * y;
+                    self.diagonal[i] += e.y;
+                    self.rhs[i] -= e.q - (e.h + self.height[i]) * e.y;
                 }
             }
         }
@@ -187,8 +185,7 @@ impl Solver<'_> {
             let i = e.node as usize;
             let p = self.head[i] - self.height[i];
             if e.mode == EmitterMode::Power {
-                let (h, slope) = e.law.at(e.q);
-                let new = mix(e.q, e.q + (p - h) / slope);
+                let new = mix(e.q, e.q + (p - e.h) * e.y);
                 // Never shut at one blow: on a starved network all heads would shut together,
                 // see the full pressure, open together, and so on for ever.
                 e.q = new.max(e.q * 0.1);
@@ -209,6 +206,9 @@ impl Solver<'_> {
                 e.q = e.law.flow_at(p);
                 EmitterMode::Power
             };
+            if e.mode == EmitterMode::Power {
+                e.refresh();
+            }
             balance[i] -= e.q;
             mass = mass.max((e.q - e.law.flow_at(p)).abs());
         }

@@ -186,8 +186,12 @@ impl Work {
         let Some(assessment) = solved else {
             return out + &report::areas_text(&self.job, &SolvedHeads::default());
         };
-        out + &report::pipes_text(&self.job, assessment)
-            + &report::areas_text(&self.job, &assessment.solved_heads())
+        out += &report::pipes_text(&self.job, assessment);
+        // The water on the ground is told where heads were laid out: it is the longest to work out.
+        if !self.laid.is_empty() {
+            out += &report::areas_text(&self.job, &assessment.solved_heads());
+        }
+        out
     }
 
     fn as_json(&self, solved: Option<&Assessment>) -> String {
@@ -200,7 +204,7 @@ impl Work {
         let heads = solved.map(Assessment::solved_heads).unwrap_or_default();
         let mut out = json!({
             "format": "fenlo-propose/1",
-            "areas": report::areas_json(&self.job, &heads),
+            "areas": if self.laid.is_empty() { Vec::new() } else { report::areas_json(&self.job, &heads) },
             "not_laid_out": faults,
             "said": self.said,
             "impossible": self.impossible,

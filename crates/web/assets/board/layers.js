@@ -31,11 +31,15 @@ export const bindTogether = (board, signal) => {
     "change",
     async (event) => {
       if (!event.target.matches("[data-together]")) return;
-      const ticked = [...document.querySelectorAll("[data-together]:checked")].map((b) => b.value);
-      const address = `/jobs/${board.job}/ground/together?valves=${encodeURIComponent(ticked.join(","))}`;
+      const ticked = () =>
+        [...document.querySelectorAll("[data-together]:checked")].map((b) => b.value).join(",");
+      const asked = ticked();
+      const address = `/jobs/${board.job}/ground/together?valves=${encodeURIComponent(asked)}`;
       const response = await fetch(address).catch(() => null);
+      const html = response?.ok ? await response.text() : null;
       const place = document.getElementById("together");
-      if (response?.ok && place) place.innerHTML = await response.text();
+      // Another tick may have been answered first.
+      if (html !== null && place && asked === ticked()) place.innerHTML = html;
     },
     { signal },
   );

@@ -1,0 +1,130 @@
+//! Pipe from its forms: proposed, sized, pinned, kept; what can't be is said and changes nothing.
+
+#![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
+
+mod server;
+
+use serde_json::Value;
+use server::{ask, body, post, serve, status};
+use sqlx::PgPool;
+use std::net::SocketAddr;
+
+async fn plan(at: SocketAddr) -> Value {
+    let answer = ask(at, "GET /jobs/3/job.json HTTP/1.1", "").await;
+    serde_json::from_str(body(&answer)).unwrap()
+}
+async fn send(at: SocketAddr, path: &str, form: &str) -> String {
+    post(at, &format!("/jobs/3/{path}"), form, "\r\nhx-request: true").await
+}
+fn legs(plan: &Value) -> Vec<Value> {
+    plan["piping"]["legs"].as_array().cloned().unwrap_or_default()
+}
+
+#[sqlx::test(migrations = false)]
+async fn pipe_is_proposed_changed_and_kept(pool: PgPool) {
+    let at = serve(&pool).await;
+    let answer = send(at, "ground/pipes", "op=route").await;
+    assert_eq!(status(&answer), "200", "{}", body(&answer));
+    assert!(answer.contains("hx-trigger: board-changed"));
+    let laid = legs(&plan(at).await);
+    assert!(laid.iter().any(|l| l["of"]["main"] == "s1") && laid.iter().any(|l| l["of"]["lateral"] == "v5"));
+    let id = laid.iter().find(|l| l["of"]["lateral"] == "v5").unwrap()["id"]
+        .as_str()
+        .unwrap()
+        .to_owned();
+    let own = |plan: &Value| legs(plan).into_iter().find(|l| l["id"] == *id).unwrap();
+
+    // Another size is pinned; sizes found again leave it, and say the rest is as cheap as can be.
+    for form in [
+        format!("op=pipe&ids={id}&pipe=class-200 1-1/2in"),
+        format!("op=depth&ids={id}&depth=14 in"),
+        format!("op=keep&ids={id}"),
+    ] {
+        let answer = send(at, "ground/pipes", &form).await;
+        assert_eq!(status(&answer), "200", "{form}: {}", body(&answer));
+    }
+    let leg = own(&plan(at).await);
+    assert_eq!(
+        (&leg["pipe"], &leg["size_pinned"], &leg["depth"], &leg["kept"]),
+        (
+            &"class-200 1-1/2in".into(),
+            &true.into(),
+            &"14 in".into(),
+            &true.into()
+        )
+    );
+    send(at, "ground/pipes", "op=size").await;
+    assert_eq!(own(&plan(at).await)["pipe"], "class-200 1-1/2in");
+    // Its zone is not routed anew while it is kept.
+    let before = plan(at).await;
+    let refused = send(at, "ground/pipes", "op=reroute&valve=v5").await;
+    assert_eq!(status(&refused), "422", "{}", body(&refused));
+    assert_eq!(plan(at).await, before);
+
+    // The sheet opens the figures of a pipe.
+    let sheet = ask(at, &format!("GET /jobs/3/ground/sheet?ids={id} HTTP/1.1"), "").await;
+    for words in [
+        "Lateral of valve 5",
+        "Velocity",
+        "4.52 L Q^1.852",
+        "Let its size go",
+        "14 in",
+    ] {
+        assert!(body(&sheet).contains(words), "{words}");
+    }
+    // Valves of one connection run together; one alone is asked for company.
+    let both = ask(at, "GET /jobs/3/ground/together?valves=v1,v5 HTTP/1.1", "").await;
+    assert!(body(&both).contains("in all") && body(&both).contains("Solved as one network"));
+    let one = ask(at, "GET /jobs/3/ground/together?valves=v1,v99 HTTP/1.1", "").await;
+    assert!(body(&one).contains("Tick two valves"));
+}
+
+#[sqlx::test(migrations = false)]
+async fn what_can_t_be_done_with_pipe_is_said_and_changes_nothing(pool: PgPool) {
+    let at = serve(&pool).await;
+    send(at, "ground/pipes", "op=route").await;
+    let before = plan(at).await;
+    let id = legs(&before)[0]["id"].as_str().unwrap().to_owned();
+    for (form, code) in [
+        (format!("op=pipe&ids={id}&pipe=rubber 9in"), "422"),
+        (format!("op=pipe&ids={id}&pipe=hose"), "422"),
+        (format!("op=depth&ids={id}&depth=deep"), "422"),
+        (format!("op=depth&ids={id}&depth=900 ft"), "422"),
+        (format!("op=paint&ids={id}"), "422"),
+        ("op=pin&ids=p9999".into(), "409"),
+        ("op=reroute&valve=v99".into(), "422"),
+    ] {
+        let answer = send(at, "ground/pipes", &form).await;
+        assert_eq!(status(&answer), code, "{form}: {}", body(&answer));
+    }
+    assert_eq!(plan(at).await, before);
+}
+
+#[sqlx::test(migrations = false)]
+async fn how_pipe_is_laid_is_typed_by_the_foot(pool: PgPool) {
+    let at = serve(&pool).await;
+    let form = "price=1.10&pipe=0.43&tee=3&valve_box=45&rooted=2.5&paved=4&crossing=20 ft&off_buildings=3 ft\
+        &main_depth=18 in&lateral_depth=10 in&frost_depth=16 in&sizes=3/4in, 1 in";
+    let answer = send(at, "trench", form).await;
+    assert_eq!(status(&answer), "200", "{}", body(&answer));
+    let rules = plan(at).await["rules"]["trench"].clone();
+    // 1.10 a foot is 3.6089 a metre.
+    assert_eq!(rules["price"], "3.6089");
+    assert_eq!(rules["sizes"], serde_json::json!(["3/4in", "1in"]));
+    for (field, typed, words) in [
+        ("price", "cheap", "is not a price"),
+        ("rooted", "0.5", "from 1 to 100"),
+        ("main_depth", "900 ft", "is over 20 ft"),
+        ("sizes", "7in", "no pipe is made"),
+    ] {
+        let was = form
+            .split('&')
+            .find(|p| p.starts_with(&format!("{field}=")))
+            .unwrap();
+        let wrong = form.replace(was, &format!("{field}={typed}"));
+        let answer = send(at, "trench", &wrong).await;
+        assert_eq!(status(&answer), "422", "{field}");
+        assert!(body(&answer).contains(words), "{field}: {}", body(&answer));
+    }
+    assert_eq!(plan(at).await["rules"]["trench"], rules);
+}

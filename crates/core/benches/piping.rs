@@ -4,7 +4,7 @@ use criterion::{Criterion, criterion_group, criterion_main};
 use fenlo_core::assess::{assess, assess_after};
 use fenlo_core::job::Job;
 use fenlo_core::piping::{Ground, Limits, Roads, Scope, Size, SizeLeg, join, least_cost, routes, sizes};
-use fenlo_core::plan::{DrawnHead, Edit, HeadGroup, PipeLeg, Plan, Reading, ReadingKind, Valve};
+use fenlo_core::plan::{DrawnHead, Edit, HeadGroup, PipeLeg, Plan, Reading, ReadingKind};
 use fenlo_core::site::{
     Area, DryKind, Form, KeepDry, ObjectKind, PlaceKind, PlaceMark, Point, Shape, SiteObject, rectangle,
 };

@@ -50,7 +50,7 @@ pub use layout::{
 };
 pub use names::{fit, kind, method, nozzle, regulation as regulation_name};
 pub use piping::{
-    bad_place, pipe_loss, pipe_velocity, pipes_said, route_fault, size_short, split_said, wire_said,
+    bad_place, depth, pipe_loss, pipe_velocity, pipes_said, route_fault, size_short, split_said, wire_said,
 };
 pub use quick::limit;
 pub use regulation::{note, way, why};

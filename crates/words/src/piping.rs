@@ -26,6 +26,17 @@ fn name_of(job: &Job, id: &str) -> String {
         .map_or_else(|| id.to_owned(), |o| o.title().to_owned())
 }
 
+/// How deep a pipe lies: `14 in`, `450 mm`.
+pub fn depth(depth: Length, u: UnitSystem) -> String {
+    let (value, unit) = if u.is_metric() {
+        (depth.mm(), "mm")
+    } else {
+        (depth.inches(), "in")
+    };
+    let text = format!("{value:.1}");
+    format!("{} {unit}", text.trim_end_matches('0').trim_end_matches('.'))
+}
+
 /// What is wrong with a place for a box.
 pub fn bad_place(why: &BadPlace, job: &Job) -> String {
     match why {
@@ -193,8 +204,8 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
             format!(
                 "Pipe {leg} lies {} deep, frost or code want {}, and no drain valve empties it: lay it deeper, set a \
                  drain at the low end, or blow it out every autumn.",
-                depth.show(u),
-                frost.show(u)
+                self::depth(*depth, u),
+                self::depth(*frost, u)
             ),
             Working::new(
                 "depth of cover against the depth typed in",

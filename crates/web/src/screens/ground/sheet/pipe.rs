@@ -100,15 +100,17 @@ pub fn leg_sheet(known: &Assessed, leg: &PipeLeg) -> PipeSheet {
         joint: false,
         kinds: Vec::new(),
         pipes: choices::pipes(Some(&leg.pipe), None),
-        depth: leg.depth.map_or_else(String::new, |d| d.field(u)),
-        usual_depth: depth_of(
-            job,
-            &PipeLeg {
-                depth: None,
-                ..leg.clone()
-            },
-        )
-        .field(u),
+        depth: leg.depth.map_or_else(String::new, |d| words::depth(d, u)),
+        usual_depth: words::depth(
+            depth_of(
+                job,
+                &PipeLeg {
+                    depth: None,
+                    ..leg.clone()
+                },
+            ),
+            u,
+        ),
         pinned: leg.size_pinned,
         kept: leg.kept,
         valve: leg.valve().unwrap_or("").to_owned(),
@@ -116,7 +118,7 @@ pub fn leg_sheet(known: &Assessed, leg: &PipeLeg) -> PipeSheet {
 }
 
 fn trench_words(job: &Job, report: &PipesReport, leg: &PipeLeg) -> String {
-    let depth = depth_of(job, leg).show(job.units);
+    let depth = words::depth(depth_of(job, leg), job.units);
     let own = report
         .earthwork
         .trenches

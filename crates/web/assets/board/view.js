@@ -5,7 +5,7 @@
 import { Labels } from "./labels.js";
 
 /** Metres under a pixel from which pipe is told without sizes. */
-const FAR = 0.035;
+const SIZELESS = 0.035;
 const REST = 140;
 const FOOT = 52;
 
@@ -81,7 +81,7 @@ export class View {
     this.svg.setAttribute("viewBox", `${this.drawn.x} ${this.drawn.y} ${w * mpp} ${h * mpp}`);
     this.svg.style.setProperty("--mpp", mpp);
     // From so far off the sizes of single pipes would be a thicket.
-    this.svg.classList.toggle("far", mpp > FAR);
+    this.svg.classList.toggle("sizeless", mpp > SIZELESS);
     this.seen(this);
     this.labels.soon();
   }

@@ -30,19 +30,7 @@ pub struct ZoneModel {
 pub fn zone_model(inputs: &ZoneInputs) -> ZoneModel {
     let mut b = Builder::starting(inputs);
     b.network.name.clone_from(&inputs.valve);
-    b.network.nodes.push(Node {
-        id: "supply".into(),
-        elevation: Length::ZERO,
-    });
-    b.network.sources.push(Source {
-        node: 0,
-        law: inputs.point.curve.law.clone(),
-    });
-    let mut at = 0;
-    for (i, part) in inputs.point.chain.0.iter().enumerate() {
-        at = b.extend(at, part.link.clone(), part.rise, Step::Chain(i), part.id.clone());
-    }
-    let connection = at;
+    let connection = lay_chain(&mut b);
     let before = inputs.main.as_ref().map(|main| main.lay(&mut b, connection));
     let laid = lay_zone(&mut b, connection, before);
     ZoneModel {
@@ -55,6 +43,24 @@ pub fn zone_model(inputs: &ZoneInputs) -> ZoneModel {
         connection,
         lateral_inlet: laid.lateral_inlet,
     }
+}
+
+/// Lays the source and the chain behind it; gives the node at its end.
+pub(super) fn lay_chain(b: &mut Builder<'_>) -> usize {
+    let inputs = b.inputs;
+    b.network.nodes.push(Node {
+        id: "supply".into(),
+        elevation: Length::ZERO,
+    });
+    b.network.sources.push(Source {
+        node: 0,
+        law: inputs.point.curve.law.clone(),
+    });
+    let mut at = 0;
+    for (i, part) in inputs.point.chain.0.iter().enumerate() {
+        at = b.extend(at, part.link.clone(), part.rise, Step::Chain(i), part.id.clone());
+    }
+    at
 }
 
 /// Where the parts of a zone came to stand in a network.

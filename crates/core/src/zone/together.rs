@@ -5,11 +5,11 @@ use super::figures::{ZoneFault, head_results};
 use super::grow::{Builder, Step};
 use super::head::HeadResult;
 use super::inputs::ZoneInputs;
-use super::model::lay_zone;
+use super::model::{lay_chain, lay_zone};
 use super::piped::MainTrunk;
 use crate::job::Job;
-use crate::network::{Network, Node, Source, solve};
-use crate::units::{Flow, Length, Pressure, Speed};
+use crate::network::{Network, solve};
+use crate::units::{Flow, Pressure, Speed};
 
 /// A valve that runs with others.
 #[derive(Debug, Clone, PartialEq)]
@@ -65,19 +65,7 @@ pub fn run_together(job: &Job, valves: &[&str]) -> Result<Together, ZoneFault> {
         return Err(ZoneFault::Empty);
     }
     let mut b = Builder::starting(first);
-    b.network.nodes.push(Node {
-        id: "supply".into(),
-        elevation: Length::ZERO,
-    });
-    b.network.sources.push(Source {
-        node: 0,
-        law: first.point.curve.law.clone(),
-    });
-    let mut at = 0;
-    for (i, part) in first.point.chain.0.iter().enumerate() {
-        at = b.extend(at, part.link.clone(), part.rise, Step::Chain(i), part.id.clone());
-    }
-    let connection = at;
+    let connection = lay_chain(&mut b);
     let supply = job.valve(valves[0]).map(|v| v.supply.clone()).unwrap_or_default();
     let trunk = MainTrunk::lay(&mut b, job, &supply, connection);
     let mut parts = Vec::new();

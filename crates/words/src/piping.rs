@@ -26,6 +26,11 @@ fn name_of(job: &Job, id: &str) -> String {
         .map_or_else(|| id.to_owned(), |o| o.title().to_owned())
 }
 
+/// `1 valve`, `3 valves`.
+fn counted(n: usize, what: &str) -> String {
+    format!("{n} {what}{}", if n == 1 { "" } else { "s" })
+}
+
 /// How deep a pipe lies: `14 in`, `450 mm`.
 pub fn depth(depth: Length, u: UnitSystem) -> String {
     let (value, unit) = if u.is_metric() {
@@ -92,7 +97,7 @@ pub fn size_short(short: &SizeShort, job: &Job) -> String {
 
 /// How many valves a split takes, and why more than the least.
 pub fn split_said(proposal: &Proposal, u: UnitSystem) -> String {
-    let mut said = format!("{} valves", proposal.valves);
+    let mut said = counted(proposal.valves, "valve");
     for more in &proposal.why {
         said += &format!("; {}", crate::more_valves(more, u));
     }
@@ -103,11 +108,11 @@ pub fn split_said(proposal: &Proposal, u: UnitSystem) -> String {
 pub fn pipes_said(report: &PipesReport, u: UnitSystem) -> String {
     let dug = report.earthwork.length();
     format!(
-        "{} of trench (no layout of these heads does with less than {}), {} crossings of paving; by the house's \
+        "{} of trench (no layout of these heads does with less than {}), {} of paving; by the house's \
          prices {:.0} (at least {:.0}): trench {:.0}, crossings {:.0}, pipe {:.0}, tees {:.0}, boxes {:.0}",
         dug.show(u),
         report.least_trench.show(u),
-        report.earthwork.crossings.len(),
+        counted(report.earthwork.crossings.len(), "crossing"),
         report.costs.total(),
         report.least_cost,
         report.costs.trench,
@@ -131,8 +136,8 @@ pub fn wire_said(wire: &Wire, job: &Job) -> String {
         ),
     };
     format!(
-        "{} valves: {} strands of wire (one common, one a valve, {} spare), {} in all with slack; {gauge} at {} and {} A",
-        wire.valves,
+        "{}: {} strands of wire (one common, one a valve, {} spare), {} in all with slack; {gauge} at {} and {} A",
+        counted(wire.valves, "valve"),
         wire.valves + 1 + wire.spares,
         wire.spares,
         wire.strands.show(u),

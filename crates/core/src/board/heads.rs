@@ -1,5 +1,5 @@
 use super::GestureFault;
-use crate::catalogue::{Catalogue, Nozzle, PipeDuty};
+use crate::catalogue::{Catalogue, Nozzle};
 use crate::plan::{Arrangement, DrawnHead, HeadGroup, Plan, Plants};
 use crate::site::{Area, Point, Site};
 use crate::units::Length;
@@ -140,10 +140,7 @@ pub(crate) fn new_group(
         arrangement: Arrangement::Chain,
         spacing: throw,
         row_spacing: None,
-        pipe: like.map_or_else(
-            || Catalogue::builtin().pipe_of(PipeDuty::DrawnLateral).id(),
-            |l| l.pipe.clone(),
-        ),
+        pipe: like.map_or_else(|| crate::usual::lateral(plan.units), |l| l.pipe.clone()),
         feed_pipe: like.and_then(|l| l.feed_pipe.clone()),
         distance: Length::from_ft(10.0),
         rise: Length::ZERO,

@@ -189,6 +189,29 @@ fn a_tee_is_dragged_and_taken_out_and_its_pipes_become_one() {
 }
 
 #[test]
+fn heads_and_pipe_of_a_metric_job_begin_in_metric_pipe() {
+    for (units, make) in [
+        (UnitSystem::Us, "class-200"),
+        (UnitSystem::MetricBar, "pe100-sdr11"),
+    ] {
+        let mut plan = yard();
+        plan.units = units;
+        plan.groups.clear();
+        let head = Gesture::SetHead {
+            id: "h9".into(),
+            at: at(3.0, 3.0),
+            nozzle: "spray-12".into(),
+            group: "g9".into(),
+            valve: Some("v1".into()),
+        };
+        let plan = done(&plan, &head);
+        assert_eq!(plan.groups[0].pipe.material, make);
+        let plan = done(&plan, &pipe(lateral(), &[(10.0, 0.0), (3.0, 3.0)], 1));
+        assert_eq!(leg(&plan, "p1").pipe.material, make);
+    }
+}
+
+#[test]
 fn pipe_from_a_drawing_is_joined_and_what_is_nobodys_is_told() {
     let plan = yard();
     let pipes = [

@@ -31,6 +31,8 @@ pub enum Command {
     Quick(Box<QuickArgs>),
     /// Propose a whole plan for drawn ground: heads, valves, pipe, sizes, regulators
     Propose(ProposeArgs),
+    /// How long a row of dripline or tape may be, at an inlet pressure
+    Rows(RowsArgs),
     /// Print the JSON Schema of job files
     Schema,
     /// Load the demo jobs into the database, once
@@ -59,7 +61,8 @@ pub struct ProposeArgs {
     /// An area by its id (may be repeated); all of them where none is named
     #[arg(long)]
     pub area: Vec<String>,
-    /// spray, rotator-short, rotator, rotor-short, rotor-mid, rotor-large; else what suits the ground
+    /// spray, rotator-short, rotator, rotor-short, rotor-mid, rotor-large, dripline, tape, emitter; else what
+    /// suits the ground
     #[arg(long)]
     pub kind: Option<String>,
     /// What to propose; in this order whatever is named
@@ -74,6 +77,47 @@ pub struct ProposeArgs {
     #[arg(short, long, value_name = "FILE")]
     pub out: Option<PathBuf>,
     /// Print as JSON, with the job that comes out
+    #[arg(long)]
+    pub json: bool,
+}
+
+/// Quantities are written with their unit: 25psi, 0.6gph, 12in, 0.560in, 2.3L/h, 30cm.
+#[derive(clap::Args)]
+pub struct RowsArgs {
+    /// Pressure where the row begins
+    #[arg(long)]
+    pub inlet: String,
+    /// Flow of one emitter
+    #[arg(long)]
+    pub emitter: String,
+    /// Between emitters; the first is one spacing from the beginning
+    #[arg(long)]
+    pub every: String,
+    /// Inside diameter of the tube
+    #[arg(long, default_value = "0.560in")]
+    pub inside: String,
+    /// Hazen-Williams C of the tube
+    #[arg(long, default_value_t = 140.0)]
+    pub c: f64,
+    /// Least pressure at any emitter
+    #[arg(long, default_value = "8.5psi")]
+    pub least: String,
+    /// Greatest pressure at any emitter, downhill
+    #[arg(long, default_value = "60psi")]
+    pub most: String,
+    /// Rise over length, percent; positive uphill
+    #[arg(long, default_value = "0", allow_hyphen_values = true)]
+    pub slope: String,
+    /// Flow goes with this power of the pressure, as given at --at; 0: compensating
+    #[arg(long, default_value_t = 0.0)]
+    pub exponent: f64,
+    /// Pressure of the emitter's flow, where it does not compensate
+    #[arg(long, default_value = "25psi")]
+    pub at: String,
+    /// Print in metric units
+    #[arg(long)]
+    pub metric: bool,
+    /// Print as JSON
     #[arg(long)]
     pub json: bool,
 }

@@ -1,6 +1,6 @@
 use crate::args::{Args, Command, Format};
 use crate::io::{BadInput, print, read};
-use crate::{propose, quick, report};
+use crate::{propose, quick, report, rows};
 use anyhow::{Context, Result};
 use fenlo_core::assess::assess;
 use fenlo_core::network::solve;
@@ -38,6 +38,7 @@ pub fn run(args: Args) -> Result<()> {
         }
         Command::Quick(args) => quick::run(&args),
         Command::Propose(args) => propose::run(&args),
+        Command::Rows(args) => rows::run(&args),
         Command::Schema => print(&job_schema()),
         Command::Demo => block_on(async {
             let store = fenlo_web::open_store(&database_url()?).await?;

@@ -6,6 +6,7 @@ mod io;
 mod propose;
 mod quick;
 mod report;
+mod rows;
 
 use clap::Parser;
 use std::process::ExitCode;

@@ -5,18 +5,23 @@ use anyhow::{Context, Result};
 use fenlo_core::assess::{Assessment, assess, pipes_report};
 use fenlo_core::catalogue::Kind;
 use fenlo_core::coverage::SolvedHeads;
+use fenlo_core::drip::{DripWish, design};
 use fenlo_core::job::Job;
-use fenlo_core::layout::{LAID_OUT, Progress, Proposal, advise, lay_out, propose};
+use fenlo_core::layout::{LAID_OUT, Progress, advise, lay_out, propose};
 use fenlo_core::piping::{RouteFault, Scope as Routing, routes, sizes};
 use fenlo_core::plan::Edit;
 use fenlo_core::regulation::recommended;
+use fenlo_core::units::Flow;
 use fenlo_core::zoning::{self, Scope};
 use fenlo_formats::{read_job, write_job};
 use fenlo_words as words;
 use serde_json::{Value, json};
 
-/// An area with its proposal, or why there is none.
-type Laid = (String, Result<Proposal, String>);
+/// An area with what was laid on it in a sentence, or why nothing was.
+type Laid = (String, Result<String, String>);
+
+/// Kinds of drip that can be laid.
+const DRIP: [Kind; 3] = [Kind::Dripline, Kind::Tape, Kind::Emitter];
 
 /// What was proposed, step by step, and what could not be.
 struct Work {
@@ -75,22 +80,40 @@ pub fn run(args: &ProposeArgs) -> Result<()> {
 }
 
 fn kind(word: &str) -> Result<Kind> {
-    let known = LAID_OUT.into_iter().find(|k| json!(k) == json!(word));
-    let all: Vec<String> = LAID_OUT
-        .iter()
+    let kinds = || LAID_OUT.into_iter().chain(DRIP);
+    let known = kinds().find(|k| json!(k) == json!(word));
+    let all: Vec<String> = kinds()
         .filter_map(|k| Some(json!(k).as_str()?.to_owned()))
         .collect();
     known.ok_or_else(|| BadInput::from(format!("--kind: ‘{word}’ is not one of {}", all.join(", "))))
 }
 
-/// Of the kind that was asked for, else of the kind that suits the ground.
-fn proposed(job: &Job, area: &str, kind: Option<Kind>) -> Result<Proposal, String> {
+/// Heads or drip of the kind that was asked for, else of the kind that suits the ground: the edit, and what it
+/// lays in a sentence.
+fn proposed(
+    job: &Job,
+    area: &str,
+    kind: Option<Kind>,
+    limit: Option<Flow>,
+) -> Result<(Edit, String), String> {
     let u = job.units;
-    let suits = || advise(job, area).map(|a| a.kind).filter(|k| LAID_OUT.contains(k));
-    let kind = kind
-        .or_else(suits)
-        .ok_or("drip suits this ground: list its rows")?;
-    propose(job, area, kind, &Progress::default()).map_err(|fault| words::layout_fault(&fault, u))
+    let suits = || advise(job, area).map(|a| a.kind);
+    let kind = kind.or_else(suits).ok_or("no ground to be watered")?;
+    if LAID_OUT.contains(&kind) {
+        let proposal =
+            propose(job, area, kind, &Progress::default()).map_err(|f| words::layout_fault(&f, u))?;
+        let heads = proposal.heads.len();
+        let said = format!("{heads} heads, {}", words::how_laid_out(&proposal, u));
+        return Ok((lay_out(job, &proposal), said));
+    }
+    // Drip that was not asked for by name is what the plants ask for.
+    let wish = DripWish {
+        kind: Some(kind).filter(|k| *k == Kind::Tape || *k == Kind::Emitter),
+        ..DripWish::default()
+    };
+    let made = design(job, area, &wish, limit).map_err(|f| words::drip_fault(&f, u))?;
+    let said = words::drip_laid(job, &made.group, &made.parts);
+    Ok((made.edit, said))
 }
 
 impl Work {
@@ -115,15 +138,16 @@ impl Work {
         let wanted = known
             .iter()
             .filter(|a| args.area.is_empty() || args.area.contains(a));
+        let limit = assess(&self.job).available().flow;
         for area in wanted {
-            let proposal = proposed(&self.job, area, kind);
-            if let Ok(proposal) = &proposal {
-                (self.job, _) = self
-                    .job
-                    .apply(&lay_out(&self.job, proposal))
-                    .map_err(BadInput::from)?;
-            }
-            self.laid.push((area.clone(), proposal));
+            let said = match proposed(&self.job, area, kind, limit) {
+                Ok((edit, said)) => {
+                    (self.job, _) = self.job.apply(&edit).map_err(BadInput::from)?;
+                    Ok(said)
+                }
+                Err(why) => Err(why),
+            };
+            self.laid.push((area.clone(), said));
         }
         Ok(())
     }
@@ -170,14 +194,8 @@ impl Work {
         let mut out = String::new();
         for (area, proposal) in &self.laid {
             let name = self.job.site.object(area).map_or("", |t| t.title());
-            out += &match proposal {
-                Ok(p) => format!(
-                    "{name}: {} heads, {}\n",
-                    p.heads.len(),
-                    words::how_laid_out(p, self.job.units)
-                ),
-                Err(why) => format!("{name}: {why}\n"),
-            };
+            let (Ok(said) | Err(said)) = proposal;
+            out += &format!("{name}: {said}\n");
         }
         for said in &self.said {
             out += said;

@@ -104,6 +104,7 @@ pub mod board;
 pub mod catalogue;
 pub mod chain;
 pub mod coverage;
+pub mod drip;
 /// Why Fenlo is built as it is.
 #[cfg(doc)]
 #[doc = include_str!("../../../docs/DESIGN.md")]

@@ -6,7 +6,7 @@ use std::fs;
 use std::path::Path;
 
 /// From what needs nothing to what needs all: a module uses only those before it.
-const ORDER: [&str; 21] = [
+const ORDER: [&str; 22] = [
     "units",
     "fault",
     "network",
@@ -16,6 +16,7 @@ const ORDER: [&str; 21] = [
     "job",
     "usual",
     "chain",
+    "drip",
     "water",
     "zone",
     "board",

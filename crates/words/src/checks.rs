@@ -130,6 +130,114 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
             )
             .gives(format!("{} of the rating", percent(s.at_rest / *rating))),
         ),
+        Check::DripFlushSlow {
+            name,
+            slowest,
+            wanted,
+            out,
+            inlet,
+            ..
+        } => said(
+            "Flushing is slow at the row ends",
+            format!(
+                "{name}: with the flush valve open {} run out, {} at the inlet, and the water moves at {} at the slowest \
+                row end; {} carries settled silt off. Fewer rows at a time, a wider header, or open rows one \
+                after the other.",
+                out.show(u),
+                inlet.show(u),
+                slowest.show(u),
+                wanted.show(u)
+            ),
+            Working::new(
+                "velocity at the row ends while the flush valve is open",
+                "the zone solved with the flush valve as an open end; 1 ft/s (0.3 m/s) is usual practice",
+            )
+            .with("out of the flush valve", out.show(u))
+            .with("at the inlet meanwhile", inlet.show(u))
+            .with("wanted", wanted.show(u))
+            .gives(slowest.show(u)),
+        ),
+        Check::DripSpacing {
+            name,
+            rows,
+            apart,
+            widest,
+            soil,
+            ..
+        } => said(
+            if *rows {
+                "Rows too far apart for the soil"
+            } else {
+                "Emitters too far apart for the soil"
+            },
+            format!(
+                "{name}: {} apart; on {} water spreads over about {}: dry stripes stay between.",
+                apart.show_tape(u),
+                crate::names::soil(*soil),
+                widest.show_tape(u)
+            ),
+            Working::new(
+                if *rows {
+                    "row spacing ≤ what the soil carries"
+                } else {
+                    "emitter spacing ≤ what the soil carries"
+                },
+                "spacing by soil, as practised; wetted widths are planning figures: dig and look",
+            )
+            .with("soil", crate::names::soil(*soil).to_owned())
+            .with("at most", widest.show_tape(u))
+            .gives(apart.show_tape(u)),
+        ),
+        Check::DripDownhill {
+            name,
+            fall,
+            height,
+            tape,
+            ..
+        } => said(
+            if *tape {
+                "Tape on a slope"
+            } else {
+                "Rows run down the slope"
+            },
+            if *tape {
+                format!(
+                    "{name} falls {} over the longest row ({fall:.0} %): {} between its ends, where the tape works \
+                    at about 10 psi (70 kPa). Level ground, or compensating dripline.",
+                    height.show(u),
+                    Pressure::of_height(*height).show(u)
+                )
+            } else {
+                format!(
+                    "{name}: they fall {} over the longest row ({fall:.0} %): when it shuts off, all that is in a row \
+                    runs out at its low end. Along the contour every row stays full.",
+                    height.show(u)
+                )
+            },
+            Working::new(
+                "fall over the longest row",
+                "rows level along the contour, as practised",
+            )
+            .with("fall", format!("{fall:.1} %"))
+            .with("height", height.show(u))
+            .gives(Pressure::of_height(*height).show(u)),
+        ),
+        Check::MicroTubeLong {
+            name, longest, usual, ..
+        } => said(
+            "Long micro tube",
+            format!(
+                "{name}: {} to one emitter; {} is the most that is usual. Bring the line nearer, or set a manifold there.",
+                longest.show(u),
+                usual.show(u)
+            ),
+            Working::new(
+                "longest micro tube",
+                "practice: about 30 ft (9 m) and 30 gph (114 L/h) a run",
+            )
+            .with("usual", usual.show(u))
+            .gives(longest.show(u)),
+        ),
         Check::DirtyFilter {
             clean,
             dirty,

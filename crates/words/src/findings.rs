@@ -528,6 +528,9 @@ pub fn action(action: &Action, u: UnitSystem) -> String {
         Action::Fit(Regulation::Body { set }, heads) => format!("{heads} bodies at {}", set.show_round(u)),
         Action::LowFlowValve => "Low-flow valve".into(),
         Action::Filter => "Screen filter behind the valve".into(),
+        Action::DripCloser { rows: true, apart } => format!("Rows at most {} apart", apart.show_tape(u)),
+        Action::DripCloser { rows: false, apart } => format!("Emitters every {}", apart.show_tape(u)),
+        Action::DripAlongContour => "Lay the rows along the contour".into(),
         Action::LargerFilter(label) => format!("{label} instead"),
         Action::MatchArcs(arcs) => {
             let each: Vec<String> = arcs

@@ -29,6 +29,7 @@
 #![deny(missing_docs)]
 
 mod checks;
+mod drip;
 mod findings;
 mod layout;
 mod names;
@@ -43,6 +44,10 @@ mod working;
 mod zone;
 mod zoning;
 
+pub use drip::{
+    cut_list, drip_fault, drip_flow_working, drip_laid, drip_rate_working, emitter_flow, fine_flow,
+    flush_working, row_end, row_ends, tubing_working, wetted_working,
+};
 pub use findings::{action, effect, finding, gives, regulator};
 pub use layout::{
     advice, alternative_minutes, drip_estimate, expected_working, how_laid_out, layout_fault, unreached,

@@ -1,6 +1,7 @@
 use crate::Working;
 use fenlo_core::catalogue::{ArcRule, Catalogue, Fit, HeadClass, Kind, Nozzle};
 use fenlo_core::plan::{DesignFlowMethod, Regulation};
+use fenlo_core::site::Soil;
 use fenlo_core::units::{Flow, Pressure, UnitSystem};
 
 /// A method of design flow.
@@ -125,4 +126,17 @@ pub fn fit(fit: &Fit, rows: usize, class: &HeadClass, u: UnitSystem) -> Working 
         .with("flow off at most", format!("{:.1} %", fit.flow_off * 100.0))
         .with("throw off at most", format!("{:.1} %", fit.radius_off * 100.0))
         .gives(format!("{flow} and {throw} at {at}"))
+}
+
+/// A soil within a sentence.
+pub fn soil(soil: Soil) -> &'static str {
+    match soil {
+        Soil::Clay => "clay",
+        Soil::SiltyClay => "silty clay",
+        Soil::ClayLoam => "clay loam",
+        Soil::Loam => "loam",
+        Soil::SandyLoam => "sandy loam",
+        Soil::LoamySand => "loamy sand",
+        Soil::Sand => "sand",
+    }
 }

@@ -13,6 +13,12 @@ use fenlo_core::zone::{HeadResult, WalkNote, WalkPart, ZoneAssessment, ZoneFault
 pub fn zone_fault(fault: &ZoneFault, u: UnitSystem) -> String {
     match fault {
         ZoneFault::Water(fault) => curve_fault(fault, u),
+        ZoneFault::Drip(group, fault) => {
+            format!(
+                "the drip of {group} can't be laid: {}",
+                crate::drip_fault(fault, u)
+            )
+        }
         other => other.to_string(),
     }
 }
@@ -191,6 +197,7 @@ pub fn walk_part(part: &WalkPart) -> String {
         WalkPart::Filter => "Filter, clean".into(),
         WalkPart::Regulator => "Regulator".into(),
         WalkPart::FirstLeg => "First leg".into(),
+        WalkPart::Drip => "Drip tube, to the emitter".to_owned(),
         WalkPart::Legs(n) => format!("{n} leg{}", if *n == 1 { "" } else { "s" }),
         WalkPart::Height => "Height".into(),
         WalkPart::BodyRegulator => "Body regulator".into(),

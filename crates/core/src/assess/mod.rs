@@ -2,10 +2,12 @@
 //! of an earlier assessment keeps its figures.
 
 mod areas;
+mod drip;
 mod harm;
 mod pipes;
 
 pub use areas::{AreaReport, area_reports};
+pub use drip::{DripReport, drip_report};
 pub use pipes::{PipeReport, PipesReport, pipes_report};
 
 use crate::coverage::SolvedHeads;
@@ -16,7 +18,7 @@ use crate::job::Job;
 use crate::layout::Available;
 use crate::plan::{Supply, Valve};
 use crate::water::{CurveFault, DesignFlow, SupplyPoint, demands, design_flow};
-use crate::zone::{ZoneAssessment, ZoneFault, ZoneInputs, assess_zone, own_cost};
+use crate::zone::{ZoneAssessment, ZoneFault, ZoneInputs, assess_flushed, own_cost};
 use crate::zoning::{Bound, Water, lower_bound};
 use std::sync::Arc;
 
@@ -215,7 +217,7 @@ fn solve_valve(
             match kept {
                 Some(kept) => (kept.inputs.clone(), kept.zone.clone()),
                 None => {
-                    let zone = assess_zone(&inputs).map(Arc::new);
+                    let zone = assess_flushed(&inputs).map(Arc::new);
                     (Some(Arc::new(inputs)), zone)
                 }
             }

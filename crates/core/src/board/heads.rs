@@ -145,5 +145,6 @@ pub(crate) fn new_group(
         distance: Length::from_ft(10.0),
         rise: Length::ZERO,
         row: None,
+        drip: None,
     }
 }

@@ -1,3 +1,4 @@
+use super::pipe::PipeId;
 use super::read::rows;
 use crate::network::Emission;
 use crate::units::{Flow, Length, Pressure};
@@ -131,6 +132,8 @@ pub struct Nozzle {
     pub favourite: bool,
     /// Exponent of flow over pressure where a chart says otherwise than the kind.
     pub exponent: Option<f64>,
+    /// The tube that it comes in, where that is not the usual one of its kind.
+    pub tube: Option<PipeId>,
 }
 
 /// A rectangle wetted by one head.
@@ -165,6 +168,9 @@ const BODY_LOSS_PSI: f64 = 2.0;
 /// Least pressure of a compensating emitter, typical of the class.
 pub(crate) const COMPENSATES_FROM_PSI: f64 = 8.5;
 
+/// Exponent from which an emitter of a compensating kind does not compensate.
+const NOT_COMPENSATING: f64 = 0.2;
+
 impl Nozzle {
     /// True if it can be set to an arc, degrees.
     pub fn makes(&self, arc: u16) -> bool {
@@ -196,11 +202,11 @@ impl Nozzle {
 
     /// Exponent of its flow over pressure: its chart's own, else that of its class.
     pub fn exponent_with(&self, class: &HeadClass) -> f64 {
-        if class.exponent == 0.0 {
-            0.0
-        } else {
-            self.exponent.unwrap_or(class.exponent)
-        }
+        // Of a compensating kind a chart may say that this one does not compensate.
+        let says = self
+            .exponent
+            .filter(|e| class.exponent != 0.0 || *e > NOT_COMPENSATING);
+        says.unwrap_or(class.exponent)
     }
 
     /// Share of the pressure at a regulated body's inlet that reaches the nozzle while the regulator is
@@ -214,7 +220,7 @@ impl Nozzle {
     /// nozzle.
     pub fn emission(&self, kind: &HeadClass, arc: u16, regulator: Option<Pressure>) -> Emission {
         let flow = self.flow_for_arc(arc);
-        if kind.exponent == 0.0 {
+        if self.exponent_with(kind) == 0.0 {
             Emission::Compensating {
                 flow,
                 min: Pressure::from_psi(COMPENSATES_FROM_PSI),
@@ -270,6 +276,8 @@ struct NozzleCsv {
     width_ft: Option<f64>,
     length_ft: Option<f64>,
     lies: Option<Lies>,
+    exponent: Option<f64>,
+    tube: Option<PipeId>,
 }
 
 pub(super) fn nozzles() -> Vec<Nozzle> {
@@ -293,7 +301,8 @@ pub(super) fn nozzles() -> Vec<Nozzle> {
                     lies,
                 }),
             favourite: false,
-            exponent: None,
+            exponent: r.exponent,
+            tube: r.tube,
         })
         .collect()
 }

@@ -163,6 +163,7 @@ impl OwnNozzle {
             pattern: None,
             favourite: false,
             exponent: Some(fit.exponent),
+            tube: None,
         })
     }
 }

@@ -82,6 +82,8 @@ pub enum PipeDuty {
     Dripline,
     /// The tube of tape.
     Tape,
+    /// Thin tube from a line to a plant.
+    MicroTube,
 }
 
 /// A pipe of the catalogue.

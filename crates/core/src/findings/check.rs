@@ -4,6 +4,7 @@ use crate::coverage::Expected;
 use crate::layout::{Direction, Unreached};
 use crate::piping::BadPlace;
 use crate::plan::DripSchool;
+use crate::site::Soil;
 use crate::units::{Flow, Length, Pressure, Rate, Speed, Surface};
 use crate::water::{CurveFault, CurveFrom, DesignFlow};
 use crate::zone::{RegulatorPart, Standing};
@@ -271,6 +272,60 @@ checks! {
         standing: Standing,
         /// The rating.
         rating: Pressure,
+    }
+    /// While it is flushed the water crawls at the row ends.
+    DripFlushSlow = "drip-flush-slow" {
+        /// The group.
+        group: String,
+        /// Its name.
+        name: String,
+        /// The slowest at a row end.
+        slowest: Speed,
+        /// What is wanted there.
+        wanted: Speed,
+        /// What runs out of the flush valve.
+        out: Flow,
+        /// At the inlet meanwhile.
+        inlet: Pressure,
+    }
+    /// Emitters or rows farther apart than the soil carries water.
+    DripSpacing = "drip-spacing" {
+        /// The group.
+        group: String,
+        /// Its name.
+        name: String,
+        /// Rows, else emitters along a row.
+        rows: bool,
+        /// How far apart they are.
+        apart: Length,
+        /// As far as the soil carries.
+        widest: Length,
+        /// The soil.
+        soil: Soil,
+    }
+    /// Rows run down a slope.
+    DripDownhill = "drip-downhill" {
+        /// The group.
+        group: String,
+        /// Its name.
+        name: String,
+        /// Percent that the rows fall.
+        fall: f64,
+        /// Over the longest row.
+        height: Length,
+        /// It is tape, which bears no slope.
+        tape: bool,
+    }
+    /// Micro tube longer than it carries water.
+    MicroTubeLong = "micro-tube-long" {
+        /// The group.
+        group: String,
+        /// Its name.
+        name: String,
+        /// The longest.
+        longest: Length,
+        /// As far as is usual.
+        usual: Length,
     }
     /// With its filter dirty the zone falls below its aim.
     DirtyFilter = "dirty-filter" {

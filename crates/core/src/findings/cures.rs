@@ -1,7 +1,7 @@
 use super::{Action, Effect, Remedy};
 use crate::catalogue::{Device, Duty, Nozzle, Role};
 use crate::job::Job;
-use crate::plan::{Arrangement, Edit, HeadGroup, HeadRef, Regulation, Valve};
+use crate::plan::{Arrangement, DripLaying, Edit, HeadGroup, HeadRef, Regulation, RowLaying, Valve};
 use crate::regulation;
 use crate::units::{Flow, Length, Pressure};
 use crate::zone::{ZoneAssessment, zone_of};
@@ -213,6 +213,46 @@ impl Cures<'_> {
                 ..self.valve.clone()
             },
         )
+    }
+
+    /// Rows or emitters as close as the soil carries water.
+    pub fn closer(&self, group: &str, rows: bool, widest: Length) -> Option<Remedy> {
+        self.relaid(
+            group,
+            Action::DripCloser { rows, apart: widest },
+            |group, laying| {
+                if rows {
+                    group.spacing = widest;
+                } else {
+                    laying.emitter_spacing = widest;
+                }
+            },
+        )
+    }
+
+    /// Rows the way that the ground asks for.
+    pub fn along_contour(&self, group: &str) -> Option<Remedy> {
+        let now = self.job.group(group)?;
+        matches!(&now.drip, Some(DripLaying::Rows(rows)) if rows.heading.is_some()).then_some(())?;
+        self.relaid(group, Action::DripAlongContour, |_, laying| laying.heading = None)
+    }
+
+    fn relaid(
+        &self,
+        group: &str,
+        action: Action,
+        change: impl Fn(&mut HeadGroup, &mut RowLaying),
+    ) -> Option<Remedy> {
+        let mut next = self.job.group(group)?.clone();
+        let Some(DripLaying::Rows(mut laying)) = next.drip.clone() else {
+            return None;
+        };
+        change(&mut next, &mut laying);
+        next.drip = Some(DripLaying::Rows(laying));
+        let edit = Edit::put(next);
+        let (job, _) = self.job.apply(&edit).ok()?;
+        let after = zone_of(&job, &self.valve).ok()?;
+        Some(Remedy::new(action, Effect::LastHead(after.lowest().nozzle), edit))
     }
 
     fn change_valve(&self, action: Action, valve: Valve) -> Option<Remedy> {

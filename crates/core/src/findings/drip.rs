@@ -3,11 +3,15 @@
 use super::checker::Checker;
 use super::{Check, Finding, Severity};
 use crate::catalogue::Kind;
-use crate::plan::{DripSchool, Regulation, WaterSource};
-use crate::units::Pressure;
+use crate::drip::{Laid, widest_spacing};
+use crate::plan::{DripLaying, DripSchool, HeadGroup, HeadRef, Plants, Regulation, WaterSource};
+use crate::units::{Length, Pressure, Speed};
+use crate::zone::FLUSHED_FROM_FPS;
 
 /// Presets hold within so much: from here on up to the rating is too near.
 const HOLDS_WITHIN: f64 = 0.10;
+/// A hair under what is wanted is as good.
+const NEARLY: f64 = 0.99;
 
 impl Checker<'_> {
     pub(super) fn drip(&self) -> Vec<Finding> {
@@ -17,7 +21,51 @@ impl Checker<'_> {
         [self.no_filter(), self.no_regulator(), self.rating()]
             .into_iter()
             .flatten()
+            .chain(self.laid_drip())
             .collect()
+    }
+
+    /// What is to be said of drip as it is laid.
+    fn laid_drip(&self) -> Vec<Finding> {
+        let mut all = Vec::new();
+        for head in &self.inputs.drawn {
+            let grid = head.grid.as_ref();
+            let Some((grid, group)) = grid.zip(self.job.group(&head.head.group)) else {
+                continue;
+            };
+            let laid = [
+                self.flush_slow(&head.head, group),
+                micro_tube(&grid.laid, group),
+                downhill(
+                    &grid.laid,
+                    group,
+                    self.inputs.waterings[head.watering].nozzle.kind,
+                ),
+            ];
+            all.extend(laid.into_iter().flatten());
+            // Of several parts of one area the first speaks for all.
+            if head.head.index == 0 {
+                all.extend(spacing(&grid.laid, group));
+            }
+        }
+        all
+    }
+
+    fn flush_slow(&self, head: &HeadRef, group: &HeadGroup) -> Option<Finding> {
+        let flushing = self.zone.flushing.iter().find(|f| f.head == *head)?;
+        let wanted = Speed::from_fps(FLUSHED_FROM_FPS);
+        let rows = matches!(group.drip, Some(DripLaying::Rows(_)));
+        (rows && flushing.slowest < wanted * NEARLY).then(|| {
+            let check = Check::DripFlushSlow {
+                group: group.id.clone(),
+                name: group.name.clone(),
+                slowest: flushing.slowest,
+                wanted,
+                out: flushing.out,
+                inlet: flushing.inlet,
+            };
+            Finding::new(Severity::Watch, check)
+        })
     }
 
     fn no_filter(&self) -> Option<Finding> {
@@ -75,4 +123,75 @@ impl Checker<'_> {
         let near = standing.held.is_some() && standing.at_rest > rating * (1.0 - HOLDS_WITHIN) + slack;
         near.then(|| Finding::new(Severity::Watch, Check::DripNearRating { standing, rating }))
     }
+}
+
+/// Micro tube is kept to so much as a rule.
+const MICRO_TUBE_FT: f64 = 30.0;
+
+fn micro_tube(laid: &Laid, group: &HeadGroup) -> Option<Finding> {
+    let usual = Length::from_ft(MICRO_TUBE_FT);
+    let longest = laid.micro_tubes.iter().copied().reduce(Length::max)?;
+    (longest > usual).then(|| {
+        let check = Check::MicroTubeLong {
+            group: group.id.clone(),
+            name: group.name.clone(),
+            longest,
+            usual,
+        };
+        Finding::new(Severity::Watch, check)
+    })
+}
+
+/// Rows that fall by less are level, percent: dripline compensates, tape does not.
+const LEVEL_PERCENT: f64 = 5.0;
+const TAPE_LEVEL_PERCENT: f64 = 2.0;
+
+fn downhill(laid: &Laid, group: &HeadGroup, kind: Kind) -> Option<Finding> {
+    let (fall, height) = laid.steepest_row();
+    let tape = kind == Kind::Tape;
+    let level = if tape { TAPE_LEVEL_PERCENT } else { LEVEL_PERCENT };
+    (fall * 100.0 >= level).then(|| {
+        let check = Check::DripDownhill {
+            group: group.id.clone(),
+            name: group.name.clone(),
+            fall: fall * 100.0,
+            height,
+            tape,
+        };
+        Finding::new(if tape { Severity::Fix } else { Severity::Watch }, check)
+    })
+}
+
+/// Spacings within so much of the widest are as wide.
+const SPACING_SLACK: f64 = 1.01;
+
+fn spacing(laid: &Laid, group: &HeadGroup) -> Vec<Finding> {
+    let Some(DripLaying::Rows(rows)) = &group.drip else {
+        return Vec::new();
+    };
+    let (emitters, between) = widest_spacing(group.soil);
+    let one = |rows: bool, apart: Length, widest: Length| {
+        (apart > widest * SPACING_SLACK).then(|| {
+            let check = Check::DripSpacing {
+                group: group.id.clone(),
+                name: group.name.clone(),
+                rows,
+                apart,
+                widest,
+                soil: group.soil,
+            };
+            Finding::new(Severity::Watch, check)
+        })
+    };
+    // Vegetable rows stand where the crop does.
+    let crop = group.plants == Plants::Vegetables;
+    let of_rows = if crop {
+        None
+    } else {
+        one(true, laid.row_spacing, between)
+    };
+    [one(false, rows.emitter_spacing, emitters), of_rows]
+        .into_iter()
+        .flatten()
+        .collect()
 }

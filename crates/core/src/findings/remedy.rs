@@ -25,6 +25,15 @@ pub enum Action {
     LowFlowValve,
     /// Put a filter behind the valve.
     Filter,
+    /// Lay rows, or take emitters, no farther apart.
+    DripCloser {
+        /// Rows, else emitters.
+        rows: bool,
+        /// No farther than this.
+        apart: Length,
+    },
+    /// Lay rows along the contour.
+    DripAlongContour,
     /// Take a larger filter, by its label.
     LargerFilter(String),
     /// Give each arc its own nozzle, by the nozzles' ids.
@@ -155,6 +164,10 @@ fn of_zone(c: &Cures<'_>, check: &Check) -> Vec<Remedy> {
         Check::RegulatorFlow { .. } => vec![c.bodies_instead()],
         Check::ValveMinFlow { .. } => vec![c.low_flow_valve()],
         Check::DripNoFilter { .. } => vec![c.filter()],
+        Check::DripSpacing {
+            group, rows, widest, ..
+        } => vec![c.closer(group, *rows, *widest)],
+        Check::DripDownhill { group, .. } => vec![c.along_contour(group)],
         Check::Mixed { group, .. } | Check::MixedNever { group, .. } => {
             vec![c.job.group(group).and_then(|g| c.part_from(g))]
         }

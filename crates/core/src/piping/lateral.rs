@@ -6,8 +6,9 @@ use super::size::{Limits, Size, SizeLeg, Sized, least_cost};
 use super::tree::{Tree, TreeEdge, join};
 use super::trench::{pipe_price, trench_price};
 use crate::catalogue::{Nozzle, PipeId};
+use crate::drip::inlet_flows;
 use crate::job::Job;
-use crate::plan::{Regulation, Valve};
+use crate::plan::{DrawnHead, HeadGroup, Regulation, Valve};
 use crate::site::Point;
 use crate::units::{Flow, Length, Pressure};
 use crate::water::Aim;
@@ -38,9 +39,18 @@ pub fn needs(job: &Job, valve: &Valve) -> Vec<Need> {
     needs_at(job, valve, Aim::Best)
 }
 
-pub(super) fn needs_at(job: &Job, valve: &Valve, aim: Aim) -> Vec<Need> {
+pub(super) fn needs_at<'j>(job: &'j Job, valve: &'j Valve, aim: Aim) -> Vec<Need> {
     let bodies = matches!(valve.regulation, Regulation::Body { .. });
-    let need = |(group, _, head): &(&crate::plan::HeadGroup, u32, &crate::plan::DrawnHead)| {
+    let mut laid: Vec<(&str, Option<Vec<Flow>>)> = Vec::new();
+    let mut need = |(group, index, head): &(&'j HeadGroup, u32, &DrawnHead)| {
+        let known = laid.iter().position(|l| l.0 == group.id).unwrap_or_else(|| {
+            laid.push((&group.id, inlet_flows(job, group)));
+            laid.len() - 1
+        });
+        let inlet = laid[known]
+            .1
+            .as_ref()
+            .and_then(|f| f.get(*index as usize).copied());
         let nozzle = job.catalogue().nozzle(&group.nozzle)?;
         let class = job.catalogue().class(nozzle.kind);
         let band = class.band();
@@ -53,7 +63,7 @@ pub(super) fn needs_at(job: &Job, valve: &Valve, aim: Aim) -> Vec<Need> {
         Some(Need {
             at: head.at,
             height: job.ground(head.at),
-            flow: nozzle.flow_for_arc(head.arc),
+            flow: inlet.unwrap_or_else(|| nozzle.flow_for_arc(head.arc)),
             wants: aim.wanted(band, compensating) / through,
             nominal: band.best,
         })

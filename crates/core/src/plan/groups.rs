@@ -54,6 +54,10 @@ pub struct HeadGroup {
     /// For dripline and tape: what one row is. A ‘head’ of the group is then a row.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub row: Option<DripRow>,
+    /// Drip that is laid over its drawn area. A drawn ‘head’ of the group is then an inlet, and waters one
+    /// part of it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub drip: Option<super::DripLaying>,
 }
 
 /// So many heads of one arc, on one valve.
@@ -122,6 +126,7 @@ impl HeadGroup {
             distance: Length::from_ft(20.0),
             rise: Length::ZERO,
             row: None,
+            drip: None,
         }
     }
 

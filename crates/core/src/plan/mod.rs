@@ -2,6 +2,7 @@
 //! assessment reads it, and its JSON is the open job file.
 
 mod drawn;
+mod drip;
 pub(crate) mod edit;
 mod groups;
 mod history;
@@ -16,6 +17,7 @@ mod valves;
 pub use crate::fault::Fault;
 pub use crate::site::{Exposure, Plants, SLOPE_APART_PERCENT, Soil};
 pub use drawn::DrawnHead;
+pub use drip::{DripLaying, EmitterJoin, PlantEmitters, PlantLaying, RowEnds, RowLaying};
 pub(crate) use edit::replay;
 pub use edit::{
     AssignHeads, Batch, Change, Edit, EditError, FitRegulation, Listed, PinDesignFlow, Put, Remove,

@@ -204,6 +204,17 @@ impl Length {
     }
 }
 
+impl Volume {
+    /// From US gallons.
+    pub fn from_gal(gal: f64) -> Self {
+        Self(gal * LPM_PER_GPM)
+    }
+    /// In US gallons.
+    pub fn gal(self) -> f64 {
+        self.0 / LPM_PER_GPM
+    }
+}
+
 impl Speed {
     /// In feet a second.
     pub fn fps(self) -> f64 {

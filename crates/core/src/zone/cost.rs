@@ -29,7 +29,7 @@ pub fn own_cost(inputs: &ZoneInputs, zone: &ZoneAssessment) -> OwnCost {
         .fold(Length::ZERO, |sum, part| sum + part.rise);
     OwnCost {
         flow: zone.flow,
-        lateral: sum(|p| matches!(p, WalkPart::FirstLeg | WalkPart::Legs(_))),
+        lateral: sum(|p| matches!(p, WalkPart::FirstLeg | WalkPart::Legs(_) | WalkPart::Drip)),
         mainline: sum(|p| *p == WalkPart::Mainline),
         parts: sum(|p| matches!(p, WalkPart::Valve | WalkPart::Filter))
             + open_regulator

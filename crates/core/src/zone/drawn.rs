@@ -2,6 +2,7 @@
 //! part of what is piped already (Prim 1957, "Shortest connection networks"). The shortest pipe
 //! that reaches them all; a trench may have to go round, which is why it is drawn as a proposal.
 
+use super::grid;
 use super::grow::{Builder, Step};
 use super::inputs::{DrawnInput, Spot};
 use crate::site::Point;
@@ -108,7 +109,10 @@ fn water(b: &mut Builder<'_>, node: usize, place: usize) {
     let start = b.network.emitters.len();
     let nozzle = &inputs.waterings[head.watering].nozzle;
     let name = format!("{}.{}", head.head.group, head.head.index + 1);
-    b.emit(node, name, nozzle, head.watering, head.arc);
+    match &head.grid {
+        Some(grid) => grid::lay(b, node, grid, head.watering, &name),
+        None => b.emit(node, name, nozzle, head.watering, head.arc),
+    }
     b.head(head.head.clone(), head.arc, head.watering, start, head.area_m2);
 }
 

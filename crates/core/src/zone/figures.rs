@@ -1,3 +1,4 @@
+use super::flush::Flushing;
 use super::grow::{Step, ZoneHead};
 use super::head::HeadResult;
 use super::inputs::ZoneInputs;
@@ -5,6 +6,7 @@ use super::model::{ZoneModel, zone_model};
 use super::standing::Standing;
 use super::walk::{WalkStep, walk};
 use crate::catalogue::{Kind, Nozzle};
+use crate::drip::DripFault;
 use crate::network::{EmitterResult, LinkState, Solution, SolveError, solve};
 use crate::plan::Regulation;
 use crate::units::{Flow, Length, Pressure, Rate, Speed, Surface};
@@ -67,6 +69,8 @@ pub struct ZoneAssessment {
     pub fastest_first_leg: bool,
     /// Drawn legs that its water runs through.
     pub legs: Vec<LegResult>,
+    /// Drip with its flush valves open; filled by [`super::assess_flushed`] alone.
+    pub flushing: Vec<Flushing>,
     /// From the street to the worst head.
     pub walk: Vec<WalkStep>,
     /// Height of its highest outlet over the end of the shared chain.
@@ -135,6 +139,9 @@ pub enum ZoneFault {
     /// No balance.
     #[error(transparent)]
     Solve(#[from] SolveError),
+    /// Drip that can't be laid.
+    #[error("the drip of {0} can't be laid: {1}")]
+    Drip(String, DripFault),
     /// No heads.
     #[error("no heads on this valve yet: move some here or remove it")]
     Empty,
@@ -174,6 +181,9 @@ impl ZoneAssessment {
 /// One 12 ft spray behind 20 ft of 0.930 in pipe and a valve of 1.5 psi at 50 psi: what a hand computes with
 /// Hazen and Williams and q = 2.39 √(p / 30) (a test holds it to a thousandth).
 pub fn assess_zone(inputs: &ZoneInputs) -> Result<ZoneAssessment, ZoneFault> {
+    if let Some((group, fault)) = inputs.unlaid.first() {
+        return Err(ZoneFault::Drip(group.clone(), fault.clone()));
+    }
     let model = zone_model(inputs);
     if model.heads.is_empty() {
         return Err(ZoneFault::Empty);
@@ -207,6 +217,7 @@ pub fn assess_zone(inputs: &ZoneInputs) -> Result<ZoneAssessment, ZoneFault> {
         rate_ratio: rate_ratio(&model, &heads),
         velocity,
         legs: legs(&model, &solution),
+        flushing: Vec::new(),
         fastest_first_leg,
         walk: walk(inputs, &model, &solution, worst, &heads[worst]),
         top: Length::from_m(high) - elevation(model.connection),
@@ -247,15 +258,25 @@ pub(super) fn head_results(inputs: &ZoneInputs, heads: &[ZoneHead], solution: &S
                 }
                 _ => 1.0,
             };
+            let grid = inputs.drawn.iter().find(|d| d.grid.is_some() && d.head == h.head);
             let emitters = f64::from(row_of(&h.head.group).map_or(1, |(r, _)| r.emitters));
+            let highest = results
+                .iter()
+                .map(|r| r.nozzle)
+                .reduce(Pressure::max)
+                .unwrap_or_default();
             HeadResult {
                 head: h.head.clone(),
                 kind: watering.class.kind,
                 arc: h.arc,
                 inlet: low(|r| r.inlet),
                 nozzle: low(|r| r.nozzle) * body,
+                highest: highest * body,
                 flow,
-                nominal_flow: watering.nozzle.flow_for_arc(h.arc) * emitters,
+                nominal_flow: grid.map_or_else(
+                    || watering.nozzle.flow_for_arc(h.arc) * emitters,
+                    |d| inputs.nominal_of(d),
+                ),
                 exponent: watering.nozzle.exponent_with(&watering.class),
                 band: watering.class.band(),
                 rate: Rate::from_mmph(flow.lpm() * 60.0 / h.area_m2.max(1e-6)),
@@ -269,11 +290,11 @@ fn widest(heads: &[HeadResult]) -> Spread {
     let mut kinds: Vec<Spread> = Vec::new();
     for h in heads {
         match kinds.iter_mut().find(|s| s.kind == h.kind) {
-            Some(s) => (s.lowest, s.highest) = (s.lowest.min(h.nozzle), s.highest.max(h.nozzle)),
+            Some(s) => (s.lowest, s.highest) = (s.lowest.min(h.nozzle), s.highest.max(h.highest)),
             None => kinds.push(Spread {
                 kind: h.kind,
                 lowest: h.nozzle,
-                highest: h.nozzle,
+                highest: h.highest,
                 nominal: h.band.best,
             }),
         }
@@ -300,7 +321,9 @@ fn fastest(model: &ZoneModel, solution: &Solution) -> (Speed, bool) {
     let mut found = (Speed::ZERO, false);
     for (step, link) in model.steps.iter().zip(&solution.links) {
         let speed = match (step, link.velocity) {
-            (Step::FirstLeg | Step::Lateral | Step::Mainline, Some(v)) => Speed::from_mps(v.mps().abs()),
+            (Step::FirstLeg | Step::Lateral | Step::Mainline | Step::Drip(_), Some(v)) => {
+                Speed::from_mps(v.mps().abs())
+            }
             _ => continue,
         };
         let first_leg = *step == Step::FirstLeg;

@@ -1,7 +1,9 @@
+use super::grid::LaidGrid;
 use super::inputs::{Bore, ZoneInputs};
 use super::piped::LegInput;
 use crate::catalogue::Nozzle;
 use crate::chain::pipe;
+use crate::drip::Part;
 use crate::network::{Emitter, Link, LinkKind, Network, Node};
 use crate::plan::HeadRef;
 use crate::units::{Length, Pressure};
@@ -23,6 +25,8 @@ pub enum Step {
     FirstLeg,
     /// Between heads.
     Lateral,
+    /// Within drip as it is laid.
+    Drip(Part),
 }
 
 /// A head of the zone, and where it is in the network. A drip row is one head with many emitters.
@@ -48,6 +52,8 @@ pub(super) struct Builder<'a> {
     pub inputs: &'a ZoneInputs,
     /// Links that are drawn legs, and whether they were laid against the way they are drawn.
     pub legs: Vec<(usize, bool)>,
+    /// Drip as it is laid.
+    pub grids: Vec<LaidGrid>,
     /// Set point of regulated bodies.
     pub body: Option<Pressure>,
 }

@@ -15,6 +15,8 @@ pub struct HeadResult {
     pub inlet: Pressure,
     /// Pressure at its nozzle (lowest emitter of a drip row).
     pub nozzle: Pressure,
+    /// The highest at an emitter of drip; else as at its nozzle.
+    pub highest: Pressure,
     /// What it gives.
     pub flow: Flow,
     /// What it would give at nominal pressure.

@@ -1,8 +1,11 @@
 use super::piped::{MainInput, Pipework};
 use crate::catalogue::{Catalogue, HeadClass, Kind, Mounting, Nozzle, Pipe, PipeDuty, RegulatorModel};
+use crate::drip::{DripFault, Laid, lay};
 use crate::job::Job;
 use crate::network::Loss;
-use crate::plan::{Arrangement, DrawnHead, DripRow, HeadGroup, HeadRef, Plan, Regulation, Valve};
+use crate::plan::{
+    Arrangement, DrawnHead, DripLaying, DripRow, HeadGroup, HeadRef, Plan, Regulation, RowEnds, Valve,
+};
 use crate::site::{Point, height_at};
 use crate::units::{Flow, Length, Pressure};
 use crate::water::SupplyPoint;
@@ -110,6 +113,23 @@ pub struct DrawnInput {
     pub distance: Length,
     /// Ground that it is to water, m2.
     pub area_m2: f64,
+    /// What is laid behind it, where it is an inlet of drip.
+    pub grid: Option<GridInput>,
+}
+
+/// Drip behind an inlet, with the bores of its tubes.
+#[derive(Debug, Clone, PartialEq)]
+pub struct GridInput {
+    /// As it lies.
+    pub laid: Arc<Laid>,
+    /// Tube with emitters.
+    pub tube: Bore,
+    /// Headers, feeds, lines past plants.
+    pub header: Bore,
+    /// To single plants.
+    pub micro: Bore,
+    /// How its rows' ends are joined; none: emitters at plants.
+    pub ends: Option<RowEnds>,
 }
 
 /// All that a zone's figures rest on. Two zones with equal inputs have equal figures, so whoever
@@ -142,8 +162,10 @@ pub struct ZoneInputs {
     pub groups: Vec<GroupInput>,
     /// Where the valve stands on the plan.
     pub start: Option<Spot>,
-    /// Drawn heads.
+    /// Drawn heads, and inlets of drip.
     pub drawn: Vec<DrawnInput>,
+    /// Groups of drip on the valve that can't be laid, and why.
+    pub unlaid: Vec<(String, DripFault)>,
 }
 
 impl ZoneInputs {
@@ -174,6 +196,7 @@ impl ZoneInputs {
             groups: Vec::new(),
             start: None,
             drawn: Vec::new(),
+            unlaid: Vec::new(),
         };
         for group in job.groups.iter().filter(|g| !g.is_drawn()) {
             let listed = inputs.listed(job, group, &valve.id);
@@ -221,16 +244,20 @@ impl ZoneInputs {
                 .iter()
                 .map(move |(_, arc)| nozzle.flow_for_arc(*arc) * each)
         });
-        let drawn = self
-            .drawn
-            .iter()
-            .map(|h| self.waterings[h.watering].nozzle.flow_for_arc(h.arc));
-        listed.chain(drawn).sum()
+        listed.chain(self.drawn.iter().map(|h| self.nominal_of(h))).sum()
+    }
+
+    /// What a drawn head, or all behind an inlet of drip, gives at nominal pressure.
+    pub fn nominal_of(&self, head: &DrawnInput) -> Flow {
+        head.grid.as_ref().map_or_else(
+            || self.waterings[head.watering].nozzle.flow_for_arc(head.arc),
+            |grid| grid.laid.flow(),
+        )
     }
 
     /// True if no head hangs on it.
     pub fn is_empty(&self) -> bool {
-        self.groups.is_empty() && self.drawn.is_empty()
+        self.groups.is_empty() && self.drawn.is_empty() && self.unlaid.is_empty()
     }
 
     /// Place of a nozzle among the waterings, put there where it is new.
@@ -295,6 +322,7 @@ impl ZoneInputs {
         };
         self.start = job.valve_point(valve).map(spot);
         let mut sectors = Sectors::default();
+        let mut grids = Grids::default();
         for (group, index, head) in heads {
             let catalogue = job.catalogue();
             let Some(lateral) = catalogue.pipe(&group.pipe).map(Bore::from) else {
@@ -305,6 +333,21 @@ impl ZoneInputs {
             };
             let feed = group.feed_pipe.as_ref().and_then(|p| catalogue.pipe(p));
             let full = self.waterings[watering].nozzle.radius.unwrap_or(group.spacing);
+            let grid = if group.drip.is_some() {
+                match grids.part(job, group, index) {
+                    Ok(grid) => Some(grid),
+                    Err(fault) => {
+                        self.unlaid.push((group.name.clone(), fault));
+                        continue;
+                    }
+                }
+            } else {
+                None
+            };
+            let area_m2 = match &grid {
+                Some(grid) => grid.laid.ground_m2,
+                None => sectors.share(job, group, head, full),
+            };
             self.drawn.push(DrawnInput {
                 head: HeadRef {
                     group: group.id.clone(),
@@ -317,7 +360,8 @@ impl ZoneInputs {
                 lateral,
                 feed: feed.map_or(lateral, Bore::from),
                 distance: group.distance,
-                area_m2: sectors.share(job, group, head, full),
+                area_m2,
+                grid,
             });
         }
     }
@@ -344,6 +388,38 @@ fn fitted(regulation: Regulation, flow: Flow, catalogue: &Catalogue) -> Option<F
     })
 }
 
+/// The drip of each group, laid once.
+#[derive(Default)]
+struct Grids<'a>(Vec<(&'a str, Result<Vec<Arc<Laid>>, DripFault>)>);
+
+impl<'a> Grids<'a> {
+    fn part(&mut self, job: &Job, group: &'a HeadGroup, index: u32) -> Result<GridInput, DripFault> {
+        let at = self.0.iter().position(|g| g.0 == group.id).unwrap_or_else(|| {
+            let parts = lay(job, group).map(|parts| parts.into_iter().map(Arc::new).collect());
+            self.0.push((&group.id, parts));
+            self.0.len() - 1
+        });
+        let parts = self.0[at].1.as_ref().map_err(Clone::clone)?;
+        let laid = parts.get(index as usize).ok_or(DripFault::NothingLeft)?.clone();
+        let bore = |id| {
+            job.catalogue()
+                .pipe(id)
+                .map(Bore::from)
+                .ok_or(DripFault::NoEmitter)
+        };
+        Ok(GridInput {
+            tube: bore(&laid.stuff.tube)?,
+            header: bore(&laid.stuff.header)?,
+            micro: bore(&laid.stuff.micro)?,
+            ends: match &group.drip {
+                Some(DripLaying::Rows(rows)) => Some(rows.ends),
+                _ => None,
+            },
+            laid,
+        })
+    }
+}
+
 /// Sectors that the heads of each area throw over together, m2, summed once an area.
 #[derive(Default)]
 struct Sectors<'a>(Vec<(&'a str, f64, f64)>);
@@ -361,7 +437,7 @@ impl<'a> Sectors<'a> {
             return mine;
         };
         let at = self.0.iter().position(|s| s.0 == id).unwrap_or_else(|| {
-            let sharing = job.groups.iter().filter(|g| g.area.as_deref() == Some(id));
+            let sharing = (job.groups.iter()).filter(|g| g.area.as_deref() == Some(id) && g.drip.is_none());
             let all = sharing.flat_map(|g| {
                 let nozzle = job.catalogue().nozzle(&g.nozzle);
                 let full = nozzle.and_then(|n| n.radius).unwrap_or(g.spacing);

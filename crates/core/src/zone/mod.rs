@@ -6,6 +6,8 @@
 //! | `grow` | a network, grown along the path of the water |
 //! | `listed` | laterals from a list: chain, fed in the middle, H; drip rows |
 //! | `drawn` | laterals of drawn heads: the shortest straight legs |
+//! | `flush` | drip while its flush valve is open |
+//! | `grid` | drip as it is laid, every emitter a node |
 //! | `piped` | main and laterals as their pipes are drawn |
 //! | `model` | the whole zone as a network |
 //! | `head` | a head with water running |
@@ -20,6 +22,8 @@ mod ask;
 mod cost;
 mod drawn;
 mod figures;
+mod flush;
+mod grid;
 mod grow;
 mod head;
 mod inputs;
@@ -38,10 +42,12 @@ pub use drawn::{Leg, legs};
 pub use figures::{
     LegResult, RegulatorPart, RegulatorResult, Spread, ZoneAssessment, ZoneFault, assess_zone,
 };
+pub use flush::{FLUSHED_FROM_FPS, Flushing, assess_flushed};
+pub use grid::LaidGrid;
 pub use grow::{Step, ZoneHead};
 pub use head::HeadResult;
 pub use inputs::{
-    Bore, DrawnInput, FittedRegulator, GroupInput, Spot, TubeRun, Watering, ZoneInputs, drawn_on,
+    Bore, DrawnInput, FittedRegulator, GridInput, GroupInput, Spot, TubeRun, Watering, ZoneInputs, drawn_on,
 };
 pub use model::{ZoneModel, zone_model};
 pub use piped::{JointInput, LegInput, MainInput, Pipework, main_reaches};

@@ -1,3 +1,4 @@
+use super::grid::LaidGrid;
 use super::grow::{Builder, Step, ZoneHead};
 use super::inputs::ZoneInputs;
 use super::{drawn, listed};
@@ -13,6 +14,8 @@ pub struct ZoneModel {
     pub steps: Vec<Step>,
     /// Heads in the order of the groups.
     pub heads: Vec<ZoneHead>,
+    /// Drip as it is laid.
+    pub grids: Vec<LaidGrid>,
     /// Links that are drawn legs, and whether they run against the way they are drawn.
     pub legs: Vec<(usize, bool)>,
     /// Node before the solenoid valve.
@@ -38,6 +41,7 @@ pub fn zone_model(inputs: &ZoneInputs) -> ZoneModel {
         steps: b.steps,
         heads: b.heads,
         legs: b.legs,
+        grids: b.grids,
         valve_inlet: laid.valve_inlet,
         regulator_link: laid.regulator_link,
         connection,

@@ -126,6 +126,7 @@ impl<'a> Builder<'a> {
             steps: Vec::new(),
             heads: Vec::new(),
             legs: Vec::new(),
+            grids: Vec::new(),
             body: inputs.body(),
             inputs,
         }

@@ -28,6 +28,8 @@ pub enum WalkPart {
     FirstLeg,
     /// So many legs of the lateral together.
     Legs(usize),
+    /// Tube of drip up to the emitter.
+    Drip,
     /// All the height as one step.
     Height,
     /// The regulator in the head's body.
@@ -124,6 +126,7 @@ pub(super) fn walk(
         push(WalkPart::SupplyToGauge, source_drop, WalkNote::FromReadings);
     }
     let mut laterals = (0usize, Pressure::ZERO);
+    let mut drip: Option<Pressure> = None;
     let mut main = (Pressure::ZERO, Speed::ZERO);
     for (place, &link) in path.iter().enumerate() {
         let r = &solution.links[link];
@@ -154,10 +157,14 @@ pub(super) fn walk(
             Step::Regulator => push(WalkPart::Regulator, friction, WalkNote::State(r.state)),
             Step::FirstLeg => push(WalkPart::FirstLeg, friction, speed),
             Step::Lateral => laterals = (laterals.0 + 1, laterals.1 + friction),
+            Step::Drip(_) => drip = Some(drip.unwrap_or_default() + friction),
         }
     }
     if laterals.0 > 0 {
         push(WalkPart::Legs(laterals.0), laterals.1, WalkNote::None);
+    }
+    if let Some(friction) = drip {
+        push(WalkPart::Drip, friction, WalkNote::None);
     }
     let rise = net.nodes[end].elevation - net.nodes[0].elevation;
     if Pressure::of_height(rise).kpa().abs() > 0.05 {

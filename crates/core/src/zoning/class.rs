@@ -1,5 +1,6 @@
 use super::share::reasons_apart;
 use crate::catalogue::Nozzle;
+use crate::drip::inlet_flows;
 use crate::job::Job;
 use crate::plan::{HeadGroup, HeadRef, Valve};
 use crate::site::Point;
@@ -51,6 +52,7 @@ pub(super) fn classes(job: &Job, wanted: impl Fn(&HeadRef, Option<&str>) -> bool
             continue;
         };
         let listed: u32 = group.listed.iter().map(|l| l.count).sum();
+        let laid = inlet_flows(job, group);
         let heads: Vec<Candidate<'_>> = group
             .heads()
             .filter_map(|(index, arc, on)| {
@@ -58,7 +60,8 @@ pub(super) fn classes(job: &Job, wanted: impl Fn(&HeadRef, Option<&str>) -> bool
                     group: group.id.clone(),
                     index,
                 };
-                let flow = head_flow(group, nozzle, arc);
+                let laid = laid.as_ref().and_then(|flows| flows.get(index as usize).copied());
+                let flow = laid.unwrap_or_else(|| head_flow(group, nozzle, arc));
                 let at = (index.checked_sub(listed)).and_then(|i| Some(group.drawn.get(i as usize)?.at));
                 wanted(&head, on).then_some(Candidate {
                     head,

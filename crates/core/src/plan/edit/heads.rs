@@ -2,10 +2,18 @@
 
 use super::listed::position;
 use super::{Change, Edit, EditError, Listed, Put, Remove, Subject};
-use crate::catalogue::{Nozzle, TURNS_DOWN};
+use crate::catalogue::{Kind, Nozzle, TURNS_DOWN};
 use crate::plan::validate::{Check, MOST_ENTRIES, MOST_HEADS};
-use crate::plan::{DrawnHead, HeadGroup, HeadRef, Plan, Valve};
+use crate::plan::{DrawnHead, DripLaying, HeadGroup, HeadRef, Plan, Valve};
+use crate::units::Length;
 use serde::{Deserialize, Serialize};
+
+/// Inlets of one group of drip.
+const MOST_PARTS: usize = 64;
+/// Emitters at one plant.
+const MOST_AT_PLANT: u32 = 40;
+/// Emitters and rows are no closer.
+const LEAST_APART: Length = Length::from_m(0.05);
 
 impl Listed for HeadGroup {
     const WHAT: &'static str = "group of heads";
@@ -168,8 +176,15 @@ impl Check<'_> {
             nozzle.map(|n| n.kind),
             Some(crate::catalogue::Kind::Dripline | crate::catalogue::Kind::Tape)
         );
+        if let Some(laying) = &group.drip {
+            self.drip(at, group, laying, nozzle);
+        }
         match group.row {
-            None if rows => self.fault(
+            Some(_) if group.drip.is_some() => self.fault(
+                format!("{at}.row"),
+                "rows are listed or laid over the ground, not both",
+            ),
+            None if rows && group.drip.is_none() => self.fault(
                 format!("{at}.row"),
                 "dripline and tape need the emitters on a row and their spacing",
             ),
@@ -188,6 +203,75 @@ impl Check<'_> {
                 );
             }
             None => {}
+        }
+    }
+
+    fn drip(&mut self, at: &str, group: &HeadGroup, laying: &DripLaying, nozzle: Option<&Nozzle>) {
+        let kind = nozzle.map(|n| n.kind);
+        if group.area.is_none() {
+            self.fault(
+                format!("{at}.area"),
+                "name the drawn area that the drip is laid on",
+            );
+        }
+        if group.drawn.is_empty() || group.drawn.len() > MOST_PARTS {
+            let say = format!("drip has from 1 to {MOST_PARTS} inlets: where pipe reaches it");
+            self.fault(format!("{at}.drawn"), say);
+        }
+        match laying {
+            DripLaying::Rows(rows) => {
+                if kind.is_some_and(|k| !matches!(k, Kind::Dripline | Kind::Tape)) {
+                    self.fault(
+                        format!("{at}.nozzle"),
+                        "rows are of dripline or tape, e.g. dripline-0.6",
+                    );
+                }
+                self.length(
+                    format!("{at}.drip.emitter_spacing"),
+                    rows.emitter_spacing,
+                    20.0,
+                    false,
+                );
+                if rows.emitter_spacing < LEAST_APART || group.spacing < LEAST_APART {
+                    self.fault(
+                        format!("{at}.drip.emitter_spacing"),
+                        "emitters and rows are at least 2 in (50 mm) apart",
+                    );
+                }
+                self.length(format!("{at}.drip.edge"), rows.edge, 3.0, true);
+                self.length(format!("{at}.drip.depth"), rows.depth, 1.0, true);
+                if rows.heading.is_some_and(|h| !(0.0..=180.0).contains(&h)) {
+                    self.fault(format!("{at}.drip.heading"), "must be from 0 to 180 degrees");
+                }
+            }
+            DripLaying::Plants(plants) => {
+                if kind.is_some_and(|k| k != Kind::Emitter) {
+                    self.fault(
+                        format!("{at}.nozzle"),
+                        "plants get point emitters, e.g. emitter-1",
+                    );
+                }
+                let each = plants.other.iter().map(|o| o.each).chain([plants.each]);
+                if each.flatten().any(|n| n == 0 || n > MOST_AT_PLANT) {
+                    let say = format!("a plant gets from 1 to {MOST_AT_PLANT} emitters");
+                    self.fault(format!("{at}.drip.each"), say);
+                }
+                if plants.other.len() > MOST_ENTRIES {
+                    self.fault(
+                        format!("{at}.drip.other"),
+                        format!("at most {MOST_ENTRIES} entries"),
+                    );
+                }
+                for (i, other) in plants.other.iter().enumerate() {
+                    let known = other.nozzle.as_deref().map(|n| self.catalogue.nozzle(n));
+                    if known.is_some_and(|n| n.is_none_or(|n| n.kind != Kind::Emitter)) {
+                        self.fault(
+                            format!("{at}.drip.other[{i}].nozzle"),
+                            "is no point emitter of the catalogue",
+                        );
+                    }
+                }
+            }
         }
     }
 
@@ -213,7 +297,7 @@ impl Check<'_> {
             );
         }
         let nozzle = self.catalogue.nozzle(&group.nozzle);
-        if nozzle.is_some_and(|n| n.radius.is_none()) {
+        if group.drip.is_none() && nozzle.is_some_and(|n| n.radius.is_none()) {
             self.fault(
                 format!("{at}.nozzle"),
                 "heads on the board need a nozzle that throws: drip rows are listed",

@@ -1,13 +1,24 @@
 //! What the commands print.
 
-use fenlo_core::assess::{AreaReport, Assessment, PipesReport, area_reports, pipes_report};
-use fenlo_core::catalogue::Pipe;
+/// Writing to a String can't fail.
+macro_rules! line {
+    ($out:expr) => { $out.push('\n') };
+    ($out:expr, $($arg:tt)*) => { { let _ = writeln!($out, $($arg)*); } };
+}
+
+mod drip;
+mod pipes;
+
+pub use drip::rows;
+pub use pipes::{pipes_text, put_pipes};
+
+use fenlo_core::assess::{AreaReport, Assessment, area_reports, drip_report, pipes_report};
 use fenlo_core::coverage::SolvedHeads;
 use fenlo_core::findings::{Found, Remedy, Severity};
 use fenlo_core::job::Job;
 use fenlo_core::quick::Answer;
 use fenlo_core::regulation::{Comparison, RegulationOption};
-use fenlo_core::units::{Length, UnitSystem};
+use fenlo_core::units::UnitSystem;
 use fenlo_core::water::{DesignFlow, MethodResult, ZoneFlow};
 use fenlo_core::zone::{HeadResult, RegulatorResult, WalkPart, WalkStep, ZoneAssessment, ZoneFault};
 use fenlo_core::zoning::{Fits, fit};
@@ -23,12 +34,6 @@ fn severity(severity: Severity) -> &'static str {
         Severity::Fix => "FIX",
         Severity::Watch => "WATCH",
     }
-}
-
-/// Writing to a String can't fail.
-macro_rules! line {
-    ($out:expr) => { $out.push('\n') };
-    ($out:expr, $($arg:tt)*) => { { let _ = writeln!($out, $($arg)*); } };
 }
 
 pub fn text(job: &Job, a: &Assessment) -> String {
@@ -86,6 +91,9 @@ pub fn text(job: &Job, a: &Assessment) -> String {
             Ok(z) => {
                 line!(out, "{:>3}  {}", i + 1, valve.name);
                 zone(&mut out, z, u);
+                if let Some(laid) = drip_report(job, report) {
+                    drip::text(&mut out, &laid, u);
+                }
             }
             Err(fault) => line!(
                 out,
@@ -108,92 +116,6 @@ pub fn text(job: &Job, a: &Assessment) -> String {
         a.count(Severity::Watch)
     );
     out
-}
-
-/// Drawn pipe: trench, cost, wire; nothing where none is drawn.
-pub fn pipes_text(job: &Job, a: &Assessment) -> String {
-    let mut out = String::new();
-    let Some(report) = pipes_report(job, a) else {
-        return out;
-    };
-    line!(out);
-    line!(out, "PIPE  {}", words::pipes_said(&report, job.units));
-    for (size, length) in by_size(job, &report) {
-        line!(out, "  {size:<28} {:>10}", length.show(job.units));
-    }
-    if let Some(wire) = &report.wire {
-        line!(out, "WIRE  {}", words::wire_said(wire, job));
-    }
-    out
-}
-
-/// Length of pipe by size, in the order of the catalogue.
-fn by_size(job: &Job, report: &PipesReport) -> Vec<(String, Length)> {
-    let of = |pipe: &Pipe| {
-        let legs = job.piping.legs.iter().zip(&report.pipes);
-        let here = legs
-            .filter(|(l, _)| l.pipe == pipe.id())
-            .map(|(_, r)| r.length.m());
-        Length::from_m(here.sum())
-    };
-    let all = job.catalogue().pipes.iter().map(|p| (p.title(), of(p)));
-    all.filter(|(_, length)| length.m() > 0.0).collect()
-}
-
-/// Puts `pipes`, `trenches`, `routes` and `wire` beside what else is told of a job.
-pub fn put_pipes(into: &mut Value, job: &Job, report: &PipesReport) {
-    let mut pipes: Vec<Value> = Vec::new();
-    for (leg, r) in job.piping.legs.iter().zip(&report.pipes) {
-        pipes.push(json!({
-            "id": r.id,
-            "kind": if leg.is_main() { "main" } else { "lateral" },
-            "valve": leg.valve(),
-            "length_m": r.length.m(),
-            "inside_mm": r.inside.mm(),
-            "flow_lpm": r.flow.lpm(),
-            "velocity_mps": r.velocity.mps(),
-            "trench": r.trench,
-            "sleeve": leg.sleeve,
-        }));
-    }
-    for (i, c) in report.earthwork.crossings.iter().enumerate() {
-        let leg = job.piping.leg(&c.leg);
-        let sleeve = leg.and_then(|l| job.catalogue().pipe(l.sleeve.as_ref()?));
-        if let Some(sleeve) = sleeve {
-            pipes.push(json!({
-                "id": format!("sleeve-{}", i + 1),
-                "kind": "sleeve",
-                "valve": leg.and_then(|l| l.valve()),
-                "length_m": c.from.distance(c.to),
-                "inside_mm": sleeve.inside.mm(),
-                "flow_lpm": 0.0,
-                "velocity_mps": 0.0,
-                "trench": Value::Null,
-                "sleeve": Value::Null,
-            }));
-        }
-    }
-    let trenches: Vec<Value> = report
-        .earthwork
-        .trenches
-        .iter()
-        .map(|t| json!({ "id": t.id, "length_m": t.length.m(), "depth_m": t.depth.m(), "pipes": t.legs }))
-        .collect();
-    let wire = report.wire.as_ref().map(|w| {
-        json!({
-            "valves": w.valves, "spares": w.spares, "strands_m": w.strands.m(), "route_m": w.route.m(),
-            "furthest_m": w.furthest.m(), "gauge_awg": w.gauge, "drop_v": w.drop_volts,
-        })
-    });
-    into["pipes"] = json!(pipes);
-    into["trenches"] = json!(trenches);
-    into["routes"] = json!({
-        "trench_m": report.earthwork.length().m(),
-        "trench_m_bound": report.least_trench.m(),
-        "cost": report.costs.total(),
-        "cost_bound": report.least_cost,
-    });
-    into["wire"] = json!(wire);
 }
 
 /// The figure, or what is assumed in its place.
@@ -436,6 +358,7 @@ pub fn json(job: &Job, a: &Assessment) -> String {
                 "aim": fits.map(|f| f.aim.word()),
                 "assumed": design.is_some_and(|d| d.assumed.is_some()),
                 "zone": z.zone.as_ref().ok().map(|z| zone_json(z, u)),
+                "drip": drip_report(job, z).map(|d| drip::json(&d)),
                 "fault": fault(&z.zone, u),
                 "findings": findings_json(&a.zone_found(job, valve), job),
             })

@@ -1,0 +1,314 @@
+//! Drip for an area from a few wishes: what is not wished is chosen by the ground.
+
+use super::choose::{choose, least_bend};
+use super::laid::{Fittings, Laid, Part};
+use super::lay::{DripFault, lay};
+use crate::catalogue::{Kind, PipeId};
+use crate::job::Job;
+use crate::plan::{DrawnHead, DripLaying, Edit, EmitterJoin, HeadGroup, PlantLaying, RowEnds, RowLaying};
+use crate::site::{Area, AreaKind, ObjectKind, PlaceKind, Point};
+use crate::units::{Flow, Length};
+use rust_decimal::Decimal;
+use rust_decimal::prelude::FromPrimitive;
+
+/// Flow up to which half-inch line will do, gph; and length, ft. Rules of practice: what is laid is solved.
+const HALF_INCH_GPH: f64 = 200.0;
+const HALF_INCH_FT: f64 = 200.0;
+/// Parts of one area at most.
+const MOST_PARTS: usize = 64;
+
+/// What is wished of an area's drip; all else follows from the ground.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct DripWish {
+    /// Dripline, tape or point emitters.
+    pub kind: Option<Kind>,
+    /// Product of the catalogue.
+    pub nozzle: Option<String>,
+    /// Between emitters of a row.
+    pub emitter_spacing: Option<Length>,
+    /// Between rows at most.
+    pub row_spacing: Option<Length>,
+    /// Rows keep so far off the edge.
+    pub edge: Option<Length>,
+    /// Under the ground.
+    pub depth: Option<Length>,
+    /// How the rows' ends are joined.
+    pub ends: Option<RowEnds>,
+    /// The way the rows run, degrees counter-clockwise from the right; none: as the ground asks for.
+    pub heading: Option<f64>,
+    /// How emitters hang on the line past plants.
+    pub joined: Option<EmitterJoin>,
+    /// Emitters at every plant; none: by its canopy.
+    pub each: Option<u32>,
+}
+
+/// Drip for an area, as one edit.
+#[derive(Debug, Clone, PartialEq)]
+pub struct DripDesign {
+    /// The group that it becomes.
+    pub group: HeadGroup,
+    /// What is laid, part by part.
+    pub parts: Vec<Laid>,
+    /// Takes the place of what waters the area; locked heads stay.
+    pub edit: Edit,
+}
+
+/// The kind of drip that an area's plants ask for: tape for vegetable rows, emitters where trees or
+/// containers are drawn one by one, else dripline.
+pub fn usual_kind(job: &Job, area: &Area) -> Kind {
+    let planted = job.site.objects.iter().any(|o| match &o.what {
+        ObjectKind::Plant(plant) => plant.spots().iter().any(|p| area.shape.contains(*p)),
+        _ => false,
+    });
+    match area.kind {
+        AreaKind::Vegetables => Kind::Tape,
+        AreaKind::Trees | AreaKind::Containers if planted => Kind::Emitter,
+        _ => Kind::Dripline,
+    }
+}
+
+/// Drip for an area. `limit` is the flow that one valve may take: more is parted into neighbouring lots, each
+/// with an inlet of its own. Inlets stand where pipe from the valve box (else from the water) comes first;
+/// those that a hand has moved stay while their number does.
+///
+/// # Errors
+/// [`DripFault`].
+pub fn design(job: &Job, area: &str, wish: &DripWish, limit: Option<Flow>) -> Result<DripDesign, DripFault> {
+    let ground = job.site.area(area).ok_or(DripFault::NoArea)?;
+    let here = || job.groups.iter().filter(|g| g.area.as_deref() == Some(area));
+    let was = here().find(|g| g.drip.is_some());
+    let product = wish.nozzle.as_deref().and_then(|id| job.catalogue().nozzle(id));
+    let kind = wish
+        .kind
+        .or(product.map(|n| n.kind))
+        .unwrap_or_else(|| usual_kind(job, ground));
+    let choice = choose(job.catalogue(), ground, kind).ok_or(DripFault::NoEmitter)?;
+    let fresh = job.fresh_id('g');
+    let id = was.map_or(fresh.as_str(), |g| g.id.as_str());
+    let name = job.site.object(area).map_or("", |o| o.title());
+    let nozzle = product
+        .filter(|n| n.kind == kind)
+        .map_or(choice.nozzle, |n| n.id.clone());
+    let mut group = HeadGroup {
+        plants: ground.kind.plants(),
+        exposure: ground.exposure,
+        soil: ground.soil,
+        slope_percent: ground.slope_percent,
+        area: Some(area.to_owned()),
+        spacing: wish.row_spacing.unwrap_or(choice.row_spacing),
+        pipe: line(job, "3/4in"),
+        distance: Length::ZERO,
+        ..HeadGroup::new(id, name, &nozzle)
+    };
+    group.drip = Some(if kind == Kind::Emitter {
+        let other = match was.and_then(|g| g.drip.as_ref()) {
+            Some(DripLaying::Plants(plants)) => plants.other.clone(),
+            _ => Vec::new(),
+        };
+        DripLaying::Plants(PlantLaying {
+            joined: wish.joined.unwrap_or_default(),
+            each: wish.each,
+            other,
+        })
+    } else {
+        DripLaying::Rows(RowLaying {
+            edge: wish.edge.unwrap_or(Length::from_in(3.0)),
+            ends: wish.ends.unwrap_or(if kind == Kind::Tape {
+                RowEnds::Closed
+            } else {
+                RowEnds::Headers
+            }),
+            heading: wish.heading,
+            depth: wish.depth.unwrap_or(choice.depth),
+            ..RowLaying::new(wish.emitter_spacing.unwrap_or(choice.emitter_spacing))
+        })
+    });
+    let start = start(job, ground);
+    group.drawn = vec![inlet(job.fresh_id('h'), start)];
+    let whole = lay(job, &group)?;
+    let flow: Flow = whole.iter().map(Laid::flow).sum();
+    if small(&whole) {
+        group.pipe = line(job, "1/2in");
+    }
+    let parts = limit
+        .filter(|l| l.lpm() > 0.0)
+        .map_or(1, |l| (flow / l - 1e-6).ceil().max(1.0) as usize);
+    let parts = parts.min(MOST_PARTS);
+    let old = was.map_or(&[][..], |g| &g.drawn[..]);
+    if old.len() == parts {
+        group.drawn = old.to_vec();
+    } else {
+        place_inlets(
+            job,
+            &mut group,
+            parts,
+            start,
+            old.first().and_then(|h| h.valve.clone()),
+        )?;
+    }
+    let parts = lay(job, &group)?;
+    Ok(DripDesign {
+        edit: in_place(&group, here()),
+        group,
+        parts,
+    })
+}
+
+/// The edit that puts a group in the place of what waters its area. Locked heads stay.
+fn in_place<'a>(group: &HeadGroup, here: impl Iterator<Item = &'a HeadGroup>) -> Edit {
+    let mut edits = Vec::new();
+    for other in here.filter(|g| g.id != group.id) {
+        let locked: Vec<DrawnHead> = other.drawn.iter().filter(|h| h.locked).cloned().collect();
+        edits.push(if locked.is_empty() || other.drip.is_some() {
+            Edit::remove::<HeadGroup>(other.id.clone())
+        } else {
+            Edit::put(HeadGroup {
+                drawn: locked,
+                listed: Vec::new(),
+                ..other.clone()
+            })
+        });
+    }
+    edits.push(Edit::put(group.clone()));
+    Edit::batch(edits)
+}
+
+fn line(job: &Job, size: &str) -> PipeId {
+    let usual = job
+        .catalogue()
+        .pipe_of(crate::catalogue::PipeDuty::DripLateral)
+        .id();
+    let other = PipeId {
+        size: size.to_owned(),
+        ..usual.clone()
+    };
+    job.catalogue().pipe(&other).map_or(usual, |p| p.id())
+}
+
+fn small(parts: &[Laid]) -> bool {
+    parts.iter().all(|laid| {
+        let line = laid.length_of(|p| matches!(p, Part::Line | Part::Feed)).ft();
+        laid.flow().gpm() * 60.0 <= HALF_INCH_GPH && line <= HALF_INCH_FT
+    })
+}
+
+/// From where pipe comes: the nearest valve box, else the water, else the ground's own lower left.
+fn start(job: &Job, ground: &Area) -> Point {
+    let middle = ground.shape.inner_point();
+    let nearest = |kind| {
+        let all = job.site.places(kind).map(|(_, p)| p.at);
+        all.min_by(|a, b| a.distance(middle).total_cmp(&b.distance(middle)))
+    };
+    let corner = || {
+        let corners = ground.shape.outline.flat(0.05);
+        corners
+            .into_iter()
+            .min_by(|a, b| (a.x + a.y).total_cmp(&(b.x + b.y)))
+    };
+    let places = [PlaceKind::ValveBox, PlaceKind::Meter, PlaceKind::Water];
+    places
+        .into_iter()
+        .find_map(nearest)
+        .or_else(corner)
+        .unwrap_or(middle)
+}
+
+fn inlet(id: String, at: Point) -> DrawnHead {
+    DrawnHead {
+        id,
+        at,
+        arc: 360,
+        facing: 0.0,
+        radius: None,
+        valve: None,
+        locked: false,
+    }
+}
+
+/// Every part is fed where it is nearest to the start.
+fn place_inlets(
+    job: &Job,
+    group: &mut HeadGroup,
+    parts: usize,
+    start: Point,
+    valve: Option<String>,
+) -> Result<(), DripFault> {
+    let mut last = 0;
+    let mut fresh = || loop {
+        last += 1;
+        let id = format!("h{last}");
+        let mut probe = job.groups.iter().flat_map(|g| &g.drawn);
+        if !probe.any(|h| h.id == id) && job.site.object(&id).is_none() && job.group(&id).is_none() {
+            return id;
+        }
+    };
+    group.drawn = (0..parts).map(|_| inlet(fresh(), start)).collect();
+    if let [one] = &mut group.drawn[..] {
+        one.valve = valve;
+    }
+    let laid = lay(job, group)?;
+    for (head, laid) in group.drawn.iter_mut().zip(&laid) {
+        // A line past plants begins a step before the first of them.
+        let first = laid.tubes.iter().find(|t| t.from == 0 || t.to == 0);
+        if let Some(first) = first {
+            let to = laid.joints[first.from.max(first.to)].at;
+            let step = if laid.rows.is_empty() { 0.3 } else { 0.0 };
+            let back = (start - to).unit().unwrap_or_default();
+            head.at = to + back * f64::min(step, start.distance(to));
+        }
+    }
+    Ok(())
+}
+
+/// One way to join rows, with what it takes.
+#[derive(Debug, Clone, PartialEq)]
+pub struct EndsWay {
+    /// The way.
+    pub ends: RowEnds,
+    /// Tube with emitters.
+    pub dripline: Length,
+    /// Header and feed.
+    pub plain: Length,
+    /// Fittings.
+    pub fittings: Fittings,
+    /// Tube by its bore and fittings, at house prices.
+    pub cost: Decimal,
+}
+
+/// Headers at both ends and one line snaked, side by side; a way that the ground does not allow says why.
+pub fn ways_to_join(job: &Job, group: &HeadGroup) -> Vec<(RowEnds, Result<EndsWay, DripFault>)> {
+    let way = |ends: RowEnds| -> Result<EndsWay, DripFault> {
+        let mut tried = group.clone();
+        if let Some(DripLaying::Rows(rows)) = tried.drip.as_mut() {
+            rows.ends = ends;
+        }
+        let parts = lay(job, &tried)?;
+        let sum = |f: fn(&Laid) -> Length| Length::from_m(parts.iter().map(|p| f(p).m()).sum());
+        let mut fittings = Fittings::default();
+        let mut cost = 0.0;
+        for laid in &parts {
+            let bore = |id: &PipeId| job.catalogue().pipe(id).map_or(Length::ZERO, |p| p.inside);
+            let (tube, header) = (bore(&laid.stuff.tube), bore(&laid.stuff.header));
+            let here = laid.fittings(least_bend(tube));
+            fittings = fittings.with(here);
+            let price = |inside: Length| number(job.rules.trench.pipe) * inside.inches().powi(2);
+            cost += laid.dripline().m() * price(tube) + laid.plain_tube().m() * price(header);
+            cost += here.all() as f64 * number(job.rules.trench.tee);
+        }
+        Ok(EndsWay {
+            ends,
+            dripline: sum(Laid::dripline),
+            plain: sum(Laid::plain_tube),
+            fittings,
+            cost: Decimal::from_f64(cost).unwrap_or_default().round_dp(2),
+        })
+    };
+    [RowEnds::Headers, RowEnds::Snake]
+        .into_iter()
+        .map(|e| (e, way(e)))
+        .collect()
+}
+
+fn number(price: Decimal) -> f64 {
+    f64::try_from(price).unwrap_or(0.0)
+}

@@ -1,0 +1,38 @@
+//! Drip, laid to the last emitter: rows over an area, emitters at plants.
+//!
+//! What the plan keeps are choices ([`crate::plan::DripLaying`]); tubes and emitters follow from them and
+//! from the ground, the same for the same ground. [`crate::zone`] solves what is laid here.
+//!
+//! | file | idea |
+//! |---|---|
+//! | `choose` | what soil, slope and plants ask for |
+//! | `ground` | what of an area takes drip, turned along its rows |
+//! | `rows` | rows cut to the ground, emitters on them, staggered |
+//! | `grid` | rows joined by headers, or one line snaked and led back |
+//! | `plants` | emitters at plants and the line past them |
+//! | `design` | an area's drip from a few wishes, as one edit; ways to join rows compared |
+//! | `laid` | what comes out: joints, tubes, emitters, and their counts |
+//! | `lay` | a group laid, part by part |
+//! | `longest` | how long a row may be |
+//! | `wetted` | how wide an emitter wets the soil |
+
+mod choose;
+mod design;
+mod grid;
+mod ground;
+mod laid;
+mod lay;
+mod longest;
+mod plants;
+mod rows;
+#[cfg(test)]
+mod tests;
+mod wetted;
+
+pub use choose::{Choice, choose, least_bend};
+pub use design::{DripDesign, DripWish, EndsWay, design, usual_kind, ways_to_join};
+pub use laid::{Fittings, Laid, LaidEmitter, LaidJoint, LaidPlant, LaidRow, Part, Stuff, Tube};
+pub use lay::{DripFault, inlet_flows, lay, tube_of};
+pub use longest::{LongestRow, RowAsk, RowEnd, longest_row};
+pub use plants::emitters_for;
+pub use wetted::{FlatEstimate, estimate, minutes_to_wet, wetted_width, widest_spacing};

@@ -1,0 +1,191 @@
+//! Drip as it is laid, in words and workings.
+
+use crate::names::{nozzle, soil};
+use crate::working::Working;
+use fenlo_core::drip::{DripFault, FlatEstimate, Laid, LongestRow, RowEnd, minutes_to_wet};
+use fenlo_core::job::Job;
+use fenlo_core::plan::{DripLaying, HeadGroup, RowEnds};
+use fenlo_core::site::Soil;
+use fenlo_core::units::{Flow, Length, Rate, UnitSystem};
+use fenlo_core::zone::Flushing;
+
+/// Why drip can't be laid.
+pub fn drip_fault(fault: &DripFault, u: UnitSystem) -> String {
+    match fault {
+        DripFault::TooNarrow { width, edge } => format!(
+            "{} wide, and rows keep {} off either edge: nothing is left between; lessen the edge or lay one line by \
+             hand",
+            width.show_tape(u),
+            edge.show_tape(u)
+        ),
+        DripFault::EmittersApart { row, apart } => format!(
+            "the longest row is {} and its emitters are {} apart: take closer emitters",
+            row.show_tape(u),
+            apart.show_tape(u)
+        ),
+        other => other.to_string(),
+    }
+}
+
+/// The ends of rows, for people.
+pub fn row_ends(ends: RowEnds) -> &'static str {
+    match ends {
+        RowEnds::Headers => "headers at both ends",
+        RowEnds::Snake => "one line, snaked and led back",
+        RowEnds::Closed => "a header at one end, ends closed",
+    }
+}
+
+/// Tubing as laid beside what the area alone says.
+pub fn tubing_working(laid: &[Laid], flat: &FlatEstimate, rows: Length, u: UnitSystem) -> Working {
+    let dripline: f64 = laid.iter().map(|l| l.dripline().m()).sum();
+    let lines: usize = laid.iter().map(|l| l.rows.len()).sum();
+    Working::new(
+        "length of all rows, cut to the ground",
+        "rows laid on the drawing; by area alone: tubing = area ÷ row spacing",
+    )
+    .with("rows", lines.to_string())
+    .with("row spacing, at most", rows.show_tape(u))
+    .with("by area alone", flat.tubing.show(u))
+    .gives(Length::from_m(dripline).show(u))
+}
+
+/// Flow of drip.
+pub fn drip_flow_working(emitters: usize, each: Flow, flow: Flow, u: UnitSystem) -> Working {
+    Working::new(
+        "emitters × flow of one",
+        "compensating emitters give the same over their range",
+    )
+    .with("emitters", emitters.to_string())
+    .with("flow of one", emitter_flow(each, u))
+    .gives(fine_flow(flow, u))
+}
+
+/// Flow of one emitter, in the unit that emitters are sold by.
+pub fn emitter_flow(flow: Flow, u: UnitSystem) -> String {
+    if u.is_metric() {
+        format!("{:.1} L/h", flow.lpm() * 60.0)
+    } else {
+        let gph = flow.gpm() * 60.0;
+        let digits = if gph < 0.995 { 2 } else { 1 };
+        format!("{gph:.digits$} gph")
+    }
+}
+
+/// A flow with two digits after the point: drip takes little.
+pub fn fine_flow(flow: Flow, u: UnitSystem) -> String {
+    if u.is_metric() {
+        format!("{:.2} L/min", flow.lpm())
+    } else {
+        format!("{:.2} gpm", flow.gpm())
+    }
+}
+
+/// Rate of rows and emitters.
+pub fn drip_rate_working(each: Flow, rows: Length, emitters: Length, u: UnitSystem) -> (Rate, Working) {
+    let rate = Rate::from_mmph(each.lpm() * 60.0 / (rows.m() * emitters.m()).max(1e-9));
+    let formula = if u.is_metric() {
+        "mm/h = L/h ÷ (row m × emitter m)"
+    } else {
+        "in/h = 231.1·gph ÷ (row in × emitter in)"
+    };
+    let working = Working::new(formula, "one emitter over the ground that it waters")
+        .with("flow of one", emitter_flow(each, u))
+        .with("rows apart, as laid", rows.show_tape(u))
+        .with("emitters apart", emitters.show_tape(u))
+        .gives(rate.show(u));
+    (rate, working)
+}
+
+/// When the wetted circles of neighbours meet.
+pub fn wetted_working(ground: Soil, each: Flow, apart: Length, u: UnitSystem) -> (String, Working) {
+    let time = minutes_to_wet(ground, each, apart);
+    let working = Working::new(
+        "width grows with √volume: known width · √(given ÷ 0.6 gal)",
+        "planning figures for 0.6 gal (2.3 L): sand 10 in, loam 18 in, clay 24 in (25, 46, 61 cm); dig and look",
+    )
+    .with("soil", soil(ground))
+    .with("flow of one", emitter_flow(each, u))
+    .with("wider of row and emitter spacing", apart.show_tape(u))
+    .gives(time.show(u));
+    (time.show(u), working)
+}
+
+/// How it flushes.
+pub fn flush_working(f: &Flushing, u: UnitSystem) -> Working {
+    Working::new(
+        "velocity at the slowest row end while the flush valve is open",
+        "the zone solved with the flush valve as an open end; 1 ft/s (0.3 m/s) is wanted",
+    )
+    .with("out of the flush valve", f.out.show(u))
+    .with("taken from the supply", f.taken.show(u))
+    .with("at the inlet", f.inlet.show(u))
+    .gives(f.slowest.show(u))
+}
+
+/// The cut list: rows of the same length and first emitter together, the longest first.
+pub fn cut_list(laid: &[Laid], u: UnitSystem) -> Vec<(usize, String, String, u32)> {
+    let mut rows: Vec<(Length, Length, u32)> = laid
+        .iter()
+        .flat_map(|l| &l.rows)
+        .map(|r| (r.length(), r.first, r.emitters))
+        .collect();
+    rows.sort_by(|a, b| b.0.m().total_cmp(&a.0.m()).then(a.1.m().total_cmp(&b.1.m())));
+    let mut list: Vec<(usize, String, String, u32)> = Vec::new();
+    for (length, first, emitters) in rows {
+        let (length, first) = (length.show_tape(u), first.show_tape(u));
+        match list.last_mut() {
+            Some(last) if last.1 == length && last.2 == first => last.0 += 1,
+            _ => list.push((1, length, first, emitters)),
+        }
+    }
+    list
+}
+
+/// Why a row is no longer.
+pub fn row_end(row: &LongestRow, least: &str) -> String {
+    match row.end {
+        RowEnd::Least => format!("one emitter more, and the lowest has less than {least}"),
+        RowEnd::Most => "one emitter more, and downhill one has more than the tube is made for".into(),
+        RowEnd::Nothing => format!("nothing: the inlet has less than {least}"),
+        RowEnd::Longer => "longer than anybody lays".into(),
+    }
+}
+
+/// What is laid on an area, in a sentence.
+pub fn drip_laid(job: &Job, group: &HeadGroup, parts: &[Laid]) -> String {
+    let u = job.units;
+    let emitters: usize = parts.iter().map(|p| p.emitters.len()).sum();
+    let flow: Flow = parts.iter().map(Laid::flow).sum();
+    let product = job
+        .catalogue()
+        .nozzle(&group.nozzle)
+        .map_or_else(String::new, |n| nozzle(n, u));
+    let valves = match parts.len() {
+        1 => String::new(),
+        n => format!(", in {n} parts"),
+    };
+    match &group.drip {
+        Some(DripLaying::Rows(rows)) => {
+            let lines: usize = parts.iter().map(|p| p.rows.len()).sum();
+            let tubing = Length::from_m(parts.iter().map(|p| p.dripline().m()).sum());
+            let apart = parts.first().map_or(Length::ZERO, |p| p.row_spacing);
+            format!(
+                "{lines} rows {} apart, {} of {product} every {}, {emitters} emitters, {}{valves}",
+                apart.show_tape(u),
+                tubing.show(u),
+                rows.emitter_spacing.show_tape(u),
+                fine_flow(flow, u)
+            )
+        }
+        _ => {
+            let plants: usize = parts.iter().map(|p| p.plants.len()).sum();
+            let line = Length::from_m(parts.iter().map(|p| p.plain_tube().m()).sum());
+            format!(
+                "{emitters} of {product} at {plants} plants on {} of line, {}{valves}",
+                line.show(u),
+                fine_flow(flow, u)
+            )
+        }
+    }
+}

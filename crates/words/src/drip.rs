@@ -2,7 +2,8 @@
 
 use crate::names::{nozzle, soil};
 use crate::working::Working;
-use fenlo_core::drip::{DripFault, FlatEstimate, Laid, LongestRow, RowEnd, minutes_to_wet};
+use fenlo_core::catalogue::Pipe;
+use fenlo_core::drip::{DripFault, FlatEstimate, Laid, LongestRow, RowAsk, RowEnd, minutes_to_wet};
 use fenlo_core::job::Job;
 use fenlo_core::plan::{DripLaying, HeadGroup, RowEnds};
 use fenlo_core::site::Soil;
@@ -188,4 +189,39 @@ pub fn drip_laid(job: &Job, group: &HeadGroup, parts: &[Laid]) -> String {
             )
         }
     }
+}
+
+/// A line past plants beside the rule that installers go by.
+pub fn line_working(flow: Flow, line: Length, u: UnitSystem) -> Working {
+    let rule = if u.is_metric() {
+        "half-inch: about 60 m and 760 L/h a run; 3/4 in from about 1,800 L/h"
+    } else {
+        "half-inch: about 200 ft and 200 gph a run; 3/4 in from about 480 gph"
+    };
+    Working::new(
+        "past the plants in the shortest order found",
+        "nearest next, then crossings taken out (Croes 1958); the zone is solved on it, the rule stands beside",
+    )
+    .with("takes", fine_flow(flow, u))
+    .with("rule of thumb", rule)
+    .gives(line.show(u))
+}
+
+/// How long a row could be.
+pub fn longest_working(ask: &RowAsk, most: &LongestRow, tube: &Pipe, u: UnitSystem) -> Working {
+    let rule = if u.is_metric() {
+        "half-inch: about 60 m and 760 L/h"
+    } else {
+        "half-inch: about 200 ft and 200 gph"
+    };
+    Working::new(
+        "friction of every piece by the emitters behind it, until the last has its least pressure",
+        "Hazen and Williams 1905, level ground; fenlo rows does it for slopes",
+    )
+    .with("tube", tube.title())
+    .with("where the row begins", ask.inlet.show(u))
+    .with("least at an emitter", ask.least.show(u))
+    .with("emitters", most.emitters.to_string())
+    .with("rule of thumb", rule)
+    .gives(most.length.show(u))
 }

@@ -46,7 +46,7 @@ mod zoning;
 
 pub use drip::{
     cut_list, drip_fault, drip_flow_working, drip_laid, drip_rate_working, emitter_flow, fine_flow,
-    flush_working, row_end, row_ends, tubing_working, wetted_working,
+    flush_working, line_working, longest_working, row_end, row_ends, tubing_working, wetted_working,
 };
 pub use findings::{action, effect, finding, gives, regulator};
 pub use layout::{

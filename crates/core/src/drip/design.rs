@@ -127,7 +127,7 @@ pub fn design(job: &Job, area: &str, wish: &DripWish, limit: Option<Flow>) -> Re
     group.drawn = vec![inlet(job.fresh_id('h'), start)];
     let whole = lay(job, &group)?;
     let flow: Flow = whole.iter().map(Laid::flow).sum();
-    if small(&whole) {
+    if kind == Kind::Emitter && small(&whole) {
         group.pipe = line(job, "1/2in");
     }
     let parts = limit

@@ -5,6 +5,7 @@ use fenlo_core::assess::Assessment;
 use fenlo_core::coverage::Pattern;
 use fenlo_core::job::Job;
 use fenlo_core::plan::{DrawnHead, HeadGroup};
+use fenlo_core::zone::HeadResult;
 use std::fmt::Write;
 
 /// One head, its throw to scale at the pressure it gets, with its id as `t-…`.
@@ -28,6 +29,9 @@ pub fn head(job: &Job, assessment: &Assessment, group: &HeadGroup, h: &DrawnHead
             .iter()
             .find(|r| r.head.group == group.id && Some(r.head.index) == index)
     });
+    if group.drip.is_some() {
+        return inlet(job, group, h, number, result);
+    }
     let nozzle = catalogue.nozzle(&group.nozzle);
     let full = nozzle.and_then(|n| n.radius).unwrap_or(group.spacing);
     let throw = nozzle
@@ -132,6 +136,50 @@ pub fn head(job: &Job, assessment: &Assessment, group: &HeadGroup, h: &DrawnHead
         } else {
             ""
         }
+    );
+    out
+}
+
+/// Where pipe reaches drip.
+fn inlet(job: &Job, group: &HeadGroup, h: &DrawnHead, number: usize, result: Option<&HeadResult>) -> String {
+    let u = job.units;
+    let low = result.is_some_and(|r| r.nozzle < r.band.least);
+    let says = match result {
+        Some(r) => format!(
+            "valve {number}, {} to {} at the emitters",
+            r.nozzle.number(u),
+            r.highest.show(u)
+        ),
+        None if number == 0 => "on no valve".to_owned(),
+        None => format!("valve {number}"),
+    };
+    let colour = if number == 0 { 0 } else { (number - 1) % 8 + 1 };
+    let mut out = format!(
+        r#"<g id="t-{id}" class="thing head inlet z{colour}{}" data-id="{id}" data-layer="heads" data-at="{},{}""#,
+        if low { " low" } else { "" },
+        h.at.x,
+        h.at.y,
+        id = escape(&h.id)
+    );
+    let _ = write!(
+        out,
+        r#" data-strip="yes" data-nozzle="{}" data-valve="{}"><title>{}</title>"#,
+        escape(&group.nozzle),
+        escape(h.valve.as_deref().unwrap_or("")),
+        escape(&format!("Inlet of {}, {says}", group.name))
+    );
+    let alarm = match result.filter(|_| low) {
+        Some(r) => format!(
+            r#"<circle class="alarm" r="11"/><text x="14" y="-8">{} · wants {}</text>"#,
+            escape(&r.nozzle.show(u)),
+            escape(&r.band.least.show_round(u))
+        ),
+        None => String::new(),
+    };
+    let _ = write!(
+        out,
+        r#"<g transform="translate({:.3} {:.3})"><g class="px">{alarm}<rect class="ring" x="-4.6" y="-4.6" width="9.2" height="9.2"/></g></g></g>"#,
+        h.at.x, -h.at.y
     );
     out
 }

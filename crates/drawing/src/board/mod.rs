@@ -2,11 +2,13 @@
 //! down. What should keep its size on the screen stands in a group of class `px`, scaled by the
 //! ground under one pixel.
 
+mod drip;
 mod heads;
 mod pipes;
 mod shape;
 mod thing;
 
+pub use drip::{DRAWN_DOSE_IN, drip};
 pub use heads::head;
 pub use pipes::{lateral, main};
 pub(crate) use shape::{class_of, shape_path};
@@ -75,7 +77,12 @@ pub fn layer(job: &Job, assessment: &Assessment, layer: &str) -> String {
         "pipes" => {
             let mains = job.supplies.iter().map(|s| main(job, assessment, &s.id));
             let laterals = job.valves.iter().map(|v| lateral(job, assessment, &v.id));
-            mains.chain(laterals).collect()
+            let drip = job
+                .groups
+                .iter()
+                .filter(|g| g.drip.is_some())
+                .map(|g| drip(job, g));
+            drip.chain(mains).chain(laterals).collect()
         }
         _ => job
             .site

@@ -203,6 +203,8 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
                     .site
                     .object(&id)
                     .is_none_or(|t| matches!(t.what, ObjectKind::Height(_) | ObjectKind::Place(_)));
+                // Drip follows the ground that it is laid on, and what stands on that.
+                all_heads |= plan.groups.iter().any(|g| g.drip.is_some());
                 things.insert(id);
             }
             Subject::Head(group, id) => {
@@ -253,6 +255,17 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
             });
         }
     }
+    for group in plan.groups.iter().filter(|g| g.drip.is_some()) {
+        let on = |h: &fenlo_core::plan::DrawnHead| h.valve.as_ref().is_some_and(|v| valves.contains(v));
+        if all_heads || group.drawn.iter().any(on) {
+            out.changed.push(Part {
+                id: format!("d-{}", group.id),
+                layer: "pipes",
+                after: None,
+                svg: board::drip(plan, group),
+            });
+        }
+    }
     for valve in plan.valves.iter().filter(|v| all_heads || valves.contains(&v.id)) {
         out.changed.push(Part {
             id: format!("l-{}", valve.id),
@@ -275,6 +288,7 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
             .iter()
             .flat_map(|g| &g.drawn)
             .map(|h| format!("t-{}", h.id))
+            .chain(plan.groups.iter().map(|g| format!("d-{}", g.id)))
             .chain(plan.valves.iter().map(|v| format!("l-{}", v.id)))
             .chain(plan.supplies.iter().map(|s| format!("m-{}", s.id)));
         out.heads = Some(ids.collect());

@@ -14,6 +14,7 @@
 //! | `water` | the water on the ground: its map and figures, also while a head is dragged |
 //! | `events` | other people's edits as they happen |
 
+mod drip;
 mod events;
 mod export;
 mod gestures;
@@ -55,6 +56,7 @@ pub fn routes() -> Router<App> {
         .route("/ground/sheet", get(sheet::page))
         .route("/ground/thing/{id}", post(sheet::save))
         .route("/ground/pipes", post(pipes::change))
+        .route("/ground/drip", post(drip::change))
         .route("/ground/together", get(pipes::together))
         .route("/ground/list", get(list::page))
         .route("/ground/import", post(import::upload).layer(drawing))

@@ -32,7 +32,7 @@ struct Page {
     sheet: String,
     things: usize,
     /// Layers that can be hidden.
-    shown: [(&'static str, &'static str); 5],
+    shown: [(&'static str, &'static str); 6],
 }
 
 pub const AREAS: [(&str, &str); 7] = [
@@ -113,6 +113,7 @@ pub fn body(known: &Assessed) -> Result<String, AppError> {
             ("pipes", "Pipe"),
             ("bores", "Sizes of pipe"),
             ("throws", "Throws"),
+            ("wet", "Ground that drip wets"),
             ("heights", "Heights"),
             ("names", "Names and lengths"),
         ],

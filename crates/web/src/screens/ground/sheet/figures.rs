@@ -126,7 +126,7 @@ pub fn figures(plan: &Plan, t: &SiteObject) -> Vec<Figure> {
     let heads = plan
         .groups
         .iter()
-        .filter(|g| g.area.as_deref() == Some(&t.id))
+        .filter(|g| g.area.as_deref() == Some(&t.id) && g.drip.is_none())
         .map(|g| g.drawn.len())
         .sum::<usize>();
     if matches!(t.what, ObjectKind::Area(_)) {

@@ -17,6 +17,10 @@ pub struct Heads {
     title: String,
     figures: Vec<Figure>,
     single: bool,
+    /// All are inlets of drip: nothing to turn, and a product that the area's sheet chooses.
+    inlet: bool,
+    /// The area of a single inlet.
+    area: String,
     several: bool,
     locked: bool,
     nozzles: Vec<Group>,
@@ -70,6 +74,9 @@ pub fn head_sheet(known: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads
                 ("Flow", result.flow.show(u)),
                 ("Throw", String::new()),
             ] {
+                if label == "Throw" && group.drip.is_some() {
+                    continue;
+                }
                 let working = workings.iter().find(|w| w.0 == label).map(|w| w.1.clone());
                 let value = if value.is_empty() {
                     working.as_ref().map_or(String::new(), |w| w.result.clone())
@@ -82,7 +89,7 @@ pub fn head_sheet(known: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads
                     working,
                 });
             }
-        } else {
+        } else if group.drip.is_none() {
             let value = format!("{} at nominal pressure", head.radius.unwrap_or(full).show(u));
             let working = Working::new(
                 "the chart's throw, or less where it is turned down",
@@ -113,13 +120,17 @@ pub fn head_sheet(known: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads
             .map(|h| h.1.id.as_str())
             .collect::<Vec<_>>()
             .join(","),
-        title: if single {
+        title: if single && group.drip.is_some() {
+            format!("Inlet of {}", group.name)
+        } else if single {
             nozzle.map_or_else(|| "Head".to_owned(), |n| fenlo_words::nozzle(n, u))
         } else {
             format!("{} heads", heads.len())
         },
         figures,
         single,
+        inlet: heads.iter().all(|h| h.0.drip.is_some()),
+        area: group.area.clone().unwrap_or_default(),
         several: heads.len() > 2,
         locked: heads.iter().all(|h| h.1.locked),
         nozzles: choices::nozzles(plan.catalogue(), &same(|h| h.0.nozzle.clone()), u)

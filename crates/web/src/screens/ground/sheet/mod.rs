@@ -1,5 +1,6 @@
 //! What is picked, beside the board: figures, properties, things to do with it.
 
+mod drip;
 mod figures;
 mod heads;
 mod pipe;

@@ -1,5 +1,6 @@
 //! What is picked, as it is shown.
 
+use super::drip::{DripSheet, drip_sheet};
 use super::figures::{Figure, figures, total};
 use super::heads::head_sheet;
 use super::pipe::{joint_sheet, leg_sheet, pipe_figures};
@@ -62,6 +63,7 @@ struct One<'a> {
     closed: bool,
     strip_kinds: Vec<Group>,
     layout: Option<Layout>,
+    drip: Option<DripSheet>,
 }
 
 /// What can be laid out on an area.
@@ -229,6 +231,10 @@ fn thing<'a>(known: &'a Assessed, t: &'a SiteObject) -> One<'a> {
         is: "",
         figures: figures(plan, t),
         layout: matches!(t.what, ObjectKind::Area(_)).then(|| layout(plan, &t.id)),
+        drip: match &t.what {
+            ObjectKind::Area(area) => Some(drip_sheet(known, &t.id, area)),
+            _ => None,
+        },
         name: &t.name,
         kinds: Vec::new(),
         plants: String::new(),

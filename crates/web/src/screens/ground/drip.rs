@@ -1,0 +1,101 @@
+//! Drip laid on an area, changed, taken up.
+
+use super::saved;
+use crate::assessed::Assessed;
+use crate::error::AppError;
+use crate::fields::Fields;
+use crate::submit::{FormAt, Sent, submit};
+use axum::response::Response;
+use fenlo_core::catalogue::Kind;
+use fenlo_core::drip::{DripWish, design};
+use fenlo_core::plan::{Edit, EmitterJoin, HeadGroup, RowEnds};
+
+pub const FIELDS: [&str; 9] = [
+    "nozzle",
+    "emitter_spacing",
+    "spacing",
+    "edge",
+    "ends",
+    "heading",
+    "depth",
+    "joined",
+    "each",
+];
+
+/// One change of an area's drip from the sheet; `op` says which.
+pub async fn change(
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
+) -> Result<Response, AppError> {
+    let at = FormAt::new("drip", &FIELDS).sent(&pairs);
+    let form = at.clone();
+    let read = |known: &Assessed, f: &mut Fields| Ok((typed(known, f)?, ()));
+    submit(&app, job, at, pairs, read, move |known, ()| saved(known, &form)).await
+}
+
+fn typed(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
+    let job = known.job();
+    let area = f.text("area");
+    let kind = match f.get("op") {
+        "rows" => Some(Kind::Dripline),
+        "tape" => Some(Kind::Tape),
+        "plants" => Some(Kind::Emitter),
+        "again" => None,
+        "up" => {
+            let here = |g: &&HeadGroup| g.area.as_deref() == Some(&area) && g.drip.is_some();
+            let gone = job
+                .groups
+                .iter()
+                .filter(here)
+                .map(|g| Edit::remove::<HeadGroup>(g.id.clone()));
+            return Ok(Edit::batch(gone.collect()));
+        }
+        _ => return f.stop("this is nothing that can be done with drip"),
+    };
+    let product = f.text_if_any("nozzle");
+    let of_kind = |id: &String| {
+        let made = job.catalogue().nozzle(id).map(|n| n.kind);
+        kind.is_none_or(|k| made == Some(k))
+    };
+    let each = f.count("each");
+    let wish = DripWish {
+        kind,
+        nozzle: product.filter(of_kind),
+        emitter_spacing: f.length_if_any("emitter_spacing"),
+        row_spacing: f.length_if_any("spacing"),
+        edge: f.length_if_any("edge"),
+        depth: f.length_if_any("depth"),
+        ends: if f.get("ends").is_empty() {
+            None
+        } else {
+            Some(f.choice::<RowEnds>("ends"))
+        },
+        heading: f.degrees_if_any("heading").map(|d| d.rem_euclid(180.0)),
+        joined: if f.get("joined").is_empty() {
+            None
+        } else {
+            Some(f.choice::<EmitterJoin>("joined"))
+        },
+        each: Some(each).filter(|n| *n > 0),
+    };
+    let least = fenlo_core::units::Length::from_in(2.0);
+    for (field, length) in [
+        ("emitter_spacing", wish.emitter_spacing),
+        ("spacing", wish.row_spacing),
+    ] {
+        if length.is_some_and(|l| l < least) {
+            f.fault(field, "at least 2 in (5 cm)");
+        }
+    }
+    if !f.errors.is_empty() {
+        return Err(AppError::Faults(Vec::new()));
+    }
+    let limit = known.assessment.available().flow;
+    match design(job, &area, &wish, limit) {
+        Ok(made) => Ok(made.edit),
+        Err(fault) => f.stop(fenlo_words::drip_fault(&fault, job.units)),
+    }
+}

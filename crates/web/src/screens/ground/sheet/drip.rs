@@ -1,0 +1,290 @@
+//! The drip of an area: what is laid, its figures, and the form that lays it.
+
+use super::figures::Figure;
+use crate::assessed::Assessed;
+use crate::choices::{self, Choice, Group};
+use fenlo_core::catalogue::{Kind, Nozzle};
+use fenlo_core::drip::{Laid, RowAsk, choose, estimate, lay, longest_row, tube_of, usual_kind, ways_to_join};
+use fenlo_core::job::Job;
+use fenlo_core::plan::{DripLaying, HeadGroup, RowLaying};
+use fenlo_core::site::{Area, AreaKind};
+use fenlo_core::units::{Flow, Length, Minutes, Pressure, Rate, Surface, UnitSystem};
+use fenlo_words::{self as words, Working};
+
+/// Lines of the cut list that are shown.
+const MOST_CUT: usize = 40;
+
+/// All that the sheet says of an area's drip.
+pub struct DripSheet {
+    /// Laid already.
+    pub laid: bool,
+    /// Opened without being asked: laid, or the ground wants drip.
+    pub open: bool,
+    pub plants: bool,
+    pub tape: bool,
+    pub figures: Vec<Figure>,
+    pub fault: String,
+    pub nozzles: Vec<Group>,
+    pub emitter_spacing: String,
+    pub spacing: String,
+    pub edge: String,
+    pub ends: Vec<Choice>,
+    pub heading: String,
+    pub depth: String,
+    pub joined: Vec<Choice>,
+    pub each: String,
+    /// What the ground asks for, as hints: emitter spacing, row spacing, depth.
+    pub hints: [String; 3],
+    pub cut: Vec<(usize, String, String, u32)>,
+    pub cut_more: usize,
+    /// Ways to join: name, tubing, fittings, cost or why not.
+    pub ways: Vec<(String, String, String, String)>,
+    pub parts: usize,
+}
+
+const ENDS: [(&str, &str); 3] = [
+    ("headers", "headers at both ends"),
+    ("snake", "one line, snaked and led back"),
+    ("closed", "header at one end, ends closed"),
+];
+const JOINED: [(&str, &str); 5] = [
+    ("at-tube", "emitter at the tube, micro tube from it"),
+    ("at-plant", "micro tube to an emitter at the plant"),
+    ("in-tube", "in the tube, led round the plant"),
+    ("six-outlets", "manifolds of 6 outlets"),
+    ("eight-outlets", "manifolds of 8 outlets"),
+];
+
+pub fn drip_sheet(known: &Assessed, id: &str, area: &Area) -> DripSheet {
+    let job = known.job();
+    let u = job.units;
+    let group = job
+        .groups
+        .iter()
+        .find(|g| g.area.as_deref() == Some(id) && g.drip.is_some());
+    let product = group.and_then(|g| job.catalogue().nozzle(&g.nozzle));
+    let kind = product.map_or_else(|| usual_kind(job, area), |n| n.kind);
+    let choice = choose(job.catalogue(), area, kind);
+    let parts = group.map(|g| lay(job, g));
+    let rows = match group.and_then(|g| g.drip.as_ref()) {
+        Some(DripLaying::Rows(rows)) => Some(rows),
+        _ => None,
+    };
+    let plants = match group.and_then(|g| g.drip.as_ref()) {
+        Some(DripLaying::Plants(plants)) => Some(plants),
+        _ => None,
+    };
+    let tape = |l: Length| l.show_tape(u);
+    let laid: &[Laid] = match &parts {
+        Some(Ok(laid)) => laid,
+        _ => &[],
+    };
+    let mut cut = if rows.is_some() {
+        words::cut_list(laid, u)
+    } else {
+        Vec::new()
+    };
+    let cut_more = cut.len().saturating_sub(MOST_CUT);
+    cut.truncate(MOST_CUT);
+    let wants = matches!(
+        area.kind,
+        AreaKind::Bed | AreaKind::Hedge | AreaKind::Vegetables | AreaKind::Containers | AreaKind::Trees
+    );
+    DripSheet {
+        laid: group.is_some(),
+        open: group.is_some() || wants,
+        plants: kind == Kind::Emitter,
+        tape: kind == Kind::Tape,
+        figures: group.map_or_else(Vec::new, |g| figures(known, g, product, laid)),
+        fault: match &parts {
+            Some(Err(fault)) => words::drip_fault(fault, u),
+            _ => String::new(),
+        },
+        nozzles: products(job, kind, group.map_or("", |g| &g.nozzle)),
+        emitter_spacing: rows.map_or_else(String::new, |r| tape(r.emitter_spacing)),
+        spacing: rows.and(group).map_or_else(String::new, |g| tape(g.spacing)),
+        edge: rows.map_or_else(String::new, |r| tape(r.edge)),
+        ends: choices::of(&ENDS, &rows.map_or_else(String::new, |r| choices::word(&r.ends))),
+        heading: rows
+            .and_then(|r| r.heading)
+            .map_or_else(String::new, |h| format!("{h:.0}")),
+        depth: rows.map_or_else(String::new, |r| tape(r.depth)),
+        joined: choices::of(
+            &JOINED,
+            &plants.map_or_else(String::new, |p| choices::word(&p.joined)),
+        ),
+        each: plants
+            .and_then(|p| p.each)
+            .map_or_else(String::new, |n| n.to_string()),
+        hints: choice.map_or_else(Default::default, |c| {
+            [tape(c.emitter_spacing), tape(c.row_spacing), tape(c.depth)]
+        }),
+        cut,
+        cut_more,
+        ways: rows.and(group).map_or_else(Vec::new, |g| ways(job, g)),
+        parts: laid.len(),
+    }
+}
+
+/// Products of a kind, the one in use chosen.
+fn products(job: &Job, kind: Kind, chosen: &str) -> Vec<Group> {
+    let all = choices::nozzles(job.catalogue(), chosen, job.units);
+    let of_kind = |o: &Choice| job.catalogue().nozzle(&o.value).is_some_and(|n| n.kind == kind);
+    all.into_iter()
+        .filter(|g| g.options.iter().any(of_kind))
+        .collect()
+}
+
+fn figures(known: &Assessed, group: &HeadGroup, product: Option<&Nozzle>, laid: &[Laid]) -> Vec<Figure> {
+    let (job, u) = (known.job(), known.job().units);
+    let mut all = Vec::new();
+    let Some(each) = product.map(|n| n.flow_for_arc(360)).filter(|_| !laid.is_empty()) else {
+        return all;
+    };
+    let mut figure = |label, value: String, working: Option<Working>| {
+        all.push(Figure {
+            label,
+            value,
+            working,
+        })
+    };
+    let emitters: usize = laid.iter().map(|l| l.emitters.len()).sum();
+    let flow: Flow = laid.iter().map(Laid::flow).sum();
+    let m2: f64 = laid.iter().map(|l| l.ground_m2).sum();
+    if let Some(DripLaying::Rows(rows)) = &group.drip {
+        let flat = estimate(Surface::from_m2(m2), group.spacing, rows.emitter_spacing, each);
+        let working = words::tubing_working(laid, &flat, group.spacing, u);
+        figure("Tubing", working.result.clone(), Some(working));
+        figure("Emitters", emitters.to_string(), None);
+        let working = words::drip_flow_working(emitters, each, flow, u);
+        figure("Flow", working.result.clone(), Some(working));
+        let apart = laid
+            .iter()
+            .map(|l| l.row_spacing)
+            .reduce(Length::max)
+            .unwrap_or_default();
+        if apart > Length::ZERO {
+            let (rate, working) = words::drip_rate_working(each, apart, rows.emitter_spacing, u);
+            figure("Rate", rate.show(u), Some(working));
+            let (time, working) = dose(rate, u);
+            figure("Time for a dose", time, Some(working));
+        }
+        let (time, working) = words::wetted_working(group.soil, each, apart.max(rows.emitter_spacing), u);
+        figure("Wet spots meet after", time, Some(working));
+        if let Some((value, working)) = longest(job, product, rows, laid, u) {
+            figure("Longest row", value, Some(working));
+        }
+    } else {
+        let plants: usize = laid.iter().map(|l| l.plants.len()).sum();
+        figure("Plants", plants.to_string(), None);
+        figure("Emitters", emitters.to_string(), None);
+        let line = Length::from_m(laid.iter().map(|l| l.plain_tube().m()).sum());
+        figure("Line", line.show(u), Some(words::line_working(flow, line, u)));
+        let micro: Vec<Length> = laid.iter().flat_map(|l| l.micro_tubes.iter().copied()).collect();
+        if !micro.is_empty() {
+            let sum = Length::from_m(micro.iter().map(|l| l.m()).sum());
+            figure(
+                "Micro tube",
+                format!("{} of {} in all", micro.len(), sum.show(u)),
+                None,
+            );
+        }
+        figure("Flow", words::fine_flow(flow, u), None);
+    }
+    solved(known, group, &mut figure);
+    all
+}
+
+/// What the zones say of it.
+fn solved(
+    known: &Assessed,
+    group: &HeadGroup,
+    figure: &mut impl FnMut(&'static str, String, Option<Working>),
+) {
+    let u = known.job().units;
+    for (index, head) in group.drawn.iter().enumerate() {
+        let zone = head.valve.as_deref().and_then(|v| known.assessment.zone(v));
+        let Some(zone) = zone.and_then(|z| z.zone.as_ref().ok()) else {
+            continue;
+        };
+        let Some(at) = zone
+            .heads
+            .iter()
+            .position(|h| h.head.group == group.id && h.head.index == index as u32)
+        else {
+            continue;
+        };
+        let found = &zone.heads[at];
+        let working = words::head_workings(zone, at, known.job())
+            .into_iter()
+            .next()
+            .map(|w| w.1);
+        let value = format!("{} to {}", found.nozzle.number(u), found.highest.show(u));
+        figure("At the emitters", value, working);
+        if let Some(f) = zone.flushing.iter().find(|f| f.head == found.head) {
+            figure("Flushes at", f.slowest.show(u), Some(words::flush_working(f, u)));
+        }
+    }
+}
+
+/// Running time for half an inch.
+fn dose(rate: Rate, u: UnitSystem) -> (String, Working) {
+    let depth = Length::from_in(0.5);
+    let time = Minutes::from_minutes(depth.mm() / rate.mmph().max(1e-9) * 60.0);
+    let working = Working::new("depth ÷ rate", "volume is rate times time")
+        .with("depth", depth.show_depth(u))
+        .with("rate", rate.show(u))
+        .gives(time.show(u));
+    (format!("{} for {}", time.show(u), depth.show_depth(u)), working)
+}
+
+/// The longest row beside the longest that could be, at the pressure that drip is usually regulated to.
+fn longest(
+    job: &Job,
+    product: Option<&Nozzle>,
+    rows: &RowLaying,
+    laid: &[Laid],
+    u: UnitSystem,
+) -> Option<(String, Working)> {
+    let nozzle = product?;
+    let class = job.catalogue().class(nozzle.kind);
+    let tube = job.catalogue().pipe(&tube_of(job.catalogue(), nozzle))?;
+    let longest = laid.iter().map(Laid::longest_row).reduce(Length::max)?;
+    let ask = RowAsk {
+        inlet: class.nominal,
+        emission: nozzle.emission(class, 360, None),
+        spacing: rows.emitter_spacing,
+        inside: tube.inside,
+        c: tube.c,
+        slope: 0.0,
+        least: if nozzle.exponent_with(class) == 0.0 {
+            Pressure::from_psi(8.5)
+        } else {
+            class.nominal * 0.81
+        },
+        most: class.high,
+    };
+    let most = longest_row(&ask);
+    let working = words::longest_working(&ask, &most, tube, u);
+    Some((
+        format!("{} of {} possible", longest.show(u), most.length.show(u)),
+        working,
+    ))
+}
+
+fn ways(job: &Job, group: &HeadGroup) -> Vec<(String, String, String, String)> {
+    let u = job.units;
+    let row = |(ends, way): (_, Result<fenlo_core::drip::EndsWay, _>)| {
+        let name = words::row_ends(ends).to_owned();
+        match way {
+            Ok(w) => (
+                name,
+                format!("{} + {}", w.dripline.show(u), w.plain.show(u)),
+                w.fittings.all().to_string(),
+                w.cost.to_string(),
+            ),
+            Err(fault) => (name, words::drip_fault(&fault, u), String::new(), String::new()),
+        }
+    };
+    ways_to_join(job, group).into_iter().map(row).collect()
+}

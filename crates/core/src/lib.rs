@@ -99,6 +99,7 @@
 #![forbid(unsafe_code)]
 #![deny(missing_docs)]
 
+pub mod assembly;
 pub mod assess;
 pub mod board;
 pub mod catalogue;

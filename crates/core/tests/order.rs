@@ -6,7 +6,7 @@ use std::fs;
 use std::path::Path;
 
 /// From what needs nothing to what needs all: a module uses only those before it.
-const ORDER: [&str; 22] = [
+const ORDER: [&str; 23] = [
     "units",
     "fault",
     "network",
@@ -17,6 +17,7 @@ const ORDER: [&str; 22] = [
     "usual",
     "chain",
     "drip",
+    "assembly",
     "water",
     "zone",
     "board",

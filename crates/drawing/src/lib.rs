@@ -20,6 +20,7 @@
 //! | module | what it draws |
 //! |---|---|
 //! | [`board`] | the site to scale, part by part or as a whole file at 1:100 |
+//! | `assembly` | the parts of a zone in the direction of flow |
 //! | `walk` | the stair of pressure from the street to the worst head |
 //! | `curve` | a supply's pressure by flow |
 //! | `chart` | a nozzle over pressure, with the rows of its chart |
@@ -29,6 +30,7 @@
 #![forbid(unsafe_code)]
 #![deny(missing_docs)]
 
+mod assembly;
 pub mod board;
 mod chart;
 pub mod colour;
@@ -40,6 +42,7 @@ mod svg;
 mod tests;
 mod walk;
 
+pub use assembly::assembly;
 pub use chart::{Over, nozzle_curve};
 pub use coverage::{coverage_map, layout_picture, scale};
 pub use curve::{CurveDrawing, supply_curve};

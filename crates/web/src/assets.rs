@@ -16,7 +16,7 @@ struct Assets;
 
 /// The components of the one style sheet, in the order in which they may override one another:
 /// what holds everywhere, what pages share, pages.
-const STYLES: [&str; 19] = [
+const STYLES: [&str; 20] = [
     "base",
     "frame",
     "controls",
@@ -30,6 +30,7 @@ const STYLES: [&str; 19] = [
     "water",
     "heads",
     "valves",
+    "assembly",
     "pressure",
     "board",
     "sheet",

@@ -14,6 +14,8 @@ pub enum Screen {
     /// Nozzles.
     Catalogue,
     Valves,
+    /// The parts of one zone, in order.
+    Assembly,
     Pressure,
 }
 
@@ -47,7 +49,7 @@ const fn row(
 
 /// In the order of the work.
 #[rustfmt::skip]
-pub static SCREENS: [ScreenRow; 8] = [
+pub static SCREENS: [ScreenRow; 9] = [
     row(Screen::Details,   "Details",       "details",   None,                 None),
     row(Screen::Water,     "Water",         "water",     Some(Step::Water),    Some('1')),
     row(Screen::Ground,    "Ground",        "ground",    Some(Step::Ground),   Some('2')),
@@ -55,6 +57,7 @@ pub static SCREENS: [ScreenRow; 8] = [
     row(Screen::Layout,    "Kinds of head", "layout",    Some(Step::Heads),    None),
     row(Screen::Catalogue, "Nozzles",       "catalogue", Some(Step::Heads),    None),
     row(Screen::Valves,    "Valves",        "valves",    Some(Step::Valves),   Some('4')),
+    row(Screen::Assembly,  "Assembly",      "assembly",  Some(Step::Valves),   None),
     row(Screen::Pressure,  "Pressure",      "pressure",  Some(Step::Pressure), Some('5')),
 ];
 

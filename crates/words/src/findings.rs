@@ -1,3 +1,4 @@
+use crate::assembly::of_assembly;
 use crate::checks::{of_drip, of_heads, of_system};
 use crate::layout::{expected_working, unreached};
 use crate::names::{either, kind, nozzle};
@@ -27,6 +28,7 @@ pub fn finding(finding: &Finding, job: &Job) -> Said {
         .or_else(|| of_pressure(&finding.check, u))
         .or_else(|| of_fitting(&finding.check, u))
         .or_else(|| of_drip(&finding.check, u))
+        .or_else(|| of_assembly(&finding.check, u))
         .or_else(|| of_system(&finding.check, u))
         .or_else(|| of_heads(&finding.check, u))
         .or_else(|| crate::piping::of_pipe(&finding.check, job))

@@ -28,6 +28,7 @@
 #![forbid(unsafe_code)]
 #![deny(missing_docs)]
 
+mod assembly;
 mod checks;
 mod drip;
 mod findings;
@@ -44,6 +45,7 @@ mod working;
 mod zone;
 mod zoning;
 
+pub use assembly::{assembly_fault, part_end, part_why, seal, stands, start};
 pub use drip::{
     cut_list, drip_fault, drip_flow_working, drip_laid, drip_rate_working, emitter_flow, fine_flow,
     flush_working, line_working, longest_working, row_end, row_ends, tubing_working, wetted_working,

@@ -197,6 +197,7 @@ pub fn walk_part(part: &WalkPart) -> String {
         WalkPart::Filter => "Filter, clean".into(),
         WalkPart::Regulator => "Regulator".into(),
         WalkPart::FirstLeg => "First leg".into(),
+        WalkPart::Part(label) | WalkPart::Preset(label) => label.clone(),
         WalkPart::Drip => "Drip tube, to the emitter".to_owned(),
         WalkPart::Legs(n) => format!("{n} leg{}", if *n == 1 { "" } else { "s" }),
         WalkPart::Height => "Height".into(),

@@ -6,6 +6,7 @@
 mod device;
 mod nozzle;
 mod own;
+mod part;
 mod pipe;
 mod read;
 mod regulator;
@@ -15,6 +16,7 @@ mod tests;
 pub use device::{BackflowPlace, Device, Duty, METER_LOSS_AT_MAX_PSI, Meter, Role};
 pub use nozzle::{ArcRule, HeadClass, Kind, Lies, Nozzle, PressureBand, Strip, TURNS_DOWN};
 pub use own::{ChartRow, Fit, OwnNozzle};
+pub use part::{Part, PartEnd, PartEndError, PartRole, Seal};
 pub use pipe::{Pipe, PipeDuty, PipeId, PipeIdError};
 pub use regulator::{Mounting, RegulatorModel};
 
@@ -29,6 +31,7 @@ static BUILTIN: LazyLock<Arc<Catalogue>> = LazyLock::new(|| {
         meters: device::meters(),
         devices: device::devices(),
         regulators: regulator::regulators(),
+        parts: part::parts(),
     })
 });
 
@@ -47,6 +50,8 @@ pub struct Catalogue {
     pub devices: Vec<Device>,
     /// Regulators.
     pub regulators: Vec<RegulatorModel>,
+    /// Parts of assemblies.
+    pub parts: Vec<Part>,
 }
 
 impl Catalogue {
@@ -139,7 +144,7 @@ impl Catalogue {
         }
         let usual = || {
             self.devices_for(Role::Valve)
-                .filter(|d| !matches!(d.duty, Some(Duty::LowFlow | Duty::Small)))
+                .filter(|d| !matches!(d.duty, Some(Duty::LowFlow | Duty::Small)) && d.place.is_none())
         };
         let closes = |d: &&Device| d.min_flow.is_none_or(|least| least <= flow);
         let chosen = usual()
@@ -178,6 +183,11 @@ impl Catalogue {
     /// Regulators that sit at a place of the water's path.
     pub fn regulators_at(&self, mounting: Mounting) -> impl Iterator<Item = &RegulatorModel> {
         self.regulators.iter().filter(move |r| r.mounting == mounting)
+    }
+
+    /// The part of this id.
+    pub fn part(&self, id: &str) -> Option<&Part> {
+        self.parts.iter().find(|p| p.id == id)
     }
 
     /// The regulator of this id.

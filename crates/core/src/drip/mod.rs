@@ -26,7 +26,7 @@ mod longest;
 mod plants;
 mod rows;
 #[cfg(test)]
-mod tests;
+pub(crate) mod tests;
 mod wetted;
 
 pub use choose::{Choice, choose, least_bend};

@@ -1,4 +1,5 @@
 use super::Remedy;
+use crate::assembly::AssemblyFault;
 use crate::catalogue::{Kind, PressureBand};
 use crate::coverage::Expected;
 use crate::layout::{Direction, Unreached};
@@ -326,6 +327,13 @@ checks! {
         longest: Length,
         /// As far as is usual.
         usual: Length,
+    }
+    /// A part of the assembly that is wrong where it stands.
+    Assembly = "assembly" {
+        /// The part, named for people.
+        part: String,
+        /// What is wrong.
+        fault: AssemblyFault,
     }
     /// With its filter dirty the zone falls below its aim.
     DirtyFilter = "dirty-filter" {

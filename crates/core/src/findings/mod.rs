@@ -7,12 +7,14 @@
 //! | `checker` | a valve with all that its checks look at |
 //! | `supply`, `zone`, `area` | the checks of a point of connection, of a valve, of an area's heads |
 //! | `backflow`, `drip`, `arcs` | devices by place and height; drip; heads of a group against each other |
+//! | `assembly` | the parts of a zone, in their order |
 //! | `piping` | drawn pipe: where it lies, what it leaves out |
 //! | `remedy` | what mends a finding, and what it gives |
 //! | `cures` | remedies of one zone |
 
 mod arcs;
 mod area;
+mod assembly;
 mod backflow;
 mod check;
 mod checker;

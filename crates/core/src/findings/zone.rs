@@ -47,6 +47,7 @@ pub fn zone_findings(
     .chain(check.shared_velocity())
     .chain(check.mixed())
     .chain(check.drip())
+    .chain(check.assembly())
     .chain(check.arcs())
     .chain(check.head_to_head())
     .collect();

@@ -1,6 +1,7 @@
 //! A job as the installer plans it. The plan is the aggregate: every page edits it, every
 //! assessment reads it, and its JSON is the open job file.
 
+mod assembly;
 mod drawn;
 mod drip;
 pub(crate) mod edit;
@@ -16,6 +17,7 @@ mod valves;
 
 pub use crate::fault::Fault;
 pub use crate::site::{Exposure, Plants, SLOPE_APART_PERCENT, Soil};
+pub use assembly::{Assembly, AssemblyPart, AssemblyPlace, PartIs};
 pub use drawn::DrawnHead;
 pub use drip::{DripLaying, EmitterJoin, PlantEmitters, PlantLaying, RowEnds, RowLaying};
 pub(crate) use edit::replay;

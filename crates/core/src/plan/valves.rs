@@ -1,3 +1,4 @@
+use super::Assembly;
 use crate::catalogue::{Catalogue, Duty, PipeId};
 use crate::units::{Length, Pressure};
 use schemars::JsonSchema;
@@ -30,6 +31,9 @@ pub struct Valve {
     /// Kept as it is by new splits.
     #[serde(default)]
     pub locked: bool,
+    /// Its parts in order, where somebody put them together.
+    #[serde(default, skip_serializing_if = "Assembly::is_blank")]
+    pub assembly: Assembly,
 }
 
 impl Valve {
@@ -45,6 +49,7 @@ impl Valve {
             filter: None,
             regulation: Regulation::None,
             locked: false,
+            assembly: Assembly::default(),
         }
     }
 }

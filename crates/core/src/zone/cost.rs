@@ -31,7 +31,7 @@ pub fn own_cost(inputs: &ZoneInputs, zone: &ZoneAssessment) -> OwnCost {
         flow: zone.flow,
         lateral: sum(|p| matches!(p, WalkPart::FirstLeg | WalkPart::Legs(_) | WalkPart::Drip)),
         mainline: sum(|p| *p == WalkPart::Mainline),
-        parts: sum(|p| matches!(p, WalkPart::Valve | WalkPart::Filter))
+        parts: sum(|p| matches!(p, WalkPart::Valve | WalkPart::Filter | WalkPart::Part(_)))
             + open_regulator
             + body.min(low.nozzle * BODY_SHARE),
         rise: zone.rise_of_lowest - chain,

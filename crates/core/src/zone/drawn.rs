@@ -4,7 +4,7 @@
 
 use super::grid;
 use super::grow::{Builder, Step};
-use super::inputs::{DrawnInput, Spot};
+use super::inputs::{DrawnInput, Spot, Stage};
 use crate::site::Point;
 use crate::units::Length;
 
@@ -59,7 +59,7 @@ pub fn legs(start: Option<Point>, heads: &[Point]) -> Vec<Leg> {
 }
 
 /// Lays the drawn heads of the valve: on its drawn lateral as far as that reaches, the rest straight.
-pub(super) fn lay(b: &mut Builder<'_>, valve_outlet: usize) {
+pub(super) fn lay(b: &mut Builder<'_>, valve_outlet: usize, at_beds: &[Stage]) {
     let inputs = b.inputs;
     let heads = &inputs.drawn;
     if heads.is_empty() {
@@ -72,12 +72,12 @@ pub(super) fn lay(b: &mut Builder<'_>, valve_outlet: usize) {
     for (i, head) in heads.iter().enumerate() {
         let joint = work.joints.iter().position(|j| j.id == head.id);
         match joint.and_then(|j| nodes[j]) {
-            Some(node) => water(b, node, i),
+            Some(node) => water(b, node, i, at_beds),
             None => off.push(i),
         }
     }
     if work.legs.is_empty() {
-        straight(b, valve_outlet, inputs.start, &off);
+        straight(b, valve_outlet, inputs.start, &off, at_beds);
         return;
     }
     // A head that its lateral leaves out hangs on the nearest joint of it.
@@ -98,13 +98,16 @@ pub(super) fn lay(b: &mut Builder<'_>, valve_outlet: usize) {
             step(joint),
             heads[i].id.clone(),
         );
-        water(b, node, i);
+        water(b, node, i, at_beds);
     }
 }
 
-/// Sets a head at a node.
-fn water(b: &mut Builder<'_>, node: usize, place: usize) {
+/// Sets a head at a node, behind what stands at every bed.
+fn water(b: &mut Builder<'_>, mut node: usize, place: usize, at_beds: &[Stage]) {
     let inputs = b.inputs;
+    for stage in at_beds {
+        node = b.stage(node, stage);
+    }
     let head = &inputs.drawn[place];
     let start = b.network.emitters.len();
     let nozzle = &inputs.waterings[head.watering].nozzle;
@@ -117,7 +120,13 @@ fn water(b: &mut Builder<'_>, node: usize, place: usize) {
 }
 
 /// Lays heads by the shortest straight legs.
-fn straight(b: &mut Builder<'_>, valve_outlet: usize, start: Option<Spot>, which: &[usize]) {
+fn straight(
+    b: &mut Builder<'_>,
+    valve_outlet: usize,
+    start: Option<Spot>,
+    which: &[usize],
+    at_beds: &[Stage],
+) {
     let heads: Vec<&DrawnInput> = which.iter().map(|i| &b.inputs.drawn[*i]).collect();
     let points: Vec<Point> = heads.iter().map(|h| h.spot.at).collect();
     let legs = legs(start.map(|s| s.at), &points);
@@ -140,6 +149,6 @@ fn straight(b: &mut Builder<'_>, valve_outlet: usize, start: Option<Spot>, which
         let link = b.leg(bore, length);
         let node = b.extend(from, link, rise, step, head.id.clone());
         nodes.push(node);
-        water(b, node, which[leg.head]);
+        water(b, node, which[leg.head], at_beds);
     }
 }

@@ -378,7 +378,12 @@ fn regulator(
             flow_band: None,
         });
     }
-    let link = model.regulator_link?;
+    let before = |link: &&usize| solution.pressures[model.network.links[**link].from].kpa();
+    // Of several the one with least room.
+    let link = *model
+        .regulator_links
+        .iter()
+        .min_by(|a, b| before(a).total_cmp(&before(b)))?;
     let fitted = inputs.regulator.as_ref()?;
     let inlet = solution.pressures[model.network.links[link].from];
     Some(RegulatorResult {

@@ -1,10 +1,10 @@
 use super::grid::LaidGrid;
-use super::inputs::{Bore, ZoneInputs};
+use super::inputs::{Bore, Stage, ZoneInputs};
 use super::piped::LegInput;
 use crate::catalogue::Nozzle;
 use crate::chain::pipe;
 use crate::drip::Part;
-use crate::network::{Emitter, Link, LinkKind, Network, Node};
+use crate::network::{Emitter, Link, LinkKind, Loss, Network, Node};
 use crate::plan::HeadRef;
 use crate::units::{Length, Pressure};
 
@@ -21,6 +21,8 @@ pub enum Step {
     Filter,
     /// Its regulator.
     Regulator,
+    /// Another part of its assembly, by its place in [`ZoneInputs::train`].
+    Part(usize),
     /// From the valve to the first head or tee.
     FirstLeg,
     /// Between heads.
@@ -54,6 +56,8 @@ pub(super) struct Builder<'a> {
     pub legs: Vec<(usize, bool)>,
     /// Drip as it is laid.
     pub grids: Vec<LaidGrid>,
+    /// Links of the zone's own regulator.
+    pub regulators: Vec<usize>,
     /// Set point of regulated bodies.
     pub body: Option<Pressure>,
 }
@@ -92,6 +96,47 @@ impl Builder<'_> {
         });
         self.steps.push(step);
         to
+    }
+
+    /// A part of the zone's assembly behind a node; gives the node behind it.
+    pub fn stage(&mut self, at: usize, stage: &Stage) -> usize {
+        let inputs = self.inputs;
+        let place = inputs
+            .train
+            .iter()
+            .position(|s| std::ptr::eq(s, stage))
+            .unwrap_or(0);
+        let regulator = |set: Pressure, loss: &Loss| LinkKind::Regulator {
+            set,
+            loss: loss.clone(),
+        };
+        let part = match stage {
+            Stage::Valve => inputs
+                .valve_loss
+                .clone()
+                .map(|l| (LinkKind::Device(l), Step::Valve, "valve")),
+            Stage::Filter => inputs
+                .filter_loss
+                .clone()
+                .map(|l| (LinkKind::Device(l), Step::Filter, "filter")),
+            Stage::Regulator => (inputs.regulator.as_ref())
+                .map(|r| (regulator(r.set, &r.model.loss), Step::Regulator, "regulator")),
+            Stage::Part { loss, .. } => Some((LinkKind::Device(loss.clone()), Step::Part(place), "part")),
+            Stage::Preset { set, loss, .. } => Some((regulator(*set, loss), Step::Part(place), "preset")),
+            Stage::Run => None,
+        };
+        let Some((kind, step, name)) = part else { return at };
+        if step == Step::Regulator {
+            self.regulators.push(self.network.links.len());
+        }
+        // Parts that stand once have a plain name.
+        let nodes = self.network.nodes.len();
+        let name = match self.network.nodes.iter().any(|n| n.id == name) || name == "part" || name == "preset"
+        {
+            true => format!("{name}-{nodes}"),
+            false => name.to_owned(),
+        };
+        self.extend(at, kind, Length::ZERO, step, name)
     }
 
     /// A link between two nodes that are there already: it closes a loop.

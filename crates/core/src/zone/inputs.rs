@@ -1,10 +1,13 @@
 use super::piped::{MainInput, Pipework};
-use crate::catalogue::{Catalogue, HeadClass, Kind, Mounting, Nozzle, Pipe, PipeDuty, RegulatorModel};
+use crate::assembly::{Member, Train};
+use crate::catalogue::{
+    Catalogue, HeadClass, Kind, Mounting, Nozzle, PartRole, Pipe, PipeDuty, RegulatorModel,
+};
 use crate::drip::{DripFault, Laid, lay};
 use crate::job::Job;
 use crate::network::Loss;
 use crate::plan::{
-    Arrangement, DrawnHead, DripLaying, DripRow, HeadGroup, HeadRef, Plan, Regulation, RowEnds, Valve,
+    Arrangement, DrawnHead, DripLaying, DripRow, HeadGroup, HeadRef, PartIs, Plan, Regulation, RowEnds, Valve,
 };
 use crate::site::{Point, height_at};
 use crate::units::{Flow, Length, Pressure};
@@ -162,6 +165,8 @@ pub struct ZoneInputs {
     pub groups: Vec<GroupInput>,
     /// Where the valve stands on the plan.
     pub start: Option<Spot>,
+    /// Its parts from the main to the lateral, in the direction of flow.
+    pub train: Vec<Stage>,
     /// Drawn heads, and inlets of drip.
     pub drawn: Vec<DrawnInput>,
     /// Groups of drip on the valve that can't be laid, and why.
@@ -195,6 +200,7 @@ impl ZoneInputs {
             waterings: Vec::new(),
             groups: Vec::new(),
             start: None,
+            train: stages(catalogue, valve),
             drawn: Vec::new(),
             unlaid: Vec::new(),
         };
@@ -365,6 +371,64 @@ impl ZoneInputs {
             });
         }
     }
+}
+
+/// A part of the zone's assembly, as the network takes it.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Stage {
+    /// The zone's own valve.
+    Valve,
+    /// Its own filter, where it has one.
+    Filter,
+    /// Its own regulator, where it has one.
+    Regulator,
+    /// Another part that costs something.
+    Part {
+        /// For people.
+        label: String,
+        /// What it costs.
+        loss: Loss,
+    },
+    /// Another regulator.
+    Preset {
+        /// For people.
+        label: String,
+        /// What it holds.
+        set: Pressure,
+        /// What it costs wide open.
+        loss: Loss,
+    },
+    /// Pipe to the beds: what follows stands at every one of them.
+    Run,
+}
+
+/// The assembly of a valve as stages. The place of the own regulator is kept also where none is fitted.
+fn stages(catalogue: &Catalogue, valve: &Valve) -> Vec<Stage> {
+    if !Train::is_listed(&valve.assembly) {
+        return vec![Stage::Valve, Stage::Filter, Stage::Regulator];
+    }
+    let any = Regulation::Inline {
+        set: valve.regulation.set().unwrap_or(Pressure::from_psi(25.0)),
+    };
+    let stage = |m: Member| match (&m.is, m.role, m.set, m.loss) {
+        (PartIs::Valve, ..) => Some(Stage::Valve),
+        (PartIs::Filter, ..) => Some(Stage::Filter),
+        (PartIs::Regulator, ..) if m.reversed => None,
+        (PartIs::Regulator, ..) => Some(Stage::Regulator),
+        (_, PartRole::Run, ..) => Some(Stage::Run),
+        (_, _, Some(set), Some(loss)) if !m.reversed => Some(Stage::Preset {
+            label: m.label,
+            set,
+            loss,
+        }),
+        (_, _, _, Some(loss)) => Some(Stage::Part { label: m.label, loss }),
+        _ => None,
+    };
+    Train::with(catalogue, valve, any)
+        .members
+        .into_iter()
+        .filter_map(stage)
+        .collect()
 }
 
 /// The regulator of its own that a regulation takes: of those made for the place the one whose flow

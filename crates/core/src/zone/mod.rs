@@ -47,7 +47,8 @@ pub use grid::LaidGrid;
 pub use grow::{Step, ZoneHead};
 pub use head::HeadResult;
 pub use inputs::{
-    Bore, DrawnInput, FittedRegulator, GridInput, GroupInput, Spot, TubeRun, Watering, ZoneInputs, drawn_on,
+    Bore, DrawnInput, FittedRegulator, GridInput, GroupInput, Spot, Stage, TubeRun, Watering, ZoneInputs,
+    drawn_on,
 };
 pub use model::{ZoneModel, zone_model};
 pub use piped::{JointInput, LegInput, MainInput, Pipework, main_reaches};

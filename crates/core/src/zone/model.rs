@@ -1,8 +1,8 @@
 use super::grid::LaidGrid;
 use super::grow::{Builder, Step, ZoneHead};
-use super::inputs::ZoneInputs;
+use super::inputs::{Stage, ZoneInputs};
 use super::{drawn, listed};
-use crate::network::{LinkKind, Network, Node, Source};
+use crate::network::{Network, Node, Source};
 use crate::units::Length;
 
 /// A zone as a network.
@@ -20,8 +20,8 @@ pub struct ZoneModel {
     pub legs: Vec<(usize, bool)>,
     /// Node before the solenoid valve.
     pub valve_inlet: usize,
-    /// Link of the zone's own regulator.
-    pub regulator_link: Option<usize>,
+    /// Links of the zone's own regulator: one at the valve, or one at every bed.
+    pub regulator_links: Vec<usize>,
     /// Node at the end of the shared chain.
     pub connection: usize,
     /// Node before the laterals.
@@ -43,7 +43,7 @@ pub fn zone_model(inputs: &ZoneInputs) -> ZoneModel {
         legs: b.legs,
         grids: b.grids,
         valve_inlet: laid.valve_inlet,
-        regulator_link: laid.regulator_link,
+        regulator_links: b.regulators,
         connection,
         lateral_inlet: laid.lateral_inlet,
     }
@@ -70,7 +70,6 @@ pub(super) fn lay_chain(b: &mut Builder<'_>) -> usize {
 /// Where the parts of a zone came to stand in a network.
 pub(super) struct LaidZone {
     valve_inlet: usize,
-    regulator_link: Option<usize>,
     lateral_inlet: usize,
 }
 
@@ -84,32 +83,31 @@ pub(super) fn lay_zone(b: &mut Builder<'_>, connection: usize, drawn_main: Optio
         at = b.extend(at, kind, main.rise, Step::Mainline, "main".into());
     }
     let valve_inlet = at;
-    let parts = [
-        (&inputs.valve_loss, Step::Valve, "valve"),
-        (&inputs.filter_loss, Step::Filter, "filter"),
-    ];
-    for (loss, step, name) in parts {
-        if let Some(loss) = loss {
-            let kind = LinkKind::Device(loss.clone());
-            at = b.extend(at, kind, Length::ZERO, step, name.into());
-        }
-    }
-    let mut regulator_link = None;
-    if let Some(fitted) = &inputs.regulator {
-        regulator_link = Some(b.network.links.len());
-        let kind = LinkKind::Regulator {
-            set: fitted.set,
-            loss: fitted.model.loss.clone(),
-        };
-        at = b.extend(at, kind, Length::ZERO, Step::Regulator, "regulator".into());
+    let (here, at_beds) = train_parts(inputs);
+    for stage in here {
+        at = b.stage(at, stage);
     }
     for group in &inputs.groups {
-        listed::lay(b, at, group);
+        let mut inlet = at;
+        for stage in at_beds {
+            inlet = b.stage(inlet, stage);
+        }
+        listed::lay(b, inlet, group);
     }
-    drawn::lay(b, at);
+    drawn::lay(b, at, at_beds);
     LaidZone {
         valve_inlet,
-        regulator_link,
         lateral_inlet: at,
+    }
+}
+
+/// What stands at the valve, and what stands at every bed. Heads that are no drip have no part of their own:
+/// then all of it stands at the valve.
+fn train_parts(inputs: &ZoneInputs) -> (&[Stage], &[Stage]) {
+    let all = &inputs.train[..];
+    let beds_only = inputs.drawn.iter().all(|h| h.grid.is_some());
+    match all.iter().position(|s| *s == Stage::Run) {
+        Some(run) if beds_only => (&all[..run], &all[run + 1..]),
+        _ => (all, &[]),
     }
 }

@@ -1,6 +1,6 @@
 //! What the piping behind a valve must hold.
 
-use super::inputs::ZoneInputs;
+use super::inputs::{Stage, ZoneInputs};
 use super::model::ZoneModel;
 use crate::network::Solution;
 use crate::units::{Length, Pressure};
@@ -36,7 +36,17 @@ impl Standing {
         let nodes = &model.network.nodes[behind.clone()];
         let lowest = nodes.iter().map(|n| n.elevation).fold(valve, Length::min);
         let below = valve - lowest;
-        let held = inputs.regulator.as_ref().map(|r| r.set);
+        let presets = inputs.train.iter().filter_map(|stage| match stage {
+            Stage::Preset { set, .. } => Some(*set),
+            _ => None,
+        });
+        let held = inputs
+            .regulator
+            .as_ref()
+            .map(|r| r.set)
+            .into_iter()
+            .chain(presets)
+            .reduce(Pressure::min);
         let at_valve = held.map_or(before, |set| set.min(before));
         let pressures = &solution.pressures[behind];
         Self {

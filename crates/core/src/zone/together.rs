@@ -127,6 +127,7 @@ impl<'a> Builder<'a> {
             heads: Vec::new(),
             legs: Vec::new(),
             grids: Vec::new(),
+            regulators: Vec::new(),
             body: inputs.body(),
             inputs,
         }

@@ -1,6 +1,6 @@
 use super::grow::Step;
 use super::head::HeadResult;
-use super::inputs::ZoneInputs;
+use super::inputs::{Stage, ZoneInputs};
 use super::model::ZoneModel;
 use crate::chain::PartName;
 use crate::network::{LinkState, Network, Solution};
@@ -24,6 +24,10 @@ pub enum WalkPart {
     Filter,
     /// Its regulator.
     Regulator,
+    /// Another part of its assembly, named for people.
+    Part(String),
+    /// Another regulator of its assembly, named for people.
+    Preset(String),
     /// From the valve to the first head or tee.
     FirstLeg,
     /// So many legs of the lateral together.
@@ -155,6 +159,16 @@ pub(super) fn walk(
             Step::Valve => push(WalkPart::Valve, friction, WalkNote::None),
             Step::Filter => push(WalkPart::Filter, friction, WalkNote::None),
             Step::Regulator => push(WalkPart::Regulator, friction, WalkNote::State(r.state)),
+            Step::Part(i) => {
+                let (part, note) = match &inputs.train[i] {
+                    Stage::Preset { label, .. } => {
+                        (WalkPart::Preset(label.clone()), WalkNote::State(r.state))
+                    }
+                    Stage::Part { label, .. } => (WalkPart::Part(label.clone()), WalkNote::None),
+                    _ => continue,
+                };
+                push(part, friction, note);
+            }
             Step::FirstLeg => push(WalkPart::FirstLeg, friction, speed),
             Step::Lateral => laterals = (laterals.0 + 1, laterals.1 + friction),
             Step::Drip(_) => drip = Some(drip.unwrap_or_default() + friction),

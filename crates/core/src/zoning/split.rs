@@ -6,7 +6,7 @@ use super::fit::shared_velocities;
 use super::place::Places;
 use crate::catalogue::Pipe;
 use crate::job::Job;
-use crate::plan::{Edit, HeadGroup, HeadRef, Regulation, Valve};
+use crate::plan::{Assembly, Edit, HeadGroup, HeadRef, Regulation, Valve};
 use crate::regulation::recommended;
 use crate::units::{Flow, Pressure, Speed};
 use crate::water::Aim;
@@ -323,6 +323,7 @@ fn build(
                 filter: drip.then(|| catalogue.filter_for(flow).id.clone()),
                 regulation: Regulation::None,
                 locked: false,
+                assembly: Assembly::default(),
             };
             let heads: Vec<HeadRef> = part.iter().map(|i| class[*i].head.clone()).collect();
             let assign = Edit::assign(heads.clone(), Some(valve.id.clone()));

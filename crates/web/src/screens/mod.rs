@@ -3,6 +3,7 @@
 //! A screen is a folder: `mod` with its routes and handlers, `read` from what was typed to edits,
 //! `view` from what is known to what is shown. Templates are named after it. `place` has the table.
 
+pub mod assembly;
 pub mod catalogue;
 pub mod details;
 pub mod findings;
@@ -51,6 +52,7 @@ fn answers(screen: Screen) -> Answers {
         Screen::Layout => of!(layout),
         Screen::Catalogue => of!(catalogue),
         Screen::Valves => of!(valves),
+        Screen::Assembly => of!(assembly),
         Screen::Pressure => of!(pressure),
     }
 }

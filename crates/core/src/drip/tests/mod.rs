@@ -11,10 +11,10 @@ use crate::site::tests::{lawn, rect};
 use crate::site::{Point, Shape, Soil};
 use crate::units::{Flow, Length, Pressure, Surface, UnitSystem, Volume};
 
-pub(super) fn near(a: f64, b: f64, tolerance: f64) {
+pub(crate) fn near(a: f64, b: f64, tolerance: f64) {
     assert!((a - b).abs() <= tolerance, "{a} is not {b}");
 }
-pub(super) fn inlet(id: &str, at: Point) -> DrawnHead {
+pub(crate) fn inlet(id: &str, at: Point) -> DrawnHead {
     DrawnHead {
         id: id.into(),
         at,
@@ -26,7 +26,7 @@ pub(super) fn inlet(id: &str, at: Point) -> DrawnHead {
     }
 }
 /// Rows on one area, fed at a point, behind a fixed pressure.
-pub(super) fn bed(shape: Shape, nozzle: &str, emitters_in: f64, rows_in: f64, at: Point) -> Plan {
+pub(crate) fn bed(shape: Shape, nozzle: &str, emitters_in: f64, rows_in: f64, at: Point) -> Plan {
     let mut plan = Plan::new("Test", UnitSystem::Us);
     plan.rules.fittings = 0.0;
     plan.site.objects.push(lawn("a1", shape));
@@ -48,10 +48,10 @@ pub(super) fn bed(shape: Shape, nozzle: &str, emitters_in: f64, rows_in: f64, at
     plan.groups.push(group);
     plan
 }
-pub(super) fn ft(x: f64) -> f64 {
+pub(crate) fn ft(x: f64) -> f64 {
     x * 0.3048
 }
-pub(super) fn laid(plan: &Plan) -> Laid {
+pub(crate) fn laid(plan: &Plan) -> Laid {
     lay(&Job::of(plan), &plan.groups[0]).unwrap().remove(0)
 }
 

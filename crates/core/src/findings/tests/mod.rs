@@ -1,3 +1,4 @@
+mod drip;
 mod piping;
 mod rules;
 

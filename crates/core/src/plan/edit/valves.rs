@@ -4,7 +4,7 @@ use super::listed::position;
 use super::{Change, Edit, EditError, Listed, Put, Remove, Subject};
 use crate::catalogue::{Mounting, Role};
 use crate::plan::validate::Check;
-use crate::plan::{Plan, Regulation, Valve};
+use crate::plan::{PartIs, Plan, Regulation, Valve};
 use crate::units::{Pressure, UnitSystem};
 use serde::{Deserialize, Serialize};
 
@@ -66,7 +66,48 @@ impl Change for FitRegulation {
     }
 }
 
+/// Parts of one assembly.
+const MOST_PARTS: usize = 40;
+
 impl Check<'_> {
+    fn assembly(&mut self, at: &str, valve: &Valve) {
+        let assembly = &valve.assembly;
+        if assembly.parts.len() > MOST_PARTS {
+            self.fault(
+                format!("{at}.assembly.parts"),
+                format!("at most {MOST_PARTS} parts"),
+            );
+        }
+        for (i, part) in assembly.parts.iter().enumerate() {
+            let here = format!("{at}.assembly.parts[{i}]");
+            if let PartIs::Part(id) = &part.is
+                && self.catalogue.part(id).is_none()
+            {
+                self.fault(
+                    format!("{here}.is"),
+                    format!("‘{id}’ is no part of the catalogue"),
+                );
+            }
+            if let Some(set) = part.set {
+                self.pressure(format!("{here}.set"), set);
+            }
+        }
+        for own in [PartIs::Valve, PartIs::Filter, PartIs::Regulator] {
+            if assembly.parts.iter().filter(|p| p.is == own).count() > 1 {
+                self.fault(
+                    format!("{at}.assembly.parts"),
+                    "the zone has one valve, one filter and one regulator of its own: name each once",
+                );
+            }
+        }
+        if let Some(height) = assembly.height {
+            self.length(format!("{at}.assembly.height"), height, 10.0, true);
+        }
+        if let Some(room) = assembly.room {
+            self.length(format!("{at}.assembly.room"), room, 10.0, false);
+        }
+    }
+
     pub(in crate::plan) fn valve(&mut self, at: &str, valve: &Valve, plan: &Plan) {
         self.text(&format!("{at}.name"), &valve.name, 100);
         if plan.supply(&valve.supply).is_none() {
@@ -83,6 +124,7 @@ impl Check<'_> {
         {
             self.unknown_device(format!("{at}.filter"), filter, &[Role::Filter]);
         }
+        self.assembly(at, valve);
         if let Some(main) = &valve.mainline {
             self.pipe(format!("{at}.mainline.pipe"), &main.pipe);
             self.length(format!("{at}.mainline.length"), main.length, 10_000.0, false);

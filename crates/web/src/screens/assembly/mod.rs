@@ -1,0 +1,57 @@
+//! The parts of a zone from its water to its tube: begun, put in order, joined, checked.
+
+mod read;
+mod view;
+
+use super::{render_body, render_page};
+use crate::app::App;
+use crate::assessed::Assessed;
+use crate::error::AppError;
+use crate::fields::Fields;
+use crate::place::{Here, Screen};
+use crate::submit::{FormAt, Sent, submit};
+use axum::Router;
+use axum::extract::{Path, Query, State};
+use axum::response::Response;
+use axum::routing::{get, post};
+use serde::Deserialize;
+
+pub use view::body;
+
+pub fn routes() -> Router<App> {
+    Router::new()
+        .route("/assembly", get(page))
+        .route("/assembly/change", post(change))
+}
+
+#[derive(Deserialize)]
+struct Pick {
+    valve: Option<String>,
+}
+
+async fn page(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(pick): Query<Pick>,
+) -> Result<Response, AppError> {
+    render_page(app.job(job).await?, Here::picked(Screen::Assembly, pick.valve)).await
+}
+
+/// One change of a valve's parts; `op` says which.
+async fn change(
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
+) -> Result<Response, AppError> {
+    let at = FormAt::new("parts", &read::FIELDS).sent(&pairs);
+    let read = |known: &Assessed, f: &mut Fields| {
+        let edit = read::changed(known, f)?;
+        Ok((edit, f.text("valve")))
+    };
+    submit(&app, job, at, pairs, read, move |known, valve: String| {
+        render_body(known, Here::picked(Screen::Assembly, valve))
+    })
+    .await
+}

@@ -1,6 +1,7 @@
 //! An installer at the board.
 
 mod draw;
+mod drip;
 mod files;
 mod heads;
 mod pipes;

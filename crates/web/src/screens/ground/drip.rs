@@ -7,7 +7,7 @@ use crate::fields::Fields;
 use crate::submit::{FormAt, Sent, submit};
 use axum::response::Response;
 use fenlo_core::catalogue::Kind;
-use fenlo_core::drip::{DripWish, design};
+use fenlo_core::drip::{DripFault, DripWish, design};
 use fenlo_core::plan::{Edit, EmitterJoin, HeadGroup, RowEnds};
 
 pub const FIELDS: [&str; 9] = [
@@ -96,6 +96,17 @@ fn typed(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
     let limit = known.assessment.available().flow;
     match design(job, &area, &wish, limit) {
         Ok(made) => Ok(made.edit),
-        Err(fault) => f.stop(fenlo_words::drip_fault(&fault, job.units)),
+        Err(fault) => {
+            let field = match fault {
+                DripFault::TooNarrow { .. } => "edge",
+                DripFault::EmittersApart { .. } => "emitter_spacing",
+                DripFault::NoSnake => "ends",
+                _ => "form",
+            };
+            // A form that was sent without the field says it as a whole.
+            let field = if f.has(field) { field } else { "form" };
+            f.fault(field, fenlo_words::drip_fault(&fault, job.units));
+            Err(AppError::Faults(Vec::new()))
+        }
     }
 }

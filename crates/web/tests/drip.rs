@@ -1,0 +1,150 @@
+//! Drip and assemblies from their forms: laid, changed, put together; what can't be is said and changes nothing.
+
+#![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
+
+mod server;
+
+use serde_json::Value;
+use server::{ask, body, post, serve, status};
+use sqlx::PgPool;
+use std::net::SocketAddr;
+
+async fn plan(at: SocketAddr) -> Value {
+    let answer = ask(at, "GET /jobs/3/job.json HTTP/1.1", "").await;
+    serde_json::from_str(body(&answer)).unwrap()
+}
+async fn send(at: SocketAddr, path: &str, form: &str) -> String {
+    post(at, &format!("/jobs/3/{path}"), form, "\r\nhx-request: true").await
+}
+/// The drip of the rose bed.
+fn drip(plan: &Value) -> Option<&Value> {
+    let groups = plan["groups"].as_array()?;
+    groups.iter().find(|g| g["area"] == "a3" && !g["drip"].is_null())
+}
+async fn sheet(at: SocketAddr, ids: &str) -> String {
+    let answer = ask(at, &format!("GET /jobs/3/ground/sheet?ids={ids} HTTP/1.1"), "").await;
+    body(&answer).to_owned()
+}
+
+#[sqlx::test(migrations = false)]
+async fn drip_is_laid_changed_and_taken_up(pool: PgPool) {
+    let at = serve(&pool).await;
+    assert!(sheet(at, "a3").await.contains("Lay dripline"));
+    let answer = send(at, "ground/drip", "area=a3&op=rows").await;
+    assert_eq!(status(&answer), "200", "{}", body(&answer));
+    assert!(answer.contains("hx-trigger: board-changed"));
+    let laid = plan(at).await;
+    let group = drip(&laid).unwrap();
+    assert_eq!(group["nozzle"], "dripline-0.6");
+    assert_eq!(group["drip"]["as"], "rows");
+    assert_eq!(group["drawn"].as_array().unwrap().len(), 1);
+    // Whatever watered the bed before has gone.
+    assert_eq!(
+        laid["groups"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .filter(|g| g["area"] == "a3")
+            .count(),
+        1
+    );
+    let shown = sheet(at, "a3").await;
+    for words in [
+        "Drip, laid",
+        "Tubing",
+        "by area alone",
+        "231.1",
+        "Cut list",
+        "Headers or one line",
+        "Wet spots meet",
+    ] {
+        assert!(shown.contains(words), "{words}");
+    }
+    // The board draws it, and its inlet has a sheet of its own.
+    let page = ask(at, "GET /jobs/3/ground HTTP/1.1", "").await;
+    let id = format!("id=\"d-{}\"", group["id"].as_str().unwrap());
+    assert!(body(&page).contains(&id) && body(&page).contains("class=\"wet\""));
+    let inlet = group["drawn"][0]["id"].as_str().unwrap();
+    assert!(sheet(at, inlet).await.contains("Inlet of Rose bed"));
+
+    // Figures are typed in either system's manner; what can't be is said at its field.
+    let answer = send(
+        at,
+        "ground/drip",
+        "area=a3&op=rows&nozzle=dripline-0.9&emitter_spacing=12 in&spacing=12 in&edge=4 in&ends=snake",
+    )
+    .await;
+    assert_eq!(status(&answer), "200", "{}", body(&answer));
+    let after = plan(at).await;
+    let group = drip(&after).unwrap();
+    assert_eq!(
+        (&group["drip"]["ends"], &group["spacing"]),
+        (&"snake".into(), &"12 in".into())
+    );
+    for (form, says) in [
+        ("area=a3&op=rows&spacing=0", "at least 2 in"),
+        ("area=a3&op=rows&emitter_spacing=90 ft", "take closer emitters"),
+        ("area=a3&op=rows&edge=6 ft", "rows keep"),
+        ("area=a3&op=rows&heading=400", "0 to 360"),
+        ("area=a3&op=plants", "no plant is drawn"),
+        ("area=zz&op=rows", "no such ground"),
+        ("area=a3&op=dance", "nothing that can be done"),
+    ] {
+        let refused = send(at, "ground/drip", form).await;
+        assert_eq!(status(&refused), "422", "{form}: {}", body(&refused));
+        assert!(body(&refused).contains(says), "{form}: {}", body(&refused));
+    }
+    assert_eq!(plan(at).await, after);
+    let up = send(at, "ground/drip", "area=a3&op=up").await;
+    assert_eq!(status(&up), "200");
+    assert!(drip(&plan(at).await).is_none());
+}
+
+#[sqlx::test(migrations = false)]
+async fn an_assembly_is_begun_broken_and_told_why(pool: PgPool) {
+    let at = serve(&pool).await;
+    let parts = |plan: &Value| {
+        plan["valves"][4]["assembly"]["parts"]
+            .as_array()
+            .cloned()
+            .unwrap_or_default()
+    };
+    let page = ask(at, "GET /jobs/3/assembly?valve=v5 HTTP/1.1", "").await;
+    assert!(body(&page).contains("it stands as valves usually do"));
+    let begun = send(at, "assembly/change", "valve=v5&op=start&start=hose-bib").await;
+    assert_eq!(status(&begun), "200", "{}", body(&begun));
+    let now = plan(at).await;
+    assert_eq!(parts(&now).len(), 8);
+    assert_eq!(now["valves"][4]["model"], "hose-timer-1");
+    // The breaker before the timer: told at the part, and as a finding that stops.
+    let broken = send(at, "assembly/change", "valve=v5&op=down&at=3").await;
+    assert!(
+        body(&broken).contains("A valve behind the vacuum breaker"),
+        "{}",
+        body(&broken)
+    );
+    let valves = ask(at, "GET /jobs/3/valves?valve=v5 HTTP/1.1", "").await;
+    assert!(body(&valves).contains("A valve behind the vacuum breaker"));
+    // A part that does not fit says which fitting is missing.
+    let apart = send(at, "assembly/change", "valve=v5&op=add&part=tube-swivel&before=7").await;
+    assert!(body(&apart).contains("Ends that do not fit"), "{}", body(&apart));
+    assert!(
+        body(&apart).contains("Pipe thread 3/4 in to hose thread")
+            || body(&apart).contains("Hose thread to pipe thread")
+    );
+    let before = plan(at).await;
+    for form in ["valve=v5&op=remove&at=99", "valve=nobody&op=up&at=1"] {
+        assert_eq!(status(&send(at, "assembly/change", form).await), "409", "{form}");
+    }
+    for form in [
+        "valve=v5&op=start&start=moon",
+        "valve=v5&op=add&part=moon",
+        "valve=v5&op=place&stands=box&room=-3 ft",
+    ] {
+        assert_eq!(status(&send(at, "assembly/change", form).await), "422", "{form}");
+    }
+    assert_eq!(plan(at).await, before);
+    let plain = send(at, "assembly/change", "valve=v5&op=plain").await;
+    assert_eq!(status(&plain), "200");
+    assert!(parts(&plan(at).await).is_empty());
+}

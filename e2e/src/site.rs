@@ -35,6 +35,16 @@ fn serve(listener: std::net::TcpListener, url: String) -> Result<(Runtime, onesh
     Ok((runtime, stop))
 }
 
+/// Small sites whose groups are listed, which tests know head by head.
+const FIXTURES: [(&str, &str); 3] = [
+    ("bowls-green", include_str!("../../fixtures/bowls-green.json")),
+    (
+        "veterinary-clinic",
+        include_str!("../../fixtures/veterinary-clinic.json"),
+    ),
+    ("corner-plot", include_str!("../../fixtures/corner-plot.json")),
+];
+
 impl Drop for Site {
     fn drop(&mut self) {
         // A runtime must not be waited for inside another one.
@@ -59,7 +69,7 @@ impl Site {
             .await?;
         let url = format!("{server}/{database}");
         let store = Store::open(&url).await?;
-        fenlo_web::load_demo(&store).await?;
+        fenlo_web::load_jobs(&store, &FIXTURES).await?;
         let listener = TcpListener::bind("127.0.0.1:0").await?;
         let address = format!("http://{}", listener.local_addr()?);
         let (runtime, stop) = serve(listener.into_std()?, url.clone())?;

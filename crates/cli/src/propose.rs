@@ -5,7 +5,7 @@ use anyhow::{Context, Result};
 use fenlo_core::assess::{Assessment, assess, pipes_report};
 use fenlo_core::catalogue::Kind;
 use fenlo_core::coverage::SolvedHeads;
-use fenlo_core::drip::{DripWish, design};
+use fenlo_core::drip::{DripWish, design, usual_kind};
 use fenlo_core::job::Job;
 use fenlo_core::layout::{LAID_OUT, Progress, advise, lay_out, propose};
 use fenlo_core::piping::{RouteFault, Scope as Routing, routes, sizes};
@@ -97,6 +97,7 @@ fn proposed(
     limit: Option<Flow>,
 ) -> Result<(Edit, String), String> {
     let u = job.units;
+    let asked = kind;
     let suits = || advise(job, area).map(|a| a.kind);
     let kind = kind.or_else(suits).ok_or("no ground to be watered")?;
     if LAID_OUT.contains(&kind) {
@@ -108,12 +109,19 @@ fn proposed(
     }
     // Drip that was not asked for by name is what the plants ask for.
     let wish = DripWish {
-        kind: Some(kind).filter(|k| *k == Kind::Tape || *k == Kind::Emitter),
+        kind: asked.or(Some(kind).filter(|k| *k == Kind::Emitter && planted(job, area))),
         ..DripWish::default()
     };
     let made = design(job, area, &wish, limit).map_err(|f| words::drip_fault(&f, u))?;
     let said = words::drip_laid(job, &made.group, &made.parts);
     Ok((made.edit, said))
+}
+
+/// A plant is drawn on the area.
+fn planted(job: &Job, area: &str) -> bool {
+    job.site
+        .area(area)
+        .is_some_and(|a| usual_kind(job, a) == Kind::Emitter)
 }
 
 impl Work {

@@ -26,7 +26,7 @@ fn refused(args: &[&str]) -> String {
     String::from_utf8(output.stderr).unwrap()
 }
 fn job(name: &str) -> String {
-    format!("{}/../web/demo/{name}.json", env!("CARGO_MANIFEST_DIR"))
+    format!("{}/../../fixtures/{name}.json", env!("CARGO_MANIFEST_DIR"))
 }
 
 const QUESTION: [&str; 24] = [

@@ -123,10 +123,13 @@ fn proposals(c: &mut Criterion) {
     let mut g = c.benchmark_group("propose");
     g.sample_size(10).measurement_time(Duration::from_secs(10));
     for (name, text) in [
-        ("house, 6 areas", include_str!("../../web/demo/corner-plot.json")),
+        (
+            "house, 6 areas",
+            include_str!("../../../fixtures/corner-plot.json"),
+        ),
         (
             "clinic, 18 areas",
-            include_str!("../../web/demo/veterinary-clinic.json"),
+            include_str!("../../../fixtures/veterinary-clinic.json"),
         ),
     ] {
         let plan: Plan = serde_json::from_str(text).unwrap();

@@ -63,9 +63,9 @@ proptest! {
 #[test]
 fn the_demo_jobs_read_back_the_same() {
     for text in [
-        include_str!("../../web/demo/bowls-green.json"),
-        include_str!("../../web/demo/veterinary-clinic.json"),
-        include_str!("../../web/demo/corner-plot.json"),
+        include_str!("../../../fixtures/bowls-green.json"),
+        include_str!("../../../fixtures/veterinary-clinic.json"),
+        include_str!("../../../fixtures/corner-plot.json"),
     ] {
         let plan = read_job(text.as_bytes()).unwrap().into_plan();
         let again = read_job(write_job(&plan).as_bytes()).unwrap().into_plan();

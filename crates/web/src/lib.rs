@@ -48,7 +48,7 @@ mod shell;
 mod submit;
 mod uploads;
 
-pub use demo::load_demo;
+pub use demo::{DEMO, load_demo, load_jobs};
 pub use fenlo_store::{Store, StoreError};
 
 use std::future::Future;

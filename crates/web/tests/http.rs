@@ -118,7 +118,7 @@ async fn bodies_and_files_are_bounded_and_faults_have_their_path(pool: PgPool) {
     let unknown = import("{\"format\":\"fenlo-job/1\",\"name\":\"x\",\"colour\":1}".into()).await;
     assert!(unknown.contains("colour: unknown field"), "{unknown}");
     assert_eq!(
-        status(&import(include_str!("../demo/corner-plot.json").to_owned()).await),
+        status(&import(include_str!("../../../fixtures/corner-plot.json").to_owned()).await),
         "303"
     );
 }

@@ -135,16 +135,23 @@ pub fn alternative_minutes(week: &WeekMinutes, u: UnitSystem) -> Working {
     .gives(format!("{:.0} min a week", week.minutes.minutes()))
 }
 
-/// How the estimate of drip over an area comes about.
-pub fn drip_estimate(drip: &Drip, area: Surface, u: UnitSystem) -> Working {
+/// How drip over an area comes about.
+pub fn drip_of_area(drip: &Drip, area: Surface, u: UnitSystem) -> Working {
     Working::new(
-        "tubing = area ÷ row spacing; emitters = tubing ÷ emitter spacing; flow = emitters × flow of one",
-        "dripline rows by soil texture; an estimate until rows are laid",
+        "rows laid on the drawing, 3 in (8 cm) off its edges; flow = emitters × flow of one",
+        "dripline, emitter and row spacing by soil texture, as practised",
     )
     .with("area", area.show(u))
-    .with("rows", drip.rows_apart.show_tape(u))
-    .with("emitters", drip.emitters_apart.show_tape(u))
-    .with("one emitter", drip.emitter.show(u))
+    .with(
+        "rows",
+        format!("{}, {} apart", drip.rows, drip.rows_apart.show_tape(u)),
+    )
+    .with("emitters", format!("every {}", drip.emitters_apart.show_tape(u)))
+    .with("one emitter", crate::emitter_flow(drip.emitter, u))
+    .with(
+        "by area alone",
+        (Length::from_m(area.m2() / drip.rows_apart.m().max(1e-6))).show(u),
+    )
     .gives(format!(
         "{} of tubing, {} emitters",
         drip.tubing.show(u),

@@ -52,7 +52,7 @@ pub use drip::{
 };
 pub use findings::{action, effect, finding, gives, regulator};
 pub use layout::{
-    advice, alternative_minutes, drip_estimate, expected_working, how_laid_out, layout_fault, unreached,
+    advice, alternative_minutes, drip_of_area, expected_working, how_laid_out, layout_fault, unreached,
     week_need,
 };
 pub use names::{fit, kind, method, nozzle, regulation as regulation_name};

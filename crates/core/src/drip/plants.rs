@@ -13,6 +13,8 @@ const MOST_PLANTS: usize = 2_000;
 const BESIDE: f64 = 0.3;
 /// Rounds of straightening the line.
 const ROUNDS: usize = 12;
+/// Plants with so many emitters have the tube led round them.
+const RING: usize = 4;
 /// Micro tube from a manifold reaches so far, m.
 const MANIFOLD_REACH: f64 = 6.0;
 
@@ -191,8 +193,11 @@ impl Line {
         let first = self.laid.emitters.len();
         let about = ring(stop, self.laid.joints[self.at].at);
         match joined {
-            // The tube goes round the plant, an emitter in it at every place.
-            EmitterJoin::InTube => {
+            // The tube goes round the plant, an emitter in it at every place: round trees always, since micro
+            // tube would run across their roots.
+            EmitterJoin::InTube | EmitterJoin::AtTube
+                if joined == EmitterJoin::InTube || stop.count >= RING =>
+            {
                 for at in about {
                     let joint = self.on_to(at);
                     self.emit(joint, at, stop.flow);

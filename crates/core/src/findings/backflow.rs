@@ -2,7 +2,8 @@
 
 use super::check::BackflowFault;
 use super::{Check, Finding, Severity};
-use crate::catalogue::{BackflowPlace, Device, Role};
+use crate::assembly::Train;
+use crate::catalogue::{BackflowPlace, Device, PartRole, Role};
 use crate::job::Job;
 use crate::plan::{ChainPart, Supply, Valve};
 use crate::units::Length;
@@ -34,10 +35,18 @@ pub(super) fn backflow(job: &Job, supply: &Supply, zones: &[&ZoneAssessment]) ->
         let device = job.catalogue().device(&v.model);
         device.is_some_and(|d| d.place == Some(BackflowPlace::OwnValve))
     };
-    if !own.is_empty() && own.iter().filter(has_own).count() == own.len() {
+    // A breaker among the parts of a valve protects that valve.
+    let breaker = |v: &&&Valve| {
+        let roles = Train::of(job.catalogue(), v).members;
+        roles
+            .iter()
+            .any(|m| matches!(m.role, PartRole::Breaker | PartRole::AntiSiphon))
+    };
+    if !own.is_empty() && own.iter().filter(|v| has_own(v) || breaker(v)).count() == own.len() {
         protected = true;
     }
-    for valve in own.iter().filter(has_own) {
+    // Where its height is known, it is checked with the parts.
+    for valve in own.iter().filter(has_own).filter(|v| v.assembly.height.is_none()) {
         let highest = zones
             .iter()
             .find(|z| z.valve == valve.id)

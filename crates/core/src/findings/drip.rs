@@ -149,7 +149,13 @@ const TAPE_LEVEL_PERCENT: f64 = 2.0;
 fn downhill(laid: &Laid, group: &HeadGroup, kind: Kind) -> Option<Finding> {
     let (fall, height) = laid.steepest_row();
     let tape = kind == Kind::Tape;
-    let level = if tape { TAPE_LEVEL_PERCENT } else { LEVEL_PERCENT };
+    // Rows that find the contour by themselves follow ground that is uneven as well as it goes.
+    let chosen = matches!(&group.drip, Some(DripLaying::Rows(rows)) if rows.heading.is_some());
+    let level = match (tape, chosen) {
+        (true, _) => TAPE_LEVEL_PERCENT,
+        (false, true) => LEVEL_PERCENT,
+        (false, false) => 2.0 * LEVEL_PERCENT,
+    };
     (fall * 100.0 >= level).then(|| {
         let check = Check::DripDownhill {
             group: group.id.clone(),

@@ -2,9 +2,10 @@
 
 use super::{LayoutFault, Progress, Proposal, propose};
 use crate::catalogue::Kind;
+use crate::drip::{DripFault, DripWish, Laid, design};
 use crate::job::Job;
-use crate::plan::Plan;
-use crate::site::{Area, AreaKind, Exposure, Soil, WaterUse};
+use crate::plan::{DripLaying, Edit, Plan};
+use crate::site::{Area, AreaKind, Exposure, WaterUse};
 use crate::units::{Flow, Length, Minutes, Pressure, Rate, Volume};
 use rust_decimal::Decimal;
 
@@ -67,12 +68,12 @@ pub struct Alternative {
     /// Pressure that the nozzles want, and what is left for them at the design flow at the
     /// connection, before valve and laterals.
     pub pressure: (Pressure, Option<Pressure>),
-    /// For drip, the lines it is estimated by.
-    pub drip: Option<Drip>,
+    /// For drip, its rows as they are laid, or why they can't be.
+    pub drip: Option<Result<Drip, DripFault>>,
 }
 
-/// Drip over an area, as an estimate from its ground alone.
-#[derive(Debug, Clone, Copy, PartialEq)]
+/// Drip over an area as it is laid.
+#[derive(Debug, Clone, PartialEq)]
 pub struct Drip {
     /// Of one emitter.
     pub emitter: Flow,
@@ -84,8 +85,12 @@ pub struct Drip {
     pub tubing: Length,
     /// Emitters in all.
     pub emitters: usize,
+    /// Rows.
+    pub rows: usize,
     /// Application rate.
     pub rate: Rate,
+    /// Lays it in the place of what waters the area now.
+    pub edit: Edit,
 }
 
 const KINDS: [Kind; 3] = [Kind::Spray, Kind::RotatorShort, Kind::Rotator];
@@ -200,32 +205,50 @@ impl Trial<'_> {
         }
     }
 
-    /// Dripline by the soil: emitters closer and faster on sand, wider and slower on clay.
+    /// Dripline by the soil, laid row by row.
     fn of_drip(&self) -> Alternative {
-        let (gph, emitters_in, rows_in) = match self.ground.soil {
-            Soil::Sand | Soil::LoamySand => (0.9, 12.0, 12.0),
-            Soil::Loam | Soil::SandyLoam => (0.6, 18.0, 16.0),
-            Soil::Clay | Soil::SiltyClay | Soil::ClayLoam => (0.26, 18.0, 18.0),
+        let wish = DripWish {
+            kind: Some(Kind::Dripline),
+            ..DripWish::default()
         };
-        let (emitters_apart, rows_apart) = (Length::from_in(emitters_in), Length::from_in(rows_in));
-        let tubing = Length::from_m(self.ground.shape.area_m2() / rows_apart.m());
-        let emitters = (tubing / emitters_apart).round().max(1.0) as usize;
-        let emitter = Flow::from_gpm(gph / 60.0);
-        let rate = Rate::from_mmph(emitter.lpm() * 60.0 / (emitters_apart.m() * rows_apart.m()));
+        let made = match design(self.job, self.area, &wish, self.available.flow) {
+            Ok(made) => made,
+            Err(fault) => {
+                return Alternative {
+                    drip: Some(Err(fault)),
+                    ..self.of(Kind::Dripline, None, None)
+                };
+            }
+        };
+        let emitters_apart = match &made.group.drip {
+            Some(DripLaying::Rows(rows)) => rows.emitter_spacing,
+            _ => made.group.spacing,
+        };
+        let rows_apart = made
+            .parts
+            .iter()
+            .map(|p| p.row_spacing)
+            .reduce(Length::max)
+            .unwrap_or_default();
+        let flow: Flow = made.parts.iter().map(Laid::flow).sum();
+        let emitters: usize = made.parts.iter().map(|p| p.emitters.len()).sum();
+        let m2: f64 = made.parts.iter().map(|p| p.ground_m2).sum();
+        let rate = Rate::from_mmph(flow.lpm() * 60.0 / m2.max(1e-9));
         // Emitters that compensate give nearly the same everywhere.
         let minutes = minutes(self.job, self.ground, rate, 0.9);
         let drip = Drip {
-            emitter,
+            emitter: flow * (1.0 / emitters.max(1) as f64),
             emitters_apart,
             rows_apart,
-            tubing,
+            tubing: Length::from_m(made.parts.iter().map(|p| p.dripline().m()).sum()),
             emitters,
+            rows: made.parts.iter().map(|p| p.rows.len()).sum(),
             rate,
+            edit: made.edit,
         };
-        let flow = Some(emitter * emitters as f64);
         Alternative {
-            drip: Some(drip),
-            ..self.of(Kind::Dripline, flow, minutes)
+            drip: Some(Ok(drip)),
+            ..self.of(Kind::Dripline, Some(flow), minutes)
         }
     }
 

@@ -126,6 +126,7 @@ pub fn propose(job: &Job, water: &[Water], scope: Scope) -> Proposal {
         }
     }
     let (mut valves, mut why) = (0, Vec::new());
+    let mut new: Vec<String> = Vec::new();
     let parts = classes(job, wanted)
         .into_iter()
         .flat_map(|c| by_connection(job, c));
@@ -150,12 +151,47 @@ pub fn propose(job: &Job, water: &[Water], scope: Scope) -> Proposal {
         }
         for (valve, heads) in zones {
             let id = valve.id.clone();
+            new.push(id.clone());
             push(&mut work, Edit::put(valve));
             push(&mut work, Edit::assign(heads, Some(id)));
         }
     }
+    for valve in renamed(&work, &new) {
+        push(&mut work, Edit::put(valve));
+    }
     let edit = (!edits.is_empty()).then_some(Edit::batch(edits));
     Proposal { edit, valves, why }
+}
+
+/// New valves of one area that came of several classes, numbered through: no two are called the same.
+fn renamed(job: &Job, new: &[String]) -> Vec<Valve> {
+    let base = |name: &str| -> String {
+        let number = name.rsplit_once(' ').filter(|(_, n)| n.parse::<u32>().is_ok());
+        number.map_or(name, |(base, _)| base).to_owned()
+    };
+    let mine: Vec<&Valve> = job.valves.iter().filter(|v| new.contains(&v.id)).collect();
+    let name = |(i, valve): (usize, &&Valve)| {
+        let own = base(&valve.name);
+        let alike = |v: &&&Valve| base(&v.name) == own;
+        let twice = mine.iter().filter(|v| v.name == valve.name).count() > 1;
+        let bare = mine.iter().any(|v| v.name == own) && mine.iter().filter(alike).count() > 1;
+        let nth = mine[..=i].iter().filter(alike).count();
+        let clash = twice
+            || bare
+            || mine
+                .iter()
+                .filter(alike)
+                .any(|v| mine.iter().filter(|o| o.name == v.name).count() > 1);
+        clash.then(|| Valve {
+            name: format!("{own} {nth}"),
+            ..(*valve).clone()
+        })
+    };
+    mine.iter()
+        .enumerate()
+        .filter_map(name)
+        .filter(|v| job.valve(&v.id) != Some(v))
+        .collect()
 }
 
 /// A class by point of connection: heads stay on the water that they are on; those on no valve come

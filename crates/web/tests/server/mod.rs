@@ -12,6 +12,22 @@ use std::net::SocketAddr;
 use tokio::io::{AsyncReadExt, AsyncWriteExt};
 use tokio::net::{TcpListener, TcpStream};
 
+/// Small sites whose groups are listed, which tests know head by head.
+const FIXTURES: [(&str, &str); 3] = [
+    (
+        "bowls-green",
+        include_str!("../../../../fixtures/bowls-green.json"),
+    ),
+    (
+        "veterinary-clinic",
+        include_str!("../../../../fixtures/veterinary-clinic.json"),
+    ),
+    (
+        "corner-plot",
+        include_str!("../../../../fixtures/corner-plot.json"),
+    ),
+];
+
 /// The server with the demo jobs, in the test's own database.
 pub async fn serve(pool: &PgPool) -> SocketAddr {
     let url = std::env::var("DATABASE_URL").unwrap();
@@ -22,7 +38,7 @@ pub async fn serve(pool: &PgPool) -> SocketAddr {
     ))
     .await
     .unwrap();
-    fenlo_web::load_demo(&store).await.unwrap();
+    fenlo_web::load_jobs(&store, &FIXTURES).await.unwrap();
     let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
     let address = listener.local_addr().unwrap();
     tokio::spawn(fenlo_web::serve(listener, store, std::future::pending()));

@@ -77,7 +77,8 @@ fn a_line_runs_past_the_plants_of_its_ground_in_order() {
         near(e.at.distance(tree.at), ft(8.0), 1e-9);
     }
     near(tree.flow.gpm() * 60.0, 6.0, 1e-4);
-    assert_eq!(laid.micro_tubes.len(), 26);
+    // The tube goes round the tree; shrubs have micro tube.
+    assert_eq!(laid.micro_tubes.len(), 20);
 }
 
 #[test]

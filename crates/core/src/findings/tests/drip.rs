@@ -68,7 +68,8 @@ fn rows_farther_apart_than_the_soil_carries_are_told_and_laid_closer() {
     holds(&p, &remedy);
     let (after, _) = apply(&p, &remedy.edit).unwrap();
     assert_eq!(codes(&after), Vec::<&str>::new());
-    let mut sand = sound(20.0, 3.0, 18.0, 12.0);
+    // 30 in between the limits: two gaps of 15 in, where sand carries 12 either way.
+    let mut sand = sound(20.0, 3.0, 18.0, 18.0);
     soil(&mut sand, Soil::Sand);
     assert_eq!(codes(&sand), ["drip-spacing", "drip-spacing"]);
     // Vegetable rows stand where the crop does.

@@ -155,7 +155,21 @@ async fn take(
         ));
     };
     let read = move |known: &Assessed, f: &mut Fields| {
-        let (area, kind) = (f.text("area"), read::kind(f));
+        let area = f.text("area");
+        if run.is_stale(known) {
+            return Err(AppError::Conflict(
+                "the ground was changed since: compare again".into(),
+            ));
+        }
+        // Drip is taken area by area: its names are chosen when it is laid.
+        if f.get("kind") == "dripline" {
+            let laid = found.iter().find(|a| a.area == area && a.drip.is_some());
+            return match laid.and_then(|a| a.drip.as_ref()) {
+                Some(Ok(drip)) => Ok((drip.edit.clone(), ())),
+                _ => f.stop("no drip was laid for that ground: compare again"),
+            };
+        }
+        let kind = read::kind(f);
         let ways: Vec<&Proposal> = found
             .iter()
             .filter(|a| a.kind == kind && (area.is_empty() || a.area == area))
@@ -163,11 +177,6 @@ async fn take(
             .collect();
         if ways.is_empty() || !f.errors.is_empty() {
             return f.stop("no heads of this kind were found for that ground: compare again");
-        }
-        if run.is_stale(known) {
-            return Err(AppError::Conflict(
-                "the ground was changed since: compare again".into(),
-            ));
         }
         Ok((read::taken(known.job(), ways)?, ()))
     };

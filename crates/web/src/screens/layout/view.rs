@@ -188,16 +188,19 @@ fn card(plan: &Job, way: &Alternative) -> Card {
         suits,
         fault: match &way.heads {
             Err(fault) if way.drip.is_none() => sentence(&fenlo_words::layout_fault(fault, u)),
-            _ => String::new(),
+            _ => match &way.drip {
+                Some(Err(fault)) => sentence(&fenlo_words::drip_fault(fault, u)),
+                _ => String::new(),
+            },
         },
         picture: proposal
             .zip(coverage.as_ref())
             .map_or(String::new(), |(p, cover)| {
                 layout_picture(plan, &way.area, p, cover)
             }),
-        heads: match (score, way.drip) {
+        heads: match (score, &way.drip) {
             (Some(s), _) => s.heads.to_string(),
-            (None, Some(d)) => d.tubing.show(u),
+            (None, Some(Ok(d))) => d.tubing.show(u),
             _ => dash(),
         },
         flow: way.flow.map_or_else(dash, |f| f.show(u)),
@@ -229,8 +232,10 @@ fn card(plan: &Job, way: &Alternative) -> Card {
         how: proposal.map_or(String::new(), |p| fenlo_words::how_laid_out(p, u)),
         how_working: way
             .drip
+            .as_ref()
+            .and_then(|d| d.as_ref().ok())
             .zip(plan.site.area(&way.area))
-            .map(|(d, a)| fenlo_words::drip_estimate(&d, Surface::from_m2(a.shape.area_m2()), u)),
+            .map(|(d, a)| fenlo_words::drip_of_area(d, Surface::from_m2(a.shape.area_m2()), u)),
         unreached: proposal.map_or_else(Vec::new, |p| {
             p.unreached
                 .iter()

@@ -2,7 +2,7 @@
 
 use fenlo_core::catalogue::{Catalogue, PipeId, Role};
 use fenlo_core::plan::Plan;
-use fenlo_core::units::{Flow, Length, Pressure, Speed, UnitSystem};
+use fenlo_core::units::{Flow, Length, Pressure, Speed, Surface, UnitSystem, Volume};
 
 /// One entry of a list.
 #[derive(Debug, Clone)]
@@ -47,7 +47,15 @@ pub fn hint(example: &str, u: &UnitSystem) -> String {
             true => (l.mm(), "mm"),
             false => (l.m(), "m"),
         });
-        let (value, unit) = pressure.or(flow).or(speed).or(length).ok()?;
+        let volume = bare.parse::<Volume>().map(|v| (v.litres(), "L"));
+        let surface = bare.parse::<Surface>().map(|s| (s.m2(), "m2"));
+        let (value, unit) = pressure
+            .or(flow)
+            .or(speed)
+            .or(length)
+            .or(volume)
+            .or(surface)
+            .ok()?;
         let decimals = (1.0 - value.abs().max(1e-9).log10().floor()).max(0.0) as usize;
         let text = format!("{value:.0$}", if value == 0.0 { 0 } else { decimals });
         let text = if text.contains('.') {

@@ -2,7 +2,7 @@
 
 use crate::error::AppError;
 use fenlo_core::plan::Fault;
-use fenlo_core::units::{Flow, Length, Minutes, Pressure, QuantityError, Speed, UnitSystem, Volume};
+use fenlo_core::units::{Flow, Length, Minutes, Pressure, QuantityError, Speed, Surface, UnitSystem, Volume};
 use rust_decimal::Decimal;
 
 /// A form as it came.
@@ -108,6 +108,7 @@ impl Fields {
         speed, speed_if_any: Speed;
         volume, volume_if_any: Volume;
         minutes, minutes_if_any: Minutes;
+        surface, surface_if_any: Surface;
     }
 
     /// A length, zero where the field is empty.

@@ -12,6 +12,7 @@ fn school(school: DripSchool) -> &'static str {
     match school {
         DripSchool::AlwaysBoth => "always filter, always regulate",
         DripSchool::RegulateByRating => "always filter, regulate where static exceeds the rating",
+        DripSchool::OpenRuns => "always filter, no regulator on long open runs",
         DripSchool::FilterIfDirty => "always regulate, filter wells, tanks and dirty water",
     }
 }

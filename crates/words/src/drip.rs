@@ -4,10 +4,11 @@ use crate::names::{nozzle, soil};
 use crate::working::Working;
 use fenlo_core::catalogue::Pipe;
 use fenlo_core::drip::{DripFault, FlatEstimate, Laid, LongestRow, RowAsk, RowEnd, minutes_to_wet};
+use fenlo_core::findings::StoreNeed;
 use fenlo_core::job::Job;
-use fenlo_core::plan::{DripLaying, HeadGroup, RowEnds};
+use fenlo_core::plan::{DripLaying, HeadGroup, Injection, RowEnds, Store};
 use fenlo_core::site::Soil;
-use fenlo_core::units::{Flow, Length, Rate, UnitSystem};
+use fenlo_core::units::{Flow, Length, Minutes, Rate, UnitSystem, Volume};
 use fenlo_core::zone::Flushing;
 
 /// Why drip can't be laid.
@@ -224,4 +225,71 @@ pub fn longest_working(ask: &RowAsk, most: &LongestRow, tube: &Pipe, u: UnitSyst
     .with("emitters", most.emitters.to_string())
     .with("rule of thumb", rule)
     .gives(most.length.show(u))
+}
+
+/// What a store lasts for, figure by figure.
+pub fn store_figures(store: &Store, need: &StoreNeed, u: UnitSystem) -> Vec<(&'static str, String, Working)> {
+    let mut all = Vec::new();
+    let lasts = if need.days.is_finite() {
+        format!("{:.1} days", need.days)
+    } else {
+        "nothing hangs on it".into()
+    };
+    all.push((
+        "Lasts at peak",
+        lasts.clone(),
+        Working::new("7 · what it holds ÷ the peak week's need", "no rain meanwhile")
+            .with("holds", store.volume.show(u))
+            .with("the week takes", need.week.show(u))
+            .gives(lasts),
+    ));
+    if let (Some(brings), Some(fills)) = (need.inch_of_rain, need.rain_to_fill) {
+        let formula = if u.is_metric() {
+            "L = m² · mm · 0.85"
+        } else {
+            "gal = 0.623 · ft² · in · 0.85"
+        };
+        all.push((
+            "Rain that fills it",
+            fills.show_depth(u),
+            Working::new(formula, "0.85 of what falls on a roof reaches the tank")
+                .with("25.4 mm (1 in) brings", brings.show(u))
+                .with("holds", store.volume.show(u))
+                .gives(fills.show_depth(u)),
+        ));
+    }
+    if let (Some(watts), Some(ah)) = (store.battery_watts, need.battery_ah) {
+        all.push((
+            "Battery for a week",
+            format!("{ah:.0} Ah at 12 V"),
+            Working::new(
+                "W · h ÷ 12 V · 1.5",
+                "a battery is not emptied: half as much again",
+            )
+            .with("pump draws", format!("{watts:.0} W"))
+            .with("runs in the week", need.running.show(u))
+            .gives(format!("{ah:.0} Ah")),
+        ));
+    }
+    all
+}
+
+/// Fertiliser of one watering of a zone: how fast it goes in, how thin it gets, how long to rinse.
+pub fn injection_working(injection: &Injection, flow: Flow, pipes: Volume, u: UnitSystem) -> Working {
+    let rate = Flow::from_lpm(injection.stock.litres() / injection.over.minutes().max(1e-9));
+    let thin = flow.lpm() / rate.lpm().max(1e-9);
+    let rinse = Minutes::from_minutes(2.0 * pipes.litres() / flow.lpm().max(1e-9));
+    Working::new(
+        "stock ÷ minutes; 1 part in (flow ÷ rate); rinse with twice what the pipes hold",
+        "volume is rate times time; label of the fertiliser and local code come first",
+    )
+    .with(
+        "stock",
+        format!("{} over {}", injection.stock.show(u), injection.over.show(u)),
+    )
+    .with("flow of the zone", flow.show(u))
+    .with("goes in at", emitter_flow(rate, u))
+    .with("its pipes hold", pipes.show(u))
+    .with("rinse at least", rinse.show(u))
+    .gives(format!("1 part in {thin:.0}"))
 }

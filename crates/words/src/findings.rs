@@ -102,6 +102,34 @@ fn of_supply(check: &Check, u: UnitSystem) -> Option<Said> {
              it names, tested by a certified person.",
             Working::new("a backflow device upstream of all valves", "local code to check").gives("missing"),
         ),
+        Check::InjectionUnprotected { device } => said(
+            "Fertiliser could reach the drinking water",
+            match device {
+                Some(label) => format!(
+                    "{label} is not enough where something is put into the water: the reduced-pressure assembly is \
+                     what codes ask for, or a source that is not tied to the house."
+                ),
+                None => "Where something is put into the water a reduced-pressure assembly stands before it, or the \
+                         source is not tied to the house. The local code decides."
+                    .to_owned(),
+            },
+            Working::new(
+                "reduced-pressure assembly upstream of what is injected, or water that is not for drinking",
+                "practice; local code to check",
+            )
+            .gives("missing"),
+        ),
+        Check::StoreSmall { holds, day } => said(
+            "The store is empty before the next day",
+            format!(
+                "It holds {}; a day of the peak week takes {}. A larger tank, a second source, or fewer plants on it.",
+                holds.show(u),
+                day.show(u)
+            ),
+            Working::new("what it holds ≥ a day's need", "peak week's need of its areas ÷ 7")
+                .with("a day takes", day.show(u))
+                .gives(holds.show(u)),
+        ),
         Check::NoFlow { design } => said(
             "The heads want more than the water gives",
             "At the pressure that the neediest zone wants no flow is left: lower-pressure heads, drip, or a \

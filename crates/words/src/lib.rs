@@ -48,7 +48,8 @@ mod zoning;
 pub use assembly::{assembly_fault, part_end, part_why, seal, stands, start};
 pub use drip::{
     cut_list, drip_fault, drip_flow_working, drip_laid, drip_rate_working, emitter_flow, fine_flow,
-    flush_working, line_working, longest_working, row_end, row_ends, tubing_working, wetted_working,
+    flush_working, injection_working, line_working, longest_working, row_end, row_ends, store_figures,
+    tubing_working, wetted_working,
 };
 pub use findings::{action, effect, finding, gives, regulator};
 pub use layout::{

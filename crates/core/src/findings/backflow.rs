@@ -5,7 +5,7 @@ use super::{Check, Finding, Severity};
 use crate::assembly::Train;
 use crate::catalogue::{BackflowPlace, Device, PartRole, Role};
 use crate::job::Job;
-use crate::plan::{ChainPart, Supply, Valve};
+use crate::plan::{ChainPart, Supply, Valve, WaterSource};
 use crate::units::Length;
 use crate::zone::ZoneAssessment;
 
@@ -59,10 +59,29 @@ pub(super) fn backflow(job: &Job, supply: &Supply, zones: &[&ZoneAssessment]) ->
             found.push(misplaced(device, BackflowFault::BelowHeads { highest, over }));
         }
     }
+    found.extend(injection(job, supply));
     if !protected {
         found.push(Finding::new(Severity::Stop, Check::NoBackflow {}));
     }
     found
+}
+
+/// Chemicals want the reduced-pressure assembly, or a source that is not tied to drinking water.
+fn injection(job: &Job, supply: &Supply) -> Option<Finding> {
+    supply.injection?;
+    if let WaterSource::Pump { potable: false, .. } = supply.water {
+        return None;
+    }
+    let models = supply.chain.iter().filter_map(|item| match &item.part {
+        ChainPart::Device { model } => job.catalogue().device(model).filter(|d| d.role == Role::Backflow),
+        _ => None,
+    });
+    let devices: Vec<&Device> = models.collect();
+    let enough = devices.iter().any(|d| d.id == "reduced-pressure");
+    (!enough).then(|| {
+        let device = devices.first().map(|d| d.label.clone());
+        Finding::new(Severity::Stop, Check::InjectionUnprotected { device })
+    })
 }
 
 fn in_chain(

@@ -6,7 +6,7 @@ use crate::layout::{Direction, Unreached};
 use crate::piping::BadPlace;
 use crate::plan::DripSchool;
 use crate::site::Soil;
-use crate::units::{Flow, Length, Pressure, Rate, Speed, Surface};
+use crate::units::{Flow, Length, Pressure, Rate, Speed, Surface, Volume};
 use crate::water::{CurveFault, CurveFrom, DesignFlow};
 use crate::zone::{RegulatorPart, Standing};
 use crate::zoning::{Apart, SharedVelocity};
@@ -119,6 +119,18 @@ checks! {
     }
     /// No backflow protection in the chain.
     NoBackflow = "no-backflow" {}
+    /// Something is put into the water, and what stands there does not keep it from the drinking water.
+    InjectionUnprotected = "injection-unprotected" {
+        /// What stands there, named for people; none: nothing.
+        device: Option<String>,
+    }
+    /// A store that does not last from one watering to the next day.
+    StoreSmall = "store-small" {
+        /// What it holds.
+        holds: Volume,
+        /// What a day of the peak week takes.
+        day: Volume,
+    }
     /// No flow is left at the pressure that the neediest zone wants.
     NoFlow = "no-flow" {
         /// What every method says.

@@ -251,7 +251,7 @@ impl Cures<'_> {
         next.drip = Some(DripLaying::Rows(laying));
         let edit = Edit::put(next);
         let (job, _) = self.job.apply(&edit).ok()?;
-        let after = zone_of(&job, &self.valve).ok()?;
+        let after = zone_of(&job, self.valve).ok()?;
         Some(Remedy::new(action, Effect::LastHead(after.lowest().nozzle), edit))
     }
 

@@ -72,7 +72,7 @@ impl Checker<'_> {
         let school = self.job.rules.drip;
         let street = |s: &crate::plan::Supply| s.water == WaterSource::Street;
         let wanted = match school {
-            DripSchool::AlwaysBoth | DripSchool::RegulateByRating => true,
+            DripSchool::AlwaysBoth | DripSchool::RegulateByRating | DripSchool::OpenRuns => true,
             DripSchool::FilterIfDirty => !self.job.supply(&self.valve.supply).is_some_and(street),
         };
         (wanted && self.valve.filter.is_none())
@@ -99,6 +99,8 @@ impl Checker<'_> {
         let wanted = match school {
             DripSchool::AlwaysBoth | DripSchool::FilterIfDirty => !system || standing.most() > rating,
             DripSchool::RegulateByRating => standing.most() > rating,
+            // Friction regulates only while it flows.
+            DripSchool::OpenRuns => standing.running > rating,
         };
         let bodies = matches!(self.valve.regulation, Regulation::Body { .. });
         let check = Check::DripNoRegulator {
@@ -115,10 +117,10 @@ impl Checker<'_> {
         let (standing, rating) = (self.zone.standing, self.rated());
         let slack = Pressure::from_psi(0.5);
         if standing.most() > rating + slack {
-            return Some(Finding::new(
-                Severity::Stop,
-                Check::DripOverRating { standing, rating },
-            ));
+            // A house that lets friction regulate is told what stands there when it stops.
+            let open = self.job.rules.drip == DripSchool::OpenRuns && standing.running <= rating;
+            let severity = if open { Severity::Fix } else { Severity::Stop };
+            return Some(Finding::new(severity, Check::DripOverRating { standing, rating }));
         }
         let near = standing.held.is_some() && standing.at_rest > rating * (1.0 - HOLDS_WITHIN) + slack;
         near.then(|| Finding::new(Severity::Watch, Check::DripNearRating { standing, rating }))

@@ -9,6 +9,7 @@
 //! | `backflow`, `drip`, `arcs` | devices by place and height; drip; heads of a group against each other |
 //! | `assembly` | the parts of a zone, in their order |
 //! | `piping` | drawn pipe: where it lies, what it leaves out |
+//! | `store` | what a tank lasts for |
 //! | `remedy` | what mends a finding, and what it gives |
 //! | `cures` | remedies of one zone |
 
@@ -22,6 +23,7 @@ mod cures;
 mod drip;
 mod piping;
 mod remedy;
+mod store;
 mod supply;
 #[cfg(test)]
 mod tests;
@@ -31,5 +33,6 @@ pub use area::area_findings;
 pub use check::{BackflowFault, Check, Finding, Found, Severity};
 pub use piping::piping_findings;
 pub use remedy::{Action, Effect, Remedy, supply_found, zone_found};
+pub use store::{StoreNeed, roof_catch, store_need};
 pub use supply::{CODE_LIMIT_PSI, supply_findings};
 pub use zone::zone_findings;

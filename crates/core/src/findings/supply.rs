@@ -1,4 +1,5 @@
 use super::backflow::backflow;
+use super::store::store_small;
 use super::{Check, Finding, Severity};
 use crate::catalogue::{Mounting, Role};
 use crate::job::Job;
@@ -41,6 +42,7 @@ pub fn supply_findings(
     if !matches!(supply.water, WaterSource::Pump { potable: false, .. }) {
         found.extend(backflow(job, supply, zones));
     }
+    found.extend(store_small(job, supply));
     // One zone that can't be served is told at its valve; here it is the water itself.
     let none = !design.by_zone.is_empty() && design.by_zone.iter().all(|z| z.flow.is_none());
     if none || design.flow.is_some_and(|f| f.gpm() < NO_FLOW_GPM) {

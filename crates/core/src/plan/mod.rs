@@ -30,7 +30,8 @@ pub use history::{EntryKind, fold};
 pub use piping::{Joint, JointKind, LegOf, PipeLeg, Piping, drawn_ends};
 pub use rules::{DripSchool, HeadSchool, HouseRules, TrenchRules};
 pub use supply::{
-    ChainItem, ChainPart, DesignFlowMethod, PumpPoint, Reading, ReadingKind, Supply, WaterSource,
+    ChainItem, ChainPart, DesignFlowMethod, Injection, PumpPoint, Reading, ReadingKind, Store, Supply,
+    WaterSource,
 };
 pub(crate) use validate::validate;
 pub use valves::{Mainline, Regulation, Valve};

@@ -188,4 +188,6 @@ pub enum DripSchool {
     RegulateByRating,
     /// A regulator always; a filter only for wells, tanks and dirty water.
     FilterIfDirty,
+    /// Always a filter; no regulator on long open runs, whose friction eats the pressure while it flows.
+    OpenRuns,
 }

@@ -1,5 +1,5 @@
 use crate::catalogue::PipeId;
-use crate::units::{Flow, Length, Minutes, Pressure, Volume};
+use crate::units::{Flow, Length, Minutes, Pressure, Surface, Volume};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -32,6 +32,36 @@ pub struct Supply {
     /// The method of design flow to go by; none: the smallest.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub pin: Option<DesignFlowMethod>,
+    /// Fertiliser that is put into its water.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub injection: Option<Injection>,
+    /// What it takes its water from, where that is not endless.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub store: Option<Store>,
+}
+
+/// Stock solution put into the water of one watering.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Injection {
+    /// Stock solution for one watering of one zone.
+    pub stock: Volume,
+    /// Over so many minutes.
+    pub over: Minutes,
+}
+
+/// A tank or barrels.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Store {
+    /// What it holds.
+    pub volume: Volume,
+    /// Roof that feeds it, seen from above.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub roof: Option<Surface>,
+    /// What its pump draws, watts; where it runs on a battery.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub battery_watts: Option<f64>,
 }
 
 impl Supply {
@@ -47,6 +77,8 @@ impl Supply {
             readings: Vec::new(),
             chain: Vec::new(),
             pin: None,
+            injection: None,
+            store: None,
         }
     }
 

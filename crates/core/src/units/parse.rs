@@ -1,6 +1,6 @@
 //! Reading quantities as installers write them: `62 psi`, `1 1/2 in`, `7'6"`, `4,3 bar`.
 
-use super::{Flow, Length, Minutes, Pressure, Rate, Speed, Unit, UnitSystem, Volume};
+use super::{Flow, Length, Minutes, Pressure, Rate, Speed, Surface, Unit, UnitSystem, Volume};
 
 /// Why a text is not the quantity wanted; says what was expected.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -179,4 +179,5 @@ typed! {
     Rate: 25.4, 1.0, 1.0;
     Volume: super::LPM_PER_GPM, 1.0, 1.0;
     Minutes: 1.0, 1.0, 1.0;
+    Surface: super::M_PER_FT * super::M_PER_FT, 1.0, 1.0;
 }

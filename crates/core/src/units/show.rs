@@ -282,6 +282,7 @@ fields! {
     Length: super::M_PER_FT, "ft", "m";
     Speed: super::M_PER_FT, "ft/s", "m/s";
     Volume: super::LPM_PER_GPM, "gal", "L";
+    Surface: super::M_PER_FT * super::M_PER_FT, "ft2", "m2";
 }
 
 impl Pressure {

@@ -454,7 +454,10 @@ fn fitted(regulation: Regulation, flow: Flow, catalogue: &Catalogue) -> Option<F
 
 /// The drip of each group, laid once.
 #[derive(Default)]
-struct Grids<'a>(Vec<(&'a str, Result<Vec<Arc<Laid>>, DripFault>)>);
+struct Grids<'a>(Vec<(&'a str, Parts)>);
+
+/// A group's drip, part by part.
+type Parts = Result<Vec<Arc<Laid>>, DripFault>;
 
 impl<'a> Grids<'a> {
     fn part(&mut self, job: &Job, group: &'a HeadGroup, index: u32) -> Result<GridInput, DripFault> {

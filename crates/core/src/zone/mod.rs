@@ -50,7 +50,7 @@ pub use inputs::{
     Bore, DrawnInput, FittedRegulator, GridInput, GroupInput, Spot, Stage, TubeRun, Watering, ZoneInputs,
     drawn_on,
 };
-pub use model::{ZoneModel, zone_model};
+pub use model::{ZoneModel, pipe_volume, zone_model};
 pub use piped::{JointInput, LegInput, MainInput, Pipework, main_reaches};
 pub use standing::Standing;
 pub use together::{Together, TogetherZone, run_together};

@@ -2,8 +2,8 @@ use super::grid::LaidGrid;
 use super::grow::{Builder, Step, ZoneHead};
 use super::inputs::{Stage, ZoneInputs};
 use super::{drawn, listed};
-use crate::network::{Network, Node, Source};
-use crate::units::Length;
+use crate::network::{LinkKind, Network, Node, Source};
+use crate::units::{Length, Volume};
 
 /// A zone as a network.
 #[derive(Debug, Clone, PartialEq)]
@@ -47,6 +47,24 @@ pub fn zone_model(inputs: &ZoneInputs) -> ZoneModel {
         connection,
         lateral_inlet: laid.lateral_inlet,
     }
+}
+
+/// What the pipes behind the shared chain hold: main to the valve, laterals, drip.
+pub fn pipe_volume(inputs: &ZoneInputs) -> Volume {
+    let model = zone_model(inputs);
+    let behind = model
+        .network
+        .links
+        .iter()
+        .zip(&model.steps)
+        .filter(|(_, s)| !matches!(s, Step::Chain(_)));
+    let litres = behind.map(|(link, _)| match link.kind {
+        LinkKind::Pipe { length, inside, .. } => {
+            std::f64::consts::PI / 4.0 * inside.m() * inside.m() * length.m() * 1000.0
+        }
+        _ => 0.0,
+    });
+    Volume::from_litres(litres.sum())
 }
 
 /// Lays the source and the chain behind it; gives the node at its end.

@@ -123,3 +123,85 @@ fn what_is_flushed_too_slowly_is_told_with_its_velocity() {
     let zone = zone_of(&Job::of(&p), &p.valves[0]).unwrap();
     assert!(zone.flushing.is_empty(), "only an assessment flushes");
 }
+
+#[test]
+fn long_open_runs_may_go_without_a_regulator_but_are_told_what_stands_when_they_stop() {
+    let mut p = sound(30.0, 4.5, 18.0, 16.0);
+    p.valves[0].regulation = Regulation::None;
+    // Short rows eat nothing: 60 psi at rest and nearly as much running.
+    p.rules.drip = DripSchool::OpenRuns;
+    let now = codes(&p);
+    assert!(
+        now.contains(&"drip-no-regulator") && now.contains(&"drip-over-rating"),
+        "{now:?}"
+    );
+    assert_eq!(of(&p, "drip-over-rating").finding.severity, Severity::Stop);
+    // 20 gph a foot of half-inch line a long way off: friction brings it under the rating while it flows.
+    p.groups[0].distance = Length::from_ft(700.0);
+    p.groups[0].pipe = "drip-poly 1/2in".parse().unwrap();
+    p.groups[0].nozzle = "dripline-1".into();
+    p.groups[0].spacing = Length::from_in(6.0);
+    if let Some(DripLaying::Rows(rows)) = p.groups[0].drip.as_mut() {
+        rows.emitter_spacing = Length::from_in(6.0);
+    }
+    let now = codes(&p);
+    assert!(!now.contains(&"drip-no-regulator"), "{now:?}");
+    assert_eq!(of(&p, "drip-over-rating").finding.severity, Severity::Fix);
+}
+
+#[test]
+fn fertiliser_wants_the_reduced_pressure_assembly_or_water_that_nobody_drinks() {
+    use crate::plan::{Injection, WaterSource};
+    use crate::units::{Minutes, Volume};
+    let mut p = sound(30.0, 4.5, 18.0, 16.0);
+    let device = |model: &str| ChainItem {
+        id: "c1".into(),
+        part: ChainPart::Device { model: model.into() },
+    };
+    p.supplies[0].chain.push(device("double-check"));
+    assert!(!supply_codes(&p).contains(&"injection-unprotected"));
+    p.supplies[0].injection = Some(Injection {
+        stock: Volume::from_gal(2.0),
+        over: Minutes::from_minutes(20.0),
+    });
+    assert!(supply_codes(&p).contains(&"injection-unprotected"));
+    p.supplies[0].chain[0] = device("reduced-pressure");
+    assert!(!supply_codes(&p).contains(&"injection-unprotected"));
+    p.supplies[0].chain.clear();
+    p.supplies[0].water = WaterSource::Pump {
+        curve: Vec::new(),
+        potable: false,
+        least: None,
+    };
+    assert!(!supply_codes(&p).contains(&"injection-unprotected"));
+}
+
+#[test]
+fn a_store_is_held_against_what_hangs_on_it() {
+    use crate::plan::Store;
+    use crate::units::{Surface, Volume};
+    let ft2 = |x: f64| Surface::from_m2(x * 0.3048 * 0.3048);
+    let mut p = sound(30.0, 10.0, 18.0, 16.0);
+    p.supplies[0].store = Some(Store {
+        volume: Volume::from_gal(550.0),
+        roof: Some(ft2(1200.0)),
+        battery_watts: Some(60.0),
+    });
+    let need = store_need(&Job::of(&p), &p.supplies[0], Flow::from_gpm(1.0)).unwrap();
+    // A lawn of 300 ft2 in its peak week: 1.6 in by 0.7, 0.623 gal for each ft2 and inch.
+    assert!(
+        (need.week.gal() - 300.0 * 1.6 * 0.7 * 0.623).abs() < 0.5,
+        "{}",
+        need.week.gal()
+    );
+    assert!((need.days - 7.0 * 550.0 / need.week.gal()).abs() < 1e-6);
+    // 1,200 ft2, an inch: 0.623 x 1200 x 0.85 = 635 gal; 0.87 in fill the tank.
+    assert!((need.inch_of_rain.unwrap().gal() - 635.5).abs() < 1.0);
+    assert!((need.rain_to_fill.unwrap().inches() - 550.0 / 635.5).abs() < 0.01);
+    // At 1 gpm as many minutes as gallons; 60 W at 12 V, half as much again.
+    assert!((need.running.minutes() - need.week.gal()).abs() < 1e-6);
+    assert!((need.battery_ah.unwrap() - 60.0 * need.week.gal() / 60.0 / 12.0 * 1.5).abs() < 1e-6);
+    assert!(!supply_codes(&p).contains(&"store-small"));
+    p.supplies[0].store.as_mut().unwrap().volume = Volume::from_gal(20.0);
+    assert!(supply_codes(&p).contains(&"store-small"));
+}

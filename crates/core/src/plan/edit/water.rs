@@ -72,6 +72,43 @@ impl Check<'_> {
     pub(in crate::plan) fn supply(&mut self, at: &str, supply: &Supply, seen: &mut HashSet<String>) {
         self.text(&format!("{at}.name"), &supply.name, 100);
         self.rise(format!("{at}.gauge_height"), supply.gauge_height);
+        if let Some(injection) = supply.injection {
+            if !(injection.stock.litres() > 0.0 && injection.stock.litres() <= 10_000.0) {
+                self.fault(
+                    format!("{at}.injection.stock"),
+                    "must be more than zero, at most 10 m3 (2,600 gal)",
+                );
+            }
+            if !(injection.over.minutes() > 0.0 && injection.over.minutes() <= 1_440.0) {
+                self.fault(
+                    format!("{at}.injection.over"),
+                    "must be more than zero, at most a day",
+                );
+            }
+        }
+        if let Some(store) = supply.store {
+            if !(store.volume.litres() > 0.0 && store.volume.litres() <= 1e6) {
+                self.fault(
+                    format!("{at}.store.volume"),
+                    "must be more than zero, at most 1,000 m3 (264,000 gal)",
+                );
+            }
+            if store
+                .roof
+                .is_some_and(|r| !(r.m2() >= 0.0 && r.m2() <= 100_000.0))
+            {
+                self.fault(
+                    format!("{at}.store.roof"),
+                    "must be from 0 to 100,000 m2 (1,000,000 ft2)",
+                );
+            }
+            if store
+                .battery_watts
+                .is_some_and(|w| !(0.0..=20_000.0).contains(&w))
+            {
+                self.fault(format!("{at}.store.battery_watts"), "must be from 0 to 20,000 W");
+            }
+        }
         match &supply.water {
             WaterSource::Street => {}
             WaterSource::Pump { curve, least, .. } => {

@@ -61,10 +61,11 @@ const HEADS: [(&str, &str); 3] = [
     ("rotator", "rotators wherever they reach"),
 ];
 
-const DRIP: [(&str, &str); 3] = [
+const DRIP: [(&str, &str); 4] = [
     ("always-both", "always filter, always regulate"),
     ("regulate-by-rating", "always filter, regulate over the rating"),
     ("filter-if-dirty", "always regulate, filter wells and tanks"),
+    ("open-runs", "always filter, long open runs unregulated"),
 ];
 
 pub fn body(known: &Assessed, history: &[LogLine]) -> Result<String, AppError> {

@@ -23,6 +23,7 @@ pub use view::body;
 pub fn routes() -> Router<App> {
     let supply = Router::new()
         .route("/source", post(save_source))
+        .route("/extras", post(save_extras))
         .route("/remove", post(remove_supply))
         .route("/pin", post(pin))
         .route("/read-after", post(read_after))
@@ -137,6 +138,20 @@ async fn save_source(
     )
     .save(pairs, move |supply, f, _| read::source(supply, f, changes_kind))
     .await
+}
+
+/// Fertiliser and store.
+async fn save_extras(
+    Sent {
+        app,
+        path: (job, supply),
+        pairs,
+    }: Sent<(i64, String)>,
+) -> Result<Response, AppError> {
+    let at = FormAt::new("extra", &read::EXTRA_FIELDS);
+    OnSupply::form(app, job, supply, at, Show::Lists)
+        .save(pairs, move |supply, f, _| read::extras(supply, f))
+        .await
 }
 
 async fn add_supply(

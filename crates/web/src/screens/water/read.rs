@@ -3,9 +3,10 @@
 use crate::error::AppError;
 use crate::fields::Fields;
 use fenlo_core::plan::{
-    ChainItem, ChainPart, DesignFlowMethod, Plan, PumpPoint, Reading, ReadingKind, Supply, WaterSource,
+    ChainItem, ChainPart, DesignFlowMethod, Injection, Plan, PumpPoint, Reading, ReadingKind, Store, Supply,
+    WaterSource,
 };
-use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
+use fenlo_core::units::{Flow, Length, Minutes, Pressure, UnitSystem};
 
 pub const SOURCE_FIELDS: [&str; 8] = [
     "name",
@@ -17,6 +18,7 @@ pub const SOURCE_FIELDS: [&str; 8] = [
     "pump_flow",
     "least",
 ];
+pub const EXTRA_FIELDS: [&str; 5] = ["stock", "over", "volume", "roof", "battery_watts"];
 pub const READING_FIELDS: [&str; 7] = [
     "pressure",
     "flow",
@@ -70,6 +72,23 @@ pub fn source(supply: &mut Supply, f: &mut Fields, changes_kind: bool) {
         },
         _ => WaterSource::Street,
     };
+}
+
+/// Fertiliser that is put in, and the store that the water comes from; empty fields: none.
+pub fn extras(supply: &mut Supply, f: &mut Fields) {
+    let stock = f.volume_if_any("stock");
+    let over = f.minutes_if_any("over");
+    supply.injection = stock.map(|stock| Injection {
+        stock,
+        over: over.unwrap_or(Minutes::from_minutes(20.0)),
+    });
+    let roof = f.surface_if_any("roof");
+    let watts = f.text_if_any("battery_watts").map(|_| f.number("battery_watts"));
+    supply.store = f.volume_if_any("volume").map(|volume| Store {
+        volume,
+        roof,
+        battery_watts: watts,
+    });
 }
 
 /// A small booster's curve to start from; the installer types the one on the plate.

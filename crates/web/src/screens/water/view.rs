@@ -10,10 +10,11 @@ use askama::Template;
 use fenlo_core::assess::SupplyAssessment;
 use fenlo_core::catalogue::{Catalogue, Role};
 use fenlo_core::chain::Chain as SharedChain;
-use fenlo_core::findings::supply_found;
+use fenlo_core::findings::{store_need, supply_found};
 use fenlo_core::plan::{ChainPart, DesignFlowMethod, ReadingKind, Supply, WaterSource};
 use fenlo_core::units::{Flow, Pressure, UnitSystem};
 use fenlo_core::water::ZoneFlow;
+use fenlo_core::zone::pipe_volume;
 use fenlo_drawing::{CurveDrawing, supply_curve};
 use fenlo_words::Working;
 
@@ -47,6 +48,13 @@ struct Source<'a> {
     pump_flow: String,
     least: String,
     can_remove: bool,
+    stock: String,
+    over: String,
+    volume: String,
+    roof: String,
+    battery_watts: String,
+    /// Store and fertiliser, figure by figure.
+    figures: Vec<(String, String, Working)>,
 }
 
 #[derive(Template)]
@@ -196,6 +204,35 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
     .render()?)
 }
 
+/// What store and fertiliser come to.
+fn extras(known: &Assessed, supply: &Supply) -> Vec<(String, String, Working)> {
+    let job = known.job();
+    let u = job.units;
+    let on = |v: &&fenlo_core::plan::Valve| v.supply == supply.id;
+    let zones: Vec<_> = (job.valves.iter().filter(on))
+        .filter_map(|v| Some((v, known.assessment.zone(&v.id)?)))
+        .filter_map(|(v, z)| Some((v, z.inputs.as_ref()?, z.zone.as_ref().ok()?)))
+        .collect();
+    let mut all = Vec::new();
+    let mean = zones.iter().map(|z| z.2.flow).sum::<Flow>() * (1.0 / zones.len().max(1) as f64);
+    if let (Some(store), Some(need)) = (supply.store, store_need(job, supply, mean)) {
+        let figures = fenlo_words::store_figures(&store, &need, u);
+        all.extend(
+            figures
+                .into_iter()
+                .map(|(label, value, working)| (label.to_owned(), value, working)),
+        );
+    }
+    if let Some(injection) = supply.injection {
+        for (valve, inputs, zone) in zones.iter().take(40) {
+            let working = fenlo_words::injection_working(&injection, zone.flow, pipe_volume(inputs), u);
+            let label = format!("Fertiliser, {} {}", job.valve_number(&valve.id), valve.name);
+            all.push((label, working.result.clone(), working));
+        }
+    }
+    all
+}
+
 pub fn source(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
     let u = known.job().units;
     let (mut curve, mut potable, mut cut_in, mut cut_out, mut pump_flow) = Default::default();
@@ -240,6 +277,16 @@ pub fn source(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
         pump_flow,
         least,
         can_remove: known.job().supplies.len() > 1,
+        stock: supply.injection.map_or_else(String::new, |i| i.stock.field(u)),
+        over: supply.injection.map_or_else(String::new, |i| i.over.field(u)),
+        volume: supply.store.map_or_else(String::new, |s| s.volume.field(u)),
+        roof: supply
+            .store
+            .and_then(|s| s.roof)
+            .map_or_else(String::new, |r| r.field(u)),
+        battery_watts: (supply.store.and_then(|s| s.battery_watts))
+            .map_or_else(String::new, |w| format!("{w}")),
+        figures: extras(known, supply),
     }
     .render()?)
 }

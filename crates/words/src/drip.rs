@@ -293,3 +293,36 @@ pub fn injection_working(injection: &Injection, flow: Flow, pipes: Volume, u: Un
     .with("rinse at least", rinse.show(u))
     .gives(format!("1 part in {thin:.0}"))
 }
+
+/// Rows that run at a time, and turns that it takes.
+pub fn rows_at_once(rows: usize, each: Flow, available: Flow) -> (usize, usize) {
+    let fit = (available.lpm() / each.lpm().max(1e-9) + 1e-9).floor() as usize;
+    let at_once = fit.clamp(1, rows.max(1));
+    (at_once, rows.div_ceil(at_once))
+}
+
+/// How many rows the water feeds at a time.
+pub fn at_once_working(
+    available: Flow,
+    each: Flow,
+    per_100_ft: Flow,
+    (at_once, turns): (usize, usize),
+    u: UnitSystem,
+) -> Working {
+    let per = if u.is_metric() {
+        "tape, each 30 m"
+    } else {
+        "tape, each 100 ft"
+    };
+    Working::new(
+        "design flow ÷ flow of a row, rounded down",
+        "a shut-off for every row: the others wait",
+    )
+    .with("design flow", available.show(u))
+    .with("flow of a row", fine_flow(each, u))
+    .with(per, fine_flow(per_100_ft, u))
+    .gives(format!(
+        "{at_once} at a time, {turns} turn{}",
+        if turns == 1 { "" } else { "s" }
+    ))
+}

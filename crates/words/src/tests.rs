@@ -334,3 +334,17 @@ fn findings_of_pipe_are_told_in_both_systems_of_units() {
         }
     }
 }
+
+#[test]
+fn rows_with_shut_offs_take_turns() {
+    use fenlo_core::units::Flow;
+    let gpm = Flow::from_gpm;
+    // Eight rows of 0.83 gpm on 4 gpm: four at a time, two turns.
+    assert_eq!(crate::rows_at_once(8, gpm(0.83), gpm(4.0)), (4, 2));
+    assert_eq!(crate::rows_at_once(3, gpm(0.83), gpm(4.0)), (3, 1));
+    assert_eq!(
+        crate::rows_at_once(5, gpm(6.0), gpm(4.0)),
+        (1, 5),
+        "one at least: the zone tells what is missing"
+    );
+}

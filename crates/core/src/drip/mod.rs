@@ -14,6 +14,7 @@
 //! | `laid` | what comes out: joints, tubes, emitters, and their counts |
 //! | `lay` | a group laid, part by part |
 //! | `longest` | how long a row may be |
+//! | `table` | longest rows by inlet pressure, spacing and slope |
 //! | `wetted` | how wide an emitter wets the soil |
 
 mod choose;
@@ -25,6 +26,7 @@ mod lay;
 mod longest;
 mod plants;
 mod rows;
+mod table;
 #[cfg(test)]
 pub(crate) mod tests;
 mod wetted;
@@ -35,4 +37,5 @@ pub use laid::{Fittings, Laid, LaidEmitter, LaidJoint, LaidPlant, LaidRow, Part,
 pub use lay::{DripFault, inlet_flows, lay, tube_of};
 pub use longest::{LongestRow, RowAsk, RowEnd, longest_row};
 pub use plants::emitters_for;
+pub use table::{RowTable, row_ask, row_table};
 pub use wetted::{FlatEstimate, estimate, minutes_to_wet, wetted_width, widest_spacing};

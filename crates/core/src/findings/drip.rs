@@ -100,7 +100,7 @@ impl Checker<'_> {
             DripSchool::AlwaysBoth | DripSchool::FilterIfDirty => !system || standing.most() > rating,
             DripSchool::RegulateByRating => standing.most() > rating,
             // Friction regulates only while it flows.
-            DripSchool::OpenRuns => standing.running > rating,
+            DripSchool::OpenRuns => self.highest_drip() > rating,
         };
         let bodies = matches!(self.valve.regulation, Regulation::Body { .. });
         let check = Check::DripNoRegulator {
@@ -112,13 +112,19 @@ impl Checker<'_> {
         wanted.then(|| Finding::new(Severity::Fix, check))
     }
 
+    /// The most at an emitter while it flows.
+    fn highest_drip(&self) -> Pressure {
+        let drip = self.zone.heads.iter().filter(|h| h.kind.is_drip());
+        drip.map(|h| h.highest).reduce(Pressure::max).unwrap_or_default()
+    }
+
     /// At the lowest point of the zone, with the highest static, standing as well as running.
     fn rating(&self) -> Option<Finding> {
         let (standing, rating) = (self.zone.standing, self.rated());
         let slack = Pressure::from_psi(0.5);
         if standing.most() > rating + slack {
             // A house that lets friction regulate is told what stands there when it stops.
-            let open = self.job.rules.drip == DripSchool::OpenRuns && standing.running <= rating;
+            let open = self.job.rules.drip == DripSchool::OpenRuns && self.highest_drip() <= rating;
             let severity = if open { Severity::Fix } else { Severity::Stop };
             return Some(Finding::new(severity, Check::DripOverRating { standing, rating }));
         }

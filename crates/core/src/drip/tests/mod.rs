@@ -162,3 +162,50 @@ fn a_soil_is_wetted_as_wide_as_is_known_and_twice_as_wide_after_four_times_the_w
         near(time.minutes(), 60.0, 1e-6);
     }
 }
+
+#[test]
+fn the_table_of_rows_holds_the_known_row_and_goes_the_right_ways() {
+    let catalogue = crate::catalogue::Catalogue::builtin();
+    let table = row_table(catalogue, catalogue.nozzle("dripline-0.6").unwrap()).unwrap();
+    let at = |psi: f64, inches: f64| {
+        let row = table
+            .rows
+            .iter()
+            .find(|r| (r.0.psi() - psi).abs() < 1e-9)
+            .unwrap();
+        let place = table
+            .spacings
+            .iter()
+            .position(|s| (s.inches() - inches).abs() < 1e-9)
+            .unwrap();
+        row.1[place]
+    };
+    let [level, down, up] = at(25.0, 12.0);
+    // Down the slope a row ends where the tube bears no more, or later than on the level; up it ends sooner.
+    assert_eq!((level.emitters, up.emitters), (415, 368));
+    assert!(down.emitters >= 400, "{down:?}");
+    assert!(at(40.0, 12.0)[0].length > level.length && at(25.0, 24.0)[0].length > level.length);
+    assert!(row_table(catalogue, catalogue.nozzle("spray-12").unwrap()).is_none());
+    let quarter = row_table(catalogue, catalogue.nozzle("quarter-0.5").unwrap()).unwrap();
+    near(quarter.rows[2].1[0][0].length.ft(), 26.0, 0.6);
+}
+
+#[test]
+fn tape_takes_what_is_known_a_hundred_feet() {
+    // 100 ft every 6 in: 200 emitters of 0.25 and 0.46 gph.
+    for (nozzle, gpm) in [("tape-0.25", 0.833), ("tape-0.46", 1.533)] {
+        let mut plan = bed(
+            rect(0.0, 0.0, ft(100.5), ft(0.55)),
+            nozzle,
+            6.0,
+            12.0,
+            Point::new(0.0, 0.0),
+        );
+        if let Some(DripLaying::Rows(rows)) = plan.groups[0].drip.as_mut() {
+            rows.ends = crate::plan::RowEnds::Closed;
+        }
+        let row = laid(&plan);
+        near(row.dripline().ft(), 100.0, 1e-6);
+        near(row.flow().gpm(), gpm, 0.01);
+    }
+}

@@ -6,6 +6,7 @@ use crate::choices::{Choice, word};
 use crate::error::AppError;
 use askama::Template;
 use fenlo_core::catalogue::{ArcRule, ChartRow, Kind, Nozzle, OwnNozzle};
+use fenlo_core::drip::{LongestRow, row_table};
 use fenlo_core::layout::LAID_OUT;
 use fenlo_core::units::{Flow, Pressure, Rate, UnitSystem};
 use fenlo_drawing::{Over, nozzle_curve};
@@ -55,6 +56,8 @@ struct Detail {
     off: String,
     chart: Vec<(String, String, String, String)>,
     law: Working,
+    /// Longest rows: spacings; by inlet pressure a cell for each spacing (level, down, up).
+    rows: Option<(Vec<String>, Vec<(String, Vec<[String; 3]>)>)>,
 }
 
 #[derive(Template)]
@@ -184,6 +187,14 @@ pub fn detail(known: &Assessed, n: &Nozzle) -> Result<String, AppError> {
             )
         },
         own: own.is_some(),
+        rows: row_table(plan.catalogue(), n).map(|t| {
+            let cell = |rows: &[LongestRow; 3]| [0, 1, 2].map(|i| rows[i].length.show(u));
+            let by = t
+                .rows
+                .iter()
+                .map(|(p, cells)| (p.show_round(u), cells.iter().map(cell).collect()));
+            (t.spacings.iter().map(|s| s.show_tape(u)).collect(), by.collect())
+        }),
         curves: over.iter().map(|o| nozzle_curve(n, kind, rows, *o, u)).collect(),
         off: fit.as_ref().map_or(String::new(), |(f, _)| {
             format!(

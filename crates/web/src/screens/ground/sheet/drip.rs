@@ -4,11 +4,13 @@ use super::figures::Figure;
 use crate::assessed::Assessed;
 use crate::choices::{self, Choice, Group};
 use fenlo_core::catalogue::{Kind, Nozzle};
-use fenlo_core::drip::{Laid, RowAsk, choose, estimate, lay, longest_row, tube_of, usual_kind, ways_to_join};
+use fenlo_core::drip::{
+    Laid, choose, estimate, lay, longest_row, row_ask, tube_of, usual_kind, ways_to_join,
+};
 use fenlo_core::job::Job;
-use fenlo_core::plan::{DripLaying, HeadGroup, RowLaying};
+use fenlo_core::plan::{DripLaying, HeadGroup, RowEnds, RowLaying};
 use fenlo_core::site::{Area, AreaKind};
-use fenlo_core::units::{Flow, Length, Minutes, Pressure, Rate, Surface, UnitSystem};
+use fenlo_core::units::{Flow, Length, Minutes, Rate, Surface, UnitSystem, Volume};
 use fenlo_words::{self as words, Working};
 
 /// Lines of the cut list that are shown.
@@ -40,6 +42,8 @@ pub struct DripSheet {
     /// Ways to join: name, tubing, fittings, cost or why not.
     pub ways: Vec<(String, String, String, String)>,
     pub parts: usize,
+    /// Plants with what each gets: name, how many, emitters, flow, in an hour.
+    pub each_plant: Vec<(String, usize, usize, String, String)>,
 }
 
 const ENDS: [(&str, &str); 3] = [
@@ -123,6 +127,7 @@ pub fn drip_sheet(known: &Assessed, id: &str, area: &Area) -> DripSheet {
         cut_more,
         ways: rows.and(group).map_or_else(Vec::new, |g| ways(job, g)),
         parts: laid.len(),
+        each_plant: each_plant(job, laid),
     }
 }
 
@@ -191,8 +196,26 @@ fn figures(known: &Assessed, group: &HeadGroup, product: Option<&Nozzle>, laid: 
         }
         figure("Flow", words::fine_flow(flow, u), None);
     }
+    if let Some(DripLaying::Rows(rows)) = &group.drip
+        && rows.ends == RowEnds::Closed
+        && let Some((value, working)) = at_once(known, laid, u)
+    {
+        figure("Rows at once", value, Some(working));
+    }
     solved(known, group, &mut figure);
     all
+}
+
+/// How many rows with shut-offs the water feeds at a time.
+fn at_once(known: &Assessed, laid: &[Laid], u: UnitSystem) -> Option<(String, Working)> {
+    let available = known.assessment.available().flow?;
+    let rows: usize = laid.iter().map(|l| l.rows.len()).sum();
+    let flow: Flow = laid.iter().map(Laid::flow).sum();
+    let each = flow * (1.0 / rows.max(1) as f64);
+    let turns = words::rows_at_once(rows, each, available);
+    let length: f64 = laid.iter().map(|l| l.dripline().m()).sum();
+    let working = words::at_once_working(available, each, flow * (30.48 / length.max(1e-9)), turns, u);
+    Some((working.result.clone(), working))
 }
 
 /// What the zones say of it.
@@ -250,20 +273,7 @@ fn longest(
     let class = job.catalogue().class(nozzle.kind);
     let tube = job.catalogue().pipe(&tube_of(job.catalogue(), nozzle))?;
     let longest = laid.iter().map(Laid::longest_row).reduce(Length::max)?;
-    let ask = RowAsk {
-        inlet: class.nominal,
-        emission: nozzle.emission(class, 360, None),
-        spacing: rows.emitter_spacing,
-        inside: tube.inside,
-        c: tube.c,
-        slope: 0.0,
-        least: if nozzle.exponent_with(class) == 0.0 {
-            Pressure::from_psi(8.5)
-        } else {
-            class.nominal * 0.81
-        },
-        most: class.high,
-    };
+    let ask = row_ask(job.catalogue(), nozzle, class.nominal, rows.emitter_spacing)?;
     let most = longest_row(&ask);
     let working = words::longest_working(&ask, &most, tube, u);
     Some((
@@ -287,4 +297,30 @@ fn ways(job: &Job, group: &HeadGroup) -> Vec<(String, String, String, String)> {
         }
     };
     ways_to_join(job, group).into_iter().map(row).collect()
+}
+
+/// Plants of one object together, those with other flows apart.
+fn each_plant(job: &Job, laid: &[Laid]) -> Vec<(String, usize, usize, String, String)> {
+    let u = job.units;
+    let mut all: Vec<(String, usize, usize, String, String)> = Vec::new();
+    for plant in laid.iter().flat_map(|l| &l.plants) {
+        let name = job.site.object(&plant.plant).map_or("", |o| o.title()).to_owned();
+        let hour = Volume::from_litres(plant.flow.lpm() * 60.0).show(u);
+        let row = (
+            name,
+            1,
+            plant.emitters.len(),
+            words::emitter_flow(plant.flow, u),
+            hour,
+        );
+        let known = all
+            .iter()
+            .position(|r| r.0 == row.0 && r.2 == row.2 && r.3 == row.3);
+        match known {
+            Some(place) => all[place].1 += 1,
+            None if all.len() < MOST_CUT => all.push(row),
+            None => {}
+        }
+    }
+    all
 }

@@ -146,7 +146,7 @@ impl Work {
         let wanted = known
             .iter()
             .filter(|a| args.area.is_empty() || args.area.contains(a));
-        let limit = assess(&self.job).available().flow;
+        let limit = assess(&self.job).flow_for_drip(&self.job);
         for area in wanted {
             let said = match proposed(&self.job, area, kind, limit) {
                 Ok((edit, said)) => {

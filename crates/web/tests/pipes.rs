@@ -72,6 +72,15 @@ async fn pipe_is_proposed_changed_and_kept(pool: PgPool) {
     ] {
         assert!(body(&sheet).contains(words), "{words}");
     }
+    // Branched and chained, in figures.
+    let shapes = ask(at, "GET /jobs/3/ground/shapes?valve=v5 HTTP/1.1", "").await;
+    assert!(
+        body(&shapes).contains("one chain") && body(&shapes).contains("branched"),
+        "{}",
+        body(&shapes)
+    );
+    let none = ask(at, "GET /jobs/3/ground/shapes?valve=nobody HTTP/1.1", "").await;
+    assert!(body(&none).contains("no drawn heads"));
     // Valves of one connection run together; one alone is asked for company.
     let both = ask(at, "GET /jobs/3/ground/together?valves=v1,v5 HTTP/1.1", "").await;
     assert!(body(&both).contains("in all") && body(&both).contains("Solved as one network"));

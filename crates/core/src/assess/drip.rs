@@ -1,11 +1,60 @@
 //! Drip of a valve as it is laid and solved, all of its parts together.
 
-use super::ZoneReport;
+use super::{Assessment, SupplyAssessment, ZoneReport};
 use crate::drip::Laid;
 use crate::job::Job;
 use crate::plan::DripLaying;
 use crate::units::{Flow, Length, Pressure, Rate, Speed};
+use crate::water::SupplyPoint;
 use std::sync::Arc;
+
+/// What valve, filter and a regulator wide open take of drip's pressure, planned for before it is laid, psi.
+const PARTS_PSI: f64 = 8.0;
+/// Pressure that drip is usually regulated to, psi.
+const HELD_PSI: f64 = 25.0;
+/// No tap gives more, gpm: where the search for a flow begins.
+const MOST_GPM: f64 = 400.0;
+
+impl Assessment {
+    /// What one valve of drip may take, before any is laid: what the connection lets any valve take, and the
+    /// flow at which it still gives the regulator its room; where only a static pressure is known, what the
+    /// house assumes of a small line. None where the water is not known. Of several
+    /// connections the one that gives most.
+    pub fn flow_for_drip(&self, job: &Job) -> Option<Flow> {
+        let want = Pressure::from_psi(HELD_PSI + PARTS_PSI) + job.rules.regulator_room;
+        let of = |s: &SupplyAssessment| {
+            let own = s.point.as_ref().ok().and_then(|point| flow_at(point, want));
+            let own = own.map(|q| (q - job.rules.house_demand) * (1.0 - job.rules.flow_margin));
+            // A reading with water running is better than what the house assumes.
+            let assumed = s.design.assumed.is_some() && own.is_some();
+            let limit = s.design.limit().filter(|_| !assumed);
+            limit
+                .into_iter()
+                .chain(own)
+                .reduce(Flow::min)
+                .filter(|q| *q > Flow::ZERO)
+        };
+        self.supplies.iter().filter_map(of).reduce(Flow::max)
+    }
+}
+
+/// The flow at which a connection still gives a pressure; none where its pressure does not fall with the flow
+/// (static alone is known), or where it never gives as much.
+fn flow_at(point: &SupplyPoint, want: Pressure) -> Option<Flow> {
+    let (mut low, mut high) = (Flow::ZERO, Flow::from_gpm(MOST_GPM));
+    if point.at_connection(high) >= want || point.at_connection(low) < want {
+        return None;
+    }
+    for _ in 0..60 {
+        let middle = (low + high) * 0.5;
+        if point.at_connection(middle) >= want {
+            low = middle;
+        } else {
+            high = middle;
+        }
+    }
+    Some(low)
+}
 
 /// Drip of one valve.
 #[derive(Debug, Clone, PartialEq)]

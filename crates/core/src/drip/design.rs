@@ -3,11 +3,11 @@
 use super::choose::{choose, least_bend};
 use super::laid::{Fittings, Laid, Part};
 use super::lay::{DripFault, lay};
-use crate::catalogue::{Kind, PipeId};
+use crate::catalogue::{Kind, Pipe, PipeDuty, PipeId};
 use crate::job::Job;
 use crate::plan::{DrawnHead, DripLaying, Edit, EmitterJoin, HeadGroup, PlantLaying, RowEnds, RowLaying};
 use crate::site::{Area, AreaKind, ObjectKind, PlaceKind, Point};
-use crate::units::{Flow, Length};
+use crate::units::{Flow, Length, Speed};
 use rust_decimal::Decimal;
 use rust_decimal::prelude::FromPrimitive;
 
@@ -134,6 +134,9 @@ pub fn design(job: &Job, area: &str, wish: &DripWish, limit: Option<Flow>) -> Re
         .filter(|l| l.lpm() > 0.0)
         .map_or(1, |l| (flow / l - 1e-6).ceil().max(1.0) as usize);
     let parts = parts.min(MOST_PARTS);
+    if kind != Kind::Emitter {
+        group.pipe = header(job, flow * (1.0 / parts as f64), &group.pipe);
+    }
     let old = was.map_or(&[][..], |g| &g.drawn[..]);
     if old.len() == parts {
         group.drawn = old.to_vec();
@@ -183,6 +186,24 @@ fn line(job: &Job, size: &str) -> PipeId {
         ..usual.clone()
     };
     job.catalogue().pipe(&other).map_or(usual, |p| p.id())
+}
+
+/// The header of rows: as it is, or pipe wide enough for the flow where tube is not.
+fn header(job: &Job, flow: Flow, usual: &PipeId) -> PipeId {
+    let limit = job.rules.velocity_watch;
+    let wide = |p: &&Pipe| Speed::in_pipe(flow, p.inside) <= limit;
+    if job.catalogue().pipe(usual).as_ref().is_some_and(wide) {
+        return usual.clone();
+    }
+    let duty = if job.units.is_metric() {
+        PipeDuty::MetricLateral
+    } else {
+        PipeDuty::DrawnLateral
+    };
+    let material = &job.catalogue().pipe_of(duty).material;
+    let mut sizes = job.catalogue().pipes.iter().filter(|p| p.material == *material);
+    let last = sizes.clone().next_back();
+    sizes.find(wide).or(last).map_or_else(|| usual.clone(), Pipe::id)
 }
 
 fn small(parts: &[Laid]) -> bool {

@@ -10,6 +10,8 @@ use crate::zone::FLUSHED_FROM_FPS;
 
 /// Presets hold within so much: from here on up to the rating is too near.
 const HOLDS_WITHIN: f64 = 0.10;
+/// The lowest set point that presets are made for, psi.
+const LEAST_PRESET_PSI: f64 = 10.0;
 /// A hair under what is wanted is as good.
 const NEARLY: f64 = 0.99;
 
@@ -93,6 +95,11 @@ impl Checker<'_> {
     fn no_regulator(&self) -> Option<Finding> {
         let (school, rating, standing) = (self.job.rules.drip, self.rated(), self.zone.standing);
         if standing.held.is_some() {
+            return None;
+        }
+        // Under the lowest preset and its room there is nothing that would hold.
+        let least = Pressure::from_psi(LEAST_PRESET_PSI) + self.job.rules.regulator_room;
+        if standing.most() < least {
             return None;
         }
         let system = self.inputs.point.chain.regulated_to().is_some();

@@ -205,3 +205,37 @@ fn a_store_is_held_against_what_hangs_on_it() {
     p.supplies[0].store.as_mut().unwrap().volume = Volume::from_gal(20.0);
     assert!(supply_codes(&p).contains(&"store-small"));
 }
+
+#[test]
+fn a_lawn_is_parted_by_what_the_water_gives_at_the_pressure_of_drip() {
+    use crate::drip::{DripWish, design};
+    // 60 psi, 52 with 10 gpm: 43 psi (25, 8 for parts, 10 of room) are left at 10 (17 / 8)^(1 / 1.852) gpm,
+    // less a tenth.
+    let mut p = sound(60.0, 40.0, 12.0, 16.0);
+    p.groups.clear();
+    let job = Job::of(&p);
+    let limit = assess(&job).flow_for_drip(&job).unwrap();
+    assert!(
+        (limit.gpm() - 9.0 * (17.0f64 / 8.0).powf(1.0 / 1.852)).abs() < 0.05,
+        "{}",
+        limit.gpm()
+    );
+    // 18 gpm of emitters: two parts.
+    let made = design(&job, "a1", &DripWish::default(), Some(limit)).unwrap();
+    assert_eq!(made.parts.len(), 2);
+    assert!(made.parts.iter().all(|l| l.flow() <= limit));
+    // Static alone: what the house assumes.
+    p.supplies[0].readings.truncate(1);
+    let job = Job::of(&p);
+    assert_eq!(assess(&job).flow_for_drip(&job), Some(job.rules.assumed_small));
+}
+
+#[test]
+fn at_pressures_where_no_preset_holds_none_is_asked_for() {
+    let mut p = sound(30.0, 4.5, 18.0, 16.0);
+    p.valves[0].regulation = Regulation::None;
+    assert!(codes(&p).contains(&"drip-no-regulator"));
+    p.supplies[0].readings.truncate(1);
+    p.supplies[0].readings[0].kind = crate::plan::ReadingKind::Static { pressure: psi(18.0) };
+    assert!(!codes(&p).contains(&"drip-no-regulator"), "{:?}", codes(&p));
+}

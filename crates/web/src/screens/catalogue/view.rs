@@ -8,7 +8,7 @@ use askama::Template;
 use fenlo_core::catalogue::{ArcRule, ChartRow, Kind, Nozzle, OwnNozzle};
 use fenlo_core::drip::{LongestRow, row_table};
 use fenlo_core::layout::LAID_OUT;
-use fenlo_core::units::{Flow, Pressure, Rate, UnitSystem};
+use fenlo_core::units::{Flow, Length, Pressure, Rate, UnitSystem};
 use fenlo_drawing::{Over, nozzle_curve};
 use fenlo_formats::ChartFault;
 use fenlo_words::Working;
@@ -188,11 +188,12 @@ pub fn detail(known: &Assessed, n: &Nozzle) -> Result<String, AppError> {
         },
         own: own.is_some(),
         rows: row_table(plan.catalogue(), n).map(|t| {
-            let cell = |rows: &[LongestRow; 3]| [0, 1, 2].map(|i| rows[i].length.show(u));
-            let by = t
-                .rows
-                .iter()
-                .map(|(p, cells)| (p.show_round(u), cells.iter().map(cell).collect()));
+            let whole = |l: Length| match u.is_metric() {
+                true => format!("{:.0} m", l.m()),
+                false => format!("{:.0} ft", l.ft()),
+            };
+            let cell = |rows: &[LongestRow; 3]| [0, 1, 2].map(|i| whole(rows[i].length));
+            let by = (t.rows.iter()).map(|(p, cells)| (p.show_round(u), cells.iter().map(cell).collect()));
             (t.spacings.iter().map(|s| s.show_tape(u)).collect(), by.collect())
         }),
         curves: over.iter().map(|o| nozzle_curve(n, kind, rows, *o, u)).collect(),

@@ -93,7 +93,7 @@ fn typed(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
     if !f.errors.is_empty() {
         return Err(AppError::Faults(Vec::new()));
     }
-    let limit = known.assessment.available().flow;
+    let limit = known.assessment.flow_for_drip(job);
     match design(job, &area, &wish, limit) {
         Ok(made) => Ok(made.edit),
         Err(fault) => {

@@ -13,7 +13,7 @@ use axum::extract::{Path, Query, State};
 use axum::http::HeaderValue;
 use axum::response::{Html, IntoResponse, Response};
 use fenlo_core::job::Job;
-use fenlo_core::piping::{Scope, routes, sizes};
+use fenlo_core::piping::{Ground, Scope, Shape, branch_against_chain, routes, sizes};
 use fenlo_core::plan::{Edit, Joint, PipeLeg};
 use fenlo_core::units::UnitSystem;
 use fenlo_core::zone::run_together;
@@ -220,4 +220,48 @@ fn page(job: &Job, picked: &[String]) -> Page {
         Err(fault) => page.fault = words::zone_fault(&fault, u),
     }
     page
+}
+
+#[derive(Template)]
+#[template(path = "parts/shapes.html")]
+struct Shapes {
+    rows: Vec<(&'static str, String, String, String, String)>,
+}
+
+#[derive(Deserialize)]
+pub struct OfValve {
+    #[serde(default)]
+    valve: String,
+}
+
+/// The lateral of a valve branched and as one chain, side by side.
+pub async fn shapes(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(asked): Query<OfValve>,
+) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    compute(move || {
+        let job = known.job();
+        let u = job.units;
+        let found = job
+            .valve(&asked.valve)
+            .and_then(|v| branch_against_chain(job, &Ground::of(job), v));
+        let row = |name, s: &Shape| {
+            let short = if s.keeps { "" } else { ", too little" };
+            let last = format!("{}{short}", s.last.show(u));
+            (
+                name,
+                s.pipe.show(u),
+                format!("{:.0}", s.cost),
+                s.first.show(u),
+                last,
+            )
+        };
+        let rows = found.map_or_else(Vec::new, |(branched, chain)| {
+            vec![row("branched", &branched), row("one chain", &chain)]
+        });
+        Ok(Html(Shapes { rows }.render()?).into_response())
+    })
+    .await?
 }

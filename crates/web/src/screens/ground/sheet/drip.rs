@@ -208,7 +208,7 @@ fn figures(known: &Assessed, group: &HeadGroup, product: Option<&Nozzle>, laid: 
 
 /// How many rows with shut-offs the water feeds at a time.
 fn at_once(known: &Assessed, laid: &[Laid], u: UnitSystem) -> Option<(String, Working)> {
-    let available = known.assessment.available().flow?;
+    let available = known.assessment.flow_for_drip(known.job())?;
     let rows: usize = laid.iter().map(|l| l.rows.len()).sum();
     let flow: Flow = laid.iter().map(Laid::flow).sum();
     let each = flow * (1.0 / rows.max(1) as f64);

@@ -77,13 +77,26 @@ pub(crate) fn parse(
     while !rest.is_empty() {
         let (number, after) = mixed_number(rest).ok_or_else(no_number)?;
         let after = after.trim_start();
-        // `m3/h` holds a digit, so a word that starts with m ends at the next blank.
+        // `m3/h` and `ft2` hold a digit: such a unit is taken whole, also a wrong one that begins with m.
+        let with_digit = units
+            .iter()
+            .flat_map(|u| u.spellings)
+            .filter(|s| s.contains(|c: char| c.is_ascii_digit()));
+        let whole = with_digit.filter(|s| {
+            let tail = after.get(s.len()..);
+            after
+                .get(..s.len())
+                .is_some_and(|start| start.eq_ignore_ascii_case(s))
+                && tail.is_some_and(|t| !t.starts_with(|c: char| c.is_alphanumeric()))
+        });
         let stop: fn(char) -> bool = if after.starts_with('m') {
             char::is_whitespace
         } else {
             |c| c.is_ascii_digit()
         };
-        let (word, tail) = after.split_at(after.find(stop).unwrap_or(after.len()));
+        let end = whole.map(|s| s.len()).max();
+        let end = end.unwrap_or_else(|| after.find(stop).unwrap_or(after.len()));
+        let (word, tail) = after.split_at(end);
         let word = word.trim_end();
         rest = tail.trim_start();
         let factor = if word.is_empty() {

@@ -130,3 +130,16 @@ fn a_tape_is_read_to_the_quarter_inch_and_areas_are_grouped() {
     assert_eq!(area(3.25, UnitSystem::Metric), "3.2 m²");
     assert_eq!(area(999.6, UnitSystem::Metric), "1,000 m²");
 }
+
+#[test]
+fn units_with_a_digit_are_taken_whole() {
+    let area = |t: &str| t.parse::<Surface>().map(Surface::m2);
+    assert!((area("900 ft2").unwrap() - 900.0 * M_PER_FT * M_PER_FT).abs() < 1e-9);
+    assert_eq!(area("84 m2"), Ok(84.0));
+    assert!((area("1,5 m²").unwrap() - 1.5).abs() < 1e-12);
+    assert!((Surface::typed("12", UnitSystem::Metric).unwrap().m2() - 12.0).abs() < 1e-12);
+    assert!(area("900 ft").is_err() && area("900 ft22").is_err());
+    assert!(("3 m3/h".parse::<Flow>().unwrap().lpm() - 50.0).abs() < 1e-9);
+    assert!(("62 lb/in2".parse::<Pressure>().unwrap().psi() - 62.0).abs() < 1e-9);
+    assert!(("7'6".parse::<Length>().unwrap().ft() - 7.5).abs() < 1e-9);
+}

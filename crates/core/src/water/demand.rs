@@ -173,28 +173,30 @@ impl PressureDemand {
     }
 }
 
-/// What each sprinkler zone of a supply wants; before there are valves, each group. `solved` knows what
+/// What each sprinkler zone of a supply wants, or each of drip where it has nothing else; before there are
+/// valves, each group. `solved` knows what
 /// a valve's zone spends, by the valve's id, where it has figures.
 pub fn demands(job: &Job, supply: &Supply, solved: impl Fn(&str) -> Option<OwnCost>) -> Vec<PressureDemand> {
-    let on_valves = job
-        .valves
-        .iter()
-        .filter(|v| v.supply == supply.id)
-        .filter_map(|v| {
-            let groups: Vec<&HeadGroup> = job.groups.iter().filter(|g| g.is_on(&v.id)).collect();
-            // Drip takes little flow: it does not limit how much a sprinkler valve may take.
-            let drip = groups.iter().all(|g| is_drip(job, g));
-            let of = DemandOf::Valve {
-                number: job.valve_number(&v.id),
-                name: v.name.clone(),
-            };
-            (!drip)
-                .then(|| demand(job, of, Some(v), &groups, solved(&v.id)))
-                .flatten()
-        });
+    let own = || job.valves.iter().filter(|v| v.supply == supply.id);
+    let on = |v: &Valve| job.groups.iter().filter(|g| g.is_on(&v.id)).collect::<Vec<_>>();
+    let only_drip = |v: &&Valve| on(v).iter().all(|g| is_drip(job, g));
+    // Drip takes little flow: it does not limit how much a sprinkler valve may take.
+    let all_drip = own().all(|v| only_drip(&v));
+    let on_valves = own().filter_map(|v| {
+        let groups: Vec<&HeadGroup> = on(v);
+        let drip = only_drip(&v) && !all_drip;
+        let of = DemandOf::Valve {
+            number: job.valve_number(&v.id),
+            name: v.name.clone(),
+        };
+        (!drip)
+            .then(|| demand(job, of, Some(v), &groups, solved(&v.id)))
+            .flatten()
+    });
     let found: Vec<PressureDemand> = on_valves.collect();
     if found.is_empty() && job.supplies.len() == 1 {
-        let by_area = job.groups.iter().filter(|g| !is_drip(job, g));
+        let all_drip = job.groups.iter().all(|g| is_drip(job, g));
+        let by_area = job.groups.iter().filter(|g| all_drip || !is_drip(job, g));
         return by_area
             .filter_map(|g| demand(job, DemandOf::Area(g.name.clone()), None, &[g], None))
             .collect();

@@ -21,6 +21,7 @@
 //! |---|---|
 //! | [`board`] | the site to scale, part by part or as a whole file at 1:100 |
 //! | `assembly` | the parts of a zone in the direction of flow |
+//! | `measure` | a sheet at its true size to hold tube and thread against |
 //! | `walk` | the stair of pressure from the street to the worst head |
 //! | `curve` | a supply's pressure by flow |
 //! | `chart` | a nozzle over pressure, with the rows of its chart |
@@ -37,6 +38,7 @@ pub mod colour;
 mod coverage;
 mod curve;
 mod glyph;
+mod measure;
 mod svg;
 #[cfg(test)]
 mod tests;
@@ -47,4 +49,5 @@ pub use chart::{Over, nozzle_curve};
 pub use coverage::{coverage_map, layout_picture, scale};
 pub use curve::{CurveDrawing, supply_curve};
 pub use glyph::{FlowBar, flow_bar, pressure_glyph, valve_badge};
+pub use measure::measure_sheet;
 pub use walk::{WalkDrawing, pressure_walk};

@@ -144,6 +144,23 @@ async fn an_assembly_is_begun_broken_and_told_why(pool: PgPool) {
         assert_eq!(status(&send(at, "assembly/change", form).await), "422", "{form}");
     }
     assert_eq!(plan(at).await, before);
+    // Which fitting joins these two, with how each joint is made; a sheet to measure against.
+    let chain = ask(
+        at,
+        "GET /jobs/3/assembly/joint?from=hose+m&to=thread+3/4in+f HTTP/1.1",
+        "",
+    )
+    .await;
+    assert!(body(&chain).contains("Hose thread to pipe thread") && body(&chain).contains("its washer"));
+    for (ends, says) in [
+        ("from=tube+16mm&to=tube+99mm", "No fitting"),
+        ("from=moon&to=hose+m", "is no end"),
+    ] {
+        let none = ask(at, &format!("GET /jobs/3/assembly/joint?{ends} HTTP/1.1"), "").await;
+        assert!(body(&none).contains(says), "{}", body(&none));
+    }
+    let sheet = ask(at, "GET /jobs/3/assembly/measure.svg HTTP/1.1", "").await;
+    assert!(body(&sheet).contains("width=\"210mm\"") && body(&sheet).contains("100 mm"));
     let plain = send(at, "assembly/change", "valve=v5&op=plain").await;
     assert_eq!(status(&plain), "200");
     assert!(parts(&plan(at).await).is_empty());

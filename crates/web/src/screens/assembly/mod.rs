@@ -12,7 +12,7 @@ use crate::place::{Here, Screen};
 use crate::submit::{FormAt, Sent, submit};
 use axum::Router;
 use axum::extract::{Path, Query, State};
-use axum::response::Response;
+use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use serde::Deserialize;
 
@@ -22,6 +22,8 @@ pub fn routes() -> Router<App> {
     Router::new()
         .route("/assembly", get(page))
         .route("/assembly/change", post(change))
+        .route("/assembly/joint", get(joint))
+        .route("/assembly/measure.svg", get(measure))
 }
 
 #[derive(Deserialize)]
@@ -54,4 +56,28 @@ async fn change(
         render_body(known, Here::picked(Screen::Assembly, valve))
     })
     .await
+}
+
+#[derive(Deserialize)]
+struct Ends {
+    #[serde(default)]
+    from: String,
+    #[serde(default)]
+    to: String,
+}
+
+/// The shortest chain of fittings between two ends.
+async fn joint(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(ends): Query<Ends>,
+) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    Ok(Html(view::joint(&known, &ends.from, &ends.to)?).into_response())
+}
+
+/// Tube and thread at their true size, to be printed.
+async fn measure() -> Response {
+    let headers = [("content-type", "image/svg+xml; charset=utf-8")];
+    (headers, fenlo_drawing::measure_sheet()).into_response()
 }

@@ -5,7 +5,7 @@ use crate::choices::{self, Choice, Group};
 use crate::error::AppError;
 use askama::Template;
 use fenlo_core::assembly::{Around, Fault, Member, Start, Train, chain_between, faults};
-use fenlo_core::catalogue::{PartRole, Seal};
+use fenlo_core::catalogue::{PartEnd, PartRole, Seal};
 use fenlo_core::plan::{AssemblyPlace, PartIs, Valve};
 use fenlo_core::units::{Flow, Pressure, UnitSystem};
 use fenlo_core::zone::{WalkPart, ZoneAssessment};
@@ -33,6 +33,7 @@ struct Page<'a> {
     length: String,
     wrong: usize,
     tap: bool,
+    ends: Vec<Choice>,
 }
 
 /// A part with what is to be said of it.
@@ -137,6 +138,7 @@ fn blank(known: &Assessed) -> Page<'_> {
         length: String::new(),
         wrong: 0,
         tap: false,
+        ends: ends(known),
     }
 }
 
@@ -310,4 +312,59 @@ fn before(train: &Train) -> Vec<Choice> {
         .map(at)
         .chain(std::iter::once(end))
         .collect()
+}
+
+#[derive(Template)]
+#[template(path = "parts/joint.html")]
+struct Joint {
+    fault: String,
+    /// Fittings in order with how the joint before each is made; the last is the far end.
+    chain: Vec<(String, &'static str)>,
+}
+
+/// All ends of the catalogue, each once.
+fn ends(known: &Assessed) -> Vec<Choice> {
+    let parts = &known.job().catalogue().parts;
+    let mut all: Vec<Choice> = Vec::new();
+    for end in parts.iter().flat_map(|p| [&p.inlet, &p.outlet]).flatten() {
+        let value = end.to_string();
+        if !all.iter().any(|c| c.value == value) {
+            all.push(Choice {
+                value,
+                label: words::part_end(end),
+                chosen: false,
+            });
+        }
+    }
+    all.sort_by(|a, b| a.label.cmp(&b.label));
+    all
+}
+
+/// The shortest chain of fittings from one end to another.
+pub fn joint(known: &Assessed, from: &str, to: &str) -> Result<String, AppError> {
+    let read = |text: &str| text.parse::<PartEnd>().map_err(|e| e.to_string());
+    let found = read(from).and_then(|a| Ok((a, read(to)?)));
+    let page = match found {
+        Err(fault) => Joint {
+            fault,
+            chain: Vec::new(),
+        },
+        Ok((a, b)) => match chain_between(known.job().catalogue(), &a, &b) {
+            None => Joint {
+                fault: "No fitting of the catalogue leads from one to the other.".into(),
+                chain: Vec::new(),
+            },
+            Some(chain) => Joint {
+                fault: String::new(),
+                chain: (chain.into_iter())
+                    .map(|j| {
+                        let far = j.part.is_none();
+                        let name = if far { words::part_end(&b) } else { j.label };
+                        (name, words::seal(j.seal))
+                    })
+                    .collect(),
+            },
+        },
+    };
+    Ok(page.render()?)
 }

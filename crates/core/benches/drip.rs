@@ -65,6 +65,7 @@ fn plants() -> Job {
     let laying = DripLaying::Plants(PlantLaying {
         joined: Default::default(),
         each: None,
+        basin: None,
         other: Vec::new(),
     });
     let mut plan = site(200.0, 100.0, "emitter-1", laying, 18.0).into_plan();

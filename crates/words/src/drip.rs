@@ -326,3 +326,17 @@ pub fn at_once_working(
         if turns == 1 { "" } else { "s" }
     ))
 }
+
+/// How long a basin takes to fill, on the mean of the plants of a zone.
+pub fn basin_working(basin: Volume, flow: Flow, plants: usize, u: UnitSystem) -> Working {
+    let each = flow * (1.0 / plants.max(1) as f64);
+    let time = Minutes::from_minutes(basin.litres() / each.lpm().max(1e-9));
+    Working::new(
+        "basin ÷ flow of a plant",
+        "flow as solved, the mean of the plants",
+    )
+    .with("a basin holds", basin.show(u))
+    .with("plants", plants.to_string())
+    .with("flow of a plant", fine_flow(each, u))
+    .gives(time.show(u))
+}

@@ -47,9 +47,9 @@ mod zoning;
 
 pub use assembly::{assembly_fault, part_end, part_why, seal, stands, start};
 pub use drip::{
-    at_once_working, cut_list, drip_fault, drip_flow_working, drip_laid, drip_rate_working, emitter_flow,
-    fine_flow, flush_working, injection_working, line_working, longest_working, row_end, row_ends,
-    rows_at_once, store_figures, tubing_working, wetted_working,
+    at_once_working, basin_working, cut_list, drip_fault, drip_flow_working, drip_laid, drip_rate_working,
+    emitter_flow, fine_flow, flush_working, injection_working, line_working, longest_working, row_end,
+    row_ends, rows_at_once, store_figures, tubing_working, wetted_working,
 };
 pub use findings::{action, effect, finding, gives, regulator};
 pub use layout::{

@@ -7,7 +7,7 @@ use crate::catalogue::{Kind, Pipe, PipeDuty, PipeId};
 use crate::job::Job;
 use crate::plan::{DrawnHead, DripLaying, Edit, EmitterJoin, HeadGroup, PlantLaying, RowEnds, RowLaying};
 use crate::site::{Area, AreaKind, ObjectKind, PlaceKind, Point};
-use crate::units::{Flow, Length, Speed};
+use crate::units::{Flow, Length, Speed, Volume};
 use rust_decimal::Decimal;
 use rust_decimal::prelude::FromPrimitive;
 
@@ -40,6 +40,8 @@ pub struct DripWish {
     pub joined: Option<EmitterJoin>,
     /// Emitters at every plant; none: by its canopy.
     pub each: Option<u32>,
+    /// What the basin about one plant holds.
+    pub basin: Option<Volume>,
 }
 
 /// Drip for an area, as one edit.
@@ -108,6 +110,7 @@ pub fn design(job: &Job, area: &str, wish: &DripWish, limit: Option<Flow>) -> Re
         DripLaying::Plants(PlantLaying {
             joined: wish.joined.unwrap_or_default(),
             each: wish.each,
+            basin: wish.basin,
             other,
         })
     } else {

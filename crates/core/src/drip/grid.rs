@@ -255,7 +255,13 @@ impl Work<'_> {
                 if emits {
                     let at = self.laid.joints[joint].at;
                     let flow = emitter;
-                    self.laid.emitters.push(LaidEmitter { joint, at, flow });
+                    let open = false;
+                    self.laid.emitters.push(LaidEmitter {
+                        joint,
+                        at,
+                        flow,
+                        open,
+                    });
                 }
             }
             self.laid.rows.push(LaidRow {

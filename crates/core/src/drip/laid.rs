@@ -96,6 +96,8 @@ pub struct LaidEmitter {
     pub at: Point,
     /// What it gives at nominal pressure.
     pub flow: Flow,
+    /// It is the open end of a micro tube: it gives what the pressure there drives out.
+    pub open: bool,
 }
 
 /// A row of the cut list.

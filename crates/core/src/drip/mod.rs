@@ -13,6 +13,7 @@
 //! | `design` | an area's drip from a few wishes, as one edit; ways to join rows compared |
 //! | `laid` | what comes out: joints, tubes, emitters, and their counts |
 //! | `lay` | a group laid, part by part |
+//! | `open` | open micro tube |
 //! | `longest` | how long a row may be |
 //! | `table` | longest rows by inlet pressure, spacing and slope |
 //! | `wetted` | how wide an emitter wets the soil |
@@ -24,6 +25,7 @@ mod ground;
 mod laid;
 mod lay;
 mod longest;
+mod open;
 mod plants;
 mod rows;
 mod table;
@@ -36,6 +38,7 @@ pub use design::{DripDesign, DripWish, EndsWay, design, usual_kind, ways_to_join
 pub use laid::{Fittings, Laid, LaidEmitter, LaidJoint, LaidPlant, LaidRow, Part, Stuff, Tube};
 pub use lay::{DripFault, inlet_flows, lay, tube_of};
 pub use longest::{LongestRow, RowAsk, RowEnd, longest_row};
+pub use open::{open_end, open_tube};
 pub use plants::emitters_for;
 pub use table::{RowTable, row_ask, row_table};
 pub use wetted::{FlatEstimate, estimate, minutes_to_wet, wetted_width, widest_spacing};

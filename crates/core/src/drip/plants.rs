@@ -2,10 +2,12 @@
 
 use super::DripFault;
 use super::laid::{Laid, LaidEmitter, LaidPlant, Part, Stuff};
+use super::open::open_tube;
+use crate::catalogue::{Kind, Pipe};
 use crate::job::Job;
 use crate::plan::{EmitterJoin, HeadGroup, PlantLaying};
 use crate::site::{ObjectKind, Point, WaterUse, to_segment};
-use crate::units::{Flow, Length};
+use crate::units::{Flow, Length, Pressure};
 
 /// Plants on one group at most.
 const MOST_PLANTS: usize = 2_000;
@@ -118,6 +120,7 @@ pub(super) fn plants(
     let mut line = Line {
         laid: Laid::at(inlet, stuff),
         at: 0,
+        open: open_of(job, laying, stuff),
     };
     match laying.joined.outlets() {
         Some(outlets) => line.manifolds(&mine, outlets),
@@ -128,6 +131,15 @@ pub(super) fn plants(
     let last = laid.tubes.iter().rev().find(|t| t.part == Part::Line);
     laid.flushed = last.map(|t| t.to).into_iter().collect();
     Ok(laid)
+}
+
+/// Open micro tube is reckoned at the nominal pressure of emitters until it is solved.
+fn open_of(job: &Job, laying: &PlantLaying, stuff: &Stuff) -> Option<(Pipe, Pressure)> {
+    if laying.joined != EmitterJoin::OpenEnd {
+        return None;
+    }
+    let pipe = job.catalogue().pipe(&stuff.micro)?.clone();
+    Some((pipe, job.catalogue().class(Kind::Emitter).nominal))
 }
 
 /// The order in which a line passes points: the nearest next (Rosenkrantz and others 1977), then straightened
@@ -173,6 +185,8 @@ struct Line {
     laid: Laid,
     /// The joint that it has come to.
     at: usize,
+    /// What open micro tube is made of and the pressure that it is reckoned at; none: it has emitters.
+    open: Option<(Pipe, Pressure)>,
 }
 
 impl Line {
@@ -185,7 +199,13 @@ impl Line {
     }
 
     fn emit(&mut self, joint: usize, at: Point, flow: Flow) {
-        self.laid.emitters.push(LaidEmitter { joint, at, flow });
+        let open = self.open.is_some();
+        self.laid.emitters.push(LaidEmitter {
+            joint,
+            at,
+            flow,
+            open,
+        });
     }
 
     /// Past a plant: its emitters about it, the first where the line comes near.
@@ -208,10 +228,15 @@ impl Line {
                 for at in about {
                     let reach = Length::from_m(self.laid.joints[tap].at.distance(at).max(0.15));
                     self.laid.micro_tubes.push(reach);
-                    if joined == EmitterJoin::AtPlant {
+                    if matches!(joined, EmitterJoin::AtPlant | EmitterJoin::OpenEnd) {
                         let end = self.laid.joint(at);
                         self.laid.tube(tap, end, Part::Micro);
-                        self.emit(end, at, stop.flow);
+                        if let Some(tube) = self.laid.tubes.last_mut() {
+                            tube.length = reach;
+                        }
+                        let open = self.open.as_ref();
+                        let flow = open.map(|(pipe, p)| open_tube(reach, pipe.inside, pipe.c, *p));
+                        self.emit(end, at, flow.unwrap_or(stop.flow));
                     } else {
                         self.emit(tap, at, stop.flow);
                     }

@@ -2,7 +2,7 @@ use super::checker::Checker;
 use super::{Check, Finding, Severity};
 use crate::catalogue::Kind;
 use crate::job::Job;
-use crate::plan::{HeadGroup, Regulation, Valve, WaterSource};
+use crate::plan::{DripLaying, HeadGroup, Regulation, Valve, WaterSource};
 use crate::regulation::OVER_NOMINAL;
 use crate::units::{Flow, Length, Pressure, Speed};
 use crate::water::{Aim, DesignFlow};
@@ -86,7 +86,12 @@ impl Checker<'_> {
 
     fn starved(&self) -> Option<Finding> {
         let low = self.zone.lowest();
-        (low.nozzle < low.band.least).then(|| {
+        let floods = self
+            .job
+            .group(&low.head.group)
+            .and_then(|g| g.drip.as_ref())
+            .is_some_and(DripLaying::floods);
+        (low.nozzle < low.band.least && !floods).then(|| {
             let check = Check::HeadStarved {
                 arrives: low.nozzle,
                 inlet: low.inlet,

@@ -1,7 +1,7 @@
 //! Drip that is laid by what it waters: its rows, lines and emitters follow from a few choices and the
 //! ground, so they follow the ground when that is changed.
 
-use crate::units::Length;
+use crate::units::{Length, Volume};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -57,6 +57,9 @@ pub struct PlantLaying {
     /// Emitters at every plant; none: by its canopy.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub each: Option<u32>,
+    /// What the basin about one plant holds.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub basin: Option<Volume>,
     /// Plants that get other emitters than the rest.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub other: Vec<PlantEmitters>,
@@ -91,6 +94,8 @@ pub enum EmitterJoin {
     SixOutlets,
     /// Manifolds of eight outlets.
     EightOutlets,
+    /// Micro tube with an open end, which floods a basin about the plant.
+    OpenEnd,
 }
 
 impl EmitterJoin {
@@ -99,8 +104,15 @@ impl EmitterJoin {
         match self {
             Self::SixOutlets => Some(6),
             Self::EightOutlets => Some(8),
-            Self::InTube | Self::AtTube | Self::AtPlant => None,
+            Self::InTube | Self::AtTube | Self::AtPlant | Self::OpenEnd => None,
         }
+    }
+}
+
+impl DripLaying {
+    /// Water runs out of open ends: there is no emitter that wants a pressure.
+    pub fn floods(&self) -> bool {
+        matches!(self, Self::Plants(plants) if plants.joined == EmitterJoin::OpenEnd)
     }
 }
 

@@ -3,13 +3,10 @@
 use super::figures::{ZoneAssessment, ZoneFault, assess_zone};
 use super::inputs::{GridInput, ZoneInputs};
 use super::model::{ZoneModel, zone_model};
-use crate::drip::Part;
-use crate::network::{Emission, Emitter, LinkKind, solve};
+use crate::drip::{Part, open_end};
+use crate::network::{Emitter, LinkKind, solve};
 use crate::plan::{HeadRef, RowEnds};
 use crate::units::{Flow, Pressure, Speed};
-
-/// K of an open end: what leaves it keeps its speed, and the valve costs half as much again.
-const OPEN_END_K: f64 = 1.5;
 
 /// Velocity wanted at the row ends while they are flushed, ft/s.
 ///
@@ -61,7 +58,10 @@ fn flush(inputs: &ZoneInputs, head: &HeadRef, grid: &GridInput) -> Option<Flushi
         }
     }
     let last = of_grid.clone().rev().find(|l| touches(&model, *l, node));
-    let emission = open_end(&model, last?)?;
+    let LinkKind::Pipe { inside, .. } = model.network.links[last?].kind else {
+        return None;
+    };
+    let emission = open_end(inside);
     let id = "flush".to_owned();
     model.network.emitters.push(Emitter { id, node, emission });
     let solution = solve(&model.network).ok()?;
@@ -92,20 +92,4 @@ fn flush(inputs: &ZoneInputs, head: &HeadRef, grid: &GridInput) -> Option<Flushi
 fn touches(model: &ZoneModel, link: usize, node: usize) -> bool {
     let link = &model.network.links[link];
     link.from == node || link.to == node
-}
-
-/// Free outflow from the bore of a link: p = K rho v2 / 2.
-fn open_end(model: &ZoneModel, link: usize) -> Option<Emission> {
-    let LinkKind::Pipe { inside, .. } = model.network.links[link].kind else {
-        return None;
-    };
-    let at_pressure = Pressure::from_kpa(1.0);
-    // rho 1000 kg/m3: v = sqrt(2 p / (K rho)), p in Pa.
-    let speed = (2.0 * 1000.0 / (OPEN_END_K * 1000.0)).sqrt();
-    Some(Emission::Orifice {
-        flow: Flow::at_speed(inside, Speed::from_mps(speed)),
-        at_pressure,
-        exponent: 0.5,
-        regulator: None,
-    })
 }

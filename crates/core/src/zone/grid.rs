@@ -3,7 +3,8 @@
 use super::grow::{Builder, Step};
 use super::inputs::{Bore, GridInput};
 use crate::chain::pipe;
-use crate::drip::Part;
+use crate::drip::{Part, open_end};
+use crate::network::Emitter;
 use crate::units::Length;
 
 impl GridInput {
@@ -64,6 +65,12 @@ pub(super) fn lay(b: &mut Builder<'_>, inlet: usize, grid: &GridInput, watering:
         let Some(node) = nodes[emitter.joint] else {
             continue;
         };
+        if emitter.open {
+            let id = format!("{name}e{}", i + 1);
+            let emission = open_end(grid.micro.inside);
+            b.network.emitters.push(Emitter { id, node, emission });
+            continue;
+        }
         nozzle.flow = emitter.flow;
         b.emit(node, format!("{name}e{}", i + 1), &nozzle, watering, 360);
     }

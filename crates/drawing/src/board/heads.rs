@@ -4,7 +4,7 @@ use crate::svg::escape;
 use fenlo_core::assess::Assessment;
 use fenlo_core::coverage::Pattern;
 use fenlo_core::job::Job;
-use fenlo_core::plan::{DrawnHead, HeadGroup};
+use fenlo_core::plan::{DrawnHead, DripLaying, HeadGroup};
 use fenlo_core::zone::HeadResult;
 use std::fmt::Write;
 
@@ -143,7 +143,8 @@ pub fn head(job: &Job, assessment: &Assessment, group: &HeadGroup, h: &DrawnHead
 /// Where pipe reaches drip.
 fn inlet(job: &Job, group: &HeadGroup, h: &DrawnHead, number: usize, result: Option<&HeadResult>) -> String {
     let u = job.units;
-    let low = result.is_some_and(|r| r.nozzle < r.band.least);
+    let floods = group.drip.as_ref().is_some_and(DripLaying::floods);
+    let low = !floods && result.is_some_and(|r| r.nozzle < r.band.least);
     let says = match result {
         Some(r) => format!(
             "valve {number}, {} to {} at the emitters",

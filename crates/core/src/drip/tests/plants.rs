@@ -28,6 +28,7 @@ fn garden(joined: EmitterJoin) -> Plan {
     plan.groups[0].drip = Some(DripLaying::Plants(PlantLaying {
         joined,
         each: None,
+        basin: None,
         other: Vec::new(),
     }));
     plan.site.objects.push(plant(
@@ -115,4 +116,32 @@ fn ground_without_plants_says_so() {
     let mut plan = garden(EmitterJoin::AtTube);
     plan.site.objects.retain(|o| o.id == "a1");
     assert_eq!(lay(&Job::of(&plan), &plan.groups[0]), Err(DripFault::NoPlants));
+}
+
+#[test]
+fn open_micro_tube_gives_what_the_pressure_drives_out() {
+    // 5 ft of 0.170 in at 20 psi: 13.4 q^1.852 of friction and 2.0 q^2 of outflow are 20 psi at 1.15 gpm.
+    let q = open_tube(
+        Length::from_ft(5.0),
+        Length::from_in(0.170),
+        140.0,
+        Pressure::from_psi(20.0),
+    );
+    near(q.gpm(), 1.15, 0.01);
+    let mut plan = garden(EmitterJoin::OpenEnd);
+    let Some(DripLaying::Plants(laying)) = plan.groups[0].drip.as_mut() else {
+        panic!()
+    };
+    laying.each = Some(1);
+    let found = laid(&plan);
+    assert_eq!((found.emitters.len(), found.micro_tubes.len()), (11, 11));
+    assert!(found.emitters.iter().all(|e| e.open));
+    // Solved they share what there is: less than each alone, and the nearer more than the farther.
+    let zone = zone_of(&Job::of(&plan), &plan.valves[0]).unwrap();
+    assert!(
+        zone.flow < found.flow() && zone.flow.gpm() > 1.0,
+        "{} of {}",
+        zone.flow.gpm(),
+        found.flow().gpm()
+    );
 }

@@ -239,3 +239,37 @@ fn at_pressures_where_no_preset_holds_none_is_asked_for() {
     p.supplies[0].readings[0].kind = crate::plan::ReadingKind::Static { pressure: psi(18.0) };
     assert!(!codes(&p).contains(&"drip-no-regulator"), "{:?}", codes(&p));
 }
+
+#[test]
+fn open_ends_want_no_pressure_and_are_not_starved() {
+    use crate::plan::{EmitterJoin, PlantLaying};
+    use crate::site::{Planting, SiteObject};
+    let mut p = sound(30.0, 10.0, 18.0, 16.0);
+    p.site.objects.push(SiteObject {
+        id: "t1".into(),
+        name: String::new(),
+        what: ObjectKind::Plant(Planting {
+            canopy: Length::from_ft(4.0),
+            at: Point::new(1.0, 1.0),
+            to: Some(Point::new(8.0, 1.0)),
+            count: 4,
+        }),
+    });
+    p.groups[0].nozzle = "emitter-1".into();
+    p.groups[0].drip = Some(DripLaying::Plants(PlantLaying {
+        joined: EmitterJoin::OpenEnd,
+        each: Some(1),
+        basin: Some(crate::units::Volume::from_gal(10.0)),
+        other: Vec::new(),
+    }));
+    let now = codes(&p);
+    assert!(!now.contains(&"head-starved"), "{now:?}");
+    // Emitters behind as little pressure are.
+    p.valves[0].regulation = Regulation::None;
+    p.supplies[0].readings.truncate(1);
+    p.supplies[0].readings[0].kind = crate::plan::ReadingKind::Static { pressure: psi(6.0) };
+    if let Some(DripLaying::Plants(plants)) = p.groups[0].drip.as_mut() {
+        plants.joined = EmitterJoin::AtPlant;
+    }
+    assert!(codes(&p).contains(&"head-starved"), "{:?}", codes(&p));
+}

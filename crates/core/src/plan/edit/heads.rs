@@ -256,6 +256,13 @@ impl Check<'_> {
                     let say = format!("a plant gets from 1 to {MOST_AT_PLANT} emitters");
                     self.fault(format!("{at}.drip.each"), say);
                 }
+                if plants
+                    .basin
+                    .is_some_and(|v| !(v.litres() > 0.0 && v.litres() <= 10_000.0))
+                {
+                    let say = "a basin holds more than nothing, at most 10 m3 (2,600 gal)";
+                    self.fault(format!("{at}.drip.basin"), say);
+                }
                 if plants.other.len() > MOST_ENTRIES {
                     self.fault(
                         format!("{at}.drip.other"),

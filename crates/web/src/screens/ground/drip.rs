@@ -10,7 +10,7 @@ use fenlo_core::catalogue::Kind;
 use fenlo_core::drip::{DripFault, DripWish, design};
 use fenlo_core::plan::{Edit, EmitterJoin, HeadGroup, RowEnds};
 
-pub const FIELDS: [&str; 9] = [
+pub const FIELDS: [&str; 10] = [
     "nozzle",
     "emitter_spacing",
     "spacing",
@@ -20,6 +20,7 @@ pub const FIELDS: [&str; 9] = [
     "depth",
     "joined",
     "each",
+    "basin",
 ];
 
 /// One change of an area's drip from the sheet; `op` says which.
@@ -80,6 +81,7 @@ fn typed(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
             Some(f.choice::<EmitterJoin>("joined"))
         },
         each: Some(each).filter(|n| *n > 0),
+        basin: f.volume_if_any("basin"),
     };
     let least = fenlo_core::units::Length::from_in(2.0);
     for (field, length) in [

@@ -35,6 +35,7 @@ pub struct DripSheet {
     pub depth: String,
     pub joined: Vec<Choice>,
     pub each: String,
+    pub basin: String,
     /// What the ground asks for, as hints: emitter spacing, row spacing, depth.
     pub hints: [String; 3],
     pub cut: Vec<(usize, String, String, u32)>,
@@ -51,12 +52,13 @@ const ENDS: [(&str, &str); 3] = [
     ("snake", "one line, snaked and led back"),
     ("closed", "header at one end, ends closed"),
 ];
-const JOINED: [(&str, &str); 5] = [
+const JOINED: [(&str, &str); 6] = [
     ("at-tube", "emitter at the tube, micro tube from it"),
     ("at-plant", "micro tube to an emitter at the plant"),
     ("in-tube", "in the tube, led round the plant"),
     ("six-outlets", "manifolds of 6 outlets"),
     ("eight-outlets", "manifolds of 8 outlets"),
+    ("open-end", "open micro tube into a basin"),
 ];
 
 pub fn drip_sheet(known: &Assessed, id: &str, area: &Area) -> DripSheet {
@@ -120,6 +122,9 @@ pub fn drip_sheet(known: &Assessed, id: &str, area: &Area) -> DripSheet {
         each: plants
             .and_then(|p| p.each)
             .map_or_else(String::new, |n| n.to_string()),
+        basin: plants
+            .and_then(|p| p.basin)
+            .map_or_else(String::new, |v| v.field(u)),
         hints: choice.map_or_else(Default::default, |c| {
             [tape(c.emitter_spacing), tape(c.row_spacing), tape(c.depth)]
         }),
@@ -242,6 +247,19 @@ fn solved(
             .into_iter()
             .next()
             .map(|w| w.1);
+        if let Some(DripLaying::Plants(plants)) = &group.drip
+            && let (Some(basin), Some(inputs)) = (plants.basin, known.assessment.zone(&zone.valve))
+        {
+            let of = inputs
+                .inputs
+                .as_ref()
+                .and_then(|i| i.drawn.iter().find(|d| d.head == found.head));
+            let plants = of
+                .and_then(|d| d.grid.as_ref())
+                .map_or(1, |g| g.laid.plants.len().max(1));
+            let working = words::basin_working(basin, found.flow, plants, u);
+            figure("A basin fills in", working.result.clone(), Some(working));
+        }
         let value = format!("{} to {}", found.nozzle.number(u), found.highest.show(u));
         figure("At the emitters", value, working);
         if let Some(f) = zone.flushing.iter().find(|f| f.head == found.head) {

@@ -306,3 +306,44 @@ fn check_as_json_has_areas_counts_and_each_zones_own_flow() {
         assert!((0.0..=1.0).contains(&area[share].as_f64().unwrap()), "{share}");
     }
 }
+
+#[test]
+fn rows_are_as_long_as_is_known_and_what_is_wrong_is_named() {
+    let row = |more: &[&str]| -> serde_json::Value {
+        let mut args = vec![
+            "rows",
+            "--inlet",
+            "25psi",
+            "--emitter",
+            "0.6gph",
+            "--every",
+            "12in",
+            "--json",
+        ];
+        args.extend_from_slice(more);
+        serde_json::from_str(&out(&args)).unwrap()
+    };
+    let level = row(&["--inside", "0.560in", "--c", "140", "--least", "8.5psi"]);
+    assert_eq!(level["emitters"], 415);
+    let near = |value: &serde_json::Value, want: f64| (value.as_f64().unwrap() - want).abs() < 0.01;
+    assert!(near(&level["length_m"], 415.0 * 0.3048) && near(&level["flow_lpm"], 4.15 * 3.785_411_784));
+    assert!(near(&level["last_kpa"], 8.533 * 6.894_757));
+    assert_eq!(row(&["--slope", "3%"])["emitters"], 368);
+    assert_eq!(row(&["--slope", "-3%"])["emitters"], 454);
+    let all = refused(&[
+        "rows",
+        "--inlet",
+        "25",
+        "--emitter",
+        "0gph",
+        "--every",
+        "12in",
+        "--slope",
+        "400",
+        "--c",
+        "1",
+    ]);
+    for flag in ["--inlet", "--emitter", "--slope", "--c"] {
+        assert!(all.contains(flag), "{flag}: {all}");
+    }
+}

@@ -289,7 +289,10 @@ fn what_we_write_comes_back_within_a_millimetre() {
     assert_eq!(Job::of(&plan).faults(), []);
     for (format, drawing) in [
         ("dxf", read_dxf(&write_dxf(&Job::of(&plan))).unwrap()),
-        ("geojson", read_geojson(write_geojson(&plan).as_bytes()).unwrap()),
+        (
+            "geojson",
+            read_geojson(write_geojson(&Job::new(plan.clone())).as_bytes()).unwrap(),
+        ),
     ] {
         assert_eq!(drawing.metres, Some(1.0), "{format}");
         let back = guessed(&drawing, Some(1.0)).things;
@@ -340,7 +343,7 @@ fn pipe_goes_out_on_layers_of_its_own_and_comes_in_again() {
     ];
     let job = Job::new(plan.clone());
     let dxf = read_dxf(&write_dxf(&job)).unwrap();
-    let geo = read_geojson(write_geojson(&plan).as_bytes()).unwrap();
+    let geo = read_geojson(write_geojson(&Job::new(plan.clone())).as_bytes()).unwrap();
     assert!(dxf.layers.contains_key("trenches") && dxf.layers.contains_key("joint-tee"));
     for drawing in [dxf, geo] {
         let back = guessed(&drawing, Some(1.0));
@@ -505,5 +508,40 @@ proptest! {
             // What comes in is sound, or the edit that brings it in is refused: never half of it.
             let _ = Job::of(&plan).faults();
         }
+    }
+}
+
+#[test]
+fn drip_goes_out_as_it_is_laid_and_is_left_out_when_it_comes_back() {
+    use fenlo_core::drip::{DripWish, design};
+    let mut plan = Plan::new("Bed", fenlo_core::units::UnitSystem::Us);
+    let corners = [(0.0, 0.0), (6.0, 0.0), (6.0, 2.0), (0.0, 2.0)].map(|(x, y)| Point::new(x, y));
+    plan.site.objects.push(SiteObject {
+        id: "a1".into(),
+        name: "Bed".into(),
+        what: ObjectKind::Area(Area {
+            shape: Shape::plain(Outline::straight(&corners)),
+            ..Area::default()
+        }),
+    });
+    let job = Job::new(plan);
+    let made = design(&job, "a1", &DripWish::default(), None).unwrap();
+    let rows = made.parts[0].rows.len();
+    let (job, _) = job.apply(&made.edit).unwrap();
+    let dxf = read_dxf(&write_dxf(&job)).unwrap();
+    let geo = read_geojson(write_geojson(&job).as_bytes()).unwrap();
+    assert_eq!(dxf.layers["drip-rows"].open.len(), rows);
+    for drawing in [dxf, geo] {
+        assert!(
+            drawing.layers.keys().any(|k| k.starts_with("drip-rows")),
+            "{:?}",
+            drawing.layers.keys()
+        );
+        assert!(
+            !drawing.layers.keys().any(|k| k == "heads" || k == "throw"),
+            "inlets are no heads"
+        );
+        let back = guessed(&drawing, Some(1.0));
+        assert_eq!(back.things.len(), 1, "only the bed comes back");
     }
 }

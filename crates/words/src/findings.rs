@@ -560,6 +560,7 @@ pub fn action(action: &Action, u: UnitSystem) -> String {
         Action::Filter => "Screen filter behind the valve".into(),
         Action::DripCloser { rows: true, apart } => format!("Rows at most {} apart", apart.show_tape(u)),
         Action::DripCloser { rows: false, apart } => format!("Emitters every {}", apart.show_tape(u)),
+        Action::DripParts(n) => format!("In {n} parts, each on its own valve"),
         Action::DripAlongContour => "Lay the rows along the contour".into(),
         Action::LargerFilter(label) => format!("{label} instead"),
         Action::MatchArcs(arcs) => {

@@ -44,6 +44,33 @@ pub struct DripWish {
     pub basin: Option<Volume>,
 }
 
+impl DripWish {
+    /// What a group has now.
+    pub fn like(group: &HeadGroup) -> Self {
+        let mut wish = Self {
+            nozzle: Some(group.nozzle.clone()),
+            row_spacing: Some(group.spacing),
+            ..Self::default()
+        };
+        match &group.drip {
+            Some(DripLaying::Rows(rows)) => {
+                wish.emitter_spacing = Some(rows.emitter_spacing);
+                wish.edge = Some(rows.edge);
+                wish.depth = Some(rows.depth);
+                wish.ends = Some(rows.ends);
+                wish.heading = rows.heading;
+            }
+            Some(DripLaying::Plants(plants)) => {
+                wish.joined = Some(plants.joined);
+                wish.each = plants.each;
+                wish.basin = plants.basin;
+            }
+            None => {}
+        }
+        wish
+    }
+}
+
 /// Drip for an area, as one edit.
 #[derive(Debug, Clone, PartialEq)]
 pub struct DripDesign {

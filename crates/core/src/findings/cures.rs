@@ -1,9 +1,11 @@
 use super::{Action, Effect, Remedy};
 use crate::catalogue::{Device, Duty, Nozzle, Role};
+use crate::drip::{DripWish, design, inlet_flows};
 use crate::job::Job;
 use crate::plan::{Arrangement, DripLaying, Edit, HeadGroup, HeadRef, Regulation, RowLaying, Valve};
 use crate::regulation;
 use crate::units::{Flow, Length, Pressure};
+use crate::usual;
 use crate::zone::{ZoneAssessment, zone_of};
 
 /// Computes remedies of one zone.
@@ -213,6 +215,35 @@ impl Cures<'_> {
                 ..self.valve.clone()
             },
         )
+    }
+
+    /// Drip in one part more, the new one on a valve of its own.
+    pub fn drip_parts(&self) -> Option<Remedy> {
+        let group = self.job.group(&self.zone.lowest().head.group)?;
+        let area = group.area.as_deref()?;
+        let flow: Flow = inlet_flows(self.job, group)?.into_iter().sum();
+        let parts = group.drawn.len() + 1;
+        // A hair more than an even share, so that it rounds to as many parts.
+        let limit = flow * (1.000_1 / parts as f64);
+        let made = design(self.job, area, &DripWish::like(group), Some(limit)).ok()?;
+        let mut next = made.group;
+        if next.drawn.len() != parts {
+            return None;
+        }
+        let mut valve = usual::valve(self.job, Some(self.valve))?;
+        valve.name = format!("{} {parts}", self.valve.name);
+        for (i, head) in next.drawn.iter_mut().enumerate() {
+            let was = group.drawn.get(i).and_then(|h| h.valve.clone());
+            head.valve = Some(was.unwrap_or_else(|| valve.id.clone()));
+        }
+        let edit = Edit::batch(vec![Edit::put(valve), Edit::put(next)]);
+        let (job, _) = self.job.apply(&edit).ok()?;
+        let after = zone_of(&job, self.valve).ok()?;
+        let low = after.lowest();
+        Some(Remedy {
+            mends: low.nozzle >= low.band.least,
+            ..Remedy::new(Action::DripParts(parts), Effect::LastHead(low.nozzle), edit)
+        })
     }
 
     /// Rows or emitters as close as the soil carries water.

@@ -32,6 +32,8 @@ pub enum Action {
         /// No farther than this.
         apart: Length,
     },
+    /// Lay the drip in so many parts, each on a valve of its own.
+    DripParts(usize),
     /// Lay rows along the contour.
     DripAlongContour,
     /// Take a larger filter, by its label.
@@ -137,14 +139,24 @@ fn of_zone(c: &Cures<'_>, check: &Check) -> Vec<Remedy> {
             let without = (c.valve.regulation != Regulation::None && robbed)
                 .then(|| c.fit(Regulation::None))
                 .flatten();
-            vec![c.feed_in_middle(), c.larger_pipe(), c.split_in_two(), without]
+            vec![
+                c.feed_in_middle(),
+                c.larger_pipe(),
+                c.split_in_two(),
+                c.drip_parts(),
+                without,
+            ]
         }
         Check::PressureHigh { .. } | Check::DripNoRegulator { .. } | Check::DripOverRating { .. } => {
             vec![c.regulate()]
         }
         Check::FlowOverDesign { .. } => {
             let over_nominal = c.zone.flow > c.zone.nominal_flow;
-            vec![c.split_in_two(), over_nominal.then(|| c.regulate()).flatten()]
+            vec![
+                c.split_in_two(),
+                over_nominal.then(|| c.regulate()).flatten(),
+                c.drip_parts(),
+            ]
         }
         Check::BelowAim { .. } => vec![c.feed_in_middle(), c.larger_pipe(), c.split_in_two()],
         Check::DirtyFilter { .. } => vec![c.larger_filter(), c.larger_pipe(), c.split_in_two()],
@@ -159,8 +171,10 @@ fn of_zone(c: &Cures<'_>, check: &Check) -> Vec<Remedy> {
         Check::ArcNotMade { .. } => vec![c.arcs_that_are_made()],
         Check::PumpCycles { .. } => Vec::new(),
         Check::Spread { .. } => vec![c.feed_in_middle(), c.larger_pipe()],
-        Check::Velocity { .. } => vec![c.larger_first_leg(), c.split_in_two()],
-        Check::NoRoom { inlet, wanted, .. } => vec![c.lower(*inlet - *wanted), c.fit(Regulation::None)],
+        Check::Velocity { .. } => vec![c.larger_first_leg(), c.split_in_two(), c.drip_parts()],
+        Check::NoRoom { inlet, wanted, .. } => {
+            vec![c.lower(*inlet - *wanted), c.drip_parts(), c.fit(Regulation::None)]
+        }
         Check::RegulatorFlow { .. } => vec![c.bodies_instead()],
         Check::ValveMinFlow { .. } => vec![c.low_flow_valve()],
         Check::DripNoFilter { .. } => vec![c.filter()],

@@ -2,6 +2,7 @@ use super::pipe_layer;
 use dxf::entities::{Arc, Circle, Entity, EntityType, LwPolyline, ModelPoint, Text};
 use dxf::enums::{AcadVersion, Units};
 use dxf::{LwPolylineVertex, Point as DxfPoint};
+use fenlo_core::drip::{Part, lay};
 use fenlo_core::job::Job;
 use fenlo_core::piping::{Ground, earthwork};
 use fenlo_core::site::{Area, Form, KeepDry, ObjectKind, Point, SiteObject, Vertex};
@@ -19,6 +20,7 @@ pub fn write_dxf(job: &Job) -> Vec<u8> {
     for (group, head) in job
         .groups
         .iter()
+        .filter(|g| g.drip.is_none())
         .flat_map(|g| g.drawn.iter().map(move |h| (g, h)))
     {
         let full = catalogue
@@ -57,6 +59,7 @@ pub fn write_dxf(job: &Job) -> Vec<u8> {
         };
         put(&mut file, "throw", throw);
     }
+    drip(&mut file, job);
     pipes(&mut file, job);
     let mut out = Vec::new();
     // Writing to memory fails for no file that we build.
@@ -64,6 +67,37 @@ pub fn write_dxf(job: &Job) -> Vec<u8> {
         out.clear();
     }
     out
+}
+
+/// Drip as it is laid: rows, headers and lines, emitters and inlets on layers of their own. They follow from
+/// the job and are not read again.
+fn drip(file: &mut dxf::Drawing, job: &Job) {
+    let piece = |a: Point, b: Point| {
+        let vertices = [a, b].map(|at| Vertex { at, bulge: 0.0 });
+        line(&vertices, false)
+    };
+    let mark = |at: Point| {
+        let location = point(at);
+        EntityType::ModelPoint(ModelPoint {
+            location,
+            ..ModelPoint::default()
+        })
+    };
+    for group in job.groups.iter().filter(|g| g.drip.is_some()) {
+        for laid in lay(job, group).unwrap_or_default() {
+            for row in &laid.rows {
+                put(file, "drip-rows", piece(row.from, row.to));
+            }
+            for tube in laid.tubes.iter().filter(|t| !matches!(t.part, Part::Row(_))) {
+                let (a, b) = (laid.joints[tube.from].at, laid.joints[tube.to].at);
+                put(file, "drip-headers", piece(a, b));
+            }
+            for emitter in &laid.emitters {
+                put(file, "drip-emitters", mark(emitter.at));
+            }
+            put(file, "drip-inlets", mark(laid.joints[0].at));
+        }
+    }
 }
 
 /// Pipes on a layer for each main and lateral (`pipe-main-s1`, `pipe-lateral-v2`), so that they are known

@@ -4,7 +4,9 @@
 use super::{Drawing, FURTHEST, MOST_LAYERS, MOST_PIECES, MOST_POINTS, bounded};
 use crate::error::ReadError;
 use fenlo_core::catalogue::Catalogue;
-use fenlo_core::plan::{LegOf, Plan};
+use fenlo_core::drip::{Laid, lay};
+use fenlo_core::job::Job;
+use fenlo_core::plan::{DrawnHead, LegOf, Plan};
 use fenlo_core::site::{Area, Form, KeepDry, ObjectKind, Outline, Path, Point, Shape, SiteObject};
 use geojson::{FeatureReader, GeometryValue, Position};
 use serde_json::{Value, json};
@@ -246,7 +248,8 @@ impl Reading {
 }
 
 /// The board as a FeatureCollection in metres of the job's plane.
-pub fn write_geojson(plan: &Plan) -> String {
+pub fn write_geojson(job: &Job) -> String {
+    let plan: &Plan = job;
     let position = |p: Point| json!([p.x, p.y]);
     let ring = |outline: &Outline, ccw: bool| {
         let outline = if (outline.signed_area() > 0.0) == ccw {
@@ -307,11 +310,29 @@ pub fn write_geojson(plan: &Plan) -> String {
         }
         json!({ "type": "Feature", "geometry": geometry, "properties": properties })
     };
-    let heads = plan.groups.iter().flat_map(|g| {
+    let heads = plan.groups.iter().filter(|g| g.drip.is_none()).flat_map(|g| {
         g.drawn.iter().map(move |h| {
             let properties = json!({ "is": "heads", "nozzle": g.nozzle, "arc": h.arc, "facing": h.facing, "valve": h.valve });
             json!({ "type": "Feature", "geometry": { "type": "Point", "coordinates": [h.at.x, h.at.y] }, "properties": properties })
         })
+    });
+    // Drip follows from the job: it is shown and not read again.
+    let drip = plan.groups.iter().filter(|g| g.drip.is_some()).flat_map(|g| {
+        let parts = lay(job, g).unwrap_or_default();
+        let part = |(laid, inlet): (&Laid, &DrawnHead)| {
+            let lines: Vec<Value> = if laid.rows.is_empty() {
+                let tubes = laid.tubes.iter();
+                tubes.map(|t| json!([position(laid.joints[t.from].at), position(laid.joints[t.to].at)])).collect()
+            } else {
+                laid.rows.iter().map(|r| json!([position(r.from), position(r.to)])).collect()
+            };
+            let properties = json!({
+                "is": "drip-rows", "group": g.id, "nozzle": g.nozzle, "valve": inlet.valve, "rows": laid.rows.len(),
+                "emitters": laid.emitters.len(), "tubing_m": laid.dripline().m(), "flow_lpm": laid.flow().lpm(),
+            });
+            json!({ "type": "Feature", "geometry": { "type": "MultiLineString", "coordinates": lines }, "properties": properties })
+        };
+        parts.iter().zip(&g.drawn).map(part).collect::<Vec<_>>()
     });
     let pipes = plan.piping.legs.iter().filter_map(|leg| {
         let way: Vec<Value> = plan.way_of(leg)?.into_iter().map(position).collect();
@@ -331,7 +352,12 @@ pub fn write_geojson(plan: &Plan) -> String {
         json!({ "type": "Feature", "geometry": { "type": "Point", "coordinates": [j.at.x, j.at.y] }, "properties": properties })
     });
     let things = plan.site.objects.iter().map(feature);
-    let features: Vec<Value> = things.chain(heads).chain(pipes).chain(joints).collect();
+    let features: Vec<Value> = things
+        .chain(heads)
+        .chain(drip)
+        .chain(pipes)
+        .chain(joints)
+        .collect();
     // The note on the plane comes first, so that a reader meets it before any figure.
     format!(
         "{{\"type\":\"FeatureCollection\",\"plane\":\"{LOCAL}\",\"name\":{},\"features\":{}}}\n",

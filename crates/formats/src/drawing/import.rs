@@ -53,7 +53,7 @@ pub fn guess(name: &str) -> &'static str {
     if pipe_of(&name).is_some() {
         return "pipe";
     }
-    if ["pipe-", "joint-", "trenches", "sleeves", "crossings"]
+    if ["pipe-", "joint-", "trenches", "sleeves", "crossings", "drip-"]
         .iter()
         .any(|own| name.starts_with(own))
     {

@@ -273,3 +273,26 @@ fn open_ends_want_no_pressure_and_are_not_starved() {
     }
     assert!(codes(&p).contains(&"head-starved"), "{:?}", codes(&p));
 }
+
+#[test]
+fn a_bed_that_its_valve_can_not_feed_is_laid_in_parts() {
+    // 2,400 ft2 on one valve: 18 gpm behind water that gives 13 at the pressure of drip.
+    let p = sound(60.0, 40.0, 12.0, 16.0);
+    let f = of(&p, "regulator-no-room");
+    let parts = f
+        .remedies
+        .iter()
+        .find(|r| matches!(r.action, Action::DripParts(2)))
+        .expect("it can be parted");
+    holds(&p, parts);
+    let (after, _) = apply(&p, &parts.edit).unwrap();
+    assert_eq!((after.valves.len(), after.groups[0].drawn.len()), (2, 2));
+    let known = assess(&Job::of(&after));
+    assert!(
+        known
+            .zones
+            .iter()
+            .all(|z| z.zone.as_ref().unwrap().flow.gpm() < 10.0)
+    );
+    assert_eq!(known.unassigned, 0);
+}

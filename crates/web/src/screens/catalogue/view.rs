@@ -43,6 +43,9 @@ struct Row {
     price: String,
 }
 
+/// An inlet pressure with the longest rows at each spacing: level, down, up.
+type RowsAt = (String, Vec<[String; 3]>);
+
 #[derive(Template)]
 #[template(path = "parts/nozzle.html")]
 struct Detail {
@@ -57,7 +60,9 @@ struct Detail {
     chart: Vec<(String, String, String, String)>,
     law: Working,
     /// Longest rows: spacings; by inlet pressure a cell for each spacing (level, down, up).
-    rows: Option<(Vec<String>, Vec<(String, Vec<[String; 3]>)>)>,
+    rows: Option<(Vec<String>, Vec<RowsAt>)>,
+    least: String,
+    rule: &'static str,
 }
 
 #[derive(Template)]
@@ -187,6 +192,12 @@ pub fn detail(known: &Assessed, n: &Nozzle) -> Result<String, AppError> {
             )
         },
         own: own.is_some(),
+        least: Pressure::from_psi(8.5).show(u),
+        rule: if u.is_metric() {
+            "60 m and 760 L/h"
+        } else {
+            "200 ft and 200 gph"
+        },
         rows: row_table(plan.catalogue(), n).map(|t| {
             let whole = |l: Length| match u.is_metric() {
                 true => format!("{:.0} m", l.m()),

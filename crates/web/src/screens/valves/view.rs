@@ -200,7 +200,13 @@ fn kinds(plan: &Job, valve: &Valve) -> String {
             .nozzle(&g.nozzle)
             .map_or_else(|| g.nozzle.clone(), |n| fenlo_words::nozzle(n, plan.units));
         (n > 0).then(|| {
-            if g.row.is_some() {
+            if g.drip.is_some() {
+                format!(
+                    "{} emitters, {}",
+                    emitters_on(plan, g, &valve.id),
+                    fenlo_words::inside(&label)
+                )
+            } else if g.row.is_some() {
                 format!("{n} rows {}", fenlo_words::inside(&label))
             } else {
                 format!("{n} {}", fenlo_words::inside(&label))
@@ -213,6 +219,16 @@ fn kinds(plan: &Job, valve: &Valve) -> String {
     } else {
         all.join(", ")
     }
+}
+
+/// Emitters of the parts of a group's drip that a valve waters.
+fn emitters_on(plan: &Job, group: &HeadGroup, valve: &str) -> usize {
+    let parts = fenlo_core::drip::lay(plan, group).unwrap_or_default();
+    let mine = parts
+        .iter()
+        .zip(&group.drawn)
+        .filter(|(_, h)| h.valve.as_deref() == Some(valve));
+    mine.map(|(laid, _)| laid.emitters.len()).sum()
 }
 
 pub fn regulator(valve: &Valve, u: UnitSystem) -> String {

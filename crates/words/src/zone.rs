@@ -39,7 +39,7 @@ pub fn zone_workings(zone: &ZoneAssessment, u: UnitSystem) -> Vec<(&'static str,
     )
     .with(
         "lowest, highest head",
-        format!("{}, {}", low.nozzle.show(u), high.nozzle.show(u)),
+        format!("{}, {}", low.nozzle.show(u), high.highest.show(u)),
     )
     .with("before the lateral", zone.lateral_inlet.show(u))
     .gives(low.nozzle.show(u));
@@ -53,7 +53,7 @@ pub fn zone_workings(zone: &ZoneAssessment, u: UnitSystem) -> Vec<(&'static str,
     let spread = Working::new("(highest − lowest) / nominal", "house rule for the limit")
         .with(
             "highest, lowest",
-            format!("{}, {}", high.nozzle.show(u), low.nozzle.show(u)),
+            format!("{}, {}", high.highest.show(u), low.nozzle.show(u)),
         )
         .with("nominal", low.band.best.show(u))
         .gives(percent(zone.spread));

@@ -168,7 +168,7 @@ fn zone(out: &mut String, z: &ZoneAssessment, u: UnitSystem) {
         z.heads.len(),
         z.flow.show(u),
         low.nozzle.number(u),
-        high.nozzle.show(u),
+        high.highest.show(u),
         low.band.best.show_round(u),
         z.spread * 100.0
     );
@@ -285,7 +285,7 @@ pub fn quick_text(job: &Job, a: &Answer) -> String {
                 "  {:<34} {:>6} to {:<9} {:>9}  spread {:>3.0} %  parts {} ({})  {}",
                 words::way(o.way, u),
                 o.zone.lowest().nozzle.number(u),
-                o.zone.highest().nozzle.show(u),
+                o.zone.highest().highest.show(u),
                 o.zone.flow.show(u),
                 o.zone.spread * 100.0,
                 o.pieces,
@@ -516,7 +516,7 @@ fn zone_json(z: &ZoneAssessment, u: UnitSystem) -> Value {
         "first_head_kpa": z.heads.first().map(|h| h.nozzle.kpa()),
         "last_head_kpa": z.heads.last().map(|h| h.nozzle.kpa()),
         "lowest_kpa": z.lowest().nozzle.kpa(),
-        "highest_kpa": z.highest().nozzle.kpa(),
+        "highest_kpa": z.highest().highest.kpa(),
         "nominal_kpa": z.lowest().band.best.kpa(),
         "spread": z.spread,
         "rate_mmph": z.rate.mmph(),

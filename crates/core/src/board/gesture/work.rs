@@ -8,7 +8,7 @@ use super::whole::{copy, each, join, sound, spread};
 use super::{Gesture, GestureFault};
 use crate::catalogue::Catalogue;
 use crate::job::Job;
-use crate::plan::{DrawnHead, Edit};
+use crate::plan::{DrawnHead, Edit, HeadGroup};
 use crate::site::{self, Shape, SiteObject};
 use crate::units::UnitSystem;
 
@@ -272,7 +272,15 @@ impl Gesture {
 
 fn remove(d: &mut Draft, id: &str, found: Found) -> Result<(), GestureFault> {
     match found {
-        Found::Thing(_) => d.change(Edit::remove::<SiteObject>(id.to_owned())),
+        Found::Thing(_) => {
+            // Drip goes with the ground that it is laid on; heads stand by themselves.
+            let laid = |g: &&HeadGroup| g.drip.is_some() && g.area.as_deref() == Some(id);
+            let gone: Vec<String> = d.plan.groups.iter().filter(laid).map(|g| g.id.clone()).collect();
+            for group in gone {
+                d.change(Edit::remove::<HeadGroup>(group))?;
+            }
+            d.change(Edit::remove::<SiteObject>(id.to_owned()))
+        }
         Found::Head(group, _) => d.remove_head(&group, id),
         Found::Joint(joint) => pipes::remove_joint(d, &joint),
         Found::Leg(leg) => pipes::remove_leg(d, &leg),

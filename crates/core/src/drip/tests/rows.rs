@@ -379,3 +379,22 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn drip_goes_with_its_ground_and_comes_back_with_it() {
+    use crate::board::Gesture;
+    let plan = bed(
+        rect(0.0, 0.0, 6.0, 3.0),
+        "dripline-0.6",
+        12.0,
+        16.0,
+        Point::new(0.0, 0.0),
+    );
+    let job = Job::of(&plan);
+    let gone = Gesture::Remove {
+        ids: vec!["a1".into()],
+    };
+    let (after, back) = job.apply(&gone.edit(&job).unwrap()).unwrap();
+    assert!(after.groups.is_empty() && after.site.objects.is_empty());
+    assert_eq!(after.apply(&back).unwrap().0, job);
+}

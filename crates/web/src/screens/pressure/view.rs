@@ -77,7 +77,7 @@ pub fn options(
         range: format!(
             "{}–{}",
             o.zone.lowest().nozzle.number(units),
-            o.zone.highest().nozzle.number(units)
+            o.zone.highest().highest.number(units)
         ),
         flow: o.zone.flow.show(units),
         spread: format!("{:.0} %", o.zone.spread * 100.0),
@@ -101,7 +101,7 @@ pub fn options(
             format!(
                 "{}, {}",
                 o.zone.lowest().nozzle.show(units),
-                o.zone.highest().nozzle.show(units)
+                o.zone.highest().highest.show(units)
             ),
         )
         .with(
@@ -323,7 +323,7 @@ fn facts(plan: &Job, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<Fa
             if low.nozzle < low.band.least { "stop" } else { "" },
             of_head(zone.worst),
         ),
-        ("Highest head", high.nozzle.show(u), "", of_head(zone.best)),
+        ("Highest head", high.highest.show(u), "", of_head(zone.best)),
         (
             "Spread",
             format!("{:.0} %", zone.spread * 100.0),

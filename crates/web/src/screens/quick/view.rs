@@ -180,7 +180,7 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
         } else {
             ""
         },
-        first: high.nozzle.number(u),
+        first: high.highest.number(u),
         unit: Pressure::unit(u),
         count: zone.heads.len().to_string(),
         best: low.band.best.show_round(u),
@@ -191,7 +191,7 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
             (None, Some(assumed)) => format!("{} assumed", assumed.show(u)),
             (None, None) => "unknown".into(),
         },
-        glyph: pressure_glyph(low.nozzle, high.nozzle, low.band, u),
+        glyph: pressure_glyph(low.nozzle, high.highest, low.band, u),
         advice: a.regulation.as_ref().map_or(String::new(), |c| {
             format!(
                 "{} – {}.",

@@ -178,9 +178,9 @@ fn lane(known: &Assessed, valve: &Valve, report: &ZoneReport, chosen: bool) -> R
                 u,
             );
             lane.flow = z.flow.show(u);
-            lane.glyph = pressure_glyph(low.nozzle, high.nozzle, low.band, u);
-            let range = (low.nozzle.number(u), high.nozzle.show(u));
-            lane.range = if high.nozzle.show(u).starts_with(&format!("{} ", range.0)) {
+            lane.glyph = pressure_glyph(low.nozzle, high.highest, low.band, u);
+            let range = (low.nozzle.number(u), high.highest.show(u));
+            lane.range = if high.highest.show(u).starts_with(&format!("{} ", range.0)) {
                 range.1
             } else {
                 format!("{}–{}", range.0, range.1)

@@ -512,3 +512,80 @@ fn a_nozzle_is_drawn_over_pressure_with_the_rows_of_its_chart() {
         nozzle_curve(nozzle, c.class(nozzle.kind), &[], Over::Throw, UnitSystem::Metric).contains("Throw, m")
     );
 }
+
+#[test]
+fn an_assembly_is_drawn_part_by_part_and_what_is_wrong_is_ringed() {
+    use fenlo_core::assembly::{Around, Start, Train, faults};
+    use fenlo_core::catalogue::Catalogue;
+    use fenlo_core::plan::Valve;
+    let mut valve = Start::HoseBib.fit(&Valve::new("v1", "Pots", "s1"), Flow::from_gpm(1.0), Length::ZERO);
+    let around = Around {
+        at_rest: Pressure::from_psi(60.0),
+        flow: Flow::from_gpm(1.0),
+        top: None,
+        room: Pressure::from_psi(10.0),
+    };
+    let drawn = |valve: &Valve| {
+        let train = Train::of(Catalogue::builtin(), valve);
+        let wrong = faults(&train, &valve.assembly, &around);
+        (crate::assembly(&train, &wrong, UnitSystem::Us), wrong.len())
+    };
+    let (sound, none) = drawn(&valve);
+    assert_eq!(none, 0);
+    assert_eq!(sound.matches(r#"r="31""#).count(), 0);
+    for number in 1..=8 {
+        assert!(sound.contains(&format!(">{number}</text>")), "{number}");
+    }
+    valve.assembly.parts.swap(3, 4);
+    let (broken, one) = drawn(&valve);
+    assert_eq!((broken.matches(r#"r="31""#).count(), one), (1, 1));
+    valve.assembly.parts[4].reversed = true;
+    assert!(
+        drawn(&valve).0.contains("scale(-1 1)"),
+        "what points against the flow is drawn so"
+    );
+}
+
+#[test]
+fn the_sheet_to_measure_against_is_drawn_at_its_true_size() {
+    let sheet = crate::measure_sheet();
+    assert!(
+        sheet.contains(r#"width="210mm" height="270mm" viewBox="0 0 210 270""#),
+        "a unit is a millimetre"
+    );
+    // 3/4 in pipe thread is 26.67 mm outside, hose thread 26.99: alike, and told apart.
+    assert!(sheet.contains(r#"r="13.335""#) && sheet.contains(r#"r="13.495""#));
+    assert!(sheet.contains("M15 252h100") && sheet.contains("M15 264h101.6"));
+}
+
+#[test]
+fn drip_is_drawn_with_every_emitter_and_its_inlet_is_no_throw() {
+    use fenlo_core::drip::{DripWish, design};
+    use fenlo_core::job::Job;
+    use fenlo_core::plan::Plan;
+    use fenlo_core::site::{Area, ObjectKind, Outline, Point, Shape, SiteObject};
+    let mut plan = Plan::new("Bed", UnitSystem::Us);
+    let corners = [(0.0, 0.0), (6.0, 0.0), (6.0, 2.0), (0.0, 2.0)].map(|(x, y)| Point::new(x, y));
+    plan.site.objects.push(SiteObject {
+        id: "a1".into(),
+        name: "Bed <1>".into(),
+        what: ObjectKind::Area(Area {
+            shape: Shape::plain(Outline::straight(&corners)),
+            ..Area::default()
+        }),
+    });
+    let job = Job::new(plan);
+    let made = design(&job, "a1", &DripWish::default(), None).unwrap();
+    let (job, _) = job.apply(&made.edit).unwrap();
+    let group = &job.groups[0];
+    let svg = crate::board::drip(&job, group);
+    assert_eq!(
+        svg.matches("h0").count(),
+        2 * made.parts[0].emitters.len(),
+        "once wet, once as a dot"
+    );
+    assert!(svg.contains("Bed &lt;1&gt;") && !svg.contains("<1>"));
+    let assessment = fenlo_core::assess::assess(&job);
+    let inlet = crate::board::head(&job, &assessment, group, &group.drawn[0]);
+    assert!(inlet.contains("inlet") && !inlet.contains("throw"), "{inlet}");
+}

@@ -348,3 +348,80 @@ fn rows_with_shut_offs_take_turns() {
         "one at least: the zone tells what is missing"
     );
 }
+
+#[test]
+fn every_fault_of_an_assembly_is_said_in_the_units_of_the_job() {
+    use fenlo_core::assembly::AssemblyFault as F;
+    use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
+    let (psi, inches) = (Pressure::from_psi, Length::from_in);
+    let end = |text: &str| text.parse().unwrap();
+    let all = [
+        F::BreakerLow {
+            stands: inches(4.0),
+            wanted: inches(10.0),
+        },
+        F::EndsApart {
+            outlet: end("thread 3/4in f"),
+            inlet: end("hose f"),
+        },
+        F::NoRoomToOpen {
+            wanted: inches(5.0),
+            there: inches(1.0),
+        },
+        F::TooLong {
+            length: inches(20.0),
+            room: inches(12.0),
+        },
+        F::OutsideBand {
+            least: None,
+            most: Some(Flow::from_gpm(8.0)),
+            flow: Flow::from_gpm(9.0),
+        },
+        F::NoPressureRoom {
+            inlet: psi(30.0),
+            wanted: psi(35.0),
+        },
+        F::OverRating {
+            stands: psi(70.0),
+            rating: psi(50.0),
+        },
+        F::NoSupport {
+            parts: 7,
+            length: inches(24.0),
+        },
+    ];
+    for fault in &all {
+        let (title, metric) = crate::assembly_fault(fault, UnitSystem::Metric);
+        let (same, us) = crate::assembly_fault(fault, UnitSystem::Us);
+        assert_eq!(title, same);
+        assert!(!metric.contains(" psi") && !metric.contains(" gpm"), "{metric}");
+        assert!(!us.contains("kPa") && !us.contains("L/min"), "{us}");
+        assert!(us.ends_with('.') && metric.ends_with('.'), "{us}");
+    }
+}
+
+#[test]
+fn a_cut_list_puts_like_rows_together_and_the_longest_first() {
+    use fenlo_core::drip::{DripWish, design};
+    use fenlo_core::job::Job;
+    use fenlo_core::plan::Plan;
+    use fenlo_core::site::{Area, ObjectKind, Outline, Point, Shape, SiteObject};
+    use fenlo_core::units::UnitSystem;
+    let mut plan = Plan::new("Bed", UnitSystem::Us);
+    // 20 x 3 ft: three rows of 19 ft 6 in, the middle one staggered.
+    let (w, h) = (20.0 * 0.3048, 3.0 * 0.3048);
+    let corners = [(0.0, 0.0), (w, 0.0), (w, h), (0.0, h)].map(|(x, y)| Point::new(x, y));
+    plan.site.objects.push(SiteObject {
+        id: "a1".into(),
+        name: "Bed".into(),
+        what: ObjectKind::Area(Area {
+            kind: fenlo_core::site::AreaKind::Bed,
+            shape: Shape::plain(Outline::straight(&corners)),
+            ..Area::default()
+        }),
+    });
+    let made = design(&Job::new(plan), "a1", &DripWish::default(), None).unwrap();
+    let list = crate::cut_list(&made.parts, UnitSystem::Us);
+    let short: Vec<(usize, &str, &str)> = list.iter().map(|r| (r.0, r.1.as_str(), r.2.as_str())).collect();
+    assert_eq!(short, [(2, "19'6\"", "9\""), (1, "19'6\"", "1'6\"")]);
+}

@@ -244,3 +244,48 @@ fn the_shortest_chain_of_fittings_joins_two_ends() {
     assert!("thread 3/4in x".parse::<PartEnd>().is_err());
     assert_eq!(begun(Start::HoseBib, 1.0).assembly.stands, AssemblyPlace::Tap);
 }
+
+proptest::proptest! {
+    #![proptest_config(proptest::test_runner::Config {
+        cases: 200,
+        rng_seed: proptest::test_runner::RngSeed::Fixed(20_261_127),
+        ..Default::default()
+    })]
+
+    /// Whatever is put together in whatever order: every part is there, every fault stands at one, a joint that
+    /// fits is none and one that does not is one, and the zone is still laid.
+    #[test]
+    fn whatever_is_put_together(
+        picks in proptest::collection::vec((0usize..200, proptest::bool::ANY, 0usize..5), 1..14),
+        tap in proptest::bool::ANY,
+        psi in 5.0..160.0f64,
+        gpm in 0.0..30.0f64,
+    ) {
+        let catalogue = Catalogue::builtin();
+        let mut valve = begun(Start::Box, 2.0);
+        valve.assembly.stands = if tap { AssemblyPlace::Tap } else { AssemblyPlace::Box };
+        valve.assembly.parts = picks
+            .iter()
+            .map(|(i, reversed, seal)| AssemblyPart {
+                reversed: *reversed,
+                sealed: [None, Some(Seal::Tape), Some(Seal::Washer), Some(Seal::Nothing), Some(Seal::Cement)][*seal],
+                ..part(&catalogue.parts[i % catalogue.parts.len()].id)
+            })
+            .collect();
+        let train = Train::of(catalogue, &valve);
+        proptest::prop_assert_eq!(train.members.len(), picks.len() + 3, "its own three are put in");
+        let here = Around { at_rest: Pressure::from_psi(psi), ..around(gpm) };
+        let all = faults(&train, &valve.assembly, &here);
+        proptest::prop_assert!(all.iter().all(|f| f.at < train.members.len()));
+        for (i, pair) in train.members.windows(2).enumerate() {
+            if pair[1].role == crate::catalogue::PartRole::End {
+                continue;
+            }
+            let (Some(a), Some(b)) = (&pair[0].outlet, &pair[1].inlet) else { continue };
+            let told = all.iter().any(|f| {
+                f.at == i + 1 && matches!(f.fault, AssemblyFault::EndsApart { .. } | AssemblyFault::Diameters { .. })
+            });
+            proptest::prop_assert_eq!(told, a.seal_to(b).is_none(), "{} to {}", a, b);
+        }
+    }
+}

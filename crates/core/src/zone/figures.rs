@@ -1,6 +1,5 @@
-use super::flush::Flushing;
 use super::grow::{Step, ZoneHead};
-use super::head::HeadResult;
+use super::head::{Flushing, HeadResult};
 use super::inputs::ZoneInputs;
 use super::model::{ZoneModel, zone_model};
 use super::standing::Standing;

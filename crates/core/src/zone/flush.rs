@@ -1,33 +1,19 @@
 //! Whether the water there is flushes drip: how fast it runs to the row ends while the flush valve is open.
 
 use super::figures::{ZoneAssessment, ZoneFault, assess_zone};
+use super::head::Flushing;
 use super::inputs::{GridInput, ZoneInputs};
 use super::model::{ZoneModel, zone_model};
 use crate::drip::{Part, open_end};
 use crate::network::{Emitter, LinkKind, solve};
 use crate::plan::{HeadRef, RowEnds};
-use crate::units::{Flow, Pressure, Speed};
+use crate::units::Speed;
 
 /// Velocity wanted at the row ends while they are flushed, ft/s.
 ///
 /// # Source
 /// 1 ft/s, as drip is usually designed to move settled silt.
 pub const FLUSHED_FROM_FPS: f64 = 1.0;
-
-/// Drip with its flush valve open.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Flushing {
-    /// Its inlet.
-    pub head: HeadRef,
-    /// The slowest at the row ends (or at the end of the line).
-    pub slowest: Speed,
-    /// What runs out of the flush valve.
-    pub out: Flow,
-    /// Taken from the supply meanwhile.
-    pub taken: Flow,
-    /// At the inlet meanwhile.
-    pub inlet: Pressure,
-}
 
 /// The figures of a zone, its drip flushed as well.
 ///

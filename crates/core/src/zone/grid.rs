@@ -1,6 +1,6 @@
 //! Drip as it is laid, as part of a zone's network: every emitter a node, loops closed.
 
-use super::grow::{Builder, Step};
+use super::grow::{Builder, LaidGrid, Step};
 use super::inputs::{Bore, GridInput};
 use crate::chain::pipe;
 use crate::drip::{Part, open_end};
@@ -80,17 +80,4 @@ pub(super) fn lay(b: &mut Builder<'_>, inlet: usize, grid: &GridInput, watering:
         links,
         nodes,
     });
-}
-
-/// Where a grid came to stand in the network.
-#[derive(Debug, Clone, PartialEq)]
-pub struct LaidGrid {
-    /// Of its inlet: group and number.
-    pub name: String,
-    /// Its first link.
-    pub first: usize,
-    /// The tube of each of its links, in their order.
-    pub links: Vec<usize>,
-    /// The node of each of its joints.
-    pub nodes: Vec<Option<usize>>,
 }

@@ -1,4 +1,3 @@
-use super::grid::LaidGrid;
 use super::inputs::{Bore, Stage, ZoneInputs};
 use super::piped::LegInput;
 use crate::catalogue::Nozzle;
@@ -44,6 +43,19 @@ pub struct ZoneHead {
     pub emitters: std::ops::Range<usize>,
     /// Ground that it is to water, m2, from spacing and arc.
     pub area_m2: f64,
+}
+
+/// Where a grid came to stand in the network.
+#[derive(Debug, Clone, PartialEq)]
+pub struct LaidGrid {
+    /// Of its inlet: group and number.
+    pub name: String,
+    /// Its first link.
+    pub first: usize,
+    /// The tube of each of its links, in their order.
+    pub links: Vec<usize>,
+    /// The node of each of its joints.
+    pub nodes: Vec<Option<usize>>,
 }
 
 /// Grows a network along the path of the water.

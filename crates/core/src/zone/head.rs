@@ -1,6 +1,6 @@
 use crate::catalogue::{Kind, PressureBand};
 use crate::plan::HeadRef;
-use crate::units::{Flow, Pressure, Rate};
+use crate::units::{Flow, Pressure, Rate, Speed};
 
 /// A head with water running.
 #[derive(Debug, Clone, PartialEq)]
@@ -27,4 +27,19 @@ pub struct HeadResult {
     pub band: PressureBand,
     /// Depth it applies over the area it is to water.
     pub rate: Rate,
+}
+
+/// Drip with its flush valve open.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Flushing {
+    /// Its inlet.
+    pub head: HeadRef,
+    /// The slowest at the row ends (or at the end of the line).
+    pub slowest: Speed,
+    /// What runs out of the flush valve.
+    pub out: Flow,
+    /// Taken from the supply meanwhile.
+    pub taken: Flow,
+    /// At the inlet meanwhile.
+    pub inlet: Pressure,
 }

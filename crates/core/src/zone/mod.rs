@@ -42,10 +42,9 @@ pub use drawn::{Leg, legs};
 pub use figures::{
     LegResult, RegulatorPart, RegulatorResult, Spread, ZoneAssessment, ZoneFault, assess_zone,
 };
-pub use flush::{FLUSHED_FROM_FPS, Flushing, assess_flushed};
-pub use grid::LaidGrid;
-pub use grow::{Step, ZoneHead};
-pub use head::HeadResult;
+pub use flush::{FLUSHED_FROM_FPS, assess_flushed};
+pub use grow::{LaidGrid, Step, ZoneHead};
+pub use head::{Flushing, HeadResult};
 pub use inputs::{
     Bore, DrawnInput, FittedRegulator, GridInput, GroupInput, Spot, Stage, TubeRun, Watering, ZoneInputs,
     drawn_on,

@@ -1,5 +1,4 @@
-use super::grid::LaidGrid;
-use super::grow::{Builder, Step, ZoneHead};
+use super::grow::{Builder, LaidGrid, Step, ZoneHead};
 use super::inputs::{Stage, ZoneInputs};
 use super::{drawn, listed};
 use crate::network::{LinkKind, Network, Node, Source};

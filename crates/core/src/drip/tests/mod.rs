@@ -2,6 +2,7 @@
 
 mod plants;
 mod rows;
+mod zones;
 
 use super::*;
 use crate::job::Job;

@@ -186,3 +186,43 @@ fn the_demo_jobs_are_drawn_and_nothing_in_them_stops() {
     }
     assert_eq!((listed, drip), (1, 13), "one listed group shows how that is done");
 }
+
+#[sqlx::test(migrations = false)]
+async fn store_and_fertiliser_are_typed_and_told(pool: PgPool) {
+    let at = serve(&pool).await;
+    let form = "stock=2 gal&over=20 min&volume=550 gal&roof=1200 ft2&battery_watts=60";
+    let saved = send(at, "water/s1/extras", form).await;
+    assert_eq!(status(&saved), "200", "{}", body(&saved));
+    let supply = plan(at).await["supplies"][0].clone();
+    assert_eq!(supply["injection"]["stock"], "2 gal");
+    assert_eq!(supply["store"]["roof"], "1200 ft2");
+    let page = ask(at, "GET /jobs/3/water HTTP/1.1", "").await;
+    for words in [
+        "Lasts at peak",
+        "Rain that fills it",
+        "Battery for a week",
+        "1 part in",
+        "rinse at least",
+    ] {
+        assert!(body(&page).contains(words), "{words}");
+    }
+    // A vacuum breaker is not enough where something is put in.
+    assert!(body(&page).contains("Fertiliser could reach the drinking water"));
+    for (form, says) in [
+        ("stock=2 gal&over=0 min", "more than zero"),
+        ("stock=lots", "is not"),
+        ("volume=5 ft", "gal, L"),
+        ("volume=50 gal&roof=9 ft", "ft2"),
+        ("volume=50 gal&battery_watts=-4", "20,000 W"),
+    ] {
+        let refused = send(at, "water/s1/extras", form).await;
+        assert_eq!(status(&refused), "422", "{form}: {}", body(&refused));
+        assert!(body(&refused).contains(says), "{form}: {}", body(&refused));
+    }
+    assert_eq!(plan(at).await["supplies"][0], supply);
+    // Empty fields: none.
+    let none = send(at, "water/s1/extras", "stock=&over=&volume=&roof=&battery_watts=").await;
+    assert_eq!(status(&none), "200");
+    let bare = plan(at).await["supplies"][0].clone();
+    assert!(bare["injection"].is_null() && bare["store"].is_null());
+}

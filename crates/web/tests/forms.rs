@@ -614,6 +614,13 @@ async fn kinds_are_compared_while_somebody_waits_and_one_is_taken(pool: PgPool) 
         .iter()
         .any(|g| g["area"] == area.as_str());
     assert!(laid, "heads stand on {area}");
+    // Drip was laid too, row by row, and can be taken like any other.
+    let drip = send(at, "layout/use", &format!("area={area}&kind=dripline")).await;
+    assert_eq!(status(&drip), "200", "{drip}");
+    let job = plan(at, "3").await;
+    let groups = job["groups"].as_array().unwrap();
+    let here: Vec<_> = groups.iter().filter(|g| g["area"] == area.as_str()).collect();
+    assert!(here.len() == 1 && here[0]["drip"]["as"] == "rows", "{here:?}");
     // The ground changed since: what was compared is refused.
     all_taken(
         at,

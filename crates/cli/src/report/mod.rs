@@ -164,8 +164,9 @@ fn zone(out: &mut String, z: &ZoneAssessment, u: UnitSystem) {
     let (low, high) = (z.lowest(), z.highest());
     line!(
         out,
-        "     {} heads, {}; {} to {} at the nozzles (best {}), spread {:.0} %",
+        "     {} head{}, {}; {} to {} at the nozzles (best {}), spread {:.0} %",
         z.heads.len(),
+        if z.heads.len() == 1 { "" } else { "s" },
         z.flow.show(u),
         low.nozzle.number(u),
         high.highest.show(u),

@@ -1,6 +1,6 @@
 use crate::catalogue::{Catalogue, Kind, Nozzle};
 use crate::site::{Area, AreaKind, Soil};
-use crate::units::Length;
+use crate::units::{Length, UnitSystem};
 
 /// What soil, slope and plants ask for.
 #[derive(Debug, Clone, PartialEq)]
@@ -37,8 +37,8 @@ impl Texture {
 /// ground falls; lawns have their rows 4 in deep and no wider than 18 in; vegetable rows take tape.
 ///
 /// # Source
-/// Emitter, emitter spacing and row spacing by soil, as practised.
-pub fn choose(catalogue: &Catalogue, area: &Area, kind: Kind) -> Option<Choice> {
+/// Emitter, emitter spacing and row spacing by soil, as practised; in whole 5 cm where the job is metric.
+pub fn choose(catalogue: &Catalogue, area: &Area, kind: Kind, units: UnitSystem) -> Option<Choice> {
     let texture = Texture::of(area.soil);
     let steep = area.slope_percent >= super::ground::CONTOUR_FROM_PERCENT;
     let (gph, emitters_in, rows_in) = match (texture, kind) {
@@ -67,15 +67,34 @@ pub fn choose(catalogue: &Catalogue, area: &Area, kind: Kind) -> Option<Choice> 
     let best = near.min_by(|a, b| off(a).total_cmp(&off(b)));
     let best = best.or_else(|| usual.min_by(|a, b| off(a).total_cmp(&off(b))))?;
     let depth = match area.kind {
-        AreaKind::Lawn => Length::from_in(4.0),
+        AreaKind::Lawn => whole(4.0, units),
         _ => Length::ZERO,
     };
     Some(Choice {
         nozzle: best.id.clone(),
-        emitter_spacing: Length::from_in(emitters_in),
-        row_spacing: Length::from_in(rows_in),
+        emitter_spacing: whole(emitters_in, units),
+        row_spacing: whole(rows_in, units),
         depth,
     })
+}
+
+/// Inches as they are, or the nearest 5 cm below or above: 12, 16, 18 in are 30, 40, 45 cm.
+fn whole(inches: f64, units: UnitSystem) -> Length {
+    let exact = Length::from_in(inches);
+    if units.is_metric() {
+        Length::from_m((exact.m() * 20.0).round() / 20.0)
+    } else {
+        exact
+    }
+}
+
+/// How far rows keep off an edge where nobody says: 3 in, or 8 cm.
+pub(super) fn usual_edge(units: UnitSystem) -> Length {
+    if units.is_metric() {
+        Length::from_m(0.08)
+    } else {
+        Length::from_in(3.0)
+    }
 }
 
 /// Least radius that a tube is bent to by hand: about 9 in for a 17 mm line, 6 in for half-inch poly, 2 in

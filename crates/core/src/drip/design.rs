@@ -1,6 +1,6 @@
 //! Drip for an area from a few wishes: what is not wished is chosen by the ground.
 
-use super::choose::{choose, least_bend};
+use super::choose::{choose, least_bend, usual_edge};
 use super::laid::{Fittings, Laid, Part};
 use super::lay::{DripFault, lay};
 use crate::catalogue::{Kind, Pipe, PipeDuty, PipeId};
@@ -111,7 +111,7 @@ pub fn design(job: &Job, area: &str, wish: &DripWish, limit: Option<Flow>) -> Re
         .kind
         .or(product.map(|n| n.kind))
         .unwrap_or_else(|| usual_kind(job, ground));
-    let choice = choose(job.catalogue(), ground, kind).ok_or(DripFault::NoEmitter)?;
+    let choice = choose(job.catalogue(), ground, kind, job.units).ok_or(DripFault::NoEmitter)?;
     let fresh = job.fresh_id('g');
     let id = was.map_or(fresh.as_str(), |g| g.id.as_str());
     let name = job.site.object(area).map_or("", |o| o.title());
@@ -142,7 +142,7 @@ pub fn design(job: &Job, area: &str, wish: &DripWish, limit: Option<Flow>) -> Re
         })
     } else {
         DripLaying::Rows(RowLaying {
-            edge: wish.edge.unwrap_or(Length::from_in(3.0)),
+            edge: wish.edge.unwrap_or(usual_edge(job.units)),
             ends: wish.ends.unwrap_or(if kind == Kind::Tape {
                 RowEnds::Closed
             } else {

@@ -231,3 +231,29 @@ fn pipes_hold_what_a_hand_reckons() {
     // The legs are at most the way from one bed to the other and the typed 20 ft.
     assert!(gal < tube + (10.0 + 20.0 + 60.0) * per_ft(0.824), "{gal}");
 }
+
+#[test]
+fn metric_gardens_are_laid_in_whole_centimetres() {
+    let mut plan = two_beds();
+    plan.units = UnitSystem::Metric;
+    plan.groups.clear();
+    let rows_of = |plan: &Plan| {
+        let made = design(&Job::of(plan), "a1", &DripWish::default(), None).unwrap();
+        let Some(DripLaying::Rows(rows)) = made.group.drip.clone() else {
+            panic!("rows")
+        };
+        (
+            rows.emitter_spacing.m(),
+            made.group.spacing.m(),
+            rows.edge.m(),
+            rows.depth.m(),
+        )
+    };
+    // A lawn on loam: emitters every 12 in, rows 16 in apart, 3 in off the edge, 4 in deep.
+    assert_eq!(rows_of(&plan), (0.30, 0.40, 0.08, 0.10));
+    plan.units = UnitSystem::Us;
+    let (emitters, rows, edge, depth) = rows_of(&plan);
+    for (metres, inches) in [(emitters, 12.0), (rows, 16.0), (edge, 3.0), (depth, 4.0)] {
+        near(metres / 0.0254, inches, 1e-9);
+    }
+}

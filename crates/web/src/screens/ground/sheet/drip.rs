@@ -70,7 +70,7 @@ pub fn drip_sheet(known: &Assessed, id: &str, area: &Area) -> DripSheet {
         .find(|g| g.area.as_deref() == Some(id) && g.drip.is_some());
     let product = group.and_then(|g| job.catalogue().nozzle(&g.nozzle));
     let kind = product.map_or_else(|| usual_kind(job, area), |n| n.kind);
-    let choice = choose(job.catalogue(), area, kind);
+    let choice = choose(job.catalogue(), area, kind, u);
     let parts = group.map(|g| lay(job, g));
     let rows = match group.and_then(|g| g.drip.as_ref()) {
         Some(DripLaying::Rows(rows)) => Some(rows),

@@ -11,17 +11,22 @@ fn rows_of(plan: &mut Plan) -> &mut RowLaying {
     }
 }
 
+/// A bed of so many feet with emitters 12 in apart, rows at most `rows_in` apart, fed at a corner.
+fn foot_bed(width: f64, height: f64, rows_in: f64) -> Plan {
+    bed(
+        rect(0.0, 0.0, ft(width), ft(height)),
+        "dripline-0.6",
+        12.0,
+        rows_in,
+        Point::new(0.0, 0.0),
+    )
+}
+
 #[test]
 fn a_bed_of_three_feet_takes_three_staggered_rows_joined_at_both_ends() {
     // 3 in edges leave 30 in: at most 15 or 18 in apart, two gaps either way.
     for rows_in in [15.0, 18.0] {
-        let laid = laid(&bed(
-            rect(0.0, 0.0, ft(20.0), ft(3.0)),
-            "dripline-0.6",
-            12.0,
-            rows_in,
-            Point::new(0.0, 0.0),
-        ));
+        let laid = laid(&foot_bed(20.0, 3.0, rows_in));
         assert_eq!(laid.rows.len(), 3);
         near(laid.row_spacing.inches(), 15.0, 1e-6);
         near(laid.dripline().ft(), 58.5, 1e-6);
@@ -62,13 +67,7 @@ fn rows_keep_even_under_the_spacing_and_go_along_the_longest_edge() {
 
 #[test]
 fn on_a_slope_rows_follow_the_contour_and_a_heading_overrules_all() {
-    let mut plan = bed(
-        rect(0.0, 0.0, ft(40.0), ft(10.0)),
-        "dripline-0.6",
-        12.0,
-        16.0,
-        Point::new(0.0, 0.0),
-    );
+    let mut plan = foot_bed(40.0, 10.0, 16.0);
     let ObjectKind::Area(area) = &mut plan.site.objects[0].what else {
         panic!()
     };
@@ -110,13 +109,7 @@ fn on_a_slope_rows_follow_the_contour_and_a_heading_overrules_all() {
 
 #[test]
 fn a_rock_in_the_bed_is_gone_round_and_no_row_end_is_left_alone() {
-    let mut plan = bed(
-        rect(0.0, 0.0, ft(30.0), ft(12.0)),
-        "dripline-0.6",
-        12.0,
-        12.0,
-        Point::new(0.0, 0.0),
-    );
+    let mut plan = foot_bed(30.0, 12.0, 12.0);
     let rock = rect(ft(10.0), ft(4.0), ft(6.0), ft(4.0));
     plan.site.objects.push(SiteObject {
         id: "d1".into(),
@@ -143,13 +136,7 @@ fn a_rock_in_the_bed_is_gone_round_and_no_row_end_is_left_alone() {
 
 #[test]
 fn ground_in_two_pieces_is_linked_once_and_an_l_has_no_tube_outside() {
-    let mut plan = bed(
-        rect(0.0, 0.0, ft(30.0), ft(12.0)),
-        "dripline-0.6",
-        12.0,
-        12.0,
-        Point::new(0.0, 0.0),
-    );
+    let mut plan = foot_bed(30.0, 12.0, 12.0);
     plan.site.objects.push(SiteObject {
         id: "d1".into(),
         name: "Path".into(),
@@ -185,13 +172,7 @@ fn ground_in_two_pieces_is_linked_once_and_an_l_has_no_tube_outside() {
 
 #[test]
 fn a_snake_is_one_line_led_back_to_its_start() {
-    let mut plan = bed(
-        rect(0.0, 0.0, ft(20.0), ft(5.0)),
-        "dripline-0.6",
-        12.0,
-        18.0,
-        Point::new(0.0, 0.0),
-    );
+    let mut plan = foot_bed(20.0, 5.0, 18.0);
     rows_of(&mut plan).ends = RowEnds::Snake;
     // 54 in: three gaps of 18 in, four rows; the way back runs along one side.
     let snake = laid(&plan);
@@ -284,13 +265,7 @@ fn a_laid_row_is_solved_as_it_is_reckoned_by_hand() {
 
 #[test]
 fn headers_even_the_pressure_out_and_flushing_is_told() {
-    let plan = bed(
-        rect(0.0, 0.0, ft(60.0), ft(12.0)),
-        "dripline-0.6",
-        12.0,
-        12.0,
-        Point::new(0.0, 0.0),
-    );
+    let plan = foot_bed(60.0, 12.0, 12.0);
     let job = Job::of(&plan);
     let inputs = inputs_of(&job, &plan.valves[0]).unwrap();
     let zone = assess_flushed(&inputs).unwrap();

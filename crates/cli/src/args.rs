@@ -33,6 +33,8 @@ pub enum Command {
     Propose(ProposeArgs),
     /// How long a row of dripline or tape may be, at an inlet pressure
     Rows(RowsArgs),
+    /// How long, how often, when: minutes by month, cycles, the night packed
+    Times(TimesArgs),
     /// Print the JSON Schema of job files
     Schema,
     /// Load the demo jobs into the database, once
@@ -120,6 +122,33 @@ pub struct RowsArgs {
     /// Print as JSON
     #[arg(long)]
     pub json: bool,
+}
+
+#[derive(clap::Args)]
+pub struct TimesArgs {
+    /// The file; - for standard input
+    pub file: PathBuf,
+    /// Month, 1 to 12; else the one in which most is wanted
+    #[arg(long)]
+    pub month: Option<u8>,
+    /// Year of the days; else this one
+    #[arg(long)]
+    pub year: Option<i32>,
+    /// Evaporation and rain from CSV, in place of the job's own
+    #[arg(long, value_name = "FILE")]
+    pub climate: Option<PathBuf>,
+    /// Degrees, north positive: for a file that has temperatures
+    #[arg(long, allow_hyphen_values = true)]
+    pub latitude: Option<f64>,
+    /// Print as JSON
+    #[arg(long, conflicts_with_all = ["csv", "ics"])]
+    pub json: bool,
+    /// Print the year's controller sheet as CSV
+    #[arg(long, conflicts_with = "ics")]
+    pub csv: bool,
+    /// Print the season as an iCalendar file
+    #[arg(long)]
+    pub ics: bool,
 }
 
 /// A step of a proposal.

@@ -1,6 +1,6 @@
 use crate::args::{Args, Command, Format};
 use crate::io::{BadInput, print, read};
-use crate::{propose, quick, report, rows};
+use crate::{propose, quick, report, rows, times};
 use anyhow::{Context, Result};
 use fenlo_core::assess::assess;
 use fenlo_core::network::solve;
@@ -39,6 +39,7 @@ pub fn run(args: Args) -> Result<()> {
         Command::Quick(args) => quick::run(&args),
         Command::Propose(args) => propose::run(&args),
         Command::Rows(args) => rows::run(&args),
+        Command::Times(args) => times::run(&args),
         Command::Schema => print(&job_schema()),
         Command::Demo => block_on(async {
             let store = fenlo_web::open_store(&database_url()?).await?;

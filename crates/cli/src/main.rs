@@ -7,6 +7,7 @@ mod propose;
 mod quick;
 mod report;
 mod rows;
+mod times;
 
 use clap::Parser;
 use std::process::ExitCode;

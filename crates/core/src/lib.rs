@@ -68,6 +68,7 @@
 //! | [`network`] | pipes, devices and emitters as a graph, solved |
 //! | [`catalogue`] | nozzles, pipes, meters, devices, regulators |
 //! | [`site`] | the ground: outlines with true arcs, what stands on it, heights |
+//! | [`climate`] | evaporation and rain, and how the weather makes them |
 //! | [`plan`] | what somebody has decided, and every change of it as an edit |
 //! | [`job`] | a plan with its tables |
 //! | [`usual`] | what a new group, row or valve starts with |
@@ -82,6 +83,7 @@
 //! | [`zoning`] | what may share a valve, and the split |
 //! | [`findings`] | what is wrong, and what would mend it |
 //! | [`assess`](mod@assess) | all of it for a job |
+//! | [`runtime`] | how long, how often, when: minutes, cycles, the night |
 //! | [`steps`] | how far the steps of a job are |
 //! | [`quick`] | the daily question: how many heads fit |
 //!
@@ -104,6 +106,7 @@ pub mod assess;
 pub mod board;
 pub mod catalogue;
 pub mod chain;
+pub mod climate;
 pub mod coverage;
 pub mod drip;
 /// Why Fenlo is built as it is.
@@ -119,6 +122,7 @@ pub mod piping;
 pub mod plan;
 pub mod quick;
 pub mod regulation;
+pub mod runtime;
 pub mod site;
 pub mod steps;
 pub mod units;

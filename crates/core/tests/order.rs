@@ -6,12 +6,13 @@ use std::fs;
 use std::path::Path;
 
 /// From what needs nothing to what needs all: a module uses only those before it.
-const ORDER: [&str; 23] = [
+const ORDER: [&str; 25] = [
     "units",
     "fault",
     "network",
     "catalogue",
     "site",
+    "climate",
     "plan",
     "job",
     "usual",
@@ -28,6 +29,7 @@ const ORDER: [&str; 23] = [
     "zoning",
     "findings",
     "assess",
+    "runtime",
     "steps",
     "quick",
 ];

@@ -23,6 +23,8 @@
 //! | `job` | whole jobs, with their JSON Schema |
 //! | `network` | networks and their solutions |
 //! | `chart` | charts of nozzles, row by row; what can't be used is told with its line |
+//! | `climate` | evaporation and rain by month, from figures or temperatures |
+//! | `sheet`, `calendar` | the controller sheet as CSV, the season as iCalendar |
 //! | [`drawing`] | the ground: layers of other people's drawings to kinds of thing; ours out |
 //! | [`picture`] | scans and photos, packed anew |
 //!
@@ -31,14 +33,20 @@
 #![forbid(unsafe_code)]
 #![deny(missing_docs)]
 
+mod calendar;
 mod chart;
+mod climate;
 pub mod drawing;
 mod error;
 mod job;
 mod network;
 pub mod picture;
+mod sheet;
 
+pub use calendar::write_calendar;
 pub use chart::{ChartFault, MOST_CHART, read_chart, write_chart};
+pub use climate::{MOST_CLIMATE, read_climate};
 pub use error::ReadError;
 pub use job::{job_schema, read_job, write_job};
 pub use network::{read_network, write_network, write_result};
+pub use sheet::write_sheet;

@@ -203,10 +203,11 @@ pub const EXPOSURES: [(&str, &str); 4] = [
     ("part-shade", "part shade"),
     ("shade", "shade"),
 ];
-pub const SOILS: [(&str, &str); 7] = [
+pub const SOILS: [(&str, &str); 8] = [
     ("clay", "clay"),
     ("silty-clay", "silty clay"),
     ("clay-loam", "clay loam"),
+    ("silt-loam", "silt loam"),
     ("loam", "loam"),
     ("sandy-loam", "sandy loam"),
     ("loamy-sand", "loamy sand"),

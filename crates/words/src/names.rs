@@ -134,6 +134,7 @@ pub fn soil(soil: Soil) -> &'static str {
         Soil::Clay => "clay",
         Soil::SiltyClay => "silty clay",
         Soil::ClayLoam => "clay loam",
+        Soil::SiltLoam => "silt loam",
         Soil::Loam => "loam",
         Soil::SandyLoam => "sandy loam",
         Soil::LoamySand => "loamy sand",

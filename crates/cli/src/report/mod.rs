@@ -8,9 +8,11 @@ macro_rules! line {
 
 mod drip;
 mod pipes;
+mod times;
 
 pub use drip::rows;
 pub use pipes::{pipes_text, put_pipes};
+pub use times::{times_json, times_text};
 
 use fenlo_core::assess::{AreaReport, Assessment, area_reports, drip_report, pipes_report};
 use fenlo_core::coverage::SolvedHeads;

@@ -27,7 +27,7 @@ impl Texture {
     pub fn of(soil: Soil) -> Self {
         match soil {
             Soil::Sand | Soil::LoamySand => Self::Sand,
-            Soil::Loam | Soil::SandyLoam => Self::Loam,
+            Soil::SiltLoam | Soil::Loam | Soil::SandyLoam => Self::Loam,
             Soil::Clay | Soil::SiltyClay | Soil::ClayLoam => Self::Clay,
         }
     }

@@ -14,6 +14,7 @@ mod supply;
 pub(crate) mod tests;
 mod validate;
 mod valves;
+mod watering;
 
 pub use crate::fault::Fault;
 pub use crate::site::{Exposure, Plants, SLOPE_APART_PERCENT, Soil};
@@ -23,7 +24,8 @@ pub use drip::{DripLaying, EmitterJoin, PlantEmitters, PlantLaying, RowEnds, Row
 pub(crate) use edit::replay;
 pub use edit::{
     AssignHeads, Batch, Change, Edit, EditError, FitRegulation, Listed, PinDesignFlow, Put, Remove,
-    SetFavourites, SetJob, SetNorth, SetRules, SetUnderlay, SizeLegs, Subject,
+    SetClimate, SetFavourites, SetJob, SetNorth, SetRules, SetUnderlay, SetUsage, SetWatering, SizeLegs,
+    Subject,
 };
 pub use groups::{ArcCount, Arrangement, DripRow, HeadGroup, HeadRef};
 pub use history::{EntryKind, fold};
@@ -35,6 +37,10 @@ pub use supply::{
 };
 pub(crate) use validate::validate;
 pub use valves::{Mainline, Regulation, Valve};
+pub use watering::{
+    Clock, ClockError, ClosedHours, ControllerUse, DAY, Date, DateError, DayRule, GroundState, MeterReading, Rhythm,
+    StationWish, TariffStep, Tuning, Usage, Watering, WateringRules,
+};
 
 use crate::catalogue::OwnNozzle;
 use crate::site::Site;
@@ -89,6 +95,9 @@ pub struct Plan {
     /// Pipe as drawn.
     #[serde(default, skip_serializing_if = "Piping::is_blank")]
     pub piping: Piping,
+    /// When and how much is watered.
+    #[serde(default, skip_serializing_if = "Watering::is_blank")]
+    pub watering: Watering,
 }
 
 impl Plan {
@@ -109,6 +118,7 @@ impl Plan {
             groups: Vec::new(),
             valves: Vec::new(),
             piping: Piping::default(),
+            watering: Watering::default(),
         }
     }
 

@@ -281,5 +281,6 @@ impl Check<'_> {
             self.valve(&format!("valves[{i}]"), valve, plan);
         }
         self.piping(plan);
+        self.watering(plan);
     }
 }

@@ -56,6 +56,8 @@ pub enum Soil {
     SiltyClay,
     /// Clay loam.
     ClayLoam,
+    /// Silt and silt loam: between clay loam and loam.
+    SiltLoam,
     /// Loam.
     #[default]
     Loam,

@@ -52,5 +52,5 @@ pub use inputs::{
 pub use model::{ZoneModel, pipe_volume, zone_model};
 pub use piped::{JointInput, LegInput, MainInput, Pipework, main_reaches};
 pub use standing::Standing;
-pub use together::{Together, TogetherZone, run_together};
+pub use together::{Together, TogetherZone, run_inputs_together, run_together};
 pub use walk::{WalkNote, WalkPart, WalkStep};

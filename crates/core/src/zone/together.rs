@@ -60,16 +60,30 @@ pub fn run_together(job: &Job, valves: &[&str]) -> Result<Together, ZoneFault> {
         .filter_map(|id| job.valve(id))
         .map(|valve| inputs_of(job, valve))
         .collect::<Result<_, _>>()?;
-    let first = all.first().ok_or(ZoneFault::Empty)?;
-    if all.iter().any(ZoneInputs::is_empty) {
+    let mut found = run_inputs_together(job, &all.iter().collect::<Vec<_>>())?;
+    for (inputs, zone) in all.iter().zip(&mut found.zones) {
+        let of = &zone.heads[zone.worst].head;
+        let alone = super::assess_zone(inputs).ok();
+        zone.worst_alone = alone.and_then(|z| Some(z.head(&of.group, of.index)?.nozzle));
+    }
+    Ok(found)
+}
+
+/// The same of zones whose inputs are known; what their worst heads get alone is not asked.
+///
+/// # Errors
+/// As [`run_together`].
+pub fn run_inputs_together(job: &Job, all: &[&ZoneInputs]) -> Result<Together, ZoneFault> {
+    let first = *all.first().ok_or(ZoneFault::Empty)?;
+    if all.iter().any(|i| i.is_empty()) {
         return Err(ZoneFault::Empty);
     }
     let mut b = Builder::starting(first);
     let connection = lay_chain(&mut b);
-    let supply = job.valve(valves[0]).map(|v| v.supply.clone()).unwrap_or_default();
+    let supply = job.valve(&first.valve).map(|v| v.supply.clone()).unwrap_or_default();
     let trunk = MainTrunk::lay(&mut b, job, &supply, connection);
     let mut parts = Vec::new();
-    for inputs in &all {
+    for inputs in all.iter().copied() {
         b = b.with_inputs(inputs);
         let (start, emitters) = (b.heads.len(), b.network.emitters.len());
         let valve = job.valve(&inputs.valve);
@@ -93,12 +107,10 @@ pub fn run_together(job: &Job, valves: &[&str]) -> Result<Together, ZoneFault> {
             let worst = (0..heads.len())
                 .min_by(|a, b| share(a).total_cmp(&share(b)))
                 .unwrap_or(0);
-            let alone = super::assess_zone(inputs).ok();
-            let of = &heads[worst].head;
             TogetherZone {
                 valve: inputs.valve.clone(),
                 flow: heads.iter().map(|h| h.flow).sum(),
-                worst_alone: alone.and_then(|z| Some(z.head(&of.group, of.index)?.nozzle)),
+                worst_alone: None,
                 worst,
                 heads,
             }

@@ -17,6 +17,7 @@ mod subject;
 pub(crate) mod tests;
 pub(super) mod valves;
 pub(super) mod water;
+pub(super) mod watering;
 
 pub use batch::Batch;
 pub use ground::{SetNorth, SetUnderlay};
@@ -28,9 +29,11 @@ pub use piping::SizeLegs;
 pub use subject::Subject;
 pub use valves::FitRegulation;
 pub use water::PinDesignFlow;
+pub use watering::{SetClimate, SetUsage, SetWatering};
 
 use super::{
-    DesignFlowMethod, DrawnHead, Fault, HeadGroup, HeadRef, Joint, PipeLeg, Plan, Regulation, Supply, Valve,
+    DesignFlowMethod, DrawnHead, Fault, HeadGroup, HeadRef, Joint, PipeLeg, Plan, Regulation, StationWish, Supply,
+    Valve,
 };
 use crate::catalogue::OwnNozzle;
 use crate::site::SiteObject;
@@ -160,6 +163,16 @@ edits! {
     RemoveLeg(Remove<PipeLeg>) = "remove-leg";
     /// Gives pipes their sizes.
     SizeLegs(SizeLegs) = "size-legs";
+    /// Says what evaporates and what falls.
+    SetClimate(SetClimate) = "set-climate";
+    /// What the water supplier allows and what the controller can do.
+    SetWatering(SetWatering) = "set-watering";
+    /// The tariff and what the meter read.
+    SetUsage(SetUsage) = "set-usage";
+    /// Wishes for a station, or replaces them.
+    PutStation(Put<StationWish>) = "put-station";
+    /// Lets a station run as computed.
+    RemoveStation(Remove<StationWish>) = "remove-station";
     /// Several changes as one step.
     Batch(Batch) = "batch";
 }

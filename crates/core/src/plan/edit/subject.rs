@@ -25,6 +25,14 @@ pub enum Subject {
     Joint(String),
     /// A pipe.
     Leg(String),
+    /// What evaporates and falls.
+    Climate,
+    /// Hours and days of watering, and the controller.
+    Watering,
+    /// The tariff and the meter.
+    Usage,
+    /// A valve's station.
+    Station(String),
     /// Group and head.
     Head(String, String),
 }
@@ -72,6 +80,10 @@ impl Subject {
             Self::Favourites => "favourites".into(),
             Self::Joint(id) => format!("joint/{id}"),
             Self::Leg(id) => format!("leg/{id}"),
+            Self::Climate => "climate".into(),
+            Self::Watering => "watering".into(),
+            Self::Usage => "usage".into(),
+            Self::Station(id) => format!("station/{id}"),
         }
     }
 }

@@ -1,12 +1,16 @@
 use super::*;
 use crate::assess::{assess, assess_after};
 use crate::catalogue::{ChartRow, Kind};
+use crate::climate::{Climate, MonthWater};
 use crate::job::Job;
 use crate::plan::tests::{group, valve};
-use crate::plan::{EntryKind, HouseRules, JointKind, LegOf, Reading, ReadingKind, fold};
+use crate::plan::{
+    Clock, ControllerUse, DayRule, EntryKind, HouseRules, JointKind, LegOf, MeterReading, Reading, ReadingKind,
+    StationWish, Usage, WateringRules, fold,
+};
 use crate::site::tests::{lawn, rect};
 use crate::site::{Point, Underlay};
-use crate::units::{Flow, Length, Pressure, UnitSystem};
+use crate::units::{Flow, Length, Pressure, UnitSystem, Volume};
 use proptest::prelude::*;
 
 /// A change made at random: about a job with few names, so that edits meet.
@@ -273,6 +277,74 @@ impl Sample for Put<PipeLeg> {
 impl Sample for Remove<PipeLeg> {
     fn sample() -> BoxedStrategy<Self> {
         remove('p')
+    }
+}
+impl Sample for SetClimate {
+    fn sample() -> BoxedStrategy<Self> {
+        let month = |month: u8| MonthWater {
+            month,
+            et0: Length::from_in(f64::from(month) / 5.0),
+            rain: Length::from_in(0.2),
+        };
+        let climate = move |months: u8| Climate {
+            source: "read on site".into(),
+            months: (1..=months).map(month).collect(),
+            bare: vec![1, 12],
+        };
+        prop::option::of((1..=12u8).prop_map(climate))
+            .prop_map(|climate| Self { climate })
+            .boxed()
+    }
+}
+impl Sample for SetWatering {
+    fn sample() -> BoxedStrategy<Self> {
+        let days = prop_oneof![
+            Just(DayRule::Odd),
+            (1..9u32).prop_map(|days| DayRule::Every { days })
+        ];
+        (0..23u16, 1..9u32, days)
+            .prop_map(|(hour, at_once, days)| Self {
+                rules: WateringRules {
+                    opens: Clock::at(hour, 30),
+                    days,
+                    ..WateringRules::default()
+                },
+                controller: ControllerUse {
+                    at_once,
+                    ..ControllerUse::default()
+                },
+            })
+            .boxed()
+    }
+}
+impl Sample for SetUsage {
+    fn sample() -> BoxedStrategy<Self> {
+        let reading = |(day, gallons): (u8, u8)| MeterReading {
+            on: format!("2026-07-{day:02}").parse().unwrap(),
+            showed: Volume::from_gal(f64::from(gallons)),
+        };
+        (1..29u8, 0..200u8)
+            .prop_map(move |r| Self {
+                usage: Usage {
+                    readings: vec![reading(r)],
+                    ..Usage::default()
+                },
+            })
+            .boxed()
+    }
+}
+impl Sample for Put<StationWish> {
+    fn sample() -> BoxedStrategy<Self> {
+        let wish = |(valve, regime): (String, Option<u8>)| StationWish {
+            regime,
+            ..StationWish::new(&valve)
+        };
+        put((id('v'), prop::option::of(1..4u8)).prop_map(wish))
+    }
+}
+impl Sample for Remove<StationWish> {
+    fn sample() -> BoxedStrategy<Self> {
+        remove('v')
     }
 }
 impl Sample for SizeLegs {

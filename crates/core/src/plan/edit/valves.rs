@@ -31,7 +31,7 @@ impl Listed for Valve {
     fn remove(remove: Remove<Self>) -> Edit {
         Edit::RemoveValve(remove)
     }
-    /// Its heads are then on none, and its lateral is gone.
+    /// Its heads are then on none; its lateral and what was wished of its station are gone.
     fn let_go(plan: &mut Plan, id: &str) -> Vec<Edit> {
         let mut back = Vec::new();
         for group in plan.groups.iter_mut().filter(|g| g.is_on(id)) {
@@ -39,6 +39,7 @@ impl Listed for Valve {
             group.reassign(|_, on| on.filter(|v| *v != id).map(str::to_owned));
         }
         back.extend(super::piping::take_up(plan, |leg| leg.valve() == Some(id)));
+        back.extend(super::watering::forget(plan, id));
         back
     }
 }

@@ -1,0 +1,293 @@
+//! One night with every station in it: the fullest that there is, when all rhythms fall on one day.
+
+mod bound;
+mod fit;
+mod pack;
+mod programmes;
+mod sets;
+mod slots;
+#[cfg(test)]
+pub(crate) mod tests;
+
+pub use bound::{BoundBy, NightBound};
+pub use fit::{Way, WayToFit};
+pub use programmes::{Programme, programmes};
+
+use self::pack::{Limits, Packed, Task};
+use self::sets::{SolvedSets, Station, aim_alone};
+use super::station::StationTimes;
+use super::window::Window;
+use crate::assess::Assessment;
+use crate::job::Job;
+use crate::units::{Flow, Pressure};
+
+/// One run of one station.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct NightRun {
+    /// Place of its station among those of the month.
+    pub station: usize,
+    /// Which of its cycles, from 0.
+    pub cycle: u32,
+    /// Minutes after the window opens.
+    pub start: u32,
+    /// How long.
+    pub minutes: u32,
+}
+
+impl NightRun {
+    /// When it ends, minutes after the window opens.
+    pub fn end(&self) -> u32 {
+        self.start + self.minutes
+    }
+}
+
+/// What a start that somebody set breaks.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Broken {
+    /// From then on, minutes after the window opens.
+    pub at: u32,
+    /// Stations that run together then, by their places.
+    pub stations: Vec<usize>,
+}
+
+/// A packed night.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Night {
+    /// Its window.
+    pub window: Window,
+    /// Runs by their beginnings.
+    pub runs: Vec<NightRun>,
+    /// When the last run that has to end in the window ends, minutes after it opens.
+    pub finish: u32,
+    /// When the very last ends: drip may run on where the rules exempt it.
+    pub all_done: u32,
+    /// No night could end sooner.
+    pub bound: NightBound,
+    /// Most water of each connection that may run at once, and the most that does.
+    pub flows: Vec<SupplyFlow>,
+    /// The least that any head has over its aim in any minute, with the stations that run then; none where
+    /// nothing runs or one could not be solved.
+    pub margin: Option<(Pressure, Vec<usize>)>,
+    /// What starts that were set by hand break.
+    pub broken: Vec<Broken>,
+    /// Minutes in which something runs, but less than the pump wants.
+    pub under_least: u32,
+    /// Ways to make it fit, each tried; empty where it fits.
+    pub ways: Vec<WayToFit>,
+}
+
+/// Water of a connection in a night.
+#[derive(Debug, Clone, PartialEq)]
+pub struct SupplyFlow {
+    /// Its id.
+    pub supply: String,
+    /// The design flow; none while it is not known: stations then run one at a time.
+    pub design: Option<Flow>,
+    /// The most at once.
+    pub peak: Flow,
+}
+
+impl Night {
+    /// True where all that has to end in the window does.
+    pub fn fits(&self) -> bool {
+        self.finish <= self.window.length
+    }
+    /// True where no night could end sooner.
+    pub fn is_proven(&self) -> bool {
+        self.finish <= self.bound.minutes
+    }
+    /// The most water at once.
+    pub fn peak(&self) -> Flow {
+        self.flows.iter().map(|f| f.peak).reduce(Flow::max).unwrap_or_default()
+    }
+    /// Stations that run in a minute, by their places.
+    pub fn running(&self, minute: u32) -> Vec<usize> {
+        let on = self.runs.iter().filter(|r| r.start <= minute && minute < r.end());
+        let mut all: Vec<usize> = on.map(|r| r.station).collect();
+        all.sort_unstable();
+        all
+    }
+    /// The minutes at which something begins or ends, in order.
+    pub fn steps(&self) -> Vec<u32> {
+        let mut all: Vec<u32> = self.runs.iter().flat_map(|r| [r.start, r.end()]).collect();
+        all.sort_unstable();
+        all.dedup();
+        all
+    }
+}
+
+/// What a night is packed from.
+struct Setting<'a> {
+    job: &'a Job,
+    /// Places of the stations that run.
+    pub who: Vec<usize>,
+    pub tasks: Vec<Task>,
+    pub limits: Limits,
+    pub window: Window,
+    stations: Vec<Station>,
+}
+
+impl<'a> Setting<'a> {
+    pub fn of(job: &'a Job, known: &Assessment, times: &[StationTimes]) -> Self {
+        let rules = &job.watering.rules;
+        let window = Window::of(rules);
+        let (mut who, mut tasks, mut stations) = (Vec::new(), Vec::new(), Vec::new());
+        for (place, station) in times.iter().enumerate().filter(|(_, s)| s.runs()) {
+            let report = known.zone(&station.valve);
+            let inputs = report.and_then(|r| r.inputs.clone());
+            let supply = job.valve(&station.valve).map(|v| v.supply.as_str());
+            let at = job.supplies.iter().position(|s| Some(s.id.as_str()) == supply);
+            let (Some(inputs), Some(supply)) = (inputs, at) else {
+                continue;
+            };
+            let wish = job.watering.station(&station.valve);
+            who.push(place);
+            tasks.push(Task {
+                flow: station.flow.lpm(),
+                supply,
+                controller: wish.map_or(1, |w| w.controller),
+                cycles: station.cycles,
+                fixed: wish.and_then(|w| w.start),
+                later: station.drip && rules.drip_exempt,
+            });
+            stations.push(Station {
+                aim: aim_alone(known, &station.valve),
+                inputs,
+                supply,
+            });
+        }
+        let controller = &job.watering.controller;
+        // Where no design flow is known nothing says that two may run together.
+        let cap = |s: &crate::plan::Supply| design(known, &s.id).map_or(0.0, Flow::lpm);
+        let limits = Limits {
+            caps: job.supplies.iter().map(cap).collect(),
+            at_once: controller.at_once as usize,
+            delay: (controller.delay.minutes() - 1e-9).ceil().max(0.0) as u32,
+            closed: window.closed.clone(),
+        };
+        Self {
+            job,
+            who,
+            tasks,
+            limits,
+            window,
+            stations,
+        }
+    }
+
+    pub(super) fn sets(&self) -> SolvedSets<'_> {
+        SolvedSets::new(self.job, &self.stations)
+    }
+}
+
+/// What may run at once on a connection.
+fn design(known: &Assessment, supply: &str) -> Option<Flow> {
+    let design = &known.supply(supply)?.design;
+    design.flow.or(design.assumed)
+}
+
+/// Packs the night in which all stations of a month run.
+///
+/// Two stations run together where the controller can, where their flows stay within the design flow of their
+/// connection, and where, solved on the shared main, no head of either is under the aim that it meets alone.
+/// The finish is the least that was found and `bound` what no night could do without; both in minutes after
+/// the window opens. The same job gives the same night.
+pub fn night(job: &Job, known: &Assessment, times: &[StationTimes]) -> Night {
+    let setting = Setting::of(job, known, times);
+    let mut sets = setting.sets();
+    let bound = bound::night_bound(&setting.tasks, &setting.limits, &mut sets);
+    let packed = pack::pack(&setting.tasks, &setting.limits, &mut sets, bound.minutes);
+    let ways = if packed.finish > setting.window.length {
+        fit::ways(&setting, times, &mut sets)
+    } else {
+        Vec::new()
+    };
+    told(job, known, &setting, &mut sets, packed, bound, ways)
+}
+
+fn told(
+    job: &Job,
+    known: &Assessment,
+    setting: &Setting<'_>,
+    sets: &mut SolvedSets<'_>,
+    packed: Packed,
+    bound: NightBound,
+    ways: Vec<WayToFit>,
+) -> Night {
+    let mut runs: Vec<NightRun> = Vec::new();
+    for ((place, task), starts) in setting.who.iter().zip(&setting.tasks).zip(&packed.starts) {
+        for (cycle, start) in (0..).zip(starts) {
+            runs.push(NightRun {
+                station: *place,
+                cycle,
+                start: *start,
+                minutes: task.cycles.minutes,
+            });
+        }
+    }
+    runs.sort_by_key(|r| (r.start, r.station));
+    let by = match bound.by {
+        BoundBy::Chain(task) => BoundBy::Chain(setting.who[task]),
+        by => by,
+    };
+    let mut night = Night {
+        window: setting.window.clone(),
+        runs,
+        finish: packed.finish,
+        all_done: packed.all_done,
+        bound: NightBound { by, ..bound },
+        flows: Vec::new(),
+        margin: None,
+        broken: Vec::new(),
+        under_least: 0,
+        ways,
+    };
+    let mut peaks = vec![0.0f64; job.supplies.len()];
+    let least = job.watering.controller.least_flow.map_or(0.0, Flow::lpm);
+    let (mut margin, mut unsolved) = (None::<(Pressure, Vec<usize>)>, false);
+    for step in night.steps().windows(2) {
+        let on = night.running(step[0]);
+        if on.is_empty() {
+            continue;
+        }
+        let set: Vec<u16> = on
+            .iter()
+            .filter_map(|place| setting.who.iter().position(|w| w == place))
+            .map(|i| i as u16)
+            .collect();
+        let mut taken = vec![0.0f64; peaks.len()];
+        for i in &set {
+            let task = &setting.tasks[usize::from(*i)];
+            taken[task.supply] += task.flow;
+        }
+        for (peak, taken) in peaks.iter_mut().zip(&taken) {
+            *peak = peak.max(*taken);
+        }
+        if taken.iter().sum::<f64>() < least {
+            night.under_least += step[1] - step[0];
+        }
+        if !slots::allowed(&setting.tasks, &setting.limits, &set, sets) {
+            night.broken.push(Broken {
+                at: step[0],
+                stations: on.clone(),
+            });
+        }
+        match sets.margin(&set) {
+            Some(own) if margin.as_ref().is_none_or(|m| own < m.0) => margin = Some((own, on)),
+            Some(_) => {}
+            None => unsolved = true,
+        }
+    }
+    night.margin = margin.filter(|_| !unsolved);
+    night.flows = job
+        .supplies
+        .iter()
+        .zip(&peaks)
+        .map(|(s, peak)| SupplyFlow {
+            supply: s.id.clone(),
+            design: design(known, &s.id),
+            peak: Flow::from_lpm(*peak),
+        })
+        .collect();
+    night
+}

@@ -1,0 +1,229 @@
+//! Runs put into a night so that the last of them ends as early as can be found.
+//!
+//! Serial schedule generation: runs in the order of what must still follow them, each at the first minute
+//! from which it may run to its end. Justification (all runs pushed late, then early again) and repeated tries
+//! with shifted orders look for better ones. Everything is seeded: the same tasks give the same night.
+//!
+//! # Source
+//! Serial generation and justification: Kolisch (1996); Valls, Ballestín and Quintanilla (2005).
+
+use super::slots::Slots;
+use crate::runtime::cycles::Cycles;
+use rand::{Rng, SeedableRng};
+use rand_chacha::ChaCha8Rng;
+
+/// A station with what it runs in one night.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Task {
+    /// What it takes, L/min.
+    pub flow: f64,
+    /// Place of its connection among those of the job.
+    pub supply: usize,
+    /// Its controller.
+    pub controller: u8,
+    /// Its cycles, at least one.
+    pub cycles: Cycles,
+    /// Its first cycle begins then, whatever comes of it.
+    pub fixed: Option<u32>,
+    /// It comes after those that have to end in time.
+    pub later: bool,
+}
+
+/// What holds for all tasks of a night.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Limits {
+    /// Most flow of each connection, L/min; a station that takes more runs alone.
+    pub caps: Vec<f64>,
+    /// Most stations of one controller at once.
+    pub at_once: usize,
+    /// Minutes, rounded up, that a controller waits after each run.
+    pub delay: u32,
+    /// Stretches in which nothing may run, minutes after the opening: from, to (not counted).
+    pub closed: Vec<(u32, u32)>,
+}
+
+/// Says which stations may run together beyond what flow and controller allow: by solved pressure.
+pub trait MayRun {
+    /// Whether these tasks, in rising order, may run at once. It must hold for every part of a set that it
+    /// holds for.
+    fn may(&mut self, set: &[u16]) -> bool;
+}
+
+/// Nothing but flow and controller counts.
+#[cfg(test)]
+pub struct ByFlowAlone;
+
+#[cfg(test)]
+impl MayRun for ByFlowAlone {
+    fn may(&mut self, _: &[u16]) -> bool {
+        true
+    }
+}
+
+/// When every cycle of every task begins, minutes after the opening.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Packed {
+    /// By task, by cycle.
+    pub starts: Vec<Vec<u32>>,
+    /// When the last run of those that have to end in time has ended.
+    pub finish: u32,
+    /// When the last of all has.
+    pub all_done: u32,
+}
+
+/// Work that a search may take, in placed runs.
+const WORK: usize = 24_000;
+const MOST_TRIES: usize = 400;
+const LEAST_TRIES: usize = 24;
+
+/// Packs a night. `bound`: no night is shorter; the search ends where it is met.
+///
+/// Tasks up to 1,000. Every run is placed; the night gets as long as it must.
+pub fn pack(tasks: &[Task], limits: &Limits, may: &mut dyn MayRun, bound: u32) -> Packed {
+    let mut slots = Slots::new(tasks, limits, may);
+    let runs = runs(tasks);
+    if runs.is_empty() {
+        return Packed {
+            starts: vec![Vec::new(); tasks.len()],
+            ..Packed::default()
+        };
+    }
+    let plain = limits.closed.is_empty() && tasks.iter().all(|t| t.fixed.is_none());
+    let mut best = packed(tasks, slots.place_all(&runs));
+    let mut rng = ChaCha8Rng::seed_from_u64(22);
+    let tries = (WORK / runs.len()).clamp(LEAST_TRIES, MOST_TRIES);
+    for n in 0..tries {
+        if best.finish <= bound {
+            break;
+        }
+        let order = shaken(&runs, if n == 0 { 0.0 } else { 0.6 }, &mut rng);
+        let mut next = packed(tasks, slots.place_all(&order));
+        if plain {
+            next = justified(tasks, &mut slots, next);
+        }
+        if (next.finish, next.all_done) < (best.finish, best.all_done) {
+            best = next;
+        }
+    }
+    best
+}
+
+/// One cycle to be placed.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Run {
+    /// Place of its task.
+    pub task: u16,
+    /// Which cycle of it.
+    pub cycle: u32,
+    /// What must follow from its beginning on, minutes.
+    tail: f64,
+    /// Comes after those that have to end in time; those with a start of their own come first.
+    class: u8,
+}
+
+fn class(task: &Task) -> u8 {
+    match (task.fixed, task.later) {
+        (Some(_), _) => 0,
+        (None, false) => 1,
+        (None, true) => 2,
+    }
+}
+
+/// All runs, the longest tails first; of equal ones those that take most water.
+fn runs(tasks: &[Task]) -> Vec<Run> {
+    let mut all: Vec<Run> = Vec::new();
+    for (i, task) in (0u16..).zip(tasks) {
+        for cycle in 0..task.cycles.count {
+            let left = task.cycles.count - cycle;
+            let tail = left * task.cycles.minutes + (left - 1) * task.cycles.soak;
+            all.push(Run {
+                task: i,
+                cycle,
+                tail: f64::from(tail),
+                class: class(task),
+            });
+        }
+    }
+    let flow = |r: &Run| tasks[usize::from(r.task)].flow;
+    all.sort_by(|a, b| {
+        a.class
+            .cmp(&b.class)
+            .then(b.tail.total_cmp(&a.tail))
+            .then(flow(b).total_cmp(&flow(a)))
+            .then((a.task, a.cycle).cmp(&(b.task, b.cycle)))
+    });
+    all
+}
+
+/// The same runs with their tails stretched or shrunk by up to `share`, a task's all alike: its cycles stay in
+/// their order.
+fn shaken(runs: &[Run], share: f64, rng: &mut ChaCha8Rng) -> Vec<Run> {
+    let tasks = runs.iter().map(|r| usize::from(r.task) + 1).max().unwrap_or(0);
+    let by: Vec<f64> = (0..tasks).map(|_| 1.0 + share * (rng.random::<f64>() * 2.0 - 1.0)).collect();
+    let mut order: Vec<Run> = runs
+        .iter()
+        .map(|r| Run {
+            tail: r.tail * by[usize::from(r.task)],
+            ..*r
+        })
+        .collect();
+    order.sort_by(|a, b| {
+        a.class
+            .cmp(&b.class)
+            .then(b.tail.total_cmp(&a.tail))
+            .then((a.task, a.cycle).cmp(&(b.task, b.cycle)))
+    });
+    order
+}
+
+fn packed(tasks: &[Task], starts: Vec<Vec<u32>>) -> Packed {
+    let end = |(task, starts): (&Task, &Vec<u32>)| starts.last().map_or(0, |s| s + task.cycles.minutes);
+    let ends = || tasks.iter().zip(&starts).map(|pair| (pair.0.later, end(pair)));
+    let all_done = ends().map(|e| e.1).max().unwrap_or(0);
+    Packed {
+        finish: ends().filter(|e| !e.0).map(|e| e.1).max().unwrap_or(all_done),
+        all_done,
+        starts,
+    }
+}
+
+/// All runs pushed as late as the night's end allows, then early again: never longer. Time runs the other way
+/// for the first half, where the order of a task's cycles turns round.
+fn justified(tasks: &[Task], slots: &mut Slots<'_>, night: Packed) -> Packed {
+    let turned = slots.place_all(&by_ends(tasks, &night));
+    let late = packed(tasks, turned);
+    // Read backwards, what began first ends last.
+    let back = slots.place_all(&by_ends(tasks, &late));
+    let early = packed(tasks, back);
+    if (early.finish, early.all_done) <= (night.finish, night.all_done) {
+        early
+    } else {
+        night
+    }
+}
+
+/// Runs of a mirrored night, the last to end first.
+fn by_ends(tasks: &[Task], night: &Packed) -> Vec<Run> {
+    let mut all: Vec<(u32, Run)> = Vec::new();
+    for (i, (task, starts)) in (0u16..).zip(tasks.iter().zip(&night.starts)) {
+        let count = task.cycles.count;
+        for (cycle, start) in (0..count).zip(starts) {
+            let run = Run {
+                task: i,
+                cycle: count - 1 - cycle,
+                tail: 0.0,
+                class: class(task),
+            };
+            all.push((start + task.cycles.minutes, run));
+        }
+    }
+    all.sort_by(|a, b| {
+        (a.1.class, std::cmp::Reverse(a.0), a.1.task, a.1.cycle).cmp(&(
+            b.1.class,
+            std::cmp::Reverse(b.0),
+            b.1.task,
+            b.1.cycle,
+        ))
+    });
+    all.into_iter().map(|(_, run)| run).collect()
+}

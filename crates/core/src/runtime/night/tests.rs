@@ -1,0 +1,214 @@
+use super::bound::{BoundBy, night_bound};
+use super::pack::{ByFlowAlone, Limits, Packed, Task, pack};
+use crate::runtime::cycles::Cycles;
+use proptest::prelude::*;
+
+pub(crate) fn task(flow: f64, count: u32, minutes: u32, soak: u32) -> Task {
+    Task {
+        flow,
+        supply: 0,
+        controller: 1,
+        cycles: Cycles {
+            count,
+            minutes,
+            soak,
+        },
+        fixed: None,
+        later: false,
+    }
+}
+
+fn limits(cap: f64, at_once: usize) -> Limits {
+    Limits {
+        caps: vec![cap],
+        at_once,
+        delay: 0,
+        closed: Vec::new(),
+    }
+}
+
+fn packed(tasks: &[Task], limits: &Limits) -> (Packed, u32) {
+    let bound = night_bound(tasks, limits, &mut ByFlowAlone).minutes;
+    (pack(tasks, limits, &mut ByFlowAlone, bound), bound)
+}
+
+/// What is wrong with a night; nothing where it keeps all its rules.
+fn wrong(tasks: &[Task], limits: &Limits, night: &Packed) -> Option<String> {
+    for (i, (task, starts)) in tasks.iter().zip(&night.starts).enumerate() {
+        if starts.len() != task.cycles.count as usize {
+            return Some(format!("{i} has {} runs", starts.len()));
+        }
+        let gap = task.cycles.minutes + task.cycles.soak;
+        if starts.windows(2).any(|s| s[1] < s[0] + gap) {
+            return Some(format!("{i} does not soak"));
+        }
+        for (from, to) in &limits.closed {
+            if starts.iter().any(|s| s < to && *from < s + task.cycles.minutes) {
+                return Some(format!("{i} runs in closed hours"));
+            }
+        }
+    }
+    for minute in 0..night.all_done {
+        let on = |(t, s): &(&Task, &Vec<u32>)| {
+            s.iter().any(|s| (*s..s + t.cycles.minutes).contains(&minute))
+        };
+        let running: Vec<&Task> = tasks.iter().zip(&night.starts).filter(on).map(|p| p.0).collect();
+        let flow: f64 = running.iter().map(|t| t.flow).sum();
+        if running.len() > 1 && flow > limits.caps[0] + 1e-6 {
+            return Some(format!("{flow} at {minute}"));
+        }
+        if running.len() > limits.at_once {
+            return Some(format!("{} at once at {minute}", running.len()));
+        }
+    }
+    None
+}
+
+/// The least finish of all nights, by trying every start of every run up to what is known.
+fn exhaustive(tasks: &[Task], limits: &Limits, known: u32) -> u32 {
+    let runs: Vec<(usize, u32)> = tasks
+        .iter()
+        .enumerate()
+        .flat_map(|(i, t)| (0..t.cycles.count).map(move |c| (i, c)))
+        .collect();
+    let mut best = known;
+    let mut flow = vec![(0usize, 0.0f64); known as usize + 64];
+    fn go(
+        tasks: &[Task],
+        limits: &Limits,
+        runs: &[(usize, u32)],
+        at: usize,
+        earliest: u32,
+        so_far: u32,
+        flow: &mut Vec<(usize, f64)>,
+        best: &mut u32,
+    ) {
+        let Some((i, cycle)) = runs.get(at).copied() else {
+            *best = so_far.min(*best);
+            return;
+        };
+        let cycles = tasks[i].cycles;
+        let left = cycles.count - cycle;
+        let tail = left * cycles.minutes + (left - 1) * cycles.soak;
+        let mut start = earliest;
+        while start + tail < *best {
+            let span = start as usize..(start + cycles.minutes) as usize;
+            let free = span.clone().all(|m| {
+                let (n, q) = flow[m];
+                n == 0 || n < limits.at_once && q + tasks[i].flow <= limits.caps[0] + 1e-9
+            });
+            if free {
+                span.clone().for_each(|m| flow[m] = (flow[m].0 + 1, flow[m].1 + tasks[i].flow));
+                let end = start + cycles.minutes;
+                let same = runs.get(at + 1).is_some_and(|r| r.0 == i);
+                let next = if same { end + cycles.soak } else { 0 };
+                go(tasks, limits, runs, at + 1, next, so_far.max(end), flow, best);
+                span.for_each(|m| flow[m] = (flow[m].0 - 1, flow[m].1 - tasks[i].flow));
+            }
+            start += 1;
+        }
+    }
+    go(tasks, limits, &runs, 0, 0, 0, &mut flow, &mut best);
+    best
+}
+
+#[test]
+fn soaks_of_one_station_are_used_by_another() {
+    // Six cycles of 4 min with an hour between: 324 min; 40 min of another fit in between.
+    let tasks = [task(10.0, 6, 4, 60), task(10.0, 1, 40, 0)];
+    let (night, bound) = packed(&tasks, &limits(15.0, 4));
+    assert_eq!((night.finish, bound), (324, 324));
+    assert_eq!(wrong(&tasks, &limits(15.0, 4), &night), None);
+}
+
+#[test]
+fn two_run_together_where_flow_allows_and_one_by_one_where_not() {
+    let tasks = [task(6.0, 1, 30, 0), task(6.0, 1, 30, 0), task(6.0, 1, 30, 0)];
+    assert_eq!(packed(&tasks, &limits(18.0, 4)).0.finish, 30);
+    assert_eq!(packed(&tasks, &limits(12.0, 4)).0.finish, 60);
+    assert_eq!(packed(&tasks, &limits(11.0, 4)).0.finish, 90);
+    assert_eq!(packed(&tasks, &limits(18.0, 1)).0.finish, 90, "the controller says no");
+    // More than there is, or water that nobody knows: each runs alone, and no night could do better.
+    let (night, bound) = packed(&tasks, &limits(0.0, 4));
+    assert_eq!((night.finish, bound), (90, 90));
+    let by = night_bound(&tasks, &limits(0.0, 4), &mut ByFlowAlone).by;
+    assert_eq!(by, BoundBy::Alone(3));
+}
+
+#[test]
+fn nothing_runs_in_closed_hours_and_a_start_that_was_set_is_kept() {
+    let shut = Limits {
+        closed: vec![(20, 50)],
+        ..limits(10.0, 4)
+    };
+    let mut tasks = [task(8.0, 1, 15, 0), task(8.0, 1, 15, 0)];
+    let (night, bound) = packed(&tasks, &shut);
+    assert_eq!(night.finish, 65, "15 before, 15 after");
+    assert_eq!(bound, 60, "30 min of water, and 30 closed");
+    assert_eq!(wrong(&tasks, &shut, &night), None);
+    tasks[0].fixed = Some(3);
+    let (night, _) = packed(&tasks, &limits(10.0, 4));
+    assert_eq!(night.starts[0], [3]);
+    assert_eq!(night.starts[1], [18]);
+}
+
+#[test]
+fn what_may_run_later_does_not_count_for_the_finish() {
+    let mut tasks = [task(8.0, 1, 30, 0), task(8.0, 1, 200, 0)];
+    tasks[1].later = true;
+    let (night, bound) = packed(&tasks, &limits(10.0, 4));
+    assert_eq!((night.finish, night.all_done, bound), (30, 230, 30));
+}
+
+#[test]
+fn the_bound_knows_stations_that_take_more_than_half() {
+    // Three of 6 of 10: one after the other, though the sum of the water would do in 54 min.
+    let tasks = [task(6.0, 1, 30, 0), task(6.0, 1, 30, 0), task(6.0, 1, 30, 0)];
+    assert_eq!(packed(&tasks, &limits(10.0, 4)).1, 90);
+    // Beside two of 7 nothing of 4 fits: 20 + 20 + 20 / 2.
+    let tasks = [
+        task(7.0, 1, 20, 0),
+        task(7.0, 1, 20, 0),
+        task(4.0, 1, 10, 0),
+        task(4.0, 1, 10, 0),
+    ];
+    let (night, bound) = packed(&tasks, &limits(10.0, 4));
+    assert_eq!((night.finish, bound), (50, 50));
+}
+
+fn any_task() -> impl Strategy<Value = Task> {
+    (1..10u32, 1..3u32, 1..5u32, 0..5u32).prop_map(|(q, n, m, s)| task(f64::from(q), n, m, s))
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(150))]
+
+    #[test]
+    fn small_nights_end_as_early_as_any_does(
+        tasks in prop::collection::vec(any_task(), 1..4),
+        at_once in 1..4usize,
+    ) {
+        let limits = limits(10.0, at_once);
+        let (night, bound) = packed(&tasks, &limits);
+        prop_assert_eq!(wrong(&tasks, &limits, &night), None);
+        let best = exhaustive(&tasks, &limits, night.finish);
+        prop_assert!(bound <= best, "bound {} over {}", bound, best);
+        prop_assert_eq!(night.finish, best);
+    }
+
+    #[test]
+    fn every_night_keeps_its_rules_and_is_the_same_again(
+        tasks in prop::collection::vec(any_task(), 0..30),
+        at_once in 1..6usize,
+        closed in prop::option::of((0..40u32, 1..30u32)),
+    ) {
+        let limits = Limits {
+            closed: closed.map(|(from, lasts)| (from, from + lasts)).into_iter().collect(),
+            ..limits(12.0, at_once)
+        };
+        let (night, bound) = packed(&tasks, &limits);
+        prop_assert_eq!(wrong(&tasks, &limits, &night), None);
+        prop_assert!(night.finish >= bound);
+        prop_assert_eq!(&packed(&tasks, &limits).0, &night);
+    }
+}

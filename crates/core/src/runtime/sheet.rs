@@ -1,0 +1,91 @@
+//! What is keyed into the controller, for the whole year.
+
+use super::night::{Programme, programmes};
+use super::station::StationTimes;
+use super::water::month_volume;
+use super::{Evennesses, Times, peak_month, stations, times};
+use crate::assess::Assessment;
+use crate::job::Job;
+use crate::units::{Minutes, Volume};
+use rust_decimal::Decimal;
+
+/// The year on one sheet: the night of the month that wants most, and every month's minutes.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Sheet {
+    /// The month that wants most.
+    pub peak: Times,
+    /// How the controller keeps its night.
+    pub programmes: Vec<Programme>,
+    /// January to December.
+    pub months: Vec<SheetMonth>,
+}
+
+/// One month.
+#[derive(Debug, Clone, PartialEq)]
+pub struct SheetMonth {
+    /// From 1.
+    pub month: u8,
+    /// By valve, in the plan's order.
+    pub stations: Vec<StationTimes>,
+    /// All minutes of a week against those of the month that wants most, as a share.
+    pub adjust: f64,
+    /// Water of the month.
+    pub water: Volume,
+    /// What that costs; none without a tariff.
+    pub cost: Option<Decimal>,
+}
+
+impl Sheet {
+    /// The programme of a station (by its place), as the letter that controllers give it, and its start times in
+    /// minutes after the window opens; none where it does not run.
+    pub fn programme(&self, station: usize) -> Option<(char, &Programme)> {
+        let at = self.programmes.iter().position(|p| p.stations.contains(&station))?;
+        let letter = char::from(b'A' + u8::try_from(at % 26).ok()?);
+        Some((letter, &self.programmes[at]))
+    }
+    /// Water of the year.
+    pub fn water(&self) -> Volume {
+        self.months.iter().map(|m| m.water).sum()
+    }
+    /// What that costs; none without a tariff.
+    pub fn cost(&self) -> Option<Decimal> {
+        self.months.iter().map(|m| m.cost).sum()
+    }
+    /// More programmes than the controller keeps.
+    pub fn too_many(&self, job: &Job) -> bool {
+        self.most_on_one() > job.watering.controller.programmes as usize
+    }
+    /// Programmes of the controller that has most.
+    pub fn most_on_one(&self) -> usize {
+        let on = |c: u8| self.programmes.iter().filter(|p| p.controller == c).count();
+        self.programmes.iter().map(|p| on(p.controller)).max().unwrap_or(0)
+    }
+    /// Water of one station in the year.
+    pub fn water_of(&self, station: usize) -> Volume {
+        let of = |m: &SheetMonth| m.stations.get(station).map(|s| month_volume(s, m.month));
+        self.months.iter().filter_map(of).sum()
+    }
+}
+
+/// The year's sheet of a job, its days those of a year.
+pub fn sheet(job: &Job, known: &Assessment, even: &Evennesses, year: i32) -> Sheet {
+    let peak = times(job, known, even, peak_month(job), year);
+    let week = |all: &[StationTimes]| -> Minutes { all.iter().map(|s| s.minutes_week).sum() };
+    let most = week(&peak.stations).max(Minutes::from_minutes(1e-9));
+    let months = (1..=12).map(|month| {
+        let stations = stations(job, known, even, month, year);
+        let water: Volume = stations.iter().map(|s| month_volume(s, month)).sum();
+        SheetMonth {
+            month,
+            adjust: week(&stations) / most,
+            cost: super::cost(&job.watering.usage.tariff, water),
+            water,
+            stations,
+        }
+    });
+    Sheet {
+        programmes: programmes(job, &peak.stations, &peak.night),
+        months: months.collect(),
+        peak,
+    }
+}

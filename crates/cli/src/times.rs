@@ -67,7 +67,5 @@ pub fn run(args: &TimesArgs) -> Result<()> {
 /// The year by this machine's clock.
 fn this_year() -> i32 {
     let seconds = SystemTime::now().duration_since(UNIX_EPOCH).map_or(0, |d| d.as_secs());
-    let days = chrono::Days::new(seconds / 86_400);
-    let today = chrono::NaiveDate::default().checked_add_days(days).map(Date);
-    today.map_or(1970, |d| chrono::Datelike::year(&d.0))
+    Date::after_1970(seconds).year()
 }

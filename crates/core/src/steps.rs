@@ -17,6 +17,8 @@ pub enum Step {
     Valves,
     /// What is left at the last head, and what regulates it.
     Pressure,
+    /// How long, how often, when.
+    Times,
 }
 
 /// How far a step is.
@@ -32,12 +34,13 @@ pub enum StepState {
 
 impl Step {
     /// All of them.
-    pub const ALL: [Self; 5] = [
+    pub const ALL: [Self; 6] = [
         Self::Water,
         Self::Ground,
         Self::Heads,
         Self::Valves,
         Self::Pressure,
+        Self::Times,
     ];
 
     /// How far this step is.
@@ -62,6 +65,10 @@ impl Step {
                     !plan.valves.is_empty() && worst.is_none_or(|s| s == Severity::Watch),
                 )
             }
+            Self::Times => (
+                false,
+                !plan.valves.is_empty() && plan.watering.climate.is_some() && known.unassigned == 0,
+            ),
         };
         match (stops, done) {
             (true, _) => StepState::Stops,
@@ -95,7 +102,7 @@ mod tests {
     use crate::units::{Minutes, UnitSystem, Volume};
     use crate::usual;
 
-    fn states(job: &Job) -> [StepState; 5] {
+    fn states(job: &Job) -> [StepState; 6] {
         let known = assess(job);
         Step::ALL.map(|step| step.state(job, &known))
     }
@@ -103,7 +110,7 @@ mod tests {
     #[test]
     fn a_new_job_is_open_everywhere_and_begins_with_its_water() {
         let job = Job::new(Plan::new("New", UnitSystem::Us));
-        assert_eq!(states(&job), [StepState::Open; 5]);
+        assert_eq!(states(&job), [StepState::Open; 6]);
         assert_eq!(Step::next(&job, &assess(&job)), Step::Water);
     }
 
@@ -112,7 +119,7 @@ mod tests {
         let mut job = Job::new(Plan::new("Loose", UnitSystem::Us));
         let group = usual::group(&job, "Lawn", "spray-12", 180, 4);
         job = job.apply(&Edit::put(group)).expect("a sound group").0;
-        let [_, _, heads, valves, pressure] = states(&job);
+        let [_, _, heads, valves, pressure, _] = states(&job);
         assert_eq!(
             (heads, valves, pressure),
             (StepState::Done, StepState::Stops, StepState::Open)

@@ -26,6 +26,7 @@
 //! | `curve` | a supply's pressure by flow |
 //! | `chart` | a nozzle over pressure, with the rows of its chart |
 //! | `coverage` | the water on the ground, in bands |
+//! | `night` | a night's runs as lanes with the water beneath, a fortnight, a year |
 //! | `glyph` | small figures inside a line of a page |
 //! | [`colour`] | the colours of the house, once |
 #![forbid(unsafe_code)]
@@ -39,6 +40,7 @@ mod coverage;
 mod curve;
 mod glyph;
 mod measure;
+mod night;
 mod svg;
 #[cfg(test)]
 mod tests;
@@ -50,4 +52,5 @@ pub use coverage::{coverage_map, layout_picture, scale};
 pub use curve::{CurveDrawing, supply_curve};
 pub use glyph::{FlowBar, flow_bar, pressure_glyph, valve_badge};
 pub use measure::measure_sheet;
+pub use night::{fortnight, night_lanes, year_water};
 pub use walk::{WalkDrawing, pressure_walk};

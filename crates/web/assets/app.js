@@ -69,3 +69,16 @@ document.addEventListener("change", async (event) => {
   const field = document.getElementById(into);
   field.value = await file.slice(0, 500_000).text();
 });
+
+// What was folded out stays so when the page is shown anew after an edit.
+let open = [];
+document.addEventListener("htmx:beforeSwap", (event) => {
+  if (event.detail.target?.id !== "page") return;
+  open = [...document.querySelectorAll("#page details[data-keep][open]")].map((d) => d.dataset.keep);
+});
+document.addEventListener("htmx:afterSwap", () => {
+  for (const key of open) {
+    document.querySelector(`#page details[data-keep="${CSS.escape(key)}"]`)?.setAttribute("open", "");
+  }
+  open = [];
+});

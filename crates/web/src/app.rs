@@ -90,7 +90,7 @@ impl App {
         let before = self.newest.get(&open.id);
         let assessed = tokio::task::spawn_blocking(move || {
             let assessment = assess_after(&open.job, before.as_ref().map(|b| &b.assessment));
-            Arc::new(Assessed { open, assessment })
+            Arc::new(Assessed::new(open, assessment, before.as_deref()))
         })
         .await
         .map_err(AppError::broken)?;

@@ -16,7 +16,7 @@ struct Assets;
 
 /// The components of the one style sheet, in the order in which they may override one another:
 /// what holds everywhere, what pages share, pages.
-const STYLES: [&str; 20] = [
+const STYLES: [&str; 21] = [
     "base",
     "frame",
     "controls",
@@ -37,6 +37,7 @@ const STYLES: [&str; 20] = [
     "import",
     "layout",
     "catalogue",
+    "times",
 ];
 
 static APP_CSS: LazyLock<Vec<u8>> = LazyLock::new(|| {

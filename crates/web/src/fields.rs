@@ -111,6 +111,20 @@ impl Fields {
         surface, surface_if_any: Surface;
     }
 
+    /// A depth of water: a bare number is inches or millimetres; none where the field is empty.
+    pub fn depth_if_any(&mut self, field: &str) -> Option<Length> {
+        let text = self.get(field).replace(',', ".");
+        if text.is_empty() {
+            return None;
+        }
+        let bare = text.parse::<f64>().ok().filter(|n| n.is_finite());
+        Some(match bare {
+            Some(n) if self.units.is_metric() => Length::from_m(n / 1000.0),
+            Some(n) => Length::from_in(n),
+            None => self.length(field),
+        })
+    }
+
     /// A length, zero where the field is empty.
     pub fn length_or_zero(&mut self, field: &str) -> Length {
         self.length_if_any(field).unwrap_or_default()

@@ -17,6 +17,8 @@ pub enum Screen {
     /// The parts of one zone, in order.
     Assembly,
     Pressure,
+    /// How long, how often, when.
+    Times,
 }
 
 /// What the page round a screen needs to know of it.
@@ -49,7 +51,7 @@ const fn row(
 
 /// In the order of the work.
 #[rustfmt::skip]
-pub static SCREENS: [ScreenRow; 9] = [
+pub static SCREENS: [ScreenRow; 10] = [
     row(Screen::Details,   "Details",       "details",   None,                 None),
     row(Screen::Water,     "Water",         "water",     Some(Step::Water),    Some('1')),
     row(Screen::Ground,    "Ground",        "ground",    Some(Step::Ground),   Some('2')),
@@ -59,6 +61,7 @@ pub static SCREENS: [ScreenRow; 9] = [
     row(Screen::Valves,    "Valves",        "valves",    Some(Step::Valves),   Some('4')),
     row(Screen::Assembly,  "Assembly",      "assembly",  Some(Step::Valves),   None),
     row(Screen::Pressure,  "Pressure",      "pressure",  Some(Step::Pressure), Some('5')),
+    row(Screen::Times,     "Times",         "times",     Some(Step::Times),    Some('6')),
 ];
 
 impl Screen {

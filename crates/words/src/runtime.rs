@@ -107,12 +107,12 @@ pub fn water_from(from: WaterFrom, asked: u8) -> Option<String> {
     match from {
         WaterFrom::Climate => None,
         WaterFrom::PeakWeek => Some(
-            "no climate yet: every month is reckoned as the house's peak week, without rain; take a station or \
+            "No climate yet: every month is reckoned as the house's peak week, without rain; take a station or \
              type evaporation and rain"
                 .into(),
         ),
         WaterFrom::MonthMissing => Some(format!(
-            "the climate has no {}: it is reckoned as the house's peak week, without rain",
+            "The climate has no {}: it is reckoned as the house's peak week, without rain",
             month(asked)
         )),
     }

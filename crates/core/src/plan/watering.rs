@@ -383,6 +383,34 @@ impl FromStr for Date {
     }
 }
 
+impl Date {
+    /// From 1.
+    pub fn day_of_month(self) -> u32 {
+        chrono::Datelike::day(&self.0)
+    }
+    /// From 1.
+    pub fn month(self) -> u8 {
+        chrono::Datelike::month(&self.0) as u8
+    }
+    /// From 0 for Monday.
+    pub fn weekday(self) -> usize {
+        chrono::Datelike::weekday(&self.0).num_days_from_monday() as usize
+    }
+    /// A day of a month, both from 1; none where there is no such day.
+    pub fn of(year: i32, month: u8, day: u32) -> Option<Self> {
+        chrono::NaiveDate::from_ymd_opt(year, u32::from(month), day).map(Self)
+    }
+    /// The day that lies so many seconds after the beginning of 1970, by the clock of Greenwich.
+    pub fn after_1970(seconds: u64) -> Self {
+        let days = chrono::Days::new(seconds / 86_400);
+        Self(chrono::NaiveDate::default().checked_add_days(days).unwrap_or_default())
+    }
+    /// Its year.
+    pub fn year(self) -> i32 {
+        chrono::Datelike::year(&self.0)
+    }
+}
+
 impl fmt::Display for Date {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         self.0.fmt(f)

@@ -163,6 +163,13 @@ impl Length {
             UnitSystem::Metric | UnitSystem::MetricBar => format!("{} mm", fixed(self.mm(), 0)),
         }
     }
+    /// A depth of water for a field of a form: `1.9 in`, `48.3 mm`.
+    pub fn field_depth(self, system: UnitSystem) -> String {
+        match system {
+            UnitSystem::Us => format!("{} in", trimmed(self.inches(), 2)),
+            UnitSystem::Metric | UnitSystem::MetricBar => format!("{} mm", trimmed(self.mm(), 1)),
+        }
+    }
     /// As a tape reads: `12'6½"` to the quarter inch, `3.81 m` to the centimetre.
     pub fn show_tape(self, system: UnitSystem) -> String {
         match system {

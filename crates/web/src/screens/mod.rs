@@ -13,6 +13,7 @@ pub mod jobs;
 pub mod layout;
 pub mod pressure;
 pub mod quick;
+pub mod times;
 pub mod valves;
 pub mod water;
 
@@ -54,6 +55,7 @@ fn answers(screen: Screen) -> Answers {
         Screen::Valves => of!(valves),
         Screen::Assembly => of!(assembly),
         Screen::Pressure => of!(pressure),
+        Screen::Times => of!(times),
     }
 }
 

@@ -1,0 +1,140 @@
+//! Times: how long, how often, when, and what is keyed into the controller.
+
+mod read;
+mod view;
+
+use super::{page_around, render_body, render_page};
+use crate::app::{App, compute};
+use crate::assessed::Assessed;
+use crate::error::AppError;
+use crate::fields::Fields;
+use crate::place::{Here, Screen};
+use crate::submit::{FormAt, Sent, submit};
+use crate::uploads::give;
+use axum::Router;
+use axum::extract::{Path, Query, State};
+use axum::response::{IntoResponse, Response};
+use axum::routing::{get, post};
+use fenlo_core::plan::{Date, Edit};
+use fenlo_core::runtime::{peak_month, sheet};
+use fenlo_formats::{write_calendar, write_sheet};
+use serde::Deserialize;
+use std::time::{SystemTime, UNIX_EPOCH};
+
+pub fn routes() -> Router<App> {
+    Router::new()
+        .route("/times", get(page))
+        .route("/times/climate", post(climate))
+        .route("/times/station-of-table", post(from_table))
+        .route("/times/file", post(from_file))
+        .route("/times/hours", post(hours))
+        .route("/times/station", post(station))
+        .route("/times/tune", post(tune))
+        .route("/times/start", post(start))
+        .route("/times/usage", post(usage))
+        .route("/times/reading", post(reading))
+        .route("/times/sheet", get(paper))
+        .route("/times/sheet.csv", get(csv))
+        .route("/times/season.ics", get(calendar))
+}
+
+/// A pick is the month.
+pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
+    let month = pick.and_then(|p| p.parse().ok()).filter(|m| (1..=12).contains(m));
+    view::body(known, month.unwrap_or_else(|| peak_month(known.job())), today())
+}
+
+/// Today, by this machine's clock.
+fn today() -> Date {
+    let since = SystemTime::now().duration_since(UNIX_EPOCH);
+    Date::after_1970(since.map_or(0, |d| d.as_secs()))
+}
+
+#[derive(Deserialize)]
+struct Pick {
+    month: Option<String>,
+}
+
+async fn page(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(pick): Query<Pick>,
+) -> Result<Response, AppError> {
+    render_page(app.job(job).await?, Here::picked(Screen::Times, pick.month)).await
+}
+
+/// Makes the edit that `read` makes of a form and shows the page anew, at the month that it showed.
+async fn change(
+    app: &App,
+    job: i64,
+    at: FormAt,
+    pairs: Vec<(String, String)>,
+    read: impl FnOnce(&Assessed, &mut Fields) -> Result<Edit, AppError> + Send + 'static,
+) -> Result<Response, AppError> {
+    let at = at.sent(&pairs);
+    let read = |known: &Assessed, f: &mut Fields| Ok((read(known, f)?, f.text("month")));
+    submit(app, job, at, pairs, read, move |known, month| {
+        render_body(known, Here::picked(Screen::Times, month))
+    })
+    .await
+}
+
+macro_rules! forms {
+    ($($(#[$doc:meta])* $handler:ident: $form:literal, $fields:expr, $read:path;)*) => {$(
+        $(#[$doc])*
+        async fn $handler(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
+            change(&app, job, FormAt::new($form, &$fields), pairs, $read).await
+        }
+    )*};
+}
+
+forms! {
+    /// Evaporation and rain by month, as typed.
+    climate: "climate", read::CLIMATE_FIELDS, read::climate;
+    /// A station of the built-in table.
+    from_table: "table", ["table", "form"], read::from_table;
+    /// A file of months or days.
+    from_file: "file", ["text", "latitude"], read::from_file;
+    /// Window, days, controller.
+    hours: "hours", read::HOURS_FIELDS, read::hours;
+    /// What is wished of one station.
+    station: "station", read::STATION_FIELDS, read::station;
+    /// Too wet, too dry.
+    tune: "tune", ["who"], read::tune;
+    /// Where a station's first run begins, or that it is free again.
+    start: "start", ["start"], read::start;
+    /// The tariff and the meter's size.
+    usage: "usage", ["tariff", "meter_size"], read::usage;
+    /// The meter, read.
+    reading: "reading", ["on", "showed"], read::reading;
+}
+
+/// The controller sheet, to be printed.
+async fn paper(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    compute(move || {
+        let here = Here::at(Screen::Times);
+        Ok(page_around(&known, &here, view::paper(&known, today())?)?.into_response())
+    })
+    .await?
+}
+
+async fn csv(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    compute(move || {
+        let sheet = sheet(known.job(), &known.assessment, known.even(), today().year());
+        let text = write_sheet(known.job(), &sheet);
+        give(&known.job().name, "csv", "text/csv; charset=utf-8", text)
+    })
+    .await
+}
+
+async fn calendar(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    compute(move || {
+        let sheet = sheet(known.job(), &known.assessment, known.even(), today().year());
+        let text = write_calendar(known.job(), &sheet);
+        give(&known.job().name, "ics", "text/calendar; charset=utf-8", text)
+    })
+    .await
+}

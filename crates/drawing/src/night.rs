@@ -64,7 +64,15 @@ pub fn night_lanes(job: &Job, stations: &[StationTimes], night: &Night, u: UnitS
     );
     ground(&mut svg, night, &axis, base);
     for (row, place) in lanes.iter().enumerate() {
-        lane(&mut svg, job, &stations[*place], *place, night, &axis, TOP + LANE * row as f64);
+        lane(
+            &mut svg,
+            job,
+            &stations[*place],
+            *place,
+            night,
+            &axis,
+            TOP + LANE * row as f64,
+        );
     }
     svg.raw("</g>");
     for (n, flow) in used.iter().enumerate() {
@@ -97,14 +105,25 @@ fn ground(svg: &mut Svg, night: &Night, axis: &Axis, base: f64) {
     let all = axis.minutes as u32;
     for (from, to) in window.closed.iter().filter(|c| c.0 < all) {
         let to = (*to).min(all);
-        svg.rect(axis.x(*from), TOP, axis.x(to) - axis.x(*from), base - TOP, colour::TROUGH);
+        svg.rect(
+            axis.x(*from),
+            TOP,
+            axis.x(to) - axis.x(*from),
+            base - TOP,
+            colour::TROUGH,
+        );
     }
     let step = if all > 16 * 60 { 120 } else { 60 };
     let first = (60 - window.opens.minutes() % 60) % 60;
     for minute in (first..=all).step_by(step) {
         let x = axis.x(minute);
         svg.line((x, TOP), (x, base), colour::LINE, 1.0, false);
-        svg.text((x, TOP - 8.0), Anchor::Middle, SMALL, &window.clock(minute).to_string());
+        svg.text(
+            (x, TOP - 8.0),
+            Anchor::Middle,
+            SMALL,
+            &window.clock(minute).to_string(),
+        );
     }
     svg.line((end, TOP), (end, base), colour::STOP, 1.5, true);
     if f64::from(window.length) < axis.minutes - 60.0 {
@@ -122,14 +141,31 @@ fn lane(
     top: f64,
 ) {
     let middle = top + LANE / 2.0;
-    svg.line((8.0, top + LANE), (WIDTH - RIGHT, top + LANE), colour::LINE, 0.6, false);
+    svg.line(
+        (8.0, top + LANE),
+        (WIDTH - RIGHT, top + LANE),
+        colour::LINE,
+        0.6,
+        false,
+    );
     let number = Type { bold: true, ..PLAIN };
-    svg.text((28.0, middle + 4.5), Anchor::End, number, &station.number.to_string());
+    svg.text(
+        (28.0, middle + 4.5),
+        Anchor::End,
+        number,
+        &station.number.to_string(),
+    );
     svg.text((36.0, middle + 4.5), Anchor::Start, PLAIN, &cut(&station.name));
     let runs: Vec<&NightRun> = night.runs.iter().filter(|r| r.station == place).collect();
     let shade = colour::ZONES[(station.number.max(1) - 1) % colour::ZONES.len()];
     for pair in runs.windows(2) {
-        svg.line((axis.x(pair[0].end()), middle), (axis.x(pair[1].start), middle), shade, 1.5, true);
+        svg.line(
+            (axis.x(pair[0].end()), middle),
+            (axis.x(pair[1].start), middle),
+            shade,
+            1.5,
+            true,
+        );
     }
     let wish = job.watering.station(&station.valve);
     let kept = wish.is_some_and(|w| w.start.is_some());
@@ -206,12 +242,22 @@ fn water(
         let now: Flow = night.running(minute).into_iter().filter_map(of).sum();
         steps.push((minute, value(now)));
     }
-    let most = steps.iter().map(|s| s.1).fold(design.map_or(0.0, value), f64::max) * 1.12;
+    let most = steps
+        .iter()
+        .map(|s| s.1)
+        .fold(design.map_or(0.0, value), f64::max)
+        * 1.12;
     let y = |q: f64| base - WATER * q / most.max(1e-9);
     let step = nice_step(most, 3.0);
     let mut mark = step;
     while mark < most {
-        svg.line((LEFT, y(mark)), (WIDTH - RIGHT, y(mark)), colour::LINE, 0.6, false);
+        svg.line(
+            (LEFT, y(mark)),
+            (WIDTH - RIGHT, y(mark)),
+            colour::LINE,
+            0.6,
+            false,
+        );
         svg.text((LEFT - 6.0, y(mark) + 4.0), Anchor::End, SMALL, &tick(mark, step));
         mark += step;
     }
@@ -226,7 +272,12 @@ fn water(
     svg.path(&points, colour::WATER, 1.2, colour::WATER_THIN, false);
     svg.line((LEFT, base), (WIDTH - RIGHT, base), colour::INK, 1.0, false);
     svg.text((8.0, top + 14.0), Anchor::Start, PLAIN, &cut(name));
-    svg.text((8.0, top + 31.0), Anchor::Start, SMALL, &format!("water, {}", Flow::unit(u)));
+    svg.text(
+        (8.0, top + 31.0),
+        Anchor::Start,
+        SMALL,
+        &format!("water, {}", Flow::unit(u)),
+    );
     if let Some(design) = design {
         let at = y(value(design));
         svg.line((LEFT, at), (WIDTH - RIGHT, at), colour::EARTH, 1.4, true);
@@ -263,7 +314,13 @@ pub fn fortnight(stations: &[StationTimes], weekdays: &[&str]) -> String {
     for (row, station) in shown.iter().enumerate() {
         let top = TOP + LANE * row as f64;
         let middle = top + LANE / 2.0 + 4.5;
-        svg.line((8.0, top + LANE), (WIDTH - RIGHT, top + LANE), colour::LINE, 0.6, false);
+        svg.line(
+            (8.0, top + LANE),
+            (WIDTH - RIGHT, top + LANE),
+            colour::LINE,
+            0.6,
+            false,
+        );
         let number = Type { bold: true, ..PLAIN };
         svg.text((28.0, middle), Anchor::End, number, &station.number.to_string());
         svg.text((36.0, middle), Anchor::Start, PLAIN, &cut(&station.name));

@@ -26,9 +26,16 @@ pub fn write_calendar(job: &Job, sheet: &Sheet) -> String {
         }
     }
     for (day, name, text) in visits(sheet) {
-        event(&mut out, job, &format!("care-{day}-{}", name.len()), name, &text, |out| {
-            put(out, &format!("DTSTART;VALUE=DATE:{}", day.0.format("%Y%m%d")));
-        });
+        event(
+            &mut out,
+            job,
+            &format!("care-{day}-{}", name.len()),
+            name,
+            &text,
+            |out| {
+                put(out, &format!("DTSTART;VALUE=DATE:{}", day.0.format("%Y%m%d")));
+            },
+        );
     }
     put(&mut out, "END:VCALENDAR");
     out
@@ -80,10 +87,17 @@ fn night(out: &mut String, job: &Job, sheet: &Sheet, month: &SheetMonth, day: Da
         at.format("%Y%m%dT%H%M%S").to_string()
     };
     let name = format!("Watering: {} stations", lines.len());
-    event(out, job, &format!("night-{day}"), &name, &lines.join("\n"), |out| {
-        put(out, &format!("DTSTART:{}", stamp(first)));
-        put(out, &format!("DTEND:{}", stamp(last)));
-    });
+    event(
+        out,
+        job,
+        &format!("night-{day}"),
+        &name,
+        &lines.join("\n"),
+        |out| {
+            put(out, &format!("DTSTART:{}", stamp(first)));
+            put(out, &format!("DTEND:{}", stamp(last)));
+        },
+    );
 }
 
 fn starts_of(sheet: &Sheet, station: usize) -> Vec<u32> {

@@ -162,15 +162,19 @@ struct Columns {
 impl Columns {
     fn of(header: &[String], latitude: Option<f64>) -> Result<Self, String> {
         let find = |names: &[&str]| {
-            header
-                .iter()
-                .position(|h| names.iter().any(|n| h.split(|c: char| !c.is_alphanumeric()).any(|w| w == *n)))
+            header.iter().position(|h| {
+                names
+                    .iter()
+                    .any(|n| h.split(|c: char| !c.is_alphanumeric()).any(|w| w == *n))
+            })
         };
         let date = header.iter().position(|h| h == "date" || h == "day");
         let when = date
             .or_else(|| header.iter().position(|h| h == "month"))
             .ok_or("the header needs a column ‘month’ (7) or ‘date’ (2026-07-03)")?;
-        let et0 = find(&["et0", "eto", "et"]).map(|at| depth(at, &header[at])).transpose()?;
+        let et0 = find(&["et0", "eto", "et"])
+            .map(|at| depth(at, &header[at]))
+            .transpose()?;
         let rain = find(&["rain", "precipitation"])
             .map(|at| depth(at, &header[at]))
             .transpose()?;
@@ -207,7 +211,9 @@ impl Columns {
             (date.0.month0() as usize, 1, date.0.ordinal())
         } else {
             let last = when.rsplit('-').next().unwrap_or(when);
-            let month: usize = last.parse().map_err(|_| format!("‘{when}’ is no month from 1 to 12"))?;
+            let month: usize = last
+                .parse()
+                .map_err(|_| format!("‘{when}’ is no month from 1 to 12"))?;
             if !(1..=12).contains(&month) {
                 return Err(format!("‘{when}’ is no month from 1 to 12"));
             }
@@ -216,7 +222,11 @@ impl Columns {
         };
         let number = |at: usize, name: &str| -> Result<f64, String> {
             let text = cell(at);
-            let plain = if comma { text.replace(',', ".") } else { text.to_owned() };
+            let plain = if comma {
+                text.replace(',', ".")
+            } else {
+                text.to_owned()
+            };
             plain
                 .parse::<f64>()
                 .ok()
@@ -250,7 +260,9 @@ impl Columns {
                 let celsius = |t: f64| if fahrenheit { (t - 32.0) / 1.8 } else { t };
                 let (high, low) = (celsius(number(high, "high")?), celsius(number(low, "low")?));
                 if low > high || !(-60.0..=60.0).contains(&high) || !(-60.0..=60.0).contains(&low) {
-                    return Err(format!("{low:.0} to {high:.0} °C: check the figures and their unit"));
+                    return Err(format!(
+                        "{low:.0} to {high:.0} °C: check the figures and their unit"
+                    ));
                 }
                 let radiation = extraterrestrial_radiation(latitude, day_of_year);
                 hargreaves_samani(high, low, radiation) * f64::from(days)
@@ -274,7 +286,9 @@ fn depth(at: usize, header: &str) -> Result<Depth, String> {
     } else if has("in") || has("inch") || has("inches") {
         25.4
     } else {
-        return Err(format!("‘{header}’ needs its unit: mm or in, by the day, week or month"));
+        return Err(format!(
+            "‘{header}’ needs its unit: mm or in, by the day, week or month"
+        ));
     };
     let per = if has("day") || has("d") {
         1.0

@@ -42,6 +42,7 @@ impl Assessed {
 
     /// How evenly its groups are watered.
     pub fn even(&self) -> &Evennesses {
-        self.even.get_or_init(|| Evennesses::of(self.job(), &self.assessment))
+        self.even
+            .get_or_init(|| Evennesses::of(self.job(), &self.assessment))
     }
 }

@@ -39,7 +39,9 @@ pub fn day_rule(rule: &DayRule) -> String {
         DayRule::Odd => "odd days, not the 31st".into(),
         DayRule::Even => "even days".into(),
         DayRule::Weekdays { days } => {
-            let names = days.iter().filter_map(|d| WEEKDAYS.get(usize::from(*d).wrapping_sub(1)));
+            let names = days
+                .iter()
+                .filter_map(|d| WEEKDAYS.get(usize::from(*d).wrapping_sub(1)));
             names.copied().collect::<Vec<_>>().join(", ")
         }
         DayRule::Every { days: 1 } => "every day".into(),
@@ -131,7 +133,9 @@ pub fn station_says(says: &StationSays, u: UnitSystem) -> String {
         ),
         StationSays::NoDay => "the rules leave no day on which it may run".into(),
         StationSays::DaysTooFar { gap, holds: 1 } => {
-            format!("up to {gap} days between waterings, and its roots hold one day's water: expect dry spells")
+            format!(
+                "up to {gap} days between waterings, and its roots hold one day's water: expect dry spells"
+            )
         }
         StationSays::DaysTooFar { gap, holds } => format!(
             "up to {gap} days between waterings, and its roots hold {holds} days' water: expect dry spells"
@@ -202,10 +206,7 @@ pub fn minutes_working(station: &StationTimes, need: &Need, u: UnitSystem) -> Wo
         .with(evenness_name(evenness.from), format!("{:.2}", evenness.du))
         .with("lengthened by", format!("{multiplier:.3}")),
         Basis::Plant {
-            canopy,
-            wants,
-            gives,
-            ..
+            canopy, wants, gives, ..
         } => Working::new(
             "need × ground under the canopy ÷ what its emitters give",
             "emitters at single plants: no ground between them is to be evened out",
@@ -272,7 +273,10 @@ pub fn cycles_working(job: &Job, station: &StationTimes, need: &Need, u: UnitSys
         "longest run = 60 × surface storage ÷ (rate − intake); soak = 60 × surface storage ÷ intake",
         "allowable surface accumulation by soil and slope, planning figures",
     )
-    .with("soil, slope", format!("{}, {:.0} %", soil(group.soil), group.slope_percent))
+    .with(
+        "soil, slope",
+        format!("{}, {:.0} %", soil(group.soil), group.slope_percent),
+    )
     .with(
         "held on the surface",
         held.surface_on(group.slope_percent).show_depth(u),
@@ -301,7 +305,9 @@ pub fn bound_by(night: &Night, stations: &[StationTimes], job: &Job) -> String {
         ),
         BoundBy::Flow(supply) => format!(
             "the water at {} through its design flow",
-            job.supplies.get(supply).map_or("the connection", |s| s.name.as_str())
+            job.supplies
+                .get(supply)
+                .map_or("the connection", |s| s.name.as_str())
         ),
         BoundBy::Controller(_) => format!(
             "all minutes, {} at once on the controller",
@@ -319,7 +325,10 @@ pub fn way_to_fit(way: Way) -> String {
         Way::OpenAt(clock) => format!("open the window at {clock}, where the rules allow"),
         Way::TakeTurns => "stations that don't run every day take turns".into(),
         Way::DripOutside => "let drip run outside the window, where the rules exempt it".into(),
-        Way::MoreFlow(share) => format!("{} more design flow: larger meter, service line or pump", percent(share)),
+        Way::MoreFlow(share) => format!(
+            "{} more design flow: larger meter, service line or pump",
+            percent(share)
+        ),
     }
 }
 

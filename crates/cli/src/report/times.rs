@@ -9,7 +9,11 @@ use std::fmt::Write;
 
 pub fn times_json(job: &Job, times: &Times) -> String {
     let u = job.units;
-    let stations: Vec<Value> = times.stations.iter().map(|s| station(s, times.month, u)).collect();
+    let stations: Vec<Value> = times
+        .stations
+        .iter()
+        .map(|s| station(s, times.month, u))
+        .collect();
     super::pretty(&json!({
         "month": times.month,
         "year": times.year,
@@ -153,7 +157,11 @@ fn night_text(out: &mut String, job: &Job, times: &Times, night: &Night, u: Unit
         words::span(night.finish),
         words::span(night.bound.minutes),
         words::bound_by(night, &times.stations, job),
-        if night.fits() { "" } else { "; it does not fit the window" }
+        if night.fits() {
+            ""
+        } else {
+            "; it does not fit the window"
+        }
     );
     for run in &night.runs {
         line!(
@@ -167,10 +175,18 @@ fn night_text(out: &mut String, job: &Job, times: &Times, night: &Night, u: Unit
     for flow in &night.flows {
         let name = job.supply(&flow.supply).map_or("", |s| s.name.as_str());
         let design = flow.design.map_or("not known".into(), |d| d.show(u));
-        line!(out, "  {name}: {} at the most, design flow {design}", flow.peak.show(u));
+        line!(
+            out,
+            "  {name}: {} at the most, design flow {design}",
+            flow.peak.show(u)
+        );
     }
     if let Some((margin, _)) = &night.margin {
-        line!(out, "  every head keeps its aim, by {} at the least", margin.show(u));
+        line!(
+            out,
+            "  every head keeps its aim, by {} at the least",
+            margin.show(u)
+        );
     }
     for way in &night.ways {
         let fits = if way.fits { "fits" } else { "does not fit" };

@@ -9,7 +9,13 @@ fn radiation_above_the_air_is_that_of_the_paper() {
     // FAO-56, example 8.
     near(extraterrestrial_radiation(-20.0, 246), 32.2, 0.05);
     // The same as the sun's height summed over the minutes of a day.
-    for (latitude, day) in [(50.0f64, 166u32), (50.0, 349), (13.7, 105), (-35.0, 15), (70.0, 172)] {
+    for (latitude, day) in [
+        (50.0f64, 166u32),
+        (50.0, 349),
+        (13.7, 105),
+        (-35.0, 15),
+        (70.0, 172),
+    ] {
         let tau = 2.0 * std::f64::consts::PI * f64::from(day) / 365.0;
         let (delta, phi) = (0.409 * (tau - 1.39).sin(), latitude.to_radians());
         let height = |minute: u32| {

@@ -38,8 +38,8 @@ pub use supply::{
 pub(crate) use validate::validate;
 pub use valves::{Mainline, Regulation, Valve};
 pub use watering::{
-    Clock, ClockError, ClosedHours, ControllerUse, DAY, Date, DateError, DayRule, GroundState, MeterReading, Rhythm,
-    StationWish, TariffStep, Tuning, Usage, Watering, WateringRules,
+    Clock, ClockError, ClosedHours, ControllerUse, DAY, Date, DateError, DayRule, GroundState, MeterReading,
+    Rhythm, StationWish, TariffStep, Tuning, Usage, Watering, WateringRules,
 };
 
 use crate::catalogue::OwnNozzle;

@@ -403,7 +403,11 @@ impl Date {
     /// The day that lies so many seconds after the beginning of 1970, by the clock of Greenwich.
     pub fn after_1970(seconds: u64) -> Self {
         let days = chrono::Days::new(seconds / 86_400);
-        Self(chrono::NaiveDate::default().checked_add_days(days).unwrap_or_default())
+        Self(
+            chrono::NaiveDate::default()
+                .checked_add_days(days)
+                .unwrap_or_default(),
+        )
     }
     /// Its year.
     pub fn year(self) -> i32 {

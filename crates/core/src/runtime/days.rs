@@ -74,6 +74,10 @@ pub fn day_plan(rule: &DayRule, wanted: u32, year: i32, month: u8) -> Option<Day
             span as f64 / gaps.len() as f64
         },
         longest_gap: gaps.iter().max().map_or(LOOKED_AT as u32, |g| *g as u32),
-        in_month: days.iter().filter_map(date).filter(|d| d.0.month() == first.month() && d.0.year() == year).collect(),
+        in_month: days
+            .iter()
+            .filter_map(date)
+            .filter(|d| d.0.month() == first.month() && d.0.year() == year)
+            .collect(),
     })
 }

@@ -67,9 +67,7 @@ impl Need {
     pub fn rate(&self) -> Rate {
         match &self.basis {
             Basis::Ground { rate, .. } => *rate,
-            Basis::Plant { canopy, gives, .. } => {
-                Rate::from_mmph(gives.lpm() * 60.0 / canopy.m2().max(1e-9))
-            }
+            Basis::Plant { canopy, gives, .. } => Rate::from_mmph(gives.lpm() * 60.0 / canopy.m2().max(1e-9)),
         }
     }
     /// Its evenness; 1 for single plants.
@@ -180,8 +178,9 @@ fn plants(
                 continue;
             };
             let canopy = std::f64::consts::PI * (planting.canopy.m() / 2.0).powi(2);
-            let known: Option<&mut (String, Surface, Flow)> =
-                all.iter_mut().find(|(id, _, _): &&mut (String, Surface, Flow)| *id == plant.plant);
+            let known: Option<&mut (String, Surface, Flow)> = all
+                .iter_mut()
+                .find(|(id, _, _): &&mut (String, Surface, Flow)| *id == plant.plant);
             let gives = plant.flow * share;
             match known {
                 // Plants of one row get the same but for rounding: the one that gets least speaks for all.
@@ -196,5 +195,7 @@ fn plants(
 /// Depth of the roots that a need is for.
 pub(super) fn roots(job: &Job, need: &Need) -> Length {
     let group = job.group(&need.group);
-    group.map_or(Length::ZERO, |g| super::plants::root_depth(g.plants, water_use(job, g)))
+    group.map_or(Length::ZERO, |g| {
+        super::plants::root_depth(g.plants, water_use(job, g))
+    })
 }

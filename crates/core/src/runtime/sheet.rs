@@ -39,7 +39,10 @@ impl Sheet {
     /// The programme of a station (by its place), as the letter that controllers give it, and its start times in
     /// minutes after the window opens; none where it does not run.
     pub fn programme(&self, station: usize) -> Option<(char, &Programme)> {
-        let at = self.programmes.iter().position(|p| p.stations.contains(&station))?;
+        let at = self
+            .programmes
+            .iter()
+            .position(|p| p.stations.contains(&station))?;
         let letter = char::from(b'A' + u8::try_from(at % 26).ok()?);
         Some((letter, &self.programmes[at]))
     }
@@ -58,7 +61,11 @@ impl Sheet {
     /// Programmes of the controller that has most.
     pub fn most_on_one(&self) -> usize {
         let on = |c: u8| self.programmes.iter().filter(|p| p.controller == c).count();
-        self.programmes.iter().map(|p| on(p.controller)).max().unwrap_or(0)
+        self.programmes
+            .iter()
+            .map(|p| on(p.controller))
+            .max()
+            .unwrap_or(0)
     }
     /// Water of one station in the year.
     pub fn water_of(&self, station: usize) -> Volume {

@@ -39,7 +39,10 @@ impl SoilWater {
 
     /// What the surface holds on a slope, percent: classes end at 3, 6 and 12.
     pub fn surface_on(&self, slope_percent: f64) -> Length {
-        let class = [3.0, 6.0, 12.0].iter().filter(|end| slope_percent > **end).count();
+        let class = [3.0, 6.0, 12.0]
+            .iter()
+            .filter(|end| slope_percent > **end)
+            .count();
         self.surface[class]
     }
 

@@ -197,9 +197,7 @@ pub(super) fn station(
     let floods = group.drip.as_ref().is_some_and(|d| d.floods());
     let rate = need.rate();
     let soaked = !floods && group.plants != Plants::Containers;
-    out.longest = soil
-        .longest_run(rate, group.slope_percent)
-        .filter(|_| soaked);
+    out.longest = soil.longest_run(rate, group.slope_percent).filter(|_| soaked);
     let soak = soil.soak(group.slope_percent).minutes();
     let rules = &job.watering.rules;
     let rule = if out.drip && rules.drip_exempt {
@@ -336,7 +334,11 @@ fn others(job: &Job, out: &mut StationTimes, need: &Need) {
     }
     let own = f64::from(interval(out, need).max(1));
     let wish = job.watering.station(&out.valve);
-    for other in out.all.iter().filter(|n| n.group != need.group && n.depth > Length::ZERO) {
+    for other in out
+        .all
+        .iter()
+        .filter(|n| n.group != need.group && n.depth > Length::ZERO)
+    {
         let Some(group) = job.group(&other.group) else {
             continue;
         };

@@ -1,12 +1,12 @@
 use super::*;
 use crate::assess::assess;
+use crate::climate::Climate;
 use crate::job::Job;
 use crate::plan::tests::valve;
 use crate::plan::{
-    Clock, ClosedHours, Date, DayRule, GroundState, HeadGroup, MeterReading, Plan, Plants, Rhythm, StationWish,
-    TariffStep, Tuning, Usage, WateringRules,
+    Clock, ClosedHours, Date, DayRule, GroundState, HeadGroup, MeterReading, Plan, Plants, Rhythm,
+    StationWish, TariffStep, Tuning, Usage, WateringRules,
 };
-use crate::climate::Climate;
 use crate::site::{Exposure, Soil, WaterUse};
 use crate::units::{Rate, Volume};
 use crate::zone::tests::plan;
@@ -56,9 +56,17 @@ fn turf_on_loam_is_as_worked_by_hand() {
     let minutes = minutes_for(need, inches(0.45), multiplier(0.72));
     near(minutes.minutes(), 243.6, 0.05);
     let loam = SoilWater::of(Soil::Loam);
-    near(loam.longest_run(inches(0.45), 5.0).unwrap().minutes(), 150.0, 1e-6);
+    near(
+        loam.longest_run(inches(0.45), 5.0).unwrap().minutes(),
+        150.0,
+        1e-6,
+    );
     assert_eq!(loam.longest_run(inches(0.35), 5.0), None, "the soil takes it all");
-    near(loam.dose(root_depth(Plants::Lawn, WaterUse::Medium)).inches(), 0.51, 1e-9);
+    near(
+        loam.dose(root_depth(Plants::Lawn, WaterUse::Medium)).inches(),
+        0.51,
+        1e-9,
+    );
     // Every second day: 69.6 min, one cycle of 70.
     let day = minutes.minutes() * 2.0 / 7.0;
     near(day, 69.6, 0.01);
@@ -68,7 +76,10 @@ fn turf_on_loam_is_as_worked_by_hand() {
 #[test]
 fn sprays_on_a_clay_slope_run_four_minutes_and_soak_an_hour() {
     let clay = SoilWater::of(Soil::Clay);
-    let longest = clay.longest_run(Rate::from_mmph(1.6 * 25.4), 8.0).unwrap().minutes();
+    let longest = clay
+        .longest_run(Rate::from_mmph(1.6 * 25.4), 8.0)
+        .unwrap()
+        .minutes();
     near(longest, 4.0, 1e-6);
     near(clay.soak(8.0).minutes(), 60.0, 1e-6);
     let cut = cycles(24.0, Some(longest), clay.soak(8.0).minutes());
@@ -85,19 +96,29 @@ fn cycles_are_whole_minutes_never_longer_than_the_soil_takes_and_lose_nothing() 
             assert!(f64::from(cut.running()) + 0.1 * f64::from(cut.count.max(1)) >= wanted);
             assert!(f64::from(cut.running()) < wanted + f64::from(cut.count.max(1)) + 1e-9);
             if let Some(longest) = longest {
-                assert!(f64::from(cut.minutes) <= longest.max(1.0) + 0.05, "{wanted} {longest}: {cut:?}");
+                assert!(
+                    f64::from(cut.minutes) <= longest.max(1.0) + 0.05,
+                    "{wanted} {longest}: {cut:?}"
+                );
             }
         }
     }
     assert_eq!(cycles(0.0, None, 10.0).count, 0);
-    assert_eq!(cycles(18.09, Some(7.0), 60.0).running(), 18, "three of 6.03 are three of 6");
+    assert_eq!(
+        cycles(18.09, Some(7.0), 60.0).running(),
+        18,
+        "three of 6.03 are three of 6"
+    );
 }
 
 #[test]
 fn slope_classes_end_at_three_six_and_twelve_percent() {
     let loam = SoilWater::of(Soil::Loam);
     let on = |slope: f64| (loam.surface_on(slope).inches() * 100.0).round();
-    assert_eq!([0.0, 3.0, 4.0, 6.0, 7.0, 12.0, 13.0, 40.0].map(on), [30.0, 30.0, 25.0, 25.0, 21.0, 21.0, 17.0, 17.0]);
+    assert_eq!(
+        [0.0, 3.0, 4.0, 6.0, 7.0, 12.0, 13.0, 40.0].map(on),
+        [30.0, 30.0, 25.0, 25.0, 21.0, 21.0, 17.0, 17.0]
+    );
 }
 
 #[test]
@@ -159,7 +180,11 @@ fn more_sun_more_water_and_shade_of_bare_trees_is_none() {
         leafy_shade: true,
         ..StationWish::new("v1")
     }];
-    near(july(&p).stations[0].minutes_week.minutes() / shade, 1.0 / 0.65, 1e-9);
+    near(
+        july(&p).stations[0].minutes_week.minutes() / shade,
+        1.0 / 0.65,
+        1e-9,
+    );
 }
 
 #[test]
@@ -205,7 +230,10 @@ fn two_plants_on_a_valve_the_neediest_governs_and_the_other_is_told() {
     assert_eq!(name, "Shrubs");
     near(times, 0.8 / 0.5, 1e-9);
     assert!(
-        station.says.iter().any(|s| matches!(s, StationSays::RhythmDiffers { days: 7, .. })),
+        station
+            .says
+            .iter()
+            .any(|s| matches!(s, StationSays::RhythmDiffers { days: 7, .. })),
         "1.02 in of roots by 0.136 in a day: {:?}",
         station.says
     );
@@ -225,12 +253,18 @@ fn the_rules_days_and_minutes_are_kept_and_what_is_missing_is_said() {
     let days = station.days.as_ref().unwrap();
     near(days.a_week(), 2.0, 0.01);
     assert!(
-        station.says.contains(&StationSays::DaysTooFar { gap: 4, holds: 2 }),
+        station
+            .says
+            .contains(&StationSays::DaysTooFar { gap: 4, holds: 2 }),
         "{:?}",
         station.says
     );
     let whole = station.minutes_week.minutes();
-    near(station.given_week().minutes() + station.missing().minutes(), whole, 0.2);
+    near(
+        station.given_week().minutes() + station.missing().minutes(),
+        whole,
+        0.2,
+    );
     assert!(whole > 40.0, "or nothing would be missing: {whole}");
     let monday = days.in_month[0].0;
     assert_eq!(monday.to_string(), "2026-07-02", "a Thursday comes first");
@@ -244,7 +278,11 @@ fn odd_days_leave_the_31st_and_never_two_in_a_row() {
             let days: Vec<String> = plan.in_month.iter().map(ToString::to_string).collect();
             assert!(!days.iter().any(|d| d.ends_with("-31")), "{rule:?} {days:?}");
             assert!(days.len() >= 14);
-            assert!(plan.in_month.windows(2).all(|d| (d[1].0 - d[0].0).num_days() >= 2));
+            assert!(
+                plan.in_month
+                    .windows(2)
+                    .all(|d| (d[1].0 - d[0].0).num_days() >= 2)
+            );
         }
     }
     let every = day_plan(&DayRule::Every { days: 3 }, 1, 2026, 7).unwrap();
@@ -320,10 +358,20 @@ fn a_meter_rolls_over_and_a_tariff_has_steps() {
     };
     let tariff = [step(Some(10_000.0), "1.10"), step(None, "2.40")];
     // 10 at 1.10 and 5 at 2.40.
-    assert_eq!(cost(&tariff, Volume::from_litres(15_000.0)), Some(Decimal::new(2300, 2)));
-    assert_eq!(cost(&tariff, Volume::from_litres(4_000.0)), Some(Decimal::new(440, 2)));
+    assert_eq!(
+        cost(&tariff, Volume::from_litres(15_000.0)),
+        Some(Decimal::new(2300, 2))
+    );
+    assert_eq!(
+        cost(&tariff, Volume::from_litres(4_000.0)),
+        Some(Decimal::new(440, 2))
+    );
     assert_eq!(cost(&[], Volume::from_litres(1.0)), None);
-    assert_eq!(cost(&tariff[..1], Volume::from_litres(15_000.0)), None, "dearer water has no price");
+    assert_eq!(
+        cost(&tariff[..1], Volume::from_litres(15_000.0)),
+        None,
+        "dearer water has no price"
+    );
     // 30 of 120: a quarter of 80, and half of a fixed 20.
     let share = share_of_bill(
         Volume::from_litres(30.0),

@@ -68,7 +68,13 @@ pub fn used(usage: &Usage) -> Vec<Used> {
 
 /// One party's share of a bill: its use by all use of the part that goes by water, and its agreed share of the
 /// part that does not. Shares from 0 to 1; none where nothing was used.
-pub fn share_of_bill(own: Volume, all: Volume, by_water: Decimal, fixed: Decimal, agreed: f64) -> Option<Decimal> {
+pub fn share_of_bill(
+    own: Volume,
+    all: Volume,
+    by_water: Decimal,
+    fixed: Decimal,
+    agreed: f64,
+) -> Option<Decimal> {
     if all <= Volume::ZERO || own > all {
         return None;
     }

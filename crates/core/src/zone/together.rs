@@ -80,7 +80,10 @@ pub fn run_inputs_together(job: &Job, all: &[&ZoneInputs]) -> Result<Together, Z
     }
     let mut b = Builder::starting(first);
     let connection = lay_chain(&mut b);
-    let supply = job.valve(&first.valve).map(|v| v.supply.clone()).unwrap_or_default();
+    let supply = job
+        .valve(&first.valve)
+        .map(|v| v.supply.clone())
+        .unwrap_or_default();
     let trunk = MainTrunk::lay(&mut b, job, &supply, connection);
     let mut parts = Vec::new();
     for inputs in all.iter().copied() {

@@ -32,8 +32,8 @@ pub use water::PinDesignFlow;
 pub use watering::{SetClimate, SetUsage, SetWatering};
 
 use super::{
-    DesignFlowMethod, DrawnHead, Fault, HeadGroup, HeadRef, Joint, PipeLeg, Plan, Regulation, StationWish, Supply,
-    Valve,
+    DesignFlowMethod, DrawnHead, Fault, HeadGroup, HeadRef, Joint, PipeLeg, Plan, Regulation, StationWish,
+    Supply, Valve,
 };
 use crate::catalogue::OwnNozzle;
 use crate::site::SiteObject;

@@ -5,8 +5,8 @@ use crate::climate::{Climate, MonthWater};
 use crate::job::Job;
 use crate::plan::tests::{group, valve};
 use crate::plan::{
-    Clock, ControllerUse, DayRule, EntryKind, HouseRules, JointKind, LegOf, MeterReading, Reading, ReadingKind,
-    StationWish, Usage, WateringRules, fold,
+    Clock, ControllerUse, DayRule, EntryKind, HouseRules, JointKind, LegOf, MeterReading, Reading,
+    ReadingKind, StationWish, Usage, WateringRules, fold,
 };
 use crate::site::tests::{lawn, rect};
 use crate::site::{Point, Underlay};

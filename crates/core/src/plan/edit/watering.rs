@@ -168,7 +168,10 @@ impl Check<'_> {
         }
         match &rules.days {
             DayRule::Weekdays { days } if days.is_empty() => {
-                self.fault("watering.rules.days", "name at least one day, or nothing ever runs");
+                self.fault(
+                    "watering.rules.days",
+                    "name at least one day, or nothing ever runs",
+                );
             }
             DayRule::Weekdays { days } if days.iter().any(|d| !(1..=7).contains(d)) => {
                 self.fault("watering.rules.days", "days are 1 for Monday to 7 for Sunday");
@@ -241,10 +244,7 @@ impl Check<'_> {
             self.fault(format!("{at}.regime"), "regimes are 1, 2 and 3");
         }
         if !(1..=50).contains(&wish.controller) {
-            self.fault(
-                format!("{at}.controller"),
-                "controllers are counted from 1 to 50",
-            );
+            self.fault(format!("{at}.controller"), "controllers are counted from 1 to 50");
         }
         if wish.start.is_some_and(|m| m >= crate::plan::watering::DAY) {
             self.fault(

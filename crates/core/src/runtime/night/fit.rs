@@ -1,7 +1,6 @@
 //! What would make a night fit, each way tried by packing it.
 
 use super::Setting;
-use super::bound::night_bound;
 use super::pack::{Limits, Task, pack};
 use super::sets::SolvedSets;
 use crate::plan::{Clock, DAY};
@@ -36,12 +35,15 @@ pub struct WayToFit {
 /// Flow by which more is tried, as a share.
 const MORE_FLOW: f64 = 0.5;
 
-pub(super) fn ways(setting: &Setting<'_>, times: &[StationTimes], sets: &mut SolvedSets<'_>) -> Vec<WayToFit> {
+pub(super) fn ways(
+    setting: &Setting<'_>,
+    times: &[StationTimes],
+    sets: &mut SolvedSets<'_>,
+) -> Vec<WayToFit> {
     let window = setting.window.length;
     let mut all = Vec::new();
     let tried = |tasks: &[Task], limits: &Limits, sets: &mut SolvedSets<'_>| {
-        let bound = night_bound(tasks, limits, sets).minutes.max(window);
-        pack(tasks, limits, sets, bound).finish
+        pack(tasks, limits, sets, window, 0).finish
     };
     let now = tried(&setting.tasks, &setting.limits, sets);
     let mut put = |way: Way, finish: u32| {
@@ -96,7 +98,12 @@ pub(super) fn ways(setting: &Setting<'_>, times: &[StationTimes], sets: &mut Sol
         put(Way::DripOutside, tried(&outside, &setting.limits, sets));
     }
     let wide = Limits {
-        caps: setting.limits.caps.iter().map(|c| c * (1.0 + MORE_FLOW)).collect(),
+        caps: setting
+            .limits
+            .caps
+            .iter()
+            .map(|c| c * (1.0 + MORE_FLOW))
+            .collect(),
         ..setting.limits.clone()
     };
     put(Way::MoreFlow(MORE_FLOW), tried(&setting.tasks, &wide, sets));

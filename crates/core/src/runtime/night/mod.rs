@@ -4,6 +4,7 @@ mod bound;
 mod fit;
 mod pack;
 mod programmes;
+mod response;
 mod sets;
 mod slots;
 #[cfg(test)]
@@ -14,7 +15,8 @@ pub use fit::{Way, WayToFit};
 pub use programmes::{Programme, programmes};
 
 use self::pack::{Limits, Packed, Task};
-use self::sets::{SolvedSets, Station, aim_alone};
+use self::response::Response;
+use self::sets::{SolvedSets, Station, aim_of};
 use super::station::StationTimes;
 use super::window::Window;
 use crate::assess::Assessment;
@@ -98,7 +100,11 @@ impl Night {
     }
     /// The most water at once.
     pub fn peak(&self) -> Flow {
-        self.flows.iter().map(|f| f.peak).reduce(Flow::max).unwrap_or_default()
+        self.flows
+            .iter()
+            .map(|f| f.peak)
+            .reduce(Flow::max)
+            .unwrap_or_default()
     }
     /// Stations that run in a minute, by their places.
     pub fn running(&self, minute: u32) -> Vec<usize> {
@@ -135,6 +141,7 @@ impl<'a> Setting<'a> {
         for (place, station) in times.iter().enumerate().filter(|(_, s)| s.runs()) {
             let report = known.zone(&station.valve);
             let inputs = report.and_then(|r| r.inputs.clone());
+            let zone = report.and_then(|r| r.zone.clone().ok());
             let supply = job.valve(&station.valve).map(|v| v.supply.as_str());
             let at = job.supplies.iter().position(|s| Some(s.id.as_str()) == supply);
             let (Some(inputs), Some(supply)) = (inputs, at) else {
@@ -151,7 +158,10 @@ impl<'a> Setting<'a> {
                 later: station.drip && rules.drip_exempt,
             });
             stations.push(Station {
-                aim: aim_alone(known, &station.valve),
+                aim: zone.as_deref().and_then(aim_of),
+                response: zone
+                    .filter(|_| job.piping.main(&job.supplies[supply].id).next().is_none())
+                    .and_then(|zone| Response::of(&inputs, &zone)),
                 inputs,
                 supply,
             });
@@ -196,7 +206,13 @@ pub fn night(job: &Job, known: &Assessment, times: &[StationTimes]) -> Night {
     let setting = Setting::of(job, known, times);
     let mut sets = setting.sets();
     let bound = bound::night_bound(&setting.tasks, &setting.limits, &mut sets);
-    let packed = pack::pack(&setting.tasks, &setting.limits, &mut sets, bound.minutes);
+    let packed = pack::pack(
+        &setting.tasks,
+        &setting.limits,
+        &mut sets,
+        bound.minutes,
+        pack::WORK,
+    );
     let ways = if packed.finish > setting.window.length {
         fit::ways(&setting, times, &mut sets)
     } else {

@@ -72,14 +72,15 @@ pub struct Packed {
 }
 
 /// Work that a search may take, in placed runs.
-const WORK: usize = 24_000;
+pub const WORK: usize = 24_000;
 const MOST_TRIES: usize = 400;
 const LEAST_TRIES: usize = 24;
 
-/// Packs a night. `bound`: no night is shorter; the search ends where it is met.
+/// Packs a night. `bound`: no night is shorter, or none need be; the search ends where it is met. `work`: how many
+/// runs it may place before it ends anyway, [`WORK`] as a rule.
 ///
 /// Tasks up to 1,000. Every run is placed; the night gets as long as it must.
-pub fn pack(tasks: &[Task], limits: &Limits, may: &mut dyn MayRun, bound: u32) -> Packed {
+pub fn pack(tasks: &[Task], limits: &Limits, may: &mut dyn MayRun, bound: u32, work: usize) -> Packed {
     let mut slots = Slots::new(tasks, limits, may);
     let runs = runs(tasks);
     if runs.is_empty() {
@@ -91,7 +92,7 @@ pub fn pack(tasks: &[Task], limits: &Limits, may: &mut dyn MayRun, bound: u32) -
     let plain = limits.closed.is_empty() && tasks.iter().all(|t| t.fixed.is_none());
     let mut best = packed(tasks, slots.place_all(&runs));
     let mut rng = ChaCha8Rng::seed_from_u64(22);
-    let tries = (WORK / runs.len()).clamp(LEAST_TRIES, MOST_TRIES);
+    let tries = (work / runs.len()).clamp(LEAST_TRIES, MOST_TRIES);
     for n in 0..tries {
         if best.finish <= bound {
             break;
@@ -159,7 +160,9 @@ fn runs(tasks: &[Task]) -> Vec<Run> {
 /// their order.
 fn shaken(runs: &[Run], share: f64, rng: &mut ChaCha8Rng) -> Vec<Run> {
     let tasks = runs.iter().map(|r| usize::from(r.task) + 1).max().unwrap_or(0);
-    let by: Vec<f64> = (0..tasks).map(|_| 1.0 + share * (rng.random::<f64>() * 2.0 - 1.0)).collect();
+    let by: Vec<f64> = (0..tasks)
+        .map(|_| 1.0 + share * (rng.random::<f64>() * 2.0 - 1.0))
+        .collect();
     let mut order: Vec<Run> = runs
         .iter()
         .map(|r| Run {

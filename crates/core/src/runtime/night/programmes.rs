@@ -19,7 +19,12 @@ pub struct Programme {
 /// days that follow one another without a gap, in every cycle, are one programme.
 pub fn programmes(job: &Job, times: &[StationTimes], night: &Night) -> Vec<Programme> {
     let delay = job.watering.controller.delay.minutes().ceil().max(0.0) as u32;
-    let mut order: Vec<usize> = night.runs.iter().filter(|r| r.cycle == 0).map(|r| r.station).collect();
+    let mut order: Vec<usize> = night
+        .runs
+        .iter()
+        .filter(|r| r.cycle == 0)
+        .map(|r| r.station)
+        .collect();
     order.dedup();
     let starts = |station: usize| -> Vec<u32> {
         let own = night.runs.iter().filter(|r| r.station == station);

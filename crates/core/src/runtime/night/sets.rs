@@ -1,12 +1,12 @@
 //! Which stations may run together, by the pressure that is left at every head.
 
 use super::pack::MayRun;
-use crate::assess::Assessment;
+use super::response::{Response, SURE, balance};
 use crate::catalogue::PressureBand;
 use crate::job::Job;
 use crate::units::Pressure;
 use crate::water::Aim;
-use crate::zone::{HeadResult, ZoneInputs, run_inputs_together};
+use crate::zone::{HeadResult, ZoneAssessment, ZoneInputs, run_inputs_together};
 use std::collections::HashMap;
 use std::sync::Arc;
 
@@ -16,8 +16,11 @@ pub(super) struct Station {
     pub inputs: Arc<ZoneInputs>,
     /// Its connection.
     pub supply: usize,
-    /// How well its heads work when it runs alone; none: one of them is under the bottom of its band.
+    /// The best aim that all its heads meet when it runs alone; none: one is under the bottom of its band.
     pub aim: Option<Aim>,
+    /// What it does at lower pressures; none where others share a drawn main with it, whose losses grow with
+    /// their water.
+    pub response: Option<Response>,
 }
 
 /// Sets that were solved, with what the worst head has over its aim; none: not allowed.
@@ -25,6 +28,7 @@ pub(super) struct SolvedSets<'a> {
     job: &'a Job,
     stations: &'a [Station],
     known: HashMap<Vec<u16>, Option<Pressure>>,
+    allowed: HashMap<Vec<u16>, bool>,
 }
 
 impl<'a> SolvedSets<'a> {
@@ -33,13 +37,28 @@ impl<'a> SolvedSets<'a> {
             job,
             stations,
             known: HashMap::new(),
+            allowed: HashMap::new(),
         }
+    }
+
+    /// The margin of stations on one connection as their own tables have it: to about [`SURE`], and none where
+    /// nothing can be said without solving.
+    fn guess(&self, set: &[u16]) -> Option<Pressure> {
+        let stations: Vec<&Station> = set.iter().map(|i| &self.stations[usize::from(*i)]).collect();
+        let tables: Vec<&Response> = stations
+            .iter()
+            .map(|s| s.response.as_ref())
+            .collect::<Option<_>>()?;
+        balance(&stations.first()?.inputs.point, &tables)
     }
 
     /// What the worst head of stations that run together has over its aim; none where one is under it, or where
     /// they can't be solved. Stations on other connections do not matter to one another.
     pub fn margin(&mut self, set: &[u16]) -> Option<Pressure> {
-        let mut supplies: Vec<usize> = set.iter().map(|i| self.stations[usize::from(*i)].supply).collect();
+        let mut supplies: Vec<usize> = set
+            .iter()
+            .map(|i| self.stations[usize::from(*i)].supply)
+            .collect();
         supplies.sort_unstable();
         supplies.dedup();
         if supplies.len() > 1 {
@@ -56,8 +75,8 @@ impl<'a> SolvedSets<'a> {
             return *known;
         }
         // What no two of them may do they may not do together: cheaper asked than solved.
-        let pairs = set.len() > 2
-            && (0..set.len()).any(|i| (0..i).any(|j| self.margin(&[set[j], set[i]]).is_none()));
+        let pairs =
+            set.len() > 2 && (0..set.len()).any(|i| (0..i).any(|j| self.margin(&[set[j], set[i]]).is_none()));
         let found = if pairs { None } else { self.solve(set) };
         self.known.insert(set.to_vec(), found);
         found
@@ -85,18 +104,33 @@ impl<'a> SolvedSets<'a> {
 
 impl MayRun for SolvedSets<'_> {
     fn may(&mut self, set: &[u16]) -> bool {
-        set.len() < 2 || self.margin(set).is_some()
+        if set.len() < 2 {
+            return true;
+        }
+        if let Some(known) = self.allowed.get(set) {
+            return *known;
+        }
+        let supply = |i: &u16| self.stations[usize::from(*i)].supply;
+        let mut supplies: Vec<usize> = set.iter().map(supply).collect();
+        supplies.dedup();
+        let one = supplies.iter().all(|s| *s == supplies[0]);
+        let allowed = match self.guess(set).filter(|_| one) {
+            Some(margin) if margin > SURE => true,
+            Some(margin) if margin < -SURE => false,
+            _ => self.margin(set).is_some(),
+        };
+        self.allowed.insert(set.to_vec(), allowed);
+        allowed
     }
 }
 
-fn wanted(aim: Aim, head: &HeadResult) -> Pressure {
+pub(super) fn wanted(aim: Aim, head: &HeadResult) -> Pressure {
     let band: PressureBand = head.band;
     aim.wanted(band, head.exponent == 0.0)
 }
 
-/// The best aim that all heads of a valve meet when it runs alone.
-pub(super) fn aim_alone(known: &Assessment, valve: &str) -> Option<Aim> {
-    let zone = known.zone(valve)?.zone.as_ref().ok()?;
+/// The best aim that all heads of a zone meet.
+pub(super) fn aim_of(zone: &ZoneAssessment) -> Option<Aim> {
     Aim::ALL
         .into_iter()
         .find(|aim| zone.heads.iter().all(|h| h.nozzle >= wanted(*aim, h)))

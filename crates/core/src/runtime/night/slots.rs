@@ -6,6 +6,11 @@ use std::collections::HashMap;
 /// More than a night: where everything has run at last, minutes.
 const HORIZON: u32 = 14 * 24 * 60;
 
+/// Nobody asked yet whether a station may join a set.
+const NOT_ASKED: u32 = u32::MAX;
+/// It may not.
+const NEVER: u32 = u32::MAX - 1;
+
 /// Sets of stations by number; 0 is nobody. Which station may join which set is asked once.
 pub(super) struct Slots<'a> {
     tasks: &'a [Task],
@@ -13,7 +18,8 @@ pub(super) struct Slots<'a> {
     may: &'a mut dyn MayRun,
     sets: Vec<Vec<u16>>,
     numbers: HashMap<Vec<u16>, u32>,
-    joins: HashMap<(u32, u16), Option<u32>>,
+    /// By set and task: the set with it, [`NOT_ASKED`] or [`NEVER`].
+    joins: Vec<Vec<u32>>,
     minutes: Vec<u32>,
 }
 
@@ -25,7 +31,7 @@ impl<'a> Slots<'a> {
             may,
             sets: vec![Vec::new()],
             numbers: HashMap::from([(Vec::new(), 0)]),
-            joins: HashMap::new(),
+            joins: vec![vec![NOT_ASKED; tasks.len()]],
             minutes: Vec::new(),
         }
     }
@@ -57,7 +63,11 @@ impl<'a> Slots<'a> {
         let mut start = earliest;
         'from: while start < HORIZON {
             let (begin, end) = (start, start + length);
-            let shut = self.limits.closed.iter().find(|(from, to)| begin < *to && *from < end);
+            let shut = self
+                .limits
+                .closed
+                .iter()
+                .find(|(from, to)| begin < *to && *from < end);
             if let Some((_, to)) = shut {
                 start = *to;
                 continue;
@@ -66,7 +76,7 @@ impl<'a> Slots<'a> {
             for minute in begin..end {
                 let here = self.minutes.get(minute as usize).copied().unwrap_or(0);
                 if here != before && self.join(here, task).is_none() {
-                    start = minute + 1;
+                    start = self.end_of(minute, here);
                     continue 'from;
                 }
                 before = here;
@@ -75,6 +85,12 @@ impl<'a> Slots<'a> {
         }
         // Closed hours leave no stretch that is long enough: after all else, whatever is closed.
         (self.minutes.len() as u32).max(earliest)
+    }
+
+    /// The first minute from one on that has another set.
+    fn end_of(&self, minute: u32, set: u32) -> u32 {
+        let rest = self.minutes.get(minute as usize..).unwrap_or_default();
+        minute + rest.iter().position(|s| *s != set).unwrap_or(rest.len()).max(1) as u32
     }
 
     fn take(&mut self, task: u16, start: u32) {
@@ -107,6 +123,7 @@ impl<'a> Slots<'a> {
         let number = self.sets.len() as u32;
         self.numbers.insert(set.clone(), number);
         self.sets.push(set);
+        self.joins.push(vec![NOT_ASKED; self.tasks.len()]);
         number
     }
 
@@ -116,13 +133,16 @@ impl<'a> Slots<'a> {
     }
 
     fn join(&mut self, set: u32, task: u16) -> Option<u32> {
-        if let Some(known) = self.joins.get(&(set, task)) {
-            return *known;
+        match self.joins[set as usize][usize::from(task)] {
+            NEVER => return None,
+            NOT_ASKED => {}
+            known => return Some(known),
         }
         let next = self.with(set, task);
-        let good = next.len() > self.sets[set as usize].len() && allowed(self.tasks, self.limits, &next, self.may);
+        let good =
+            next.len() > self.sets[set as usize].len() && allowed(self.tasks, self.limits, &next, self.may);
         let number = good.then(|| self.number(next));
-        self.joins.insert((set, task), number);
+        self.joins[set as usize][usize::from(task)] = number.unwrap_or(NEVER);
         number
     }
 }
@@ -136,7 +156,12 @@ pub(super) fn allowed(tasks: &[Task], limits: &Limits, set: &[u16], may: &mut dy
     for i in set {
         let own = of(i);
         let on = set.iter().filter(|j| of(j).controller == own.controller).count();
-        let taken: f64 = set.iter().map(of).filter(|t| t.supply == own.supply).map(|t| t.flow).sum();
+        let taken: f64 = set
+            .iter()
+            .map(of)
+            .filter(|t| t.supply == own.supply)
+            .map(|t| t.flow)
+            .sum();
         let alone = set.iter().filter(|j| of(j).supply == own.supply).count() == 1;
         let cap = limits.caps.get(own.supply).copied().unwrap_or(f64::INFINITY);
         if on > limits.at_once || (!alone && taken > cap * (1.0 + 1e-9)) {

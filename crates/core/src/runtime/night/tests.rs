@@ -1,5 +1,5 @@
 use super::bound::{BoundBy, night_bound};
-use super::pack::{ByFlowAlone, Limits, Packed, Task, pack};
+use super::pack::{ByFlowAlone, Limits, Packed, Task, WORK, pack};
 use crate::runtime::cycles::Cycles;
 use proptest::prelude::*;
 
@@ -8,11 +8,7 @@ pub(crate) fn task(flow: f64, count: u32, minutes: u32, soak: u32) -> Task {
         flow,
         supply: 0,
         controller: 1,
-        cycles: Cycles {
-            count,
-            minutes,
-            soak,
-        },
+        cycles: Cycles { count, minutes, soak },
         fixed: None,
         later: false,
     }
@@ -29,7 +25,7 @@ fn limits(cap: f64, at_once: usize) -> Limits {
 
 fn packed(tasks: &[Task], limits: &Limits) -> (Packed, u32) {
     let bound = night_bound(tasks, limits, &mut ByFlowAlone).minutes;
-    (pack(tasks, limits, &mut ByFlowAlone, bound), bound)
+    (pack(tasks, limits, &mut ByFlowAlone, bound, WORK), bound)
 }
 
 /// What is wrong with a night; nothing where it keeps all its rules.
@@ -49,9 +45,7 @@ fn wrong(tasks: &[Task], limits: &Limits, night: &Packed) -> Option<String> {
         }
     }
     for minute in 0..night.all_done {
-        let on = |(t, s): &(&Task, &Vec<u32>)| {
-            s.iter().any(|s| (*s..s + t.cycles.minutes).contains(&minute))
-        };
+        let on = |(t, s): &(&Task, &Vec<u32>)| s.iter().any(|s| (*s..s + t.cycles.minutes).contains(&minute));
         let running: Vec<&Task> = tasks.iter().zip(&night.starts).filter(on).map(|p| p.0).collect();
         let flow: f64 = running.iter().map(|t| t.flow).sum();
         if running.len() > 1 && flow > limits.caps[0] + 1e-6 {
@@ -98,7 +92,8 @@ fn exhaustive(tasks: &[Task], limits: &Limits, known: u32) -> u32 {
                 n == 0 || n < limits.at_once && q + tasks[i].flow <= limits.caps[0] + 1e-9
             });
             if free {
-                span.clone().for_each(|m| flow[m] = (flow[m].0 + 1, flow[m].1 + tasks[i].flow));
+                span.clone()
+                    .for_each(|m| flow[m] = (flow[m].0 + 1, flow[m].1 + tasks[i].flow));
                 let end = start + cycles.minutes;
                 let same = runs.get(at + 1).is_some_and(|r| r.0 == i);
                 let next = if same { end + cycles.soak } else { 0 };
@@ -127,7 +122,11 @@ fn two_run_together_where_flow_allows_and_one_by_one_where_not() {
     assert_eq!(packed(&tasks, &limits(18.0, 4)).0.finish, 30);
     assert_eq!(packed(&tasks, &limits(12.0, 4)).0.finish, 60);
     assert_eq!(packed(&tasks, &limits(11.0, 4)).0.finish, 90);
-    assert_eq!(packed(&tasks, &limits(18.0, 1)).0.finish, 90, "the controller says no");
+    assert_eq!(
+        packed(&tasks, &limits(18.0, 1)).0.finish,
+        90,
+        "the controller says no"
+    );
     // More than there is, or water that nobody knows: each runs alone, and no night could do better.
     let (night, bound) = packed(&tasks, &limits(0.0, 4));
     assert_eq!((night.finish, bound), (90, 90));

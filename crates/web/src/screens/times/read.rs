@@ -6,8 +6,8 @@ use crate::error::AppError;
 use crate::fields::Fields;
 use fenlo_core::climate::{Climate, MonthWater, stations};
 use fenlo_core::plan::{
-    Clock, ClosedHours, ControllerUse, DayRule, Edit, GroundState, MeterReading, Rhythm, SetClimate, SetUsage,
-    SetWatering, StationWish, TariffStep, Tuning, Usage, WateringRules,
+    Clock, ClosedHours, ControllerUse, DayRule, Edit, GroundState, MeterReading, Rhythm, SetClimate,
+    SetUsage, SetWatering, StationWish, TariffStep, Tuning, Usage, WateringRules,
 };
 use fenlo_core::units::{LPM_PER_GPM, UnitSystem, Volume};
 use fenlo_formats::read_climate;
@@ -15,12 +15,13 @@ use rust_decimal::Decimal;
 
 /// Fields of a month's evaporation, January first.
 pub const ET0: [&str; 12] = [
-    "et0_1", "et0_2", "et0_3", "et0_4", "et0_5", "et0_6", "et0_7", "et0_8", "et0_9", "et0_10", "et0_11", "et0_12",
+    "et0_1", "et0_2", "et0_3", "et0_4", "et0_5", "et0_6", "et0_7", "et0_8", "et0_9", "et0_10", "et0_11",
+    "et0_12",
 ];
 /// Fields of a month's rain.
 pub const RAIN: [&str; 12] = [
-    "rain_1", "rain_2", "rain_3", "rain_4", "rain_5", "rain_6", "rain_7", "rain_8", "rain_9", "rain_10", "rain_11",
-    "rain_12",
+    "rain_1", "rain_2", "rain_3", "rain_4", "rain_5", "rain_6", "rain_7", "rain_8", "rain_9", "rain_10",
+    "rain_11", "rain_12",
 ];
 pub const CLIMATE_FIELDS: [&str; 26] = {
     let mut all = ["source"; 26];
@@ -69,11 +70,7 @@ pub fn climate(_: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
     }
     let bare = months_of(f, "bare");
     let source = f.text("source");
-    let climate = (!months.is_empty()).then_some(Climate {
-        source,
-        months,
-        bare,
-    });
+    let climate = (!months.is_empty()).then_some(Climate { source, months, bare });
     Ok(SetClimate { climate }.into())
 }
 
@@ -247,7 +244,9 @@ pub fn start(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
     let start = match text.parse::<u32>() {
         Ok(minutes) => Some(minutes),
         Err(_) if text.is_empty() => None,
-        Err(_) => f.parsed::<Clock>("start").map(|clock| opens.until(clock) % fenlo_core::plan::DAY),
+        Err(_) => f
+            .parsed::<Clock>("start")
+            .map(|clock| opens.until(clock) % fenlo_core::plan::DAY),
     };
     let next = StationWish {
         start,
@@ -258,7 +257,11 @@ pub fn start(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
 
 /// Litres that a price of the tariff is for: 1,000 gallons, or a cubic metre.
 pub fn price_volume(u: UnitSystem) -> f64 {
-    if u.is_metric() { 1000.0 } else { 1000.0 * LPM_PER_GPM }
+    if u.is_metric() {
+        1000.0
+    } else {
+        1000.0 * LPM_PER_GPM
+    }
 }
 
 /// Steps as they are typed: `3000 gal: 1.10; 2.40`.
@@ -285,7 +288,10 @@ pub fn usage(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
                 up_to,
                 price: (price * by_cubic_metre).round_dp(6),
             }),
-            Err(_) => f.fault("tariff", format!("‘{price}’ is not a price: write 3000 gal: 1.10; 2.40")),
+            Err(_) => f.fault(
+                "tariff",
+                format!("‘{price}’ is not a price: write 3000 gal: 1.10; 2.40"),
+            ),
         }
     }
     let usage = Usage {

@@ -7,9 +7,7 @@ use crate::error::AppError;
 use askama::Template;
 use fenlo_core::climate::stations as table;
 use fenlo_core::plan::{Date, DayRule, Rhythm, StationWish, Usage};
-use fenlo_core::runtime::{
-    Night, Sheet, StationTimes, Times, cost, month_volume, sheet, times, used, weeks,
-};
+use fenlo_core::runtime::{Night, Sheet, StationTimes, Times, cost, month_volume, sheet, times, used, weeks};
 use fenlo_core::units::{UnitSystem, Volume};
 use fenlo_drawing::{fortnight, night_lanes, year_water};
 use fenlo_words::{self as words, Working};
@@ -130,7 +128,12 @@ pub fn body(known: &Assessed, month: u8, today: Date) -> Result<String, AppError
     let u = job.units;
     let found = times(job, &known.assessment, known.even(), month, today.year());
     let year = sheet(job, &known.assessment, known.even(), today.year());
-    let wet = |m: u8| year.months[usize::from(m) - 1].stations.iter().any(StationTimes::runs);
+    let wet = |m: u8| {
+        year.months[usize::from(m) - 1]
+            .stations
+            .iter()
+            .any(StationTimes::runs)
+    };
     let months = (1..=12u8).map(|m| (m, SHORT[usize::from(m) - 1], m == month, wet(m)));
     let night = &found.night;
     Ok(Page {
@@ -162,7 +165,10 @@ fn answer(known: &Assessed, found: &Times, year: &Sheet) -> Answer {
     let u = job.units;
     let month: Volume = found.stations.iter().map(|s| month_volume(s, found.month)).sum();
     let runs = !night.runs.is_empty();
-    let most = night.flows.iter().max_by(|a, b| a.peak.lpm().total_cmp(&b.peak.lpm()));
+    let most = night
+        .flows
+        .iter()
+        .max_by(|a, b| a.peak.lpm().total_cmp(&b.peak.lpm()));
     let money = |cost: Option<Decimal>| cost.map_or(String::new(), |c| format!("{c:.2} at the tariff"));
     Answer {
         done: if runs {
@@ -242,7 +248,11 @@ fn warnings(known: &Assessed, found: &Times, year: &Sheet) -> Vec<String> {
     let (job, night) = (known.job(), &found.night);
     let mut all = Vec::new();
     for broken in &night.broken {
-        let names: Vec<&str> = broken.stations.iter().map(|s| found.stations[*s].name.as_str()).collect();
+        let names: Vec<&str> = broken
+            .stations
+            .iter()
+            .map(|s| found.stations[*s].name.as_str())
+            .collect();
         all.push(format!(
             "From {} on {} run together: more than flow, pressure or the controller allow. A start that was set \
              by hand does that; let it go or move it.",
@@ -276,9 +286,7 @@ fn warnings(known: &Assessed, found: &Times, year: &Sheet) -> Vec<String> {
 }
 
 fn ways(night: &Night) -> Vec<(String, String, bool)> {
-    let way = |w: &fenlo_core::runtime::WayToFit| {
-        (words::way_to_fit(w.way), words::span(w.finish), w.fits)
-    };
+    let way = |w: &fenlo_core::runtime::WayToFit| (words::way_to_fit(w.way), words::span(w.finish), w.fits);
     night.ways.iter().map(way).collect()
 }
 
@@ -353,7 +361,10 @@ fn row(known: &Assessed, s: &StationTimes, month: u8) -> Row {
         says: s.says.iter().map(|x| words::station_says(x, u)).collect(),
         workings,
         factor: number(wish.factor),
-        factor_hint: s.need.as_ref().map_or(String::new(), |n| format!("{:.2}", n.thirst.plants)),
+        factor_hint: s
+            .need
+            .as_ref()
+            .map_or(String::new(), |n| format!("{:.2}", n.thirst.plants)),
         density: number(wish.density),
         regimes: choices::of(
             &[
@@ -395,11 +406,18 @@ fn row(known: &Assessed, s: &StationTimes, month: u8) -> Row {
 fn year_chart(known: &Assessed, year: &Sheet, month: u8) -> String {
     let u = known.job().units;
     let unit = if u.is_metric() { "m³" } else { "1,000 gal" };
-    let value = |v: Volume| if u.is_metric() { v.litres() / 1000.0 } else { v.gal() / 1000.0 };
+    let value = |v: Volume| {
+        if u.is_metric() {
+            v.litres() / 1000.0
+        } else {
+            v.gal() / 1000.0
+        }
+    };
     let of = |m: &fenlo_core::runtime::SheetMonth| {
-        let need = m.stations.iter().map(|s| {
-            Volume::from_litres(s.flow.lpm() * s.minutes_week.minutes() * weeks(m.month))
-        });
+        let need = m
+            .stations
+            .iter()
+            .map(|s| Volume::from_litres(s.flow.lpm() * s.minutes_week.minutes() * weeks(m.month)));
         let name = &SHORT[usize::from(m.month) - 1][..1];
         (name, value(need.sum()), value(m.water))
     };
@@ -464,7 +482,9 @@ fn hours_form(known: &Assessed) -> Hours {
             ],
             word,
         ),
-        weekdays: (1..=7).map(|d: u8| (d, DAYS[usize::from(d) - 1], ticked.contains(&d))).collect(),
+        weekdays: (1..=7)
+            .map(|d: u8| (d, DAYS[usize::from(d) - 1], ticked.contains(&d)))
+            .collect(),
         every,
         drip_exempt: rules.drip_exempt,
         most_minutes: optional(rules.most_minutes),
@@ -489,7 +509,8 @@ fn usage_form<'a>(known: &'a Assessed, year: &Sheet, today: Date) -> UsageForm<'
     let by = Decimal::from_f64_retain(price_volume(u) / 1000.0).unwrap_or(Decimal::ONE);
     let steps = usage.tariff.iter().map(|s| {
         let price = (s.price * by).round_dp(4).normalize();
-        s.up_to.map_or(price.to_string(), |v| format!("{}: {price}", v.field(u)))
+        s.up_to
+            .map_or(price.to_string(), |v| format!("{}: {price}", v.field(u)))
     });
     let rows = used(usage).into_iter().map(|used| {
         let days = (used.to.on.0 - used.from.on.0).num_days().max(1) as f64;
@@ -599,7 +620,10 @@ pub fn paper(known: &Assessed, today: Date) -> Result<String, AppError> {
     let rows = year.peak.stations.iter().enumerate().map(|(i, s)| {
         let programme = year.programme(i);
         let starts = programme.map_or_else(Vec::new, |(_, p)| {
-            p.starts.iter().map(|m| window.clock(*m).to_string()).collect::<Vec<_>>()
+            p.starts
+                .iter()
+                .map(|m| window.clock(*m).to_string())
+                .collect::<Vec<_>>()
         });
         let wish = job.watering.station(&s.valve);
         PaperRow {
@@ -629,8 +653,16 @@ pub fn paper(known: &Assessed, today: Date) -> Result<String, AppError> {
         of: &job.watering.rules.of,
         month_names: SHORT,
         rows: rows.collect(),
-        adjust: year.months.iter().map(|m| format!("{:.0} %", m.adjust * 100.0)).collect(),
-        water: year.months.iter().map(|m| words::round_water(m.water, u)).collect(),
+        adjust: year
+            .months
+            .iter()
+            .map(|m| format!("{:.0} %", m.adjust * 100.0))
+            .collect(),
+        water: year
+            .months
+            .iter()
+            .map(|m| words::round_water(m.water, u))
+            .collect(),
         costs: if tariff.is_empty() {
             Vec::new()
         } else {

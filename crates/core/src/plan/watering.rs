@@ -202,8 +202,9 @@ pub enum DayRule {
 pub struct ControllerUse {
     /// Stations that it can run at once.
     pub at_once: u32,
-    /// Programmes that it keeps.
-    pub programmes: u32,
+    /// Programmes that it keeps, each with stations in a row; none: every station starts by itself.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub programmes: Option<u32>,
     /// Start times of one programme.
     pub starts: u32,
     /// It waits so long between two stations.
@@ -219,7 +220,7 @@ impl Default for ControllerUse {
     fn default() -> Self {
         Self {
             at_once: 4,
-            programmes: 4,
+            programmes: None,
             starts: 8,
             delay: Minutes::ZERO,
             master_valve: false,

@@ -56,16 +56,12 @@ impl Sheet {
     }
     /// More programmes than the controller keeps.
     pub fn too_many(&self, job: &Job) -> bool {
-        self.most_on_one() > job.watering.controller.programmes as usize
+        let most = job.watering.controller.programmes;
+        most.is_some_and(|most| self.most_on_one() > most as usize)
     }
     /// Programmes of the controller that has most.
     pub fn most_on_one(&self) -> usize {
-        let on = |c: u8| self.programmes.iter().filter(|p| p.controller == c).count();
-        self.programmes
-            .iter()
-            .map(|p| on(p.controller))
-            .max()
-            .unwrap_or(0)
+        super::night::most_on_one(&self.programmes)
     }
     /// Water of one station in the year.
     pub fn water_of(&self, station: usize) -> Volume {

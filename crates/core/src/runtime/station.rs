@@ -274,7 +274,9 @@ fn within(cut: Cycles, most: u32) -> Cycles {
 /// Days that the roots hold what is wanted, rounded down; 0 where they don't hold a day's.
 fn interval(station: &StationTimes, need: &Need) -> u32 {
     if station.rhythm == Rhythm::Often {
-        return 1;
+        // Less than a minute a day is no run: then every few days.
+        let days = (1.0 / (station.minutes_week.minutes() / 7.0)).ceil();
+        return days.clamp(1.0, 7.0) as u32;
     }
     let daily = need.depth / 7.0;
     ((station.dose / daily + 1e-9).floor() as u32).min(LONGEST_INTERVAL)

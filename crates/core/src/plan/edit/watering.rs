@@ -199,7 +199,7 @@ impl Check<'_> {
             }
         };
         within("at_once", controller.at_once, 8);
-        within("programmes", controller.programmes, 100);
+        within("programmes", controller.programmes.unwrap_or(1), 100);
         within("starts", controller.starts, 100);
         if controller.delay < Minutes::ZERO || controller.delay > Minutes::from_minutes(60.0) {
             self.fault("watering.controller.delay", "must be from 0 s to 60 min");

@@ -5,6 +5,7 @@ mod fit;
 mod pack;
 mod programmes;
 mod response;
+mod rows;
 mod sets;
 mod slots;
 #[cfg(test)]
@@ -12,7 +13,7 @@ pub(crate) mod tests;
 
 pub use bound::{BoundBy, NightBound};
 pub use fit::{Way, WayToFit};
-pub use programmes::{Programme, programmes};
+pub use programmes::{Programme, most_on_one, programmes};
 
 use self::pack::{Limits, Packed, Task};
 use self::response::Response;
@@ -185,6 +186,29 @@ impl<'a> Setting<'a> {
         }
     }
 
+    /// Tasks that run on the same days have the same number.
+    fn kinds(&self, times: &[StationTimes]) -> Vec<usize> {
+        let days = |place: &usize| times[*place].days.as_ref().map(|d| &d.in_month);
+        let first = |place: &usize| self.who.iter().position(|other| days(other) == days(place));
+        self.who.iter().map(|place| first(place).unwrap_or(0)).collect()
+    }
+
+    fn runs(&self, packed: &Packed) -> Vec<NightRun> {
+        let mut runs: Vec<NightRun> = Vec::new();
+        for ((place, task), starts) in self.who.iter().zip(&self.tasks).zip(&packed.starts) {
+            for (cycle, start) in (0..).zip(starts) {
+                runs.push(NightRun {
+                    station: *place,
+                    cycle,
+                    start: *start,
+                    minutes: task.cycles.minutes,
+                });
+            }
+        }
+        runs.sort_by_key(|r| (r.start, r.station));
+        runs
+    }
+
     pub(super) fn sets(&self) -> SolvedSets<'_> {
         SolvedSets::new(self.job, &self.stations)
     }
@@ -200,7 +224,8 @@ fn design(known: &Assessment, supply: &str) -> Option<Flow> {
 ///
 /// Two stations run together where the controller can, where their flows stay within the design flow of their
 /// connection, and where, solved on the shared main, no head of either is under the aim that it meets alone.
-/// The finish is the least that was found and `bound` what no night could do without; both in minutes after
+/// Where the controller keeps programmes and the night wants more of them, stations of one rhythm run in rows
+/// instead. The finish is the least that was found and `bound` what no night could do without; both in minutes after
 /// the window opens. The same job gives the same night.
 pub fn night(job: &Job, known: &Assessment, times: &[StationTimes]) -> Night {
     let setting = Setting::of(job, known, times);
@@ -213,12 +238,26 @@ pub fn night(job: &Job, known: &Assessment, times: &[StationTimes]) -> Night {
         bound.minutes,
         pack::WORK,
     );
+    let kept = job.watering.controller.programmes.map(|most| most as usize);
+    let packed = match kept {
+        Some(most) if programmes_of(&setting, times, &packed) > most => {
+            let kinds = setting.kinds(times);
+            rows::pack_rows(&setting.tasks, &kinds, &setting.limits, &mut sets, most).unwrap_or(packed)
+        }
+        _ => packed,
+    };
     let ways = if packed.finish > setting.window.length {
         fit::ways(&setting, times, &mut sets)
     } else {
         Vec::new()
     };
     told(job, known, &setting, &mut sets, packed, bound, ways)
+}
+
+/// Programmes that the fullest controller needs for a night.
+fn programmes_of(setting: &Setting<'_>, times: &[StationTimes], packed: &Packed) -> usize {
+    let all = programmes::of_runs(setting.job, times, &setting.runs(packed));
+    programmes::most_on_one(&all)
 }
 
 fn told(
@@ -230,18 +269,7 @@ fn told(
     bound: NightBound,
     ways: Vec<WayToFit>,
 ) -> Night {
-    let mut runs: Vec<NightRun> = Vec::new();
-    for ((place, task), starts) in setting.who.iter().zip(&setting.tasks).zip(&packed.starts) {
-        for (cycle, start) in (0..).zip(starts) {
-            runs.push(NightRun {
-                station: *place,
-                cycle,
-                start: *start,
-                minutes: task.cycles.minutes,
-            });
-        }
-    }
-    runs.sort_by_key(|r| (r.start, r.station));
+    let runs = setting.runs(&packed);
     let by = match bound.by {
         BoundBy::Chain(task) => BoundBy::Chain(setting.who[task]),
         by => by,

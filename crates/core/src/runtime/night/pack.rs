@@ -179,7 +179,7 @@ fn shaken(runs: &[Run], share: f64, rng: &mut ChaCha8Rng) -> Vec<Run> {
     order
 }
 
-fn packed(tasks: &[Task], starts: Vec<Vec<u32>>) -> Packed {
+pub(super) fn packed(tasks: &[Task], starts: Vec<Vec<u32>>) -> Packed {
     let end = |(task, starts): (&Task, &Vec<u32>)| starts.last().map_or(0, |s| s + task.cycles.minutes);
     let ends = || tasks.iter().zip(&starts).map(|pair| (pair.0.later, end(pair)));
     let all_done = ends().map(|e| e.1).max().unwrap_or(0);

@@ -1,6 +1,6 @@
 //! A night as a controller keeps it: programmes, each with start times and stations in a row.
 
-use super::Night;
+use super::{Night, NightRun};
 use crate::job::Job;
 use crate::runtime::station::StationTimes;
 
@@ -18,16 +18,22 @@ pub struct Programme {
 /// The fewest programmes found that run a night as it is packed: stations of one controller and one rhythm of
 /// days that follow one another without a gap, in every cycle, are one programme.
 pub fn programmes(job: &Job, times: &[StationTimes], night: &Night) -> Vec<Programme> {
+    of_runs(job, times, &night.runs)
+}
+
+/// Programmes of the controller that has most.
+pub fn most_on_one(all: &[Programme]) -> usize {
+    let on = |c: u8| all.iter().filter(|p| p.controller == c).count();
+    all.iter().map(|p| on(p.controller)).max().unwrap_or(0)
+}
+
+/// The same of runs by their beginnings.
+pub(super) fn of_runs(job: &Job, times: &[StationTimes], runs: &[NightRun]) -> Vec<Programme> {
     let delay = job.watering.controller.delay.minutes().ceil().max(0.0) as u32;
-    let mut order: Vec<usize> = night
-        .runs
-        .iter()
-        .filter(|r| r.cycle == 0)
-        .map(|r| r.station)
-        .collect();
+    let mut order: Vec<usize> = runs.iter().filter(|r| r.cycle == 0).map(|r| r.station).collect();
     order.dedup();
     let starts = |station: usize| -> Vec<u32> {
-        let own = night.runs.iter().filter(|r| r.station == station);
+        let own = runs.iter().filter(|r| r.station == station);
         own.map(|r| r.start).collect()
     };
     let mut all: Vec<Programme> = Vec::new();

@@ -1,6 +1,7 @@
 //! The minutes of a night, each with the stations that run in it.
 
 use super::pack::{Limits, MayRun, Run, Task};
+use super::rows::Row;
 use std::collections::HashMap;
 
 /// More than a night: where everything has run at last, minutes.
@@ -52,6 +53,49 @@ impl<'a> Slots<'a> {
             self.take(run.task, start);
         }
         starts
+    }
+
+    /// Places rows of stations one after the other in an empty night; gives all beginnings, by task.
+    pub fn place_rows(&mut self, order: &[Row]) -> Vec<Vec<u32>> {
+        self.minutes.clear();
+        let mut starts: Vec<Vec<u32>> = vec![Vec::new(); self.tasks.len()];
+        for row in order {
+            let fixed = row.members.iter().find_map(|i| self.tasks[usize::from(*i)].fixed);
+            let mut first = fixed.unwrap_or(0);
+            while fixed.is_none() && first < HORIZON {
+                let blocked = self
+                    .runs_of(row, first)
+                    .into_iter()
+                    .find(|(task, start)| !self.is_free(*task, *start));
+                match blocked {
+                    Some((task, start)) => first += (self.first_free(task, start) - start).max(1),
+                    None => break,
+                }
+            }
+            for (task, start) in self.runs_of(row, first) {
+                starts[usize::from(task)].push(start);
+                self.take(task, start);
+            }
+        }
+        starts
+    }
+
+    /// All runs of a row that begins then, cycle by cycle.
+    fn runs_of(&self, row: &Row, first: u32) -> Vec<(u16, u32)> {
+        let count = self.tasks[usize::from(row.members[0])].cycles.count;
+        let mut all = Vec::new();
+        for cycle in 0..count {
+            let mut at = first + cycle * row.period;
+            for task in &row.members {
+                all.push((*task, at));
+                at += self.length(*task);
+            }
+        }
+        all
+    }
+
+    fn is_free(&mut self, task: u16, start: u32) -> bool {
+        self.first_free(task, start) == start
     }
 
     fn length(&self, task: u16) -> u32 {

@@ -175,6 +175,30 @@ fn the_bound_knows_stations_that_take_more_than_half() {
     assert_eq!((night.finish, bound), (50, 50));
 }
 
+#[test]
+fn few_programmes_run_stations_in_a_row_and_part_while_some_are_left() {
+    use super::rows::pack_rows;
+    // Six of one rhythm, two of another: eight that could start by themselves.
+    let mut tasks = vec![task(4.0, 2, 5, 20); 6];
+    tasks.extend([task(4.0, 1, 10, 0); 2]);
+    let kinds = [0, 0, 0, 0, 0, 0, 6, 6];
+    let limits = limits(12.0, 4);
+    let rows = |most| pack_rows(&tasks, &kinds, &limits, &mut ByFlowAlone, most);
+    assert_eq!(rows(1), None, "two rhythms don't go into one programme");
+    let (two, four) = (rows(2).unwrap(), rows(4).unwrap());
+    assert_eq!(wrong(&tasks, &limits, &two), None);
+    assert_eq!(wrong(&tasks, &limits, &four), None);
+    // Two rows: six times 5 min, twice; beside it two times 10 min. Halved, a row
+    // takes 15 min, waits 10 for the soak, and takes 15 again.
+    assert_eq!(two.finish, 60);
+    assert_eq!(four.finish, 40);
+    // Within a row each follows the one before, in every cycle.
+    for cycle in 0..2 {
+        let starts: Vec<u32> = two.starts[..6].iter().map(|s| s[cycle]).collect();
+        assert!(starts.windows(2).all(|s| s[1] == s[0] + 5), "{starts:?}");
+    }
+}
+
 fn any_task() -> impl Strategy<Value = Task> {
     (1..10u32, 1..3u32, 1..5u32, 0..5u32).prop_map(|(q, n, m, s)| task(f64::from(q), n, m, s))
 }

@@ -170,7 +170,7 @@ pub fn hours(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
     };
     let controller = ControllerUse {
         at_once: f.count("at_once"),
-        programmes: f.count("programmes"),
+        programmes: Some(f.count("programmes")).filter(|n| *n > 0),
         starts: f.count("starts"),
         delay: f.minutes_if_any("delay").unwrap_or_default(),
         master_valve: f.ticked("master_valve"),

@@ -107,7 +107,7 @@ struct Hours {
     of: String,
     tune_step: String,
     at_once: u32,
-    programmes: u32,
+    programmes: String,
     starts: u32,
     delay: String,
     least_flow: String,
@@ -269,14 +269,16 @@ fn warnings(known: &Assessed, found: &Times, year: &Sheet) -> Vec<String> {
     }
     if year.too_many(job) {
         all.push(format!(
-            "The night as packed wants {} programmes, the controller keeps {}: run stations of one rhythm in a \
-             row, or take a controller that starts each station by itself.",
+            "The night wants {} programmes, the controller keeps {}: there are more rhythms and numbers of cycles \
+             than programmes. Give stations of few minutes another rhythm, or take a controller that starts each \
+             station by itself.",
             year.most_on_one(),
-            job.watering.controller.programmes
+            job.watering.controller.programmes.unwrap_or_default()
         ));
     }
     let starts = year.programmes.iter().map(|p| p.starts.len()).max().unwrap_or(0);
-    if starts > job.watering.controller.starts as usize {
+    let kept = job.watering.controller.programmes.is_some();
+    if kept && starts > job.watering.controller.starts as usize {
         all.push(format!(
             "One programme wants {starts} start times, the controller has {}.",
             job.watering.controller.starts
@@ -491,7 +493,7 @@ fn hours_form(known: &Assessed) -> Hours {
         of: rules.of.clone(),
         tune_step: format!("{:.0}", rules.tune_step * 100.0),
         at_once: controller.at_once,
-        programmes: controller.programmes,
+        programmes: optional(controller.programmes),
         starts: controller.starts,
         delay: if controller.delay.minutes() > 0.0 {
             controller.delay.field(u)

@@ -347,3 +347,49 @@ fn rows_are_as_long_as_is_known_and_what_is_wrong_is_named() {
         assert!(all.contains(flag), "{flag}: {all}");
     }
 }
+
+#[test]
+fn times_are_told_as_text_and_as_json_and_what_is_wrong_is_named() {
+    let house = job("corner-plot");
+    let climate = std::env::temp_dir().join(format!("fenlo-climate-{}.csv", std::process::id()));
+    std::fs::write(&climate, "month,et0 in/week,rain in/week\n7,1.90,0\n").unwrap();
+    let file = climate.to_str().unwrap();
+    let args = [
+        "times",
+        &house,
+        "--climate",
+        file,
+        "--month",
+        "7",
+        "--year",
+        "2026",
+    ];
+    insta::assert_snapshot!("times", out(&args));
+    let json: serde_json::Value = serde_json::from_str(&out(&[&args[..], &["--json"]].concat())).unwrap();
+    let stations = json["stations"].as_array().unwrap();
+    assert_eq!(stations.len(), 5);
+    let lawn = &stations[0];
+    let number = |key: &str| lawn[key].as_f64().unwrap();
+    // Turf 0.8 of 1.90 in; minutes by the rate and the evenness that stand beside them.
+    let need = number("need_mm_week");
+    assert!((need - 1.90 * 25.4 * number("factor")).abs() < 1e-6);
+    let minutes = 60.0 * need / number("rate_mmph") / (0.4 + 0.6 * number("du"));
+    assert!((number("minutes_week") - minutes).abs() < 1e-6);
+    let given = number("days") * number("cycles") * number("minutes_cycle");
+    assert!(given >= minutes - 0.5, "{given} of {minutes}");
+    let night = &json["night"];
+    assert!(night["finish"].as_u64() >= night["lower_bound"].as_u64());
+    let runs: u64 = stations.iter().map(|s| s["cycles"].as_u64().unwrap()).sum();
+    assert_eq!(night["runs"].as_array().unwrap().len() as u64, runs);
+    assert!(night["lowest_margin_kpa"].is_number());
+    assert!(out(&["times", &house, "--ics", "--year", "2026"]).starts_with("BEGIN:VCALENDAR"));
+    assert!(out(&["times", &house, "--csv", "--year", "2026"]).starts_with("controller,programme,station"));
+    let said = refused(&["times", &house, "--month", "13", "--latitude", "95"]);
+    assert!(
+        said.contains("--month: from 1 to 12") && said.contains("--latitude"),
+        "{said}"
+    );
+    std::fs::write(&climate, "month,rain mm\n7,3\n").unwrap();
+    assert!(refused(&args).contains("line 1: the header needs a column ‘et0’"));
+    std::fs::remove_file(&climate).unwrap();
+}

@@ -318,6 +318,29 @@ pub fn bound_by(night: &Night, stations: &[StationTimes], job: &Job) -> String {
     }
 }
 
+/// What is left at the neediest head in any minute of a night; empty where nothing runs.
+pub fn margin_said(night: &Night, stations: &[StationTimes], u: UnitSystem) -> String {
+    let Some((margin, who)) = &night.margin else {
+        return String::new();
+    };
+    let names: Vec<&str> = who
+        .iter()
+        .filter_map(|s| stations.get(*s))
+        .map(|s| s.name.as_str())
+        .collect();
+    let names = names.join(" with ");
+    if margin.kpa() < 0.0 {
+        return format!(
+            "{names}: {} under what its heads need, even alone; see Pressure.",
+            (-*margin).show(u)
+        );
+    }
+    format!(
+        "Every head keeps its aim in every minute, by {} at the least ({names}).",
+        margin.show(u)
+    )
+}
+
 /// A way to make a night fit.
 pub fn way_to_fit(way: Way) -> String {
     match way {

@@ -181,12 +181,9 @@ fn night_text(out: &mut String, job: &Job, times: &Times, night: &Night, u: Unit
             flow.peak.show(u)
         );
     }
-    if let Some((margin, _)) = &night.margin {
-        line!(
-            out,
-            "  every head keeps its aim, by {} at the least",
-            margin.show(u)
-        );
+    let margin = words::margin_said(night, &times.stations, u);
+    if !margin.is_empty() {
+        line!(out, "  {margin}");
     }
     for way in &night.ways {
         let fits = if way.fits { "fits" } else { "does not fit" };

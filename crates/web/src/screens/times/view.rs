@@ -207,22 +207,7 @@ fn answer(known: &Assessed, found: &Times, year: &Sheet) -> Answer {
             Some(design) => format!("at once at the most, of {} design flow", design.show(u)),
             None => "at once: no design flow is known, so stations run one by one".into(),
         }),
-        margin: night.margin.as_ref().map_or(String::new(), |(margin, who)| {
-            let names: Vec<&str> = who.iter().map(|s| found.stations[*s].name.as_str()).collect();
-            if margin.kpa() < 0.0 {
-                format!(
-                    "{} is {} under what its heads need even alone: see Pressure.",
-                    names.join(" with "),
-                    (-*margin).show(u)
-                )
-            } else {
-                format!(
-                    "Every head keeps its aim in every minute, by {} at the least ({}).",
-                    margin.show(u),
-                    names.join(" with ")
-                )
-            }
-        }),
+        margin: words::margin_said(night, &found.stations, u),
         water: words::round_water(month, u),
         water_year: words::round_water(year.water(), u),
         cost_year: money(year.cost()),

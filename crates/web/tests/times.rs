@@ -59,7 +59,7 @@ async fn a_climate_is_picked_typed_and_read_from_a_file(pool: PgPool) {
     assert!(answer.contains("line 3: et0 ‘bad’ is no number"), "{answer}");
     let answer = send(at, "file", "month=7&text=month%2Cet0+mm%2Fday%0A7%2C5%0A").await;
     assert_eq!(status(&answer), "200");
-    assert_eq!(watering(at).await["climate"]["months"][0]["et0"], "35 mm");
+    assert_eq!(watering(at).await["climate"]["months"][0]["et0"], "0.035 m");
 }
 
 #[sqlx::test(migrations = false)]

@@ -35,6 +35,22 @@ pub enum Command {
     Rows(RowsArgs),
     /// How long, how often, when: minutes by month, cycles, the night packed
     Times(TimesArgs),
+    /// A year of a simulated weather station, as CSV that `times --climate` reads
+    Weather {
+        /// A station of the built-in table; none: print their names
+        station: Option<String>,
+        #[arg(long, default_value_t = 2026)]
+        year: i32,
+        /// Another seed, another year's weather
+        #[arg(long, default_value_t = 1)]
+        seed: u64,
+    },
+    /// Run a simulated controller with its flow sensor (docs/CONTROLLER.md)
+    Controller {
+        /// Address to listen on
+        #[arg(long, default_value = "127.0.0.1:8090")]
+        listen: SocketAddr,
+    },
     /// Print the JSON Schema of job files
     Schema,
     /// Load the demo jobs into the database, once
@@ -47,6 +63,9 @@ pub enum Command {
         /// Load the demo jobs if they never were
         #[arg(long)]
         with_demo: bool,
+        /// Address of a controller that programmes may be tried on, e.g. 127.0.0.1:8090
+        #[arg(long)]
+        controller: Option<SocketAddr>,
     },
 }
 

@@ -5,6 +5,7 @@ use anyhow::{Context, Result};
 use fenlo_core::assess::assess;
 use fenlo_core::network::solve;
 use fenlo_formats::{job_schema, read_job, read_network, write_result};
+use fenlo_standins::{controller, weather};
 use std::time::Instant;
 
 pub fn run(args: Args) -> Result<()> {
@@ -40,26 +41,58 @@ pub fn run(args: Args) -> Result<()> {
         Command::Propose(args) => propose::run(&args),
         Command::Rows(args) => rows::run(&args),
         Command::Times(args) => times::run(&args),
+        Command::Weather { station, year, seed } => {
+            let table = fenlo_core::climate::stations();
+            let Some(name) = station else {
+                let names: Vec<&str> = table.iter().map(|s| s.name.as_str()).collect();
+                return print(&(names.join("\n") + "\n"));
+            };
+            let station = table.iter().find(|s| s.name.eq_ignore_ascii_case(&name));
+            let station = station.ok_or_else(|| {
+                let names: Vec<&str> = table.iter().map(|s| s.name.as_str()).collect();
+                BadInput::from(format!("there is no station ‘{name}’: {}", names.join(", ")))
+            })?;
+            print(&weather::csv(&weather::days(station, year, seed)))
+        }
+        Command::Controller { listen } => block_on(async move {
+            let listener = listen_on(listen).await?;
+            print(&format!(
+                "A simulated controller: http://{}\n",
+                listener.local_addr()?
+            ))?;
+            axum::serve(listener, controller::router())
+                .with_graceful_shutdown(stop_signal())
+                .await
+                .context("the controller stopped")
+        }),
         Command::Schema => print(&job_schema()),
         Command::Demo => block_on(async {
             let store = fenlo_web::open_store(&database_url()?).await?;
             let loaded = fenlo_web::load_demo(&store).await?;
             print(&format!("{loaded} demo jobs loaded\n"))
         }),
-        Command::Serve { listen, with_demo } => block_on(async {
+        Command::Serve {
+            listen,
+            with_demo,
+            controller,
+        } => block_on(async {
             let store = fenlo_web::open_store(&database_url()?).await?;
             if with_demo {
                 fenlo_web::load_demo(&store).await?;
             }
-            let listener = tokio::net::TcpListener::bind(listen)
-                .await
-                .with_context(|| format!("can't listen on {listen}"))?;
+            let listener = listen_on(listen).await?;
             print(&format!("Fenlo is ready: http://{}\n", listener.local_addr()?))?;
-            fenlo_web::serve(listener, store, stop_signal())
+            fenlo_web::serve_with(listener, store, controller, stop_signal())
                 .await
                 .context("the server stopped")
         }),
     }
+}
+
+async fn listen_on(address: std::net::SocketAddr) -> Result<tokio::net::TcpListener> {
+    tokio::net::TcpListener::bind(address)
+        .await
+        .with_context(|| format!("can't listen on {address}"))
 }
 
 fn block_on(work: impl Future<Output = Result<()>>) -> Result<()> {

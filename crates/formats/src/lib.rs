@@ -24,6 +24,7 @@
 //! | `network` | networks and their solutions |
 //! | `chart` | charts of nozzles, row by row; what can't be used is told with its line |
 //! | `climate` | evaporation and rain by month, from figures or temperatures |
+//! | [`controller`] | programmes and logs, as a controller takes and gives them |
 //! | `sheet`, `calendar` | the controller sheet as CSV, the season as iCalendar |
 //! | [`drawing`] | the ground: layers of other people's drawings to kinds of thing; ours out |
 //! | [`picture`] | scans and photos, packed anew |
@@ -36,6 +37,7 @@
 mod calendar;
 mod chart;
 mod climate;
+pub mod controller;
 pub mod drawing;
 mod error;
 mod job;

@@ -4,6 +4,7 @@ use crate::runs::Run;
 use fenlo_core::assess::assess_after;
 use fenlo_core::plan::Edit;
 use fenlo_store::{Change, OpenJob, Scope, Store, THIS_COMPANY};
+use std::net::SocketAddr;
 use std::sync::Arc;
 use std::time::Duration;
 use tokio::sync::broadcast;
@@ -23,6 +24,8 @@ pub struct App {
     newest: moka::sync::Cache<i64, Arc<Assessed>>,
     /// Edits as they are appended, by this or another server process: job and number.
     pub news: broadcast::Sender<(i64, i64)>,
+    /// Where a controller answers that programmes may be tried on.
+    pub controller: Option<SocketAddr>,
     /// Long work that somebody waits for, by job.
     pub runs: moka::sync::Cache<i64, Arc<Run>>,
 }
@@ -33,12 +36,13 @@ pub const EVERY_JOB: i64 = -1;
 const NEWS: usize = 256;
 
 impl App {
-    pub fn new(database: Store) -> Self {
+    pub fn new(database: Store, controller: Option<SocketAddr>) -> Self {
         Self {
             store: database.scope(THIS_COMPANY),
             database,
             newest: moka::sync::Cache::new(KEPT),
             news: broadcast::channel(NEWS).0,
+            controller,
             runs: moka::sync::Cache::new(KEPT),
         }
     }

@@ -52,6 +52,7 @@ pub use demo::{DEMO, load_demo, load_jobs};
 pub use fenlo_store::{Store, StoreError};
 
 use std::future::Future;
+use std::net::SocketAddr;
 use tokio::net::TcpListener;
 
 /// Connects to the database and brings its tables up to date.
@@ -71,7 +72,20 @@ pub async fn serve(
     store: Store,
     stop: impl Future<Output = ()> + Send + 'static,
 ) -> std::io::Result<()> {
-    let app = app::App::new(store);
+    serve_with(listener, store, None, stop).await
+}
+
+/// The same beside a controller that programmes may be tried on.
+///
+/// # Errors
+/// The listener fails.
+pub async fn serve_with(
+    listener: TcpListener,
+    store: Store,
+    controller: Option<SocketAddr>,
+    stop: impl Future<Output = ()> + Send + 'static,
+) -> std::io::Result<()> {
+    let app = app::App::new(store, controller);
     let news = tokio::spawn(app.clone().pass_on_news());
     // Open streams of news would keep a server that was told to stop from stopping.
     let (stopped, stopping) = tokio::sync::watch::channel(false);

@@ -37,7 +37,12 @@ async fn a_climate_is_picked_typed_and_read_from_a_file(pool: PgPool) {
     let answer = send(at, "station-of-table", "month=7&table=Atlantis").await;
     assert_eq!(status(&answer), "422");
     // Typed: a bare number is inches; what is wrong is said at its field and nothing is lost.
-    let answer = send(at, "climate", "month=7&et0_7=1.9&et0_8=&rain_8=0.5&et0_6=lots&bare=0-3").await;
+    let answer = send(
+        at,
+        "climate",
+        "month=7&et0_7=1.9&et0_8=&rain_8=0.5&et0_6=lots&bare=0-3",
+    )
+    .await;
     assert_eq!(status(&answer), "422");
     for field in ["et0_8", "et0_6", "bare"] {
         let filled = format!("id=\"err-climate-{field}\" hx-swap-oob=\"innerHTML\"><");

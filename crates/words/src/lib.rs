@@ -65,7 +65,7 @@ pub use quick::limit;
 pub use regulation::{note, way, why};
 pub use runtime::{
     bound_by, cycles, cycles_working, day_rule, how_often, interval_working, margin_said, minutes,
-    minutes_working, month, need_working, round_water, span, station_says, water_from, way_to_fit,
+    minutes_working, month, need_working, round_water, span, station_says, suspect, water_from, way_to_fit,
 };
 pub use said::Said;
 pub use water::{aim_note, curve_fault, curve_working, design_working, method_says, rule};

@@ -6,7 +6,7 @@ use crate::zone_fault;
 use fenlo_core::job::Job;
 use fenlo_core::plan::{DayRule, Rhythm};
 use fenlo_core::runtime::{
-    Basis, BoundBy, EvennessFrom, Need, Night, SoilWater, StationSays, StationTimes, WaterFrom, Way,
+    Basis, BoundBy, EvennessFrom, Need, Night, SoilWater, StationSays, StationTimes, Suspect, WaterFrom, Way,
 };
 use fenlo_core::units::{Minutes, UnitSystem, Volume};
 
@@ -358,4 +358,29 @@ pub fn way_to_fit(way: Way) -> String {
 /// A week's minutes, rounded.
 pub fn minutes(minutes: Minutes) -> String {
     format!("{:.0} min", minutes.minutes())
+}
+
+/// What a night's readings point to.
+pub fn suspect(suspect: &Suspect, job: &Job) -> String {
+    let name = |valve: &str| {
+        job.valve(valve)
+            .map_or_else(String::new, |v| format!("{} {}", job.valve_number(valve), v.name))
+    };
+    match suspect {
+        Suspect::StaysOpen(Some(valve)) => format!(
+            "Water runs while nothing is open, as much as {} takes: its valve stays open.",
+            name(valve)
+        ),
+        Suspect::StaysOpen(None) => {
+            "Water runs while nothing is open, like no station: a leak in the main or at a valve box.".into()
+        }
+        Suspect::TooMuch(valve) => format!(
+            "More than planned whenever {} runs: a broken lateral, a missing nozzle. Walk it while it runs.",
+            name(valve)
+        ),
+        Suspect::TooLittle(valve) => format!(
+            "Less than planned whenever {} runs: a clogged filter, a valve half open. Clean the filter first.",
+            name(valve)
+        ),
+    }
 }

@@ -11,13 +11,15 @@
 //! | `days`, `cycles` | how often, and in which pieces |
 //! | `station` | all of that for one valve |
 //! | `night` | all stations in one window |
-//! | `water` | what it comes to |
+//! | `sheet`, `water` | what is keyed in, what it comes to |
+//! | `sensor` | what a flow sensor would read |
 
 mod cycles;
 mod days;
 mod need;
 mod night;
 mod plants;
+mod sensor;
 mod sheet;
 mod soil;
 mod station;
@@ -34,6 +36,7 @@ pub use night::{
     BoundBy, Broken, Night, NightBound, NightRun, Programme, SupplyFlow, Way, WayToFit, night, programmes,
 };
 pub use plants::{Thirst, plant_factor, rhythm, root_depth};
+pub use sensor::{Reading, Suspect, sensed, suspects};
 pub use sheet::{Sheet, SheetMonth, sheet};
 pub use soil::SoilWater;
 pub use station::{StationSays, StationTimes};

@@ -442,3 +442,41 @@ fn the_year_follows_its_months_and_the_sheet_says_so() {
     assert_eq!((letter, programme.stations.as_slice()), ('A', &[0][..]));
     assert!(!sheet.too_many(&job));
 }
+
+#[test]
+fn readings_point_to_what_is_off_and_to_nothing_where_nothing_is() {
+    let read = |open: &[&str], predicted: f64, read: f64| Reading {
+        open: open.iter().map(|v| (*v).to_owned()).collect(),
+        predicted: crate::units::Flow::from_lpm(predicted),
+        read: crate::units::Flow::from_lpm(read),
+    };
+    let alone =
+        [("a", 20.0), ("b", 30.0), ("c", 8.0)].map(|(v, q)| (v.to_owned(), crate::units::Flow::from_lpm(q)));
+    let found = |readings: &[Reading]| suspects(readings, &alone);
+    let sound = [
+        read(&["a"], 20.0, 20.4),
+        read(&["a", "b"], 48.0, 47.0),
+        read(&[], 0.0, 0.1),
+    ];
+    assert_eq!(found(&sound), []);
+    let hole = [
+        read(&["a"], 20.0, 31.0),
+        read(&["a", "b"], 48.0, 58.0),
+        read(&["b"], 30.0, 30.0),
+    ];
+    assert_eq!(found(&hole), [Suspect::TooMuch("a".into())]);
+    let dirt = [
+        read(&["a"], 20.0, 20.0),
+        read(&["b"], 30.0, 24.0),
+        read(&["c"], 8.0, 8.1),
+    ];
+    assert_eq!(found(&dirt), [Suspect::TooLittle("b".into())]);
+    let stuck = [read(&["a"], 20.0, 27.0), read(&[], 0.0, 8.3)];
+    assert_eq!(found(&stuck), [Suspect::StaysOpen(Some("c".into()))]);
+    assert_eq!(
+        found(&[read(&[], 0.0, 2.0)]),
+        [Suspect::StaysOpen(None)],
+        "a leak is like no station"
+    );
+    assert_eq!(found(&[]), []);
+}

@@ -171,6 +171,9 @@ pub struct ZoneInputs {
     pub drawn: Vec<DrawnInput>,
     /// Groups of drip on the valve that can't be laid, and why.
     pub unlaid: Vec<(String, DripFault)>,
+    /// A hole behind the valve: what it gives at a pressure, with the root of it. Only stand-ins for the field
+    /// know of one.
+    pub leak: Option<(Flow, Pressure)>,
 }
 
 impl ZoneInputs {
@@ -202,6 +205,7 @@ impl ZoneInputs {
             start: None,
             train: stages(catalogue, valve),
             drawn: Vec::new(),
+            leak: None,
             unlaid: Vec::new(),
         };
         for group in job.groups.iter().filter(|g| !g.is_drawn()) {

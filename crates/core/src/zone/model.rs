@@ -1,7 +1,7 @@
 use super::grow::{Builder, LaidGrid, Step, ZoneHead};
 use super::inputs::{Stage, ZoneInputs};
 use super::{drawn, listed};
-use crate::network::{LinkKind, Network, Node, Source};
+use crate::network::{Emission, Emitter, LinkKind, Network, Node, Source};
 use crate::units::{Length, Volume};
 
 /// A zone as a network.
@@ -112,6 +112,18 @@ pub(super) fn lay_zone(b: &mut Builder<'_>, connection: usize, drawn_main: Optio
         listed::lay(b, inlet, group);
     }
     drawn::lay(b, at, at_beds);
+    if let Some((flow, at_pressure)) = inputs.leak {
+        b.network.emitters.push(Emitter {
+            id: format!("leak {}", inputs.valve),
+            node: at,
+            emission: Emission::Orifice {
+                flow,
+                at_pressure,
+                exponent: 0.5,
+                regulator: None,
+            },
+        });
+    }
     LaidZone {
         valve_inlet,
         lateral_inlet: at,

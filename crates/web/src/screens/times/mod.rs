@@ -1,6 +1,7 @@
 //! Times: how long, how often, when, and what is keyed into the controller.
 
 mod read;
+mod trial;
 mod view;
 
 use super::{page_around, render_body, render_page};
@@ -33,6 +34,7 @@ pub fn routes() -> Router<App> {
         .route("/times/start", post(start))
         .route("/times/usage", post(usage))
         .route("/times/reading", post(reading))
+        .route("/times/try", post(trial::run))
         .route("/times/sheet", get(paper))
         .route("/times/sheet.csv", get(csv))
         .route("/times/season.ics", get(calendar))

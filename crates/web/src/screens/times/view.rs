@@ -7,9 +7,13 @@ use crate::error::AppError;
 use askama::Template;
 use fenlo_core::climate::stations as table;
 use fenlo_core::plan::{Date, DayRule, Rhythm, StationWish, Usage};
-use fenlo_core::runtime::{Night, Sheet, StationTimes, Times, cost, month_volume, sheet, times, used, weeks};
-use fenlo_core::units::{UnitSystem, Volume};
+use fenlo_core::runtime::{
+    Night, Reading, Sheet, StationTimes, Times, cost, month_volume, sensed, sheet, suspects, times, used,
+    weeks,
+};
+use fenlo_core::units::{Flow, UnitSystem, Volume};
 use fenlo_drawing::{fortnight, night_lanes, year_water};
+use fenlo_formats::controller::Log;
 use fenlo_words::{self as words, Working};
 use rust_decimal::Decimal;
 
@@ -666,6 +670,71 @@ pub fn paper(known: &Assessed, today: Date) -> Result<String, AppError> {
             String::new()
         },
         peak: words::month(year.peak.month),
+    }
+    .render()?)
+}
+
+#[derive(Template)]
+#[template(path = "parts/trial.html")]
+struct Trial {
+    rows: Vec<TrialRow>,
+    suspects: Vec<String>,
+}
+
+struct TrialRow {
+    time: String,
+    open: String,
+    predicted: String,
+    read: String,
+    pressure: String,
+    off: bool,
+}
+
+/// What a controller read in a night, beside what was predicted.
+pub fn trial(known: &Assessed, log: &Log) -> Result<String, AppError> {
+    let job = known.job();
+    let u = job.units;
+    let opens = job.watering.rules.opens;
+    let mut readings = Vec::new();
+    let mut rows = Vec::new();
+    for step in &log.steps {
+        let open: Vec<&str> = step.open.iter().map(String::as_str).collect();
+        let predicted = sensed(job, &known.assessment, &open, Clone::clone).map_or(Flow::ZERO, |r| r.0);
+        let read = Flow::from_lpm(step.flow_lpm.unwrap_or(0.0));
+        let names: Vec<&str> = open
+            .iter()
+            .filter_map(|v| job.valve(v))
+            .map(|v| v.name.as_str())
+            .collect();
+        let off = (read - predicted).lpm().abs() > (predicted.lpm() * 0.06).max(0.5);
+        rows.push(TrialRow {
+            time: format!("{} to {}", opens.later(step.from), opens.later(step.to)),
+            open: if names.is_empty() {
+                "nothing".into()
+            } else {
+                names.join(", ")
+            },
+            predicted: predicted.show(u),
+            read: step.flow_lpm.map_or("no reading".into(), |_| read.show(u)),
+            pressure: step.pressure_kpa.map_or(String::new(), |p| {
+                fenlo_core::units::Pressure::from_kpa(p).show(u)
+            }),
+            off,
+        });
+        readings.push(Reading {
+            open: step.open.clone(),
+            predicted,
+            read,
+        });
+    }
+    let zones = known.assessment.zones.iter();
+    let alone: Vec<(String, Flow)> = zones
+        .filter_map(|z| Some((z.valve.clone(), z.zone.as_ref().ok()?.flow)))
+        .collect();
+    let found = suspects(&readings, &alone);
+    Ok(Trial {
+        suspects: found.iter().map(|s| words::suspect(s, job)).collect(),
+        rows,
     }
     .render()?)
 }

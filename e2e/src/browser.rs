@@ -252,6 +252,31 @@ impl Browser {
             .await?)
     }
 
+    /// Drags an element so many pixels to the right.
+    pub async fn drag_by(&self, css: &str, right: i64) -> Result<()> {
+        let element = self.find(css).await?;
+        element.scroll_into_view().await?;
+        let at = element.rect().await?;
+        let from: String = self
+            .until_js("return `${window.scrollX} ${window.scrollY}`", |t| {
+                t.contains(' ')
+            })
+            .await?;
+        let scrolled: Vec<f64> = from.split(' ').filter_map(|n| n.parse().ok()).collect();
+        let x = (at.x + at.width / 2.0 - scrolled[0]) as i64;
+        let y = (at.y + at.height / 2.0 - scrolled[1]) as i64;
+        Ok(self
+            .driver
+            .action_chain()
+            .move_to(x, y)
+            .click_and_hold()
+            .move_to(x + right / 2, y)
+            .move_to(x + right, y)
+            .release()
+            .perform()
+            .await?)
+    }
+
     /// Takes hold of the ground and drags it, without letting go.
     pub async fn hold_ground(&self, from: (f64, f64), to: (f64, f64)) -> Result<()> {
         let ((x, y), (u, v)) = (self.over(from).await?, self.over(to).await?);

@@ -8,7 +8,7 @@ use tokio::sync::oneshot;
 
 static NEXT: AtomicU32 = AtomicU32::new(0);
 
-/// The real server on a free port, with the demo jobs, in a database that goes when it stops.
+/// The real server on a free port with a simulated controller beside it, with the demo jobs, in a database that goes when it stops.
 pub struct Site {
     /// `http://127.0.0.1:PORT`
     pub address: String,
@@ -29,7 +29,11 @@ fn serve(listener: std::net::TcpListener, url: String) -> Result<(Runtime, onesh
     runtime.spawn(async move {
         let listener = TcpListener::from_std(listener).expect("a listener");
         let store = Store::open(&url).await.expect("the database of this site");
-        let result = fenlo_web::serve(listener, store, async move { stopped.await.unwrap_or(()) }).await;
+        let controls = TcpListener::bind("127.0.0.1:0").await.expect("a free port");
+        let controller = controls.local_addr().ok();
+        tokio::spawn(async move { axum::serve(controls, fenlo_standins::controller::router()).await });
+        let stopped = async move { stopped.await.unwrap_or(()) };
+        let result = fenlo_web::serve_with(listener, store, controller, stopped).await;
         result.expect("the server stops when told to");
     });
     Ok((runtime, stop))

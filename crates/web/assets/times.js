@@ -11,6 +11,8 @@ const minute = (svg) => {
   return (width * svg.getBoundingClientRect().width) / svg.viewBox.baseVal.width;
 };
 
+const snapped = (start) => Math.round(start / STEP) * STEP;
+
 const keep = (grip, start) => {
   const { month, job } = night().dataset;
   window.htmx.ajax("POST", `/jobs/${job}/times/start`, {
@@ -41,7 +43,7 @@ document.addEventListener("pointermove", (event) => {
 const drop = () => {
   const done = drag;
   drag = null;
-  if (done?.moved) keep(done.grip, Number(done.grip.dataset.start) + done.moved);
+  if (done?.moved) keep(done.grip, snapped(Number(done.grip.dataset.start) + done.moved));
 };
 document.addEventListener("pointerup", drop);
 document.addEventListener("pointercancel", () => {
@@ -54,7 +56,7 @@ document.addEventListener("keydown", (event) => {
   const by = { ArrowLeft: -STEP, ArrowRight: STEP }[event.key];
   if (!grip || !by) return;
   event.preventDefault();
-  const start = Math.max(0, Number(grip.dataset.start) + by);
+  const start = Math.max(0, snapped(Number(grip.dataset.start) + by));
   grip.dataset.start = String(start);
   const shift = Number(grip.dataset.shift ?? 0) + by * Number(grip.parentElement.dataset.minute);
   grip.dataset.shift = String(shift);

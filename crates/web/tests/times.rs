@@ -186,6 +186,16 @@ async fn the_meter_is_read_over_its_end_and_the_sheet_leaves_in_three_forms(pool
     assert!(csv.contains("content-type: text/csv") && body(&csv).contains("seasonal adjust %"));
     let ics = ask(at, "GET /jobs/3/times/season.ics HTTP/1.1", "").await;
     assert!(ics.contains("content-type: text/calendar") && ics.contains("BEGIN:VEVENT"));
+    let share = "times/share?own=30+gal&all=120+gal&by_water=80&fixed=20&agreed=50";
+    assert!(page(at, share).await.contains("<b>30.00</b>"));
+    let wrong = page(
+        at,
+        "times/share?own=130+gal&all=120+gal&by_water=80&fixed=20&agreed=50",
+    )
+    .await;
+    assert!(wrong.contains("must be a part of the whole"));
+    let none = send(at, "try", "month=7").await;
+    assert!(none.contains("o controller is set up"), "{none}");
     for odd in ["times?month=0", "times?month=99", "times?month=x", "times?month="] {
         assert!(page(at, odd).await.contains("The fullest night of July"), "{odd}");
     }

@@ -160,6 +160,10 @@ pub fn station_says(says: &StationSays, u: UnitSystem) -> String {
         StationSays::RhythmDiffers { name, days } => {
             format!("{name} on the same valve would be watered every {days} days")
         }
+        StationSays::Drains(volume) => format!(
+            "its drain lets out {} after every run: counted; fewer and longer runs lose less",
+            round_water(*volume, u)
+        ),
         StationSays::LongerThanWindow { chain, window } => format!(
             "its cycles and soaks take {}, the window has {}",
             span(*chain),

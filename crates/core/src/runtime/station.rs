@@ -8,9 +8,9 @@ use super::soil::SoilWater;
 use super::uniformity::{EvennessFrom, Evennesses, MOST_MULTIPLIER, multiplier};
 use crate::assess::ZoneReport;
 use crate::job::Job;
-use crate::plan::{DayRule, HeadGroup, Plants, Rhythm, Valve, WateringRules};
-use crate::units::{Flow, Length, Minutes, Rate};
-use crate::zone::ZoneFault;
+use crate::plan::{DayRule, HeadGroup, JointKind, Plants, Rhythm, Valve, WateringRules};
+use crate::units::{Flow, Length, Minutes, Rate, Volume};
+use crate::zone::{ZoneFault, lateral_volume};
 
 /// What is to be said of a station's times.
 #[derive(Debug, Clone, PartialEq)]
@@ -57,7 +57,9 @@ pub enum StationSays {
         /// How often it would be watered, days.
         days: u32,
     },
-    /// Water that comes over the brim: the day's chain is longer than the window.
+    /// A drain lets so much out after every run.
+    Drains(Volume),
+    /// The day's chain is longer than the window.
     LongerThanWindow {
         /// Minutes of the chain.
         chain: u32,
@@ -99,6 +101,8 @@ pub struct StationTimes {
     pub longest: Option<Minutes>,
     /// How a day's minutes are cut.
     pub cycles: Cycles,
+    /// What a drain that opens by itself lets out after every run.
+    pub drained: Volume,
     /// What is to be said.
     pub says: Vec<StationSays>,
 }
@@ -158,6 +162,7 @@ pub(super) fn station(
         minutes_day: Minutes::ZERO,
         longest: None,
         cycles: cycles(0.0, None, 0.0),
+        drained: Volume::ZERO,
         says: Vec::new(),
     };
     let (inputs, zone) = match (&report.inputs, &report.zone) {
@@ -246,10 +251,25 @@ pub(super) fn station(
             window,
         });
     }
+    if drains_itself(job, &valve.id) {
+        out.drained = lateral_volume(inputs);
+        out.says.push(StationSays::Drains(out.drained));
+    }
     others(job, &mut out, &need);
     out.days = Some(days);
     out.need = Some(need);
     out
+}
+
+/// True where the drawn lateral has a drain that opens by itself.
+fn drains_itself(job: &Job, valve: &str) -> bool {
+    let ends = |joint: &str| {
+        job.piping
+            .lateral(valve)
+            .any(|leg| leg.from == joint || leg.to == joint)
+    };
+    let mut drains = job.piping.joints.iter().filter(|j| j.kind == JointKind::Drain);
+    drains.any(|joint| ends(&joint.id))
 }
 
 /// A day's minutes in cycles: pots in two or three runs, all else by the soil.

@@ -480,3 +480,35 @@ fn readings_point_to_what_is_off_and_to_nothing_where_nothing_is() {
     );
     assert_eq!(found(&[]), []);
 }
+
+#[test]
+fn a_drain_that_opens_by_itself_is_counted_at_every_cycle() {
+    let mut p = site();
+    let before = july(&p).stations[0].clone();
+    let joint = |id: &str, kind, x: f64| crate::plan::Joint {
+        id: id.into(),
+        kind,
+        at: crate::site::Point::new(x, 0.0),
+    };
+    p.piping.joints = vec![
+        joint("j1", crate::plan::JointKind::Tee, 1.0),
+        joint("j2", crate::plan::JointKind::Drain, 5.0),
+    ];
+    let pipe = p.groups[0].pipe.clone();
+    p.piping.legs = vec![crate::plan::PipeLeg::straight(
+        "p1",
+        crate::plan::LegOf::Lateral("v1".into()),
+        "j1",
+        "j2",
+        pipe,
+    )];
+    let job = Job::of(&p);
+    let known = assess(&job);
+    let held = crate::zone::lateral_volume(known.zones[0].inputs.as_ref().unwrap());
+    assert!(held.litres() > 1.0);
+    let found = july(&p).stations[0].clone();
+    assert!(found.says.contains(&StationSays::Drains(held)));
+    let runs = found.days.as_ref().unwrap().a_week() * f64::from(found.cycles.count);
+    let more = month_volume(&found, 7).litres() - month_volume(&before, 7).litres();
+    near(more, held.litres() * runs * 31.0 / 7.0, 1.0);
+}

@@ -12,9 +12,15 @@ pub fn weeks(month: u8) -> f64 {
     f64::from(DAYS_IN_MONTH[usize::from(month.clamp(1, 12)) - 1]) / 7.0
 }
 
-/// What a station takes in a month, as the controller runs it.
+/// What a station takes in a month, as the controller runs it; drains that open by themselves take what its
+/// lateral holds after every run.
 pub fn month_volume(station: &StationTimes, month: u8) -> Volume {
-    Volume::from_litres(station.flow.lpm() * station.given_week().minutes() * weeks(month))
+    let given = station.flow.lpm() * station.given_week().minutes();
+    let runs = station
+        .days
+        .as_ref()
+        .map_or(0.0, |d| d.a_week() * f64::from(station.cycles.count));
+    Volume::from_litres((given + station.drained.litres() * runs) * weeks(month))
 }
 
 /// What water of a month costs by the steps of a tariff, to the cent: each step's price for what lies in it.

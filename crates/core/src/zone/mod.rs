@@ -49,7 +49,7 @@ pub use inputs::{
     Bore, DrawnInput, FittedRegulator, GridInput, GroupInput, Spot, Stage, TubeRun, Watering, ZoneInputs,
     drawn_on,
 };
-pub use model::{ZoneModel, pipe_volume, zone_model};
+pub use model::{ZoneModel, lateral_volume, pipe_volume, zone_model};
 pub use piped::{JointInput, LegInput, MainInput, Pipework, main_reaches};
 pub use standing::Standing;
 pub use together::{Together, TogetherZone, run_inputs_together, run_together};

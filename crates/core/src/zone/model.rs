@@ -50,13 +50,21 @@ pub fn zone_model(inputs: &ZoneInputs) -> ZoneModel {
 
 /// What the pipes behind the shared chain hold: main to the valve, laterals, drip.
 pub fn pipe_volume(inputs: &ZoneInputs) -> Volume {
+    volume_of(inputs, |step| !matches!(step, Step::Chain(_)))
+}
+
+/// What the pipes behind the valve hold: what a drain that opens by itself lets out after every run. 100 m of
+/// 16 mm bore: 20 L.
+pub fn lateral_volume(inputs: &ZoneInputs) -> Volume {
+    volume_of(inputs, |step| {
+        matches!(step, Step::FirstLeg | Step::Lateral | Step::Drip(_))
+    })
+}
+
+fn volume_of(inputs: &ZoneInputs, counts: impl Fn(&Step) -> bool) -> Volume {
     let model = zone_model(inputs);
-    let behind = model
-        .network
-        .links
-        .iter()
-        .zip(&model.steps)
-        .filter(|(_, s)| !matches!(s, Step::Chain(_)));
+    let links = model.network.links.iter().zip(&model.steps);
+    let behind = links.filter(|(_, step)| counts(step));
     let litres = behind.map(|(link, _)| match link.kind {
         LinkKind::Pipe { length, inside, .. } => {
             std::f64::consts::PI / 4.0 * inside.m() * inside.m() * length.m() * 1000.0

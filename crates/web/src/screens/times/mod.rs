@@ -14,7 +14,7 @@ use crate::submit::{FormAt, Sent, submit};
 use crate::uploads::give;
 use axum::Router;
 use axum::extract::{Path, Query, State};
-use axum::response::{IntoResponse, Response};
+use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use fenlo_core::plan::{Date, Edit};
 use fenlo_core::runtime::{peak_month, sheet};
@@ -34,6 +34,7 @@ pub fn routes() -> Router<App> {
         .route("/times/start", post(start))
         .route("/times/usage", post(usage))
         .route("/times/reading", post(reading))
+        .route("/times/share", get(share))
         .route("/times/try", post(trial::run))
         .route("/times/sheet", get(paper))
         .route("/times/sheet.csv", get(csv))
@@ -109,6 +110,17 @@ forms! {
     usage: "usage", ["tariff", "meter_size"], read::usage;
     /// The meter, read.
     reading: "reading", ["on", "showed"], read::reading;
+}
+
+/// One party's share of a bill; nothing is kept of it.
+async fn share(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(pairs): Query<Vec<(String, String)>>,
+) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let fields = Fields::new(pairs, known.job().units);
+    Ok(Html(view::share(&known, fields)).into_response())
 }
 
 /// The controller sheet, to be printed.

@@ -3,13 +3,14 @@
 use super::read::{ET0, RAIN, price_volume};
 use crate::assessed::Assessed;
 use crate::choices::{self, Choice};
-use crate::error::AppError;
+use crate::error::{AppError, escape};
+use crate::fields::Fields;
 use askama::Template;
 use fenlo_core::climate::stations as table;
 use fenlo_core::plan::{Date, DayRule, Rhythm, StationWish, Usage};
 use fenlo_core::runtime::{
-    Night, Reading, Sheet, StationTimes, Times, cost, month_volume, sensed, sheet, suspects, times, used,
-    weeks,
+    Night, Reading, Sheet, StationTimes, Times, cost, month_volume, sensed, share_of_bill, sheet, suspects,
+    times, used, weeks,
 };
 use fenlo_core::units::{Flow, UnitSystem, Volume};
 use fenlo_drawing::{fortnight, night_lanes, year_water};
@@ -30,6 +31,7 @@ struct Page<'a> {
     u: UnitSystem,
     job: i64,
     month: u8,
+    this_month: u8,
     month_name: &'static str,
     months: Vec<(u8, &'static str, bool, bool)>,
     said: Option<String>,
@@ -144,6 +146,7 @@ pub fn body(known: &Assessed, month: u8, today: Date) -> Result<String, AppError
         u,
         job: known.open.id,
         month,
+        this_month: today.month(),
         month_name: words::month(month),
         months: months.collect(),
         said: words::water_from(found.from, month),
@@ -579,6 +582,7 @@ struct Paper<'a> {
     rows: Vec<PaperRow>,
     adjust: Vec<String>,
     water: Vec<String>,
+    water_unit: &'static str,
     costs: Vec<String>,
     master_valve: bool,
     delay: String,
@@ -652,8 +656,12 @@ pub fn paper(known: &Assessed, today: Date) -> Result<String, AppError> {
         water: year
             .months
             .iter()
-            .map(|m| words::round_water(m.water, u))
+            .map(|m| {
+                let thousands = m.water.litres() / price_volume(u);
+                format!("{thousands:.1}")
+            })
             .collect(),
+        water_unit: if u.is_metric() { "m³" } else { "1,000 gal" },
         costs: if tariff.is_empty() {
             Vec::new()
         } else {
@@ -737,4 +745,28 @@ pub fn trial(known: &Assessed, log: &Log) -> Result<String, AppError> {
         rows,
     }
     .render()?)
+}
+
+/// One party's share of a bill, or what is wrong with what was typed.
+pub fn share(known: &Assessed, mut f: Fields) -> String {
+    let (own, all) = (f.volume("own"), f.volume("all"));
+    let (by_water, fixed) = (f.price("by_water"), f.price("fixed"));
+    let agreed = f.percent("agreed") / 100.0;
+    if let Some((field, says)) = f.errors.first() {
+        return format!(
+            "<p class=\"times-warning\">{}: {}</p>",
+            field.replace('_', " "),
+            escape(says)
+        );
+    }
+    let u = known.job().units;
+    match share_of_bill(own, all, by_water, fixed, agreed) {
+        Some(share) => format!(
+            "<p>{} of {}: <b>{share:.2}</b> = {by_water} × own ÷ whole + {fixed} × {:.0} %</p>",
+            words::round_water(own, u),
+            words::round_water(all, u),
+            agreed * 100.0
+        ),
+        None => "<p class=\"times-warning\">The own use must be a part of the whole, and the whole more than nothing.</p>".into(),
+    }
 }

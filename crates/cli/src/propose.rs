@@ -145,9 +145,13 @@ impl Work {
         }
         let wanted = known
             .iter()
-            .filter(|a| args.area.is_empty() || args.area.contains(a));
+            .filter(|a| args.area.is_empty() || args.area.contains(a))
+            // What comes later is laid out when it is named.
+            .filter(|a| !args.area.is_empty() || self.job.site.area(a).is_none_or(|area| !area.later))
+            .cloned()
+            .collect::<Vec<String>>();
         let limit = assess(&self.job).flow_for_drip(&self.job);
-        for area in wanted {
+        for area in &wanted {
             let said = match proposed(&self.job, area, kind, limit) {
                 Ok((edit, said)) => {
                     (self.job, _) = self.job.apply(&edit).map_err(BadInput::from)?;

@@ -78,6 +78,14 @@ pub fn night_lanes(job: &Job, stations: &[StationTimes], night: &Night, u: UnitS
     for (n, flow) in used.iter().enumerate() {
         let top = base + GAP + (WATER + GAP) * n as f64;
         let of = |s: usize| {
+            if stations[s].later {
+                return flow
+                    .peak
+                    .lpm()
+                    .gt(&0.0)
+                    .then_some(stations[s].flow)
+                    .filter(|_| n == 0);
+            }
             let supply = job.valve(&stations[s].valve).map(|v| v.supply.as_str());
             (supply == Some(flow.supply.as_str())).then_some(stations[s].flow)
         };
@@ -182,7 +190,7 @@ fn lane(
             if kept { ", start kept" } else { "" }
         );
         let first = run.cycle == 0;
-        let grip = if first {
+        let grip = if first && !station.later {
             format!(
                 r#" class="run grip" tabindex="0" role="slider" aria-valuemin="0" aria-valuemax="1439" aria-valuenow="{}" aria-valuetext="{}" data-run="{}" data-start="{}""#,
                 run.start,

@@ -43,7 +43,12 @@ pub fn write_calendar(job: &Job, sheet: &Sheet) -> String {
 
 fn nights(month: &SheetMonth) -> BTreeMap<Date, Vec<usize>> {
     let mut all: BTreeMap<Date, Vec<usize>> = BTreeMap::new();
-    for (place, station) in month.stations.iter().enumerate().filter(|(_, s)| s.runs()) {
+    for (place, station) in month
+        .stations
+        .iter()
+        .enumerate()
+        .filter(|(_, s)| s.runs() && !s.later)
+    {
         for day in station.days.iter().flat_map(|d| &d.in_month) {
             all.entry(*day).or_default().push(place);
         }

@@ -20,7 +20,7 @@ pub fn write_sheet(job: &Job, sheet: &Sheet) -> String {
     .to_vec();
     header.extend((1..=12).map(|m| format!("minutes month {m}")));
     let _ = writer.write_record(&header);
-    for (place, station) in sheet.peak.stations.iter().enumerate() {
+    for (place, station) in sheet.peak.stations.iter().enumerate().filter(|(_, s)| !s.later) {
         let programme = sheet.programme(place);
         let window = &sheet.peak.night.window;
         let starts = programme.map_or_else(Vec::new, |(_, p)| {

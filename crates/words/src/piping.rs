@@ -136,10 +136,14 @@ pub fn wire_said(wire: &Wire, job: &Job) -> String {
         ),
     };
     format!(
-        "{}: {} strands of wire (one common, one a valve, {} spare), {} in all with slack; {gauge} at {} and {} A",
+        "{}: {} strands of wire (one common, one a valve, {} spare{}), {} in all with slack; {gauge} at {} and {} A",
         counted(wire.valves, "valve"),
-        wire.valves + 1 + wire.spares,
+        wire.valves + 1 + wire.spares + wire.later,
         wire.spares,
+        match wire.later {
+            0 => String::new(),
+            n => format!(", {n} for later"),
+        },
         wire.strands.show(u),
         wire.furthest.show(u),
         rules.solenoid_amps

@@ -160,6 +160,9 @@ pub fn station_says(says: &StationSays, u: UnitSystem) -> String {
         StationSays::RhythmDiffers { name, days } => {
             format!("{name} on the same valve would be watered every {days} days")
         }
+        StationSays::KeptBack => {
+            "comes later: flow, station and wire are kept back, nothing is bought".into()
+        }
         StationSays::Drains(volume) => format!(
             "its drain lets out {} after every run: counted; fewer and longer runs lose less",
             round_water(*volume, u)

@@ -1,6 +1,6 @@
 use crate::names::kind;
 use fenlo_core::units::UnitSystem;
-use fenlo_core::zoning::{ApartReason, ClassBound, MoreValves, Unfit};
+use fenlo_core::zoning::{ApartReason, ClassBound, LaterArea, MoreValves, Unfit};
 
 /// Why two areas should not share a valve.
 pub fn apart(reason: ApartReason) -> String {
@@ -74,4 +74,23 @@ fn unfit(unfit: &Unfit, u: UnitSystem) -> String {
             )
         }
     }
+}
+
+/// What is kept back for an area that comes later.
+pub fn later_said(later: &LaterArea, u: UnitSystem) -> String {
+    let stations = match later.stations {
+        1 => "a station and a strand of wire".to_owned(),
+        n => format!("{n} stations and {n} strands of wire"),
+    };
+    let stub = later.from_main.map_or(String::new(), |from| {
+        format!("; a capped stub from the main, {} away", from.show(u))
+    });
+    format!(
+        "{}: {} for {} at {} ({}), {stations} kept back{stub}; nothing is bought",
+        later.name,
+        later.flow.show(u),
+        later.ground.show(u),
+        later.rate.show(u),
+        kind(later.kind)
+    )
 }

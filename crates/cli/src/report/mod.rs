@@ -107,6 +107,10 @@ pub fn text(job: &Job, a: &Assessment) -> String {
         }
         findings(&mut out, &a.zone_found(job, valve), job);
     }
+    for later in a.later(job) {
+        line!(out);
+        line!(out, "LATER  {}", words::later_said(&later, u));
+    }
     out += &pipes_text(job, a);
     out += &areas_text(job, &a.solved_heads());
     line!(out);
@@ -377,6 +381,10 @@ pub fn json(job: &Job, a: &Assessment) -> String {
             "why": a.bound.classes.iter().map(|c| words::class_bound(c, u)).collect::<Vec<_>>(),
             "unassigned_heads": a.unassigned,
         },
+        "later": a.later(job).iter().map(|l| json!({
+            "area": l.area, "kind": l.kind, "flow_lpm": l.flow.lpm(), "stations": l.stations,
+            "rate_mmph": l.rate.mmph(), "from_main_m": l.from_main.map(|m| m.m()),
+        })).collect::<Vec<_>>(),
         "zones": zones,
         "areas": areas_json(job, &a.solved_heads()),
         "stop": a.count(Severity::Stop), "fix": a.count(Severity::Fix), "watch": a.count(Severity::Watch),

@@ -79,7 +79,7 @@ pub fn put_pipes(into: &mut Value, job: &Job, report: &PipesReport) {
         .collect();
     let wire = report.wire.as_ref().map(|w| {
         json!({
-            "valves": w.valves, "spares": w.spares, "strands_m": w.strands.m(), "route_m": w.route.m(),
+            "valves": w.valves, "spares": w.spares, "later": w.later, "strands_m": w.strands.m(), "route_m": w.route.m(),
             "furthest_m": w.furthest.m(), "gauge_awg": w.gauge, "drop_v": w.drop_volts,
         })
     });

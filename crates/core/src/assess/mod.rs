@@ -17,9 +17,10 @@ use crate::findings::{
 use crate::job::Job;
 use crate::layout::Available;
 use crate::plan::{Supply, Valve};
+use crate::units::Flow;
 use crate::water::{CurveFault, DesignFlow, SupplyPoint, demands, design_flow};
 use crate::zone::{ZoneAssessment, ZoneFault, ZoneInputs, assess_flushed, own_cost};
-use crate::zoning::{Bound, Water, lower_bound};
+use crate::zoning::{Bound, LaterArea, Water, later_areas, lower_bound};
 use std::sync::Arc;
 
 /// What is known of a point of connection.
@@ -75,6 +76,14 @@ impl Assessment {
         let zones = self.zones.iter().flat_map(|z| &z.findings);
         let supplies = self.supplies.iter().flat_map(|s| &s.findings);
         zones.chain(supplies).filter(|f| f.severity == severity).count()
+    }
+    /// What is kept back for areas that come later, by what the best connection lets one valve take.
+    pub fn later(&self, job: &Job) -> Vec<LaterArea> {
+        let most = self
+            .supplies
+            .iter()
+            .filter_map(|s| s.design.limit().or(s.design.flow));
+        later_areas(job, most.reduce(Flow::max))
     }
     /// The water of each point of connection, for proposals.
     pub fn water(&self) -> Vec<Water> {

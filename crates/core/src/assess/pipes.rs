@@ -99,7 +99,7 @@ pub fn pipes_report(job: &Job, assessment: &Assessment) -> Option<PipesReport> {
         earthwork,
         least_trench: Length::from_m(least),
         least_cost: least * metre + laterals,
-        wire: wire(job),
+        wire: wire(job, assessment.later(job).iter().map(|l| l.stations).sum()),
     })
 }
 

@@ -8,6 +8,7 @@ use crate::plan::{ChainPart, Supply, WaterSource};
 use crate::units::{Flow, Pressure};
 use crate::water::{CurveFault, DesignFlow, SupplyPoint};
 use crate::zone::ZoneAssessment;
+use crate::zoning::later_areas;
 use std::sync::Arc;
 
 /// Static pressure over which plumbing codes commonly want a reducing valve, psi.
@@ -55,7 +56,11 @@ pub fn supply_findings(
     }
     let first = job.supplies.first().is_some_and(|s| s.id == supply.id);
     if let Some(stations) = job.controller_stations.filter(|_| first) {
-        let valves = job.valves.len();
+        let later: usize = later_areas(job, design.limit().or(design.flow))
+            .iter()
+            .map(|l| l.stations)
+            .sum();
+        let valves = job.valves.len() + later;
         if valves > stations as usize {
             found.push(Finding::new(
                 Severity::Fix,

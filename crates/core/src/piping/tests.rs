@@ -603,7 +603,12 @@ fn wire_by_hand() {
         "x1",
         pipe,
     )];
-    let wire = wire(&Job::new(plan)).expect("a controller");
+    let job = Job::new(plan);
+    let more = wire(&job, 2).expect("a controller");
+    let wire = wire(&job, 0).expect("a controller");
+    // Two strands for later run to the furthest box, with 24 in of slack.
+    let kept = (wire.furthest.m() + 0.6096) * 2.0;
+    assert!((more.strands.m() - wire.strands.m() - kept).abs() < 1e-9);
     assert_eq!((wire.valves, wire.spares, wire.gauge), (2, 2, Some(18)));
     near(wire.strands.m(), 5.0 * (120.0 + 0.6096), 0.01);
     // 2 · 0.0064 · 393.7 ft · 0.3 A = 1.51 V

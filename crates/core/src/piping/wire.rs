@@ -18,6 +18,8 @@ pub struct Wire {
     pub valves: usize,
     /// Spare strands.
     pub spares: usize,
+    /// Strands for stations that come later, capped in the furthest box.
+    pub later: usize,
     /// The run from the controller to the furthest valve.
     pub furthest: Length,
     /// Ground that it runs through, each stretch once.
@@ -49,7 +51,9 @@ pub fn volts_lost(ohm_per_ft: f64, run: Length, amps: f64) -> f64 {
 }
 
 /// The wire of a job as its mains run. None: no controller is drawn, or no valve has its place.
-pub fn wire(job: &Job) -> Option<Wire> {
+///
+/// `later`: stations that come later; a strand for each runs to the furthest box.
+pub fn wire(job: &Job, later: usize) -> Option<Wire> {
     let controller = job.site.places(PlaceKind::Controller).next().map(|(_, p)| p.at)?;
     let net = Mains::of(job);
     let (entry, first) = net.nearest(controller)?;
@@ -90,7 +94,7 @@ pub fn wire(job: &Job) -> Option<Wire> {
     let rules = &job.rules.trench;
     let spares = valves.div_ceil(rules.valves_for_a_spare as usize).max(2);
     // The common runs along the whole route, spares to the furthest box.
-    strands += first + route + SLACK * boxes.len() as f64 + spares as f64 * (furthest + SLACK);
+    strands += first + route + SLACK * boxes.len() as f64 + (spares + later) as f64 * (furthest + SLACK);
     let furthest = Length::from_m(furthest);
     let may_lose = rules.controller_volts - rules.solenoid_volts;
     let lost = |ohm: f64| volts_lost(ohm, furthest, rules.solenoid_amps);
@@ -98,6 +102,7 @@ pub fn wire(job: &Job) -> Option<Wire> {
     Some(Wire {
         valves,
         spares,
+        later,
         furthest,
         route: Length::from_m(first + route),
         own_trench: Length::from_m(first),

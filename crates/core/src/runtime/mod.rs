@@ -44,7 +44,7 @@ pub use uniformity::{Evenness, EvennessFrom, Evennesses, MOST_MULTIPLIER, multip
 pub use water::{Used, cost, month_volume, share_of_bill, used, weeks};
 pub use window::Window;
 
-use self::station::station;
+use self::station::{later_stations, station};
 use crate::assess::Assessment;
 use crate::climate::MonthWater;
 use crate::job::Job;
@@ -72,7 +72,7 @@ pub struct Times {
     pub week: Week,
     /// Where that comes from.
     pub from: WaterFrom,
-    /// By valve, in the plan's order.
+    /// By valve, in the plan's order; behind them those of areas that come later.
     pub stations: Vec<StationTimes>,
     /// The night in which all of them run.
     pub night: Night,
@@ -107,7 +107,7 @@ pub fn week_of(job: &Job, month: u8) -> (Week, WaterFrom) {
     (Week { water, bare }, from)
 }
 
-/// Stations of a month without their night.
+/// Stations of a month without their night, and behind them those of areas that come later.
 pub fn stations(job: &Job, known: &Assessment, even: &Evennesses, month: u8, year: i32) -> Vec<StationTimes> {
     let (week, _) = week_of(job, month);
     let window = Window::of(&job.watering.rules).open_minutes();
@@ -115,7 +115,11 @@ pub fn stations(job: &Job, known: &Assessment, even: &Evennesses, month: u8, yea
         let report = known.zone(&valve.id)?;
         Some(station(job, valve, report, even, week, (year, month), window))
     };
-    job.valves.iter().filter_map(of).collect()
+    let later = known.later(job);
+    let later = later
+        .iter()
+        .flat_map(|area| later_stations(job, area, week, (year, month)));
+    job.valves.iter().filter_map(of).chain(later).collect()
 }
 
 /// Times of every station in a month (1 to 12) of a year, and the night that holds them all.

@@ -2,15 +2,16 @@
 
 use super::cycles::{Cycles, cycles, whole};
 use super::days::{DayPlan, LONGEST_INTERVAL, day_plan};
-use super::need::{Need, Week, needs, roots};
-use super::plants::rhythm;
+use super::need::{Need, Week, depth, minutes_for, needs, roots};
+use super::plants::{rhythm, root_depth, thirst};
 use super::soil::SoilWater;
-use super::uniformity::{EvennessFrom, Evennesses, MOST_MULTIPLIER, multiplier};
+use super::uniformity::{EvennessFrom, Evennesses, MOST_MULTIPLIER, multiplier, usual_du};
 use crate::assess::ZoneReport;
 use crate::job::Job;
 use crate::plan::{DayRule, HeadGroup, JointKind, Plants, Rhythm, Valve, WateringRules};
 use crate::units::{Flow, Length, Minutes, Rate, Volume};
 use crate::zone::{ZoneFault, lateral_volume};
+use crate::zoning::LaterArea;
 
 /// What is to be said of a station's times.
 #[derive(Debug, Clone, PartialEq)]
@@ -57,6 +58,8 @@ pub enum StationSays {
         /// How often it would be watered, days.
         days: u32,
     },
+    /// So much flow, stations and wire are kept back; nothing is bought yet.
+    KeptBack,
     /// A drain lets so much out after every run.
     Drains(Volume),
     /// The day's chain is longer than the window.
@@ -103,6 +106,8 @@ pub struct StationTimes {
     pub cycles: Cycles,
     /// What a drain that opens by itself lets out after every run.
     pub drained: Volume,
+    /// It waters an area that comes later: nothing is there yet.
+    pub later: bool,
     /// What is to be said.
     pub says: Vec<StationSays>,
 }
@@ -163,6 +168,7 @@ pub(super) fn station(
         longest: None,
         cycles: cycles(0.0, None, 0.0),
         drained: Volume::ZERO,
+        later: false,
         says: Vec::new(),
     };
     let (inputs, zone) = match (&report.inputs, &report.zone) {
@@ -380,4 +386,61 @@ fn others(job: &Job, out: &mut StationTimes, need: &Need) {
         }
     }
     out.says.extend(says);
+}
+
+/// The stations that an area which comes later will take, each with its share of the flow: its need by its ground,
+/// the evenness that audits find for its kind.
+pub(super) fn later_stations(job: &Job, later: &LaterArea, week: Week, on: (i32, u8)) -> Vec<StationTimes> {
+    let Some(area) = job.site.area(&later.area) else {
+        return Vec::new();
+    };
+    let group = HeadGroup {
+        plants: area.kind.plants(),
+        exposure: area.exposure,
+        soil: area.soil,
+        slope_percent: area.slope_percent,
+        area: Some(later.area.clone()),
+        ..HeadGroup::new(&later.area, &later.name, "")
+    };
+    let thirst = thirst(job, &group, None, week.bare);
+    let depth = depth(&thirst, week.water);
+    let du = usual_du(later.kind);
+    let minutes = minutes_for(depth, later.rate, multiplier(du));
+    let soil = SoilWater::of(group.soil);
+    let dose = soil.dose(root_depth(group.plants, area.water_use));
+    let longest = soil.longest_run(later.rate, group.slope_percent);
+    let rhythm = rhythm(group.plants, None);
+    let holds = match rhythm {
+        Rhythm::Often => 1,
+        Rhythm::Deep if depth <= Length::ZERO => LONGEST_INTERVAL,
+        Rhythm::Deep => ((dose / (depth / 7.0)).floor() as u32).clamp(1, LONGEST_INTERVAL),
+    };
+    let days = day_plan(&job.watering.rules.days, holds, on.0, on.1);
+    let gap = days.as_ref().map_or(1.0, |d| d.mean_gap);
+    let day = minutes.minutes() / 7.0 * gap;
+    let soak = soil.soak(group.slope_percent).minutes();
+    let station = |n: usize| StationTimes {
+        valve: format!("later:{}:{n}", later.area),
+        number: 0,
+        name: match later.stations {
+            1 => format!("{} (later)", later.name),
+            _ => format!("{} {n} (later)", later.name),
+        },
+        need: None,
+        all: Vec::new(),
+        flow: later.flow_of_one(),
+        drip: later.kind.is_drip(),
+        minutes_week: minutes,
+        tuned: 1.0,
+        dose,
+        rhythm,
+        days: days.clone(),
+        minutes_day: Minutes::from_minutes(day),
+        longest,
+        cycles: cut(day, &group, longest, soak),
+        drained: Volume::ZERO,
+        later: true,
+        says: vec![StationSays::KeptBack],
+    };
+    (1..=later.stations).map(station).collect()
 }

@@ -1,6 +1,7 @@
 //! The evenness that run times are reckoned with: expected, not ideal.
 
 use crate::assess::Assessment;
+use crate::catalogue::Kind;
 use crate::coverage::{Expected, REPETITIONS, aim_of, expected, sources};
 use crate::job::Job;
 use crate::plan::{DripLaying, HeadGroup};
@@ -79,11 +80,16 @@ fn evenness(job: &Job, group: &HeadGroup, simulated: Option<Expected>) -> Evenne
     let (du, from) = match (simulated, &group.drip, kind) {
         (_, Some(DripLaying::Plants(_)), _) => (1.0, EvennessFrom::Plants),
         (Some(expected), _, _) => (expected.du, EvennessFrom::Simulated(expected)),
-        (_, _, Some(kind)) if kind.is_drip() => (EMITTERS, EvennessFrom::Emitters),
-        (_, _, Some(kind)) => (aim_of(kind), EvennessFrom::Usual),
+        (_, _, Some(kind)) if kind.is_drip() => (usual_du(kind), EvennessFrom::Emitters),
+        (_, _, Some(kind)) => (usual_du(kind), EvennessFrom::Usual),
         (_, _, None) => (1.0, EvennessFrom::Plants),
     };
     Evenness { du, from }
+}
+
+/// What audits find on sound layouts of a kind, and what emitters differ.
+pub(super) fn usual_du(kind: Kind) -> f64 {
+    if kind.is_drip() { EMITTERS } else { aim_of(kind) }
 }
 
 /// Most that unevenness may lengthen a run: beyond that the layout is to be mended, not watered over.

@@ -15,6 +15,9 @@ pub fn weeks(month: u8) -> f64 {
 /// What a station takes in a month, as the controller runs it; drains that open by themselves take what its
 /// lateral holds after every run.
 pub fn month_volume(station: &StationTimes, month: u8) -> Volume {
+    if station.later {
+        return Volume::ZERO;
+    }
     let given = station.flow.lpm() * station.given_week().minutes();
     let runs = station
         .days

@@ -79,6 +79,9 @@ pub struct Area {
     /// Which way it falls: degrees clockwise from the top of the sheet, 0 up to 360.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub slope_toward: Option<f64>,
+    /// It is planted and watered at some later time: flow, stations and wire are kept back, nothing is bought.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub later: bool,
     /// Where.
     pub shape: Shape,
 }

@@ -5,11 +5,13 @@
 //! | `share` | what may share a valve, and why not |
 //! | `class` | heads that may share, and the least number of valves they take |
 //! | `fit` | how many heads fit on a valve, and what stops one more |
+//! | `later` | what is kept back for areas that come later |
 //! | `place` | heads with places cut into zones that lie together |
 //! | `split` | classes into valves of even flow, each checked by solving it |
 
 mod class;
 mod fit;
+mod later;
 mod place;
 mod share;
 mod split;
@@ -18,5 +20,6 @@ mod tests;
 
 pub use class::{Bound, ClassBound, Water, lower_bound};
 pub use fit::{Fit, Fits, Limit, SharedVelocity, fit, shared_velocities, stops};
+pub use later::{LaterArea, later_areas};
 pub use share::{Apart, ApartReason, RATE_STOP, RATE_WATCH, Weight, reasons_apart};
 pub use split::{MoreValves, Proposal, Scope, Unfit, propose, put_on_valves, remove_group};

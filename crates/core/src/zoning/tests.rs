@@ -210,3 +210,60 @@ fn a_split_over_two_connections_keeps_each_area_on_its_own_and_within_its_flow()
     }
     assert_eq!(valves, [2, 4]);
 }
+
+#[test]
+fn an_area_that_comes_later_keeps_flow_stations_and_wire_back_until_heads_stand_on_it() {
+    use crate::site::tests::{lawn, rect};
+    let mut p = crate::zone::tests::plan(60.0, "spray-12", &[(180, 6)]);
+    // 60 by 40 ft for rotators: 2,400 ft2 at 0.45 in/h or so are 11 gpm.
+    let mut ground = lawn("a1", rect(30.0, 0.0, 18.288, 12.192));
+    let crate::site::ObjectKind::Area(area) = &mut ground.what else {
+        panic!("a lawn is an area");
+    };
+    area.later = true;
+    p.site.objects.push(ground);
+    let job = Job::of(&p);
+    let [later] = &later_areas(&job, Some(Flow::from_gpm(6.0)))[..] else {
+        panic!("one area comes later");
+    };
+    assert_eq!(later.kind, crate::catalogue::Kind::Rotator);
+    let by_hand = later.rate.mmph() / 25.4 / 12.0 * 2400.0 * 7.48052 / 60.0;
+    assert!(
+        (later.flow.gpm() - by_hand).abs() < 0.01,
+        "{} {by_hand}",
+        later.flow.gpm()
+    );
+    assert!((9.0..13.0).contains(&later.flow.gpm()), "{}", later.flow.gpm());
+    assert_eq!(later.stations, 2);
+    assert!((later.flow_of_one().gpm() * 2.0 - later.flow.gpm()).abs() < 1e-9);
+    assert_eq!(later.from_main, None, "no main is drawn");
+    assert_eq!(later_areas(&job, None)[0].stations, 1);
+    // Too few stations are told before they are needed.
+    p.controller_stations = Some(1);
+    let known = crate::assess::assess(&Job::of(&p));
+    let few = |a: &crate::assess::Assessment| {
+        let mut all = a.supplies.iter().flat_map(|s| &s.findings);
+        all.any(|f| matches!(f.check, crate::findings::Check::TooFewStations { valves, .. } if valves >= 2))
+    };
+    assert!(few(&known));
+    // Its night counts it; what is bought does not.
+    let job = Job::of(&p);
+    let even = crate::runtime::Evennesses::of(&job, &known);
+    let times = crate::runtime::times(&job, &known, &even, 7, 2026);
+    let kept: Vec<_> = times.stations.iter().filter(|s| s.later).collect();
+    assert!(!kept.is_empty() && kept.iter().all(|s| s.runs()));
+    let runs = times
+        .night
+        .runs
+        .iter()
+        .filter(|r| times.stations[r.station].later)
+        .count();
+    assert!(runs >= kept.len());
+    assert_eq!(
+        crate::runtime::month_volume(kept[0], 7),
+        crate::units::Volume::ZERO
+    );
+    // Once heads stand on it nothing is kept back.
+    p.groups[0].area = Some("a1".into());
+    assert_eq!(later_areas(&Job::of(&p), None), []);
+}

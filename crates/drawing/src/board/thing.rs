@@ -15,7 +15,7 @@ pub fn thing(t: &SiteObject, u: UnitSystem) -> String {
     let mut out = String::new();
     let (class, says, data) = match &t.what {
         ObjectKind::Area(a) => (
-            format!("area {}", word(&a.kind)),
+            format!("area {}{}", word(&a.kind), if a.later { " later" } else { "" }),
             size_words(&a.shape, u),
             rings_data(&a.shape),
         ),
@@ -60,7 +60,7 @@ pub fn thing(t: &SiteObject, u: UnitSystem) -> String {
         id = escape(&t.id)
     );
     match &t.what {
-        ObjectKind::Area(Area { shape, .. }) => {
+        ObjectKind::Area(Area { shape, later, .. }) => {
             let _ = write!(out, r#"<path d="{}"/>"#, shape_path(shape));
             let perimeter = Length::from_m(shape.perimeter()).show_tape(u);
             let at = shape.inner_point();
@@ -70,7 +70,10 @@ pub fn thing(t: &SiteObject, u: UnitSystem) -> String {
                 "",
                 Some(room(shape, at)),
                 &[
-                    ("name", t.title().to_owned()),
+                    (
+                        "name",
+                        t.title().to_owned() + if *later { " (later)" } else { "" },
+                    ),
                     ("size", Surface::from_m2(shape.area_m2()).show(u)),
                     ("size round", format!("{perimeter} round")),
                 ],

@@ -139,9 +139,32 @@ impl<'a> Setting<'a> {
         let rules = &job.watering.rules;
         let window = Window::of(rules);
         let (mut who, mut tasks, mut stations) = (Vec::new(), Vec::new(), Vec::new());
+        // What comes later hangs on the connection that gives most.
+        let gives = |i: &usize| design(known, &job.supplies[*i].id).map_or(0.0, Flow::lpm);
+        let most = (0..job.supplies.len())
+            .max_by(|a, b| gives(a).total_cmp(&gives(b)))
+            .unwrap_or(0);
         for (place, station) in times.iter().enumerate().filter(|(_, s)| s.runs()) {
             let report = known.zone(&station.valve);
             let inputs = report.and_then(|r| r.inputs.clone());
+            if station.later {
+                who.push(place);
+                tasks.push(Task {
+                    flow: station.flow.lpm(),
+                    supply: most,
+                    controller: 1,
+                    cycles: station.cycles,
+                    fixed: None,
+                    later: station.drip && rules.drip_exempt,
+                });
+                stations.push(Station {
+                    inputs: None,
+                    supply: most,
+                    aim: None,
+                    response: None,
+                });
+                continue;
+            }
             let zone = report.and_then(|r| r.zone.clone().ok());
             let supply = job.valve(&station.valve).map(|v| v.supply.as_str());
             let at = job.supplies.iter().position(|s| Some(s.id.as_str()) == supply);
@@ -163,7 +186,7 @@ impl<'a> Setting<'a> {
                 response: zone
                     .filter(|_| job.piping.main(&job.supplies[supply].id).next().is_none())
                     .and_then(|zone| Response::of(&inputs, &zone)),
-                inputs,
+                inputs: Some(inputs),
                 supply,
             });
         }
@@ -317,7 +340,9 @@ fn told(
             });
         }
         match sets.margin(&set) {
-            Some(own) if margin.as_ref().is_none_or(|m| own < m.0) => margin = Some((own, on)),
+            Some(own) if own.kpa() < f64::MAX && margin.as_ref().is_none_or(|m| own < m.0) => {
+                margin = Some((own, on))
+            }
             Some(_) => {}
             None => unsolved = true,
         }

@@ -13,7 +13,8 @@ use std::sync::Arc;
 /// A station to the solver.
 pub(super) struct Station {
     /// What its zone rests on.
-    pub inputs: Arc<ZoneInputs>,
+    /// None for a station that comes later.
+    pub inputs: Option<Arc<ZoneInputs>>,
     /// Its connection.
     pub supply: usize,
     /// The best aim that all its heads meet when it runs alone; none: one is under the bottom of its band.
@@ -49,7 +50,7 @@ impl<'a> SolvedSets<'a> {
             .iter()
             .map(|s| s.response.as_ref())
             .collect::<Option<_>>()?;
-        balance(&stations.first()?.inputs.point, &tables)
+        balance(&stations.first()?.inputs.as_ref()?.point, &tables)
     }
 
     /// What the worst head of stations that run together has over its aim; none where one is under it, or where
@@ -84,7 +85,12 @@ impl<'a> SolvedSets<'a> {
 
     fn solve(&self, set: &[u16]) -> Option<Pressure> {
         let stations: Vec<&Station> = set.iter().map(|i| &self.stations[usize::from(*i)]).collect();
-        let inputs: Vec<&ZoneInputs> = stations.iter().map(|s| s.inputs.as_ref()).collect();
+        // What comes later has no pressure to lose yet: its flow is kept back, and that is counted.
+        let stations: Vec<&Station> = stations.into_iter().filter(|s| s.inputs.is_some()).collect();
+        let inputs: Vec<&ZoneInputs> = stations.iter().filter_map(|s| s.inputs.as_deref()).collect();
+        if inputs.is_empty() {
+            return Some(Pressure::from_kpa(f64::MAX));
+        }
         let together = run_inputs_together(self.job, &inputs).ok()?;
         let mut least = Pressure::from_kpa(f64::MAX);
         for (station, zone) in stations.iter().zip(&together.zones) {

@@ -76,8 +76,15 @@ async fn run(
         .job()
         .site
         .areas()
+        // What comes later is compared when it is picked.
+        .filter(|(t, a)| {
+            if picked.is_empty() {
+                !a.later
+            } else {
+                t.id == picked
+            }
+        })
         .map(|(t, _)| t.id.clone())
-        .filter(|id| picked.is_empty() || *id == picked)
         .collect();
     let run = Arc::new(Run::new(areas, Arc::clone(&known)));
     run.progress.expect(run.areas.len() * 6);

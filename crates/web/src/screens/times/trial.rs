@@ -66,9 +66,15 @@ async fn night_of(known: &Arc<Assessed>, month: u8) -> Result<Programme, AppErro
             start: r.start,
             minutes: r.minutes,
         };
+        // What comes later has no valve yet.
+        let real = found
+            .night
+            .runs
+            .iter()
+            .filter(|r| !found.stations[r.station].later);
         Programme {
             format: PROGRAMME.to_owned(),
-            runs: found.night.runs.iter().map(run).collect(),
+            runs: real.map(run).collect(),
         }
     })
     .await

@@ -74,6 +74,7 @@ struct Row {
     number: usize,
     name: String,
     runs: bool,
+    later: bool,
     often: String,
     cycles: String,
     week: String,
@@ -348,6 +349,7 @@ fn row(known: &Assessed, s: &StationTimes, month: u8) -> Row {
         number: s.number,
         name: s.name.clone(),
         runs: s.runs(),
+        later: s.later,
         often: words::how_often(s),
         cycles: words::cycles(s),
         week: format!("{:.0}", s.given_week().minutes()),
@@ -612,7 +614,8 @@ pub fn paper(known: &Assessed, today: Date) -> Result<String, AppError> {
         (1, _) => s.cycles.minutes.to_string(),
         (n, _) => format!("{n}×{}", s.cycles.minutes),
     };
-    let rows = year.peak.stations.iter().enumerate().map(|(i, s)| {
+    let there = year.peak.stations.iter().enumerate().filter(|(_, s)| !s.later);
+    let rows = there.map(|(i, s)| {
         let programme = year.programme(i);
         let starts = programme.map_or_else(Vec::new, |(_, p)| {
             p.starts

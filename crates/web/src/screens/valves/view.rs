@@ -24,6 +24,7 @@ struct Page {
     count: usize,
     least: usize,
     why: Vec<String>,
+    later: Vec<String>,
     lanes: Vec<String>,
     detail: Option<String>,
 }
@@ -116,6 +117,7 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
         ),
         count: plan.valves.len(),
         least: a.bound.valves,
+        later: a.later(plan).iter().map(|l| fenlo_words::later_said(l, plan.units)).collect(),
         why: a
             .bound
             .classes

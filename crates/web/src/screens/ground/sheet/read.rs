@@ -42,6 +42,7 @@ pub fn thing(f: &mut Fields, was: &SiteObject) -> SiteObject {
             a.wind = f.choice("wind");
             a.slope_percent = f.percent("slope");
             a.slope_toward = f.degrees_if_any("toward");
+            a.later = f.ticked("later");
         }
         ObjectKind::Dry(d) => {
             let kind = f.choice("kind");

@@ -49,6 +49,7 @@ struct One<'a> {
     winds: Vec<Choice>,
     slope: String,
     toward: String,
+    later: bool,
     height: String,
     supplies: Vec<Choice>,
     canopy: String,
@@ -244,6 +245,7 @@ fn thing<'a>(known: &'a Assessed, t: &'a SiteObject) -> One<'a> {
         winds: Vec::new(),
         slope: String::new(),
         toward: String::new(),
+        later: false,
         height: String::new(),
         supplies: Vec::new(),
         canopy: String::new(),
@@ -278,6 +280,7 @@ fn thing<'a>(known: &'a Assessed, t: &'a SiteObject) -> One<'a> {
             one.exposures = choices::of(&choices::EXPOSURES, &word(&a.exposure));
             one.winds = choices::of(if u.is_metric() { &WINDS_METRIC } else { &WINDS }, &word(&a.wind));
             one.slope = format!("{}", a.slope_percent);
+            one.later = a.later;
             one.toward = a.slope_toward.map_or(String::new(), |d| format!("{d:.0}"));
         }
         ObjectKind::Dry(d) => {

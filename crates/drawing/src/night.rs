@@ -233,7 +233,7 @@ fn lane(
 }
 
 /// Water by the minute against the design flow.
-#[allow(clippy::too_many_arguments)]
+#[allow(clippy::too_many_arguments, reason = "a drawing's measures, each plain")]
 fn water(
     svg: &mut Svg,
     night: &Night,

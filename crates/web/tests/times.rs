@@ -194,6 +194,16 @@ async fn the_meter_is_read_over_its_end_and_the_sheet_leaves_in_three_forms(pool
     )
     .await;
     assert!(wrong.contains("must be a part of the whole"));
+    let rained = page(at, "times/rain?month=7&depth=0.6").await;
+    assert!(
+        rained.contains("Half of 0.60 in counts") && rained.contains("rests for 1 day"),
+        "{rained}"
+    );
+    assert!(
+        page(at, "times/rain?month=7&depth=wet")
+            .await
+            .contains("times-warning")
+    );
     let none = send(at, "try", "month=7").await;
     assert!(none.contains("o controller is set up"), "{none}");
     for odd in ["times?month=0", "times?month=99", "times?month=x", "times?month="] {

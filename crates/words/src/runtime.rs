@@ -124,7 +124,7 @@ pub fn water_from(from: WaterFrom, asked: u8) -> Option<String> {
 pub fn station_says(says: &StationSays, u: UnitSystem) -> String {
     match says {
         StationSays::Unsolved(fault) => format!("no times: {}", zone_fault(fault, u)),
-        StationSays::RainGivesAll => "rain gives all that its plants want: nothing to run".into(),
+        StationSays::RainGivesAll => "its plants want nothing beyond the rain: nothing to run".into(),
         StationSays::NothingComes(name) => format!("nothing comes out at {name}: look at its pressure"),
         StationSays::RunsOff { rate, intake } => format!(
             "even a minute runs off: {} on soil that takes {}. A slower head or drip is wanted here",

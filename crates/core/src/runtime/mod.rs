@@ -33,15 +33,16 @@ pub use cycles::{Cycles, cycles, whole};
 pub use days::{DayPlan, LONGEST_INTERVAL, allowed, day_plan};
 pub use need::{Basis, Need, Week, depth, minutes_for};
 pub use night::{
-    BoundBy, Broken, Night, NightBound, NightRun, Programme, SupplyFlow, Way, WayToFit, night, programmes,
+    BoundBy, Broken, Night, NightBound, NightRun, Programme, SupplyFlow, Way, WayToFit, most_on_one, night,
+    programmes,
 };
 pub use plants::{Thirst, plant_factor, rhythm, root_depth};
 pub use sensor::{Reading, Suspect, sensed, suspects};
-pub use sheet::{Sheet, SheetMonth, sheet};
+pub use sheet::{Sheet, SheetMonth, months, sheet};
 pub use soil::SoilWater;
 pub use station::{StationSays, StationTimes};
 pub use uniformity::{Evenness, EvennessFrom, Evennesses, MOST_MULTIPLIER, multiplier};
-pub use water::{Used, cost, month_volume, share_of_bill, used, weeks};
+pub use water::{Used, cost, month_volume, rain_makes_up, share_of_bill, used, weeks};
 pub use window::Window;
 
 use self::station::{later_stations, station};

@@ -54,15 +54,6 @@ impl Sheet {
     pub fn cost(&self) -> Option<Decimal> {
         self.months.iter().map(|m| m.cost).sum()
     }
-    /// More programmes than the controller keeps.
-    pub fn too_many(&self, job: &Job) -> bool {
-        let most = job.watering.controller.programmes;
-        most.is_some_and(|most| self.most_on_one() > most as usize)
-    }
-    /// Programmes of the controller that has most.
-    pub fn most_on_one(&self) -> usize {
-        super::night::most_on_one(&self.programmes)
-    }
     /// Water of one station in the year.
     pub fn water_of(&self, station: usize) -> Volume {
         let of = |m: &SheetMonth| m.stations.get(station).map(|s| month_volume(s, m.month));
@@ -73,8 +64,18 @@ impl Sheet {
 /// The year's sheet of a job, its days those of a year.
 pub fn sheet(job: &Job, known: &Assessment, even: &Evennesses, year: i32) -> Sheet {
     let peak = times(job, known, even, peak_month(job), year);
+    Sheet {
+        programmes: programmes(job, &peak.stations, &peak.night),
+        months: months(job, known, even, year),
+        peak,
+    }
+}
+
+/// January to December, without their nights.
+pub fn months(job: &Job, known: &Assessment, even: &Evennesses, year: i32) -> Vec<SheetMonth> {
+    let peak = stations(job, known, even, peak_month(job), year);
     let week = |all: &[StationTimes]| -> Minutes { all.iter().map(|s| s.minutes_week).sum() };
-    let most = week(&peak.stations).max(Minutes::from_minutes(1e-9));
+    let most = week(&peak).max(Minutes::from_minutes(1e-9));
     let months = (1..=12).map(|month| {
         let stations = stations(job, known, even, month, year);
         let water: Volume = stations.iter().map(|s| month_volume(s, month)).sum();
@@ -86,9 +87,5 @@ pub fn sheet(job: &Job, known: &Assessment, even: &Evennesses, year: i32) -> She
             stations,
         }
     });
-    Sheet {
-        programmes: programmes(job, &peak.stations, &peak.night),
-        months: months.collect(),
-        peak,
-    }
+    months.collect()
 }

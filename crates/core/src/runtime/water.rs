@@ -1,9 +1,9 @@
 //! Water of a year, by station and month, and what it costs.
 
 use super::station::StationTimes;
-use crate::climate::DAYS_IN_MONTH;
+use crate::climate::{DAYS_IN_MONTH, EFFECTIVE_RAIN};
 use crate::plan::{MeterReading, TariffStep, Usage};
-use crate::units::Volume;
+use crate::units::{Length, Volume};
 use rust_decimal::Decimal;
 use rust_decimal::prelude::FromPrimitive;
 
@@ -89,4 +89,19 @@ pub fn share_of_bill(
     }
     let share = Decimal::from_f64(own / all)?;
     Some((by_water * share + fixed * Decimal::from_f64(agreed)?).round_dp(2))
+}
+
+/// Days of watering that rain in the gauge makes up for, at every station that runs: half of it, at most what the
+/// roots hold, by the need of a day, rounded down.
+///
+/// # Example
+/// 1 in on a lawn that wants 0.217 in a day and holds 0.51: 0.50 / 0.217, 2 days.
+pub fn rain_makes_up(stations: &[StationTimes], rain: Length) -> Vec<(usize, u32)> {
+    let days = |s: &StationTimes| {
+        let daily = s.need.as_ref()?.depth / 7.0;
+        let given = (rain * EFFECTIVE_RAIN).min(s.dose);
+        (daily > Length::ZERO).then(|| (given / daily + 1e-9).floor() as u32)
+    };
+    let running = stations.iter().enumerate().filter(|(_, s)| s.runs());
+    running.filter_map(|(i, s)| Some((i, days(s)?))).collect()
 }

@@ -60,51 +60,59 @@ fn wrong(tasks: &[Task], limits: &Limits, night: &Packed) -> Option<String> {
 
 /// The least finish of all nights, by trying every start of every run up to what is known.
 fn exhaustive(tasks: &[Task], limits: &Limits, known: u32) -> u32 {
-    let runs: Vec<(usize, u32)> = tasks
-        .iter()
-        .enumerate()
-        .flat_map(|(i, t)| (0..t.cycles.count).map(move |c| (i, c)))
-        .collect();
-    let mut best = known;
-    let mut flow = vec![(0usize, 0.0f64); known as usize + 64];
-    fn go(
-        tasks: &[Task],
-        limits: &Limits,
-        runs: &[(usize, u32)],
-        at: usize,
-        earliest: u32,
-        so_far: u32,
-        flow: &mut Vec<(usize, f64)>,
-        best: &mut u32,
-    ) {
-        let Some((i, cycle)) = runs.get(at).copied() else {
-            *best = so_far.min(*best);
+    let each = tasks.iter().enumerate();
+    let mut search = Exhaustive {
+        tasks,
+        limits,
+        runs: each
+            .flat_map(|(i, t)| (0..t.cycles.count).map(move |c| (i, c)))
+            .collect(),
+        minutes: vec![(0, 0.0); known as usize + 64],
+        best: known,
+    };
+    search.go(0, 0, 0);
+    search.best
+}
+
+struct Exhaustive<'a> {
+    tasks: &'a [Task],
+    limits: &'a Limits,
+    /// Task and cycle.
+    runs: Vec<(usize, u32)>,
+    /// Stations and flow.
+    minutes: Vec<(usize, f64)>,
+    best: u32,
+}
+
+impl Exhaustive<'_> {
+    fn go(&mut self, at: usize, earliest: u32, so_far: u32) {
+        let Some((i, cycle)) = self.runs.get(at).copied() else {
+            self.best = so_far.min(self.best);
             return;
         };
-        let cycles = tasks[i].cycles;
+        let (cycles, own) = (self.tasks[i].cycles, self.tasks[i].flow);
         let left = cycles.count - cycle;
         let tail = left * cycles.minutes + (left - 1) * cycles.soak;
         let mut start = earliest;
-        while start + tail < *best {
+        while start + tail < self.best {
             let span = start as usize..(start + cycles.minutes) as usize;
-            let free = span.clone().all(|m| {
-                let (n, q) = flow[m];
-                n == 0 || n < limits.at_once && q + tasks[i].flow <= limits.caps[0] + 1e-9
-            });
-            if free {
-                span.clone()
-                    .for_each(|m| flow[m] = (flow[m].0 + 1, flow[m].1 + tasks[i].flow));
+            let most = (self.limits.at_once, self.limits.caps[0] + 1e-9);
+            let free = |(n, q): &(usize, f64)| *n == 0 || *n < most.0 && q + own <= most.1;
+            if self.minutes[span.clone()].iter().all(free) {
+                for minute in &mut self.minutes[span.clone()] {
+                    *minute = (minute.0 + 1, minute.1 + own);
+                }
                 let end = start + cycles.minutes;
-                let same = runs.get(at + 1).is_some_and(|r| r.0 == i);
+                let same = self.runs.get(at + 1).is_some_and(|r| r.0 == i);
                 let next = if same { end + cycles.soak } else { 0 };
-                go(tasks, limits, runs, at + 1, next, so_far.max(end), flow, best);
-                span.for_each(|m| flow[m] = (flow[m].0 - 1, flow[m].1 - tasks[i].flow));
+                self.go(at + 1, next, so_far.max(end));
+                for minute in &mut self.minutes[span] {
+                    *minute = (minute.0 - 1, minute.1 - own);
+                }
             }
             start += 1;
         }
     }
-    go(tasks, limits, &runs, 0, 0, 0, &mut flow, &mut best);
-    best
 }
 
 #[test]

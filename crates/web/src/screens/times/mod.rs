@@ -35,6 +35,7 @@ pub fn routes() -> Router<App> {
         .route("/times/usage", post(usage))
         .route("/times/reading", post(reading))
         .route("/times/share", get(share))
+        .route("/times/rain", get(rain))
         .route("/times/try", post(trial::run))
         .route("/times/sheet", get(paper))
         .route("/times/sheet.csv", get(csv))
@@ -121,6 +122,17 @@ async fn share(
     let known = app.job(job).await?;
     let fields = Fields::new(pairs, known.job().units);
     Ok(Html(view::share(&known, fields)).into_response())
+}
+
+/// Days of watering that rain in the gauge makes up for.
+async fn rain(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(pairs): Query<Vec<(String, String)>>,
+) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let fields = Fields::new(pairs, known.job().units);
+    compute(move || Html(view::rain(&known, fields, today())).into_response()).await
 }
 
 /// The controller sheet, to be printed.

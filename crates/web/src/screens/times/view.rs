@@ -9,8 +9,8 @@ use askama::Template;
 use fenlo_core::climate::stations as table;
 use fenlo_core::plan::{Date, DayRule, Rhythm, StationWish, Usage};
 use fenlo_core::runtime::{
-    Night, Reading, Sheet, StationTimes, Times, cost, month_volume, sensed, share_of_bill, sheet, suspects,
-    times, used, weeks,
+    Night, Reading, SheetMonth, StationTimes, Times, cost, month_volume, months, most_on_one, programmes,
+    rain_makes_up, sensed, share_of_bill, sheet, stations, suspects, times, used, weeks,
 };
 use fenlo_core::units::{Flow, UnitSystem, Volume};
 use fenlo_drawing::{fortnight, night_lanes, year_water};
@@ -134,14 +134,9 @@ pub fn body(known: &Assessed, month: u8, today: Date) -> Result<String, AppError
     let job = known.job();
     let u = job.units;
     let found = times(job, &known.assessment, known.even(), month, today.year());
-    let year = sheet(job, &known.assessment, known.even(), today.year());
-    let wet = |m: u8| {
-        year.months[usize::from(m) - 1]
-            .stations
-            .iter()
-            .any(StationTimes::runs)
-    };
-    let months = (1..=12u8).map(|m| (m, SHORT[usize::from(m) - 1], m == month, wet(m)));
+    let year = months(job, &known.assessment, known.even(), today.year());
+    let wet = |m: u8| year[usize::from(m) - 1].stations.iter().any(StationTimes::runs);
+    let strip = (1..=12u8).map(|m| (m, SHORT[usize::from(m) - 1], m == month, wet(m)));
     let night = &found.night;
     Ok(Page {
         u,
@@ -149,13 +144,13 @@ pub fn body(known: &Assessed, month: u8, today: Date) -> Result<String, AppError
         month,
         this_month: today.month(),
         month_name: words::month(month),
-        months: months.collect(),
+        months: strip.collect(),
         said: words::water_from(found.from, month),
         empty: job.valves.is_empty(),
         answer: answer(known, &found, &year),
         lanes: night_lanes(job, &found.stations, night, u),
         list: list(night, &found.stations),
-        warnings: warnings(known, &found, &year),
+        warnings: warnings(known, &found),
         ways: ways(night),
         fortnight: days_view(&found, today.year(), month),
         tonight: tonight(&found, today),
@@ -168,7 +163,7 @@ pub fn body(known: &Assessed, month: u8, today: Date) -> Result<String, AppError
     .render()?)
 }
 
-fn answer(known: &Assessed, found: &Times, year: &Sheet) -> Answer {
+fn answer(known: &Assessed, found: &Times, year: &[SheetMonth]) -> Answer {
     let (job, night) = (known.job(), &found.night);
     let u = job.units;
     let month: Volume = found.stations.iter().map(|s| month_volume(s, found.month)).sum();
@@ -217,8 +212,8 @@ fn answer(known: &Assessed, found: &Times, year: &Sheet) -> Answer {
         }),
         margin: words::margin_said(night, &found.stations, u),
         water: words::round_water(month, u),
-        water_year: words::round_water(year.water(), u),
-        cost_year: money(year.cost()),
+        water_year: words::round_water(year.iter().map(|m| m.water).sum(), u),
+        cost_year: money(year.iter().map(|m| m.cost).sum()),
     }
 }
 
@@ -237,7 +232,7 @@ fn list(night: &Night, stations: &[StationTimes]) -> Vec<(String, String)> {
     night.runs.iter().map(line).collect()
 }
 
-fn warnings(known: &Assessed, found: &Times, year: &Sheet) -> Vec<String> {
+fn warnings(known: &Assessed, found: &Times) -> Vec<String> {
     let (job, night) = (known.job(), &found.night);
     let mut all = Vec::new();
     for broken in &night.broken {
@@ -260,18 +255,20 @@ fn warnings(known: &Assessed, found: &Times, year: &Sheet) -> Vec<String> {
             words::span(night.under_least)
         ));
     }
-    if year.too_many(job) {
+    let kept = job.watering.controller.programmes;
+    let programmes = programmes(job, &found.stations, night);
+    let wants = most_on_one(&programmes);
+    if kept.is_some_and(|most| wants > most as usize) {
         all.push(format!(
             "The night wants {} programmes, the controller keeps {}: there are more rhythms and numbers of cycles \
              than programmes. Give stations of few minutes another rhythm, or take a controller that starts each \
              station by itself.",
-            year.most_on_one(),
-            job.watering.controller.programmes.unwrap_or_default()
+            wants,
+            kept.unwrap_or_default()
         ));
     }
-    let starts = year.programmes.iter().map(|p| p.starts.len()).max().unwrap_or(0);
-    let kept = job.watering.controller.programmes.is_some();
-    if kept && starts > job.watering.controller.starts as usize {
+    let starts = programmes.iter().map(|p| p.starts.len()).max().unwrap_or(0);
+    if kept.is_some() && starts > job.watering.controller.starts as usize {
         all.push(format!(
             "One programme wants {starts} start times, the controller has {}.",
             job.watering.controller.starts
@@ -399,7 +396,7 @@ fn row(known: &Assessed, s: &StationTimes, month: u8) -> Row {
 }
 
 /// Needed and given by month, in gallons or litres.
-fn year_chart(known: &Assessed, year: &Sheet, month: u8) -> String {
+fn year_chart(known: &Assessed, year: &[SheetMonth], month: u8) -> String {
     let u = known.job().units;
     let unit = if u.is_metric() { "m³" } else { "1,000 gal" };
     let value = |v: Volume| {
@@ -409,7 +406,7 @@ fn year_chart(known: &Assessed, year: &Sheet, month: u8) -> String {
             v.gal() / 1000.0
         }
     };
-    let of = |m: &fenlo_core::runtime::SheetMonth| {
+    let of = |m: &SheetMonth| {
         let need = m
             .stations
             .iter()
@@ -417,7 +414,7 @@ fn year_chart(known: &Assessed, year: &Sheet, month: u8) -> String {
         let name = &SHORT[usize::from(m.month) - 1][..1];
         (name, value(need.sum()), value(m.water))
     };
-    let months: Vec<(&str, f64, f64)> = year.months.iter().map(of).collect();
+    let months: Vec<(&str, f64, f64)> = year.iter().map(of).collect();
     year_water(&months, unit, usize::from(month) - 1)
 }
 
@@ -499,7 +496,7 @@ fn hours_form(known: &Assessed) -> Hours {
     }
 }
 
-fn usage_form<'a>(known: &'a Assessed, year: &Sheet, today: Date) -> UsageForm<'a> {
+fn usage_form<'a>(known: &'a Assessed, year: &[SheetMonth], today: Date) -> UsageForm<'a> {
     let u = known.job().units;
     let usage = &known.job().watering.usage;
     let by = Decimal::from_f64_retain(price_volume(u) / 1000.0).unwrap_or(Decimal::ONE);
@@ -540,12 +537,12 @@ fn usage_form<'a>(known: &'a Assessed, year: &Sheet, today: Date) -> UsageForm<'
 }
 
 /// What the plan would have used from one day up to another.
-fn planned(year: &Sheet, from: Date, to: Date) -> Volume {
+fn planned(year: &[SheetMonth], from: Date, to: Date) -> Volume {
     let mut sum = Volume::ZERO;
     let mut day = from.0;
     while day < to.0 {
         let month = Date(day).month();
-        let all = &year.months[usize::from(month) - 1];
+        let all = &year[usize::from(month) - 1];
         sum = sum + all.water / f64::from(fenlo_core::climate::DAYS_IN_MONTH[usize::from(month) - 1]);
         day = match day.succ_opt() {
             Some(next) => next,
@@ -772,4 +769,40 @@ pub fn share(known: &Assessed, mut f: Fields) -> String {
         ),
         None => "<p class=\"times-warning\">The own use must be a part of the whole, and the whole more than nothing.</p>".into(),
     }
+}
+
+/// Which stations may be left out after rain, or what is wrong with what was typed.
+pub fn rain(known: &Assessed, mut f: Fields, today: Date) -> String {
+    let depth = f.depth_if_any("depth");
+    let month = f.get("month").parse().ok().filter(|m| (1..=12).contains(m));
+    if let Some((_, says)) = f.errors.first() {
+        return format!("<p class=\"times-warning\">{}</p>", escape(says));
+    }
+    let Some(depth) = depth.filter(|d| *d >= fenlo_core::units::Length::ZERO) else {
+        return "<p class=\"times-warning\">Type what the gauge shows, zero or more.</p>".into();
+    };
+    let all = stations(
+        known.job(),
+        &known.assessment,
+        known.even(),
+        month.unwrap_or(today.month()),
+        today.year(),
+    );
+    let mut out = format!(
+        "<p>Half of {} counts, at most what roots hold:</p><ul>",
+        depth.show_depth(known.job().units)
+    );
+    for (place, days) in rain_makes_up(&all, depth) {
+        let says = match days {
+            0 => "runs as ever".to_owned(),
+            1 => "rests for 1 day".to_owned(),
+            n => format!("rests for {n} days"),
+        };
+        out += &format!(
+            "<li>{} {}: {says}</li>",
+            all[place].number,
+            escape(&all[place].name)
+        );
+    }
+    out + "</ul>"
 }

@@ -64,7 +64,7 @@ pub use piping::{
 pub use quick::limit;
 pub use regulation::{note, way, why};
 pub use runtime::{
-    bound_by, cycles, cycles_working, day_rule, how_often, interval_working, margin_said, minutes,
+    bound_by, broken, cycles, cycles_working, day_rule, how_often, interval_working, margin_said, minutes,
     minutes_working, month, need_working, round_water, span, station_says, suspect, water_from, way_to_fit,
 };
 pub use said::Said;

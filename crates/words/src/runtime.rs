@@ -6,7 +6,8 @@ use crate::zone_fault;
 use fenlo_core::job::Job;
 use fenlo_core::plan::{DayRule, Rhythm};
 use fenlo_core::runtime::{
-    Basis, BoundBy, EvennessFrom, Need, Night, SoilWater, StationSays, StationTimes, Suspect, WaterFrom, Way,
+    Basis, BoundBy, Broken, EvennessFrom, Need, Night, SoilWater, StationSays, StationTimes, Suspect,
+    WaterFrom, Way,
 };
 use fenlo_core::units::{Minutes, UnitSystem, Volume};
 
@@ -346,6 +347,24 @@ pub fn margin_said(night: &Night, stations: &[StationTimes], u: UnitSystem) -> S
         "Every head keeps its aim in every minute, by {} at the least ({names}).",
         margin.show(u)
     )
+}
+
+/// What a night breaks.
+pub fn broken(broken: &Broken, night: &Night, stations: &[StationTimes]) -> String {
+    let name = |s: &usize| stations.get(*s).map_or("", |s| s.name.as_str());
+    match broken {
+        Broken::Together { at, stations } => format!(
+            "From {} on {} run together: more than flow, pressure or the controller allow. A start that was set by \
+             hand does that; let it go or move it.",
+            night.window.clock(*at),
+            stations.iter().map(name).collect::<Vec<_>>().join(" and ")
+        ),
+        Broken::Closed { at, station } => format!(
+            "{} runs from {} on, in closed hours: its start was set so, or no open stretch is long enough for its run.",
+            name(station),
+            night.window.clock(*at)
+        ),
+    }
 }
 
 /// A way to make a night fit.

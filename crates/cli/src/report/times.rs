@@ -101,6 +101,7 @@ fn night(job: &Job, times: &Times) -> Value {
         "peak_flow_lpm": night.peak().lpm(),
         "flows": flows,
         "lowest_margin_kpa": night.margin.as_ref().map(|m| m.0.kpa()),
+        "broken": night.broken.iter().map(|b| words::broken(b, night, &times.stations)).collect::<Vec<_>>(),
         "under_least_minutes": night.under_least,
         "ways_to_fit": ways,
     })
@@ -180,6 +181,9 @@ fn night_text(out: &mut String, job: &Job, times: &Times, night: &Night, u: Unit
             "  {name}: {} at the most, design flow {design}",
             flow.peak.show(u)
         );
+    }
+    for broken in &night.broken {
+        line!(out, "  {}", words::broken(broken, night, &times.stations));
     }
     let margin = words::margin_said(night, &times.stations, u);
     if !margin.is_empty() {

@@ -520,3 +520,35 @@ fn rain_in_the_gauge_makes_up_for_days_but_for_no_more_than_roots_hold() {
     // 1.52 in a week are 0.217 a day; half of the rain counts; loam holds 0.51.
     assert_eq!([0.0, 0.4, 0.5, 1.0, 5.0].map(days), [0, 0, 1, 2, 2]);
 }
+
+#[test]
+fn starts_that_break_something_are_kept_and_told() {
+    let mut p = site();
+    let mut more = p.groups[0].clone();
+    (more.id, more.listed[0].valve) = ("g2".into(), Some("v2".into()));
+    p.groups.push(more);
+    p.valves.push(valve("v2"));
+    assert!(july(&p).night.broken.is_empty());
+    p.watering.controller.at_once = 1;
+    let at = |valve: &str, start: u32| StationWish {
+        start: Some(start),
+        ..StationWish::new(valve)
+    };
+    p.watering.stations = vec![at("v1", 10), at("v2", 10)];
+    let night = july(&p).night;
+    assert!(night.runs.iter().filter(|r| r.cycle == 0).all(|r| r.start == 10));
+    assert!(
+        matches!(&night.broken[..], [Broken::Together { at: 10, stations }, ..] if stations.len() == 2),
+        "{:?}",
+        night.broken
+    );
+    // Closed hours that leave no stretch: it runs all the same, and that is told; no bound is over the finish.
+    p.watering.stations.clear();
+    p.watering.rules.closed = Some(ClosedHours {
+        from: Clock::at(0, 0),
+        to: Clock::at(23, 59),
+    });
+    let night = july(&p).night;
+    assert!(night.broken.iter().any(|b| matches!(b, Broken::Closed { .. })));
+    assert!(night.bound.minutes <= night.finish);
+}

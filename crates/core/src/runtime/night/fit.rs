@@ -39,13 +39,13 @@ pub(super) fn ways(
     setting: &Setting<'_>,
     times: &[StationTimes],
     sets: &mut SolvedSets<'_>,
+    now: u32,
 ) -> Vec<WayToFit> {
     let window = setting.window.length;
     let mut all = Vec::new();
     let tried = |tasks: &[Task], limits: &Limits, sets: &mut SolvedSets<'_>| {
         pack(tasks, limits, sets, window, 0).finish
     };
-    let now = tried(&setting.tasks, &setting.limits, sets);
     let mut put = |way: Way, finish: u32| {
         if finish < now {
             all.push(WayToFit {

@@ -44,13 +44,23 @@ impl NightRun {
     }
 }
 
-/// What a start that somebody set breaks.
+/// What a night breaks.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Broken {
-    /// From then on, minutes after the window opens.
-    pub at: u32,
-    /// Stations that run together then, by their places.
-    pub stations: Vec<usize>,
+pub enum Broken {
+    /// Stations run together that may not: starts that somebody set do that.
+    Together {
+        /// From then on, minutes after the window opens.
+        at: u32,
+        /// Which, by their places.
+        stations: Vec<usize>,
+    },
+    /// A station runs in closed hours: somebody set its start, or no open stretch is long enough for its run.
+    Closed {
+        /// From then on, minutes after the window opens.
+        at: u32,
+        /// Which.
+        station: usize,
+    },
 }
 
 /// A packed night.
@@ -71,7 +81,7 @@ pub struct Night {
     /// The least that any head has over its aim in any minute, with the stations that run then; none where
     /// nothing runs or one could not be solved.
     pub margin: Option<(Pressure, Vec<usize>)>,
-    /// What starts that were set by hand break.
+    /// What it breaks; nothing as a rule.
     pub broken: Vec<Broken>,
     /// Minutes in which something runs, but less than the pump wants.
     pub under_least: u32,
@@ -270,7 +280,7 @@ pub fn night(job: &Job, known: &Assessment, times: &[StationTimes]) -> Night {
         _ => packed,
     };
     let ways = if packed.finish > setting.window.length {
-        fit::ways(&setting, times, &mut sets)
+        fit::ways(&setting, times, &mut sets, packed.finish)
     } else {
         Vec::new()
     };
@@ -334,7 +344,7 @@ fn told(
             night.under_least += step[1] - step[0];
         }
         if !slots::allowed(&setting.tasks, &setting.limits, &set, sets) {
-            night.broken.push(Broken {
+            night.broken.push(Broken::Together {
                 at: step[0],
                 stations: on.clone(),
             });
@@ -347,6 +357,24 @@ fn told(
             None => unsolved = true,
         }
     }
+    let shut = |r: &&NightRun| {
+        let mut closed = night.window.closed.iter();
+        closed.any(|(from, to)| r.start < *to && *from < r.end())
+    };
+    let closed: Vec<Broken> = night
+        .runs
+        .iter()
+        .filter(shut)
+        .map(|r| Broken::Closed {
+            at: r.start,
+            station: r.station,
+        })
+        .collect();
+    if !closed.is_empty() {
+        // The bound keeps to the closed hours; what breaks them may end sooner.
+        night.bound.minutes = night.bound.minutes.min(night.finish);
+    }
+    night.broken.extend(closed);
     night.margin = margin.filter(|_| !unsolved);
     night.flows = job
         .supplies

@@ -236,17 +236,7 @@ fn warnings(known: &Assessed, found: &Times) -> Vec<String> {
     let (job, night) = (known.job(), &found.night);
     let mut all = Vec::new();
     for broken in &night.broken {
-        let names: Vec<&str> = broken
-            .stations
-            .iter()
-            .map(|s| found.stations[*s].name.as_str())
-            .collect();
-        all.push(format!(
-            "From {} on {} run together: more than flow, pressure or the controller allow. A start that was set \
-             by hand does that; let it go or move it.",
-            night.window.clock(broken.at),
-            names.join(" and ")
-        ));
+        all.push(words::broken(broken, night, &found.stations));
     }
     if night.under_least > 0 {
         all.push(format!(

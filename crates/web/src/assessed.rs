@@ -1,8 +1,10 @@
 use fenlo_core::assess::Assessment;
 use fenlo_core::job::Job;
-use fenlo_core::runtime::Evennesses;
+use fenlo_core::layout::Progress;
+use fenlo_core::runtime::{Evennesses, Times};
 use fenlo_store::OpenJob;
-use std::sync::OnceLock;
+use std::collections::HashMap;
+use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
 /// A job with what is known of it.
 pub struct Assessed {
@@ -12,6 +14,17 @@ pub struct Assessed {
     pub assessment: Assessment,
     /// How evenly its groups are watered: simulated when it is asked for.
     even: OnceLock<Evennesses>,
+    /// Nights of large sites that are being packed, or were, by month.
+    nights: Mutex<HashMap<u8, Arc<NightWork>>>,
+}
+
+/// A night that is packed while somebody waits.
+#[derive(Default)]
+pub struct NightWork {
+    /// How far it is.
+    pub progress: Progress,
+    /// What came out.
+    pub found: OnceLock<Times>,
 }
 
 impl Assessed {
@@ -32,12 +45,26 @@ impl Assessed {
             open,
             assessment,
             even,
+            nights: Mutex::default(),
         }
     }
 
     /// The plan with its tables.
     pub fn job(&self) -> &Job {
         &self.open.job
+    }
+
+    /// The packing of a month's night, if it was begun.
+    pub fn night(&self, month: u8) -> Option<Arc<NightWork>> {
+        let nights = self.nights.lock().unwrap_or_else(PoisonError::into_inner);
+        nights.get(&month).cloned()
+    }
+
+    /// The same, begun now if it was not: then it is to be worked on.
+    pub fn begin_night(&self, month: u8) -> (Arc<NightWork>, bool) {
+        let mut nights = self.nights.lock().unwrap_or_else(PoisonError::into_inner);
+        let fresh = !nights.contains_key(&month);
+        (Arc::clone(nights.entry(month).or_default()), fresh)
     }
 
     /// How evenly its groups are watered.

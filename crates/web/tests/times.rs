@@ -210,3 +210,60 @@ async fn the_meter_is_read_over_its_end_and_the_sheet_leaves_in_three_forms(pool
         assert!(page(at, odd).await.contains("The fullest night of July"), "{odd}");
     }
 }
+
+#[sqlx::test(migrations = false)]
+async fn the_night_of_a_large_site_is_packed_behind_the_page_and_can_be_stopped(pool: PgPool) {
+    let at = serve(&pool).await;
+    // The house's first valve eighty times.
+    let file = ask(at, "GET /jobs/3/job.json HTTP/1.1", "").await;
+    let mut plan: Value = serde_json::from_str(body(&file)).unwrap();
+    let (valve, group) = (plan["valves"][0].clone(), plan["groups"][0].clone());
+    let many = |part: &Value, letter: &str| -> Vec<Value> {
+        let one = |n: usize| {
+            let mut part = part.clone();
+            part["id"] = format!("{letter}{n}").into();
+            part["name"] = format!("Lawn {n}").into();
+            for lot in part
+                .get_mut("lots")
+                .and_then(Value::as_array_mut)
+                .into_iter()
+                .flatten()
+            {
+                lot["valve"] = format!("v{n}").into();
+            }
+            part
+        };
+        (0..80).map(one).collect()
+    };
+    plan["groups"] = many(&group, "g").into();
+    plan["valves"] = many(&valve, "v").into();
+    for key in ["site", "piping", "controller_stations"] {
+        plan.as_object_mut().unwrap().remove(key);
+    }
+    for group in plan["groups"].as_array_mut().unwrap() {
+        group.as_object_mut().unwrap().remove("area");
+    }
+    let sent = server::multipart(at, "/jobs/import", "large.json", plan.to_string().as_bytes()).await;
+    assert_eq!(status(&sent), "303", "{}", body(&sent));
+    let first = ask(at, "GET /jobs/4/times HTTP/1.1", "").await;
+    assert!(body(&first).contains("Packing the night of"), "{}", body(&first));
+    let night = "GET /jobs/4/times/night?month=7 HTTP/1.1";
+    assert!(body(&ask(at, night, "").await).contains("tries"));
+    let stopped = post(at, "/jobs/4/times/night", "month=7", "\r\nhx-request: true").await;
+    assert!(
+        stopped.contains("Stopping with the best night so far"),
+        "{stopped}"
+    );
+    let done = loop {
+        let answer = ask(at, night, "").await;
+        if answer.contains("hx-redirect: /jobs/4/times?month=7") {
+            break ask(at, "GET /jobs/4/times?month=7 HTTP/1.1", "").await;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    };
+    assert!(body(&done).contains("The fullest night of July"));
+    assert!(
+        body(&done).contains("It does not fit"),
+        "eighty lawns in one night"
+    );
+}

@@ -49,6 +49,7 @@ use self::station::{later_stations, station};
 use crate::assess::Assessment;
 use crate::climate::MonthWater;
 use crate::job::Job;
+use crate::layout::Progress;
 use crate::units::Length;
 
 /// Where a month's evaporation and rain come from.
@@ -137,9 +138,20 @@ pub fn stations(job: &Job, known: &Assessment, even: &Evennesses, month: u8, yea
 /// Turf 0.8, 1.90 in, 0.45 in/h, DU 0.72, loam at 5 %: 1.52 in, 243.6 min a week, every second day 69.6 min
 /// in one cycle.
 pub fn times(job: &Job, known: &Assessment, even: &Evennesses, month: u8, year: i32) -> Times {
+    times_watched(job, known, even, (year, month), &Progress::default())
+}
+
+/// The same while somebody watches how far it is, and may stop it: the best night so far is given then.
+pub fn times_watched(
+    job: &Job,
+    known: &Assessment,
+    even: &Evennesses,
+    (year, month): (i32, u8),
+    progress: &Progress,
+) -> Times {
     let (week, from) = week_of(job, month);
     let stations = stations(job, known, even, month, year);
-    let night = night(job, known, &stations);
+    let night = night(job, known, &stations, progress);
     Times {
         month,
         year,

@@ -1,8 +1,9 @@
 //! What would make a night fit, each way tried by packing it.
 
 use super::Setting;
-use super::pack::{Limits, Task, pack};
+use super::pack::{Limits, Search, Task, pack};
 use super::sets::SolvedSets;
+use crate::layout::Progress;
 use crate::plan::{Clock, DAY};
 use crate::runtime::station::StationTimes;
 
@@ -42,9 +43,14 @@ pub(super) fn ways(
     now: u32,
 ) -> Vec<WayToFit> {
     let window = setting.window.length;
+    let progress = Progress::default();
+    let quick = Search {
+        work: 0,
+        progress: &progress,
+    };
     let mut all = Vec::new();
     let tried = |tasks: &[Task], limits: &Limits, sets: &mut SolvedSets<'_>| {
-        pack(tasks, limits, sets, window, 0).finish
+        pack(tasks, limits, sets, window, &quick).finish
     };
     let mut put = |way: Way, finish: u32| {
         if finish < now {

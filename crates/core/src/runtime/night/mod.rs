@@ -22,6 +22,7 @@ use super::station::StationTimes;
 use super::window::Window;
 use crate::assess::Assessment;
 use crate::job::Job;
+use crate::layout::Progress;
 use crate::units::{Flow, Pressure};
 
 /// One run of one station.
@@ -260,17 +261,17 @@ fn design(known: &Assessment, supply: &str) -> Option<Flow> {
 /// Where the controller keeps programmes and the night wants more of them, stations of one rhythm run in rows
 /// instead. The finish is the least that was found and `bound` what no night could do without; both in minutes after
 /// the window opens. The same job gives the same night.
-pub fn night(job: &Job, known: &Assessment, times: &[StationTimes]) -> Night {
+///
+/// `progress` tells how far the search is, and ends it with the best night so far where somebody asks.
+pub fn night(job: &Job, known: &Assessment, times: &[StationTimes], progress: &Progress) -> Night {
     let setting = Setting::of(job, known, times);
     let mut sets = setting.sets();
     let bound = bound::night_bound(&setting.tasks, &setting.limits, &mut sets);
-    let packed = pack::pack(
-        &setting.tasks,
-        &setting.limits,
-        &mut sets,
-        bound.minutes,
-        pack::WORK,
-    );
+    let search = pack::Search {
+        work: pack::WORK,
+        progress,
+    };
+    let packed = pack::pack(&setting.tasks, &setting.limits, &mut sets, bound.minutes, &search);
     let kept = job.watering.controller.programmes.map(|most| most as usize);
     let packed = match kept {
         Some(most) if programmes_of(&setting, times, &packed) > most => {

@@ -8,6 +8,7 @@
 //! Serial generation and justification: Kolisch (1996); Valls, Ballestín and Quintanilla (2005).
 
 use super::slots::Slots;
+use crate::layout::Progress;
 use crate::runtime::cycles::Cycles;
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
@@ -27,6 +28,14 @@ pub struct Task {
     pub fixed: Option<u32>,
     /// It comes after those that have to end in time.
     pub later: bool,
+}
+
+/// How long a search goes on.
+pub struct Search<'a> {
+    /// How many runs it may place, [`WORK`] as a rule.
+    pub work: usize,
+    /// How far it is; it ends where somebody asks for it.
+    pub progress: &'a Progress,
 }
 
 /// What holds for all tasks of a night.
@@ -76,11 +85,17 @@ pub const WORK: usize = 24_000;
 const MOST_TRIES: usize = 400;
 const LEAST_TRIES: usize = 24;
 
-/// Packs a night. `bound`: no night is shorter, or none need be; the search ends where it is met. `work`: how many
-/// runs it may place before it ends anyway, [`WORK`] as a rule.
+/// Packs a night. `bound`: no night is shorter, or none need be; the search ends where it is met, where its work is
+/// done, and where somebody asks for it, with the best so far.
 ///
 /// Tasks up to 1,000. Every run is placed; the night gets as long as it must.
-pub fn pack(tasks: &[Task], limits: &Limits, may: &mut dyn MayRun, bound: u32, work: usize) -> Packed {
+pub fn pack(
+    tasks: &[Task],
+    limits: &Limits,
+    may: &mut dyn MayRun,
+    bound: u32,
+    search: &Search<'_>,
+) -> Packed {
     let mut slots = Slots::new(tasks, limits, may);
     let runs = runs(tasks);
     if runs.is_empty() {
@@ -92,11 +107,13 @@ pub fn pack(tasks: &[Task], limits: &Limits, may: &mut dyn MayRun, bound: u32, w
     let plain = limits.closed.is_empty() && tasks.iter().all(|t| t.fixed.is_none());
     let mut best = packed(tasks, slots.place_all(&runs));
     let mut rng = ChaCha8Rng::seed_from_u64(22);
-    let tries = (work / runs.len()).clamp(LEAST_TRIES, MOST_TRIES);
+    let tries = (search.work / runs.len()).clamp(LEAST_TRIES, MOST_TRIES);
+    search.progress.expect(tries);
     for n in 0..tries {
-        if best.finish <= bound {
+        if best.finish <= bound || search.progress.stopped() {
             break;
         }
+        search.progress.step();
         let order = shaken(&runs, if n == 0 { 0.0 } else { 0.6 }, &mut rng);
         let mut next = packed(tasks, slots.place_all(&order));
         if plain {

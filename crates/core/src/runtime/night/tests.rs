@@ -1,5 +1,6 @@
 use super::bound::{BoundBy, night_bound};
-use super::pack::{ByFlowAlone, Limits, Packed, Task, WORK, pack};
+use super::pack::{ByFlowAlone, Limits, Packed, Search, Task, WORK, pack};
+use crate::layout::Progress;
 use crate::runtime::cycles::Cycles;
 use proptest::prelude::*;
 
@@ -25,7 +26,12 @@ fn limits(cap: f64, at_once: usize) -> Limits {
 
 fn packed(tasks: &[Task], limits: &Limits) -> (Packed, u32) {
     let bound = night_bound(tasks, limits, &mut ByFlowAlone).minutes;
-    (pack(tasks, limits, &mut ByFlowAlone, bound, WORK), bound)
+    let progress = Progress::default();
+    let search = Search {
+        work: WORK,
+        progress: &progress,
+    };
+    (pack(tasks, limits, &mut ByFlowAlone, bound, &search), bound)
 }
 
 /// What is wrong with a night; nothing where it keeps all its rules.
@@ -181,6 +187,24 @@ fn the_bound_knows_stations_that_take_more_than_half() {
     ];
     let (night, bound) = packed(&tasks, &limits(10.0, 4));
     assert_eq!((night.finish, bound), (50, 50));
+}
+
+#[test]
+fn a_search_that_is_stopped_gives_a_sound_night() {
+    let tasks: Vec<Task> = (1..20)
+        .map(|n| task(f64::from(n % 7 + 2), 1 + n % 3, n, 7))
+        .collect();
+    let limits = limits(12.0, 3);
+    let progress = Progress::default();
+    progress.stop();
+    let search = Search {
+        work: WORK,
+        progress: &progress,
+    };
+    let night = pack(&tasks, &limits, &mut ByFlowAlone, 0, &search);
+    assert_eq!(progress.now().0, 0, "nothing more was tried");
+    assert_eq!(wrong(&tasks, &limits, &night), None);
+    assert!(night.finish >= packed(&tasks, &limits).0.finish);
 }
 
 #[test]

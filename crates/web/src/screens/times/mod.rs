@@ -16,10 +16,12 @@ use axum::Router;
 use axum::extract::{Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
+use fenlo_core::layout::Progress;
 use fenlo_core::plan::{Date, Edit};
-use fenlo_core::runtime::{peak_month, sheet};
+use fenlo_core::runtime::{peak_month, sheet, times_watched};
 use fenlo_formats::{write_calendar, write_sheet};
 use serde::Deserialize;
+use std::sync::Arc;
 use std::time::{SystemTime, UNIX_EPOCH};
 
 pub fn routes() -> Router<App> {
@@ -37,6 +39,7 @@ pub fn routes() -> Router<App> {
         .route("/times/share", get(share))
         .route("/times/rain", get(rain))
         .route("/times/try", post(trial::run))
+        .route("/times/night", get(packing).post(stop_packing))
         .route("/times/sheet", get(paper))
         .route("/times/sheet.csv", get(csv))
         .route("/times/season.ics", get(calendar))
@@ -44,8 +47,13 @@ pub fn routes() -> Router<App> {
 
 /// A pick is the month.
 pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
+    view::body(known, month_of(known, pick), today())
+}
+
+/// A month as it was picked, else the one that wants most.
+fn month_of(known: &Assessed, pick: Option<&str>) -> u8 {
     let month = pick.and_then(|p| p.parse().ok()).filter(|m| (1..=12).contains(m));
-    view::body(known, month.unwrap_or_else(|| peak_month(known.job())), today())
+    month.unwrap_or_else(|| peak_month(known.job()))
 }
 
 /// Today, by this machine's clock.
@@ -133,6 +141,49 @@ async fn rain(
     let known = app.job(job).await?;
     let fields = Fields::new(pairs, known.job().units);
     compute(move || Html(view::rain(&known, fields, today())).into_response()).await
+}
+
+/// How far the packing of a large site's night is; begins it, and shows the page once it is done.
+async fn packing(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(pick): Query<Pick>,
+) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let month = month_of(&known, pick.month.as_deref());
+    let (work, fresh) = known.begin_night(month);
+    if fresh {
+        let (known, work) = (Arc::clone(&known), Arc::clone(&work));
+        tokio::task::spawn_blocking(move || {
+            let when = (today().year(), month);
+            let even = known.even();
+            let found = times_watched(known.job(), &known.assessment, even, when, &work.progress);
+            let _ = work.found.set(found);
+        });
+    }
+    if work.found.get().is_some() {
+        let place = format!("/jobs/{job}/times?month={month}");
+        return Ok(([("hx-redirect", place)], "").into_response());
+    }
+    Ok(Html(view::packing(job, month, &work.progress)?).into_response())
+}
+
+/// Ends it with the best night so far.
+async fn stop_packing(
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
+) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let picked = pairs.iter().find(|p| p.0 == "month").map(|p| p.1.as_str());
+    let month = month_of(&known, picked);
+    if let Some(work) = known.night(month) {
+        work.progress.stop();
+        return Ok(Html(view::packing(job, month, &work.progress)?).into_response());
+    }
+    Ok(Html(view::packing(job, month, &Progress::default())?).into_response())
 }
 
 /// The controller sheet, to be printed.

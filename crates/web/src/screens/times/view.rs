@@ -7,6 +7,7 @@ use crate::error::{AppError, escape};
 use crate::fields::Fields;
 use askama::Template;
 use fenlo_core::climate::stations as table;
+use fenlo_core::layout::Progress;
 use fenlo_core::plan::{Date, DayRule, Rhythm, StationWish, Usage};
 use fenlo_core::runtime::{
     Night, Reading, SheetMonth, StationTimes, Times, cost, month_volume, months, most_on_one, programmes,
@@ -130,10 +131,50 @@ struct UsageForm<'a> {
     usage: &'a Usage,
 }
 
+/// Stations up to which a night is packed while the page waits for it.
+const AT_ONCE: usize = 60;
+
+#[derive(Template)]
+#[template(path = "parts/packing.html")]
+struct Packing {
+    job: i64,
+    month: u8,
+    month_name: &'static str,
+    done: usize,
+    of: usize,
+    stopped: bool,
+}
+
+/// How far the packing of a night is.
+pub fn packing(job: i64, month: u8, progress: &Progress) -> askama::Result<String> {
+    let (done, of) = progress.now();
+    Packing {
+        job,
+        month,
+        month_name: words::month(month),
+        done,
+        of: of.max(1),
+        stopped: progress.stopped(),
+    }
+    .render()
+}
+
 pub fn body(known: &Assessed, month: u8, today: Date) -> Result<String, AppError> {
     let job = known.job();
     let u = job.units;
-    let found = times(job, &known.assessment, known.even(), month, today.year());
+    let waited = known.night(month);
+    let packed = waited.as_ref().and_then(|w| w.found.get());
+    let now;
+    let found = match packed {
+        Some(packed) => packed,
+        None if job.valves.len() > AT_ONCE => {
+            return Ok(packing(known.open.id, month, &Progress::default())?);
+        }
+        None => {
+            now = times(job, &known.assessment, known.even(), month, today.year());
+            &now
+        }
+    };
     let year = months(job, &known.assessment, known.even(), today.year());
     let wet = |m: u8| year[usize::from(m) - 1].stations.iter().any(StationTimes::runs);
     let strip = (1..=12u8).map(|m| (m, SHORT[usize::from(m) - 1], m == month, wet(m)));
@@ -147,13 +188,13 @@ pub fn body(known: &Assessed, month: u8, today: Date) -> Result<String, AppError
         months: strip.collect(),
         said: words::water_from(found.from, month),
         empty: job.valves.is_empty(),
-        answer: answer(known, &found, &year),
+        answer: answer(known, found, &year),
         lanes: night_lanes(job, &found.stations, night, u),
         list: list(night, &found.stations),
-        warnings: warnings(known, &found),
+        warnings: warnings(known, found),
         ways: ways(night),
-        fortnight: days_view(&found, today.year(), month),
-        tonight: tonight(&found, today),
+        fortnight: days_view(found, today.year(), month),
+        tonight: tonight(found, today),
         stations: found.stations.iter().map(|s| row(known, s, month)).collect(),
         year: year_chart(known, &year, month),
         climate: climate_form(known),

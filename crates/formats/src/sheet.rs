@@ -1,4 +1,4 @@
-//! The controller sheet as CSV: a row a station, its minutes by month.
+//! The controller sheet as CSV: a row a station, its minutes by month with the days between waterings.
 
 use fenlo_core::job::Job;
 use fenlo_core::runtime::Sheet;
@@ -11,14 +11,18 @@ pub fn write_sheet(job: &Job, sheet: &Sheet) -> String {
         "programme",
         "station",
         "name",
-        "days between",
         "cycles",
         "soak min",
         "start times",
     ]
     .map(String::from)
     .to_vec();
-    header.extend((1..=12).map(|m| format!("minutes month {m}")));
+    for m in 1..=12 {
+        header.extend([
+            format!("cycles x minutes, month {m}"),
+            format!("days between, month {m}"),
+        ]);
+    }
     let _ = writer.write_record(&header);
     for (place, station) in sheet.peak.stations.iter().enumerate().filter(|(_, s)| !s.later) {
         let programme = sheet.programme(place);
@@ -32,24 +36,25 @@ pub fn write_sheet(job: &Job, sheet: &Sheet) -> String {
             programme.map_or_else(String::new, |(letter, _)| letter.to_string()),
             station.number.to_string(),
             plain(&station.name),
-            station
-                .days
-                .as_ref()
-                .map_or_else(String::new, |d| format!("{:.2}", d.mean_gap)),
             station.cycles.count.to_string(),
             station.cycles.soak.to_string(),
             starts.join(" "),
         ];
-        row.extend(sheet.months.iter().map(|m| {
-            let cycles = m.stations[place].cycles;
-            format!("{}x{}", cycles.count, cycles.minutes)
-        }));
+        for month in &sheet.months {
+            let own = &month.stations[place];
+            let days = own.days.as_ref().filter(|_| own.runs());
+            row.extend([
+                format!("{}x{}", own.cycles.count, own.cycles.minutes),
+                days.map_or_else(String::new, |d| format!("{:.2}", d.mean_gap)),
+            ]);
+        }
         let _ = writer.write_record(&row);
     }
     let mut adjust = vec![String::new(); 7];
     adjust[3] = "seasonal adjust %".into();
-    adjust.push(String::new());
-    adjust.extend(sheet.months.iter().map(|m| format!("{:.0}", m.adjust * 100.0)));
+    for month in &sheet.months {
+        adjust.extend([format!("{:.0}", month.adjust * 100.0), String::new()]);
+    }
     let _ = writer.write_record(&adjust);
     writer
         .into_inner()

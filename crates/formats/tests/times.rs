@@ -125,15 +125,17 @@ fn the_sheet_is_read_back_with_a_row_a_station_and_runs_no_formula() {
     let (job, sheet) = house();
     let text = write_sheet(&job, &sheet);
     let mut reader = csv::Reader::from_reader(text.as_bytes());
-    assert_eq!(reader.headers().unwrap().len(), 20);
+    assert_eq!(reader.headers().unwrap().len(), 7 + 24);
     let rows: Vec<csv::StringRecord> = reader.records().collect::<Result<_, _>>().unwrap();
     assert_eq!(rows.len(), job.valves.len() + 1);
     assert!(rows[0][3].starts_with("'=Front"), "{}", &rows[0][3]);
     let july = &sheet.months[6].stations[0].cycles;
-    assert_eq!(&rows[0][14], format!("{}x{}", july.count, july.minutes));
+    assert_eq!(&rows[0][19], format!("{}x{}", july.count, july.minutes));
+    assert_eq!(&rows[0][20], "2.00", "minutes stand beside their days");
+    assert_eq!((&rows[0][7], &rows[0][8]), ("0x0", ""), "January wants nothing");
     let adjust = rows.last().unwrap();
     assert_eq!(
-        (&adjust[3], &adjust[14], &adjust[8]),
+        (&adjust[3], &adjust[19], &adjust[7]),
         ("seasonal adjust %", "100", "0")
     );
 }

@@ -624,10 +624,10 @@ struct PaperRow {
     programme: String,
     number: usize,
     name: String,
-    often: String,
     starts: String,
     soak: String,
-    months: Vec<String>,
+    /// Minutes, and days between.
+    months: Vec<(String, String)>,
     water: String,
 }
 
@@ -637,10 +637,17 @@ pub fn paper(known: &Assessed, today: Date) -> Result<String, AppError> {
     let u = job.units;
     let year = sheet(job, &known.assessment, known.even(), today.year());
     let window = &year.peak.night.window;
-    let cell = |s: &StationTimes| match (s.cycles.count, s.runs()) {
-        (_, false) => "–".to_owned(),
-        (1, _) => s.cycles.minutes.to_string(),
-        (n, _) => format!("{n}×{}", s.cycles.minutes),
+    // Each month has its own rhythm: minutes of one watering mean nothing without the days between.
+    let cell = |s: &StationTimes| {
+        let Some(days) = s.days.as_ref().filter(|_| s.runs()) else {
+            return ("–".to_owned(), String::new());
+        };
+        let minutes = match s.cycles.count {
+            1 => s.cycles.minutes.to_string(),
+            n => format!("{n}×{}", s.cycles.minutes),
+        };
+        let gap = format!("{:.1}", days.mean_gap);
+        (minutes, format!("{} d", gap.trim_end_matches(".0")))
     };
     let there = year.peak.stations.iter().enumerate().filter(|(_, s)| !s.later);
     let rows = there.map(|(i, s)| {
@@ -657,7 +664,6 @@ pub fn paper(known: &Assessed, today: Date) -> Result<String, AppError> {
             programme: programme.map_or(String::new(), |p| p.0.to_string()),
             number: s.number,
             name: s.name.clone(),
-            often: words::how_often(s),
             starts: starts.join(" "),
             soak: if s.cycles.count > 1 {
                 s.cycles.soak.to_string()

@@ -48,6 +48,12 @@ async fn a_bed_is_laid_follows_its_soil_and_its_corners() -> Result<()> {
         )
         .await?;
     let at: Vec<f64> = serde_json::from_str(&corner)?;
+    // Rows follow the hand before it lets go; what is given up lies as it lay.
+    b.hold_ground((at[0], at[1]), (at[0] + 1.6, at[1] + 1.2)).await?;
+    b.until_js(DOTS, |n| count(n) > sand).await?;
+    b.keys(ESCAPE).await?;
+    b.let_go().await?;
+    b.until_js(DOTS, |n| count(n) == sand).await?;
     b.drag_ground((at[0], at[1]), (at[0] + 1.6, at[1] + 1.2)).await?;
     b.until_js(DOTS, |n| count(n) > sand).await?;
     b.click("#undo-button").await?;

@@ -20,6 +20,7 @@ import { showScale } from "./scale.js";
 import { Says } from "./says.js";
 import { distance, pointOf, ringsOf } from "./shape.js";
 import { bindLayers, bindTogether } from "./layers.js";
+import { Rows } from "./rows.js";
 import { Sheet } from "./sheet.js";
 import { Snaps } from "./snap.js";
 import { BY_KEY, TOOLS } from "./tools/index.js";
@@ -98,6 +99,7 @@ class Board {
     this.tellLengths(kept(LENGTHS) === "yes");
     this.turnNorth(Number($("north").dataset.degrees));
     this.water = new Water(this, before?.water ?? null);
+    this.rows = new Rows(this);
     this.seen(this.view);
   }
 
@@ -127,6 +129,7 @@ class Board {
   // What the server says ----------------------------------------------------------------------
 
   show(changes) {
+    if (!this.hold) this.rows.forget();
     const fresh = take(changes, this.svg);
     if (changes.north !== null) this.turnNorth(changes.north);
     this.snaps.stale();
@@ -140,6 +143,7 @@ class Board {
 
   /** Not done: said where it is to be seen, and what was drawn is still in the hand. */
   refused(gesture, { message, about, place }) {
+    this.rows.restore();
     for (const id of gesture.ids ?? [gesture.id]) restore(drawn(id));
     document.querySelectorAll("#board .waiting").forEach((e) => e.remove());
     this.mark();
@@ -334,6 +338,7 @@ class Board {
   abandon() {
     for (const id of this.hold?.ids ?? []) restore(drawn(id));
     restore(this.hold?.element);
+    this.rows.restore();
     this.hold = null;
     this.mark();
   }

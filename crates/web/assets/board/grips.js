@@ -71,7 +71,10 @@ const thing = {
     for (const id of hold.ids) drawn(id)?.setAttribute("transform", `translate(${by[0]} ${-by[1]})`);
     const [right, up] = by.map((m) => showLength(m, board.units));
     board.says.say(`${right} right, ${up} up`, "", true);
-    if (by[0] || by[1]) board.water.attempt({ do: "move", ids: hold.ids, motion: { shift: { by } } });
+    if (!by[0] && !by[1]) return;
+    const gesture = { do: "move", ids: hold.ids, motion: { shift: { by } } };
+    board.water.attempt(gesture);
+    board.rows.attempt(gesture);
   },
 
   drop(board, hold) {
@@ -144,6 +147,7 @@ const shapeMoves = (board, event, hold) => {
     showLength(m, board.units),
   );
   board.says.say(said.join(" · "), "", true);
+  board.rows.attempt(shapeGesture(element, hold.handle, hold.p, board.reach() / 3));
 };
 
 const headMoves = (board, event, hold) => {

@@ -1,14 +1,20 @@
 //! Drip laid on an area, changed, taken up.
 
 use super::saved;
+use crate::app::{App, compute};
 use crate::assessed::Assessed;
 use crate::error::AppError;
 use crate::fields::Fields;
 use crate::submit::{FormAt, Sent, submit};
-use axum::response::Response;
+use axum::Json;
+use axum::extract::rejection::JsonRejection;
+use axum::extract::{Path, State};
+use axum::response::{IntoResponse, Response};
+use fenlo_core::board::Gesture;
 use fenlo_core::catalogue::Kind;
 use fenlo_core::drip::{DripFault, DripWish, design};
 use fenlo_core::plan::{Edit, EmitterJoin, HeadGroup, RowEnds};
+use serde::{Deserialize, Serialize};
 
 pub const FIELDS: [&str; 10] = [
     "nozzle",
@@ -35,6 +41,48 @@ pub async fn change(
     let form = at.clone();
     let read = |known: &Assessed, f: &mut Fields| Ok((typed(known, f)?, ()));
     submit(&app, job, at, pairs, read, move |known, ()| saved(known, &form)).await
+}
+
+/// A gesture that is not done yet.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Tried {
+    gesture: Gesture,
+}
+
+/// Drip of one group, drawn.
+#[derive(Serialize)]
+struct Drawn {
+    id: String,
+    svg: String,
+}
+
+/// Rows as they would lie after a gesture, where they would lie otherwise than now. What can't be done lays nothing.
+pub async fn try_it(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    sent: Result<Json<Tried>, JsonRejection>,
+) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let Ok(Json(sent)) = sent else {
+        return Err(AppError::Bad("that gesture can't be read".into()));
+    };
+    compute(move || {
+        let now = known.job();
+        let tried = sent.gesture.edit(now).ok().and_then(|edit| now.apply(&edit).ok());
+        let drip = |g: &&HeadGroup| g.drip.is_some();
+        let parts: Vec<Drawn> = tried.map_or_else(Vec::new, |(next, _)| {
+            let laid = next.groups.iter().filter(drip).map(|group| Drawn {
+                id: format!("d-{}", group.id),
+                svg: fenlo_drawing::board::drip(&next, group),
+            });
+            let was = |id: &str| now.group(id).map(|g| fenlo_drawing::board::drip(now, g));
+            laid.filter(|d| was(&d.id[2..]).as_ref() != Some(&d.svg))
+                .collect()
+        });
+        Json(parts).into_response()
+    })
+    .await
 }
 
 fn typed(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {

@@ -57,6 +57,7 @@ pub fn routes() -> Router<App> {
         .route("/ground/thing/{id}", post(sheet::save))
         .route("/ground/pipes", post(pipes::change))
         .route("/ground/drip", post(drip::change))
+        .route("/ground/drip/try", post(drip::try_it))
         .route("/ground/shapes", get(pipes::shapes))
         .route("/ground/together", get(pipes::together))
         .route("/ground/list", get(list::page))

@@ -47,6 +47,10 @@ async fn a_night_is_packed_a_start_is_dragged_and_kept_and_undo_frees_it() -> Re
     b.keys(RIGHT).await?;
     b.until_js(START, |t| t.parse::<i64>().is_ok_and(|n| n == later + 5))
         .await?;
+    // The hand rests, the server packs, and the bar stands where it was put.
+    let shifted =
+        "return document.querySelector('#night .grip[data-run=v2]')?.hasAttribute('transform') ?? true";
+    b.until_js(shifted, |moved| moved == "false").await?;
     b.until_js("return document.activeElement.dataset?.run ?? ''", |run| {
         run == "v2"
     })

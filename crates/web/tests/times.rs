@@ -109,6 +109,16 @@ async fn hours_and_days_are_kept_and_impossible_ones_refused(pool: PgPool) {
     )
     .await;
     assert_eq!(status(&answer), "200", "{}", body(&answer));
+    // Typed once for a place: another job takes them as they are.
+    let offered = ask(at, "GET /jobs/1/times/others HTTP/1.1", "").await;
+    assert!(offered.contains("<option value=\"3\">") && !offered.contains("<option value=\"1\">"));
+    let taken = post(at, "/jobs/1/times/like", "month=7&from=3", "\r\nhx-request: true").await;
+    assert_eq!(status(&taken), "200", "{}", body(&taken));
+    let other = ask(at, "GET /jobs/1/job.json HTTP/1.1", "").await;
+    let other: Value = serde_json::from_str(body(&other)).unwrap();
+    assert_eq!(other["watering"]["rules"], watering(at).await["rules"]);
+    let nobody = post(at, "/jobs/1/times/like", "month=7&from=x", "\r\nhx-request: true").await;
+    assert!(nobody.contains("ick a job"), "{nobody}");
     let rules = watering(at).await["rules"].clone();
     assert_eq!(
         rules["days"],

@@ -20,6 +20,7 @@ pub fn start(start: Start) -> &'static str {
         Start::Riser => "On the riser of an old sprinkler",
         Start::Cascade => "Two regulators, one after the other",
         Start::StubUps => "Several beds, regulated where they come up",
+        Start::RaisedBed => "Tape in a raised bed, on a manifold that lifts off",
     }
 }
 

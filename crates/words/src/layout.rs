@@ -109,12 +109,14 @@ fn placed(proposal: &Proposal, u: UnitSystem) -> String {
 /// How the need of the peak week comes about.
 pub fn week_need(need: &WeekNeed, u: UnitSystem) -> Working {
     Working::new(
-        "need = peak ET0 × plant factor × exposure, a week without rain",
-        "planning figures of the house rules until run times are set",
+        "need = ET0 of the peak week × plant factor × exposure − half of the rain",
+        "the month of the climate that wants most; without a climate the house's peak week",
     )
-    .with("peak ET0", need.et0.show_depth(u))
+    .with("ET0 of the peak week", need.et0.show_depth(u))
     .with("plant factor", format!("{}", need.factor))
     .with("exposure", format!("{}", need.exposure))
+    .with("rain", need.rain.show_depth(u))
+    .with("such weeks in a year", format!("{:.1}", need.weeks))
     .gives(need.depth.show_depth(u))
 }
 

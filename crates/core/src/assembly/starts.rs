@@ -25,11 +25,13 @@ pub enum Start {
     Cascade,
     /// Several beds on one pipe, each regulated where it comes up.
     StubUps,
+    /// Rows of tape in a raised bed, on a manifold that lifts off.
+    RaisedBed,
 }
 
 impl Start {
     /// All, in the order they are offered.
-    pub const ALL: [Self; 9] = [
+    pub const ALL: [Self; 10] = [
         Self::Box,
         Self::AntiSiphon,
         Self::FarBed,
@@ -39,6 +41,7 @@ impl Start {
         Self::Riser,
         Self::Cascade,
         Self::StubUps,
+        Self::RaisedBed,
     ];
 
     /// Its word in forms and files.
@@ -53,6 +56,7 @@ impl Start {
             Self::Riser => "riser",
             Self::Cascade => "cascade",
             Self::StubUps => "stub-ups",
+            Self::RaisedBed => "raised-bed",
         }
     }
 
@@ -60,7 +64,11 @@ impl Start {
     /// above that. A set point that is fitted in the line stays, else 25 psi; over 8 gpm parts are 1 in where
     /// they are made so.
     pub fn fit(self, valve: &Valve, flow: Flow, top: Length) -> Valve {
-        let big = flow.gpm() > SMALL_GPM && !matches!(self, Self::HoseBib | Self::AntiSiphon | Self::Riser);
+        let big = flow.gpm() > SMALL_GPM
+            && !matches!(
+                self,
+                Self::HoseBib | Self::AntiSiphon | Self::Riser | Self::RaisedBed
+            );
         let part = |id: &str| AssemblyPart::new(PartIs::Part(id.to_owned()));
         let sized = |id: &str| part(&if big { format!("{id}-1in") } else { id.to_owned() });
         let own = AssemblyPart::new;
@@ -122,6 +130,10 @@ impl Start {
                 };
                 first.set = Some(Pressure::from_psi(50.0).max(set + Pressure::from_psi(15.0)));
                 vec![v, f, first, sized("nipple"), r, sized("tube-swivel")]
+            }
+            Self::RaisedBed => {
+                let bed = ["tube-swivel", "bed-riser", "row-manifold", "line-cap"].map(part);
+                [v, f, r].into_iter().chain(bed).collect()
             }
             Self::StubUps => {
                 vec![

@@ -45,7 +45,7 @@ fn each_start_passes_its_own_checks_small_and_large() {
             if flow > 8.0
                 && matches!(
                     start,
-                    Start::HoseBib | Start::AntiSiphon | Start::Riser | Start::Tank
+                    Start::HoseBib | Start::AntiSiphon | Start::Riser | Start::Tank | Start::RaisedBed
                 )
             {
                 continue;

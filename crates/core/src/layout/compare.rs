@@ -2,10 +2,11 @@
 
 use super::{LayoutFault, Progress, Proposal, propose};
 use crate::catalogue::Kind;
+use crate::climate::{DAYS_IN_MONTH, EFFECTIVE_RAIN, MonthWater};
 use crate::drip::{DripFault, DripWish, Laid, design};
 use crate::job::Job;
 use crate::plan::{DripLaying, Edit, Plan};
-use crate::site::{Area, AreaKind, Exposure, WaterUse};
+use crate::site::{Area, exposure_factor, plant_factor};
 use crate::units::{Flow, Length, Minutes, Pressure, Rate, Volume};
 use rust_decimal::Decimal;
 
@@ -27,8 +28,12 @@ pub struct WeekNeed {
     pub factor: f64,
     /// Exposure factor.
     pub exposure: f64,
+    /// Rain of the week, a depth.
+    pub rain: Length,
     /// The need, a depth.
     pub depth: Length,
+    /// Such weeks in a year: what all months want.
+    pub weeks: f64,
 }
 
 /// Running time of a week, and what makes it.
@@ -130,36 +135,40 @@ pub fn alternatives(job: &Job, available: Available, area: &str, progress: &Prog
     out
 }
 
-/// The peak week's need of an area: ET0 by plant factor by exposure, a week without rain.
+/// The peak week's need of an area: ET0 by plant factor by exposure, less half of the rain. Of the job's climate the
+/// month that wants most; without one the house's peak week, without rain.
 ///
 /// # Source
 /// Landscape coefficients as planning figures (after Costello and others 2000, WUCOLS).
 pub fn need_per_week(plan: &Plan, area: &Area) -> WeekNeed {
-    let by_use = |high: f64, medium: f64, low: f64| match area.water_use {
-        WaterUse::High => high,
-        WaterUse::Medium => medium,
-        WaterUse::Low => low,
+    let factor = plant_factor(area.kind.plants(), area.water_use);
+    let exposure = exposure_factor(area.exposure);
+    let depth = |m: &MonthWater| {
+        let left = m.et0 * (factor * exposure) - m.rain * EFFECTIVE_RAIN;
+        left.max(Length::ZERO)
     };
-    let factor = match area.kind {
-        // Much for cool-season turf, little for warm-season turf.
-        AreaKind::Lawn => by_use(0.8, 0.7, 0.6),
-        AreaKind::Vegetables => 0.9,
-        AreaKind::Containers => 1.0,
-        AreaKind::Trees => 0.5,
-        AreaKind::Bed | AreaKind::Hedge | AreaKind::Slope => by_use(0.7, 0.5, 0.25),
+    let climate = plan.watering.climate.as_ref();
+    let peak = climate.and_then(|c| c.peak().filter(|m| depth(m) > Length::ZERO));
+    let Some((climate, peak)) = climate.zip(peak) else {
+        let et0 = plan.rules.peak_et;
+        return WeekNeed {
+            et0,
+            rain: Length::ZERO,
+            factor,
+            exposure,
+            depth: et0 * (factor * exposure),
+            weeks: plan.rules.peak_weeks,
+        };
     };
-    let exposure = match area.exposure {
-        Exposure::ReflectedHeat => 1.2,
-        Exposure::FullSun => 1.0,
-        Exposure::PartShade => 0.8,
-        Exposure::Shade => 0.65,
-    };
-    let et0 = plan.rules.peak_et;
+    let weeks = |m: &MonthWater| f64::from(DAYS_IN_MONTH[usize::from(m.month) - 1]) / 7.0;
+    let year: f64 = climate.months.iter().map(|m| depth(m).m() * weeks(m)).sum();
     WeekNeed {
-        et0,
+        et0: peak.et0,
+        rain: peak.rain,
         factor,
         exposure,
-        depth: et0 * (factor * exposure),
+        depth: depth(&peak),
+        weeks: year / depth(&peak).m(),
     }
 }
 
@@ -254,9 +263,8 @@ impl Trial<'_> {
 
     fn of(&self, kind: Kind, flow: Option<Flow>, minutes: Option<WeekMinutes>) -> Alternative {
         let design = self.available.flow.filter(|d| d.lpm() > 0.0);
-        let volume = |f: Flow, m: WeekMinutes| {
-            Volume::from_litres(f.lpm() * m.minutes.minutes() * self.job.rules.peak_weeks)
-        };
+        let volume =
+            |f: Flow, m: WeekMinutes| Volume::from_litres(f.lpm() * m.minutes.minutes() * m.need.weeks);
         Alternative {
             area: self.area.to_owned(),
             kind,

@@ -36,7 +36,7 @@ pub use night::{
     BoundBy, Broken, Night, NightBound, NightRun, Programme, SupplyFlow, Way, WayToFit, most_on_one, night,
     programmes,
 };
-pub use plants::{Thirst, plant_factor, rhythm, root_depth};
+pub use plants::{Thirst, rhythm};
 pub use sensor::{Reading, Suspect, sensed, suspects};
 pub use sheet::{Sheet, SheetMonth, months, sheet};
 pub use soil::SoilWater;

@@ -5,7 +5,7 @@ use super::uniformity::{Evenness, Evennesses, multiplier};
 use crate::climate::{EFFECTIVE_RAIN, MonthWater};
 use crate::job::Job;
 use crate::plan::{DripLaying, HeadGroup, StationWish};
-use crate::site::ObjectKind;
+use crate::site::{ObjectKind, root_depth};
 use crate::units::{Flow, Length, Minutes, Rate, Surface, Volume};
 use crate::zone::{ZoneAssessment, ZoneInputs};
 
@@ -195,7 +195,5 @@ fn plants(
 /// Depth of the roots that a need is for.
 pub(super) fn roots(job: &Job, need: &Need) -> Length {
     let group = job.group(&need.group);
-    group.map_or(Length::ZERO, |g| {
-        super::plants::root_depth(g.plants, water_use(job, g))
-    })
+    group.map_or(Length::ZERO, |g| root_depth(g.plants, water_use(job, g)))
 }

@@ -2,8 +2,7 @@
 
 use crate::job::Job;
 use crate::plan::{HeadGroup, Plants, Rhythm, StationWish};
-use crate::site::{Exposure, WaterUse};
-use crate::units::Length;
+use crate::site::{Exposure, WaterUse, exposure_factor, plant_factor};
 
 /// One part of a group's plants' thirst each.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -28,43 +27,12 @@ impl Thirst {
 /// Factor of each step of three regimes, which stand to one another as 1 : 2 : 3.
 const REGIME: f64 = 0.25;
 
-/// Share of reference evapotranspiration that plants use: cool-season turf 0.8 (of low water use, warm-season
-/// turf: 0.6), shrubs 0.7, 0.5 or 0.25 by water use, trees 0.5 (of high water use, with fruit: 0.75),
-/// vegetables 0.9, containers 1.0.
-pub fn plant_factor(plants: Plants, water_use: WaterUse) -> f64 {
-    match (plants, water_use) {
-        (Plants::Lawn, WaterUse::Low) => 0.6,
-        (Plants::Lawn, _) => 0.8,
-        (Plants::Bed | Plants::Hedge, WaterUse::Low) => 0.25,
-        (Plants::Bed | Plants::Hedge, WaterUse::Medium) => 0.5,
-        (Plants::Bed | Plants::Hedge, WaterUse::High) => 0.7,
-        (Plants::Trees, WaterUse::High) => 0.75,
-        (Plants::Trees, _) => 0.5,
-        (Plants::Vegetables, _) => 0.9,
-        (Plants::Containers, _) => 1.0,
-    }
-}
-
-/// Reflected heat 1.2, full sun 1.0, part shade 0.8, shade 0.65. Shade of trees without leaves is full sun.
-fn exposure_factor(exposure: Exposure, bare: bool) -> f64 {
+/// Shade of trees without leaves is full sun.
+fn exposure_of(exposure: Exposure, bare: bool) -> f64 {
     match exposure {
-        Exposure::ReflectedHeat => 1.2,
-        Exposure::FullSun => 1.0,
-        Exposure::PartShade | Exposure::Shade if bare => 1.0,
-        Exposure::PartShade => 0.8,
-        Exposure::Shade => 0.65,
+        Exposure::PartShade | Exposure::Shade if bare => exposure_factor(Exposure::FullSun),
+        other => exposure_factor(other),
     }
-}
-
-/// Turf 6 in, flowers and vegetables 8, shrubs 12, trees 24, containers 6. A bed of high water use counts as
-/// flowers.
-pub fn root_depth(plants: Plants, water_use: WaterUse) -> Length {
-    Length::from_in(match (plants, water_use) {
-        (Plants::Lawn | Plants::Containers, _) => 6.0,
-        (Plants::Vegetables, _) | (Plants::Bed, WaterUse::High) => 8.0,
-        (Plants::Bed | Plants::Hedge, _) => 12.0,
-        (Plants::Trees, _) => 24.0,
-    })
 }
 
 /// How thirsty the plants of a group are: as its drawn area says, else middling.
@@ -83,7 +51,7 @@ pub fn thirst(job: &Job, group: &HeadGroup, wish: Option<&StationWish>, bare: bo
     Thirst {
         plants: typed.unwrap_or_else(|| plant_factor(group.plants, water_use(job, group))),
         typed: typed.is_some(),
-        exposure: exposure_factor(group.exposure, bare && leafy),
+        exposure: exposure_of(group.exposure, bare && leafy),
         density: wish.and_then(|w| w.density).unwrap_or(1.0),
     }
 }

@@ -3,12 +3,13 @@
 use super::cycles::{Cycles, cycles, whole};
 use super::days::{DayPlan, LONGEST_INTERVAL, day_plan};
 use super::need::{Need, Week, depth, minutes_for, needs, roots};
-use super::plants::{rhythm, root_depth, thirst};
+use super::plants::{rhythm, thirst};
 use super::soil::SoilWater;
 use super::uniformity::{EvennessFrom, Evennesses, MOST_MULTIPLIER, multiplier, usual_du};
 use crate::assess::ZoneReport;
 use crate::job::Job;
 use crate::plan::{DayRule, HeadGroup, JointKind, Plants, Rhythm, Valve, WateringRules};
+use crate::site::root_depth;
 use crate::units::{Flow, Length, Minutes, Rate, Volume};
 use crate::zone::{ZoneFault, lateral_volume};
 use crate::zoning::LaterArea;

@@ -7,7 +7,7 @@ use crate::plan::{
     Clock, ClosedHours, Date, DayRule, GroundState, HeadGroup, MeterReading, Plan, Plants, Rhythm,
     StationWish, TariffStep, Tuning, Usage, WateringRules,
 };
-use crate::site::{Exposure, Soil, WaterUse};
+use crate::site::{Exposure, Soil, WaterUse, plant_factor, root_depth};
 use crate::units::{Rate, Volume};
 use crate::zone::tests::plan;
 use rust_decimal::Decimal;
@@ -551,4 +551,26 @@ fn starts_that_break_something_are_kept_and_told() {
     let night = july(&p).night;
     assert!(night.broken.iter().any(|b| matches!(b, Broken::Closed { .. })));
     assert!(night.bound.minutes <= night.finish);
+}
+
+#[test]
+fn comparing_kinds_wants_what_run_times_want_and_a_year_is_all_its_months() {
+    use crate::layout::need_per_week;
+    let mut p = site();
+    let area = crate::site::Area::default();
+    // July 1.90 in, no rain; in January half of an inch of rain is more than a lawn wants.
+    let need = need_per_week(&p, &area);
+    near(need.depth.inches(), 1.52, 1e-9);
+    near(need.weeks, 31.0 / 7.0, 1e-9);
+    p.watering
+        .climate
+        .as_mut()
+        .unwrap()
+        .months
+        .push(month(8, 0.95, 0.0));
+    near(need_per_week(&p, &area).weeks, 31.0 / 7.0 * 1.5, 1e-9);
+    p.watering.climate = None;
+    let need = need_per_week(&p, &area);
+    near(need.depth.inches(), p.rules.peak_et.inches() * 0.8, 1e-9);
+    near(need.weeks, p.rules.peak_weeks, 1e-9);
 }

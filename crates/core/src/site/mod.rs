@@ -25,6 +25,7 @@ mod point;
 mod shape;
 #[cfg(test)]
 pub(crate) mod tests;
+mod thirst;
 
 pub use combine::{CombineError, cut, join, offset, split, strip};
 pub use construct::{ConstructError, bend_through, chamfer, rectangle, round, triangulate};
@@ -37,6 +38,7 @@ pub use objects::{
 pub use outline::{Edge, Outline, Path, Vertex};
 pub use point::{Motion, Point};
 pub use shape::{Shape, ShapeFault};
+pub use thirst::{exposure_factor, plant_factor, root_depth};
 
 pub(crate) use check::check;
 pub(crate) use shape::{inside, to_segment};

@@ -17,7 +17,7 @@ use axum::extract::{Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use fenlo_core::layout::Progress;
-use fenlo_core::plan::{Date, Edit};
+use fenlo_core::plan::{Date, Edit, SetClimate, SetWatering};
 use fenlo_core::runtime::{peak_month, sheet, times_watched};
 use fenlo_formats::{write_calendar, write_sheet};
 use serde::Deserialize;
@@ -36,6 +36,8 @@ pub fn routes() -> Router<App> {
         .route("/times/start", post(start))
         .route("/times/usage", post(usage))
         .route("/times/reading", post(reading))
+        .route("/times/others", get(others))
+        .route("/times/like", post(like))
         .route("/times/share", get(share))
         .route("/times/rain", get(rain))
         .route("/times/try", post(trial::run))
@@ -130,6 +132,44 @@ async fn share(
     let known = app.job(job).await?;
     let fields = Fields::new(pairs, known.job().units);
     Ok(Html(view::share(&known, fields)).into_response())
+}
+
+/// Other jobs whose hours and climate may be taken: rules are typed once for a place.
+async fn others(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
+    let page = app.store.jobs("", 0, 60).await?;
+    let jobs = page.jobs.into_iter().filter(|j| j.id != job);
+    let jobs: Vec<(i64, String)> = jobs.map(|j| (j.id, j.name)).collect();
+    Ok(Html(view::others(job, jobs)?).into_response())
+}
+
+/// Takes hours, days and climate of another job; the controller stays this one's own.
+async fn like(
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
+) -> Result<Response, AppError> {
+    let from = pairs
+        .iter()
+        .find(|p| p.0 == "from")
+        .and_then(|p| p.1.parse().ok());
+    let Some(from) = from else {
+        return Err(AppError::Bad("pick a job to take them from".into()));
+    };
+    let other = app.job(from).await?;
+    change(&app, job, FormAt::button(), pairs, move |known, _| {
+        let (now, then) = (&known.job().watering, &other.job().watering);
+        let rules = SetWatering {
+            rules: then.rules.clone(),
+            controller: now.controller.clone(),
+        };
+        let climate = SetClimate {
+            climate: then.climate.clone().or_else(|| now.climate.clone()),
+        };
+        Ok(Edit::batch(vec![rules.into(), climate.into()]))
+    })
+    .await
 }
 
 /// Days of watering that rain in the gauge makes up for.

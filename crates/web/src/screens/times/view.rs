@@ -843,3 +843,15 @@ pub fn rain(known: &Assessed, mut f: Fields, today: Date) -> String {
     }
     out + "</ul>"
 }
+
+#[derive(Template)]
+#[template(path = "parts/others.html")]
+struct Others {
+    job: i64,
+    jobs: Vec<(i64, String)>,
+}
+
+/// Jobs whose hours and climate may be taken.
+pub fn others(job: i64, jobs: Vec<(i64, String)>) -> askama::Result<String> {
+    Others { job, jobs }.render()
+}

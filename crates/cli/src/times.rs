@@ -6,7 +6,7 @@ use crate::report;
 use anyhow::Result;
 use fenlo_core::assess::assess;
 use fenlo_core::plan::Date;
-use fenlo_core::runtime::{Evennesses, peak_month, sheet, times};
+use fenlo_core::runtime::{Evennesses, months, peak_month, sheet, times};
 use fenlo_formats::{read_climate, read_job, write_calendar, write_sheet};
 use std::time::{SystemTime, UNIX_EPOCH};
 
@@ -58,7 +58,7 @@ pub fn run(args: &TimesArgs) -> Result<()> {
     }
     let found = times(&job, &known, &even, month, year);
     print(&if args.json {
-        report::times_json(&job, &found)
+        report::times_json(&job, &found, &months(&job, &known, &even, year))
     } else {
         report::times_text(&job, &found)
     })

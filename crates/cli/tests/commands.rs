@@ -382,6 +382,10 @@ fn times_are_told_as_text_and_as_json_and_what_is_wrong_is_named() {
     let runs: u64 = stations.iter().map(|s| s["cycles"].as_u64().unwrap()).sum();
     assert_eq!(night["runs"].as_array().unwrap().len() as u64, runs);
     assert!(night["lowest_margin_kpa"].is_number());
+    let year = json["year"].as_array().unwrap();
+    assert_eq!(year.len(), 12);
+    assert_eq!(year[6]["stations"][0]["cycles"], lawn["cycles"]);
+    assert!((year[6]["seasonal_adjust"].as_f64().unwrap() - 1.0).abs() < 1e-9);
     assert!(out(&["times", &house, "--ics", "--year", "2026"]).starts_with("BEGIN:VCALENDAR"));
     assert!(out(&["times", &house, "--csv", "--year", "2026"]).starts_with("controller,programme,station"));
     let said = refused(&["times", &house, "--month", "13", "--latitude", "95"]);

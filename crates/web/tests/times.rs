@@ -209,6 +209,13 @@ async fn the_meter_is_read_over_its_end_and_the_sheet_leaves_in_three_forms(pool
         rained.contains("Half of 0.60 in counts") && rained.contains("rests for 1 day"),
         "{rained}"
     );
+    let noted = send(at, "rain", "month=7&depth=0.6&who=Ana").await;
+    assert!(
+        noted.contains("Ana read rain, rests for 1 day"),
+        "{}",
+        body(&noted)
+    );
+    assert_eq!(status(&send(at, "rain", "month=7&depth=0").await), "422");
     assert!(
         page(at, "times/rain?month=7&depth=wet")
             .await

@@ -1,13 +1,13 @@
 //! Run times and their night, as text and as JSON.
 
 use fenlo_core::job::Job;
-use fenlo_core::runtime::{Basis, Night, StationTimes, Times, month_volume};
+use fenlo_core::runtime::{Basis, Night, SheetMonth, StationTimes, Times, month_volume};
 use fenlo_core::units::UnitSystem;
 use fenlo_words as words;
 use serde_json::{Value, json};
 use std::fmt::Write;
 
-pub fn times_json(job: &Job, times: &Times) -> String {
+pub fn times_json(job: &Job, times: &Times, year: &[SheetMonth]) -> String {
     let u = job.units;
     let stations: Vec<Value> = times
         .stations
@@ -22,7 +22,28 @@ pub fn times_json(job: &Job, times: &Times) -> String {
         "water_from": words::water_from(times.from, times.month),
         "stations": stations,
         "night": night(job, times),
+        "year": year.iter().map(month).collect::<Vec<_>>(),
     }))
+}
+
+/// A month of the controller sheet.
+fn month(m: &SheetMonth) -> Value {
+    let stations = m.stations.iter().filter(|s| !s.later).map(|s| {
+        json!({
+            "valve": s.valve,
+            "cycles": s.cycles.count,
+            "minutes_cycle": s.cycles.minutes,
+            "days_between": s.days.as_ref().filter(|_| s.runs()).map(|d| d.mean_gap),
+            "litres": month_volume(s, m.month).litres(),
+        })
+    });
+    json!({
+        "month": m.month,
+        "seasonal_adjust": m.adjust,
+        "litres": m.water.litres(),
+        "cost": m.cost,
+        "stations": stations.collect::<Vec<_>>(),
+    })
 }
 
 fn station(s: &StationTimes, month: u8, u: UnitSystem) -> Value {

@@ -317,6 +317,9 @@ pub struct Tuning {
     pub found: GroundState,
     /// What the minutes were multiplied with for it.
     pub share: f64,
+    /// Days that it rests.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub rests: Option<u32>,
 }
 
 /// What was found at a station.
@@ -327,6 +330,8 @@ pub enum GroundState {
     TooWet,
     /// Too dry.
     TooDry,
+    /// Rain was read in a gauge: the station rests for some days; its minutes stay as they are.
+    Rained,
 }
 
 /// What water costs and what a hand-read meter showed.

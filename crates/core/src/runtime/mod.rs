@@ -42,7 +42,7 @@ pub use sheet::{Sheet, SheetMonth, months, sheet};
 pub use soil::SoilWater;
 pub use station::{StationSays, StationTimes};
 pub use uniformity::{Evenness, EvennessFrom, Evennesses, MOST_MULTIPLIER, multiplier};
-pub use water::{Used, cost, month_volume, rain_makes_up, share_of_bill, used, weeks};
+pub use water::{Used, cost, month_volume, rain_makes_up, rained, share_of_bill, used, weeks};
 pub use window::Window;
 
 use self::station::{later_stations, station};

@@ -200,6 +200,7 @@ fn wishes_change_factor_rhythm_and_minutes() {
                 who: "Ana".into(),
                 found: GroundState::TooDry,
                 share: 1.1,
+                rests: None,
             };
             2
         ],
@@ -519,6 +520,18 @@ fn rain_in_the_gauge_makes_up_for_days_but_for_no_more_than_roots_hold() {
     let days = |inches: f64| rain_makes_up(&stations, Length::from_in(inches))[0].1;
     // 1.52 in a week are 0.217 a day; half of the rain counts; loam holds 0.51.
     assert_eq!([0.0, 0.4, 0.5, 1.0, 5.0].map(days), [0, 0, 1, 2, 2]);
+    // Noted, it changes no minute; where nothing rests there is nothing to note.
+    let job = Job::of(&site());
+    let inch = Length::from_in(1.0);
+    let edit = rained(&job, &stations, inch, "2026-07-05", "Ana").unwrap();
+    let next = job.apply(&edit).unwrap().0;
+    let noted = &next.watering.station("v1").unwrap().tuned[0];
+    assert_eq!((noted.found, noted.rests), (GroundState::Rained, Some(2)));
+    assert_eq!(
+        july(next.plan()).stations[0].minutes_week,
+        stations[0].minutes_week
+    );
+    assert_eq!(rained(&job, &stations, Length::from_in(0.1), "", ""), None);
 }
 
 #[test]

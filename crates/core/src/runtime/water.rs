@@ -2,7 +2,8 @@
 
 use super::station::StationTimes;
 use crate::climate::{DAYS_IN_MONTH, EFFECTIVE_RAIN};
-use crate::plan::{MeterReading, TariffStep, Usage};
+use crate::job::Job;
+use crate::plan::{Edit, GroundState, MeterReading, StationWish, TariffStep, Tuning, Usage};
 use crate::units::{Length, Volume};
 use rust_decimal::Decimal;
 use rust_decimal::prelude::FromPrimitive;
@@ -104,4 +105,24 @@ pub fn rain_makes_up(stations: &[StationTimes], rain: Length) -> Vec<(usize, u32
     };
     let running = stations.iter().enumerate().filter(|(_, s)| s.runs());
     running.filter_map(|(i, s)| Some((i, days(s)?))).collect()
+}
+
+/// Notes at every station that rain makes up for something how long it rests: one edit, none where all run as ever.
+pub fn rained(job: &Job, stations: &[StationTimes], rain: Length, when: &str, who: &str) -> Option<Edit> {
+    let resting = rain_makes_up(stations, rain).into_iter().filter(|r| r.1 > 0);
+    let note = |(place, days): (usize, u32)| {
+        let station = stations.get(place).filter(|s| !s.later)?;
+        let was = job.watering.station(&station.valve).cloned();
+        let mut wish = was.unwrap_or_else(|| StationWish::new(&station.valve));
+        wish.tuned.push(Tuning {
+            when: when.to_owned(),
+            who: who.to_owned(),
+            found: GroundState::Rained,
+            share: 1.0,
+            rests: Some(days),
+        });
+        Some(Edit::put(wish))
+    };
+    let edits: Vec<Edit> = resting.filter_map(note).collect();
+    (!edits.is_empty()).then(|| Edit::batch(edits))
 }

@@ -39,7 +39,7 @@ pub fn routes() -> Router<App> {
         .route("/times/others", get(others))
         .route("/times/like", post(like))
         .route("/times/share", get(share))
-        .route("/times/rain", get(rain))
+        .route("/times/rain", get(rain).post(rained))
         .route("/times/try", post(trial::run))
         .route("/times/night", get(packing).post(stop_packing))
         .route("/times/sheet", get(paper))
@@ -115,6 +115,8 @@ forms! {
     station: "station", read::STATION_FIELDS, read::station;
     /// Too wet, too dry.
     tune: "tune", ["who"], read::tune;
+    /// Rain in the gauge, noted.
+    rained: "rain", ["depth", "who"], read::rained;
     /// Where a station's first run begins, or that it is free again.
     start: "start", ["start"], read::start;
     /// The tariff and the meter's size.

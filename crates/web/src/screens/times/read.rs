@@ -9,6 +9,7 @@ use fenlo_core::plan::{
     Clock, ClosedHours, ControllerUse, DayRule, Edit, GroundState, MeterReading, Rhythm, SetClimate,
     SetUsage, SetWatering, StationWish, TariffStep, Tuning, Usage, WateringRules,
 };
+use fenlo_core::runtime::stations as stations_of;
 use fenlo_core::units::{LPM_PER_GPM, UnitSystem, Volume};
 use fenlo_formats::read_climate;
 use rust_decimal::Decimal;
@@ -233,6 +234,7 @@ pub fn tune(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
         who: f.text("who"),
         found,
         share,
+        rests: None,
     });
     Ok(wished(known, next))
 }
@@ -311,4 +313,17 @@ pub fn reading(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
         usage.readings.sort_by_key(|r| r.on);
     }
     Ok(SetUsage { usage }.into())
+}
+
+/// Rain in the gauge, noted at every station that it lets rest.
+pub fn rained(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
+    let depth = f.depth_if_any("depth").unwrap_or_default();
+    let month = f.get("month").parse().ok().filter(|m| (1..=12).contains(m));
+    let (job, day) = (known.job(), today());
+    let month = month.unwrap_or(day.month());
+    let all = stations_of(job, &known.assessment, known.even(), month, day.year());
+    match fenlo_core::runtime::rained(job, &all, depth, &day.to_string(), &f.text("who")) {
+        Some(edit) => Ok(edit),
+        None => f.stop("so little rain lets no station rest"),
+    }
 }

@@ -418,7 +418,13 @@ fn row(known: &Assessed, s: &StationTimes, month: u8) -> Row {
                 let found = match t.found {
                     fenlo_core::plan::GroundState::TooWet => "too wet",
                     fenlo_core::plan::GroundState::TooDry => "too dry",
+                    fenlo_core::plan::GroundState::Rained => "rain in the gauge",
                 };
+                if let Some(days) = t.rests {
+                    let who = if t.who.is_empty() { "somebody" } else { &t.who };
+                    let plural = if days == 1 { "" } else { "s" };
+                    return format!("{}: {who} read rain, rests for {days} day{plural}", t.when);
+                }
                 let who = if t.who.is_empty() { "somebody" } else { &t.who };
                 format!("{}: {who} found it {found}, times {:.2}", t.when, t.share)
             })

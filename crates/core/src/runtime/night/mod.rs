@@ -208,6 +208,7 @@ impl<'a> Setting<'a> {
             caps: job.supplies.iter().map(cap).collect(),
             at_once: controller.at_once as usize,
             delay: (controller.delay.minutes() - 1e-9).ceil().max(0.0) as u32,
+            least: controller.least_flow.map_or(0.0, Flow::lpm),
             closed: window.closed.clone(),
         };
         Self {

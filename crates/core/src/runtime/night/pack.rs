@@ -47,6 +47,8 @@ pub struct Limits {
     pub at_once: usize,
     /// Minutes, rounded up, that a controller waits after each run.
     pub delay: u32,
+    /// The pump wants so much while anything runs, L/min; zero: it does not care.
+    pub least: f64,
     /// Stretches in which nothing may run, minutes after the opening: from, to (not counted).
     pub closed: Vec<(u32, u32)>,
 }
@@ -123,7 +125,34 @@ pub fn pack(
             best = next;
         }
     }
+    if limits.least <= 0.0 {
+        return best;
+    }
+    // Of nights that end as early, the one in which the pump has least to do below what it wants.
+    let mut idle = under_least(tasks, limits, &best);
+    for _ in 0..tries {
+        if idle == 0 || search.progress.stopped() {
+            break;
+        }
+        let next = packed(tasks, slots.place_all(&shaken(&runs, 0.9, &mut rng)));
+        let own = under_least(tasks, limits, &next);
+        if next.finish <= best.finish && own < idle {
+            (best, idle) = (next, own);
+        }
+    }
     best
+}
+
+/// Minutes in which something runs, but less than the pump wants.
+pub(super) fn under_least(tasks: &[Task], limits: &Limits, night: &Packed) -> u32 {
+    let mut taken = vec![0.0f64; night.all_done as usize];
+    for (task, starts) in tasks.iter().zip(&night.starts) {
+        for start in starts {
+            let span = *start as usize..(*start + task.cycles.minutes) as usize;
+            taken[span].iter_mut().for_each(|q| *q += task.flow);
+        }
+    }
+    taken.iter().filter(|q| **q > 0.0 && **q < limits.least).count() as u32
 }
 
 /// One cycle to be placed.

@@ -1,5 +1,5 @@
 use super::bound::{BoundBy, night_bound};
-use super::pack::{ByFlowAlone, Limits, Packed, Search, Task, WORK, pack};
+use super::pack::{ByFlowAlone, Limits, Packed, Search, Task, WORK, pack, under_least};
 use crate::layout::Progress;
 use crate::runtime::cycles::Cycles;
 use proptest::prelude::*;
@@ -20,6 +20,7 @@ fn limits(cap: f64, at_once: usize) -> Limits {
         caps: vec![cap],
         at_once,
         delay: 0,
+        least: 0.0,
         closed: Vec::new(),
     }
 }
@@ -205,6 +206,33 @@ fn a_search_that_is_stopped_gives_a_sound_night() {
     assert_eq!(progress.now().0, 0, "nothing more was tried");
     assert_eq!(wrong(&tasks, &limits, &night), None);
     assert!(night.finish >= packed(&tasks, &limits).0.finish);
+}
+
+#[test]
+fn a_pump_that_wants_much_gets_small_stations_together_where_the_night_is_no_longer() {
+    // The longest fills the night whatever the others do; the small ones can all run beside it.
+    let tasks = [
+        task(6.0, 1, 60, 0),
+        task(2.0, 1, 20, 0),
+        task(2.0, 1, 20, 0),
+        task(2.0, 1, 20, 0),
+    ];
+    let free = limits(8.0, 4);
+    let wants = Limits {
+        least: 8.0,
+        ..limits(8.0, 4)
+    };
+    let night = packed(&tasks, &wants).0;
+    assert_eq!((night.finish, packed(&tasks, &free).0.finish), (60, 60));
+    assert_eq!(
+        under_least(&tasks, &wants, &night),
+        0,
+        "one small one beside it all the time"
+    );
+    // Where one small station is left over it runs alone, and that is counted.
+    let alone = [task(2.0, 1, 20, 0)];
+    assert_eq!(under_least(&alone, &wants, &packed(&alone, &wants).0), 20);
+    assert_eq!(wrong(&tasks, &wants, &night), None);
 }
 
 #[test]

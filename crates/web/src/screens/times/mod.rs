@@ -1,5 +1,6 @@
 //! Times: how long, how often, when, and what is keyed into the controller.
 
+mod asked;
 mod read;
 mod trial;
 mod view;
@@ -133,7 +134,7 @@ async fn share(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let fields = Fields::new(pairs, known.job().units);
-    Ok(Html(view::share(&known, fields)).into_response())
+    Ok(Html(asked::share(&known, fields)).into_response())
 }
 
 /// Other jobs whose hours and climate may be taken: rules are typed once for a place.
@@ -141,7 +142,7 @@ async fn others(State(app): State<App>, Path(job): Path<i64>) -> Result<Response
     let page = app.store.jobs("", 0, 60).await?;
     let jobs = page.jobs.into_iter().filter(|j| j.id != job);
     let jobs: Vec<(i64, String)> = jobs.map(|j| (j.id, j.name)).collect();
-    Ok(Html(view::others(job, jobs)?).into_response())
+    Ok(Html(asked::others(job, jobs)?).into_response())
 }
 
 /// Takes hours, days and climate of another job; the controller stays this one's own.
@@ -182,7 +183,7 @@ async fn rain(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let fields = Fields::new(pairs, known.job().units);
-    compute(move || Html(view::rain(&known, fields, today())).into_response()).await
+    compute(move || Html(asked::rain(&known, fields, today())).into_response()).await
 }
 
 /// How far the packing of a large site's night is; begins it, and shows the page once it is done.

@@ -1,6 +1,6 @@
 //! A night tried on a controller: sent, run, read back, held against what is predicted.
 
-use super::view;
+use super::asked;
 use crate::app::compute;
 use crate::assessed::Assessed;
 use crate::error::AppError;
@@ -53,7 +53,7 @@ pub async fn run(
     let log = ask(controller, &known, &night, faults)
         .await
         .map_err(AppError::Bad)?;
-    compute(move || Ok(Html(view::trial(&known, &log)?).into_response())).await?
+    compute(move || Ok(Html(asked::trial(&known, &log)?).into_response())).await?
 }
 
 async fn night_of(known: &Arc<Assessed>, month: u8) -> Result<Programme, AppError> {

@@ -35,6 +35,10 @@ pub enum Command {
     Rows(RowsArgs),
     /// How long, how often, when: minutes by month, cycles, the night packed
     Times(TimesArgs),
+    /// What is bought, how it is cut, what is dug
+    Parts(PartsArgs),
+    /// What the customer pays, at the prices of a book
+    Quote(QuoteArgs),
     /// A year of a simulated weather station, as CSV that `times --climate` reads
     Weather {
         /// A station of the built-in table; none: print their names
@@ -168,6 +172,45 @@ pub struct TimesArgs {
     /// Print the season as an iCalendar file
     #[arg(long)]
     pub ics: bool,
+}
+
+#[derive(clap::Args)]
+pub struct PartsArgs {
+    /// The file; - for standard input
+    pub file: PathBuf,
+    /// Prices, as CSV or XLSX: the cheapest baskets, and coils chosen by price
+    #[arg(long, value_name = "BOOK")]
+    pub prices: Option<PathBuf>,
+    /// Print as JSON
+    #[arg(long, conflicts_with_all = ["csv", "xlsx"])]
+    pub json: bool,
+    /// Print as CSV
+    #[arg(long, conflicts_with = "xlsx")]
+    pub csv: bool,
+    /// Write a workbook
+    #[arg(long, value_name = "FILE")]
+    pub xlsx: Option<PathBuf>,
+}
+
+#[derive(clap::Args)]
+pub struct QuoteArgs {
+    /// The file; - for standard input
+    pub file: PathBuf,
+    /// Prices, as CSV or XLSX
+    #[arg(long, value_name = "BOOK")]
+    pub prices: PathBuf,
+    /// The day of the quote, 2026-07-03; else today
+    #[arg(long)]
+    pub on: Option<String>,
+    /// By zone rather than by work
+    #[arg(long)]
+    pub by_zone: bool,
+    /// Print as JSON
+    #[arg(long, conflicts_with = "xlsx")]
+    pub json: bool,
+    /// Write a workbook whose sums are formulas
+    #[arg(long, value_name = "FILE")]
+    pub xlsx: Option<PathBuf>,
 }
 
 /// A step of a proposal.

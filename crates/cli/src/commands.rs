@@ -1,6 +1,6 @@
 use crate::args::{Args, Command, Format};
 use crate::io::{BadInput, print, read};
-use crate::{propose, quick, report, rows, times};
+use crate::{parts, propose, quick, report, rows, times};
 use anyhow::{Context, Result};
 use fenlo_core::assess::assess;
 use fenlo_core::network::solve;
@@ -41,6 +41,8 @@ pub fn run(args: Args) -> Result<()> {
         Command::Propose(args) => propose::run(&args),
         Command::Rows(args) => rows::run(&args),
         Command::Times(args) => times::run(&args),
+        Command::Parts(args) => parts::run(&args),
+        Command::Quote(args) => parts::run_quote(&args),
         Command::Weather { station, year, seed } => {
             let table = fenlo_core::climate::stations();
             let Some(name) = station else {

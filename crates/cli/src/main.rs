@@ -3,6 +3,7 @@
 mod args;
 mod commands;
 mod io;
+mod parts;
 mod propose;
 mod quick;
 mod report;

@@ -26,6 +26,8 @@
 //! | `climate` | evaporation and rain by month, from figures or temperatures |
 //! | [`controller`] | programmes and logs, as a controller takes and gives them |
 //! | `sheet`, `calendar` | the controller sheet as CSV, the season as iCalendar |
+//! | `prices` | price books as CSV or XLSX; a fault is told with its line |
+//! | `parts` | the list of parts and the quote, as CSV and workbooks |
 //! | [`drawing`] | the ground: layers of other people's drawings to kinds of thing; ours out |
 //! | [`picture`] | scans and photos, packed anew |
 //!
@@ -42,7 +44,9 @@ pub mod drawing;
 mod error;
 mod job;
 mod network;
+mod parts;
 pub mod picture;
+mod prices;
 mod sheet;
 
 pub use calendar::write_calendar;
@@ -51,4 +55,6 @@ pub use climate::{MOST_CLIMATE, read_climate};
 pub use error::ReadError;
 pub use job::{job_schema, read_job, write_job};
 pub use network::{read_network, write_network, write_result};
+pub use parts::{parts_workbook, quote_workbook, write_parts};
+pub use prices::{MOST_PRICE_ROWS, MOST_PRICES, read_prices, write_prices};
 pub use sheet::write_sheet;

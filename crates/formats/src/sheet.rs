@@ -1,5 +1,6 @@
 //! The controller sheet as CSV: a row a station, its minutes by month with the days between waterings.
 
+use crate::prices::plain;
 use fenlo_core::job::Job;
 use fenlo_core::runtime::Sheet;
 
@@ -61,13 +62,4 @@ pub fn write_sheet(job: &Job, sheet: &Sheet) -> String {
         .ok()
         .and_then(|bytes| String::from_utf8(bytes).ok())
         .unwrap_or_default()
-}
-
-/// A name that no spreadsheet runs.
-fn plain(name: &str) -> String {
-    if name.starts_with(['=', '+', '-', '@', '\t', '\r']) {
-        format!("'{name}")
-    } else {
-        name.to_owned()
-    }
 }

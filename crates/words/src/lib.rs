@@ -21,6 +21,7 @@
 //! | `water` | readings, design flow |
 //! | `zone` | figures of a zone and of its heads, the pressure walk |
 //! | `findings` | checks and remedies |
+//! | `takeoff` | the list of parts, and why so many |
 //! | `regulation`, `zoning`, `layout`, `quick` | proposals and answers, and why |
 //!
 //! Not here: messages of faults in files and forms, which core words itself since they name the
@@ -35,10 +36,12 @@ mod findings;
 mod layout;
 mod names;
 mod piping;
+mod pricing;
 mod quick;
 mod regulation;
 mod runtime;
 mod said;
+mod takeoff;
 #[cfg(test)]
 mod tests;
 mod water;
@@ -61,6 +64,7 @@ pub use names::{fit, kind, method, nozzle, regulation as regulation_name};
 pub use piping::{
     bad_place, depth, pipe_loss, pipe_velocity, pipes_said, route_fault, size_short, split_said, wire_said,
 };
+pub use pricing::{digits, labour, money, quote_change, quote_section};
 pub use quick::limit;
 pub use regulation::{note, way, why};
 pub use runtime::{
@@ -68,6 +72,7 @@ pub use runtime::{
     minutes_working, month, need_working, round_water, span, station_says, suspect, water_from, way_to_fit,
 };
 pub use said::Said;
+pub use takeoff::{bought, not_counted, quantity, section, unit, why_so_many};
 pub use water::{aim_note, curve_fault, curve_working, design_working, method_says, rule};
 pub use working::{Working, inside};
 pub use zone::{head_workings, velocity_working, walk_note, walk_part, zone_fault, zone_workings};

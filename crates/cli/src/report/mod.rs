@@ -7,10 +7,12 @@ macro_rules! line {
 }
 
 mod drip;
+mod parts;
 mod pipes;
 mod times;
 
 pub use drip::rows;
+pub use parts::{parts_json, parts_text, quote_json, quote_text};
 pub use pipes::{pipes_text, put_pipes};
 pub use times::{times_json, times_text};
 

@@ -4,6 +4,7 @@
 //! in `data/`; a row says its units in the header.
 
 mod device;
+mod fitting;
 mod nozzle;
 mod own;
 mod part;
@@ -14,10 +15,11 @@ mod regulator;
 mod tests;
 
 pub use device::{BackflowPlace, Device, Duty, METER_LOSS_AT_MAX_PSI, Meter, Role};
+pub use fitting::{FittingForm, FittingRow, FittingSystem, Threads, thread_of};
 pub use nozzle::{ArcRule, HeadClass, Kind, Lies, Nozzle, PressureBand, Strip, TURNS_DOWN};
 pub use own::{ChartRow, Fit, OwnNozzle};
 pub use part::{Part, PartEnd, PartEndError, PartRole, Seal};
-pub use pipe::{Pipe, PipeDuty, PipeId, PipeIdError};
+pub use pipe::{Pipe, PipeDuty, PipeId, PipeIdError, Sold};
 pub use regulator::{Mounting, RegulatorModel};
 
 use crate::units::{Flow, Pressure};
@@ -32,6 +34,7 @@ static BUILTIN: LazyLock<Arc<Catalogue>> = LazyLock::new(|| {
         devices: device::devices(),
         regulators: regulator::regulators(),
         parts: part::parts(),
+        fittings: fitting::fittings(),
     })
 });
 
@@ -52,6 +55,8 @@ pub struct Catalogue {
     pub regulators: Vec<RegulatorModel>,
     /// Parts of assemblies.
     pub parts: Vec<Part>,
+    /// What pipes are joined with.
+    pub fittings: Vec<FittingRow>,
 }
 
 impl Catalogue {
@@ -188,6 +193,25 @@ impl Catalogue {
     /// The part of this id.
     pub fn part(&self, id: &str) -> Option<&Part> {
         self.parts.iter().find(|p| p.id == id)
+    }
+
+    /// The fitting of a form that is made in a size, with this thread where it has one.
+    pub fn fitting(
+        &self,
+        system: FittingSystem,
+        form: FittingForm,
+        size: &str,
+        thread: Option<&str>,
+    ) -> Option<&FittingRow> {
+        self.fittings.iter().find(|f| {
+            let threaded = match (&f.threads, thread) {
+                (Threads::None, None) => true,
+                (Threads::Own, Some(t)) => t == thread_of(size),
+                (Threads::OneOf(all), Some(t)) => all.iter().any(|a| a == t),
+                _ => false,
+            };
+            f.system == system && f.form == form && threaded && f.sizes.iter().any(|s| s == size)
+        })
     }
 
     /// The regulator of this id.

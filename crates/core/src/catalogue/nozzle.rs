@@ -62,6 +62,10 @@ pub struct HeadClass {
     pub exponent: f64,
     /// Set point of the body with a regulator in it, if made.
     pub body: Option<Pressure>,
+    /// Pipe thread at its foot; none: it sits in tube, or on a stake.
+    pub thread: Option<String>,
+    /// Its nozzle is screwed into a pop-up body that is bought by itself.
+    pub in_body: bool,
 }
 
 /// Pressures that a class of head is made for, at the nozzle.
@@ -246,6 +250,8 @@ struct KindCsv {
     high_psi: f64,
     exponent: f64,
     body_psi: Option<f64>,
+    thread: Option<String>,
+    body: Option<String>,
 }
 
 pub(super) fn classes() -> Vec<HeadClass> {
@@ -259,6 +265,8 @@ pub(super) fn classes() -> Vec<HeadClass> {
             high: Pressure::from_psi(r.high_psi),
             exponent: r.exponent,
             body: r.body_psi.map(Pressure::from_psi),
+            thread: r.thread,
+            in_body: r.body.is_some(),
         })
         .collect()
 }

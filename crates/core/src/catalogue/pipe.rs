@@ -103,6 +103,22 @@ pub struct Pipe {
     pub plastic: bool,
     /// What it is taken for where nobody chose one.
     pub duty: Option<PipeDuty>,
+    /// How it is sold.
+    pub sold: Sold,
+    /// Outside diameter as parts of assemblies name it, where it is tube.
+    pub outside: Option<String>,
+}
+
+/// How pipe is sold.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Sold {
+    /// Straight, 20 ft.
+    Stick,
+    /// Rolled up, in feet; in jobs in metric units in metres.
+    Coil,
+    /// Rolled up, in metres everywhere.
+    MetricCoil,
 }
 
 impl Pipe {
@@ -133,6 +149,8 @@ struct PipeCsv {
     c: f64,
     plastic: u8,
     duty: Option<PipeDuty>,
+    sold: Sold,
+    outside: Option<String>,
 }
 
 pub(super) fn pipes() -> Vec<Pipe> {
@@ -146,6 +164,8 @@ pub(super) fn pipes() -> Vec<Pipe> {
             c: r.c,
             plastic: r.plastic == 1,
             duty: r.duty,
+            sold: r.sold,
+            outside: r.outside,
         })
         .collect()
 }

@@ -7,6 +7,7 @@ mod drip;
 pub(crate) mod edit;
 mod groups;
 mod history;
+mod parts;
 mod piping;
 mod rules;
 mod supply;
@@ -29,8 +30,9 @@ pub use edit::{
 };
 pub use groups::{ArcCount, Arrangement, DripRow, HeadGroup, HeadRef};
 pub use history::{EntryKind, fold};
+pub use parts::{PartLine, PartsBought};
 pub use piping::{Joint, JointKind, LegOf, PipeLeg, Piping, drawn_ends};
-pub use rules::{DripSchool, HeadSchool, HouseRules, TrenchRules};
+pub use rules::{BuyingRules, DripSchool, HeadSchool, HouseRules, LabourRules, TrenchRules};
 pub use supply::{
     ChainItem, ChainPart, DesignFlowMethod, Injection, PumpPoint, Reading, ReadingKind, Store, Supply,
     WaterSource,
@@ -98,6 +100,9 @@ pub struct Plan {
     /// When and how much is watered.
     #[serde(default, skip_serializing_if = "Watering::is_blank")]
     pub watering: Watering,
+    /// What hands put into the list of parts, or changed in it.
+    #[serde(default, skip_serializing_if = "PartsBought::is_blank")]
+    pub parts: PartsBought,
 }
 
 impl Plan {
@@ -119,6 +124,7 @@ impl Plan {
             valves: Vec::new(),
             piping: Piping::default(),
             watering: Watering::default(),
+            parts: PartsBought::default(),
         }
     }
 

@@ -60,6 +60,99 @@ pub struct HouseRules {
     pub price_system: Decimal,
     /// How pipe is laid and what that costs.
     pub trench: TrenchRules,
+    /// What is bought with it, and what work and money are reckoned at.
+    pub buying: BuyingRules,
+}
+
+/// What is bought for what is laid, hours for what is done, and how a price is made of both.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct BuyingRules {
+    /// Share of pipe bought over what is laid, 0 to 0.5.
+    pub waste: f64,
+    /// Every head hangs on a swing joint, which gives when a wheel passes; else straight on its tee.
+    pub swing_joints: bool,
+    /// How far bodies rise out of lawn.
+    pub lawn_rise: Length,
+    /// The same in beds and everywhere else.
+    pub bed_rise: Length,
+    /// Between stakes or staples along tube.
+    pub stakes: Length,
+    /// Hours by unit of work.
+    pub hours: LabourRules,
+    /// Currency of all money of the job: three letters.
+    pub currency: String,
+    /// What an hour of work is sold at.
+    #[schemars(with = "String")]
+    pub hour: Decimal,
+    /// Share on materials and labour for what the house costs, 0 to 5.
+    pub overhead: f64,
+    /// Share of the price that is left over, 0 to 0.9.
+    pub margin: f64,
+    /// Tax on the price, a share, 0 to 1, as somebody typed it.
+    pub tax: f64,
+    /// Sums of a quote are rounded up to multiples of this; zero: to the cent.
+    #[schemars(with = "String")]
+    pub round_to: Decimal,
+    /// A quote holds for so many days.
+    pub valid_days: u32,
+}
+
+/// Hours of one unit of work, set up and cleaned up.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct LabourRules {
+    /// Trenches are dug by machine where nothing forbids it.
+    pub machine: bool,
+    /// A head set, flushed and adjusted.
+    pub head: f64,
+    /// A valve with its wire and box.
+    pub valve: f64,
+    /// A foot of drip tube laid and pinned.
+    pub tube_ft: f64,
+    /// An emitter at its plant.
+    pub emitter: f64,
+    /// The controller hung, wired to the field and set; its mains by a licensed electrician.
+    pub controller: f64,
+    /// The connection with its backflow device.
+    pub connection: f64,
+    /// A crossing pushed under paving.
+    pub crossing: f64,
+}
+
+impl Default for LabourRules {
+    fn default() -> Self {
+        Self {
+            machine: true,
+            head: 0.25,
+            valve: 0.75,
+            tube_ft: 0.012,
+            emitter: 0.04,
+            controller: 2.0,
+            connection: 4.0,
+            crossing: 2.0,
+        }
+    }
+}
+
+impl Default for BuyingRules {
+    fn default() -> Self {
+        Self {
+            waste: 0.05,
+            swing_joints: true,
+            lawn_rise: Length::from_in(4.0),
+            bed_rise: Length::from_in(12.0),
+            stakes: Length::from_ft(2.5),
+            hours: LabourRules::default(),
+            currency: "USD".to_owned(),
+            hour: Decimal::from(48),
+            overhead: 0.12,
+            margin: 0.15,
+            tax: 0.0,
+            round_to: Decimal::ONE,
+            valid_days: 30,
+        }
+    }
 }
 
 /// How the house lays pipe, and what trench and pipe cost it.
@@ -160,6 +253,7 @@ impl Default for HouseRules {
             price_body: Decimal::from(6),
             price_system: Decimal::from(95),
             trench: TrenchRules::default(),
+            buying: BuyingRules::default(),
         }
     }
 }

@@ -282,5 +282,7 @@ impl Check<'_> {
         }
         self.piping(plan);
         self.watering(plan);
+        self.parts(plan);
+        self.buying(plan);
     }
 }

@@ -415,6 +415,11 @@ impl Date {
                 .unwrap_or_default(),
         )
     }
+    /// So many days later.
+    pub fn days_later(self, days: u32) -> Self {
+        let day = self.0.checked_add_days(chrono::Days::new(u64::from(days)));
+        Self(day.unwrap_or(self.0))
+    }
     /// Its year.
     pub fn year(self) -> i32 {
         chrono::Datelike::year(&self.0)

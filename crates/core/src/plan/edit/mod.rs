@@ -11,6 +11,7 @@ pub(super) mod heads;
 mod job;
 mod listed;
 pub(super) mod nozzles;
+pub(super) mod parts;
 pub(super) mod piping;
 mod subject;
 #[cfg(test)]
@@ -32,8 +33,8 @@ pub use water::PinDesignFlow;
 pub use watering::{SetClimate, SetUsage, SetWatering};
 
 use super::{
-    DesignFlowMethod, DrawnHead, Fault, HeadGroup, HeadRef, Joint, PipeLeg, Plan, Regulation, StationWish,
-    Supply, Valve,
+    DesignFlowMethod, DrawnHead, Fault, HeadGroup, HeadRef, Joint, PartLine, PipeLeg, Plan, Regulation,
+    StationWish, Supply, Valve,
 };
 use crate::catalogue::OwnNozzle;
 use crate::site::SiteObject;
@@ -173,6 +174,10 @@ edits! {
     PutStation(Put<StationWish>) = "put-station";
     /// Lets a station run as computed.
     RemoveStation(Remove<StationWish>) = "remove-station";
+    /// Adds a line to the list of parts, or says another quantity of a counted one.
+    PutPartLine(Put<PartLine>) = "put-part-line";
+    /// Takes such a line away.
+    RemovePartLine(Remove<PartLine>) = "remove-part-line";
     /// Several changes as one step.
     Batch(Batch) = "batch";
 }

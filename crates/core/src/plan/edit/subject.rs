@@ -33,6 +33,8 @@ pub enum Subject {
     Usage,
     /// A valve's station.
     Station(String),
+    /// A line of the list of parts.
+    PartLine(String),
     /// Group and head.
     Head(String, String),
 }
@@ -84,6 +86,7 @@ impl Subject {
             Self::Watering => "watering".into(),
             Self::Usage => "usage".into(),
             Self::Station(id) => format!("station/{id}"),
+            Self::PartLine(id) => format!("part-line/{id}"),
         }
     }
 }

@@ -5,7 +5,7 @@ use crate::climate::{Climate, MonthWater};
 use crate::job::Job;
 use crate::plan::tests::{group, valve};
 use crate::plan::{
-    Clock, ControllerUse, DayRule, EntryKind, HouseRules, JointKind, LegOf, MeterReading, Reading,
+    Clock, ControllerUse, DayRule, EntryKind, HouseRules, JointKind, LegOf, MeterReading, PartLine, Reading,
     ReadingKind, StationWish, Usage, WateringRules, fold,
 };
 use crate::site::tests::{lawn, rect};
@@ -340,6 +340,24 @@ impl Sample for Put<StationWish> {
             ..StationWish::new(&valve)
         };
         put((id('v'), prop::option::of(1..4u8)).prop_map(wish))
+    }
+}
+impl Sample for Put<PartLine> {
+    fn sample() -> BoxedStrategy<Self> {
+        let line = |(id, part, quantity): (String, Option<String>, u16)| PartLine {
+            id,
+            part,
+            text: "by hand".into(),
+            quantity: f64::from(quantity),
+            unit: "each".into(),
+        };
+        let part = proptest::option::of("(pipe|tee)-[1-3]");
+        put(("l[1-4]", part, 0..900u16).prop_map(line).boxed())
+    }
+}
+impl Sample for Remove<PartLine> {
+    fn sample() -> BoxedStrategy<Self> {
+        "l[1-4]".prop_map(|id| Self::new(None, id)).boxed()
     }
 }
 impl Sample for Remove<StationWish> {

@@ -220,8 +220,12 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
             // Pipe of one zone changes the main's figures, and a main those of all zones.
             Subject::Joint(_) | Subject::Leg(_) => all_heads = true,
             Subject::Group(_) | Subject::Valve(_) | Subject::Supply(_) | Subject::Rules => all_heads = true,
-            // Run times are not on the board.
-            Subject::Climate | Subject::Watering | Subject::Usage | Subject::Station(_) => {}
+            // Run times and parts are not on the board.
+            Subject::Climate
+            | Subject::Watering
+            | Subject::Usage
+            | Subject::Station(_)
+            | Subject::PartLine(_) => {}
         }
     }
     if out.reload {

@@ -1,0 +1,94 @@
+//! What is bought, and what it costs.
+
+use crate::args::{PartsArgs, QuoteArgs};
+use crate::io::{BadInput, print, read};
+use crate::report;
+use anyhow::{Context, Result};
+use fenlo_core::assess::assess;
+use fenlo_core::job::Job;
+use fenlo_core::plan::Date;
+use fenlo_core::pricing::{PriceBook, SectionBy, quote};
+use fenlo_core::takeoff::{Takeoff, takeoff_priced};
+use fenlo_formats::{parts_workbook, quote_workbook, read_job, read_prices, write_parts};
+use std::path::Path;
+use std::time::{SystemTime, UNIX_EPOCH};
+
+fn book_of(file: Option<&Path>) -> Result<Option<PriceBook>> {
+    let Some(file) = file else { return Ok(None) };
+    let book = read_prices(&read(file)?).map_err(|faults| {
+        let lines: Vec<String> = faults
+            .iter()
+            .map(|f| format!("{}, line {}: {}", file.display(), f.line, f.message))
+            .collect();
+        BadInput::from(lines.join("\n"))
+    })?;
+    Ok(Some(book))
+}
+
+fn taken(job: &Job, book: Option<&PriceBook>) -> Takeoff {
+    let known = assess(job);
+    match book {
+        Some(book) => takeoff_priced(job, &known, Some(&|part, piece| book.least(part, piece))),
+        None => takeoff_priced(job, &known, None),
+    }
+}
+
+pub fn run(args: &PartsArgs) -> Result<()> {
+    let job = read_job(&read(&args.file)?).map_err(BadInput::from)?;
+    let book = book_of(args.prices.as_deref())?;
+    let found = taken(&job, book.as_ref());
+    if let Some(file) = &args.xlsx {
+        let bytes = parts_workbook(&job, &found, book.as_ref()).context("writing the workbook")?;
+        return std::fs::write(file, bytes).with_context(|| format!("writing {}", file.display()));
+    }
+    print(&if args.csv {
+        write_parts(&job, &found, book.as_ref())
+    } else if args.json {
+        report::parts_json(&job, &found, book.as_ref())
+    } else {
+        report::parts_text(&job, &found, book.as_ref())
+    })
+}
+
+pub fn run_quote(args: &QuoteArgs) -> Result<()> {
+    let job = read_job(&read(&args.file)?).map_err(BadInput::from)?;
+    let book = book_of(Some(&args.prices))?.unwrap_or_default();
+    let currency = &job.rules.buying.currency;
+    if !book.currency.is_empty() && book.currency != *currency {
+        return Err(BadInput::from(format!(
+            "the prices are in {}, the job reckons in {currency}: one of them is wrong",
+            book.currency
+        ))
+        .into());
+    }
+    let on = match &args.on {
+        Some(day) => day
+            .parse::<Date>()
+            .map_err(|e| BadInput::from(format!("--on: {e}")))?,
+        None => today(),
+    };
+    let by = if args.by_zone {
+        SectionBy::Zone
+    } else {
+        SectionBy::Work
+    };
+    let found = taken(&job, Some(&book));
+    let quote = quote(&job, &found, &book, on, by);
+    if let Some(file) = &args.xlsx {
+        let bytes = quote_workbook(&quote, fenlo_words::quote_section).context("writing the workbook")?;
+        return std::fs::write(file, bytes).with_context(|| format!("writing {}", file.display()));
+    }
+    print(&if args.json {
+        report::quote_json(&quote)
+    } else {
+        report::quote_text(&quote)
+    })
+}
+
+/// The day by this machine's clock.
+fn today() -> Date {
+    let seconds = SystemTime::now()
+        .duration_since(UNIX_EPOCH)
+        .map_or(0, |d| d.as_secs());
+    Date::after_1970(seconds)
+}

@@ -1,0 +1,201 @@
+//! The list of parts and the quote, as text and as JSON.
+
+use fenlo_core::job::Job;
+use fenlo_core::pricing::{PriceBook, Quote, baskets, part_key};
+use fenlo_core::takeoff::{LineKind, Takeoff};
+use fenlo_words as words;
+use serde_json::{Value, json};
+use std::fmt::Write;
+
+pub fn parts_json(job: &Job, found: &Takeoff, book: Option<&PriceBook>) -> String {
+    let lines: Vec<Value> = found
+        .lines
+        .iter()
+        .map(|l| {
+            json!({
+                "kind": l.kind,
+                "part": l.part,
+                "text": l.text(),
+                "quantity": l.quantity,
+                "unit": l.unit.word(),
+                "piece_m": l.piece.map(|p| p.m()),
+                "used": l.used,
+                "from": l.from,
+                "by_hand": l.is_by_hand(),
+            })
+        })
+        .collect();
+    let cuts: Vec<Value> = found
+        .cuts
+        .iter()
+        .map(|c| {
+            json!({
+                "pipe": c.pipe.to_string(),
+                "bars": c.bars.iter().map(|b| json!({
+                    "length_m": b.length.m(),
+                    "pieces_m": b.pieces.iter().map(|p| c.pieces[*p].length.m()).collect::<Vec<_>>(),
+                })).collect::<Vec<_>>(),
+                "least_bars": c.bound,
+            })
+        })
+        .collect();
+    let trenches: Vec<Value> = found
+        .digging
+        .rows
+        .iter()
+        .map(|t| {
+            json!({
+                "id": t.id, "legs": t.legs, "length_m": t.length.m(), "by_hand_m": t.by_hand.m(),
+                "width_m": t.width.m(), "depth_m": t.depth.m(), "hours": t.hours, "spoil_m3": t.spoil_m3,
+            })
+        })
+        .collect();
+    let rows = found.rows.iter().map(|r| {
+        json!({
+            "group": r.group, "length_m": r.length.m(), "first_emitter_m": r.first.m(),
+            "emitters": r.emitters, "count": r.count,
+        })
+    });
+    let micro = found.micro.iter();
+    let micro = micro.map(|m| json!({"group": m.group, "length_m": m.length.m(), "count": m.count}));
+    let mut all = json!({
+        "lines": lines,
+        "cuts": cuts,
+        "rows": rows.collect::<Vec<_>>(),
+        "micro_tubes": micro.collect::<Vec<_>>(),
+        "trenches": trenches,
+        "hours_digging": found.digging.hours,
+        "not_counted": found.missing.iter().map(|m| words::not_counted(m, job)).collect::<Vec<_>>(),
+        "not_made": found.unmade.iter().map(|u| json!({"at": u.at, "wanted": u.wanted})).collect::<Vec<_>>(),
+    });
+    if let Some(book) = book {
+        all["baskets"] = basket_json(found, book);
+    }
+    super::pretty(&all)
+}
+
+fn basket_json(found: &Takeoff, book: &PriceBook) -> Value {
+    let ways = baskets(book, &found.lines);
+    let key = |i: &usize| part_key(&found.lines[*i].part, found.lines[*i].piece);
+    json!({
+        "currency": book.currency,
+        "alone": ways.alone.iter().map(|(name, b)| json!({
+            "supplier": name,
+            "total": b.total,
+            "lacks": b.lacks.iter().map(key).collect::<Vec<_>>(),
+        })).collect::<Vec<_>>(),
+        "best": {
+            "total": ways.best.total,
+            "least": ways.bound,
+            "bags": ways.best.bags.iter().map(|b| json!({
+                "supplier": b.supplier,
+                "goods": b.goods,
+                "carriage": b.carriage,
+                "lines": b.lines.iter().map(|l| json!({
+                    "part": key(&l.0), "quantity": l.1, "sum": l.2,
+                })).collect::<Vec<_>>(),
+            })).collect::<Vec<_>>(),
+        },
+        "no_price": ways.unpriced.iter().map(key).collect::<Vec<_>>(),
+    })
+}
+
+pub fn parts_text(job: &Job, found: &Takeoff, book: Option<&PriceBook>) -> String {
+    let mut out = String::new();
+    for kind in LineKind::ALL {
+        let mut any = false;
+        for l in found.section(kind) {
+            if !std::mem::replace(&mut any, true) {
+                line!(out, "{}", words::section(kind));
+            }
+            let by_hand = if l.is_by_hand() { "  (by hand)" } else { "" };
+            line!(
+                out,
+                "  {:>22}  {}{by_hand}",
+                words::bought(l, job.units),
+                l.text()
+            );
+        }
+    }
+    if found.lines.is_empty() {
+        line!(out, "Nothing to buy yet: no heads, no valves.");
+    }
+    let dig = &found.digging;
+    if !dig.rows.is_empty() {
+        line!(out);
+        line!(
+            out,
+            "Trench: {} in {} stretches, {} of it by hand; {:.1} hours; {} crossings",
+            dig.length().show(job.units),
+            dig.rows.len(),
+            dig.by_hand().show(job.units),
+            dig.hours,
+            dig.crossings.len()
+        );
+    }
+    for missing in &found.missing {
+        line!(out, "! {}", words::not_counted(missing, job));
+    }
+    for unmade in &found.unmade {
+        line!(out, "! {}: the catalogue has no {}", unmade.at, unmade.wanted);
+    }
+    if let Some(book) = book {
+        let ways = baskets(book, &found.lines);
+        line!(out);
+        for (name, basket) in &ways.alone {
+            let lacks = match basket.lacks.len() {
+                0 => "has everything".to_owned(),
+                n => format!("lacks {n} lines"),
+            };
+            line!(out, "{name}: {} {} ({lacks})", basket.total, book.currency);
+        }
+        line!(
+            out,
+            "Cheapest: {} {} from {} (no split costs less than {})",
+            ways.best.total,
+            book.currency,
+            ways.best
+                .bags
+                .iter()
+                .map(|b| b.supplier.as_str())
+                .collect::<Vec<_>>()
+                .join(" and "),
+            ways.bound
+        );
+        for place in &ways.unpriced {
+            line!(out, "! no price: {}", found.lines[*place].text());
+        }
+    }
+    out
+}
+
+pub fn quote_json(quote: &Quote) -> String {
+    super::pretty(&serde_json::to_value(quote).unwrap_or_default())
+}
+
+pub fn quote_text(quote: &Quote) -> String {
+    let mut out = String::new();
+    let c = &quote.currency;
+    line!(out, "Quote of {}, holds until {}", quote.on, quote.until);
+    for s in &quote.sections {
+        line!(
+            out,
+            "  {:<40} {:>12.2} {c}",
+            words::quote_section(&s.section),
+            s.price
+        );
+    }
+    line!(out, "  {:<40} {:>12.2} {c}", "Before tax", quote.subtotal);
+    line!(out, "  {:<40} {:>12.2} {c}", "Tax", quote.tax);
+    line!(out, "  {:<40} {:>12.2} {c}", "In all", quote.total);
+    line!(
+        out,
+        "  (costs the house {:.2} {c}, carriage {:.2} in it)",
+        quote.cost,
+        quote.carriage
+    );
+    for part in &quote.unpriced {
+        line!(out, "! not in these sums, nobody sells it: {part}");
+    }
+    out
+}

@@ -1,0 +1,28 @@
+//! What the parts of a job cost, where they are bought for the least, and what the customer pays. All money is
+//! exact decimals of one currency; what has no price is named, never counted as nothing.
+//!
+//! | file | idea |
+//! |---|---|
+//! | `book` | the company's own price book |
+//! | `basket` | the cheapest supplier, and the cheapest split over several, with carriage and packs |
+//! | `quote` | materials, labour, overhead, margin, tax |
+//! | `change` | what differs between two quotes |
+
+mod basket;
+mod book;
+mod change;
+mod quote;
+#[cfg(test)]
+mod tests;
+
+pub use basket::{Bag, Basket, Baskets, baskets};
+pub use book::{BookFault, Offer, Price, PriceBook, Supplier, part_key};
+pub use change::{QuoteChange, changes};
+pub use quote::{Labour, Quote, QuoteLine, QuoteSection, Section, SectionBy, Work, quote};
+
+use rust_decimal::{Decimal, RoundingStrategy};
+
+/// To the cent, halves up.
+pub fn cents(sum: Decimal) -> Decimal {
+    sum.round_dp_with_strategy(2, RoundingStrategy::MidpointAwayFromZero)
+}

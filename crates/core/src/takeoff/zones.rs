@@ -1,0 +1,220 @@
+//! Valves with what is fitted to them, boxes, and the connection.
+
+use super::joints::Fitter;
+use super::line::{LineKind, Named, Reason};
+use super::net::Nets;
+use crate::assembly::Train;
+use crate::catalogue::{Mounting, PartEnd, PartRole, PipeId, Role};
+use crate::plan::{ChainPart, LegOf, PartIs, Regulation, Supply, Valve, WaterSource};
+use std::collections::BTreeMap;
+
+fn kind_of(role: PartRole) -> LineKind {
+    match role {
+        PartRole::Valve | PartRole::AntiSiphon | PartRole::Timer | PartRole::Isolation => LineKind::Valve,
+        PartRole::Breaker => LineKind::Backflow,
+        PartRole::Filter | PartRole::Cartridge => LineKind::Filter,
+        PartRole::Regulator => LineKind::Regulator,
+        PartRole::Transition
+        | PartRole::Joint
+        | PartRole::SwingJoint
+        | PartRole::Splitter
+        | PartRole::Arrester
+        | PartRole::Run => LineKind::Fitting,
+        PartRole::Header | PartRole::Manifold | PartRole::End => LineKind::Drip,
+        PartRole::Source | PartRole::Pump => LineKind::Sundry,
+    }
+}
+
+/// Every zone: its valve, filter, regulator and parts, and what joins them where their ends do not fit.
+pub(super) fn zones(fit: &mut Fitter<'_>, laid: &Nets<'_>) {
+    let job = fit.job;
+    for valve in &job.valves {
+        let train = Train::of(job.catalogue(), valve);
+        let has_laid = laid.drip.iter().any(|p| p.valve.as_deref() == Some(&valve.id));
+        let mut outlet: Option<PartEnd> = None;
+        for member in &train.members {
+            if let (Some(outlet), Some(inlet)) = (&outlet, &member.inlet)
+                && member.role != PartRole::End
+            {
+                match outlet.seal_to(inlet) {
+                    Some(seal) => fit.seals.taped += u32::from(seal == crate::catalogue::Seal::Tape),
+                    None => fit.between(&valve.id, outlet, inlet),
+                }
+            }
+            if member.outlet.is_some() {
+                outlet.clone_from(&member.outlet);
+            }
+            // Water is there already; tubes and their ends are counted as they are laid.
+            let counted = has_laid && matches!(member.role, PartRole::Header | PartRole::End);
+            if member.role == PartRole::Source || counted && !is_indicator(&member.is) {
+                continue;
+            }
+            let id = match &member.is {
+                PartIs::Part(id) => id.clone(),
+                PartIs::Valve => valve.model.clone(),
+                PartIs::Filter => valve.filter.clone().unwrap_or_default(),
+                PartIs::Regulator => regulator_id(&member.label),
+            };
+            let mut named = Named::new(kind_of(member.role), id, member.label.clone());
+            if let Some(set) = member.set {
+                let shown = set.show_round(job.units);
+                named.part += &format!("-{}", shown.replace(' ', ""));
+                named.size = shown;
+            }
+            let reason = match member.is {
+                PartIs::Part(_) => Reason::Assembly,
+                _ => Reason::Zone,
+            };
+            fit.tally.each(named, 1.0, reason, &valve.id);
+        }
+        // A module is turned to its set point on site: one part for all of them.
+        if let Regulation::Valve { .. } = valve.regulation {
+            let model = job.catalogue().regulators_at(Mounting::Valve).next();
+            let label = model.map_or("Regulating module", |m| m.label.as_str()).to_owned();
+            let id = model.map_or("valve-module", |m| m.id.as_str()).to_owned();
+            let named = Named::new(LineKind::Regulator, id, label);
+            fit.tally.each(named, 1.0, Reason::Zone, &valve.id);
+        }
+    }
+}
+
+fn is_indicator(is: &PartIs) -> bool {
+    matches!(is, PartIs::Part(id) if id == "indicator")
+}
+
+fn regulator_id(label: &str) -> String {
+    label.to_lowercase().replace(|c: char| !c.is_alphanumeric(), "-")
+}
+
+/// Sizes of box by the valves that they take.
+const BOXES: [(&str, &str, f64); 4] = [
+    ("box-round-6in", "Round box 6 in", 0.5),
+    ("box-round-10in", "Round box 10 in", 0.5),
+    ("box-standard", "Standard box 14 × 19 in", 2.0),
+    ("box-jumbo", "Jumbo box 20 × 26 in", 3.0),
+];
+
+/// The box for so many valves, and its gravel in bags of half a cubic foot.
+///
+/// # Source
+/// As practised: round 6 in for one valve, 10 in for one with filter or two in line, 14 x 19 in for two or three,
+/// 20 x 26 in for four or five, or for a drip kit beside others.
+fn box_for(valves: usize, filters: usize) -> (&'static str, &'static str, f64) {
+    match (valves, filters) {
+        (0 | 1, 0) => BOXES[0],
+        (0 | 1, _) => BOXES[1],
+        (2 | 3, 0) => BOXES[2],
+        _ => BOXES[3],
+    }
+}
+
+/// Boxes by the valves that stand in them. Valves at a tap or on a riser stand in none. Gives the bags of
+/// gravel.
+pub(super) fn boxes(fit: &mut Fitter<'_>) -> f64 {
+    let job = fit.job;
+    let buried = |v: &&Valve| v.assembly.stands == crate::plan::AssemblyPlace::Box;
+    let mut by_box: BTreeMap<String, Vec<&Valve>> = BTreeMap::new();
+    for valve in job.valves.iter().filter(buried) {
+        let own = job.box_of(valve).map(str::to_owned);
+        by_box
+            .entry(own.unwrap_or_else(|| valve.id.clone()))
+            .or_default()
+            .push(valve);
+    }
+    let mut gravel = 0.0;
+    for (id, valves) in by_box {
+        for some in valves.chunks(crate::piping::MOST_VALVES) {
+            let filters = some.iter().filter(|v| v.filter.is_some()).count();
+            let (part, label, bags) = box_for(some.len(), filters);
+            fit.tally.each(
+                Named::new(LineKind::Box, part, label),
+                1.0,
+                Reason::ValvesOfBox,
+                &id,
+            );
+            gravel += bags;
+        }
+    }
+    gravel
+}
+
+/// The parts of a point of connection that are bought. The meter is the water supplier's; pipe before the first
+/// device is there already.
+pub(super) fn connection(
+    fit: &mut Fitter<'_>,
+    supply: &Supply,
+) -> Vec<(PipeId, crate::units::Length, String)> {
+    let job = fit.job;
+    let mut pipes = Vec::new();
+    let mut behind = supply.water != WaterSource::Street;
+    for item in &supply.chain {
+        match &item.part {
+            ChainPart::Device { model } => {
+                behind = true;
+                let Some(device) = job.catalogue().device(model) else {
+                    continue;
+                };
+                let kind = match device.role {
+                    Role::Backflow => LineKind::Backflow,
+                    Role::Filter => LineKind::Filter,
+                    Role::Isolation | Role::Valve => LineKind::Valve,
+                };
+                let named = Named::new(kind, device.id.clone(), device.label.clone());
+                fit.tally.each(named, 1.0, Reason::Connection, &item.id);
+                // Two threads each, to be taken out for its test.
+                fit.seals.taped += 2;
+            }
+            ChainPart::Regulator { .. } => {
+                behind = true;
+                let model = job.catalogue().regulators_at(Mounting::Connection).next();
+                if let Some(model) = model {
+                    let named = Named::new(LineKind::Regulator, model.id.clone(), model.label.clone());
+                    fit.tally.each(named, 1.0, Reason::Connection, &item.id);
+                    fit.seals.taped += 2;
+                }
+            }
+            ChainPart::Pipe { pipe, length, .. } if behind => {
+                pipes.push((pipe.clone(), *length, item.id.clone()));
+                // Both its ends come to a thread.
+                fit.thread_to_pipe(&item.id, pipe, None);
+                fit.thread_to_pipe(&item.id, pipe, None);
+            }
+            ChainPart::Pipe { .. } | ChainPart::Meter { .. } => {}
+        }
+    }
+    if job.watering.controller.master_valve {
+        let main = job
+            .piping
+            .legs
+            .iter()
+            .find(|l| l.of == LegOf::Main(supply.id.clone()))
+            .map(|l| l.pipe.clone());
+        let model = job.catalogue().valve_of(crate::catalogue::Duty::Standard);
+        let named = Named::new(LineKind::Valve, model.id.clone(), model.label.clone());
+        fit.tally.each(named, 1.0, Reason::Connection, &supply.id);
+        if let Some(pipe) = main {
+            fit.thread_to_pipe(&supply.id, &pipe, None);
+            fit.thread_to_pipe(&supply.id, &pipe, None);
+        }
+    }
+    pipes
+}
+
+/// Pints of cement for glued ends, by nominal size.
+pub(super) fn tins(glued: &[(String, u32)]) -> f64 {
+    // Joints that a pint makes, by size: as the tins say, half a quart.
+    let per_pint = |size: &str| -> f64 {
+        match size {
+            "1/2in" => 150.0,
+            "3/4in" => 100.0,
+            "1in" => 62.0,
+            "1-1/4in" => 52.0,
+            "1-1/2in" => 45.0,
+            "2in" => 30.0,
+            "2-1/2in" => 25.0,
+            "3in" => 20.0,
+            _ => 15.0,
+        }
+    };
+    glued.iter().map(|(size, n)| f64::from(*n) / per_pint(size)).sum()
+}

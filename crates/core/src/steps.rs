@@ -19,6 +19,8 @@ pub enum Step {
     Pressure,
     /// How long, how often, when.
     Times,
+    /// What is bought and what it costs.
+    Parts,
 }
 
 /// How far a step is.
@@ -34,13 +36,14 @@ pub enum StepState {
 
 impl Step {
     /// All of them.
-    pub const ALL: [Self; 6] = [
+    pub const ALL: [Self; 7] = [
         Self::Water,
         Self::Ground,
         Self::Heads,
         Self::Valves,
         Self::Pressure,
         Self::Times,
+        Self::Parts,
     ];
 
     /// How far this step is.
@@ -68,6 +71,11 @@ impl Step {
             Self::Times => (
                 false,
                 !plan.valves.is_empty() && plan.watering.climate.is_some() && known.unassigned == 0,
+            ),
+            // Pipe that is drawn can be counted.
+            Self::Parts => (
+                false,
+                !plan.valves.is_empty() && known.unassigned == 0 && !plan.piping.legs.is_empty(),
             ),
         };
         match (stops, done) {
@@ -102,7 +110,7 @@ mod tests {
     use crate::units::{Minutes, UnitSystem, Volume};
     use crate::usual;
 
-    fn states(job: &Job) -> [StepState; 6] {
+    fn states(job: &Job) -> [StepState; 7] {
         let known = assess(job);
         Step::ALL.map(|step| step.state(job, &known))
     }
@@ -110,7 +118,7 @@ mod tests {
     #[test]
     fn a_new_job_is_open_everywhere_and_begins_with_its_water() {
         let job = Job::new(Plan::new("New", UnitSystem::Us));
-        assert_eq!(states(&job), [StepState::Open; 6]);
+        assert_eq!(states(&job), [StepState::Open; 7]);
         assert_eq!(Step::next(&job, &assess(&job)), Step::Water);
     }
 
@@ -119,7 +127,7 @@ mod tests {
         let mut job = Job::new(Plan::new("Loose", UnitSystem::Us));
         let group = usual::group(&job, "Lawn", "spray-12", 180, 4);
         job = job.apply(&Edit::put(group)).expect("a sound group").0;
-        let [_, _, heads, valves, pressure, _] = states(&job);
+        let [_, _, heads, valves, pressure, _, _] = states(&job);
         assert_eq!(
             (heads, valves, pressure),
             (StepState::Done, StepState::Stops, StepState::Open)

@@ -55,6 +55,6 @@ pub use climate::{MOST_CLIMATE, read_climate};
 pub use error::ReadError;
 pub use job::{job_schema, read_job, write_job};
 pub use network::{read_network, write_network, write_result};
-pub use parts::{parts_workbook, quote_workbook, write_parts};
+pub use parts::{parts_workbook, prices_workbook, quote_workbook, write_parts};
 pub use prices::{MOST_PRICE_ROWS, MOST_PRICES, read_prices, write_prices};
 pub use sheet::write_sheet;

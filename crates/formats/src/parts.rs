@@ -245,3 +245,55 @@ pub fn quote_workbook(
     sheet.set_column_width(0, 40)?;
     workbook.save_to_buffer()
 }
+
+/// A price book as a workbook that [`crate::read_prices`] takes back.
+///
+/// # Errors
+/// The library can't write it.
+pub fn prices_workbook(book: &PriceBook) -> Result<Vec<u8>, XlsxError> {
+    let formats = Formats::new();
+    let mut workbook = Workbook::new();
+    let sheet = workbook.add_worksheet();
+    sheet.set_name("Prices")?;
+    let names = [
+        "number",
+        "text",
+        "part",
+        "supplier",
+        "price",
+        "pack",
+        "minimum",
+        "carriage",
+        "free from",
+        "date",
+        "currency",
+    ];
+    header(sheet, &names, &formats)?;
+    let parts: std::collections::HashMap<&String, &String> =
+        book.numbers.iter().map(|(part, number)| (number, part)).collect();
+    for (i, price) in book.prices.iter().enumerate() {
+        let at = i as u32 + 1;
+        let terms = book.supplier(&price.supplier);
+        let part = parts.get(&price.number).map_or("", |p| p.as_str());
+        for (column, text) in [
+            (0, &price.number),
+            (1, &price.text),
+            (3, &price.supplier),
+            (10, &book.currency),
+        ] {
+            sheet.write_string(at, column, text)?;
+        }
+        sheet.write_string(at, 2, part)?;
+        sheet.write_number(at, 4, price.price.to_f64().unwrap_or(0.0))?;
+        sheet.write_number(at, 5, price.pack)?;
+        sheet.write_number(at, 6, price.minimum)?;
+        sheet.write_number(at, 7, terms.carriage.to_f64().unwrap_or(0.0))?;
+        if let Some(free) = terms.free_from.and_then(|f| f.to_f64()) {
+            sheet.write_number(at, 8, free)?;
+        }
+        sheet.write_string(at, 9, price.dated.map_or_else(String::new, |d| d.to_string()))?;
+    }
+    sheet.set_column_width(1, 40)?;
+    sheet.set_freeze_panes(1, 0)?;
+    workbook.save_to_buffer()
+}

@@ -15,6 +15,12 @@ pub enum StoreError {
     /// No more fits.
     #[error("this job holds as many {0} as it may")]
     Full(&'static str),
+    /// Prices of another currency than those that are kept.
+    #[error("the prices that are kept are in {0}: a book has one currency")]
+    Currency(String),
+    /// Something kept does not read as what it should be.
+    #[error("what was kept can't be read: {0}")]
+    Broken(serde_json::Error),
     /// The edit does not apply to the job as it is now.
     #[error(transparent)]
     Edit(#[from] EditError),
@@ -29,6 +35,12 @@ pub enum StoreError {
     /// The database can't be reached or refused.
     #[error("the database is not available: {0}")]
     Unavailable(sqlx::Error),
+}
+
+impl StoreError {
+    pub(crate) fn broken(source: serde_json::Error) -> Self {
+        Self::Broken(source)
+    }
 }
 
 impl From<sqlx::Error> for StoreError {

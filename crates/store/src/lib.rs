@@ -23,6 +23,8 @@
 //! | `log` | the log of a job: append, undo, redo, conflicts, each at a cost that does not grow with it |
 //! | `jobs` | the list of jobs |
 //! | `files` | pictures beneath a drawing, drawings that wait to be imported |
+//! | `prices` | the company's price book |
+//! | `quotes` | quotes as they were made, and links that show them |
 //! | `news` | edits told to every server process |
 #![forbid(unsafe_code)]
 #![deny(missing_docs)]
@@ -32,12 +34,16 @@ mod files;
 mod jobs;
 mod log;
 mod news;
+mod prices;
+mod quotes;
 
 pub use error::StoreError;
 pub use files::{Picture, Upload};
 pub use jobs::{JobRow, JobsPage};
 pub use log::{Change, LogLine, OpenJob};
 pub use news::News;
+pub use prices::{KnownSupplier, MOST_KEPT, PricesPage, Taking};
+pub use quotes::{KeptQuote, OpenShare, ShareRow, Shared};
 
 use sqlx::postgres::{PgPool, PgPoolOptions};
 use std::time::Duration;

@@ -2,6 +2,7 @@ use fenlo_core::assess::Assessment;
 use fenlo_core::job::Job;
 use fenlo_core::layout::Progress;
 use fenlo_core::runtime::{Evennesses, Times};
+use fenlo_core::takeoff::{Takeoff, takeoff};
 use fenlo_store::OpenJob;
 use std::collections::HashMap;
 use std::sync::{Arc, Mutex, OnceLock, PoisonError};
@@ -14,6 +15,8 @@ pub struct Assessed {
     pub assessment: Assessment,
     /// How evenly its groups are watered: simulated when it is asked for.
     even: OnceLock<Evennesses>,
+    /// What is bought: counted when it is asked for.
+    taken: OnceLock<Takeoff>,
     /// Nights of large sites that are being packed, or were, by month.
     nights: Mutex<HashMap<u8, Arc<NightWork>>>,
 }
@@ -45,6 +48,7 @@ impl Assessed {
             open,
             assessment,
             even,
+            taken: OnceLock::new(),
             nights: Mutex::default(),
         }
     }
@@ -65,6 +69,11 @@ impl Assessed {
         let mut nights = self.nights.lock().unwrap_or_else(PoisonError::into_inner);
         let fresh = !nights.contains_key(&month);
         (Arc::clone(nights.entry(month).or_default()), fresh)
+    }
+
+    /// What is bought for it; coils as they usually cost.
+    pub fn taken(&self) -> &Takeoff {
+        self.taken.get_or_init(|| takeoff(self.job(), &self.assessment))
     }
 
     /// How evenly its groups are watered.

@@ -16,7 +16,7 @@ struct Assets;
 
 /// The components of the one style sheet, in the order in which they may override one another:
 /// what holds everywhere, what pages share, pages.
-const STYLES: [&str; 21] = [
+const STYLES: [&str; 22] = [
     "base",
     "frame",
     "controls",
@@ -38,6 +38,7 @@ const STYLES: [&str; 21] = [
     "layout",
     "catalogue",
     "times",
+    "parts",
 ];
 
 static APP_CSS: LazyLock<Vec<u8>> = LazyLock::new(|| {

@@ -1,5 +1,5 @@
 use crate::StoreError;
-use fenlo_store::{Store, THIS_COMPANY};
+use fenlo_store::{Store, THIS_COMPANY, Taking};
 
 /// Made-up jobs, in the open job format; the newest is listed first.
 pub const DEMO: [(&str, &str); 4] = [
@@ -12,11 +12,23 @@ pub const DEMO: [(&str, &str); 4] = [
     ("corner-plot", include_str!("../demo/corner-plot.json")),
 ];
 
-/// Loads the demo jobs, once for each database; how many were loaded.
+/// Made-up prices of two suppliers for what the demo jobs need.
+const PRICES: &str = include_str!("../demo/prices.csv");
+
+/// Loads the demo jobs and prices, once for each database; how many jobs were loaded.
+///
+/// # Panics
+/// The built-in prices do not read.
 ///
 /// # Errors
 /// The database is away.
 pub async fn load_demo(store: &Store) -> Result<usize, StoreError> {
+    let ours = store.scope(THIS_COMPANY);
+    if store.once("demo prices").await? && ours.suppliers().await?.is_empty() {
+        let book = fenlo_formats::read_prices(PRICES.as_bytes());
+        let book = book.unwrap_or_else(|faults| panic!("the demo prices are broken: {faults:?}"));
+        ours.take_prices(&book, Taking::Beside).await?;
+    }
     load_jobs(store, &DEMO).await
 }
 

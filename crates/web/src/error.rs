@@ -50,13 +50,15 @@ impl From<StoreError> for AppError {
         match error {
             StoreError::NotFound => Self::NotFound,
             StoreError::Conflict(what) => Self::Conflict(what),
-            StoreError::NothingTo(_) | StoreError::Full(_) => Self::Bad(error.to_string()),
+            StoreError::NothingTo(_) | StoreError::Full(_) | StoreError::Currency(_) => {
+                Self::Bad(error.to_string())
+            }
             StoreError::Edit(EditError::Faults(faults)) => Self::Faults(faults),
             // What the edit changes is gone: somebody took it away.
             StoreError::Edit(edit @ EditError::Missing { .. }) => Self::Conflict(edit.to_string()),
             StoreError::Edit(edit) => Self::Bad(edit.to_string()),
             StoreError::Unavailable(cause) => Self::Away(cause.to_string()),
-            StoreError::Unreadable { .. } => Self::Broken(error.to_string()),
+            StoreError::Unreadable { .. } | StoreError::Broken(_) => Self::Broken(error.to_string()),
         }
     }
 }

@@ -38,6 +38,7 @@ mod choices;
 mod demo;
 mod error;
 mod fields;
+mod papers;
 mod place;
 mod respond;
 mod router;

@@ -19,6 +19,10 @@ pub enum Screen {
     Pressure,
     /// How long, how often, when.
     Times,
+    /// What is bought.
+    Parts,
+    /// What the customer pays.
+    Quote,
 }
 
 /// What the page round a screen needs to know of it.
@@ -51,7 +55,7 @@ const fn row(
 
 /// In the order of the work.
 #[rustfmt::skip]
-pub static SCREENS: [ScreenRow; 10] = [
+pub static SCREENS: [ScreenRow; 12] = [
     row(Screen::Details,   "Details",       "details",   None,                 None),
     row(Screen::Water,     "Water",         "water",     Some(Step::Water),    Some('1')),
     row(Screen::Ground,    "Ground",        "ground",    Some(Step::Ground),   Some('2')),
@@ -62,6 +66,8 @@ pub static SCREENS: [ScreenRow; 10] = [
     row(Screen::Assembly,  "Assembly",      "assembly",  Some(Step::Valves),   None),
     row(Screen::Pressure,  "Pressure",      "pressure",  Some(Step::Pressure), Some('5')),
     row(Screen::Times,     "Times",         "times",     Some(Step::Times),    Some('6')),
+    row(Screen::Parts,     "Parts",         "parts",     Some(Step::Parts),    Some('7')),
+    row(Screen::Quote,     "Quote",         "quote",     Some(Step::Parts),    None),
 ];
 
 impl Screen {

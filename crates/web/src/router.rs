@@ -3,7 +3,7 @@
 use crate::app::App;
 use crate::error::{AppError, caught, render_errors};
 use crate::place::SCREENS;
-use crate::screens::{self, jobs, quick};
+use crate::screens::{self, jobs, prices, quick, shared};
 use crate::uploads::MOST_FORM;
 use crate::{assets, security};
 use axum::extract::DefaultBodyLimit;
@@ -31,6 +31,8 @@ pub fn router(app: App, stopping: watch::Receiver<bool>) -> Router {
     let all = Router::new()
         .merge(jobs::routes())
         .merge(quick::routes())
+        .merge(prices::routes())
+        .merge(shared::routes())
         .nest("/jobs/{job}", job)
         .route("/assets/{*path}", get(assets::asset))
         .fallback(|| async { AppError::NotFound })

@@ -51,7 +51,13 @@ fn body(job: &Job, group: &HeadGroup, class: &HeadClass, regulated: Option<Strin
     let shown = show_rise(rise, job.units);
     let mut named = match class.kind {
         Kind::Stake => Named::new(LineKind::Head, "stake", "Stake sprinkler"),
-        Kind::Bubbler => Named::new(LineKind::Head, group.nozzle.clone(), class.label.clone()),
+        Kind::Bubbler => {
+            let label = job
+                .catalogue()
+                .nozzle(&group.nozzle)
+                .map_or(&class.label, |n| &n.label);
+            Named::new(LineKind::Head, group.nozzle.clone(), label.clone())
+        }
         kind => {
             let word = match kind {
                 _ if class.in_body => "body".to_owned(),

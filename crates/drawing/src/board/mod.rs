@@ -130,6 +130,28 @@ pub fn underlay(plan: &Plan, href: &str) -> String {
     )
 }
 
+/// The plan to be looked at inside a page that has the board's style: what is under a pixel of the screen is set
+/// there (`--mpp`).
+pub fn board_inline(job: &Job, assessment: &Assessment) -> String {
+    let (l, b, r, t) = frame(job);
+    let mut out = format!(
+        r#"<svg xmlns="http://www.w3.org/2000/svg" class="board still" viewBox="{l:.3} {:.3} {:.3} {:.3}" role="img"><title>{}</title>"#,
+        -t,
+        r - l,
+        t - b,
+        escape(&job.name),
+    );
+    for name in LAYERS {
+        let _ = write!(
+            out,
+            r#"<g class="layer-{name}">{}</g>"#,
+            layer(job, assessment, name)
+        );
+    }
+    out.push_str("</svg>");
+    out
+}
+
 /// The plan as a file of its own, to scale: one metre of ground is 10 mm of paper (1:100), smaller
 /// scales where that would be over two metres.
 pub fn board_svg(job: &Job, assessment: &Assessment) -> String {

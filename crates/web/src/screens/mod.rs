@@ -11,8 +11,12 @@ pub mod ground;
 pub mod heads;
 pub mod jobs;
 pub mod layout;
+pub mod parts;
 pub mod pressure;
+pub mod prices;
 pub mod quick;
+pub mod quote;
+pub mod shared;
 pub mod times;
 pub mod valves;
 pub mod water;
@@ -56,6 +60,8 @@ fn answers(screen: Screen) -> Answers {
         Screen::Assembly => of!(assembly),
         Screen::Pressure => of!(pressure),
         Screen::Times => of!(times),
+        Screen::Parts => of!(parts),
+        Screen::Quote => of!(quote),
     }
 }
 

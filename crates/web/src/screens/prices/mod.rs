@@ -1,0 +1,281 @@
+//! The company's price book: searched, taken over from a file, written to one.
+
+use super::parts::XLSX;
+use crate::app::{App, compute};
+use crate::error::AppError;
+use crate::fields::Fields;
+use crate::uploads::{file_of, give};
+use askama::Template;
+use axum::Router;
+use axum::extract::{DefaultBodyLimit, Multipart, Query, State};
+use axum::response::{Html, IntoResponse, Redirect, Response};
+use axum::routing::{get, post};
+use fenlo_core::pricing::{Price, PriceBook};
+use fenlo_core::units::UnitSystem;
+use fenlo_formats::{ChartFault, MOST_PRICES, prices_workbook, read_prices, write_prices};
+use fenlo_store::{KnownSupplier, Taking};
+use fenlo_words::digits;
+use serde::Deserialize;
+use std::sync::{LazyLock, Mutex, PoisonError};
+use std::time::{Duration, Instant};
+
+/// Prices on one page.
+const EACH: i64 = 50;
+/// Books that were looked at and not taken over yet wait so long, and so many.
+const WAITS: Duration = Duration::from_secs(1800);
+const MOST_WAITING: usize = 8;
+
+pub fn routes() -> Router<App> {
+    let file = DefaultBodyLimit::max(MOST_PRICES + 100_000);
+    Router::new()
+        .route("/prices", get(page))
+        .route("/prices/look", post(look).layer(file))
+        .route("/prices/take", post(take))
+        .route("/prices/put", post(put))
+        .route("/prices/remove", post(remove))
+        .route("/prices.csv", get(csv))
+        .route("/prices.xlsx", get(xlsx))
+}
+
+#[derive(Deserialize)]
+struct Search {
+    #[serde(default)]
+    search: String,
+    #[serde(default)]
+    page: i64,
+}
+
+#[derive(Template)]
+#[template(path = "prices.html")]
+struct Page {
+    search: String,
+    rows: Vec<Row>,
+    total: String,
+    page: i64,
+    more: bool,
+    currency: String,
+    suppliers: Vec<(String, String, i64)>,
+}
+
+struct Row {
+    number: String,
+    text: String,
+    supplier: String,
+    price: String,
+    pack: String,
+    dated: String,
+}
+
+fn row(p: &Price) -> Row {
+    Row {
+        number: p.number.clone(),
+        text: p.text.clone(),
+        supplier: p.supplier.clone(),
+        price: exact(p),
+        pack: match (p.pack, p.minimum) {
+            (1, 1) => String::new(),
+            (pack, 1) => format!("pack of {pack}"),
+            (1, least) => format!("at least {least}"),
+            (pack, least) => format!("pack of {pack}, at least {least}"),
+        },
+        dated: p.dated.map_or_else(String::new, |d| d.to_string()),
+    }
+}
+
+/// A price to the cent, or as fine as it is.
+fn exact(p: &Price) -> String {
+    if p.price.scale() <= 2 {
+        digits(p.price)
+    } else {
+        p.price.to_string()
+    }
+}
+
+fn terms(s: &KnownSupplier) -> (String, String, i64) {
+    let carriage = match (s.terms.carriage.is_zero(), s.terms.free_from) {
+        (true, _) => "no carriage".to_owned(),
+        (_, Some(free)) => format!("carriage {} under {}", digits(s.terms.carriage), digits(free)),
+        (_, None) => format!("carriage {}", digits(s.terms.carriage)),
+    };
+    (s.terms.name.clone(), carriage, s.prices)
+}
+
+async fn page(State(app): State<App>, Query(query): Query<Search>) -> Result<Response, AppError> {
+    let search: String = query
+        .search
+        .chars()
+        .filter(|c| !c.is_control())
+        .take(100)
+        .collect();
+    let page = query.page.clamp(0, 10_000);
+    let found = app.store.search_prices(&search, page, EACH).await?;
+    let suppliers = app.store.suppliers().await?;
+    Ok(Html(
+        Page {
+            more: (page + 1) * EACH < found.total,
+            total: match found.total {
+                1000 => "1000 and more".into(),
+                n => n.to_string(),
+            },
+            rows: found.prices.iter().map(row).collect(),
+            currency: app.store.currency().await?,
+            suppliers: suppliers.iter().map(terms).collect(),
+            search,
+            page,
+        }
+        .render()?,
+    )
+    .into_response())
+}
+
+/// A book that was looked at: taken over by its key.
+struct Waiting {
+    key: u64,
+    since: Instant,
+    book: PriceBook,
+}
+
+static WAITING: LazyLock<Mutex<Vec<Waiting>>> = LazyLock::new(Mutex::default);
+
+#[derive(Template)]
+#[template(path = "parts/prices_look.html")]
+struct Look {
+    name: String,
+    faults: Vec<ChartFault>,
+    key: u64,
+    count: usize,
+    currency: String,
+    suppliers: Vec<(String, usize)>,
+    rows: Vec<Row>,
+    mapped: usize,
+}
+
+/// What a file would bring; nothing is saved.
+async fn look(form: Multipart) -> Result<Response, AppError> {
+    let sent = file_of(form, "pick a CSV or XLSX file with prices first").await?;
+    compute(move || {
+        let read = read_prices(&sent.bytes);
+        let mut look = Look {
+            name: sent.name,
+            faults: Vec::new(),
+            key: 0,
+            count: 0,
+            currency: String::new(),
+            suppliers: Vec::new(),
+            rows: Vec::new(),
+            mapped: 0,
+        };
+        match read {
+            Err(faults) => look.faults = faults,
+            Ok(book) => {
+                let of = |name: &str| book.prices.iter().filter(|p| p.supplier == name).count();
+                look.suppliers = book
+                    .suppliers
+                    .iter()
+                    .map(|s| (s.name.clone(), of(&s.name)))
+                    .collect();
+                look.count = book.prices.len();
+                look.currency.clone_from(&book.currency);
+                look.mapped = book.numbers.len();
+                look.rows = book.prices.iter().take(8).map(row).collect();
+                look.key = wait(book);
+            }
+        }
+        Ok(Html(look.render()?).into_response())
+    })
+    .await?
+}
+
+fn wait(book: PriceBook) -> u64 {
+    static NEXT: std::sync::atomic::AtomicU64 = std::sync::atomic::AtomicU64::new(1);
+    let key = NEXT.fetch_add(1, std::sync::atomic::Ordering::Relaxed);
+    let mut all = WAITING.lock().unwrap_or_else(PoisonError::into_inner);
+    all.retain(|w| w.since.elapsed() < WAITS);
+    if all.len() >= MOST_WAITING {
+        all.remove(0);
+    }
+    all.push(Waiting {
+        key,
+        since: Instant::now(),
+        book,
+    });
+    key
+}
+
+/// Takes over a book that was looked at.
+async fn take(
+    State(app): State<App>,
+    axum::Form(pairs): axum::Form<Vec<(String, String)>>,
+) -> Result<Response, AppError> {
+    let fields = Fields::new(pairs, UnitSystem::Us);
+    let key: u64 = fields.get("key").parse().unwrap_or(0);
+    let taking = match fields.get("how") {
+        "place" => Taking::InPlaceOfTheirs,
+        _ => Taking::Beside,
+    };
+    let book = {
+        let all = WAITING.lock().unwrap_or_else(PoisonError::into_inner);
+        all.iter().find(|w| w.key == key).map(|w| w.book.clone())
+    };
+    let book =
+        book.ok_or_else(|| AppError::Bad("that file was looked at too long ago: pick it again".into()))?;
+    app.store.take_prices(&book, taking).await?;
+    let mut all = WAITING.lock().unwrap_or_else(PoisonError::into_inner);
+    all.retain(|w| w.key != key);
+    Ok(Redirect::to("/prices").into_response())
+}
+
+/// One price, new or changed.
+async fn put(
+    State(app): State<App>,
+    axum::Form(pairs): axum::Form<Vec<(String, String)>>,
+) -> Result<Response, AppError> {
+    let mut f = Fields::new(pairs, UnitSystem::Us);
+    let whole = |f: &mut Fields, field: &str| {
+        if f.get(field).is_empty() {
+            1
+        } else {
+            f.count(field)
+        }
+    };
+    let price = Price {
+        number: f.text("number"),
+        text: f.text("text").chars().take(200).collect(),
+        supplier: f.text("supplier"),
+        price: f.price("price"),
+        pack: whole(&mut f, "pack"),
+        minimum: whole(&mut f, "minimum"),
+        dated: None,
+    };
+    if let Some((field, message)) = f.errors.first() {
+        return Err(AppError::Bad(format!("{field}: {message}")));
+    }
+    if let Some(fault) = price.fault() {
+        return Err(AppError::Bad(fault.to_string()));
+    }
+    app.store.put_price(price, "").await?;
+    Ok(Redirect::to("/prices").into_response())
+}
+
+async fn remove(
+    State(app): State<App>,
+    axum::Form(pairs): axum::Form<Vec<(String, String)>>,
+) -> Result<Response, AppError> {
+    let f = Fields::new(pairs, UnitSystem::Us);
+    app.store.remove_price(f.get("number"), f.get("supplier")).await?;
+    Ok(Redirect::to("/prices").into_response())
+}
+
+async fn csv(State(app): State<App>) -> Result<Response, AppError> {
+    let book = app.store.all_prices().await?;
+    compute(move || give("prices", "csv", "text/csv; charset=utf-8", write_prices(&book))).await
+}
+
+async fn xlsx(State(app): State<App>) -> Result<Response, AppError> {
+    let book = app.store.all_prices().await?;
+    compute(move || {
+        let bytes = prices_workbook(&book).map_err(AppError::broken)?;
+        Ok(give("prices", "xlsx", XLSX, bytes))
+    })
+    .await?
+}

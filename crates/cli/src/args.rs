@@ -39,6 +39,8 @@ pub enum Command {
     Parts(PartsArgs),
     /// What the customer pays, at the prices of a book
     Quote(QuoteArgs),
+    /// The crew's packet as PDF
+    Packet(PacketArgs),
     /// A year of a simulated weather station, as CSV that `times --climate` reads
     Weather {
         /// A station of the built-in table; none: print their names
@@ -211,6 +213,24 @@ pub struct QuoteArgs {
     /// Write a workbook whose sums are formulas
     #[arg(long, value_name = "FILE")]
     pub xlsx: Option<PathBuf>,
+}
+
+#[derive(clap::Args)]
+pub struct PacketArgs {
+    /// The file; - for standard input
+    pub file: PathBuf,
+    /// Language of the reader: en or es
+    #[arg(long, default_value = "en")]
+    pub lang: String,
+    /// letter, a4, a3 or a1 (plan sheets; text stays on a4); else as the job's units have it
+    #[arg(long)]
+    pub paper: Option<String>,
+    /// Only the plan sheets and the valve table
+    #[arg(long)]
+    pub plan: bool,
+    /// Where it is written
+    #[arg(short, long, value_name = "FILE")]
+    pub out: PathBuf,
 }
 
 /// A step of a proposal.

@@ -43,6 +43,7 @@ pub fn run(args: Args) -> Result<()> {
         Command::Times(args) => times::run(&args),
         Command::Parts(args) => parts::run(&args),
         Command::Quote(args) => parts::run_quote(&args),
+        Command::Packet(args) => block_on(async move { parts::run_packet(&args).await }),
         Command::Weather { station, year, seed } => {
             let table = fenlo_core::climate::stations();
             let Some(name) = station else {

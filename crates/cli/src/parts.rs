@@ -1,6 +1,6 @@
 //! What is bought, and what it costs.
 
-use crate::args::{PartsArgs, QuoteArgs};
+use crate::args::{PacketArgs, PartsArgs, QuoteArgs};
 use crate::io::{BadInput, print, read};
 use crate::report;
 use anyhow::{Context, Result};
@@ -10,6 +10,7 @@ use fenlo_core::plan::Date;
 use fenlo_core::pricing::{PriceBook, SectionBy, quote};
 use fenlo_core::takeoff::{Takeoff, takeoff_priced};
 use fenlo_formats::{parts_workbook, quote_workbook, read_job, read_prices, write_parts};
+use fenlo_web::papers::{Ask, make};
 use std::path::Path;
 use std::time::{SystemTime, UNIX_EPOCH};
 
@@ -91,4 +92,26 @@ fn today() -> Date {
         .duration_since(UNIX_EPOCH)
         .map_or(0, |d| d.as_secs());
     Date::after_1970(seconds)
+}
+
+/// Writes the crew's packet; the helper that makes it is a program of its own beside this one.
+pub async fn run_packet(args: &PacketArgs) -> Result<()> {
+    let job = read_job(&read(&args.file)?).map_err(BadInput::from)?;
+    if !["en", "es"].contains(&args.lang.as_str()) {
+        return Err(BadInput::from("--lang: en or es".to_owned()).into());
+    }
+    let usual = if job.units.is_metric() { "a4" } else { "letter" };
+    let paper = args.paper.as_deref().unwrap_or(usual);
+    if !["letter", "a4", "a3", "a1"].contains(&paper) {
+        return Err(BadInput::from("--paper: letter, a4, a3 or a1".to_owned()).into());
+    }
+    let ask = Ask {
+        kind: if args.plan { "plan" } else { "packet" },
+        lang: &args.lang,
+        paper,
+        job: job.plan(),
+        more: serde_json::Value::Null,
+    };
+    let pdf = make(&ask).await?;
+    std::fs::write(&args.out, pdf).with_context(|| format!("writing {}", args.out.display()))
 }

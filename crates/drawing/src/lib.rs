@@ -26,6 +26,7 @@
 //! | `curve` | a supply's pressure by flow |
 //! | `chart` | a nozzle over pressure, with the rows of its chart |
 //! | `coverage` | the water on the ground, in bands |
+//! | `sheet` | plan sheets at a true scale, for paper |
 //! | `night` | a night's runs as lanes with the water beneath, a fortnight, a year |
 //! | `glyph` | small figures inside a line of a page |
 //! | [`colour`] | the colours of the house, once |
@@ -41,6 +42,7 @@ mod curve;
 mod glyph;
 mod measure;
 mod night;
+mod sheet;
 mod svg;
 #[cfg(test)]
 mod tests;
@@ -53,4 +55,5 @@ pub use curve::{CurveDrawing, supply_curve};
 pub use glyph::{FlowBar, flow_bar, pressure_glyph, valve_badge};
 pub use measure::measure_sheet;
 pub use night::{fortnight, night_lanes, year_water};
+pub use sheet::{Legend, PlanSheet, Window, legend_sign, plan_sheet};
 pub use walk::{WalkDrawing, pressure_walk};

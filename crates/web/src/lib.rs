@@ -38,7 +38,7 @@ mod choices;
 mod demo;
 mod error;
 mod fields;
-mod papers;
+pub mod papers;
 mod place;
 mod respond;
 mod router;

@@ -1,7 +1,6 @@
 //! The helper that makes documents: a process of its own, so that its long build holds up nothing, and that
 //! nothing it does can hold the server.
 
-use crate::error::AppError;
 use fenlo_core::plan::Plan;
 use serde::Serialize;
 use serde_json::Value;
@@ -24,11 +23,30 @@ const MOST_BYTES: usize = 40_000_000;
 pub struct Ask<'a> {
     /// packet, plan, order or quote.
     pub kind: &'a str,
+    /// en or es.
     pub lang: &'a str,
+    /// letter, a4, a3 or a1.
     pub paper: &'a str,
+    /// The job.
     pub job: &'a Plan,
     /// What the plan does not know: prices.
     pub more: Value,
+}
+
+/// Why there is no document.
+#[derive(Debug, thiserror::Error)]
+pub enum NoPaper {
+    /// The helper is still being built.
+    #[error(
+        "documents are not ready yet: their part of Fenlo is still being built, some minutes after the first start"
+    )]
+    NotReady,
+    /// It was stopped.
+    #[error("that document took too long to make and was stopped")]
+    TooLong,
+    /// The helper refused or broke; what it said.
+    #[error("that document could not be made: {0}")]
+    Refused(String),
 }
 
 /// Where the helper is.
@@ -61,15 +79,11 @@ impl Helper {
 ///
 /// # Errors
 /// The helper is not there yet, refuses what it was asked, or takes too long.
-pub async fn make(ask: &Ask<'_>) -> Result<Vec<u8>, AppError> {
-    let Some(Helper(path)) = Helper::find() else {
-        return Err(AppError::Bad(
-            "documents are not ready yet: their part of Fenlo is still being built, some minutes after the first start"
-                .into(),
-        ));
-    };
-    let body = serde_json::to_vec(ask).map_err(AppError::broken)?;
-    let _turn = AT_ONCE.acquire().await.map_err(AppError::broken)?;
+pub async fn make(ask: &Ask<'_>) -> Result<Vec<u8>, NoPaper> {
+    let Helper(path) = Helper::find().ok_or(NoPaper::NotReady)?;
+    let broken = |e: &dyn std::fmt::Display| NoPaper::Refused(e.to_string());
+    let body = serde_json::to_vec(ask).map_err(|e| broken(&e))?;
+    let _turn = AT_ONCE.acquire().await.map_err(|e| broken(&e))?;
     let work = async {
         let mut child = Command::new(path)
             .arg("--from-stdin")
@@ -78,21 +92,22 @@ pub async fn make(ask: &Ask<'_>) -> Result<Vec<u8>, AppError> {
             .stdout(Stdio::piped())
             .stderr(Stdio::piped())
             .kill_on_drop(true)
-            .spawn()
-            .map_err(AppError::broken)?;
+            .spawn()?;
         if let Some(mut to) = child.stdin.take() {
             // It may refuse before it has read everything: what it says then counts.
             let _ = to.write_all(&body).await;
         }
-        child.wait_with_output().await.map_err(AppError::broken)
+        child.wait_with_output().await
     };
     let done = tokio::time::timeout(DEADLINE, work)
         .await
-        .map_err(|_| AppError::Bad("that document took too long to make and was stopped".into()))??;
+        .map_err(|_| NoPaper::TooLong)?;
+    let done = done.map_err(|e| broken(&e))?;
     if !done.status.success() || done.stdout.len() > MOST_BYTES {
         let said = String::from_utf8_lossy(&done.stderr);
-        tracing::warn!(status = %done.status, said = %said.chars().take(500).collect::<String>(), "no document");
-        return Err(AppError::Bad("that document could not be made".into()));
+        let said: String = said.trim().chars().take(300).collect();
+        tracing::warn!(status = %done.status, %said, "no document");
+        return Err(NoPaper::Refused(said));
     }
     Ok(done.stdout)
 }

@@ -31,13 +31,17 @@ pub(super) fn electric(job: &Job, later: usize, waste: f64, tally: &mut Tally, m
         let least = (valves.len() + later) as u32;
         CONTROLLERS.into_iter().find(|c| *c >= least).unwrap_or(least)
     });
-    let label = format!("Controller, {stations} stations");
     let how = How::Per {
         reason: Reason::Stations,
         count: (valves.len() + later) as f64,
         per: f64::from(stations),
     };
-    let named = Named::new(LineKind::Controller, format!("controller-{stations}"), label);
+    let named = Named::new(
+        LineKind::Controller,
+        format!("controller-{stations}"),
+        "Controller",
+    )
+    .sized(format!("{stations} stations"));
     tally.add(named, Unit::Each, 1.0, how, &[]);
     match wire(job, later) {
         Some(wire) => {

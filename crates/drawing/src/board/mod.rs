@@ -11,7 +11,7 @@ mod thing;
 pub use drip::{DRAWN_DOSE_IN, drip};
 pub use heads::head;
 pub use pipes::{lateral, main};
-pub(crate) use shape::{class_of, shape_path};
+pub(crate) use shape::{class_of, ring_path, shape_path};
 pub use thing::thing;
 
 use crate::colour::written_out;

@@ -12,7 +12,7 @@ pub(super) fn word(value: &impl serde::Serialize) -> String {
         .unwrap_or_default()
 }
 
-pub(super) fn ring_path(d: &mut String, edges: impl Iterator<Item = fenlo_core::site::Edge>, close: bool) {
+pub(crate) fn ring_path(d: &mut String, edges: impl Iterator<Item = fenlo_core::site::Edge>, close: bool) {
     for (i, e) in edges.enumerate() {
         if i == 0 {
             let _ = write!(d, "M{:.4} {:.4}", e.from.x, -e.from.y);

@@ -71,7 +71,7 @@ async fn answer(app: &App, job: i64, wish: &Wish, kind: &str, more: Value) -> Re
         job: known.job().plan(),
         more,
     };
-    let pdf = make(&ask).await?;
+    let pdf = make(&ask).await.map_err(|e| AppError::Bad(e.to_string()))?;
     let name = format!("{} {kind}", known.job().name);
     let mut response = give(&name, "pdf", "application/pdf", pdf);
     response.headers_mut().insert(

@@ -1,0 +1,237 @@
+//! English and Spanish. English stands in the code; Spanish in `es.csv`, worded as the trade says it.
+
+use fenlo_core::takeoff::{LineKind, Unit};
+use fenlo_drawing::Legend;
+use serde::Deserialize;
+use std::borrow::Cow;
+use std::collections::HashMap;
+use std::sync::LazyLock;
+
+/// A reader's language.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Lang {
+    /// English.
+    En,
+    /// Spanish.
+    Es,
+}
+
+static SPANISH: LazyLock<HashMap<String, String>> = LazyLock::new(|| {
+    let mut reader = csv::ReaderBuilder::new()
+        .delimiter(b';')
+        .from_reader(include_str!("es.csv").as_bytes());
+    let rows = reader.deserialize::<(String, String)>();
+    rows.filter_map(Result::ok).collect()
+});
+
+impl Lang {
+    /// Its code.
+    pub fn code(self) -> &'static str {
+        match self {
+            Self::En => "en",
+            Self::Es => "es",
+        }
+    }
+
+    /// A phrase. What has no Spanish stays English: a test holds that nothing does.
+    pub(crate) fn say(self, english: &str) -> &str {
+        match self {
+            Self::En => english,
+            Self::Es => SPANISH.get(english).map_or(english, String::as_str),
+        }
+    }
+
+    /// A phrase with its figures in place of `{}`, one after the other.
+    pub(crate) fn with(self, english: &str, figures: &[&str]) -> String {
+        let mut out = String::new();
+        let mut figures = figures.iter();
+        for (i, part) in self.say(english).split("{}").enumerate() {
+            if i > 0 {
+                out.push_str(figures.next().unwrap_or(&""));
+            }
+            out.push_str(part);
+        }
+        out
+    }
+
+    /// The label of a part: what stands before its figures is translated, figures and sizes stay.
+    pub(crate) fn label<'l>(self, label: &'l str) -> Cow<'l, str> {
+        if self == Self::En {
+            return Cow::Borrowed(label);
+        }
+        if let Some(known) = SPANISH.get(label) {
+            return Cow::Owned(known.clone());
+        }
+        let figures = label.find(|c: char| c.is_ascii_digit()).unwrap_or(label.len());
+        let (stem, rest) = label.split_at(figures);
+        match SPANISH.get(stem.trim_end()) {
+            Some(known) => Cow::Owned(format!("{known} {rest}").trim_end().to_owned()),
+            None => Cow::Borrowed(label),
+        }
+    }
+
+    /// A size behind a label.
+    pub(crate) fn size(self, size: &str) -> String {
+        if self == Self::En {
+            return size.to_owned();
+        }
+        size.replace(" to ", " a ")
+            .replace("regulated", "regulado a")
+            .replace("adjustable arc", "arco ajustable")
+            .replace("stations", "estaciones")
+    }
+
+    pub(crate) fn section(self, kind: LineKind) -> &'static str {
+        let english = fenlo_words::section(kind);
+        match self {
+            Self::En => english,
+            Self::Es => SPANISH.get(english).map_or(english, String::as_str),
+        }
+    }
+
+    pub(crate) fn unit(self, unit: &Unit, n: f64) -> String {
+        let english = fenlo_words::unit(unit, n);
+        self.say(&english).to_owned()
+    }
+
+    pub(crate) fn legend(self, entry: Legend) -> &'static str {
+        let english = match entry {
+            Legend::Main => "Main",
+            Legend::Lateral => "Lateral, colour by valve",
+            Legend::Sleeve => "Sleeve under paving",
+            Legend::Head => "Head, tick: middle of its arc",
+            Legend::Drip => "Drip tube",
+            Legend::Box => "Valve box with its valves",
+            Legend::Controller => "Controller",
+            Legend::Water => "Meter or water",
+            Legend::Joint => "I shut-off, D drain, F flush",
+            Legend::Plant => "Plant, as it will be",
+            Legend::NoDig => "Do not dig here",
+        };
+        match self {
+            Self::En => english,
+            Self::Es => SPANISH.get(english).map_or(english, String::as_str),
+        }
+    }
+
+    pub(crate) fn month(self, month: u8) -> &'static str {
+        const EN: [&str; 12] = [
+            "Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec",
+        ];
+        const ES: [&str; 12] = [
+            "ene", "feb", "mar", "abr", "may", "jun", "jul", "ago", "sep", "oct", "nov", "dic",
+        ];
+        let names = if self == Self::En { EN } else { ES };
+        names[usize::from(month.clamp(1, 12) - 1)]
+    }
+}
+
+/// Whether Spanish knows a phrase or the stem of a label.
+#[cfg(test)]
+pub(crate) fn knows(english: &str) -> bool {
+    SPANISH.contains_key(english)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::covered;
+    use crate::sheets::ENTRIES;
+    use fenlo_core::assess::assess;
+    use fenlo_core::catalogue::Catalogue;
+    use fenlo_core::job::Job;
+    use fenlo_core::takeoff::takeoff;
+
+    /// Phrases of the sources: every string that has a blank or begins with a capital and is no name of code.
+    fn phrases(source: &str) -> Vec<String> {
+        let mut found = Vec::new();
+        for line in source.lines().filter(|l| !l.trim_start().starts_with("//")) {
+            let mut parts = line.split('"');
+            parts.next();
+            while let Some(text) = parts.next() {
+                parts.next();
+                // What stands in braces is code.
+                let bare: String = text
+                    .split('{')
+                    .map(|p| p.split_once('}').map_or(p, |p| p.1))
+                    .collect();
+                let words = bare.chars().filter(|c| c.is_alphabetic()).count();
+                let capital = text.chars().next().is_some_and(|c| c.is_uppercase() || c == '{');
+                if words > 2 && capital && !text.contains("::") {
+                    found.push(text.to_owned());
+                }
+            }
+        }
+        found
+    }
+
+    #[test]
+    fn everything_that_a_crew_reads_has_its_spanish() {
+        let source = include_str!("packet.rs").to_owned() + include_str!("quote.rs");
+        for phrase in phrases(&source) {
+            // Names, and what a log would say.
+            if ["Fenlo", "{}: {}", "{} {}"].iter().any(|p| phrase.starts_with(p)) && phrase.len() < 12 {
+                continue;
+            }
+            assert!(knows(&phrase), "no Spanish for ‘{phrase}’");
+        }
+        for kind in LineKind::ALL {
+            assert!(knows(fenlo_words::section(kind)), "{kind:?}");
+        }
+        for entry in ENTRIES {
+            assert_ne!(Lang::Es.legend(entry), Lang::En.legend(entry));
+        }
+    }
+
+    #[test]
+    fn labels_of_the_catalogue_and_of_every_line_have_their_spanish() {
+        let stems = |label: &str| {
+            let figures = label.find(|c: char| c.is_ascii_digit()).unwrap_or(label.len());
+            knows(label) || knows(label[..figures].trim_end())
+        };
+        let c = Catalogue::builtin();
+        let labels = c
+            .fittings
+            .iter()
+            .map(|f| &f.label)
+            .chain(c.parts.iter().map(|p| &p.label))
+            .chain(c.devices.iter().map(|d| &d.label))
+            .chain(c.regulators.iter().map(|r| &r.label))
+            .chain(c.nozzles.iter().map(|n| &n.label))
+            .chain(c.classes.iter().map(|k| &k.label));
+        for label in labels {
+            assert!(stems(label), "no Spanish for ‘{label}’");
+        }
+        for name in ["corner-plot", "veterinary-clinic", "bowls-green", "courtyard"] {
+            let path = format!("{}/../web/demo/{name}.json", env!("CARGO_MANIFEST_DIR"));
+            let bytes = std::fs::read(path).unwrap_or_default();
+            let job = fenlo_formats::read_job(&bytes).unwrap_or_else(|e| panic!("{name}: {e}"));
+            let job = Job::new(job.into_plan());
+            for line in takeoff(&job, &assess(&job)).lines {
+                assert!(stems(&line.label), "no Spanish for ‘{}’", line.label);
+            }
+        }
+    }
+
+    #[test]
+    fn fonts_have_every_character_of_both_languages() {
+        let words = include_str!("es.csv").to_owned() + include_str!("packet.rs") + include_str!("quote.rs");
+        for c in words
+            .chars()
+            .chain("¼½¾⅛⅜⅝⅞′″→☐×·°".chars())
+            .filter(|c| !c.is_control())
+        {
+            assert!(covered(c), "no glyph for {c:?} (U+{:04X})", c as u32);
+        }
+        assert!(!covered('芝'));
+    }
+
+    #[test]
+    fn figures_take_their_places_in_a_phrase() {
+        let said = Lang::Es.with("Made on {}; holds until {}.", &["2026-05-01", "2026-05-31"]);
+        assert_eq!(said, "Hecho el 2026-05-01; vale hasta el 2026-05-31.");
+        assert_eq!(Lang::Es.label("PVC elbow 45°"), "Codo de PVC 45°");
+        assert_eq!(Lang::Es.label("Spray 12 ft"), "Difusor 12 ft");
+    }
+}

@@ -1,0 +1,222 @@
+//! What the customer gets, and what suppliers get.
+
+use crate::blocks::{Block, Column, Document, Sum};
+use crate::lang::Lang;
+use crate::packet::whole;
+use crate::{Paper, PaperError};
+use fenlo_core::job::Job;
+use fenlo_core::pricing::{Quote, Section, Work};
+use fenlo_core::units::Length;
+use fenlo_words::digits;
+use rust_decimal::Decimal;
+use serde::Deserialize;
+use serde_json::Value;
+
+#[derive(Deserialize)]
+struct QuoteAsk {
+    quote: Quote,
+    version: i32,
+    #[serde(default)]
+    note: String,
+}
+
+fn section(section: &Section, lang: Lang) -> String {
+    match section {
+        Section::Shared => lang.say("What all zones share").to_owned(),
+        Section::Zone(number, _, name) => format!("{} {number}: {name}", lang.say("Zone")),
+        Section::Work(work) => lang
+            .say(match work {
+                Work::Connection => "Connection and backflow protection",
+                Work::Pipe => "Trenches and pipe",
+                Work::Heads => "Heads and nozzles",
+                Work::Valves => "Valves and control",
+                Work::Drip => "Drip",
+                Work::Other => "Sundries",
+            })
+            .to_owned(),
+    }
+}
+
+/// The customer's quote: sections and what they come to, no costs.
+pub(crate) fn quote(job: &Job, lang: Lang, paper: Paper, more: &Value) -> Result<Document, PaperError> {
+    let ask: QuoteAsk = serde_json::from_value(more.clone())
+        .map_err(|e| PaperError::Asked(format!("there is no quote to print: {e}")))?;
+    let quote = &ask.quote;
+    let (width, height) = paper.for_text();
+    let mut blocks = vec![Block::heading(
+        1,
+        format!("{} {}", lang.say("Quote"), ask.version),
+    )];
+    blocks.push(Block::para(job.name.clone()));
+    if !job.location.is_empty() {
+        blocks.push(Block::para(job.location.clone()));
+    }
+    let until = lang.with(
+        "Made on {}; holds until {}.",
+        &[&quote.on.to_string(), &quote.until.to_string()],
+    );
+    blocks.push(Block::Soft { text: until });
+    if !ask.note.is_empty() {
+        blocks.push(Block::para(ask.note.clone()));
+    }
+    blocks.push(Block::heading(2, lang.say("What it comes to")));
+    let line = |text: String, sum: Decimal, bold: bool| Sum {
+        text,
+        sum: digits(sum),
+        bold,
+    };
+    let mut sums: Vec<Sum> = quote
+        .sections
+        .iter()
+        .map(|s| line(section(&s.section, lang), s.price, false))
+        .collect();
+    sums.push(line(lang.say("Before tax").to_owned(), quote.subtotal, true));
+    let rate = (quote.tax_rate * Decimal::ONE_HUNDRED).normalize();
+    sums.push(line(
+        lang.with("Tax, {} %", &[&rate.to_string()]),
+        quote.tax,
+        false,
+    ));
+    sums.push(line(
+        format!("{} ({})", lang.say("In all"), quote.currency),
+        quote.total,
+        true,
+    ));
+    blocks.push(Block::Sums { rows: sums });
+    blocks.push(Block::heading(2, lang.say("What is put in")));
+    let heads: u32 = job.groups.iter().map(fenlo_core::plan::HeadGroup::count).sum();
+    blocks.push(Block::para(lang.with(
+        "{} zones, each on a valve of its own; {} heads and drip inlets.",
+        &[&job.valves.len().to_string(), &heads.to_string()],
+    )));
+    let zones = job
+        .valves
+        .iter()
+        .map(|v| vec![job.valve_number(&v.id).to_string(), v.name.clone()]);
+    blocks.push(Block::table(
+        vec![Column::right(lang.say("Valve")), Column::wide(lang.say("Zone"))],
+        zones.collect(),
+    ));
+    if !job.local_code.is_empty() {
+        blocks.push(Block::heading(2, lang.say("Local code and permits, as noted")));
+        blocks.push(Block::para(job.local_code.clone()));
+    }
+    blocks.push(Block::heading(2, lang.say("Accepted")));
+    blocks.push(Block::form(
+        vec![
+            Column::wide(lang.say("Name")),
+            Column::wide(lang.say("Date")),
+            Column::wide(lang.say("Signature")),
+        ],
+        vec![vec![" ".into(), " ".into(), " ".into()]],
+    ));
+    Ok(Document {
+        title: format!("{} {}: {}", lang.say("Quote"), ask.version, job.name),
+        author: "Fenlo".into(),
+        keywords: vec![lang.say("Quote").to_owned()],
+        lang: lang.code(),
+        foot: job.name.clone(),
+        page_word: lang.say("Page").to_owned(),
+        width,
+        height,
+        blocks,
+        images: Vec::new(),
+    })
+}
+
+#[derive(Deserialize)]
+struct OrderAsk {
+    currency: String,
+    bags: Vec<OrderBag>,
+    #[serde(default)]
+    unpriced: Vec<OrderLine>,
+}
+
+#[derive(Deserialize)]
+struct OrderBag {
+    supplier: String,
+    goods: Decimal,
+    carriage: Decimal,
+    lines: Vec<OrderLine>,
+}
+
+#[derive(Deserialize)]
+struct OrderLine {
+    number: String,
+    label: String,
+    #[serde(default)]
+    size: String,
+    piece_m: Option<f64>,
+    quantity: Decimal,
+    sum: Option<Decimal>,
+}
+
+/// An order for each supplier, to be ticked off at delivery.
+pub(crate) fn order(job: &Job, lang: Lang, paper: Paper, more: &Value) -> Result<Document, PaperError> {
+    let ask: OrderAsk = serde_json::from_value(more.clone())
+        .map_err(|e| PaperError::Asked(format!("there is nothing to order: {e}")))?;
+    let (width, height) = paper.for_text();
+    let columns = || {
+        vec![
+            Column::left(""),
+            Column::right(lang.say("Quantity")),
+            Column::left(lang.say("Number")),
+            Column::wide(lang.say("Part")),
+            Column::right(lang.say("Sum")),
+        ]
+    };
+    let row = |l: &OrderLine| {
+        let piece = l
+            .piece_m
+            .map_or_else(String::new, |m| format!(", {}", whole(Length::from_m(m))));
+        let text = format!("{} {}", lang.label(&l.label), lang.size(&l.size));
+        vec![
+            "☐".into(),
+            l.quantity.normalize().to_string(),
+            l.number.clone(),
+            format!("{}{piece}", text.trim()),
+            l.sum.map_or_else(String::new, digits),
+        ]
+    };
+    let mut blocks = Vec::new();
+    for bag in &ask.bags {
+        blocks.push(Block::Break);
+        blocks.push(Block::heading(
+            1,
+            format!("{}: {}", lang.say("Order"), bag.supplier),
+        ));
+        blocks.push(Block::Soft {
+            text: job.name.clone(),
+        });
+        blocks.push(Block::table(columns(), bag.lines.iter().map(row).collect()));
+        let line = |text: &str, sum: Decimal, bold| Sum {
+            text: lang.say(text).to_owned(),
+            sum: format!("{} {}", digits(sum), ask.currency),
+            bold,
+        };
+        blocks.push(Block::Sums {
+            rows: vec![
+                line("Goods", bag.goods, false),
+                line("Carriage", bag.carriage, false),
+                line("In all", bag.goods + bag.carriage, true),
+            ],
+        });
+    }
+    if !ask.unpriced.is_empty() || ask.bags.is_empty() {
+        blocks.push(Block::Break);
+        blocks.push(Block::heading(1, lang.say("Parts without a price")));
+        blocks.push(Block::table(columns(), ask.unpriced.iter().map(row).collect()));
+    }
+    Ok(Document {
+        title: format!("{}: {}", lang.say("Order"), job.name),
+        author: "Fenlo".into(),
+        keywords: vec![lang.say("Order").to_owned()],
+        lang: lang.code(),
+        foot: job.name.clone(),
+        page_word: lang.say("Page").to_owned(),
+        width,
+        height,
+        blocks,
+        images: Vec::new(),
+    })
+}

@@ -61,6 +61,12 @@ pub enum Block {
     Sums {
         rows: Vec<Sum>,
     },
+    /// A drawing, at most as wide as this, mm.
+    Image {
+        image: String,
+        width: f64,
+        alt: String,
+    },
     Break,
     Sheet(Box<Sheet>),
 }

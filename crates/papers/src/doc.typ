@@ -80,6 +80,7 @@
     grid(columns: (1fr, auto), row-gutter: 0.7em,
       ..b.rows.map(r => (text(weight: if r.bold { 700 } else { 400 }, r.text), align(right, text(weight: if r.bold { 700 } else { 400 }, r.sum)))).flatten())
   }
+  else if b.kind == "image" { block(breakable: false, above: 0.4em, below: 0.4em, image(b.image, width: b.width * 1mm, alt: b.alt)) }
   else if b.kind == "break" { pagebreak(weak: true) }
   else if b.kind == "sheet" { sheet(b) }
 }

@@ -14,6 +14,7 @@ use fenlo_core::site::PlaceKind;
 use fenlo_core::takeoff::{LineKind, SettingOut, Takeoff, setting_out, takeoff};
 use fenlo_core::units::Length;
 use fenlo_core::zone::ZoneAssessment;
+use fenlo_drawing::assembly;
 
 /// Year that the controller sheet's days are reckoned for where none is known: any will do for minutes.
 const YEAR: i32 = 2026;
@@ -427,6 +428,14 @@ impl<'j> Packet<'j> {
                         }
                     })
                     .collect();
+                if train.members.len() > 1 {
+                    let image = format!("assembly-{number}.svg");
+                    // A part is about 24 mm wide on paper, more of them narrower.
+                    let width = (24.0 * train.members.len() as f64).min(150.0);
+                    let alt = parts.join(", ");
+                    self.images.push((image.clone(), assembly(&train, &[], self.job.units)));
+                    self.put(Block::Image { image, width, alt });
+                }
                 self.put(Block::para(parts.join(" → ")));
             }
         }

@@ -6,11 +6,13 @@ const light = (ids) => {
   const svg = plan();
   if (!svg) return;
   for (const lit of svg.querySelectorAll(".lit, .dim")) lit.classList.remove("lit", "dim");
+  svg.classList.remove("lighting");
   if (ids.length === 0) return;
   // A joint inside laid drip stands for its inlet; a listed head has no mark at all.
   const mark = (id) => svg.querySelector(`#t-${CSS.escape(id)}`);
   const marks = ids.map((id) => mark(id) ?? mark(id.split(".")[0])).filter(Boolean);
   if (marks.length === 0) return;
+  svg.classList.add("lighting");
   for (const thing of svg.querySelectorAll(".head, .pipe, .joint, .place")) thing.classList.add("dim");
   for (const mark of marks) {
     mark.classList.remove("dim");

@@ -433,7 +433,8 @@ impl<'j> Packet<'j> {
                     // A part is about 24 mm wide on paper, more of them narrower.
                     let width = (24.0 * train.members.len() as f64).min(150.0);
                     let alt = parts.join(", ");
-                    self.images.push((image.clone(), assembly(&train, &[], self.job.units)));
+                    self.images
+                        .push((image.clone(), assembly(&train, &[], self.job.units)));
                     self.put(Block::Image { image, width, alt });
                 }
                 self.put(Block::para(parts.join(" → ")));

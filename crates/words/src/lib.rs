@@ -64,7 +64,7 @@ pub use names::{fit, kind, method, nozzle, regulation as regulation_name};
 pub use piping::{
     bad_place, depth, pipe_loss, pipe_velocity, pipes_said, route_fault, size_short, split_said, wire_said,
 };
-pub use pricing::{digits, labour, money, quote_change, quote_section};
+pub use pricing::{digits, first_cost, labour, money, quote_change, quote_section};
 pub use quick::limit;
 pub use regulation::{note, way, why};
 pub use runtime::{

@@ -1,6 +1,7 @@
 //! Words for quotes.
 
-use fenlo_core::pricing::{Labour, QuoteChange, Section, Work};
+use crate::working::Working;
+use fenlo_core::pricing::{FirstCost, Labour, QuoteChange, Section, Work, YEARS};
 use rust_decimal::Decimal;
 
 /// The name of a section.
@@ -81,4 +82,29 @@ pub fn quote_change(change: &QuoteChange) -> String {
         }
         QuoteChange::Total { was, is } => format!("In all: {} instead of {}", digits(*is), digits(*was)),
     }
+}
+
+/// What an alternative costs, step by step.
+pub fn first_cost(cost: &FirstCost, currency: &str) -> Working {
+    let mut working = Working::new(
+        format!("materials + labour; with {YEARS} years of water beside it"),
+        "least prices of your book, hours and rate of the house, the job's tariff over a season of six months alike. \
+         Pipe, trench, boxes and connection are much the same for all and are left out",
+    )
+    .with("bodies, nozzles, swing joints, tube, emitters, valves", money(cost.materials, currency))
+    .with("labour for heads, tube and valves", money(cost.labour, currency));
+    if let Some(water) = cost.water {
+        working = working.with("water a year", money(water, currency));
+    }
+    if !cost.unpriced.is_empty() {
+        working = working.with("without a price, not in it", cost.unpriced.join(", "));
+    }
+    working.gives(match cost.over_years() {
+        Some(all) => format!(
+            "{}; over {YEARS} years {}",
+            money(cost.first(), currency),
+            money(all, currency)
+        ),
+        None => money(cost.first(), currency),
+    })
 }

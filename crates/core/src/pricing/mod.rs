@@ -6,11 +6,13 @@
 //! | `book` | the company's own price book |
 //! | `basket` | the cheapest supplier, and the cheapest split over several, with carriage and packs |
 //! | `quote` | materials, labour, overhead, margin, tax |
+//! | `first` | alternatives by first cost and over five years |
 //! | `change` | what differs between two quotes |
 
 mod basket;
 mod book;
 mod change;
+mod first;
 mod quote;
 #[cfg(test)]
 mod tests;
@@ -18,6 +20,7 @@ mod tests;
 pub use basket::{Bag, Basket, Baskets, baskets};
 pub use book::{BookFault, Offer, Price, PriceBook, Supplier, part_key};
 pub use change::{QuoteChange, changes};
+pub use first::{FirstCost, YEARS, first_cost, wanted_by};
 pub use quote::{Labour, Quote, QuoteLine, QuoteSection, Section, SectionBy, Work, quote};
 
 use rust_decimal::{Decimal, RoundingStrategy};

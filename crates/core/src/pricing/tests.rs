@@ -330,6 +330,68 @@ proptest! {
 }
 
 #[test]
+fn an_alternative_is_compared_by_its_first_cost_and_over_five_years() {
+    use crate::layout::{Alternative, LayoutFault};
+    use crate::plan::TariffStep;
+    use crate::units::{Flow, Pressure, Volume};
+    // Ten heads: parts of 4 + 2 + 3 each, two valves of 25: 140. Labour (10 x 0.25 + 2 x 0.75) x 48 = 192.
+    // Water: 60 m3 a year, ten a month; the first five at 1.00, the rest at 2.00: 15 a month, 90 a year.
+    let mut plan = Plan::new("Compared", UnitSystem::Us);
+    plan.watering.usage.tariff = vec![
+        TariffStep {
+            up_to: Some(Volume::from_litres(5000.0)),
+            price: d("1"),
+        },
+        TariffStep {
+            up_to: None,
+            price: d("2"),
+        },
+    ];
+    let job = Job::new(plan);
+    let way = Alternative {
+        area: "a1".into(),
+        kind: crate::catalogue::Kind::Spray,
+        heads: Err(LayoutFault::NoArea),
+        flow: Some(Flow::from_gpm(20.0)),
+        valves: Some(2),
+        cost: None,
+        minutes: None,
+        year: Some(Volume::from_litres(60_000.0)),
+        pressure: (Pressure::from_psi(30.0), None),
+        drip: None,
+    };
+    let of = |kind, part: &str, n| Line {
+        kind,
+        ..line(part, n)
+    };
+    let lines = [
+        of(LineKind::Head, "body-4in", 10.0),
+        of(LineKind::Nozzle, "spray-12-180", 10.0),
+        of(LineKind::Fitting, "swing-joint-1/2in", 10.0),
+        of(LineKind::Valve, "valve-1in", 2.0),
+    ];
+    let mut book = book(
+        vec![],
+        vec![
+            price("body-4in", "North", "4"),
+            price("body-4in", "South", "5"),
+            price("spray-12-180", "North", "2"),
+            price("swing-joint-1/2in", "North", "3"),
+            price("valve-1in", "North", "25"),
+        ],
+    );
+    let cost = first_cost(&job, &way, &lines, &book);
+    assert_eq!((cost.materials, cost.labour), (d("140"), d("192")));
+    assert_eq!((cost.water, cost.over_years()), (Some(d("90")), Some(d("782"))));
+    book.prices.retain(|p| p.number != "valve-1in");
+    let cost = first_cost(&job, &way, &lines, &book);
+    assert_eq!(
+        (cost.materials, cost.unpriced),
+        (d("90"), vec!["valve-1in".to_owned()])
+    );
+}
+
+#[test]
 fn a_coil_is_named_with_its_length() {
     assert_eq!(
         part_key("tape-5/8in", Some(Length::from_ft(1000.0))),

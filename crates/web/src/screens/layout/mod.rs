@@ -18,9 +18,12 @@ use axum::extract::{Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use fenlo_core::layout::{Alternative, Proposal, alternatives};
+use fenlo_core::pricing::{part_key, wanted_by};
+use fenlo_core::takeoff::Line;
 use serde::Deserialize;
 use std::sync::Arc;
 
+use view::Money;
 pub use view::body;
 
 pub fn routes() -> Router<App> {
@@ -94,7 +97,7 @@ async fn run(
     app.runs.insert(job, Arc::clone(&run));
     let (work, of) = (Arc::clone(&run), Arc::clone(&known));
     tokio::task::spawn_blocking(move || work.finish(compare(&of, &work)));
-    fragment(known, picked, Some(run)).await
+    fragment(&app, known, picked, Some(run)).await
 }
 
 /// All areas, two at a time: one for each core of a small server.
@@ -124,7 +127,7 @@ async fn progress(
     Query(pick): Query<Pick>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    fragment(known, pick.area.unwrap_or_default(), app.runs.get(&job)).await
+    fragment(&app, known, pick.area.unwrap_or_default(), app.runs.get(&job)).await
 }
 
 async fn stop(
@@ -140,12 +143,35 @@ async fn stop(
     if let Some(run) = &run {
         run.progress.stop();
     }
-    fragment(known, area, run).await
+    fragment(&app, known, area, run).await
 }
 
 /// How far it is, or what came out: pictures of every way, drawn off the serving threads.
-async fn fragment(known: Arc<Assessed>, area: String, run: Option<Arc<Run>>) -> Result<Response, AppError> {
-    compute(move || Ok(Html(view::state(&known, &area, run.as_deref())?).into_response())).await?
+async fn fragment(
+    app: &App,
+    known: Arc<Assessed>,
+    area: String,
+    run: Option<Arc<Run>>,
+) -> Result<Response, AppError> {
+    let money = match run.as_ref().and_then(|r| r.found()) {
+        Some(found) => Some(money(app, &known, found).await?),
+        None => None,
+    };
+    compute(move || Ok(Html(view::state(&known, &area, run.as_deref(), money.as_ref())?).into_response()))
+        .await?
+}
+
+/// What every way that was found buys, and what the company's book knows of it.
+async fn money(app: &App, known: &Arc<Assessed>, found: Arc<Vec<Alternative>>) -> Result<Money, AppError> {
+    let of = Arc::clone(known);
+    let bought: Vec<Option<Vec<Line>>> =
+        compute(move || found.iter().map(|way| wanted_by(of.job(), way)).collect()).await?;
+    let lines = bought.iter().flatten().flatten();
+    let mut keys: Vec<String> = lines.map(|l| part_key(&l.part, l.piece)).collect();
+    keys.sort();
+    keys.dedup();
+    let book = app.store.prices_of(&keys).await?;
+    Ok(Money { bought, book })
 }
 
 /// Takes a way for one area, or one kind for all that have it.

@@ -9,7 +9,8 @@ use askama::Template;
 use fenlo_core::coverage::verdict;
 use fenlo_core::job::Job;
 use fenlo_core::layout::{Alternative, LAID_OUT, advise, measure};
-use fenlo_core::plan::Plan;
+use fenlo_core::pricing::{FirstCost, PriceBook, first_cost};
+use fenlo_core::takeoff::Line;
 use fenlo_core::units::{Flow, Surface, UnitSystem, Volume};
 use fenlo_drawing::layout_picture;
 use fenlo_words::Working;
@@ -36,6 +37,12 @@ struct StatePart {
     totals: Vec<Total>,
 }
 
+/// What the ways buy, in their order, and the prices of that.
+pub struct Money {
+    pub bought: Vec<Option<Vec<Line>>>,
+    pub book: PriceBook,
+}
+
 /// One area with its ways.
 struct Block {
     id: String,
@@ -60,7 +67,11 @@ struct Card {
     off: String,
     dry: String,
     dry_bad: bool,
-    cost: Option<String>,
+    first: String,
+    first_how: Option<Working>,
+    unpriced: usize,
+    water: String,
+    years: String,
     minutes: String,
     minutes_how: Option<Working>,
     year: String,
@@ -78,6 +89,8 @@ struct Total {
     heads: usize,
     flow: String,
     year: String,
+    first: String,
+    years: String,
     areas: usize,
     of: usize,
 }
@@ -103,16 +116,23 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
     Ok(Page {
         job: known.open.id,
         areas,
-        state: state(known, area, None)?,
+        state: state(known, area, None, None)?,
     }
     .render()?)
 }
 
-pub fn state(known: &Assessed, area: &str, run: Option<&Run>) -> Result<String, AppError> {
+pub fn state(
+    known: &Assessed,
+    area: &str,
+    run: Option<&Run>,
+    money: Option<&Money>,
+) -> Result<String, AppError> {
     let plan = known.job();
     let found = run.and_then(Run::found);
     let (done, of) = run.map_or((0, 0), |r| r.progress.now());
-    let blocks = found.as_deref().map_or_else(Vec::new, |all| blocks(plan, all));
+    let blocks = found
+        .as_deref()
+        .map_or_else(Vec::new, |all| blocks(plan, all, money));
     let part = StatePart {
         job: known.open.id,
         area: area.to_owned(),
@@ -121,15 +141,17 @@ pub fn state(known: &Assessed, area: &str, run: Option<&Run>) -> Result<String, 
         of,
         stopped: run.is_some_and(|r| r.progress.stopped()),
         stale: run.is_some_and(|r| r.is_stale(known)),
-        totals: found.as_deref().map_or_else(Vec::new, |all| totals(plan, all)),
+        totals: found
+            .as_deref()
+            .map_or_else(Vec::new, |all| totals(plan, all, money)),
         blocks,
     };
     Ok(part.render()?)
 }
 
-fn blocks(plan: &Job, all: &[Alternative]) -> Vec<Block> {
+fn blocks(plan: &Job, all: &[Alternative], money: Option<&Money>) -> Vec<Block> {
     let mut out: Vec<Block> = Vec::new();
-    for way in all {
+    for (place, way) in all.iter().enumerate() {
         if out.last().is_none_or(|b| b.id != way.area) {
             let Some(thing) = plan.site.object(&way.area) else {
                 continue;
@@ -150,7 +172,9 @@ fn blocks(plan: &Job, all: &[Alternative]) -> Vec<Block> {
             });
         }
         if let Some(block) = out.last_mut() {
-            block.cards.push(card(plan, way));
+            block
+                .cards
+                .push(card(plan, way, money.and_then(|m| m.of(plan, place, way))));
         }
     }
     out
@@ -170,7 +194,7 @@ fn gallons(volume: Volume, u: UnitSystem) -> String {
     }
 }
 
-fn card(plan: &Job, way: &Alternative) -> Card {
+fn card(plan: &Job, way: &Alternative, cost: Option<FirstCost>) -> Card {
     let u = plan.units;
     let suits = advise(plan, &way.area).is_some_and(|a| a.kind == way.kind);
     let dash = || "–".to_owned();
@@ -214,7 +238,19 @@ fn card(plan: &Job, way: &Alternative) -> Card {
         off: score.map_or_else(dash, |s| percent(s.overspray)),
         dry: score.map_or_else(dash, |s| percent(s.on_dry)),
         dry_bad: score.is_some_and(|s| s.on_dry > 0.03),
-        cost: way.cost.map(|c| c.to_string()),
+        first: cost.as_ref().map_or_else(dash, |c| sum(plan, c.first())),
+        first_how: cost
+            .as_ref()
+            .map(|c| fenlo_words::first_cost(c, &plan.rules.buying.currency)),
+        unpriced: cost.as_ref().map_or(0, |c| c.unpriced.len()),
+        water: cost
+            .as_ref()
+            .and_then(|c| c.water)
+            .map_or_else(|| "no tariff".into(), |w| sum(plan, w)),
+        years: cost
+            .as_ref()
+            .and_then(FirstCost::over_years)
+            .map_or_else(dash, |y| sum(plan, y)),
         minutes: way
             .minutes
             .as_ref()
@@ -247,8 +283,19 @@ fn card(plan: &Job, way: &Alternative) -> Card {
     }
 }
 
+impl Money {
+    fn of(&self, plan: &Job, place: usize, way: &Alternative) -> Option<FirstCost> {
+        let lines = self.bought.get(place)?.as_ref()?;
+        Some(first_cost(plan, way, lines, &self.book))
+    }
+}
+
+fn sum(plan: &Job, sum: rust_decimal::Decimal) -> String {
+    fenlo_words::money(sum.round(), &plan.rules.buying.currency).replace(".00", "")
+}
+
 /// One kind for the whole site: what it comes to where it can be laid.
-fn totals(plan: &Plan, all: &[Alternative]) -> Vec<Total> {
+fn totals(plan: &Job, all: &[Alternative], money: Option<&Money>) -> Vec<Total> {
     let mut areas: Vec<&str> = all.iter().map(|a| a.area.as_str()).collect();
     areas.dedup();
     if areas.len() < 2 {
@@ -260,6 +307,14 @@ fn totals(plan: &Plan, all: &[Alternative]) -> Vec<Total> {
     kinds
         .map(|kind| {
             let ways: Vec<&Alternative> = all.iter().filter(|a| a.kind == kind && a.heads.is_ok()).collect();
+            let of = |(i, a): (usize, &Alternative)| money.and_then(|m| m.of(plan, i, a));
+            let mine = all
+                .iter()
+                .enumerate()
+                .filter(|(_, a)| a.kind == kind && a.heads.is_ok());
+            let costs: Vec<FirstCost> = mine.filter_map(of).collect();
+            let years: Option<Vec<_>> = costs.iter().map(FirstCost::over_years).collect();
+            let known = costs.len() == ways.len();
             Total {
                 label: fenlo_words::kind(kind).to_owned(),
                 kind: word(&kind),
@@ -270,6 +325,14 @@ fn totals(plan: &Plan, all: &[Alternative]) -> Vec<Total> {
                     .sum(),
                 flow: ways.iter().filter_map(|a| a.flow).sum::<Flow>().show(plan.units),
                 year: gallons(ways.iter().filter_map(|a| a.year).sum(), plan.units),
+                first: if known {
+                    sum(plan, costs.iter().map(FirstCost::first).sum())
+                } else {
+                    "–".into()
+                },
+                years: years
+                    .filter(|_| known)
+                    .map_or_else(|| "–".into(), |y| sum(plan, y.into_iter().sum())),
                 areas: ways.len(),
                 of: areas.len(),
             }

@@ -37,15 +37,6 @@ create table part_numbers (
     primary key (company_id, part)
 );
 
--- What lies in the yard: left over from jobs, offered first.
-create table stock (
-    company_id bigint not null references companies (id),
-    part text not null,
-    text text not null,
-    quantity numeric(14, 3) not null check (quantity >= 0),
-    primary key (company_id, part)
-);
-
 -- Quotes as they were made: whole, so that prices of later days do not change them.
 create table quotes (
     id bigint generated always as identity primary key,

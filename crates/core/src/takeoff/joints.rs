@@ -55,6 +55,8 @@ pub(super) struct Fitter<'a> {
 /// A pipe's end at a node.
 struct End<'n> {
     pipe: &'n PipeId,
+    /// Its nominal size, in the system that it is joined in.
+    size: String,
     system: FittingSystem,
     inside: Length,
     away: Option<Point>,
@@ -147,6 +149,7 @@ impl Fitter<'_> {
         };
         let end = |away: Option<Point>| End {
             pipe: &leg.pipe,
+            size: leg.pipe.size.clone(),
             system,
             inside: pipe.inside,
             away,
@@ -234,7 +237,7 @@ impl Fitter<'_> {
                     (_, FittingSystem::Drip) => ("flush-valve", "Flush valve", Reason::Flush),
                     _ => ("flush-plug", "Flush plug", Reason::Flush),
                 };
-                let size = ends[0].pipe.size.clone();
+                let size = ends[0].size.clone();
                 let named = Named::new(LineKind::Drip, format!("{part}-{size}"), label);
                 self.tally
                     .each(named.sized(size_for_people(&size)), 1.0, reason, id);
@@ -247,6 +250,7 @@ impl Fitter<'_> {
     /// system.
     fn one_system(&mut self, id: &str, ends: &mut [End<'_>]) {
         let own = ends[0].system;
+        let ends_material = ends[0].pipe.material.clone();
         for end in ends.iter_mut().filter(|e| e.system != own) {
             let thread = thread_of(&end.pipe.size).to_owned();
             let size = size_with_thread(own, &thread);
@@ -264,13 +268,16 @@ impl Fitter<'_> {
                     why,
                 );
             }
+            // From here on it is pipe of the adapter's size.
             end.system = own;
+            end.inside = self.bore(&ends_material, &size).unwrap_or(end.inside);
+            end.size = size;
         }
     }
 
     /// Pipes that meet: `count` ends in all, those that are no pipe with them.
     fn meet(&mut self, id: &str, ends: &[End<'_>], count: usize) {
-        let (system, size) = (ends[0].system, ends[0].pipe.size.clone());
+        let (system, size) = (ends[0].system, ends[0].size.clone());
         let why = |reason| (1.0, reason, id);
         match count {
             0 => {}
@@ -310,10 +317,10 @@ impl Fitter<'_> {
 
     /// A bush or reducing coupling for every end that is smaller than the largest.
     fn reduce(&mut self, id: &str, ends: &[End<'_>]) {
-        let (system, size) = (ends[0].system, ends[0].pipe.size.clone());
+        let (system, size) = (ends[0].system, ends[0].size.clone());
         for end in &ends[1..] {
-            if end.inside.m() < ends[0].inside.m() - 1e-6 && end.pipe.size != size {
-                let smaller = end.pipe.size.clone();
+            if end.inside.m() < ends[0].inside.m() - 1e-6 && end.size != size {
+                let smaller = end.size.clone();
                 let why = (1.0, Reason::SizeEnds, id);
                 self.fitting((system, FittingForm::Reducer), &size, Some(&smaller), None, why);
             }
@@ -322,13 +329,13 @@ impl Fitter<'_> {
 
     /// Two pipes, one end to the other.
     fn two(&mut self, id: &str, a: &End<'_>, b: &End<'_>) {
-        let (system, size) = (a.system, a.pipe.size.clone());
+        let (system, size) = (a.system, a.size.clone());
         let turn = match (a.away, b.away) {
             (Some(a), Some(b)) => turn_between(a, b * -1.0),
             _ => 0.0,
         };
         let bow = a.bow || b.bow;
-        let same = a.pipe.size == b.pipe.size;
+        let same = a.size == b.size;
         match elbow(system, turn).filter(|_| !bow) {
             Some(form) => {
                 self.fitting((system, form), &size, None, None, (1.0, Reason::Turn, id));
@@ -348,7 +355,7 @@ impl Fitter<'_> {
             None => {}
         }
         if !same {
-            let smaller = b.pipe.size.clone();
+            let smaller = b.size.clone();
             let why = (1.0, Reason::SizeEnds, id);
             self.fitting((system, FittingForm::Reducer), &size, Some(&smaller), None, why);
         }
@@ -356,7 +363,7 @@ impl Fitter<'_> {
 
     /// Pipes that meet at a threaded outlet.
     fn outlet(&mut self, id: &str, ends: &[End<'_>], thread: &str, reason: Reason) {
-        let (system, size) = (ends[0].system, ends[0].pipe.size.clone());
+        let (system, size) = (ends[0].system, ends[0].size.clone());
         if system == FittingSystem::Threaded {
             // Steel has a thread everywhere: a plain tee or elbow, and a bush to the outlet's size.
             self.meet(id, ends, (ends.len() + 1).max(3));
@@ -407,7 +414,7 @@ impl Fitter<'_> {
     }
 
     fn isolation(&mut self, id: &str, ends: &[End<'_>]) {
-        let (system, size) = (ends[0].system, ends[0].pipe.size.clone());
+        let (system, size) = (ends[0].system, ends[0].size.clone());
         self.meet(id, ends, ends.len().max(2) + usize::from(ends.len() > 2));
         let valve = FittingForm::BallValve;
         if self.catalogue().fitting(system, valve, &size, None).is_some() {
@@ -480,15 +487,19 @@ impl Fitter<'_> {
         self.fitting((system, FittingForm::Reducer), &big, Some(&small), None, why);
     }
 
+    /// The bore of a pipe of this material and size.
+    fn bore(&self, material: &str, size: &str) -> Option<Length> {
+        let id = PipeId {
+            material: material.to_owned(),
+            size: size.to_owned(),
+        };
+        self.catalogue().pipe(&id).map(|p| p.inside)
+    }
+
     fn wider(&self, material: &str, a: &str, b: &str) -> bool {
         let of = |size: &str| {
-            let id = PipeId {
-                material: material.to_owned(),
-                size: size.to_owned(),
-            };
-            self.catalogue()
-                .pipe(&id)
-                .map_or_else(|| inches(size), |p| p.inside.inches())
+            self.bore(material, size)
+                .map_or_else(|| inches(size), Length::inches)
         };
         of(a) > of(b)
     }

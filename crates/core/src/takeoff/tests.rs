@@ -237,6 +237,26 @@ fn pe_bends_where_pvc_is_elbowed_and_its_barbs_are_clamped() {
 }
 
 #[test]
+fn drip_rows_on_metric_pipe_are_brought_over_by_threads_and_reduced_in_its_own_sizes() {
+    // Six rows of 17 mm on a header of 25 mm: a pair of 1/2 in threads at each, 25 mm brought down to 20 mm.
+    let mut plan = chain(6, 20.0);
+    plan.groups[0].nozzle = "dripline-0.6".into();
+    plan.groups[0].pipe = "pe100-sdr11 25mm".parse().unwrap();
+    plan.groups[0].listed[0].arc = 360;
+    plan.groups[0].row = Some(crate::plan::DripRow {
+        emitters: 20,
+        emitter_spacing: ft(1.0),
+    });
+    plan.valves[0].model = "valve-drip-3/4in".into();
+    let t = take(plan);
+    assert_eq!(of(&t, "compression-female-adapter-20mm-1/2in"), 6.0);
+    assert_eq!(of(&t, "drip-male-adapter-17mm-1/2in"), 6.0);
+    assert_eq!(of(&t, "compression-reducer-25mm-20mm"), 6.0);
+    assert_eq!(of(&t, "drip-cap-17mm"), 6.0);
+    assert!(t.lines.iter().all(|l| !l.part.contains("25mm-17mm")));
+}
+
+#[test]
 fn a_listed_main_brings_its_adapters_and_its_pipe() {
     let mut plan = chain(4, 20.0);
     plan.valves[0].mainline = Some(Mainline {

@@ -326,7 +326,13 @@ fn totals(plan: &Job, all: &[Alternative], money: Option<&Money>) -> Vec<Total> 
                 flow: ways.iter().filter_map(|a| a.flow).sum::<Flow>().show(plan.units),
                 year: gallons(ways.iter().filter_map(|a| a.year).sum(), plan.units),
                 first: if known {
-                    sum(plan, costs.iter().map(FirstCost::first).sum())
+                    // What has no price is not in it: then it is the least.
+                    let least = if costs.iter().any(|c| !c.unpriced.is_empty()) {
+                        "from "
+                    } else {
+                        ""
+                    };
+                    format!("{least}{}", sum(plan, costs.iter().map(FirstCost::first).sum()))
                 } else {
                     "–".into()
                 },

@@ -59,8 +59,7 @@ pub fn run_quote(args: &QuoteArgs) -> Result<()> {
         return Err(BadInput::from(format!(
             "the prices are in {}, the job reckons in {currency}: one of them is wrong",
             book.currency
-        ))
-        .into());
+        )));
     }
     let on = match &args.on {
         Some(day) => day
@@ -98,12 +97,12 @@ fn today() -> Date {
 pub async fn run_packet(args: &PacketArgs) -> Result<()> {
     let job = read_job(&read(&args.file)?).map_err(BadInput::from)?;
     if !["en", "es"].contains(&args.lang.as_str()) {
-        return Err(BadInput::from("--lang: en or es".to_owned()).into());
+        return Err(BadInput::from("--lang: en or es".to_owned()));
     }
     let usual = if job.units.is_metric() { "a4" } else { "letter" };
     let paper = args.paper.as_deref().unwrap_or(usual);
     if !["letter", "a4", "a3", "a1"].contains(&paper) {
-        return Err(BadInput::from("--paper: letter, a4, a3 or a1".to_owned()).into());
+        return Err(BadInput::from("--paper: letter, a4, a3 or a1".to_owned()));
     }
     let ask = Ask {
         kind: if args.plan { "plan" } else { "packet" },

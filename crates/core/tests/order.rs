@@ -6,7 +6,7 @@ use std::fs;
 use std::path::Path;
 
 /// From what needs nothing to what needs all: a module uses only those before it.
-const ORDER: [&str; 25] = [
+const ORDER: [&str; 27] = [
     "units",
     "fault",
     "network",
@@ -30,6 +30,8 @@ const ORDER: [&str; 25] = [
     "findings",
     "assess",
     "runtime",
+    "takeoff",
+    "pricing",
     "steps",
     "quick",
 ];

@@ -146,6 +146,20 @@ fn headers_and_separators_that_are_wrong_are_said_once() {
 }
 
 #[test]
+fn a_workbook_that_unpacks_to_far_more_than_it_is_is_not_unpacked() {
+    let book = read_prices(GOOD.as_bytes()).unwrap();
+    let mut bytes = prices_workbook(&book).unwrap();
+    // The directory of the archive says how large its parts are: the first one claims 3 GB.
+    let entry = bytes.windows(4).position(|w| w == b"PK\x01\x02").unwrap();
+    bytes[entry + 24..entry + 28].copy_from_slice(&3_000_000_000u32.to_le_bytes());
+    let said = read_prices(&bytes).unwrap_err();
+    assert!(said[0].message.contains("unpacks to 3000 MB"), "{said:?}");
+    let half = prices_workbook(&book).unwrap();
+    let said = read_prices(&half[..half.len() / 2]).unwrap_err();
+    assert!(said[0].message.contains("cut short"), "{said:?}");
+}
+
+#[test]
 fn one_part_can_not_have_two_numbers() {
     let text = "number,part,supplier,price\nA,tee,North,1\nB,tee,North,1\n";
     assert!(faults(text)[0].1.contains("has the number A already"));

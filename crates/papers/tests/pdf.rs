@@ -248,10 +248,10 @@ fn names_in_any_script_print_no_boxes() {
     plan.name = "Ćwikła – сад – 芝生 \u{1f331} ≤ ⅜".into();
     let (_, read) = made(Kind::Packet, Lang::En, Paper::A4, plan, Value::Null);
     let said = text(&read);
+    let bare: String = said.chars().filter(|c| !c.is_whitespace()).collect();
     assert!(
-        said.contains("Ćwikła – сад – ??"),
-        "what no font has is a question mark: {:.200}",
-        said
+        bare.contains("сад–???≤⅜"),
+        "what no font has is a question mark: {bare:.200}"
     );
 }
 

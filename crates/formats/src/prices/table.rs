@@ -13,8 +13,9 @@ pub(super) struct Table {
     pub semicolons: bool,
 }
 
-/// A workbook may unpack to so much more than it is; beyond that it is refused.
+/// Cells of a sheet, and bytes that a workbook unpacks to, at most.
 const MOST_CELLS: usize = 2_000_000;
+const MOST_UNPACKED: u64 = 200_000_000;
 
 pub(super) fn read_table(bytes: &[u8], most_rows: usize) -> Result<Table, String> {
     if bytes.starts_with(b"PK\x03\x04") {
@@ -84,7 +85,40 @@ fn windows_1252(byte: u8) -> char {
     }
 }
 
+/// What the parts of a ZIP archive unpack to by its directory, bytes; none: it has no directory that reads.
+///
+/// # Source
+/// PKWARE, .ZIP File Format Specification (APPNOTE) 6.3: end of central directory, central directory headers.
+fn unpacked(bytes: &[u8]) -> Option<u64> {
+    let tail = bytes.len().saturating_sub(66_000);
+    let end = tail + bytes[tail..].windows(4).rposition(|w| w == b"PK\x05\x06")?;
+    let short = |at: usize| Some(u16::from_le_bytes(bytes.get(at..at + 2)?.try_into().ok()?));
+    let long = |at: usize| Some(u32::from_le_bytes(bytes.get(at..at + 4)?.try_into().ok()?));
+    let mut at = long(end + 16)? as usize;
+    let mut sum = 0u64;
+    for _ in 0..short(end + 10)? {
+        if bytes.get(at..at + 4)? != b"PK\x01\x02" {
+            return None;
+        }
+        sum += u64::from(long(at + 24)?);
+        let (name, extra, note) = (short(at + 28)?, short(at + 30)?, short(at + 32)?);
+        at += 46 + usize::from(name) + usize::from(extra) + usize::from(note);
+    }
+    Some(sum)
+}
+
 fn workbook(bytes: &[u8], most_rows: usize) -> Result<Table, String> {
+    match unpacked(bytes) {
+        None => return Err("is no workbook that can be read: it is cut short".into()),
+        Some(sum) if sum > MOST_UNPACKED => {
+            return Err(format!(
+                "unpacks to {} MB: at most {} MB are read",
+                sum / 1_000_000,
+                MOST_UNPACKED / 1_000_000
+            ));
+        }
+        Some(_) => {}
+    }
     let mut book: Xlsx<_> =
         Xlsx::new(Cursor::new(bytes)).map_err(|e| format!("is no workbook that can be read: {e}"))?;
     let name = book

@@ -8,6 +8,7 @@ use crate::uploads::{file_of, give};
 use askama::Template;
 use axum::Router;
 use axum::extract::{DefaultBodyLimit, Multipart, Query, State};
+use axum::http::HeaderMap;
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use axum::routing::{get, post};
 use fenlo_core::pricing::{Price, PriceBook};
@@ -100,7 +101,11 @@ fn terms(s: &KnownSupplier) -> (String, String, i64) {
     (s.terms.name.clone(), carriage, s.prices)
 }
 
-async fn page(State(app): State<App>, Query(query): Query<Search>) -> Result<Response, AppError> {
+async fn page(
+    State(app): State<App>,
+    headers: HeaderMap,
+    Query(query): Query<Search>,
+) -> Result<Response, AppError> {
     let search: String = query
         .search
         .chars()
@@ -109,7 +114,12 @@ async fn page(State(app): State<App>, Query(query): Query<Search>) -> Result<Res
         .collect();
     let page = query.page.clamp(0, 10_000);
     let found = app.store.search_prices(&search, page, EACH).await?;
-    let suppliers = app.store.suppliers().await?;
+    // While somebody types, only the list is shown anew.
+    let suppliers = if headers.contains_key("hx-request") {
+        Vec::new()
+    } else {
+        app.store.suppliers().await?
+    };
     Ok(Html(
         Page {
             more: (page + 1) * EACH < found.total,

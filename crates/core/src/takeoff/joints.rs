@@ -481,7 +481,8 @@ impl Fitter<'_> {
             (pipe.size.clone(), of.clone())
         };
         let why = (1.0, Reason::SizeEnds, id);
-        if system == FittingSystem::Glued {
+        // A bush goes straight into the adapter's socket; pipe that is wider wants a coupling for it.
+        if system == FittingSystem::Glued && !wide {
             self.fitting((system, FittingForm::Coupling), &big, None, None, why);
         }
         self.fitting((system, FittingForm::Reducer), &big, Some(&small), None, why);

@@ -2,8 +2,9 @@
 
 use crate::units::Length;
 
-/// Steps of the search for a better packing; the best until then stands, with its bound.
-const STEPS: usize = 200_000;
+/// Work of the search for a better packing: steps times the square of the pieces, which is what a step costs. The
+/// best until then stands, with its bound.
+const WORK: usize = 8_000_000;
 
 /// Pieces in the sticks that they are cut from.
 #[derive(Debug, Clone, PartialEq)]
@@ -57,6 +58,7 @@ pub fn cut_sticks(pieces: &[Length], stick: Length) -> Cuts {
             bound,
             best: best.len(),
             steps: 0,
+            most: (WORK / (sizes.len() * sizes.len()).max(1)).clamp(40, 200_000),
             found: None,
         };
         search.fill(&order, &mut Vec::new());
@@ -110,13 +112,14 @@ struct Search<'a> {
     bound: usize,
     best: usize,
     steps: usize,
+    most: usize,
     found: Option<Vec<Vec<usize>>>,
 }
 
 impl Search<'_> {
     /// Fills one stick after the other, each with its longest piece first; `left` is sorted, longest first.
     fn fill(&mut self, left: &[usize], done: &mut Vec<Vec<usize>>) {
-        if self.steps > STEPS || self.best == self.bound {
+        if self.steps > self.most || self.best == self.bound {
             return;
         }
         self.steps += 1;
@@ -150,7 +153,7 @@ impl Search<'_> {
 
     /// Every way to go on with a stick that leaves no room for another piece; of equal pieces the first.
     fn fillings(&mut self, rest: &[usize], room: i64, so_far: &mut Vec<usize>, out: &mut Vec<Vec<usize>>) {
-        if out.len() >= 64 || self.steps > STEPS {
+        if out.len() >= 64 || self.steps > self.most {
             return;
         }
         self.steps += 1;

@@ -4,7 +4,7 @@ use crate::units::Length;
 
 /// Work of the search for a better packing: steps times the square of the pieces, which is what a step costs. The
 /// best until then stands, with its bound.
-const WORK: usize = 8_000_000;
+const WORK: usize = 4_000_000;
 
 /// Pieces in the sticks that they are cut from.
 #[derive(Debug, Clone, PartialEq)]

@@ -3,7 +3,6 @@
 use super::joints::Seals;
 use super::line::{How, LineKind, Named, Reason, Tally, Unit};
 use super::take::Missing;
-use super::zones::tins;
 use crate::job::Job;
 use crate::piping::{Earthwork, wire};
 use crate::plan::AssemblyPlace;
@@ -153,4 +152,23 @@ pub(super) fn used_up(seals: &Seals, gravel: f64, work: &Earthwork, job: &Job, t
         let named = Named::new(LineKind::Sundry, "warning-tape", "Warning tape");
         tally.add(named, Unit::Roll, (length / WARNING_FT).ceil(), how, &[]);
     }
+}
+
+/// Pints of cement for glued ends, by nominal size.
+fn tins(glued: &[(String, u32)]) -> f64 {
+    // Joints that a pint makes, by size: as the tins say, half a quart.
+    let per_pint = |size: &str| -> f64 {
+        match size {
+            "1/2in" => 150.0,
+            "3/4in" => 100.0,
+            "1in" => 62.0,
+            "1-1/4in" => 52.0,
+            "1-1/2in" => 45.0,
+            "2in" => 30.0,
+            "2-1/2in" => 25.0,
+            "3in" => 20.0,
+            _ => 15.0,
+        }
+    };
+    glued.iter().map(|(size, n)| f64::from(*n) / per_pint(size)).sum()
 }

@@ -199,22 +199,3 @@ pub(super) fn connection(
     }
     pipes
 }
-
-/// Pints of cement for glued ends, by nominal size.
-pub(super) fn tins(glued: &[(String, u32)]) -> f64 {
-    // Joints that a pint makes, by size: as the tins say, half a quart.
-    let per_pint = |size: &str| -> f64 {
-        match size {
-            "1/2in" => 150.0,
-            "3/4in" => 100.0,
-            "1in" => 62.0,
-            "1-1/4in" => 52.0,
-            "1-1/2in" => 45.0,
-            "2in" => 30.0,
-            "2-1/2in" => 25.0,
-            "3in" => 20.0,
-            _ => 15.0,
-        }
-    };
-    glued.iter().map(|(size, n)| f64::from(*n) / per_pint(size)).sum()
-}

@@ -21,6 +21,7 @@ use fenlo_core::pricing::{PriceBook, Quote, SectionBy, quote};
 use fenlo_formats::quote_workbook;
 use fenlo_store::{KeptQuote, Shared};
 use serde::Deserialize;
+use std::sync::Arc;
 use std::time::{SystemTime, UNIX_EPOCH};
 
 pub use view::{Shown, body, shown};
@@ -81,14 +82,20 @@ fn same_currency(known: &Assessed, book: &PriceBook) -> Result<(), AppError> {
     )))
 }
 
+/// A job with the prices that its quote is made of.
+async fn job_and_book(app: &App, job: i64) -> Result<(Arc<Assessed>, PriceBook), AppError> {
+    let known = app.job(job).await?;
+    let book = book_of(app, &known).await?;
+    same_currency(&known, &book)?;
+    Ok((known, book))
+}
+
 async fn now(
     State(app): State<App>,
     Path(job): Path<i64>,
     Query(asked): Query<Asked>,
 ) -> Result<Response, AppError> {
-    let known = app.job(job).await?;
-    let book = book_of(&app, &known).await?;
-    same_currency(&known, &book)?;
+    let (known, book) = job_and_book(&app, job).await?;
     compute(move || {
         let quote = made(&known, &book, asked.by());
         Ok(Html(view::now(&known, &quote)?).into_response())
@@ -132,7 +139,7 @@ async fn keep(
         pairs,
     }: Sent<i64>,
 ) -> Result<Response, AppError> {
-    let known = app.job(job).await?;
+    let (known, book) = job_and_book(&app, job).await?;
     let fields = Fields::new(pairs, known.job().units);
     let asked = Asked {
         by: fields.text("by"),
@@ -143,8 +150,6 @@ async fn keep(
         .filter(|c| !c.is_control())
         .take(200)
         .collect();
-    let book = book_of(&app, &known).await?;
-    same_currency(&known, &book)?;
     let seq = known.open.seq;
     let quote = compute(move || made(&known, &book, asked.by())).await?;
     if quote.sections.is_empty() {
@@ -220,9 +225,7 @@ async fn xlsx(
     Path(job): Path<i64>,
     Query(asked): Query<Asked>,
 ) -> Result<Response, AppError> {
-    let known = app.job(job).await?;
-    let book = book_of(&app, &known).await?;
-    same_currency(&known, &book)?;
+    let (known, book) = job_and_book(&app, job).await?;
     compute(move || {
         let quote = made(&known, &book, asked.by());
         let bytes = quote_workbook(&quote, fenlo_words::quote_section).map_err(AppError::broken)?;

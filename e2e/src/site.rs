@@ -1,5 +1,5 @@
 use anyhow::{Context, Result};
-use fenlo_web::Store;
+use fenlo_web::{Config, Store};
 use sqlx::{Connection, PgConnection};
 use std::sync::atomic::{AtomicU32, Ordering};
 use tokio::net::TcpListener;
@@ -32,8 +32,12 @@ fn serve(listener: std::net::TcpListener, url: String) -> Result<(Runtime, onesh
         let controls = TcpListener::bind("127.0.0.1:0").await.expect("a free port");
         let controller = controls.local_addr().ok();
         tokio::spawn(async move { axum::serve(controls, fenlo_standins::controller::router()).await });
+        let config = Config {
+            controller,
+            ..Config::default()
+        };
         let stopped = async move { stopped.await.unwrap_or(()) };
-        let result = fenlo_web::serve_with(listener, store, controller, stopped).await;
+        let result = fenlo_web::serve_with(listener, store, &config, stopped).await;
         result.expect("the server stops when told to");
     });
     Ok((runtime, stop))

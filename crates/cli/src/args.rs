@@ -57,15 +57,36 @@ pub enum Command {
         #[arg(long, default_value = "127.0.0.1:8090")]
         listen: SocketAddr,
     },
+    /// Read a foreign file within bounds: the server's helper, a process of its own
+    #[command(hide = true)]
+    Reader {
+        /// drawing, picture, job or prices
+        kind: String,
+        /// What the file was called
+        #[arg(long, default_value = "")]
+        name: String,
+        /// Page of a PDF, from 1
+        #[arg(long, default_value_t = 1)]
+        page: usize,
+    },
     /// Print the JSON Schema of job files
     Schema,
     /// Load the demo jobs into the database, once
     Demo,
+    /// Print how a server is run, as a file for `serve --config`, each value with what it is for
+    Config {
+        /// Read this file first
+        #[arg(long, value_name = "FILE")]
+        config: Option<PathBuf>,
+    },
     /// Serve the pages
     Serve {
-        /// Address to listen on
-        #[arg(long, default_value = "127.0.0.1:8000")]
-        listen: SocketAddr,
+        /// How it is run (see `fenlo config`)
+        #[arg(long, value_name = "FILE")]
+        config: Option<PathBuf>,
+        /// Address to listen on; else as the configuration says
+        #[arg(long)]
+        listen: Option<SocketAddr>,
         /// Load the demo jobs if they never were
         #[arg(long)]
         with_demo: bool,

@@ -1,6 +1,6 @@
 use crate::args::{Args, Command, Format};
 use crate::io::{BadInput, print, read};
-use crate::{parts, propose, quick, report, rows, times};
+use crate::{config, parts, propose, quick, reader, report, rows, times};
 use anyhow::{Context, Result};
 use fenlo_core::assess::assess;
 use fenlo_core::network::solve;
@@ -68,28 +68,42 @@ pub fn run(args: Args) -> Result<()> {
                 .await
                 .context("the controller stopped")
         }),
+        Command::Reader { kind, name, page } => reader::run(&kind, &name, page),
         Command::Schema => print(&job_schema()),
         Command::Demo => block_on(async {
-            let store = fenlo_web::open_store(&database_url()?).await?;
+            let store = open_store(&config::load(None)?).await?;
             let loaded = fenlo_web::load_demo(&store).await?;
             print(&format!("{loaded} demo jobs loaded\n"))
         }),
+        Command::Config { config } => print(&config::written(&config::load(config.as_deref())?)?),
         Command::Serve {
+            config,
             listen,
             with_demo,
             controller,
         } => block_on(async {
-            let store = fenlo_web::open_store(&database_url()?).await?;
+            let mut config = config::load(config.as_deref())?;
+            config.listen = listen.unwrap_or(config.listen);
+            config.controller = controller.or(config.controller);
+            let store = open_store(&config).await?;
             if with_demo {
                 fenlo_web::load_demo(&store).await?;
             }
-            let listener = listen_on(listen).await?;
+            let listener = listen_on(config.listen).await?;
             print(&format!("Fenlo is ready: http://{}\n", listener.local_addr()?))?;
-            fenlo_web::serve_with(listener, store, controller, stop_signal())
+            fenlo_web::serve_with(listener, store, &config, stop_signal())
                 .await
                 .context("the server stopped")
         }),
     }
+}
+
+async fn open_store(config: &fenlo_web::Config) -> Result<fenlo_web::Store> {
+    anyhow::ensure!(
+        !config.database_url.is_empty(),
+        "DATABASE_URL is not set: use ./start, which runs a database of its own"
+    );
+    Ok(fenlo_web::open_store(config).await?)
 }
 
 async fn listen_on(address: std::net::SocketAddr) -> Result<tokio::net::TcpListener> {
@@ -103,11 +117,6 @@ fn block_on(work: impl Future<Output = Result<()>>) -> Result<()> {
         .enable_all()
         .build()?
         .block_on(work)
-}
-
-fn database_url() -> Result<String> {
-    std::env::var("DATABASE_URL")
-        .context("DATABASE_URL is not set: use ./start, which runs a database of its own")
 }
 
 async fn stop_signal() {

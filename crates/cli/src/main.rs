@@ -2,16 +2,20 @@
 
 mod args;
 mod commands;
+mod config;
 mod io;
 mod parts;
 mod propose;
 mod quick;
+mod reader;
 mod report;
 mod rows;
 mod times;
 
 use clap::Parser;
+use fenlo_web::LogFormat;
 use std::process::ExitCode;
+use tracing_subscriber::Layer;
 use tracing_subscriber::filter::Targets;
 use tracing_subscriber::layer::SubscriberExt;
 use tracing_subscriber::util::SubscriberInitExt;
@@ -20,9 +24,9 @@ use tracing_subscriber::util::SubscriberInitExt;
 const BAD_INPUT: u8 = 2;
 
 fn main() -> ExitCode {
-    let lines = tracing_subscriber::fmt::layer().with_writer(std::io::stderr);
-    tracing_subscriber::registry().with(lines).with(logged()).init();
-    match commands::run(args::Args::parse()) {
+    let args = args::Args::parse();
+    log(&args);
+    match commands::run(args) {
         Ok(()) => ExitCode::SUCCESS,
         Err(error) if error.is::<io::BadInput>() => {
             eprintln!("{error}");
@@ -35,9 +39,19 @@ fn main() -> ExitCode {
     }
 }
 
-/// What goes to the log: as `RUST_LOG` says (`info,fenlo_web=debug`), else what matters to who runs it.
-fn logged() -> Targets {
-    let usual = "info,sqlx=warn";
-    let said = std::env::var("RUST_LOG").ok().and_then(|text| text.parse().ok());
-    said.unwrap_or_else(|| usual.parse().expect("the usual filter is sound"))
+/// Lines to standard error, as the configuration has them; one that can't be read is told by the command itself.
+fn log(args: &args::Args) {
+    let file = match &args.command {
+        args::Command::Serve { config, .. } => config.as_deref(),
+        _ => None,
+    };
+    let config = config::load(file).unwrap_or_default();
+    let usual = || Targets::new().with_default(tracing_subscriber::filter::LevelFilter::INFO);
+    let wanted: Targets = config.log.parse().unwrap_or_else(|_| usual());
+    let lines = tracing_subscriber::fmt::layer().with_writer(std::io::stderr);
+    let registry = tracing_subscriber::registry();
+    match config.log_format {
+        LogFormat::Text => registry.with(lines.with_filter(wanted)).init(),
+        LogFormat::Json => registry.with(lines.json().with_filter(wanted)).init(),
+    }
 }

@@ -30,6 +30,7 @@
 //! | `parts` | the list of parts and the quote, as CSV and workbooks |
 //! | [`drawing`] | the ground: layers of other people's drawings to kinds of thing; ours out |
 //! | [`picture`] | scans and photos, packed anew |
+//! | [`foreign`] | all of these by a process of its own, and what it hands over |
 //!
 //! Not here: binary drawings (DWG), pictures that move, and links to other files inside a file: none
 //! is followed.
@@ -42,6 +43,7 @@ mod climate;
 pub mod controller;
 pub mod drawing;
 mod error;
+pub mod foreign;
 mod job;
 mod network;
 mod parts;

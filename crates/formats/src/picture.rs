@@ -12,8 +12,10 @@ const MOST_SIDE: u32 = 4_000;
 const MOST_READ: u32 = 12_000;
 /// Memory for unpacking: a bomb of a few kilobytes that unpacks to gigabytes ends here.
 const MOST_MEMORY: u64 = 400_000_000;
+/// Pixels of what is read: a sheet of A1 at 200 dots to the inch has half as many.
+const MOST_PIXELS: u64 = 60_000_000;
 /// Bytes of a file.
-const MOST_BYTES: usize = 12_000_000;
+pub(crate) const MOST_BYTES: usize = 12_000_000;
 
 /// A picture ready to be kept.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -89,6 +91,15 @@ fn unpack(bytes: &[u8], photo: bool) -> Result<DynamicImage, String> {
     } else {
         return Err("The file is no PNG, JPEG or PDF".into());
     };
+    let size = ImageReader::with_format(Cursor::new(bytes), format).into_dimensions();
+    if let Ok((w, h)) = size
+        && u64::from(w) * u64::from(h) > MOST_PIXELS
+    {
+        let most = MOST_PIXELS / 1_000_000;
+        return Err(format!(
+            "The picture has {w} by {h} pixels; at most {most} million are read: make it smaller first"
+        ));
+    }
     let mut reader = ImageReader::with_format(Cursor::new(bytes), format);
     let mut limits = Limits::default();
     limits.max_image_width = Some(MOST_READ);
@@ -97,7 +108,11 @@ fn unpack(bytes: &[u8], photo: bool) -> Result<DynamicImage, String> {
     reader.limits(limits);
     reader.decode().map_err(|e| match e {
         image::ImageError::Limits(_) => {
-            format!("The picture is larger than {MOST_READ} by {MOST_READ} pixels: make it smaller first")
+            format!(
+                "The picture is larger than {MOST_READ} by {MOST_READ} pixels, or takes more than {} MB unpacked: \
+                 make it smaller first",
+                MOST_MEMORY / 1_000_000
+            )
         }
         other => format!("The picture can't be unpacked: {other}"),
     })

@@ -57,8 +57,12 @@ fn an_edit(c: &mut Criterion) {
         });
         c.bench_function(&format!("undo and redo in a log of {edits}"), |b| {
             b.iter(|| {
-                runtime.block_on(store.append(id, Change::Undo, None)).unwrap();
-                open = runtime.block_on(store.append(id, Change::Redo, None)).unwrap();
+                runtime
+                    .block_on(store.append(id, Change::Undo(None), None))
+                    .unwrap();
+                open = runtime
+                    .block_on(store.append(id, Change::Redo(None), None))
+                    .unwrap();
             });
         });
     }

@@ -32,6 +32,22 @@ pub enum StoreError {
         /// What did not read.
         source: serde_json::Error,
     },
+    /// A row of a later version.
+    #[error(
+        "job {job} was written by a newer Fenlo (format {format}; this one knows up to {known}): update this server to \
+         open it"
+    )]
+    Newer {
+        /// The job.
+        job: i64,
+        /// The version of the row.
+        format: i16,
+        /// The newest known.
+        known: i16,
+    },
+    /// A text with a character that can't be kept: NUL, in practice.
+    #[error("there is a character in it that can't be kept (NUL): take it out")]
+    Character,
     /// The database can't be reached or refused.
     #[error("the database is not available: {0}")]
     Unavailable(sqlx::Error),
@@ -47,6 +63,10 @@ impl From<sqlx::Error> for StoreError {
     fn from(error: sqlx::Error) -> Self {
         match error {
             sqlx::Error::RowNotFound => Self::NotFound,
+            // Not a character of UTF-8; not one that JSON in the database can have.
+            sqlx::Error::Database(e) if matches!(e.code().as_deref(), Some("22021" | "22P05")) => {
+                Self::Character
+            }
             other => Self::Unavailable(other),
         }
     }

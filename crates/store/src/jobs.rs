@@ -1,9 +1,11 @@
 use crate::log::to_json;
+use crate::upgrade::FORMAT;
 use crate::{Scope, StoreError};
 use fenlo_core::plan::Plan;
+use serde_json::Value;
 
 /// A job in the list.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct JobRow {
     /// Its number.
     pub id: i64,
@@ -15,10 +17,12 @@ pub struct JobRow {
     pub seq: i64,
     /// Date and time of the newest edit, `2026-05-03 07:10`.
     pub updated: String,
+    /// What was noted of it for the list, as of its newest edit; none: nothing, or it is older.
+    pub summary: Option<Value>,
 }
 
 /// A page of the list.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct JobsPage {
     /// Newest first.
     pub jobs: Vec<JobRow>,
@@ -42,7 +46,8 @@ impl Scope {
         );
         let jobs = sqlx::query_as!(
             JobRow,
-            r#"select id, name, place, seq, to_char(updated_at, 'YYYY-MM-DD HH24:MI') as "updated!"
+            r#"select id, name, place, seq, to_char(updated_at, 'YYYY-MM-DD HH24:MI') as "updated!",
+                   case when summary_seq = seq then summary end as summary
                from jobs where company_id = $1 and (name ilike $2 or place ilike $2)
                order by updated_at desc, id desc limit $3 offset $4"#,
             self.company,
@@ -63,24 +68,61 @@ impl Scope {
         Ok(JobsPage { jobs, total })
     }
 
+    /// Notes what the list shows of a job, as of an edit; what is known of a later one stays.
+    ///
+    /// # Errors
+    /// [`StoreError::Unavailable`].
+    pub async fn note_summary(&self, job: i64, seq: i64, summary: &Value) -> Result<(), StoreError> {
+        sqlx::query!(
+            "update jobs set summary = $3, summary_seq = $2
+             where id = $1 and company_id = $4 and coalesce(summary_seq, -1) < $2",
+            job,
+            seq,
+            summary,
+            self.company
+        )
+        .execute(&self.pool)
+        .await?;
+        Ok(())
+    }
+
     /// Stores a new job; its number.
     ///
     /// # Errors
     /// [`StoreError::Unavailable`].
     pub async fn create(&self, plan: &Plan) -> Result<i64, StoreError> {
+        self.create_once(plan, None).await
+    }
+
+    /// The same; with a key one job, however often it is sent.
+    ///
+    /// # Errors
+    /// [`StoreError::Unavailable`].
+    pub async fn create_once(&self, plan: &Plan, key: Option<&str>) -> Result<i64, StoreError> {
         let mut tx = self.pool.begin().await?;
         let id = sqlx::query_scalar!(
-            "insert into jobs (company_id, name, place) values ($1, $2, $3) returning id",
+            "insert into jobs (company_id, name, place, key) values ($1, $2, $3, $4)
+             on conflict (company_id, key) where key is not null do nothing returning id",
             self.company,
             plan.name,
-            plan.location
+            plan.location,
+            key
         )
-        .fetch_one(&mut *tx)
+        .fetch_optional(&mut *tx)
         .await?;
+        let Some(id) = id else {
+            let made = sqlx::query_scalar!(
+                "select id from jobs where company_id = $1 and key = $2",
+                self.company,
+                key
+            );
+            return Ok(made.fetch_one(&mut *tx).await?);
+        };
         sqlx::query!(
-            "insert into snapshots (job_id, seq, plan) values ($1, 0, $2)",
+            "insert into snapshots (job_id, seq, plan, format) values ($1, 0, $2, $3)",
             id,
-            to_json(id, plan)?
+            to_json(id, plan)?,
+            FORMAT
         )
         .execute(&mut *tx)
         .await?;

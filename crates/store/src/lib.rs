@@ -26,6 +26,7 @@
 //! | `prices` | the company's price book |
 //! | `quotes` | quotes as they were made, and links that show them |
 //! | `news` | edits told to every server process |
+//! | `upgrade` | rows of earlier versions, brought up to this one |
 #![forbid(unsafe_code)]
 #![deny(missing_docs)]
 
@@ -36,6 +37,7 @@ mod log;
 mod news;
 mod prices;
 mod quotes;
+mod upgrade;
 
 pub use error::StoreError;
 pub use files::{Picture, Upload};
@@ -47,6 +49,9 @@ pub use quotes::{KeptQuote, OpenShare, ShareRow, Shared};
 
 use sqlx::postgres::{PgPool, PgPoolOptions};
 use std::time::Duration;
+
+/// Connections to the database, usually.
+const CONNECTIONS: u32 = 8;
 
 /// Access to the database.
 #[derive(Clone)]
@@ -64,14 +69,29 @@ pub struct Scope {
 /// The company that everything belongs to while there are no accounts.
 pub const THIS_COMPANY: i64 = 1;
 
+impl Scope {
+    /// Whose it is.
+    pub fn company(&self) -> i64 {
+        self.company
+    }
+}
+
 impl Store {
     /// Connects and brings the tables up to date.
     ///
     /// # Errors
     /// [`StoreError::Unavailable`] when the database can't be reached.
     pub async fn open(url: &str) -> Result<Self, StoreError> {
+        Self::open_with(url, CONNECTIONS).await
+    }
+
+    /// The same with so many connections at most.
+    ///
+    /// # Errors
+    /// [`StoreError::Unavailable`] when the database can't be reached.
+    pub async fn open_with(url: &str, connections: u32) -> Result<Self, StoreError> {
         let pool = PgPoolOptions::new()
-            .max_connections(8)
+            .max_connections(connections)
             .acquire_timeout(Duration::from_secs(5))
             .connect(url)
             .await?;
@@ -111,6 +131,11 @@ impl Store {
         .execute(&self.pool)
         .await?;
         Ok(done.rows_affected() == 1)
+    }
+
+    /// Connections that are open, and those of them that nobody uses.
+    pub fn connections(&self) -> (u32, u32) {
+        (self.pool.size(), self.pool.num_idle() as u32)
     }
 
     /// True if the database answers.

@@ -1,3 +1,4 @@
+use crate::upgrade::{FORMAT, Row, upgraded};
 use crate::{Scope, StoreError};
 use fenlo_core::job::Job;
 use fenlo_core::plan::{Edit, EntryKind, Plan, fold};
@@ -8,8 +9,6 @@ use sqlx::PgConnection;
 const SNAPSHOT_EVERY: i64 = 50;
 /// Snapshots kept besides the first.
 const SNAPSHOTS: i64 = 3;
-/// The version of the format that edits are written in.
-const FORMAT: i16 = 1;
 /// Who edits while there are no accounts.
 const AUTHOR: &str = "this company";
 
@@ -40,10 +39,10 @@ pub enum Change {
         /// With a key it is done once, however often it is sent.
         key: Option<String>,
     },
-    /// Take back the newest entry that stands.
-    Undo,
+    /// Take back the newest entry that stands; with a key once, however often it is sent.
+    Undo(Option<String>),
     /// Do again what was taken back last.
-    Redo,
+    Redo(Option<String>),
 }
 
 impl Change {
@@ -200,10 +199,11 @@ impl Scope {
         .await?;
         if seq % SNAPSHOT_EVERY == 0 {
             sqlx::query!(
-                "insert into snapshots (job_id, seq, plan) values ($1, $2, $3)",
+                "insert into snapshots (job_id, seq, plan, format) values ($1, $2, $3, $4)",
                 job,
                 seq,
-                to_json(job, next.plan())?
+                to_json(job, next.plan())?,
+                FORMAT
             )
             .execute(&mut *tx)
             .await?;
@@ -234,7 +234,7 @@ impl Scope {
     pub async fn was_done(&self, job: i64, key: &str) -> Result<bool, StoreError> {
         Ok(sqlx::query_scalar!(
             r#"select exists(select 1 from edits join jobs on jobs.id = job_id
-               where job_id = $1 and key = $2 and company_id = $3) as "done!""#,
+               where job_id = $1 and edits.key = $2 and company_id = $3) as "done!""#,
             job,
             key,
             self.company
@@ -248,8 +248,8 @@ impl Scope {
     /// # Errors
     /// [`StoreError::Unreadable`], [`StoreError::Unavailable`].
     pub async fn edits_since(&self, job: i64, seq: i64, most: i64) -> Result<Vec<Edit>, StoreError> {
-        let rows = sqlx::query_scalar!(
-            "select edit from edits join jobs on jobs.id = job_id
+        let rows = sqlx::query!(
+            "select edit, format from edits join jobs on jobs.id = job_id
              where job_id = $1 and company_id = $4 and edits.seq > $2 order by edits.seq limit $3",
             job,
             seq,
@@ -258,7 +258,7 @@ impl Scope {
         )
         .fetch_all(&self.pool)
         .await?;
-        rows.into_iter().map(|e| from_json(job, e)).collect()
+        rows.into_iter().map(|r| edit_of(job, r.format, r.edit)).collect()
     }
 
     /// The newest lines of the history.
@@ -288,6 +288,10 @@ fn from_json<T: serde::de::DeserializeOwned>(job: i64, value: Value) -> Result<T
     serde_json::from_value(value).map_err(|source| StoreError::Unreadable { job, source })
 }
 
+fn edit_of(job: i64, format: i16, value: Value) -> Result<Edit, StoreError> {
+    from_json(job, upgraded(job, Row::Edit, format, value)?)
+}
+
 fn word(kind: EntryKind) -> &'static str {
     match kind {
         EntryKind::Do => "do",
@@ -299,15 +303,16 @@ fn word(kind: EntryKind) -> &'static str {
 /// The newest snapshot with the edits since folded onto it.
 async fn plan_at(tx: &mut PgConnection, job: i64, seq: i64) -> Result<Plan, StoreError> {
     let snapshot = sqlx::query!(
-        "select seq, plan from snapshots where job_id = $1 and seq <= $2 order by seq desc limit 1",
+        "select seq, plan, format from snapshots where job_id = $1 and seq <= $2 order by seq desc limit 1",
         job,
         seq
     )
     .fetch_one(&mut *tx)
     .await?;
-    let start: Plan = from_json(job, snapshot.plan)?;
-    let rows = sqlx::query_scalar!(
-        "select edit from edits where job_id = $1 and seq > $2 and seq <= $3 order by seq",
+    let plan = upgraded(job, Row::Snapshot, snapshot.format, snapshot.plan)?;
+    let start: Plan = from_json(job, plan)?;
+    let rows = sqlx::query!(
+        "select edit, format from edits where job_id = $1 and seq > $2 and seq <= $3 order by seq",
         job,
         snapshot.seq,
         seq
@@ -316,7 +321,7 @@ async fn plan_at(tx: &mut PgConnection, job: i64, seq: i64) -> Result<Plan, Stor
     .await?;
     let edits: Vec<Edit> = rows
         .into_iter()
-        .map(|e| from_json(job, e))
+        .map(|r| edit_of(job, r.format, r.edit))
         .collect::<Result<_, _>>()?;
     Ok(fold(start, &edits)?)
 }
@@ -329,19 +334,20 @@ async fn entry(
     head: &Head,
     change: Change,
 ) -> Result<Option<Entry>, StoreError> {
+    let (Change::Do { key, .. } | Change::Undo(key) | Change::Redo(key)) = &change;
+    if let Some(key) = key
+        && sqlx::query_scalar!(
+            r#"select exists(select 1 from edits where job_id = $1 and key = $2) as "done!""#,
+            job,
+            key
+        )
+        .fetch_one(&mut *tx)
+        .await?
+    {
+        return Ok(None);
+    }
     let entry = match change {
         Change::Do { base, edit, key } => {
-            if let Some(key) = &key
-                && sqlx::query_scalar!(
-                    r#"select exists(select 1 from edits where job_id = $1 and key = $2) as "done!""#,
-                    job,
-                    key
-                )
-                .fetch_one(&mut *tx)
-                .await?
-            {
-                return Ok(None);
-            }
             check_conflict(tx, job, base, &edit).await?;
             Entry {
                 kind: EntryKind::Do,
@@ -353,27 +359,27 @@ async fn entry(
                 redo_top: None,
             }
         }
-        Change::Undo => {
+        Change::Undo(key) => {
             let target = head.undo_top.ok_or(StoreError::NothingTo("undo"))?;
             let taken = taken(tx, job, target).await?;
             Entry {
                 kind: EntryKind::Undo,
                 described: taken.described,
                 edit: taken.inverse,
-                key: None,
+                key,
                 below: head.redo_top,
                 undo_top: taken.below,
                 redo_top: Some(seq),
             }
         }
-        Change::Redo => {
+        Change::Redo(key) => {
             let target = head.redo_top.ok_or(StoreError::NothingTo("redo"))?;
             let taken = taken(tx, job, target).await?;
             Entry {
                 kind: EntryKind::Redo,
                 described: taken.described,
                 edit: taken.inverse,
-                key: None,
+                key,
                 below: head.undo_top,
                 undo_top: Some(seq),
                 redo_top: taken.below,
@@ -392,14 +398,14 @@ struct Taken {
 
 async fn taken(tx: &mut PgConnection, job: i64, seq: i64) -> Result<Taken, StoreError> {
     let row = sqlx::query!(
-        "select inverse, described, below from edits where job_id = $1 and seq = $2",
+        "select inverse, described, below, format from edits where job_id = $1 and seq = $2",
         job,
         seq
     )
     .fetch_one(tx)
     .await?;
     Ok(Taken {
-        inverse: from_json(job, row.inverse)?,
+        inverse: edit_of(job, row.format, row.inverse)?,
         described: row.described,
         below: row.below,
     })

@@ -69,11 +69,18 @@ fn hash(token: &str) -> Vec<u8> {
 }
 
 impl Scope {
-    /// Keeps a quote as the next version of its job's.
+    /// Keeps a quote as the next version of its job's; with a key one version, however often it is sent.
     ///
     /// # Errors
     /// [`StoreError::Full`], [`StoreError::NotFound`], [`StoreError::Unavailable`].
-    pub async fn keep_quote(&self, job: i64, seq: i64, quote: &Quote, note: &str) -> Result<i32, StoreError> {
+    pub async fn keep_quote(
+        &self,
+        job: i64,
+        seq: i64,
+        quote: &Quote,
+        note: &str,
+        key: Option<&str>,
+    ) -> Result<i32, StoreError> {
         let mut tx = self.pool.begin().await?;
         sqlx::query_scalar!(
             "select seq from jobs where id = $1 and company_id = $2 for update",
@@ -82,6 +89,14 @@ impl Scope {
         )
         .fetch_one(&mut *tx)
         .await?;
+        let before = sqlx::query_scalar!(
+            "select version from quotes where job_id = $1 and key = $2",
+            job,
+            key
+        );
+        if let Some(version) = before.fetch_optional(&mut *tx).await? {
+            return Ok(version);
+        }
         let count = sqlx::query_scalar!(
             r#"select coalesce(max(version), 0) as "n!" from quotes where job_id = $1"#,
             job
@@ -93,13 +108,15 @@ impl Scope {
         }
         let body = serde_json::to_value(quote).map_err(StoreError::broken)?;
         sqlx::query!(
-            "insert into quotes (company_id, job_id, version, seq, quote, note) values ($1, $2, $3, $4, $5, $6)",
+            "insert into quotes (company_id, job_id, version, seq, quote, note, key)
+             values ($1, $2, $3, $4, $5, $6, $7)",
             self.company,
             job,
             count + 1,
             seq,
             body,
-            note
+            note,
+            key
         )
         .execute(&mut *tx)
         .await?;

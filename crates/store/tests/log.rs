@@ -72,16 +72,16 @@ async fn undo_and_redo_are_entries_too(pool: PgPool) {
     store.append(id, rename(0, "Second"), None).await.unwrap();
     store.append(id, rename(1, "Third"), None).await.unwrap();
     let names = async |change| store.append(id, change, None).await.map(|o| o.job.name.clone());
-    assert_eq!(names(Change::Undo).await.unwrap(), "Second");
-    assert_eq!(names(Change::Undo).await.unwrap(), "First");
+    assert_eq!(names(Change::Undo(None)).await.unwrap(), "Second");
+    assert_eq!(names(Change::Undo(None)).await.unwrap(), "First");
     assert!(matches!(
-        names(Change::Undo).await,
+        names(Change::Undo(None)).await,
         Err(StoreError::NothingTo("undo"))
     ));
-    assert_eq!(names(Change::Redo).await.unwrap(), "Second");
-    assert_eq!(names(Change::Redo).await.unwrap(), "Third");
+    assert_eq!(names(Change::Redo(None)).await.unwrap(), "Second");
+    assert_eq!(names(Change::Redo(None)).await.unwrap(), "Third");
     assert!(matches!(
-        names(Change::Redo).await,
+        names(Change::Redo(None)).await,
         Err(StoreError::NothingTo("redo"))
     ));
     assert_eq!(store.job(id).await.unwrap().seq, 6);
@@ -238,14 +238,17 @@ async fn undo_walks_back_over_what_was_undone_and_a_new_edit_ends_redo(pool: PgP
     let name = async |change| store.append(id, change, None).await.map(|o| o.job.name.clone());
     name(rename(0, "b")).await.unwrap();
     name(rename(1, "c")).await.unwrap();
-    assert_eq!(name(Change::Undo).await.unwrap(), "b");
+    assert_eq!(name(Change::Undo(None)).await.unwrap(), "b");
     assert_eq!(name(rename(3, "d")).await.unwrap(), "d");
-    assert!(matches!(name(Change::Redo).await, Err(StoreError::NothingTo(_))));
+    assert!(matches!(
+        name(Change::Redo(None)).await,
+        Err(StoreError::NothingTo(_))
+    ));
     // c was taken back before d was made: behind d stands b, then a.
-    assert_eq!(name(Change::Undo).await.unwrap(), "b");
-    assert_eq!(name(Change::Undo).await.unwrap(), "a");
-    assert_eq!(name(Change::Redo).await.unwrap(), "b");
-    assert_eq!(name(Change::Redo).await.unwrap(), "d");
+    assert_eq!(name(Change::Undo(None)).await.unwrap(), "b");
+    assert_eq!(name(Change::Undo(None)).await.unwrap(), "a");
+    assert_eq!(name(Change::Redo(None)).await.unwrap(), "b");
+    assert_eq!(name(Change::Redo(None)).await.unwrap(), "d");
     let open = store.job(id).await.unwrap();
     assert_eq!(
         (open.undo.as_deref(), open.redo.as_deref()),
@@ -260,9 +263,9 @@ async fn a_log_from_before_the_stacks_is_threaded(pool: PgPool) {
     for (seq, change) in [
         rename(0, "b"),
         rename(1, "c"),
-        Change::Undo,
-        Change::Undo,
-        Change::Redo,
+        Change::Undo(None),
+        Change::Undo(None),
+        Change::Redo(None),
     ]
     .into_iter()
     .enumerate()
@@ -337,7 +340,7 @@ async fn nothing_of_another_company_is_reached(pool: PgPool) {
         theirs.job(id),
         theirs.seq(id),
         theirs.append(id, rename(1, "Taken"), None),
-        theirs.append(id, Change::Undo, None),
+        theirs.append(id, Change::Undo(None), None),
         theirs.delete(id),
         theirs.picture(id, "p"),
         theirs.put_picture(id, "q", &picture),

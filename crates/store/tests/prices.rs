@@ -142,12 +142,12 @@ async fn quotes_are_versions_that_stay_what_they_were(pool: PgPool) {
     let store = store(&pool).await;
     let job = store.create(&Plan::new("Quoted", UnitSystem::Us)).await.unwrap();
     let quote = made();
-    assert_eq!(store.keep_quote(job, 0, &quote, "first").await.unwrap(), 1);
+    assert_eq!(store.keep_quote(job, 0, &quote, "first", None).await.unwrap(), 1);
     let dearer = Quote {
         total: quote.total + d("10.05"),
         ..quote.clone()
     };
-    assert_eq!(store.keep_quote(job, 3, &dearer, "").await.unwrap(), 2);
+    assert_eq!(store.keep_quote(job, 3, &dearer, "", None).await.unwrap(), 2);
     let all = store.quotes(job).await.unwrap();
     assert_eq!(all.iter().map(|q| q.version).collect::<Vec<_>>(), [2, 1]);
     assert_eq!(all[1].quote, quote, "to the last digit");
@@ -162,7 +162,7 @@ async fn quotes_are_versions_that_stay_what_they_were(pool: PgPool) {
     let other = database(&pool).await.scope(99);
     assert!(other.quotes(job).await.unwrap().is_empty());
     assert!(matches!(
-        other.keep_quote(job, 0, &quote, "").await,
+        other.keep_quote(job, 0, &quote, "", None).await,
         Err(StoreError::NotFound)
     ));
 }

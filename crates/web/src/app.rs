@@ -1,12 +1,16 @@
 use crate::assessed::Assessed;
+use crate::config::Config;
 use crate::error::AppError;
+use crate::reading::Readings;
 use crate::runs::Run;
+use crate::summary::Summary;
+use crate::watch::Watch;
 use fenlo_core::assess::assess_after;
 use fenlo_core::plan::Edit;
 use fenlo_store::{Change, OpenJob, Scope, Store, THIS_COMPANY};
 use std::net::SocketAddr;
 use std::sync::Arc;
-use std::time::Duration;
+use std::time::{Duration, Instant};
 use tokio::sync::broadcast;
 
 /// Assessments kept: a job of 25 valves takes about half a megabyte.
@@ -28,6 +32,10 @@ pub struct App {
     pub controller: Option<SocketAddr>,
     /// Long work that somebody waits for, by job.
     pub runs: moka::sync::Cache<i64, Arc<Run>>,
+    /// What is counted and timed.
+    pub watch: Arc<Watch>,
+    /// Foreign files being read.
+    pub readings: Readings,
 }
 
 /// Stands for all jobs in the news.
@@ -36,15 +44,22 @@ pub const EVERY_JOB: i64 = -1;
 const NEWS: usize = 256;
 
 impl App {
-    pub fn new(database: Store, controller: Option<SocketAddr>) -> Self {
+    pub fn new(database: Store, config: &Config) -> Self {
         Self {
             store: database.scope(THIS_COMPANY),
             database,
             newest: moka::sync::Cache::new(KEPT),
             news: broadcast::channel(NEWS).0,
-            controller,
+            controller: config.controller,
+            watch: Arc::new(Watch::new(config)),
             runs: moka::sync::Cache::new(KEPT),
+            readings: Readings::default(),
         }
+    }
+
+    /// Assessments kept.
+    pub fn kept(&self) -> u64 {
+        self.newest.entry_count()
     }
 
     /// Passes on what the database tells of edits, for as long as the server runs.
@@ -81,23 +96,25 @@ impl App {
 
     pub async fn change(&self, job: i64, change: Change) -> Result<Arc<Assessed>, AppError> {
         let known = self.newest.get(&job);
-        self.assess(
-            self.store
-                .append(job, change, known.as_ref().map(|k| &k.open))
-                .await?,
-        )
-        .await
+        let open = self
+            .store
+            .append(job, change, known.as_ref().map(|k| &k.open))
+            .await?;
+        self.watch.edits.inc();
+        self.assess(open).await
     }
 
     /// Assessing takes milliseconds of pure computation: off the threads that serve requests.
     async fn assess(&self, open: OpenJob) -> Result<Arc<Assessed>, AppError> {
         let before = self.newest.get(&open.id);
+        let began = Instant::now();
         let assessed = tokio::task::spawn_blocking(move || {
             let assessment = assess_after(&open.job, before.as_ref().map(|b| &b.assessment));
             Arc::new(Assessed::new(open, assessment, before.as_deref()))
         })
         .await
         .map_err(AppError::broken)?;
+        self.watch.assessments.observe(began.elapsed().as_secs_f64());
         // An older answer that comes late must not replace a newer one.
         let id = assessed.open.id;
         if self
@@ -107,6 +124,13 @@ impl App {
         {
             self.newest.insert(id, Arc::clone(&assessed));
         }
+        // For the list; nobody waits for it, and the list makes up for one that was lost.
+        let (store, seq, kept) = (self.store.clone(), assessed.open.seq, Summary::of(&assessed));
+        tokio::spawn(async move {
+            if let Err(cause) = store.note_summary(id, seq, &kept.to_keep()).await {
+                tracing::warn!(id, %cause, "the list was not told");
+            }
+        });
         Ok(assessed)
     }
 }

@@ -1,5 +1,6 @@
 //! What a person sees when it goes wrong.
 
+use crate::watch::RequestId;
 use askama::Template;
 use axum::Json;
 use axum::body::HttpBody;
@@ -11,7 +12,6 @@ use fenlo_core::plan::{EditError, Fault};
 use fenlo_store::StoreError;
 use serde_json::json;
 use std::any::Any;
-use std::sync::atomic::{AtomicU64, Ordering};
 use tower_http::csrf::ProtectionError;
 
 /// What a handler can fail with; each becomes a page or a fragment that a person can act on.
@@ -37,6 +37,10 @@ pub enum AppError {
     WrongMethod,
     /// More than the address takes.
     TooLarge,
+    /// Too much is in hand already.
+    Busy(String),
+    /// Said before: status, title, what to do.
+    Said(StatusCode, &'static str, Vec<String>),
 }
 
 impl AppError {
@@ -50,15 +54,33 @@ impl From<StoreError> for AppError {
         match error {
             StoreError::NotFound => Self::NotFound,
             StoreError::Conflict(what) => Self::Conflict(what),
-            StoreError::NothingTo(_) | StoreError::Full(_) | StoreError::Currency(_) => {
-                Self::Bad(error.to_string())
-            }
+            StoreError::NothingTo(_)
+            | StoreError::Full(_)
+            | StoreError::Currency(_)
+            | StoreError::Character => Self::Bad(error.to_string()),
             StoreError::Edit(EditError::Faults(faults)) => Self::Faults(faults),
             // What the edit changes is gone: somebody took it away.
             StoreError::Edit(edit @ EditError::Missing { .. }) => Self::Conflict(edit.to_string()),
             StoreError::Edit(edit) => Self::Bad(edit.to_string()),
             StoreError::Unavailable(cause) => Self::Away(cause.to_string()),
-            StoreError::Unreadable { .. } | StoreError::Broken(_) => Self::Broken(error.to_string()),
+            StoreError::Newer { .. } => Self::Said(
+                StatusCode::INTERNAL_SERVER_ERROR,
+                "This job can’t be opened",
+                vec![sentence(&error.to_string()), OTHERS.to_owned()],
+            ),
+            StoreError::Unreadable { .. } => {
+                let line = logged(&error.to_string());
+                Self::Said(
+                    StatusCode::INTERNAL_SERVER_ERROR,
+                    "This job can’t be opened",
+                    vec![
+                        "What is kept of it does not read as it should.".to_owned(),
+                        OTHERS.to_owned(),
+                        line,
+                    ],
+                )
+            }
+            StoreError::Broken(_) => Self::Broken(error.to_string()),
         }
     }
 }
@@ -85,11 +107,11 @@ struct Page<'a> {
     back_label: &'a str,
 }
 
-static REFERENCE: AtomicU64 = AtomicU64::new(1);
+const OTHERS: &str = "All other jobs are untouched.";
 
 impl AppError {
     /// Status, title, what to do.
-    fn said(self) -> (StatusCode, &'static str, Vec<String>) {
+    pub fn said(self) -> (StatusCode, &'static str, Vec<String>) {
         let lines = |lines: &[&str]| lines.iter().map(|l| (*l).to_owned()).collect();
         match self {
             Self::NotFound => (
@@ -156,6 +178,12 @@ impl AppError {
                 "This address is not a page",
                 lines(&["It only takes what a form sends. Go back to the page that the form is on."]),
             ),
+            Self::Busy(what) => (
+                StatusCode::SERVICE_UNAVAILABLE,
+                "Too much at once",
+                vec![what, "Nothing was saved.".to_owned()],
+            ),
+            Self::Said(status, title, lines) => (status, title, lines),
             Self::TooLarge => (
                 StatusCode::PAYLOAD_TOO_LARGE,
                 "That is too large",
@@ -168,11 +196,10 @@ impl AppError {
     }
 }
 
-/// Writes the cause to the log; what is shown of it is a number to find it by.
+/// Writes the cause to the log, under the request's number; what is shown of it is that number.
 fn logged(cause: &str) -> String {
-    let reference = REFERENCE.fetch_add(1, Ordering::Relaxed);
-    tracing::error!(reference, cause, "request failed");
-    format!("Reference {reference} in the log.")
+    tracing::error!(cause, "request failed");
+    "The cause is in the log.".to_owned()
 }
 
 impl IntoResponse for AppError {
@@ -207,10 +234,33 @@ async fn foreign(response: Response) -> Result<AppError, Response> {
         StatusCode::PAYLOAD_TOO_LARGE => Ok(AppError::TooLarge),
         s if s.is_client_error() && plain => {
             let bytes = axum::body::to_bytes(response.into_body(), 1000).await;
-            let text = bytes.unwrap_or_default();
-            Ok(AppError::Bad(String::from_utf8_lossy(&text).into_owned()))
+            let text = String::from_utf8_lossy(&bytes.unwrap_or_default()).into_owned();
+            Ok(refused(s, &text))
         }
         _ => Err(response),
+    }
+}
+
+/// What an address or a form could not be read as; the framework's own words are for programmers.
+fn refused(status: StatusCode, text: &str) -> AppError {
+    let said = |title, line: &str| AppError::Said(status, title, vec![line.to_owned()]);
+    if text.starts_with("Invalid URL") {
+        return AppError::NotFound;
+    }
+    match status {
+        StatusCode::UNSUPPORTED_MEDIA_TYPE => said(
+            "That is not what a form sends",
+            "This address takes what the page's own form sends. Nothing was saved.",
+        ),
+        _ if text.starts_with("Failed to deserialize query string") => said(
+            "That address can’t be read",
+            "Something behind its question mark is not of the kind that belongs there.",
+        ),
+        _ if text.starts_with("Failed to deserialize form") => said(
+            "That form can’t be read",
+            "A field is missing, or holds something of another kind. Nothing was saved.",
+        ),
+        _ => AppError::Bad(text.to_owned()),
     }
 }
 
@@ -220,6 +270,7 @@ pub async fn render_errors(headers: HeaderMap, request: Request, next: Next) -> 
     let fragment = headers.contains_key("hx-request") && !headers.contains_key("hx-boosted");
     let kind = headers.get(header::CONTENT_TYPE);
     let board = kind.is_some_and(|k| k.as_bytes().starts_with(b"application/json"));
+    let id = request.extensions().get::<RequestId>().cloned();
     let mut response = next.run(request).await;
     if response.extensions().get::<Shown>().is_none() {
         if !response.status().is_client_error() && !response.status().is_server_error() {
@@ -230,10 +281,13 @@ pub async fn render_errors(headers: HeaderMap, request: Request, next: Next) -> 
             Err(own) => return own,
         }
     }
-    let Some(shown) = response.extensions().get::<Shown>().cloned() else {
+    let Some(mut shown) = response.extensions().get::<Shown>().cloned() else {
         return response;
     };
     let status = response.status();
+    if let (true, Some(RequestId(id))) = (status.is_server_error(), id) {
+        shown.lines.push(format!("Request {id}."));
+    }
     if board {
         let message = format!("{}. {}", shown.title, shown.lines.join(" "));
         return (status, Json(json!({ "message": message }))).into_response();

@@ -33,10 +33,18 @@ macro_rules! quantities {
 
 impl Fields {
     pub fn new(pairs: Pairs, units: UnitSystem) -> Self {
+        // A text of the database has no NUL.
+        let errors = pairs.iter().filter(|p| p.1.contains('\0'));
+        let errors = errors.map(|p| {
+            (
+                p.0.clone(),
+                "holds a character that can’t be kept (NUL)".to_owned(),
+            )
+        });
         Self {
+            errors: errors.collect(),
             pairs,
             units,
-            errors: Vec::new(),
         }
     }
 

@@ -7,7 +7,11 @@
 //!
 //! ```no_run
 //! # async fn f() -> Result<(), Box<dyn std::error::Error>> {
-//! let store = fenlo_web::open_store("postgres://localhost/fenlo").await?;
+//! let config = fenlo_web::Config {
+//!     database_url: "postgres://localhost/fenlo".into(),
+//!     ..Default::default()
+//! };
+//! let store = fenlo_web::open_store(&config).await?;
 //! fenlo_web::load_demo(&store).await?;
 //! let listener = tokio::net::TcpListener::bind("127.0.0.1:8000").await?;
 //! fenlo_web::serve(listener, store, std::future::pending()).await?;
@@ -20,12 +24,18 @@
 //! | `app` | the store and the newest assessment of each job |
 //! | `place` | the screens of a job, as a table |
 //! | `screens/` | a folder a screen: its routes, what it reads, what it shows |
+//! | `summary` | what the list shows of a job |
 //! | `submit` | from a form to an edit to fragments, or to faults at its fields |
 //! | `fields` | reading forms |
+//! | `keys` | a form that is sent twice is done once |
 //! | `uploads` | files in and out |
+//! | `reading` | foreign files, read by a process of its own, few at a time |
 //! | `shell`, `respond` | what stands round a page; answers in parts |
 //! | `error` | what a person sees when it goes wrong |
-//! | `security` | headers that every answer carries |
+//! | [`Config`] | how a server is run |
+//! | `watch` | requests by number, metrics, health |
+//! | `server` | connections: how many, how long |
+//! | `security` | what stands before every page |
 //!
 //! Not here: sign-in. There is one company, and the server listens on loopback.
 #![forbid(unsafe_code)]
@@ -35,36 +45,42 @@ mod app;
 mod assessed;
 mod assets;
 mod choices;
+mod config;
 mod demo;
 mod error;
 mod fields;
+mod keys;
 pub mod papers;
 mod place;
+mod reading;
 mod respond;
 mod router;
 mod runs;
 mod screens;
 mod security;
+mod server;
 mod shell;
 mod submit;
+mod summary;
 mod uploads;
+mod watch;
 
+pub use config::{Config, LogFormat};
 pub use demo::{DEMO, load_demo, load_jobs};
 pub use fenlo_store::{Store, StoreError};
 
 use std::future::Future;
-use std::net::SocketAddr;
 use tokio::net::TcpListener;
 
 /// Connects to the database and brings its tables up to date.
 ///
 /// # Errors
-/// The database can't be reached.
-pub async fn open_store(url: &str) -> Result<Store, StoreError> {
-    Store::open(url).await
+/// The configuration names none, or it can't be reached.
+pub async fn open_store(config: &Config) -> Result<Store, StoreError> {
+    Store::open_with(&config.database_url, config.database_connections).await
 }
 
-/// Serves until told to stop; requests in flight are finished.
+/// Serves as is usual until told to stop.
 ///
 /// # Errors
 /// The listener fails.
@@ -73,30 +89,28 @@ pub async fn serve(
     store: Store,
     stop: impl Future<Output = ()> + Send + 'static,
 ) -> std::io::Result<()> {
-    serve_with(listener, store, None, stop).await
+    serve_with(listener, store, &Config::default(), stop).await
 }
 
-/// The same beside a controller that programmes may be tried on.
+/// Serves until told to stop; requests in flight then have some seconds.
 ///
 /// # Errors
 /// The listener fails.
 pub async fn serve_with(
     listener: TcpListener,
     store: Store,
-    controller: Option<SocketAddr>,
+    config: &Config,
     stop: impl Future<Output = ()> + Send + 'static,
 ) -> std::io::Result<()> {
-    let app = app::App::new(store, controller);
+    let app = app::App::new(store, config);
     let news = tokio::spawn(app.clone().pass_on_news());
-    // Open streams of news would keep a server that was told to stop from stopping.
+    // Open streams of news end at once: they would take all the time that is left to others.
     let (stopped, stopping) = tokio::sync::watch::channel(false);
     let stop = async move {
         stop.await;
         let _ = stopped.send(true);
     };
-    let served = axum::serve(listener, router::router(app, stopping))
-        .with_graceful_shutdown(stop)
-        .await;
+    let served = server::run(listener, router::router(app, config, stopping), config, stop).await;
     news.abort();
     served
 }

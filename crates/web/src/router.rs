@@ -1,30 +1,37 @@
 //! Every address of the application, and what stands before all of them.
 
 use crate::app::App;
+use crate::config::Config;
 use crate::error::{AppError, caught, render_errors};
 use crate::place::SCREENS;
-use crate::screens::{self, jobs, prices, quick, shared};
+use crate::screens::{self, jobs, prices, quick, reading, shared};
+use crate::security::{self, Guard};
 use crate::uploads::MOST_FORM;
-use crate::{assets, security};
+use crate::watch::Watch;
+use crate::{assets, watch};
 use axum::extract::DefaultBodyLimit;
-use axum::http::StatusCode;
-use axum::middleware;
+use axum::extract::Request;
+use axum::http::header;
+use axum::middleware::{self, Next};
+use axum::response::{IntoResponse, Response};
 use axum::routing::get;
 use axum::{Extension, Router};
+use std::sync::Arc;
 use std::time::Duration;
-use tokio::sync::watch;
+use tokio::sync::watch::Receiver;
 use tower::ServiceBuilder;
 use tower_http::catch_panic::CatchPanicLayer;
 use tower_http::compression::CompressionLayer;
 use tower_http::csrf::CsrfLayer;
-use tower_http::timeout::TimeoutLayer;
-use tower_http::trace::TraceLayer;
+use tower_http::timeout::RequestBodyTimeoutLayer;
 
 /// Longer than any page takes.
 const TIMEOUT: Duration = Duration::from_secs(20);
+/// A file of 25 MB by a poor line takes minutes; as long as bytes come it may.
+const FILE_TIMEOUT: Duration = Duration::from_secs(300);
 
 /// The application; streams of news end when `stopping` turns true.
-pub fn router(app: App, stopping: watch::Receiver<bool>) -> Router {
+pub fn router(app: App, config: &Config, stopping: Receiver<bool>) -> Router {
     let job = SCREENS.iter().fold(jobs::of_a_job(), |job, row| {
         job.merge(screens::routes(row.screen))
     });
@@ -33,30 +40,54 @@ pub fn router(app: App, stopping: watch::Receiver<bool>) -> Router {
         .merge(quick::routes())
         .merge(prices::routes())
         .merge(shared::routes())
+        .merge(reading::routes())
+        .route("/health", get(watch::health))
+        .route("/ready", get(watch::ready))
+        .route("/metrics", get(watch::metrics))
         .nest("/jobs/{job}", job)
         .route("/assets/{*path}", get(assets::asset))
         .fallback(|| async { AppError::NotFound })
         .layer(Extension(stopping))
         .layer(DefaultBodyLimit::max(MOST_FORM));
-    guarded(all, TIMEOUT).with_state(app)
+    let watch = Arc::clone(&app.watch);
+    guarded(all, config, watch, TIMEOUT).with_state(app)
 }
 
 /// What every request passes, outermost first. Whatever refuses or breaks one, the answer is a page
 /// of ours: `render_errors` stands before all that may.
-pub fn guarded<S: Clone + Send + Sync + 'static>(routes: Router<S>, timeout: Duration) -> Router<S> {
+pub fn guarded<S: Clone + Send + Sync + 'static>(
+    routes: Router<S>,
+    config: &Config,
+    watch: Arc<Watch>,
+    timeout: Duration,
+) -> Router<S> {
+    let guard = Guard::of(config);
     routes.layer(
         ServiceBuilder::new()
-            .layer(TraceLayer::new_for_http())
-            .layer(middleware::from_fn(security::headers))
+            .layer(middleware::from_fn_with_state(Arc::clone(&watch), watch::follow))
+            .layer(middleware::from_fn_with_state(guard.clone(), security::headers))
             .layer(CompressionLayer::new())
             .layer(middleware::from_fn(render_errors))
+            .layer(middleware::from_fn_with_state(guard, security::guard))
+            .layer(middleware::from_fn_with_state(watch, watch::not_too_often))
             .layer(CatchPanicLayer::custom(caught))
-            .layer(TimeoutLayer::with_status_code(
-                StatusCode::SERVICE_UNAVAILABLE,
-                timeout,
-            ))
+            .layer(middleware::from_fn(move |request, next| {
+                in_time(timeout, request, next)
+            }))
+            .layer(RequestBodyTimeoutLayer::new(config.body_time()))
             .layer(CsrfLayer::new()),
     )
+}
+
+/// Gives up on what takes too long.
+async fn in_time(usual: Duration, request: Request, next: Next) -> Response {
+    let kind = request.headers().get(header::CONTENT_TYPE);
+    let file = kind.is_some_and(|k| k.as_bytes().starts_with(b"multipart/"));
+    let time = if file { FILE_TIMEOUT } else { usual };
+    match tokio::time::timeout(time, next.run(request)).await {
+        Ok(response) => response,
+        Err(_) => AppError::TimedOut.into_response(),
+    }
 }
 
 #[cfg(test)]
@@ -64,8 +95,7 @@ mod tests {
     use super::*;
     use axum::Form;
     use axum::body::{Body, to_bytes};
-    use axum::http::{Request, Response};
-    use axum::response::IntoResponse;
+    use axum::http::{Request, Response, StatusCode};
     use axum::routing::post;
     use tower::ServiceExt;
 
@@ -90,7 +120,13 @@ mod tests {
             )
             .fallback(|| async { AppError::NotFound })
             .layer(DefaultBodyLimit::max(100));
-        guarded(routes, Duration::from_millis(30))
+        let config = Config::default();
+        guarded(
+            routes,
+            &config,
+            Arc::new(Watch::new(&config)),
+            Duration::from_millis(30),
+        )
     }
 
     async fn ask(request: Request<Body>) -> (StatusCode, String, Response<()>) {
@@ -102,7 +138,7 @@ mod tests {
     }
 
     fn get_of(path: &str) -> axum::http::request::Builder {
-        Request::get(path)
+        Request::get(path).header("host", "localhost")
     }
 
     #[tokio::test]
@@ -141,6 +177,7 @@ mod tests {
     async fn a_form_of_another_site_and_one_that_is_too_large_say_so() {
         let form = |site: &str, body: String| {
             Request::post("/form")
+                .header("host", "localhost")
                 .header("sec-fetch-site", site)
                 .header("content-type", "application/x-www-form-urlencoded")
                 .body(Body::from(body))

@@ -4,11 +4,13 @@ use crate::app::{App, compute};
 use crate::assessed::Assessed;
 use crate::error::{AppError, escape, sentence};
 use crate::fields::{Fields, Pairs, at_fields};
+use crate::keys;
 use crate::respond::Fragments;
 use axum::extract::{Form, FromRequest, FromRequestParts, Path, Request};
 use axum::http::StatusCode;
-use axum::response::{IntoResponse, Response};
+use axum::response::{Html, IntoResponse, Response};
 use fenlo_core::plan::Edit;
+use fenlo_store::Change;
 use serde::de::DeserializeOwned;
 use std::sync::Arc;
 
@@ -113,11 +115,19 @@ pub async fn submit<T: Send + 'static>(
 ) -> Result<Response, AppError> {
     let before = app.job(job).await?;
     let known = Arc::clone(&before);
+    let key = pairs.iter().find(|p| p.0 == "key").and_then(|p| keys::of(&p.1));
     let (made, fields) = compute(move || {
         let mut fields = Fields::new(pairs, known.job().units);
         (read(&known, &mut fields), fields)
     })
     .await?;
+    let refused = !fields.errors.is_empty() || made.is_err();
+    if let (true, Some(key)) = (refused, &key)
+        && app.store.was_done(job, key).await?
+    {
+        // Done before, and the answer was lost on the way: what it did is shown.
+        return Ok(([("hx-refresh", "true")], Html("")).into_response());
+    }
     if !fields.errors.is_empty() {
         return at.refuse(&fields.errors);
     }
@@ -127,7 +137,8 @@ pub async fn submit<T: Send + 'static>(
         Err(error) => return Err(error),
     };
     let base = fields.base().unwrap_or(before.open.seq);
-    match app.edit(job, base, edit).await {
+    let edit = Box::new(edit);
+    match app.change(job, Change::Do { base, edit, key }).await {
         Ok(known) => compute(move || show(&known, for_show)).await?,
         Err(AppError::Faults(faults)) => at.refuse(&at_fields(&faults, &at.fields)),
         Err(error) => Err(error),

@@ -4,6 +4,11 @@ use crate::error::AppError;
 use axum::extract::Multipart;
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
+use fenlo_core::plan::Fault;
+use fenlo_formats::foreign::Told;
+use std::fs::File;
+use tokio::io::{AsyncSeekExt, AsyncWriteExt};
+use tokio::sync::Semaphore;
 
 /// A form of the largest page is a tenth of this.
 pub const MOST_FORM: usize = 256 * 1024;
@@ -14,36 +19,65 @@ pub const MOST_DRAWING: usize = 25_100_000;
 /// A scan of 12 MB with its multipart wrapping.
 pub const MOST_PICTURE: usize = 12_100_000;
 
-/// The file of a form, with the fields beside it.
-#[derive(Default)]
+/// Uploads whose bodies are taken in at once; others wait before the first byte of theirs is.
+static TAKING_IN: Semaphore = Semaphore::const_new(8);
+/// Fields beside a file, and bytes of each.
+const MOST_FIELDS: usize = 20;
+const MOST_FIELD: usize = 10_000;
+
+/// The file of a form, with the fields beside it. The file lies on the disk without a name: it never fills the
+/// memory, and goes when it was read.
 pub struct SentFile {
     /// As the browser names it, without control characters.
     pub name: String,
-    pub bytes: Vec<u8>,
+    pub file: File,
     /// The other fields.
     pub fields: Vec<(String, String)>,
 }
 
-/// Reads the field `file` of a form; an empty or missing one is refused with `missing`.
+/// Takes in the field `file` of a form; an empty or missing one is refused with `missing`.
 pub async fn file_of(mut form: Multipart, missing: &str) -> Result<SentFile, AppError> {
     let bad = |e: axum::extract::multipart::MultipartError| {
         AppError::Bad(format!("The file could not be read: {}", e.body_text()))
     };
-    let mut sent = SentFile::default();
-    while let Some(field) = form.next_field().await.map_err(bad)? {
-        let key = field.name().unwrap_or_default().to_owned();
+    let _room = TAKING_IN.acquire().await.map_err(AppError::broken)?;
+    let mut sent: Option<(String, File)> = None;
+    let mut fields = Vec::new();
+    while let Some(mut field) = form.next_field().await.map_err(bad)? {
+        let key: String = field.name().unwrap_or_default().chars().take(100).collect();
         if key == "file" {
             let name = field.file_name().unwrap_or("file").chars();
-            sent.name = name.filter(|c| !c.is_control()).take(100).collect();
-            sent.bytes = field.bytes().await.map_err(bad)?.to_vec();
-        } else if sent.fields.len() < 20 {
-            sent.fields.push((key, field.text().await.map_err(bad)?));
+            let name = name.filter(|c| !c.is_control()).take(100).collect();
+            let mut to = tokio::fs::File::from_std(tempfile::tempfile().map_err(AppError::broken)?);
+            let mut size = 0;
+            while let Some(chunk) = field.chunk().await.map_err(bad)? {
+                size += chunk.len();
+                to.write_all(&chunk).await.map_err(AppError::broken)?;
+            }
+            to.rewind().await.map_err(AppError::broken)?;
+            sent = (size > 0).then_some((name, to.into_std().await));
+        } else {
+            let mut text = Vec::new();
+            while let Some(chunk) = field.chunk().await.map_err(bad)? {
+                text.extend_from_slice(&chunk);
+                if text.len() > MOST_FIELD || fields.len() >= MOST_FIELDS {
+                    return Err(AppError::Bad("there is too much beside the file".into()));
+                }
+            }
+            fields.push((key, String::from_utf8_lossy(&text).into_owned()));
         }
     }
-    if sent.bytes.is_empty() {
-        return Err(AppError::Bad(missing.to_owned()));
-    }
-    Ok(sent)
+    let (name, file) = sent.ok_or_else(|| AppError::Bad(missing.to_owned()))?;
+    Ok(SentFile { name, file, fields })
+}
+
+/// What is wrong with a file, at its places.
+pub fn told(all: Vec<Told>) -> AppError {
+    let fault = |t: Told| Fault {
+        path: t.at,
+        message: t.message,
+    };
+    AppError::Faults(all.into_iter().map(fault).collect())
 }
 
 /// A file to keep, named after the job.

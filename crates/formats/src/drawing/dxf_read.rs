@@ -38,8 +38,14 @@ pub fn read_dxf(bytes: &[u8]) -> Result<Drawing, ReadError> {
     // is renamed to one that nobody knows.
     let mut bytes = bytes.to_vec();
     let name = b"THUMBNAILIMAGE";
-    while let Some(at) = bytes.windows(name.len()).position(|w| w == name) {
-        bytes[at] = b'X';
+    let mut at = 0;
+    while at + name.len() <= bytes.len() {
+        if bytes[at..].starts_with(name) {
+            bytes[at] = b'X';
+            at += name.len();
+        } else {
+            at += 1;
+        }
     }
     // The file is anybody's: whatever trips the parser is a fault of the file, not of the server.
     let loaded = std::panic::catch_unwind(|| dxf::Drawing::load(&mut &bytes[..]));
@@ -512,8 +518,10 @@ impl Spread<'_> {
                 ..Placing::HERE
             };
             let here = placing.then(stand).then(back);
+            // What is of no use counts as well: blocks in blocks of it would else be spread for ever.
+            self.count(0, n)?;
             for entity in &block.entities {
-                self.pieces += 1;
+                self.count(0, n)?;
                 self.entity(entity, here, within, n)?;
             }
         }

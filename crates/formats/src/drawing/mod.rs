@@ -19,6 +19,7 @@ pub use import::{Imported, LayerUse, guess, import};
 use crate::error::ReadError;
 use fenlo_core::plan::LegOf;
 use fenlo_core::site::{Path, Point, Shape};
+use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
 /// Largest drawing read, bytes.
@@ -28,7 +29,7 @@ pub(crate) const MOST_LAYERS: usize = 500;
 /// Pieces of one drawing, with blocks spread out.
 pub(crate) const MOST_PIECES: usize = 400_000;
 /// Corners of one drawing.
-pub(crate) const MOST_POINTS: usize = 3_000_000;
+pub(crate) const MOST_POINTS: usize = 1_000_000;
 /// Figures further from zero than this are no drawing of a site in any unit.
 pub(crate) const FURTHEST: f64 = 1e9;
 
@@ -52,7 +53,7 @@ pub(crate) fn pipe_layer(of: &LegOf) -> String {
 }
 
 /// What a file holds, in its own unit.
-#[derive(Debug, Clone, Default, PartialEq)]
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
 pub struct Drawing {
     /// Metres to one unit of the file, where it says.
     pub metres: Option<f64>,
@@ -65,7 +66,8 @@ pub struct Drawing {
 }
 
 /// One layer.
-#[derive(Debug, Clone, Default, PartialEq)]
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
+#[serde(default)]
 pub struct Layer {
     /// Ground: rings with holes. A name, where the file gives one.
     pub closed: Vec<(Shape, String)>,

@@ -5,20 +5,21 @@ use crate::app::{App, compute};
 use crate::assessed::Assessed;
 use crate::error::AppError;
 use crate::fields::Fields;
-use crate::place::{Here, Screen};
+use crate::keys;
+use crate::place::Here;
+use crate::reading::{Ask, Ended};
 use crate::submit::{FormAt, Sent, submit};
-use crate::uploads::{MOST_FILE, file_of};
+use crate::summary::Summary;
+use crate::uploads::{MOST_FILE, file_of, told};
 use askama::Template;
 use axum::Router;
-use axum::extract::{DefaultBodyLimit, Form, Multipart, Path, Query, State};
-use axum::http::StatusCode;
+use axum::extract::{DefaultBodyLimit, Form, Multipart, Query, State};
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use axum::routing::{get, post};
-use fenlo_core::findings::Severity;
 use fenlo_core::job::Job;
 use fenlo_core::plan::{Edit, Plan};
-use fenlo_core::steps::Step;
 use fenlo_core::units::UnitSystem;
+use fenlo_formats::foreign::Foreign;
 use fenlo_formats::read_job;
 use fenlo_store::Change;
 use serde::Deserialize;
@@ -31,7 +32,6 @@ pub fn routes() -> Router<App> {
         .route("/", get(list))
         .route("/jobs", post(create))
         .route("/jobs/import", post(import).layer(file))
-        .route("/health", get(health))
 }
 
 /// What every screen of a job has, below the job's address.
@@ -64,13 +64,8 @@ struct Row {
     name: String,
     place: String,
     updated: String,
-    next: &'static str,
-    valves: usize,
-    heads: u32,
-    design: String,
-    stop: usize,
-    fix: usize,
-    watch: usize,
+    /// None: the job can't be opened.
+    summary: Option<Summary>,
 }
 
 async fn list(State(app): State<App>, Query(query): Query<Search>) -> Result<Response, AppError> {
@@ -84,30 +79,22 @@ async fn list(State(app): State<App>, Query(query): Query<Search>) -> Result<Res
     let found = app.store.jobs(&search, page, PAGE).await?;
     let mut rows = Vec::new();
     for job in found.jobs {
-        let known = app.job(job.id).await?;
-        let (plan, a) = (known.job(), &known.assessment);
-        let flows: Vec<String> = a
-            .supplies
-            .iter()
-            .filter_map(|s| s.design.flow)
-            .map(|f| f.show(plan.units))
-            .collect();
+        // Kept with each edit; a job that was never assessed is once, now.
+        let summary = match job.summary.and_then(Summary::kept) {
+            Some(kept) => Some(kept),
+            None => match app.job(job.id).await {
+                Ok(known) => Some(Summary::of(&known)),
+                Err(AppError::Away(cause)) => return Err(AppError::Away(cause)),
+                // One that is broken harms no other.
+                Err(_) => None,
+            },
+        };
         rows.push(Row {
             id: job.id,
             name: job.name,
             place: job.place,
             updated: job.updated,
-            next: Screen::of(Step::next(plan, a)).path,
-            valves: plan.valves.len(),
-            heads: plan.groups.iter().map(|g| g.count()).sum(),
-            design: if flows.is_empty() {
-                "no".into()
-            } else {
-                flows.join(" + ")
-            },
-            stop: a.count(Severity::Stop),
-            fix: a.count(Severity::Fix),
-            watch: a.count(Severity::Watch),
+            summary,
         });
     }
     let pages = (found.total + PAGE - 1) / PAGE;
@@ -130,28 +117,56 @@ struct New {
     place: String,
     #[serde(default)]
     units: UnitSystem,
+    #[serde(default)]
+    key: String,
 }
 
 async fn create(State(app): State<App>, Form(new): Form<New>) -> Result<Redirect, AppError> {
     let mut plan = Plan::new(new.name.trim(), new.units);
     plan.location = new.place.trim().to_owned();
-    store(&app, Job::new(plan)).await
+    Ok(Redirect::to(&store(&app, Job::new(plan), &new.key).await?))
 }
 
-/// Stores a new job and goes there.
-pub async fn store(app: &App, job: Job) -> Result<Redirect, AppError> {
+/// Stores a new job, once for a key; the address of its first page.
+pub async fn store(app: &App, job: Job, key: &str) -> Result<String, AppError> {
     let faults = job.faults();
     if !faults.is_empty() {
         return Err(AppError::Faults(faults));
     }
-    let id = app.store.create(job.plan()).await?;
-    Ok(Redirect::to(&format!("/jobs/{id}/water")))
+    let id = app
+        .store
+        .create_once(job.plan(), keys::of(key).as_deref())
+        .await?;
+    Ok(format!("/jobs/{id}/water"))
 }
 
-async fn import(State(app): State<App>, form: Multipart) -> Result<Redirect, AppError> {
+async fn import(State(app): State<App>, form: Multipart) -> Result<Response, AppError> {
     let sent = file_of(form, "pick a job file first").await?;
-    let job = compute(move || read_job(&sent.bytes)).await?;
-    store(&app, job.map_err(|e| AppError::Faults(e.0))?).await
+    let ask = Ask {
+        kind: Foreign::Job,
+        name: sent.name,
+        page: 1,
+    };
+    let keeping = app.clone();
+    let key = sent
+        .fields
+        .into_iter()
+        .find(|f| f.0 == "key")
+        .map_or_else(String::new, |f| f.1);
+    let reading = app.readings.begin(
+        app.store.company(),
+        ask,
+        sent.file,
+        "/",
+        move |handed| async move {
+            let bytes = handed.map_err(told)?;
+            let job = compute(move || read_job(&bytes))
+                .await?
+                .map_err(AppError::broken)?;
+            Ok(Ended::Go(store(&keeping, job, &key).await?))
+        },
+    )?;
+    reading.page().await
 }
 
 #[derive(Deserialize)]
@@ -165,20 +180,16 @@ async fn stepped(app: App, job: i64, change: Change, to: To) -> Result<Response,
     compute(move || render_body(&known, Here::parse(&to.to))).await?
 }
 
-async fn undo(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Query(to): Query<To>,
-) -> Result<Response, AppError> {
-    stepped(app, job, Change::Undo, to).await
+fn key_in(pairs: &[(String, String)]) -> Option<String> {
+    pairs.iter().find(|p| p.0 == "key").and_then(|p| keys::of(&p.1))
 }
 
-async fn redo(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Query(to): Query<To>,
-) -> Result<Response, AppError> {
-    stepped(app, job, Change::Redo, to).await
+async fn undo(Query(to): Query<To>, sent: Sent<i64>) -> Result<Response, AppError> {
+    stepped(sent.app, sent.path, Change::Undo(key_in(&sent.pairs)), to).await
+}
+
+async fn redo(Query(to): Query<To>, sent: Sent<i64>) -> Result<Response, AppError> {
+    stepped(sent.app, sent.path, Change::Redo(key_in(&sent.pairs)), to).await
 }
 
 /// Applies the edit of a remedy or an option, just as it was shown.
@@ -196,13 +207,4 @@ async fn apply(
         Ok((edit, Here::parse(f.get("to"))))
     };
     submit(&app, job, FormAt::button(), pairs, read, render_body).await
-}
-
-/// For those who watch over servers.
-async fn health(State(app): State<App>) -> Response {
-    if app.database.answers().await {
-        "ok".into_response()
-    } else {
-        (StatusCode::SERVICE_UNAVAILABLE, "database away").into_response()
-    }
 }

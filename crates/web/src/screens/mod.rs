@@ -16,6 +16,7 @@ pub mod pressure;
 pub mod prices;
 pub mod quick;
 pub mod quote;
+pub mod reading;
 pub mod shared;
 pub mod times;
 pub mod valves;

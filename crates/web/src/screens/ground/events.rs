@@ -1,6 +1,7 @@
 //! Other people's edits as they happen.
 
 use crate::app::{App, EVERY_JOB};
+use crate::error::AppError;
 use axum::extract::{Path, State};
 use axum::response::sse::{Event, KeepAlive, Sse};
 use futures_util::stream::{Stream, StreamExt, unfold};
@@ -13,7 +14,9 @@ pub async fn stream(
     State(app): State<App>,
     Path(job): Path<i64>,
     axum::Extension(stopping): axum::Extension<watch::Receiver<bool>>,
-) -> Sse<impl Stream<Item = Result<Event, Infallible>>> {
+) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, AppError> {
+    // A stream of a job that is not there would be open for ever and never say a thing.
+    app.store.seq(job).await?;
     let news = app.news.subscribe();
     let told = unfold((news, stopping), move |(mut news, mut stopping)| async move {
         loop {
@@ -35,5 +38,5 @@ pub async fn stream(
     });
     // Said at once, so that the board knows it is heard.
     let hello = futures_util::stream::once(async { Ok(Event::default().event("hello").data("listening")) });
-    Sse::new(hello.chain(told)).keep_alive(KeepAlive::new().interval(Duration::from_secs(10)))
+    Ok(Sse::new(hello.chain(told)).keep_alive(KeepAlive::new().interval(Duration::from_secs(10))))
 }

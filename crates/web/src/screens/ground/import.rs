@@ -8,9 +8,10 @@ use crate::choices::{self, Choice, Group};
 use crate::error::AppError;
 use crate::fields::Pairs;
 use crate::place::{Here, Screen};
+use crate::reading::{Ask, Ended};
 use crate::screens::page_around;
 use crate::submit::Sent;
-use crate::uploads::{SentFile, file_of};
+use crate::uploads::{SentFile, file_of, told};
 use askama::Template;
 use axum::extract::{Multipart, Path, State};
 use axum::http::StatusCode;
@@ -19,7 +20,8 @@ use fenlo_core::board::lay_pipes;
 use fenlo_core::job::Job;
 use fenlo_core::plan::Edit;
 use fenlo_core::units::{Length, UnitSystem};
-use fenlo_formats::drawing::{Drawing, LayerUse, guess, import, read_dxf, read_geojson};
+use fenlo_formats::drawing::{Drawing, LayerUse, guess, import};
+use fenlo_formats::foreign::{Foreign, take_drawing};
 use fenlo_store::Upload;
 use std::collections::BTreeMap;
 
@@ -57,26 +59,33 @@ const UNITS: [(&str, &str); 8] = [
 ];
 
 fn read(upload: &Upload) -> Result<Drawing, AppError> {
-    let start = upload.bytes.iter().find(|b| !b.is_ascii_whitespace());
-    let read = if start == Some(&b'{') || upload.name.to_lowercase().ends_with("json") {
-        read_geojson(&upload.bytes)
-    } else {
-        read_dxf(&upload.bytes)
-    };
-    read.map_err(|e| AppError::Faults(e.0))
+    let old = |_| AppError::Bad("that drawing waited too long: pick it again".into());
+    take_drawing(&upload.bytes).map_err(old)
 }
 
+/// Keeps what the reader finds in a drawing; a file that can't be used is never kept.
 pub async fn upload(
     State(app): State<App>,
     Path(job): Path<i64>,
     form: Multipart,
-) -> Result<Redirect, AppError> {
-    let SentFile { name, bytes, .. } = file_of(form, "pick a drawing first").await?;
-    let upload = Upload { name, bytes };
-    // Read once now, so that a file that can't be used is never kept.
-    let upload = compute(move || read(&upload).map(|_| upload)).await??;
-    let id = app.store.put_upload(job, &upload).await?;
-    Ok(Redirect::to(&format!("/jobs/{job}/ground/import/{id}")))
+) -> Result<Response, AppError> {
+    app.store.seq(job).await?;
+    let SentFile { name, file, .. } = file_of(form, "pick a drawing first").await?;
+    let ask = Ask {
+        kind: Foreign::Drawing,
+        name: name.clone(),
+        page: 1,
+    };
+    let store = app.store.clone();
+    let back = format!("/jobs/{job}/ground");
+    let reading = app
+        .readings
+        .begin(app.store.company(), ask, file, &back, move |handed| async move {
+            let bytes = handed.map_err(told)?;
+            let id = store.put_upload(job, &Upload { name, bytes }).await?;
+            Ok(Ended::Go(format!("/jobs/{job}/ground/import/{id}")))
+        })?;
+    reading.page().await
 }
 
 fn view(

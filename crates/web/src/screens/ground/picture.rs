@@ -1,20 +1,22 @@
 //! The scan or photo beneath the drawing.
 
 use super::saved;
-use crate::app::{App, compute};
+use crate::app::App;
 use crate::error::{AppError, sentence};
 use crate::fields::Fields;
+use crate::reading::{Ask, Ended};
 use crate::submit::{FormAt, Sent};
-use crate::uploads::file_of;
+use crate::uploads::{file_of, told};
 use axum::Json;
 use axum::extract::{Multipart, Path, State};
 use axum::http::{StatusCode, header};
-use axum::response::{IntoResponse, Redirect, Response};
+use axum::response::{IntoResponse, Response};
 use fenlo_core::plan::Edit;
 use fenlo_core::site::{Point, Underlay};
 use fenlo_core::units::Length;
 use fenlo_drawing::board::frame;
-use fenlo_formats::picture::{Scan, read_picture};
+use fenlo_formats::foreign::{Foreign, take_scan};
+use fenlo_formats::picture::Scan;
 use fenlo_store::Picture;
 use serde_json::json;
 
@@ -22,14 +24,33 @@ pub async fn upload(
     State(app): State<App>,
     Path(job): Path<i64>,
     form: Multipart,
-) -> Result<Redirect, AppError> {
+) -> Result<Response, AppError> {
+    app.store.seq(job).await?;
     let sent = file_of(form, "pick a picture first").await?;
     let page = sent.fields.iter().find(|f| f.0 == "page");
-    let page = page.and_then(|f| f.1.trim().parse().ok()).unwrap_or(1);
-    let bytes = sent.bytes;
-    let scan = compute(move || read_picture(bytes, page))
-        .await?
-        .map_err(AppError::Bad)?;
+    let ask = Ask {
+        kind: Foreign::Picture,
+        name: sent.name,
+        page: page.and_then(|f| f.1.trim().parse().ok()).unwrap_or(1),
+    };
+    let keeping = app.clone();
+    let back = format!("/jobs/{job}/ground");
+    let reading = app.readings.begin(
+        app.store.company(),
+        ask,
+        sent.file,
+        &back,
+        move |handed| async move {
+            let scan = take_scan(handed.map_err(told)?).map_err(AppError::Broken)?;
+            put(&keeping, job, scan).await?;
+            Ok(Ended::Go(format!("/jobs/{job}/ground")))
+        },
+    )?;
+    reading.page().await
+}
+
+/// Keeps a picture and lays it beneath the drawing, as wide as what is drawn until it is scaled.
+async fn put(app: &App, job: i64, scan: Scan) -> Result<(), AppError> {
     let known = app.job(job).await?;
     let Scan {
         kind,
@@ -38,20 +59,13 @@ pub async fn upload(
         width,
         height,
     } = scan;
+    let kind = kind.to_owned();
     app.store
-        .put_picture(
-            job,
-            &name,
-            &Picture {
-                kind: kind.to_owned(),
-                bytes,
-            },
-        )
+        .put_picture(job, &name, &Picture { kind, bytes })
         .await?;
-    // As wide as what is drawn, until it is scaled.
     let (l, b, r, _) = frame(known.job());
     let pixel = Length::from_m((r - l).max(10.0) / f64::from(width.max(1)));
-    let underlay = Underlay {
+    let underlay = Some(Underlay {
         picture: name,
         width,
         height,
@@ -59,16 +73,10 @@ pub async fn upload(
         pixel,
         degrees: 0.0,
         strength: 0.5,
-    };
-    app.edit(
-        job,
-        known.open.seq,
-        Edit::SetUnderlay(fenlo_core::plan::SetUnderlay {
-            underlay: Some(underlay),
-        }),
-    )
-    .await?;
-    Ok(Redirect::to(&format!("/jobs/{job}/ground")))
+    });
+    let edit = Edit::SetUnderlay(fenlo_core::plan::SetUnderlay { underlay });
+    app.edit(job, known.open.seq, edit).await?;
+    Ok(())
 }
 
 pub async fn show(

@@ -1,9 +1,11 @@
 //! The company's price book: searched, taken over from a file, written to one.
 
 use super::parts::XLSX;
+use super::reading::watching;
 use crate::app::{App, compute};
 use crate::error::AppError;
 use crate::fields::Fields;
+use crate::reading::{Ask, Ended};
 use crate::uploads::{file_of, give};
 use askama::Template;
 use axum::Router;
@@ -13,7 +15,8 @@ use axum::response::{Html, IntoResponse, Redirect, Response};
 use axum::routing::{get, post};
 use fenlo_core::pricing::{Price, PriceBook};
 use fenlo_core::units::UnitSystem;
-use fenlo_formats::{ChartFault, MOST_PRICES, prices_workbook, read_prices, write_prices};
+use fenlo_formats::foreign::{Foreign, Told, take_prices};
+use fenlo_formats::{MOST_PRICES, prices_workbook, write_prices};
 use fenlo_store::{KnownSupplier, Taking};
 use fenlo_words::digits;
 use serde::Deserialize;
@@ -151,7 +154,7 @@ static WAITING: LazyLock<Mutex<Vec<Waiting>>> = LazyLock::new(Mutex::default);
 #[template(path = "parts/prices_look.html")]
 struct Look {
     name: String,
-    faults: Vec<ChartFault>,
+    faults: Vec<Told>,
     key: u64,
     count: usize,
     currency: String,
@@ -161,39 +164,49 @@ struct Look {
 }
 
 /// What a file would bring; nothing is saved.
-async fn look(form: Multipart) -> Result<Response, AppError> {
+async fn look(State(app): State<App>, form: Multipart) -> Result<Response, AppError> {
     let sent = file_of(form, "pick a CSV or XLSX file with prices first").await?;
-    compute(move || {
-        let read = read_prices(&sent.bytes);
-        let mut look = Look {
-            name: sent.name,
-            faults: Vec::new(),
-            key: 0,
-            count: 0,
-            currency: String::new(),
-            suppliers: Vec::new(),
-            rows: Vec::new(),
-            mapped: 0,
-        };
-        match read {
-            Err(faults) => look.faults = faults,
-            Ok(book) => {
-                let of = |name: &str| book.prices.iter().filter(|p| p.supplier == name).count();
-                look.suppliers = book
-                    .suppliers
-                    .iter()
-                    .map(|s| (s.name.clone(), of(&s.name)))
-                    .collect();
-                look.count = book.prices.len();
-                look.currency.clone_from(&book.currency);
-                look.mapped = book.numbers.len();
-                look.rows = book.prices.iter().take(8).map(row).collect();
-                look.key = wait(book);
-            }
+    let ask = Ask {
+        kind: Foreign::Prices,
+        name: sent.name.clone(),
+        page: 1,
+    };
+    let reading = app.readings.begin(
+        app.store.company(),
+        ask,
+        sent.file,
+        "/prices",
+        move |handed| async move { compute(move || Ok(Ended::Show(looked_at(sent.name, handed)?))).await? },
+    )?;
+    reading.fragment(watching).await
+}
+
+fn looked_at(name: String, handed: Result<Vec<u8>, Vec<Told>>) -> Result<String, AppError> {
+    let mut look = Look {
+        name,
+        faults: Vec::new(),
+        key: 0,
+        count: 0,
+        currency: String::new(),
+        suppliers: Vec::new(),
+        rows: Vec::new(),
+        mapped: 0,
+    };
+    match handed {
+        Err(faults) => look.faults = faults,
+        Ok(bytes) => {
+            let book = take_prices(&bytes).map_err(AppError::Broken)?;
+            let of = |name: &str| book.prices.iter().filter(|p| p.supplier == name).count();
+            let known = book.suppliers.iter();
+            look.suppliers = known.map(|s| (s.name.clone(), of(&s.name))).collect();
+            look.count = book.prices.len();
+            look.currency.clone_from(&book.currency);
+            look.mapped = book.numbers.len();
+            look.rows = book.prices.iter().take(8).map(row).collect();
+            look.key = wait(book);
         }
-        Ok(Html(look.render()?).into_response())
-    })
-    .await?
+    }
+    Ok(look.render()?)
 }
 
 fn wait(book: PriceBook) -> u64 {

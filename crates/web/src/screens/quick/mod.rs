@@ -33,5 +33,6 @@ async fn make_job(State(app): State<App>, Form(pairs): Form<Pairs>) -> Result<Re
     })?;
     let mut plan = job.into_plan();
     plan.name = format!("{} {} on a valve", plan.groups[0].count(), plan.groups[0].nozzle);
-    store(&app, Job::new(plan)).await
+    let key = pairs.iter().find(|p| p.0 == "key").map_or("", |p| p.1.as_str());
+    Ok(Redirect::to(&store(&app, Job::new(plan), key).await?))
 }

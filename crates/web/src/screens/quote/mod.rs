@@ -9,6 +9,7 @@ use crate::app::{App, compute};
 use crate::assessed::Assessed;
 use crate::error::AppError;
 use crate::fields::Fields;
+use crate::keys;
 use crate::place::{Here, Screen};
 use crate::submit::{FormAt, Sent, submit};
 use crate::uploads::give;
@@ -150,12 +151,15 @@ async fn keep(
         .filter(|c| !c.is_control())
         .take(200)
         .collect();
+    let key = keys::of(fields.get("key"));
     let seq = known.open.seq;
     let quote = compute(move || made(&known, &book, asked.by())).await?;
     if quote.sections.is_empty() {
         return Err(AppError::Bad("there is nothing to quote yet".into()));
     }
-    app.store.keep_quote(job, seq, &quote, &note).await?;
+    app.store
+        .keep_quote(job, seq, &quote, &note, key.as_deref())
+        .await?;
     versions_of(&app, job, None).await
 }
 

@@ -1,0 +1,237 @@
+//! Files of others, read where they can hold nothing: a process of its own, bounded in memory and time, reads
+//! the file and hands over what it found in a small format of ours. What reads the answer meets no foreign byte.
+//!
+//! | kind | handed over |
+//! |---|---|
+//! | drawing | [`Drawing`] as JSON |
+//! | picture | a line of JSON, then the picture packed anew |
+//! | job | the job file as we write it |
+//! | prices | [`PriceBook`] as JSON |
+//! | refused | [`Told`] as a JSON list |
+
+use crate::drawing::{Drawing, read_dxf, read_geojson};
+use crate::picture::{Scan, read_picture};
+use crate::{read_job, read_prices, write_job};
+use fenlo_core::pricing::PriceBook;
+use serde::{Deserialize, Serialize};
+
+/// What a foreign file is taken for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Foreign {
+    /// DXF or GeoJSON.
+    Drawing,
+    /// PNG, JPEG or a page of a PDF.
+    Picture,
+    /// A job file.
+    Job,
+    /// A price book, CSV or XLSX.
+    Prices,
+}
+
+/// What reading may take.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Limits {
+    /// Address space of the process, bytes.
+    pub memory: u64,
+    /// Seconds, by the clock.
+    pub seconds: u64,
+    /// Bytes of the file.
+    pub file: usize,
+}
+
+/// What is handed over at most, bytes.
+pub const MOST_HANDED: usize = 32_000_000;
+
+impl Foreign {
+    /// All kinds.
+    pub const ALL: [Self; 4] = [Self::Drawing, Self::Picture, Self::Job, Self::Prices];
+
+    /// Its word on the command line.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Drawing => "drawing",
+            Self::Picture => "picture",
+            Self::Job => "job",
+            Self::Prices => "prices",
+        }
+    }
+
+    /// From its word.
+    pub fn parse(word: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|k| k.word() == word)
+    }
+
+    /// What its reading may take. The largest sound file of each kind takes about half of it.
+    pub fn limits(self) -> Limits {
+        let (memory, seconds, file) = match self {
+            Self::Drawing => (900, 10, crate::drawing::MOST_DRAWING),
+            Self::Picture => (700, 10, crate::picture::MOST_BYTES),
+            Self::Job => (700, 10, 5_000_000),
+            Self::Prices => (900, 15, crate::MOST_PRICES),
+        };
+        Limits {
+            memory: memory * 1_000_000,
+            seconds,
+            file,
+        }
+    }
+}
+
+/// What is wrong with a file, and where in it.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Told {
+    /// `line 7`, `groups[0].spacing`, `file`.
+    pub at: String,
+    /// What is wrong and what is expected.
+    pub message: String,
+}
+
+impl Told {
+    /// Of the file as a whole.
+    pub fn of_file(message: impl Into<String>) -> Vec<Self> {
+        vec![Self {
+            at: "file".into(),
+            message: message.into(),
+        }]
+    }
+}
+
+#[derive(Serialize, Deserialize)]
+struct ScanHead {
+    photo: bool,
+    name: String,
+    width: u32,
+    height: u32,
+}
+
+/// Reads a foreign file and writes what is handed over. `name` is what the file was called, `page` (from 1) the
+/// page of a PDF.
+///
+/// # Errors
+/// What is wrong with the file.
+pub fn read_foreign(kind: Foreign, name: &str, page: usize, bytes: Vec<u8>) -> Result<Vec<u8>, Vec<Told>> {
+    let faults = |e: crate::ReadError| -> Vec<Told> {
+        let each = e.0.into_iter().take(50);
+        each.map(|f| Told {
+            at: f.path,
+            message: f.message,
+        })
+        .collect()
+    };
+    let out = match kind {
+        Foreign::Drawing => {
+            let start = bytes.iter().find(|b| !b.is_ascii_whitespace());
+            let drawing = if start == Some(&b'{') || name.to_lowercase().ends_with("json") {
+                read_geojson(&bytes)
+            } else {
+                read_dxf(&bytes)
+            };
+            let drawing = drawing.map_err(faults)?;
+            drop(bytes);
+            serde_json::to_vec(&drawing).map_err(|e| Told::of_file(e.to_string()))?
+        }
+        Foreign::Picture => {
+            let scan = read_picture(bytes, page).map_err(Told::of_file)?;
+            let head = ScanHead {
+                photo: scan.kind == "image/jpeg",
+                name: scan.name,
+                width: scan.width,
+                height: scan.height,
+            };
+            let mut out = serde_json::to_vec(&head).map_err(|e| Told::of_file(e.to_string()))?;
+            out.push(b'\n');
+            out.extend(scan.bytes);
+            out
+        }
+        Foreign::Job => write_job(read_job(&bytes).map_err(faults)?.plan()).into_bytes(),
+        Foreign::Prices => {
+            let book = read_prices(&bytes).map_err(|all| {
+                let told = |f: crate::ChartFault| Told {
+                    at: format!("line {}", f.line),
+                    message: f.message,
+                };
+                all.into_iter().map(told).collect::<Vec<_>>()
+            })?;
+            serde_json::to_vec(&book).map_err(|e| Told::of_file(e.to_string()))?
+        }
+    };
+    if out.len() > MOST_HANDED {
+        let most = MOST_HANDED / 1_000_000;
+        return Err(Told::of_file(format!(
+            "holds more than {most} MB of what is used here: leave out what is not needed"
+        )));
+    }
+    Ok(out)
+}
+
+/// A drawing as it was handed over.
+///
+/// # Errors
+/// It was not written by [`read_foreign`] of this version.
+pub fn take_drawing(handed: &[u8]) -> Result<Drawing, String> {
+    serde_json::from_slice(handed).map_err(|e| e.to_string())
+}
+
+/// A picture as it was handed over.
+///
+/// # Errors
+/// It was not written by [`read_foreign`] of this version.
+pub fn take_scan(handed: Vec<u8>) -> Result<Scan, String> {
+    let end = handed.iter().position(|b| *b == b'\n').ok_or("no head")?;
+    let head: ScanHead = serde_json::from_slice(&handed[..end]).map_err(|e| e.to_string())?;
+    let mut bytes = handed;
+    bytes.drain(..=end);
+    Ok(Scan {
+        kind: if head.photo { "image/jpeg" } else { "image/png" },
+        bytes,
+        name: head.name,
+        width: head.width,
+        height: head.height,
+    })
+}
+
+/// A price book as it was handed over.
+///
+/// # Errors
+/// It was not written by [`read_foreign`] of this version.
+pub fn take_prices(handed: &[u8]) -> Result<PriceBook, String> {
+    serde_json::from_slice(handed).map_err(|e| e.to_string())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_drawing_is_handed_over_to_the_same_bits() {
+        let file = br#"{"type":"FeatureCollection","features":[{"type":"Feature","properties":{"layer":"lawn",
+            "name":"Front"},"geometry":{"type":"Polygon","coordinates":[[[0,0],[0.1,0],[0.1,30.3],[0,0]],
+            [[0.01,0.02],[0.03,0.02],[0.02,0.07],[0.01,0.02]]]}},{"type":"Feature","properties":{"layer":"spots"},
+            "geometry":{"type":"Point","coordinates":[1,2,3.3]}}]}"#;
+        let handed = read_foreign(Foreign::Drawing, "garden.geojson", 1, file.to_vec()).unwrap();
+        let taken = take_drawing(&handed).unwrap();
+        assert_eq!(taken, read_geojson(file).unwrap());
+        assert_eq!(taken.layers["lawn"].closed[0].0.holes.len(), 1);
+    }
+
+    #[test]
+    fn a_price_book_is_handed_over_to_the_cent_and_its_faults_by_line() {
+        let file = b"number,supplier,price,currency\nA1,Mill,0.315,USD\n";
+        let handed = read_foreign(Foreign::Prices, "", 1, file.to_vec()).unwrap();
+        assert_eq!(take_prices(&handed).unwrap(), read_prices(file).unwrap());
+        let bad = read_foreign(
+            Foreign::Prices,
+            "",
+            1,
+            b"number,supplier,price\nA1,Mill,-3\n".to_vec(),
+        );
+        assert_eq!(bad.unwrap_err()[0].at, "line 2");
+    }
+
+    #[test]
+    fn what_was_not_handed_over_by_us_is_refused() {
+        assert!(take_drawing(b"  0\nSECTION").is_err());
+        assert!(take_scan(b"no head at all".to_vec()).is_err());
+        assert!(take_scan(b"{\"photo\":1}\nxx".to_vec()).is_err());
+    }
+}

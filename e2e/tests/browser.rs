@@ -183,10 +183,10 @@ async fn two_people_at_one_job() -> Result<()> {
         browser.find("#g1-spacing").await?;
     }
     a.fill("#g1-spacing", "11 ft").await?;
-    a.until_says("#status", "saved").await?;
+    a.until_says("#saving", "saved").await?;
     // Another area merges, the same one is refused with what to do; the typed figure stays.
     b.fill("#g2-distance", "40 ft").await?;
-    b.until_says("#status", "saved").await?;
+    b.until_says("#saving", "saved").await?;
     b.go(&format!("{CORNER_PLOT}/heads")).await?;
     ensure!(b.value("#g1-spacing").await? == "11 ft" && b.value("#g2-distance").await? == "40 ft");
     a.go(&format!("{CORNER_PLOT}/heads")).await?;

@@ -26,7 +26,7 @@ async fn a_list_is_read_changed_quoted_and_shared() -> Result<()> {
     b.fill(".part-line[open] input[name=quantity]", "99").await?;
     b.click(".part-line[open] button").await?;
     b.until_says("#page", "by hand").await?;
-    b.until_says("#status", "saved").await?;
+    b.until_says("#saving", "saved").await?;
     b.click("#undo-button").await?;
     b.until_js(
         "return document.querySelector('#page').textContent.includes('by hand')",

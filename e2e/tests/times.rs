@@ -22,7 +22,7 @@ async fn a_night_is_packed_a_start_is_dragged_and_kept_and_undo_frees_it() -> Re
         n == "0"
     })
     .await?;
-    b.until_says("#status", "saved").await?;
+    b.until_says("#saving", "saved").await?;
     // The month is chosen by its name; January's rain gives all.
     b.click(".months a:nth-child(1)").await?;
     b.until_says(".times-figures .big", "nothing runs").await?;

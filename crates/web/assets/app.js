@@ -37,7 +37,7 @@ const showChosen = () => {
 showChosen();
 document.addEventListener("htmx:afterSettle", showChosen);
 
-// Saving is said plainly; so is a server that can't be reached. What was typed stays in its field.
+// What the server refuses is said plainly. Whether an edit is stored is said beside the job's name (saving.js).
 const notice = (text) => {
   const place = document.getElementById("notice");
   const line = document.createElement("p");
@@ -46,13 +46,9 @@ const notice = (text) => {
 };
 document.addEventListener("htmx:beforeRequest", () => document.getElementById("notice")?.replaceChildren());
 document.addEventListener("htmx:sendError", () =>
-  notice(
-    "Fenlo can't be reached. What you typed is still here; it is saved when you change the field again.",
-  ),
+  notice("Fenlo can't be reached. What you typed is still here, and is saved as soon as it is back."),
 );
-document.addEventListener("htmx:timeout", () =>
-  notice("Fenlo did not answer in time. Change the field again to save it."),
-);
+document.addEventListener("htmx:timeout", () => notice("Fenlo did not answer in time. It is asked again."));
 
 // One edit at a time: the next field's edit waits for the answer to the last, so that it is made
 // on top of it and not against it.

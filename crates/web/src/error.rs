@@ -247,6 +247,14 @@ fn refused(status: StatusCode, text: &str) -> AppError {
     if text.starts_with("Invalid URL") {
         return AppError::NotFound;
     }
+    if text.starts_with("Failed to buffer the request body") && status == StatusCode::BAD_REQUEST {
+        let line = "The rest of it did not come in time. Nothing was saved: send it again.";
+        return AppError::Said(
+            StatusCode::REQUEST_TIMEOUT,
+            "That broke off on its way here",
+            vec![line.to_owned()],
+        );
+    }
     match status {
         StatusCode::UNSUPPORTED_MEDIA_TYPE => said(
             "That is not what a form sends",

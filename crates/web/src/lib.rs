@@ -34,7 +34,7 @@
 //! | `error` | what a person sees when it goes wrong |
 //! | [`Config`] | how a server is run |
 //! | `watch` | requests by number, metrics, health |
-//! | `server` | connections: how many, how long |
+//! | `server`, `connections` | how many, how long, which makes room |
 //! | `security` | what stands before every page |
 //!
 //! Not here: sign-in. There is one company, and the server listens on loopback.
@@ -46,6 +46,7 @@ mod assessed;
 mod assets;
 mod choices;
 mod config;
+mod connections;
 mod demo;
 mod error;
 mod fields;

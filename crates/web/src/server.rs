@@ -1,6 +1,7 @@
 //! Connections: few enough, none for ever, and an end to all of them when the server is told to stop.
 
 use crate::config::Config;
+use crate::connections::{Connection, Connections, Held};
 use axum::Router;
 use axum::body::Body;
 use axum::extract::ConnectInfo;
@@ -16,7 +17,6 @@ use std::net::SocketAddr;
 use std::sync::Arc;
 use std::time::Duration;
 use tokio::net::{TcpListener, TcpStream};
-use tokio::sync::{OwnedSemaphorePermit, Semaphore};
 use tokio_io_timeout::TimeoutStream;
 use tower::ServiceExt;
 
@@ -34,15 +34,14 @@ pub async fn run(
     config: &Config,
     stop: impl Future<Output = ()>,
 ) -> std::io::Result<()> {
-    let open = Arc::new(Semaphore::new(config.connections));
-    let spare = Arc::new(Semaphore::new(SPARE));
+    let open = Connections::new(config.connections);
+    let spare = Connections::new(SPARE);
     let graceful = GracefulShutdown::new();
     let mut tasks = tokio::task::JoinSet::new();
     let mut http = http1::Builder::new();
     http.timer(TokioTimer::new())
         .header_read_timeout(config.header_time())
-        .max_buf_size(MOST_HEAD)
-        .keep_alive(true);
+        .max_buf_size(MOST_HEAD);
     tokio::pin!(stop);
     loop {
         let (stream, peer) = tokio::select! {
@@ -58,23 +57,24 @@ pub async fn run(
             () = &mut stop => break,
         };
         while tasks.try_join_next().is_some() {}
-        let (room, watching_only) = match Arc::clone(&open).try_acquire_owned() {
-            Ok(room) => (room, false),
-            Err(_) => match Arc::clone(&spare).try_acquire_owned() {
-                Ok(room) => (room, true),
+        let (room, watching_only) = match open.room() {
+            Some(room) => (room, false),
+            None => match spare.room() {
+                Some(room) => (room, true),
                 // Closed unheard: answering would take room as well.
-                Err(_) => continue,
+                None => continue,
             },
         };
-        let connection = http.serve_connection(
-            timed(stream, config),
-            answers(router.clone(), peer, watching_only),
-        );
-        let watched = graceful.watch(connection);
+        let here = Arc::clone(&room.connection);
+        let answers = answers(router.clone(), peer, Arc::clone(&here), watching_only);
+        let connection = graceful.watch(http.serve_connection(timed(stream, config), answers));
         tasks.spawn(async move {
-            let _room: OwnedSemaphorePermit = room;
-            if let Err(cause) = watched.await {
-                tracing::debug!(%cause, "a connection ended");
+            let _room = room;
+            tokio::select! {
+                done = connection => if let Err(cause) = done {
+                    tracing::debug!(%cause, "a connection ended");
+                },
+                () = here.makes_room() => {}
             }
         });
     }
@@ -104,6 +104,7 @@ fn timed(stream: TcpStream, config: &Config) -> TokioIo<std::pin::Pin<Box<Timeou
 fn answers(
     router: Router,
     peer: SocketAddr,
+    here: Arc<Connection>,
     watching_only: bool,
 ) -> impl hyper::service::Service<
     Request<Incoming>,
@@ -112,7 +113,7 @@ fn answers(
     Future = impl Future<Output = Result<Response, Infallible>> + Send + 'static,
 > {
     service_fn(move |request: Request<Incoming>| {
-        let router = router.clone();
+        let (router, busy) = (router.clone(), here.work());
         async move {
             if watching_only && !WATCHING.contains(&request.uri().path()) {
                 let says = [(header::CONNECTION, "close"), (header::RETRY_AFTER, "5")];
@@ -121,7 +122,8 @@ fn answers(
             }
             let mut request = request.map(Body::new);
             request.extensions_mut().insert(ConnectInfo(peer));
-            router.oneshot(request).await
+            let response = router.oneshot(request).await?;
+            Ok(response.map(|body| Body::new(Held { body, _busy: busy })))
         }
     })
 }

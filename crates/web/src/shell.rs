@@ -18,7 +18,6 @@ pub struct Shell<'a> {
 #[template(path = "parts/status.html")]
 struct Status {
     seq: i64,
-    saved: &'static str,
 }
 
 #[derive(Template)]
@@ -59,11 +58,12 @@ impl<'a> Shell<'a> {
 
     pub fn status_html(&self) -> askama::Result<String> {
         let seq = self.known.open.seq;
-        Status {
-            seq,
-            saved: if seq == 0 { "" } else { "saved" },
-        }
-        .render()
+        Status { seq }.render()
+    }
+
+    /// What a page says of saving when it opens.
+    pub fn saved(&self) -> &'static str {
+        if self.known.open.seq == 0 { "" } else { "saved" }
     }
 
     pub fn undo_html(&self) -> askama::Result<String> {

@@ -217,7 +217,7 @@ const DEAR: [&str; 7] = [
     "/jobs/{job}/papers/plan.pdf",
     "/jobs/{job}/papers/order.pdf",
     "/jobs/{job}/papers/quote.pdf",
-    "/jobs/{job}/layout/compare",
+    "/jobs/{job}/layout/run",
     "/jobs/{job}/ground/pipes",
     "/jobs/{job}/times/night",
 ];

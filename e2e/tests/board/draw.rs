@@ -25,7 +25,7 @@ async fn a_house_is_drawn_by_typed_lengths_dragged_and_undone() -> Result<()> {
     // 12.5 x 8.001 m = 100.01 m2.
     b.until_says("#sheet .sheet-figures", "100 m²").await?;
     b.until_says("#sheet .sheet-figures", "41.00 m").await?;
-    b.until_says("#status", "saved").await?;
+    b.until_says("#saving", "saved").await?;
     b.until_says("#words .name", "Building").await?;
 
     // A corner dragged: a new area, told by the server.

@@ -20,7 +20,7 @@ async fn a_bed_is_laid_follows_its_soil_and_its_corners() -> Result<()> {
     b.click("[data-keep=drip] .btn-earth").await?;
     let loam = count(&b.until_js(DOTS, |n| count(n) > 40).await?);
     b.until_says("[data-keep=drip]", "Drip, laid").await?;
-    b.until_says("#status", "saved").await?;
+    b.until_says("#saving", "saved").await?;
 
     // Another spacing is laid at once; what can't be is said at its field and nothing is lost.
     b.fill("#drip-spacing", "12 in").await?;
@@ -35,7 +35,7 @@ async fn a_bed_is_laid_follows_its_soil_and_its_corners() -> Result<()> {
 
     // Sand asks for closer emitters when it is laid anew by the soil.
     b.pick("#thing-soil", "sand").await?;
-    b.until_says("#status", "saved").await?;
+    b.until_says("#saving", "saved").await?;
     b.click("[data-keep=drip] [value=again]").await?;
     let sand = count(&b.until_js(DOTS, |n| count(n) > closer).await?);
 

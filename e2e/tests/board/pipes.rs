@@ -21,7 +21,7 @@ async fn pipe_is_proposed_follows_its_box_and_keeps_a_pinned_size() -> Result<()
         .await?;
     b.until_says("[data-keep=pipe]", "Trench").await?;
     b.until_says("[data-keep=pipe]", "Route again").await?;
-    b.until_says("#status", "saved").await?;
+    b.until_says("#saving", "saved").await?;
 
     // The main comes to the box; the box is dragged, and both its pipes follow.
     let ends = "return JSON.stringify([...document.querySelectorAll('#board .pipe')].flatMap(p => { \

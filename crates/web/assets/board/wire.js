@@ -2,7 +2,12 @@
 // be reached gestures wait, also over a reload of the page; a key on each makes sure that it is
 // done once however often it is sent.
 
+import { saving } from "/assets/saving.js";
+
 const RETRY = 1500;
+/** A server that says nothing for so long is as good as away. */
+const PATIENCE = 25000;
+const DRAWING = "a change of the drawing";
 
 export class Wire {
   /** @param heard what to do with: changes(answer), refused(gesture, {message, about, place}), waiting(count), reload() */
@@ -19,7 +24,9 @@ export class Wire {
   }
 
   send(gesture) {
-    this.queue.push({ key: crypto.randomUUID?.() ?? String(Math.random()), gesture });
+    const key = crypto.randomUUID?.() ?? String(Math.random());
+    saving.begin(key, DRAWING);
+    this.queue.push({ key, gesture });
     this.keep();
     this.pump();
   }
@@ -46,8 +53,12 @@ export class Wire {
       this.back();
       this.queue.shift();
       this.keep();
-      if (answer.ok) this.take(answer.body);
-      else {
+      saving.done(key);
+      if (answer.ok) {
+        saving.done(DRAWING);
+        this.take(answer.body);
+      } else {
+        saving.refused(DRAWING, DRAWING, answer.body?.message ?? "it was refused");
         // What was drawn for it goes; what others did is shown.
         this.heard.refused(gesture, answer.body ?? { message: "That could not be saved." });
         await this.catchUp();
@@ -62,7 +73,7 @@ export class Wire {
       const response = await fetch(
         url,
         body
-          ? { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(body) }
+          ? { method: "POST", signal: AbortSignal.timeout?.(PATIENCE), headers: { "content-type": "application/json" }, body: JSON.stringify(body) }
           : {},
       );
       // The database away: as good as no connection, and nothing was saved.
@@ -78,6 +89,7 @@ export class Wire {
 
   gone() {
     this.away = true;
+    for (const { key } of this.queue) saving.waits(key, DRAWING);
     this.heard.waiting(this.queue.length);
     clearTimeout(this.retry);
     this.retry = setTimeout(() => {

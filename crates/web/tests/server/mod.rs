@@ -6,11 +6,12 @@
     reason = "shared by several tests; one that can't go on fails"
 )]
 
-use fenlo_web::Store;
+use fenlo_web::{Config, Store};
 use sqlx::PgPool;
 use std::net::SocketAddr;
 use tokio::io::{AsyncReadExt, AsyncWriteExt};
 use tokio::net::{TcpListener, TcpStream};
+use tokio::sync::oneshot;
 
 /// Small sites whose groups are listed, which tests know head by head.
 const FIXTURES: [(&str, &str); 3] = [
@@ -30,6 +31,14 @@ const FIXTURES: [(&str, &str); 3] = [
 
 /// The server with the demo jobs, in the test's own database.
 pub async fn serve(pool: &PgPool) -> SocketAddr {
+    let (address, stop) = serve_as(pool, Config::default()).await;
+    // It runs as long as the test.
+    std::mem::forget(stop);
+    address
+}
+
+/// The same, run in some way, until it is told to stop.
+pub async fn serve_as(pool: &PgPool, config: Config) -> (SocketAddr, oneshot::Sender<()>) {
     let url = std::env::var("DATABASE_URL").unwrap();
     let (server, _) = url.rsplit_once('/').unwrap();
     let store = Store::open(&format!(
@@ -41,8 +50,12 @@ pub async fn serve(pool: &PgPool) -> SocketAddr {
     fenlo_web::load_jobs(&store, &FIXTURES).await.unwrap();
     let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
     let address = listener.local_addr().unwrap();
-    tokio::spawn(fenlo_web::serve(listener, store, std::future::pending()));
-    address
+    let (stop, stopped) = oneshot::channel();
+    tokio::spawn(async move {
+        let stopped = async move { stopped.await.unwrap_or(()) };
+        fenlo_web::serve_with(listener, store, &config, stopped).await
+    });
+    (address, stop)
 }
 
 /// Sends a request as it is and reads the whole answer.

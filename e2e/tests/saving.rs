@@ -1,0 +1,98 @@
+//! 'Saved' means saved: whatever becomes of an edit is said, and nothing typed is lost.
+
+use anyhow::{Result, ensure};
+use fenlo_e2e::{Browser, Site};
+
+const WATER: &str = "/jobs/3/water";
+
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn forms_wait_for_a_server_that_went_away_and_are_sent_once() -> Result<()> {
+    let mut site = Site::start().await?;
+    let b = Browser::open(&site.address, 1280, 800).await?;
+    b.go(WATER).await?;
+    let edits = "return document.getElementById('base').value";
+    let before: i64 = b.until_js(edits, |n| !n.is_empty()).await?.parse()?;
+    site.kill();
+    b.fill("#reading-0-pressure", "58 psi").await?;
+    b.until_says("#saving", "1 change waits here").await?;
+    ensure!(
+        b.attr("#reading-0-pressure", "data-unsaved").await? == "",
+        "it is marked at its field"
+    );
+    // A second one waits behind the first.
+    b.fill("#reading-0-pressure", "59 psi").await?;
+    b.until_says("#saving", "2 changes wait here").await?;
+    site.revive().await?;
+    b.until("#saving", |t| t == "saved").await?;
+    let marked = "return document.querySelectorAll('[data-unsaved]').length";
+    b.until_js(marked, |n| n == "0").await?;
+    b.driver.refresh().await?;
+    ensure!(
+        b.value("#reading-0-pressure").await? == "59 psi",
+        "the later one counts"
+    );
+    let after: i64 = b.until_js(edits, |n| !n.is_empty()).await?.parse()?;
+    ensure!(after == before + 2, "each was done once: {before} to {after}");
+
+    // A page that was left while it waited: the next page sends what lies there.
+    site.kill();
+    b.fill("#reading-0-pressure", "61 psi").await?;
+    b.until_says("#saving", "1 change waits here").await?;
+    site.revive().await?;
+    b.go("/jobs/3/heads").await?;
+    b.until("#saving", |t| t == "saved").await?;
+    b.go(WATER).await?;
+    ensure!(b.value("#reading-0-pressure").await? == "61 psi");
+    let last: i64 = b.until_js(edits, |n| !n.is_empty()).await?.parse()?;
+    ensure!(last == after + 1, "once: {after} to {last}");
+    b.quit().await?;
+    site.stop().await
+}
+
+/// The next request of the page goes to another address.
+const ASTRAY: &str = "const open = XMLHttpRequest.prototype.open; XMLHttpRequest.prototype.open = function (m, u, ...r) \
+    { XMLHttpRequest.prototype.open = open; return open.call(this, m, '/health', ...r); };";
+
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn what_is_refused_stays_told_until_it_is_mended_or_sent_again() -> Result<()> {
+    let site = Site::start().await?;
+    let b = Browser::open(&site.address, 1280, 800).await?;
+    b.go(WATER).await?;
+    // A form that the server does not take (405), then a good edit of another field.
+    b.driver.execute(ASTRAY, vec![]).await?;
+    b.fill("#reading-0-pressure", "57 psi").await?;
+    b.until_says("#saving", "not saved: ").await?;
+    b.fill("#reading-1-pressure", "51 psi").await?;
+    b.until_js("return document.querySelectorAll('.htmx-request').length", |n| {
+        n == "0"
+    })
+    .await?;
+    let said = b.text("#saving").await?;
+    ensure!(said.contains("not saved"), "the first is still not saved: {said}");
+    b.click("#saving button:last-child").await?;
+    b.until("#saving", |t| t == "saved").await?;
+    b.driver.refresh().await?;
+    ensure!(b.value("#reading-0-pressure").await? == "57 psi", "sent again");
+    ensure!(b.value("#reading-1-pressure").await? == "51 psi");
+
+    // A figure that can't be: told at its field and above, until a good one stands there.
+    b.fill("#reading-0-pressure", "lots").await?;
+    b.until_says("#err-reading-0-pressure", "is not a pressure")
+        .await?;
+    b.until_says("#saving", "not saved: ").await?;
+    b.fill("#reading-0-pressure", "60 psi").await?;
+    b.until("#saving", |t| t == "saved").await?;
+
+    // A second click before the answer is no second wish.
+    b.go("/").await?;
+    b.fill("#new-name", "Twice").await?;
+    let twice = "const f = document.querySelector('form[action=\"/jobs\"]'); const key = f.elements.key.value; \
+        const go = () => fetch('/jobs', {method: 'POST', body: new URLSearchParams(new FormData(f))}); \
+        const done = arguments[0]; Promise.all([go(), go()]).then(all => done(all.map(r => r.url).join(' ')));";
+    let went = b.driver.execute_async(twice, vec![]).await?;
+    let went = went.json().as_str().unwrap_or_default().to_owned();
+    let (first, second) = went.split_once(' ').unwrap_or_default();
+    ensure!(first == second && first.ends_with("/water"), "one job: {went}");
+    b.quit().await?;
+    site.stop().await
+}

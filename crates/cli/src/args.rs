@@ -79,6 +79,19 @@ pub enum Command {
         #[arg(long, value_name = "FILE")]
         config: Option<PathBuf>,
     },
+    /// Write everything to a file, while people work
+    Backup {
+        /// The file; it must not exist yet
+        file: PathBuf,
+        /// Only what belongs to this company, by its number
+        #[arg(long)]
+        company: Option<i64>,
+    },
+    /// Put a backup back into a database without jobs and prices
+    Restore {
+        /// The file
+        file: PathBuf,
+    },
     /// Serve the pages
     Serve {
         /// How it is run (see `fenlo config`)

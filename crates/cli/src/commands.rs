@@ -1,6 +1,6 @@
 use crate::args::{Args, Command, Format};
 use crate::io::{BadInput, print, read};
-use crate::{config, parts, propose, quick, reader, report, rows, times};
+use crate::{backup, config, parts, propose, quick, reader, report, rows, times};
 use anyhow::{Context, Result};
 use fenlo_core::assess::assess;
 use fenlo_core::network::solve;
@@ -75,6 +75,8 @@ pub fn run(args: Args) -> Result<()> {
             let loaded = fenlo_web::load_demo(&store).await?;
             print(&format!("{loaded} demo jobs loaded\n"))
         }),
+        Command::Backup { file, company } => block_on(backup::write(file, company)),
+        Command::Restore { file } => block_on(backup::restore(file)),
         Command::Config { config } => print(&config::written(&config::load(config.as_deref())?)?),
         Command::Serve {
             config,
@@ -98,7 +100,7 @@ pub fn run(args: Args) -> Result<()> {
     }
 }
 
-async fn open_store(config: &fenlo_web::Config) -> Result<fenlo_web::Store> {
+pub(crate) async fn open_store(config: &fenlo_web::Config) -> Result<fenlo_web::Store> {
     anyhow::ensure!(
         !config.database_url.is_empty(),
         "DATABASE_URL is not set: use ./start, which runs a database of its own"

@@ -1,6 +1,7 @@
 //! The command `fenlo`.
 
 mod args;
+mod backup;
 mod commands;
 mod config;
 mod io;

@@ -26,10 +26,12 @@
 //! | `prices` | the company's price book |
 //! | `quotes` | quotes as they were made, and links that show them |
 //! | `news` | edits told to every server process |
+//! | `backup` | everything in one file, and back |
 //! | `upgrade` | rows of earlier versions, brought up to this one |
 #![forbid(unsafe_code)]
 #![deny(missing_docs)]
 
+mod backup;
 mod error;
 mod files;
 mod jobs;
@@ -39,6 +41,7 @@ mod prices;
 mod quotes;
 mod upgrade;
 
+pub use backup::{Backed, BackupError};
 pub use error::StoreError;
 pub use files::{Picture, Upload};
 pub use jobs::{JobRow, JobsPage};

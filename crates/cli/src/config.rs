@@ -71,6 +71,9 @@ pub fn written(config: &Config) -> Result<String> {
                 let behind = url.rsplit_once('@').map_or("", |u| u.1);
                 writeln!(out, "# {name} is set: …@{behind}")?;
             }
+            serde_json::Value::Array(urls) if name == "database_standbys" && !urls.is_empty() => {
+                writeln!(out, "# {name}: {} are set", urls.len())?;
+            }
             // Texts, numbers, truths and lists of them are written alike in JSON and here.
             value => writeln!(out, "{name} = {value}")?,
         }

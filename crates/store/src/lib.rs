@@ -22,6 +22,7 @@
 //! |---|---|
 //! | `log` | the log of a job: append, undo, redo, conflicts, each at a cost that does not grow with it |
 //! | `jobs` | the list of jobs |
+//! | `follow` | the database that takes writes, among several |
 //! | `files` | pictures beneath a drawing, drawings that wait to be imported |
 //! | `prices` | the company's price book |
 //! | `quotes` | quotes as they were made, and links that show them |
@@ -34,6 +35,7 @@
 mod backup;
 mod error;
 mod files;
+mod follow;
 mod jobs;
 mod log;
 mod news;
@@ -50,8 +52,7 @@ pub use news::News;
 pub use prices::{KnownSupplier, MOST_KEPT, PricesPage, Taking};
 pub use quotes::{KeptQuote, OpenShare, ShareRow, Shared};
 
-use sqlx::postgres::{PgPool, PgPoolOptions};
-use std::time::Duration;
+use sqlx::postgres::PgPool;
 
 /// Connections to the database, usually.
 const CONNECTIONS: u32 = 8;
@@ -85,24 +86,7 @@ impl Store {
     /// # Errors
     /// [`StoreError::Unavailable`] when the database can't be reached.
     pub async fn open(url: &str) -> Result<Self, StoreError> {
-        Self::open_with(url, CONNECTIONS).await
-    }
-
-    /// The same with so many connections at most.
-    ///
-    /// # Errors
-    /// [`StoreError::Unavailable`] when the database can't be reached.
-    pub async fn open_with(url: &str, connections: u32) -> Result<Self, StoreError> {
-        let pool = PgPoolOptions::new()
-            .max_connections(connections)
-            .acquire_timeout(Duration::from_secs(5))
-            .connect(url)
-            .await?;
-        sqlx::migrate!()
-            .run(&pool)
-            .await
-            .map_err(|e| StoreError::Unavailable(sqlx::Error::Migrate(Box::new(e))))?;
-        Ok(Self { pool })
+        Self::open_any(&[url.to_owned()], CONNECTIONS).await
     }
 
     /// What belongs to a company, and nothing else.

@@ -78,7 +78,9 @@ use tokio::net::TcpListener;
 /// # Errors
 /// The configuration names none, or it can't be reached.
 pub async fn open_store(config: &Config) -> Result<Store, StoreError> {
-    Store::open_with(&config.database_url, config.database_connections).await
+    let mut urls = vec![config.database_url.clone()];
+    urls.extend(config.database_standbys.iter().cloned());
+    Store::open_any(&urls, config.database_connections).await
 }
 
 /// Serves as is usual until told to stop.

@@ -152,7 +152,7 @@ async fn odd_input_gets_our_own_page_and_the_right_status(pool: PgPool) {
     let answer = post(at, "/jobs", "name=a%00b&units=us", "").await;
     assert_eq!(status(&answer), "400");
     assert!(body(&answer).contains("NUL"), "{}", body(&answer));
-    let add = r#"{"do":"draw","id":"n1","what":{"note":{"text":"a\u0000b"}},"at":[1,1]}"#;
+    let add = r#"{"do":"add","thing":{"id":"n1","what":{"is":"note","at":[1,1],"text":"a\u0000b"}}}"#;
     let answer = server::gesture(at, "3", 0, "key-nul-1", add).await;
     assert!(matches!(status(&answer), "400" | "422"), "{answer}");
     let json = ask(
@@ -220,8 +220,8 @@ async fn who_watches_over_a_server_sees_what_it_does(pool: PgPool) {
     assert!(body(&ask(at, "GET /ready HTTP/1.1", "").await) == "ready");
     post(
         at,
-        "/jobs/3/details",
-        "name=Renamed&place=",
+        "/jobs/3/water/s1/readings/new",
+        "kind=static&pressure=61",
         "\r\nhx-request: true",
     )
     .await;

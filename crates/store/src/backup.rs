@@ -242,6 +242,7 @@ impl Scope {
         }
         let store = Store {
             pool: self.pool.clone(),
+            seqs: self.seqs.clone(),
         };
         store.back_up(to, Some(self.company)).await
     }

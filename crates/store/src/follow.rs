@@ -1,5 +1,6 @@
 //! The database among several: the one that takes writes. A standby that took over is found by itself.
 
+use crate::seqs::Seqs;
 use crate::{Store, StoreError};
 use sqlx::Connection;
 use sqlx::postgres::{PgConnectOptions, PgConnection, PgPoolOptions};
@@ -8,6 +9,8 @@ use std::time::Duration;
 
 /// Until a database that says nothing is taken to be away.
 const PATIENCE: Duration = Duration::from_secs(2);
+/// A connection that was used within this time is taken to be there.
+const TRUSTED: Duration = Duration::from_secs(1);
 /// Between two looks.
 const EVERY: Duration = Duration::from_millis(500);
 
@@ -39,13 +42,24 @@ impl Store {
         let pool = PgPoolOptions::new()
             .max_connections(connections)
             .acquire_timeout(Duration::from_secs(5))
+            // One that was used a moment ago is there; asking each time would double every page's queries.
+            .test_before_acquire(false)
+            .before_acquire(|connection, known| {
+                Box::pin(async move {
+                    if known.idle_for > TRUSTED {
+                        connection.ping().await?;
+                    }
+                    Ok(true)
+                })
+            })
             .connect_with(options)
             .await?;
         sqlx::migrate!()
             .run(&pool)
             .await
             .map_err(|e| StoreError::Unavailable(sqlx::Error::Migrate(Box::new(e))))?;
-        let store = Self { pool };
+        let seqs = Seqs::new(pool.clone());
+        let store = Self { pool, seqs };
         if all.len() > 1 {
             tokio::spawn(store.clone().follow(all));
         }

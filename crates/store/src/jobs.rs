@@ -26,7 +26,7 @@ pub struct JobRow {
 pub struct JobsPage {
     /// Newest first.
     pub jobs: Vec<JobRow>,
-    /// All that match.
+    /// All that match; none on a page beyond the last.
     pub total: i64,
 }
 
@@ -44,11 +44,10 @@ impl Scope {
                 .replace('%', "\\%")
                 .replace('_', "\\_")
         );
-        let jobs = sqlx::query_as!(
-            JobRow,
+        let rows = sqlx::query!(
             r#"select id, name, place, seq, to_char(updated_at, 'YYYY-MM-DD HH24:MI') as "updated!",
-                   case when summary_seq = seq then summary end as summary
-               from jobs where company_id = $1 and (name ilike $2 or place ilike $2)
+                   case when summary_seq = seq then summary end as summary, count(*) over () as "total!"
+               from jobs where company_id = $1 and ($2 = '%%' or name ilike $2 or place ilike $2)
                order by updated_at desc, id desc limit $3 offset $4"#,
             self.company,
             like,
@@ -57,14 +56,18 @@ impl Scope {
         )
         .fetch_all(&self.pool)
         .await?;
-        let total =
-            sqlx::query_scalar!(
-                r#"select count(*) as "n!" from jobs where company_id = $1 and (name ilike $2 or place ilike $2)"#,
-                self.company,
-                like
-            )
-            .fetch_one(&self.pool)
-            .await?;
+        let total = rows.first().map_or(0, |r| r.total);
+        let jobs = rows
+            .into_iter()
+            .map(|r| JobRow {
+                id: r.id,
+                name: r.name,
+                place: r.place,
+                seq: r.seq,
+                updated: r.updated,
+                summary: r.summary,
+            })
+            .collect();
         Ok(JobsPage { jobs, total })
     }
 

@@ -22,6 +22,7 @@
 //! |---|---|
 //! | `log` | the log of a job: append, undo, redo, conflicts, each at a cost that does not grow with it |
 //! | `jobs` | the list of jobs |
+//! | `seqs` | the newest numbers of jobs, asked for together |
 //! | `follow` | the database that takes writes, among several |
 //! | `files` | pictures beneath a drawing, drawings that wait to be imported |
 //! | `prices` | the company's price book |
@@ -41,6 +42,7 @@ mod log;
 mod news;
 mod prices;
 mod quotes;
+mod seqs;
 mod upgrade;
 
 pub use backup::{Backed, BackupError};
@@ -61,6 +63,7 @@ const CONNECTIONS: u32 = 8;
 #[derive(Clone)]
 pub struct Store {
     pool: PgPool,
+    seqs: seqs::Seqs,
 }
 
 /// Everything of one company.
@@ -68,6 +71,7 @@ pub struct Store {
 pub struct Scope {
     pool: PgPool,
     company: i64,
+    seqs: seqs::Seqs,
 }
 
 /// The company that everything belongs to while there are no accounts.
@@ -94,6 +98,7 @@ impl Store {
         Scope {
             pool: self.pool.clone(),
             company,
+            seqs: self.seqs.clone(),
         }
     }
 

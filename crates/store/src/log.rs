@@ -122,13 +122,7 @@ impl Scope {
     /// # Errors
     /// [`StoreError::NotFound`], [`StoreError::Unavailable`].
     pub async fn seq(&self, job: i64) -> Result<i64, StoreError> {
-        Ok(sqlx::query_scalar!(
-            "select seq from jobs where id = $1 and company_id = $2",
-            job,
-            self.company
-        )
-        .fetch_one(&self.pool)
-        .await?)
+        self.seqs.of(self.company, job).await
     }
 
     /// Appends to the log: all of the change or nothing. What it costs does not grow with the log.

@@ -57,6 +57,14 @@ document.addEventListener("htmx:configRequest", (event) => {
   if (base && event.detail.verb === "post") event.detail.parameters.set?.("base", base.value);
 });
 
+// A form that is sent twice is done once, by its key; a form that says something else is another.
+const freshKey = (form) => {
+  const key = form?.method === "post" && form.elements?.key;
+  if (key) key.value = crypto.randomUUID?.() ?? `k-${Math.random().toString(36).slice(2)}-${Date.now()}`;
+};
+document.addEventListener("input", (event) => freshKey(event.target.form));
+document.addEventListener("submit", (event) => event.target.elements?.key?.value === "" && freshKey(event.target));
+
 // A file that is picked is read into the text field beside it: it is looked at before it is sent.
 document.addEventListener("change", async (event) => {
   const into = event.target.dataset?.into;

@@ -2,6 +2,7 @@ use crate::assessed::Assessed;
 use crate::config::Config;
 use crate::error::AppError;
 use crate::reading::Readings;
+use crate::ready::Pages;
 use crate::runs::Run;
 use crate::summary::Summary;
 use crate::watch::Watch;
@@ -32,11 +33,20 @@ pub struct App {
     pub controller: Option<SocketAddr>,
     /// Long work that somebody waits for, by job.
     pub runs: moka::sync::Cache<i64, Arc<Run>>,
+    /// Pages of jobs as they are sent: job, number of its newest edit, place.
+    pub pages: Pages<(i64, i64, String)>,
+    /// Quick checks as they are sent, by their question.
+    pub questions: Pages<String>,
     /// What is counted and timed.
     pub watch: Arc<Watch>,
     /// Foreign files being read.
     pub readings: Readings,
 }
+
+/// Bytes of pages that are kept as they are sent.
+const PAGES: u64 = 64_000_000;
+/// Bytes of quick checks that are.
+const QUESTIONS: u64 = 16_000_000;
 
 /// Stands for all jobs in the news.
 pub const EVERY_JOB: i64 = -1;
@@ -54,6 +64,8 @@ impl App {
             watch: Arc::new(Watch::new(config)),
             runs: moka::sync::Cache::new(KEPT),
             readings: Readings::default(),
+            pages: Pages::new(PAGES),
+            questions: Pages::new(QUESTIONS),
         }
     }
 

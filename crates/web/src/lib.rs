@@ -24,6 +24,7 @@
 //! | `app` | the store and the newest assessment of each job |
 //! | `place` | the screens of a job, as a table |
 //! | `screens/` | a folder a screen: its routes, what it reads, what it shows |
+//! | `ready` | pages rendered and compressed once |
 //! | `summary` | what the list shows of a job |
 //! | `submit` | from a form to an edit to fragments, or to faults at its fields |
 //! | `fields` | reading forms |
@@ -54,6 +55,7 @@ mod keys;
 pub mod papers;
 mod place;
 mod reading;
+mod ready;
 mod respond;
 mod router;
 mod runs;

@@ -75,6 +75,15 @@ impl Screen {
         &SCREENS[self as usize]
     }
 
+    /// It shows nothing but the job: no history, no day, no work under way, no prices.
+    pub fn is_of_the_job_alone(self) -> bool {
+        match self {
+            Self::Water | Self::Ground | Self::Heads | Self::Catalogue => true,
+            Self::Valves | Self::Assembly | Self::Pressure | Self::Parts => true,
+            Self::Details | Self::Layout | Self::Times | Self::Quote => false,
+        }
+    }
+
     /// The screen where a step is worked on.
     pub fn of(step: Step) -> &'static ScreenRow {
         let leads = |row: &&ScreenRow| row.step == Some(step) && row.key.is_some();

@@ -20,6 +20,7 @@ use std::sync::Arc;
 use std::time::Duration;
 use tokio::sync::watch::Receiver;
 use tower::ServiceBuilder;
+use tower_http::CompressionLevel;
 use tower_http::catch_panic::CatchPanicLayer;
 use tower_http::compression::CompressionLayer;
 use tower_http::csrf::CsrfLayer;
@@ -66,7 +67,8 @@ pub fn guarded<S: Clone + Send + Sync + 'static>(
         ServiceBuilder::new()
             .layer(middleware::from_fn_with_state(Arc::clone(&watch), watch::follow))
             .layer(middleware::from_fn_with_state(guard.clone(), security::headers))
-            .layer(CompressionLayer::new())
+            // What is kept is compressed well, once (ready); what is made for one answer quickly.
+            .layer(CompressionLayer::new().quality(CompressionLevel::Fastest))
             .layer(middleware::from_fn(render_errors))
             .layer(middleware::from_fn_with_state(guard, security::guard))
             .layer(middleware::from_fn_with_state(watch, watch::not_too_often))

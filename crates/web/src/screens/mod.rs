@@ -30,6 +30,7 @@ use crate::respond::Fragments;
 use crate::shell::Shell;
 use askama::Template;
 use axum::Router;
+use axum::http::HeaderMap;
 use axum::response::{Html, IntoResponse, Response};
 use std::sync::Arc;
 
@@ -84,13 +85,23 @@ pub fn page_around(known: &Assessed, here: &Here, body: String) -> Result<Html<S
     Ok(Html(JobPage { shell, body }.render()?))
 }
 
-/// A whole page of a job.
-pub async fn render_page(known: Arc<Assessed>, here: Here) -> Result<Response, AppError> {
-    compute(move || {
-        let body = (answers(here.screen).body)(&known, here.pick.as_deref())?;
-        Ok(page_around(&known, &here, body)?.into_response())
-    })
-    .await?
+/// A whole page of a job, kept until the job changes where it shows nothing else.
+pub async fn render_page(
+    app: &App,
+    headers: &HeaderMap,
+    known: Arc<Assessed>,
+    here: Here,
+) -> Result<Response, AppError> {
+    let render = move |known: &Assessed, here: &Here| {
+        let body = (answers(here.screen).body)(known, here.pick.as_deref())?;
+        Ok(page_around(known, here, body)?.0)
+    };
+    if !here.screen.is_of_the_job_alone() {
+        return compute(move || Ok(Html(render(&known, &here)?).into_response())).await?;
+    }
+    let key = (known.open.id, known.open.seq, here.word());
+    let ready = app.pages.get(key, move || render(&known, &here)).await?;
+    Ok(ready.answer(headers))
 }
 
 /// The same page after a change, without what stands round it.

@@ -12,6 +12,7 @@ use crate::place::{Here, Screen};
 use crate::submit::{FormAt, Sent, submit};
 use axum::Router;
 use axum::extract::{Path, Query, State};
+use axum::http::HeaderMap;
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use serde::Deserialize;
@@ -33,10 +34,17 @@ struct Pick {
 
 async fn page(
     State(app): State<App>,
+    headers: HeaderMap,
     Path(job): Path<i64>,
     Query(pick): Query<Pick>,
 ) -> Result<Response, AppError> {
-    render_page(app.job(job).await?, Here::picked(Screen::Assembly, pick.valve)).await
+    render_page(
+        &app,
+        &headers,
+        app.job(job).await?,
+        Here::picked(Screen::Assembly, pick.valve),
+    )
+    .await
 }
 
 /// One change of a valve's parts; `op` says which.

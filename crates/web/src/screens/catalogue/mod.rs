@@ -14,6 +14,7 @@ use crate::submit::{FormAt, Sent, submit};
 use crate::uploads::{MOST_FILE, give};
 use axum::Router;
 use axum::extract::{DefaultBodyLimit, Path, Query, State};
+use axum::http::HeaderMap;
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use fenlo_core::catalogue::OwnNozzle;
@@ -43,10 +44,17 @@ struct Pick {
 
 async fn page(
     State(app): State<App>,
+    headers: HeaderMap,
     Path(job): Path<i64>,
     Query(pick): Query<Pick>,
 ) -> Result<Response, AppError> {
-    render_page(app.job(job).await?, Here::picked(Screen::Catalogue, pick.nozzle)).await
+    render_page(
+        &app,
+        &headers,
+        app.job(job).await?,
+        Here::picked(Screen::Catalogue, pick.nozzle),
+    )
+    .await
 }
 
 /// One nozzle beside the list.

@@ -13,6 +13,7 @@ use crate::submit::{FormAt, Sent, submit};
 use crate::uploads::give;
 use axum::Router;
 use axum::extract::{Path, State};
+use axum::http::HeaderMap;
 use axum::response::{IntoResponse, Redirect, Response};
 use axum::routing::{get, post};
 use fenlo_core::plan::Edit;
@@ -107,6 +108,7 @@ async fn download(State(app): State<App>, Path(job): Path<i64>) -> Result<Respon
 
 /// Asks again where it was not said to be sure.
 async fn delete(
+    headers: HeaderMap,
     Sent {
         app,
         path: job,
@@ -114,7 +116,7 @@ async fn delete(
     }: Sent<i64>,
 ) -> Result<Response, AppError> {
     if !pairs.iter().any(|p| p.0 == "sure" && p.1 == "yes") {
-        return render_page(app.job(job).await?, Here::at(Screen::Details)).await;
+        return render_page(&app, &headers, app.job(job).await?, Here::at(Screen::Details)).await;
     }
     app.store.delete(job).await?;
     Ok(Redirect::to("/").into_response())

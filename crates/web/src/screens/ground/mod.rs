@@ -37,7 +37,7 @@ use crate::submit::FormAt;
 use crate::uploads::{MOST_DRAWING, MOST_PICTURE};
 use axum::Router;
 use axum::extract::{DefaultBodyLimit, Path, State};
-use axum::http::HeaderValue;
+use axum::http::{HeaderMap, HeaderValue};
 use axum::response::Response;
 use axum::routing::{get, post};
 
@@ -75,8 +75,12 @@ pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
     view::body(known)
 }
 
-async fn page(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
-    render_page(app.job(job).await?, Here::at(Screen::Ground)).await
+async fn page(
+    State(app): State<App>,
+    headers: HeaderMap,
+    Path(job): Path<i64>,
+) -> Result<Response, AppError> {
+    render_page(&app, &headers, app.job(job).await?, Here::at(Screen::Ground)).await
 }
 
 /// The answer to a form beside the board: the board fetches what changed by itself.

@@ -12,6 +12,7 @@ use crate::respond::Fragments;
 use crate::submit::{FormAt, Sent, submit};
 use axum::Router;
 use axum::extract::{Path, State};
+use axum::http::HeaderMap;
 use axum::response::Response;
 use axum::routing::{get, post};
 use fenlo_core::plan::{Edit, HeadGroup};
@@ -29,8 +30,12 @@ pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
     view::body(known)
 }
 
-async fn page(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
-    render_page(app.job(job).await?, Here::at(Screen::Heads)).await
+async fn page(
+    State(app): State<App>,
+    headers: HeaderMap,
+    Path(job): Path<i64>,
+) -> Result<Response, AppError> {
+    render_page(&app, &headers, app.job(job).await?, Here::at(Screen::Heads)).await
 }
 
 /// Heads come with the valves that they need.

@@ -15,6 +15,7 @@ use crate::runs::Run;
 use crate::submit::{FormAt, Sent, submit};
 use axum::Router;
 use axum::extract::{Path, Query, State};
+use axum::http::HeaderMap;
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use fenlo_core::layout::{Alternative, Proposal, alternatives};
@@ -43,11 +44,18 @@ struct Pick {
 
 async fn page(
     State(app): State<App>,
+    headers: HeaderMap,
     Path(job): Path<i64>,
     Query(pick): Query<Pick>,
 ) -> Result<Response, AppError> {
     let area = pick.area.filter(|a| !a.is_empty());
-    render_page(app.job(job).await?, Here::picked(Screen::Layout, area)).await
+    render_page(
+        &app,
+        &headers,
+        app.job(job).await?,
+        Here::picked(Screen::Layout, area),
+    )
+    .await
 }
 
 /// Lays one kind out on one area: the board's button.

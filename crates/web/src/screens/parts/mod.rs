@@ -15,6 +15,7 @@ use crate::submit::{FormAt, Sent, submit};
 use crate::uploads::give;
 use axum::Router;
 use axum::extract::{Path, State};
+use axum::http::HeaderMap;
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use fenlo_formats::{parts_workbook, write_parts};
@@ -34,8 +35,12 @@ pub fn routes() -> Router<App> {
         .merge(papers::routes())
 }
 
-async fn page(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
-    render_page(app.job(job).await?, Here::at(Screen::Parts)).await
+async fn page(
+    State(app): State<App>,
+    headers: HeaderMap,
+    Path(job): Path<i64>,
+) -> Result<Response, AppError> {
+    render_page(&app, &headers, app.job(job).await?, Here::at(Screen::Parts)).await
 }
 
 /// Where the list costs least: fetched by the page, since prices are the company's and not the job's.

@@ -4,13 +4,14 @@
 
 mod view;
 
-use super::page_around;
+use super::{page_around, render_page};
 use crate::app::{App, compute};
 use crate::assessed::Assessed;
 use crate::error::AppError;
 use crate::place::{Here, Screen};
 use axum::Router;
 use axum::extract::{Path, Query, State};
+use axum::http::HeaderMap;
 use axum::response::{IntoResponse, Response};
 use axum::routing::get;
 use serde::Deserialize;
@@ -34,10 +35,14 @@ struct Pick {
 
 async fn page(
     State(app): State<App>,
+    headers: HeaderMap,
     Path(job): Path<i64>,
     Query(pick): Query<Pick>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
+    if pick.look.is_none() {
+        return render_page(&app, &headers, known, Here::picked(Screen::Pressure, pick.valve)).await;
+    }
     compute(move || {
         let body = view::body(&known, pick.valve.as_deref(), pick.look)?;
         let here = Here::picked(Screen::Pressure, pick.valve);

@@ -8,7 +8,8 @@ use crate::app::{App, compute};
 use crate::error::AppError;
 use crate::fields::Pairs;
 use axum::Router;
-use axum::extract::{Form, Query, State};
+use axum::extract::{Form, Query, RawQuery, State};
+use axum::http::HeaderMap;
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use axum::routing::{get, post};
 use fenlo_core::job::Job;
@@ -19,8 +20,24 @@ pub fn routes() -> Router<App> {
         .route("/quick/job", post(make_job))
 }
 
-async fn page(Query(query): Query<Pairs>) -> Result<Response, AppError> {
-    compute(move || Ok(Html(view::page(&read::filled(query))?).into_response())).await?
+/// Questions up to this length are kept: browsers ask none longer.
+const MOST_KEPT: usize = 1_000;
+
+async fn page(
+    State(app): State<App>,
+    headers: HeaderMap,
+    RawQuery(raw): RawQuery,
+    Query(query): Query<Pairs>,
+) -> Result<Response, AppError> {
+    let key = raw.unwrap_or_default();
+    if key.len() > MOST_KEPT {
+        return compute(move || Ok(Html(view::page(&read::filled(query))?).into_response())).await?;
+    }
+    let ready = app
+        .questions
+        .get(key, move || view::page(&read::filled(query)))
+        .await?;
+    Ok(ready.answer(&headers))
 }
 
 /// The question as a job, with the recommended regulator left to be chosen there.

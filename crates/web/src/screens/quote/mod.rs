@@ -15,6 +15,7 @@ use crate::submit::{FormAt, Sent, submit};
 use crate::uploads::give;
 use axum::Router;
 use axum::extract::{Path, Query, State};
+use axum::http::HeaderMap;
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use fenlo_core::plan::{Date, Edit};
@@ -56,8 +57,12 @@ impl Asked {
     }
 }
 
-async fn page(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
-    render_page(app.job(job).await?, Here::at(Screen::Quote)).await
+async fn page(
+    State(app): State<App>,
+    headers: HeaderMap,
+    Path(job): Path<i64>,
+) -> Result<Response, AppError> {
+    render_page(&app, &headers, app.job(job).await?, Here::at(Screen::Quote)).await
 }
 
 /// Today, by this machine's clock.

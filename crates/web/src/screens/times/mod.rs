@@ -15,6 +15,7 @@ use crate::submit::{FormAt, Sent, submit};
 use crate::uploads::give;
 use axum::Router;
 use axum::extract::{Path, Query, State};
+use axum::http::HeaderMap;
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use fenlo_core::layout::Progress;
@@ -72,10 +73,17 @@ struct Pick {
 
 async fn page(
     State(app): State<App>,
+    headers: HeaderMap,
     Path(job): Path<i64>,
     Query(pick): Query<Pick>,
 ) -> Result<Response, AppError> {
-    render_page(app.job(job).await?, Here::picked(Screen::Times, pick.month)).await
+    render_page(
+        &app,
+        &headers,
+        app.job(job).await?,
+        Here::picked(Screen::Times, pick.month),
+    )
+    .await
 }
 
 /// Makes the edit that `read` makes of a form and shows the page anew, at the month that it showed.

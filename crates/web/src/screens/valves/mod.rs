@@ -13,6 +13,7 @@ use crate::submit::{FormAt, Sent, submit};
 use askama::Template;
 use axum::Router;
 use axum::extract::{Path, Query, State};
+use axum::http::HeaderMap;
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use fenlo_core::plan::{Edit, Valve};
@@ -40,10 +41,17 @@ struct Pick {
 
 async fn page(
     State(app): State<App>,
+    headers: HeaderMap,
     Path(job): Path<i64>,
     Query(pick): Query<Pick>,
 ) -> Result<Response, AppError> {
-    render_page(app.job(job).await?, Here::picked(Screen::Valves, pick.valve)).await
+    render_page(
+        &app,
+        &headers,
+        app.job(job).await?,
+        Here::picked(Screen::Valves, pick.valve),
+    )
+    .await
 }
 
 async fn split(

@@ -13,6 +13,7 @@ use crate::respond::Fragments;
 use crate::submit::{FormAt, Sent, submit};
 use axum::Router;
 use axum::extract::{Path, Query, State};
+use axum::http::HeaderMap;
 use axum::response::Response;
 use axum::routing::{get, post};
 use fenlo_core::plan::{Edit, Plan, Supply};
@@ -46,12 +47,13 @@ struct Pick {
 
 async fn page(
     State(app): State<App>,
+    headers: HeaderMap,
     Path(job): Path<i64>,
     Query(pick): Query<Pick>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     view::find(&known, pick.supply.as_deref())?;
-    render_page(known, Here::picked(Screen::Water, pick.supply)).await
+    render_page(&app, &headers, known, Here::picked(Screen::Water, pick.supply)).await
 }
 
 /// What an edit changes on the page: figures always, lists where their shape changed.

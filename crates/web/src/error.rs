@@ -44,6 +44,14 @@ pub enum AppError {
 }
 
 impl AppError {
+    /// For the log.
+    pub fn cause(self) -> String {
+        match self {
+            Self::Away(cause) | Self::Broken(cause) | Self::Bad(cause) => cause,
+            other => format!("{other:?}"),
+        }
+    }
+
     pub fn broken(error: impl std::fmt::Display) -> Self {
         Self::Broken(error.to_string())
     }

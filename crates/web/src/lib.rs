@@ -24,6 +24,7 @@
 //! | `app` | the store and the newest assessment of each job |
 //! | `place` | the screens of a job, as a table |
 //! | `screens/` | a folder a screen: its routes, what it reads, what it shows |
+//! | `together` | the same question of many, answered once |
 //! | `ready` | pages rendered and compressed once |
 //! | `summary` | what the list shows of a job |
 //! | `submit` | from a form to an edit to fragments, or to faults at its fields |
@@ -65,6 +66,7 @@ mod server;
 mod shell;
 mod submit;
 mod summary;
+mod together;
 mod uploads;
 mod watch;
 

@@ -19,7 +19,11 @@ pub struct Ready {
 }
 
 impl Ready {
-    fn new(html: String) -> Result<Self, AppError> {
+    /// Of a page.
+    ///
+    /// # Errors
+    /// It can't be compressed, which does not happen.
+    pub fn new(html: String) -> Result<Self, AppError> {
         let mut out = GzEncoder::new(Vec::with_capacity(html.len() / 5), Compression::default());
         out.write_all(html.as_bytes()).map_err(AppError::broken)?;
         let gzip = out.finish().map_err(AppError::broken)?;

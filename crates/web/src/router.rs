@@ -49,6 +49,7 @@ pub fn router(app: App, config: &Config, stopping: Receiver<bool>) -> Router {
         .route("/assets/{*path}", get(assets::asset))
         .fallback(|| async { AppError::NotFound })
         .layer(Extension(stopping))
+        .layer(Extension(jobs::lists(app.clone())))
         .layer(DefaultBodyLimit::max(MOST_FORM));
     let watch = Arc::clone(&app.watch);
     guarded(all, config, watch, TIMEOUT).with_state(app)

@@ -8,14 +8,17 @@ use crate::fields::Fields;
 use crate::keys;
 use crate::place::Here;
 use crate::reading::{Ask, Ended};
+use crate::ready::Ready;
 use crate::submit::{FormAt, Sent, submit};
 use crate::summary::Summary;
+use crate::together::Together;
 use crate::uploads::{MOST_FILE, file_of, told};
 use askama::Template;
-use axum::Router;
 use axum::extract::{DefaultBodyLimit, Form, Multipart, Query, State};
-use axum::response::{Html, IntoResponse, Redirect, Response};
+use axum::http::HeaderMap;
+use axum::response::{Redirect, Response};
 use axum::routing::{get, post};
+use axum::{Extension, Router};
 use fenlo_core::job::Job;
 use fenlo_core::plan::{Edit, Plan};
 use fenlo_core::units::UnitSystem;
@@ -68,7 +71,30 @@ struct Row {
     summary: Option<Summary>,
 }
 
-async fn list(State(app): State<App>, Query(query): Query<Search>) -> Result<Response, AppError> {
+/// A page of the list: what is searched for, and which page.
+type Asked = (String, i64);
+/// Lists as they are sent. Many who open one at once are answered by one.
+pub type Lists = Together<Asked, Result<Ready, String>>;
+
+/// Lists of an application.
+pub fn lists(app: App) -> Lists {
+    Together::new(move |(search, page)| {
+        let app = app.clone();
+        async move {
+            let html = listed(&app, search, page).await.map_err(|e| e.cause())?;
+            compute(move || Ready::new(html))
+                .await
+                .and_then(|r| r)
+                .map_err(|e| e.cause())
+        }
+    })
+}
+
+async fn list(
+    Extension(lists): Extension<Lists>,
+    headers: HeaderMap,
+    Query(query): Query<Search>,
+) -> Result<Response, AppError> {
     let page = query.page.clamp(0, 100_000);
     let search: String = query
         .search
@@ -76,6 +102,12 @@ async fn list(State(app): State<App>, Query(query): Query<Search>) -> Result<Res
         .take(100)
         .filter(|c| !c.is_control())
         .collect();
+    let ready = lists.ask((search, page)).await;
+    let ready = ready.ok_or_else(|| AppError::broken("nobody answers"))?;
+    Ok(ready.map_err(AppError::Away)?.answer(&headers))
+}
+
+async fn listed(app: &App, search: String, page: i64) -> Result<String, AppError> {
     let found = app.store.jobs(&search, page, PAGE).await?;
     let mut rows = Vec::new();
     for job in found.jobs {
@@ -98,16 +130,13 @@ async fn list(State(app): State<App>, Query(query): Query<Search>) -> Result<Res
         });
     }
     let pages = (found.total + PAGE - 1) / PAGE;
-    Ok(Html(
-        List {
-            search,
-            rows,
-            page,
-            pages,
-        }
-        .render()?,
-    )
-    .into_response())
+    Ok(List {
+        search,
+        rows,
+        page,
+        pages,
+    }
+    .render()?)
 }
 
 #[derive(Deserialize)]

@@ -16,7 +16,7 @@ async fn forms_wait_for_a_server_that_went_away_and_are_sent_once() -> Result<()
     b.fill("#reading-0-pressure", "58 psi").await?;
     b.until_says("#saving", "1 change waits here").await?;
     ensure!(
-        b.attr("#reading-0-pressure", "data-unsaved").await? == "",
+        b.attr("#reading-0-pressure", "data-unsaved").await?.is_empty(),
         "it is marked at its field"
     );
     // A second one waits behind the first.
@@ -45,6 +45,23 @@ async fn forms_wait_for_a_server_that_went_away_and_are_sent_once() -> Result<()
     ensure!(b.value("#reading-0-pressure").await? == "61 psi");
     let last: i64 = b.until_js(edits, |n| !n.is_empty()).await?.parse()?;
     ensure!(last == after + 1, "once: {after} to {last}");
+
+    // Two tabs of one browser find the same waiting edit: both send it, it is done once.
+    site.kill();
+    b.fill("#reading-0-pressure", "63 psi").await?;
+    b.until_says("#saving", "1 change waits here").await?;
+    let first = b.driver.window().await?;
+    let second = b.driver.new_tab().await?;
+    site.revive().await?;
+    b.driver.switch_to_window(second).await?;
+    b.go(WATER).await?;
+    b.until("#saving", |t| t == "saved").await?;
+    b.driver.switch_to_window(first).await?;
+    b.until("#saving", |t| t == "saved").await?;
+    b.driver.refresh().await?;
+    ensure!(b.value("#reading-0-pressure").await? == "63 psi");
+    let both: i64 = b.until_js(edits, |n| !n.is_empty()).await?.parse()?;
+    ensure!(both == last + 1, "once: {last} to {both}");
     b.quit().await?;
     site.stop().await
 }

@@ -13,7 +13,7 @@ use std::path::PathBuf;
 /// Writes a backup; the file has its name only once it is whole.
 pub async fn write(file: PathBuf, company: Option<i64>) -> Result<()> {
     if file.exists() {
-        return Err(BadInput::from(format!("{} is there already", file.display())).into());
+        return Err(BadInput::from(format!("{} is there already", file.display())));
     }
     let store = open_store(&config::load(None)?).await?;
     let mut part = file.clone().into_os_string();

@@ -20,7 +20,7 @@ pub fn load(file: Option<&Path>) -> Result<Config> {
     };
     from(&text, |name| std::env::var(name).ok()).map_err(|message| {
         let of = file.map_or_else(String::new, |f| format!("{}: ", f.display()));
-        BadInput::from(format!("{of}{message}")).into()
+        BadInput::from(format!("{of}{message}"))
     })
 }
 

@@ -196,13 +196,18 @@ impl Store {
         let mut done = Backed { jobs: 0, rows: 0 };
         let mut lines = lines(open()?);
         lines.next();
+        // Rows of a table stand together.
+        let mut of: Option<(&str, String)> = None;
         for line in lines {
             let line = line?;
             let (table, row) = line.split_once(' ').unwrap_or_default();
             let Some((table, _)) = TABLES.iter().find(|t| t.0 == table) else {
                 continue;
             };
-            let columns = columns(&mut tx, table).await?;
+            if of.as_ref().is_none_or(|known| known.0 != *table) {
+                of = Some((table, columns(&mut tx, table).await?));
+            }
+            let columns = of.as_ref().map_or("", |known| known.1.as_str());
             let query = format!(
                 "insert into {table} ({columns}) overriding system value
                  select {columns} from json_populate_record(null::{table}, $1::json)"
@@ -294,8 +299,7 @@ fn check(from: impl Read) -> Result<Head, BackupError> {
         sum.clone()
     };
     let mut so_far = take(&first);
-    let mut rows = 0_u64;
-    for line in lines {
+    for (rows, line) in lines.enumerate() {
         let line = line.map_err(|e| bad(&e.to_string()))?;
         if let Some(end) = line.strip_prefix("end ") {
             let wanted = format!("{rows} {}", hex(so_far.finalize()));
@@ -305,7 +309,6 @@ fn check(from: impl Read) -> Result<Head, BackupError> {
                 Err(bad("its sum is another: a byte of it was changed"))
             };
         }
-        rows += 1;
         so_far = take(&line);
     }
     Err(bad("it breaks off before its end"))

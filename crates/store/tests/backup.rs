@@ -48,11 +48,9 @@ fn rename(base: i64, name: &str) -> Change {
 
 #[sqlx::test(migrations = false)]
 async fn what_is_put_back_folds_to_the_same_jobs(pool: PgPool) {
-    let database = Store::open(&url_of(
-        &pool.connect_options().get_database().unwrap().to_owned(),
-    ))
-    .await
-    .unwrap();
+    let database = Store::open(&url_of(pool.connect_options().get_database().unwrap()))
+        .await
+        .unwrap();
     let store = database.scope(THIS_COMPANY);
     let mut jobs = Vec::new();
     for n in 0..3 {
@@ -210,11 +208,9 @@ async fn what_is_put_back_folds_to_the_same_jobs(pool: PgPool) {
 
 #[sqlx::test(migrations = false)]
 async fn no_table_is_forgotten(pool: PgPool) {
-    let database = Store::open(&url_of(
-        &pool.connect_options().get_database().unwrap().to_owned(),
-    ))
-    .await
-    .unwrap();
+    let database = Store::open(&url_of(pool.connect_options().get_database().unwrap()))
+        .await
+        .unwrap();
     // A row in every table that has none: what the file names is held against what there is.
     let mut file = Vec::new();
     database.backup(&mut file).await.unwrap();

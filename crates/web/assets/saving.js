@@ -145,7 +145,9 @@ document.addEventListener("htmx:configRequest", (event) => {
 });
 
 document.addEventListener("htmx:afterRequest", (event) => {
-  const { elt, xhr } = event.detail;
+  const { xhr, requestConfig } = event.detail;
+  // What sent it may have been swapped away by its own answer.
+  const elt = requestConfig?.elt ?? event.detail.elt;
   const under = sent.get(elt);
   if (!under) return;
   sent.delete(elt);

@@ -5,6 +5,7 @@ use crate::reading::Readings;
 use crate::ready::Pages;
 use crate::runs::Run;
 use crate::summary::Summary;
+use crate::turns::Turns;
 use crate::watch::Watch;
 use fenlo_core::assess::assess_after;
 use fenlo_core::plan::Edit;
@@ -39,6 +40,8 @@ pub struct App {
     pub questions: Pages<String>,
     /// What is counted and timed.
     pub watch: Arc<Watch>,
+    /// Whose comparison or night is computed.
+    pub heavy: Turns,
     /// Foreign files being read.
     pub readings: Readings,
 }
@@ -63,6 +66,7 @@ impl App {
             controller: config.controller,
             watch: Arc::new(Watch::new(config)),
             runs: moka::sync::Cache::new(KEPT),
+            heavy: Turns::new(2, 1),
             readings: Readings::default(),
             pages: Pages::new(PAGES),
             questions: Pages::new(QUESTIONS),

@@ -24,6 +24,7 @@
 //! | `app` | the store and the newest assessment of each job |
 //! | `place` | the screens of a job, as a table |
 //! | `screens/` | a folder a screen: its routes, what it reads, what it shows |
+//! | `turns` | heavy work, few at once and of a company fewer |
 //! | `together` | the same question of many, answered once |
 //! | `ready` | pages rendered and compressed once |
 //! | `summary` | what the list shows of a job |
@@ -67,6 +68,7 @@ mod shell;
 mod submit;
 mod summary;
 mod together;
+mod turns;
 mod uploads;
 mod watch;
 

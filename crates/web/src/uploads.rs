@@ -1,10 +1,9 @@
 //! Files that somebody sends: how large they may be, how they are read, how they are given back.
 
-use crate::error::AppError;
+use crate::error::{AppError, sentence};
 use axum::extract::Multipart;
-use axum::http::header;
+use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
-use fenlo_core::plan::Fault;
 use fenlo_formats::foreign::Told;
 use std::fs::File;
 use tokio::io::{AsyncSeekExt, AsyncWriteExt};
@@ -73,11 +72,15 @@ pub async fn file_of(mut form: Multipart, missing: &str) -> Result<SentFile, App
 
 /// What is wrong with a file, at its places.
 pub fn told(all: Vec<Told>) -> AppError {
-    let fault = |t: Told| Fault {
-        path: t.at,
-        message: t.message,
+    let line = |t: Told| match t.at.as_str() {
+        "file" => sentence(&t.message),
+        at => format!("{at}: {}", t.message),
     };
-    AppError::Faults(all.into_iter().map(fault).collect())
+    AppError::Said(
+        StatusCode::UNPROCESSABLE_ENTITY,
+        "That file can’t be used",
+        all.into_iter().map(line).collect(),
+    )
 }
 
 /// A file to keep, named after the job.

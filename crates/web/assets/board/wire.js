@@ -53,11 +53,12 @@ export class Wire {
       this.back();
       this.queue.shift();
       this.keep();
-      saving.done(key);
       if (answer.ok) {
         saving.done(DRAWING);
         this.take(answer.body);
+        saving.done(key);
       } else {
+        saving.done(key);
         saving.refused(DRAWING, DRAWING, answer.body?.message ?? "it was refused");
         // What was drawn for it goes; what others did is shown.
         this.heard.refused(gesture, answer.body ?? { message: "That could not be saved." });

@@ -7,6 +7,7 @@ pub use helper::Ask;
 
 use crate::error::AppError;
 use crate::keys;
+use crate::turns::Turns;
 use axum::http::{HeaderName, HeaderValue, StatusCode};
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use fenlo_formats::foreign::Told;
@@ -15,11 +16,11 @@ use std::fs::File;
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::{Duration, Instant};
-use tokio::sync::{Semaphore, watch};
+use tokio::sync::watch;
 
 /// Readers at once.
 const AT_ONCE: usize = 2;
-/// Of those, for one company: the other is left for others.
+/// Of those, for one company.
 const OF_A_COMPANY: usize = 2;
 /// Files that are read or wait, of one company; of more the newest are refused.
 const MOST_PENDING: usize = 40;
@@ -123,31 +124,26 @@ impl IntoResponse for Ended {
 /// All of them in this server.
 #[derive(Clone)]
 pub struct Readings {
-    turns: Arc<Semaphore>,
-    companies: Arc<Mutex<HashMap<i64, Arc<Queue>>>>,
+    turns: Turns,
+    /// Files in hand, by company.
+    pending: Arc<Mutex<HashMap<i64, Arc<AtomicUsize>>>>,
     known: moka::sync::Cache<String, Arc<Reading>>,
 }
 
-/// What one company has in hand.
-struct Queue {
-    turns: Semaphore,
-    pending: AtomicUsize,
-}
-
 /// Counts one less when it goes, however that comes.
-struct Pending(Arc<Queue>);
+struct Pending(Arc<AtomicUsize>);
 
 impl Drop for Pending {
     fn drop(&mut self) {
-        self.0.pending.fetch_sub(1, Ordering::Relaxed);
+        self.0.fetch_sub(1, Ordering::Relaxed);
     }
 }
 
 impl Default for Readings {
     fn default() -> Self {
         Self {
-            turns: Arc::new(Semaphore::new(AT_ONCE)),
-            companies: Arc::default(),
+            turns: Turns::new(AT_ONCE, OF_A_COMPANY),
+            pending: Arc::default(),
             known: moka::sync::Cache::builder()
                 .max_capacity(1_000)
                 .time_to_live(KEPT)
@@ -159,8 +155,8 @@ impl Default for Readings {
 impl Readings {
     /// Files that are read or wait.
     pub fn pending(&self) -> usize {
-        let all = self.companies.lock().unwrap_or_else(PoisonError::into_inner);
-        all.values().map(|q| q.pending.load(Ordering::Relaxed)).sum()
+        let all = self.pending.lock().unwrap_or_else(PoisonError::into_inner);
+        all.values().map(|n| n.load(Ordering::Relaxed)).sum()
     }
 
     /// No company could send one more.
@@ -173,15 +169,9 @@ impl Readings {
         self.known.get(key)
     }
 
-    fn queue(&self, company: i64) -> Arc<Queue> {
-        let mut all = self.companies.lock().unwrap_or_else(PoisonError::into_inner);
-        let new = || {
-            Arc::new(Queue {
-                turns: Semaphore::new(OF_A_COMPANY),
-                pending: AtomicUsize::new(0),
-            })
-        };
-        Arc::clone(all.entry(company).or_insert_with(new))
+    fn in_hand(&self, company: i64) -> Arc<AtomicUsize> {
+        let mut all = self.pending.lock().unwrap_or_else(PoisonError::into_inner);
+        Arc::clone(all.entry(company).or_default())
     }
 
     /// Reads a file when its turn comes; `then` keeps what was handed over, or says what is wrong with it.
@@ -199,9 +189,8 @@ impl Readings {
     where
         Kept: Future<Output = Result<Ended, AppError>> + Send,
     {
-        let queue = self.queue(company);
-        let was = queue.pending.fetch_add(1, Ordering::Relaxed);
-        let pending = Pending(Arc::clone(&queue));
+        let pending = Pending(self.in_hand(company));
+        let was = pending.0.fetch_add(1, Ordering::Relaxed);
         if was >= MOST_PENDING {
             return Err(AppError::Busy(format!(
                 "{MOST_PENDING} files are being read or wait already. Send this one again in a minute."
@@ -215,16 +204,18 @@ impl Readings {
             stop: watch::Sender::new(false),
         });
         self.known.insert(reading.key.clone(), Arc::clone(&reading));
-        let (turns, shown) = (Arc::clone(&self.turns), Arc::clone(&reading));
+        let (turns, shown) = (self.turns.clone(), Arc::clone(&reading));
         let mut stopped = reading.stop.subscribe();
         tokio::spawn(async move {
             let _pending = pending;
             let work = async {
-                let own = queue.turns.acquire().await.map_err(AppError::broken)?;
-                let turn = turns.acquire().await.map_err(AppError::broken)?;
+                let turn = turns
+                    .turn(company)
+                    .await
+                    .ok_or_else(|| AppError::broken("stopping"))?;
                 shown.state.send_replace(State::Reading(Instant::now()));
                 let handed = helper::read(&ask, file).await;
-                drop((own, turn));
+                drop(turn);
                 then(handed).await
             };
             let ended = tokio::select! {

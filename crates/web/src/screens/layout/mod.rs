@@ -104,7 +104,15 @@ async fn run(
     }
     app.runs.insert(job, Arc::clone(&run));
     let (work, of) = (Arc::clone(&run), Arc::clone(&known));
-    tokio::task::spawn_blocking(move || work.finish(compare(&of, &work)));
+    let (heavy, company) = (app.heavy.clone(), app.store.company());
+    tokio::spawn(async move {
+        let turn = heavy.turn(company).await;
+        // It tells by itself when it is done.
+        drop(tokio::task::spawn_blocking(move || {
+            let _turn = turn;
+            work.finish(compare(&of, &work));
+        }));
+    });
     fragment(&app, known, picked, Some(run)).await
 }
 

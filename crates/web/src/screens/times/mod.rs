@@ -205,11 +205,17 @@ async fn packing(
     let (work, fresh) = known.begin_night(month);
     if fresh {
         let (known, work) = (Arc::clone(&known), Arc::clone(&work));
-        tokio::task::spawn_blocking(move || {
-            let when = (today().year(), month);
-            let even = known.even();
-            let found = times_watched(known.job(), &known.assessment, even, when, &work.progress);
-            let _ = work.found.set(found);
+        let (heavy, company) = (app.heavy.clone(), app.store.company());
+        tokio::spawn(async move {
+            let turn = heavy.turn(company).await;
+            // It tells by itself when it is done.
+            drop(tokio::task::spawn_blocking(move || {
+                let _turn = turn;
+                let when = (today().year(), month);
+                let even = known.even();
+                let found = times_watched(known.job(), &known.assessment, even, when, &work.progress);
+                let _ = work.found.set(found);
+            }));
         });
     }
     if work.found.get().is_some() {

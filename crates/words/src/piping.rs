@@ -176,6 +176,15 @@ pub fn pipe_loss(job: &Job, flow: Flow, length: Length, inside: Length, c: f64, 
     .gives(drop.show(u))
 }
 
+/// A place of the plan by what it is called.
+pub(crate) fn place(at: &str, job: &Job) -> String {
+    match (job.valve(at), job.piping.leg(at)) {
+        (Some(valve), _) => format!("valve {} {}", job.valve_number(at), valve.name),
+        (_, Some(_)) => format!("pipe {at}"),
+        _ => at.to_owned(),
+    }
+}
+
 /// Findings of drawn pipe, in words.
 pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
     let u = job.units;
@@ -261,6 +270,15 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
                 bad_place(why, job)
             ),
             Working::new("where it stands", practice).gives("move it"),
+        ),
+        Check::JointUnmade { at, wanted } => said(
+            "A joint that can't be made",
+            format!(
+                "At {} a {wanted} is wanted, and the catalogue has none: another size or kind of pipe there, or parts \
+                 whose ends fit.",
+                place(at, job)
+            ),
+            Working::new("what meets there", "the fittings of the catalogue").gives(wanted.clone()),
         ),
         Check::BoxFull { name, valves, most } => said(
             "Too many valves for one box",

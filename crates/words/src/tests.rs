@@ -314,6 +314,10 @@ fn findings_of_pipe_are_told_in_both_systems_of_units() {
             valves: 7,
             most: 5,
         },
+        Check::JointUnmade {
+            at: "v1".into(),
+            wanted: "tee of 2 in and 1 in".into(),
+        },
     ];
     for (units, own, other) in [(UnitSystem::Us, "ft", " m "), (UnitSystem::Metric, " m", " ft")] {
         let job = job(60.0, "spray-12", 3, units);

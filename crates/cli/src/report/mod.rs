@@ -18,10 +18,11 @@ pub use times::{times_json, times_text};
 
 use fenlo_core::assess::{AreaReport, Assessment, area_reports, drip_report, pipes_report};
 use fenlo_core::coverage::SolvedHeads;
-use fenlo_core::findings::{Found, Remedy, Severity};
+use fenlo_core::findings::{Finding, Found, Remedy, Severity};
 use fenlo_core::job::Job;
 use fenlo_core::quick::Answer;
 use fenlo_core::regulation::{Comparison, RegulationOption};
+use fenlo_core::takeoff::takeoff;
 use fenlo_core::units::UnitSystem;
 use fenlo_core::water::{DesignFlow, MethodResult, ZoneFlow};
 use fenlo_core::zone::{HeadResult, RegulatorResult, WalkPart, WalkStep, ZoneAssessment, ZoneFault};
@@ -42,6 +43,7 @@ fn severity(severity: Severity) -> &'static str {
 
 pub fn text(job: &Job, a: &Assessment) -> String {
     let u = job.units;
+    let joints = takeoff(job, a).findings(job);
     let mut out = String::new();
     line!(out, "{}", job.name);
     if !job.location.is_empty() {
@@ -75,6 +77,7 @@ pub fn text(job: &Job, a: &Assessment) -> String {
         line!(out, "  design flow          {}", design_flow(&s.design, u));
         if let Some(supply) = job.supply(&s.id) {
             findings(&mut out, &a.supply_found(job, supply), job);
+            findings(&mut out, &joints_of(&joints, &supply.id), job);
         }
     }
     line!(out);
@@ -108,6 +111,7 @@ pub fn text(job: &Job, a: &Assessment) -> String {
             ),
         }
         findings(&mut out, &a.zone_found(job, valve), job);
+        findings(&mut out, &joints_of(&joints, &valve.id), job);
     }
     for later in a.later(job) {
         line!(out);
@@ -205,6 +209,16 @@ fn zone(out: &mut String, z: &ZoneAssessment, u: UnitSystem) {
         walk.join(", "),
         z.walk.last().map_or(String::new(), |s| s.left.show(u))
     );
+}
+
+/// Joints of a valve or a point of connection that can't be made.
+fn joints_of(joints: &[(String, Finding)], id: &str) -> Vec<Found> {
+    let own = joints.iter().filter(|j| j.0 == id);
+    own.map(|j| Found {
+        finding: j.1.clone(),
+        remedies: Vec::new(),
+    })
+    .collect()
 }
 
 fn findings(out: &mut String, found: &[Found], job: &Job) {
@@ -328,6 +342,7 @@ fn fault(zone: &Result<impl Sized, ZoneFault>, u: UnitSystem) -> Option<String> 
 
 pub fn json(job: &Job, a: &Assessment) -> String {
     let u = job.units;
+    let joints = takeoff(job, a).findings(job);
     let supplies: Vec<Value> = a
         .supplies
         .iter()
@@ -349,7 +364,7 @@ pub fn json(job: &Job, a: &Assessment) -> String {
                 "pinned": s.design.pinned,
                 "design_flow_lpm": s.design.flow.map(|f| f.lpm()),
                 "design": design_json(&s.design),
-                "findings": findings_json(&found.unwrap_or_default(), job),
+                "findings": findings_json(&[found.unwrap_or_default(), joints_of(&joints, &s.id)].concat(), job),
             })
         })
         .collect();
@@ -369,7 +384,7 @@ pub fn json(job: &Job, a: &Assessment) -> String {
                 "zone": z.zone.as_ref().ok().map(|z| zone_json(z, u)),
                 "drip": drip_report(job, z).map(|d| drip::json(&d)),
                 "fault": fault(&z.zone, u),
-                "findings": findings_json(&a.zone_found(job, valve), job),
+                "findings": findings_json(&[a.zone_found(job, valve), joints_of(&joints, &z.valve)].concat(), job),
             })
         })
         .collect();

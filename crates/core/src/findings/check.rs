@@ -42,7 +42,7 @@ pub struct Found {
 }
 
 impl Finding {
-    pub(super) fn new(severity: Severity, check: Check) -> Self {
+    pub(crate) fn new(severity: Severity, check: Check) -> Self {
         Self { check, severity }
     }
     /// Its stable name, e.g. `head-starved`.
@@ -606,6 +606,13 @@ checks! {
         valves: usize,
         /// What the largest box takes.
         most: usize,
+    }
+    /// Pipes or parts meet that the catalogue has no fitting for.
+    JointUnmade = "joint-unmade" {
+        /// Where: the id of a node, leg or valve on the plan.
+        at: String,
+        /// What would be wanted, for people.
+        wanted: String,
     }
     /// Water that lies unevenly.
     Uneven = "uneven" {

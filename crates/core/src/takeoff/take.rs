@@ -11,9 +11,12 @@ use super::net::{NetLeg, Nets};
 use super::zones::{boxes, connection, zones};
 use crate::assess::Assessment;
 use crate::catalogue::FittingSystem;
+use crate::findings::{Check, Finding, Severity};
 use crate::job::Job;
 use crate::piping::{Ground, earthwork};
+use crate::plan::{LegOf, PipeLeg};
 use crate::units::Length;
+use std::collections::BTreeSet;
 
 /// What the plan does not say, so that it is not counted.
 #[derive(Debug, Clone, PartialEq)]
@@ -52,6 +55,44 @@ pub struct Takeoff {
 }
 
 impl Takeoff {
+    /// Joints that can't be made, as findings of the valve or the point of connection that they belong to. They are
+    /// found with the list of parts, since they are read off its graph.
+    pub fn findings(&self, job: &Job) -> Vec<(String, Finding)> {
+        let whose = |at: &str| -> Option<String> {
+            if job.valve(at).is_some() || job.supply(at).is_some() {
+                return Some(at.to_owned());
+            }
+            let ends = |l: &&PipeLeg| l.id == at || l.from == at || l.to == at;
+            if let Some(leg) = job.piping.legs.iter().find(ends) {
+                return Some(match &leg.of {
+                    LegOf::Main(id) | LegOf::Lateral(id) => id.clone(),
+                });
+            }
+            if let Some((_, head)) = job.drawn_head(at) {
+                return head.valve.clone();
+            }
+            // A listed head: its group and its number.
+            let (group, n) = at.rsplit_once('.')?;
+            let n: u32 = n.parse().ok()?;
+            let head = job.group(group)?.heads().find(|h| h.0 + 1 == n)?;
+            head.2.map(str::to_owned)
+        };
+        let first = || job.supplies.first().map_or_else(String::new, |s| s.id.clone());
+        let mut told = BTreeSet::new();
+        let mut out = Vec::new();
+        for u in &self.unmade {
+            let of = whose(&u.at).unwrap_or_else(first);
+            // The same joint at every head of a valve is told once.
+            if told.insert((of.clone(), &u.wanted)) {
+                let check = Check::JointUnmade {
+                    at: u.at.clone(),
+                    wanted: u.wanted.clone(),
+                };
+                out.push((of, Finding::new(Severity::Fix, check)));
+            }
+        }
+        out
+    }
     /// Lines of a section.
     pub fn section(&self, kind: LineKind) -> impl Iterator<Item = &Line> {
         self.lines.iter().filter(move |l| l.kind == kind)

@@ -2,6 +2,7 @@
 
 use super::*;
 use crate::assess::assess;
+use crate::findings::Check;
 use crate::job::Job;
 use crate::plan::{
     ArcCount, Arrangement, DrawnHead, Edit, HeadGroup, Joint, JointKind, LegOf, Mainline, PartLine, PipeLeg,
@@ -428,5 +429,33 @@ proptest! {
         let outlets: f64 = t.lines.iter().filter(|l| l.part.contains("-threaded-")).map(|l| l.quantity).sum();
         prop_assert_eq!(outlets, f64::from(n));
         prop_assert!(t.unmade.is_empty());
+    }
+}
+
+#[test]
+fn a_joint_that_can_t_be_made_is_a_finding_of_its_valve() {
+    // Sound pipe is silent; an odd pair of sizes on one node is not.
+    let mut plan = chain(4, 20.0);
+    let job = Job::new(plan.clone());
+    assert!(take(plan.clone()).findings(&job).is_empty());
+    for everyday in [
+        "copper-l 3/4in",
+        "pvc-40 2in",
+        "pe-sidr-15 1in",
+        "pe100-sdr11 32mm",
+        "galvanised 1in",
+    ] {
+        plan.groups[0].pipe = everyday.parse().unwrap();
+        assert!(take(plan.clone()).findings(&job).is_empty(), "{everyday}");
+    }
+    // Nobody solders a tee of 3 in: each kind of joint once, whatever the number of heads.
+    plan.groups[0].pipe = "copper-l 3in".parse().unwrap();
+    let found = take(plan).findings(&job);
+    let tees = found
+        .iter()
+        .filter(|f| matches!(&f.1.check, Check::JointUnmade { wanted, .. } if wanted.contains("tee")));
+    assert_eq!(tees.count(), 1);
+    for (of, finding) in &found {
+        assert_eq!((of.as_str(), finding.code()), ("v1", "joint-unmade"));
     }
 }

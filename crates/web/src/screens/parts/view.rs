@@ -2,7 +2,10 @@
 
 use crate::assessed::Assessed;
 use crate::error::AppError;
+use crate::place::{Here, Screen};
+use crate::screens::findings;
 use askama::Template;
+use fenlo_core::findings::Found;
 use fenlo_core::takeoff::{CutList, LineKind, Takeoff, setting_out};
 use fenlo_core::units::UnitSystem;
 use fenlo_drawing::board::board_inline;
@@ -15,7 +18,8 @@ struct Page {
     job: i64,
     sections: Vec<Section>,
     missing: Vec<String>,
-    unmade: Vec<(String, String)>,
+    /// Joints that can't be made, as findings; empty where there are none.
+    unmade: String,
     cuts: Vec<Cut>,
     rows: Vec<RowLine>,
     micro: Vec<(String, String, usize)>,
@@ -100,11 +104,6 @@ pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
         .filter(|s| !s.lines.is_empty())
         .collect();
     let name = |id: &str| job.group(id).map_or_else(String::new, |g| g.name.clone());
-    let at = |id: &str| match (job.valve(id), job.piping.leg(id)) {
-        (Some(v), _) => format!("Valve {} {}", job.valve_number(id), v.name),
-        (_, Some(_)) => format!("Pipe {id}"),
-        _ => id.to_owned(),
-    };
     let dig = &found.digging;
     let own = job.parts.own().map(|l| (l.id.clone(), l.text.clone())).collect();
     Ok(Page {
@@ -112,11 +111,7 @@ pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
         count: found.lines.len(),
         sections,
         missing: found.missing.iter().map(|m| words::not_counted(m, job)).collect(),
-        unmade: found
-            .unmade
-            .iter()
-            .map(|m| (at(&m.at), m.wanted.clone()))
-            .collect(),
+        unmade: joints(known, found)?,
         cuts: found.cuts.iter().map(|c| cut(c, u)).collect(),
         rows: found
             .rows
@@ -164,6 +159,21 @@ pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
         plan: board_inline(job, &known.assessment),
     }
     .render()?)
+}
+
+fn joints(known: &Assessed, found: &Takeoff) -> Result<String, AppError> {
+    let all = found.findings(known.job()).into_iter();
+    let all: Vec<Found> = all
+        .map(|(_, finding)| Found {
+            finding,
+            remedies: Vec::new(),
+        })
+        .collect();
+    if all.is_empty() {
+        return Ok(String::new());
+    }
+    let here = Here::at(Screen::Parts).word();
+    Ok(findings::render(known.open.id, known.job(), here, "", &all)?)
 }
 
 fn spoil(m3: f64, u: UnitSystem) -> String {

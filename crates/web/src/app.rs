@@ -4,6 +4,7 @@ use crate::error::AppError;
 use crate::reading::Readings;
 use crate::ready::Pages;
 use crate::runs::Run;
+use crate::streams::Streams;
 use crate::summary::Summary;
 use crate::turns::Turns;
 use crate::watch::Watch;
@@ -40,6 +41,8 @@ pub struct App {
     pub questions: Pages<String>,
     /// What is counted and timed.
     pub watch: Arc<Watch>,
+    /// Who listens to news.
+    pub streams: Streams,
     /// Whose comparison or night is computed.
     pub heavy: Turns,
     /// Foreign files being read.
@@ -66,6 +69,7 @@ impl App {
             controller: config.controller,
             watch: Arc::new(Watch::new(config)),
             runs: moka::sync::Cache::new(KEPT),
+            streams: Streams::default(),
             heavy: Turns::new(2, 1),
             readings: Readings::default(),
             pages: Pages::new(PAGES),

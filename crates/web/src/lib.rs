@@ -24,6 +24,7 @@
 //! | `app` | the store and the newest assessment of each job |
 //! | `place` | the screens of a job, as a table |
 //! | `screens/` | a folder a screen: its routes, what it reads, what it shows |
+//! | `streams` | open streams of news, counted |
 //! | `turns` | heavy work, few at once and of a company fewer |
 //! | `together` | the same question of many, answered once |
 //! | `ready` | pages rendered and compressed once |
@@ -65,6 +66,7 @@ mod screens;
 mod security;
 mod server;
 mod shell;
+mod streams;
 mod submit;
 mod summary;
 mod together;

@@ -6,6 +6,7 @@ use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use fenlo_formats::foreign::Told;
 use std::fs::File;
+use std::time::{Duration, Instant};
 use tokio::io::{AsyncSeekExt, AsyncWriteExt};
 use tokio::sync::Semaphore;
 
@@ -19,7 +20,10 @@ pub const MOST_DRAWING: usize = 25_100_000;
 pub const MOST_PICTURE: usize = 12_100_000;
 
 /// Uploads whose bodies are taken in at once; others wait before the first byte of theirs is.
-static TAKING_IN: Semaphore = Semaphore::const_new(8);
+static TAKING_IN: Semaphore = Semaphore::const_new(32);
+/// A body may come slowly, but not for ever: so many seconds, and one more for so many bytes.
+const GRACE: Duration = Duration::from_secs(20);
+const SLOWEST: u64 = 20_000;
 /// Fields beside a file, and bytes of each.
 const MOST_FIELDS: usize = 20;
 const MOST_FIELD: usize = 10_000;
@@ -40,6 +44,7 @@ pub async fn file_of(mut form: Multipart, missing: &str) -> Result<SentFile, App
         AppError::Bad(format!("The file could not be read: {}", e.body_text()))
     };
     let _room = TAKING_IN.acquire().await.map_err(AppError::broken)?;
+    let began = Instant::now();
     let mut sent: Option<(String, File)> = None;
     let mut fields = Vec::new();
     while let Some(mut field) = form.next_field().await.map_err(bad)? {
@@ -51,6 +56,7 @@ pub async fn file_of(mut form: Multipart, missing: &str) -> Result<SentFile, App
             let mut size = 0;
             while let Some(chunk) = field.chunk().await.map_err(bad)? {
                 size += chunk.len();
+                in_time(began, size)?;
                 to.write_all(&chunk).await.map_err(AppError::broken)?;
             }
             to.rewind().await.map_err(AppError::broken)?;
@@ -68,6 +74,21 @@ pub async fn file_of(mut form: Multipart, missing: &str) -> Result<SentFile, App
     }
     let (name, file) = sent.ok_or_else(|| AppError::Bad(missing.to_owned()))?;
     Ok(SentFile { name, file, fields })
+}
+
+/// Refuses a body that comes too slowly: it would keep a place from others.
+fn in_time(began: Instant, size: usize) -> Result<(), AppError> {
+    if began.elapsed() <= GRACE + Duration::from_secs(size as u64 / SLOWEST) {
+        return Ok(());
+    }
+    Err(AppError::Said(
+        StatusCode::REQUEST_TIMEOUT,
+        "That came too slowly",
+        vec![
+            "Files are taken at 20 kB a second or faster. Nothing was saved: send it over a better line."
+                .into(),
+        ],
+    ))
 }
 
 /// What is wrong with a file, at its places.

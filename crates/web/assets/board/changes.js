@@ -25,6 +25,9 @@ const put = ({ id, layer, after, svg }) => {
 const putHead = (html) => {
   const head = document.createElement("template");
   head.innerHTML = html;
+  // An answer that was overtaken by a form's says nothing of the newest edit any more.
+  const seq = (of) => Number(of.querySelector("#base")?.value ?? 0);
+  if (seq(head.content) < seq(document)) return;
   for (const part of head.content.children) {
     const place = $(part.id);
     if (!place) continue;

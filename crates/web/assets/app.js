@@ -50,8 +50,8 @@ document.addEventListener("htmx:sendError", () =>
 );
 document.addEventListener("htmx:timeout", () => notice("Fenlo did not answer in time. It is asked again."));
 
-// One edit at a time: the next field's edit waits for the answer to the last, so that it is made
-// on top of it and not against it.
+// An edit says which state its page showed when it is sent: the newest that an answer brought, so that it is made on top
+// of the edits before it and not against them.
 document.addEventListener("htmx:configRequest", (event) => {
   const base = document.getElementById("base");
   if (base && event.detail.verb === "post") event.detail.parameters.set?.("base", base.value);

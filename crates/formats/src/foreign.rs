@@ -5,11 +5,12 @@
 //! |---|---|
 //! | drawing | [`Drawing`] as JSON |
 //! | picture | a line of JSON, then the picture packed anew |
-//! | job | the job file as we write it |
+//! | job | a line of JSON, the job file as we write it, then the picture that came with it |
 //! | prices | [`PriceBook`] as JSON |
 //! | refused | [`Told`] as a JSON list |
 
 use crate::drawing::{Drawing, read_dxf, read_geojson};
+use crate::job_pack::unpack_job;
 use crate::picture::{Scan, read_picture};
 use crate::{read_job, read_prices, write_job};
 use fenlo_core::pricing::PriceBook;
@@ -66,7 +67,7 @@ impl Foreign {
         let (memory, seconds, file) = match self {
             Self::Drawing => (900, 10, crate::drawing::MOST_DRAWING),
             Self::Picture => (700, 10, crate::picture::MOST_BYTES),
-            Self::Job => (700, 10, 5_000_000),
+            Self::Job => (800, 12, crate::job_pack::MOST_PACKED),
             Self::Prices => (900, 15, crate::MOST_PRICES),
         };
         Limits {
@@ -102,6 +103,50 @@ struct ScanHead {
     name: String,
     width: u32,
     height: u32,
+    #[serde(default)]
+    paper: Option<f64>,
+}
+
+impl ScanHead {
+    fn of(scan: &Scan) -> Self {
+        Self {
+            photo: scan.kind == "image/jpeg",
+            name: scan.name.clone(),
+            width: scan.width,
+            height: scan.height,
+            paper: scan.paper,
+        }
+    }
+
+    fn with(self, bytes: Vec<u8>) -> Scan {
+        Scan {
+            kind: if self.photo { "image/jpeg" } else { "image/png" },
+            bytes,
+            name: self.name,
+            width: self.width,
+            height: self.height,
+            paper: self.paper,
+        }
+    }
+}
+
+#[derive(Serialize, Deserialize)]
+struct JobHead {
+    /// Bytes of the job file.
+    job: usize,
+    picture: Option<ScanHead>,
+    left: Vec<String>,
+}
+
+/// A job as it was handed over.
+#[derive(Debug, Clone, PartialEq)]
+pub struct HandedJob {
+    /// The job file.
+    pub job: Vec<u8>,
+    /// The picture beneath it, where the file carried it.
+    pub picture: Option<Scan>,
+    /// What could not be brought, in words.
+    pub left: Vec<String>,
 }
 
 /// Reads a foreign file and writes what is handed over. `name` is what the file was called, `page` (from 1) the
@@ -132,18 +177,24 @@ pub fn read_foreign(kind: Foreign, name: &str, page: usize, bytes: Vec<u8>) -> R
         }
         Foreign::Picture => {
             let scan = read_picture(bytes, page).map_err(Told::of_file)?;
-            let head = ScanHead {
-                photo: scan.kind == "image/jpeg",
-                name: scan.name,
-                width: scan.width,
-                height: scan.height,
-            };
-            let mut out = serde_json::to_vec(&head).map_err(|e| Told::of_file(e.to_string()))?;
-            out.push(b'\n');
+            let mut out = head_line(&ScanHead::of(&scan))?;
             out.extend(scan.bytes);
             out
         }
-        Foreign::Job => write_job(read_job(&bytes).map_err(faults)?.plan()).into_bytes(),
+        Foreign::Job => {
+            let packed = unpack_job(bytes).map_err(Told::of_file)?;
+            let mut plan = read_job(&packed.job).map_err(faults)?.plan().clone();
+            let (picture, left) = packed.picture_for(&mut plan);
+            let job = write_job(&plan).into_bytes();
+            let mut out = head_line(&JobHead {
+                job: job.len(),
+                picture: picture.as_ref().map(ScanHead::of),
+                left,
+            })?;
+            out.extend(job);
+            out.extend(picture.map(|p| p.bytes).unwrap_or_default());
+            out
+        }
         Foreign::Prices => {
             let book = read_prices(&bytes).map_err(|all| {
                 let told = |f: crate::ChartFault| Told {
@@ -172,21 +223,44 @@ pub fn take_drawing(handed: &[u8]) -> Result<Drawing, String> {
     serde_json::from_slice(handed).map_err(|e| e.to_string())
 }
 
+fn head_line(head: &impl Serialize) -> Result<Vec<u8>, Vec<Told>> {
+    let mut line = serde_json::to_vec(head).map_err(|e| Told::of_file(e.to_string()))?;
+    line.push(b'\n');
+    Ok(line)
+}
+
+/// The line at the head, and what follows it.
+fn behind<T: serde::de::DeserializeOwned>(handed: Vec<u8>) -> Result<(T, Vec<u8>), String> {
+    let end = handed.iter().position(|b| *b == b'\n').ok_or("no head")?;
+    let head = serde_json::from_slice(&handed[..end]).map_err(|e| e.to_string())?;
+    let mut bytes = handed;
+    bytes.drain(..=end);
+    Ok((head, bytes))
+}
+
 /// A picture as it was handed over.
 ///
 /// # Errors
 /// It was not written by [`read_foreign`] of this version.
 pub fn take_scan(handed: Vec<u8>) -> Result<Scan, String> {
-    let end = handed.iter().position(|b| *b == b'\n').ok_or("no head")?;
-    let head: ScanHead = serde_json::from_slice(&handed[..end]).map_err(|e| e.to_string())?;
-    let mut bytes = handed;
-    bytes.drain(..=end);
-    Ok(Scan {
-        kind: if head.photo { "image/jpeg" } else { "image/png" },
-        bytes,
-        name: head.name,
-        width: head.width,
-        height: head.height,
+    let (head, bytes) = behind::<ScanHead>(handed)?;
+    Ok(head.with(bytes))
+}
+
+/// A job as it was handed over, with the picture beneath it.
+///
+/// # Errors
+/// It was not written by [`read_foreign`] of this version.
+pub fn take_job(handed: Vec<u8>) -> Result<HandedJob, String> {
+    let (head, mut job) = behind::<JobHead>(handed)?;
+    if head.job > job.len() {
+        return Err("it is not whole".into());
+    }
+    let rest = job.split_off(head.job);
+    Ok(HandedJob {
+        job,
+        picture: head.picture.map(|p| p.with(rest)),
+        left: head.left,
     })
 }
 

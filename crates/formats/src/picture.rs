@@ -2,7 +2,10 @@
 //! unpacked within limits and packed anew as PNG or JPEG, so that nothing of the file but its
 //! pixels is kept and served.
 
-use image::{DynamicImage, ImageFormat, ImageReader, Limits};
+use hayro::hayro_syntax::LoadPdfError;
+use image::error::{LimitError, LimitErrorKind};
+use image::metadata::Orientation;
+use image::{DynamicImage, ImageDecoder, ImageFormat, ImageReader, ImageResult, Limits};
 use sha2::{Digest, Sha256};
 use std::io::Cursor;
 
@@ -18,7 +21,7 @@ const MOST_PIXELS: u64 = 60_000_000;
 pub(crate) const MOST_BYTES: usize = 12_000_000;
 
 /// A picture ready to be kept.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Scan {
     /// Media type.
     pub kind: &'static str,
@@ -30,6 +33,8 @@ pub struct Scan {
     pub width: u32,
     /// Pixels down.
     pub height: u32,
+    /// Metres of paper that a pixel covers; known of a page of a PDF.
+    pub paper: Option<f64>,
 }
 
 /// Reads a PNG, a JPEG, or a page (from 1) of a PDF.
@@ -45,10 +50,11 @@ pub fn read_picture(bytes: Vec<u8>, page: usize) -> Result<Scan, String> {
         ));
     }
     let photo = bytes.starts_with(&[0xff, 0xd8]);
-    let picture = if bytes.starts_with(b"%PDF") {
-        pdf_page(bytes, page)?
+    let (picture, paper) = if bytes.starts_with(b"%PDF") {
+        let (page, paper) = pdf_page(bytes, page)?;
+        (page, Some(paper))
     } else {
-        unpack(&bytes, photo)?
+        (unpack(&bytes, photo)?, None)
     };
     let picture = if picture.width().max(picture.height()) > MOST_SIDE {
         picture.thumbnail(MOST_SIDE, MOST_SIDE)
@@ -80,6 +86,7 @@ pub fn read_picture(bytes: Vec<u8>, page: usize) -> Result<Scan, String> {
         width: flat.width(),
         height: flat.height(),
         bytes,
+        paper,
     })
 }
 
@@ -106,7 +113,10 @@ fn unpack(bytes: &[u8], photo: bool) -> Result<DynamicImage, String> {
     limits.max_image_height = Some(MOST_READ);
     limits.max_alloc = Some(MOST_MEMORY);
     reader.limits(limits);
-    reader.decode().map_err(|e| match e {
+    if photo && !is_whole_jpeg(bytes) {
+        return Err("The picture ends in the middle: it was not copied whole".into());
+    }
+    reader.into_decoder().and_then(upright).map_err(|e| match e {
         image::ImageError::Limits(_) => {
             format!(
                 "The picture is larger than {MOST_READ} by {MOST_READ} pixels, or takes more than {} MB unpacked: \
@@ -114,15 +124,50 @@ fn unpack(bytes: &[u8], photo: bool) -> Result<DynamicImage, String> {
                 MOST_MEMORY / 1_000_000
             )
         }
+        image::ImageError::IoError(e) if e.kind() == std::io::ErrorKind::UnexpectedEof => {
+            "The picture ends in the middle: it was not copied whole".into()
+        }
         other => format!("The picture can't be unpacked: {other}"),
     })
 }
 
-/// A page drawn at about 150 dots to the inch.
-fn pdf_page(bytes: Vec<u8>, page: usize) -> Result<DynamicImage, String> {
+/// Unpacked, and turned or mirrored as the camera noted it (EXIF, CIPA DC-008, orientation 1 to 8).
+fn upright(mut decoder: impl ImageDecoder) -> ImageResult<DynamicImage> {
+    if decoder.total_bytes() > MOST_MEMORY {
+        let kind = LimitErrorKind::InsufficientMemory;
+        return Err(image::ImageError::Limits(LimitError::from_kind(kind)));
+    }
+    // A note that does not read turns nothing.
+    let turn = decoder.orientation().unwrap_or(Orientation::NoTransforms);
+    let mut picture = DynamicImage::from_decoder(decoder)?;
+    picture.apply_orientation(turn);
+    Ok(picture)
+}
+
+/// Whether a JPEG has the mark of its end behind its first scan. What reads it fills a missing rest with grey; a
+/// preview within its head has such a mark too.
+fn is_whole_jpeg(bytes: &[u8]) -> bool {
+    let mut at = 2;
+    while let Some([0xff, kind, high, low]) = bytes.get(at..at + 4) {
+        let length = usize::from(*high) << 8 | usize::from(*low);
+        if *kind == 0xda {
+            return bytes[at + 2..].windows(2).any(|w| w == [0xff, 0xd9]);
+        }
+        // Fill bytes before a mark.
+        at += if *kind == 0xff { 1 } else { 2 + length };
+    }
+    // No scan at all: what reads it says so.
+    true
+}
+
+/// A page drawn at about 150 dots to the inch, and the metres of paper that a pixel covers.
+fn pdf_page(bytes: Vec<u8>, page: usize) -> Result<(DynamicImage, f64), String> {
     // The file is anybody's: whatever trips the drawing of it is a fault of the file.
     let drawn = std::panic::catch_unwind(move || {
-        let pdf = hayro::hayro_syntax::Pdf::new(bytes).map_err(|_| "The PDF can't be read".to_owned())?;
+        let pdf = hayro::hayro_syntax::Pdf::new(bytes).map_err(|e| match e {
+            LoadPdfError::Decryption(_) => "The PDF is locked with a password: save it without one first".to_owned(),
+            LoadPdfError::Invalid => "The PDF can't be read".to_owned(),
+        })?;
         let pages = pdf.pages();
         let page = page
             .checked_sub(1)
@@ -151,8 +196,9 @@ fn pdf_page(bytes: Vec<u8>, page: usize) -> Result<DynamicImage, String> {
             u32::from(drawn.height()),
             drawn.data_as_u8_slice().to_vec(),
         );
+        let paper = 0.0254 / 72.0 / f64::from(scale);
         pixels
-            .map(DynamicImage::from)
+            .map(|p| (DynamicImage::from(p), paper))
             .ok_or_else(|| "The page can't be drawn".to_owned())
     });
     drawn.unwrap_or_else(|_| Err("The PDF can't be drawn".into()))

@@ -59,7 +59,7 @@ impl Scope {
     /// Holds the job's row until the transaction ends, so that what is counted stays so.
     async fn lock(&self, tx: &mut Transaction<'_, Postgres>, job: i64) -> Result<(), StoreError> {
         sqlx::query_scalar!(
-            "select seq from jobs where id = $1 and company_id = $2 for update",
+            "select seq from jobs where id = $1 and company_id = $2 and shelf <> 'deleted' for update",
             job,
             self.company
         )
@@ -75,7 +75,7 @@ impl Scope {
     pub async fn picture(&self, job: i64, name: &str) -> Result<Picture, StoreError> {
         let row = sqlx::query!(
             "select kind, bytes from pictures join jobs on jobs.id = job_id where job_id = $1 and \
-                pictures.name = $2 and company_id = $3",
+                pictures.name = $2 and company_id = $3 and shelf <> 'deleted'",
             job,
             name,
             self.company
@@ -121,7 +121,7 @@ impl Scope {
     pub async fn upload(&self, job: i64, id: i64) -> Result<Upload, StoreError> {
         let row = sqlx::query!(
             "select uploads.name, bytes from uploads join jobs on jobs.id = job_id where job_id = $1 and \
-                uploads.id = $2 and company_id = $3",
+                uploads.id = $2 and company_id = $3 and shelf <> 'deleted'",
             job,
             id,
             self.company
@@ -140,7 +140,7 @@ impl Scope {
     pub async fn drop_upload(&self, job: i64, id: i64) -> Result<(), StoreError> {
         sqlx::query!(
             "delete from uploads using jobs
-             where jobs.id = job_id and job_id = $1 and uploads.id = $2 and company_id = $3",
+             where jobs.id = job_id and job_id = $1 and uploads.id = $2 and company_id = $3 and shelf <> 'deleted'",
             job,
             id,
             self.company

@@ -1,6 +1,6 @@
 use crate::log::to_json;
 use crate::upgrade::FORMAT;
-use crate::{Scope, StoreError};
+use crate::{Scope, Shelf, StoreError};
 use fenlo_core::plan::Plan;
 use serde_json::Value;
 
@@ -19,6 +19,8 @@ pub struct JobRow {
     pub updated: String,
     /// What was noted of it for the list, as of its newest edit; none: nothing, or it is older.
     pub summary: Option<Value>,
+    /// Days until a deleted one goes for good.
+    pub days_left: Option<i32>,
 }
 
 /// A page of the list.
@@ -31,11 +33,17 @@ pub struct JobsPage {
 }
 
 impl Scope {
-    /// Jobs whose name or place holds the words, newest first.
+    /// Jobs on a shelf whose name or place holds the words, newest first.
     ///
     /// # Errors
     /// [`StoreError::Unavailable`].
-    pub async fn jobs(&self, search: &str, page: i64, size: i64) -> Result<JobsPage, StoreError> {
+    pub async fn jobs(
+        &self,
+        shelf: Shelf,
+        search: &str,
+        page: i64,
+        size: i64,
+    ) -> Result<JobsPage, StoreError> {
         let like = format!(
             "%{}%",
             search
@@ -46,13 +54,15 @@ impl Scope {
         );
         let rows = sqlx::query!(
             r#"select id, name, place, seq, to_char(updated_at, 'YYYY-MM-DD HH24:MI') as "updated!",
-                   case when summary_seq = seq then summary end as summary, count(*) over () as "total!"
-               from jobs where company_id = $1 and ($2 = '%%' or name ilike $2 or place ilike $2)
+                   case when summary_seq = seq then summary end as summary, count(*) over () as "total!",
+                   ceil(extract(epoch from deleted_at + make_interval(days => 30) - now()) / 86400)::int as left
+               from jobs where company_id = $1 and shelf = $5 and ($2 = '%%' or name ilike $2 or place ilike $2)
                order by updated_at desc, id desc limit $3 offset $4"#,
             self.company,
             like,
             size,
-            page.max(0) * size
+            page.max(0) * size,
+            shelf.word()
         )
         .fetch_all(&self.pool)
         .await?;
@@ -66,6 +76,7 @@ impl Scope {
                 seq: r.seq,
                 updated: r.updated,
                 summary: r.summary,
+                days_left: r.left,
             })
             .collect();
         Ok(JobsPage { jobs, total })
@@ -133,22 +144,11 @@ impl Scope {
         Ok(id)
     }
 
-    /// Deletes a job with its log.
+    /// Deletes a job: it rests for [`crate::RESTS_DAYS`] days, and then goes with its log.
     ///
     /// # Errors
     /// [`StoreError::NotFound`], [`StoreError::Unavailable`].
     pub async fn delete(&self, job: i64) -> Result<(), StoreError> {
-        let done = sqlx::query!(
-            "delete from jobs where id = $1 and company_id = $2",
-            job,
-            self.company
-        )
-        .execute(&self.pool)
-        .await?;
-        if done.rows_affected() == 1 {
-            Ok(())
-        } else {
-            Err(StoreError::NotFound)
-        }
+        self.put_on_shelf(job, Shelf::Deleted).await
     }
 }

@@ -22,6 +22,7 @@
 //! |---|---|
 //! | `log` | the log of a job: append, undo, redo, conflicts, each at a cost that does not grow with it |
 //! | `jobs` | the list of jobs |
+//! | `shelves` | where a job stands, copies of it, the company's rules |
 //! | `seqs` | the newest numbers of jobs, asked for together |
 //! | `follow` | the database that takes writes, among several |
 //! | `files` | pictures beneath a drawing, drawings that wait to be imported |
@@ -43,6 +44,7 @@ mod news;
 mod prices;
 mod quotes;
 mod seqs;
+mod shelves;
 mod upgrade;
 
 pub use backup::{Backed, BackupError};
@@ -53,6 +55,7 @@ pub use log::{Change, LogLine, OpenJob};
 pub use news::News;
 pub use prices::{KnownSupplier, MOST_KEPT, PricesPage, Taking};
 pub use quotes::{KeptQuote, OpenShare, ShareRow, Shared};
+pub use shelves::{RESTS_DAYS, Shelf};
 
 use sqlx::postgres::PgPool;
 

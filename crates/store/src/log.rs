@@ -105,7 +105,7 @@ impl Scope {
             .await?;
         let head = sqlx::query_as!(
             Head,
-            "select seq, undo_top, redo_top from jobs where id = $1 and company_id = $2",
+            "select seq, undo_top, redo_top from jobs where id = $1 and company_id = $2 and shelf <> 'deleted'",
             job,
             self.company
         )
@@ -142,7 +142,7 @@ impl Scope {
         // The lock makes writers of one job queue; others go on.
         let head = sqlx::query_as!(
             Head,
-            "select seq, undo_top, redo_top from jobs where id = $1 and company_id = $2 for update",
+            "select seq, undo_top, redo_top from jobs where id = $1 and company_id = $2 and shelf <> 'deleted' for update",
             job,
             self.company
         )

@@ -83,7 +83,7 @@ impl Scope {
     ) -> Result<i32, StoreError> {
         let mut tx = self.pool.begin().await?;
         sqlx::query_scalar!(
-            "select seq from jobs where id = $1 and company_id = $2 for update",
+            "select seq from jobs where id = $1 and company_id = $2 and shelf <> 'deleted' for update",
             job,
             self.company
         )
@@ -180,7 +180,7 @@ impl Scope {
     pub async fn share(&self, job: i64, what: Shared, until: Date) -> Result<String, StoreError> {
         let mut tx = self.pool.begin().await?;
         sqlx::query_scalar!(
-            "select seq from jobs where id = $1 and company_id = $2 for update",
+            "select seq from jobs where id = $1 and company_id = $2 and shelf <> 'deleted' for update",
             job,
             self.company
         )

@@ -47,7 +47,8 @@ async fn answer(pool: PgPool, mut questions: mpsc::Receiver<Question>) {
         let mut jobs: Vec<i64> = asked.iter().map(|q| q.job).collect();
         jobs.sort_unstable();
         jobs.dedup();
-        let rows = sqlx::query!("select id, company_id, seq from jobs where id = any($1)", &jobs)
+        let rows = sqlx::query!("select id, company_id, seq from jobs where id = any($1) and shelf <> 'deleted'",
+            &jobs)
             .fetch_all(&pool)
             .await;
         match rows {

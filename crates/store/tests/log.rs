@@ -2,23 +2,14 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
 
+mod common;
+
+use common::{database, store};
 use fenlo_core::plan::{Edit, Plan, SetJob, Supply};
 use fenlo_core::units::UnitSystem;
-use fenlo_store::{Change, Picture, Scope, Store, StoreError, THIS_COMPANY, Upload};
+use fenlo_store::{Change, Picture, Shelf, StoreError, THIS_COMPANY, Upload};
 use sqlx::PgPool;
 
-/// A store on the test's own database.
-async fn database(pool: &PgPool) -> Store {
-    let options = pool.connect_options();
-    let url = std::env::var("DATABASE_URL").unwrap();
-    let (server, _) = url.rsplit_once('/').unwrap();
-    Store::open(&format!("{server}/{}", options.get_database().unwrap()))
-        .await
-        .unwrap()
-}
-async fn store(pool: &PgPool) -> Scope {
-    database(pool).await.scope(THIS_COMPANY)
-}
 fn rename(base: i64, name: &str) -> Change {
     let job = SetJob {
         controller_stations: None,
@@ -146,11 +137,11 @@ async fn jobs_are_searched_paged_and_deleted(pool: PgPool) {
             .await
             .unwrap();
     }
-    let page = store.jobs("garden", 1, 20).await.unwrap();
+    let page = store.jobs(Shelf::Desk, "garden", 1, 20).await.unwrap();
     assert_eq!((page.jobs.len(), page.total), (5, 25));
-    assert_eq!(store.jobs("100%", 0, 20).await.unwrap().total, 25);
+    assert_eq!(store.jobs(Shelf::Desk, "100%", 0, 20).await.unwrap().total, 25);
     assert_eq!(
-        store.jobs("1_0", 0, 20).await.unwrap().total,
+        store.jobs(Shelf::Desk, "1_0", 0, 20).await.unwrap().total,
         0,
         "an underscore is an underscore"
     );
@@ -347,7 +338,7 @@ async fn nothing_of_another_company_is_reached(pool: PgPool) {
         theirs.upload(id, upload),
         theirs.put_upload(id, &file),
     ];
-    assert_eq!(theirs.jobs("", 0, 20).await.unwrap().total, 0);
+    assert_eq!(theirs.jobs(Shelf::Desk, "", 0, 20).await.unwrap().total, 0);
     assert!(theirs.history(id, 10).await.unwrap().is_empty());
     assert!(theirs.edits_since(id, 0, 10).await.unwrap().is_empty());
     assert!(!theirs.was_done(id, "k").await.unwrap());

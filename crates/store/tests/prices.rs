@@ -2,28 +2,19 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
 
+mod common;
+
+use common::{database, store};
 use fenlo_core::assess::assess;
 use fenlo_core::job::Job;
 use fenlo_core::plan::{Date, Plan};
 use fenlo_core::pricing::{Price, PriceBook, Quote, SectionBy, Supplier, quote};
 use fenlo_core::takeoff::takeoff;
 use fenlo_core::units::UnitSystem;
-use fenlo_store::{Scope, Shared, Store, StoreError, THIS_COMPANY, Taking};
+use fenlo_store::{Shared, StoreError, THIS_COMPANY, Taking};
 use rust_decimal::Decimal;
 use sqlx::PgPool;
 use std::collections::HashMap;
-
-async fn database(pool: &PgPool) -> Store {
-    let options = pool.connect_options();
-    let url = std::env::var("DATABASE_URL").unwrap();
-    let (server, _) = url.rsplit_once('/').unwrap();
-    Store::open(&format!("{server}/{}", options.get_database().unwrap()))
-        .await
-        .unwrap()
-}
-async fn store(pool: &PgPool) -> Scope {
-    database(pool).await.scope(THIS_COMPANY)
-}
 
 fn d(text: &str) -> Decimal {
     text.parse().unwrap()

@@ -12,6 +12,8 @@ document.addEventListener("keydown", (event) => {
     return;
   }
   if (command || event.altKey || typing(event.target)) return;
+  // While something is drawn a digit is a length or nothing.
+  if (/^[0-9]$/.test(event.key) && document.querySelector('#stage[data-tool]:not([data-tool="pick"])')) return;
   if (event.key === "?") document.getElementById("keys").showModal();
   else if (event.key === "q") location.assign("/quick");
   else if (event.key === "j") location.assign("/");
@@ -22,8 +24,20 @@ document
   .getElementById("keys-open")
   ?.addEventListener("click", () => document.getElementById("keys").showModal());
 
+// A valve picked from a list is shown at once; arrows go through the list first, and Enter shows the one chosen.
+let byArrows = false;
+document.addEventListener("keydown", ({ target, key }) => {
+  if (target.id !== "pick-valve") return;
+  byArrows = key !== "Enter";
+  if (key === "Enter") target.form.requestSubmit();
+});
+document.addEventListener("pointerdown", () => (byArrows = false));
 document.addEventListener("change", (event) => {
-  if (event.target.id === "pick-valve") event.target.form.requestSubmit();
+  if (event.target.id === "pick-valve" && !byArrows) event.target.form.requestSubmit();
+});
+document.addEventListener("focusout", ({ target }) => {
+  // Left without Enter: the list says again what the page shows.
+  if (target.id === "pick-valve" && byArrows) target.form.reset();
 });
 
 // The chosen lane is brought into view inside its rack; the page itself stays where it is.
@@ -74,10 +88,19 @@ document.addEventListener("change", async (event) => {
   field.value = await file.slice(0, 500_000).text();
 });
 
-// What was folded out stays so when the page is shown anew after an edit.
+// What was folded out stays so when the page is shown anew after an edit, and whoever works by keys goes on at what is
+// new, or where they were.
 let open = [];
+let before = null;
+const ids = () => [...document.querySelectorAll("#page :is(input, select, textarea, button, summary, a)[id]")];
 document.addEventListener("htmx:beforeSwap", (event) => {
   if (event.detail.target?.id !== "page") return;
+  const form = document.activeElement?.closest("form");
+  before = {
+    ids: new Set(ids().map((e) => e.id)),
+    id: document.activeElement?.id,
+    form: form?.getAttribute("hx-post"),
+  };
   open = [...document.querySelectorAll("#page details[data-keep][open]")].map((d) => d.dataset.keep);
 });
 document.addEventListener("htmx:afterSwap", () => {
@@ -85,4 +108,22 @@ document.addEventListener("htmx:afterSwap", () => {
     document.querySelector(`#page details[data-keep="${CSS.escape(key)}"]`)?.setAttribute("open", "");
   }
   open = [];
+});
+
+// What has just come and wants to be read gets the focus; a panel that is left goes.
+document.addEventListener("htmx:afterSettle", (event) => {
+  const wanted = event.target.querySelector?.("[data-focus]");
+  if (wanted) return wanted.focus();
+  if (!before || document.activeElement !== document.body) return;
+  const { form, id } = before;
+  const fresh = ids().find((e) => !before.ids.has(e.id) && e.type !== "hidden" && e.offsetParent);
+  const again = form && document.querySelector(`#page form[hx-post="${CSS.escape(form)}"] :is(button, input:not([type=hidden]))`);
+  (fresh ?? (id && document.getElementById(id)) ?? again)?.focus();
+  before = null;
+});
+document.addEventListener("click", (event) => {
+  const close = event.target.closest("[data-close]")?.dataset.close;
+  if (!close) return;
+  document.getElementById(close).replaceChildren();
+  document.querySelector(`[aria-controls="${CSS.escape(close)}"]`)?.focus();
 });

@@ -82,6 +82,17 @@ impl App {
         self.newest.entry_count()
     }
 
+    /// Once a day deletes for good what rested its days. Several servers may do so: what is gone is gone.
+    pub async fn clear_rested(self) {
+        loop {
+            // While the database is away nothing is deleted; tomorrow is soon enough.
+            if let Ok(gone @ 1..) = self.database.clear_rested().await {
+                tracing::info!(gone, "jobs that rested their days after they were deleted are gone for good");
+            }
+            tokio::time::sleep(Duration::from_secs(24 * 3600)).await;
+        }
+    }
+
     /// Passes on what the database tells of edits, for as long as the server runs.
     pub async fn pass_on_news(self) {
         loop {

@@ -91,6 +91,11 @@ impl Fields {
         self.get("base").parse().ok()
     }
 
+    /// How people of this job write quantities.
+    pub fn units(&self) -> UnitSystem {
+        self.units
+    }
+
     /// True if nothing was found wrong with a field so far.
     pub fn is_sound(&self, field: &str) -> bool {
         self.errors.iter().all(|e| e.0 != field)

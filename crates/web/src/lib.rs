@@ -115,6 +115,7 @@ pub async fn serve_with(
 ) -> std::io::Result<()> {
     let app = app::App::new(store, config);
     let news = tokio::spawn(app.clone().pass_on_news());
+    let cleared = tokio::spawn(app.clone().clear_rested());
     // Open streams of news end at once: they would take all the time that is left to others.
     let (stopped, stopping) = tokio::sync::watch::channel(false);
     let stop = async move {
@@ -123,5 +124,6 @@ pub async fn serve_with(
     };
     let served = server::run(listener, router::router(app, config, stopping), config, stop).await;
     news.abort();
+    cleared.abort();
     served
 }

@@ -13,7 +13,7 @@ use tokio::sync::Semaphore;
 /// A form of the largest page is a tenth of this.
 pub const MOST_FORM: usize = 256 * 1024;
 /// A job file or a chart with its multipart wrapping.
-pub const MOST_FILE: usize = 5_100_000;
+pub const MOST_FILE: usize = 17_100_000;
 /// A drawing of 25 MB with its multipart wrapping.
 pub const MOST_DRAWING: usize = 25_100_000;
 /// A scan of 12 MB with its multipart wrapping.

@@ -1,5 +1,6 @@
 //! Findings of drip, of what all valves share, and of heads against each other, in words.
 
+use crate::names::either;
 use crate::said::{Said, said};
 use crate::working::{Working, percent};
 use fenlo_core::findings::{BackflowFault, Check};
@@ -281,7 +282,11 @@ pub(crate) fn of_system(check: &Check, u: UnitSystem) -> Option<Said> {
             ),
             Working::new(
                 "pressure at the last head ≥ the aim that one head alone would get",
-                "practice: nominal less 10 %, else the bottom of the band and 3 psi, else the bottom",
+                either(
+                    u,
+                    "practice: nominal less 10 %, else the bottom of the band and 3 psi, else the bottom",
+                    "practice: nominal less 10 %, else the bottom of the band and 20 kPa, else the bottom",
+                ),
             )
             .with("gets", gets.show(u))
             .with("aim", aim.show(u))

@@ -76,4 +76,4 @@ pub use takeoff::{bought, not_counted, quantity, section, unit, why_so_many};
 pub use water::{aim_note, curve_fault, curve_working, design_working, method_says, rule};
 pub use working::{Working, inside};
 pub use zone::{head_workings, velocity_working, walk_note, walk_part, zone_fault, zone_workings};
-pub use zoning::{apart, class_bound, later_said, more_valves};
+pub use zoning::{apart, class_bound, later_said, more_valves, valve_change};

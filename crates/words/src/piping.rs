@@ -1,5 +1,6 @@
 //! Pipe: what could not be laid or sized, what trench and pipe come to.
 
+use crate::names::either;
 use crate::said::{Said, said};
 use crate::working::Working;
 use fenlo_core::assess::PipesReport;
@@ -153,8 +154,12 @@ pub fn wire_said(wire: &Wire, job: &Job) -> String {
 /// How fast water runs in a pipe, opened.
 pub fn pipe_velocity(flow: Flow, inside: Length, u: UnitSystem) -> Working {
     Working::new(
-        "0.4085 Q / d² (gpm, in)",
-        "arithmetic; 5 ft/s (1.5 m/s) is the house's limit in plastic",
+        either(u, "0.4085 Q / d² (gpm, in)", "21.22 Q / d² (L/min, mm)"),
+        either(
+            u,
+            "arithmetic; 5 ft/s is the usual limit in plastic",
+            "arithmetic; 1.5 m/s is the usual limit in plastic",
+        ),
     )
     .with("Q", flow.show(u))
     .with("d, inside", inside.show_bore(u))
@@ -165,7 +170,11 @@ pub fn pipe_velocity(flow: Flow, inside: Length, u: UnitSystem) -> Working {
 pub fn pipe_loss(job: &Job, flow: Flow, length: Length, inside: Length, c: f64, drop: Pressure) -> Working {
     let u = job.units;
     Working::new(
-        "4.52 L Q^1.852 / (C^1.852 d^4.8704) (psi, ft, gpm, in)",
+        either(
+            u,
+            "4.52 L Q^1.852 / (C^1.852 d^4.8704) (psi, ft, gpm, in)",
+            "6.04·10⁷ L Q^1.852 / (C^1.852 d^4.8704) (kPa, m, L/min, mm)",
+        ),
         "Hazen and Williams (1905), with the house's allowance for fittings",
     )
     .with("L", length.show(u))

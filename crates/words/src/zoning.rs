@@ -1,6 +1,6 @@
-use crate::names::kind;
+use crate::names::{kind, regulation};
 use fenlo_core::units::UnitSystem;
-use fenlo_core::zoning::{ApartReason, ClassBound, LaterArea, MoreValves, Unfit};
+use fenlo_core::zoning::{ApartReason, ClassBound, LaterArea, MoreValves, Unfit, ValveChange, ValveState};
 
 /// Why two areas should not share a valve.
 pub fn apart(reason: ApartReason) -> String {
@@ -93,4 +93,54 @@ pub fn later_said(later: &LaterArea, u: UnitSystem) -> String {
         later.rate.show(u),
         kind(later.kind)
     )
+}
+
+/// A valve that a split would make, change or take away: what it is called, and what would become of it.
+pub fn valve_change(change: &ValveChange, u: UnitSystem) -> (String, Vec<String>) {
+    let heads = |n: usize| format!("{n} head{}", if n == 1 { "" } else { "s" });
+    let solved = |s: &ValveState| {
+        s.solved.map_or(String::new(), |(flow, low)| {
+            format!(", {}, {} at its last head", flow.show(u), low.show(u))
+        })
+    };
+    let whole = |s: &ValveState| format!("{} of {}{}", heads(s.heads), s.areas, solved(s));
+    match (&change.was, &change.now) {
+        (None, Some(now)) => {
+            let mut lines = vec![format!("new: {}", whole(now))];
+            lines.push(format!("{}, {}", now.model, regulation(now.regulation, u)));
+            (now.name.clone(), lines)
+        }
+        (Some(was), None) => {
+            let gone = match was.heads {
+                0 => "goes: no head is on it".to_owned(),
+                n => format!("goes: its {} come to other valves", heads(n)),
+            };
+            (was.name.clone(), vec![gone])
+        }
+        (Some(was), Some(now)) => {
+            let mut lines = Vec::new();
+            if (was.heads, &was.areas) != (now.heads, &now.areas) || was.solved != now.solved {
+                lines.push(format!("{} → {}", whole(was), whole(now)));
+            }
+            let mut pair = |what: &str, was: &str, now: &str| {
+                if was != now {
+                    lines.push(format!("{what}: {was} → {now}"));
+                }
+            };
+            pair("name", &was.name, &now.name);
+            pair("model", &was.model, &now.model);
+            let filter = |s: &ValveState| s.filter.clone().unwrap_or_else(|| "none".into());
+            pair("filter", &filter(was), &filter(now));
+            let regulated = |s: &ValveState| regulation(s.regulation, u);
+            pair("regulator", &regulated(was), &regulated(now));
+            if change.lateral {
+                lines.push("its drawn lateral is taken up: route it again".into());
+            }
+            if lines.is_empty() {
+                lines.push("other heads, as many as before".into());
+            }
+            (was.name.clone(), lines)
+        }
+        (None, None) => (String::new(), Vec::new()),
+    }
 }

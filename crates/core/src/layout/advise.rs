@@ -2,7 +2,7 @@ use super::field::Field;
 use super::reach::DRIP_ONLY;
 use crate::catalogue::Kind;
 use crate::plan::{HeadSchool, Plan};
-use crate::site::{AreaKind, SLOPE_APART_PERCENT, Soil, Wind};
+use crate::site::{AreaKind, SAME, SLOPE_APART_PERCENT, Soil, Wind, widest};
 use crate::units::Length;
 
 /// Why a kind of head suits an area.
@@ -60,7 +60,9 @@ const FT: f64 = 0.3048;
 pub fn advise(plan: &Plan, area: &str) -> Option<Advice> {
     let ground = plan.site.area(area)?;
     let field = Field::of(&plan.site, area, 1.0)?;
-    let width = super::propose::width(&field).ok()?;
+    let width = widest(&field.pieces).m();
+    // What is drawn as 5 ft is not under 5 ft.
+    let under = |feet: f64| width < feet * FT - SAME;
     let heavy = matches!(ground.soil, Soil::Clay | Soil::SiltyClay | Soil::ClayLoam);
     let steep = ground.slope_percent > SLOPE_APART_PERCENT || field.kind() == AreaKind::Slope;
     // What asks for a slow rate, the ground before the house.
@@ -74,19 +76,19 @@ pub fn advise(plan: &Plan, area: &str) -> Option<Advice> {
         (plan.rules.heads == HeadSchool::Rotator).then_some(AdviceReason::HouseRotators)
     };
     let (kind, why) = match (field.kind(), slow) {
-        _ if width < DRIP_ONLY => (Kind::Dripline, AdviceReason::DripOnly),
+        _ if under(DRIP_ONLY / FT) => (Kind::Dripline, AdviceReason::DripOnly),
         (AreaKind::Containers, _) => (Kind::Emitter, AdviceReason::Containers),
         (AreaKind::Hedge | AreaKind::Vegetables, _) => (Kind::Dripline, AdviceReason::Rows),
         (AreaKind::Trees, _) => (Kind::Bubbler, AdviceReason::Trees),
-        _ if width < 5.0 * FT => (Kind::Spray, AdviceReason::Strips),
-        _ if plan.rules.heads == HeadSchool::Spray && width < 20.0 * FT => {
+        _ if under(5.0) => (Kind::Spray, AdviceReason::Strips),
+        _ if plan.rules.heads == HeadSchool::Spray && under(20.0) => {
             (Kind::Spray, AdviceReason::HouseSprays)
         }
-        (_, Some(slow)) if width < 13.0 * FT => (Kind::RotatorShort, slow),
-        (_, Some(slow)) if width < 60.0 * FT => (Kind::Rotator, slow),
-        _ if width < 19.0 * FT => (Kind::Spray, AdviceReason::SprayReach),
-        _ if width < 60.0 * FT => (Kind::Rotator, AdviceReason::RotatorReach),
-        _ if width < 150.0 * FT => (Kind::RotorMid, AdviceReason::Open),
+        (_, Some(slow)) if under(13.0) => (Kind::RotatorShort, slow),
+        (_, Some(slow)) if under(60.0) => (Kind::Rotator, slow),
+        _ if under(19.0) => (Kind::Spray, AdviceReason::SprayReach),
+        _ if under(60.0) => (Kind::Rotator, AdviceReason::RotatorReach),
+        _ if under(150.0) => (Kind::RotorMid, AdviceReason::Open),
         _ => (Kind::RotorLarge, AdviceReason::WideOpen),
     };
     Some(Advice {

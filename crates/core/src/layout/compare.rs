@@ -104,9 +104,20 @@ const ROTORS: [Kind; 3] = [Kind::RotorShort, Kind::RotorMid, Kind::RotorLarge];
 /// Spray, short rotator, standard rotator, the best of the rotors, and drip for an area. Each kind
 /// is one step of progress, the rotors three. Ends early when stopped.
 pub fn alternatives(job: &Job, available: Available, area: &str, progress: &Progress) -> Vec<Alternative> {
-    let Some(ground) = job.site.area(area) else {
-        return Vec::new();
-    };
+    let mut out = Vec::new();
+    each_alternative(job, available, area, progress, &mut |way| out.push(way));
+    out
+}
+
+/// The same, each told as soon as it is found.
+pub fn each_alternative(
+    job: &Job,
+    available: Available,
+    area: &str,
+    progress: &Progress,
+    tell: &mut dyn FnMut(Alternative),
+) {
+    let Some(ground) = job.site.area(area) else { return };
     // A kind that does not fit is a step done too.
     let try_kind = |kind: Kind| {
         let found = propose(job, area, kind, progress);
@@ -119,7 +130,9 @@ pub fn alternatives(job: &Job, available: Available, area: &str, progress: &Prog
         area,
         ground,
     };
-    let mut out: Vec<Alternative> = KINDS.iter().map(|k| trial.of_heads(*k, try_kind(*k))).collect();
+    for kind in KINDS {
+        tell(trial.of_heads(kind, try_kind(kind)));
+    }
     let worth = |p: &Result<Proposal, LayoutFault>| p.as_ref().map_or(f64::NEG_INFINITY, |p| p.score.worth);
     let rotors = ROTORS.iter().map(|kind| (*kind, try_kind(*kind)));
     // Of equals the first: the smallest.
@@ -130,9 +143,10 @@ pub fn alternatives(job: &Job, available: Available, area: &str, progress: &Prog
             best
         }
     });
-    out.extend(best.map(|(kind, heads)| trial.of_heads(kind, heads)));
-    out.push(trial.of_drip());
-    out
+    if let Some((kind, heads)) = best {
+        tell(trial.of_heads(kind, heads));
+    }
+    tell(trial.of_drip());
 }
 
 /// The peak week's need of an area: ET0 by plant factor by exposure, less half of the rain. Of the job's climate the

@@ -4,7 +4,7 @@ use super::field::Field;
 use super::fit;
 use super::improve::CastWater;
 use super::place::{Inside, place};
-use super::reach::{DRIP_ONLY, Unreached, clearance, unreached};
+use super::reach::{DRIP_ONLY, Unreached, unreached};
 use super::score::{Score, all_heads, judge, measure, rate_cost};
 use super::spacing::{Reaching, gaps};
 use super::strips::strips;
@@ -12,7 +12,7 @@ use super::trial::{Proposed, Trial};
 use crate::catalogue::Kind;
 use crate::coverage::{Expected, Ground, Profile, REPETITIONS, Source, expected};
 use crate::job::Job;
-use crate::site::{Motion, Point, Shape, Wind};
+use crate::site::{Motion, Point, SAME, Shape, Wind, widest};
 use crate::units::Length;
 
 /// Heads for an area.
@@ -136,8 +136,8 @@ fn propose_of(
     let largest = throws.last().copied().unwrap_or(0.0);
     let field = Field::of(&job.site, area, largest * 1.1).ok_or(LayoutFault::NoArea)?;
     let m2: f64 = field.pieces.iter().map(Shape::area_m2).sum();
-    let width = width(&field)?;
-    if width < DRIP_ONLY * 0.97 {
+    let width = widest(&field.pieces).m();
+    if width < DRIP_ONLY - SAME {
         return Err(LayoutFault::TooNarrow(Length::from_m(width)));
     }
     // Heads on one edge throw to the other: a throw much over the width lands beside it.
@@ -394,13 +394,6 @@ fn on_sheet(trial: &Trial<'_>, field: &Field) -> Proposed {
 
 fn rounded(p: Point) -> Point {
     Point::new((p.x * 2000.0).round() / 2000.0, (p.y * 2000.0).round() / 2000.0)
-}
-
-/// Width of the ground at its widest.
-pub(super) fn width(field: &Field) -> Result<f64, LayoutFault> {
-    let ground = field.ground(2.0).ok_or(LayoutFault::NoArea)?;
-    let clear = clearance(&ground.grid, &ground.inside());
-    Ok(2.0 * f64::from(clear.iter().copied().fold(0.0f32, f32::max)) + ground.grid.cell * 0.5)
 }
 
 /// A head at a place, with the arc that keeps it on the area.

@@ -7,6 +7,7 @@ mod drip;
 pub(crate) mod edit;
 mod groups;
 mod history;
+mod named;
 mod parts;
 mod piping;
 mod rules;
@@ -30,6 +31,7 @@ pub use edit::{
 };
 pub use groups::{ArcCount, Arrangement, DripRow, HeadGroup, HeadRef};
 pub use history::{EntryKind, fold};
+pub use named::{area_name, is_named_by_area, name_base};
 pub use parts::{PartLine, PartsBought};
 pub use piping::{Joint, JointKind, LegOf, PipeLeg, Piping, drawn_ends};
 pub use rules::{BuyingRules, DripSchool, HeadSchool, HouseRules, LabourRules, TrenchRules};
@@ -144,24 +146,23 @@ impl Plan {
     pub fn valve_number(&self, id: &str) -> usize {
         self.valves.iter().position(|v| v.id == id).map_or(0, |i| i + 1)
     }
+    /// Whether anything in the job has this name.
+    pub fn has_id(&self, id: &str) -> bool {
+        let of_group = |g: &HeadGroup| g.id == id || g.drawn.iter().any(|h| h.id == id);
+        self.supplies
+            .iter()
+            .any(|s| s.id == id || s.chain.iter().any(|c| c.id == id))
+            || self.groups.iter().any(of_group)
+            || self.valves.iter().any(|v| v.id == id)
+            || self.site.object(id).is_some()
+            || self.piping.joint(id).is_some()
+            || self.piping.leg(id).is_some()
+    }
     /// A name with this first letter that nothing in the job has yet.
     pub fn fresh_id(&self, letter: char) -> String {
-        let taken = |id: &str| {
-            self.supplies
-                .iter()
-                .any(|s| s.id == id || s.chain.iter().any(|c| c.id == id))
-                || self
-                    .groups
-                    .iter()
-                    .any(|g| g.id == id || g.drawn.iter().any(|h| h.id == id))
-                || self.valves.iter().any(|v| v.id == id)
-                || self.site.object(id).is_some()
-                || self.piping.joint(id).is_some()
-                || self.piping.leg(id).is_some()
-        };
         (1..)
             .map(|n| format!("{letter}{n}"))
-            .find(|id| !taken(id))
+            .find(|id| !self.has_id(id))
             .expect("numbers do not run out")
     }
     /// Heads that no valve waters yet.

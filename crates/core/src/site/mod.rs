@@ -12,6 +12,7 @@
 //! | `growing` | plants, sun, soil |
 //! | `combine` | split, join, cut out, offset |
 //! | `heights` | height anywhere from spot heights |
+//! | `widest` | how wide ground is |
 //! | `check` | faults of a site, located |
 
 mod check;
@@ -26,6 +27,7 @@ mod shape;
 #[cfg(test)]
 pub(crate) mod tests;
 mod thirst;
+mod widest;
 
 pub use combine::{CombineError, cut, join, offset, split, strip};
 pub use construct::{ConstructError, bend_through, chamfer, rectangle, round, triangulate};
@@ -39,6 +41,7 @@ pub use outline::{Edge, Outline, Path, Vertex};
 pub use point::{Motion, Point};
 pub use shape::{Shape, ShapeFault};
 pub use thirst::{exposure_factor, plant_factor, root_depth};
+pub use widest::widest;
 
 pub(crate) use check::check;
 pub(crate) use shape::{inside, to_segment};

@@ -375,6 +375,18 @@ impl Site {
         };
         self.objects.iter().filter_map(height).collect()
     }
+    /// Where something new may stand: right of all that is drawn with a little room between, level with the
+    /// lowest of it; the origin where nothing is drawn. `step`: to the next whole one of these, metres.
+    pub fn beside(&self, step: f64) -> Point {
+        let boxes = self.objects.iter().filter_map(SiteObject::bounds);
+        let all = boxes.reduce(|(a, b), (c, d)| {
+            let low = Point::new(a.x.min(c.x), a.y.min(c.y));
+            (low, Point::new(b.x.max(d.x), b.y.max(d.y)))
+        });
+        all.map_or_else(Point::default, |(low, high)| {
+            Point::new((high.x / step + 1.0 - 1e-6).ceil() * step, low.y)
+        })
+    }
     /// As every job begins.
     pub fn is_blank(&self) -> bool {
         *self == Self::default()

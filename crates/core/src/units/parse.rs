@@ -43,6 +43,16 @@ pub enum QuantityError {
         /// Units that it may have.
         units: String,
     },
+    /// A bare number that the field's unit makes next to nothing, or far too much.
+    #[error("‘{given}’ alone would be {given} {unit}: write {instead}, or {given} {unit} if that is meant")]
+    Doubtful {
+        /// What was given.
+        given: String,
+        /// The unit that a bare number has here.
+        unit: &'static str,
+        /// What may have been meant.
+        instead: String,
+    },
 }
 
 const LONGEST: usize = 40;
@@ -165,8 +175,44 @@ fn names(units: &[Unit]) -> String {
         .join(", ")
 }
 
+/// Least and most of a bare pressure that is taken as it stands: under 1 psi or 10 kPa, and over 15 bar, somebody
+/// thought of another unit. With its unit written anything is taken.
+fn doubtful(text: &str, pressure: Pressure, system: UnitSystem) -> Option<QuantityError> {
+    let given = text.trim();
+    let bare = given.chars().all(|c| !c.is_alphabetic());
+    let kpa = pressure.kpa().abs();
+    let (unit, odd, other) = match system {
+        UnitSystem::Us => ("psi", kpa < super::KPA_PER_PSI * 0.999, ["bar"].as_slice()),
+        UnitSystem::Metric => ("kPa", kpa < 9.99, ["bar"].as_slice()),
+        UnitSystem::MetricBar => ("bar", kpa > 1500.0, ["psi", "kPa"].as_slice()),
+    };
+    let instead: Vec<String> = other.iter().map(|o| format!("{given} {o}")).collect();
+    (bare && odd && kpa > 0.0).then(|| QuantityError::Doubtful {
+        given: given.to_owned(),
+        unit,
+        instead: instead.join(" or "),
+    })
+}
+
+impl Pressure {
+    /// Reads what was typed into a field: a number alone takes the unit that the job's system shows
+    /// there, but for one that is next to nothing or far too much in it: that is asked about.
+    ///
+    /// # Errors
+    /// A [`QuantityError`] that names what is wrong and what is expected.
+    pub fn typed(text: &str, system: UnitSystem) -> Result<Self, QuantityError> {
+        let (bare, example) = match system {
+            UnitSystem::Us => (super::KPA_PER_PSI, Self::EXAMPLE),
+            UnitSystem::Metric => (1.0, "430 kPa"),
+            UnitSystem::MetricBar => (super::KPA_PER_BAR, "4.3 bar"),
+        };
+        let read = parse(text, Self::WHAT, example, Self::UNITS, Some(bare)).map(Self)?;
+        doubtful(text, read, system).map_or(Ok(read), Err)
+    }
+}
+
 macro_rules! typed {
-    ($($name:ident: $us:expr, $metric:expr, $bar:expr;)+) => {$(
+    ($($name:ident: $us:expr, $metric:expr, $bar:expr, $example:literal;)+) => {$(
         impl $name {
             /// Reads what was typed into a field: a number alone takes the unit that the job's
             /// system shows there.
@@ -179,18 +225,18 @@ macro_rules! typed {
                     UnitSystem::Metric => $metric,
                     UnitSystem::MetricBar => $bar,
                 };
-                parse(text, Self::WHAT, Self::EXAMPLE, Self::UNITS, Some(bare)).map(Self)
+                let example = if system.is_metric() { $example } else { Self::EXAMPLE };
+                parse(text, Self::WHAT, example, Self::UNITS, Some(bare)).map(Self)
             }
         }
     )+};
 }
 typed! {
-    Pressure: super::KPA_PER_PSI, 1.0, super::KPA_PER_BAR;
-    Flow: super::LPM_PER_GPM, 1.0, 1.0;
-    Length: super::M_PER_FT, 1.0, 1.0;
-    Speed: super::M_PER_FT, 1.0, 1.0;
-    Rate: 25.4, 1.0, 1.0;
-    Volume: super::LPM_PER_GPM, 1.0, 1.0;
-    Minutes: 1.0, 1.0, 1.0;
-    Surface: super::M_PER_FT * super::M_PER_FT, 1.0, 1.0;
+    Flow: super::LPM_PER_GPM, 1.0, 1.0, "47 L/min";
+    Length: super::M_PER_FT, 1.0, 1.0, "2.30 m";
+    Speed: super::M_PER_FT, 1.0, 1.0, "1.5 m/s";
+    Rate: 25.4, 1.0, 1.0, "40 mm/h";
+    Volume: super::LPM_PER_GPM, 1.0, 1.0, "20 L";
+    Minutes: 1.0, 1.0, 1.0, "12 min";
+    Surface: super::M_PER_FT * super::M_PER_FT, 1.0, 1.0, "140 m2";
 }

@@ -143,3 +143,33 @@ fn units_with_a_digit_are_taken_whole() {
     assert!(("62 lb/in2".parse::<Pressure>().unwrap().psi() - 62.0).abs() < 1e-9);
     assert!(("7'6".parse::<Length>().unwrap().ft() - 7.5).abs() < 1e-9);
 }
+
+#[test]
+fn a_bare_pressure_in_the_wrong_unit_is_asked_about() {
+    let said = |text: &str, u: UnitSystem| Pressure::typed(text, u).map_err(|e| e.to_string());
+    let asked = |text: &str, u: UnitSystem, words: &str| {
+        let said = said(text, u).expect_err(text);
+        assert!(said.contains(words), "{text}: {said}");
+    };
+    asked("4.3", UnitSystem::Metric, "write 4.3 bar, or 4.3 kPa if that is meant");
+    asked("4,3", UnitSystem::Metric, "4,3 bar");
+    asked("0.4", UnitSystem::Us, "write 0.4 bar, or 0.4 psi");
+    asked("62", UnitSystem::MetricBar, "write 62 psi or 62 kPa, or 62 bar");
+    // With a unit it is what it says; what an installer reads off a gauge is taken as it stands.
+    let takes = [
+        ("4.3 kPa", UnitSystem::Metric, 4.3),
+        ("430", UnitSystem::Metric, 430.0),
+        ("35", UnitSystem::Metric, 35.0),
+        ("4.3", UnitSystem::MetricBar, 430.0),
+        ("0.35", UnitSystem::MetricBar, 35.0),
+        ("16", UnitSystem::Metric, 16.0),
+        ("1", UnitSystem::Us, 6.894_757),
+        ("0.4 psi", UnitSystem::Us, 2.757_903),
+        ("0", UnitSystem::Us, 0.0),
+        ("0", UnitSystem::Metric, 0.0),
+    ];
+    for (text, u, kpa) in takes {
+        let got = said(text, u).unwrap_or_else(|e| panic!("{text}: {e}")).kpa();
+        assert!((got - kpa).abs() < 1e-4, "{text}: {got}");
+    }
+}

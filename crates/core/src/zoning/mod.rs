@@ -5,19 +5,26 @@
 //! | `share` | what may share a valve, and why not |
 //! | `class` | heads that may share, and the least number of valves they take |
 //! | `fit` | how many heads fit on a valve, and what stops one more |
+//! | `whole` | areas kept whole: which share a valve |
+//! | `keep` | what a new split keeps of what was decided |
+//! | `changes` | what a split would change, valve by valve |
 //! | `later` | what is kept back for areas that come later |
 //! | `place` | heads with places cut into zones that lie together |
 //! | `split` | classes into valves of even flow, each checked by solving it |
 
+mod changes;
 mod class;
 mod fit;
+mod keep;
 mod later;
 mod place;
 mod share;
 mod split;
 #[cfg(test)]
 mod tests;
+mod whole;
 
+pub use changes::{ValveChange, ValveState, changes};
 pub use class::{Bound, ClassBound, Water, lower_bound};
 pub use fit::{Fit, Fits, Limit, SharedVelocity, fit, shared_velocities, stops};
 pub use later::{LaterArea, later_areas};

@@ -90,18 +90,21 @@ impl Places {
         self.span(heads).iter().map(|l| l.0).sum()
     }
 
-    /// `n` zones of about even flow, each as close together as they come.
-    pub(super) fn zones(&self, n: usize) -> Vec<Vec<usize>> {
-        let all: Vec<usize> = (0..self.points.len()).collect();
-        let mut zones = self.halve(all, n.clamp(1, self.points.len().max(1)));
-        if self.points.len() <= MANY {
+    /// Some heads on `n` zones of about even flow, each as close together as they come.
+    pub(super) fn zones(&self, heads: Vec<usize>, n: usize) -> Vec<Vec<usize>> {
+        let n = n.clamp(1, heads.len().max(1));
+        let few = heads.len() <= MANY;
+        let mut zones = self.halve(heads, n);
+        if few {
             self.change_over(&mut zones);
         }
-        for zone in &mut zones {
-            zone.sort_unstable();
-        }
-        zones.sort();
         zones
+    }
+
+    /// The shortest way from some heads to others, m.
+    pub(super) fn nearest(&self, some: &[usize], others: &[usize]) -> f64 {
+        let pairs = some.iter().flat_map(|a| others.iter().map(move |b| (*a, *b)));
+        pairs.map(|(a, b)| self.apart(a, b)).fold(f64::MAX, f64::min)
     }
 
     fn halve(&self, heads: Vec<usize>, n: usize) -> Vec<Vec<usize>> {
@@ -204,12 +207,14 @@ impl Places {
         if zones.len() < 2 {
             return;
         }
-        let even = self.flow(&(0..self.points.len()).collect::<Vec<_>>()) / zones.len() as f64;
+        let mut heads: Vec<usize> = zones.iter().flatten().copied().collect();
+        heads.sort_unstable();
+        let even = self.flow(&heads) / zones.len() as f64;
         let largest = zones.iter().map(|z| self.flow(z)).fold(0.0, f64::max);
         let most = largest.min(even * UNEVEN).max(even);
         for _ in 0..4 {
             let mut changed = false;
-            for head in 0..self.points.len() {
+            for &head in &heads {
                 let Some(home) = zones.iter().position(|z| z.contains(&head)) else {
                     continue;
                 };

@@ -3,14 +3,17 @@
 
 use super::class::{Candidate, Class, Own, Water, at_least, classes, flow_at};
 use super::fit::shared_velocities;
+use super::keep::{Called, areas_of, fitted, matched, named};
 use super::place::Places;
+use super::whole;
 use crate::catalogue::Pipe;
 use crate::job::Job;
-use crate::plan::{Assembly, Edit, HeadGroup, HeadRef, Regulation, Valve};
+use crate::plan::{Edit, HeadGroup, HeadRef, PipeLeg, Regulation, Valve, is_named_by_area};
 use crate::regulation::recommended;
 use crate::units::{Flow, Pressure, Speed};
 use crate::water::Aim;
 use crate::zone::zone_of;
+use std::collections::BTreeSet;
 
 /// Which heads a proposal may place.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -97,7 +100,9 @@ pub fn remove_group(job: &Job, id: &str) -> Edit {
 ///
 /// Heads of a class are cut into n runs of even flow, n from the least that could do; each run is regulated as
 /// its zone wants, solved, and held against the connection's flow, the velocities, the bottom of the band and
-/// the aim. The fewest valves without a fault are taken, else the fewest with the mildest.
+/// the aim. The fewest valves without a fault are taken, else the fewest with the mildest. An area lies on valves
+/// of its own, or all of it on one with other whole areas. A valve that stands keeps what was decided of it: its
+/// name, number, model, filter and regulator while they suit what it then waters.
 /// Deterministic: the same plan gives the same proposal.
 ///
 /// # Source
@@ -110,88 +115,97 @@ pub fn propose(job: &Job, water: &[Water], scope: Scope) -> Proposal {
     };
     let mut edits = Vec::new();
     let mut work = job.clone();
-    let mut push = |work: &mut Job, edit: Edit| {
-        if let Ok((next, _)) = work.apply(&edit) {
+    let push = |work: &mut Job, edit: &Edit| match work.apply(edit) {
+        Ok((next, _)) => {
             *work = next;
-            edits.push(edit);
+            true
         }
+        Err(_) => false,
     };
-    let mut homes: Vec<(String, Valve)> = Vec::new();
+    let mut old: Vec<&Valve> = Vec::new();
     if scope == Scope::All {
-        for valve in job.valves.iter().filter(|v| !v.locked) {
-            for g in job.groups.iter().filter(|g| g.is_on(&valve.id)) {
-                homes.push((g.id.clone(), valve.clone()));
-            }
-            push(&mut work, Edit::remove::<Valve>(valve.id.clone()));
+        old.extend(job.valves.iter().filter(|v| !v.locked));
+        for valve in &old {
+            push(&mut work, &Edit::remove::<Valve>(valve.id.clone()));
         }
     }
     let (mut valves, mut why) = (0, Vec::new());
-    let mut new: Vec<String> = Vec::new();
+    let mut new: Vec<(Valve, Vec<HeadRef>)> = Vec::new();
+    let mut called: Vec<Called> = Vec::new();
     let parts = classes(job, wanted)
         .into_iter()
         .flat_map(|c| by_connection(job, c));
     for (supply, class) in parts {
-        // The mainline of a valve that served these heads before.
-        let served = |c: &Candidate<'_>| homes.iter().find(|h| h.0 == c.group.id && h.1.supply == supply);
-        let home = class.iter().find_map(served).map(|h| &h.1);
+        // Valves that watered these heads before.
+        let served = |v: &&Valve| class.iter().any(|c| c.on == Some(v.id.as_str()));
+        let mine: Vec<&Valve> = old.iter().copied().filter(|v| v.supply == supply).filter(served).collect();
         let own = water.iter().find(|w| w.supply == supply);
         let limit = own.and_then(|w| w.limit);
         // Every class goes by its own figure: what it wants at its nozzles is no other's concern.
-        let figure = |piped| own.map_or(Own::UNKNOWN, |w| w.own(&work, &class, home, piped));
+        let figure = |piped| own.map_or(Own::UNKNOWN, |w| w.own(&work, &class, mine.first().copied(), piped));
         let goal = Goal {
             limit,
             own: figure(true),
             floor: figure(false).flow,
         };
-        let Split { zones, more, wider } = split_class(&work, &class, &supply, home, &goal);
+        let Split { zones, more, wider } = split_class(&work, job, &class, &supply, &mine, &goal);
         valves += zones.len();
         why.extend(more);
         for group in wider {
-            push(&mut work, Edit::put(group));
+            push(&mut work, &Edit::put(group.clone()));
+            // In the job as it stands its heads are on their valves.
+            edits.extend(job.group(&group.id).map(|g| {
+                Edit::put(HeadGroup {
+                    pipe: group.pipe,
+                    feed_pipe: group.feed_pipe,
+                    ..g.clone()
+                })
+            }));
         }
-        for (valve, heads) in zones {
-            let id = valve.id.clone();
-            new.push(id.clone());
-            push(&mut work, Edit::put(valve));
-            push(&mut work, Edit::assign(heads, Some(id)));
+        for Zone { valve, heads, areas } in zones {
+            let was = job.valve(&valve.id);
+            old.retain(|v| v.id != valve.id);
+            called.push(Called {
+                id: valve.id.clone(),
+                areas,
+                by_hand: was.is_some_and(|v| !is_named_by_area(job, v)),
+            });
+            push(&mut work, &Edit::put(valve.clone()));
+            push(&mut work, &Edit::assign(heads.clone(), Some(valve.id.clone())));
+            new.push((valve, heads));
         }
     }
-    for valve in renamed(&work, &new) {
-        push(&mut work, Edit::put(valve));
+    for named in named(&work, &called) {
+        if let Some((valve, _)) = new.iter_mut().find(|(v, _)| v.id == named.id) {
+            valve.name = named.name;
+        }
     }
+    edits.extend(new.into_iter().flat_map(|(valve, heads)| placed(job, valve, heads)));
+    edits.extend(old.into_iter().map(|v| Edit::remove::<Valve>(v.id.clone())));
     let edit = (!edits.is_empty()).then_some(Edit::batch(edits));
     Proposal { edit, valves, why }
 }
 
-/// New valves of one area that came of several classes, numbered through: no two are called the same.
-fn renamed(job: &Job, new: &[String]) -> Vec<Valve> {
-    let base = |name: &str| -> String {
-        let number = name.rsplit_once(' ').filter(|(_, n)| n.parse::<u32>().is_ok());
-        number.map_or(name, |(base, _)| base).to_owned()
-    };
-    let mine: Vec<&Valve> = job.valves.iter().filter(|v| new.contains(&v.id)).collect();
-    let name = |(i, valve): (usize, &&Valve)| {
-        let own = base(&valve.name);
-        let alike = |v: &&&Valve| base(&v.name) == own;
-        let twice = mine.iter().filter(|v| v.name == valve.name).count() > 1;
-        let bare = mine.iter().any(|v| v.name == own) && mine.iter().filter(alike).count() > 1;
-        let nth = mine[..=i].iter().filter(alike).count();
-        let clash = twice
-            || bare
-            || mine
-                .iter()
-                .filter(alike)
-                .any(|v| mine.iter().filter(|o| o.name == v.name).count() > 1);
-        clash.then(|| Valve {
-            name: format!("{own} {nth}"),
-            ..(*valve).clone()
-        })
-    };
-    mine.iter()
-        .enumerate()
-        .filter_map(name)
-        .filter(|v| job.valve(&v.id) != Some(v))
-        .collect()
+/// What of a valve and its heads is not so already. The lateral of a valve whose heads change is taken up:
+/// it would run to heads that are no longer its own.
+fn placed(job: &Job, valve: Valve, heads: Vec<HeadRef>) -> Vec<Edit> {
+    let id = valve.id.clone();
+    let mut edits = Vec::new();
+    let was = job.valve(&id);
+    let now: BTreeSet<HeadRef> = heads.into_iter().collect();
+    let before: BTreeSet<HeadRef> = job.groups.iter().flat_map(|g| g.heads_on(Some(&id))).collect();
+    if was.is_some() && before != now {
+        let lateral = job.piping.legs.iter().filter(|l| l.valve() == Some(id.as_str()));
+        edits.extend(lateral.map(|l| Edit::remove::<PipeLeg>(l.id.clone())));
+    }
+    if was != Some(&valve) {
+        edits.push(Edit::put(valve));
+    }
+    let come: Vec<HeadRef> = now.difference(&before).cloned().collect();
+    if !come.is_empty() {
+        edits.push(Edit::assign(come, Some(id)));
+    }
+    edits
 }
 
 /// A class by point of connection: heads stay on the water that they are on; those on no valve come
@@ -214,7 +228,13 @@ fn by_connection<'a>(job: &Job, class: Class<'a>) -> Vec<(String, Class<'a>)> {
     parts
 }
 
-type Zone = (Valve, Vec<HeadRef>);
+/// A valve of a split with its heads.
+struct Zone {
+    valve: Valve,
+    heads: Vec<HeadRef>,
+    /// What its areas are called.
+    areas: String,
+}
 
 /// A class on its valves.
 struct Split {
@@ -264,7 +284,14 @@ struct Goal {
     floor: Option<Flow>,
 }
 
-fn split_class(job: &Job, class: &Class<'_>, supply: &str, home: Option<&Valve>, goal: &Goal) -> Split {
+fn split_class(
+    job: &Job,
+    before: &Job,
+    class: &Class<'_>,
+    supply: &str,
+    old: &[&Valve],
+    goal: &Goal,
+) -> Split {
     let Goal { limit, own, floor } = *goal;
     let total = flow_at(job, class, own.aim);
     let least = at_least(total, floor);
@@ -277,10 +304,7 @@ fn split_class(job: &Job, class: &Class<'_>, supply: &str, home: Option<&Valve>,
     // One head may want more than there is: it still gets a valve, and the checks say the rest.
     let mut n = least.min(class.len());
     while n <= class.len() {
-        let parts = match &places {
-            Some(places) => places.zones(n),
-            None => even_parts(class, n).into_iter().map(Iterator::collect).collect(),
-        };
+        let parts = whole::parts(class, places.as_ref(), n);
         let largest = parts
             .iter()
             .map(|p| p.iter().map(|i| class[*i].flow).sum::<Flow>());
@@ -289,16 +313,15 @@ fn split_class(job: &Job, class: &Class<'_>, supply: &str, home: Option<&Valve>,
             let put = Edit::put(group.clone());
             job.apply(&put).map_or(job.clone(), |a| a.0)
         });
-        let zones = build(&wide, class, supply, home, &parts);
+        let zones = build(&wide, before, class, supply, old, &parts);
         let faults: Vec<Unfit> = zones
             .iter()
-            .filter_map(|(job, valve, _)| unfit(job, valve, limit, own.aim))
+            .filter_map(|(job, zone)| unfit(job, &zone.valve, limit, own.aim))
             .collect();
         let worst = faults.iter().max_by_key(|f| f.grave());
         let grave = worst.map_or(Grave::Not, Unfit::grave);
         if best.as_ref().is_none_or(|b| grave < b.0 || b.0 == Grave::Must) {
-            let zones = zones.into_iter().map(|(_, valve, heads)| (valve, heads));
-            best = Some((grave, zones.collect(), wider));
+            best = Some((grave, zones.into_iter().map(|z| z.1).collect(), wider));
         }
         since = worst.cloned().or(since);
         let done = best.as_ref().is_some_and(|b| b.0 < Grave::Must);
@@ -332,100 +355,94 @@ fn jump(n: usize, worst: Option<&Unfit>, limit: Option<Flow>) -> usize {
     }
 }
 
-/// A valve for each part, regulated as its zone wants, with a job in which it can be solved.
+/// A valve for each part, with a job in which it can be solved: the one that most of its heads are on already,
+/// with what was decided of it, else a new one, regulated as its zone wants.
 fn build(
     job: &Job,
+    before: &Job,
     class: &Class<'_>,
     supply: &str,
-    home: Option<&Valve>,
+    old: &[&Valve],
     parts: &[Vec<usize>],
-) -> Vec<(Job, Valve, Vec<HeadRef>)> {
+) -> Vec<(Job, Zone)> {
     let catalogue = job.catalogue();
     let is_drip = |nozzle: &str| catalogue.nozzle(nozzle).is_some_and(|z| z.kind.is_drip());
     let drip = class.iter().any(|c| is_drip(&c.group.nozzle));
     let mut work = job.clone();
-    parts
-        .iter()
-        .zip(names(class, parts))
-        .map(|(part, name)| {
-            let flow: Flow = part.iter().map(|i| class[*i].flow).sum();
-            let valve = Valve {
-                id: work.fresh_id('v'),
-                name,
-                supply: supply.to_owned(),
+    let home = old.first();
+    let zone = |(part, was): (&Vec<usize>, Option<&Valve>)| {
+        let flow: Flow = part.iter().map(|i| class[*i].flow).sum();
+        let (model, filter) = fitted(catalogue, was, flow, drip);
+        let heads: Vec<HeadRef> = part.iter().map(|i| class[*i].head.clone()).collect();
+        let areas = areas_of(class, part);
+        let same = was.is_some_and(|v| {
+            let on: usize = before.groups.iter().map(|g| g.heads_on(Some(&v.id)).len()).sum();
+            on == heads.len() && part.iter().all(|i| class[*i].on == Some(v.id.as_str()))
+        });
+        let valve = match was {
+            Some(was) => Valve {
+                model,
+                filter,
+                ..was.clone()
+            },
+            None => Valve {
+                model,
+                filter,
                 valve_box: home.and_then(|h| h.valve_box.clone()),
-                model: catalogue.valve_for(flow, drip).id.clone(),
                 mainline: home.and_then(|h| h.mainline.clone()),
-                filter: drip.then(|| catalogue.filter_for(flow).id.clone()),
-                regulation: Regulation::None,
-                locked: false,
-                assembly: Assembly::default(),
-            };
-            let heads: Vec<HeadRef> = part.iter().map(|i| class[*i].head.clone()).collect();
-            let assign = Edit::assign(heads.clone(), Some(valve.id.clone()));
-            if let Ok((next, _)) = work.apply(&Edit::batch(vec![Edit::put(valve.clone()), assign])) {
-                work = next;
-            }
-            let regulation = recommended(&work, &valve).unwrap_or_default();
-            (work.clone(), Valve { regulation, ..valve }, heads)
-        })
-        .collect()
-}
-
-/// Names by area, numbered where an area takes more than one valve.
-fn names(class: &Class<'_>, parts: &[Vec<usize>]) -> Vec<String> {
-    let bare: Vec<String> = parts
-        .iter()
-        .map(|p| {
-            let mut areas: Vec<&str> = p.iter().map(|i| class[*i].group.name.as_str()).collect();
-            areas.dedup();
-            areas.truncate(3);
-            areas.join(" + ")
-        })
-        .collect();
-    bare.iter()
-        .enumerate()
-        .map(|(i, name)| {
-            if bare.iter().filter(|b| *b == name).count() == 1 {
-                return name.clone();
-            }
-            let nth = bare[..=i].iter().filter(|b| *b == name).count();
-            format!("{name} {nth}")
-        })
-        .collect()
-}
-
-/// Cuts a row of heads into `n` runs so that the largest flow is as small as it can be: the
-/// smallest capacity under which filling greedily takes `n` runs, by bisection.
-fn even_parts(class: &Class<'_>, n: usize) -> Vec<std::ops::Range<usize>> {
-    let flows: Vec<f64> = class.iter().map(|c| c.flow.lpm()).collect();
-    let fill = |capacity: f64| {
-        let (mut parts, mut start, mut sum) = (Vec::new(), 0, 0.0);
-        for (i, q) in flows.iter().enumerate() {
-            let left = flows.len() - i;
-            let must_cut = left == n.saturating_sub(parts.len() + 1) && i > start;
-            if i > start && (sum + q > capacity || must_cut) {
-                parts.push(start..i);
-                (start, sum) = (i, 0.0);
-            }
-            sum += q;
+                ..Valve::new(&new_id(before, &work), &areas, supply)
+            },
+        };
+        let bare = Valve {
+            regulation: Regulation::None,
+            ..valve.clone()
+        };
+        let assign = Edit::assign(heads.clone(), Some(valve.id.clone()));
+        if let Ok((next, _)) = work.apply(&Edit::batch(vec![Edit::put(bare.clone()), assign])) {
+            work = next;
         }
-        parts.push(start..flows.len());
-        parts
+        let wanted = recommended(&work, &bare).unwrap_or_default();
+        // Without a regulator is how a valve begins, and no choice of anybody's.
+        let decided = was.filter(|v| same || v.regulation != Regulation::None);
+        let regulation = match decided.map(|v| v.regulation) {
+            Some(own) if own == wanted || does_as_well(&work, &bare, own, wanted) => own,
+            _ => wanted,
+        };
+        let valve = Valve { regulation, ..valve };
+        (work.clone(), Zone { valve, heads, areas })
     };
-    let (mut low, mut high) = (
-        flows.iter().copied().fold(0.0, f64::max),
-        flows.iter().sum::<f64>(),
-    );
-    for _ in 0..50 {
-        let middle = (low + high) / 2.0;
-        if fill(middle).len() > n {
-            low = middle
-        } else {
-            high = middle
-        }
-    }
-    fill(high * (1.0 + 1e-9))
+    parts.iter().zip(matched(class, parts, old)).map(zone).collect()
+}
+
+/// A name for a valve that neither the job as it stands nor the one that is being split has.
+fn new_id(before: &Job, work: &Job) -> String {
+    (1..)
+        .map(|n| format!("v{n}"))
+        .find(|id| !before.has_id(id) && !work.has_id(id))
+        .expect("numbers do not run out")
+}
+
+/// Whether a zone with its own regulator gets no less at its last head, and no more than its band at its first,
+/// than with the one that would be proposed.
+fn does_as_well(job: &Job, valve: &Valve, own: Regulation, wanted: Regulation) -> bool {
+    let solved = |regulation| {
+        let valve = Valve {
+            regulation,
+            ..valve.clone()
+        };
+        zone_of(job, &valve).ok()
+    };
+    let (Some(own), Some(wanted)) = (solved(own), solved(wanted)) else {
+        return true;
+    };
+    let (low, high) = (own.lowest(), own.highest());
+    let least = low.band.least.min(wanted.lowest().nozzle);
+    let most = high.band.most.max(wanted.highest().highest);
+    let suits = own.regulator.as_ref().is_none_or(|r| {
+        let flow = r.flow_band.is_none_or(|(a, b)| (a..=b).contains(&own.flow));
+        flow && (r.room >= Pressure::ZERO || wanted.regulator.is_none())
+    });
+    low.nozzle >= least && high.highest <= most && suits
 }
 
 /// Why a proposed zone can't stand.

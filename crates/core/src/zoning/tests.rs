@@ -267,3 +267,129 @@ fn an_area_that_comes_later_keeps_flow_stations_and_wire_back_until_heads_stand_
     p.groups[0].area = Some("a1".into());
     assert_eq!(later_areas(&Job::of(&p), None), []);
 }
+
+mod keeping {
+    use super::*;
+    use crate::plan::{Edit, Regulation, Valve};
+
+    fn again(plan: &Plan) -> Option<Edit> {
+        let job = Job::of(plan);
+        propose(&job, &assess(&job).water(), Scope::All).edit
+    }
+
+    /// 26 half circles on two valves, as the split put them.
+    fn halves() -> Plan {
+        split(&job(65.0, &[("spray-12", 26)])).0
+    }
+
+    #[test]
+    fn a_split_that_stands_is_not_changed_by_splitting_again() {
+        assert_eq!(again(&halves()), None);
+        let both = split(&job(65.0, &[("spray-12", 26), ("rotator-20", 6), ("spray-12", 9)])).0;
+        assert_eq!(again(&both), None);
+    }
+
+    #[test]
+    fn what_was_decided_of_a_valve_is_kept_when_its_heads_change() {
+        let mut plan = halves();
+        let set = Regulation::Valve {
+            set: Pressure::from_psi(40.0),
+        };
+        plan.valves[0] = Valve {
+            name: "By the gate".into(),
+            model: "anti-siphon-valve-1in".into(),
+            filter: Some("filter-1in".into()),
+            regulation: set,
+            ..plan.valves[0].clone()
+        };
+        let known = |id: &str| Job::of(&plan).catalogue().device(id).is_some();
+        assert!(known("anti-siphon-valve-1in") && known("filter-1in"), "models of the catalogue");
+        // Eight more heads of the same area: a third valve, the two as they were called and fitted.
+        plan.groups[0].listed.push(crate::plan::ArcCount {
+            arc: 180,
+            count: 8,
+            valve: None,
+        });
+        let edit = again(&plan).expect("eight heads are on no valve");
+        let next = apply(&plan, &edit).unwrap().0;
+        assert_eq!(next.valves.len(), 3);
+        assert_eq!(next.valves[0].id, plan.valves[0].id);
+        assert_eq!(next.valves[0].name, "By the gate");
+        assert_eq!(next.valves[0].model, "anti-siphon-valve-1in");
+        assert_eq!(next.valves[0].filter, plan.valves[0].filter);
+        assert_eq!(next.valves[0].regulation, set);
+        assert_eq!(next.valves[1].id, plan.valves[1].id);
+        let mut names: Vec<&str> = next.valves.iter().map(|v| v.name.as_str()).collect();
+        names.sort_unstable();
+        names.dedup();
+        assert_eq!(names.len(), 3, "no two are called the same");
+        assert!(next.unassigned().is_empty());
+    }
+
+    #[test]
+    fn a_model_that_no_longer_suits_is_not_kept() {
+        // A 2 in valve does not close under 40 gpm, and 13 half circles take 15.
+        let mut plan = halves();
+        plan.valves[0].model = "valve-2in".into();
+        let next = apply(&plan, &again(&plan).expect("another valve is wanted")).unwrap().0;
+        assert_eq!(next.valves[0].model, "valve-1in");
+    }
+
+    #[test]
+    fn no_valve_takes_a_few_heads_of_another_area() {
+        // Front 14 and back 12 half circles, 31 gpm on valves of 17.8: by flow alone 13 and 13 would do, with one
+        // head of the front on the valve of the back.
+        for (front, back) in [(14, 12), (17, 9), (20, 6), (5, 21), (3, 4)] {
+            let plan = job(65.0, &[("spray-12", front), ("spray-12", back)]);
+            let (next, _) = split(&plan);
+            assert!(next.unassigned().is_empty());
+            for valve in &next.valves {
+                let on: Vec<(usize, u32)> = (next.groups.iter())
+                    .map(|g| (g.heads_on(Some(&valve.id)).len(), g.count()))
+                    .filter(|(n, _)| *n > 0)
+                    .collect();
+                let whole = on.iter().all(|(n, of)| *n as u32 == *of);
+                assert!(on.len() == 1 || whole, "{front} and {back}: {on:?} on {}", valve.name);
+            }
+        }
+        // Two small ones share one valve, and it says both.
+        let (small, _) = split(&job(65.0, &[("spray-12", 3), ("spray-12", 4)]));
+        assert_eq!(small.valves.len(), 1);
+        assert_eq!(small.valves[0].name, format!("{} + {}", small.groups[0].name, small.groups[1].name));
+    }
+
+    #[test]
+    fn a_lateral_is_taken_up_only_where_heads_change() {
+        let mut plan = halves();
+        let (one, other) = (plan.valves[0].id.clone(), plan.valves[1].id.clone());
+        for valve in [&one, &other] {
+            plan.piping.joints.push(crate::plan::Joint {
+                id: format!("j-{valve}"),
+                at: crate::site::Point::new(5.0, 5.0),
+                kind: Default::default(),
+            });
+            plan.piping.legs.push(crate::plan::PipeLeg {
+                id: format!("l-{valve}"),
+                of: crate::plan::LegOf::Lateral(valve.clone()),
+                from: valve.clone(),
+                to: format!("j-{valve}"),
+                bends: Vec::new(),
+                pipe: plan.groups[0].pipe.clone(),
+                size_pinned: false,
+                kept: false,
+                depth: None,
+                sleeve: None,
+            });
+        }
+        assert_eq!(again(&plan), None, "nothing changes, nothing is taken up");
+        // One head goes over by hand: the split puts it back, and both laterals with it.
+        let index = plan.groups[0].heads_on(Some(&one))[0].index;
+        let head = crate::plan::HeadRef {
+            group: plan.groups[0].id.clone(),
+            index,
+        };
+        plan = apply(&plan, &Edit::assign(vec![head], Some(other))).unwrap().0;
+        let next = apply(&plan, &again(&plan).expect("14 and 12 are evened out")).unwrap().0;
+        assert!(next.piping.legs.is_empty());
+    }
+}

@@ -87,6 +87,7 @@ class Board {
     }
     this.wire = new Wire(this.job, Number(ground.dataset.seq), {
       changes: (changes) => this.show(changes),
+      done: (gesture) => this.done(gesture),
       refused: (gesture, why) => this.refused(gesture, why),
       waiting: (count) => this.waiting(count),
       reload: () => location.reload(),
@@ -117,7 +118,10 @@ class Board {
     on(stage, "keydown", this.key);
     on(ground, "click", this.click);
     on($("all-lengths"), "change", (event) => this.tellLengths(event.target.checked));
-    on(document.body, "board-changed", () => this.wire.catchUp().then(() => this.sheet.show()));
+    on(document.body, "board-changed", ({ detail }) =>
+      this.wire.catchUp().then(() => (detail?.added ? this.name(detail.added) : this.sheet.show())),
+    );
+    on($("sheet"), "keydown", this.named);
   }
 
   leave() {
@@ -204,6 +208,32 @@ class Board {
     this.picked = new Set(ids);
     this.mark();
     this.sheet.show();
+  }
+
+  /** Ground that was just drawn is called something, while nothing else is being done. */
+  done({ do: what, thing }) {
+    const ground = ["area", "dry"].includes(thing?.what.is);
+    const free = document.activeElement === this.stage && !this.draft && !this.hold && !this.wire.queue.length;
+    if (what === "add" && ground && free && this.picked.has(thing.id)) this.name(thing.id);
+  }
+
+  /** Picks what is new, brings it into sight, and puts the next letter typed into its name. */
+  async name(id) {
+    this.picked = new Set([id]);
+    this.mark();
+    const box = drawn(id)?.getBoundingClientRect();
+    const stage = this.stage.getBoundingClientRect();
+    const seen = box && box.left >= stage.left && box.right <= stage.right && box.top >= stage.top && box.bottom <= stage.bottom;
+    if (!seen) this.fit();
+    await this.sheet.show();
+    $("thing-name")?.select();
+  }
+
+  /** Enter in a name goes back to the board. */
+  named(event) {
+    if (event.key !== "Enter" || event.target.id !== "thing-name") return;
+    event.preventDefault();
+    this.stage.focus({ preventScroll: true });
   }
 
   mark() {
@@ -379,9 +409,13 @@ class Board {
     if ((ctrlKey || metaKey) && key.toLowerCase() === "a")
       return () => this.pick([...this.svg.querySelectorAll(".thing")].map((e) => e.dataset.id));
     if (ctrlKey || metaKey || altKey) return null;
-    if (this.draft?.points.length && /^[0-9.]$/.test(key))
-      return () => (this.tool.typed ? this.tool.typed(this, key) : this.entry.edge(key));
     const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[key];
+    if (this.tool.name !== "pick") {
+      // A digit is a length, or where the first corner lies; it never leads to another page.
+      if (/^[0-9.]$/.test(key)) return () => this.typed(key);
+      if (key === "Enter" && !this.draft) return () => this.typed("");
+      if (way && this.draft?.points.length) return () => this.point(way);
+    }
     if (way) return () => this.nudge(way, shiftKey);
     if (BY_KEY.has(key)) return () => this.use(BY_KEY.get(key));
     const plain = {
@@ -397,6 +431,32 @@ class Board {
     if ((key === "Delete" || key === "Backspace") && this.picked.size)
       return () => this.wire.send({ do: "remove", ids: [...this.picked] });
     return null;
+  }
+
+  /** Figures for what is being drawn. */
+  typed(key) {
+    if (this.tool.typed) return this.tool.typed(this, key);
+    if (this.draft?.points.length) return this.entry.edge(key);
+    this.entry.corner(key);
+  }
+
+  /** The way that the next edge goes, set by an arrow. */
+  point([right, up]) {
+    const from = this.draft.points.at(-1);
+    const far = Math.max(1, this.reach() * 6);
+    this.pointer = { p: [from[0] + right * far, from[1] + up * far], kind: "free" };
+    this.preview();
+  }
+
+  /** Ground beside all that is drawn: where a rectangle of typed lengths stands that nobody pointed a place for. */
+  beside() {
+    const step = this.units === "us" ? 5 * 0.3048 : 1;
+    const corners = [...this.svg.querySelectorAll("#y-ground > .thing, #y-lines > .thing")].flatMap(
+      (e) => ringsOf(e)?.flat() ?? [],
+    );
+    if (!corners.length) return [0, 0];
+    const [right, low] = corners.reduce(([r, l], [x, y]) => [Math.max(r, x), Math.min(l, y)], [-1e9, 1e9]);
+    return [Math.ceil(right / step + 1 - 1e-6) * step, low];
   }
 
   nudge([right, up], far) {

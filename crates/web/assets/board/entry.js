@@ -60,6 +60,19 @@ export class Entry {
     this.board.stage.focus();
   }
 
+  /** Where a first corner, a head or a mark lies, from the corner of the sheet that the list counts from. */
+  corner(first) {
+    const { board } = this;
+    this.open("Right by", "Up by", first, (right, up) => {
+      const at = [right, up].map((text) => (text.trim() === "" ? 0 : parseLength(text, board.units)));
+      if (at.includes(null)) return "Write how far right and up it lies, e.g. 12'6 and 20', or 3.8 m.";
+      board.tool.act?.(board, at, { p: at, moved: false });
+      if (board.tool.name === "pick") return;
+      board.pointer = { p: [at[0] + 1, at[1]], kind: "free" };
+      board.preview();
+    });
+  }
+
   /** A length typed while an edge is drawn: in the direction that is pointed at, or at an angle. */
   edge(first) {
     const { board } = this;

@@ -10,7 +10,7 @@ const PATIENCE = 25000;
 const DRAWING = "a change of the drawing";
 
 export class Wire {
-  /** @param heard what to do with: changes(answer), refused(gesture, {message, about, place}), waiting(count), reload() */
+  /** @param heard what to do with: changes(answer), done(gesture), refused(gesture, {message, about, place}), waiting(count), reload() */
   constructor(job, seen, heard) {
     Object.assign(this, { job, seen, heard, queue: [], away: false, closed: false });
     this.store = `fenlo-waiting-${job}`;
@@ -57,6 +57,7 @@ export class Wire {
         saving.done(DRAWING);
         this.take(answer.body);
         saving.done(key);
+        this.heard.done(gesture);
       } else {
         saving.done(key);
         saving.refused(DRAWING, DRAWING, answer.body?.message ?? "it was refused");

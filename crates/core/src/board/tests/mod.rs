@@ -443,3 +443,33 @@ proptest! {
         prop_assert_eq!(plan, start);
     }
 }
+
+#[test]
+fn a_renamed_area_renames_what_is_called_by_it_and_nothing_that_somebody_named() {
+    let mut p = crate::zone::tests::plan(60.0, "spray-12", &[(180, 6)]);
+    let ground = crate::site::tests::lawn("a1", crate::site::tests::rect(0.0, 0.0, 12.0, 8.0));
+    p.site.objects.push(SiteObject {
+        name: "Front".into(),
+        ..ground.clone()
+    });
+    let named = |g: &str, v: &str| {
+        let mut p = p.clone();
+        p.groups[0].area = Some("a1".into());
+        p.groups[0].name = g.into();
+        p.valves[0].name = v.into();
+        let object = SiteObject {
+            name: "Street lawn".into(),
+            ..ground.clone()
+        };
+        let edit = super::save_object(&p, object);
+        let (next, undo) = crate::job::tests::apply(&p, &edit).unwrap();
+        assert_eq!(crate::job::tests::apply(&next, &undo).unwrap().0, p, "one step back");
+        (next.groups[0].name.clone(), next.valves[0].name.clone())
+    };
+    let said = |g: &str, v: &str| (g.to_owned(), v.to_owned());
+    assert_eq!(named("Front", "Front"), said("Street lawn", "Street lawn"));
+    assert_eq!(named("Front", "Front 2"), said("Street lawn", "Street lawn 2"));
+    assert_eq!(named("Front", "By the gate"), said("Street lawn", "By the gate"));
+    assert_eq!(named("Corner heads", "Corner heads"), said("Corner heads", "Corner heads"));
+    assert_eq!(named("Frontier", "Front"), said("Frontier", "Front"));
+}

@@ -23,6 +23,19 @@ pub struct SetJob {
     pub controller_stations: Option<u32>,
 }
 
+impl SetJob {
+    /// As a plan has it.
+    pub fn of(plan: &Plan) -> Self {
+        Self {
+            name: plan.name.clone(),
+            location: plan.location.clone(),
+            local_code: plan.local_code.clone(),
+            units: plan.units,
+            controller_stations: plan.controller_stations,
+        }
+    }
+}
+
 impl Change for SetJob {
     fn apply(&self, plan: &mut Plan) -> Result<Edit, EditError> {
         Ok(Edit::SetJob(Self {

@@ -3,7 +3,8 @@
 import { distance } from "../shape.js";
 import { addGround, isLine } from "../things.js";
 
-const hint = "Click the corners, or point and type a length. The first corner again, or Enter, closes it.";
+const hint =
+  "Click the corners, or point (arrows too) and type a length. The first corner again, or Enter, closes it.";
 
 const outline = (name, key) => ({
   name,

@@ -8,7 +8,7 @@
 //   draws    `area` or `dry`: what kind of ground it draws
 //   ring     the outline that is shown from the points set and the pointer: ring(points, p)
 //   says     words beside the pointer while it draws: says(board, points, p)
-//   typed    a digit was typed while it draws; without one an edge is typed
+//   typed    a digit was typed; without one the first corner is typed, then edges
 //   finish   Enter, or the end of an outline
 //   divides  even divisions of edges count for snapping
 //   double   a double click with nothing in the hand: double(board, event)

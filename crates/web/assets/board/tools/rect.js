@@ -11,7 +11,7 @@ const add = (board, ring) => {
 export const rect = {
   name: "rect",
   key: "r",
-  hint: "Click a corner, then the opposite one, or type both lengths.",
+  hint: "Click a corner, then the opposite one; or type both lengths, with no corner set beside what is drawn.",
   closed: true,
 
   ring: (points, p) => (points.length === 1 ? corners(points[0], p) : [...points, p]),
@@ -24,9 +24,10 @@ export const rect = {
     else board.draft = { points: [p] };
   },
 
+  /** Both lengths: from the corner that was set, else beside what is drawn. */
   typed(board, first) {
-    const [a] = board.draft.points;
-    const to = board.pointer?.p ?? [a[0] + 1, a[1] + 1];
+    const a = board.draft?.points[0] ?? board.beside();
+    const to = (board.draft && board.pointer?.p) ?? [a[0] + 1, a[1] + 1];
     board.entry.open("Along", "Up", first, (along, up) => {
       const [w, h] = [parseLength(along, board.units), parseLength(up, board.units)];
       if (!w || !h) return "Write both lengths, e.g. 40' and 25'6.";

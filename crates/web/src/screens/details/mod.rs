@@ -4,7 +4,7 @@ mod read;
 mod view;
 
 use super::{page_around, render_page};
-use crate::app::App;
+use crate::app::{App, compute};
 use crate::assessed::Assessed;
 use crate::error::AppError;
 use crate::place::{Here, Screen};
@@ -12,12 +12,14 @@ use crate::respond::Fragments;
 use crate::submit::{FormAt, Sent, submit};
 use crate::uploads::give;
 use axum::Router;
-use axum::extract::{Path, State};
+use axum::extract::{Path, Query, State};
 use axum::http::HeaderMap;
 use axum::response::{IntoResponse, Redirect, Response};
 use axum::routing::{get, post};
-use fenlo_core::plan::Edit;
-use fenlo_formats::write_job;
+use fenlo_core::plan::{Edit, SetRules};
+use fenlo_formats::{pack_job, write_job};
+use serde::Deserialize;
+use std::sync::Arc;
 
 pub fn routes() -> Router<App> {
     Router::new()
@@ -25,19 +27,38 @@ pub fn routes() -> Router<App> {
         .route("/rules", post(save_rules))
         .route("/trench", post(save_trench))
         .route("/job.json", get(download))
+        .route("/job.zip", get(packed))
+        .route("/rules/house", post(keep_rules))
+        .route("/rules/take", post(take_rules))
         .route("/delete", post(delete))
 }
 
-/// After undo and redo; the history comes with the page itself.
+/// After undo and redo; what is not of the job alone comes with the page itself.
 pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
-    view::body(known, &[])
+    view::page(known, &view::Around::default())
 }
 
-async fn page(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
+/// What could not be brought when the job file was opened.
+#[derive(Deserialize)]
+struct Opened {
+    #[serde(default)]
+    left: String,
+}
+
+async fn page(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(opened): Query<Opened>,
+) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    let history = app.store.history(job, 60).await?;
+    let around = view::Around {
+        history: app.store.history(job, 60).await?,
+        shelf: app.store.shelf(job).await?,
+        house: app.store.rules().await?.unwrap_or_default(),
+        left: opened.left.chars().filter(|c| !c.is_control()).take(600).collect(),
+    };
     let here = Here::at(Screen::Details);
-    Ok(page_around(&known, &here, view::body(&known, &history)?)?.into_response())
+    Ok(page_around(&known, &here, view::page(&known, &around)?)?.into_response())
 }
 
 fn saved(known: &Assessed, at: &FormAt) -> Result<Response, AppError> {
@@ -104,6 +125,39 @@ async fn download(State(app): State<App>, Path(job): Path<i64>) -> Result<Respon
     let known = app.job(job).await?;
     let job = known.job();
     Ok(give(&job.name, "json", "application/json", write_job(job)))
+}
+
+/// The job file with the picture beneath it.
+async fn packed(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let name = known.job().site.underlay.as_ref().map(|u| u.picture.clone());
+    let picture = match &name {
+        Some(name) => Some(app.store.picture(job, name).await?),
+        None => None,
+    };
+    let of = Arc::clone(&known);
+    let zip = compute(move || {
+        let picture = name.as_deref().zip(picture.as_ref());
+        let picture = picture.map(|(name, p)| (name, p.kind.as_str(), p.bytes.as_slice()));
+        pack_job(&write_job(of.job()), picture).map_err(AppError::Broken)
+    })
+    .await??;
+    Ok(give(&known.job().name, "zip", "application/zip", zip))
+}
+
+/// Keeps the rules of this job as the company's: new jobs begin with them.
+async fn keep_rules(sent: Sent<i64>) -> Result<Response, AppError> {
+    let known = sent.app.job(sent.path).await?;
+    sent.app.store.keep_rules(&known.job().rules).await?;
+    Ok(Redirect::to(&format!("/jobs/{}/details#rules", sent.path)).into_response())
+}
+
+/// Takes the company's rules for this job, as one step.
+async fn take_rules(sent: Sent<i64>) -> Result<Response, AppError> {
+    let rules = sent.app.store.rules().await?.unwrap_or_default();
+    let read = move |_: &Assessed, _: &mut _| Ok((Edit::SetRules(SetRules { rules }), ()));
+    let refresh = |_: &Assessed, ()| Ok(([("hx-refresh", "true")], "").into_response());
+    submit(&sent.app, sent.path, FormAt::button(), sent.pairs, read, refresh).await
 }
 
 /// Asks again where it was not said to be sure.

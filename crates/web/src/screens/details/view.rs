@@ -5,9 +5,9 @@ use crate::assessed::Assessed;
 use crate::choices::{self, Choice};
 use crate::error::AppError;
 use askama::Template;
-use fenlo_core::plan::Plan;
+use fenlo_core::plan::{HouseRules, Plan};
 use fenlo_core::units::UnitSystem;
-use fenlo_store::LogLine;
+use fenlo_store::{LogLine, Shelf};
 use rust_decimal::Decimal;
 
 #[derive(Template)]
@@ -22,7 +22,19 @@ struct Details<'a> {
     trench: Trench,
     drip: Vec<Choice>,
     heads: Vec<Choice>,
-    history: &'a [LogLine],
+    around: &'a Around,
+    /// Rules that differ from the company's.
+    differing: Vec<String>,
+}
+
+/// What stands round a job that is not in it.
+#[derive(Default)]
+pub struct Around {
+    pub history: Vec<LogLine>,
+    pub shelf: Shelf,
+    pub house: HouseRules,
+    /// What could not be brought when the job file was opened.
+    pub left: String,
 }
 
 struct Rules {
@@ -68,7 +80,20 @@ const DRIP: [(&str, &str); 4] = [
     ("open-runs", "always filter, long open runs unregulated"),
 ];
 
-pub fn body(known: &Assessed, history: &[LogLine]) -> Result<String, AppError> {
+/// Names of the rules that are not as another's, as their files call them.
+fn differing(own: &HouseRules, other: &HouseRules) -> Vec<String> {
+    let fields = |rules: &HouseRules| match serde_json::to_value(rules) {
+        Ok(serde_json::Value::Object(fields)) => fields,
+        _ => serde_json::Map::new(),
+    };
+    let others = fields(other);
+    let differs = |(name, value): (String, serde_json::Value)| {
+        (others.get(&name) != Some(&value)).then(|| name.replace(['_', '-'], " "))
+    };
+    fields(own).into_iter().filter_map(differs).collect()
+}
+
+pub fn page(known: &Assessed, around: &Around) -> Result<String, AppError> {
     let plan = known.job();
     let (r, u) = (&plan.rules, plan.units);
     let percent = |share: f64| format!("{}", (share * 1000.0).round() / 10.0);
@@ -117,7 +142,8 @@ pub fn body(known: &Assessed, history: &[LogLine]) -> Result<String, AppError> {
         },
         drip: choices::of(&DRIP, &choices::word(&r.drip)),
         heads: choices::of(&HEADS, &choices::word(&r.heads)),
-        history,
+        around,
+        differing: differing(r, &around.house),
     }
     .render()?)
 }

@@ -85,11 +85,20 @@ async fn page(
 
 /// The answer to a form beside the board: the board fetches what changed by itself.
 pub fn saved(known: &Assessed, form: &FormAt) -> Result<Response, AppError> {
+    told(known, form, "\"board-changed\": {}")
+}
+
+/// The same for something new: the board picks it, and its name is where the next letter goes.
+pub fn added(known: &Assessed, form: &FormAt, id: &str) -> Result<Response, AppError> {
+    let id: String = id.chars().filter(|c| c.is_ascii_alphanumeric() || *c == '-').collect();
+    told(known, form, &format!("\"board-changed\": {{\"added\": \"{id}\"}}"))
+}
+
+fn told(known: &Assessed, form: &FormAt, event: &str) -> Result<Response, AppError> {
     let mut out = Fragments::of(known, &Here::at(Screen::Ground))?;
     form.clear(&mut out);
     let mut response = out.done();
-    response
-        .headers_mut()
-        .insert("hx-trigger", HeaderValue::from_static("board-changed"));
+    let event = HeaderValue::from_str(&format!("{{{event}}}")).map_err(|_| AppError::NotFound)?;
+    response.headers_mut().insert("hx-trigger", event);
     Ok(response)
 }

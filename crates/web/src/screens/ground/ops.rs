@@ -1,7 +1,7 @@
 //! Gestures from typed figures: what the hands do on the board, for the keyboard.
 
-use super::saved;
 use super::sheet::ids;
+use super::{added, saved};
 use crate::app::App;
 use crate::assessed::Assessed;
 use crate::error::{AppError, sentence};
@@ -17,12 +17,13 @@ use fenlo_core::site::{
     Motion, Note, ObjectKind, Outline, PlaceMark, Planting, Point, Shape, SiteObject, SpotHeight, rectangle,
     triangulate,
 };
-use fenlo_core::units::{Length, UnitSystem};
+use fenlo_core::units::{Length, M_PER_FT, UnitSystem};
+use fenlo_core::zoning::{Scope, propose};
 use serde::Deserialize;
 use serde_json::json;
 
-const FIELDS: [&str; 18] = [
-    "index", "corner", "right", "up", "degrees", "x", "y", "length", "rise", "cut", "radius", "distance",
+const FIELDS: [&str; 19] = [
+    "name", "index", "corner", "right", "up", "degrees", "x", "y", "length", "rise", "cut", "radius", "distance",
     "width", "along", "across", "kind", "count", "arc",
 ];
 
@@ -40,7 +41,7 @@ pub async fn op(
     let at = FormAt::new(form, &FIELDS).sent(&pairs);
     let form = at.clone();
     let read = |known: &Assessed, f: &mut Fields| {
-        let typed = edits(f, known);
+        let (typed, new) = edits(f, known);
         if !f.errors.is_empty() {
             return Err(AppError::Faults(Vec::new()));
         }
@@ -51,9 +52,13 @@ pub async fn op(
                 Err(fault) => return f.stop(fault.message),
             },
         };
-        Ok((edit, ()))
+        Ok((edit, new))
     };
-    submit(&app, job, at, pairs, read, move |known, ()| saved(known, &form)).await
+    let show = move |known: &Assessed, new: Option<String>| match new {
+        Some(id) => added(known, &form, &id),
+        None => saved(known, &form),
+    };
+    submit(&app, job, at, pairs, read, show).await
 }
 
 enum Typed {
@@ -61,12 +66,19 @@ enum Typed {
     Edit(Box<Edit>),
 }
 
-fn edits(f: &mut Fields, known: &Assessed) -> Typed {
+/// What is to be done, and the name of what is new by it.
+fn edits(f: &mut Fields, known: &Assessed) -> (Typed, Option<String>) {
+    let new = fresh(known.job());
+    let adds = ["rectangle", "point"].contains(&f.get("op"));
+    (typed(f, known, &new), adds.then_some(new))
+}
+
+fn typed(f: &mut Fields, known: &Assessed, new: &str) -> Typed {
     let plan = known.job();
+    let new = new.to_owned();
     let ids = ids(f.get("ids"));
     let id = ids.first().cloned().unwrap_or_default();
     let (ring, index) = (f.count("ring") as usize, f.count("index") as usize);
-    let new = fresh(plan);
     let centre = || {
         let boxes = ids
             .iter()
@@ -205,6 +217,15 @@ fn edits(f: &mut Fields, known: &Assessed) -> Typed {
             });
             return Typed::Edit(Box::new(Edit::batch(edits.collect())));
         }
+        "to-valves" => {
+            return match propose(known.job(), &known.assessment.water(), Scope::Unassigned).edit {
+                Some(edit) => Typed::Edit(Box::new(edit)),
+                None => {
+                    f.fault("form", "every head is on a valve already");
+                    Typed::Edit(Box::new(Edit::batch(Vec::new())))
+                }
+            };
+        }
         "lock" => Gesture::LockHeads { ids, locked: true },
         "unlock" => Gesture::LockHeads { ids, locked: false },
         "even" => {
@@ -233,14 +254,23 @@ fn edits(f: &mut Fields, known: &Assessed) -> Typed {
         },
         "rectangle" => {
             let kind = new_kind(f);
-            let corner = Point::new(f.length_or_zero("x").m(), f.length_or_zero("y").m());
+            let step = if plan.units.is_metric() { 1.0 } else { 5.0 * M_PER_FT };
+            let beside = plan.site.beside(step);
+            let at = |typed: Option<Length>, free: f64| typed.map_or(free, Length::m);
+            let corner = Point::new(
+                at(f.length_if_any("x"), beside.x),
+                at(f.length_if_any("y"), beside.y),
+            );
             let (along, across) = (f.length("along"), f.length("across"));
             let outline = rectangle(corner, f.number("degrees"), along, across).unwrap_or_else(|e| {
                 f.fault("along", e.to_string());
                 Outline::default()
             });
             Gesture::Add {
-                thing: kind.thing(&new, Shape::plain(outline)),
+                thing: SiteObject {
+                    name: f.text("name"),
+                    ..kind.thing(&new, Shape::plain(outline))
+                },
             }
         }
         "point" => {

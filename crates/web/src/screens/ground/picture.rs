@@ -27,11 +27,12 @@ pub async fn upload(
 ) -> Result<Response, AppError> {
     app.store.seq(job).await?;
     let sent = file_of(form, "pick a picture first").await?;
-    let page = sent.fields.iter().find(|f| f.0 == "page");
+    let field = |name: &str| sent.fields.iter().find(|f| f.0 == name).map_or("", |f| f.1.trim());
+    let scale = drawing_scale(field("scale"))?;
     let ask = Ask {
         kind: Foreign::Picture,
         name: sent.name,
-        page: page.and_then(|f| f.1.trim().parse().ok()).unwrap_or(1),
+        page: field("page").parse().unwrap_or(1),
     };
     let keeping = app.clone();
     let back = format!("/jobs/{job}/ground");
@@ -42,15 +43,31 @@ pub async fn upload(
         &back,
         move |handed| async move {
             let scan = take_scan(handed.map_err(told)?).map_err(AppError::Broken)?;
-            put(&keeping, job, scan).await?;
+            put(&keeping, job, scan, scale).await?;
             Ok(Ended::Go(format!("/jobs/{job}/ground")))
         },
     )?;
     reading.page().await
 }
 
-/// Keeps a picture and lays it beneath the drawing, as wide as what is drawn until it is scaled.
-async fn put(app: &App, job: i64, scan: Scan) -> Result<(), AppError> {
+/// A drawing's scale as its title block says it: `1:100`, `1/100`, `100`; none where nothing was typed.
+fn drawing_scale(text: &str) -> Result<Option<f64>, AppError> {
+    if text.is_empty() {
+        return Ok(None);
+    }
+    let of = text.trim_start_matches("1:").trim_start_matches("1/").trim();
+    match of.parse::<f64>() {
+        Ok(scale) if (1.0..=10_000.0).contains(&scale) => Ok(Some(scale)),
+        _ => Err(AppError::Bad(format!(
+            "‘{}’ is no drawing scale: write 1:100, or leave it empty and scale by two points",
+            text.chars().take(20).collect::<String>()
+        ))),
+    }
+}
+
+/// Keeps a picture and lays it beneath the drawing: at its drawing scale where that is known of a page of paper, else as
+/// wide as what is drawn until it is scaled.
+async fn put(app: &App, job: i64, scan: Scan, scale: Option<f64>) -> Result<(), AppError> {
     let known = app.job(job).await?;
     let Scan {
         kind,
@@ -58,13 +75,20 @@ async fn put(app: &App, job: i64, scan: Scan) -> Result<(), AppError> {
         name,
         width,
         height,
+        paper,
     } = scan;
+    if scale.is_some() && paper.is_none() {
+        let said = "a photo has no size on paper: leave the drawing scale empty, and scale it by two points";
+        return Err(AppError::Bad(said.into()));
+    }
     let kind = kind.to_owned();
     app.store
         .put_picture(job, &name, &Picture { kind, bytes })
         .await?;
     let (l, b, r, _) = frame(known.job());
-    let pixel = Length::from_m((r - l).max(10.0) / f64::from(width.max(1)));
+    let scaled = paper.zip(scale).map(|(metres, scale)| metres * scale);
+    let pixel = scaled.unwrap_or_else(|| (r - l).max(10.0) / f64::from(width.max(1)));
+    let pixel = Length::from_m(pixel);
     let underlay = Some(Underlay {
         picture: name,
         width,

@@ -18,7 +18,7 @@ use axum::extract::{Path, Query, State};
 use axum::http::HeaderMap;
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
-use fenlo_core::layout::{Alternative, Proposal, alternatives};
+use fenlo_core::layout::{Alternative, Proposal, each_alternative};
 use fenlo_core::pricing::{part_key, wanted_by};
 use fenlo_core::takeoff::Line;
 use serde::Deserialize;
@@ -40,6 +40,15 @@ pub fn routes() -> Router<App> {
 #[derive(Deserialize)]
 struct Pick {
     area: Option<String>,
+}
+
+/// What the page shows of a run already.
+#[derive(Deserialize)]
+struct Shown {
+    #[serde(default)]
+    area: String,
+    #[serde(default)]
+    have: usize,
 }
 
 async fn page(
@@ -110,40 +119,46 @@ async fn run(
         // It tells by itself when it is done.
         drop(tokio::task::spawn_blocking(move || {
             let _turn = turn;
-            work.finish(compare(&of, &work));
+            compare(&of, &work);
         }));
     });
     fragment(&app, known, picked, Some(run)).await
 }
 
-/// All areas, two at a time: one for each core of a small server.
-fn compare(known: &Assessed, run: &Run) -> Vec<Alternative> {
-    let one = |area: &String| {
-        if run.progress.stopped() {
-            Vec::new()
-        } else {
-            alternatives(known.job(), known.assessment.available(), area, &run.progress)
+/// All areas, two at a time: one for each core of a small server. Each way is told as it is found.
+fn compare(known: &Assessed, run: &Run) {
+    let work = |odd: usize| {
+        for (i, area) in run.areas.iter().enumerate().filter(|(i, _)| i % 2 == odd) {
+            if run.progress.stopped() {
+                return;
+            }
+            let available = known.assessment.available();
+            each_alternative(known.job(), available, area, &run.progress, &mut |way| run.tell(i, way));
         }
     };
-    let (even, odd): (Vec<_>, Vec<_>) = run.areas.iter().enumerate().partition(|(i, _)| i % 2 == 0);
-    let work = |part: Vec<(usize, &String)>| part.into_iter().map(|(i, a)| (i, one(a))).collect::<Vec<_>>();
-    let mut found = std::thread::scope(|s| {
-        let other = s.spawn(|| work(odd));
-        let mut mine = work(even);
-        mine.extend(other.join().unwrap_or_default());
-        mine
+    std::thread::scope(|s| {
+        s.spawn(|| work(1));
+        work(0);
     });
-    found.sort_by_key(|(i, _)| *i);
-    found.into_iter().flat_map(|(_, a)| a).collect()
+    run.finish();
 }
 
 async fn progress(
     State(app): State<App>,
     Path(job): Path<i64>,
-    Query(pick): Query<Pick>,
+    Query(shown): Query<Shown>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
-    fragment(&app, known, pick.area.unwrap_or_default(), app.runs.get(&job)).await
+    match app.runs.get(&job) {
+        // Only what is new: the ways of areas that have more.
+        Some(run) if run.found().is_none() => {
+            compute(move || Ok(Html(view::news(&known, &shown.area, &run, shown.have)?).into_response())).await?
+        }
+        run => {
+            let whole = fragment(&app, known, shown.area, run).await?;
+            Ok(([("hx-retarget", "#layout-state"), ("hx-reswap", "innerHTML")], whole).into_response())
+        }
+    }
 }
 
 async fn stop(
@@ -198,11 +213,12 @@ async fn take(
         pairs,
     }: Sent<i64>,
 ) -> Result<Response, AppError> {
-    let Some((run, found)) = app.runs.get(&job).and_then(|r| r.found().map(|f| (r, f))) else {
+    let Some(run) = app.runs.get(&job) else {
         return Err(AppError::Bad(
             "what was compared is not kept any more: compare again".into(),
         ));
     };
+    let found = run.so_far();
     let read = move |known: &Assessed, f: &mut Fields| {
         let area = f.text("area");
         if run.is_stale(known) {

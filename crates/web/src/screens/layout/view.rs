@@ -27,14 +27,31 @@ struct Page {
 #[template(path = "parts/layout_state.html")]
 struct StatePart {
     job: i64,
-    area: String,
-    running: bool,
-    done: usize,
-    of: usize,
+    /// While it runs.
+    bar: Option<String>,
     stopped: bool,
     stale: bool,
     blocks: Vec<Block>,
     totals: Vec<Total>,
+}
+
+/// How far it is; asks again by itself.
+#[derive(Template)]
+#[template(path = "parts/layout_bar.html")]
+struct Bar {
+    job: i64,
+    area: String,
+    have: usize,
+    done: usize,
+    of: usize,
+    stopped: bool,
+}
+
+#[derive(Template)]
+#[template(path = "parts/layout_ways.html")]
+struct Ways {
+    job: i64,
+    blocks: Vec<Block>,
 }
 
 /// What the ways buy, in their order, and the prices of that.
@@ -128,25 +145,56 @@ pub fn state(
     money: Option<&Money>,
 ) -> Result<String, AppError> {
     let plan = known.job();
-    let found = run.and_then(Run::found);
-    let (done, of) = run.map_or((0, 0), |r| r.progress.now());
-    let blocks = found
-        .as_deref()
-        .map_or_else(Vec::new, |all| blocks(plan, all, money));
-    let part = StatePart {
+    let running = run.filter(|r| r.found().is_none());
+    let found = run.map(Run::so_far);
+    let all = found.as_deref();
+    let have = all.map_or(0, Vec::len);
+    Ok(StatePart {
         job: known.open.id,
-        area: area.to_owned(),
-        running: run.is_some() && found.is_none(),
-        done: done.min(of),
-        of,
+        bar: running.map(|r| bar(known, area, r, have)).transpose()?,
         stopped: run.is_some_and(|r| r.progress.stopped()),
         stale: run.is_some_and(|r| r.is_stale(known)),
-        totals: found
-            .as_deref()
-            .map_or_else(Vec::new, |all| totals(plan, all, money)),
-        blocks,
-    };
-    Ok(part.render()?)
+        totals: match all {
+            Some(all) if running.is_none() => totals(plan, all, money),
+            _ => Vec::new(),
+        },
+        blocks: all.map_or_else(Vec::new, |all| blocks(plan, all, money)),
+    }
+    .render()?)
+}
+
+fn bar(known: &Assessed, area: &str, run: &Run, have: usize) -> Result<String, AppError> {
+    let (done, of) = run.progress.now();
+    Ok(Bar {
+        job: known.open.id,
+        area: area.to_owned(),
+        have,
+        done: done.min(of),
+        of,
+        stopped: run.progress.stopped(),
+    }
+    .render()?)
+}
+
+/// How far a run is, with the ways of areas that have more than the page shows.
+pub fn news(known: &Assessed, area: &str, run: &Run, have: usize) -> Result<String, AppError> {
+    let news = run.news(have);
+    let mut out = bar(known, area, run, news.count)?;
+    for (first, ways) in news.areas {
+        let job = known.open.id;
+        let blocks = blocks(known.job(), &ways, None);
+        let Some(id) = blocks.first().map(|b| b.id.clone()) else {
+            continue;
+        };
+        let html = Ways { job, blocks }.render()?;
+        // An area's first ways come behind those of the others, more of them take their place.
+        let place = match first {
+            true => "beforeend:#layout-ways".to_owned(),
+            false => format!("outerHTML:#ways-{id}"),
+        };
+        out += &format!(r#"<div hx-swap-oob="{place}">{html}</div>"#);
+    }
+    Ok(out)
 }
 
 fn blocks(plan: &Job, all: &[Alternative], money: Option<&Money>) -> Vec<Block> {

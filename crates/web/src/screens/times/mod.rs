@@ -147,7 +147,7 @@ async fn share(
 
 /// Other jobs whose hours and climate may be taken: rules are typed once for a place.
 async fn others(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
-    let page = app.store.jobs("", 0, 60).await?;
+    let page = app.store.jobs(fenlo_store::Shelf::Desk, "", 0, 60).await?;
     let jobs = page.jobs.into_iter().filter(|j| j.id != job);
     let jobs: Vec<(i64, String)> = jobs.map(|j| (j.id, j.name)).collect();
     Ok(Html(asked::others(job, jobs)?).into_response())

@@ -2,6 +2,7 @@
 
 use super::today;
 use crate::assessed::Assessed;
+use crate::choices::hint;
 use crate::error::AppError;
 use crate::fields::Fields;
 use fenlo_core::climate::{Climate, MonthWater, stations};
@@ -292,7 +293,7 @@ pub fn usage(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
             }),
             Err(_) => f.fault(
                 "tariff",
-                format!("‘{price}’ is not a price: write 3000 gal: 1.10; 2.40"),
+                format!("‘{price}’ is not a price: write {}: 1.10; 2.40", hint("3000 gal", &f.units())),
             ),
         }
     }

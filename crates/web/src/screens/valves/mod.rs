@@ -4,9 +4,10 @@ mod read;
 mod view;
 
 use super::{render_body, render_page};
-use crate::app::App;
+use crate::app::{App, compute};
 use crate::assessed::Assessed;
 use crate::error::AppError;
+use crate::fields::Fields;
 use crate::place::{Here, Screen};
 use crate::respond::Fragments;
 use crate::submit::{FormAt, Sent, submit};
@@ -26,7 +27,7 @@ pub use view::body;
 pub fn routes() -> Router<App> {
     Router::new()
         .route("/valves", get(page))
-        .route("/valves/split", post(split))
+        .route("/valves/split", get(look).post(split))
         .route("/valves/new", post(add))
         .route("/valves/{valve}", post(save))
         .route("/valves/{valve}/move", post(move_heads))
@@ -54,6 +55,17 @@ async fn page(
     .await
 }
 
+/// What splitting again would change; nothing is changed.
+async fn look(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    compute(move || {
+        let edit = propose(known.job(), &known.assessment.water(), Scope::All).edit;
+        Ok(Html(view::would_change(&known, edit.as_ref())?).into_response())
+    })
+    .await?
+}
+
+/// Heads onto valves: those on none, or all of them anew as it was looked at.
 async fn split(
     Sent {
         app,
@@ -61,9 +73,16 @@ async fn split(
         pairs,
     }: Sent<i64>,
 ) -> Result<Response, AppError> {
-    let read = |known: &Assessed, _: &mut _| {
-        let none = "there are no heads to split: list them on Heads, or unlock a valve";
-        let proposal = propose(known.job(), &known.assessment.water(), Scope::All);
+    let read = |known: &Assessed, f: &mut Fields| {
+        let (scope, none) = match f.get("scope") {
+            "loose" => (Scope::Unassigned, "every head is on a valve already"),
+            _ => (Scope::All, "nothing would change: the valves stand as a new split would put them"),
+        };
+        if scope == Scope::All && !f.get("looked").parse().is_ok_and(|seq: i64| seq == known.open.seq) {
+            let said = "the job was changed since you looked: press Split again and look once more";
+            return Err(AppError::Conflict(said.into()));
+        }
+        let proposal = propose(known.job(), &known.assessment.water(), scope);
         let edit = proposal.edit.ok_or_else(|| AppError::Bad(none.into()))?;
         Ok((edit, Here::at(Screen::Valves)))
     };

@@ -10,9 +10,9 @@ use fenlo_core::assess::ZoneReport;
 use fenlo_core::catalogue::Role;
 use fenlo_core::findings::Severity;
 use fenlo_core::job::Job;
-use fenlo_core::plan::{HeadGroup, Plan, Regulation, Valve};
+use fenlo_core::plan::{Edit, HeadGroup, Plan, Regulation, Valve};
 use fenlo_core::units::UnitSystem;
-use fenlo_core::zoning::{Weight, reasons_apart};
+use fenlo_core::zoning::{ValveChange, Weight, changes, reasons_apart};
 use fenlo_drawing::{FlowBar, flow_bar, pressure_glyph, valve_badge};
 use fenlo_words::Working;
 
@@ -21,6 +21,10 @@ use fenlo_words::Working;
 struct Page {
     job: i64,
     total: String,
+    /// Heads on no valve.
+    loose: usize,
+    /// Heads that a new split may move.
+    placed: bool,
     count: usize,
     least: usize,
     why: Vec<String>,
@@ -115,6 +119,8 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
             plan.valves.len(),
             a.bound.valves
         ),
+        loose: a.unassigned,
+        placed: plan.valves.iter().any(|v| !v.locked && plan.groups.iter().any(|g| g.is_on(&v.id))),
         count: plan.valves.len(),
         least: a.bound.valves,
         later: a.later(plan).iter().map(|l| fenlo_words::later_said(l, plan.units)).collect(),
@@ -126,6 +132,42 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
             .collect(),
         lanes: lanes(known, picked.map(|v| v.id.as_str()))?,
         detail: picked.map(|v| detail(known, v)).transpose()?,
+    }
+    .render()?)
+}
+
+/// A split that is looked at.
+#[derive(Template)]
+#[template(path = "parts/split_look.html")]
+struct Look {
+    job: i64,
+    seq: i64,
+    /// A valve each: its badge, what it is called, what would become of it.
+    changes: Vec<(String, String, Vec<String>)>,
+    kept: usize,
+    valves: (usize, usize),
+}
+
+/// What an edit of the valves would change, with the button that does it.
+pub fn would_change(known: &Assessed, edit: Option<&Edit>) -> Result<String, AppError> {
+    let before = known.job();
+    let after = match edit {
+        Some(edit) => before.apply(edit).map_err(|e| AppError::Bad(e.to_string()))?.0,
+        None => before.clone(),
+    };
+    let found = changes(before, &after);
+    let number = |c: &ValveChange| c.was.as_ref().or(c.now.as_ref()).map_or(0, |s| s.number);
+    let said = |c: &ValveChange| {
+        let (name, lines) = fenlo_words::valve_change(c, before.units);
+        (valve_badge(number(c)), name, lines)
+    };
+    let touched = found.iter().filter(|c| c.was.is_some()).count();
+    Ok(Look {
+        job: known.open.id,
+        seq: known.open.seq,
+        changes: found.iter().map(said).collect(),
+        kept: before.valves.len() - touched,
+        valves: (before.valves.len(), after.valves.len()),
     }
     .render()?)
 }

@@ -1,5 +1,6 @@
 //! Water as it is typed: each form changes one connection.
 
+use crate::choices::hint;
 use crate::error::AppError;
 use crate::fields::Fields;
 use fenlo_core::plan::{
@@ -113,7 +114,7 @@ fn pump_points(f: &mut Fields) -> Vec<PumpPoint> {
             Some((Err(e), _)) | Some((_, Err(e))) => f.fault("curve", e.to_string()),
             None => f.fault(
                 "curve",
-                format!("‘{pair}’: write flow:pressure, e.g. 20 gpm:60 psi"),
+                format!("‘{pair}’: write flow:pressure, e.g. {}", hint("20 gpm:60 psi", &f.units())),
             ),
         }
     }

@@ -20,6 +20,8 @@ use fenlo_core::units::{Length, UnitSystem};
 struct Nothing {
     u: UnitSystem,
     job: i64,
+    /// Heads on no valve.
+    loose: usize,
     figures: Vec<Figure>,
     north: f64,
     underlay: bool,
@@ -39,6 +41,8 @@ struct One<'a> {
     title: String,
     kind_word: &'static str,
     is: &'static str,
+    /// Heads on no valve, where some of them stand here.
+    loose: usize,
     figures: Vec<Figure>,
     name: &'a str,
     kinds: Vec<Choice>,
@@ -159,6 +163,7 @@ fn nothing(known: &Assessed) -> Nothing {
     };
     Nothing {
         u: plan.units,
+        loose: known.assessment.unassigned,
         job: known.open.id,
         figures: vec![
             total(plan, true),
@@ -230,6 +235,7 @@ fn thing<'a>(known: &'a Assessed, t: &'a SiteObject) -> One<'a> {
         title: t.title().to_owned(),
         kind_word: t.kind_word(),
         is: "",
+        loose: if has_loose(plan, &t.id) { known.assessment.unassigned } else { 0 },
         figures: figures(plan, t),
         layout: matches!(t.what, ObjectKind::Area(_)).then(|| layout(plan, &t.id)),
         drip: match &t.what {
@@ -330,6 +336,12 @@ fn thing<'a>(known: &'a Assessed, t: &'a SiteObject) -> One<'a> {
         one.rings = corners(&rings, u);
     }
     one
+}
+
+/// Whether heads on an area are on no valve.
+fn has_loose(plan: &Plan, area: &str) -> bool {
+    let here = plan.groups.iter().filter(|g| g.area.as_deref() == Some(area));
+    here.flat_map(|g| g.heads_on(None)).next().is_some()
 }
 
 /// Kinds that throw, the one that suits first.

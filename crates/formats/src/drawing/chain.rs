@@ -3,18 +3,56 @@
 use fenlo_core::site::{Outline, Path, Point, Shape, Vertex};
 use std::collections::HashMap;
 
-type Key = (i64, i64);
+/// Places that ends lie at: ends nearer than a distance have one.
+struct Places {
+    near: f64,
+    cells: HashMap<(i64, i64), Vec<usize>>,
+    points: Vec<Point>,
+}
+
+impl Places {
+    /// The place of a point: the nearest that is there within the distance, else a new one.
+    fn of(&mut self, p: Point) -> usize {
+        let cell = |v: f64| (v / self.near).floor() as i64;
+        let (x, y) = (cell(p.x), cell(p.y));
+        let mut best: Option<(f64, usize)> = None;
+        for (i, k) in (-1..=1).flat_map(|i| (-1..=1).map(move |k| (i, k))) {
+            for &place in self.cells.get(&(x + i, y + k)).into_iter().flatten() {
+                let d = self.points[place].distance(p);
+                if d <= self.near && best.is_none_or(|b| d < b.0) {
+                    best = Some((d, place));
+                }
+            }
+        }
+        best.map_or_else(
+            || {
+                self.points.push(p);
+                self.cells.entry((x, y)).or_default().push(self.points.len() - 1);
+                self.points.len() - 1
+            },
+            |b| b.1,
+        )
+    }
+}
 
 /// Joins paths whose ends meet where just two ends do; rings that close become shapes. Ends nearer
 /// than `near` are one.
 pub(super) fn chain(paths: Vec<Path>, near: f64) -> (Vec<Shape>, Vec<Path>) {
-    let key = |p: Point| -> Key { ((p.x / near).round() as i64, (p.y / near).round() as i64) };
-    let ends = |p: &Path| Some((key(p.0.first()?.at), key(p.0.last()?.at)));
-    let mut at: HashMap<Key, Vec<usize>> = HashMap::new();
-    for (i, path) in paths.iter().enumerate() {
-        if let Some((a, b)) = ends(path) {
-            at.entry(a).or_default().push(i);
-            at.entry(b).or_default().push(i);
+    let mut places = Places {
+        near: near.max(1e-9),
+        cells: HashMap::new(),
+        points: Vec::new(),
+    };
+    // What is shorter than the distance has both ends in one place: it joins what it lies between.
+    let ends: Vec<Option<(usize, usize)>> = paths
+        .iter()
+        .map(|p| Some((places.of(p.0.first()?.at), places.of(p.0.last()?.at))))
+        .collect();
+    let mut at: Vec<Vec<usize>> = vec![Vec::new(); places.points.len()];
+    for (i, ends) in ends.iter().enumerate() {
+        if let Some((a, b)) = ends {
+            at[*a].push(i);
+            at[*b].push(i);
         }
     }
     let mut used = vec![false; paths.len()];
@@ -23,19 +61,27 @@ pub(super) fn chain(paths: Vec<Path>, near: f64) -> (Vec<Shape>, Vec<Path>) {
         if std::mem::replace(&mut used[start], true) {
             continue;
         }
+        let Some((first, last)) = ends[start] else {
+            open.push(paths[start].clone());
+            continue;
+        };
         let mut line = paths[start].0.clone();
+        let (mut from, mut to) = (first, last);
         // Forward from the end, then, turned round, forward from what was the beginning.
         for _ in 0..2 {
-            while let Some(end) = line.last().map(|v| key(v.at)) {
-                let here = &at[&end];
+            loop {
+                let here = &at[to];
                 let next = (here.len() == 2)
                     .then(|| here.iter().find(|i| !used[**i]))
                     .flatten();
                 let Some(&next) = next else { break };
                 used[next] = true;
-                let more = if ends(&paths[next]).is_some_and(|(a, _)| a == end) {
+                let (a, b) = ends[next].unwrap_or((to, to));
+                let more = if a == to {
+                    to = b;
                     paths[next].0.clone()
                 } else {
+                    to = a;
                     turned(&paths[next].0)
                 };
                 if let (Some(last), Some(first)) = (line.last_mut(), more.first()) {
@@ -44,12 +90,9 @@ pub(super) fn chain(paths: Vec<Path>, near: f64) -> (Vec<Shape>, Vec<Path>) {
                 line.extend(more.into_iter().skip(1));
             }
             line = turned(&line);
+            (from, to) = (to, from);
         }
-        let closes = line.len() > 2
-            && line
-                .first()
-                .zip(line.last())
-                .is_some_and(|(a, b)| key(a.at) == key(b.at));
+        let closes = line.len() > 2 && from == to;
         if closes {
             line.pop();
             closed.push(Shape::plain(Outline(line)));

@@ -1,8 +1,8 @@
 //! DXF as ASCII. The parsing is the `dxf` crate's; here its input is bounded before and what it
 //! found is brought to outlines, lines, points and texts.
 
-use super::chain::chain;
-use super::spline::flatten;
+use super::dxf_scan::{Scanned, scan};
+use super::spline::{flatten, through};
 use super::{Drawing, FURTHEST, Layer, MOST_LAYERS, MOST_PIECES, MOST_POINTS, bounded};
 use crate::error::ReadError;
 use dxf::entities::{Entity, EntityType};
@@ -34,24 +34,14 @@ pub fn read_dxf(bytes: &[u8]) -> Result<Drawing, ReadError> {
             ),
         ));
     }
-    // A preview picture in the file would be unpacked for nothing, whatever its size: its section
-    // is renamed to one that nobody knows.
-    let mut bytes = bytes.to_vec();
-    let name = b"THUMBNAILIMAGE";
-    let mut at = 0;
-    while at + name.len() <= bytes.len() {
-        if bytes[at..].starts_with(name) {
-            bytes[at] = b'X';
-            at += name.len();
-        } else {
-            at += 1;
-        }
-    }
+    let scanned = scan(bytes);
     // The file is anybody's: whatever trips the parser is a fault of the file, not of the server.
-    let loaded = std::panic::catch_unwind(|| dxf::Drawing::load(&mut &bytes[..]));
+    let loaded = std::panic::catch_unwind(|| {
+        dxf::Drawing::load_with_encoding(&mut &scanned.bytes[..], scanned.encoding)
+    });
     let file = match loaded {
         Ok(Ok(file)) => file,
-        Ok(Err(e)) => return Err(ReadError::one("file", words(&e))),
+        Ok(Err(e)) => return Err(ReadError::one("file", words(&e, &scanned))),
         Err(_) => return Err(ReadError::one("file", "can't be read as DXF")),
     };
     let mut spread = Spread {
@@ -59,16 +49,26 @@ pub fn read_dxf(bytes: &[u8]) -> Result<Drawing, ReadError> {
         out: Drawing::default(),
         points: 0,
         pieces: 0,
-        near: 1e-3,
     };
+    spread.out.loose = true;
+    for ((what, layer), n) in &scanned.left_out {
+        spread.out.left_out(what, layer, *n);
+    }
     for block in file.blocks() {
         spread.blocks.insert(block.name.to_uppercase(), block);
     }
     spread.out.metres = metres(file.header.default_drawing_units);
     for (n, entity) in file.entities().enumerate() {
-        spread.entity(entity, Placing::HERE, &mut Vec::new(), n + 1)?;
+        spread.entity(entity, Placing::HERE, None, &mut Vec::new(), n + 1)?;
     }
-    spread.finish()
+    let mut out = spread.out;
+    out.layers.retain(|_, l| !l.is_empty());
+    for (name, why) in &scanned.hidden {
+        if let Some(layer) = out.layers.get_mut(name) {
+            layer.hidden = Some((*why).to_owned());
+        }
+    }
+    Ok(out)
 }
 
 /// Records begin with the code 0 on a line of its own, at every other line.
@@ -111,22 +111,26 @@ fn records(bytes: &[u8]) -> Result<usize, ReadError> {
     }
 }
 
-fn words(error: &dxf::DxfError) -> String {
+fn words(error: &dxf::DxfError, scanned: &Scanned) -> String {
     use dxf::DxfError::{
         ExpectedTableType, ParseError, ParseFloatError, ParseIntError, UnexpectedByte, UnexpectedCode,
         UnexpectedCodePair, UnexpectedEndOfInput, UnexpectedEnumValue, WrongValueType,
     };
     match error {
-        ParseFloatError(_, line) | ParseIntError(_, line) => format!("line {line}: a number is expected"),
+        ParseFloatError(_, line) | ParseIntError(_, line) => {
+            format!("line {}: a number is expected", scanned.line(*line))
+        }
         ParseError(line)
         | UnexpectedEnumValue(line)
         | ExpectedTableType(line)
         | WrongValueType(line)
         | UnexpectedByte(_, line)
         | UnexpectedCode(_, line) => {
-            format!("line {line}: not as DXF has it")
+            format!("line {}: not as DXF has it", scanned.line(*line))
         }
-        UnexpectedCodePair(pair, what) => format!("line {}: not as DXF has it ({what})", pair.offset),
+        UnexpectedCodePair(pair, what) => {
+            format!("line {}: not as DXF has it ({what})", scanned.line(pair.offset))
+        }
         UnexpectedEndOfInput => "ends in the middle: it was cut off on the way here".into(),
         other => other.to_string(),
     }
@@ -194,8 +198,12 @@ struct Spread<'a> {
     out: Drawing,
     points: usize,
     pieces: usize,
-    near: f64,
 }
+
+/// A length of a placing under which two ends of a curve are one.
+const NEAR: f64 = 1e-3;
+/// How far a straight piece may lie off a stretched arc, as a share of the arc's size.
+const FLAT: f64 = 1e-4;
 
 impl Spread<'_> {
     fn layer(&mut self, name: &str) -> Result<&mut Layer, ReadError> {
@@ -250,14 +258,25 @@ impl Spread<'_> {
         &mut self,
         entity: &Entity,
         placing: Placing,
+        over: Option<&str>,
         within: &mut Vec<String>,
         n: usize,
     ) -> Result<(), ReadError> {
+        // On layer 0 of a block a thing takes the layer that the block is put on.
+        let own = entity.common.layer.as_str();
+        let name = over.filter(|_| own == "0").unwrap_or(own);
         if entity.common.is_in_paper_space {
-            self.out.unused("things on paper sheets");
+            self.out.left_out("things on paper sheets", name, 1);
             return Ok(());
         }
-        let name = entity.common.layer.as_str();
+        let unseen = format!("{name}, invisible");
+        let is_insert = matches!(entity.specific, EntityType::Insert(_));
+        let name = if entity.common.is_visible || is_insert {
+            name
+        } else {
+            self.layer(&unseen)?.hidden = Some("invisible".into());
+            unseen.as_str()
+        };
         // Seen from below, x runs the other way.
         let seen = |normal: &dxf::Vector| {
             if normal.z < 0.0 {
@@ -286,6 +305,10 @@ impl Spread<'_> {
                     here,
                     n,
                 )
+            }
+            EntityType::Polyline(p) if p.is_3d_polygon_mesh() || p.is_polyface_mesh() => {
+                self.out.left_out("meshes", name, 1);
+                Ok(())
             }
             EntityType::Polyline(p) => {
                 let here = seen(&p.normal);
@@ -354,10 +377,12 @@ impl Spread<'_> {
                 );
                 let closed = (to - from) > std::f64::consts::TAU - 1e-6;
                 let (mx, my) = (e.major_axis.x, e.major_axis.y);
+                // Its figures are those of the drawing, but the way round is the one seen along its normal.
+                let ratio = if e.normal.z < 0.0 { -e.minor_axis_ratio } else { e.minor_axis_ratio };
                 let at = |t: f64| {
                     placing.of(
-                        e.center.x + mx * t.cos() - my * e.minor_axis_ratio * t.sin(),
-                        e.center.y + my * t.cos() + mx * e.minor_axis_ratio * t.sin(),
+                        e.center.x + mx * t.cos() - my * ratio * t.sin(),
+                        e.center.y + my * t.cos() + mx * ratio * t.sin(),
                     )
                 };
                 let pieces = if closed { 95 } else { 96 };
@@ -372,24 +397,25 @@ impl Spread<'_> {
                 let flat = usize::try_from(s.degree_of_curve)
                     .ok()
                     .and_then(|degree| flatten(degree, &s.knot_values, &control, &s.weight_values));
-                match flat
-                    .or_else(|| (s.fit_points.len() > 1).then(|| s.fit_points.iter().map(place).collect()))
-                {
+                let fit = || through(&s.fit_points.iter().map(place).collect::<Vec<_>>());
+                match flat.or_else(fit) {
                     Some(mut points) => {
-                        let closed =
-                            points.len() > 3 && points[0].distance(points[points.len() - 1]) < self.near;
+                        let closed = points.len() > 3 && points[0].distance(points[points.len() - 1]) < NEAR;
                         if closed {
                             points.pop();
                         }
                         self.line(name, straight(&points), closed, n)
                     }
                     None => {
-                        self.out.unused("splines without a shape");
+                        self.out.left_out("splines without a shape", name, 1);
                         Ok(())
                     }
                 }
             }
-            EntityType::Text(t) => self.text(name, placing.of(t.location.x, t.location.y), &t.value, n),
+            EntityType::Text(t) => {
+                let at = seen(&t.normal).of(t.location.x, t.location.y);
+                self.text(name, at, &plain(&t.value), n)
+            }
             EntityType::MText(t) => {
                 let all: String = t
                     .extended_text
@@ -413,14 +439,12 @@ impl Spread<'_> {
                         "is a point with a figure that is no number",
                     ));
                 }
-                self.layer(name)?
-                    .points
-                    .push((at, (p.location.z != 0.0).then_some(p.location.z)));
+                self.layer(name)?.points.push((at, Some(p.location.z)));
                 Ok(())
             }
-            EntityType::Insert(i) => self.insert(i, placing, within, n),
-            other => {
-                self.out.unused(kind_word(other));
+            EntityType::Insert(i) => self.insert(i, seen(&i.extrusion_direction), name, within, n),
+            _ => {
+                self.out.left_out("other things", name, 1);
                 Ok(())
             }
         }
@@ -436,6 +460,11 @@ impl Spread<'_> {
     ) -> Result<(), ReadError> {
         let flip = if placing.flips() { -1.0 } else { 1.0 };
         let mut vertices: Vec<Vertex> = Vec::new();
+        let mut corners: Vec<(f64, f64, f64)> = corners.collect();
+        if !placing.is_even() && corners.iter().any(|c| c.2 != 0.0) {
+            // A stretched arc is no arc of a circle: straight pieces, cut before it is stretched.
+            corners = straightened(corners, closed);
+        }
         for (x, y, bulge) in corners {
             let at = placing.of(x, y);
             // A corner said twice is one; the bend of the second counts.
@@ -454,10 +483,6 @@ impl Spread<'_> {
         if ends_where_it_began {
             vertices.pop();
         }
-        if !placing.is_even() && vertices.iter().any(|v| v.bulge != 0.0) {
-            // A stretched arc is no arc of a circle: straight pieces.
-            vertices = straight(&Path(vertices).flat(1e-3));
-        }
         self.line(layer, vertices, closed || ends_where_it_began, n)
     }
 
@@ -474,6 +499,7 @@ impl Spread<'_> {
         &mut self,
         i: &dxf::entities::Insert,
         placing: Placing,
+        layer: &str,
         within: &mut Vec<String>,
         n: usize,
     ) -> Result<(), ReadError> {
@@ -494,9 +520,13 @@ impl Spread<'_> {
             ));
         }
         let Some(block) = self.blocks.get(&name).copied() else {
-            self.out.unused("blocks that the file does not hold");
+            self.out.left_out("blocks that the file does not hold", layer, 1);
             return Ok(());
         };
+        if block.is_xref() || block.is_xref_overlay() {
+            self.out.left_out("external references", layer, 1);
+            return Ok(());
+        }
         let (sin, cos) = i.rotation.to_radians().sin_cos();
         let (columns, rows) = (i.column_count.clamp(1, 100), i.row_count.clamp(1, 100));
         within.push(name);
@@ -522,26 +552,11 @@ impl Spread<'_> {
             self.count(0, n)?;
             for entity in &block.entities {
                 self.count(0, n)?;
-                self.entity(entity, here, within, n)?;
+                self.entity(entity, here, Some(layer), within, n)?;
             }
         }
         within.pop();
         Ok(())
-    }
-
-    /// Loose lines are joined; empty layers go.
-    fn finish(mut self) -> Result<Drawing, ReadError> {
-        let size = self.out.bounds().map_or(0.0, |(a, b)| a.distance(b));
-        let near = (size * 1e-7).max(1e-6);
-        for layer in self.out.layers.values_mut() {
-            let (closed, open) = chain(std::mem::take(&mut layer.open), near);
-            layer
-                .closed
-                .extend(closed.into_iter().map(|s| (s, String::new())));
-            layer.open = open;
-        }
-        self.out.layers.retain(|_, l| !l.is_empty());
-        Ok(self.out)
     }
 }
 
@@ -549,16 +564,48 @@ fn straight(points: &[Point]) -> Vec<Vertex> {
     points.iter().map(|&at| Vertex { at, bulge: 0.0 }).collect()
 }
 
-/// Text without its marks of type: `{\\fArial;Lawn}\\Pwest` reads `Lawn west`.
+/// Corners with bends as corners without.
+fn straightened(corners: Vec<(f64, f64, f64)>, closed: bool) -> Vec<(f64, f64, f64)> {
+    let vertex = |(x, y, bulge): (f64, f64, f64)| Vertex {
+        at: Point::new(x, y),
+        bulge,
+    };
+    let vertices: Vec<Vertex> = corners.into_iter().map(vertex).collect();
+    let reach = |of: fn(&Vertex) -> f64| {
+        let (low, high) = vertices
+            .iter()
+            .map(of)
+            .fold((f64::MAX, f64::MIN), |(l, h), v| (l.min(v), h.max(v)));
+        high - low
+    };
+    let within = (reach(|v| v.at.x).max(reach(|v| v.at.y)) * FLAT).max(1e-9);
+    let flat = if closed {
+        Outline(vertices).flat(within)
+    } else {
+        Path(vertices).flat(within)
+    };
+    flat.into_iter().map(|p| (p.x, p.y, 0.0)).collect()
+}
+
+/// Text without its marks of type: `{\\fArial;Lawn}\\Pwest` reads `Lawn west`, `%%c50` reads `⌀50`.
 fn plain(text: &str) -> String {
+    let text = text.replace("%%d", "°").replace("%%D", "°").replace("%%c", "⌀").replace("%%C", "⌀");
+    let text = text.replace("%%p", "±").replace("%%P", "±");
     let mut out = String::new();
-    let mut letters = text.chars();
+    let mut letters = text.chars().peekable();
     while let Some(c) = letters.next() {
         match c {
             '{' | '}' => {}
             '\\' => match letters.next() {
                 Some('P' | 'n' | '~') => out.push(' '),
                 Some('\\') => out.push('\\'),
+                // A letter by its number: \U+0410.
+                Some('U') if letters.peek() == Some(&'+') => {
+                    letters.next();
+                    let digits: String = letters.by_ref().take(4).collect();
+                    let letter = u32::from_str_radix(&digits, 16).ok().and_then(char::from_u32);
+                    out.push(letter.unwrap_or('?'));
+                }
                 // Other marks run up to their semicolon.
                 Some('A' | 'C' | 'c' | 'f' | 'F' | 'H' | 'Q' | 'T' | 'W' | 'p' | 'S') => {
                     letters.by_ref().take_while(|c| *c != ';').for_each(drop)
@@ -569,21 +616,4 @@ fn plain(text: &str) -> String {
         }
     }
     out
-}
-
-fn kind_word(kind: &EntityType) -> &'static str {
-    match kind {
-        EntityType::RotatedDimension(_)
-        | EntityType::RadialDimension(_)
-        | EntityType::DiameterDimension(_)
-        | EntityType::AngularThreePointDimension(_)
-        | EntityType::OrdinateDimension(_) => "dimensions",
-        EntityType::Image(_) => "pictures",
-        EntityType::Face3D(_) | EntityType::Solid(_) | EntityType::Trace(_) => "filled faces",
-        EntityType::Leader(_) | EntityType::MLine(_) => "leaders and multilines",
-        EntityType::Ray(_) | EntityType::XLine(_) => "lines without an end",
-        EntityType::AttributeDefinition(_) | EntityType::Attribute(_) => "attributes",
-        EntityType::Region(_) | EntityType::Body(_) | EntityType::Solid3D(_) => "solids",
-        _ => "other things",
-    }
 }

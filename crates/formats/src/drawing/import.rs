@@ -1,6 +1,6 @@
 //! From a drawing to things, once somebody has said what each layer is.
 
-use super::{Drawing, Layer};
+use super::{Drawing, Layer, heights};
 use fenlo_core::board::NewKind;
 use fenlo_core::plan::LegOf;
 use fenlo_core::site::{
@@ -156,7 +156,7 @@ pub fn import(
     let mut told: Vec<String> = drawing
         .unused
         .iter()
-        .map(|(what, n)| format!("{n} {what} can't be used and are left out"))
+        .map(|(what, n)| format!("{n} {what}: of no use here, left out"))
         .collect();
     let plane = Plane::of(drawing, metres, &mut told);
     let mut make = Make {
@@ -390,15 +390,27 @@ impl Make {
                 }
             }
             LayerUse::Heights => {
-                let numbers = layer.texts.iter().filter_map(|(at, text)| {
-                    Some((*at, Some(text.trim_start_matches('+').parse::<f64>().ok()?)))
+                let unit = match self.plane {
+                    Plane::Flat { metres, .. } => metres,
+                    Plane::Globe { .. } => 1.0,
+                };
+                // Whoever draws in millimetres writes heights in metres.
+                let worded = if unit < 0.02 { 1.0 } else { unit };
+                let texts = layer.texts.iter().map(|(at, text)| (*at, heights::written(text)));
+                let (numbers, words): (Vec<_>, Vec<_>) = texts.partition(|t| t.1.is_some());
+                if !words.is_empty() {
+                    self.told.push(format!("{} texts on ‘{name}’ hold no height: left out", words.len()));
+                }
+                if !numbers.is_empty() && worded != unit {
+                    self.told.push(format!("heights written on ‘{name}’ were taken as metres"));
+                }
+                let numbers = numbers.into_iter().filter_map(|(at, w)| {
+                    let w = w?;
+                    Some((at, Some(w.figure * w.metres.unwrap_or(worded))))
                 });
-                for (at, height) in layer.points.iter().copied().chain(numbers) {
-                    let Some(height) = height else { continue };
-                    let metres = match self.plane {
-                        Plane::Flat { metres, .. } => height * metres,
-                        Plane::Globe { .. } => height,
-                    };
+                let points = layer.points.iter().map(|(at, h)| (*at, h.map(|h| h * unit)));
+                for (at, height) in points.chain(numbers) {
+                    let Some(metres) = height else { continue };
                     self.put(
                         id(),
                         "",

@@ -6,15 +6,19 @@
 
 mod chain;
 mod dxf_read;
+mod dxf_scan;
 mod dxf_write;
 mod geojson;
+mod heights;
 mod import;
+mod join;
 mod spline;
 
 pub use dxf_read::read_dxf;
 pub use dxf_write::write_dxf;
 pub use geojson::{read_geojson, write_geojson};
 pub use import::{Imported, LayerUse, guess, import};
+pub use join::{Joined, joined};
 
 use crate::error::ReadError;
 use fenlo_core::plan::LegOf;
@@ -61,8 +65,11 @@ pub struct Drawing {
     pub maybe_degrees: bool,
     /// By name.
     pub layers: BTreeMap<String, Layer>,
-    /// What it holds that can't be used, and how often.
+    /// What it holds that can't be used, by its layer, and how often.
     pub unused: BTreeMap<String, usize>,
+    /// Lines are loose and rings lie in rings: [`joined`] says what closes.
+    #[serde(default)]
+    pub loose: bool,
 }
 
 /// One layer.
@@ -79,6 +86,8 @@ pub struct Layer {
     pub points: Vec<(Point, Option<f64>)>,
     /// Words.
     pub texts: Vec<(Point, String)>,
+    /// Why it is not shown where it was drawn: `frozen`, `off`, `invisible`; it is left out unless somebody says otherwise.
+    pub hidden: Option<String>,
 }
 
 impl Layer {
@@ -100,7 +109,12 @@ impl Layer {
     }
     /// Nothing on it.
     pub fn is_empty(&self) -> bool {
-        *self == Self::default()
+        let hidden = self.hidden.clone();
+        *self
+            == Self {
+                hidden,
+                ..Self::default()
+            }
     }
     fn places(&self) -> impl Iterator<Item = Point> + '_ {
         let rings = self
@@ -129,6 +143,15 @@ impl Drawing {
                     Point::new(high.x.max(p.x), high.y.max(p.y)),
                 ))
             })
+    }
+    /// Notes that so many things of a kind on a layer can't be used.
+    pub(crate) fn left_out(&mut self, what: &str, layer: &str, n: usize) {
+        let layer: String = layer.chars().filter(|c| !c.is_control()).take(60).collect();
+        let what = format!("{what} on ‘{layer}’");
+        // A hostile file could name a million kinds.
+        if self.unused.len() < 200 || self.unused.contains_key(&what) {
+            *self.unused.entry(what).or_default() += n;
+        }
     }
     pub(crate) fn unused(&mut self, what: &str) {
         // A hostile file could name a million kinds.

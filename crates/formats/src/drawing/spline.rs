@@ -56,6 +56,47 @@ pub(super) fn flatten(
     (points.len() > 1 && points.iter().all(|p| p.x.is_finite() && p.y.is_finite())).then_some(points)
 }
 
+/// A curve through points: the natural cubic spline over the chords between them (de Boor 2001, "A Practical Guide to
+/// Splines", chapter IV). `None` for fewer than two points.
+pub(super) fn through(points: &[Point]) -> Option<Vec<Point>> {
+    let mut points = points.to_vec();
+    points.dedup_by(|a, b| a.distance(*b) < 1e-9);
+    let n = points.len();
+    if n < 3 {
+        return (n == 2).then_some(points);
+    }
+    let span: Vec<f64> = points.windows(2).map(|w| w[0].distance(w[1])).collect();
+    let along = |of: fn(&Point) -> f64| -> Vec<f64> {
+        // Second derivatives, by elimination of the three diagonals.
+        let (mut upper, mut right) = (vec![0.0; n], vec![0.0; n]);
+        for i in 1..n - 1 {
+            let slope = |k: usize| (of(&points[k + 1]) - of(&points[k])) / span[k];
+            let middle = 2.0 * (span[i - 1] + span[i]) - span[i - 1] * upper[i - 1];
+            upper[i] = span[i] / middle;
+            right[i] = (6.0 * (slope(i) - slope(i - 1)) - span[i - 1] * right[i - 1]) / middle;
+        }
+        let mut second = vec![0.0; n];
+        for i in (1..n - 1).rev() {
+            second[i] = right[i] - upper[i] * second[i + 1];
+        }
+        second
+    };
+    let (sx, sy) = (along(|p| p.x), along(|p| p.y));
+    let mut out = Vec::with_capacity((n - 1) * PIECES + 1);
+    for i in 0..n - 1 {
+        let h = span[i];
+        for piece in 0..PIECES {
+            let b = piece as f64 / PIECES as f64;
+            let a = 1.0 - b;
+            let bend = |s: &[f64]| ((a.powi(3) - a) * s[i] + (b.powi(3) - b) * s[i + 1]) * h * h / 6.0;
+            let straight = points[i] * a + points[i + 1] * b;
+            out.push(straight + Point::new(bend(&sx), bend(&sy)));
+        }
+    }
+    out.push(points[n - 1]);
+    out.iter().all(|p| p.x.is_finite() && p.y.is_finite()).then_some(out)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -74,6 +115,25 @@ mod tests {
         // Without weights it is a parabola, which bulges less: half way at (3.75, 3.75).
         let plain = flatten(2, &[0.0, 0.0, 0.0, 1.0, 1.0, 1.0], &control, &[]).unwrap();
         assert!(plain[PIECES / 2].distance(Point::new(3.75, 3.75)) < 1e-12);
+    }
+
+    #[test]
+    fn a_curve_goes_through_its_points_and_between_them_bends() {
+        // Natural spline through (0, 0), (1, 1), (2, 0) over chords of sqrt 2: its second derivative in the middle is
+        // -3 / 2 of the kink, and at a quarter of the first span y = 0.25 + 0.0586 = 0.3672 (by hand, h = 1: M = -3,
+        // y(t) = t + (t - t^3) / 2).
+        let points = [Point::new(0.0, 0.0), Point::new(1.0, 1.0), Point::new(2.0, 0.0)];
+        let curve = through(&points).unwrap();
+        assert_eq!(curve.len(), 2 * PIECES + 1);
+        for (i, p) in points.iter().enumerate() {
+            assert!(curve[i * PIECES].distance(*p) < 1e-12);
+        }
+        let t = 0.25;
+        assert!((curve[PIECES / 4].y - (t + (t - t * t * t) / 2.0)).abs() < 1e-12, "{:?}", curve[PIECES / 4]);
+        assert!((curve[PIECES / 4].x - t).abs() < 1e-12);
+        assert_eq!(through(&points[..2]).unwrap(), points[..2]);
+        assert_eq!(through(&points[..1]), None);
+        assert_eq!(through(&[points[0]; 5]), None, "all in one place");
     }
 
     #[test]

@@ -26,6 +26,7 @@
 //! | `curve` | a supply's pressure by flow |
 //! | `chart` | a nozzle over pressure, with the rows of its chart |
 //! | `coverage` | the water on the ground, in bands |
+//! | `preview` | a drawing of somebody else as it would come in |
 //! | `sheet` | plan sheets at a true scale, for paper |
 //! | `night` | a night's runs as lanes with the water beneath, a fortnight, a year |
 //! | `glyph` | small figures inside a line of a page |
@@ -42,6 +43,7 @@ mod curve;
 mod glyph;
 mod measure;
 mod night;
+mod preview;
 mod sheet;
 mod svg;
 #[cfg(test)]
@@ -55,5 +57,6 @@ pub use curve::{CurveDrawing, supply_curve};
 pub use glyph::{FlowBar, flow_bar, pressure_glyph, valve_badge};
 pub use measure::measure_sheet;
 pub use night::{fortnight, night_lanes, year_water};
+pub use preview::{PreviewLayer, import_preview, preview_colour};
 pub use sheet::{Legend, PlanSheet, Window, legend_sign, plan_sheet};
 pub use walk::{WalkDrawing, pressure_walk};

@@ -85,7 +85,13 @@ document.addEventListener("change", async (event) => {
   const file = into && event.target.files?.[0];
   if (!file) return;
   const field = document.getElementById(into);
-  field.value = await file.slice(0, 500_000).text();
+  const bytes = await file.slice(0, 2_000_000).arrayBuffer();
+  // Old sheets are written in Windows-1252: what is no UTF-8 is that.
+  try {
+    field.value = new TextDecoder("utf-8", { fatal: true }).decode(bytes);
+  } catch {
+    field.value = new TextDecoder("windows-1252").decode(bytes);
+  }
 });
 
 // What was folded out stays so when the page is shown anew after an edit, and whoever works by keys goes on at what is

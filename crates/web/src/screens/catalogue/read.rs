@@ -3,8 +3,9 @@
 use crate::choices::word;
 use crate::fields::Fields;
 use fenlo_core::catalogue::{Catalogue, ChartRow, Kind, OwnNozzle};
+use fenlo_core::job::Job;
 use fenlo_core::layout::LAID_OUT;
-use fenlo_core::plan::{Plan, SetFavourites};
+use fenlo_core::plan::{Edit, EditError, Plan, SetFavourites};
 use fenlo_core::units::{Flow, Length, Pressure};
 use fenlo_formats::{ChartFault, read_chart};
 
@@ -60,6 +61,19 @@ pub fn chart(plan: &Plan, f: &Fields) -> Chart {
             nozzles[i].id.push('x');
         }
     }
+    // What the job itself can't hold is said before it is saved.
+    let edits = nozzles.iter().cloned().map(Edit::put).collect();
+    let faults = match Job::of(plan).apply(&Edit::batch(edits)) {
+        Err(EditError::Faults(more)) => {
+            let told = more.into_iter().take(5).map(|f| ChartFault {
+                line: 1,
+                message: format!("the job can't hold this: {f}"),
+            });
+            nozzles.clear();
+            faults.into_iter().chain(told).collect()
+        }
+        _ => faults,
+    };
     Chart {
         nozzles,
         faults,

@@ -20,7 +20,8 @@ use fenlo_core::board::lay_pipes;
 use fenlo_core::job::Job;
 use fenlo_core::plan::Edit;
 use fenlo_core::units::{Length, UnitSystem};
-use fenlo_formats::drawing::{Drawing, LayerUse, guess, import};
+use fenlo_drawing::{PreviewLayer, import_preview, preview_colour};
+use fenlo_formats::drawing::{Drawing, Joined, Layer, LayerUse, guess, import, joined};
 use fenlo_formats::foreign::{Foreign, take_drawing};
 use fenlo_store::Upload;
 use std::collections::BTreeMap;
@@ -35,6 +36,11 @@ struct Page {
     units: Vec<Choice>,
     unit_known: bool,
     size: String,
+    /// Tolerance of joining as it is typed; none where the file itself says what closes.
+    tolerance: Option<String>,
+    /// What joining did.
+    joined: String,
+    preview: String,
     unused: Vec<String>,
     told: Vec<String>,
     error: Option<String>,
@@ -42,7 +48,10 @@ struct Page {
 
 struct Row {
     field: String,
+    colour: String,
     name: String,
+    /// Why it was not shown where it was drawn.
+    hidden: String,
     holds: String,
     uses: Vec<Group>,
 }
@@ -61,6 +70,39 @@ const UNITS: [(&str, &str); 8] = [
 fn read(upload: &Upload) -> Result<Drawing, AppError> {
     let old = |_| AppError::Bad("that drawing waited too long: pick it again".into());
     take_drawing(&upload.bytes).map_err(old)
+}
+
+/// Tolerance of joining where nothing was typed, metres.
+const USUAL_TOLERANCE: f64 = 0.002;
+
+/// The tolerance that was typed, metres: 0.5 to 50 mm.
+fn tolerance(text: &str, units: UnitSystem) -> Result<f64, String> {
+    if text.trim().is_empty() {
+        return Ok(USUAL_TOLERANCE);
+    }
+    let bare = text.trim().replace(',', ".").parse::<f64>();
+    let typed = match bare {
+        // A bare number is in millimetres, or in inches.
+        Ok(n) if units.is_metric() => Ok(n / 1000.0),
+        Ok(n) => Ok(n * 0.0254),
+        Err(_) => Length::typed(text, units).map(Length::m).map_err(|e| e.to_string()),
+    }?;
+    if (0.000_49..=0.050_1).contains(&typed) {
+        Ok(typed)
+    } else {
+        Err(format!("‘{}’: lines join within 0.5 to 50 mm (0.02 to 2 in)", text.chars().take(20).collect::<String>()))
+    }
+}
+
+/// The drawing as it would come in: joined within the tolerance, in the unit that was picked.
+fn whole(drawing: &Drawing, chosen: &Pairs, units: UnitSystem) -> Result<(Drawing, Joined), String> {
+    let said = |field: &str| chosen.iter().find(|p| p.0 == field).map(|p| p.1.as_str());
+    let typed = tolerance(said("tolerance").unwrap_or(""), units)?;
+    let metres = said("unit").and_then(|u| u.parse::<f64>().ok()).or(drawing.metres);
+    // In a unit that nobody said yet by the drawing's own size.
+    let size = drawing.bounds().map_or(1.0, |(a, b)| a.distance(b));
+    let near = metres.filter(|m| *m > 0.0).map_or(size * 1e-6, |m| typed / m);
+    Ok(joined(drawing, near))
 }
 
 /// Keeps what the reader finds in a drawing; a file that can't be used is never kept.
@@ -113,14 +155,39 @@ fn view(
             chosen: true,
         });
     }
+    let (joined_as, did, error) = match whole(drawing, chosen, units) {
+        Ok((whole, did)) => (whole, did, error),
+        Err(fault) => (drawing.clone(), Joined::default(), error.or(Some(fault))),
+    };
+    let drawing = &joined_as;
+    let use_of = |i: usize, name: &str, layer: &Layer| {
+        let hidden = layer.hidden.is_some();
+        let said = said(&format!("layer{i}")).map(str::to_owned);
+        said.unwrap_or_else(|| if hidden { "skip".into() } else { guess(name).to_owned() })
+    };
+    let layers: Vec<PreviewLayer<'_>> = (drawing.layers.iter().enumerate())
+        .map(|(i, (name, layer))| PreviewLayer {
+            name,
+            rings: layer.closed.iter().map(|c| &c.0).collect(),
+            lines: layer.open.iter().collect(),
+            circles: layer.circles.clone(),
+            points: layer.points.iter().map(|p| p.0).chain(layer.texts.iter().map(|t| t.0)).collect(),
+            taken: use_of(i, name, layer) != "skip",
+        })
+        .collect();
+    let preview = drawing
+        .bounds()
+        .map_or_else(String::new, |(low, high)| import_preview(&layers, low, high));
     let rows = drawing
         .layers
         .iter()
         .enumerate()
         .map(|(i, (name, layer))| {
             let field = format!("layer{i}");
-            let chosen = said(&field).unwrap_or_else(|| guess(name)).to_owned();
+            let chosen = use_of(i, name, layer);
             Row {
+                colour: preview_colour(i),
+                hidden: layer.hidden.clone().unwrap_or_default(),
                 name: name.clone(),
                 holds: layer.describe(),
                 uses: uses(&chosen),
@@ -147,7 +214,22 @@ fn view(
         .iter()
         .map(|(what, n)| format!("{n} {what}"))
         .collect();
+    let usual = if units.is_metric() { "2 mm" } else { "0.08 in" };
+    let typed = said("tolerance").filter(|t| !t.trim().is_empty()).unwrap_or(usual);
+    let counted = |n: usize, one: &str, more: &str| match n {
+        0 => String::new(),
+        1 => format!("1 {one}"),
+        n => format!("{n} {more}"),
+    };
+    let parts = [
+        counted(did.twice, "thing drawn twice is taken once", "things drawn twice are taken once"),
+        counted(did.holes, "ring lies in another and is its hole", "rings lie in others and are their holes"),
+    ];
+    let parts: Vec<String> = parts.into_iter().filter(|p| !p.is_empty()).collect();
     Page {
+        tolerance: drawing.loose.then(|| typed.to_owned()),
+        joined: parts.join("; "),
+        preview,
         job,
         upload: id,
         name: upload.name.clone(),
@@ -210,6 +292,18 @@ pub async fn page(State(app): State<App>, Path((job, id)): Path<(i64, i64)>) -> 
     .await?
 }
 
+/// What was chosen so far, looked at again: other unit, other tolerance, other layers.
+async fn look_again(app: App, job: i64, id: i64, pairs: Pairs) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let upload = app.store.upload(job, id).await?;
+    compute(move || {
+        let drawing = read(&upload)?;
+        let page = view(job, id, &upload, &drawing, known.job().units, &pairs, None);
+        Ok(Html(page.render()?).into_response())
+    })
+    .await?
+}
+
 /// Brings the layers in as somebody said, as one edit.
 pub async fn take(
     Sent {
@@ -218,6 +312,9 @@ pub async fn take(
         pairs,
     }: Sent<(i64, i64)>,
 ) -> Result<Response, AppError> {
+    if pairs.iter().any(|p| p.0 == "look") {
+        return look_again(app, job, id, pairs).await;
+    }
     let known = app.job(job).await?;
     let upload = app.store.upload(job, id).await?;
     let before = known.clone();
@@ -241,6 +338,9 @@ pub async fn take(
         return Ok(Redirect::to(&format!("/jobs/{job}/ground")).into_response());
     }
     let page = Page {
+        tolerance: None,
+        joined: String::new(),
+        preview: String::new(),
         job,
         upload: id,
         name: String::new(),
@@ -256,6 +356,7 @@ pub async fn take(
 }
 
 fn edits(job: &Job, drawing: &Drawing, pairs: &Pairs, id: i64) -> Result<(Vec<Edit>, Vec<String>), String> {
+    let drawing = &whole(drawing, pairs, job.units)?.0;
     let said = |field: &str| pairs.iter().find(|p| p.0 == field).map_or("", |p| p.1.as_str());
     let metres = match said("unit") {
         "degrees" => None,

@@ -29,6 +29,7 @@
 //! | `preview` | a drawing of somebody else as it would come in |
 //! | `sheet` | plan sheets at a true scale, for paper |
 //! | `night` | a night's runs as lanes with the water beneath, a fortnight, a year |
+//! | `how` | how each step is measured |
 //! | `glyph` | small figures inside a line of a page |
 //! | [`colour`] | the colours of the house, once |
 #![forbid(unsafe_code)]
@@ -41,6 +42,7 @@ pub mod colour;
 mod coverage;
 mod curve;
 mod glyph;
+mod how;
 mod measure;
 mod night;
 mod preview;
@@ -55,6 +57,7 @@ pub use chart::{Over, nozzle_curve};
 pub use coverage::{coverage_map, layout_picture, scale};
 pub use curve::{CurveDrawing, supply_curve};
 pub use glyph::{FlowBar, flow_bar, pressure_glyph, valve_badge};
+pub use how::how_drawing;
 pub use measure::measure_sheet;
 pub use night::{fortnight, night_lanes, year_water};
 pub use preview::{PreviewLayer, import_preview, preview_colour};

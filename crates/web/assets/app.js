@@ -14,15 +14,30 @@ document.addEventListener("keydown", (event) => {
   if (command || event.altKey || typing(event.target)) return;
   // While something is drawn a digit is a length or nothing.
   if (/^[0-9]$/.test(event.key) && document.querySelector('#stage[data-tool]:not([data-tool="pick"])')) return;
-  if (event.key === "?") document.getElementById("keys").showModal();
+  if (event.key === "?") help();
   else if (event.key === "q") location.assign("/quick");
   else if (event.key === "j") location.assign("/");
   else document.querySelector(`#rail a[data-key="${CSS.escape(event.key)}"]`)?.click();
 });
 
-document
-  .getElementById("keys-open")
-  ?.addEventListener("click", () => document.getElementById("keys").showModal());
+// Help for the step at hand, over the page.
+const help = async () => {
+  const { at, units } = document.body.dataset;
+  const box = document.getElementById("help");
+  const answer = await fetch(`/help/box?at=${encodeURIComponent(at)}&units=${encodeURIComponent(units)}`).catch(() => null);
+  if (!answer?.ok) return notice("Fenlo can't be reached: help is back when it is.");
+  const place = document.getElementById("help-in");
+  place.innerHTML = await answer.text();
+  window.htmx?.process(place);
+  if (!box.open) box.showModal();
+  document.getElementById("help-q").focus();
+};
+document.getElementById("help-open")?.addEventListener("click", help);
+document.addEventListener("click", (event) => {
+  if (!event.target.closest("[data-keys]")) return;
+  document.getElementById("help").close();
+  document.getElementById("keys").showModal();
+});
 
 // A valve picked from a list is shown at once; arrows go through the list first, and Enter shows the one chosen.
 let byArrows = false;

@@ -16,7 +16,7 @@ struct Assets;
 
 /// The components of the one style sheet, in the order in which they may override one another:
 /// what holds everywhere, what pages share, pages.
-const STYLES: [&str; 22] = [
+const STYLES: [&str; 24] = [
     "base",
     "frame",
     "controls",
@@ -39,6 +39,8 @@ const STYLES: [&str; 22] = [
     "catalogue",
     "times",
     "parts",
+    "help",
+    "print",
 ];
 
 static APP_CSS: LazyLock<Vec<u8>> = LazyLock::new(|| {

@@ -4,7 +4,7 @@ use crate::app::App;
 use crate::config::Config;
 use crate::error::{AppError, caught, render_errors};
 use crate::place::SCREENS;
-use crate::screens::{self, jobs, prices, quick, reading, shared};
+use crate::screens::{self, help, jobs, prices, quick, reading, shared};
 use crate::security::{self, Guard};
 use crate::uploads::MOST_FORM;
 use crate::watch::Watch;
@@ -39,6 +39,7 @@ pub fn router(app: App, config: &Config, stopping: Receiver<bool>) -> Router {
     let all = Router::new()
         .merge(jobs::routes())
         .merge(quick::routes())
+        .merge(help::routes())
         .merge(prices::routes())
         .merge(shared::routes())
         .merge(reading::routes())

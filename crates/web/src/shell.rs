@@ -56,6 +56,16 @@ impl<'a> Shell<'a> {
         }
     }
 
+    /// How people of this job write quantities, as in addresses.
+    pub fn units(&self) -> String {
+        crate::choices::word(&self.known.job().units)
+    }
+
+    /// Last part of the address of its screen.
+    pub fn path(&self) -> &'static str {
+        self.here.screen.row().path
+    }
+
     pub fn status_html(&self) -> askama::Result<String> {
         let seq = self.known.open.seq;
         Status { seq }.render()

@@ -22,6 +22,7 @@
 //! | `zone` | figures of a zone and of its heads, the pressure walk |
 //! | `findings` | checks and remedies |
 //! | `takeoff` | the list of parts, and why so many |
+//! | `help` | how each step is measured; signs of trouble and words |
 //! | `regulation`, `zoning`, `layout`, `quick` | proposals and answers, and why |
 //!
 //! Not here: messages of faults in files and forms, which core words itself since they name the
@@ -33,6 +34,7 @@ mod assembly;
 mod checks;
 mod drip;
 mod findings;
+mod help;
 mod layout;
 mod names;
 mod piping;
@@ -56,6 +58,7 @@ pub use drip::{
     row_ends, rows_at_once, store_figures, tubing_working, wetted_working,
 };
 pub use findings::{action, effect, finding, gives, regulator};
+pub use help::{ENTRIES, Entry, HowTo, found, how_to};
 pub use layout::{
     advice, alternative_minutes, drip_of_area, expected_working, how_laid_out, layout_fault, unreached,
     week_need,

@@ -8,6 +8,7 @@
 //   wire       gestures to the server in their order, also through loss and reload
 //   changes    changed parts of the drawing into their places
 //   labels     where the words stand
+//   print      the board on paper, to a round scale
 //   view       what part of the ground is seen
 //   snap       where a pointer is meant to be
 
@@ -20,6 +21,7 @@ import { showScale } from "./scale.js";
 import { Says } from "./says.js";
 import { distance, pointOf, ringsOf } from "./shape.js";
 import { bindLayers, bindTogether } from "./layers.js";
+import { bindPrint } from "./print.js";
 import { Rows } from "./rows.js";
 import { Sheet } from "./sheet.js";
 import { Snaps } from "./snap.js";
@@ -95,6 +97,7 @@ class Board {
     this.entry = new Entry(this);
     this.sheet = new Sheet(this);
     bindLayers(this.svg, this.off.signal);
+    bindPrint(this, this.off.signal);
     bindTogether(this, this.off.signal);
     this.listen();
     this.tellLengths(kept(LENGTHS) === "yes");
@@ -504,8 +507,8 @@ class Board {
 
   // What is seen ------------------------------------------------------------------------------
 
-  /** All that is drawn now. */
-  fit() {
+  /** Left, bottom, right and top of all that is drawn now, with a little round it. */
+  frame() {
     const points = [...this.svg.querySelectorAll(".thing")]
       .flatMap((e) => ringsOf(e)?.flat() ?? [pointOf(e)])
       .filter(Boolean);
@@ -515,6 +518,11 @@ class Board {
       const m = Math.max(1, Math.max(r - l, t - b) * 0.06);
       this.svg.dataset.frame = [l - m, b - m, r + m, t + m].join(",");
     }
+    return this.svg.dataset.frame.split(",").map(Number);
+  }
+
+  fit() {
+    this.frame();
     this.view.fit();
   }
 

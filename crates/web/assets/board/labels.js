@@ -71,6 +71,11 @@ export class Labels {
     this.asked = requestAnimationFrame(() => this.set());
   }
 
+  now() {
+    cancelAnimationFrame(this.asked);
+    this.set();
+  }
+
   set() {
     const { live, stage } = this.view;
     const size = [stage.clientWidth, stage.clientHeight];

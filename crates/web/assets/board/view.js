@@ -72,6 +72,16 @@ export class View {
     this.seen(this);
   }
 
+  /** Ground for paper: drawn as it is, with nothing beyond its edges. */
+  print(x, y, width, height) {
+    clearTimeout(this.resting);
+    this.drawn = { mpp: this.live.mpp, x, y };
+    this.svg.style.transform = "";
+    this.svg.setAttribute("viewBox", `${x} ${y} ${width} ${height}`);
+    this.svg.style.setProperty("--mpp", this.live.mpp);
+    this.labels.now();
+  }
+
   settle() {
     const [mx, my] = this.margin;
     const { mpp } = this.live;

@@ -14,6 +14,7 @@ pub mod layout;
 pub mod parts;
 pub mod pressure;
 pub mod prices;
+pub mod help;
 pub mod quick;
 pub mod quote;
 pub mod reading;

@@ -92,6 +92,8 @@ async fn by_keyboard_alone() -> Result<()> {
     b.go(&format!("{CORNER_PLOT}/water")).await?;
     let body = b.find("body").await?;
     body.send_keys("?").await?;
+    b.until_says("#help", "How to measure: Water").await?;
+    b.click("#help [data-keys]").await?;
     b.until_says("#keys", "Keyboard").await?;
     keys(&b, ESCAPE).await?;
     keys(&b, "4").await?;

@@ -1,5 +1,14 @@
 // Keys and small comforts. No rule of the job is computed here.
 
+/** The field in which something new begins on this page. */
+const begin = (event) => {
+  const fields = [...document.querySelectorAll("#new-name, #new-static-pressure, #add-part")];
+  const field = fields.find((f) => f.offsetParent) ?? null;
+  if (!field) return;
+  event.preventDefault();
+  field.focus();
+};
+
 const typing = (element) => element.closest("input, textarea, select, [contenteditable]");
 const press = (id) => document.getElementById(id)?.click();
 
@@ -11,12 +20,15 @@ document.addEventListener("keydown", (event) => {
     press(event.shiftKey ? "redo-button" : "undo-button");
     return;
   }
+  // Out of a field, so that keys are keys again.
+  if (event.key === "Escape" && typing(event.target) && !event.target.closest("dialog, .entry")) event.target.blur();
   if (command || event.altKey || typing(event.target)) return;
   // While something is drawn a digit is a length or nothing.
   if (/^[0-9]$/.test(event.key) && document.querySelector('#stage[data-tool]:not([data-tool="pick"])')) return;
   if (event.key === "?") help();
   else if (event.key === "q") location.assign("/quick");
   else if (event.key === "j") location.assign("/");
+  else if (event.key === "n") begin(event);
   else document.querySelector(`#rail a[data-key="${CSS.escape(event.key)}"]`)?.click();
 });
 
@@ -113,15 +125,20 @@ document.addEventListener("change", async (event) => {
 // new, or where they were.
 let open = [];
 let before = null;
-const ids = () => [...document.querySelectorAll("#page :is(input, select, textarea, button, summary, a)[id]")];
-document.addEventListener("htmx:beforeSwap", (event) => {
-  if (event.detail.target?.id !== "page") return;
-  const form = document.activeElement?.closest("form");
+document.addEventListener("htmx:beforeRequest", () => {
+  // Only for somebody who was somewhere: a page that asks by itself takes no focus.
+  before = null;
+  if (!document.activeElement || document.activeElement === document.body) return;
+  const form = document.activeElement.closest("form");
   before = {
     ids: new Set(ids().map((e) => e.id)),
     id: document.activeElement?.id,
     form: form?.getAttribute("hx-post"),
   };
+});
+const ids = () => [...document.querySelectorAll("#page :is(input, select, textarea, button, summary, a)[id]")];
+document.addEventListener("htmx:beforeSwap", (event) => {
+  if (event.detail.target?.id !== "page") return;
   open = [...document.querySelectorAll("#page details[data-keep][open]")].map((d) => d.dataset.keep);
 });
 document.addEventListener("htmx:afterSwap", () => {
@@ -134,14 +151,17 @@ document.addEventListener("htmx:afterSwap", () => {
 // What has just come and wants to be read gets the focus; a panel that is left goes.
 document.addEventListener("htmx:afterSettle", (event) => {
   const wanted = event.target.querySelector?.("[data-focus]");
-  if (wanted) return wanted.focus();
-  if (!before || document.activeElement !== document.body) return;
+  if (wanted) wanted.focus();
+});
+document.addEventListener("htmx:afterRequest", () => setTimeout(goOn, 60));
+const goOn = () => {
+  if (!before || document.activeElement !== document.body || document.getElementById("stage")) return;
   const { form, id } = before;
   const fresh = ids().find((e) => !before.ids.has(e.id) && e.type !== "hidden" && e.offsetParent);
   const again = form && document.querySelector(`#page form[hx-post="${CSS.escape(form)}"] :is(button, input:not([type=hidden]))`);
   (fresh ?? (id && document.getElementById(id)) ?? again)?.focus();
   before = null;
-});
+};
 document.addEventListener("click", (event) => {
   const close = event.target.closest("[data-close]")?.dataset.close;
   if (!close) return;

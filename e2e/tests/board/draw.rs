@@ -29,6 +29,7 @@ async fn a_house_is_drawn_by_typed_lengths_dragged_and_undone() -> Result<()> {
     b.until_says("#words .name", "Building").await?;
 
     // A corner dragged: a new area, told by the server.
+    named(&b).await?;
     b.keys("v").await?;
     let id = b
         .until_js(
@@ -164,6 +165,10 @@ async fn everything_goes_by_the_list_and_the_keyboard() -> Result<()> {
     b.fill("#rect-across", "38 m").await?;
     b.find("#rect-degrees").await?.send_keys(ENTER).await?;
     b.until_js(THINGS, |n| n == "1").await?;
+    // It is picked, and waits for its name; without one it is what it is.
+    named(&b).await?;
+    b.keys(ESCAPE).await?;
+    b.fill("#rect-along", "38").await?;
     b.fill("#rect-across", "-2").await?;
     b.find("#rect-degrees").await?.send_keys(ENTER).await?;
     b.until_says("#err-rect-along", "must be more than zero").await?;

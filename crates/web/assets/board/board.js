@@ -105,6 +105,8 @@ class Board {
     this.water = new Water(this, before?.water ?? null);
     this.rows = new Rows(this);
     this.seen(this.view);
+    // Whoever comes by a key goes on by keys.
+    if (document.activeElement === document.body) this.stage.focus({ preventScroll: true });
   }
 
   listen() {
@@ -428,12 +430,20 @@ class Board {
       "-": () => this.view.zoom(1 / 1.3),
       0: () => this.fit(),
       f: () => this.fit(),
+      o: () => this.press('form[hx-post$="/ground/layout"] .btn-earth'),
+      s: () => this.press(".next-step .btn-earth"),
+      w: () => this.press("[data-water]"),
     }[key];
     if (plain) return plain;
     if (this.draft) return { Enter: () => this.finish(), Backspace: () => this.takeBack() }[key];
     if ((key === "Delete" || key === "Backspace") && this.picked.size)
       return () => this.wire.send({ do: "remove", ids: [...this.picked] });
     return null;
+  }
+
+  /** A button of the sheet, by its key. */
+  press(selector) {
+    $("sheet").querySelector(selector)?.click();
   }
 
   /** Figures for what is being drawn. */

@@ -1,9 +1,12 @@
 // Keys and small comforts. No rule of the job is computed here.
 
+/** What is folded away has a place in the page, but can't be seen. */
+const shown = (element) => element.checkVisibility?.() ?? Boolean(element.offsetParent);
+
 /** The field in which something new begins on this page. */
 const begin = (event) => {
   const fields = [...document.querySelectorAll("#new-name, #new-static-pressure, #add-part")];
-  const field = fields.find((f) => f.offsetParent) ?? null;
+  const field = fields.find(shown) ?? null;
   if (!field) return;
   event.preventDefault();
   field.focus();
@@ -157,7 +160,7 @@ document.addEventListener("htmx:afterRequest", () => setTimeout(goOn, 60));
 const goOn = () => {
   if (!before || document.activeElement !== document.body || document.getElementById("stage")) return;
   const { form, id } = before;
-  const fresh = ids().find((e) => !before.ids.has(e.id) && e.type !== "hidden" && e.offsetParent);
+  const fresh = ids().find((e) => !before.ids.has(e.id) && e.type !== "hidden" && shown(e));
   const again = form && document.querySelector(`#page form[hx-post="${CSS.escape(form)}"] :is(button, input:not([type=hidden]))`);
   (fresh ?? (id && document.getElementById(id)) ?? again)?.focus();
   before = null;

@@ -106,6 +106,17 @@ pub fn plan_sheet(job: &Job, window: Window, scale: f64) -> PlanSheet {
     }
 }
 
+/// The whole plan as a file of its own at 1:100, with its name, in attributes that every program reads.
+pub fn plan_file(job: &Job) -> String {
+    let (l, b, r, t) = crate::board::frame(job);
+    let svg = plan_sheet(job, (l, b, r, t), 100.0).svg;
+    let title = format!("<title>{} · 1:100</title>", escape(&job.name));
+    // Its letters are not at hand everywhere.
+    let letters = r#"font-family="Atkinson Hyperlegible Next, DejaVu Sans, Arial, sans-serif""#;
+    let svg = svg.replacen(r#"font-family="Atkinson Hyperlegible Next""#, letters, 1);
+    svg.replacen('>', &format!(">{title}"), 1)
+}
+
 struct Drawing<'a> {
     job: &'a Job,
     out: String,

@@ -465,7 +465,8 @@ fn hostile_geojson_is_refused_with_its_feature() {
         )))
         .starts_with("feature 1")
     );
-    assert!(said("{}").contains("feature") && said("").contains("feature") && said("[]").contains("feature"));
+    assert!(said("{}").contains("type: is missing") && said("").contains("line 1"));
+    assert!(said("[]").contains("a FeatureCollection is expected"));
     // Script in names and texts stays text; control characters go.
     let json = r#"{"type":"FeatureCollection","features":[{"type":"Feature","properties":{"kind":"lawn",
         "name":"<script>alert(1)</script>\u0007"},"geometry":{"type":"Polygon","coordinates":[[[0,0],

@@ -159,3 +159,70 @@ fn sixty_thousand_loose_lines_join_into_their_squares() {
     assert_eq!((lawn.closed.len(), lawn.open.len(), told.twice), (15_000, 0, 0));
     assert!(lawn.closed.iter().all(|(s, _)| near(s.area_m2(), 1.0)));
 }
+
+#[test]
+fn our_own_file_comes_back_with_its_holes_and_names_and_says_how_far_it_reaches() {
+    use fenlo_core::plan::Plan;
+    use fenlo_core::site::{Area, Outline, Shape, Vertex};
+    use fenlo_core::units::UnitSystem;
+    let ring = |x: f64, y: f64, w: f64, h: f64| {
+        Outline(vec![Vertex::new(x, y), Vertex::new(x + w, y), Vertex::new(x + w, y + h), Vertex::new(x, y + h)])
+    };
+    let lawn = |id: &str, name: &str, shape: Shape| SiteObject {
+        id: id.into(),
+        name: name.into(),
+        what: ObjectKind::Area(Area {
+            shape,
+            ..Area::default()
+        }),
+    };
+    let mut plan = Plan::new("Own", UnitSystem::Metric);
+    let with_hole = Shape {
+        outline: ring(0.0, 0.0, 20.0, 16.0),
+        holes: vec![ring(1.0, 1.0, 3.0, 3.0)],
+    };
+    plan.site.objects.push(lawn("a1", "Front", with_hole));
+    // Drawn on top of the first: ground of its own, and no hole.
+    plan.site.objects.push(lawn("a2", "Croquet", Shape::plain(ring(10.0, 8.0, 6.0, 5.0))));
+    plan.site.objects.push(lawn("a3", "", Shape::plain(ring(30.0, 0.0, 4.0, 4.0))));
+    let file = fenlo_formats::drawing::write_dxf(&fenlo_core::job::Job::of(&plan));
+    let text = String::from_utf8_lossy(&file).into_owned();
+    let after = |name: &str| {
+        let lines: Vec<&str> = text.lines().map(str::trim).collect();
+        let at = lines.iter().position(|l| *l == name).unwrap();
+        (lines[at + 2].parse::<f64>().unwrap(), lines[at + 4].parse::<f64>().unwrap())
+    };
+    assert_eq!((after("$EXTMIN"), after("$EXTMAX")), ((0.0, 0.0), (34.0, 16.0)));
+    let back = brought(&read_dxf(&file).unwrap(), 1.0, 0.001);
+    let mut found: Vec<(String, usize, f64)> = (back.things.iter())
+        .map(|t| (t.name.clone(), t.shape().unwrap().holes.len(), t.shape().unwrap().area_m2().round()))
+        .collect();
+    found.sort_by(|a, b| b.2.total_cmp(&a.2));
+    let want = [("Front", 1, 311.0), ("Croquet", 0, 30.0), ("", 0, 16.0)];
+    assert_eq!(found, want.map(|(n, h, a)| (n.to_owned(), h, a)));
+}
+
+#[test]
+fn geojson_of_one_feature_or_a_bare_geometry_reads_and_faults_are_in_plain_words() {
+    use fenlo_formats::drawing::read_geojson;
+    let square = r#"{"type":"Polygon","coordinates":[[[0,0],[300,0],[300,200],[0,200],[0,0]]]}"#;
+    let feature = format!(r#"{{"type":"Feature","properties":{{"layer":"lawn","name":"Front"}},"geometry":{square}}}"#);
+    let one = read_geojson(feature.as_bytes()).unwrap();
+    assert!(near(one.layers["lawn"].closed[0].0.area_m2(), 60_000.0));
+    assert_eq!(one.layers["lawn"].closed[0].1, "Front");
+    let bare = read_geojson(square.as_bytes()).unwrap();
+    assert_eq!(bare.layers["Polygon"].closed.len(), 1);
+    let said = |text: &str| read_geojson(text.as_bytes()).unwrap_err().to_string();
+    for (text, words) in [
+        (r#"{"type":"FeatureCollection","features":[]}"#, "is an empty collection: nothing is drawn in it"),
+        (r#"{"type":"Topology","objects":{}}"#, "is ‘Topology’: a FeatureCollection, a Feature or a geometry is expected"),
+        (r#"{"features":[]}"#, "type: is missing"),
+        (r#"{"type":"FeatureCollection","features":[{"type":"Fea"#, "ends in the middle"),
+        (r#"{"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":{"type":"Blob"}}]}"#, "feature 1"),
+        (r#"[1,2"#, "line 1"),
+    ] {
+        let told = said(text);
+        assert!(told.contains(words), "{text}: {told}");
+        assert!(!told.contains("Helper") && !told.contains("serde"), "{told}");
+    }
+}

@@ -61,6 +61,15 @@ pub fn write_dxf(job: &Job) -> Vec<u8> {
     }
     drip(&mut file, job);
     pipes(&mut file, job);
+    // Whoever opens it sees all of it at once.
+    let boxes = job.site.objects.iter().filter_map(SiteObject::bounds);
+    if let Some((low, high)) = boxes.reduce(|(a, b), (c, d)| {
+        let low = Point::new(a.x.min(c.x), a.y.min(c.y));
+        (low, Point::new(b.x.max(d.x), b.y.max(d.y)))
+    }) {
+        file.header.minimum_drawing_extents = point(low);
+        file.header.maximum_drawing_extents = point(high);
+    }
     let mut out = Vec::new();
     // Writing to memory fails for no file that we build.
     if file.save(&mut out).is_err() {

@@ -9,7 +9,10 @@ use fenlo_core::job::Job;
 use fenlo_core::plan::{DrawnHead, LegOf, Plan};
 use fenlo_core::site::{Area, Form, KeepDry, ObjectKind, Outline, Path, Point, Shape, SiteObject};
 use geojson::{FeatureReader, GeometryValue, Position};
+use serde::Deserialize;
+use serde_json::error::Category;
 use serde_json::{Value, json};
+use std::borrow::Cow;
 
 /// Arcs are cut into pieces that stay so near to them, metres.
 const FLAT: f64 = 0.000_4;
@@ -21,7 +24,7 @@ const FLAT: f64 = 0.000_4;
 /// The first fault, with the number of its feature.
 pub fn read_geojson(bytes: &[u8]) -> Result<Drawing, ReadError> {
     bounded(bytes)?;
-    // The reader of features wants a collection; a single feature is made one.
+    let bytes = &*collection(bytes)?;
     let head = String::from_utf8_lossy(&bytes[..bytes.len().min(4_000)]).into_owned();
     let local = head.contains(LOCAL);
     let mut read = Reading {
@@ -68,10 +71,7 @@ pub fn read_geojson(bytes: &[u8]) -> Result<Drawing, ReadError> {
         read.geometry(&geometry.value, &layer, &name, height, says("text"), n)?;
     }
     if !any {
-        return Err(ReadError::one(
-            "file",
-            "holds no features: a GeoJSON FeatureCollection is expected",
-        ));
+        return Err(ReadError::one("file", "is an empty collection: nothing is drawn in it"));
     }
     read.out.maybe_degrees = read.degrees && !local;
     read.out.metres = local.then_some(1.0);
@@ -82,9 +82,66 @@ pub fn read_geojson(bytes: &[u8]) -> Result<Drawing, ReadError> {
 /// How a file of ours says that it is in metres.
 const LOCAL: &str = "metres on the job's own plane";
 
+/// What stands at the top of a file.
+#[derive(Deserialize)]
+struct Top {
+    #[serde(rename = "type")]
+    kind: Option<Value>,
+}
+
+/// A file as a collection of features: the reader wants one, and a single feature or a bare geometry is as good.
+fn collection(bytes: &[u8]) -> Result<Cow<'_, [u8]>, ReadError> {
+    let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes);
+    let top: Top = serde_json::from_slice(bytes).map_err(|e| {
+        let why = match e.classify() {
+            Category::Eof => "the file ends in the middle",
+            Category::Data => "this is no GeoJSON: a FeatureCollection is expected",
+            Category::Syntax | Category::Io => "it is no sound JSON there",
+        };
+        ReadError::one(format!("line {}", e.line().max(1)), why)
+    })?;
+    let wrapped = |before: &str, after: &str| {
+        let mut out = Vec::with_capacity(bytes.len() + 100);
+        out.extend(before.as_bytes());
+        out.extend(bytes);
+        out.extend(after.as_bytes());
+        Cow::Owned(out)
+    };
+    match top.kind.as_ref().and_then(Value::as_str) {
+        Some("FeatureCollection") => Ok(Cow::Borrowed(bytes)),
+        Some("Feature") => Ok(wrapped(r#"{"type":"FeatureCollection","features":["#, "]}")),
+        Some("Point" | "MultiPoint" | "LineString" | "MultiLineString" | "Polygon" | "MultiPolygon" | "GeometryCollection") => {
+            Ok(wrapped(
+                r#"{"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":"#,
+                "}]}",
+            ))
+        }
+        Some(other) => {
+            let other: String = other.chars().take(40).collect();
+            Err(ReadError::one(
+                "type",
+                format!("is ‘{other}’: a FeatureCollection, a Feature or a geometry is expected"),
+            ))
+        }
+        None => Err(ReadError::one(
+            "type",
+            "is missing: GeoJSON begins with \"type\": \"FeatureCollection\"",
+        )),
+    }
+}
+
+/// What is wrong with a feature, without the names that the reader has for its own parts.
 fn fault(error: &geojson::Error) -> String {
     let text = error.to_string();
-    text.chars().take(200).collect()
+    let known = [
+        ("coordinates", "its coordinates are not as its geometry wants them"),
+        ("geometry", "its geometry is not one that GeoJSON knows"),
+        ("properties", "its properties are no object"),
+        ("type", "it does not say that it is a Feature"),
+    ];
+    let lower = text.to_lowercase();
+    let said = known.iter().find(|k| lower.contains(k.0)).map(|k| k.1);
+    said.unwrap_or("it is not as GeoJSON has a feature: type, properties, geometry").to_owned()
 }
 
 struct Reading {

@@ -1,5 +1,6 @@
 //! From a drawing to things, once somebody has said what each layer is.
 
+use super::join::NAMES;
 use super::{Drawing, Layer, heights};
 use fenlo_core::board::NewKind;
 use fenlo_core::plan::LegOf;
@@ -176,6 +177,9 @@ pub fn import(
             ));
         }
     }
+    if let Some(names) = drawing.layers.get(NAMES) {
+        make.call(names);
+    }
     Ok(Imported {
         things: make.things,
         pipes: make.pipes,
@@ -252,6 +256,21 @@ struct Make {
 }
 
 impl Make {
+    /// Gives ground the names that are written on it: each to the smallest thing about it that has none.
+    fn call(&mut self, names: &Layer) {
+        for (at, name) in &names.texts {
+            let at = self.plane.of_point(*at);
+            let about = self.things.iter_mut().filter(|t| t.shape().is_some_and(|s| s.contains(at)));
+            let size = |t: &&mut SiteObject| t.shape().map_or(f64::MAX, Shape::area_m2);
+            if let Some(thing) = about.min_by(|a, b| size(a).total_cmp(&size(b)))
+                && thing.name.is_empty()
+                && thing.kind_word() != name
+            {
+                thing.name.clone_from(name);
+            }
+        }
+    }
+
     fn put(&mut self, id: String, name: &str, what: ObjectKind) {
         self.things.push(SiteObject {
             id,

@@ -5,6 +5,8 @@ use super::{Drawing, Layer};
 use fenlo_core::site::{Outline, Point, Shape};
 use std::collections::{BTreeMap, HashSet};
 
+/// The layer on which we write what things are called.
+pub(super) const NAMES: &str = "names";
 /// Rings of one layer that are looked at for rings in them: the work grows with their square.
 const MOST_NESTED: usize = 4_000;
 
@@ -24,8 +26,11 @@ pub fn joined(drawing: &Drawing, near: f64) -> (Drawing, Joined) {
     if !drawing.loose {
         return (drawing.clone(), told);
     }
+    let names: Vec<Point> = (drawing.layers.get(NAMES).iter())
+        .flat_map(|l| l.texts.iter().map(|t| t.0))
+        .collect();
     let layers: BTreeMap<String, Layer> = (drawing.layers.iter())
-        .map(|(name, layer)| (name.clone(), of_layer(layer, near, &mut told)))
+        .map(|(name, layer)| (name.clone(), of_layer(layer, near, &names, &mut told)))
         .collect();
     let whole = Drawing {
         layers,
@@ -34,14 +39,14 @@ pub fn joined(drawing: &Drawing, near: f64) -> (Drawing, Joined) {
     (whole, told)
 }
 
-fn of_layer(layer: &Layer, near: f64, told: &mut Joined) -> Layer {
+fn of_layer(layer: &Layer, near: f64, names: &[Point], told: &mut Joined) -> Layer {
     let (open, again) = once(layer.open.clone(), near, |path| &path.0, false);
     let (rings, open) = chain(open, near);
     let named = layer.closed.iter().cloned();
     let all: Vec<(Shape, String)> = named.chain(rings.into_iter().map(|s| (s, String::new()))).collect();
     let (closed, more) = once(all, near, |(shape, _)| &shape.outline.0, true);
     told.twice += again + more;
-    let closed = nested(closed, told);
+    let closed = nested(closed, names, told);
     Layer {
         closed,
         open,
@@ -75,8 +80,8 @@ fn once<T>(
     (kept, twice)
 }
 
-/// Rings that lie in a ring are its holes; rings in holes are ground again.
-fn nested(rings: Vec<(Shape, String)>, told: &mut Joined) -> Vec<(Shape, String)> {
+/// Rings that lie in a ring are its holes; rings in holes are ground again, and so is a ring with a name of its own.
+fn nested(rings: Vec<(Shape, String)>, names: &[Point], told: &mut Joined) -> Vec<(Shape, String)> {
     if rings.len() < 2 || rings.len() > MOST_NESTED {
         return rings;
     }
@@ -102,7 +107,13 @@ fn nested(rings: Vec<(Shape, String)>, told: &mut Joined) -> Vec<(Shape, String)
         }
         depth
     };
-    let is_hole: Vec<bool> = (0..rings.len()).map(|i| depth(i) % 2 == 1).collect();
+    let mut is_hole: Vec<bool> = (0..rings.len()).map(|i| depth(i) % 2 == 1).collect();
+    for name in names {
+        let around = (0..rings.len()).filter(|i| rings[*i].0.outline.contains(*name));
+        if let Some(own) = around.min_by(|a, b| area[*a].total_cmp(&area[*b])) {
+            is_hole[own] = false;
+        }
+    }
     told.holes += is_hole.iter().filter(|h| **h).count();
     let mut out = Vec::new();
     for (i, (shape, name)) in rings.iter().enumerate() {

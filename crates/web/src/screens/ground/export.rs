@@ -6,7 +6,7 @@ use crate::error::AppError;
 use crate::uploads::give;
 use axum::extract::{Path, State};
 use axum::response::Response;
-use fenlo_drawing::board::board_svg;
+use fenlo_drawing::plan_file;
 use fenlo_formats::drawing::{write_dxf, write_geojson};
 
 async fn file(
@@ -22,7 +22,7 @@ async fn file(
 
 pub async fn svg(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
     file(app, job, "image/svg+xml", "svg", |k| {
-        board_svg(k.job(), &k.assessment).into_bytes()
+        plan_file(k.job()).into_bytes()
     })
     .await
 }

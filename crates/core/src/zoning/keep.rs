@@ -67,6 +67,8 @@ pub(super) struct Called {
     pub id: String,
     pub areas: String,
     pub by_hand: bool,
+    /// It stood before.
+    pub stood: bool,
 }
 
 /// Names for the valves of a split in a job that has them: by their areas, numbered where an area takes several;
@@ -87,15 +89,16 @@ pub(super) fn named(job: &Job, called: &[Called]) -> Vec<Valve> {
             .filter(|c| c.areas == own)
             .filter_map(|c| job.valve(&c.id))
             .collect();
-        let alone = mine.len() == 1 && !taken.iter().any(|t| name_base(t) == own);
-        // Numbers that stand already stay with their valve.
+        // A valve that was called by its areas before keeps its number: it may be painted on its box.
         let mut names: Vec<Option<String>> = Vec::new();
         for valve in &mine {
-            let stays = name_base(&valve.name) == own && valve.name != own && !alone;
-            let name = stays.then(|| valve.name.clone()).filter(|n| !taken.contains(n));
+            let stood = called.iter().any(|c| c.id == valve.id && c.stood);
+            let stays = (stood && name_base(&valve.name) == own).then(|| valve.name.clone());
+            let name = stays.filter(|n| !taken.contains(n));
             taken.extend(name.clone());
             names.push(name);
         }
+        let alone = mine.len() == 1 && !taken.iter().any(|t| name_base(t) == own);
         for (valve, name) in mine.into_iter().zip(names) {
             let next = || (1..).map(|n| format!("{own} {n}")).find(|n| !taken.contains(n));
             let name = match name {

@@ -169,6 +169,7 @@ pub fn propose(job: &Job, water: &[Water], scope: Scope) -> Proposal {
                 id: valve.id.clone(),
                 areas,
                 by_hand: was.is_some_and(|v| !is_named_by_area(job, v)),
+                stood: was.is_some(),
             });
             push(&mut work, &Edit::put(valve.clone()));
             push(&mut work, &Edit::assign(heads.clone(), Some(valve.id.clone())));
@@ -438,9 +439,10 @@ fn does_as_well(job: &Job, valve: &Valve, own: Regulation, wanted: Regulation) -
     let (low, high) = (own.lowest(), own.highest());
     let least = low.band.least.min(wanted.lowest().nozzle);
     let most = high.band.most.max(wanted.highest().highest);
+    // The same that a regulator is proposed by: its flow band, and the house's room over its setting.
     let suits = own.regulator.as_ref().is_none_or(|r| {
         let flow = r.flow_band.is_none_or(|(a, b)| (a..=b).contains(&own.flow));
-        flow && (r.room >= Pressure::ZERO || wanted.regulator.is_none())
+        flow && r.room >= job.rules.regulator_room * 0.999
     });
     low.nozzle >= least && high.highest <= most && suits
 }

@@ -335,6 +335,33 @@ mod keeping {
         assert_eq!(next.valves[0].model, "valve-1in");
     }
 
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(24))]
+        #[test]
+        fn areas_are_whole_and_a_second_split_changes_nothing(
+            psi in 48.0..90.0f64,
+            counts in prop::collection::vec((prop::sample::select(SOME_NOZZLES.to_vec()), 1..30u32), 1..5),
+            named in 0..4usize,
+        ) {
+            let mut plan = split(&job(psi, &counts)).0;
+            for valve in &plan.valves {
+                let on: Vec<(usize, u32)> = (plan.groups.iter())
+                    .map(|g| (g.heads_on(Some(&valve.id)).len(), g.count()))
+                    .filter(|(n, _)| *n > 0)
+                    .collect();
+                prop_assert!(on.len() == 1 || on.iter().all(|(n, of)| *n as u32 == *of), "{:?} on {}", on, valve.name);
+            }
+            let mut names: Vec<&str> = plan.valves.iter().map(|v| v.name.as_str()).collect();
+            names.sort_unstable();
+            names.dedup();
+            prop_assert_eq!(names.len(), plan.valves.len(), "no two are called the same");
+            if let Some(valve) = plan.valves.get_mut(named) {
+                valve.name = "By the gate".into();
+            }
+            prop_assert_eq!(again(&plan), None);
+        }
+    }
+
     #[test]
     fn no_valve_takes_a_few_heads_of_another_area() {
         // Front 14 and back 12 half circles, 31 gpm on valves of 17.8: by flow alone 13 and 13 would do, with one

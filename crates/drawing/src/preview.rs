@@ -68,7 +68,13 @@ pub fn import_preview(layers: &[PreviewLayer<'_>], low: Point, high: Point) -> S
         }
         for (centre, radius) in layer.circles.iter().take(5_000) {
             let ((x, y), r) = (at(*centre), radius * scale);
-            let _ = write!(lines, "M{:.1} {y:.1}a{r:.1} {r:.1} 0 1 0 {:.1} 0a{r:.1} {r:.1} 0 1 0 {:.1} 0", x - r, 2.0 * r, -2.0 * r);
+            let _ = write!(
+                lines,
+                "M{:.1} {y:.1}a{r:.1} {r:.1} 0 1 0 {:.1} 0a{r:.1} {r:.1} 0 1 0 {:.1} 0",
+                x - r,
+                2.0 * r,
+                -2.0 * r
+            );
         }
         for point in layer.points.iter().take(5_000) {
             let (x, y) = at(*point);
@@ -122,7 +128,12 @@ mod tests {
     #[test]
     fn what_comes_in_is_filled_and_on_top_and_names_are_escaped() {
         let corner = |x: f64, y: f64| Vertex::new(x, y);
-        let square = Shape::plain(Outline(vec![corner(0.0, 0.0), corner(10.0, 0.0), corner(10.0, 10.0), corner(0.0, 10.0)]));
+        let square = Shape::plain(Outline(vec![
+            corner(0.0, 0.0),
+            corner(10.0, 0.0),
+            corner(10.0, 10.0),
+            corner(0.0, 10.0),
+        ]));
         let line = Path(vec![corner(0.0, 0.0), corner(10.0, 10.0)]);
         let layer = |name, taken| PreviewLayer {
             name,
@@ -137,7 +148,10 @@ mod tests {
         assert!(svg.find("notes") < svg.find("&lt;lawn&gt;"));
         assert_eq!(svg.matches(r#"fill-opacity="0.28""#).count(), 1);
         // 392 pixels of height for 10 of the drawing: the lower left corner lies at 184, 406.
-        assert!(svg.contains("M184.0 406.0L576.0 406.0L576.0 14.0L184.0 14.0Z"), "{svg}");
+        assert!(
+            svg.contains("M184.0 406.0L576.0 406.0L576.0 14.0L184.0 14.0Z"),
+            "{svg}"
+        );
         // Finer than the picture shows: 2,000 corners on a line of 10 are not all told.
         let fine = Path((0..2_000).map(|i| corner(f64::from(i) * 0.005, 0.0)).collect());
         let dense = PreviewLayer {

@@ -170,15 +170,32 @@ const TITLE_LINES: usize = 10;
 fn layout(text: &str) -> (usize, u8) {
     let mark = |line: &str| {
         let count = |mark: u8| line.bytes().filter(|b| *b == mark).count();
-        [b'\t', b';', b','].into_iter().max_by_key(|m| (count(*m), *m == b',')).unwrap_or(b',')
+        [b'\t', b';', b',']
+            .into_iter()
+            .max_by_key(|m| (count(*m), *m == b','))
+            .unwrap_or(b',')
     };
     let known = |line: &str, mark: u8| {
-        let cells: Vec<String> = line.split(char::from(mark)).map(|c| c.trim().trim_matches('"').to_lowercase()).collect();
+        let cells: Vec<String> = line
+            .split(char::from(mark))
+            .map(|c| c.trim().trim_matches('"').to_lowercase())
+            .collect();
         let columns = Columns::of(&cells, false);
-        let found = [columns.name, columns.kind, columns.arc, columns.price].iter().flatten().count();
-        found + [&columns.pressure, &columns.radius, &columns.flow].iter().filter(|c| c.is_some()).count()
+        let found = [columns.name, columns.kind, columns.arc, columns.price]
+            .iter()
+            .flatten()
+            .count();
+        found
+            + [&columns.pressure, &columns.radius, &columns.flow]
+                .iter()
+                .filter(|c| c.is_some())
+                .count()
     };
-    let header = text.lines().take(TITLE_LINES).position(|line| known(line, mark(line)) >= 2).unwrap_or(0);
+    let header = text
+        .lines()
+        .take(TITLE_LINES)
+        .position(|line| known(line, mark(line)) >= 2)
+        .unwrap_or(0);
     (header, mark(text.lines().nth(header).unwrap_or("")))
 }
 
@@ -187,19 +204,30 @@ fn layout(text: &str) -> (usize, u8) {
 fn contradictions(nozzle: &OwnNozzle, lines: &[usize]) -> Vec<ChartFault> {
     let mut out = Vec::new();
     for (k, b) in nozzle.chart.iter().enumerate() {
-        for (i, a) in nozzle.chart[..k].iter().enumerate().filter(|(_, a)| a.arc == b.arc) {
+        for (i, a) in nozzle.chart[..k]
+            .iter()
+            .enumerate()
+            .filter(|(_, a)| a.arc == b.arc)
+        {
             let apart = (a.pressure.kpa() - b.pressure.kpa()).abs();
             let other = |a: f64, b: f64| (a - b).abs() > 1e-6 * a.abs().max(b.abs());
             let message = if apart < 1e-6 * a.pressure.kpa() {
-                (other(a.flow.lpm(), b.flow.lpm()) || other(a.radius.m(), b.radius.m()))
-                    .then(|| format!("says otherwise than line {} at the same pressure and arc", lines[i]))
+                (other(a.flow.lpm(), b.flow.lpm()) || other(a.radius.m(), b.radius.m())).then(|| {
+                    format!(
+                        "says otherwise than line {} at the same pressure and arc",
+                        lines[i]
+                    )
+                })
             } else {
                 let (low, high) = if a.pressure < b.pressure { (a, b) } else { (b, a) };
                 (high.flow < low.flow)
                     .then(|| format!("with line {}: more pressure gives less flow", lines[i]))
             };
             if let Some(message) = message {
-                out.push(ChartFault { line: lines[k], message });
+                out.push(ChartFault {
+                    line: lines[k],
+                    message,
+                });
                 break;
             }
         }
@@ -215,20 +243,28 @@ fn number(text: &str, commas: bool) -> Result<f64, String> {
         let mut parts = t.split(',');
         let first = parts.next().unwrap_or_default();
         let rest: Vec<&str> = parts.collect();
-        let digits = |p: &str, n: usize| p.len() <= n && !p.is_empty() && p.bytes().all(|b| b.is_ascii_digit());
+        let digits =
+            |p: &str, n: usize| p.len() <= n && !p.is_empty() && p.bytes().all(|b| b.is_ascii_digit());
         !rest.is_empty() && digits(first, 3) && rest.iter().all(|p| p.len() == 3 && digits(p, 3))
     };
     let (whole, _) = text.split_once('.').unwrap_or((text, ""));
     if thousands(whole) {
         if text.contains('.') || text.matches(',').count() > 1 {
-            return text.replace(',', "").parse().map_err(|_| format!("‘{shown}’ is no number"));
+            return text
+                .replace(',', "")
+                .parse()
+                .map_err(|_| format!("‘{shown}’ is no number"));
         }
         if commas {
             let (as_thousand, as_decimal) = (text.replace(',', ""), text.replace(',', "."));
-            return Err(format!("‘{shown}’ may be {as_thousand} or {as_decimal}: write one of them"));
+            return Err(format!(
+                "‘{shown}’ may be {as_thousand} or {as_decimal}: write one of them"
+            ));
         }
     }
-    text.replace(',', ".").parse().map_err(|_| format!("‘{shown}’ is no number"))
+    text.replace(',', ".")
+        .parse()
+        .map_err(|_| format!("‘{shown}’ is no number"))
 }
 
 /// Which column holds what, and in which unit.
@@ -248,7 +284,10 @@ impl Columns {
     fn of(header: &[String], commas: bool) -> Self {
         // A column that is called by its unit alone.
         let unit_alone = |known: &dyn Fn(&str) -> bool| {
-            let bare = |h: &String| h.trim_matches(|c: char| !c.is_alphanumeric() && c != '/').to_owned();
+            let bare = |h: &String| {
+                h.trim_matches(|c: char| !c.is_alphanumeric() && c != '/')
+                    .to_owned()
+            };
             let at = header.iter().position(|h| known(&bare(h)))?;
             Some((at, bare(&header[at])))
         };
@@ -394,7 +433,11 @@ impl Columns {
             }
             _ => {
                 // As written, to the last digit.
-                let plain = if price_text.contains('.') { price_text.replace(',', "") } else { price_text.replace(',', ".") };
+                let plain = if price_text.contains('.') {
+                    price_text.replace(',', "")
+                } else {
+                    price_text.replace(',', ".")
+                };
                 let price = plain.parse::<Decimal>().ok().filter(|p| !p.is_sign_negative());
                 if !price_text.is_empty() && price.is_none() {
                     let shown: String = price_text.chars().take(20).collect();

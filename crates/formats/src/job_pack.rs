@@ -38,18 +38,29 @@ pub(crate) fn unpack_job(bytes: Vec<u8>) -> Result<Packed, String> {
     }
     let mut zip = ZipArchive::new(Cursor::new(bytes)).map_err(|e| format!("the ZIP can't be read: {e}"))?;
     if zip.len() > MOST_ENTRIES {
-        return Err(format!("the ZIP holds {} files; a job with its picture holds two", zip.len()));
+        return Err(format!(
+            "the ZIP holds {} files; a job with its picture holds two",
+            zip.len()
+        ));
     }
     let (mut job, mut pictures, mut left) = (None, Vec::new(), Vec::new());
     for i in 0..zip.len() {
-        let file = zip.by_index(i).map_err(|e| format!("the ZIP can't be read: {e}"))?;
-        let name = file.name().map_err(|e| format!("the ZIP can't be read: {e}"))?.into_owned();
+        let file = zip
+            .by_index(i)
+            .map_err(|e| format!("the ZIP can't be read: {e}"))?;
+        let name = file
+            .name()
+            .map_err(|e| format!("the ZIP can't be read: {e}"))?
+            .into_owned();
         let is_picture = name.starts_with("pictures/");
         if !file.is_file() {
             continue;
         }
         if name != "job.json" && !is_picture {
-            left.push(format!("‘{}’ is no part of a job", name.chars().take(60).collect::<String>()));
+            left.push(format!(
+                "‘{}’ is no part of a job",
+                name.chars().take(60).collect::<String>()
+            ));
             continue;
         }
         let most = if is_picture { MOST_BYTES } else { MOST_JOB };
@@ -115,7 +126,8 @@ pub fn pack_job(job: &str, picture: Option<(&str, &str, &[u8])>) -> Result<Vec<u
         let end = if kind == "image/jpeg" { "jpg" } else { "png" };
         // Pictures are packed already.
         let stored = SimpleFileOptions::default().compression_method(CompressionMethod::Stored);
-        zip.start_file(format!("pictures/{name}.{end}"), stored).map_err(told)?;
+        zip.start_file(format!("pictures/{name}.{end}"), stored)
+            .map_err(told)?;
         zip.write_all(bytes).map_err(|e| e.to_string())?;
     }
     Ok(zip.finish().map_err(told)?.into_inner())

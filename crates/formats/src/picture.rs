@@ -165,7 +165,9 @@ fn pdf_page(bytes: Vec<u8>, page: usize) -> Result<(DynamicImage, f64), String> 
     // The file is anybody's: whatever trips the drawing of it is a fault of the file.
     let drawn = std::panic::catch_unwind(move || {
         let pdf = hayro::hayro_syntax::Pdf::new(bytes).map_err(|e| match e {
-            LoadPdfError::Decryption(_) => "The PDF is locked with a password: save it without one first".to_owned(),
+            LoadPdfError::Decryption(_) => {
+                "The PDF is locked with a password: save it without one first".to_owned()
+            }
             LoadPdfError::Invalid => "The PDF can't be read".to_owned(),
         })?;
         let pages = pdf.pages();

@@ -115,12 +115,17 @@ proptest! {
 #[test]
 fn charts_as_other_sheets_write_them_read() {
     // A title above, tabs, units alone as names of columns.
-    let (n, faults) = read("Our nozzles 2026\n\nModel\tKind\tPSI\tft\tGPM\tPrice\nA\tspray\t30\t12\t2.4\t1,85\n");
+    let (n, faults) =
+        read("Our nozzles 2026\n\nModel\tKind\tPSI\tft\tGPM\tPrice\nA\tspray\t30\t12\t2.4\t1,85\n");
     assert!(faults.is_empty(), "{faults:?}");
     let row = &n[0].chart[0];
     assert!((row.pressure.psi() - 30.0).abs() < 1e-9 && (row.flow.gpm() - 2.4).abs() < 1e-9);
     assert!((row.radius.ft() - 12.0).abs() < 1e-9);
-    assert_eq!(n[0].price.unwrap().to_string(), "1.85", "a comma in the price too");
+    assert_eq!(
+        n[0].price.unwrap().to_string(),
+        "1.85",
+        "a comma in the price too"
+    );
     // Faults are told by the line of the file, title and all.
     let (_, faults) = read("Our nozzles\nname,kind,psi,ft,gpm\nA,spray,30,12,x\n");
     assert_eq!(faults, ["3: flow is ‘x’: expected a number over zero"]);
@@ -128,26 +133,43 @@ fn charts_as_other_sheets_write_them_read() {
 
 #[test]
 fn a_comma_that_may_be_either_is_asked_about() {
-    let (n, faults) = read("name,kind,pressure kPa,radius m,flow L/h,price\nA,spray,200,\"3,7\",\"1,200\",2\n");
-    assert_eq!(faults, ["2: flow is ‘1,200’ may be 1200 or 1.200: write one of them"]);
+    let (n, faults) =
+        read("name,kind,pressure kPa,radius m,flow L/h,price\nA,spray,200,\"3,7\",\"1,200\",2\n");
+    assert_eq!(
+        faults,
+        ["2: flow is ‘1,200’ may be 1200 or 1.200: write one of them"]
+    );
     assert!(n.is_empty());
     // In a file that parts by semicolons a comma is a decimal one; two of them, or a point behind, say thousands.
     let (n, faults) = read("name;kind;pressure kPa;radius m;flow L/h\nA;spray;200;3,7;1,200\n");
-    assert!(faults.is_empty() && (n[0].chart[0].flow.lpm() * 60.0 - 1.2).abs() < 1e-9, "{faults:?}");
+    assert!(
+        faults.is_empty() && (n[0].chart[0].flow.lpm() * 60.0 - 1.2).abs() < 1e-9,
+        "{faults:?}"
+    );
     let (n, faults) = read("name,kind,pressure kPa,radius m,flow L/h\nA,spray,200,3.7,\"1,200.5\"\n");
-    assert!(faults.is_empty() && (n[0].chart[0].flow.lpm() * 60.0 - 1200.5).abs() < 1e-9, "{faults:?}");
+    assert!(
+        faults.is_empty() && (n[0].chart[0].flow.lpm() * 60.0 - 1200.5).abs() < 1e-9,
+        "{faults:?}"
+    );
 }
 
 #[test]
 fn rows_that_contradict_one_another_are_told_by_their_lines() {
     let head = "name,kind,pressure psi,arc,radius ft,flow gpm\n";
-    let (n, faults) = read(&format!("{head}A,spray,30,360,12,2.4\nB,spray,30,360,9,1\nA,spray,30,360,12,2.6\n"));
-    assert_eq!(faults, ["4: says otherwise than line 2 at the same pressure and arc"]);
+    let (n, faults) = read(&format!(
+        "{head}A,spray,30,360,12,2.4\nB,spray,30,360,9,1\nA,spray,30,360,12,2.6\n"
+    ));
+    assert_eq!(
+        faults,
+        ["4: says otherwise than line 2 at the same pressure and arc"]
+    );
     assert_eq!(n.iter().map(|n| n.label.as_str()).collect::<Vec<_>>(), ["B"]);
     let (_, faults) = read(&format!("{head}A,spray,40,360,12,2.4\nA,spray,30,360,12,2.6\n"));
     assert_eq!(faults, ["3: with line 2: more pressure gives less flow"]);
     // The same row again, and other arcs, contradict nothing.
-    let (n, faults) = read(&format!("{head}A,spray,30,360,12,2.4\nA,spray,30,360,12,2.4\nA,spray,30,180,12,1.2\n"));
+    let (n, faults) = read(&format!(
+        "{head}A,spray,30,360,12,2.4\nA,spray,30,360,12,2.4\nA,spray,30,180,12,1.2\n"
+    ));
     assert!(faults.is_empty() && n.len() == 1, "{faults:?}");
 }
 

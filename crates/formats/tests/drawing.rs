@@ -46,7 +46,9 @@ fn a_drawing_in_feet_by_another_tool_comes_in_to_the_millimetre() {
     let drawing = read_dxf(&file("plot-feet.dxf")).unwrap();
     assert_eq!(drawing.metres, Some(0.3048));
     assert!(
-        ["dimensions on", "filled faces on"].iter().all(|w| drawing.unused.keys().any(|k| k.starts_with(w))),
+        ["dimensions on", "filled faces on"]
+            .iter()
+            .all(|w| drawing.unused.keys().any(|k| k.starts_with(w))),
         "{:?}",
         drawing.unused
     );

@@ -43,7 +43,10 @@ fn a_zip_brings_the_picture_back_beneath_the_job() {
     let picture = handed.picture.unwrap();
     let job = read_job(&handed.job).unwrap();
     let underlay = job.site.underlay.as_ref().unwrap();
-    assert_eq!(underlay.picture, picture.name, "the picture that lies beneath is the one that came");
+    assert_eq!(
+        underlay.picture, picture.name,
+        "the picture that lies beneath is the one that came"
+    );
     assert_eq!((picture.width, picture.height), (scan.width, scan.height));
     assert_eq!(underlay.at, Point::new(1.0, 2.0));
 }
@@ -72,7 +75,8 @@ fn what_could_not_be_brought_is_said_and_nothing_broken_lies_beneath() {
 fn zips_that_mean_harm_are_refused() {
     let zip = |files: &[(&str, Vec<u8>)]| {
         let mut zip = zip::ZipWriter::new(Cursor::new(Vec::new()));
-        let packed = zip::write::SimpleFileOptions::default().compression_method(zip::CompressionMethod::Deflated);
+        let packed =
+            zip::write::SimpleFileOptions::default().compression_method(zip::CompressionMethod::Deflated);
         for (name, bytes) in files {
             zip.start_file(*name, packed).unwrap();
             zip.write_all(bytes).unwrap();

@@ -62,7 +62,10 @@ fn a_photo_is_turned_and_mirrored_as_the_camera_noted() {
         let drawn = image::load_from_memory(&scan.bytes).unwrap().to_rgb8();
         let is = |x: u32, y: u32, colour: [u8; 3]| {
             let got = drawn.get_pixel(x, y).0;
-            assert!(got.iter().zip(colour).all(|(a, b)| a.abs_diff(b) < 60), "{note} at {x}, {y}: {got:?}");
+            assert!(
+                got.iter().zip(colour).all(|(a, b)| a.abs_diff(b) < 60),
+                "{note} at {x}, {y}: {got:?}"
+            );
         };
         is(5, 3, [220, 0, 0]);
         is(18, 3, [0, 0, 220]);
@@ -77,7 +80,10 @@ fn a_picture_that_was_not_copied_whole_is_refused() {
         for share in [0.5, 0.8, 0.97] {
             let cut = whole[..(whole.len() as f64 * share) as usize].to_vec();
             let said = read_picture(cut, 1).unwrap_err();
-            assert!(said.contains("ends in the middle") || said.contains("can't be unpacked"), "{said}");
+            assert!(
+                said.contains("ends in the middle") || said.contains("can't be unpacked"),
+                "{said}"
+            );
         }
         assert!(read_picture(whole, 1).is_ok());
     }
@@ -89,7 +95,11 @@ fn a_locked_page_says_so_and_a_page_knows_its_size_on_paper() {
     assert!(said.contains("locked with a password"), "{said}");
     // 150 dots to the inch: at 1:100 a pixel covers 16.93 mm of ground.
     let page = read_picture(file("page.pdf"), 1).unwrap();
-    assert!((page.paper.unwrap() * 100.0 - 0.016_933).abs() < 1e-5, "{:?}", page.paper);
+    assert!(
+        (page.paper.unwrap() * 100.0 - 0.016_933).abs() < 1e-5,
+        "{:?}",
+        page.paper
+    );
     assert_eq!(read_picture(file("scan.png"), 1).unwrap().paper, None);
 }
 

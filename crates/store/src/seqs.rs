@@ -47,10 +47,12 @@ async fn answer(pool: PgPool, mut questions: mpsc::Receiver<Question>) {
         let mut jobs: Vec<i64> = asked.iter().map(|q| q.job).collect();
         jobs.sort_unstable();
         jobs.dedup();
-        let rows = sqlx::query!("select id, company_id, seq from jobs where id = any($1) and shelf <> 'deleted'",
-            &jobs)
-            .fetch_all(&pool)
-            .await;
+        let rows = sqlx::query!(
+            "select id, company_id, seq from jobs where id = any($1) and shelf <> 'deleted'",
+            &jobs
+        )
+        .fetch_all(&pool)
+        .await;
         match rows {
             Ok(rows) => {
                 let known: HashMap<(i64, i64), i64> =

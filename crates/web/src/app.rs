@@ -87,7 +87,10 @@ impl App {
         loop {
             // While the database is away nothing is deleted; tomorrow is soon enough.
             if let Ok(gone @ 1..) = self.database.clear_rested().await {
-                tracing::info!(gone, "jobs that rested their days after they were deleted are gone for good");
+                tracing::info!(
+                    gone,
+                    "jobs that rested their days after they were deleted are gone for good"
+                );
             }
             tokio::time::sleep(Duration::from_secs(24 * 3600)).await;
         }

@@ -50,7 +50,10 @@ impl Run {
     /// What there is so far, area by area.
     pub fn so_far(&self) -> Arc<Vec<Alternative>> {
         let found = self.lock();
-        found.done.clone().unwrap_or_else(|| Arc::new(in_order(&found.ways)))
+        found
+            .done
+            .clone()
+            .unwrap_or_else(|| Arc::new(in_order(&found.ways)))
     }
     /// What came since there were `have` ways.
     pub fn news(&self, have: usize) -> News {

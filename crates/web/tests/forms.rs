@@ -382,14 +382,28 @@ async fn valves_are_typed_and_heads_move_between_them(pool: PgPool) {
     // What a new split would change is said before; it is done as it was looked at, or not at all.
     let look = ask(at, "GET /jobs/3/valves/split HTTP/1.1", "").await;
     let look = body(&look);
-    assert!(look.contains("now, ") && look.contains("after a new split"), "{look}");
-    let seq = look.split(r#"name="looked" value=""#).nth(1).and_then(|l| l.split('"').next()).unwrap();
+    assert!(
+        look.contains("now, ") && look.contains("after a new split"),
+        "{look}"
+    );
+    let seq = look
+        .split(r#"name="looked" value=""#)
+        .nth(1)
+        .and_then(|l| l.split('"').next())
+        .unwrap();
     let before = plan(at, "3").await;
     for unseen in ["", "looked=0", "looked=x"] {
         assert_eq!(status(&send(at, "valves/split", unseen).await), "409", "{unseen}");
     }
     assert_eq!(plan(at, "3").await, before);
-    all_taken(at, &[("valves/split", format!("looked={seq}").as_str()), ("valves/new", "")]).await;
+    all_taken(
+        at,
+        &[
+            ("valves/split", format!("looked={seq}").as_str()),
+            ("valves/new", ""),
+        ],
+    )
+    .await;
     let job = plan(at, "3").await;
     let locked = job["valves"].as_array().unwrap().iter().find(|v| v["id"] == "v1");
     assert!(locked.is_some(), "a locked valve stays through a split");

@@ -148,7 +148,11 @@ const fn sign(word: &'static str, means: &'static str, cure: &'static str) -> En
 }
 
 const fn word(word: &'static str, means: &'static str) -> Entry {
-    Entry { word, means, cure: "" }
+    Entry {
+        word,
+        means,
+        cure: "",
+    }
 }
 
 /// Signs of trouble, then words.
@@ -219,7 +223,11 @@ pub const ENTRIES: [Entry; 40] = [
         "Too little pressure over its setting; put in backwards; outside its flow band.",
         "Gauge before and after. Set lower, another kind, turn it round.",
     ),
-    sign("Rotators stand still", "Pressure too low; grit.", "Gauge. More pressure, or rinse."),
+    sign(
+        "Rotators stand still",
+        "Pressure too low; grit.",
+        "Gauge. More pressure, or rinse.",
+    ),
     sign(
         "Pump cycles, goes on and off",
         "The zone takes less than the pump's least flow.",
@@ -240,30 +248,72 @@ pub const ENTRIES: [Entry; 40] = [
         "Running pressure, working or dynamic pressure",
         "What the gauge shows while a known flow runs; with the static one it tells what is left at any flow.",
     ),
-    word("Design flow", "What one valve may take: the least of what meter, line, pressure and pump allow, less a margin."),
+    word(
+        "Design flow",
+        "What one valve may take: the least of what meter, line, pressure and pump allow, less a margin.",
+    ),
     word("Station", "One output of the controller, and so one valve."),
-    word("Lateral", "Pipe behind the valve, under pressure only while it is open."),
+    word(
+        "Lateral",
+        "Pipe behind the valve, under pressure only while it is open.",
+    ),
     word("Main, mainline", "Pipe before the valves, always under pressure."),
     word("Manifold", "Valves side by side on one piece of main."),
-    word("Precipitation rate", "Depth of water an hour that falls on the ground of a zone."),
-    word("Matched", "Nozzles whose flow goes with their arc, so that a quarter gives as much depth as a full circle."),
+    word(
+        "Precipitation rate",
+        "Depth of water an hour that falls on the ground of a zone.",
+    ),
+    word(
+        "Matched",
+        "Nozzles whose flow goes with their arc, so that a quarter gives as much depth as a full circle.",
+    ),
     word("Head to head", "Each head throws to the next one."),
     word("Arc", "The part of the circle that a head waters, in degrees."),
     word(
         "Distribution uniformity, DU",
         "Mean of the driest quarter over the mean of all; it decides how much longer a zone runs than the plants need.",
     ),
-    word("Cycle and soak", "A run in parts, with pauses in which the water sinks in."),
-    word("ET, evapotranspiration", "What soil and plants lose to the air, as a depth of water."),
-    word("Spread", "How far pressures of the heads on one valve lie apart, as a share of what they want."),
-    word("Regulator, module, preset, body", "Three places to hold the pressure: on the valve, in the line behind it, in each head."),
-    word("Room of a regulator", "What it needs at its inlet over its setting to work at all."),
-    word("Check valve", "Keeps a low head from draining the pipe when the valve closes."),
-    word("Backflow device", "Keeps garden water out of drinking water; which, and how high, the local code says."),
-    word("Compensating emitter", "Gives the same flow over a wide band of pressure."),
+    word(
+        "Cycle and soak",
+        "A run in parts, with pauses in which the water sinks in.",
+    ),
+    word(
+        "ET, evapotranspiration",
+        "What soil and plants lose to the air, as a depth of water.",
+    ),
+    word(
+        "Spread",
+        "How far pressures of the heads on one valve lie apart, as a share of what they want.",
+    ),
+    word(
+        "Regulator, module, preset, body",
+        "Three places to hold the pressure: on the valve, in the line behind it, in each head.",
+    ),
+    word(
+        "Room of a regulator",
+        "What it needs at its inlet over its setting to work at all.",
+    ),
+    word(
+        "Check valve",
+        "Keeps a low head from draining the pipe when the valve closes.",
+    ),
+    word(
+        "Backflow device",
+        "Keeps garden water out of drinking water; which, and how high, the local code says.",
+    ),
+    word(
+        "Compensating emitter",
+        "Gives the same flow over a wide band of pressure.",
+    ),
     word("Dripline", "Tube with emitters in it, at even steps."),
-    word("Flush valve", "At the end of a drip zone: opens until its first water has carried out what lies in it."),
-    word("Sleeve", "Wider pipe beneath paving that a pipe can later be drawn through."),
+    word(
+        "Flush valve",
+        "At the end of a drip zone: opens until its first water has carried out what lies in it.",
+    ),
+    word(
+        "Sleeve",
+        "Wider pipe beneath paving that a pipe can later be drawn through.",
+    ),
 ];
 
 /// Entries that hold every word somebody looks for, signs first; all of them where nothing is.
@@ -307,6 +357,9 @@ mod tests {
         assert_eq!(first("regulator effect"), "Regulator shows no effect");
         assert!(found("zebra").is_empty());
         assert_eq!(found("  ").len(), ENTRIES.len());
-        assert!(ENTRIES.iter().filter(|e| !e.cure.is_empty()).count() >= 17, "the whole trouble table");
+        assert!(
+            ENTRIES.iter().filter(|e| !e.cure.is_empty()).count() >= 17,
+            "the whole trouble table"
+        );
     }
 }

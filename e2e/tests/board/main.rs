@@ -61,8 +61,10 @@ async fn pick(b: &Browser, id: &str) -> Result<()> {
 
 /// What was just drawn is picked, and its name has the keys: back to the board without one.
 async fn named(b: &Browser) -> Result<()> {
-    b.until_js("return document.activeElement.id", |id| id == "thing-name").await?;
+    b.until_js("return document.activeElement.id", |id| id == "thing-name")
+        .await?;
     b.keys(ENTER).await?;
-    b.until_js("return document.activeElement.id", |id| id == "stage").await?;
+    b.until_js("return document.activeElement.id", |id| id == "stage")
+        .await?;
     Ok(())
 }

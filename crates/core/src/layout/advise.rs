@@ -81,9 +81,7 @@ pub fn advise(plan: &Plan, area: &str) -> Option<Advice> {
         (AreaKind::Hedge | AreaKind::Vegetables, _) => (Kind::Dripline, AdviceReason::Rows),
         (AreaKind::Trees, _) => (Kind::Bubbler, AdviceReason::Trees),
         _ if under(5.0) => (Kind::Spray, AdviceReason::Strips),
-        _ if plan.rules.heads == HeadSchool::Spray && under(20.0) => {
-            (Kind::Spray, AdviceReason::HouseSprays)
-        }
+        _ if plan.rules.heads == HeadSchool::Spray && under(20.0) => (Kind::Spray, AdviceReason::HouseSprays),
         (_, Some(slow)) if under(13.0) => (Kind::RotatorShort, slow),
         (_, Some(slow)) if under(60.0) => (Kind::Rotator, slow),
         _ if under(19.0) => (Kind::Spray, AdviceReason::SprayReach),

@@ -40,7 +40,9 @@ mod trial;
 
 pub use advise::{Advice, AdviceReason, advise};
 pub use apply::{even_out, lay_out};
-pub use compare::{Alternative, Available, Drip, WeekMinutes, WeekNeed, alternatives, each_alternative, need_per_week};
+pub use compare::{
+    Alternative, Available, Drip, WeekMinutes, WeekNeed, alternatives, each_alternative, need_per_week,
+};
 pub use family::Family;
 pub use place::edge_point;
 pub use propose::{LayoutFault, Proposal, propose};

@@ -483,17 +483,33 @@ fn ground_is_as_wide_as_it_was_drawn() {
     }
     // A right triangle of 3, 4, 5: its inner circle has r = (3 + 4 - 5) / 2.
     let corner = |x: f64, y: f64| Point::new(x, y);
-    let triangle = Shape::plain(Outline::straight(&[corner(0.0, 0.0), corner(4.0, 0.0), corner(0.0, 3.0)]));
+    let triangle = Shape::plain(Outline::straight(&[
+        corner(0.0, 0.0),
+        corner(4.0, 0.0),
+        corner(0.0, 3.0),
+    ]));
     assert!((wide(&triangle) - 2.0).abs() < 0.001, "{}", wide(&triangle));
     // An L of two legs 2 wide: the circle in its elbow touches both outer walls and the inner corner,
     // r = 2 sqrt 2 / (1 + sqrt 2) = 1.1716.
-    let l = [(0.0, 0.0), (10.0, 0.0), (10.0, 2.0), (2.0, 2.0), (2.0, 10.0), (0.0, 10.0)];
+    let l = [
+        (0.0, 0.0),
+        (10.0, 0.0),
+        (10.0, 2.0),
+        (2.0, 2.0),
+        (2.0, 10.0),
+        (0.0, 10.0),
+    ];
     let l = Shape::plain(Outline::straight(&l.map(|(x, y)| corner(x, y))));
     assert!((wide(&l) - 2.0 * 1.171_573).abs() < 0.001, "{}", wide(&l));
     // A lawn of 10 by 10 with an island of 2 by 2 in its middle: the best circle lies in a corner,
     // r + r sqrt 2 = 4 sqrt 2.
     let mut ring = rect(10.0, 10.0, 0.0);
-    let island = super::rectangle(Point::new(7.0, -3.0), 0.0, Length::from_m(2.0), Length::from_m(2.0));
+    let island = super::rectangle(
+        Point::new(7.0, -3.0),
+        0.0,
+        Length::from_m(2.0),
+        Length::from_m(2.0),
+    );
     ring.holes.push(island.unwrap());
     assert!((wide(&ring) - 2.0 * 2.343_146).abs() < 0.001, "{}", wide(&ring));
     // Of several pieces the widest counts; of none there is no width.

@@ -82,7 +82,9 @@ impl Square {
         let edge = |ring: &Vec<Point>| {
             let next = ring.iter().cycle().skip(1);
             let pairs = ring.iter().zip(next);
-            pairs.map(|(a, b)| to_segment(middle, *a, *b)).fold(f64::MAX, f64::min)
+            pairs
+                .map(|(a, b)| to_segment(middle, *a, *b))
+                .fold(f64::MAX, f64::min)
         };
         let far = rings.iter().map(edge).fold(f64::MAX, f64::min);
         let clear = if inside(rings, middle) { far } else { -far };

@@ -151,7 +151,11 @@ fn a_bare_pressure_in_the_wrong_unit_is_asked_about() {
         let said = said(text, u).expect_err(text);
         assert!(said.contains(words), "{text}: {said}");
     };
-    asked("4.3", UnitSystem::Metric, "write 4.3 bar, or 4.3 kPa if that is meant");
+    asked(
+        "4.3",
+        UnitSystem::Metric,
+        "write 4.3 bar, or 4.3 kPa if that is meant",
+    );
     asked("4,3", UnitSystem::Metric, "4,3 bar");
     asked("0.4", UnitSystem::Us, "write 0.4 bar, or 0.4 psi");
     asked("62", UnitSystem::MetricBar, "write 62 psi or 62 kPa, or 62 bar");

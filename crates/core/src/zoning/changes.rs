@@ -62,11 +62,18 @@ pub fn changes(before: &Job, after: &Job) -> Vec<ValveChange> {
 }
 
 fn heads(job: &Job, valve: &Valve) -> Vec<crate::plan::HeadRef> {
-    job.groups.iter().flat_map(|g| g.heads_on(Some(&valve.id))).collect()
+    job.groups
+        .iter()
+        .flat_map(|g| g.heads_on(Some(&valve.id)))
+        .collect()
 }
 
 fn state(job: &Job, valve: &Valve) -> ValveState {
-    let title = |id: &String| job.catalogue().device(id).map_or_else(|| id.clone(), |d| d.label.clone());
+    let title = |id: &String| {
+        job.catalogue()
+            .device(id)
+            .map_or_else(|| id.clone(), |d| d.label.clone())
+    };
     let zone = zone_of(job, valve).ok();
     ValveState {
         number: job.valve_number(&valve.id),

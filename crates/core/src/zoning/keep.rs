@@ -52,7 +52,9 @@ pub(super) fn fitted(
         })
     };
     let model = was.map(|v| &v.model).filter(suits);
-    let model = model.cloned().unwrap_or_else(|| catalogue.valve_for(flow, drip).id.clone());
+    let model = model
+        .cloned()
+        .unwrap_or_else(|| catalogue.valve_for(flow, drip).id.clone());
     let carries = |id: &&String| {
         let device = catalogue.device(id);
         device.is_some_and(|d| d.proposed_to.is_none_or(|most| flow <= most))

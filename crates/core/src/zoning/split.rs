@@ -138,11 +138,20 @@ pub fn propose(job: &Job, water: &[Water], scope: Scope) -> Proposal {
     for (supply, class) in parts {
         // Valves that watered these heads before.
         let served = |v: &&Valve| class.iter().any(|c| c.on == Some(v.id.as_str()));
-        let mine: Vec<&Valve> = old.iter().copied().filter(|v| v.supply == supply).filter(served).collect();
+        let mine: Vec<&Valve> = old
+            .iter()
+            .copied()
+            .filter(|v| v.supply == supply)
+            .filter(served)
+            .collect();
         let own = water.iter().find(|w| w.supply == supply);
         let limit = own.and_then(|w| w.limit);
         // Every class goes by its own figure: what it wants at its nozzles is no other's concern.
-        let figure = |piped| own.map_or(Own::UNKNOWN, |w| w.own(&work, &class, mine.first().copied(), piped));
+        let figure = |piped| {
+            own.map_or(Own::UNKNOWN, |w| {
+                w.own(&work, &class, mine.first().copied(), piped)
+            })
+        };
         let goal = Goal {
             limit,
             own: figure(true),
@@ -181,7 +190,10 @@ pub fn propose(job: &Job, water: &[Water], scope: Scope) -> Proposal {
             valve.name = named.name;
         }
     }
-    edits.extend(new.into_iter().flat_map(|(valve, heads)| placed(job, valve, heads)));
+    edits.extend(
+        new.into_iter()
+            .flat_map(|(valve, heads)| placed(job, valve, heads)),
+    );
     edits.extend(old.into_iter().map(|v| Edit::remove::<Valve>(v.id.clone())));
     let edit = (!edits.is_empty()).then_some(Edit::batch(edits));
     Proposal { edit, valves, why }

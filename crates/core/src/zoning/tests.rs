@@ -285,7 +285,11 @@ mod keeping {
     #[test]
     fn a_split_that_stands_is_not_changed_by_splitting_again() {
         assert_eq!(again(&halves()), None);
-        let both = split(&job(65.0, &[("spray-12", 26), ("rotator-20", 6), ("spray-12", 9)])).0;
+        let both = split(&job(
+            65.0,
+            &[("spray-12", 26), ("rotator-20", 6), ("spray-12", 9)],
+        ))
+        .0;
         assert_eq!(again(&both), None);
     }
 
@@ -303,7 +307,10 @@ mod keeping {
             ..plan.valves[0].clone()
         };
         let known = |id: &str| Job::of(&plan).catalogue().device(id).is_some();
-        assert!(known("anti-siphon-valve-1in") && known("filter-1in"), "models of the catalogue");
+        assert!(
+            known("anti-siphon-valve-1in") && known("filter-1in"),
+            "models of the catalogue"
+        );
         // Eight more heads of the same area: a third valve, the two as they were called and fitted.
         plan.groups[0].listed.push(crate::plan::ArcCount {
             arc: 180,
@@ -331,7 +338,9 @@ mod keeping {
         // A 2 in valve does not close under 40 gpm, and 13 half circles take 15.
         let mut plan = halves();
         plan.valves[0].model = "valve-2in".into();
-        let next = apply(&plan, &again(&plan).expect("another valve is wanted")).unwrap().0;
+        let next = apply(&plan, &again(&plan).expect("another valve is wanted"))
+            .unwrap()
+            .0;
         assert_eq!(next.valves[0].model, "valve-1in");
     }
 
@@ -376,13 +385,20 @@ mod keeping {
                     .filter(|(n, _)| *n > 0)
                     .collect();
                 let whole = on.iter().all(|(n, of)| *n as u32 == *of);
-                assert!(on.len() == 1 || whole, "{front} and {back}: {on:?} on {}", valve.name);
+                assert!(
+                    on.len() == 1 || whole,
+                    "{front} and {back}: {on:?} on {}",
+                    valve.name
+                );
             }
         }
         // Two small ones share one valve, and it says both.
         let (small, _) = split(&job(65.0, &[("spray-12", 3), ("spray-12", 4)]));
         assert_eq!(small.valves.len(), 1);
-        assert_eq!(small.valves[0].name, format!("{} + {}", small.groups[0].name, small.groups[1].name));
+        assert_eq!(
+            small.valves[0].name,
+            format!("{} + {}", small.groups[0].name, small.groups[1].name)
+        );
     }
 
     #[test]
@@ -416,7 +432,9 @@ mod keeping {
             index,
         };
         plan = apply(&plan, &Edit::assign(vec![head], Some(other))).unwrap().0;
-        let next = apply(&plan, &again(&plan).expect("14 and 12 are evened out")).unwrap().0;
+        let next = apply(&plan, &again(&plan).expect("14 and 12 are evened out"))
+            .unwrap()
+            .0;
         assert!(next.piping.legs.is_empty());
     }
 }

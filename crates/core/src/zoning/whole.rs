@@ -95,7 +95,10 @@ impl Areas {
         let more = |bin: &&mut Bin| {
             bin.areas.len() > 1 || bin.areas.iter().any(|a| self.heads[*a].len() > bin.valves)
         };
-        let fullest = bins.iter_mut().filter(more).max_by(|a, b| full(a).total_cmp(&full(b)));
+        let fullest = bins
+            .iter_mut()
+            .filter(more)
+            .max_by(|a, b| full(a).total_cmp(&full(b)));
         let Some(bin) = fullest else { return false };
         if bin.areas.len() == 1 {
             bin.valves += 1;

@@ -378,7 +378,11 @@ impl Spread<'_> {
                 let closed = (to - from) > std::f64::consts::TAU - 1e-6;
                 let (mx, my) = (e.major_axis.x, e.major_axis.y);
                 // Its figures are those of the drawing, but the way round is the one seen along its normal.
-                let ratio = if e.normal.z < 0.0 { -e.minor_axis_ratio } else { e.minor_axis_ratio };
+                let ratio = if e.normal.z < 0.0 {
+                    -e.minor_axis_ratio
+                } else {
+                    e.minor_axis_ratio
+                };
                 let at = |t: f64| {
                     placing.of(
                         e.center.x + mx * t.cos() - my * ratio * t.sin(),
@@ -589,7 +593,11 @@ fn straightened(corners: Vec<(f64, f64, f64)>, closed: bool) -> Vec<(f64, f64, f
 
 /// Text without its marks of type: `{\\fArial;Lawn}\\Pwest` reads `Lawn west`, `%%c50` reads `⌀50`.
 fn plain(text: &str) -> String {
-    let text = text.replace("%%d", "°").replace("%%D", "°").replace("%%c", "⌀").replace("%%C", "⌀");
+    let text = text
+        .replace("%%d", "°")
+        .replace("%%D", "°")
+        .replace("%%c", "⌀")
+        .replace("%%C", "⌀");
     let text = text.replace("%%p", "±").replace("%%P", "±");
     let mut out = String::new();
     let mut letters = text.chars().peekable();

@@ -2,8 +2,8 @@
 //! trip the parser; which layers are off; in which letters it is written.
 
 use encoding_rs::{
-    BIG5, EUC_KR, Encoding, GBK, SHIFT_JIS, UTF_8, WINDOWS_874, WINDOWS_1250, WINDOWS_1251, WINDOWS_1252, WINDOWS_1253,
-    WINDOWS_1254, WINDOWS_1255, WINDOWS_1256, WINDOWS_1257, WINDOWS_1258,
+    BIG5, EUC_KR, Encoding, GBK, SHIFT_JIS, UTF_8, WINDOWS_874, WINDOWS_1250, WINDOWS_1251, WINDOWS_1252,
+    WINDOWS_1253, WINDOWS_1254, WINDOWS_1255, WINDOWS_1256, WINDOWS_1257, WINDOWS_1258,
 };
 use std::collections::BTreeMap;
 
@@ -144,7 +144,11 @@ impl<'a> Scan<'a> {
             self.end_record();
             let value = pair.value.trim_ascii();
             if value == b"SECTION" || value == b"ENDSEC" || value == b"EOF" {
-                self.section = if value == b"SECTION" { b"?".to_vec() } else { Vec::new() };
+                self.section = if value == b"SECTION" {
+                    b"?".to_vec()
+                } else {
+                    Vec::new()
+                };
                 self.record.clear();
                 if value == b"EOF" {
                     self.push(pair);
@@ -237,7 +241,11 @@ impl<'a> Scan<'a> {
 
     fn text(&self, bytes: &[u8]) -> String {
         let text = self.out.encoding.decode_without_bom_handling(bytes).0;
-        text.trim().chars().filter(|c| !c.is_control()).take(100).collect()
+        text.trim()
+            .chars()
+            .filter(|c| !c.is_control())
+            .take(100)
+            .collect()
     }
 
     fn push(&mut self, pair: Pair<'_>) {

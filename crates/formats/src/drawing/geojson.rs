@@ -71,7 +71,10 @@ pub fn read_geojson(bytes: &[u8]) -> Result<Drawing, ReadError> {
         read.geometry(&geometry.value, &layer, &name, height, says("text"), n)?;
     }
     if !any {
-        return Err(ReadError::one("file", "is an empty collection: nothing is drawn in it"));
+        return Err(ReadError::one(
+            "file",
+            "is an empty collection: nothing is drawn in it",
+        ));
     }
     read.out.maybe_degrees = read.degrees && !local;
     read.out.metres = local.then_some(1.0);
@@ -110,12 +113,13 @@ fn collection(bytes: &[u8]) -> Result<Cow<'_, [u8]>, ReadError> {
     match top.kind.as_ref().and_then(Value::as_str) {
         Some("FeatureCollection") => Ok(Cow::Borrowed(bytes)),
         Some("Feature") => Ok(wrapped(r#"{"type":"FeatureCollection","features":["#, "]}")),
-        Some("Point" | "MultiPoint" | "LineString" | "MultiLineString" | "Polygon" | "MultiPolygon" | "GeometryCollection") => {
-            Ok(wrapped(
-                r#"{"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":"#,
-                "}]}",
-            ))
-        }
+        Some(
+            "Point" | "MultiPoint" | "LineString" | "MultiLineString" | "Polygon" | "MultiPolygon"
+            | "GeometryCollection",
+        ) => Ok(wrapped(
+            r#"{"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":"#,
+            "}]}",
+        )),
         Some(other) => {
             let other: String = other.chars().take(40).collect();
             Err(ReadError::one(
@@ -134,14 +138,18 @@ fn collection(bytes: &[u8]) -> Result<Cow<'_, [u8]>, ReadError> {
 fn fault(error: &geojson::Error) -> String {
     let text = error.to_string();
     let known = [
-        ("coordinates", "its coordinates are not as its geometry wants them"),
+        (
+            "coordinates",
+            "its coordinates are not as its geometry wants them",
+        ),
         ("geometry", "its geometry is not one that GeoJSON knows"),
         ("properties", "its properties are no object"),
         ("type", "it does not say that it is a Feature"),
     ];
     let lower = text.to_lowercase();
     let said = known.iter().find(|k| lower.contains(k.0)).map(|k| k.1);
-    said.unwrap_or("it is not as GeoJSON has a feature: type, properties, geometry").to_owned()
+    said.unwrap_or("it is not as GeoJSON has a feature: type, properties, geometry")
+        .to_owned()
 }
 
 struct Reading {

@@ -260,7 +260,10 @@ impl Make {
     fn call(&mut self, names: &Layer) {
         for (at, name) in &names.texts {
             let at = self.plane.of_point(*at);
-            let about = self.things.iter_mut().filter(|t| t.shape().is_some_and(|s| s.contains(at)));
+            let about = self
+                .things
+                .iter_mut()
+                .filter(|t| t.shape().is_some_and(|s| s.contains(at)));
             let size = |t: &&mut SiteObject| t.shape().map_or(f64::MAX, Shape::area_m2);
             if let Some(thing) = about.min_by(|a, b| size(a).total_cmp(&size(b)))
                 && thing.name.is_empty()

@@ -43,7 +43,9 @@ fn of_layer(layer: &Layer, near: f64, names: &[Point], told: &mut Joined) -> Lay
     let (open, again) = once(layer.open.clone(), near, |path| &path.0, false);
     let (rings, open) = chain(open, near);
     let named = layer.closed.iter().cloned();
-    let all: Vec<(Shape, String)> = named.chain(rings.into_iter().map(|s| (s, String::new()))).collect();
+    let all: Vec<(Shape, String)> = named
+        .chain(rings.into_iter().map(|s| (s, String::new())))
+        .collect();
     let (closed, more) = once(all, near, |(shape, _)| &shape.outline.0, true);
     told.twice += again + more;
     let closed = nested(closed, names, told);

@@ -94,7 +94,9 @@ pub(super) fn through(points: &[Point]) -> Option<Vec<Point>> {
         }
     }
     out.push(points[n - 1]);
-    out.iter().all(|p| p.x.is_finite() && p.y.is_finite()).then_some(out)
+    out.iter()
+        .all(|p| p.x.is_finite() && p.y.is_finite())
+        .then_some(out)
 }
 
 #[cfg(test)]
@@ -129,7 +131,11 @@ mod tests {
             assert!(curve[i * PIECES].distance(*p) < 1e-12);
         }
         let t = 0.25;
-        assert!((curve[PIECES / 4].y - (t + (t - t * t * t) / 2.0)).abs() < 1e-12, "{:?}", curve[PIECES / 4]);
+        assert!(
+            (curve[PIECES / 4].y - (t + (t - t * t * t) / 2.0)).abs() < 1e-12,
+            "{:?}",
+            curve[PIECES / 4]
+        );
         assert!((curve[PIECES / 4].x - t).abs() < 1e-12);
         assert_eq!(through(&points[..2]).unwrap(), points[..2]);
         assert_eq!(through(&points[..1]), None);

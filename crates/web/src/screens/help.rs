@@ -1,7 +1,7 @@
 //! Help where it is wanted: how a step is measured, and signs and words to be looked up.
 
-use crate::error::AppError;
 use crate::app::App;
+use crate::error::AppError;
 use crate::place::SCREENS;
 use askama::Template;
 use axum::Router;
@@ -62,7 +62,10 @@ struct Found {
 }
 
 fn of(step: Step, units: UnitSystem) -> Shown {
-    let name = SCREENS.iter().find(|row| row.step == Some(step)).map_or("", |row| row.title);
+    let name = SCREENS
+        .iter()
+        .find(|row| row.step == Some(step))
+        .map_or("", |row| row.title);
     Shown {
         how: how_to(step, units),
         drawing: fenlo_drawing::how_drawing(step),
@@ -87,7 +90,10 @@ async fn page(Query(asked): Query<Asked>) -> Result<Html<String>, AppError> {
 
 /// For the box over a page: the step at hand, if it is one.
 async fn boxed(Query(asked): Query<Asked>) -> Result<Html<String>, AppError> {
-    let step = SCREENS.iter().find(|row| row.path == asked.at).and_then(|row| row.step);
+    let step = SCREENS
+        .iter()
+        .find(|row| row.path == asked.at)
+        .and_then(|row| row.step);
     let boxed = Boxed {
         step: step.map(|s| of(s, asked.units)),
         units: crate::choices::word(&asked.units),

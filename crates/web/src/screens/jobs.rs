@@ -182,7 +182,15 @@ struct New {
 async fn create(State(app): State<App>, Form(new): Form<New>) -> Result<Redirect, AppError> {
     if let Ok(template) = new.from.parse() {
         let name = new.name.trim();
-        let id = copied(&app, template, name, Some(new.place.trim()), Shelf::Desk, &new.key).await?;
+        let id = copied(
+            &app,
+            template,
+            name,
+            Some(new.place.trim()),
+            Shelf::Desk,
+            &new.key,
+        )
+        .await?;
         return Ok(Redirect::to(&format!("/jobs/{id}/ground")));
     }
     let mut plan = Plan::new(new.name.trim(), new.units);
@@ -211,7 +219,13 @@ fn urlencoded(text: &str) -> String {
     let plain = |b: &u8| b.is_ascii_alphanumeric() || b"-_.".contains(b);
     text.bytes()
         .take(600)
-        .map(|b| if plain(&b) { char::from(b).to_string() } else { format!("%{b:02X}") })
+        .map(|b| {
+            if plain(&b) {
+                char::from(b).to_string()
+            } else {
+                format!("%{b:02X}")
+            }
+        })
         .collect()
 }
 
@@ -244,14 +258,24 @@ async fn copied(
 
 /// Puts a job away, back on the desk, or brings a deleted one back.
 async fn put(sent: Sent<i64>) -> Result<Response, AppError> {
-    let word = sent.pairs.iter().find(|p| p.0 == "to").map_or("", |p| p.1.as_str());
-    let back = sent.pairs.iter().find(|p| p.0 == "back").map_or("", |p| p.1.as_str());
+    let word = sent
+        .pairs
+        .iter()
+        .find(|p| p.0 == "to")
+        .map_or("", |p| p.1.as_str());
+    let back = sent
+        .pairs
+        .iter()
+        .find(|p| p.0 == "back")
+        .map_or("", |p| p.1.as_str());
     if word == "back" {
         sent.app.store.bring_back(sent.path).await?;
         return Ok(Redirect::to("/").into_response());
     }
     let Some(shelf) = Shelf::parse(word).filter(|s| *s != Shelf::Deleted) else {
-        return Err(AppError::Bad("a job stands on the desk, in the archive or among the templates".into()));
+        return Err(AppError::Bad(
+            "a job stands on the desk, in the archive or among the templates".into(),
+        ));
     };
     sent.app.store.put_on_shelf(sent.path, shelf).await?;
     let back = if back == "details" {
@@ -264,7 +288,12 @@ async fn put(sent: Sent<i64>) -> Result<Response, AppError> {
 
 /// A copy of a job beside it, or a template made of it; its page comes.
 async fn copy(sent: Sent<i64>) -> Result<Response, AppError> {
-    let of = |field: &str| sent.pairs.iter().find(|p| p.0 == field).map_or("", |p| p.1.trim());
+    let of = |field: &str| {
+        sent.pairs
+            .iter()
+            .find(|p| p.0 == field)
+            .map_or("", |p| p.1.trim())
+    };
     let shelf = match of("as") {
         "template" => Shelf::Template,
         _ => Shelf::Desk,

@@ -463,13 +463,20 @@ fn a_renamed_area_renames_what_is_called_by_it_and_nothing_that_somebody_named()
         };
         let edit = super::save_object(&p, object);
         let (next, undo) = crate::job::tests::apply(&p, &edit).unwrap();
-        assert_eq!(crate::job::tests::apply(&next, &undo).unwrap().0, p, "one step back");
+        assert_eq!(
+            crate::job::tests::apply(&next, &undo).unwrap().0,
+            p,
+            "one step back"
+        );
         (next.groups[0].name.clone(), next.valves[0].name.clone())
     };
     let said = |g: &str, v: &str| (g.to_owned(), v.to_owned());
     assert_eq!(named("Front", "Front"), said("Street lawn", "Street lawn"));
     assert_eq!(named("Front", "Front 2"), said("Street lawn", "Street lawn 2"));
     assert_eq!(named("Front", "By the gate"), said("Street lawn", "By the gate"));
-    assert_eq!(named("Corner heads", "Corner heads"), said("Corner heads", "Corner heads"));
+    assert_eq!(
+        named("Corner heads", "Corner heads"),
+        said("Corner heads", "Corner heads")
+    );
     assert_eq!(named("Frontier", "Front"), said("Frontier", "Front"));
 }

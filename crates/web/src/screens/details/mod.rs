@@ -55,7 +55,12 @@ async fn page(
         history: app.store.history(job, 60).await?,
         shelf: app.store.shelf(job).await?,
         house: app.store.rules().await?.unwrap_or_default(),
-        left: opened.left.chars().filter(|c| !c.is_control()).take(600).collect(),
+        left: opened
+            .left
+            .chars()
+            .filter(|c| !c.is_control())
+            .take(600)
+            .collect(),
     };
     let here = Here::at(Screen::Details);
     Ok(page_around(&known, &here, view::page(&known, &around)?)?.into_response())

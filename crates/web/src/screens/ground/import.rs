@@ -85,12 +85,17 @@ fn tolerance(text: &str, units: UnitSystem) -> Result<f64, String> {
         // A bare number is in millimetres, or in inches.
         Ok(n) if units.is_metric() => Ok(n / 1000.0),
         Ok(n) => Ok(n * 0.0254),
-        Err(_) => Length::typed(text, units).map(Length::m).map_err(|e| e.to_string()),
+        Err(_) => Length::typed(text, units)
+            .map(Length::m)
+            .map_err(|e| e.to_string()),
     }?;
     if (0.000_49..=0.050_1).contains(&typed) {
         Ok(typed)
     } else {
-        Err(format!("‘{}’: lines join within 0.5 to 50 mm (0.02 to 2 in)", text.chars().take(20).collect::<String>()))
+        Err(format!(
+            "‘{}’: lines join within 0.5 to 50 mm (0.02 to 2 in)",
+            text.chars().take(20).collect::<String>()
+        ))
     }
 }
 
@@ -98,7 +103,9 @@ fn tolerance(text: &str, units: UnitSystem) -> Result<f64, String> {
 fn whole(drawing: &Drawing, chosen: &Pairs, units: UnitSystem) -> Result<(Drawing, Joined), String> {
     let said = |field: &str| chosen.iter().find(|p| p.0 == field).map(|p| p.1.as_str());
     let typed = tolerance(said("tolerance").unwrap_or(""), units)?;
-    let metres = said("unit").and_then(|u| u.parse::<f64>().ok()).or(drawing.metres);
+    let metres = said("unit")
+        .and_then(|u| u.parse::<f64>().ok())
+        .or(drawing.metres);
     // In a unit that nobody said yet by the drawing's own size.
     let size = drawing.bounds().map_or(1.0, |(a, b)| a.distance(b));
     let near = metres.filter(|m| *m > 0.0).map_or(size * 1e-6, |m| typed / m);
@@ -163,7 +170,13 @@ fn view(
     let use_of = |i: usize, name: &str, layer: &Layer| {
         let hidden = layer.hidden.is_some();
         let said = said(&format!("layer{i}")).map(str::to_owned);
-        said.unwrap_or_else(|| if hidden { "skip".into() } else { guess(name).to_owned() })
+        said.unwrap_or_else(|| {
+            if hidden {
+                "skip".into()
+            } else {
+                guess(name).to_owned()
+            }
+        })
     };
     let layers: Vec<PreviewLayer<'_>> = (drawing.layers.iter().enumerate())
         .map(|(i, (name, layer))| PreviewLayer {
@@ -171,7 +184,12 @@ fn view(
             rings: layer.closed.iter().map(|c| &c.0).collect(),
             lines: layer.open.iter().collect(),
             circles: layer.circles.clone(),
-            points: layer.points.iter().map(|p| p.0).chain(layer.texts.iter().map(|t| t.0)).collect(),
+            points: layer
+                .points
+                .iter()
+                .map(|p| p.0)
+                .chain(layer.texts.iter().map(|t| t.0))
+                .collect(),
             taken: use_of(i, name, layer) != "skip",
         })
         .collect();
@@ -215,15 +233,25 @@ fn view(
         .map(|(what, n)| format!("{n} {what}"))
         .collect();
     let usual = if units.is_metric() { "2 mm" } else { "0.08 in" };
-    let typed = said("tolerance").filter(|t| !t.trim().is_empty()).unwrap_or(usual);
+    let typed = said("tolerance")
+        .filter(|t| !t.trim().is_empty())
+        .unwrap_or(usual);
     let counted = |n: usize, one: &str, more: &str| match n {
         0 => String::new(),
         1 => format!("1 {one}"),
         n => format!("{n} {more}"),
     };
     let parts = [
-        counted(did.twice, "thing drawn twice is taken once", "things drawn twice are taken once"),
-        counted(did.holes, "ring lies in another and is its hole", "rings lie in others and are their holes"),
+        counted(
+            did.twice,
+            "thing drawn twice is taken once",
+            "things drawn twice are taken once",
+        ),
+        counted(
+            did.holes,
+            "ring lies in another and is its hole",
+            "rings lie in others and are their holes",
+        ),
     ];
     let parts: Vec<String> = parts.into_iter().filter(|p| !p.is_empty()).collect();
     Page {

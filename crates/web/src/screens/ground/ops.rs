@@ -23,8 +23,8 @@ use serde::Deserialize;
 use serde_json::json;
 
 const FIELDS: [&str; 19] = [
-    "name", "index", "corner", "right", "up", "degrees", "x", "y", "length", "rise", "cut", "radius", "distance",
-    "width", "along", "across", "kind", "count", "arc",
+    "name", "index", "corner", "right", "up", "degrees", "x", "y", "length", "rise", "cut", "radius",
+    "distance", "width", "along", "across", "kind", "count", "arc",
 ];
 
 /// One typed operation. `form` says where faults are shown, `op` what is to be done.
@@ -254,7 +254,11 @@ fn typed(f: &mut Fields, known: &Assessed, new: &str) -> Typed {
         },
         "rectangle" => {
             let kind = new_kind(f);
-            let step = if plan.units.is_metric() { 1.0 } else { 5.0 * M_PER_FT };
+            let step = if plan.units.is_metric() {
+                1.0
+            } else {
+                5.0 * M_PER_FT
+            };
             let beside = plan.site.beside(step);
             let at = |typed: Option<Length>, free: f64| typed.map_or(free, Length::m);
             let corner = Point::new(

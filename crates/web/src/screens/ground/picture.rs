@@ -27,7 +27,12 @@ pub async fn upload(
 ) -> Result<Response, AppError> {
     app.store.seq(job).await?;
     let sent = file_of(form, "pick a picture first").await?;
-    let field = |name: &str| sent.fields.iter().find(|f| f.0 == name).map_or("", |f| f.1.trim());
+    let field = |name: &str| {
+        sent.fields
+            .iter()
+            .find(|f| f.0 == name)
+            .map_or("", |f| f.1.trim())
+    };
     let scale = drawing_scale(field("scale"))?;
     let ask = Ask {
         kind: Foreign::Picture,

@@ -133,7 +133,9 @@ fn compare(known: &Assessed, run: &Run) {
                 return;
             }
             let available = known.assessment.available();
-            each_alternative(known.job(), available, area, &run.progress, &mut |way| run.tell(i, way));
+            each_alternative(known.job(), available, area, &run.progress, &mut |way| {
+                run.tell(i, way)
+            });
         }
     };
     std::thread::scope(|s| {
@@ -152,11 +154,16 @@ async fn progress(
     match app.runs.get(&job) {
         // Only what is new: the ways of areas that have more.
         Some(run) if run.found().is_none() => {
-            compute(move || Ok(Html(view::news(&known, &shown.area, &run, shown.have)?).into_response())).await?
+            compute(move || Ok(Html(view::news(&known, &shown.area, &run, shown.have)?).into_response()))
+                .await?
         }
         run => {
             let whole = fragment(&app, known, shown.area, run).await?;
-            Ok(([("hx-retarget", "#layout-state"), ("hx-reswap", "innerHTML")], whole).into_response())
+            Ok((
+                [("hx-retarget", "#layout-state"), ("hx-reswap", "innerHTML")],
+                whole,
+            )
+                .into_response())
         }
     }
 }

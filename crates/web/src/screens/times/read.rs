@@ -293,7 +293,10 @@ pub fn usage(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
             }),
             Err(_) => f.fault(
                 "tariff",
-                format!("‘{price}’ is not a price: write {}: 1.10; 2.40", hint("3000 gal", &f.units())),
+                format!(
+                    "‘{price}’ is not a price: write {}: 1.10; 2.40",
+                    hint("3000 gal", &f.units())
+                ),
             ),
         }
     }

@@ -76,9 +76,17 @@ async fn split(
     let read = |known: &Assessed, f: &mut Fields| {
         let (scope, none) = match f.get("scope") {
             "loose" => (Scope::Unassigned, "every head is on a valve already"),
-            _ => (Scope::All, "nothing would change: the valves stand as a new split would put them"),
+            _ => (
+                Scope::All,
+                "nothing would change: the valves stand as a new split would put them",
+            ),
         };
-        if scope == Scope::All && !f.get("looked").parse().is_ok_and(|seq: i64| seq == known.open.seq) {
+        if scope == Scope::All
+            && !f
+                .get("looked")
+                .parse()
+                .is_ok_and(|seq: i64| seq == known.open.seq)
+        {
             let said = "the job was changed since you looked: press Split again and look once more";
             return Err(AppError::Conflict(said.into()));
         }

@@ -114,7 +114,10 @@ fn pump_points(f: &mut Fields) -> Vec<PumpPoint> {
             Some((Err(e), _)) | Some((_, Err(e))) => f.fault("curve", e.to_string()),
             None => f.fault(
                 "curve",
-                format!("‘{pair}’: write flow:pressure, e.g. {}", hint("20 gpm:60 psi", &f.units())),
+                format!(
+                    "‘{pair}’: write flow:pressure, e.g. {}",
+                    hint("20 gpm:60 psi", &f.units())
+                ),
             ),
         }
     }

@@ -235,7 +235,11 @@ fn thing<'a>(known: &'a Assessed, t: &'a SiteObject) -> One<'a> {
         title: t.title().to_owned(),
         kind_word: t.kind_word(),
         is: "",
-        loose: if has_loose(plan, &t.id) { known.assessment.unassigned } else { 0 },
+        loose: if has_loose(plan, &t.id) {
+            known.assessment.unassigned
+        } else {
+            0
+        },
         figures: figures(plan, t),
         layout: matches!(t.what, ObjectKind::Area(_)).then(|| layout(plan, &t.id)),
         drip: match &t.what {

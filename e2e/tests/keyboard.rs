@@ -147,7 +147,6 @@ async fn a_whole_house_by_keys_in_under_four_hundred() -> Result<()> {
             .query()
             .is_some_and(|q| q.contains("valve="))
     );
-    println!("keys: {}", k.pressed.get());
     ensure!(k.pressed.get() < 400, "{} keys", k.pressed.get());
     b.quit().await?;
     site.stop().await

@@ -49,8 +49,9 @@ fn sound_files_are_handed_over() {
     ))
     .unwrap();
     let (out, _) = read("job", "", &job);
+    let handed = fenlo_formats::foreign::take_job(out.stdout).unwrap();
     assert_eq!(
-        fenlo_formats::read_job(&out.stdout).unwrap().plan(),
+        fenlo_formats::read_job(&handed.job).unwrap().plan(),
         fenlo_formats::read_job(&job).unwrap().plan()
     );
 }

@@ -10,7 +10,7 @@ pub fn how_drawing(step: Step) -> String {
                 r##"<circle cx="126" cy="46" r="22"/><path d="M104 60h10M126 46L138 34"/><path d="M112 52a16 16 0 0 1 28 0" stroke-width="1"/>"##,
                 r##"<path d="M190 92v16M198 100h18v14" stroke-width="4"/><path d="M216 118v8M221 118v6M211 118v6" class="w"/>"##,
                 r##"<path d="M196 122L202 146H232L238 122"/><path d="M199 134H235" class="w"/>"##,
-                r##"<text x="156" y="44">pressure</text><text x="246" y="138">flow: bucket and watch</text>"##
+                r##"<text x="156" y="44">pressure</text><text x="246" y="138">bucket, watch</text>"##
             ),
         ),
         Step::Ground => (

@@ -4,7 +4,7 @@
 
 mod server;
 
-use server::{ask, post, serve, status};
+use server::{ask, body, post, serve, status};
 use sqlx::PgPool;
 
 #[sqlx::test(migrations = false)]
@@ -108,7 +108,12 @@ async fn bodies_and_files_are_bounded_and_faults_have_their_path(pool: PgPool) {
         );
         ask(address, &head, &file(&content)).await
     };
-    assert_eq!(status(&import("x".repeat(8_000_000)).await), "400");
+    let large = import("x".repeat(8_000_000)).await;
+    assert!(
+        status(&large) == "422" && body(&large).contains("at most 5 MB"),
+        "{large}"
+    );
+    assert_eq!(status(&import("x".repeat(18_000_000)).await), "400");
     let deep = import(format!(
         "{{\"format\":\"fenlo-job/1\",\"name\":\"x\",\"groups\":{}",
         "[".repeat(100_000)

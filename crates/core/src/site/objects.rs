@@ -1,3 +1,4 @@
+use super::combine::cut;
 use super::growing::{Exposure, Plants, Soil};
 use super::outline::{Outline, Path};
 use super::point::{Motion, Point};
@@ -374,6 +375,19 @@ impl Site {
             _ => None,
         };
         self.objects.iter().filter_map(height).collect()
+    }
+    /// A point of an object's ground that nothing drawn later lies on, for its name; where all of it is covered one of
+    /// its ground.
+    pub fn name_point(&self, object: &SiteObject) -> Option<Point> {
+        let shape = object.shape()?;
+        let own = self.objects.iter().position(|o| o.id == object.id)?;
+        let on_top: Vec<&Shape> = self.objects[own + 1..]
+            .iter()
+            .filter_map(SiteObject::shape)
+            .collect();
+        let open = cut(shape, &on_top).unwrap_or_default();
+        let largest = open.iter().max_by(|a, b| a.area_m2().total_cmp(&b.area_m2()));
+        Some(largest.unwrap_or(shape).inner_point())
     }
     /// Where something new may stand: right of all that is drawn with a little room between, level with the
     /// lowest of it; the origin where nothing is drawn. `step`: to the next whole one of these, metres.

@@ -329,12 +329,12 @@ fn split_class(
         let zones = build(&wide, before, class, supply, old, &parts);
         let faults: Vec<Unfit> = zones
             .iter()
-            .filter_map(|(job, zone)| unfit(job, &zone.valve, limit, own.aim))
+            .filter_map(|(job, held, _)| unfit(job, held, limit, own.aim))
             .collect();
         let worst = faults.iter().max_by_key(|f| f.grave());
         let grave = worst.map_or(Grave::Not, Unfit::grave);
         if best.as_ref().is_none_or(|b| grave < b.0 || b.0 == Grave::Must) {
-            best = Some((grave, zones.into_iter().map(|z| z.1).collect(), wider));
+            best = Some((grave, zones.into_iter().map(|z| z.2).collect(), wider));
         }
         since = worst.cloned().or(since);
         let done = best.as_ref().is_some_and(|b| b.0 < Grave::Must);
@@ -369,7 +369,9 @@ fn jump(n: usize, worst: Option<&Unfit>, limit: Option<Flow>) -> usize {
 }
 
 /// A valve for each part, with a job in which it can be solved: the one that most of its heads are on already,
-/// with what was decided of it, else a new one, regulated as its zone wants.
+/// with what was decided of it, else a new one, regulated as its zone wants. Whether it stands is asked of it as
+/// proposed (the valve in the middle), so that a regulator that is kept decides no number of valves; where its heads
+/// are just those that it has it is asked as it is.
 fn build(
     job: &Job,
     before: &Job,
@@ -377,7 +379,7 @@ fn build(
     supply: &str,
     old: &[&Valve],
     parts: &[Vec<usize>],
-) -> Vec<(Job, Zone)> {
+) -> Vec<(Job, Valve, Zone)> {
     let catalogue = job.catalogue();
     let is_drip = |nozzle: &str| catalogue.nozzle(nozzle).is_some_and(|z| z.kind.is_drip());
     let drip = class.iter().any(|c| is_drip(&c.group.nozzle));
@@ -421,8 +423,12 @@ fn build(
             Some(own) if own == wanted || does_as_well(&work, &bare, own, wanted) => own,
             _ => wanted,
         };
+        let held = Valve {
+            regulation: if same { regulation } else { wanted },
+            ..valve.clone()
+        };
         let valve = Valve { regulation, ..valve };
-        (work.clone(), Zone { valve, heads, areas })
+        (work.clone(), held, Zone { valve, heads, areas })
     };
     parts.iter().zip(matched(class, parts, old)).map(zone).collect()
 }

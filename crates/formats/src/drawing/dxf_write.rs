@@ -5,7 +5,7 @@ use dxf::{LwPolylineVertex, Point as DxfPoint};
 use fenlo_core::drip::{Part, lay};
 use fenlo_core::job::Job;
 use fenlo_core::piping::{Ground, earthwork};
-use fenlo_core::site::{Area, Form, KeepDry, ObjectKind, Point, SiteObject, Vertex};
+use fenlo_core::site::{Area, Form, KeepDry, ObjectKind, Point, Shape, SiteObject, Vertex};
 
 /// The board as DXF in metres. Layers say what things are (`area-lawn`, `dry-building`, `heads`),
 /// so that the same file read again knows them.
@@ -14,7 +14,7 @@ pub fn write_dxf(job: &Job) -> Vec<u8> {
     file.header.version = AcadVersion::R2000;
     file.header.default_drawing_units = Units::Meters;
     for thing in &job.site.objects {
-        add(&mut file, thing);
+        add(&mut file, job, thing);
     }
     let catalogue = job.catalogue();
     for (group, head) in job
@@ -188,12 +188,13 @@ fn text(file: &mut dxf::Drawing, layer: &str, at: Point, value: &str) {
     );
 }
 
-fn add(file: &mut dxf::Drawing, thing: &SiteObject) {
+fn add(file: &mut dxf::Drawing, job: &Job, thing: &SiteObject) {
+    let name_at = |shape: &Shape| job.site.name_point(thing).unwrap_or_else(|| shape.inner_point());
     match &thing.what {
         ObjectKind::Area(Area { kind, shape, .. }) => {
             let layer = format!("area-{}", word(kind));
             shape.rings().for_each(|r| put(file, &layer, line(&r.0, true)));
-            text(file, "names", shape.inner_point(), thing.title());
+            text(file, "names", name_at(shape), thing.title());
         }
         ObjectKind::Dry(KeepDry {
             kind,
@@ -202,7 +203,7 @@ fn add(file: &mut dxf::Drawing, thing: &SiteObject) {
         }) => {
             let layer = format!("dry-{}", word(kind));
             shape.rings().for_each(|r| put(file, &layer, line(&r.0, true)));
-            text(file, "names", shape.inner_point(), thing.title());
+            text(file, "names", name_at(shape), thing.title());
         }
         ObjectKind::Dry(KeepDry {
             kind,

@@ -10,6 +10,7 @@ use fenlo_core::plan::{DrawnHead, LegOf, Plan};
 use fenlo_core::site::{Area, Form, KeepDry, ObjectKind, Outline, Path, Point, Shape, SiteObject};
 use geojson::{FeatureReader, GeometryValue, Position};
 use serde::Deserialize;
+use serde::de::IgnoredAny;
 use serde_json::error::Category;
 use serde_json::{Value, json};
 use std::borrow::Cow;
@@ -73,7 +74,7 @@ pub fn read_geojson(bytes: &[u8]) -> Result<Drawing, ReadError> {
     if !any {
         return Err(ReadError::one(
             "file",
-            "is an empty collection: nothing is drawn in it",
+            "holds no features: nothing is drawn in it",
         ));
     }
     read.out.maybe_degrees = read.degrees && !local;
@@ -90,6 +91,7 @@ const LOCAL: &str = "metres on the job's own plane";
 struct Top {
     #[serde(rename = "type")]
     kind: Option<Value>,
+    features: Option<Vec<IgnoredAny>>,
 }
 
 /// A file as a collection of features: the reader wants one, and a single feature or a bare geometry is as good.
@@ -111,6 +113,10 @@ fn collection(bytes: &[u8]) -> Result<Cow<'_, [u8]>, ReadError> {
         Cow::Owned(out)
     };
     match top.kind.as_ref().and_then(Value::as_str) {
+        Some("FeatureCollection") if top.features.as_ref().is_some_and(Vec::is_empty) => Err(ReadError::one(
+            "file",
+            "is an empty collection: nothing is drawn in it",
+        )),
         Some("FeatureCollection") => Ok(Cow::Borrowed(bytes)),
         Some("Feature") => Ok(wrapped(r#"{"type":"FeatureCollection","features":["#, "]}")),
         Some(

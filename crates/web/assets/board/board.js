@@ -106,7 +106,10 @@ class Board {
     this.rows = new Rows(this);
     this.seen(this.view);
     // Whoever comes by a key goes on by keys.
-    if (document.activeElement === document.body) this.stage.focus({ preventScroll: true });
+    if (document.activeElement === document.body) {
+      this.stage.classList.add("unasked");
+      this.stage.focus({ preventScroll: true });
+    }
   }
 
   listen() {
@@ -402,6 +405,7 @@ class Board {
 
   key(event) {
     if (event.target !== this.stage) return;
+    this.stage.classList.remove("unasked");
     const act = this.meaning(event);
     if (!act) return;
     event.preventDefault();

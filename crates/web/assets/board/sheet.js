@@ -30,7 +30,8 @@ export class Sheet {
     if (html === this.shown) return;
     const same = ids === this.shownFor;
     [this.shown, this.shownFor] = [html, ids];
-    const focus = place.contains(document.activeElement) ? document.activeElement.id : null;
+    const within = place.contains(document.activeElement);
+    const focus = within ? document.activeElement.id : null;
     const inputs = same ? [...place.querySelectorAll("input[id]")] : [];
     const typed = inputs
       .filter((i) => i.type !== "range" && i.value !== i.defaultValue)
@@ -40,7 +41,10 @@ export class Sheet {
     window.htmx?.process(place);
     if (same) place.scrollTop = scroll;
     for (const [id, value] of typed) if ($(id)) $(id).value = value;
-    if (focus) $(focus)?.focus({ preventScroll: true });
+    if (!within) return;
+    // What was pressed may be gone: on at the next step, else at the board.
+    const next = (focus && $(focus)) ?? place.querySelector(".next-step .btn-earth") ?? board.stage;
+    next.focus({ preventScroll: true });
   }
 
   /** A form of the sheet was saved: its fields are no longer somebody's own. */

@@ -85,7 +85,7 @@ async fn page(
 
 /// The answer to a form beside the board: the board fetches what changed by itself.
 pub fn saved(known: &Assessed, form: &FormAt) -> Result<Response, AppError> {
-    told(known, form, "\"board-changed\": {}")
+    told(known, form, "board-changed")
 }
 
 /// The same for something new: the board picks it, and its name is where the next letter goes.
@@ -97,7 +97,7 @@ pub fn added(known: &Assessed, form: &FormAt, id: &str) -> Result<Response, AppE
     told(
         known,
         form,
-        &format!("\"board-changed\": {{\"added\": \"{id}\"}}"),
+        &format!("{{\"board-changed\": {{\"added\": \"{id}\"}}}}"),
     )
 }
 
@@ -105,7 +105,7 @@ fn told(known: &Assessed, form: &FormAt, event: &str) -> Result<Response, AppErr
     let mut out = Fragments::of(known, &Here::at(Screen::Ground))?;
     form.clear(&mut out);
     let mut response = out.done();
-    let event = HeaderValue::from_str(&format!("{{{event}}}")).map_err(|_| AppError::NotFound)?;
+    let event = HeaderValue::from_str(event).map_err(|_| AppError::NotFound)?;
     response.headers_mut().insert("hx-trigger", event);
     Ok(response)
 }

@@ -85,9 +85,9 @@ fn what_took_seconds_or_gigabytes_is_read_or_refused_at_once() {
         "drawing",
         "deep.geojson",
         format!("{{\"a\":{}", "[".repeat(1_000_000)).as_bytes(),
-        "GeoJSON",
+        "ends in the middle",
     );
-    refused("job", "large.json", &vec![b' '; 5_000_001], "larger than 5 MB");
+    refused("job", "large.json", &vec![b' '; 5_000_001], "at most 5 MB");
     refused("prices", "none.csv", b"nothing of it", "line 1");
     // A page tree twenty thousand deep.
     let mut pdf = b"%PDF-1.4\n1 0 obj\n<< /Type /Catalog /Pages 2 0 R >>\nendobj\n".to_vec();

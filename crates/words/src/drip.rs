@@ -1,6 +1,6 @@
 //! Drip as it is laid, in words and workings.
 
-use crate::names::{nozzle, soil};
+use crate::names::{either, nozzle, soil};
 use crate::working::Working;
 use fenlo_core::catalogue::Pipe;
 use fenlo_core::drip::{DripFault, FlatEstimate, Laid, LongestRow, RowAsk, RowEnd, minutes_to_wet};
@@ -103,8 +103,16 @@ pub fn drip_rate_working(each: Flow, rows: Length, emitters: Length, u: UnitSyst
 pub fn wetted_working(ground: Soil, each: Flow, apart: Length, u: UnitSystem) -> (String, Working) {
     let time = minutes_to_wet(ground, each, apart);
     let working = Working::new(
-        "width grows with √volume: known width · √(given ÷ 0.6 gal)",
-        "planning figures for 0.6 gal (2.3 L): sand 10 in, loam 18 in, clay 24 in (25, 46, 61 cm); dig and look",
+        either(
+            u,
+            "width grows with √volume: known width · √(given ÷ 0.6 gal)",
+            "width grows with √volume: known width · √(given ÷ 2.3 L)",
+        ),
+        either(
+            u,
+            "planning figures for 0.6 gal: sand 10 in, loam 18 in, clay 24 in; dig and look",
+            "planning figures for 2.3 L: sand 25 cm, loam 46 cm, clay 61 cm; dig and look",
+        ),
     )
     .with("soil", soil(ground))
     .with("flow of one", emitter_flow(each, u))

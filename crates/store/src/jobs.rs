@@ -3,6 +3,7 @@ use crate::upgrade::FORMAT;
 use crate::{Scope, Shelf, StoreError};
 use fenlo_core::plan::Plan;
 use serde_json::Value;
+use sqlx::{Postgres, Transaction};
 
 /// A job in the list.
 #[derive(Debug, Clone, PartialEq)]
@@ -114,15 +115,29 @@ impl Scope {
     /// [`StoreError::Unavailable`].
     pub async fn create_once(&self, plan: &Plan, key: Option<&str>) -> Result<i64, StoreError> {
         let mut tx = self.pool.begin().await?;
+        let (id, _) = self.begin(&mut tx, plan, Shelf::Desk, key).await?;
+        tx.commit().await?;
+        Ok(id)
+    }
+
+    /// Begins a job on a shelf; its number, and whether it was made now or by the same key before.
+    pub(crate) async fn begin(
+        &self,
+        tx: &mut Transaction<'_, Postgres>,
+        plan: &Plan,
+        shelf: Shelf,
+        key: Option<&str>,
+    ) -> Result<(i64, bool), StoreError> {
         let id = sqlx::query_scalar!(
-            "insert into jobs (company_id, name, place, key) values ($1, $2, $3, $4)
+            "insert into jobs (company_id, name, place, key, shelf) values ($1, $2, $3, $4, $5)
              on conflict (company_id, key) where key is not null do nothing returning id",
             self.company,
             plan.name,
             plan.location,
-            key
+            key,
+            shelf.word()
         )
-        .fetch_optional(&mut *tx)
+        .fetch_optional(&mut **tx)
         .await?;
         let Some(id) = id else {
             let made = sqlx::query_scalar!(
@@ -130,7 +145,7 @@ impl Scope {
                 self.company,
                 key
             );
-            return Ok(made.fetch_one(&mut *tx).await?);
+            return Ok((made.fetch_one(&mut **tx).await?, false));
         };
         sqlx::query!(
             "insert into snapshots (job_id, seq, plan, format) values ($1, 0, $2, $3)",
@@ -138,10 +153,9 @@ impl Scope {
             to_json(id, plan)?,
             FORMAT
         )
-        .execute(&mut *tx)
+        .execute(&mut **tx)
         .await?;
-        tx.commit().await?;
-        Ok(id)
+        Ok((id, true))
     }
 
     /// Deletes a job: it rests for [`crate::RESTS_DAYS`] days, and then goes with its log.

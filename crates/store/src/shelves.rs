@@ -1,7 +1,5 @@
 //! Where a job stands, copies of it, and the company's rules that new ones begin with.
 
-use crate::log::to_json;
-use crate::upgrade::FORMAT;
 use crate::{Scope, StoreError};
 use fenlo_core::plan::{Edit, HouseRules, SetJob};
 
@@ -60,11 +58,7 @@ impl Scope {
         )
         .execute(&self.pool)
         .await?;
-        if done.rows_affected() == 1 {
-            Ok(())
-        } else {
-            Err(StoreError::NotFound)
-        }
+        one(done.rows_affected())
     }
 
     /// Brings a deleted job back to where it stood.
@@ -80,11 +74,7 @@ impl Scope {
         )
         .execute(&self.pool)
         .await?;
-        if done.rows_affected() == 1 {
-            Ok(())
-        } else {
-            Err(StoreError::NotFound)
-        }
+        one(done.rows_affected())
     }
 
     /// Where a job stands.
@@ -115,33 +105,10 @@ impl Scope {
         let open = self.job(job).await?;
         let plan = open.job.apply(&Edit::SetJob(called.clone()))?.0.plan().clone();
         let mut tx = self.pool.begin().await?;
-        let id = sqlx::query_scalar!(
-            "insert into jobs (company_id, name, place, key, shelf) values ($1, $2, $3, $4, $5)
-             on conflict (company_id, key) where key is not null do nothing returning id",
-            self.company,
-            plan.name,
-            plan.location,
-            key,
-            shelf.word()
-        )
-        .fetch_optional(&mut *tx)
-        .await?;
-        let Some(id) = id else {
-            let made = sqlx::query_scalar!(
-                "select id from jobs where company_id = $1 and key = $2",
-                self.company,
-                key
-            );
-            return Ok(made.fetch_one(&mut *tx).await?);
-        };
-        sqlx::query!(
-            "insert into snapshots (job_id, seq, plan, format) values ($1, 0, $2, $3)",
-            id,
-            to_json(id, &plan)?,
-            FORMAT
-        )
-        .execute(&mut *tx)
-        .await?;
+        let (id, made) = self.begin(&mut tx, &plan, shelf, key).await?;
+        if !made {
+            return Ok(id);
+        }
         sqlx::query!(
             "insert into pictures (job_id, name, kind, bytes)
              select $2, name, kind, bytes from pictures where job_id = $1",
@@ -180,6 +147,14 @@ impl Scope {
         .execute(&self.pool)
         .await?;
         Ok(())
+    }
+}
+
+/// Exactly the one job that was meant was changed.
+fn one(changed: u64) -> Result<(), StoreError> {
+    match changed {
+        1 => Ok(()),
+        _ => Err(StoreError::NotFound),
     }
 }
 

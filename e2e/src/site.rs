@@ -8,7 +8,8 @@ use tokio::sync::oneshot;
 
 static NEXT: AtomicU32 = AtomicU32::new(0);
 
-/// The real server on a free port with a simulated controller beside it, with the demo jobs, in a database that goes when it stops.
+/// The real server on a free port with a simulated controller beside it, with the demo jobs, in a database
+/// that goes when it stops.
 pub struct Site {
     /// `http://127.0.0.1:PORT`
     pub address: String,

@@ -1,5 +1,5 @@
-//! A whole house by the keyboard alone, its keys counted; focus that goes on where the work does; steps that stand where the
-//! eye is; a split that is looked at first; kinds that come as they are found.
+//! A whole house by the keyboard alone, its keys counted; focus that goes on where the work does; steps that
+//! stand where the eye is; a split that is looked at first; kinds that come as they are found.
 
 use anyhow::{Result, ensure};
 use fenlo_e2e::{Browser, Site};
@@ -233,7 +233,8 @@ async fn help_stands_over_its_step_and_no_page_has_a_word_for_the_console() -> R
     b.go("/jobs/2/layout").await?;
     b.click("#layout-form .btn-earth").await?;
     b.until_js(
-        "return document.querySelectorAll('#layout-ways .way').length > 0 && !!document.getElementById('layout-run')",
+        "return document.querySelectorAll('#layout-ways .way').length > 0 && \
+            !!document.getElementById('layout-run')",
         |t| t == "true",
     )
     .await?;

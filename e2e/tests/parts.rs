@@ -1,5 +1,5 @@
-//! Parts: a line is opened and its places light up, another quantity is said, a quote is kept and shown by a link,
-//! the packet is printed.
+//! Parts: a line is opened and its places light up, another quantity is said, a quote is kept and shown by a
+//! link, the packet is printed.
 
 use anyhow::{Result, ensure};
 use fenlo_e2e::{Browser, Site};

@@ -67,7 +67,8 @@ async fn forms_wait_for_a_server_that_went_away_and_are_sent_once() -> Result<()
 }
 
 /// The next request of the page goes to another address.
-const ASTRAY: &str = "const open = XMLHttpRequest.prototype.open; XMLHttpRequest.prototype.open = function (m, u, ...r) \
+const ASTRAY: &str = "const open = XMLHttpRequest.prototype.open; XMLHttpRequest.prototype.open = function \
+    (m, u, ...r) \
     { XMLHttpRequest.prototype.open = open; return open.call(this, m, '/health', ...r); };";
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
@@ -103,9 +104,11 @@ async fn what_is_refused_stays_told_until_it_is_mended_or_sent_again() -> Result
     // A second click before the answer is no second wish.
     b.go("/").await?;
     b.fill("#new-name", "Twice").await?;
-    let twice = "const f = document.querySelector('form[action=\"/jobs\"]'); const key = f.elements.key.value; \
+    let twice = "const f = document.querySelector('form[action=\"/jobs\"]'); const key = \
+        f.elements.key.value; \
         const go = () => fetch('/jobs', {method: 'POST', body: new URLSearchParams(new FormData(f))}); \
-        const done = arguments[0]; Promise.all([go(), go()]).then(all => done(all.map(r => r.url).join(' ')));";
+        const done = arguments[0]; Promise.all([go(), go()]).then(all => done(all.map(r => r.url).join(' \
+        ')));";
     let went = b.driver.execute_async(twice, vec![]).await?;
     let went = went.json().as_str().unwrap_or_default().to_owned();
     let (first, second) = went.split_once(' ').unwrap_or_default();

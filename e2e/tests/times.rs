@@ -40,7 +40,8 @@ async fn a_night_is_packed_a_start_is_dragged_and_kept_and_undo_frees_it() -> Re
     b.until_says(".times-rows", "starts").await?;
     // With the arrow keys too, and the bar keeps its focus.
     b.until_js(
-        "document.querySelector('#night .grip[data-run=v2]').focus(); return document.activeElement.dataset.run",
+        "document.querySelector('#night .grip[data-run=v2]').focus(); return \
+            document.activeElement.dataset.run",
         |run| run == "v2",
     )
     .await?;

@@ -60,7 +60,8 @@ fn typed(said: &str, usual: Option<&Value>) -> Option<Value> {
 pub fn written(config: &Config) -> Result<String> {
     let values = serde_json::to_value(config)?;
     let mut out = String::from(
-        "# How a Fenlo server is run. Every value may also come from the environment: FENLO_ and its name in capitals.\n",
+        "# How a Fenlo server is run. Every value may also come from the environment: FENLO_ and its name \
+            in capitals.\n",
     );
     for (name, meaning) in Config::MEANINGS {
         let _ = write!(out, "\n# {meaning}\n");

@@ -40,7 +40,8 @@ fn main() -> ExitCode {
     }
 }
 
-/// Lines to standard error, as the configuration has them; one that can't be read is told by the command itself.
+/// Lines to standard error, as the configuration has them; one that can't be read is told by the command
+/// itself.
 fn log(args: &args::Args) {
     let file = match &args.command {
         args::Command::Serve { config, .. } => config.as_deref(),

@@ -88,8 +88,8 @@ fn kind(word: &str) -> Result<Kind> {
     known.ok_or_else(|| BadInput::from(format!("--kind: ‘{word}’ is not one of {}", all.join(", "))))
 }
 
-/// Heads or drip of the kind that was asked for, else of the kind that suits the ground: the edit, and what it
-/// lays in a sentence.
+/// Heads or drip of the kind that was asked for, else of the kind that suits the ground: the edit, and what
+/// it lays in a sentence.
 fn proposed(
     job: &Job,
     area: &str,

@@ -1,5 +1,5 @@
-//! The helper that reads one foreign file: standard input in, what is handed over out. It bounds itself before it
-//! looks at a byte, and is stopped by whoever began it when its time is over.
+//! The helper that reads one foreign file: standard input in, what is handed over out. It bounds itself
+//! before it looks at a byte, and is stopped by whoever began it when its time is over.
 
 use anyhow::{Context, Result, bail};
 use fenlo_formats::foreign::{Foreign, Limits, MOST_HANDED, Told, read_foreign};

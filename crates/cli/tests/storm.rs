@@ -66,7 +66,8 @@ fn ask(at: SocketAddr, method: &str, path: &str, body: &str) -> Option<String> {
         "application/x-www-form-urlencoded"
     };
     let head = format!(
-        "{method} {path} HTTP/1.1\r\nhost: {at}\r\nx-fenlo: 1\r\nconnection: close\r\ncontent-type: {kind}\r\n\
+        "{method} {path} HTTP/1.1\r\nhost: {at}\r\nx-fenlo: 1\r\nconnection: close\r\ncontent-type: \
+            {kind}\r\n\
          content-length: {}\r\n\r\n{body}",
         body.len()
     );

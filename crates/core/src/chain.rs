@@ -92,8 +92,8 @@ impl Chain {
     /// set point. Below zero where the flow can't get there. `flow` from zero up.
     ///
     /// # Source
-    /// Hazen and Williams (1905) for pipes, AWWA C700 for meters, curves of the class for devices; 9.80665 kPa a
-    /// metre of height.
+    /// Hazen and Williams (1905) for pipes, AWWA C700 for meters, curves of the class for devices; 9.80665
+    /// kPa a metre of height.
     pub fn pressure_after(&self, start: Pressure, flow: Flow) -> Pressure {
         self.0.iter().fold(start, |p, step| self.step(step, p, flow))
     }

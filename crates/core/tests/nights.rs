@@ -49,8 +49,8 @@ fn night(site: &Known, month: u8, opens: u16, hours: u16, at_once: u32) -> (Job,
     (job, found)
 }
 
-/// What a head must keep at each of the three aims: nominal less a tenth, the bottom of its band and 3 psi, the
-/// bottom; a compensating emitter the bottom at once.
+/// What a head must keep at each of the three aims: nominal less a tenth, the bottom of its band and 3 psi,
+/// the bottom; a compensating emitter the bottom at once.
 fn aims(band: PressureBand, compensating: bool) -> [f64; 3] {
     let (best, least) = (band.best.psi(), band.least.psi());
     if compensating {

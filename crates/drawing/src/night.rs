@@ -39,9 +39,10 @@ impl Axis {
     }
 }
 
-/// Lanes of a night: a bar for every run, a thin line where a station soaks, what is closed hatched, and beneath
-/// for each connection the water by the minute against its design flow. A bar carries what a page needs to drag
-/// it: `data-run` (valve), `data-start`, and on the drawing `data-minute`, the width of a minute.
+/// Lanes of a night: a bar for every run, a thin line where a station soaks, what is closed hatched, and
+/// beneath for each connection the water by the minute against its design flow. A bar carries what a page
+/// needs to drag it: `data-run` (valve), `data-start`, and on the drawing `data-minute`, the width of a
+/// minute.
 pub fn night_lanes(job: &Job, stations: &[StationTimes], night: &Night, u: UnitSystem) -> String {
     let mut lanes: Vec<usize> = Vec::new();
     for run in &night.runs {

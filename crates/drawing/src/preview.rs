@@ -26,8 +26,8 @@ const EDGE: f64 = 14.0;
 /// Length of one layer's path in letters: what is finer than the picture shows is no loss.
 const MOST_LETTERS: usize = 400_000;
 
-/// A drawing as it would come in, each layer in a colour of its own; what is left out is pale and thin, ground is filled.
-/// Empty where it holds nothing with a place.
+/// A drawing as it would come in, each layer in a colour of its own; what is left out is pale and thin,
+/// ground is filled. Empty where it holds nothing with a place.
 pub fn import_preview(layers: &[PreviewLayer<'_>], low: Point, high: Point) -> String {
     let (w, h) = ((high.x - low.x).max(1e-9), (high.y - low.y).max(1e-9));
     let scale = ((SIZE.0 - 2.0 * EDGE) / w).min((SIZE.1 - 2.0 * EDGE) / h);

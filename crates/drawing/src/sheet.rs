@@ -1,5 +1,6 @@
-//! Plan sheets for paper: the ground at a true scale, in attributes that every renderer reads. What tells zones
-//! apart is the number beside their heads first and the colour second, so that black and white print works.
+//! Plan sheets for paper: the ground at a true scale, in attributes that every renderer reads. What tells
+//! zones apart is the number beside their heads first and the colour second, so that black and white print
+//! works.
 
 use crate::board::{ring_path, shape_path};
 use crate::colour;
@@ -68,8 +69,8 @@ pub struct PlanSheet {
     pub legend: BTreeSet<Legend>,
 }
 
-/// The plan inside a window of the ground at a scale (100 for 1:100). Lines and signs keep their size on paper
-/// whatever the scale.
+/// The plan inside a window of the ground at a scale (100 for 1:100). Lines and signs keep their size on
+/// paper whatever the scale.
 pub fn plan_sheet(job: &Job, window: Window, scale: f64) -> PlanSheet {
     let (l, b, r, t) = window;
     let mm = 1000.0 / scale;
@@ -312,8 +313,8 @@ impl Drawing<'_> {
         }
     }
 
-    /// Rings with a tick in the middle of the arc; the number of the valve beside the first of a zone's heads in
-    /// each area.
+    /// Rings with a tick in the middle of the arc; the number of the valve beside the first of a zone's
+    /// heads in each area.
     fn heads(&mut self) {
         for group in &self.job.groups {
             let mut told: BTreeSet<usize> = BTreeSet::new();

@@ -1,5 +1,5 @@
-//! A season's watering and care as an iCalendar file (RFC 5545), in the clock of the place ("floating" times):
-//! a controller goes by its own clock too, so nothing shifts with summer time.
+//! A season's watering and care as an iCalendar file (RFC 5545), in the clock of the place ("floating"
+//! times): a controller goes by its own clock too, so nothing shifts with summer time.
 
 use fenlo_core::job::Job;
 use fenlo_core::plan::Date;
@@ -110,8 +110,8 @@ fn starts_of(sheet: &Sheet, station: usize) -> Vec<u32> {
     runs.map(|r| r.start).collect()
 }
 
-/// Visits of care: start-up before the first month that wants water, filters each month of the season, a look at
-/// the peak, the shut-down after the last.
+/// Visits of care: start-up before the first month that wants water, filters each month of the season, a
+/// look at the peak, the shut-down after the last.
 fn visits(sheet: &Sheet) -> Vec<(Date, &'static str, String)> {
     let year = sheet.peak.year;
     let day = |month: u8, day: u32| chrono::NaiveDate::from_ymd_opt(year, u32::from(month), day).map(Date);

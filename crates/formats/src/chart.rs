@@ -5,10 +5,10 @@
 //! Field 12,spray,30,360,12,2.4,1.85
 //! ```
 //!
-//! Columns may stand in any order and be written as `pressure_kpa`, `Radius (m)`, or `PSI`, `ft`, `GPM` alone; commas,
-//! semicolons or tabs part them; lines before the header are passed over. `kind` may be left out where one is given, `arc`
-//! counts as 360, `price` as none. Rows of one name are one nozzle; rows that say different things of the same pressure
-//! and arc are faults.
+//! Columns may stand in any order and be written as `pressure_kpa`, `Radius (m)`, or `PSI`, `ft`, `GPM`
+//! alone; commas, semicolons or tabs part them; lines before the header are passed over. `kind` may be left
+//! out where one is given, `arc` counts as 360, `price` as none. Rows of one name are one nozzle; rows that
+//! say different things of the same pressure and arc are faults.
 
 use fenlo_core::catalogue::{ChartRow, Kind, OwnNozzle};
 use fenlo_core::units::{Flow, Length, Pressure};
@@ -165,8 +165,8 @@ const FORMULA: [char; 4] = ['=', '+', '-', '@'];
 /// Lines among which a header is looked for.
 const TITLE_LINES: usize = 10;
 
-/// Lines above the header, and what parts the columns: the first line that names two columns that are known, by the mark
-/// that makes most of them.
+/// Lines above the header, and what parts the columns: the first line that names two columns that are known,
+/// by the mark that makes most of them.
 fn layout(text: &str) -> (usize, u8) {
     let mark = |line: &str| {
         let count = |mark: u8| line.bytes().filter(|b| *b == mark).count();
@@ -199,8 +199,8 @@ fn layout(text: &str) -> (usize, u8) {
     (header, mark(text.lines().nth(header).unwrap_or("")))
 }
 
-/// Rows of a nozzle that can't both be so: another throw or flow at the same pressure and arc, or less flow at more
-/// pressure.
+/// Rows of a nozzle that can't both be so: another throw or flow at the same pressure and arc, or less flow
+/// at more pressure.
 fn contradictions(nozzle: &OwnNozzle, lines: &[usize]) -> Vec<ChartFault> {
     let mut out = Vec::new();
     for (k, b) in nozzle.chart.iter().enumerate() {
@@ -235,8 +235,8 @@ fn contradictions(nozzle: &OwnNozzle, lines: &[usize]) -> Vec<ChartFault> {
     out
 }
 
-/// A number as charts write it, with a point or a comma; `commas` says that the file itself is parted by commas, so that
-/// `1,200` in a cell may be either of two.
+/// A number as charts write it, with a point or a comma; `commas` says that the file itself is parted by
+/// commas, so that `1,200` in a cell may be either of two.
 fn number(text: &str, commas: bool) -> Result<f64, String> {
     let shown: String = text.chars().take(20).collect();
     let thousands = |t: &str| {

@@ -6,8 +6,8 @@
 //! ```
 //!
 //! A column `date` (2026-07-03) makes it days, `month` (7, or 2026-07) months. Units are `mm` or `in`, by the
-//! `day`, `week` or `month`; without one they count for the row's own time. In place of `et0` a file of days or
-//! months may have `high` and `low` temperatures (`c` or `f`): evaporation is then that of Hargreaves and
+//! `day`, `week` or `month`; without one they count for the row's own time. In place of `et0` a file of days
+//! or months may have `high` and `low` temperatures (`c` or `f`): evaporation is then that of Hargreaves and
 //! Samani (1985) at the latitude given.
 
 use crate::chart::ChartFault;
@@ -189,7 +189,8 @@ impl Columns {
             },
             _ => {
                 return Err(
-                    "the header needs a column ‘et0’ with its unit (‘et0 in/week’, ‘et0 mm/day’), or ‘high’ and \
+                    "the header needs a column ‘et0’ with its unit (‘et0 in/week’, ‘et0 mm/day’), or ‘high’ \
+                        and \
                      ‘low’ temperatures"
                         .into(),
                 );

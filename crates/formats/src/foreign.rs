@@ -1,5 +1,6 @@
 //! Files of others, read where they can hold nothing: a process of its own, bounded in memory and time, reads
-//! the file and hands over what it found in a small format of ours. What reads the answer meets no foreign byte.
+//! the file and hands over what it found in a small format of ours. What reads the answer meets no foreign
+//! byte.
 //!
 //! | kind | handed over |
 //! |---|---|
@@ -149,8 +150,8 @@ pub struct HandedJob {
     pub left: Vec<String>,
 }
 
-/// Reads a foreign file and writes what is handed over. `name` is what the file was called, `page` (from 1) the
-/// page of a PDF.
+/// Reads a foreign file and writes what is handed over. `name` is what the file was called, `page` (from 1)
+/// the page of a PDF.
 ///
 /// # Errors
 /// What is wrong with the file.

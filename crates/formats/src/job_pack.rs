@@ -103,7 +103,8 @@ impl Packed {
             Some(Ok(_)) => left.push("the picture beneath: it has another size than the job says".into()),
             Some(Err(why)) => left.push(format!("the picture beneath: {}", why.to_lowercase())),
             None => left.push(
-                "the picture beneath: a JSON file carries none; download the job with its picture (ZIP) to bring it"
+                "the picture beneath: a JSON file carries none; download the job with its picture (ZIP) to \
+                    bring it"
                     .into(),
             ),
         }

@@ -119,7 +119,8 @@ fn unpack(bytes: &[u8], photo: bool) -> Result<DynamicImage, String> {
     reader.into_decoder().and_then(upright).map_err(|e| match e {
         image::ImageError::Limits(_) => {
             format!(
-                "The picture is larger than {MOST_READ} by {MOST_READ} pixels, or takes more than {} MB unpacked: \
+                "The picture is larger than {MOST_READ} by {MOST_READ} pixels, or takes more than {} MB \
+                    unpacked: \
                  make it smaller first",
                 MOST_MEMORY / 1_000_000
             )
@@ -144,8 +145,8 @@ fn upright(mut decoder: impl ImageDecoder) -> ImageResult<DynamicImage> {
     Ok(picture)
 }
 
-/// Whether a JPEG has the mark of its end behind its first scan. What reads it fills a missing rest with grey; a
-/// preview within its head has such a mark too.
+/// Whether a JPEG has the mark of its end behind its first scan. What reads it fills a missing rest with
+/// grey; a preview within its head has such a mark too.
 fn is_whole_jpeg(bytes: &[u8]) -> bool {
     let mut at = 2;
     while let Some([0xff, kind, high, low]) = bytes.get(at..at + 4) {

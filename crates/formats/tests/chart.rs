@@ -140,7 +140,8 @@ fn a_comma_that_may_be_either_is_asked_about() {
         ["2: flow is ‘1,200’ may be 1200 or 1.200: write one of them"]
     );
     assert!(n.is_empty());
-    // In a file that parts by semicolons a comma is a decimal one; two of them, or a point behind, say thousands.
+    // In a file that parts by semicolons a comma is a decimal one; two of them, or a point behind, say
+    // thousands.
     let (n, faults) = read("name;kind;pressure kPa;radius m;flow L/h\nA;spray;200;3,7;1,200\n");
     assert!(
         faults.is_empty() && (n[0].chart[0].flow.lpm() * 60.0 - 1.2).abs() < 1e-9,

@@ -1,5 +1,6 @@
-//! What other tools draw and other libraries write: loose lines, rings in rings, blocks stretched and turned over, letters of
-//! other code pages, layers that are off; areas and places known by hand (drawings/README.md).
+//! What other tools draw and other libraries write: loose lines, rings in rings, blocks stretched and turned
+//! over, letters of other code pages, layers that are off; areas and places known by hand
+//! (drawings/README.md).
 
 #![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
 
@@ -112,7 +113,8 @@ fn blocks_are_stretched_turned_over_and_take_the_layer_that_they_stand_on() {
         area("lawn", 0)
     );
     assert!(near(area("bed", 0), 16.0 + 2.0 * PI) && near(area("bed", 1), 16.0 + 2.0 * PI));
-    // Seen from below at x = -100, its square lies from 100 leftwards to 96, and its half circle left of that.
+    // Seen from below at x = -100, its square lies from 100 leftwards to 96, and its half circle left of
+    // that.
     let turned = &drawing.layers["bed"].closed[1].0.outline;
     let xs: Vec<f64> = turned.flat(1e-4).iter().map(|p| p.x).collect();
     let (low, high) = xs

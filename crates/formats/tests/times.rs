@@ -101,7 +101,8 @@ fn the_season_is_a_calendar_that_others_read() {
     let unfolded = text.replace("\r\n ", "");
     let begins = unfolded.matches("BEGIN:VEVENT").count();
     assert_eq!(begins, unfolded.matches("END:VEVENT").count());
-    // Every second day at the most in July and August, and in the ten months without figures by the peak week.
+    // Every second day at the most in July and August, and in the ten months without figures by the peak
+    // week.
     let nights = unfolded
         .lines()
         .filter(|l| l.starts_with("SUMMARY:Watering"))

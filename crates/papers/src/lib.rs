@@ -1,8 +1,8 @@
-//! Documents as PDF: quote, plan sheets, crew packet, order. Set by typst with the fonts that ship here; nothing is
-//! fetched.
+//! Documents as PDF: quote, plan sheets, crew packet, order. Set by typst with the fonts that ship here;
+//! nothing is fetched.
 //!
-//! A process of its own makes them (`fenlo-papers`): its long build holds up no start, and nothing it does can hold
-//! the server.
+//! A process of its own makes them (`fenlo-papers`): its long build holds up no start, and nothing it does
+//! can hold the server.
 //!
 //! ```
 //! use fenlo_core::plan::Plan;

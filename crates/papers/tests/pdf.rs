@@ -1,4 +1,5 @@
-//! Documents read back by another library: text is there, pages and their sizes are right, a scale measures right.
+//! Documents read back by another library: text is there, pages and their sizes are right, a scale measures
+//! right.
 
 #![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
 

@@ -1,5 +1,5 @@
-//! A simulated controller with a sensor for flow and pressure: runs a programme in fast time on the solved network
-//! of a site, faults and all. docs/CONTROLLER.md has its protocol.
+//! A simulated controller with a sensor for flow and pressure: runs a programme in fast time on the solved
+//! network of a site, faults and all. docs/CONTROLLER.md has its protocol.
 
 use axum::extract::{DefaultBodyLimit, State};
 use axum::http::StatusCode;
@@ -38,7 +38,8 @@ fn dirt() -> Stage {
     }
 }
 
-/// Runs a programme in fast time. Between two moments at which a valve opens or closes the network is solved once.
+/// Runs a programme in fast time. Between two moments at which a valve opens or closes the network is solved
+/// once.
 pub fn run(job: &Job, known: &Assessment, programme: &Programme, faults: &[Fault]) -> Log {
     let mut moments: Vec<u32> = programme
         .runs

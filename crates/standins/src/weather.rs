@@ -30,8 +30,8 @@ pub struct Day {
 /// Share of days on which it rains where a month has 60 mm.
 const WET_DAYS: f64 = 0.30;
 
-/// Every day of a year. Temperatures go round the month's means in spells, rain falls on some days and makes them
-/// cloudy and cool; months come out near the station's table.
+/// Every day of a year. Temperatures go round the month's means in spells, rain falls on some days and makes
+/// them cloudy and cool; months come out near the station's table.
 pub fn days(station: &Station, year: i32, seed: u64) -> Vec<Day> {
     let mut rng = ChaCha8Rng::seed_from_u64(seed);
     let Some(first) = NaiveDate::from_ymd_opt(year, 1, 1) else {

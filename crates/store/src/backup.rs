@@ -1,8 +1,9 @@
 //! Everything in one file, and back: consistent while people work, checked to the last byte.
 //!
-//! A backup is gzipped text: a head, a line for each row, an end with the number of rows and a SHA-256 of what stands
-//! before it. Rows are JSON as the database writes and reads it, so that no figure passes through ours. It is written
-//! from one snapshot of the database; who edits meanwhile is not held up, and what they do is not in it.
+//! A backup is gzipped text: a head, a line for each row, an end with the number of rows and a SHA-256 of
+//! what stands before it. Rows are JSON as the database writes and reads it, so that no figure passes
+//! through ours. It is written from one snapshot of the database; who edits meanwhile is not held up, and
+//! what they do is not in it.
 
 use crate::{Scope, Store, StoreError};
 use flate2::Compression;
@@ -154,8 +155,8 @@ impl Store {
         Ok(done)
     }
 
-    /// Puts a backup back, whole or not at all, into a database without jobs and prices. The file is read twice: it is
-    /// checked to its end before the first row is touched.
+    /// Puts a backup back, whole or not at all, into a database without jobs and prices. The file is read
+    /// twice: it is checked to its end before the first row is touched.
     ///
     /// # Errors
     /// The file is not whole or newer, the database is not empty, or away.
@@ -176,7 +177,8 @@ impl Store {
             .fetch_one(&pool)
             .await?;
         if had.is_none() {
-            // Rows are put into the tables that they come from; these are brought up to date with the rows in them.
+            // Rows are put into the tables that they come from; these are brought up to date with the rows
+            // in them.
             tables.set_ignore_missing(false);
             tables.run_to(head.schema, &pool).await.map_err(migrate)?;
         }
@@ -221,7 +223,8 @@ impl Store {
         }
         for table in NUMBERED {
             let query = format!(
-                "select setval(pg_get_serial_sequence('{table}', 'id'), coalesce(max(id), 0) + 1, false) from {table}"
+                "select setval(pg_get_serial_sequence('{table}', 'id'), coalesce(max(id), 0) + 1, false) \
+                    from {table}"
             );
             sqlx::query(AssertSqlSafe(query)).execute(&mut *tx).await?;
         }
@@ -256,7 +259,8 @@ impl Scope {
 /// Columns of a table that hold what is not worked out from others.
 async fn columns(tx: &mut PgConnection, table: &str) -> Result<String, sqlx::Error> {
     sqlx::query_scalar(
-        "select string_agg(quote_ident(column_name), ', ' order by ordinal_position) from information_schema.columns
+        "select string_agg(quote_ident(column_name), ', ' order by ordinal_position) from \
+            information_schema.columns
          where table_schema = current_schema and table_name = $1 and is_generated = 'NEVER'",
     )
     .bind(table)

@@ -34,7 +34,8 @@ pub enum StoreError {
     },
     /// A row of a later version.
     #[error(
-        "job {job} was written by a newer Fenlo (format {format}; this one knows up to {known}): update this server to \
+        "job {job} was written by a newer Fenlo (format {format}; this one knows up to {known}): update \
+            this server to \
          open it"
     )]
     Newer {

@@ -140,7 +140,8 @@ impl Scope {
     pub async fn drop_upload(&self, job: i64, id: i64) -> Result<(), StoreError> {
         sqlx::query!(
             "delete from uploads using jobs
-             where jobs.id = job_id and job_id = $1 and uploads.id = $2 and company_id = $3 and shelf <> 'deleted'",
+             where jobs.id = job_id and job_id = $1 and uploads.id = $2 and company_id = $3 and shelf <> \
+             'deleted'",
             job,
             id,
             self.company

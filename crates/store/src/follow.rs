@@ -15,9 +15,9 @@ const TRUSTED: Duration = Duration::from_secs(1);
 const EVERY: Duration = Duration::from_millis(500);
 
 impl Store {
-    /// Connects to the first of these that takes writes, and brings its tables up to date. With more than one, a task
-    /// goes on looking: where the database that is used is gone or became a standby, new connections lead to another
-    /// that takes writes.
+    /// Connects to the first of these that takes writes, and brings its tables up to date. With more than
+    /// one, a task goes on looking: where the database that is used is gone or became a standby, new
+    /// connections lead to another that takes writes.
     ///
     /// # Errors
     /// [`StoreError::Unavailable`] when none can be reached.

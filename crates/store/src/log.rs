@@ -105,7 +105,8 @@ impl Scope {
             .await?;
         let head = sqlx::query_as!(
             Head,
-            "select seq, undo_top, redo_top from jobs where id = $1 and company_id = $2 and shelf <> 'deleted'",
+            "select seq, undo_top, redo_top from jobs where id = $1 and company_id = $2 and shelf <> \
+                'deleted'",
             job,
             self.company
         )
@@ -142,7 +143,8 @@ impl Scope {
         // The lock makes writers of one job queue; others go on.
         let head = sqlx::query_as!(
             Head,
-            "select seq, undo_top, redo_top from jobs where id = $1 and company_id = $2 and shelf <> 'deleted' for update",
+            "select seq, undo_top, redo_top from jobs where id = $1 and company_id = $2 and shelf <> \
+                'deleted' for update",
             job,
             self.company
         )

@@ -117,7 +117,8 @@ impl Scope {
             sqlx::query!(
                 "insert into prices (company_id, number, supplier, text, price, pack, minimum, dated)
                  select $1, n, s, t, p, k, m, nullif(d, '')::date
-                 from unnest($2::text[], $3::text[], $4::text[], $5::numeric[], $6::int[], $7::int[], $8::text[])
+                 from unnest($2::text[], $3::text[], $4::text[], $5::numeric[], $6::int[], $7::int[], \
+                 $8::text[])
                      as new (n, s, t, p, k, m, d)
                  on conflict (company_id, number, supplier) do update set
                      text = excluded.text, price = excluded.price, pack = excluded.pack,
@@ -196,8 +197,8 @@ impl Scope {
         Ok(PricesPage { prices, total })
     }
 
-    /// What the book knows of these parts ([`fenlo_core::pricing::part_key`]): their own numbers, and every price of
-    /// those.
+    /// What the book knows of these parts ([`fenlo_core::pricing::part_key`]): their own numbers, and every
+    /// price of those.
     ///
     /// # Errors
     /// [`StoreError::Unavailable`].

@@ -1,6 +1,6 @@
-//! The newest numbers of jobs, asked for together. Every page asks whether what is known of its job is still the
-//! newest; hundreds that ask at once become one query. Whoever asks while one is under way waits for the next, so that
-//! nobody hears of a state before his own last edit.
+//! The newest numbers of jobs, asked for together. Every page asks whether what is known of its job is still
+//! the newest; hundreds that ask at once become one query. Whoever asks while one is under way waits for the
+//! next, so that nobody hears of a state before his own last edit.
 
 use crate::StoreError;
 use sqlx::PgPool;

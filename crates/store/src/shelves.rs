@@ -90,8 +90,8 @@ impl Scope {
         Ok(Shelf::parse(&word.fetch_one(&self.pool).await?).unwrap_or_default())
     }
 
-    /// A new job that begins as another stands, called otherwise, with its pictures and without its history and
-    /// quotes; once for a key.
+    /// A new job that begins as another stands, called otherwise, with its pictures and without its history
+    /// and quotes; once for a key.
     ///
     /// # Errors
     /// [`StoreError::NotFound`], [`StoreError::Unreadable`], [`StoreError::Unavailable`].

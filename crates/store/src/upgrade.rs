@@ -1,5 +1,5 @@
-//! Rows written by earlier versions of Fenlo, brought up to this one step by step. A newer one is refused: reading it
-//! as if it were ours would lose what we do not know.
+//! Rows written by earlier versions of Fenlo, brought up to this one step by step. A newer one is refused:
+//! reading it as if it were ours would lose what we do not know.
 
 use crate::StoreError;
 use serde_json::Value;
@@ -76,7 +76,8 @@ mod tests {
         let refused = through(7, 4, json!({}), &STEPS).unwrap_err().to_string();
         assert_eq!(
             refused,
-            "job 7 was written by a newer Fenlo (format 4; this one knows up to 3): update this server to open it"
+            "job 7 was written by a newer Fenlo (format 4; this one knows up to 3): update this server to \
+                open it"
         );
         assert!(through(7, 0, json!({}), &STEPS).is_err());
     }

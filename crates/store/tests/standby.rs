@@ -1,4 +1,5 @@
-//! A rehearsal: the database is lost in a storm of edits, its standby takes over, no acknowledged edit is lost.
+//! A rehearsal: the database is lost in a storm of edits, its standby takes over, no acknowledged edit is
+//! lost.
 
 #![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
 

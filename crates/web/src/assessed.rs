@@ -31,7 +31,8 @@ pub struct NightWork {
 }
 
 impl Assessed {
-    /// Of a job; what an earlier state knew of evenness is kept where heads, ground and pressures are the same.
+    /// Of a job; what an earlier state knew of evenness is kept where heads, ground and pressures are the
+    /// same.
     pub fn new(open: OpenJob, assessment: Assessment, before: Option<&Self>) -> Self {
         let same = |b: &&Self| {
             let (now, then) = (&open.job, &b.open.job);

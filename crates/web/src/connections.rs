@@ -1,5 +1,5 @@
-//! The connections that are open: when there are too many, the one that has been silent longest makes room. Whoever
-//! opens hundreds and says nothing on them so pushes out his own.
+//! The connections that are open: when there are too many, the one that has been silent longest makes room.
+//! Whoever opens hundreds and says nothing on them so pushes out his own.
 
 use axum::body::{Body, HttpBody};
 use http_body::{Frame, SizeHint};

@@ -38,7 +38,8 @@ pub struct Ask<'a> {
 pub enum NoPaper {
     /// The helper is still being built.
     #[error(
-        "documents are not ready yet: their part of Fenlo is still being built, some minutes after the first start"
+        "documents are not ready yet: their part of Fenlo is still being built, some minutes after the \
+            first start"
     )]
     NotReady,
     /// It was stopped.

@@ -1,4 +1,5 @@
-//! Pages that are ready to be sent: rendered and compressed once, sent to everybody who asks until the job changes.
+//! Pages that are ready to be sent: rendered and compressed once, sent to everybody who asks until the job
+//! changes.
 
 use crate::app::compute;
 use crate::error::AppError;

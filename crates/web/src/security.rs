@@ -1,7 +1,7 @@
 //! What stands before every page, and headers that every answer carries.
 //!
-//! 1. Only names that were configured are answered to: with any other a page elsewhere could have its own name
-//!    lead here, and read and write everything.
+//! 1. Only names that were configured are answered to: with any other a page elsewhere could have its own
+//!    name lead here, and read and write everything.
 //! 2. What changes something comes from our own pages: a browser says so, anything else by a header that no
 //!    other site's page can send.
 //! 3. Scripts, styles, fonts and images come from this server alone; nothing inline runs.

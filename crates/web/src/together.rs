@@ -1,5 +1,5 @@
-//! The same question asked by many at once, answered once. Who asks while an answer is being found waits for the next,
-//! so that nobody is told of a state before his own last edit.
+//! The same question asked by many at once, answered once. Who asks while an answer is being found waits for
+//! the next, so that nobody is told of a state before his own last edit.
 
 use std::collections::HashMap;
 use std::hash::Hash;

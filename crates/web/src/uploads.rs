@@ -28,8 +28,8 @@ const SLOWEST: u64 = 20_000;
 const MOST_FIELDS: usize = 20;
 const MOST_FIELD: usize = 10_000;
 
-/// The file of a form, with the fields beside it. The file lies on the disk without a name: it never fills the
-/// memory, and goes when it was read.
+/// The file of a form, with the fields beside it. The file lies on the disk without a name: it never fills
+/// the memory, and goes when it was read.
 pub struct SentFile {
     /// As the browser names it, without control characters.
     pub name: String,

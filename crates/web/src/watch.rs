@@ -167,8 +167,8 @@ fn word(method: &Method) -> &'static str {
     }
 }
 
-/// Names a request, and writes one line to the log when it is answered. Paths are logged as routes: what stands in
-/// them may be a secret.
+/// Names a request, and writes one line to the log when it is answered. Paths are logged as routes: what
+/// stands in them may be a secret.
 pub async fn follow(State(watch): State<Arc<Watch>>, mut request: Request, next: Next) -> Response {
     let began = Instant::now();
     let id = watch.name();

@@ -1,4 +1,5 @@
-//! Connections that say nothing, half of something, or take nothing: none is for ever, and none keeps others out.
+//! Connections that say nothing, half of something, or take nothing: none is for ever, and none keeps others
+//! out.
 
 #![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
 
@@ -41,7 +42,8 @@ async fn half_sent_requests_end_and_silent_ones_make_room(pool: PgPool) {
     let mut head = opened("GET / HTTP/1.1\r\nhost: localhost\r\n").await;
     closed(&mut head).await;
     let mut body = opened(
-        "POST /jobs HTTP/1.1\r\nhost: localhost\r\nx-fenlo: 1\r\ncontent-type: application/x-www-form-urlencoded\r\n\
+        "POST /jobs HTTP/1.1\r\nhost: localhost\r\nx-fenlo: 1\r\ncontent-type: \
+            application/x-www-form-urlencoded\r\n\
          content-length: 900\r\n\r\nname=",
     )
     .await;

@@ -1,5 +1,5 @@
-//! The desk: jobs put away, copied, deleted and brought back; the company's rules; drawings looked at before they come in;
-//! pictures that travel with the job; heads put on valves from the board; help.
+//! The desk: jobs put away, copied, deleted and brought back; the company's rules; drawings looked at before
+//! they come in; pictures that travel with the job; heads put on valves from the board; help.
 
 #![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
 
@@ -194,7 +194,8 @@ async fn a_picture_travels_with_its_job_and_a_page_is_laid_at_its_scale(pool: Pg
         form
     };
     let head = format!(
-        "POST /jobs/1/ground/picture HTTP/1.1\r\ncontent-type: multipart/form-data; boundary=B\r\norigin: http://{at}"
+        "POST /jobs/1/ground/picture HTTP/1.1\r\ncontent-type: multipart/form-data; boundary=B\r\norigin: \
+            http://{at}"
     );
     let bad = ask(at, &head, page("a lot")).await;
     assert!(

@@ -1,4 +1,5 @@
-//! Drip and assemblies from their forms: laid, changed, put together; what can't be is said and changes nothing.
+//! Drip and assemblies from their forms: laid, changed, put together; what can't be is said and changes
+//! nothing.
 
 #![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
 

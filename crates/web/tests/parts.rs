@@ -30,7 +30,8 @@ async fn upload(at: SocketAddr, path: &str, name: &str, text: &str) -> String {
         "--x\r\nContent-Disposition: form-data; name=\"file\"; filename=\"{name}\"\r\n\r\n{text}\r\n--x--\r\n"
     );
     let request = format!(
-        "POST {path} HTTP/1.1\r\nhx-request: true\r\norigin: http://{at}\r\ncontent-type: multipart/form-data; boundary=x"
+        "POST {path} HTTP/1.1\r\nhx-request: true\r\norigin: http://{at}\r\ncontent-type: \
+            multipart/form-data; boundary=x"
     );
     ask(at, &request, &form).await
 }

@@ -40,12 +40,14 @@ pub fn part_why(role: PartRole, place: AssemblyPlace) -> &'static str {
         PartRole::Source => "Here the water comes from.",
         PartRole::Valve => "Opens and shuts the zone; behind the device that protects the drinking water.",
         PartRole::AntiSiphon => {
-            "Opens and shuts the zone and lets air in when it shuts, so nothing is sucked back: above every outlet, \
+            "Opens and shuts the zone and lets air in when it shuts, so nothing is sucked back: above every \
+                outlet, \
              and no valve behind it."
         }
         PartRole::Timer => "Opens and shuts the zone on its battery; indoors before it freezes.",
         PartRole::Breaker => {
-            "Lets air in when the tap is shut, so nothing is sucked back: behind the last valve, above every outlet."
+            "Lets air in when the tap is shut, so nothing is sucked back: behind the last valve, above \
+                every outlet."
         }
         PartRole::Isolation => "Shuts by hand, so that the rest can be taken apart.",
         PartRole::Splitter => "Keeps an outlet for the hose.",
@@ -102,29 +104,39 @@ pub fn assembly_fault(fault: &AssemblyFault, u: UnitSystem) -> (String, String) 
         ),
         AssemblyFault::ValveAfterBreaker => (
             "A valve behind the vacuum breaker",
-            "Shut, it keeps the breaker under pressure and it no longer opens: it protects nothing. Every valve comes \
+            "Shut, it keeps the breaker under pressure and it no longer opens: it protects nothing. Every \
+                valve comes \
              before it."
                 .to_owned(),
         ),
         AssemblyFault::NoBreaker => (
             "Nothing keeps water from being sucked back",
-            "At a tap a vacuum breaker stands behind the timer, and one behind every other outlet. The local code says \
+            "At a tap a vacuum breaker stands behind the timer, and one behind every other outlet. The \
+                local code says \
              which."
                 .to_owned(),
         ),
         AssemblyFault::BreakerLow { stands, wanted } => (
             "Vacuum breaker too low",
             format!(
-                "It stands {} over the ground; 6 in (15 cm) over the highest outlet are {}. The local code may ask for \
+                "It stands {} over the ground; 6 in (15 cm) over the highest outlet are {}. The local code \
+                    may ask for \
                  more.",
                 over(stands),
                 over(wanted)
             ),
         ),
-        AssemblyFault::Reversed => ("Against the flow", "Its arrow points back: turn it round.".to_owned()),
+        AssemblyFault::Reversed => (
+            "Against the flow",
+            "Its arrow points back: turn it round.".to_owned(),
+        ),
         AssemblyFault::EndsApart { outlet, inlet } => (
             "Ends that do not fit",
-            format!("{} before it, {} of its own: a fitting is missing between.", part_end(outlet), part_end(inlet)),
+            format!(
+                "{} before it, {} of its own: a fitting is missing between.",
+                part_end(outlet),
+                part_end(inlet)
+            ),
         ),
         AssemblyFault::Diameters { before, own } => (
             "Tubes of different diameter",
@@ -132,11 +144,19 @@ pub fn assembly_fault(fault: &AssemblyFault, u: UnitSystem) -> (String, String) 
         ),
         AssemblyFault::NoRoomToOpen { wanted, there } => (
             "No room to open it",
-            format!("Its bowl wants {} to come off; {} are left.", over(wanted), over(there)),
+            format!(
+                "Its bowl wants {} to come off; {} are left.",
+                over(wanted),
+                over(there)
+            ),
         ),
         AssemblyFault::TooLong { length, room } => (
             "Longer than the room",
-            format!("All parts together are {} long; there are {}.", over(length), over(room)),
+            format!(
+                "All parts together are {} long; there are {}.",
+                over(length),
+                over(room)
+            ),
         ),
         AssemblyFault::OutsideBand { least, most, flow } => (
             "Outside its flow",
@@ -153,11 +173,18 @@ pub fn assembly_fault(fault: &AssemblyFault, u: UnitSystem) -> (String, String) 
         ),
         AssemblyFault::OverRating { stands, rating } => (
             "More than it bears",
-            format!("{} stand there with the water shut; it bears {}.", stands.show(u), rating.show(u)),
+            format!(
+                "{} stand there with the water shut; it bears {}.",
+                stands.show(u),
+                rating.show(u)
+            ),
         ),
         AssemblyFault::NoSupport { parts, length } => (
             "Its weight hangs on the tap",
-            format!("{parts} parts, {} long: prop them up with a bracket, a stake or a block.", over(length)),
+            format!(
+                "{parts} parts, {} long: prop them up with a bracket, a stake or a block.",
+                over(length)
+            ),
         ),
         AssemblyFault::TapeOnWasher => (
             "Tape where a washer seals",
@@ -171,7 +198,12 @@ pub fn assembly_fault(fault: &AssemblyFault, u: UnitSystem) -> (String, String) 
             "A thread without tape",
             "Tapered threads leak without tape: 4 to 5 turns in the direction of tightening.".to_owned(),
         ),
-        AssemblyFault::NotFirst => ("The source is not first", "Water comes from it: it begins the row.".to_owned()),
+        AssemblyFault::NotFirst => (
+            "The source is not first",
+            "Water comes from it: it begins the \
+            row."
+                .to_owned(),
+        ),
     };
     (title.to_owned(), text)
 }

@@ -84,7 +84,8 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
             said(
                 "Drip without a regulator",
                 format!(
-                    "{} reach tubing and fittings{} when an end is closed or a valve downstream shuts.{bodies}",
+                    "{} reach tubing and fittings{} when an end is closed or a valve downstream \
+                        shuts.{bodies}",
                     s.most().show(u),
                     lowest_point(s, u)
                 ),
@@ -142,7 +143,8 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
         } => said(
             "Flushing is slow at the row ends",
             format!(
-                "{name}: with the flush valve open {} run out, {} at the inlet, and the water moves at {} at the slowest \
+                "{name}: with the flush valve open {} run out, {} at the inlet, and the water moves at {} \
+                    at the slowest \
                 row end; {} carries settled silt off. Fewer rows at a time, a wider header, or open rows one \
                 after the other.",
                 out.show(u),
@@ -204,14 +206,16 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
             },
             if *tape {
                 format!(
-                    "{name} falls {} over the longest row ({fall:.0} %): {} between its ends, where the tape works \
+                    "{name} falls {} over the longest row ({fall:.0} %): {} between its ends, where the \
+                        tape works \
                     at about 10 psi (70 kPa). Level ground, or compensating dripline.",
                     height.show(u),
                     Pressure::of_height(*height).show(u)
                 )
             } else {
                 format!(
-                    "{name}: they fall {} over the longest row ({fall:.0} %): when it shuts off, all that is in a row \
+                    "{name}: they fall {} over the longest row ({fall:.0} %): when it shuts off, all that \
+                        is in a row \
                     runs out at its low end. Along the contour every row stays full.",
                     height.show(u)
                 )
@@ -229,7 +233,8 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
         } => said(
             "Long micro tube",
             format!(
-                "{name}: {} to one emitter; {} is the most that is usual. Bring the line nearer, or set a manifold there.",
+                "{name}: {} to one emitter; {} is the most that is usual. Bring the line nearer, or set a \
+                    manifold there.",
                 longest.show(u),
                 usual.show(u)
             ),
@@ -273,7 +278,8 @@ pub(crate) fn of_system(check: &Check, u: UnitSystem) -> Option<Said> {
         Check::BelowAim { gets, aim, band } => said(
             "Below its best",
             format!(
-                "{} at the last head where {} are aimed at: it works, but short of its throw (best {}, usable \
+                "{} at the last head where {} are aimed at: it works, but short of its throw (best {}, \
+                    usable \
                  from {}).",
                 gets.show(u),
                 aim.show(u),
@@ -319,7 +325,8 @@ pub(crate) fn of_system(check: &Check, u: UnitSystem) -> Option<Said> {
         Check::ServiceVelocity { shared, flow, surge } => said(
             format!("{} in {}", shared.velocity.show(u), shared.pipe),
             format!(
-                "With this zone the shared {} runs at {}, the limit is {}: a valve that shuts at once adds up \
+                "With this zone the shared {} runs at {}, the limit is {}: a valve that shuts at once adds \
+                    up \
                  to {}.",
                 shared.pipe,
                 shared.velocity.show(u),
@@ -328,7 +335,8 @@ pub(crate) fn of_system(check: &Check, u: UnitSystem) -> Option<Said> {
             ),
             Working::new(
                 "v = Q / (π d² / 4); surge Δp = ρ·a·v",
-                "house rule for the limit; Joukowsky 1898, wave speed 400 m/s in plastic, 1,250 m/s in metal; \
+                "house rule for the limit; Joukowsky 1898, wave speed 400 m/s in plastic, 1,250 m/s in \
+                    metal; \
                  valves shut slower, so an upper bound",
             )
             .with("flow of the zone", flow.show(u))
@@ -385,10 +393,13 @@ pub(crate) fn of_system(check: &Check, u: UnitSystem) -> Option<Said> {
             format!(
                 "{valves} valves, and the controller has {stations} stations: a larger one, or a module more."
             ),
-            Working::new("valves ≤ stations", "one valve is one station; a master valve has its own")
-                .with("valves", valves.to_string())
-                .with("stations", stations.to_string())
-                .gives(format!("{} missing", valves - *stations as usize)),
+            Working::new(
+                "valves ≤ stations",
+                "one valve is one station; a master valve has its own",
+            )
+            .with("valves", valves.to_string())
+            .with("stations", stations.to_string())
+            .gives(format!("{} missing", valves - *stations as usize)),
         ),
         _ => return None,
     })
@@ -470,7 +481,8 @@ pub(crate) fn of_heads(check: &Check, u: UnitSystem) -> Option<Said> {
             said(
                 "Arcs of one nozzle",
                 format!(
-                    "{group}: {} give the same on small arcs as on large ones, {ratio:.1} times the rate. Give \
+                    "{group}: {} give the same on small arcs as on large ones, {ratio:.1} times the rate. \
+                        Give \
                      each arc its nozzle.",
                     each.join(", ")
                 ),
@@ -505,7 +517,8 @@ pub(crate) fn of_heads(check: &Check, u: UnitSystem) -> Option<Said> {
         } => said(
             "No such arc",
             format!(
-                "{group}: {heads} heads are set to {arc}°, which is not made: {from}° to {to}°, or a full circle."
+                "{group}: {heads} heads are set to {arc}°, which is not made: {from}° to {to}°, or a full \
+                    circle."
             ),
             Working::new("arc that the nozzle can be set to", "typical of the class")
                 .with("set", format!("{arc}°"))
@@ -526,7 +539,8 @@ pub(crate) fn of_heads(check: &Check, u: UnitSystem) -> Option<Said> {
             said(
                 "Not head to head",
                 format!(
-                    "{heads} of {of} heads do not reach {next}: the widest gap is {}, the throw at the pressure \
+                    "{heads} of {of} heads do not reach {next}: the widest gap is {}, the throw at the \
+                        pressure \
                      there {}.",
                     gap.show(u),
                     throw.show(u)

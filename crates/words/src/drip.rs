@@ -15,7 +15,8 @@ use fenlo_core::zone::Flushing;
 pub fn drip_fault(fault: &DripFault, u: UnitSystem) -> String {
     match fault {
         DripFault::TooNarrow { width, edge } => format!(
-            "{} wide, and rows keep {} off either edge: nothing is left between; lessen the edge or lay one line by \
+            "{} wide, and rows keep {} off either edge: nothing is left between; lessen the edge or lay one \
+                line by \
              hand",
             width.show_tape(u),
             edge.show_tape(u)
@@ -209,7 +210,8 @@ pub fn line_working(flow: Flow, line: Length, u: UnitSystem) -> Working {
     };
     Working::new(
         "past the plants in the shortest order found",
-        "nearest next, then crossings taken out (Croes 1958); the zone is solved on it, the rule stands beside",
+        "nearest next, then crossings taken out (Croes 1958); the zone is solved on it, the rule stands \
+            beside",
     )
     .with("takes", fine_flow(flow, u))
     .with("rule of thumb", rule)

@@ -49,7 +49,8 @@ fn of_supply(check: &Check, u: UnitSystem) -> Option<Said> {
         } => said(
             format!("Static over {}", limit.show_round(u)),
             format!(
-                "{} static, the highest read: plumbing codes commonly want a reducing valve on the building's \
+                "{} static, the highest read: plumbing codes commonly want a reducing valve on the \
+                    building's \
                  supply over {}. One behind the irrigation's backflow device doesn't protect the building. \
                  Ask the local code.",
                 static_pressure.show(u),
@@ -106,10 +107,12 @@ fn of_supply(check: &Check, u: UnitSystem) -> Option<Said> {
             "Fertiliser could reach the drinking water",
             match device {
                 Some(label) => format!(
-                    "{label} is not enough where something is put into the water: the reduced-pressure assembly is \
+                    "{label} is not enough where something is put into the water: the reduced-pressure \
+                        assembly is \
                      what codes ask for, or a source that is not tied to the house."
                 ),
-                None => "Where something is put into the water a reduced-pressure assembly stands before it, or the \
+                None => "Where something is put into the water a reduced-pressure assembly stands before \
+                    it, or the \
                          source is not tied to the house. The local code decides."
                     .to_owned(),
             },
@@ -122,13 +125,17 @@ fn of_supply(check: &Check, u: UnitSystem) -> Option<Said> {
         Check::StoreSmall { holds, day } => said(
             "The store is empty before the next day",
             format!(
-                "It holds {}; a day of the peak week takes {}. A larger tank, a second source, or fewer plants on it.",
+                "It holds {}; a day of the peak week takes {}. A larger tank, a second source, or fewer \
+                    plants on it.",
                 holds.show(u),
                 day.show(u)
             ),
-            Working::new("what it holds ≥ a day's need", "peak week's need of its areas ÷ 7")
-                .with("a day takes", day.show(u))
-                .gives(holds.show(u)),
+            Working::new(
+                "what it holds ≥ a day's need",
+                "peak week's need of its areas ÷ 7",
+            )
+            .with("a day takes", day.show(u))
+            .gives(holds.show(u)),
         ),
         Check::NoFlow { design } => said(
             "The heads want more than the water gives",
@@ -523,7 +530,8 @@ fn of_area(check: &Check, job: &Job) -> Option<Said> {
                 )
             } else {
                 format!(
-                    "An audit would find about DU {:.2}, {aim:.2} is aimed at for {}: to bring the driest quarter \
+                    "An audit would find about DU {:.2}, {aim:.2} is aimed at for {}: to bring the driest \
+                        quarter \
                      what it needs, the rest gets {:.0} % too much.",
                     expected.du,
                     kind(*what).to_lowercase(),

@@ -1,4 +1,5 @@
-//! How each step is measured, what words mean, and what trouble looks like: short, and in the units of whoever reads it.
+//! How each step is measured, what words mean, and what trouble looks like: short, and in the units of
+//! whoever reads it.
 
 use crate::names::either;
 use fenlo_core::steps::Step;
@@ -24,24 +25,30 @@ pub fn how_to(step: Step, u: UnitSystem) -> HowTo {
             "Two gauge readings at one tap",
             vec![
                 "Screw the gauge on an outside tap near the connection; nothing may run in house or garden.",
-                "Open the tap fully: that is the static pressure. Come back at the hour you will water; the lowest of \
+                "Open the tap fully: that is the static pressure. Come back at the hour you will water; the \
+                    lowest of \
                  several days counts.",
-                "Open a second outlet, let it run into a bucket of known size, time it, and read the gauge while it runs: \
+                "Open a second outlet, let it run into a bucket of known size, time it, and read the gauge \
+                    while it runs: \
                  that is the running pressure at that flow.",
                 either(
                     u,
-                    "Read the size off the meter (5/8, 3/4, 1 in) and the pipe that enters the house: a strip of paper round \
+                    "Read the size off the meter (5/8, 3/4, 1 in) and the pipe that enters the house: a \
+                        strip of paper round \
                      it, its length over 3.14.",
-                    "Read the size off the meter and the pipe that enters the house: a strip of paper round it, its length \
+                    "Read the size off the meter and the pipe that enters the house: a strip of paper round \
+                        it, its length \
                      over 3.14.",
                 ),
                 "Say where the gauge stood: parts before it are in the reading already.",
             ],
             either(
                 u,
-                "Over 80 psi codes commonly want a reducing valve on the building. The backflow device is the local code's \
+                "Over 80 psi codes commonly want a reducing valve on the building. The backflow device is \
+                    the local code's \
                  choice.",
-                "Over 550 kPa (5.5 bar) codes commonly want a reducing valve on the building. The backflow device is the \
+                "Over 550 kPa (5.5 bar) codes commonly want a reducing valve on the building. The backflow \
+                    device is the \
                  local code's choice.",
             ),
         ),
@@ -49,26 +56,33 @@ pub fn how_to(step: Step, u: UnitSystem) -> HowTo {
             "A corner by two tapes",
             vec![
                 "Begin with the house: draw it from its walls, measured once round.",
-                "For a corner out on the lawn hold one tape to each of two corners of the house that you know, and read both \
+                "For a corner out on the lawn hold one tape to each of two corners of the house that you \
+                    know, and read both \
                  where they cross. ‘Two tapes’ finds the point.",
                 "For an arc measure its chord, and its rise in the middle of the chord.",
                 either(
                     u,
-                    "For heights hang a line level on a string between two points and measure down at each end: 2.3 ft of fall \
+                    "For heights hang a line level on a string between two points and measure down at each \
+                        end: 2.3 ft of fall \
                      is 1 psi.",
-                    "For heights hang a line level on a string between two points and measure down at each end: 1 m of fall is \
+                    "For heights hang a line level on a string between two points and measure down at each \
+                        end: 1 m of fall is \
                      9.8 kPa.",
                 ),
-                "Mark meter, tap, controller, power, and where a valve box can still be reached in ten years' time.",
+                "Mark meter, tap, controller, power, and where a valve box can still be reached in ten \
+                    years' time.",
             ],
             "Have buried services located and marked before anything is dug; draw them as ‘Not to be dug’.",
         ),
         Step::Heads => (
             "How far a head throws, and what stands there",
             vec![
-                "Run one head of the kind; walk out to where the last drops fall, and measure back to the head.",
-                "Heads stand so that each throws to the next: in corners first, then along edges, then inside.",
-                "On an old system read the nozzle: its number is on its top. Where it is worn off, flow and throw find it.",
+                "Run one head of the kind; walk out to where the last drops fall, and measure back to the \
+                    head.",
+                "Heads stand so that each throws to the next: in corners first, then along edges, then \
+                    inside.",
+                "On an old system read the nozzle: its number is on its top. Where it is worn off, flow and \
+                    throw find it.",
                 "Look where the wind comes from at the hour of watering.",
             ],
             "Water on walks and drives is a slip hazard: arcs end at the paving.",
@@ -86,27 +100,36 @@ pub fn how_to(step: Step, u: UnitSystem) -> HowTo {
         Step::Pressure => (
             "What is left under the last nozzle",
             vec![
-                "Run the zone. Hold a gauge with a small tube (a pitot) into the stream of a rotor, or screw a tee with a gauge \
+                "Run the zone. Hold a gauge with a small tube (a pitot) into the stream of a rotor, or \
+                    screw a tee with a gauge \
                  under the nozzle of a spray.",
-                "Read the first head, the farthest and the highest; note the meter over one minute while it runs.",
-                "Under the nozzle of a regulated body the gauge shows the regulated side: say so with the reading.",
+                "Read the first head, the farthest and the highest; note the meter over one minute while it \
+                    runs.",
+                "Under the nozzle of a regulated body the gauge shows the regulated side: say so with the \
+                    reading.",
                 either(
                     u,
-                    "Within 3 psi or 10 % of what stands here is fine. Less pressure and more flow: a leak. More pressure and \
+                    "Within 3 psi or 10 % of what stands here is fine. Less pressure and more flow: a leak. \
+                        More pressure and \
                      less flow: a clog.",
-                    "Within 20 kPa or 10 % of what stands here is fine. Less pressure and more flow: a leak. More pressure and \
+                    "Within 20 kPa or 10 % of what stands here is fine. Less pressure and more flow: a \
+                        leak. More pressure and \
                      less flow: a clog.",
                 ),
             ],
-            "Never stand over a fitting under test. Pressure over what drip is rated for lets fittings go: regulator first.",
+            "Never stand over a fitting under test. Pressure over what drip is rated for lets fittings go: \
+                regulator first.",
         ),
         Step::Times => (
             "How much falls, and how fast it sinks in",
             vec![
-                "Set straight-sided cans, all alike, on an even grid between the heads; run the zone a known time; measure the \
+                "Set straight-sided cans, all alike, on an even grid between the heads; run the zone a \
+                    known time; measure the \
                  depth in each.",
-                "The mean gives the rate; the mean of the lowest quarter over the mean of all the uniformity.",
-                "Watch when water begins to run off: that is how long one cycle may be. Dig after an hour to see how deep it \
+                "The mean gives the rate; the mean of the lowest quarter over the mean of all the \
+                    uniformity.",
+                "Watch when water begins to run off: that is how long one cycle may be. Dig after an hour \
+                    to see how deep it \
                  went.",
                 "Ask which days and hours the water supplier allows.",
             ],
@@ -115,13 +138,15 @@ pub fn how_to(step: Step, u: UnitSystem) -> HowTo {
         Step::Parts => (
             "What size a pipe is",
             vec![
-                "Wrap a strip of paper round the pipe, mark where it meets, and divide by 3.14: that is the outside. Lay it on \
+                "Wrap a strip of paper round the pipe, mark where it meets, and divide by 3.14: that is the \
+                    outside. Lay it on \
                  the sheet at true size to find the pipe.",
                 "Read the print line of the pipe: material, nominal size, class.",
                 "Male or female, tapered or hose thread: hold it against the sheet too.",
                 "Count what the truck has before you order; sticks and coils are whole.",
             ],
-            "Solvent cement: open air, no flame. Cutters and punches: gloves, and away from the hand that holds.",
+            "Solvent cement: open air, no flame. Cutters and punches: gloves, and away from the hand that \
+                holds.",
         ),
     };
     HowTo {
@@ -165,7 +190,8 @@ pub const ENTRIES: [Entry; 40] = [
     sign(
         "Last head weak",
         "Too many heads; lateral too small or too long; a valve half closed; a leak.",
-        "Flow at the meter against the sum of the nozzles: equal is friction, more a leak, less a blockage before them. Split, \
+        "Flow at the meter against the sum of the nozzles: equal is friction, more a leak, less a blockage \
+            before them. Split, \
          widen the first leg, feed in the middle.",
     ),
     sign(
@@ -205,7 +231,8 @@ pub const ENTRIES: [Entry; 40] = [
     ),
     sign(
         "Drip fittings blow off",
-        "Pressure over their rating, with no regulator or one without effect; a wrong diameter; cement on a barb.",
+        "Pressure over their rating, with no regulator or one without effect; a wrong diameter; cement on a \
+            barb.",
         "Gauge with the end shut. Regulate at the valve: clamps are no cure.",
     ),
     sign(
@@ -246,7 +273,8 @@ pub const ENTRIES: [Entry; 40] = [
     word("Static pressure", "What the gauge shows with nothing running."),
     word(
         "Running pressure, working or dynamic pressure",
-        "What the gauge shows while a known flow runs; with the static one it tells what is left at any flow.",
+        "What the gauge shows while a known flow runs; with the static one it tells what is left at any \
+            flow.",
     ),
     word(
         "Design flow",
@@ -271,7 +299,8 @@ pub const ENTRIES: [Entry; 40] = [
     word("Arc", "The part of the circle that a head waters, in degrees."),
     word(
         "Distribution uniformity, DU",
-        "Mean of the driest quarter over the mean of all; it decides how much longer a zone runs than the plants need.",
+        "Mean of the driest quarter over the mean of all; it decides how much longer a zone runs than the \
+            plants need.",
     ),
     word(
         "Cycle and soak",

@@ -56,7 +56,8 @@ pub fn bad_place(why: &BadPlace, job: &Job) -> String {
 pub fn route_fault(fault: &RouteFault, job: &Job) -> String {
     match fault {
         RouteFault::NoConnection { supply } => format!(
-            "{} has no place on the plan: mark its meter or water point on the ground, and the main can start",
+            "{} has no place on the plan: mark its meter or water point on the ground, and the main can \
+                start",
             name_of(job, supply)
         ),
         RouteFault::NoBox { valve } => format!(
@@ -137,7 +138,8 @@ pub fn wire_said(wire: &Wire, job: &Job) -> String {
         ),
     };
     format!(
-        "{}: {} strands of wire (one common, one a valve, {} spare{}), {} in all with slack; {gauge} at {} and {} A",
+        "{}: {} strands of wire (one common, one a valve, {} spare{}), {} in all with slack; {gauge} at {} \
+            and {} A",
         counted(wire.valves, "valve"),
         wire.valves + 1 + wire.spares + wire.later,
         wire.spares,
@@ -202,7 +204,8 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
         Check::PipeUnder { leg, what, length } => said(
             format!("Pipe under {what}"),
             format!(
-                "Pipe {leg} runs {} under {what}, where nobody may dig or mend it: bend it round, or route it anew. \
+                "Pipe {leg} runs {} under {what}, where nobody may dig or mend it: bend it round, or route \
+                    it anew. \
                  Have buried lines marked before anyone digs.",
                 length.show(u)
             ),
@@ -211,7 +214,8 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
         Check::PipeThroughRoots { leg, what, length } => said(
             "Pipe through roots",
             format!(
-                "Pipe {leg} runs {} within half the canopy of {what}: go round, or dig there by hand and leave roots \
+                "Pipe {leg} runs {} within half the canopy of {what}: go round, or dig there by hand and \
+                    leave roots \
                  thicker than a thumb.",
                 length.show(u)
             ),
@@ -220,7 +224,8 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
         Check::UnsleevedCrossing { leg, what, length } => said(
             "Crossing without a sleeve",
             format!(
-                "Pipe {leg} crosses {what} for {} without a sleeve: once it is paved nobody draws the pipe out. Two sizes \
+                "Pipe {leg} crosses {what} for {} without a sleeve: once it is paved nobody draws the pipe \
+                    out. Two sizes \
                  up, a foot beyond both edges, with a spare.",
                 length.show(u)
             ),
@@ -229,7 +234,8 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
         Check::AboveFrost { leg, depth, frost } => said(
             "Pipe lies where it freezes",
             format!(
-                "Pipe {leg} lies {} deep, frost or code want {}, and no drain valve empties it: lay it deeper, set a \
+                "Pipe {leg} lies {} deep, frost or code want {}, and no drain valve empties it: lay it \
+                    deeper, set a \
                  drain at the low end, or blow it out every autumn.",
                 self::depth(*depth, u),
                 self::depth(*frost, u)
@@ -244,14 +250,16 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
         ),
         Check::OffMain {} => said(
             "No main reaches this valve",
-            "The main is drawn, but not to the box that this valve stands in: its typed main is reckoned with. Route \
+            "The main is drawn, but not to the box that this valve stands in: its typed main is reckoned \
+                with. Route \
              again, or draw the main to its box.",
             Working::new("the main from the connection to the valve's box", "the plan").gives("not joined"),
         ),
         Check::HeadOffLateral { heads, of } => said(
             "Heads off their lateral",
             format!(
-                "{heads} of {of} heads hang on no drawn pipe of this valve; they are reckoned with straight legs from the \
+                "{heads} of {of} heads hang on no drawn pipe of this valve; they are reckoned with straight \
+                    legs from the \
                  nearest joint. Reroute the zone, or draw pipe to them."
             ),
             Working::new("heads that the drawn pipe reaches", "the plan")
@@ -283,7 +291,8 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
         Check::JointUnmade { at, wanted } => said(
             "A joint that can't be made",
             format!(
-                "At {} a {wanted} is wanted, and the catalogue has none: another size or kind of pipe there, or parts \
+                "At {} a {wanted} is wanted, and the catalogue has none: another size or kind of pipe \
+                    there, or parts \
                  whose ends fit.",
                 place(at, job)
             ),
@@ -292,7 +301,8 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
         Check::BoxFull { name, valves, most } => said(
             "Too many valves for one box",
             format!(
-                "{name} is to hold {valves} valves; the largest box takes {most}, with room to unscrew a filter. Set a \
+                "{name} is to hold {valves} valves; the largest box takes {most}, with room to unscrew a \
+                    filter. Set a \
                  second box beside it."
             ),
             Working::new("valves in it", practice).gives(valves.to_string()),

@@ -88,10 +88,14 @@ pub fn quote_change(change: &QuoteChange) -> String {
 pub fn first_cost(cost: &FirstCost, currency: &str) -> Working {
     let mut working = Working::new(
         format!("materials + labour; with {YEARS} years of water beside it"),
-        "least prices of your book, hours and rate of the house, the job's tariff over a season of six months alike. \
+        "least prices of your book, hours and rate of the house, the job's tariff over a season of six \
+            months alike. \
          Pipe, trench, boxes and connection are much the same for all and are left out",
     )
-    .with("bodies, nozzles, swing joints, tube, emitters, valves", money(cost.materials, currency))
+    .with(
+        "bodies, nozzles, swing joints, tube, emitters, valves",
+        money(cost.materials, currency),
+    )
     .with("labour for heads, tube and valves", money(cost.labour, currency));
     if let Some(water) = cost.water {
         working = working.with("water a year", money(water, currency));

@@ -110,7 +110,8 @@ pub fn water_from(from: WaterFrom, asked: u8) -> Option<String> {
     match from {
         WaterFrom::Climate => None,
         WaterFrom::PeakWeek => Some(
-            "No climate yet: every month is reckoned as the house's peak week, without rain; take a station or \
+            "No climate yet: every month is reckoned as the house's peak week, without rain; take a station \
+                or \
              type evaporation and rain"
                 .into(),
         ),
@@ -354,13 +355,15 @@ pub fn broken(broken: &Broken, night: &Night, stations: &[StationTimes]) -> Stri
     let name = |s: &usize| stations.get(*s).map_or("", |s| s.name.as_str());
     match broken {
         Broken::Together { at, stations } => format!(
-            "From {} on {} run together: more than flow, pressure or the controller allow. A start that was set by \
+            "From {} on {} run together: more than flow, pressure or the controller allow. A start that was \
+                set by \
              hand does that; let it go or move it.",
             night.window.clock(*at),
             stations.iter().map(name).collect::<Vec<_>>().join(" and ")
         ),
         Broken::Closed { at, station } => format!(
-            "{} runs from {} on, in closed hours: its start was set so, or no open stretch is long enough for its run.",
+            "{} runs from {} on, in closed hours: its start was set so, or no open stretch is long enough \
+                for its run.",
             name(station),
             night.window.clock(*at)
         ),
@@ -405,7 +408,8 @@ pub fn suspect(suspect: &Suspect, job: &Job) -> String {
             name(valve)
         ),
         Suspect::TooLittle(valve) => format!(
-            "Less than planned whenever {} runs: a clogged filter, a valve half open. Clean the filter first.",
+            "Less than planned whenever {} runs: a clogged filter, a valve half open. Clean the filter \
+                first.",
             name(valve)
         ),
     }

@@ -154,7 +154,8 @@ pub fn why_so_many(line: &Line, job: &Job) -> Vec<Working> {
                 if *priced {
                     "the cheapest coils by price that hold every piece uncut, and the length with waste"
                 } else {
-                    "coils that hold every piece uncut, and the length with waste; long coils cost less by the foot"
+                    "coils that hold every piece uncut, and the length with waste; long coils cost less by \
+                        the foot"
                 },
                 "cut list of this job; waste is a house rule",
             )
@@ -166,12 +167,18 @@ pub fn why_so_many(line: &Line, job: &Job) -> Vec<Working> {
             )
             .gives(format!("{} in all coils", bought.show(units))),
             How::Each(why) => Working::new(reason(*why), "counted on the plan").gives(n.clone()),
-            How::Per { reason: why, count, per } => {
-                Working::new(format!("count / so many to one: {}", reason(*why)), "house rule or as the trade does it")
-                    .with("count", quantity((count * 100.0).round() / 100.0))
-                    .with("to one", quantity((per * 100.0).round() / 100.0))
-                    .gives(n.clone())
-            }
+            How::Per {
+                reason: why,
+                count,
+                per,
+            } => Working::new(
+                format!("count / so many to one: {}", reason(*why)),
+                "house rule or as the \
+                    trade does it",
+            )
+            .with("count", quantity((count * 100.0).round() / 100.0))
+            .with("to one", quantity((per * 100.0).round() / 100.0))
+            .gives(n.clone()),
             How::ByHand { counted, note } => {
                 let mut working = Working::new("as written by hand", "yours").gives(n.clone());
                 if *counted > 0.0 {
@@ -225,7 +232,8 @@ pub fn not_counted(missing: &Missing, job: &Job) -> String {
         Missing::Unassigned(1) => "One head is on no valve: its pipe is not counted.".into(),
         Missing::Unassigned(n) => format!("{n} heads are on no valve: their pipe is not counted."),
         Missing::Straight(ids) => format!(
-            "Laterals of valves {} are not drawn: counted by the shortest straight pipe, which no trench will follow.",
+            "Laterals of valves {} are not drawn: counted by the shortest straight pipe, which no trench \
+                will follow.",
             valves(ids)
         ),
     }

@@ -1,4 +1,5 @@
-//! Drip at the board: a bed laid, its soil changed, a corner dragged; an assembly built and broken by keyboard.
+//! Drip at the board: a bed laid, its soil changed, a corner dragged; an assembly built and broken by
+//! keyboard.
 
 use super::*;
 

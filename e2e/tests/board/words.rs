@@ -92,9 +92,11 @@ async fn every_length_stands_on_the_board_and_refusals_stand_at_their_place() ->
 
 /// Leaders that run through a word: of each the distance from its middle line, in pixels, is looked at.
 const CROSSED: &str = "const words = [...document.querySelectorAll('#words .word:has(.name)')].map(w => \
-    [w.textContent, w.getBoundingClientRect()]); return JSON.stringify([...document.querySelectorAll('#words .leader')].flatMap(l => { \
+    [w.textContent, w.getBoundingClientRect()]); return \
+    JSON.stringify([...document.querySelectorAll('#words .leader')].flatMap(l => { \
     const n = l.getTotalLength(), m = l.getScreenCTM(); return [0.1, 0.3, 0.5, 0.7, 0.9].map(t => \
-    l.getPointAtLength(n * t).matrixTransform(m)).flatMap(p => words.filter(([, b]) => p.x > b.left + 3 && p.x < \
+    l.getPointAtLength(n * t).matrixTransform(m)).flatMap(p => words.filter(([, b]) => p.x > b.left + 3 && \
+    p.x < \
     b.right - 3 && p.y > b.top + 3 && p.y < b.bottom - 3).map(([text]) => text)); }))";
 
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]

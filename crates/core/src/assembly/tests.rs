@@ -252,8 +252,8 @@ proptest::proptest! {
         ..Default::default()
     })]
 
-    /// Whatever is put together in whatever order: every part is there, every fault stands at one, a joint that
-    /// fits is none and one that does not is one, and the zone is still laid.
+    /// Whatever is put together in whatever order: every part is there, every fault stands at one, a joint
+    /// that fits is none and one that does not is one, and the zone is still laid.
     #[test]
     fn whatever_is_put_together(
         picks in proptest::collection::vec((0usize..200, proptest::bool::ANY, 0usize..5), 1..14),

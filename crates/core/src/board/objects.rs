@@ -2,8 +2,8 @@ use crate::plan::{Edit, HeadGroup, Plan, Valve, is_named_by_area};
 use crate::site::{ObjectKind, SiteObject};
 
 /// Saves what an object is. Heads on an area have its plants, soil, sun and slope: what changes there
-/// is handed to its groups, as one step. A new name goes to its heads and their valves too, but for those that
-/// somebody named otherwise.
+/// is handed to its groups, as one step. A new name goes to its heads and their valves too, but for those
+/// that somebody named otherwise.
 pub fn save_object(plan: &Plan, object: SiteObject) -> Edit {
     let mut edits = vec![Edit::put(object.clone())];
     if let ObjectKind::Area(area) = &object.what {

@@ -186,9 +186,9 @@ impl Draw {
 /// In each repetition every head is off by its kind's scatter and the site's wind blows from another
 /// side; DU is the mean of the lowest quarter of the cells over the mean of all. Heads off their pressure
 /// throw as they do there: below the band the doughnut, over nominal and a quarter fog that drifts away,
-/// shorter throws and weak edges. A pattern off its pressure is never credited with more evenness than at nominal, and
-/// nothing with more than perfect heads have. `repetitions` from 1 up; 30 for a figure that decides.
-/// None where the area gets no water.
+/// shorter throws and weak edges. A pattern off its pressure is never credited with more evenness than at
+/// nominal, and nothing with more than perfect heads have. `repetitions` from 1 up; 30 for a figure that
+/// decides. None where the area gets no water.
 ///
 /// # Source
 /// Ranges of audits as practitioners report them: sprays 0.50 to 0.65, rotors 0.60 to 0.70, rotators 0.70

@@ -267,8 +267,8 @@ impl Throw {
         }
     }
 
-    /// 1 + a cos 3φ + b sin 3φ + c cos 5φ + d sin 5φ at an offset so far away, by powers of (x + iy) / r; never
-    /// below a tenth.
+    /// 1 + a cos 3φ + b sin 3φ + c cos 5φ + d sin 5φ at an offset so far away, by powers of (x + iy) / r;
+    /// never below a tenth.
     fn streak(&self, d: Point, far: f64) -> f64 {
         if far < 1e-4 {
             return 1.0;

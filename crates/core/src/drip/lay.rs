@@ -85,7 +85,8 @@ fn stuff(job: &Job, group: &HeadGroup, nozzle: &Nozzle) -> Stuff {
 /// [`DripFault`], of the whole group.
 ///
 /// # Example
-/// A bed of 3 by 20 ft, rows at most 15 in apart, 3 in off its edges: three rows of 19.5 ft (a test holds it).
+/// A bed of 3 by 20 ft, rows at most 15 in apart, 3 in off its edges: three rows of 19.5 ft (a test holds
+/// it).
 pub fn lay(job: &Job, group: &HeadGroup) -> Result<Vec<Laid>, DripFault> {
     let laying = group.drip.as_ref().ok_or(DripFault::NoArea)?;
     let mut parts = match laying {

@@ -5,8 +5,8 @@ use crate::units::{Flow, Length, Minutes, Rate, Surface, Volume};
 /// Widths are known for so much, US gallons: 0.6 gal/h for an hour.
 const KNOWN_GAL: f64 = 0.6;
 
-/// Width that an emitter wets at the surface when it has given so much: about 10 in on sand, 18 in on loam and
-/// 24 in on clay for 0.6 gal, growing with the square root of the volume. Planning figures.
+/// Width that an emitter wets at the surface when it has given so much: about 10 in on sand, 18 in on loam
+/// and 24 in on clay for 0.6 gal, growing with the square root of the volume. Planning figures.
 pub fn wetted_width(soil: Soil, given: Volume) -> Length {
     let known = match Texture::of(soil) {
         Texture::Sand => 10.0,

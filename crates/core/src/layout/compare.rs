@@ -149,8 +149,8 @@ pub fn each_alternative(
     tell(trial.of_drip());
 }
 
-/// The peak week's need of an area: ET0 by plant factor by exposure, less half of the rain. Of the job's climate the
-/// month that wants most; without one the house's peak week, without rain.
+/// The peak week's need of an area: ET0 by plant factor by exposure, less half of the rain. Of the job's
+/// climate the month that wants most; without one the house's peak week, without rain.
 ///
 /// # Source
 /// Landscape coefficients as planning figures (after Costello and others 2000, WUCOLS).

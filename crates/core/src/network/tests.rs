@@ -381,7 +381,8 @@ proptest! {
             }
             prop_assert!((e.emission.flow_at(r.inlet).lpm() - r.flow.lpm()).abs() < tolerance(&net), "emitter {}", e.id);
         }
-        for (i, b) in balance.iter().enumerate() { prop_assert!(b.abs() < tolerance(&net), "mass at {}", net.nodes[i].id); }
+        for (i, b) in balance.iter().enumerate() { prop_assert!(b.abs() < tolerance(&net), "mass at \
+            {}", net.nodes[i].id); }
     }
 
     /// Trees taken off leaf by leaf give what one sparse system of the whole gives.

@@ -15,7 +15,8 @@ pub enum Cover {
     Roots,
     /// Along the foundation of a building, where mains should not lie.
     Foundation,
-    /// The inside of a lawn, which is aerated and driven over: mains keep to its edge where that costs little.
+    /// The inside of a lawn, which is aerated and driven over: mains keep to its edge where that costs
+    /// little.
     Lawn,
 }
 

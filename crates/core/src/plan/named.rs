@@ -1,4 +1,5 @@
-//! Names that follow from others: a valve is called by the areas of its heads until somebody calls it otherwise.
+//! Names that follow from others: a valve is called by the areas of its heads until somebody calls it
+//! otherwise.
 
 use super::{HeadGroup, Plan, Valve};
 

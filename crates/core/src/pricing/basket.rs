@@ -1,4 +1,5 @@
-//! Where the parts of a job are bought for the least: from one supplier, or from several, with carriage and packs.
+//! Where the parts of a job are bought for the least: from one supplier, or from several, with carriage and
+//! packs.
 
 use super::book::{PriceBook, Supplier};
 use super::cents;
@@ -53,13 +54,13 @@ struct Table {
     offers: Vec<Vec<Option<(Decimal, Decimal)>>>,
 }
 
-/// The ways to buy a list of lines: each supplier alone, and the cheapest split. Lines with nothing to buy are
-/// left out. Deterministic.
+/// The ways to buy a list of lines: each supplier alone, and the cheapest split. Lines with nothing to buy
+/// are left out. Deterministic.
 ///
 /// # Source
-/// Every set of suppliers is tried, each line with its cheapest of the set; then lines move to a supplier that is
-/// short of free carriage while that saves (local search). The bound takes each set's cheapest goods with the
-/// carriage that no shift of lines could save.
+/// Every set of suppliers is tried, each line with its cheapest of the set; then lines move to a supplier
+/// that is short of free carriage while that saves (local search). The bound takes each set's cheapest goods
+/// with the carriage that no shift of lines could save.
 pub fn baskets(book: &PriceBook, lines: &[Line]) -> Baskets {
     let table = Table::of(book, lines);
     let wanted: Vec<usize> = (0..lines.len()).filter(|i| lines[*i].quantity > 0.0).collect();
@@ -185,8 +186,8 @@ impl Table {
             .sum()
     }
 
-    /// Moves lines between the suppliers of a set while that makes it cheaper: one by one, and all that it takes
-    /// to reach a free sum, the cheapest to move first.
+    /// Moves lines between the suppliers of a set while that makes it cheaper: one by one, and all that it
+    /// takes to reach a free sum, the cheapest to move first.
     fn shifted(&self, lines: &[usize], mut chosen: Vec<usize>, open: &[usize]) -> (Decimal, Vec<usize>) {
         let mut total = self.total(lines, &chosen);
         loop {

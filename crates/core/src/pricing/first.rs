@@ -41,9 +41,9 @@ impl FirstCost {
     }
 }
 
-/// What an alternative buys that others would not: bodies, nozzles, swing joints, drip tube and emitters, and its
-/// valves with what drip wants. Pipe, trench, boxes and connection are much the same for all and are left out.
-/// None where it can't be laid.
+/// What an alternative buys that others would not: bodies, nozzles, swing joints, drip tube and emitters,
+/// and its valves with what drip wants. Pipe, trench, boxes and connection are much the same for all and are
+/// left out. None where it can't be laid.
 pub fn wanted_by(job: &Job, way: &Alternative) -> Option<Vec<Line>> {
     let laid = match (&way.heads, &way.drip) {
         (Ok(proposal), _) => job.replay(&lay_out(job, proposal)).ok()?.0,
@@ -114,12 +114,12 @@ pub fn wanted_by(job: &Job, way: &Alternative) -> Option<Vec<Line>> {
     Some(lines)
 }
 
-/// What an alternative costs by a book, `lines` being what it buys ([`wanted_by`]). Labour counts heads, emitters'
-/// tube and valves at the house's hours.
+/// What an alternative costs by a book, `lines` being what it buys ([`wanted_by`]). Labour counts heads,
+/// emitters' tube and valves at the house's hours.
 ///
 /// # Example
-/// Ten heads with parts of 12.00 each and a quarter of an hour at 48: 120 and 120, 240 in all; with 30 of water a
-/// year 390 over five years.
+/// Ten heads with parts of 12.00 each and a quarter of an hour at 48: 120 and 120, 240 in all; with 30 of
+/// water a year 390 over five years.
 pub fn first_cost(job: &Job, way: &Alternative, lines: &[Line], book: &PriceBook) -> FirstCost {
     let mut materials = Decimal::ZERO;
     let mut unpriced = Vec::new();

@@ -1,5 +1,5 @@
-//! What the parts of a job cost, where they are bought for the least, and what the customer pays. All money is
-//! exact decimals of one currency; what has no price is named, never counted as nothing.
+//! What the parts of a job cost, where they are bought for the least, and what the customer pays. All money
+//! is exact decimals of one currency; what has no price is named, never counted as nothing.
 //!
 //! | file | idea |
 //! |---|---|

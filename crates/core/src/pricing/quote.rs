@@ -74,7 +74,8 @@ pub struct QuoteLine {
 /// A line of labour.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Labour {
-    /// The unit of work: `head`, `valve`, `trench`, `crossing`, `tube`, `emitter`, `controller`, `connection`.
+    /// The unit of work: `head`, `valve`, `trench`, `crossing`, `tube`, `emitter`, `controller`,
+    /// `connection`.
     pub unit: String,
     /// How many; of trench and tube in feet.
     pub count: f64,

@@ -168,7 +168,8 @@ fn all_priced(job: &Job) -> PriceBook {
 
 #[test]
 fn a_quote_of_one_section_is_computed_as_by_hand() {
-    // 100 of materials, no labour but a connection of 1 h at 50: 150 x 1.12 / 0.85 = 197.647: 198; tax 8.25 %.
+    // 100 of materials, no labour but a connection of 1 h at 50: 150 x 1.12 / 0.85 = 197.647: 198; tax 8.25
+    // %.
     let mut plan = job().into_plan();
     let rules = &mut plan.rules.buying;
     rules.hours = crate::plan::LabourRules {

@@ -184,8 +184,8 @@ fn a_static_pressure_alone_gives_no_design_flow() {
 
 #[test]
 fn fewer_keep_the_nominal_than_the_bottom_and_a_lower_street_never_keeps_it_for_more() {
-    // At the bottom of the band it is often the flow that stops, and at a lower pressure each head takes less:
-    // there a lower street may well carry more heads.
+    // At the bottom of the band it is often the flow that stops, and at a lower pressure each head takes
+    // less: there a lower street may well carry more heads.
     let mut last = [u32::MAX; 3];
     for psi in [
         "55 psi", "50 psi", "45 psi", "42 psi", "38 psi", "34 psi", "25 psi", "12 psi",

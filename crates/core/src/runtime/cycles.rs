@@ -34,7 +34,8 @@ pub fn whole(minutes: f64) -> u32 {
 /// never under a minute), with `soak` between them. Rounded up: no minute of need is lost.
 ///
 /// # Example
-/// 24 min where 4.0 run before water runs off, 60 min of soak: 6 cycles of 4. 69.6 min where 150 run: one of 70.
+/// 24 min where 4.0 run before water runs off, 60 min of soak: 6 cycles of 4. 69.6 min where 150 run: one of
+/// 70.
 pub fn cycles(minutes: f64, longest: Option<f64>, soak: f64) -> Cycles {
     let total = f64::from(whole(minutes)).min(minutes);
     let count = match longest.map(|l| (l + HAIR).floor().max(1.0)) {

@@ -1,7 +1,8 @@
 //! How long, how often, when: from what plants want to what the controller is told.
 //!
-//! Volume is rate times time. The rate is that of the solved zone and the evenness that which audits will find,
-//! so minutes follow from the need: [`times`] does it for all stations of a month and packs their night.
+//! Volume is rate times time. The rate is that of the solved zone and the evenness that which audits will
+//! find, so minutes follow from the need: [`times`] does it for all stations of a month and packs their
+//! night.
 //!
 //! | part | what it has |
 //! |---|---|

@@ -5,9 +5,9 @@ use crate::job::Job;
 use crate::units::{Flow, Pressure};
 use crate::zone::{ZoneInputs, run_inputs_together};
 
-/// Flow and pressure with some valves open, solved: the flow of all connections together, the pressure at the end
-/// of the first one's shared chain. `as_is` may change what a zone rests on, for stand-ins of a field in which
-/// something is broken. None where a valve's zone is not known or nothing balances.
+/// Flow and pressure with some valves open, solved: the flow of all connections together, the pressure at
+/// the end of the first one's shared chain. `as_is` may change what a zone rests on, for stand-ins of a
+/// field in which something is broken. None where a valve's zone is not known or nothing balances.
 pub fn sensed(
     job: &Job,
     known: &Assessment,
@@ -50,7 +50,8 @@ pub struct Reading {
 /// What a night's readings point to.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Suspect {
-    /// Water runs though nothing is open: a valve that does not close, most likely this one, or a leak in the main.
+    /// Water runs though nothing is open: a valve that does not close, most likely this one, or a leak in
+    /// the main.
     StaysOpen(Option<String>),
     /// More than planned whenever this one runs: a broken pipe, a missing nozzle.
     TooMuch(String),
@@ -63,8 +64,8 @@ const OFF: f64 = 0.06;
 /// Flow that a sensor sees for certain, L/min.
 const SEEN: f64 = 0.5;
 
-/// Finds what readings point to. A station is suspect where all its stretches are off to one side and one that it
-/// shares with nobody suspect is too; while nothing runs any flow is.
+/// Finds what readings point to. A station is suspect where all its stretches are off to one side and one
+/// that it shares with nobody suspect is too; while nothing runs any flow is.
 pub fn suspects(readings: &[Reading], alone: &[(String, Flow)]) -> Vec<Suspect> {
     let idle: Vec<Flow> = readings
         .iter()

@@ -36,8 +36,8 @@ pub struct SheetMonth {
 }
 
 impl Sheet {
-    /// The programme of a station (by its place), as the letter that controllers give it, and its start times in
-    /// minutes after the window opens; none where it does not run.
+    /// The programme of a station (by its place), as the letter that controllers give it, and its start
+    /// times in minutes after the window opens; none where it does not run.
     pub fn programme(&self, station: usize) -> Option<(char, &Programme)> {
         let at = self
             .programmes

@@ -8,7 +8,8 @@ pub struct SoilWater {
     pub intake: Rate,
     /// Water that roots find in a depth of soil, as a share of that depth.
     pub available: f64,
-    /// Taken in and held by the surface before water runs off, by slope: 0 to 3, to 6, to 12 percent, steeper.
+    /// Taken in and held by the surface before water runs off, by slope: 0 to 3, to 6, to 12 percent,
+    /// steeper.
     pub surface: [Length; 4],
 }
 

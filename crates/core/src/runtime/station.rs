@@ -389,8 +389,8 @@ fn others(job: &Job, out: &mut StationTimes, need: &Need) {
     out.says.extend(says);
 }
 
-/// The stations that an area which comes later will take, each with its share of the flow: its need by its ground,
-/// the evenness that audits find for its kind.
+/// The stations that an area which comes later will take, each with its share of the flow: its need by its
+/// ground, the evenness that audits find for its kind.
 pub(super) fn later_stations(job: &Job, later: &LaterArea, week: Week, on: (i32, u8)) -> Vec<StationTimes> {
     let Some(area) = job.site.area(&later.area) else {
         return Vec::new();

@@ -555,7 +555,8 @@ fn starts_that_break_something_are_kept_and_told() {
         "{:?}",
         night.broken
     );
-    // Closed hours that leave no stretch: it runs all the same, and that is told; no bound is over the finish.
+    // Closed hours that leave no stretch: it runs all the same, and that is told; no bound is over the
+    // finish.
     p.watering.stations.clear();
     p.watering.rules.closed = Some(ClosedHours {
         from: Clock::at(0, 0),

@@ -54,7 +54,8 @@ pub struct Used {
 }
 
 /// Used between readings: the difference, over the meter's largest figure where the later one is smaller. A
-/// meter that never rolls over and shows less than before tells nothing. Two roll-overs can't be told from one.
+/// meter that never rolls over and shows less than before tells nothing. Two roll-overs can't be told from
+/// one.
 ///
 /// # Example
 /// 9,800 then 240 on a meter of 10,000: 440.
@@ -76,8 +77,8 @@ pub fn used(usage: &Usage) -> Vec<Used> {
     usage.readings.windows(2).filter_map(between).collect()
 }
 
-/// One party's share of a bill: its use by all use of the part that goes by water, and its agreed share of the
-/// part that does not. Shares from 0 to 1; none where nothing was used.
+/// One party's share of a bill: its use by all use of the part that goes by water, and its agreed share of
+/// the part that does not. Shares from 0 to 1; none where nothing was used.
 pub fn share_of_bill(
     own: Volume,
     all: Volume,
@@ -92,8 +93,8 @@ pub fn share_of_bill(
     Some((by_water * share + fixed * Decimal::from_f64(agreed)?).round_dp(2))
 }
 
-/// Days of watering that rain in the gauge makes up for, at every station that runs: half of it, at most what the
-/// roots hold, by the need of a day, rounded down.
+/// Days of watering that rain in the gauge makes up for, at every station that runs: half of it, at most
+/// what the roots hold, by the need of a day, rounded down.
 ///
 /// # Example
 /// 1 in on a lawn that wants 0.217 in a day and holds 0.51: 0.50 / 0.217, 2 days.
@@ -107,7 +108,8 @@ pub fn rain_makes_up(stations: &[StationTimes], rain: Length) -> Vec<(usize, u32
     running.filter_map(|(i, s)| Some((i, days(s)?))).collect()
 }
 
-/// Notes at every station that rain makes up for something how long it rests: one edit, none where all run as ever.
+/// Notes at every station that rain makes up for something how long it rests: one edit, none where all run
+/// as ever.
 pub fn rained(job: &Job, stations: &[StationTimes], rain: Length, when: &str, who: &str) -> Option<Edit> {
     let resting = rain_makes_up(stations, rain).into_iter().filter(|r| r.1 > 0);
     let note = |(place, days): (usize, u32)| {

@@ -90,7 +90,8 @@ fn without(shape: &Shape, cutter: &Outline) -> Vec<Shape> {
 /// the cutters stay: a bed within a ring of paving is ground again. Arcs stay arcs; metres.
 ///
 /// # Source
-/// Parallel offset and boolean operations on polylines with arcs, as the `cavalier_contours` package does them.
+/// Parallel offset and boolean operations on polylines with arcs, as the `cavalier_contours` package does
+/// them.
 ///
 /// # Example
 /// 10 x 10 m less a path of 2 m right across it: two pieces, 80 m2 together.
@@ -130,7 +131,8 @@ pub fn cut(shape: &Shape, cutters: &[&Shape]) -> Result<Vec<Shape>, CombineError
 /// One shape of two that touch or overlap. Arcs stay arcs; metres.
 ///
 /// # Source
-/// Parallel offset and boolean operations on polylines with arcs, as the `cavalier_contours` package does them.
+/// Parallel offset and boolean operations on polylines with arcs, as the `cavalier_contours` package does
+/// them.
 ///
 /// # Example
 /// Two squares of 10 m that share an edge make 200 m2.
@@ -166,7 +168,8 @@ pub fn join(a: &Shape, b: &Shape) -> Result<Shape, CombineError> {
 /// areas sum to the whole; metres.
 ///
 /// # Source
-/// Parallel offset and boolean operations on polylines with arcs, as the `cavalier_contours` package does them.
+/// Parallel offset and boolean operations on polylines with arcs, as the `cavalier_contours` package does
+/// them.
 ///
 /// # Errors
 /// The line does not run right across.
@@ -209,7 +212,8 @@ pub fn split(shape: &Shape, from: Point, to: Point) -> Result<Vec<Shape>, Combin
 /// become arcs outwards; it may fall into several rings.
 ///
 /// # Source
-/// Parallel offset and boolean operations on polylines with arcs, as the `cavalier_contours` package does them.
+/// Parallel offset and boolean operations on polylines with arcs, as the `cavalier_contours` package does
+/// them.
 ///
 /// # Example
 /// A square of 10 m moved in by 1 m is one of 8 m: 64 m2.

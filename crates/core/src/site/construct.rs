@@ -63,8 +63,8 @@ impl ConstructError {
 /// The two points that lie `a` from one known point and `b` from another: first the one to the
 /// left of the line from the first to the second. They are one where the tapes just meet.
 ///
-/// With d between the known points, x = (a² − b² + d²) / 2d along the line and √(a² − x²) off it; lengths over
-/// zero, metres.
+/// With d between the known points, x = (a² − b² + d²) / 2d along the line and √(a² − x²) off it; lengths
+/// over zero, metres.
 ///
 /// # Source
 /// Tie measurements with two tapes; elementary geometry.
@@ -167,7 +167,8 @@ fn corner(ring: &Outline, index: usize) -> Result<Corner, ConstructError> {
     })
 }
 
-/// Cuts a corner off: a straight edge between the points `cut` from it on both sides. `cut` over zero, metres.
+/// Cuts a corner off: a straight edge between the points `cut` from it on both sides. `cut` over zero,
+/// metres.
 ///
 /// # Source
 /// Elementary geometry.

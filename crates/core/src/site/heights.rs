@@ -4,9 +4,10 @@ use crate::units::Length;
 
 /// Height of the ground at a point, from spot heights; none where there are none.
 ///
-/// h = Σ h_i / d_i² / Σ 1 / d_i². Weights fall with the square of the distance (Shepard 1968, "A two-dimensional interpolation
-/// function for irregularly-spaced data"). Chosen over triangles because it needs no hull: it is
-/// exact at every spot, never leaves the range that was measured, and works with one spot.
+/// h = Σ h_i / d_i² / Σ 1 / d_i². Weights fall with the square of the distance (Shepard 1968, "A
+/// two-dimensional interpolation function for irregularly-spaced data"). Chosen over triangles because it
+/// needs no hull: it is exact at every spot, never leaves the range that was measured, and works with one
+/// spot.
 pub fn height_at(spots: &[(Point, Length)], at: Point) -> Option<Length> {
     let mut sum = (0.0, 0.0);
     for (spot, height) in spots {

@@ -80,7 +80,8 @@ pub struct Area {
     /// Which way it falls: degrees clockwise from the top of the sheet, 0 up to 360.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub slope_toward: Option<f64>,
-    /// It is planted and watered at some later time: flow, stations and wire are kept back, nothing is bought.
+    /// It is planted and watered at some later time: flow, stations and wire are kept back, nothing is
+    /// bought.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub later: bool,
     /// Where.
@@ -376,8 +377,8 @@ impl Site {
         };
         self.objects.iter().filter_map(height).collect()
     }
-    /// A point of an object's ground that nothing drawn later lies on, for its name; where all of it is covered one of
-    /// its ground.
+    /// A point of an object's ground that nothing drawn later lies on, for its name; where all of it is
+    /// covered one of its ground.
     pub fn name_point(&self, object: &SiteObject) -> Option<Point> {
         let shape = object.shape()?;
         let own = self.objects.iter().position(|o| o.id == object.id)?;

@@ -437,7 +437,8 @@ proptest! {
         };
         if let Ok(joined) = join(&a, &b) {
             let all = joined.area_m2();
-            prop_assert!((all - (rest + b.area_m2())).abs() < 0.02 * whole, "joined {all} rest {rest} of {whole}");
+            prop_assert!((all - (rest + b.area_m2())).abs() < 0.02 * whole, "joined {all} rest {rest} of \
+                {whole}");
         }
     }
 

@@ -2,8 +2,8 @@
 
 use crate::units::Length;
 
-/// Work of the search for a better packing: steps times the square of the pieces, which is what a step costs. The
-/// best until then stands, with its bound.
+/// Work of the search for a better packing: steps times the square of the pieces, which is what a step
+/// costs. The best until then stands, with its bound.
 const WORK: usize = 4_000_000;
 
 /// Pieces in the sticks that they are cut from.
@@ -31,8 +31,8 @@ fn tenths(length: Length) -> i64 {
 /// stick; longer ones take one for themselves. Cutters take no kerf. Deterministic.
 ///
 /// # Source
-/// First-fit decreasing, then branch and bound over fillings of one stick (Martello and Toth 1990, chapter 8);
-/// the bound is their L2.
+/// First-fit decreasing, then branch and bound over fillings of one stick (Martello and Toth 1990, chapter
+/// 8); the bound is their L2.
 ///
 /// # Example
 /// Legs of 8, 8, 7, 12, 12 and 9 ft from sticks of 20 ft: three.

@@ -1,8 +1,8 @@
 //! From the plan to what is bought, cut, dug and set out. Nothing is counted by hand.
 //!
 //! The pipe that is bought is one graph ([`net`](self)): what is drawn, what hangs straight where nothing is
-//! drawn, and what is only listed. Fittings follow from its nodes, cut lengths from its legs, the rest from heads,
-//! valves, drip and wire as they are solved.
+//! drawn, and what is only listed. Fittings follow from its nodes, cut lengths from its legs, the rest from
+//! heads, valves, drip and wire as they are solved.
 //!
 //! | file | idea |
 //! |---|---|

@@ -1,5 +1,5 @@
-//! The pipe that is bought, as a graph: what is drawn, what hangs straight where nothing is drawn, and what is
-//! only listed, all in one form. Fittings follow from its nodes, cut lengths from its legs.
+//! The pipe that is bought, as a graph: what is drawn, what hangs straight where nothing is drawn, and what
+//! is only listed, all in one form. Fittings follow from its nodes, cut lengths from its legs.
 
 use crate::catalogue::{Kind, PipeId};
 use crate::drip::{Laid, Part, lay, least_bend, tube_of};
@@ -208,8 +208,8 @@ impl<'j> Nets<'j> {
             let to = net.node(&leg.to, spot(&leg.to));
             net.along(&leg.id, from, to, &leg.pipe, &way);
         }
-        // A head that the drawn lateral leaves out hangs on its nearest joint; where none is drawn, heads hang
-        // on the shortest straight legs: as they are solved.
+        // A head that the drawn lateral leaves out hangs on its nearest joint; where none is drawn, heads
+        // hang on the shortest straight legs: as they are solved.
         let off: Vec<_> = heads
             .iter()
             .filter(|h| !net.names.contains_key(&h.2.id))

@@ -55,8 +55,8 @@ pub struct Takeoff {
 }
 
 impl Takeoff {
-    /// Joints that can't be made, as findings of the valve or the point of connection that they belong to. They are
-    /// found with the list of parts, since they are read off its graph.
+    /// Joints that can't be made, as findings of the valve or the point of connection that they belong to.
+    /// They are found with the list of parts, since they are read off its graph.
     pub fn findings(&self, job: &Job) -> Vec<(String, Finding)> {
         let whose = |at: &str| -> Option<String> {
             if job.valve(at).is_some() || job.supply(at).is_some() {
@@ -111,8 +111,8 @@ pub fn takeoff(job: &Job, known: &Assessment) -> Takeoff {
 /// The same, coils by price where prices of pieces are known. Deterministic.
 ///
 /// # Example
-/// Four heads in a chain on 3/4 in pipe: three tees and one elbow with threaded outlets, four swing joints, one
-/// adapter at the valve (a test holds it).
+/// Four heads in a chain on 3/4 in pipe: three tees and one elbow with threaded outlets, four swing joints,
+/// one adapter at the valve (a test holds it).
 pub fn takeoff_priced(job: &Job, known: &Assessment, costs: Option<PieceCost<'_>>) -> Takeoff {
     let nets = Nets::of(job);
     let work = earthwork(job, &Ground::of(job));

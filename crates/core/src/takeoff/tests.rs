@@ -135,8 +135,8 @@ fn valve_box(id: &str) -> SiteObject {
     }
 }
 
-/// A valve at the origin with a drawn lateral: 30 ft east, a right angle, 10 ft north to a tee, heads 8 ft east and
-/// west of it.
+/// A valve at the origin with a drawn lateral: 30 ft east, a right angle, 10 ft north to a tee, heads 8 ft
+/// east and west of it.
 fn drawn() -> Plan {
     let mut plan = chain(0, 10.0);
     let at = |x: f64, y: f64| Point::new(x * 0.3048, y * 0.3048);
@@ -265,7 +265,8 @@ fn a_listed_main_brings_its_adapters_and_its_pipe() {
         rise: Length::ZERO,
     });
     let t = take(plan);
-    // One at the connection, one at the valve's inlet, one at its outlet; 65 ft in four sticks, three couplings.
+    // One at the connection, one at the valve's inlet, one at its outlet; 65 ft in four sticks, three
+    // couplings.
     assert_eq!(of(&t, "glued-male-adapter-1in-1in"), 3.0);
     assert_eq!(of(&t, "pvc-40-1in"), 4.0);
     assert_eq!(of(&t, "glued-coupling-1in"), 3.0);

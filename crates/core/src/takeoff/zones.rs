@@ -97,8 +97,8 @@ const BOXES: [(&str, &str, f64); 4] = [
 /// The box for so many valves, and its gravel in bags of half a cubic foot.
 ///
 /// # Source
-/// As practised: round 6 in for one valve, 10 in for one with filter or two in line, 14 x 19 in for two or three,
-/// 20 x 26 in for four or five, or for a drip kit beside others.
+/// As practised: round 6 in for one valve, 10 in for one with filter or two in line, 14 x 19 in for two or
+/// three, 20 x 26 in for four or five, or for a drip kit beside others.
 fn box_for(valves: usize, filters: usize) -> (&'static str, &'static str, f64) {
     match (valves, filters) {
         (0 | 1, 0) => BOXES[0],
@@ -138,8 +138,8 @@ pub(super) fn boxes(fit: &mut Fitter<'_>) -> f64 {
     gravel
 }
 
-/// The parts of a point of connection that are bought. The meter is the water supplier's; pipe before the first
-/// device is there already.
+/// The parts of a point of connection that are bought. The meter is the water supplier's; pipe before the
+/// first device is there already.
 pub(super) fn connection(
     fit: &mut Fitter<'_>,
     supply: &Supply,

@@ -175,8 +175,8 @@ fn names(units: &[Unit]) -> String {
         .join(", ")
 }
 
-/// Least and most of a bare pressure that is taken as it stands: under 1 psi or 10 kPa, and over 15 bar, somebody
-/// thought of another unit. With its unit written anything is taken.
+/// Least and most of a bare pressure that is taken as it stands: under 1 psi or 10 kPa, and over 15 bar,
+/// somebody thought of another unit. With its unit written anything is taken.
 fn doubtful(text: &str, pressure: Pressure, system: UnitSystem) -> Option<QuantityError> {
     let given = text.trim();
     let bare = given.chars().all(|c| !c.is_alphabetic());

@@ -106,10 +106,10 @@ pub enum Losses {
 
 impl Losses {
     /// What they come to while a flow runs, zero or more. Planned: the lateral's share and each part at that
-    /// flow. Solved: (lateral + mainline) (q / own)^1.852 + parts (q / own)^2, at most what they are at its own
-    /// flow (Hazen and Williams 1905 for pipes, the square for parts). A solved zone costs what it costs at its own flow, whatever
-    /// else the supply could give; where less may run than it takes, its losses shrink with the flow, as
-    /// Hazen and Williams have it for pipes, and with the square for parts.
+    /// flow. Solved: (lateral + mainline) (q / own)^1.852 + parts (q / own)^2, at most what they are at its
+    /// own flow (Hazen and Williams 1905 for pipes, the square for parts). A solved zone costs what it costs
+    /// at its own flow, whatever else the supply could give; where less may run than it takes, its losses
+    /// shrink with the flow, as Hazen and Williams have it for pipes, and with the square for parts.
     pub fn at(&self, flow: Flow) -> Pressure {
         match self {
             Self::Planned { lateral, links, .. } => {

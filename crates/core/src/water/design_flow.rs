@@ -339,9 +339,9 @@ fn unknown(says: MethodSays) -> MethodResult {
 
 /// The greatest flow at which a demand is met, at the first aim that one head alone gets.
 ///
-/// The largest q for which the pressure at the end of the chain, p(q), still reaches aim + height + losses(q):
-/// bisection on their falling difference, to a millionth of it, up to 5,000 gpm; never less than one head's
-/// flow. Pressures in any unit, heights of either sign.
+/// The largest q for which the pressure at the end of the chain, p(q), still reaches aim + height +
+/// losses(q): bisection on their falling difference, to a millionth of it, up to 5,000 gpm; never less than
+/// one head's flow. Pressures in any unit, heights of either sign.
 ///
 /// None where not even one head gets the bottom of its band.
 ///

@@ -260,8 +260,9 @@ fn what_water_costs_is_carried_over_to_the_lowest_static_and_not_the_pressure_it
 #[test]
 fn each_zone_has_its_own_flow_at_working_pressure_and_the_line_counts_for_all() {
     // Two heads each: their laterals cost 0.13 and 0.47 psi at their own 3.15 and 6.36 gpm, the valve 1.5.
-    // 54 psi less 60.5 ft of 1 in copper and a 3/4 in meter still give 27 psi and those at 27.99 gpm, 40.5 and
-    // those at 18.59: by bisection, apart from the program. The meter allows 30·√(5.4/15) = 18.0, the line 18.0.
+    // 54 psi less 60.5 ft of 1 in copper and a 3/4 in meter still give 27 psi and those at 27.99 gpm, 40.5
+    // and those at 18.59: by bisection, apart from the program. The meter allows 30·√(5.4/15) = 18.0, the
+    // line 18.0.
     let mut plan = metered();
     plan.supplies[0].readings[0] = at_rest(54.0);
     for (i, nozzle) in ["spray-12", "rotor-3"].into_iter().enumerate() {

@@ -7,8 +7,9 @@ use crate::units::{Length, Pressure};
 use crate::water::OwnCost;
 
 /// Friction on the way to the neediest head at the zone's own flow: sums of the walk's steps, kPa. A
-/// regulator counts with its own loss wide open, and a body with at most a fifteenth of the nozzle's pressure:
-/// what they take off beyond that is no need. Height is that of the worst head over the end of the chain.
+/// regulator counts with its own loss wide open, and a body with at most a fifteenth of the nozzle's
+/// pressure: what they take off beyond that is no need. Height is that of the worst head over the end of the
+/// chain.
 pub fn own_cost(inputs: &ZoneInputs, zone: &ZoneAssessment) -> OwnCost {
     let sum = |wanted: fn(&WalkPart) -> bool| -> Pressure {
         let steps = zone.walk.iter().filter(|s| wanted(&s.part));

@@ -165,10 +165,10 @@ impl ZoneAssessment {
 
 /// Solves a zone and reads the figures off.
 ///
-/// The network of [`zone_model`] is balanced (see [`solve`]); of every head the pressure and flow, of the zone
-/// its flow, its rate (60 L/min over its ground, mm/h), its spread ((highest − lowest) / nominal of the kind in
-/// which that is widest), the fastest pipe (Q / (π d² / 4)), the walk of pressure to the worst head, and what
-/// its piping must hold at its lowest point. Up to 5,000 heads and 200,000 emitters.
+/// The network of [`zone_model`] is balanced (see [`solve`]); of every head the pressure and flow, of the
+/// zone its flow, its rate (60 L/min over its ground, mm/h), its spread ((highest − lowest) / nominal of the
+/// kind in which that is widest), the fastest pipe (Q / (π d² / 4)), the walk of pressure to the worst head,
+/// and what its piping must hold at its lowest point. Up to 5,000 heads and 200,000 emitters.
 ///
 /// # Errors
 /// [`ZoneFault`]: no heads, or no balance found.

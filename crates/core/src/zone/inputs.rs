@@ -171,8 +171,8 @@ pub struct ZoneInputs {
     pub drawn: Vec<DrawnInput>,
     /// Groups of drip on the valve that can't be laid, and why.
     pub unlaid: Vec<(String, DripFault)>,
-    /// A hole behind the valve: what it gives at a pressure, with the root of it. Only stand-ins for the field
-    /// know of one.
+    /// A hole behind the valve: what it gives at a pressure, with the root of it. Only stand-ins for the
+    /// field know of one.
     pub leak: Option<(Flow, Pressure)>,
 }
 

@@ -164,9 +164,9 @@ pub(super) fn flow_at(job: &Job, class: &Class<'_>, aim: Aim) -> Flow {
 /// The least number of valves: Σ over classes of ⌈Σ q (aim / nominal)^x / limit⌉.
 ///
 /// For every class of heads that may share, what it takes with every head at its aim, over what one valve may
-/// take at the connection that gives most, rounded up; never more than there are heads. A lower bound of every
-/// split that keeps the aim: only the chain costs in it. Heads that get less than their aim take less, and may
-/// stand on fewer valves.
+/// take at the connection that gives most, rounded up; never more than there are heads. A lower bound of
+/// every split that keeps the aim: only the chain costs in it. Heads that get less than their aim take less,
+/// and may stand on fewer valves.
 ///
 /// # Source
 /// Flow over limit, as installers count.

@@ -108,7 +108,8 @@ impl Fit {
 ///
 /// # Example
 /// 60 psi, 1 in meter, 50 ft of 1 1/4 in copper, reduced-pressure assembly, rotors of 3 gpm 38 ft apart on
-/// 1 1/4 in: 4 keep 45 psi, 6 keep 40.5, 9 keep 35 (worked leg by leg apart from the program; a case holds it).
+/// 1 1/4 in: 4 keep 45 psi, 6 keep 40.5, 9 keep 35 (worked leg by leg apart from the program; a case holds
+/// it).
 pub fn fit(job: &Job, valve: &Valve, design: Option<Flow>) -> Option<Fit> {
     let mut on = job.groups.iter().filter(|g| g.is_on(&valve.id));
     let group = on.next().filter(|g| !g.is_drawn() && on.next().is_none())?;

@@ -73,8 +73,8 @@ pub(super) struct Called {
     pub stood: bool,
 }
 
-/// Names for the valves of a split in a job that has them: by their areas, numbered where an area takes several;
-/// a name given by hand stays, and so does a number.
+/// Names for the valves of a split in a job that has them: by their areas, numbered where an area takes
+/// several; a name given by hand stays, and so does a number.
 pub(super) fn named(job: &Job, called: &[Called]) -> Vec<Valve> {
     let free = |c: &&Called| !c.by_hand;
     let is_one = |id: &str| called.iter().filter(free).any(|c| c.id == id);

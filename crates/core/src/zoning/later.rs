@@ -34,8 +34,8 @@ impl LaterArea {
     }
 }
 
-/// Areas marked as later that no head stands on yet, in the plan's order. `limit` is what one valve may take; one
-/// station each where it is not known.
+/// Areas marked as later that no head stands on yet, in the plan's order. `limit` is what one valve may
+/// take; one station each where it is not known.
 ///
 /// Flow = rate of the kind head to head (drip: of the emitters that its soil asks for) over the ground;
 /// stations = flow / limit, rounded up.

@@ -98,11 +98,11 @@ pub fn remove_group(job: &Job, id: &str) -> Edit {
 /// Proposes valves for the heads in scope, each class by its own figure. No zone of the proposal takes
 /// more than the connection allows unless a single head does.
 ///
-/// Heads of a class are cut into n runs of even flow, n from the least that could do; each run is regulated as
-/// its zone wants, solved, and held against the connection's flow, the velocities, the bottom of the band and
-/// the aim. The fewest valves without a fault are taken, else the fewest with the mildest. An area lies on valves
-/// of its own, or all of it on one with other whole areas. A valve that stands keeps what was decided of it: its
-/// name, number, model, filter and regulator while they suit what it then waters.
+/// Heads of a class are cut into n runs of even flow, n from the least that could do; each run is regulated
+/// as its zone wants, solved, and held against the connection's flow, the velocities, the bottom of the band
+/// and the aim. The fewest valves without a fault are taken, else the fewest with the mildest. An area lies
+/// on valves of its own, or all of it on one with other whole areas. A valve that stands keeps what was
+/// decided of it: its name, number, model, filter and regulator while they suit what it then waters.
 /// Deterministic: the same plan gives the same proposal.
 ///
 /// # Source
@@ -368,10 +368,10 @@ fn jump(n: usize, worst: Option<&Unfit>, limit: Option<Flow>) -> usize {
     }
 }
 
-/// A valve for each part, with a job in which it can be solved: the one that most of its heads are on already,
-/// with what was decided of it, else a new one, regulated as its zone wants. Whether it stands is asked of it as
-/// proposed (the valve in the middle), so that a regulator that is kept decides no number of valves; where its heads
-/// are just those that it has it is asked as it is.
+/// A valve for each part, with a job in which it can be solved: the one that most of its heads are on
+/// already, with what was decided of it, else a new one, regulated as its zone wants. Whether it stands is
+/// asked of it as proposed (the valve in the middle), so that a regulator that is kept decides no number of
+/// valves; where its heads are just those that it has it is asked as it is.
 fn build(
     job: &Job,
     before: &Job,
@@ -441,8 +441,8 @@ fn new_id(before: &Job, work: &Job) -> String {
         .expect("numbers do not run out")
 }
 
-/// Whether a zone with its own regulator gets no less at its last head, and no more than its band at its first,
-/// than with the one that would be proposed.
+/// Whether a zone with its own regulator gets no less at its last head, and no more than its band at its
+/// first, than with the one that would be proposed.
 fn does_as_well(job: &Job, valve: &Valve, own: Regulation, wanted: Regulation) -> bool {
     let solved = |regulation| {
         let valve = Valve {

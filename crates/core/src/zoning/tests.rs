@@ -358,7 +358,8 @@ mod keeping {
                     .map(|g| (g.heads_on(Some(&valve.id)).len(), g.count()))
                     .filter(|(n, _)| *n > 0)
                     .collect();
-                prop_assert!(on.len() == 1 || on.iter().all(|(n, of)| *n as u32 == *of), "{:?} on {}", on, valve.name);
+                prop_assert!(on.len() == 1 || on.iter().all(|(n, of)| *n as u32 == *of), "{:?} on \
+                    {}", on, valve.name);
             }
             let mut names: Vec<&str> = plan.valves.iter().map(|v| v.name.as_str()).collect();
             names.sort_unstable();
@@ -373,8 +374,8 @@ mod keeping {
 
     #[test]
     fn no_valve_takes_a_few_heads_of_another_area() {
-        // Front 14 and back 12 half circles, 31 gpm on valves of 17.8: by flow alone 13 and 13 would do, with one
-        // head of the front on the valve of the back.
+        // Front 14 and back 12 half circles, 31 gpm on valves of 17.8: by flow alone 13 and 13 would do,
+        // with one head of the front on the valve of the back.
         for (front, back) in [(14, 12), (17, 9), (20, 6), (5, 21), (3, 4)] {
             let plan = job(65.0, &[("spray-12", front), ("spray-12", back)]);
             let (next, _) = split(&plan);

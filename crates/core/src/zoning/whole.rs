@@ -1,7 +1,7 @@
 //! Areas kept whole: a valve waters part of one area, or several areas and nothing else.
 //!
-//! Nobody who stands beside a valve box looks for one head of the back lawn on the valve of the front lawn. An
-//! area therefore lies on valves of its own, or all of it on one valve together with other small areas.
+//! Nobody who stands beside a valve box looks for one head of the back lawn on the valve of the front lawn.
+//! An area therefore lies on valves of its own, or all of it on one valve together with other small areas.
 
 use super::class::Class;
 use super::place::Places;

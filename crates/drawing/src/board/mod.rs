@@ -130,8 +130,8 @@ pub fn underlay(plan: &Plan, href: &str) -> String {
     )
 }
 
-/// The plan to be looked at inside a page that has the board's style: what is under a pixel of the screen is set
-/// there (`--mpp`).
+/// The plan to be looked at inside a page that has the board's style: what is under a pixel of the screen is
+/// set there (`--mpp`).
 pub fn board_inline(job: &Job, assessment: &Assessment) -> String {
     let (l, b, r, t) = frame(job);
     let mut out = format!(

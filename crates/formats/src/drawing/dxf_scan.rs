@@ -1,5 +1,5 @@
-//! A DXF file gone through before it is parsed: what is of no use is taken out and counted, so that nothing in it can
-//! trip the parser; which layers are off; in which letters it is written.
+//! A DXF file gone through before it is parsed: what is of no use is taken out and counted, so that nothing
+//! in it can trip the parser; which layers are off; in which letters it is written.
 
 use encoding_rs::{
     BIG5, EUC_KR, Encoding, GBK, SHIFT_JIS, UTF_8, WINDOWS_874, WINDOWS_1250, WINDOWS_1251, WINDOWS_1252,

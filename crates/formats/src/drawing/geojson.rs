@@ -94,7 +94,8 @@ struct Top {
     features: Option<Vec<IgnoredAny>>,
 }
 
-/// A file as a collection of features: the reader wants one, and a single feature or a bare geometry is as good.
+/// A file as a collection of features: the reader wants one, and a single feature or a bare geometry is as
+/// good.
 fn collection(bytes: &[u8]) -> Result<Cow<'_, [u8]>, ReadError> {
     let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes);
     let top: Top = serde_json::from_slice(bytes).map_err(|e| {

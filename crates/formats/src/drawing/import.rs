@@ -421,10 +421,14 @@ impl Make {
                 let texts = layer.texts.iter().map(|(at, text)| (*at, heights::written(text)));
                 let (numbers, words): (Vec<_>, Vec<_>) = texts.partition(|t| t.1.is_some());
                 if !words.is_empty() {
-                    self.told.push(format!("{} texts on ‘{name}’ hold no height: left out", words.len()));
+                    self.told.push(format!(
+                        "{} texts on ‘{name}’ hold no height: left out",
+                        words.len()
+                    ));
                 }
                 if !numbers.is_empty() && worded != unit {
-                    self.told.push(format!("heights written on ‘{name}’ were taken as metres"));
+                    self.told
+                        .push(format!("heights written on ‘{name}’ were taken as metres"));
                 }
                 let numbers = numbers.into_iter().filter_map(|(at, w)| {
                     let w = w?;
@@ -463,7 +467,8 @@ impl Make {
                     }
                 }
                 None => self.told.push(format!(
-                    "‘{name}’ does not say whose pipe it is: name layers pipe-main-s1 or pipe-lateral-v1 after the \
+                    "‘{name}’ does not say whose pipe it is: name layers pipe-main-s1 or pipe-lateral-v1 \
+                        after the \
                      point of connection or the valve"
                 )),
             },

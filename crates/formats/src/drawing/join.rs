@@ -19,8 +19,8 @@ pub struct Joined {
     pub holes: usize,
 }
 
-/// A drawing with its loose lines joined: ends nearer than `near`, in its own unit, are one. A drawing that says by
-/// itself what closes and what is a hole stays as it is.
+/// A drawing with its loose lines joined: ends nearer than `near`, in its own unit, are one. A drawing that
+/// says by itself what closes and what is a hole stays as it is.
 pub fn joined(drawing: &Drawing, near: f64) -> (Drawing, Joined) {
     let mut told = Joined::default();
     if !drawing.loose {
@@ -82,7 +82,8 @@ fn once<T>(
     (kept, twice)
 }
 
-/// Rings that lie in a ring are its holes; rings in holes are ground again, and so is a ring with a name of its own.
+/// Rings that lie in a ring are its holes; rings in holes are ground again, and so is a ring with a name of
+/// its own.
 fn nested(rings: Vec<(Shape, String)>, names: &[Point], told: &mut Joined) -> Vec<(Shape, String)> {
     if rings.len() < 2 || rings.len() > MOST_NESTED {
         return rings;

@@ -86,7 +86,8 @@ pub struct Layer {
     pub points: Vec<(Point, Option<f64>)>,
     /// Words.
     pub texts: Vec<(Point, String)>,
-    /// Why it is not shown where it was drawn: `frozen`, `off`, `invisible`; it is left out unless somebody says otherwise.
+    /// Why it is not shown where it was drawn: `frozen`, `off`, `invisible`; it is left out unless somebody
+    /// says otherwise.
     pub hidden: Option<String>,
 }
 

@@ -56,8 +56,8 @@ pub(super) fn flatten(
     (points.len() > 1 && points.iter().all(|p| p.x.is_finite() && p.y.is_finite())).then_some(points)
 }
 
-/// A curve through points: the natural cubic spline over the chords between them (de Boor 2001, "A Practical Guide to
-/// Splines", chapter IV). `None` for fewer than two points.
+/// A curve through points: the natural cubic spline over the chords between them (de Boor 2001, "A Practical
+/// Guide to Splines", chapter IV). `None` for fewer than two points.
 pub(super) fn through(points: &[Point]) -> Option<Vec<Point>> {
     let mut points = points.to_vec();
     points.dedup_by(|a, b| a.distance(*b) < 1e-9);
@@ -121,9 +121,9 @@ mod tests {
 
     #[test]
     fn a_curve_goes_through_its_points_and_between_them_bends() {
-        // Natural spline through (0, 0), (1, 1), (2, 0) over chords of sqrt 2: its second derivative in the middle is
-        // -3 / 2 of the kink, and at a quarter of the first span y = 0.25 + 0.0586 = 0.3672 (by hand, h = 1: M = -3,
-        // y(t) = t + (t - t^3) / 2).
+        // Natural spline through (0, 0), (1, 1), (2, 0) over chords of sqrt 2: its second derivative in the
+        // middle is -3 / 2 of the kink, and at a quarter of the first span y = 0.25 + 0.0586 = 0.3672 (by
+        // hand, h = 1: M = -3, y(t) = t + (t - t^3) / 2).
         let points = [Point::new(0.0, 0.0), Point::new(1.0, 1.0), Point::new(2.0, 0.0)];
         let curve = through(&points).unwrap();
         assert_eq!(curve.len(), 2 * PIECES + 1);

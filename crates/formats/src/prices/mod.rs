@@ -6,8 +6,8 @@
 //! ```
 //!
 //! Columns may stand in any order; `number`, `supplier` and `price` are needed. `part` says which part of a
-//! takeoff the number is, once for all jobs; `pack` and `minimum` count as 1, `carriage` as none. A file is taken
-//! over whole or not at all: every fault is told with its line.
+//! takeoff the number is, once for all jobs; `pack` and `minimum` count as 1, `carriage` as none. A file is
+//! taken over whole or not at all: every fault is told with its line.
 
 mod money;
 mod table;
@@ -65,7 +65,8 @@ const COLUMNS: [(Column, &[&str]); 11] = [
     (Column::Currency, &["currency", "moneda"]),
 ];
 
-/// Reads a price book: CSV, or XLSX by its first bytes. A book comes only where nothing is wrong with any line.
+/// Reads a price book: CSV, or XLSX by its first bytes. A book comes only where nothing is wrong with any
+/// line.
 pub fn read_prices(bytes: &[u8]) -> Result<PriceBook, Vec<ChartFault>> {
     let fault = |line: usize, message: String| ChartFault { line, message };
     if bytes.len() > MOST_PRICES {
@@ -130,7 +131,8 @@ fn columns(table: &Table) -> Result<HashMap<Column, usize>, String> {
         if !found.contains_key(&column) {
             let have: String = table.header.join(" | ").chars().take(100).collect();
             return Err(format!(
-                "no column ‘{name}’ in the header; it has: {have}. Columns are parted by comma, semicolon or tab."
+                "no column ‘{name}’ in the header; it has: {have}. Columns are parted by comma, semicolon \
+                    or tab."
             ));
         }
     }

@@ -74,7 +74,10 @@ impl Packet<'_> {
             return;
         }
         self.heading(1, "Setting out");
-        let text = self.lang.say("Run the tape along each edge from its corner, in the order in which the outline was drawn, A first. Flags carry the number of the valve.");
+        let text = self.lang.say(
+            "Run the tape along each edge from its corner, in the order in which the \
+            outline was drawn, A first. Flags carry the number of the valve.",
+        );
         self.put(Block::para(text));
         let u = self.job.units;
         for sheet in sheets {

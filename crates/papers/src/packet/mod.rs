@@ -1,5 +1,5 @@
-//! The crew's packet: plan, boxes, trenches, cut lists, steps with a caution at each, tests, controller sheet, parts.
-//! No prices.
+//! The crew's packet: plan, boxes, trenches, cut lists, steps with a caution at each, tests, controller
+//! sheet, parts. No prices.
 
 mod lists;
 mod record;

@@ -10,7 +10,11 @@ impl Packet<'_> {
         let u = self.job.units;
         self.put(Block::Break);
         self.heading(1, "Tests to be filled in");
-        let text = self.lang.say("Within 3 psi (20 kPa) or 10 % of the prediction is fine. More: flow over and pressure under means a leak; flow under and pressure over a clog; both under a loss upstream.");
+        let text = self.lang.say(
+            "Within 3 psi (20 kPa) or 10 % of the prediction is fine. More: flow over \
+            and pressure under means a leak; flow under and pressure over a clog; both under a loss \
+            upstream.",
+        );
         self.put(Block::para(text));
         let columns = |packet: &Self| {
             let say = |english: &str| packet.lang.say(english).to_owned();
@@ -139,7 +143,10 @@ impl Packet<'_> {
             columns,
             rows,
         });
-        let text = self.lang.say("Minutes of one watering by month; 2×8: two cycles of 8 minutes with the soil resting between. Look again two weeks after the start.");
+        let text = self.lang.say(
+            "Minutes of one watering by month; 2×8: two cycles of 8 minutes with the \
+            soil resting between. Look again two weeks after the start.",
+        );
         self.put(Block::Soft {
             text: text.to_owned(),
         });

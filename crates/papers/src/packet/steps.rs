@@ -44,7 +44,8 @@ impl Packet<'_> {
             &["Have buried services located and marked before any trench. Dig by hand near every mark."],
             vec![
                 "Services located and marked: number of the ticket, date.",
-                "Set out heads with flags of the valve’s number, boxes and trenches with paint; dry-lay before digging.",
+                "Set out heads with flags of the valve’s number, boxes and trenches with paint; dry-lay \
+                    before digging.",
                 "Read the static pressure at the tap and write it on the test sheet.",
             ],
         );
@@ -59,7 +60,8 @@ impl Packet<'_> {
             self,
             "Trenches",
             &[
-                "Trencher: guards on, gloves, eye protection; nobody beside a running chain. Trenches deeper than the code’s limit need shoring.",
+                "Trencher: guards on, gloves, eye protection; nobody beside a running chain. Trenches \
+                    deeper than the code’s limit need shoring.",
             ],
             digging,
         );
@@ -67,16 +69,29 @@ impl Packet<'_> {
         let mut cautions = vec!["Relieve pressure before opening anything."];
         if pvc {
             cautions.push("Primer and cement: fresh air, no flame, gloves.");
-            pipe.push("PVC: cut square, take off burrs, prime both, cement, push home with a quarter turn, hold; no pressure before the tin’s time is over.");
-            pipe.push("Threads: tape 4 to 5 turns the way it tightens; start by hand; hand-tight and a little. No wrench on plastic inside threads.");
+            pipe.push(
+                "PVC: cut square, take off burrs, prime both, cement, push home with a quarter turn, \
+                hold; no pressure before the tin’s time is over.",
+            );
+            pipe.push(
+                "Threads: tape 4 to 5 turns the way it tightens; start by hand; hand-tight and a \
+                little. No wrench on plastic inside threads.",
+            );
         }
         if poly {
-            pipe.push("Poly: let it warm in the sun, unroll it, do not pull it off the side of the coil; ends cut square, no shavings.");
+            pipe.push(
+                "Poly: let it warm in the sun, unroll it, do not pull it off the side of the coil; \
+                ends cut square, no shavings.",
+            );
         }
-        pipe.push("Main first, with its shut-off; then boxes and valves, arrows with the flow, room to unscrew bowls; then laterals.");
+        pipe.push(
+            "Main first, with its shut-off; then boxes and valves, arrows with the flow, room to \
+            unscrew bowls; then laterals.",
+        );
         part(self, "Pipe, boxes, valves", &cautions, pipe);
         let mut backflow = vec![
-            "Every connection to drinking water needs the backflow device the local code names, at its height, tested by a certified person.",
+            "Every connection to drinking water needs the backflow device the local code names, at its \
+                height, tested by a certified person.",
         ];
         if job
             .supplies
@@ -91,7 +106,8 @@ impl Packet<'_> {
             "Connection",
             &backflow,
             vec![
-                "Install the backflow device where the plan shows it, before every valve; leave room for its test.",
+                "Install the backflow device where the plan shows it, before every valve; leave room for \
+                    its test.",
             ],
         );
         part(
@@ -99,7 +115,8 @@ impl Packet<'_> {
             "Flush and test, trenches open",
             &["Never stand over a fitting under test. Fill slowly."],
             vec![
-                "Flush the main, then each lateral with its ends open, before nozzles and emitters go on, until it runs clear.",
+                "Flush the main, then each lateral with its ends open, before nozzles and emitters go on, \
+                    until it runs clear.",
                 "Pressure test: look at every joint and thread, mend what weeps, write it down.",
             ],
         );
@@ -109,7 +126,8 @@ impl Packet<'_> {
                 "Heads",
                 &["No water on walks, drives and walls: it makes them slippery and stains them."],
                 vec![
-                    "Heads level with the finished ground, on their swing joints; nozzle by the setting-out sheet.",
+                    "Heads level with the finished ground, on their swing joints; nozzle by the setting-out \
+                        sheet.",
                     "Turn arcs and throws as planned; regulated bodies where the valve table says so.",
                 ],
             );
@@ -119,11 +137,14 @@ impl Packet<'_> {
                 self,
                 "Drip",
                 &[
-                    "Punches and cutters: cut away from the hand. Tube on the ground trips people: pin it down or cover it.",
+                    "Punches and cutters: cut away from the hand. Tube on the ground trips people: pin it \
+                        down or cover it.",
                 ],
                 vec![
-                    "Lay rows as the cut list says, first emitter at the distance given; pin every 2 to 3 ft (60 to 90 cm) and at bends.",
-                    "Flush with the ends open, then close them. Emitters on micro tube last: let it run 5 to 10 s first.",
+                    "Lay rows as the cut list says, first emitter at the distance given; pin every 2 to 3 \
+                        ft (60 to 90 cm) and at bends.",
+                    "Flush with the ends open, then close them. Emitters on micro tube last: let it run 5 \
+                        to 10 s first.",
                     "No cement and no tape on drip fittings; hand-tight.",
                 ],
             );
@@ -133,7 +154,8 @@ impl Packet<'_> {
             "Wire and controller",
             &["Mains voltage and pumps: a licensed electrician. Low-voltage wire by the code."],
             vec![
-                "Wire in the trench of the main, 24 in (60 cm) of slack in every box, waterproof connectors, spares capped and marked.",
+                "Wire in the trench of the main, 24 in (60 cm) of slack in every box, waterproof \
+                    connectors, spares capped and marked.",
                 "Key in the controller sheet; label the valves in their boxes with the plan’s numbers.",
             ],
         );
@@ -142,7 +164,8 @@ impl Packet<'_> {
             "Close and hand over",
             &[],
             vec![
-                "Backfill without stones, compact in layers; drip trenches as dense as the ground beside them.",
+                "Backfill without stones, compact in layers; drip trenches as dense as the ground beside \
+                    them.",
                 "Do the tests of the test sheet, write down what was read, sign.",
                 "Plan as built: note what was laid otherwise.",
             ],

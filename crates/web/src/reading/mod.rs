@@ -1,5 +1,5 @@
-//! Foreign files being read: few at a time, each by a helper process, in the order they came. Whoever sent one
-//! waits some seconds, then watches it on a page of its own, where it can be stopped.
+//! Foreign files being read: few at a time, each by a helper process, in the order they came. Whoever sent
+//! one waits some seconds, then watches it on a page of its own, where it can be stopped.
 
 mod helper;
 

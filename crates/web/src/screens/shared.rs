@@ -1,5 +1,5 @@
-//! What a link shows to somebody without an account: a quote, or the plan without prices. Nothing can be changed
-//! here, and nothing else is reached from here.
+//! What a link shows to somebody without an account: a quote, or the plan without prices. Nothing can be
+//! changed here, and nothing else is reached from here.
 
 use super::quote::{Shown, shown};
 use crate::app::{App, compute};

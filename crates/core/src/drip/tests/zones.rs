@@ -45,7 +45,8 @@ fn parted(start: Start) -> Plan {
 
 #[test]
 fn regulators_at_every_bed_hold_there_and_the_pipe_before_them_stands_at_the_static() {
-    // 25 psi at the valve: both beds have a little less. At the stub-ups: each bed has 25, the lateral nearly 58.
+    // 25 psi at the valve: both beds have a little less. At the stub-ups: each bed has 25, the lateral
+    // nearly 58.
     let at_valve = zone_of(&Job::of(&parted(Start::Box)), &two_beds().valves[0]).unwrap();
     let plan = parted(Start::StubUps);
     let at_beds = zone_of(&Job::of(&plan), &plan.valves[0]).unwrap();

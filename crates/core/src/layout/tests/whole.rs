@@ -218,8 +218,9 @@ fn kinds_stand_side_by_side_with_figures_that_can_be_checked() {
     let of_ours = &alternatives(&Job::of(&priced), assessment.available(), "a1", &progress)[0];
     let heads = of_ours.heads.as_ref().unwrap().heads.len() as i64;
     assert_eq!(of_ours.cost, Some(rust_decimal::Decimal::new(185 * heads, 2)));
-    // Dripline as it is laid, beside what a hand reckons by area: 1350 ft2 in rows 16 in apart is 1012 ft; every
-    // 12 in an emitter of 0.6 gph, as for turf: 10.1 gpm. Rows stand on both edges: at most a tenth more.
+    // Dripline as it is laid, beside what a hand reckons by area: 1350 ft2 in rows 16 in apart is 1012 ft;
+    // every 12 in an emitter of 0.6 gph, as for turf: 10.1 gpm. Rows stand on both edges: at most a tenth
+    // more.
     let drip = of(Kind::Dripline).drip.clone().unwrap().unwrap();
     let flow = of(Kind::Dripline).flow.unwrap().gpm();
     assert!(

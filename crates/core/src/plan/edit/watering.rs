@@ -1,4 +1,5 @@
-//! Run times: the climate, the supplier's rules with the controller, single stations, the meter and its money.
+//! Run times: the climate, the supplier's rules with the controller, single stations, the meter and its
+//! money.
 
 use super::{Change, Edit, EditError, Listed, Put, Remove, Subject};
 use crate::climate::Climate;
@@ -163,7 +164,8 @@ impl Check<'_> {
         if rules.opens == rules.closes {
             self.fault(
                 "watering.rules.closes",
-                "a window that closes when it opens has no hours: give it some, or 00:00 to 23:59 for all day",
+                "a window that closes when it opens has no hours: give it some, or 00:00 to 23:59 for all \
+                    day",
             );
         }
         match &rules.days {

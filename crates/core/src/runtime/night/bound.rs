@@ -28,8 +28,8 @@ pub struct NightBound {
 }
 
 /// The greatest of: the longest chain of one station's cycles and soaks; the water of each connection through
-/// its greatest flow; the minutes of each controller by the stations that it may run at once; stations of which
-/// no two may run together, one after the other. Tasks that may come later do not count.
+/// its greatest flow; the minutes of each controller by the stations that it may run at once; stations of
+/// which no two may run together, one after the other. Tasks that may come later do not count.
 ///
 /// # Source
 /// The bound by flow is that of bin packing with items of any size, L2 of Martello and Toth (1990): stations
@@ -105,8 +105,8 @@ fn by_flow<'a>(tasks: impl Iterator<Item = &'a Task>, cap: f64) -> f64 {
     thresholds.map(bound).fold(0.0, f64::max)
 }
 
-/// The heaviest chain of stations of which no two may run together that a greedy search finds: its minutes and
-/// how many they are.
+/// The heaviest chain of stations of which no two may run together that a greedy search finds: its minutes
+/// and how many they are.
 fn alone(tasks: &[Task], counted: &[(usize, &Task)], limits: &Limits, may: &mut dyn MayRun) -> (u32, usize) {
     let mut order: Vec<&(usize, &Task)> = counted.iter().collect();
     order.sort_by_key(|(i, t)| (std::cmp::Reverse(t.cycles.running()), *i));

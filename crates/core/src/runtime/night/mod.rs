@@ -260,8 +260,8 @@ fn design(known: &Assessment, supply: &str) -> Option<Flow> {
 /// Two stations run together where the controller can, where their flows stay within the design flow of their
 /// connection, and where, solved on the shared main, no head of either is under the aim that it meets alone.
 /// Where the controller keeps programmes and the night wants more of them, stations of one rhythm run in rows
-/// instead. The finish is the least that was found and `bound` what no night could do without; both in minutes after
-/// the window opens. The same job gives the same night.
+/// instead. The finish is the least that was found and `bound` what no night could do without; both in
+/// minutes after the window opens. The same job gives the same night.
 ///
 /// `progress` tells how far the search is, and ends it with the best night so far where somebody asks.
 pub fn night(job: &Job, known: &Assessment, times: &[StationTimes], progress: &Progress) -> Night {

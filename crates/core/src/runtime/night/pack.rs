@@ -1,8 +1,8 @@
 //! Runs put into a night so that the last of them ends as early as can be found.
 //!
 //! Serial schedule generation: runs in the order of what must still follow them, each at the first minute
-//! from which it may run to its end. Justification (all runs pushed late, then early again) and repeated tries
-//! with shifted orders look for better ones. Everything is seeded: the same tasks give the same night.
+//! from which it may run to its end. Justification (all runs pushed late, then early again) and repeated
+//! tries with shifted orders look for better ones. Everything is seeded: the same tasks give the same night.
 //!
 //! # Source
 //! Serial generation and justification: Kolisch (1996); Valls, Ballestín and Quintanilla (2005).
@@ -87,8 +87,8 @@ pub const WORK: usize = 24_000;
 const MOST_TRIES: usize = 400;
 const LEAST_TRIES: usize = 24;
 
-/// Packs a night. `bound`: no night is shorter, or none need be; the search ends where it is met, where its work is
-/// done, and where somebody asks for it, with the best so far.
+/// Packs a night. `bound`: no night is shorter, or none need be; the search ends where it is met, where its
+/// work is done, and where somebody asks for it, with the best so far.
 ///
 /// Tasks up to 1,000. Every run is placed; the night gets as long as it must.
 pub fn pack(
@@ -202,8 +202,8 @@ fn runs(tasks: &[Task]) -> Vec<Run> {
     all
 }
 
-/// The same runs with their tails stretched or shrunk by up to `share`, a task's all alike: its cycles stay in
-/// their order.
+/// The same runs with their tails stretched or shrunk by up to `share`, a task's all alike: its cycles stay
+/// in their order.
 fn shaken(runs: &[Run], share: f64, rng: &mut ChaCha8Rng) -> Vec<Run> {
     let tasks = runs.iter().map(|r| usize::from(r.task) + 1).max().unwrap_or(0);
     let by: Vec<f64> = (0..tasks)

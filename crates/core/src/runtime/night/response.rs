@@ -1,5 +1,5 @@
-//! What a zone takes and what its worst head keeps, by the pressure at the connection: tabled once for each zone,
-//! so that most questions of who may run together need no solving.
+//! What a zone takes and what its worst head keeps, by the pressure at the connection: tabled once for each
+//! zone, so that most questions of who may run together need no solving.
 
 use super::sets::{aim_of, wanted};
 use crate::chain::Chain;
@@ -68,7 +68,8 @@ impl Response {
 }
 
 /// The least margin of zones that hang on one connection each by itself: the pressure at which all that they
-/// take leaves just that. None past the tables: then at least one is far under its aim or has no table so low.
+/// take leaves just that. None past the tables: then at least one is far under its aim or has no table so
+/// low.
 pub(super) fn balance(point: &SupplyPoint, zones: &[&Response]) -> Option<Pressure> {
     let far = Pressure::from_kpa(-4.0 * SURE.kpa());
     let floor = zones.iter().map(|z| z.0[z.0.len() - 1].0).fold(0.0, f64::max);

@@ -1,5 +1,5 @@
-//! A night for a controller that keeps few programmes: stations of one rhythm run one after the other, from each of
-//! their programme's start times on.
+//! A night for a controller that keeps few programmes: stations of one rhythm run one after the other, from
+//! each of their programme's start times on.
 
 use super::pack::{Limits, MayRun, Packed, Task, packed};
 use super::slots::Slots;
@@ -43,8 +43,9 @@ impl Row {
     }
 }
 
-/// The best night found with at most so many programmes on each controller: tasks of one `kind` (the same days) and
-/// the same number of cycles may stand in one. None where they are too few for the kinds that there are.
+/// The best night found with at most so many programmes on each controller: tasks of one `kind` (the same
+/// days) and the same number of cycles may stand in one. None where they are too few for the kinds that
+/// there are.
 pub(super) fn pack_rows(
     tasks: &[Task],
     kinds: &[usize],

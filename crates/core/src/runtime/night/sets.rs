@@ -42,8 +42,8 @@ impl<'a> SolvedSets<'a> {
         }
     }
 
-    /// The margin of stations on one connection as their own tables have it: to about [`SURE`], and none where
-    /// nothing can be said without solving.
+    /// The margin of stations on one connection as their own tables have it: to about [`SURE`], and none
+    /// where nothing can be said without solving.
     fn guess(&self, set: &[u16]) -> Option<Pressure> {
         let stations: Vec<&Station> = set.iter().map(|i| &self.stations[usize::from(*i)]).collect();
         let tables: Vec<&Response> = stations
@@ -53,8 +53,8 @@ impl<'a> SolvedSets<'a> {
         balance(&stations.first()?.inputs.as_ref()?.point, &tables)
     }
 
-    /// What the worst head of stations that run together has over its aim; none where one is under it, or where
-    /// they can't be solved. Stations on other connections do not matter to one another.
+    /// What the worst head of stations that run together has over its aim; none where one is under it, or
+    /// where they can't be solved. Stations on other connections do not matter to one another.
     pub fn margin(&mut self, set: &[u16]) -> Option<Pressure> {
         let mut supplies: Vec<usize> = set
             .iter()

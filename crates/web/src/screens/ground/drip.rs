@@ -57,7 +57,8 @@ struct Drawn {
     svg: String,
 }
 
-/// Rows as they would lie after a gesture, where they would lie otherwise than now. What can't be done lays nothing.
+/// Rows as they would lie after a gesture, where they would lie otherwise than now. What can't be done lays
+/// nothing.
 pub async fn try_it(
     State(app): State<App>,
     Path(job): Path<i64>,

@@ -70,8 +70,8 @@ fn drawing_scale(text: &str) -> Result<Option<f64>, AppError> {
     }
 }
 
-/// Keeps a picture and lays it beneath the drawing: at its drawing scale where that is known of a page of paper, else as
-/// wide as what is drawn until it is scaled.
+/// Keeps a picture and lays it beneath the drawing: at its drawing scale where that is known of a page of
+/// paper, else as wide as what is drawn until it is scaled.
 async fn put(app: &App, job: i64, scan: Scan, scale: Option<f64>) -> Result<(), AppError> {
     let known = app.job(job).await?;
     let Scan {

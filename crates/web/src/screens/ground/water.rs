@@ -384,7 +384,8 @@ fn figures(c: &Coverage, audit: Option<&Audit>, u: UnitSystem) -> Vec<Figure> {
         "{cells} cells of {}",
         fenlo_core::units::Length::from_m(c.grid.cell).show_tape(u)
     );
-    let audit_source = "lower-quarter uniformity of irrigation audits (Merriam and Keller 1978), on a computed \
+    let audit_source = "lower-quarter uniformity of irrigation audits (Merriam and Keller 1978), on a \
+        computed \
         catch-can grid";
     let driest = c.driest.map_or(0.0, |d| d.rate.mmph());
     let expected = audit.map(|a| Figure {

@@ -341,7 +341,8 @@ fn facts(plan: &Job, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<Fa
             standing.clone(),
             "",
             plain(
-                "the highest static, or what a regulator in the line holds, and the height down to the lowest \
+                "the highest static, or what a regulator in the line holds, and the height down to the \
+                    lowest \
                     point: what a shut end sees",
                 "hydrostatics",
                 &standing,

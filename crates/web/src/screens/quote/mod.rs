@@ -83,7 +83,8 @@ fn same_currency(known: &Assessed, book: &PriceBook) -> Result<(), AppError> {
         return Ok(());
     }
     Err(AppError::Bad(format!(
-        "the price book is in {}, this job reckons in {house}: set the currency below, or take a book in {house}",
+        "the price book is in {}, this job reckons in {house}: set the currency below, or take a book in \
+            {house}",
         book.currency
     )))
 }

@@ -95,7 +95,9 @@ pub fn share(known: &Assessed, mut f: Fields) -> String {
             words::round_water(all, u),
             agreed * 100.0
         ),
-        None => "<p class=\"times-warning\">The own use must be a part of the whole, and the whole more than nothing.</p>".into(),
+        None => "<p class=\"times-warning\">The own use must be a part of the whole, and the whole more \
+            than nothing.</p>"
+            .into(),
     }
 }
 

@@ -279,7 +279,8 @@ fn warnings(known: &Assessed, found: &Times) -> Vec<String> {
     }
     if night.under_least > 0 {
         all.push(format!(
-            "For {} less runs than the pump wants: it will cycle. Put small stations together, or a pressure tank \
+            "For {} less runs than the pump wants: it will cycle. Put small stations together, or a \
+                pressure tank \
              beside it.",
             words::span(night.under_least)
         ));
@@ -289,8 +290,10 @@ fn warnings(known: &Assessed, found: &Times) -> Vec<String> {
     let wants = most_on_one(&programmes);
     if kept.is_some_and(|most| wants > most as usize) {
         all.push(format!(
-            "The night wants {} programmes, the controller keeps {}: there are more rhythms and numbers of cycles \
-             than programmes. Give stations of few minutes another rhythm, or take a controller that starts each \
+            "The night wants {} programmes, the controller keeps {}: there are more rhythms and numbers of \
+                cycles \
+             than programmes. Give stations of few minutes another rhythm, or take a controller that starts \
+             each \
              station by itself.",
             wants,
             kept.unwrap_or_default()

@@ -115,15 +115,23 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
     Ok(Page {
         job: known.open.id,
         total: format!(
-            "<b>{}</b> valves for {heads} heads or rows; at the least <b>{}</b>, with every head at its aim{loose}",
+            "<b>{}</b> valves for {heads} heads or rows; at the least <b>{}</b>, with every head at its \
+                aim{loose}",
             plan.valves.len(),
             a.bound.valves
         ),
         loose: a.unassigned,
-        placed: plan.valves.iter().any(|v| !v.locked && plan.groups.iter().any(|g| g.is_on(&v.id))),
+        placed: plan
+            .valves
+            .iter()
+            .any(|v| !v.locked && plan.groups.iter().any(|g| g.is_on(&v.id))),
         count: plan.valves.len(),
         least: a.bound.valves,
-        later: a.later(plan).iter().map(|l| fenlo_words::later_said(l, plan.units)).collect(),
+        later: a
+            .later(plan)
+            .iter()
+            .map(|l| fenlo_words::later_said(l, plan.units))
+            .collect(),
         why: a
             .bound
             .classes

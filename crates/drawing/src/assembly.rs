@@ -119,7 +119,8 @@ pub fn assembly(train: &Train, faults: &[Fault], u: UnitSystem) -> String {
             let fill = if *filled { stroke } else { colour::CARD };
             let turn = if member.reversed { " scale(-1 1)" } else { "" };
             svg.raw(&format!(
-                r#"<path d="{d}" transform="translate({x:.1} {MIDDLE}){turn}" stroke="{stroke}" fill="{fill}" stroke-width="1.8" stroke-linejoin="round"/>"#
+                r#"<path d="{d}" transform="translate({x:.1} {MIDDLE}){turn}" stroke="{stroke}"
+                  fill="{fill}" stroke-width="1.8" stroke-linejoin="round"/>"#
             ));
         }
         if let Some(set) = member.set {

@@ -99,6 +99,8 @@ pub fn how_drawing(step: Step) -> String {
             r##"<text stroke="none" fill="#17292b" font-size="12" "##,
         );
     format!(
-        r##"<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 340 152" class="how-drawing" role="img" aria-label="{title}" fill="none" stroke="#17292b" stroke-width="2" stroke-linecap="round" stroke-linejoin="round">{inside}</svg>"##
+        r##"<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 340 152" class="how-drawing" role="img"
+          aria-label="{title}" fill="none" stroke="#17292b" stroke-width="2" stroke-linecap="round"
+          stroke-linejoin="round">{inside}</svg>"##
     )
 }

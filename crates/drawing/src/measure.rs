@@ -21,17 +21,22 @@ const THINGS: [(&str, f64); 10] = [
 /// printer kept the scale.
 pub fn measure_sheet() -> String {
     let mut out = String::from(concat!(
-        r##"<svg xmlns="http://www.w3.org/2000/svg" width="210mm" height="270mm" viewBox="0 0 210 270" font-family="Atkinson Hyperlegible Next, sans-serif" font-size="4" fill="#17292b">"##,
+        r##"<svg xmlns="http://www.w3.org/2000/svg" width="210mm" height="270mm" viewBox="0 0 210 270"
+          font-family="Atkinson Hyperlegible Next, sans-serif" font-size="4" fill="#17292b">"##,
         r##"<title>Tube and thread at their true size</title>"##,
         r##"<text x="15" y="16" font-size="6" font-weight="700">Tube and thread at their true size</text>"##,
-        r##"<text x="15" y="23">Print at 100 %. The rulers below must measure 100 mm and 4 in; if not, nothing on this sheet is right.</text>"##,
-        r##"<text x="15" y="29">Stand the end on a circle: it covers it exactly. Hose thread and 3/4 in pipe thread look alike and do not fit.</text>"##,
+        r##"<text x="15"
+          y="23">Print at 100 %. The rulers below must measure 100 mm and 4 in; if not, nothing on this sheet is right.</text>"##,
+        r##"<text x="15"
+          y="29">Stand the end on a circle: it covers it exactly. Hose thread and 3/4 in pipe thread look alike and do not fit.</text>"##,
     ));
     for (i, (name, diameter)) in THINGS.iter().enumerate() {
         let (x, y) = (45.0 + (i % 2) as f64 * 95.0, 56.0 + (i / 2) as f64 * 40.0);
         let _ = write!(
             out,
-            r##"<circle cx="{x}" cy="{y}" r="{:.3}" fill="none" stroke="#17292b" stroke-width="0.25"/><path d="M{} {y}h4M{x} {}v4" stroke="#17292b" stroke-width="0.2"/><text x="{x}" y="{:.1}" text-anchor="middle">{}: {diameter:.1} mm, {:.3} in</text>"##,
+            r##"<circle cx="{x}" cy="{y}" r="{:.3}" fill="none" stroke="#17292b" stroke-width="0.25"/>
+              <path d="M{} {y}h4M{x} {}v4" stroke="#17292b" stroke-width="0.2"/><text x="{x}" y="{:.1}"
+              text-anchor="middle">{}: {diameter:.1} mm, {:.3} in</text>"##,
             diameter / 2.0,
             x - 2.0,
             y - 2.0,

@@ -193,7 +193,8 @@ fn lane(
         let first = run.cycle == 0;
         let grip = if first && !station.later {
             format!(
-                r#" class="run grip" tabindex="0" role="slider" aria-valuemin="0" aria-valuemax="1439" aria-valuenow="{}" aria-valuetext="{}" data-run="{}" data-start="{}""#,
+                r#" class="run grip" tabindex="0" role="slider" aria-valuemin="0" aria-valuemax="1439"
+                  aria-valuenow="{}" aria-valuetext="{}" data-run="{}" data-start="{}""#,
                 run.start,
                 night.window.clock(run.start),
                 escape(&station.valve),
@@ -204,7 +205,8 @@ fn lane(
         };
         let _ = write!(
             Attributes(svg),
-            r#"<g{grip} aria-label="{0}"><title>{0}</title><rect x="{from:.1}" y="{1:.1}" width="{wide:.1}" height="{2}" rx="2" fill="{shade}"/>"#,
+            r#"<g{grip} aria-label="{0}"><title>{0}</title><rect x="{from:.1}" y="{1:.1}"
+              width="{wide:.1}" height="{2}" rx="2" fill="{shade}"/>"#,
             escape(&said),
             top + 4.0,
             LANE - 8.0

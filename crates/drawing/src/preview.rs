@@ -37,7 +37,8 @@ pub fn import_preview(layers: &[PreviewLayer<'_>], low: Point, high: Point) -> S
         (x, y)
     };
     let mut out = format!(
-        r#"<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {} {}" class="import-preview" role="img" aria-label="The drawing as it would come in">"#,
+        r#"<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {} {}" class="import-preview" role="img"
+          aria-label="The drawing as it would come in">"#,
         SIZE.0, SIZE.1
     );
     // What comes in lies on top of what does not.

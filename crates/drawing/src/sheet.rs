@@ -78,7 +78,9 @@ pub fn plan_sheet(job: &Job, window: Window, scale: f64) -> PlanSheet {
     let mut sheet = Drawing {
         job,
         out: format!(
-            r#"<svg xmlns="http://www.w3.org/2000/svg" width="{w:.3}mm" height="{h:.3}mm" viewBox="0 0 {w:.3} {h:.3}" font-family="Atkinson Hyperlegible Next"><clipPath id="w"><rect width="{w:.3}" height="{h:.3}"/></clipPath><g clip-path="url(#w)">"#
+            r#"<svg xmlns="http://www.w3.org/2000/svg" width="{w:.3}mm"
+              height="{h:.3}mm" viewBox="0 0 {w:.3} {h:.3}" font-family="Atkinson Hyperlegible Next">
+              <clipPath id="w"><rect width="{w:.3}" height="{h:.3}"/></clipPath><g clip-path="url(#w)">"#
         ),
         // Metres to millimetres of paper: lines are drawn in metres, as wide as so many millimetres.
         mm,
@@ -180,7 +182,8 @@ impl Drawing<'_> {
             for at in plant.spots() {
                 let _ = write!(
                     self.out,
-                    r#"<circle cx="{:.3}" cy="{:.3}" r="{:.3}" fill="none" stroke="{}" stroke-width="{wide:.4}" stroke-dasharray="{:.3} {:.3}"/>"#,
+                    r#"<circle cx="{:.3}" cy="{:.3}" r="{:.3}" fill="none" stroke="{}"
+                      stroke-width="{wide:.4}" stroke-dasharray="{:.3} {:.3}"/>"#,
                     at.x,
                     -at.y,
                     plant.canopy.m() / 2.0,
@@ -335,7 +338,9 @@ impl Drawing<'_> {
                     let (dx, dy) = (head.facing.to_radians().cos(), -head.facing.to_radians().sin());
                     let _ = write!(
                         self.out,
-                        r#"<circle cx="{x:.2}" cy="{y:.2}" r="0.9" fill="{}" stroke="{line}" stroke-width="0.35"/><path d="M{x:.2} {y:.2}L{:.2} {:.2}" stroke="{line}" stroke-width="0.35"/>"#,
+                        r#"<circle cx="{x:.2}" cy="{y:.2}" r="0.9" fill="{}" stroke="{line}"
+                          stroke-width="0.35"/><path d="M{x:.2} {y:.2}L{:.2} {:.2}" stroke="{line}"
+                          stroke-width="0.35"/>"#,
                         colour::WHITE,
                         x + dx * 2.0,
                         y + dy * 2.0
@@ -352,7 +357,9 @@ impl Drawing<'_> {
         let wide = if number > 9 { 4.2 } else { 3.2 };
         let _ = write!(
             self.out,
-            r#"<rect x="{:.2}" y="{:.2}" width="{wide}" height="3.2" rx="0.5" fill="{line}"/><text x="{x:.2}" y="{:.2}" font-size="2.5" font-weight="700" text-anchor="middle" fill="{}">{number}</text>"#,
+            r#"<rect x="{:.2}" y="{:.2}" width="{wide}" height="3.2" rx="0.5" fill="{line}"/>
+              <text x="{x:.2}" y="{:.2}" font-size="2.5" font-weight="700" text-anchor="middle"
+              fill="{}">{number}</text>"#,
             x - wide / 2.0,
             y - 1.6,
             y + 0.9,
@@ -373,7 +380,8 @@ impl Drawing<'_> {
             let (x, y) = self.on(joint.at);
             let _ = write!(
                 self.out,
-                r#"<circle cx="{x:.2}" cy="{y:.2}" r="1.5" fill="{}" stroke="{}" stroke-width="0.3"/><text x="{x:.2}" y="{:.2}" font-size="2" text-anchor="middle" fill="{}">{letter}</text>"#,
+                r#"<circle cx="{x:.2}" cy="{y:.2}" r="1.5" fill="{}" stroke="{}" stroke-width="0.3"/>
+                  <text x="{x:.2}" y="{:.2}" font-size="2" text-anchor="middle" fill="{}">{letter}</text>"#,
                 colour::WHITE,
                 colour::INK,
                 y + 0.7,
@@ -405,7 +413,8 @@ impl Drawing<'_> {
                 .collect();
             let _ = write!(
                 self.out,
-                r#"<rect x="{:.2}" y="{:.2}" width="4" height="4" fill="{}"/><text x="{x:.2}" y="{:.2}" font-size="3" font-weight="700" text-anchor="middle" fill="{}">{letter}</text>"#,
+                r#"<rect x="{:.2}" y="{:.2}" width="4" height="4" fill="{}"/><text x="{x:.2}" y="{:.2}"
+                  font-size="3" font-weight="700" text-anchor="middle" fill="{}">{letter}</text>"#,
                 x - 2.0,
                 y - 2.0,
                 colour::INK,
@@ -447,7 +456,8 @@ impl Drawing<'_> {
         let common = format!(r#"x="{x:.2}" y="{y:.2}" font-size="{size}" text-anchor="{anchor}""#);
         let _ = write!(
             self.out,
-            r#"<text {common} fill="none" stroke="{}" stroke-width="0.7" stroke-linejoin="round">{said}</text><text {common} fill="{}">{said}</text>"#,
+            r#"<text {common} fill="none" stroke="{}" stroke-width="0.7"
+              stroke-linejoin="round">{said}</text><text {common} fill="{}">{said}</text>"#,
             colour::WHITE,
             colour::INK
         );
@@ -465,10 +475,12 @@ pub fn legend_sign(entry: Legend) -> String {
         ),
         Legend::Lateral => format!(r#"<path d="M0 2.5H14" stroke="{zone}" stroke-width="0.45"/>"#),
         Legend::Sleeve => format!(
-            r#"<path d="M0 1.4H14M0 3.6H14" stroke="{ink}" stroke-width="0.25"/><path d="M0 2.5H14" stroke="{zone}" stroke-width="0.45"/>"#
+            r#"<path d="M0 1.4H14M0 3.6H14" stroke="{ink}" stroke-width="0.25"/><path d="M0 2.5H14"
+              stroke="{zone}" stroke-width="0.45"/>"#
         ),
         Legend::Head => format!(
-            r#"<circle cx="7" cy="2.5" r="0.9" fill="{white}" stroke="{zone}" stroke-width="0.35"/><path d="M7 2.5H9" stroke="{zone}" stroke-width="0.35"/>"#
+            r#"<circle cx="7" cy="2.5" r="0.9" fill="{white}" stroke="{zone}" stroke-width="0.35"/>
+              <path d="M7 2.5H9" stroke="{zone}" stroke-width="0.35"/>"#
         ),
         Legend::Drip => format!(r#"<path d="M0 1.5H14M0 3.5H14" stroke="{zone}" stroke-width="0.18"/>"#),
         Legend::Box | Legend::Controller | Legend::Water => {
@@ -478,11 +490,13 @@ pub fn legend_sign(entry: Legend) -> String {
                 _ => "M",
             };
             format!(
-                r#"<rect x="5" y="0.5" width="4" height="4" fill="{ink}"/><text x="7" y="3.6" font-size="3" font-weight="700" text-anchor="middle" fill="{white}">{letter}</text>"#
+                r#"<rect x="5" y="0.5" width="4" height="4" fill="{ink}"/><text x="7" y="3.6"
+                  font-size="3" font-weight="700" text-anchor="middle" fill="{white}">{letter}</text>"#
             )
         }
         Legend::Joint => format!(
-            r#"<circle cx="7" cy="2.5" r="1.5" fill="{white}" stroke="{ink}" stroke-width="0.3"/><text x="7" y="3.2" font-size="2" text-anchor="middle" fill="{ink}">I</text>"#
+            r#"<circle cx="7" cy="2.5" r="1.5" fill="{white}" stroke="{ink}" stroke-width="0.3"/>
+              <text x="7" y="3.2" font-size="2" text-anchor="middle" fill="{ink}">I</text>"#
         ),
         Legend::Plant => format!(
             r#"<circle cx="7" cy="2.5" r="2" fill="none" stroke="{}" stroke-width="0.15" stroke-dasharray="0.9 0.6"/>"#,
@@ -493,6 +507,7 @@ pub fn legend_sign(entry: Legend) -> String {
         ),
     };
     format!(
-        r#"<svg xmlns="http://www.w3.org/2000/svg" width="14mm" height="5mm" viewBox="0 0 14 5" font-family="Atkinson Hyperlegible Next">{body}</svg>"#
+        r#"<svg xmlns="http://www.w3.org/2000/svg" width="14mm" height="5mm" viewBox="0 0 14 5"
+          font-family="Atkinson Hyperlegible Next">{body}</svg>"#
     )
 }

@@ -271,7 +271,8 @@ async fn ground_by_figures_has_a_name_stands_beside_and_its_heads_go_to_valves_w
         "{again}"
     );
     // The area called otherwise: its heads and their valve follow.
-    let named = post(at, &format!("/jobs/1/ground/thing/{id}"), "name=Orchard&kind=lawn&plants=&water_use=medium&soil=loam&exposure=full-sun&wind=calm&slope=0&toward=", "").await;
+    let called = "name=Orchard&kind=lawn&plants=&water_use=medium&soil=loam&exposure=full-sun&wind=calm&slope=0&toward=";
+    let named = post(at, &format!("/jobs/1/ground/thing/{id}"), called, "").await;
     assert_eq!(status(&named), "200", "{named}");
     let job = get(at, "/jobs/1/job.json").await;
     let plan: serde_json::Value = serde_json::from_str(body(&job)).unwrap();

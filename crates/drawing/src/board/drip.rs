@@ -98,13 +98,15 @@ fn part(out: &mut String, group: &HeadGroup, laid: &Laid) {
     let taps = taps(laid);
     let _ = write!(
         out,
-        r#"<path class="header" d="{header}"/><path class="row" d="{rows}{turns}"/><path class="micro" d="{micro}{taps}"/><path class="dots" d="{dots}"/>"#
+        r#"<path class="header" d="{header}"/><path class="row" d="{rows}{turns}"/><path class="micro"
+          d="{micro}{taps}"/><path class="dots" d="{dots}"/>"#
     );
     if let Some(flush) = laid.flush.filter(|_| !laid.rows.is_empty()) {
         let at = laid.joints[flush].at;
         let _ = write!(
             out,
-            r#"<g transform="translate({:.3} {:.3})"><g class="px flush"><title>Flush valve</title><path d="M-5 -5L5 5M-5 5L5 -5"/></g></g>"#,
+            r#"<g transform="translate({:.3} {:.3})"><g class="px flush"><title>Flush valve</title>
+              <path d="M-5 -5L5 5M-5 5L5 -5"/></g></g>"#,
             at.x, -at.y
         );
     }

@@ -179,7 +179,8 @@ fn inlet(job: &Job, group: &HeadGroup, h: &DrawnHead, number: usize, result: Opt
     };
     let _ = write!(
         out,
-        r#"<g transform="translate({:.3} {:.3})"><g class="px">{alarm}<rect class="ring" x="-4.6" y="-4.6" width="9.2" height="9.2"/></g></g></g>"#,
+        r#"<g transform="translate({:.3} {:.3})"><g class="px">{alarm}<rect class="ring" x="-4.6" y="-4.6"
+          width="9.2" height="9.2"/></g></g></g>"#,
         h.at.x, -h.at.y
     );
     out

@@ -114,7 +114,8 @@ fn leg_drawn(out: &mut String, job: &Job, assessment: &Assessment, leg: &PipeLeg
     let marks: String = marks.iter().filter(|m| m.0).map(|m| m.1).collect();
     let _ = write!(
         out,
-        r#"<g id="t-{id}" class="thing pipe {kind}{marks}" data-id="{id}" data-layer="pipes" data-open="yes" data-rings="[[{}]]"><title>{}</title>"#,
+        r#"<g id="t-{id}" class="thing pipe {kind}{marks}" data-id="{id}" data-layer="pipes"
+          data-open="yes" data-rings="[[{}]]"><title>{}</title>"#,
         rings.join(","),
         escape(&title(job, leg, metres, found, u)),
         id = escape(&leg.id)

@@ -75,7 +75,12 @@ export class Wire {
       const response = await fetch(
         url,
         body
-          ? { method: "POST", signal: AbortSignal.timeout?.(PATIENCE), headers: { "content-type": "application/json" }, body: JSON.stringify(body) }
+          ? {
+              method: "POST",
+              signal: AbortSignal.timeout?.(PATIENCE),
+              headers: { "content-type": "application/json" },
+              body: JSON.stringify(body),
+            }
           : {},
       );
       // The database away: as good as no connection, and nothing was saved.

@@ -57,7 +57,8 @@ async fn state(Path(job): Path<i64>) -> Html<String> {
     Html(match Helper::find() {
         Some(_) => format!(r#"<span id="papers-ready" data-job="{job}" class="pill ok">ready</span>"#),
         None => format!(
-            r#"<span id="papers-ready" class="soft" hx-get="/jobs/{job}/papers" hx-trigger="every 5s" hx-swap="outerHTML">being made ready: this takes some minutes after the first start</span>"#
+            r#"<span id="papers-ready" class="soft" hx-get="/jobs/{job}/papers" hx-trigger="every 5s"
+              hx-swap="outerHTML">being made ready: this takes some minutes after the first start</span>"#
         ),
     })
 }

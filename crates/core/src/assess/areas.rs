@@ -37,12 +37,17 @@ pub fn area_reports(job: &Job, solved: &SolvedHeads) -> Vec<AreaReport> {
         let throws: Vec<Throw> = sources.iter().map(Source::throw).collect();
         let coverage = coverage(job, area, &throws, None)?;
         let findings = area_findings(job, area, &sources, &coverage);
+        let rate = Rate::from_mmph(60.0 * coverage.flow.lpm() / coverage.area_m2().max(1e-6));
         Some(AreaReport {
             area: area.to_owned(),
             kind,
             expected: expected(job, area, &sources, REPETITIONS),
-            rate: Rate::from_mmph(60.0 * coverage.flow.lpm() / coverage.area_m2().max(1e-6)),
-            own_rate: own_rate(sources.iter().map(|s| (s.nozzle, s.head.arc))),
+            rate,
+            own_rate: own_rate(
+                job.catalogue(),
+                sources.iter().map(|s| (s.nozzle, s.head.arc)),
+                rate,
+            ),
             coverage,
             findings,
         })

@@ -16,7 +16,7 @@ mod tests;
 
 pub use device::{BackflowPlace, Device, Duty, METER_LOSS_AT_MAX_PSI, Meter, Role};
 pub use fitting::{FittingForm, FittingRow, FittingSystem, Threads, thread_of};
-pub use nozzle::{ArcRule, HeadClass, Kind, Lies, Nozzle, PressureBand, Strip, TURNS_DOWN};
+pub use nozzle::{ArcRule, HeadClass, Kind, Lies, Nozzle, PressureBand, Strip};
 pub use own::{ChartRow, Fit, OwnNozzle};
 pub use part::{Part, PartEnd, PartEndError, PartRole, Seal};
 pub use pipe::{Pipe, PipeDuty, PipeId, PipeIdError, Sold};

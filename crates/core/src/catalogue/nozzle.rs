@@ -1,7 +1,7 @@
 use super::pipe::PipeId;
 use super::read::rows;
 use crate::network::Emission;
-use crate::units::{Flow, Length, Pressure};
+use crate::units::{Flow, Length, Pressure, Rate};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -39,6 +39,11 @@ impl Kind {
     pub fn arcs_not_made(self) -> Option<(u16, u16)> {
         matches!(self, Self::Rotator | Self::RotatorShort).then_some((271, 359))
     }
+    /// Matched over throws: turning the radius down throttles the flow in proportion to the ground that is
+    /// left, so that the rate stays. Other kinds only break the stream, and keep their flow.
+    pub fn keeps_rate_turned_down(self) -> bool {
+        matches!(self, Self::Rotator | Self::RotatorShort)
+    }
     /// Drip: filtered, regulated, on valves of its own.
     pub fn is_drip(self) -> bool {
         matches!(self, Self::Dripline | Self::Emitter | Self::Tape)
@@ -60,6 +65,8 @@ pub struct HeadClass {
     pub high: Pressure,
     /// Exponent of flow over pressure; 0 for pressure-compensating.
     pub exponent: f64,
+    /// Precipitation rates that it is made for, where its nozzles leave the choice; typical of the class.
+    pub rates: Option<(Rate, Rate)>,
     /// Set point of the body with a regulator in it, if made.
     pub body: Option<Pressure>,
     /// Pipe thread at its foot; none: it sits in tube, or on a stake.
@@ -124,6 +131,8 @@ pub struct Nozzle {
     pub label: String,
     /// Throw at nominal pressure.
     pub radius: Option<Length>,
+    /// Throw that it can be turned down to, where that is not the usual quarter less.
+    pub least_radius: Option<Length>,
     /// Flow at nominal pressure; of the full circle where proportional.
     pub flow: Flow,
     /// Flow by arc.
@@ -163,8 +172,8 @@ pub enum Lies {
     Round,
 }
 
-/// Share of its throw by which a nozzle can be turned down.
-pub const TURNS_DOWN: f64 = 0.25;
+/// Share of its throw by which a nozzle can be turned down where nothing else is known of it.
+const TURNS_DOWN: f64 = 0.25;
 
 /// What a regulator in a body costs wide open, at the nozzle's nominal flow, psi: typical of the class.
 const BODY_LOSS_PSI: f64 = 2.0;
@@ -188,6 +197,27 @@ impl Nozzle {
             ArcRule::Proportional => self.flow * (f64::from(arc) / 360.0),
             ArcRule::Any | ArcRule::Fixed => self.flow,
         }
+    }
+
+    /// Flow at nominal pressure as it is set: for its arc, and with the square of the throw where the kind keeps
+    /// its rate when it is turned down, `flow_for_arc · (turned / R)²`.
+    ///
+    /// A rotator of 14 ft for a half circle, 0.81 · 180/360 = 0.405 gpm; turned down to 10 ft 0.207 gpm: both put
+    /// 0.4 in/h on their ground.
+    pub fn flow_set(&self, arc: u16, turned_to: Option<Length>) -> Flow {
+        let flow = self.flow_for_arc(arc);
+        match (turned_to, self.radius) {
+            (Some(to), Some(full)) if self.kind.keeps_rate_turned_down() && full.m() > 0.0 => {
+                flow * (to / full).clamp(0.0, 1.0).powi(2)
+            }
+            _ => flow,
+        }
+    }
+
+    /// The least throw that it can be turned down to.
+    pub fn least_throw(&self) -> Option<Length> {
+        self.least_radius
+            .or(self.radius.map(|full| full * (1.0 - TURNS_DOWN)))
     }
 
     /// Throw at a pressure: falls with (p/p0)^0.3 below nominal; above it the stream breaks up and
@@ -219,11 +249,16 @@ impl Nozzle {
         class.nominal / (class.nominal + Pressure::from_psi(BODY_LOSS_PSI))
     }
 
-    /// Flow by pressure at the inlet for an arc, behind an optional regulator in the body. The body's
+    /// Flow by pressure at the inlet for an arc and a throw that it is turned down to, behind an optional regulator in the body. The body's
     /// own loss is in it: pressures are those before the body, [`Self::behind_body`] more than at the
     /// nozzle.
-    pub fn emission(&self, kind: &HeadClass, arc: u16, regulator: Option<Pressure>) -> Emission {
-        let flow = self.flow_for_arc(arc);
+    pub fn emission(
+        &self,
+        kind: &HeadClass,
+        (arc, turned_to): (u16, Option<Length>),
+        regulator: Option<Pressure>,
+    ) -> Emission {
+        let flow = self.flow_set(arc, turned_to);
         if self.exponent_with(kind) == 0.0 {
             Emission::Compensating {
                 flow,
@@ -249,6 +284,8 @@ struct KindCsv {
     low_psi: f64,
     high_psi: f64,
     exponent: f64,
+    rate_low_inph: Option<f64>,
+    rate_high_inph: Option<f64>,
     body_psi: Option<f64>,
     thread: Option<String>,
     body: Option<String>,
@@ -264,6 +301,10 @@ pub(super) fn classes() -> Vec<HeadClass> {
             low: Pressure::from_psi(r.low_psi),
             high: Pressure::from_psi(r.high_psi),
             exponent: r.exponent,
+            rates: r.rate_low_inph.zip(r.rate_high_inph).map(|(low, high)| {
+                let rate = |inches: f64| Rate::from_mmph(25.4 * inches);
+                (rate(low), rate(high))
+            }),
             body: r.body_psi.map(Pressure::from_psi),
             thread: r.thread,
             in_body: r.body.is_some(),
@@ -277,6 +318,7 @@ struct NozzleCsv {
     kind: Kind,
     label: String,
     radius_ft: Option<f64>,
+    least_ft: Option<f64>,
     flow_gpm: f64,
     arc_rule: ArcRule,
     arc_min: u16,
@@ -296,6 +338,7 @@ pub(super) fn nozzles() -> Vec<Nozzle> {
             kind: r.kind,
             label: r.label,
             radius: r.radius_ft.map(Length::from_ft),
+            least_radius: r.least_ft.map(Length::from_ft),
             flow: Flow::from_gpm(r.flow_gpm),
             arc_rule: r.arc_rule,
             arcs: (r.arc_min, r.arc_max),

@@ -157,6 +157,7 @@ impl OwnNozzle {
             kind: self.kind,
             label: self.label.clone(),
             radius: Some(fit.radius),
+            least_radius: None,
             flow: fit.flow,
             arc_rule: fit.arc_rule,
             arcs,

@@ -245,3 +245,31 @@ fn a_nozzle_of_the_house_takes_the_place_of_none_and_goes_by_its_own_chart() {
     assert!((found.exponent_with(c.class(Kind::Spray)) - 0.5).abs() < 1e-6);
     assert!((found.flow_for_arc(180).gpm() - 1.5f64.sqrt()).abs() < 1e-6);
 }
+
+#[test]
+fn rotators_keep_their_rate_when_turned_down_and_others_keep_their_flow() {
+    let c = Catalogue::builtin();
+    let ft = Length::from_ft;
+    let set = |id: &str, arc: u16, to: Option<f64>| c.nozzle(id).unwrap().flow_set(arc, to.map(ft)).gpm();
+    // By hand: 0.81 x 180/360 = 0.405 gpm; at 10 of 14 ft (10/14)^2 = 0.510 of it.
+    assert!((set("rotator-14", 180, None) - 0.405).abs() < 1e-9);
+    assert!((set("rotator-14", 180, Some(10.0)) - 0.2066).abs() < 1e-4);
+    for (id, least) in [
+        ("rotator-14", 8.0),
+        ("rotator-20", 13.0),
+        ("rotator-30", 22.0),
+        ("rotator-35", 31.0),
+    ] {
+        // Set head to head at its least throw it still puts down 0.4 in/h: 96.25 q / R^2.
+        let inches = 96.25 * set(id, 360, Some(least)) / (least * least);
+        assert!((inches - 0.4).abs() < 0.003, "{id}: {inches}");
+        let low = c.nozzle(id).unwrap().least_throw().unwrap();
+        assert!((low.ft() - least).abs() < 1e-9, "{id}: {}", low.ft());
+    }
+    // A spray's and a rotor's screw breaks the stream: the flow that is planned for stays.
+    assert!((set("spray-12", 360, Some(9.0)) - 2.39).abs() < 1e-9);
+    assert!((set("rotor-3", 180, Some(30.0)) - 3.0).abs() < 1e-9);
+    assert!((c.nozzle("spray-12").unwrap().least_throw().unwrap().ft() - 9.0).abs() < 1e-9);
+    // Never more than full, whatever a file says.
+    assert!((set("rotator-14", 360, Some(20.0)) - 0.81).abs() < 1e-9);
+}

@@ -102,9 +102,10 @@ pub struct Source<'a> {
 impl Source<'_> {
     /// It as it throws.
     pub fn throw(&self) -> Throw {
-        let (pressure, flow) = self
-            .solved
-            .unwrap_or((self.class.nominal, self.nozzle.flow_for_arc(self.head.arc)));
+        let (pressure, flow) = self.solved.unwrap_or((
+            self.class.nominal,
+            self.nozzle.flow_set(self.head.arc, self.head.radius),
+        ));
         Throw::of(self.nozzle, self.class, self.head, pressure, flow)
     }
 }

@@ -312,7 +312,7 @@ impl Source<'_> {
 
     /// It as it would throw at nominal pressure.
     pub fn throw_at_nominal(&self) -> Throw {
-        let flow: Flow = self.nozzle.flow_for_arc(self.head.arc);
+        let flow: Flow = self.nozzle.flow_set(self.head.arc, self.head.radius);
         Throw::of(self.nozzle, self.class, self.head, self.class.nominal, flow)
     }
 }

@@ -26,7 +26,7 @@ pub fn row_ask(catalogue: &Catalogue, nozzle: &Nozzle, inlet: Pressure, spacing:
     let compensating = nozzle.exponent_with(class) == 0.0;
     Some(RowAsk {
         inlet,
-        emission: nozzle.emission(class, 360, None),
+        emission: nozzle.emission(class, (360, None), None),
         spacing,
         inside: tube.inside,
         c: tube.c,

@@ -1,7 +1,7 @@
 //! Checks of the heads on one area and of the water that they throw.
 
 use super::{Action, Check, Effect, Finding, Found, Remedy, Severity};
-use crate::catalogue::{Kind, TURNS_DOWN};
+use crate::catalogue::Kind;
 use crate::coverage::{Coverage, REPETITIONS, Source, Verdict, aim_of, expected, verdict};
 use crate::job::Job;
 use crate::layout::{Direction, Progress, Reaching, advise, edge_point, gaps, lay_out, propose, unreached};
@@ -168,7 +168,7 @@ impl Checker<'_> {
     }
 
     fn beyond_adjustment(&self) -> Option<Found> {
-        let limits = |s: &Source<'_>| s.nozzle.radius.map(|r| (r * (1.0 - TURNS_DOWN), r));
+        let limits = |s: &Source<'_>| Some((s.nozzle.least_throw()?, s.nozzle.radius?));
         let bad: Vec<(&Source<'_>, Length, (Length, Length))> = self
             .sources
             .iter()
@@ -228,7 +228,7 @@ impl Checker<'_> {
                 || s.throw().reach.powi(2) * f64::from(s.head.arc) / 360.0,
                 |p| p.width.m() * p.length.m(),
             );
-            60.0 * s.nozzle.flow_for_arc(s.head.arc).lpm() / ground.max(0.01)
+            60.0 * s.nozzle.flow_set(s.head.arc, s.head.radius).lpm() / ground.max(0.01)
         };
         let mean = |kind: Kind| {
             let of: Vec<f64> = self

@@ -1,5 +1,8 @@
-use crate::catalogue::{ArcRule, Catalogue, Kind, Nozzle, TURNS_DOWN};
+use crate::catalogue::{ArcRule, Catalogue, Kind, Nozzle};
 use crate::units::Length;
+
+/// The least share of the throw that was laid out for that a closer spacing may call for.
+const CLOSER: f64 = 0.68;
 
 /// Nozzles of one kind, which may share a valve, by their throw.
 #[derive(Debug, Clone)]
@@ -35,30 +38,31 @@ impl<'a> Family<'a> {
         throws
     }
 
-    /// Full throws of its nozzles, metres, rising.
-    pub fn radii(&self) -> Vec<f64> {
-        self.nozzles.iter().map(|n| radius(n)).collect()
+    /// Throws to try at places that came out closer than they were asked for: where the kind keeps its rate the
+    /// same nozzle turned down in steps, else the full throws of lesser ones.
+    pub fn closer(&self, throw: f64) -> Vec<f64> {
+        if self.kind.keeps_rate_turned_down() {
+            return [0.95, 0.9, 0.85, 0.8, 0.75, 0.7].map(|s| s * throw).to_vec();
+        }
+        let near = |r: &f64| *r < throw * 0.99 && *r > throw * CLOSER;
+        self.nozzles.iter().map(|n| radius(n)).filter(near).collect()
     }
 
     /// The shortest throw that any of them can be turned down to, metres.
     pub fn least(&self) -> f64 {
-        self.nozzles
-            .first()
-            .map_or(0.0, |n| radius(n) * (1.0 - TURNS_DOWN))
+        self.nozzles.first().map_or(0.0, |n| least(n))
     }
 
     /// The nozzle for an arc and a throw, and what its throw is turned down to; none if no nozzle of
     /// the family throws so far or can be turned down so far.
     pub fn nozzle(&self, arc: u16, throw: f64) -> Option<(&'a Nozzle, Option<Length>)> {
-        let fits = |n: &&&Nozzle| {
-            radius(n) > throw * 0.995 && radius(n) * (1.0 - TURNS_DOWN) < throw * 1.005 && n.makes(arc)
-        };
+        let fits = |n: &&&Nozzle| radius(n) > throw * 0.995 && least(n) < throw * 1.005 && n.makes(arc);
         let able: Vec<&&Nozzle> = self.nozzles.iter().filter(fits).collect();
         let flow = |n: &Nozzle| n.flow.lpm();
         // Matched by arc: the least nozzle serves a quarter, all others in proportion.
-        let least = able.iter().map(|n| flow(n)).fold(f64::MAX, f64::min);
+        let fewest = able.iter().map(|n| flow(n)).fold(f64::MAX, f64::min);
         let most = able.iter().map(|n| flow(n)).fold(0.0, f64::max);
-        let wanted = (4.0 * least).min(1.15 * most) * f64::from(arc) / 360.0;
+        let wanted = (4.0 * fewest).min(1.15 * most) * f64::from(arc) / 360.0;
         let unlike = |n: &Nozzle| {
             let turned = 1.0 - throw / radius(n);
             match n.arc_rule {
@@ -69,10 +73,9 @@ impl<'a> Family<'a> {
         let best = able.into_iter().min_by(|a, b| unlike(a).total_cmp(&unlike(b)))?;
         let full = radius(best);
         // Within 2 % nobody turns the screw.
-        let least = full * (1.0 - TURNS_DOWN);
         Some((
             best,
-            (throw < full * 0.98).then(|| Length::from_m(throw.max(least))),
+            (throw < full * 0.98).then(|| Length::from_m(throw.max(least(best)))),
         ))
     }
 
@@ -82,6 +85,10 @@ impl<'a> Family<'a> {
             .iter()
             .fold((360, 0), |(low, high), n| (low.min(n.arcs.0), high.max(n.arcs.1)))
     }
+}
+
+fn least(n: &Nozzle) -> f64 {
+    n.least_throw().map_or(0.0, Length::m)
 }
 
 fn radius(n: &Nozzle) -> f64 {

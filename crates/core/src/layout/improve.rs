@@ -8,16 +8,17 @@ use super::fit;
 use super::rate::own_rate;
 use super::spacing::{Reaching, least_throws};
 use super::trial::Trial;
-use crate::catalogue::{Catalogue, TURNS_DOWN};
+use crate::catalogue::Catalogue;
 use crate::coverage::{Ground, Profile, Under};
 use crate::site::Point;
+use crate::units::Rate;
 
 /// Rounds over all heads at most.
 const ROUNDS: usize = 8;
 
 /// The water of some heads on the ground.
 pub(super) struct CastWater<'a, 'g> {
-    catalogue: &'a Catalogue,
+    pub catalogue: &'a Catalogue,
     ground: &'g Ground,
     /// L/min on every cell.
     pub lpm: Vec<f32>,
@@ -80,10 +81,12 @@ impl<'a, 'g> CastWater<'a, 'g> {
             .zip(&self.lpm)
             .filter(|(u, _)| **u == Under::Area)
             .fold((0.0f64, 0usize), |(s, n), (_, q)| (s + f64::from(*q), n + 1));
-        // What the kind applies by itself: more is thrown away on even the evenest ground.
-        let own = own_rate(self.heads.iter().map(|h| (h.nozzle, h.arc))).mmph() / 60.0;
-        let own = own * self.ground.grid.cell_m2();
         let mean = sum / n.max(1) as f64;
+        // What the kind applies by itself: more is thrown away on even the evenest ground.
+        let m2 = self.ground.grid.cell_m2();
+        let applied = Rate::from_mmph(60.0 * mean / m2);
+        let heads = self.heads.iter().map(|h| (h.nozzle, h.arc));
+        let own = own_rate(self.catalogue, heads, applied).mmph() / 60.0 * m2;
         self.target = (mean.clamp(0.9 * own, 1.1 * own) as f32).max(1e-9);
     }
 
@@ -269,9 +272,7 @@ impl<'a, 'g> CastWater<'a, 'g> {
         let (arc, length) = (i32::from(head.arc), head.throw_length());
         for share in [1.0, 0.92, 0.85, 0.78, 0.7, 0.6, 0.5] {
             let tried = throw * share;
-            if (tried - length).abs() > 0.02 * throw
-                && tried >= family.least()
-                && (round > 0 || share > 1.0 - TURNS_DOWN - 0.1)
+            if (tried - length).abs() > 0.02 * throw && tried >= family.least() && (round > 0 || share > 0.65)
             {
                 with(arc, head.facing, tried, head.at);
             }

@@ -68,8 +68,6 @@ pub enum LayoutFault {
 
 /// Spacing over throw that still air bears, short of the 1.10 of 55 % of the diameter.
 const STRETCH: f64 = 1.06;
-/// The least share of the throw that was laid out for that a closer spacing may call for.
-const CLOSER: f64 = 0.68;
 
 /// Heads on one area at most.
 const MOST_HEADS: usize = 2_500;
@@ -180,7 +178,6 @@ fn propose_of(
         .copied()
         .enumerate()
         .filter(|(i, t)| heads_for(*t) <= 60 || able.len() - i <= 2);
-    let full = family.radii();
     for (_, throw) in worthwhile {
         let Some(ground) = field.ground(throw) else {
             continue;
@@ -213,11 +210,7 @@ fn propose_of(
                 }
                 // Evened out, the heads stand closer than was asked: the nozzle whose throw equals that
                 // spacing takes less water for the same evenness.
-                let closer = full
-                    .iter()
-                    .copied()
-                    .filter(|r| *r < throw * 0.99 && *r > throw * CLOSER);
-                for throw in closer.chain([throw]) {
+                for throw in family.closer(throw).into_iter().chain([throw]) {
                     let new = places.iter().filter_map(|p| set(&ground, &family, *p, throw));
                     let heads: Vec<Trial<'_>> = fixed.iter().cloned().chain(new).collect();
                     let on_sheet: Vec<Proposed> = heads.iter().map(|t| on_sheet(t, &field)).collect();

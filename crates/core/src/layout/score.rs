@@ -42,11 +42,7 @@ pub(super) fn judge(water: &CastWater<'_, '_>, ground: &Ground, m2: f64) -> Scor
     let inside = ground.inside();
     let k = (60.0 / ground.grid.cell_m2()) as f32;
     let rate: Vec<f32> = water.lpm.iter().map(|q| q * k).collect();
-    let flow: f64 = water
-        .heads
-        .iter()
-        .map(|h| h.nozzle.flow_for_arc(h.arc).lpm())
-        .sum();
+    let flow: f64 = water.heads.iter().map(|h| h.flow().lpm()).sum();
     let share = |of: &dyn Fn(Under) -> bool| {
         ground
             .under
@@ -83,7 +79,11 @@ pub(super) fn judge(water: &CastWater<'_, '_>, ground: &Ground, m2: f64) -> Scor
         Given {
             heads: water.heads.len(),
             flow: Flow::from_lpm(flow),
-            own_rate: own_rate(water.heads.iter().map(|h| (h.nozzle, h.arc))),
+            own_rate: own_rate(
+                water.catalogue,
+                water.heads.iter().map(|h| (h.nozzle, h.arc)),
+                applied(Flow::from_lpm(flow), m2),
+            ),
             m2,
         },
     )
@@ -95,6 +95,10 @@ struct Given {
     flow: Flow,
     own_rate: Rate,
     m2: f64,
+}
+
+fn applied(flow: Flow, m2: f64) -> Rate {
+    Rate::from_mmph(60.0 * flow.lpm() / m2.max(1e-6))
 }
 
 fn score(
@@ -109,7 +113,7 @@ fn score(
         own_rate,
         m2,
     } = given;
-    let rate = Rate::from_mmph(60.0 * flow.lpm() / m2.max(1e-6));
+    let rate = applied(flow, m2);
     // Evenness counts most, then water that harms or is thrown away, then what each head costs to set and
     // keep: about a hundredth for every two heads on 100 m2. Rate is part of the layout: more water than the
     // kind applies by itself takes more valves for the same evenness.
@@ -186,7 +190,7 @@ pub fn measure(job: &Job, area: &str, heads: &[Proposed]) -> Option<(Score, Cove
         .iter()
         .map(|(nozzle, head)| {
             let kind = job.catalogue().class(nozzle.kind);
-            let flow = nozzle.flow_for_arc(head.arc);
+            let flow = nozzle.flow_set(head.arc, head.radius);
             Throw::of(nozzle, kind, head, kind.nominal, flow)
         })
         .collect();
@@ -203,7 +207,11 @@ pub fn measure(job: &Job, area: &str, heads: &[Proposed]) -> Option<(Score, Cove
             Given {
                 heads: throws.len(),
                 flow: c.flow,
-                own_rate: own_rate(set.iter().map(|(n, h)| (*n, h.arc))),
+                own_rate: own_rate(
+                    job.catalogue(),
+                    set.iter().map(|(n, h)| (*n, h.arc)),
+                    applied(c.flow, c.area_m2()),
+                ),
                 m2: c.area_m2(),
             },
         ),

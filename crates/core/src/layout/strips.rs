@@ -4,7 +4,7 @@ use super::field::Field;
 use super::frame::bounds;
 use super::place::OFF_EDGE;
 use super::trial::Trial;
-use crate::catalogue::{Catalogue, Kind, Lies, TURNS_DOWN};
+use crate::catalogue::{Catalogue, Kind, Lies};
 use crate::site::{Outline, Point};
 use crate::units::Length;
 
@@ -51,7 +51,7 @@ pub(super) fn strips<'a>(
         let end = of(Lies::Ahead, false).find(|n| n.pattern.is_some_and(|p| p.width == pattern.width));
         let parts = ((size.x - 2.0 * OFF_EDGE) / half - 0.03).ceil().max(1.0);
         let step = (size.x - 2.0 * OFF_EDGE) / parts;
-        let length = step.max(half * (1.0 - TURNS_DOWN));
+        let length = step.max(side.least_throw().map_or(half, Length::m));
         let at = |i: f64| low + Point::new(OFF_EDGE + i * step, OFF_EDGE);
         let mut heads: Vec<Trial<'a>> = Vec::new();
         if let Some(end) = end {

@@ -4,7 +4,7 @@ use crate::catalogue::{Catalogue, Nozzle};
 use crate::coverage::Throw;
 use crate::plan::DrawnHead;
 use crate::site::Point;
-use crate::units::Length;
+use crate::units::{Flow, Length};
 
 /// A head of a proposal, on the sheet.
 #[derive(Debug, Clone, PartialEq)]
@@ -37,6 +37,9 @@ impl Trial<'_> {
     pub fn throw_length(&self) -> f64 {
         self.radius.or(self.nozzle.radius).map_or(0.0, Length::m)
     }
+    pub fn flow(&self) -> Flow {
+        self.nozzle.flow_set(self.arc, self.radius)
+    }
     pub fn throw(&self, catalogue: &Catalogue) -> Throw {
         let kind = catalogue.class(self.nozzle.kind);
         let head = DrawnHead {
@@ -48,13 +51,7 @@ impl Trial<'_> {
             valve: None,
             locked: false,
         };
-        Throw::of(
-            self.nozzle,
-            kind,
-            &head,
-            kind.nominal,
-            self.nozzle.flow_for_arc(self.arc),
-        )
+        Throw::of(self.nozzle, kind, &head, kind.nominal, self.flow())
     }
     pub fn proposed(&self) -> Proposed {
         Proposed {

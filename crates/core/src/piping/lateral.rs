@@ -63,7 +63,7 @@ pub(super) fn needs_at<'j>(job: &'j Job, valve: &'j Valve, aim: Aim) -> Vec<Need
         Some(Need {
             at: head.at,
             height: job.ground(head.at),
-            flow: inlet.unwrap_or_else(|| nozzle.flow_for_arc(head.arc)),
+            flow: inlet.unwrap_or_else(|| nozzle.flow_set(head.arc, head.radius)),
             wants: aim.wanted(band, compensating) / through,
             nominal: band.best,
         })

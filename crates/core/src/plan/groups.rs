@@ -1,6 +1,6 @@
 use crate::catalogue::{Catalogue, Kind, Nozzle, PipeDuty, PipeId};
 use crate::site::{Exposure, Plants, Soil};
-use crate::units::Length;
+use crate::units::{Flow, Length};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -150,6 +150,19 @@ impl HeadGroup {
     /// How many heads.
     pub fn count(&self) -> u32 {
         self.listed.iter().map(|l| l.count).sum::<u32>() + self.drawn.len() as u32
+    }
+
+    /// Throw that a head is turned down to, by its place among [`Self::heads`]; listed ones are not.
+    pub fn turned_down(&self, index: u32) -> Option<Length> {
+        let listed: u32 = self.listed.iter().map(|l| l.count).sum();
+        let drawn = index.checked_sub(listed)?;
+        self.drawn.get(drawn as usize)?.radius
+    }
+
+    /// Flow of a head at nominal pressure as it is set, by its place and arc; of a listed row, of all its
+    /// emitters.
+    pub fn flow_of(&self, nozzle: &Nozzle, index: u32, arc: u16) -> Flow {
+        nozzle.flow_set(arc, self.turned_down(index)) * f64::from(self.row.map_or(1, |r| r.emitters))
     }
 
     /// (place, arc, valve) of every head.

@@ -228,7 +228,9 @@ fn demand(
     let band = groups.iter().filter_map(band).reduce(neediest)?;
     let one_head = groups.iter().filter_map(|g| {
         let nozzle = catalogue.nozzle(&g.nozzle)?;
-        g.heads().map(|h| nozzle.flow_for_arc(h.1)).reduce(Flow::min)
+        g.heads()
+            .map(|(index, arc, _)| nozzle.flow_set(arc, g.turned_down(index)))
+            .reduce(Flow::min)
     });
     let one_head = one_head.reduce(Flow::min).unwrap_or(Flow::ZERO);
     let valve_id = valve.map(|v| v.id.clone());

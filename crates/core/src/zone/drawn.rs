@@ -114,7 +114,7 @@ fn water(b: &mut Builder<'_>, mut node: usize, place: usize, at_beds: &[Stage]) 
     let name = format!("{}.{}", head.head.group, head.head.index + 1);
     match &head.grid {
         Some(grid) => grid::lay(b, node, grid, head.watering, &name),
-        None => b.emit(node, name, nozzle, head.watering, head.arc),
+        None => b.emit(node, name, nozzle, head.watering, (head.arc, head.turned)),
     }
     b.head(head.head.clone(), head.arc, head.watering, start, head.area_m2);
 }

@@ -257,7 +257,7 @@ pub(super) fn head_results(inputs: &ZoneInputs, heads: &[ZoneHead], solution: &S
                 }
                 _ => 1.0,
             };
-            let grid = inputs.drawn.iter().find(|d| d.grid.is_some() && d.head == h.head);
+            let drawn = inputs.drawn.iter().find(|d| d.head == h.head);
             let emitters = f64::from(row_of(&h.head.group).map_or(1, |(r, _)| r.emitters));
             let highest = results
                 .iter()
@@ -272,7 +272,7 @@ pub(super) fn head_results(inputs: &ZoneInputs, heads: &[ZoneHead], solution: &S
                 nozzle: low(|r| r.nozzle) * body,
                 highest: highest * body,
                 flow,
-                nominal_flow: grid.map_or_else(
+                nominal_flow: drawn.map_or_else(
                     || watering.nozzle.flow_for_arc(h.arc) * emitters,
                     |d| inputs.nominal_of(d),
                 ),

@@ -72,7 +72,7 @@ pub(super) fn lay(b: &mut Builder<'_>, inlet: usize, grid: &GridInput, watering:
             continue;
         }
         nozzle.flow = emitter.flow;
-        b.emit(node, format!("{name}e{}", i + 1), &nozzle, watering, 360);
+        b.emit(node, format!("{name}e{}", i + 1), &nozzle, watering, (360, None));
     }
     b.grids.push(LaidGrid {
         name: name.to_owned(),

@@ -171,10 +171,17 @@ impl Builder<'_> {
         pipe(length, bore.inside, bore.c, self.inputs.fittings)
     }
 
-    /// An emitter of a nozzle at a node.
-    pub fn emit(&mut self, node: usize, id: String, nozzle: &Nozzle, watering: usize, arc: u16) {
+    /// An emitter of a nozzle at a node, set to an arc and a throw.
+    pub fn emit(
+        &mut self,
+        node: usize,
+        id: String,
+        nozzle: &Nozzle,
+        watering: usize,
+        set: (u16, Option<Length>),
+    ) {
         let class = &self.inputs.waterings[watering].class;
-        let emission = nozzle.emission(class, arc, self.body.filter(|_| !class.kind.is_drip()));
+        let emission = nozzle.emission(class, set, self.body.filter(|_| !class.kind.is_drip()));
         self.network.emitters.push(Emitter { id, node, emission });
     }
 

@@ -104,6 +104,8 @@ pub struct DrawnInput {
     pub id: String,
     /// Degrees.
     pub arc: u16,
+    /// Throw that it is turned down to.
+    pub turned: Option<Length>,
     /// Place in [`ZoneInputs::waterings`].
     pub watering: usize,
     /// Where it stands.
@@ -260,7 +262,10 @@ impl ZoneInputs {
     /// What a drawn head, or all behind an inlet of drip, gives at nominal pressure.
     pub fn nominal_of(&self, head: &DrawnInput) -> Flow {
         head.grid.as_ref().map_or_else(
-            || self.waterings[head.watering].nozzle.flow_for_arc(head.arc),
+            || {
+                let nozzle = &self.waterings[head.watering].nozzle;
+                nozzle.flow_set(head.arc, head.turned)
+            },
             |grid| grid.laid.flow(),
         )
     }
@@ -365,6 +370,7 @@ impl ZoneInputs {
                 },
                 id: head.id.clone(),
                 arc: head.arc,
+                turned: head.radius,
                 watering,
                 spot: spot(head.at),
                 lateral,

@@ -105,7 +105,7 @@ impl Laying<'_, '_> {
             Some((row, tube)) => self.row(node, &name, arc, row, tube),
             None => {
                 let nozzle = &self.b.inputs.waterings[watering].nozzle;
-                self.b.emit(node, name, nozzle, watering, arc);
+                self.b.emit(node, name, nozzle, watering, (arc, None));
             }
         }
         let head = HeadRef {
@@ -131,7 +131,7 @@ impl Laying<'_, '_> {
             at = self.b.extend(at, tube, Length::ZERO, Step::Lateral, name.clone());
             let mut lump = nozzle.clone();
             lump.flow = nozzle.flow * f64::from(here);
-            self.b.emit(at, name, &lump, self.group.watering, arc);
+            self.b.emit(at, name, &lump, self.group.watering, (arc, None));
         }
     }
 }

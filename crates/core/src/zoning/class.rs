@@ -1,5 +1,4 @@
 use super::share::reasons_apart;
-use crate::catalogue::Nozzle;
 use crate::drip::inlet_flows;
 use crate::job::Job;
 use crate::plan::{HeadGroup, HeadRef, Valve};
@@ -61,7 +60,7 @@ pub(super) fn classes(job: &Job, wanted: impl Fn(&HeadRef, Option<&str>) -> bool
                     index,
                 };
                 let laid = laid.as_ref().and_then(|flows| flows.get(index as usize).copied());
-                let flow = laid.unwrap_or_else(|| head_flow(group, nozzle, arc));
+                let flow = laid.unwrap_or_else(|| group.flow_of(nozzle, index, arc));
                 let at = (index.checked_sub(listed)).and_then(|i| Some(group.drawn.get(i as usize)?.at));
                 wanted(&head, on).then_some(Candidate {
                     head,
@@ -82,10 +81,6 @@ pub(super) fn classes(job: &Job, wanted: impl Fn(&HeadRef, Option<&str>) -> bool
         }
     }
     classes
-}
-
-fn head_flow(group: &HeadGroup, nozzle: &Nozzle, arc: u16) -> Flow {
-    nozzle.flow_for_arc(arc) * f64::from(group.row.map_or(1, |r| r.emitters))
 }
 
 /// The water of a point of connection, as a proposal of valves goes by it.

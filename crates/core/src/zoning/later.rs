@@ -3,7 +3,7 @@
 use crate::catalogue::Kind;
 use crate::drip::{choose, estimate};
 use crate::job::Job;
-use crate::layout::{advise, own_rate};
+use crate::layout::{advise, head_to_head};
 use crate::units::{Flow, Length, Rate, Surface};
 
 /// What is kept back for an area that comes later.
@@ -86,12 +86,15 @@ fn rate_of(job: &Job, area: &str, kind: Kind) -> Option<Rate> {
         );
         return Some(flat.rate);
     }
+    if let Some((least, most)) = catalogue.class(kind).rates {
+        return Some((least + most) * 0.5);
+    }
     let of_kind = catalogue
         .nozzles
         .iter()
         .filter(|n| n.kind == kind && n.pattern.is_none());
     let all: Vec<_> = of_kind.map(|n| (n, 360)).collect();
-    (!all.is_empty()).then(|| own_rate(all.into_iter()))
+    (!all.is_empty()).then(|| head_to_head(all.into_iter()))
 }
 
 /// From the nearest point of a drawn main to the edge of an area.

@@ -115,8 +115,8 @@ fn rate(job: &Job, group: &HeadGroup) -> f64 {
     };
     let scale = job.ground_scale(group);
     let (mut flow, mut area) = (0.0, 0.0);
-    for (_, arc, _) in group.heads() {
-        flow += nozzle.flow_for_arc(arc).lpm() * f64::from(group.row.map_or(1, |r| r.emitters));
+    for (index, arc, _) in group.heads() {
+        flow += group.flow_of(nozzle, index, arc).lpm();
         area += group.ground_of(nozzle, arc) * scale;
     }
     (flow / area.max(1e-9)).max(1e-9)

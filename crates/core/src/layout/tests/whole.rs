@@ -265,7 +265,8 @@ proptest! {
                 let nozzle = Catalogue::builtin().nozzle(&h.nozzle).unwrap();
                 prop_assert!(nozzle.kind == kind && (nozzle.arcs.0..=nozzle.arcs.1).contains(&h.arc));
                 let full = nozzle.radius.unwrap();
-                prop_assert!(h.radius.is_none_or(|r| r.m() <= full.m() + 1e-9 && r.m() >= full.m() * 0.745));
+                let least = nozzle.least_throw().unwrap();
+                prop_assert!(h.radius.is_none_or(|r| r.m() <= full.m() + 1e-9 && r.m() >= least.m() * 0.995));
             }
             prop_assert!(p.score.du.is_finite() && (0.0..=1.0).contains(&p.score.on_dry));
         }

@@ -2,7 +2,7 @@
 
 use super::listed::position;
 use super::{Change, Edit, EditError, Listed, Put, Remove, Subject};
-use crate::catalogue::{Kind, Nozzle, TURNS_DOWN};
+use crate::catalogue::{Kind, Nozzle};
 use crate::plan::validate::{Check, MOST_ENTRIES, MOST_HEADS};
 use crate::plan::{DrawnHead, DripLaying, HeadGroup, HeadRef, Plan, Valve};
 use crate::units::Length;
@@ -319,8 +319,8 @@ impl Check<'_> {
                 self.fault(format!("{here}.facing"), "must be from 0 to 360 degrees");
             }
             self.arc(format!("{here}.arc"), head.arc, nozzle);
-            if let (Some(radius), Some(full)) = (head.radius, nozzle.and_then(|n| n.radius)) {
-                let least = full * (1.0 - TURNS_DOWN);
+            let limits = nozzle.and_then(|n| Some((n.least_throw()?, n.radius?)));
+            if let (Some(radius), Some((least, full))) = (head.radius, limits) {
                 if radius.m() < least.m() - 1e-6 || radius.m() > full.m() + 1e-6 {
                     let u = plan.units;
                     self.fault(

@@ -77,10 +77,9 @@ pub fn total(known: &Assessed) -> String {
 }
 
 fn nominal(plan: &Job, group: &HeadGroup) -> Flow {
-    let emitters = f64::from(group.row.map_or(1, |r| r.emitters));
     let nozzle = plan.catalogue().nozzle(&group.nozzle);
     nozzle.map_or(Flow::ZERO, |n| {
-        group.heads().map(|h| n.flow_for_arc(h.1)).sum::<Flow>() * emitters
+        group.heads().map(|(i, arc, _)| group.flow_of(n, i, arc)).sum()
     })
 }
 

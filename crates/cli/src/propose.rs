@@ -12,7 +12,7 @@ use fenlo_core::piping::{RouteFault, Scope as Routing, routes, sizes};
 use fenlo_core::plan::Edit;
 use fenlo_core::regulation::recommended;
 use fenlo_core::units::Flow;
-use fenlo_core::zoning::{self, Scope};
+use fenlo_core::zoning::{self, Scope, ValveChange, ValveState};
 use fenlo_formats::{read_job, write_job};
 use fenlo_words as words;
 use serde_json::{Value, json};
@@ -31,6 +31,8 @@ struct Work {
     said: Vec<String>,
     /// What makes the plan that comes out incomplete.
     impossible: Vec<String>,
+    /// What the split changed of the valves that there were.
+    changed: Vec<ValveChange>,
 }
 
 /// Proposes a plan for drawn ground, step by step, and prints it.
@@ -41,6 +43,7 @@ pub fn run(args: &ProposeArgs) -> Result<()> {
         laid: Vec::new(),
         said: Vec::new(),
         impossible: Vec::new(),
+        changed: Vec::new(),
     };
     let wants = |step| args.steps.contains(&step);
     if wants(Step::Layout) {
@@ -117,6 +120,19 @@ fn proposed(
     Ok((made.edit, said))
 }
 
+/// A valve before and after a split, null where it was not or is no more, and what is said of it.
+fn changed(change: &ValveChange, job: &Job) -> Value {
+    let state = |s: &ValveState| {
+        json!({
+            "number": s.number, "name": s.name, "heads": s.heads,
+            "flow_lpm": s.solved.map(|(flow, _)| flow.lpm()),
+            "last_kpa": s.solved.map(|(_, last)| last.kpa()),
+        })
+    };
+    let (_, lines) = words::valve_change(change, job.units);
+    json!({ "was": change.was.as_ref().map(state), "now": change.now.as_ref().map(state), "said": lines })
+}
+
 /// A plant is drawn on the area.
 fn planted(job: &Job, area: &str) -> bool {
     job.site
@@ -168,7 +184,11 @@ impl Work {
         let water = assess(&self.job).water();
         let proposal = zoning::propose(&self.job, &water, Scope::All);
         self.said.push(words::split_said(&proposal, self.job.units));
+        let before = self.job.clone();
         self.apply(proposal.edit);
+        if !before.valves.is_empty() {
+            self.changed = zoning::changes(&before, &self.job);
+        }
     }
 
     fn route(&mut self) {
@@ -213,6 +233,10 @@ impl Work {
             out += said;
             out.push('\n');
         }
+        for change in &self.changed {
+            let (name, lines) = words::valve_change(change, self.job.units);
+            out += &format!("{name}: {}\n", lines.join("; "));
+        }
         let Some(assessment) = solved else {
             return out + &report::areas_text(&self.job, &SolvedHeads::default());
         };
@@ -238,6 +262,7 @@ impl Work {
             "not_laid_out": faults,
             "said": self.said,
             "impossible": self.impossible,
+            "changed": self.changed.iter().map(|c| changed(c, &self.job)).collect::<Vec<_>>(),
             "job": job_file,
         });
         if let Some(pipes) = solved.and_then(|a| pipes_report(&self.job, a)) {

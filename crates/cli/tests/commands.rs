@@ -247,6 +247,38 @@ fn propose_makes_a_whole_plan_of_bare_ground() {
 }
 
 #[test]
+fn a_split_says_what_it_would_change_of_the_valves_that_there_are() {
+    let file = bare(|_| {});
+    let once = format!("{}/once.json", env!("CARGO_TARGET_TMPDIR"));
+    let propose = |file: &str, steps: &str| -> serde_json::Value {
+        let text = out(&["propose", file, "--steps", steps, "-o", &once, "--json"]);
+        serde_json::from_str(&text).unwrap()
+    };
+    // Where no valve was there is nothing that could change; nor where the split stands already.
+    assert_eq!(propose(&file, "layout,split")["changed"], serde_json::json!([]));
+    let again = propose(&once, "split");
+    assert_eq!(again["changed"], serde_json::json!([]), "{}", again["said"]);
+    // A head taken off its valve comes back to it: that valve alone is named, one head more on it.
+    let mut job: serde_json::Value = serde_json::from_str(&std::fs::read_to_string(&once).unwrap()).unwrap();
+    let groups = job["groups"].as_array_mut().unwrap();
+    let head = groups
+        .iter_mut()
+        .find_map(|g| g["drawn"].as_array_mut()?.last_mut())
+        .unwrap();
+    assert!(head.as_object_mut().unwrap().remove("valve").is_some());
+    let loose = format!("{}/loose.json", env!("CARGO_TARGET_TMPDIR"));
+    std::fs::write(&loose, job.to_string()).unwrap();
+    let back = propose(&loose, "split");
+    let changed = back["changed"].as_array().unwrap();
+    assert_eq!(changed.len(), 1, "{changed:?}");
+    let heads = |state: &str| changed[0][state]["heads"].as_u64().unwrap();
+    assert_eq!(heads("now"), heads("was") + 1);
+    assert!(changed[0]["now"]["flow_lpm"].as_f64() > changed[0]["was"]["flow_lpm"].as_f64());
+    let text = out(&["propose", &loose, "--steps", "split"]);
+    assert!(text.contains("heads"), "{text}");
+}
+
+#[test]
 fn what_can_t_be_proposed_is_told_with_exit_code_2_and_the_rest_is_written() {
     let no_meter = bare(|plan| {
         let things = plan["site"]["things"].as_array_mut().unwrap();

@@ -171,6 +171,19 @@ fn letters_of_other_code_pages_read() {
     let old = drawing("cp1251");
     assert!(old.layers.contains_key("Газон"), "{:?}", old.layers.keys());
     assert_eq!(old.layers["notes"].texts[0].1, "Яблоня у ворот");
+    for (file, layer, words) in [
+        ("cp932", "芝生", "庭の入口 ｱ"),
+        ("cp1253", "Γκαζόν", "Ελιά στη γωνία"),
+        ("cp1252", "Gärten", "Überlauf 50 €"),
+    ] {
+        let page = drawing(file);
+        assert!(
+            near(page.layers[layer].closed[0].0.area_m2(), 16.0),
+            "{file}: {:?}",
+            page.layers.keys()
+        );
+        assert_eq!(page.layers["notes"].texts[0].1, words, "{file}");
+    }
     let new = drawing("utf8");
     assert!(new.layers.contains_key("草坪 lawn"));
     let words = &new.layers["notes"].texts[0].1;

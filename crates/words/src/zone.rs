@@ -126,7 +126,10 @@ fn head_flow(head: &HeadResult, u: UnitSystem) -> Working {
         .with("arc", format!("{}°", head.arc))
     } else {
         Working::new("q₀·(p/p₀)^x", "orifice flow; chart figures typical of the class")
-            .with("q₀ for its arc, and its throw where a turned-down nozzle keeps its rate", head.nominal_flow.show(u))
+            .with(
+                "q₀ for its arc, and its throw where a turned-down nozzle keeps its rate",
+                head.nominal_flow.show(u),
+            )
             .with(
                 "p, p₀",
                 format!("{}, {}", head.nozzle.show(u), head.band.best.show(u)),

@@ -1,12 +1,13 @@
 //! Findings of drip, of what all valves share, and of heads against each other, in words.
 
+use crate::drip::emitter_flow;
 use crate::names::either;
 use crate::said::{Said, said};
 use crate::working::{Working, percent};
 use fenlo_core::findings::{BackflowFault, Check};
 use fenlo_core::layout::Direction;
 use fenlo_core::plan::DripSchool;
-use fenlo_core::units::{Length, Pressure, UnitSystem};
+use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
 use fenlo_core::zone::Standing;
 
 fn school(school: DripSchool) -> &'static str {
@@ -154,7 +155,10 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
             ),
             Working::new(
                 "velocity at the row ends while the flush valve is open",
-                "the zone solved with the flush valve as an open end; 1 ft/s (0.3 m/s) is usual practice",
+                format!(
+                    "the zone solved with the flush valve as an open end; {} is usual practice",
+                    wanted.show(u)
+                ),
             )
             .with("out of the flush valve", out.show(u))
             .with("at the inlet meanwhile", inlet.show(u))
@@ -207,10 +211,10 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
             if *tape {
                 format!(
                     "{name} falls {} over the longest row ({fall:.0} %): {} between its ends, where the \
-                        tape works \
-                    at about 10 psi (70 kPa). Level ground, or compensating dripline.",
+                    tape works at about {}. Level ground, or compensating dripline.",
                     height.show(u),
-                    Pressure::of_height(*height).show(u)
+                    Pressure::of_height(*height).show(u),
+                    Pressure::from_psi(10.0).show_round(u)
                 )
             } else {
                 format!(
@@ -240,7 +244,11 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
             ),
             Working::new(
                 "longest micro tube",
-                "practice: about 30 ft (9 m) and 30 gph (114 L/h) a run",
+                format!(
+                    "practice: about {} and {} a run",
+                    Length::from_ft(30.0).show(u),
+                    emitter_flow(Flow::from_gpm(0.5), u)
+                ),
             )
             .with("usual", usual.show(u))
             .gives(longest.show(u)),

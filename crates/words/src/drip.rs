@@ -8,8 +8,8 @@ use fenlo_core::findings::StoreNeed;
 use fenlo_core::job::Job;
 use fenlo_core::plan::{DripLaying, HeadGroup, Injection, RowEnds, Store};
 use fenlo_core::site::Soil;
-use fenlo_core::units::{Flow, Length, Minutes, Rate, UnitSystem, Volume};
-use fenlo_core::zone::Flushing;
+use fenlo_core::units::{Flow, Length, Minutes, Rate, Speed, UnitSystem, Volume};
+use fenlo_core::zone::{FLUSHED_FROM_FPS, Flushing};
 
 /// Why drip can't be laid.
 pub fn drip_fault(fault: &DripFault, u: UnitSystem) -> String {
@@ -126,7 +126,10 @@ pub fn wetted_working(ground: Soil, each: Flow, apart: Length, u: UnitSystem) ->
 pub fn flush_working(f: &Flushing, u: UnitSystem) -> Working {
     Working::new(
         "velocity at the slowest row end while the flush valve is open",
-        "the zone solved with the flush valve as an open end; 1 ft/s (0.3 m/s) is wanted",
+        format!(
+            "the zone solved with the flush valve as an open end; {} is wanted",
+            Speed::from_fps(FLUSHED_FROM_FPS).show(u)
+        ),
     )
     .with("out of the flush valve", f.out.show(u))
     .with("taken from the supply", f.taken.show(u))
@@ -263,7 +266,10 @@ pub fn store_figures(store: &Store, need: &StoreNeed, u: UnitSystem) -> Vec<(&'s
             "Rain that fills it",
             fills.show_depth(u),
             Working::new(formula, "0.85 of what falls on a roof reaches the tank")
-                .with("25.4 mm (1 in) brings", brings.show(u))
+                .with(
+                    format!("{} brings", Length::from_in(1.0).show_depth(u)),
+                    brings.show(u),
+                )
                 .with("holds", store.volume.show(u))
                 .gives(fills.show_depth(u)),
         ));

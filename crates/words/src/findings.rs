@@ -370,7 +370,7 @@ fn of_fitting(check: &Check, u: UnitSystem) -> Option<Said> {
             ..
         } => {
             let never = matches!(check, Check::MixedNever { .. });
-            let reasons: Vec<String> = reasons.iter().map(|r| apart(r.reason)).collect();
+            let reasons: Vec<String> = reasons.iter().map(|r| apart(r.reason, u)).collect();
             said(
                 if never {
                     "These can't share a valve"

@@ -1,9 +1,11 @@
 use crate::names::{kind, regulation};
-use fenlo_core::units::UnitSystem;
-use fenlo_core::zoning::{ApartReason, ClassBound, LaterArea, MoreValves, Unfit, ValveChange, ValveState};
+use fenlo_core::units::{Length, UnitSystem};
+use fenlo_core::zoning::{
+    ApartReason, ClassBound, HEIGHT_APART_FT, LaterArea, MoreValves, Unfit, ValveChange, ValveState,
+};
 
 /// Why two areas should not share a valve.
-pub fn apart(reason: ApartReason) -> String {
+pub fn apart(reason: ApartReason, u: UnitSystem) -> String {
     match reason {
         ApartReason::Drip => {
             "sprinklers and drip never share a valve; one part drowns before the other is wet".into()
@@ -20,9 +22,10 @@ pub fn apart(reason: ApartReason) -> String {
         ApartReason::Plants => "different plants want different amounts".into(),
         ApartReason::Sun => "one is in the sun, the other in the shade".into(),
         ApartReason::Slope => "slope and flat: water runs off the one while it soaks into the other".into(),
-        ApartReason::Height => {
-            "over 5 ft (1.5 m) of height between them: low heads drain, high ones starve".into()
-        }
+        ApartReason::Height => format!(
+            "over {} of height between them: low heads drain, high ones starve",
+            Length::from_ft(HEIGHT_APART_FT).show(u)
+        ),
         ApartReason::Soil => "sand and clay take water at different rates".into(),
     }
 }

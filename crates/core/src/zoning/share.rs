@@ -48,7 +48,7 @@ pub struct Apart {
 }
 
 /// Highest height difference on one valve, feet: beyond it low heads drain and high ones starve.
-const HEIGHT_APART_FT: f64 = 5.0;
+pub const HEIGHT_APART_FT: f64 = 5.0;
 /// Ratio of rates from which to watch.
 pub const RATE_WATCH: f64 = 1.15;
 /// Ratio of rates at which to stop.

@@ -357,7 +357,7 @@ fn detail(known: &Assessed, valve: &Valve) -> Result<String, AppError> {
                     ""
                 },
                 g.name,
-                fenlo_words::apart(reasons.reason)
+                fenlo_words::apart(reasons.reason, plan.units)
             ))
         })
         .collect();

@@ -129,7 +129,7 @@ class Board {
     on(document.body, "board-changed", ({ detail }) =>
       this.wire.catchUp().then(() => (detail?.added ? this.name(detail.added) : this.sheet.show())),
     );
-    on($("sheet"), "keydown", this.named);
+    on($("sheet"), "keydown", this.leaveSheet);
   }
 
   leave() {
@@ -237,9 +237,10 @@ class Board {
     $("thing-name")?.select();
   }
 
-  /** Enter in a name goes back to the board. */
-  named(event) {
-    if (event.key !== "Enter" || event.target.id !== "thing-name") return;
+  /** Enter in a name, and Escape anywhere in the sheet, go back to the board. */
+  leaveSheet(event) {
+    const named = event.key === "Enter" && event.target.id === "thing-name";
+    if (!named && event.key !== "Escape") return;
     event.preventDefault();
     this.stage.focus({ preventScroll: true });
   }

@@ -43,7 +43,7 @@ export class Sheet {
     for (const [id, value] of typed) if ($(id)) $(id).value = value;
     if (!within) return;
     // What was pressed may be gone: on at the next step, else at the board.
-    const next = (focus && $(focus)) ?? place.querySelector(".next-step .btn-earth") ?? board.stage;
+    const next = (focus ? $(focus) : null) ?? place.querySelector(".next-step .btn-earth") ?? board.stage;
     next.focus({ preventScroll: true });
   }
 

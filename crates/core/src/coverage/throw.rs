@@ -29,6 +29,7 @@ impl Profile {
     }
 
     /// Water at a share of the throw, 0 to 1, as a share of that at the head.
+    #[inline(always)]
     pub fn at(self, share: f64) -> f64 {
         match self {
             _ if share > 1.0 => 0.0,
@@ -123,6 +124,9 @@ pub struct Drift {
     toward: Point,
 }
 
+/// Cells along a throw from which one point of each is enough.
+const FINE: f64 = 9.0;
+
 /// How soft the edge of an arc is, metres: a stream is about as wide as a hand, and wets a strip of
 /// ground beyond the line it is set to. Without it the 2 to 4 in behind a head would stay dry.
 const STREAM: f64 = 0.075;
@@ -190,10 +194,23 @@ impl Throw {
     /// Cells it reaches with their share of its water, replacing what `out` held; shares sum to 1
     /// if all of its throw lies on the grid.
     pub fn shares(&self, grid: &Grid, drift: Option<Drift>, out: &mut Vec<(u32, f32)>) {
-        // Still air is most of the work: its loop has no wind in it.
-        let total = match drift {
-            None => self.gather(grid, self.furthest(), |landed| (landed, 1.0), out),
-            Some(wind) => {
+        // Still air is most of the work: its loop has no wind in it, and that of plain heads no choices.
+        let still = |landed| (landed, 1.0);
+        let total = match (drift, self.pattern) {
+            (None, Pattern::Sector(arc)) if self.is_plain() && self.reach >= FINE * grid.cell => {
+                let sector = (arc < 360.0).then(|| Sector::of(self.facing, arc));
+                let hollow = self.hollow;
+                let thin = |share: f64| 1.0 - hollow + 2.0 * hollow * share;
+                match self.profile {
+                    Profile::Falling => self.rows(grid, sector, |s| (1.0 - s) * thin(s), out),
+                    Profile::Shouldered => {
+                        self.rows(grid, sector, |s| ((1.0 - s) / 0.4).min(1.0) * thin(s), out)
+                    }
+                    other => self.rows(grid, sector, |s| other.at(s) * thin(s), out),
+                }
+            }
+            (None, _) => self.gather(grid, self.furthest(), still, out),
+            (Some(wind), _) => {
                 let furthest = self.furthest() * (1.0 + wind.share);
                 self.gather(grid, furthest, |landed| wind.still(landed), out)
             }
@@ -205,6 +222,46 @@ impl Throw {
             // A throw smaller than a cell.
             out.push((cell as u32, 1.0));
         }
+    }
+
+    /// A perfect head: without fog and streaks.
+    fn is_plain(&self) -> bool {
+        self.fog == 0.0 && self.streaks == [0.0; 4]
+    }
+
+    /// [`Self::gather`] for a plain head over a sector that spans many cells, in still air: row by row.
+    fn rows(
+        &self,
+        grid: &Grid,
+        sector: Option<Sector>,
+        water: impl Fn(f64) -> f64,
+        out: &mut Vec<(u32, f32)>,
+    ) -> f64 {
+        out.clear();
+        let (square, inverse) = (self.reach * self.reach, 1.0 / self.reach);
+        let mut total = 0.0;
+        for row in grid.rows_between(self.at.y - self.reach, self.at.y + self.reach) {
+            let y = grid.origin.y + (row as f64 + 0.5) * grid.cell - self.at.y;
+            let left = square - y * y;
+            if left < 0.0 {
+                continue;
+            }
+            let half = left.sqrt();
+            let first = (row * grid.cols) as u32;
+            for col in grid.cols_between(self.at.x - half, self.at.x + half) {
+                let x = grid.origin.x + (col as f64 + 0.5) * grid.cell - self.at.x;
+                let far = x * x + y * y;
+                if far > square || sector.as_ref().is_some_and(|s| !s.holds(Point::new(x, y))) {
+                    continue;
+                }
+                let water = water(far.sqrt() * inverse);
+                if water > 0.0 {
+                    total += water;
+                    out.push((first + col as u32, water as f32));
+                }
+            }
+        }
+        total
     }
 
     /// Water on every cell within `furthest`, and its sum; `still` says where a drop that landed at an
@@ -220,7 +277,7 @@ impl Throw {
         // Small throws fall on few cells: look at several points of each.
         let fine = match furthest / grid.cell {
             n if n < 5.0 => 3,
-            n if n < 9.0 => 2,
+            n if n < FINE => 2,
             _ => 1,
         };
         let (sin, cos) = self.facing.to_radians().sin_cos();
@@ -229,7 +286,7 @@ impl Throw {
             Pattern::Sector(arc) if arc < 360.0 => Some(Sector::of(self.facing, arc)),
             _ => None,
         };
-        let plain = self.fog == 0.0 && self.streaks == [0.0; 4];
+        let plain = self.is_plain();
         let step = 1.0 / f64::from(fine);
         let mut total = 0.0;
         let rows = grid.rows_between(self.at.y - furthest - grid.cell, self.at.y + furthest + grid.cell);
@@ -263,7 +320,7 @@ impl Throw {
     pub fn furthest(&self) -> f64 {
         match self.pattern {
             Pattern::Sector(_) => self.reach,
-            Pattern::Strip { back, reach, half } => back.max(reach).hypot(half),
+            Pattern::Strip { back, reach, half } => Point::new(back.max(reach), half).norm(),
         }
     }
 
@@ -283,6 +340,7 @@ impl Throw {
     }
 
     /// Water at an offset; `plain` for a head without fog and streaks.
+    #[inline(always)]
     fn density(&self, d: Point, ahead: Point, sector: Option<&Sector>, plain: bool) -> f64 {
         let share = match self.pattern {
             Pattern::Sector(_) => {

@@ -1,7 +1,9 @@
 use super::frame::Frame;
 use super::reach::{DRIP_ONLY, clearance};
 use crate::coverage::{Grid, Ground, Under, cell_for, ground};
-use crate::site::{AreaKind, ObjectKind, Outline, Point, Shape, Site, SiteObject, cut, inside};
+use crate::site::{
+    AreaKind, ObjectKind, Outline, Point, Shape, Site, SiteObject, cut, inside, widest, widest_to,
+};
 
 /// The ground about an area, in the area's frame.
 pub(super) struct Field {
@@ -139,6 +141,15 @@ impl Field {
 
     pub fn kind(&self) -> AreaKind {
         self.site.area(&self.area).map_or(AreaKind::Lawn, |a| a.kind)
+    }
+
+    /// Metres across it at its widest, to a centimetre; where that decides about drip, to half a millimetre.
+    pub fn width(&self) -> f64 {
+        let width = widest_to(&self.pieces, 0.01).m();
+        if (width - DRIP_ONLY).abs() < 0.02 {
+            return widest(&self.pieces).m();
+        }
+        width
     }
 
     /// A point lies on ground to be watered.

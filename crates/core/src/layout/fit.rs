@@ -51,13 +51,14 @@ pub(super) fn arc(
 /// What a ray brings on the area, less the harm it does elsewhere.
 fn worth(ground: &Ground, at: Point, throw: f64, profile: Profile, degrees: f64) -> f64 {
     const POINTS: usize = 10;
+    let ray = Point::default().toward(degrees, throw);
     (0..POINTS)
         .map(|k| {
             let share = (k as f64 + 0.5) / POINTS as f64;
             let water = profile.at(share) * share;
             match ground
                 .grid
-                .at(at.toward(degrees, share * throw))
+                .at(at + ray * share)
                 .map_or(Under::Open, |c| ground.under[c])
             {
                 Under::Area => water,

@@ -246,9 +246,16 @@ fn spread(field: &Field, place: usize, ground: &Ground, spacing: f64, points: &m
     for _ in 0..4 {
         let mut sums = vec![(Point::default(), 0.0); inner];
         for c in &cells {
-            let nearest =
-                (0..points.len()).min_by(|a, b| points[*a].distance(*c).total_cmp(&points[*b].distance(*c)));
-            if let Some(i) = nearest.filter(|i| *i >= edge) {
+            // The square of the distance tells as much.
+            let far = |p: &Point| (*p - *c).dot(*p - *c);
+            let mut nearest = (f64::MAX, 0);
+            for (i, p) in points.iter().enumerate() {
+                let far = far(p);
+                if far < nearest.0 {
+                    nearest = (far, i);
+                }
+            }
+            if let Some(i) = Some(nearest.1).filter(|i| *i >= edge) {
                 let s = &mut sums[i - edge];
                 *s = (s.0 + *c, s.1 + 1.0);
             }

@@ -6,13 +6,13 @@ use super::improve::CastWater;
 use super::place::{Inside, place};
 use super::reach::{DRIP_ONLY, Unreached, unreached};
 use super::score::{Score, all_heads, judge, measure, rate_cost};
-use super::spacing::{Reaching, gaps};
+use super::spacing::{NEAREST, Reaching, gaps};
 use super::strips::strips;
 use super::trial::{Proposed, Trial};
 use crate::catalogue::Kind;
 use crate::coverage::{Expected, Ground, Profile, REPETITIONS, Source, expected};
 use crate::job::Job;
-use crate::site::{Motion, Point, SAME, Shape, Wind, widest};
+use crate::site::{Motion, Point, SAME, Shape, Wind};
 use crate::units::Length;
 
 /// Heads for an area.
@@ -134,7 +134,7 @@ fn propose_of(
     let largest = throws.last().copied().unwrap_or(0.0);
     let field = Field::of(&job.site, area, largest * 1.1).ok_or(LayoutFault::NoArea)?;
     let m2: f64 = field.pieces.iter().map(Shape::area_m2).sum();
-    let width = widest(&field.pieces).m();
+    let width = field.width();
     if width < DRIP_ONLY - SAME {
         return Err(LayoutFault::TooNarrow(Length::from_m(width)));
     }
@@ -210,7 +210,8 @@ fn propose_of(
                 }
                 // Evened out, the heads stand closer than was asked: the nozzle whose throw equals that
                 // spacing takes less water for the same evenness.
-                for throw in family.closer(throw).into_iter().chain([throw]) {
+                let reach = |throw: &f64| !out_of_reach(&places, *throw);
+                for throw in family.closer(throw).into_iter().filter(reach).chain([throw]) {
                     let new = places.iter().filter_map(|p| set(&ground, &family, *p, throw));
                     let heads: Vec<Trial<'_>> = fixed.iter().cloned().chain(new).collect();
                     let on_sheet: Vec<Proposed> = heads.iter().map(|t| on_sheet(t, &field)).collect();
@@ -317,6 +318,17 @@ const STRETCHED: f64 = 0.34;
 
 /// What it weighs if every head stood too far from its neighbours: never stretch beyond.
 const GAPS: f64 = 0.35;
+
+/// So many places stand too far from the next for a throw that no layout of it is worth a look.
+fn out_of_reach(places: &[Point], throw: f64) -> bool {
+    let most = (throw * NEAREST).powi(2);
+    let alone = |(i, p): &(usize, &Point)| {
+        let near = |(j, q): (usize, &Point)| j != *i && (*q - **p).dot(*q - **p) <= most;
+        !places.iter().enumerate().any(near)
+    };
+    let alone = places.iter().enumerate().filter(alone).count();
+    alone as f64 > STRETCHED * places.len() as f64
+}
 
 /// Share of proposed heads that do not reach a neighbour.
 fn stretched(job: &Job, shape: &Shape, heads: &[Proposed]) -> f64 {

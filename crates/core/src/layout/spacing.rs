@@ -8,7 +8,7 @@ const CONE: f64 = 50.0;
 /// diameter, and a hand's breadth, since ground is seldom a whole number of throws.
 const WIDEST: f64 = 1.15;
 /// The same to the nearest head of all.
-const NEAREST: f64 = 1.07;
+pub(super) const NEAREST: f64 = 1.07;
 /// Half circles along an edge look just along it: their neighbours count though they stand on the rim.
 const RIM: f64 = 8.0;
 

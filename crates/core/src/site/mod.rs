@@ -41,7 +41,7 @@ pub use outline::{Edge, Outline, Path, Vertex};
 pub use point::{Motion, Point};
 pub use shape::{Shape, ShapeFault};
 pub use thirst::{exposure_factor, plant_factor, root_depth};
-pub use widest::widest;
+pub use widest::{widest, widest_to};
 
 pub(crate) use check::check;
 pub(crate) use shape::{inside, to_segment};

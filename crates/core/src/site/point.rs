@@ -52,7 +52,7 @@ impl Point {
     }
     /// Metres from the origin.
     pub fn norm(self) -> f64 {
-        self.x.hypot(self.y)
+        self.dot(self).sqrt()
     }
     /// Twice the area of the triangle with the origin: positive if `other` lies to the left.
     pub fn cross(self, other: Self) -> f64 {

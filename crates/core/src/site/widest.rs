@@ -23,17 +23,23 @@ const MOST_SQUARES: usize = 20_000;
 /// # Source
 /// Garcia-Castellanos and Lombardo, *Poles of inaccessibility* (2007), for the question.
 pub fn widest(pieces: &[Shape]) -> Length {
-    let clear = pieces.iter().map(inner_radius).fold(0.0, f64::max);
+    widest_to(pieces, NEAR)
+}
+
+/// As [`widest`], to so many metres and at most so much too narrow: a layout needs no half millimetre, and long
+/// ground is as wide in so many places that each step nearer takes ten times the squares.
+pub fn widest_to(pieces: &[Shape], near: f64) -> Length {
+    let clear = pieces.iter().map(|p| inner_radius(p, near)).fold(0.0, f64::max);
     Length::from_m(2.0 * clear)
 }
 
-fn inner_radius(piece: &Shape) -> f64 {
+fn inner_radius(piece: &Shape, near: f64) -> f64 {
     let rings: Vec<Vec<Point>> = piece.rings().map(|r| r.flat(FLAT)).collect();
     let Some((low, high)) = bounds(rings.iter().flatten().copied()) else {
         return 0.0;
     };
     let size = (high.x - low.x).min(high.y - low.y);
-    if size < NEAR {
+    if size < near {
         return 0.0;
     }
     let mut open = BinaryHeap::new();
@@ -55,13 +61,13 @@ fn inner_radius(piece: &Shape) -> f64 {
             best = square.clone();
         }
         looked += 1;
-        if square.most() - best.clear <= NEAR / 2.0 || looked > MOST_SQUARES {
+        if square.most() - best.clear <= near / 2.0 || looked > MOST_SQUARES {
             break;
         }
         let half = square.half / 2.0;
         for (dx, dy) in [(-half, -half), (half, -half), (-half, half), (half, half)] {
             let part = Square::at(square.middle + Point::new(dx, dy), half, &rings);
-            if part.most() > best.clear + NEAR / 2.0 {
+            if part.most() > best.clear + near / 2.0 {
                 open.push(part);
             }
         }

@@ -148,6 +148,48 @@ fn catch_data_give_the_textbook_figures() {
 }
 
 #[test]
+fn water_thins_out_as_its_profile_says_on_every_cell_of_its_sector() {
+    // Written out cell by cell, apart from the program: a half circle of 3 m to the right, starved by a fifth.
+    let grid = Grid::over(Point::new(-4.0, -4.0), Point::new(4.0, 4.0), 0.1);
+    for (profile, water) in [
+        (Profile::Falling, (|s: f64| 1.0 - s) as fn(f64) -> f64),
+        (
+            Profile::Shouldered,
+            |s| if s < 0.6 { 1.0 } else { (1.0 - s) / 0.4 },
+        ),
+        (Profile::Even, |_| 1.0),
+    ] {
+        let throw = Throw {
+            profile,
+            hollow: 0.2,
+            ..head(0.013, 0.021, 0.0, 180.0, 3.0)
+        };
+        let mut out = Vec::new();
+        throw.shares(&grid, None, &mut out);
+        let mut wanted = vec![0.0; grid.len()];
+        for (cell, wanted) in wanted.iter_mut().enumerate() {
+            let d = grid.centre(cell) - throw.at;
+            let share = d.norm() / 3.0;
+            // A stream wets a hand's breadth behind the line that it is set to.
+            if share <= 1.0 && d.x >= -0.075 {
+                *wanted = water(share) * (0.8 + 0.4 * share);
+            }
+        }
+        let all: f64 = wanted.iter().sum();
+        let mut got = vec![0.0; grid.len()];
+        out.iter()
+            .for_each(|(cell, share)| got[*cell as usize] = f64::from(*share));
+        for (cell, (got, wanted)) in got.iter().zip(&wanted).enumerate() {
+            assert!(
+                (got - wanted / all).abs() < 1e-6,
+                "{profile:?} {cell}: {got} {}",
+                wanted / all
+            );
+        }
+    }
+}
+
+#[test]
 fn a_rotor_is_even_to_sixty_percent_of_its_throw() {
     assert_eq!(
         [0.0, 0.6, 0.8, 1.0, 1.01].map(|s| (Profile::Shouldered.at(s) * 1000.0).round()),

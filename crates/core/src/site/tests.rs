@@ -513,6 +513,14 @@ fn ground_is_as_wide_as_it_was_drawn() {
     );
     ring.holes.push(island.unwrap());
     assert!((wide(&ring) - 2.0 * 2.343_146).abs() < 0.001, "{}", wide(&ring));
+    // To a centimetre: never too wide, and at most a centimetre too narrow.
+    for shape in [&triangle, &rect(12.0, 7.3, 20.0)] {
+        let (fine, rough) = (
+            wide(shape),
+            super::widest_to(std::slice::from_ref(shape), 0.01).m(),
+        );
+        assert!(rough <= fine + 0.0005 && rough >= fine - 0.01, "{fine} {rough}");
+    }
     // Of several pieces the widest counts; of none there is no width.
     assert!((super::widest(&[triangle, rect(3.0, 9.0, 0.0)]).m() - 3.0).abs() < 0.001);
     assert_eq!(super::widest(&[]).m(), 0.0);

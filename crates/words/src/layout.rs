@@ -58,9 +58,20 @@ pub fn layout_fault(fault: &LayoutFault, u: UnitSystem) -> String {
     }
 }
 
+/// A width that is known to a cell or so: to half a foot, to a decimetre.
+fn roughly(width: Length, u: UnitSystem) -> String {
+    let rounded = match u {
+        UnitSystem::Us => Length::from_ft((width.ft() * 2.0).round().max(1.0) / 2.0),
+        UnitSystem::Metric | UnitSystem::MetricBar => {
+            Length::from_m((width.m() * 10.0).round().max(1.0) / 10.0)
+        }
+    };
+    format!("about {}", rounded.show(u))
+}
+
 /// A part that gets no water, why, and what would help.
 pub fn unreached(part: &Unreached, u: UnitSystem) -> String {
-    let (area, width) = (part.area.show(u), part.width.show_tape(u));
+    let (area, width) = (part.area.show(u), roughly(part.width, u));
     match part.advice() {
         ReachAdvice::DripOnly => format!(
             "{area} get no water: the ground there is {width} wide, and under {} only drip keeps to it",

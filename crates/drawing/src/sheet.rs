@@ -9,6 +9,7 @@ use fenlo_core::drip::lay;
 use fenlo_core::job::Job;
 use fenlo_core::plan::{JointKind, LegOf};
 use fenlo_core::site::{DryKind, Form, KeepDry, ObjectKind, PlaceKind, Point};
+use fenlo_core::zoning::later_areas;
 use std::collections::BTreeSet;
 use std::fmt::Write;
 
@@ -251,6 +252,27 @@ impl Drawing<'_> {
             if leg.sleeve.is_some() {
                 self.legend.insert(Legend::Sleeve);
             }
+        }
+        for stub in later_areas(self.job, None).into_iter().filter_map(|l| l.stub) {
+            let across = (stub.to - stub.from)
+                .unit()
+                .map_or(Point::default(), |u| u.left() * self.thick(1.2));
+            let (a, z) = (stub.to + across, stub.to - across);
+            let (wide, dash) = (self.thick(0.5), self.thick(1.0));
+            let _ = write!(
+                self.out,
+                r#"<path d="M{:.3} {:.3}L{:.3} {:.3}M{:.3} {:.3}L{:.3} {:.3}" stroke="{}"
+                  stroke-width="{wide:.4}" stroke-dasharray="{dash:.4}"/>"#,
+                stub.from.x,
+                -stub.from.y,
+                stub.to.x,
+                -stub.to.y,
+                a.x,
+                -a.y,
+                z.x,
+                -z.y,
+                colour::INK
+            );
         }
         let ground = fenlo_core::piping::Ground::of(self.job);
         let work = fenlo_core::piping::earthwork(self.job, &ground);

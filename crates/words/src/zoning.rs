@@ -85,8 +85,8 @@ pub fn later_said(later: &LaterArea, u: UnitSystem) -> String {
         1 => "a station and a strand of wire".to_owned(),
         n => format!("{n} stations and {n} strands of wire"),
     };
-    let stub = later.from_main.map_or(String::new(), |from| {
-        format!("; a capped stub from the main, {} away", from.show(u))
+    let stub = later.stub.as_ref().map_or(String::new(), |stub| {
+        format!("; a capped stub from the main, {} long", stub.length().show(u))
     });
     format!(
         "{}: {} for {} at {} ({}), {stations} kept back{stub}; nothing is bought",

@@ -400,7 +400,7 @@ pub fn json(job: &Job, a: &Assessment) -> String {
         },
         "later": a.later(job).iter().map(|l| json!({
             "area": l.area, "kind": l.kind, "flow_lpm": l.flow.lpm(), "stations": l.stations,
-            "rate_mmph": l.rate.mmph(), "from_main_m": l.from_main.map(|m| m.m()),
+            "rate_mmph": l.rate.mmph(), "from_main_m": l.stub.as_ref().map(|s| s.length().m()),
         })).collect::<Vec<_>>(),
         "zones": zones,
         "areas": areas_json(job, &a.solved_heads()),

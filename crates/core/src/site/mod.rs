@@ -44,7 +44,7 @@ pub use thirst::{exposure_factor, plant_factor, root_depth};
 pub use widest::{widest, widest_to};
 
 pub(crate) use check::check;
-pub(crate) use shape::{inside, to_segment};
+pub(crate) use shape::{inside, nearest_on, to_segment};
 
 /// Two points nearer than this are one: half a millimetre.
 pub const SAME: f64 = 0.000_5;

@@ -284,13 +284,18 @@ fn boxes_meet(a: &[Vertex], b: &[Vertex]) -> bool {
 
 /// Distance to a straight segment.
 pub(crate) fn to_segment(p: Point, a: Point, b: Point) -> f64 {
+    p.distance(nearest_on(p, a, b))
+}
+
+/// The point of a stretch that lies nearest to another point.
+pub(crate) fn nearest_on(p: Point, a: Point, b: Point) -> Point {
     let d = b - a;
     let share = if d.dot(d) > 0.0 {
         ((p - a).dot(d) / d.dot(d)).clamp(0.0, 1.0)
     } else {
         0.0
     };
-    p.distance(a + d * share)
+    a + d * share
 }
 
 /// Even-odd rule over straight rings.

@@ -4,6 +4,8 @@ use crate::catalogue::Kind;
 use crate::drip::{choose, estimate};
 use crate::job::Job;
 use crate::layout::{advise, head_to_head};
+use crate::plan::LegOf;
+use crate::site::{Area, Point, nearest_on};
 use crate::units::{Flow, Length, Rate, Surface};
 
 /// What is kept back for an area that comes later.
@@ -23,8 +25,26 @@ pub struct LaterArea {
     pub flow: Flow,
     /// Stations that this needs; one strand of wire each.
     pub stations: usize,
-    /// From the nearest main as drawn to its edge: where the stub is capped. None where no main is drawn.
-    pub from_main: Option<Length>,
+    /// Where a stub is left for it; none where no main is drawn.
+    pub stub: Option<Stub>,
+}
+
+/// A branch of a main that is capped until an area comes.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Stub {
+    /// The point of connection of the main.
+    pub supply: String,
+    /// On the main.
+    pub from: Point,
+    /// At the edge of the area, where it is capped.
+    pub to: Point,
+}
+
+impl Stub {
+    /// From the main to its cap.
+    pub fn length(&self) -> Length {
+        Length::from_m(self.from.distance(self.to))
+    }
 }
 
 impl LaterArea {
@@ -65,7 +85,7 @@ pub fn later_areas(job: &Job, limit: Option<Flow>) -> Vec<LaterArea> {
                 rate,
                 flow,
                 stations,
-                from_main: from_main(job, area),
+                stub: stub(job, area),
             })
         })
         .collect()
@@ -97,11 +117,43 @@ fn rate_of(job: &Job, area: &str, kind: Kind) -> Option<Rate> {
     (!all.is_empty()).then(|| head_to_head(all.into_iter()))
 }
 
-/// From the nearest point of a drawn main to the edge of an area.
-fn from_main(job: &Job, area: &crate::site::Area) -> Option<Length> {
+/// From the nearest point of a drawn main to the edge of an area; a main that runs into the area is capped where it
+/// crosses the edge.
+fn stub(job: &Job, area: &Area) -> Option<Stub> {
     let edge = area.shape.outline.flat(0.1);
-    let mains = job.piping.legs.iter().filter(|l| l.is_main());
-    let points = mains.filter_map(|l| job.way_of(l)).flatten();
-    let near = points.flat_map(|p| edge.iter().map(move |e| p.distance(*e)));
-    near.min_by(f64::total_cmp).map(Length::from_m)
+    let edges = || edge.iter().copied().zip(edge.iter().copied().cycle().skip(1));
+    let mut best: Option<Stub> = None;
+    for leg in &job.piping.legs {
+        let (LegOf::Main(supply), Some(way)) = (&leg.of, job.way_of(leg)) else {
+            continue;
+        };
+        for run in way.windows(2) {
+            for (a, b) in edges() {
+                let crossing = crossing(run[0], run[1], a, b).map(|p| (p, p));
+                let ends = [
+                    (nearest_on(a, run[0], run[1]), a),
+                    (run[0], nearest_on(run[0], a, b)),
+                    (run[1], nearest_on(run[1], a, b)),
+                ];
+                for (from, to) in crossing.into_iter().chain(ends) {
+                    if best
+                        .as_ref()
+                        .is_none_or(|s| from.distance(to) < s.length().m() - 1e-9)
+                    {
+                        let supply = supply.clone();
+                        best = Some(Stub { supply, from, to });
+                    }
+                }
+            }
+        }
+    }
+    best
+}
+
+/// Where two stretches cross.
+fn crossing(a: Point, b: Point, c: Point, d: Point) -> Option<Point> {
+    let (r, s) = (b - a, d - c);
+    let across = r.cross(s);
+    let (t, u) = ((c - a).cross(s) / across, (c - a).cross(r) / across);
+    (across != 0.0 && (0.0..=1.0).contains(&t) && (0.0..=1.0).contains(&u)).then(|| a + r * t)
 }

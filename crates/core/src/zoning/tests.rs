@@ -3,7 +3,8 @@ use crate::assess::assess;
 use crate::job::Job;
 use crate::job::tests::apply;
 use crate::plan::tests::group;
-use crate::plan::{Exposure, Plan, Plants, Reading, ReadingKind, Soil};
+use crate::plan::{Exposure, LegOf, PipeLeg, Plan, Plants, Reading, ReadingKind, Soil};
+use crate::site::Point;
 use crate::units::{Flow, Length, Pressure, UnitSystem};
 use crate::zone::zone_of;
 use proptest::prelude::*;
@@ -236,7 +237,7 @@ fn an_area_that_comes_later_keeps_flow_stations_and_wire_back_until_heads_stand_
     assert!((9.0..13.0).contains(&later.flow.gpm()), "{}", later.flow.gpm());
     assert_eq!(later.stations, 2);
     assert!((later.flow_of_one().gpm() * 2.0 - later.flow.gpm()).abs() < 1e-9);
-    assert_eq!(later.from_main, None, "no main is drawn");
+    assert_eq!(later.stub, None, "no main is drawn");
     assert_eq!(later_areas(&job, None)[0].stations, 1);
     // Too few stations are told before they are needed.
     p.controller_stations = Some(1);
@@ -266,6 +267,59 @@ fn an_area_that_comes_later_keeps_flow_stations_and_wire_back_until_heads_stand_
     // Once heads stand on it nothing is kept back.
     p.groups[0].area = Some("a1".into());
     assert_eq!(later_areas(&Job::of(&p), None), []);
+}
+
+#[test]
+fn a_stub_goes_from_the_nearest_of_the_main_to_the_edge_of_what_comes_later() {
+    use crate::site::tests::{lawn, rect};
+    let stub = |way: [(f64, f64); 2]| {
+        let mut p = crate::zone::tests::plan(60.0, "spray-12", &[(180, 6)]);
+        let mut ground = lawn("a1", rect(30.0, 5.0, 10.0, 10.0));
+        if let crate::site::ObjectKind::Area(area) = &mut ground.what {
+            area.later = true;
+        }
+        p.site.objects.push(ground);
+        let supply = p.supplies[0].id.clone();
+        let ends = way.map(|(x, y)| Point::new(x, y));
+        for (id, at) in ["j1", "j2"].into_iter().zip(ends) {
+            p.piping.joints.push(crate::plan::Joint {
+                id: id.into(),
+                kind: crate::plan::JointKind::Tee,
+                at,
+            });
+        }
+        p.piping.legs.push(PipeLeg {
+            id: "m1".into(),
+            of: LegOf::Main(supply),
+            from: "j1".into(),
+            to: "j2".into(),
+            bends: Vec::new(),
+            pipe: "pvc-40 1in".parse().unwrap(),
+            size_pinned: false,
+            kept: false,
+            depth: None,
+            sleeve: None,
+        });
+        let job = Job::of(&p);
+        later_areas(&job, None)[0].stub.clone().expect("a main is drawn")
+    };
+    let near = |a: Point, x: f64, y: f64| a.distance(Point::new(x, y)) < 1e-6;
+    // From the end of a main to a corner: 10 along and 5 up, 11.18 m.
+    let corner = stub([(0.0, 0.0), (20.0, 0.0)]);
+    assert!(
+        near(corner.from, 20.0, 0.0) && near(corner.to, 30.0, 5.0),
+        "{corner:?}"
+    );
+    assert!((corner.length().m() - 125f64.sqrt()).abs() < 1e-9);
+    // From the middle of a run past it, square to the edge.
+    let past = stub([(0.0, 0.0), (50.0, 0.0)]);
+    assert!(
+        (past.length().m() - 5.0).abs() < 1e-9 && (past.from.x - past.to.x).abs() < 1e-9,
+        "{past:?}"
+    );
+    // A main that runs into it is capped where it crosses the edge.
+    let into = stub([(0.0, 10.0), (35.0, 10.0)]);
+    assert!(near(into.to, 30.0, 10.0) && into.length().m() < 1e-9, "{into:?}");
 }
 
 mod keeping {

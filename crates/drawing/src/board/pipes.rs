@@ -8,6 +8,7 @@ use fenlo_core::plan::{Joint, JointKind, LegOf, PipeLeg};
 use fenlo_core::site::Point;
 use fenlo_core::units::{Length, UnitSystem};
 use fenlo_core::zone::{LegResult, drawn_on, legs};
+use fenlo_core::zoning::{LaterArea, Stub};
 use std::fmt::Write;
 
 /// Legs shorter than this get no arrow and no size, m.
@@ -21,8 +22,29 @@ pub fn main(job: &Job, assessment: &Assessment, supply: &str) -> String {
         escape(supply)
     );
     legs_of(&mut out, job, assessment, &of);
+    for later in assessment.later(job) {
+        let stub = later.stub.as_ref().filter(|s| s.supply == supply);
+        out += &stub.map_or(String::new(), |stub| capped(&later, stub, job.units));
+    }
     out.push_str("</g>");
     out
+}
+
+/// A stub that is left for an area that comes later, with the cap at its end.
+fn capped(later: &LaterArea, stub: &Stub, u: UnitSystem) -> String {
+    let turn = -stub.from.direction_to(stub.to);
+    format!(
+        concat!(
+            r#"<g class="for-later"><title>{}</title><path d="{}"/>"#,
+            r#"<g transform="translate({:.3} {:.3})"><g class="px">"#,
+            r#"<path class="cap" d="M0 -6V6" transform="rotate({:.1})"/></g></g></g>"#
+        ),
+        escape(&fenlo_words::later_said(later, u)),
+        path(&[stub.from, stub.to]),
+        stub.to.x,
+        -stub.to.y,
+        turn
+    )
 }
 
 /// The lateral of a valve, as one group: as drawn, else straight from head to head, which is how it is

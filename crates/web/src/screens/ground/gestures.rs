@@ -189,6 +189,7 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
         out.reload = true;
         return Ok(out);
     }
+    let mut mains = false;
     let (mut things, mut heads, mut valves, mut all_heads) =
         (BTreeSet::new(), BTreeSet::new(), BTreeSet::new(), false);
     for subject in edits.iter().flat_map(Edit::subjects) {
@@ -203,6 +204,11 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
                     .site
                     .object(&id)
                     .is_none_or(|t| matches!(t.what, ObjectKind::Height(_) | ObjectKind::Place(_)));
+                // Stubs of mains are capped where ground that comes later begins.
+                mains |= plan
+                    .site
+                    .object(&id)
+                    .is_none_or(|t| matches!(t.what, ObjectKind::Area(_)));
                 // Drip follows the ground that it is laid on, and what stands on that.
                 all_heads |= plan.groups.iter().any(|g| g.drip.is_some());
                 things.insert(id);
@@ -280,7 +286,7 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
             svg: board::lateral(plan, &known.assessment, &valve.id),
         });
     }
-    for supply in plan.supplies.iter().filter(|_| all_heads) {
+    for supply in plan.supplies.iter().filter(|_| all_heads || mains) {
         out.changed.push(Part {
             id: format!("m-{}", supply.id),
             layer: "pipes",

@@ -10,6 +10,14 @@ use fenlo_core::plan::DripSchool;
 use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
 use fenlo_core::zone::Standing;
 
+/// Speed of a pressure wave, m/s, in round figures.
+fn wave(metres: f64, u: UnitSystem) -> String {
+    match u {
+        UnitSystem::Us => format!("{:.0} ft/s", (metres / 0.3048 / 50.0).round() * 50.0),
+        UnitSystem::Metric | UnitSystem::MetricBar => format!("{metres:.0} m/s"),
+    }
+}
+
 fn school(school: DripSchool) -> &'static str {
     match school {
         DripSchool::AlwaysBoth => "always filter, always regulate",
@@ -343,9 +351,12 @@ pub(crate) fn of_system(check: &Check, u: UnitSystem) -> Option<Said> {
             ),
             Working::new(
                 "v = Q / (π d² / 4); surge Δp = ρ·a·v",
-                "house rule for the limit; Joukowsky 1898, wave speed 400 m/s in plastic, 1,250 m/s in \
-                    metal; \
-                 valves shut slower, so an upper bound",
+                format!(
+                    "house rule for the limit; Joukowsky 1898, wave speed {} in plastic, {} in metal; \
+                    valves shut slower, so an upper bound",
+                    wave(400.0, u),
+                    wave(1250.0, u)
+                ),
             )
             .with("flow of the zone", flow.show(u))
             .with("limit", shared.limit.show(u))

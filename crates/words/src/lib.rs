@@ -75,7 +75,7 @@ pub use runtime::{
     minutes_working, month, need_working, round_water, span, station_says, suspect, water_from, way_to_fit,
 };
 pub use said::Said;
-pub use takeoff::{bought, not_counted, quantity, section, unit, why_so_many};
+pub use takeoff::{bought, not_counted, part_label, part_name, quantity, section, unit, why_so_many};
 pub use water::{aim_note, curve_fault, curve_working, design_working, method_says, rule};
 pub use working::{Working, inside};
 pub use zone::{head_workings, velocity_working, walk_note, walk_part, zone_fault, zone_workings};

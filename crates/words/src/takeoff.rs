@@ -1,5 +1,6 @@
 //! Words for the list of parts: sections, units, why so many, what is missing.
 
+use crate::names::nozzle;
 use crate::working::Working;
 use fenlo_core::job::Job;
 use fenlo_core::takeoff::{How, Line, LineKind, Missing, Reason, Unit};
@@ -48,6 +49,26 @@ pub fn quantity(n: f64) -> String {
     }
 }
 
+/// What a line is called, without its size: nozzles and emitters by the units of the job, as everywhere.
+pub fn part_label(line: &Line, job: &Job) -> String {
+    let mut nozzles = job.catalogue().nozzles.iter();
+    let known = match line.kind {
+        LineKind::Head | LineKind::Nozzle | LineKind::Drip => nozzles.find(|n| n.label == line.label),
+        _ => None,
+    };
+    known.map_or_else(|| line.label.clone(), |n| nozzle(n, job.units))
+}
+
+/// What a line is called, with its size.
+pub fn part_name(line: &Line, job: &Job) -> String {
+    let label = part_label(line, job);
+    if line.size.is_empty() {
+        label
+    } else {
+        format!("{label} {}", line.size)
+    }
+}
+
 /// What is bought: `4 sticks of 20 ft`.
 pub fn bought(line: &Line, system: UnitSystem) -> String {
     let n = quantity(line.quantity);
@@ -61,11 +82,12 @@ pub fn bought(line: &Line, system: UnitSystem) -> String {
 
 /// A length of a stick or coil: whole feet, or metres.
 fn whole(length: Length, system: UnitSystem) -> String {
-    let metres = (length.m() - length.m().round()).abs() < 1e-6;
-    if system != UnitSystem::Us && metres {
-        return format!("{:.0} m", length.m());
+    if system == UnitSystem::Us {
+        return format!("{:.0} ft", length.ft());
     }
-    format!("{:.0} ft", length.ft())
+    // Sticks of feet are 6.1 m long.
+    let tenths = (length.m() * 10.0).round() / 10.0;
+    format!("{tenths} m")
 }
 
 fn reason(reason: Reason) -> &'static str {

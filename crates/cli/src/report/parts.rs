@@ -15,7 +15,7 @@ pub fn parts_json(job: &Job, found: &Takeoff, book: Option<&PriceBook>) -> Strin
             json!({
                 "kind": l.kind,
                 "part": l.part,
-                "text": l.text(),
+                "text": words::part_name(l, job),
                 "quantity": l.quantity,
                 "unit": l.unit.word(),
                 "piece_m": l.piece.map(|p| p.m()),
@@ -113,7 +113,7 @@ pub fn parts_text(job: &Job, found: &Takeoff, book: Option<&PriceBook>) -> Strin
                 out,
                 "  {:>22}  {}{by_hand}",
                 words::bought(l, job.units),
-                l.text()
+                words::part_name(l, job)
             );
         }
     }
@@ -163,7 +163,7 @@ pub fn parts_text(job: &Job, found: &Takeoff, book: Option<&PriceBook>) -> Strin
             ways.bound
         );
         for place in &ways.unpriced {
-            line!(out, "! no price: {}", found.lines[*place].text());
+            line!(out, "! no price: {}", words::part_name(&found.lines[*place], job));
         }
     }
     out

@@ -102,7 +102,11 @@ impl Packet<'_> {
                 let group = self.job.drawn_head(&h.head);
                 let nozzle = group.and_then(|(g, head)| {
                     let n = self.job.catalogue().nozzle(&g.nozzle)?;
-                    Some(format!("{}, {}°", self.lang.label(&n.label), head.arc))
+                    Some(format!(
+                        "{}, {}°",
+                        self.lang.label(&fenlo_words::nozzle(n, self.job.units)),
+                        head.arc
+                    ))
                 });
                 vec![
                     h.number.to_string(),
@@ -286,7 +290,11 @@ impl Packet<'_> {
                 .map(|l| {
                     let unit = self.lang.unit(&l.unit, l.quantity);
                     let piece = l.piece.map_or_else(String::new, |p| format!(" × {}", whole(p)));
-                    let text = format!("{} {}", self.lang.label(&l.label), self.lang.size(&l.size));
+                    let text = format!(
+                        "{} {}",
+                        self.lang.label(&fenlo_words::part_label(l, self.job)),
+                        self.lang.size(&l.size)
+                    );
                     vec![
                         "☐".into(),
                         format!("{} {unit}{piece}", fenlo_words::quantity(l.quantity)),

@@ -61,7 +61,7 @@ async fn page(State(app): State<App>, Path(token): Path<String>) -> Result<Respo
         });
         let parts = LineKind::ALL.iter().filter(|_| crew).map(|kind| {
             let lines = known.taken().section(*kind);
-            let lines = lines.map(|l| (words::bought(l, job.units), l.text()));
+            let lines = lines.map(|l| (words::bought(l, job.units), words::part_name(l, job)));
             (words::section(*kind), lines.collect::<Vec<_>>())
         });
         Page {

@@ -6,7 +6,7 @@ use crate::error::AppError;
 use askama::Template;
 use fenlo_core::pricing::{Basket, PriceBook, baskets, part_key};
 use fenlo_core::takeoff::{Takeoff, takeoff_priced};
-use fenlo_words::{digits, quantity};
+use fenlo_words::{digits, part_name, quantity};
 
 /// Lengths that pipe may be bought in, as price books name them.
 const LENGTHS: [&str; 8] = ["20ft", "100ft", "250ft", "500ft", "1000ft", "25m", "50m", "100m"];
@@ -81,10 +81,10 @@ pub fn baskets_html(known: &Assessed, book: &PriceBook) -> Result<String, AppErr
         match line.piece {
             Some(_) => format!(
                 "{}, {}",
-                line.text(),
+                part_name(line, known.job()),
                 part_key("", line.piece).trim_start_matches('@')
             ),
-            None => line.text(),
+            None => part_name(line, known.job()),
         }
     };
     let alone = |(name, basket): &(String, Basket)| Alone {

@@ -192,7 +192,7 @@ fn lines(known: &Assessed, found: &Takeoff, kind: LineKind) -> Vec<Line> {
             let said = job.parts.of(&l.part);
             Line {
                 part: l.part.clone(),
-                text: l.text(),
+                text: words::part_name(l, job),
                 bought: words::bought(l, job.units),
                 by_hand: l.is_by_hand(),
                 said: said.map_or_else(String::new, |s| words::quantity(s.quantity)),

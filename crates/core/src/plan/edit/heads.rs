@@ -320,14 +320,14 @@ impl Check<'_> {
             }
             self.arc(format!("{here}.arc"), head.arc, nozzle);
             let limits = nozzle.and_then(|n| Some((n.least_throw()?, n.radius?)));
-            if let (Some(radius), Some((least, full))) = (head.radius, limits) {
-                if radius.m() < least.m() - 1e-6 || radius.m() > full.m() + 1e-6 {
-                    let u = plan.units;
-                    self.fault(
-                        format!("{here}.radius"),
-                        format!("can be turned down from {} to {}", full.show(u), least.show(u)),
-                    );
-                }
+            if let (Some(radius), Some((least, full))) = (head.radius, limits)
+                && (radius.m() < least.m() - 1e-6 || radius.m() > full.m() + 1e-6)
+            {
+                let u = plan.units;
+                self.fault(
+                    format!("{here}.radius"),
+                    format!("can be turned down from {} to {}", full.show(u), least.show(u)),
+                );
             }
             if let Some(valve) = &head.valve
                 && plan.valve(valve).is_none()

@@ -38,6 +38,8 @@ pub enum Change {
         edit: Box<Edit>,
         /// With a key it is done once, however often it is sent.
         key: Option<String>,
+        /// Keys of its author's own edits that were stored after `base`: this one was made on top of them.
+        own: Vec<String>,
     },
     /// Take back the newest entry that stands; with a key once, however often it is sent.
     Undo(Option<String>),
@@ -52,6 +54,7 @@ impl Change {
             base,
             edit: Box::new(edit),
             key: None,
+            own: Vec::new(),
         }
     }
 }
@@ -343,8 +346,8 @@ async fn entry(
         return Ok(None);
     }
     let entry = match change {
-        Change::Do { base, edit, key } => {
-            check_conflict(tx, job, base, &edit).await?;
+        Change::Do { base, edit, key, own } => {
+            check_conflict(tx, job, base, &own, &edit).await?;
             Entry {
                 kind: EntryKind::Do,
                 described: edit.describe(),
@@ -468,15 +471,23 @@ async fn opened(tx: &mut PgConnection, id: i64, head: &Head, job: Job) -> Result
     })
 }
 
-/// Edits of others since `base` may stand beside this one unless they touch the same subject.
-async fn check_conflict(tx: &mut PgConnection, job: i64, base: i64, edit: &Edit) -> Result<(), StoreError> {
+/// Edits of others since `base`, those with other keys than `own`, may stand beside this one unless they touch the same subject.
+async fn check_conflict(
+    tx: &mut PgConnection,
+    job: i64,
+    base: i64,
+    own: &[String],
+    edit: &Edit,
+) -> Result<(), StoreError> {
     let sought: Vec<String> = edit.subjects().iter().flat_map(|s| s.looks_for()).collect();
     let met = sqlx::query_scalar!(
         "select described from touched join edits using (job_id, seq)
-         where job_id = $1 and seq > $2 and subject = any($3) order by seq limit 1",
+         where job_id = $1 and seq > $2 and subject = any($3) and (key is null or key <> all($4))
+         order by seq limit 1",
         job,
         base,
-        &sought
+        &sought,
+        own
     );
     match met.fetch_optional(&mut *tx).await? {
         Some(described) => Err(StoreError::Conflict(described)),

@@ -29,6 +29,19 @@ fn keyed(change: Change, key: &str) -> Change {
             base,
             edit,
             key: Some(key.into()),
+            own: Vec::new(),
+        },
+        other => other,
+    }
+}
+/// Made on top of own edits with these keys.
+fn after(change: Change, keys: &[&str]) -> Change {
+    match change {
+        Change::Do { base, edit, key, .. } => Change::Do {
+            base,
+            edit,
+            key,
+            own: keys.iter().map(|k| (*k).to_owned()).collect(),
         },
         other => other,
     }
@@ -92,6 +105,26 @@ async fn two_people_collide_only_on_the_same_thing(pool: PgPool) {
         (open.seq, open.job.name.as_str(), open.job.supplies.len()),
         (2, "Mine", 2)
     );
+}
+
+#[sqlx::test(migrations = false)]
+async fn own_edits_that_waited_are_on_top_of_each_other_and_of_nobody_elses(pool: PgPool) {
+    let store = store(&pool).await;
+    let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
+    let did = async |change: Change| store.append(id, change, None).await.map(|open| open.seq);
+    // Three edits made at number 0 while nobody answered, of one thing, sent one after the other.
+    assert_eq!(did(keyed(rename(0, "Mine"), "own-1")).await.unwrap(), 1);
+    let second = after(keyed(rename(0, "Mine again"), "own-2"), &["own-1"]);
+    assert_eq!(did(second).await.unwrap(), 2);
+    // Another's edit of the same thing between them: the third was not made on top of that.
+    assert_eq!(did(keyed(rename(2, "Theirs"), "theirs-1")).await.unwrap(), 3);
+    let third = after(keyed(rename(0, "Mine for good"), "own-3"), &["own-1", "own-2"]);
+    assert!(matches!(did(third).await, Err(StoreError::Conflict(_))));
+    assert_eq!(store.job(id).await.unwrap().job.name, "Theirs");
+    // Edits without a key are another's, whatever the keys.
+    assert_eq!(did(rename(3, "No key")).await.unwrap(), 4);
+    let late = after(keyed(rename(3, "Late"), "own-4"), &["own-1", ""]);
+    assert!(matches!(did(late).await, Err(StoreError::Conflict(_))));
 }
 
 #[sqlx::test(migrations = false)]

@@ -44,6 +44,7 @@ fn put(base: i64, id: &str, key: &str) -> Change {
         base,
         edit: Box::new(Edit::put(Supply::new(id, id))),
         key: Some(key.into()),
+        own: Vec::new(),
     }
 }
 

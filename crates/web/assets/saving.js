@@ -200,12 +200,13 @@ const wait = (element, item) => {
   retry = setTimeout(pump, RETRY);
 };
 
-const post = async (item, base) => {
-  const entries = item.entries.map(([k, v]) => [k, k === "base" && base ? base : v]);
+/** With the base that it was typed on; our own edits that were stored since are no one else's. */
+const post = async (item) => {
+  const own = item.own?.length ? [["own", item.own.join(",")]] : [];
   const response = await fetch(item.path, {
     method: "POST",
     headers: { "hx-request": "true", "content-type": "application/x-www-form-urlencoded" },
-    body: new URLSearchParams(entries),
+    body: new URLSearchParams([...item.entries, ...own]),
     signal: AbortSignal.timeout?.(PATIENCE),
   });
   return { status: response.status, html: await response.text() };
@@ -213,12 +214,11 @@ const post = async (item, base) => {
 
 const pump = async () => {
   clearTimeout(retry);
-  let base = null;
   while (waiting.length) {
     const { element, item } = waiting[0];
     let answer = { status: 0, html: "" };
     try {
-      answer = await post(item, base);
+      answer = await post(item);
     } catch {
       // Nobody there.
     }
@@ -228,7 +228,11 @@ const pump = async () => {
     }
     waiting.shift();
     // What follows was typed on top of this one.
-    base = answer.html.match(/name="base" value="(\d+)"/)?.[1] ?? base;
+    const key = item.entries.find(([k]) => k === "key")?.[1];
+    for (const { item: next } of waiting) {
+      (next.own ??= []).push(key);
+      keep(next);
+    }
     answered(element ?? document.body, item, answer.status, () => {});
     if (element?.isConnected) place(element, answer);
     else if (answer.status < 400) stale = true;

@@ -91,6 +91,15 @@ impl Fields {
         self.get("base").parse().ok()
     }
 
+    /// Keys of the page's own edits that were stored since.
+    pub fn own(&self) -> Vec<String> {
+        self.get("own")
+            .split(',')
+            .filter_map(crate::keys::of)
+            .take(crate::keys::MOST_OWN)
+            .collect()
+    }
+
     /// How people of this job write quantities.
     pub fn units(&self) -> UnitSystem {
         self.units

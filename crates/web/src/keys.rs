@@ -17,6 +17,9 @@ pub fn for_form() -> String {
     fresh().unwrap_or_default()
 }
 
+/// Own edits that one may be made on top of, at most.
+pub const MOST_OWN: usize = 500;
+
 /// The key that came with a form: letters, digits and hyphens, up to 64.
 pub fn of(text: &str) -> Option<String> {
     let sound =

@@ -137,8 +137,8 @@ pub async fn submit<T: Send + 'static>(
         Err(error) => return Err(error),
     };
     let base = fields.base().unwrap_or(before.open.seq);
-    let edit = Box::new(edit);
-    match app.change(job, Change::Do { base, edit, key }).await {
+    let (edit, own) = (Box::new(edit), fields.own());
+    match app.change(job, Change::Do { base, edit, key, own }).await {
         Ok(known) => compute(move || show(&known, for_show)).await?,
         Err(AppError::Faults(faults)) => at.refuse(&at_fields(&faults, &at.fields)),
         Err(error) => Err(error),

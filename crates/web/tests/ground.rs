@@ -76,6 +76,25 @@ async fn a_gesture_answers_with_the_changed_part_alone(pool: PgPool) {
     // Left at number 0, somebody else's change of the same thing is not run over.
     let late = gesture(at, "1", 0, "e", r#"{"do":"remove","ids":["t1"]}"#).await;
     assert_eq!(status(&late), "409");
+    // Gestures that waited were made at number 0, one on top of the other, though the board shows more by now.
+    let waited = async |key: &str, own: &str, gesture: &str| {
+        let json = format!(r#"{{"base":2,"made":0,"own":[{own}],"key":"{key}","gesture":{gesture}}}"#);
+        let head = format!(
+            "POST /jobs/1/ground/gesture HTTP/1.1\r\ncontent-type: application/json\r\norigin: http://{at}"
+        );
+        ask(at, &head, json).await
+    };
+    let add = ADD.replace("\"t1\"", "\"t8\"");
+    assert_eq!(status(&waited("w1", "", &add).await), "200");
+    let corner = r#"{"do":"corner","id":"t8","ring":0,"index":2,"to":[14,10]}"#;
+    assert_eq!(
+        status(&waited("w2", "", corner).await),
+        "409",
+        "not known to be its own"
+    );
+    assert_eq!(status(&waited("w2", r#""w1""#, corner).await), "200");
+    let many = vec![r#""x""#; 501].join(",");
+    assert_eq!(status(&waited("w3", &many, corner).await), "422");
 }
 
 #[sqlx::test(migrations = false)]

@@ -12,12 +12,14 @@ const DRAWING = "a change of the drawing";
 export class Wire {
   /** @param heard what to do with: changes(answer), done(gesture), refused(gesture, {message, about, place}), waiting(count), reload() */
   constructor(job, seen, heard) {
-    Object.assign(this, { job, seen, heard, queue: [], away: false, closed: false });
+    Object.assign(this, { job, seen, heard, queue: [], own: [], away: false, closed: false });
     this.store = `fenlo-waiting-${job}`;
     try {
-      this.queue = JSON.parse(localStorage.getItem(this.store) ?? "[]");
+      const kept = JSON.parse(localStorage.getItem(this.store) ?? "{}");
+      this.queue = Array.isArray(kept) ? kept : (kept.queue ?? []);
+      this.own = kept.own ?? [];
     } catch {
-      this.queue = [];
+      // What can't be read was not kept.
     }
     this.listen();
     this.pump();
@@ -26,14 +28,16 @@ export class Wire {
   send(gesture) {
     const key = crypto.randomUUID?.() ?? String(Math.random());
     saving.begin(key, DRAWING);
-    this.queue.push({ key, gesture });
+    // Made on what the board shows by now: what others change before it is sent may clash with it.
+    this.queue.push({ key, gesture, made: this.seen, after: this.own.length });
     this.keep();
     this.pump();
   }
 
   keep() {
     try {
-      if (this.queue.length) localStorage.setItem(this.store, JSON.stringify(this.queue));
+      const { queue, own } = this;
+      if (queue.length) localStorage.setItem(this.store, JSON.stringify({ queue, own }));
       else localStorage.removeItem(this.store);
     } catch {
       // Without storage gestures still wait in memory.
@@ -44,14 +48,19 @@ export class Wire {
     if (this.busy || this.closed) return;
     this.busy = true;
     while (this.queue.length && !this.closed) {
-      const { key, gesture } = this.queue[0];
-      const answer = await this.ask(`/jobs/${this.job}/ground/gesture`, { base: this.seen, key, gesture });
+      const { key, gesture, made, after } = this.queue[0];
+      const own = this.own.slice(after);
+      const sent = { base: this.seen, made, own, key, gesture };
+      const answer = await this.ask(`/jobs/${this.job}/ground/gesture`, sent);
       if (answer === null) {
         this.gone();
         break;
       }
       this.back();
       this.queue.shift();
+      // Those that wait were made after this one.
+      if (this.queue.length) this.own.push(key);
+      else this.own = [];
       this.keep();
       if (answer.ok) {
         saving.done(DRAWING);

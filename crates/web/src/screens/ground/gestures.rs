@@ -4,6 +4,7 @@ use super::view::picture_href;
 use crate::app::{App, compute};
 use crate::assessed::Assessed;
 use crate::error::{AppError, escape, sentence};
+use crate::keys::MOST_OWN;
 use crate::place::{Here, Screen};
 use crate::shell::Shell;
 use axum::Json;
@@ -26,6 +27,12 @@ use std::sync::Arc;
 pub struct Sent {
     /// The number of the newest edit that the board shows.
     base: i64,
+    /// What it showed when the gesture was made, where that is longer ago.
+    #[serde(default)]
+    made: Option<i64>,
+    /// Keys of its own gestures that were stored since.
+    #[serde(default)]
+    own: Vec<String>,
     /// Sent again with the same key it is done once.
     key: String,
     gesture: Gesture,
@@ -84,7 +91,7 @@ pub async fn gesture(
             ));
         }
     };
-    if sent.key.len() > 64 {
+    if sent.key.len() > 64 || sent.own.len() > MOST_OWN {
         return Ok(refused(
             StatusCode::UNPROCESSABLE_ENTITY,
             "the key is too long".into(),
@@ -113,9 +120,10 @@ pub async fn gesture(
         .change(
             job,
             Change::Do {
-                base: sent.base,
+                base: sent.made.unwrap_or(sent.base).min(sent.base),
                 edit: Box::new(edit),
                 key: Some(sent.key),
+                own: sent.own,
             },
         )
         .await

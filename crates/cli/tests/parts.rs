@@ -37,6 +37,25 @@ fn the_list_of_the_demo_house_stands() {
 }
 
 #[test]
+fn drip_whose_inlet_stands_on_its_header_is_joined_and_not_closed_there() {
+    // Rose bed and hedge hang on 1/2 in poly and have headers of 3/4 in: one reduction each, no closed end.
+    let job = root("crates/web/demo/corner-plot.json");
+    let read: Value = serde_json::from_str(&out(&["parts", &job, "--json"])).unwrap();
+    let lines = read["lines"].as_array().unwrap();
+    let line = |text: &str| lines.iter().find(|l| l["text"] == text);
+    assert!(
+        line("Drip line end 1/2 in").is_none(),
+        "{:?}",
+        line("Drip line end 1/2 in")
+    );
+    let reduced = line("Drip reducing coupling 3/4 in to 1/2 in").unwrap();
+    assert_eq!(
+        (&reduced["quantity"], &reduced["from"]),
+        (&2.0.into(), &serde_json::json!(["h27", "h28"]))
+    );
+}
+
+#[test]
 fn every_line_of_the_json_has_what_scripts_read() {
     const KINDS: [&str; 14] = [
         "pipe",

@@ -24,7 +24,8 @@ document.addEventListener("keydown", (event) => {
     return;
   }
   // Out of a field, so that keys are keys again.
-  if (event.key === "Escape" && typing(event.target) && !event.target.closest("dialog, .entry")) event.target.blur();
+  const leaves = event.key === "Escape" && typing(event.target) && !event.target.closest("dialog, .entry");
+  if (leaves) event.target.blur();
   if (command || event.altKey || typing(event.target)) return;
   // While something is drawn a digit is a length or nothing.
   if (/^[0-9]$/.test(event.key) && document.querySelector('#stage[data-tool]:not([data-tool="pick"])')) return;
@@ -39,7 +40,8 @@ document.addEventListener("keydown", (event) => {
 const help = async () => {
   const { at, units } = document.body.dataset;
   const box = document.getElementById("help");
-  const answer = await fetch(`/help/box?at=${encodeURIComponent(at)}&units=${encodeURIComponent(units)}`).catch(() => null);
+  const asked = new URLSearchParams({ at, units });
+  const answer = await fetch(`/help/box?${asked}`).catch(() => null);
   if (!answer?.ok) return notice("Fenlo can't be reached: help is back when it is.");
   const place = document.getElementById("help-in");
   place.innerHTML = await answer.text();
@@ -54,7 +56,8 @@ document.addEventListener("click", (event) => {
   document.getElementById("keys").showModal();
 });
 
-// A valve picked from a list is shown at once; arrows go through the list first, and Enter shows the one chosen.
+// A valve picked from a list is shown at once; arrows go through the list first, and Enter shows the one
+// chosen.
 let byArrows = false;
 document.addEventListener("keydown", ({ target, key }) => {
   if (target.id !== "pick-valve") return;
@@ -161,7 +164,8 @@ const goOn = () => {
   if (!before || document.activeElement !== document.body || document.getElementById("stage")) return;
   const { form, id } = before;
   const fresh = ids().find((e) => !before.ids.has(e.id) && e.type !== "hidden" && shown(e));
-  const again = form && document.querySelector(`#page form[hx-post="${CSS.escape(form)}"] :is(button, input:not([type=hidden]))`);
+  const within = ":is(button, input:not([type=hidden]))";
+  const again = form && document.querySelector(`#page form[hx-post="${CSS.escape(form)}"] ${within}`);
   (fresh ?? (id && document.getElementById(id)) ?? again)?.focus();
   before = null;
 };

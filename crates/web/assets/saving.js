@@ -72,10 +72,12 @@ const blame = (all) => {
 
 /* Forms. */
 
-const isEdit = (path) => Boolean(job) && path.startsWith(`/jobs/${job}/`) && !QUESTIONS.test(path.split("?")[0]);
+const isEdit = (path) =>
+  Boolean(job) && path.startsWith(`/jobs/${job}/`) && !QUESTIONS.test(path.split("?")[0]);
 /** The field of a form that was typed in last. */
 const typedIn = new WeakMap();
-document.addEventListener("input", (event) => event.target.form && typedIn.set(event.target.form, event.target), true);
+const typed = ({ target }) => target.form && typedIn.set(target.form, target);
+document.addEventListener("input", typed, true);
 
 const labelOf = (element) => {
   const field = element.matches("form") ? (typedIn.get(element) ?? element.querySelector(":focus")) : element;
@@ -161,7 +163,8 @@ const answered = (element, item, status, away) => {
   if (status < 400) {
     saving.done(item.at);
     // An older refusal of the same form is mended by this.
-    for (const [name, entry] of open) if (entry.element === element && entry.state === "refused") open.delete(name);
+    const older = (entry) => entry.element === element && entry.state === "refused";
+    for (const [name, entry] of open) if (older(entry)) open.delete(name);
     if (element.isConnected) unmark(element);
     return show();
   }

@@ -91,8 +91,9 @@ async fn gestures_keep_their_order_through_a_loss_and_a_reload() -> Result<()> {
         })
         .await?;
     let order = |text: &str| {
-        let waits: Vec<serde_json::Value> = serde_json::from_str(text).unwrap_or_default();
-        let does = waits
+        let waits: serde_json::Value = serde_json::from_str(text).unwrap_or_default();
+        let queue = waits["queue"].as_array().cloned().unwrap_or_default();
+        let does = queue
             .iter()
             .filter_map(|w| w["gesture"]["do"].as_str().map(str::to_owned));
         does.collect::<Vec<String>>()
@@ -108,8 +109,8 @@ async fn gestures_keep_their_order_through_a_loss_and_a_reload() -> Result<()> {
     .await?;
     b.until_js(THINGS, |n| n == "2").await?;
     // The move was made on the ground as it was added, a centimetre to the right.
-    let waits: Vec<serde_json::Value> = serde_json::from_str(&waiting)?;
-    let added = &waits[0]["gesture"]["thing"];
+    let waits: serde_json::Value = serde_json::from_str(&waiting)?;
+    let added = &waits["queue"][0]["gesture"]["thing"];
     let drawn = b
         .until_js(&rings(added["id"].as_str().unwrap_or_default()), |r| r != "none")
         .await?;

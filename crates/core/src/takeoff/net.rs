@@ -310,6 +310,9 @@ fn main(job: &Job, supply: &str) -> Option<Net> {
     (!net.legs.is_empty()).then_some(net)
 }
 
+/// Two ends so near to each other, metres, are one.
+const NO_LENGTH: f64 = 1e-6;
+
 /// Drip as it is laid, hung on the node of its inlet.
 fn grid(job: &Job, net: &mut Net, part: &LaidPart<'_>, inlet: usize) {
     let laid = &part.laid;
@@ -323,11 +326,26 @@ fn grid(job: &Job, net: &mut Net, part: &LaidPart<'_>, inlet: usize) {
             Spot::Plain
         }
     };
+    // An inlet that stands on a header is one joint with it, not a closed end beside it.
+    let mut one_with: Vec<usize> = (0..laid.joints.len()).collect();
+    for tube in laid.tubes.iter().filter(|t| t.part != Part::Micro) {
+        let (from, to) = (tube.from.min(tube.to), tube.from.max(tube.to));
+        if laid.joints[from].at.distance(laid.joints[to].at) <= NO_LENGTH {
+            one_with[to] = from;
+        }
+    }
+    let first = |mut joint: usize| {
+        while one_with[joint] != joint {
+            joint = one_with[joint];
+        }
+        joint
+    };
     let mut nodes = Vec::with_capacity(laid.joints.len());
     nodes.push(inlet);
     let inlet_name = net.nodes[inlet].id.clone();
     for joint in 1..laid.joints.len() {
-        nodes.push(net.node(&format!("{inlet_name}.{joint}"), spot(joint)));
+        let known = nodes.get(first(joint)).copied();
+        nodes.push(known.unwrap_or_else(|| net.node(&format!("{inlet_name}.{joint}"), spot(joint))));
     }
     let bore = job
         .catalogue()
@@ -336,6 +354,9 @@ fn grid(job: &Job, net: &mut Net, part: &LaidPart<'_>, inlet: usize) {
     let bend = least_bend(bore);
     for tube in laid.tubes.iter().filter(|t| t.part != Part::Micro) {
         let (from, to) = (laid.joints[tube.from].at, laid.joints[tube.to].at);
+        if nodes[tube.from] == nodes[tube.to] {
+            continue;
+        }
         let pipe = laid.stuff.of(tube.part);
         let before = net.legs.len();
         net.along(id, nodes[tube.from], nodes[tube.to], pipe, &[from, to]);

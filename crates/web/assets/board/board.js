@@ -231,7 +231,8 @@ class Board {
     this.mark();
     const box = drawn(id)?.getBoundingClientRect();
     const stage = this.stage.getBoundingClientRect();
-    const seen = box && box.left >= stage.left && box.right <= stage.right && box.top >= stage.top && box.bottom <= stage.bottom;
+    const across = box && box.left >= stage.left && box.right <= stage.right;
+    const seen = across && box.top >= stage.top && box.bottom <= stage.bottom;
     if (!seen) this.fit();
     await this.sheet.show();
     $("thing-name")?.select();
@@ -466,7 +467,7 @@ class Board {
     this.preview();
   }
 
-  /** Ground beside all that is drawn: where a rectangle of typed lengths stands that nobody pointed a place for. */
+  /** Ground beside all that is drawn: for a rectangle of typed lengths that nobody pointed a place for. */
   beside() {
     const step = this.units === "us" ? 5 * 0.3048 : 1;
     const corners = [...this.svg.querySelectorAll("#y-ground > .thing, #y-lines > .thing")].flatMap(
@@ -528,7 +529,8 @@ class Board {
       .flatMap((e) => ringsOf(e)?.flat() ?? [pointOf(e)])
       .filter(Boolean);
     if (points.length > 1) {
-      const ends = (axis) => points.reduce(([a, b], p) => [Math.min(a, p[axis]), Math.max(b, p[axis])], [1e9, -1e9]);
+      const wider = (axis) => ([a, b], p) => [Math.min(a, p[axis]), Math.max(b, p[axis])];
+      const ends = (axis) => points.reduce(wider(axis), [1e9, -1e9]);
       const [[l, r], [b, t]] = [ends(0), ends(1)];
       const m = Math.max(1, Math.max(r - l, t - b) * 0.06);
       this.svg.dataset.frame = [l - m, b - m, r + m, t + m].join(",");

@@ -135,8 +135,8 @@ export const headDragged = (element, handle, p) => {
 };
 
 export const sector = ([x, y], { facing, arc, radius }) => {
-  if (arc >= 360)
-    return `M${x + radius} ${-y}A${radius} ${radius} 0 1 0 ${x - radius} ${-y}A${radius} ${radius} 0 1 0 ${x + radius} ${-y}Z`;
+  const half = `A${radius} ${radius} 0 1 0`;
+  if (arc >= 360) return `M${x + radius} ${-y}${half} ${x - radius} ${-y}${half} ${x + radius} ${-y}Z`;
   const [a, b] = [toward([x, y], facing - arc / 2, radius), toward([x, y], facing + arc / 2, radius)];
   return `M${x} ${-y}L${a[0]} ${-a[1]}A${radius} ${radius} 0 ${+(arc > 180)} 0 ${b[0]} ${-b[1]}Z`;
 };

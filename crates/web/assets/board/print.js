@@ -14,7 +14,8 @@ const MM_A_PIXEL = 25.4 / 96;
 /** The scale for so many metres, and whether the sheet lies on its side. */
 export const sheetFor = (width, height, units) => {
   const scales = SCALES[units] ?? SCALES.other;
-  const fits = ([w, h]) => scales.find((s) => (width * 1000) / s <= w && (height * 1000) / s <= h) ?? scales.at(-1);
+  const fit = (s, w, h) => (width * 1000) / s <= w && (height * 1000) / s <= h;
+  const fits = ([w, h]) => scales.find((s) => fit(s, w, h)) ?? scales.at(-1);
   const [upright, onItsSide] = [fits(UPRIGHT), fits(ON_ITS_SIDE)];
   return onItsSide < upright ? { scale: onItsSide, turned: true } : { scale: upright, turned: false };
 };

@@ -66,7 +66,8 @@ export class View {
     const [mx, my] = this.margin;
     const origin = { x: live.x - mx * live.mpp, y: live.y - my * live.mpp };
     const k = drawn.mpp / live.mpp;
-    this.svg.style.transform = `translate(${(drawn.x - origin.x) / live.mpp}px, ${(drawn.y - origin.y) / live.mpp}px) scale(${k})`;
+    const [x, y] = [(drawn.x - origin.x) / live.mpp, (drawn.y - origin.y) / live.mpp];
+    this.svg.style.transform = `translate(${x}px, ${y}px) scale(${k})`;
     clearTimeout(this.resting);
     this.resting = setTimeout(() => this.settle(), REST);
     this.seen(this);

@@ -10,7 +10,10 @@ const PATIENCE = 25000;
 const DRAWING = "a change of the drawing";
 
 export class Wire {
-  /** @param heard what to do with: changes(answer), done(gesture), refused(gesture, {message, about, place}), waiting(count), reload() */
+  /**
+   * @param heard what to do with: changes(answer), done(gesture), refused(gesture, {message, about, place}),
+   *   waiting(count), reload()
+   */
   constructor(job, seen, heard) {
     Object.assign(this, { job, seen, heard, queue: [], own: [], away: false, closed: false });
     this.store = `fenlo-waiting-${job}`;

@@ -197,7 +197,7 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
         out.reload = true;
         return Ok(out);
     }
-    let mut mains = false;
+    let (mut mains, has_main) = (false, plan.piping.legs.iter().any(|l| l.is_main()));
     let (mut things, mut heads, mut valves, mut all_heads) =
         (BTreeSet::new(), BTreeSet::new(), BTreeSet::new(), false);
     for subject in edits.iter().flat_map(Edit::subjects) {
@@ -213,10 +213,8 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
                     .object(&id)
                     .is_none_or(|t| matches!(t.what, ObjectKind::Height(_) | ObjectKind::Place(_)));
                 // Stubs of mains are capped where ground that comes later begins.
-                mains |= plan
-                    .site
-                    .object(&id)
-                    .is_none_or(|t| matches!(t.what, ObjectKind::Area(_)));
+                let object = plan.site.object(&id);
+                mains |= has_main && object.is_none_or(|t| matches!(t.what, ObjectKind::Area(_)));
                 // Drip follows the ground that it is laid on, and what stands on that.
                 all_heads |= plan.groups.iter().any(|g| g.drip.is_some());
                 things.insert(id);

@@ -23,6 +23,9 @@ pub fn advice(advice: &Advice, u: UnitSystem) -> String {
         }
         AdviceReason::Trees => "trees want water at the root ball, in a basin or by drip".into(),
         AdviceReason::Strips => format!("{wide} wide: strip patterns, or drip"),
+        AdviceReason::Narrow => {
+            format!("{wide} wide: too narrow for a throw, and no strip pattern is near it; drip keeps to it")
+        }
         AdviceReason::HouseSprays => "the house sets sprays wherever they reach".into(),
         AdviceReason::HouseRotators => format!("{wide} wide; the house sets rotators wherever they reach"),
         AdviceReason::Slope => format!("{wide} wide; on a slope a slow rate soaks in"),

@@ -1,6 +1,7 @@
 use super::field::Field;
 use super::reach::DRIP_ONLY;
-use crate::catalogue::Kind;
+use super::strips::serves;
+use crate::catalogue::{Catalogue, Kind, Lies};
 use crate::plan::{HeadSchool, Plan};
 use crate::site::{AreaKind, SAME, SLOPE_APART_PERCENT, Soil, Wind, widest};
 use crate::units::Length;
@@ -18,6 +19,8 @@ pub enum AdviceReason {
     Trees,
     /// Narrow: strip patterns, or drip.
     Strips,
+    /// Narrow, and no strip pattern is near it.
+    Narrow,
     /// The house sets sprays wherever they reach.
     HouseSprays,
     /// The house sets rotators wherever they reach.
@@ -63,6 +66,11 @@ pub fn advise(plan: &Plan, area: &str) -> Option<Advice> {
     let width = widest(&field.pieces).m();
     // What is drawn as 5 ft is not under 5 ft.
     let under = |feet: f64| width < feet * FT - SAME;
+    let strip = || {
+        let patterns = Catalogue::builtin().nozzles.iter().filter_map(|n| n.pattern);
+        let mut along = patterns.filter(|p| p.lies == Lies::Across);
+        along.any(|p| serves(p.width.m(), width))
+    };
     let heavy = matches!(ground.soil, Soil::Clay | Soil::SiltyClay | Soil::ClayLoam);
     let steep = ground.slope_percent > SLOPE_APART_PERCENT || field.kind() == AreaKind::Slope;
     // What asks for a slow rate, the ground before the house.
@@ -80,7 +88,8 @@ pub fn advise(plan: &Plan, area: &str) -> Option<Advice> {
         (AreaKind::Containers, _) => (Kind::Emitter, AdviceReason::Containers),
         (AreaKind::Hedge | AreaKind::Vegetables, _) => (Kind::Dripline, AdviceReason::Rows),
         (AreaKind::Trees, _) => (Kind::Bubbler, AdviceReason::Trees),
-        _ if under(5.0) => (Kind::Spray, AdviceReason::Strips),
+        _ if under(5.0) && strip() => (Kind::Spray, AdviceReason::Strips),
+        _ if under(5.0) => (Kind::Dripline, AdviceReason::Narrow),
         _ if plan.rules.heads == HeadSchool::Spray && under(20.0) => (Kind::Spray, AdviceReason::HouseSprays),
         (_, Some(slow)) if under(13.0) => (Kind::RotatorShort, slow),
         (_, Some(slow)) if under(60.0) => (Kind::Rotator, slow),

@@ -8,6 +8,11 @@ use crate::catalogue::{Catalogue, Kind, Lies};
 use crate::site::{Outline, Point};
 use crate::units::Length;
 
+/// A strip serves ground up to a quarter wider or narrower than itself; both in metres.
+pub(super) fn serves(strip: f64, ground: f64) -> bool {
+    (ground / strip - 1.0).abs() <= 0.25
+}
+
 /// Layouts of patterns for ground that is nearly a rectangle; none elsewhere.
 pub(super) fn strips<'a>(
     field: &Field,
@@ -44,8 +49,7 @@ pub(super) fn strips<'a>(
     for side in of(Lies::Across, false) {
         let Some(pattern) = side.pattern else { continue };
         let (width, half) = (pattern.width.m(), pattern.length.m() / 2.0);
-        // A strip serves ground up to a fifth wider or narrower than itself.
-        if (size.y / width - 1.0).abs() > 0.25 || size.x < half * 0.7 {
+        if !serves(width, size.y) || size.x < half * 0.7 {
             continue;
         }
         let end = of(Lies::Ahead, false).find(|n| n.pattern.is_some_and(|p| p.width == pattern.width));

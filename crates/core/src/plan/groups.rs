@@ -147,6 +147,13 @@ impl HeadGroup {
         }
     }
 
+    /// [`Self::ground_of`] a head by its place: less of it where it is turned down and keeps its rate.
+    pub fn ground_of_head(&self, nozzle: &Nozzle, index: u32, arc: u16) -> f64 {
+        let full = nozzle.flow_for_arc(arc);
+        let share = nozzle.flow_set(arc, self.turned_down(index)) / full;
+        self.ground_of(nozzle, arc) * if full > Flow::ZERO { share } else { 1.0 }
+    }
+
     /// How many heads.
     pub fn count(&self) -> u32 {
         self.listed.iter().map(|l| l.count).sum::<u32>() + self.drawn.len() as u32

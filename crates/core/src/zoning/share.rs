@@ -117,7 +117,7 @@ fn rate(job: &Job, group: &HeadGroup) -> f64 {
     let (mut flow, mut area) = (0.0, 0.0);
     for (index, arc, _) in group.heads() {
         flow += group.flow_of(nozzle, index, arc).lpm();
-        area += group.ground_of(nozzle, arc) * scale;
+        area += group.ground_of_head(nozzle, index, arc) * scale;
     }
     (flow / area.max(1e-9)).max(1e-9)
 }

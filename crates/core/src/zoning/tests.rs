@@ -48,6 +48,27 @@ fn standard_rotators_of_all_radii_share_and_short_ones_do_not() {
         g
     };
     assert!(reasons_apart(&empty(), &at("rotator-14", 14.0), &at("rotator-30", 30.0)).is_empty());
+    // Turned down they put as much on less ground: those of 20 ft at 15 beside those of 14 ft share a valve still.
+    let turned = |to: f64| {
+        let mut g = at("rotator-20", 20.0);
+        g.listed.clear();
+        g.drawn = (0..4)
+            .map(|i| crate::plan::DrawnHead {
+                id: format!("h{i}"),
+                at: Point::new(f64::from(i) * 4.5, 0.0),
+                arc: 180,
+                facing: 90.0,
+                radius: Some(Length::from_ft(to)),
+                valve: None,
+                locked: false,
+            })
+            .collect();
+        g
+    };
+    for to in [13.0, 15.0, 18.0] {
+        let apart = reasons_apart(&empty(), &at("rotator-14", 14.0), &turned(to));
+        assert!(apart.is_empty(), "{to} ft: {apart:?}");
+    }
     assert!(
         reasons_apart(&empty(), &at("rotator-14", 14.0), &at("rotator-short-12", 12.0))
             .iter()

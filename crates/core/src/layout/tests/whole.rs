@@ -137,6 +137,9 @@ fn the_kind_of_head_follows_the_ground_and_the_house() {
             Kind::RotorLarge
         ]
     );
+    // Of 3 to 5 ft the strip of 4 ft serves; of 2 ft and a half nothing that throws does.
+    assert_eq!([kind(3.1, 30.0, as_is), kind(4.9, 30.0, as_is)], [Kind::Spray; 2]);
+    assert_eq!(kind(2.5, 30.0, as_is), Kind::Dripline);
     assert_eq!(kind(16.0, 30.0, |p| area(p).slope_percent = 12.0), Kind::Rotator);
     assert_eq!(
         kind(10.0, 30.0, |p| area(p).soil = crate::plan::Soil::Clay),

@@ -106,8 +106,8 @@ pub fn how_laid_out(proposal: &Proposal, u: UnitSystem) -> String {
 fn placed(proposal: &Proposal, u: UnitSystem) -> String {
     match proposal.spacing {
         Some((throw, spacing)) => format!(
-            "corners, edges and a {} inside, {} apart at most for a throw of {}; best of {} layouts, then \
-             searched",
+            "corners, edges and a {} inside, {} at most from one to the next for a throw of {}; best of {} \
+             layouts, then searched",
             proposal.pattern,
             Length::from_m(spacing).show(u),
             Length::from_m(throw).show(u),

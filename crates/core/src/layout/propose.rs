@@ -32,7 +32,8 @@ pub struct Proposal {
     pub unreached: Vec<Unreached>,
     /// Layouts that were tried.
     pub tried: usize,
-    /// Throw and spacing that were laid out, metres; none for patterns.
+    /// Throw that was laid out for, and the farthest that a head stands from the next, metres; none for
+    /// patterns.
     pub spacing: Option<(f64, f64)>,
     /// How the inside is filled.
     pub pattern: &'static str,
@@ -269,6 +270,7 @@ fn propose_of(
             let Some((score, coverage)) = measure(job, area, &heads) else {
                 continue;
             };
+            let apart = farthest(&heads);
             finished.push(Proposal {
                 area: area.to_owned(),
                 kind,
@@ -277,7 +279,7 @@ fn propose_of(
                 expected: None,
                 unreached: unreached(&coverage),
                 tried,
-                spacing: candidate.spacing.map(|s| (candidate.throw, s)),
+                spacing: candidate.spacing.map(|_| (candidate.throw, apart)),
                 pattern: candidate.pattern,
             });
         }
@@ -318,6 +320,15 @@ const STRETCHED: f64 = 0.34;
 
 /// What it weighs if every head stood too far from its neighbours: never stretch beyond.
 const GAPS: f64 = 0.35;
+
+/// The farthest that a head stands from the next one, metres.
+fn farthest(heads: &[Proposed]) -> f64 {
+    let near = |i: usize| {
+        let others = heads.iter().enumerate().filter(|(j, _)| *j != i);
+        others.map(|(_, h)| h.at.distance(heads[i].at)).reduce(f64::min)
+    };
+    (0..heads.len()).filter_map(near).fold(0.0, f64::max)
+}
 
 /// So many places stand too far from the next for a throw that no layout of it is worth a look.
 fn out_of_reach(places: &[Point], throw: f64) -> bool {

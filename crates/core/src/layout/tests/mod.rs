@@ -334,6 +334,9 @@ fn twenty_lawns_get_the_rate_of_their_kind_and_keep_their_water() {
             let rate = s.rate.mmph() / s.own_rate.mmph();
             assert!((rate - 1.0).abs() <= 0.15, "{name} {kind:?} {rate:.2}");
             assert!(s.overspray < 0.03, "{name} {kind:?}: {}", told(&s));
+            // What is said of it: from each head to the next no farther than still air bears.
+            let (throw, apart) = p.spacing.expect("no patterns on these");
+            assert!(apart <= 1.15 * throw, "{name} {kind:?}: {apart} m for {throw} m");
             // It can be laid out, and its own checks find nothing to say of how its heads stand.
             let job = Job::of(&plan);
             let (next, _) = job.apply(&lay_out(&job, &p)).expect("heads that can be set so");

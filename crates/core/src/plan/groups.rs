@@ -1,4 +1,4 @@
-use crate::catalogue::{Catalogue, Kind, Nozzle, PipeDuty, PipeId};
+use crate::catalogue::{Catalogue, Kind, Lies, Nozzle, PipeDuty, PipeId};
 use crate::site::{Exposure, Plants, Soil};
 use crate::units::{Flow, Length};
 use schemars::JsonSchema;
@@ -131,8 +131,8 @@ impl HeadGroup {
     }
 
     /// Ground that one listed head of an arc is to water, m2, by the spacing that it is laid at: head by
-    /// row spacing, in proportion to the arc; a strip by the spacing along it and its own width (between
-    /// rows where rows are given); a row of drip by its emitters.
+    /// row spacing, in proportion to the arc; a strip by the spacing along it (an end strip by half of it) and
+    /// its own width (between rows where rows are given); a row of drip by its emitters.
     pub fn ground_of(&self, nozzle: &Nozzle, arc: u16) -> f64 {
         let spacing = self.spacing.m();
         let rows = self.row_spacing.unwrap_or(self.spacing).m();
@@ -141,7 +141,15 @@ impl HeadGroup {
         }
         match (nozzle.pattern, nozzle.kind) {
             (Some(strip), _) if strip.width == strip.length => spacing * rows,
-            (Some(strip), _) => spacing * self.row_spacing.unwrap_or(strip.width).m(),
+            // A row of so many spacings has an end strip at each end: each of them waters half a spacing.
+            (Some(strip), _) => {
+                let along = if strip.lies == Lies::Ahead {
+                    0.5 * spacing
+                } else {
+                    spacing
+                };
+                along * self.row_spacing.unwrap_or(strip.width).m()
+            }
             (None, Kind::Bubbler | Kind::Emitter) => spacing * rows,
             (None, _) => spacing * rows * f64::from(arc) / 360.0,
         }

@@ -501,15 +501,24 @@ impl<'a> Grids<'a> {
 #[derive(Default)]
 struct Sectors<'a>(Vec<(&'a str, f64, f64)>);
 
-fn sector(head: &DrawnHead, full: Length) -> f64 {
-    head.radius.unwrap_or(full).m().powi(2) * f64::from(head.arc) / 360.0
+/// Ground in proportion to which a head's share is reckoned: its sector, of a strip half its rectangle, since
+/// neighbours overlap by half.
+fn sector(head: &DrawnHead, full: Length, nozzle: Option<&Nozzle>) -> f64 {
+    let throw = head.radius.unwrap_or(full).m();
+    match nozzle.and_then(|n| n.pattern) {
+        Some(p) if p.width != p.length => {
+            let turned = (throw / full.m().max(1e-9)).powi(2);
+            p.width.m() * p.length.m() / 2.0 * turned
+        }
+        _ => throw.powi(2) * f64::from(head.arc) / 360.0,
+    }
 }
 
 impl<'a> Sectors<'a> {
     /// Ground a head is to water, m2: its share, by the sector it throws over, of the drawn area;
     /// where none is drawn, head to head: a square as wide as its throw, by its arc.
     fn share(&mut self, job: &'a Job, group: &'a HeadGroup, head: &DrawnHead, full: Length) -> f64 {
-        let mine = sector(head, full);
+        let mine = sector(head, full, job.catalogue().nozzle(&group.nozzle));
         let Some((id, area)) = group.area.as_deref().and_then(|a| Some((a, job.site.area(a)?))) else {
             return mine;
         };
@@ -518,7 +527,7 @@ impl<'a> Sectors<'a> {
             let all = sharing.flat_map(|g| {
                 let nozzle = job.catalogue().nozzle(&g.nozzle);
                 let full = nozzle.and_then(|n| n.radius).unwrap_or(g.spacing);
-                g.drawn.iter().map(move |h| sector(h, full))
+                g.drawn.iter().map(move |h| sector(h, full, nozzle))
             });
             self.0.push((id, all.sum(), area.shape.area_m2()));
             self.0.len() - 1

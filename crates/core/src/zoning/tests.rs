@@ -48,6 +48,11 @@ fn standard_rotators_of_all_radii_share_and_short_ones_do_not() {
         g
     };
     assert!(reasons_apart(&empty(), &at("rotator-14", 14.0), &at("rotator-30", 30.0)).is_empty());
+    // The ends of a row of strips and what stands between them are matched: 0.61 gpm on half a spacing, 1.21 on one.
+    for between in ["strip-side", "strip-centre"] {
+        let apart = reasons_apart(&empty(), &at("strip-end", 15.0), &at(between, 15.0));
+        assert!(apart.is_empty(), "{between}: {apart:?}");
+    }
     // Turned down they put as much on less ground: those of 20 ft at 15 beside those of 14 ft share a valve still.
     let turned = |to: f64| {
         let mut g = at("rotator-20", 20.0);

@@ -386,6 +386,8 @@ fn strips_and_emitters_count_by_the_spacing_that_they_are_laid_at() {
     // A 4 x 30 ft strip every 15 ft: 60 ft2, not the 120 that one wets alone.
     assert_eq!(ground("strip-side", 15.0, None), 60.0);
     assert_eq!(ground("strip-side", 12.0, Some(5.0)), 60.0);
+    // One at the end of such a row waters half a spacing: 0.61 gpm on 30 ft2 as 1.21 on 60.
+    assert_eq!(ground("strip-end", 15.0, None), 30.0);
     assert_eq!(ground("square-12", 12.0, None), 144.0);
     assert_eq!(ground("emitter-1", 2.0, Some(3.0)), 6.0);
     assert_eq!(ground("spray-12", 12.0, Some(10.0)), 120.0);

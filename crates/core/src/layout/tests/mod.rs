@@ -479,6 +479,24 @@ fn narrow_and_square_ground_gets_strips_and_squares_where_they_serve() {
         "{}",
         told(&strip.score)
     );
+    // All four stand on one valve, and each square foot under them gets about the same.
+    let mut plan = plan_of(rect(0.0, 0.0, 45.0 * FT, 4.0 * FT));
+    plan.supplies[0].readings.push(crate::plan::Reading {
+        kind: crate::plan::ReadingKind::Static {
+            pressure: crate::units::Pressure::from_psi(60.0),
+        },
+        when: String::new(),
+        instrument: String::new(),
+        tap: String::new(),
+    });
+    let (laid_out, _) = Job::of(&plan).apply(&lay_out(&Job::of(&plan), &strip)).unwrap();
+    let water = crate::assess::assess(&laid_out).water();
+    let split = crate::zoning::propose(&laid_out, &water, crate::zoning::Scope::All);
+    let (job, _) = laid_out.apply(&split.edit.unwrap()).unwrap();
+    assert_eq!(job.valves.len(), 1, "{:?}", job.groups);
+    let known = crate::assess::assess(&job);
+    let zone = known.zones[0].zone.as_ref().unwrap();
+    assert!(zone.rate_ratio < 1.1, "{}", zone.rate_ratio);
     // 12 x 24 ft: two squares tried; whichever is laid reaches everything.
     let square = laid(&plan_of(rect(0.0, 0.0, 24.0 * FT, 12.0 * FT)), Kind::Spray).unwrap();
     assert!(

@@ -120,6 +120,18 @@ fn minutes_go_by_the_rate_that_is_left() {
 }
 
 #[test]
+fn a_job_of_before_opens_though_its_nozzle_does_not_reach_so_near() {
+    // 35 ft could be turned down by a quarter, to 26.25 ft; the size goes down to 31.
+    let job = Job::of(&lawn("rotator-35", Some(28.0), 60.0));
+    assert!(job.faults().is_empty(), "{:?}", job.faults());
+    let known = assess(&job);
+    let areas = fenlo_core::assess::area_reports(&job, &known.solved_heads());
+    let codes: Vec<&str> = areas[0].findings.iter().map(|f| f.finding.code()).collect();
+    assert!(codes.contains(&"beyond-adjustment"), "{codes:?}");
+    assert!(!Job::of(&lawn("rotator-35", Some(26.0), 60.0)).faults().is_empty());
+}
+
+#[test]
 fn a_throw_below_the_size_of_the_nozzle_is_refused_at_its_place() {
     // 22 to 30 ft; 13 to 20; 8 to 14.
     for (nozzle, least) in [("rotator-30", 22.0), ("rotator-20", 13.0), ("rotator-14", 8.0)] {

@@ -220,6 +220,13 @@ impl Nozzle {
             .or(self.radius.map(|full| full * (1.0 - TURNS_DOWN)))
     }
 
+    /// The least throw that a job may say. Before sizes had a least throw of their own any could go down by a
+    /// quarter: jobs of that time open still, and a finding tells what their nozzles do not reach.
+    pub fn least_throw_of_a_job(&self) -> Option<Length> {
+        let quarter_less = self.radius? * (1.0 - TURNS_DOWN);
+        Some(self.least_throw()?.min(quarter_less))
+    }
+
     /// Throw at a pressure: falls with (p/p0)^0.3 below nominal; above it the stream breaks up and
     /// gains 3 % at most. A nozzle turned down throws less in the same proportion.
     pub fn throw(&self, kind: &HeadClass, pressure: Pressure, turned_to: Option<Length>) -> Option<Length> {

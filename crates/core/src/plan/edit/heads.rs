@@ -319,7 +319,7 @@ impl Check<'_> {
                 self.fault(format!("{here}.facing"), "must be from 0 to 360 degrees");
             }
             self.arc(format!("{here}.arc"), head.arc, nozzle);
-            let limits = nozzle.and_then(|n| Some((n.least_throw()?, n.radius?)));
+            let limits = nozzle.and_then(|n| Some((n.least_throw_of_a_job()?, n.radius?)));
             if let (Some(radius), Some((least, full))) = (head.radius, limits)
                 && (radius.m() < least.m() - 1e-6 || radius.m() > full.m() + 1e-6)
             {

@@ -323,6 +323,7 @@ pub fn bound_by(night: &Night, stations: &[StationTimes], job: &Job) -> String {
             job.watering.controller.at_once
         ),
         BoundBy::Alone(n) => format!("{n} stations of which no two may run together"),
+        BoundBy::Orders => "every order of its runs, each tried".into(),
         BoundBy::Nothing => "nothing runs".into(),
     }
 }

@@ -14,6 +14,8 @@ pub enum BoundBy {
     Controller(u8),
     /// So many stations of which no two may run together.
     Alone(usize),
+    /// Every order of its runs was tried, and none ends sooner.
+    Orders,
     /// Nothing runs.
     Nothing,
 }

@@ -2,6 +2,7 @@
 
 mod bound;
 mod fit;
+mod orders;
 mod pack;
 mod programmes;
 mod response;
@@ -267,12 +268,18 @@ fn design(known: &Assessment, supply: &str) -> Option<Flow> {
 pub fn night(job: &Job, known: &Assessment, times: &[StationTimes], progress: &Progress) -> Night {
     let setting = Setting::of(job, known, times);
     let mut sets = setting.sets();
-    let bound = bound::night_bound(&setting.tasks, &setting.limits, &mut sets);
+    let mut bound = bound::night_bound(&setting.tasks, &setting.limits, &mut sets);
     let search = pack::Search {
         work: pack::WORK,
         progress,
     };
     let packed = pack::pack(&setting.tasks, &setting.limits, &mut sets, bound.minutes, &search);
+    if packed.proven && packed.finish > bound.minutes {
+        bound = NightBound {
+            minutes: packed.finish,
+            by: BoundBy::Orders,
+        };
+    }
     let kept = job.watering.controller.programmes.map(|most| most as usize);
     let packed = match kept {
         Some(most) if programmes_of(&setting, times, &packed) > most => {

@@ -1,12 +1,14 @@
 //! Runs put into a night so that the last of them ends as early as can be found.
 //!
 //! Serial schedule generation: runs in the order of what must still follow them, each at the first minute
-//! from which it may run to its end. Justification (all runs pushed late, then early again) and repeated
-//! tries with shifted orders look for better ones. Everything is seeded: the same tasks give the same night.
+//! from which it may run to its end. Of few runs every order is tried. Of many, justification (all runs
+//! pushed late, then early again) and repeated tries with shifted orders look for better ones. Everything is
+//! seeded: the same tasks give the same night.
 //!
 //! # Source
 //! Serial generation and justification: Kolisch (1996); Valls, Ballestín and Quintanilla (2005).
 
+use super::orders::Orders;
 use super::slots::Slots;
 use crate::layout::Progress;
 use crate::runtime::cycles::Cycles;
@@ -80,6 +82,8 @@ pub struct Packed {
     pub finish: u32,
     /// When the last of all has.
     pub all_done: u32,
+    /// Every order of its runs was tried: none ends sooner.
+    pub proven: bool,
 }
 
 /// Work that a search may take, in placed runs.
@@ -111,12 +115,25 @@ pub fn pack(
     let mut rng = ChaCha8Rng::seed_from_u64(22);
     let tries = (search.work / runs.len()).clamp(LEAST_TRIES, MOST_TRIES);
     search.progress.expect(tries);
+    let orders = Orders::of(tasks, &runs);
+    if best.finish > bound
+        && orders
+            .number()
+            .is_some_and(|n| n.saturating_mul(runs.len()) <= search.work)
+    {
+        best = every(tasks, &mut slots, orders, best, search.progress);
+    }
     for n in 0..tries {
-        if best.finish <= bound || search.progress.stopped() {
+        if best.proven || best.finish <= bound || search.progress.stopped() {
             break;
         }
         search.progress.step();
-        let order = shaken(&runs, if n == 0 { 0.0 } else { 0.6 }, &mut rng);
+        // Tasks as wholes first; then, every other time, each run by itself.
+        let order = match n {
+            0 => shaken(&runs, Shake::Tasks(0.0), &mut rng),
+            n if n % 2 == 0 => shaken(&runs, Shake::Runs(0.9), &mut rng),
+            _ => shaken(&runs, Shake::Tasks(0.6), &mut rng),
+        };
         let mut next = packed(tasks, slots.place_all(&order));
         if plain {
             next = justified(tasks, &mut slots, next);
@@ -134,13 +151,38 @@ pub fn pack(
         if idle == 0 || search.progress.stopped() {
             break;
         }
-        let next = packed(tasks, slots.place_all(&shaken(&runs, 0.9, &mut rng)));
+        let next = packed(
+            tasks,
+            slots.place_all(&shaken(&runs, Shake::Tasks(0.9), &mut rng)),
+        );
         let own = under_least(tasks, limits, &next);
         if next.finish <= best.finish && own < idle {
-            (best, idle) = (next, own);
+            let proven = best.proven;
+            (best, idle) = (Packed { proven, ..next }, own);
         }
     }
     best
+}
+
+/// The best of all orders; where somebody stops it, of those tried so far.
+fn every(
+    tasks: &[Task],
+    slots: &mut Slots<'_>,
+    orders: Orders,
+    first: Packed,
+    progress: &Progress,
+) -> Packed {
+    let mut best = first;
+    for order in orders {
+        if progress.stopped() {
+            return best;
+        }
+        let next = packed(tasks, slots.place_all(&order));
+        if (next.finish, next.all_done) < (best.finish, best.all_done) {
+            best = next;
+        }
+    }
+    Packed { proven: true, ..best }
 }
 
 /// Minutes in which something runs, but less than the pump wants.
@@ -177,7 +219,7 @@ fn class(task: &Task) -> u8 {
 }
 
 /// All runs, the longest tails first; of equal ones those that take most water.
-fn runs(tasks: &[Task]) -> Vec<Run> {
+pub(super) fn runs(tasks: &[Task]) -> Vec<Run> {
     let mut all: Vec<Run> = Vec::new();
     for (i, task) in (0u16..).zip(tasks) {
         for cycle in 0..task.cycles.count {
@@ -202,20 +244,40 @@ fn runs(tasks: &[Task]) -> Vec<Run> {
     all
 }
 
-/// The same runs with their tails stretched or shrunk by up to `share`, a task's all alike: its cycles stay
-/// in their order.
-fn shaken(runs: &[Run], share: f64, rng: &mut ChaCha8Rng) -> Vec<Run> {
+/// How far an order is shaken: tails are stretched or shrunk by up to a share.
+enum Shake {
+    /// All of a task alike.
+    Tasks(f64),
+    /// Each by itself: another task's run may come between two cycles.
+    Runs(f64),
+}
+
+/// The same runs in another order; the cycles of a task stay in theirs.
+fn shaken(runs: &[Run], shake: Shake, rng: &mut ChaCha8Rng) -> Vec<Run> {
+    let mut factor = |share: f64| 1.0 + share * (rng.random::<f64>() * 2.0 - 1.0);
     let tasks = runs.iter().map(|r| usize::from(r.task) + 1).max().unwrap_or(0);
-    let by: Vec<f64> = (0..tasks)
-        .map(|_| 1.0 + share * (rng.random::<f64>() * 2.0 - 1.0))
-        .collect();
-    let mut order: Vec<Run> = runs
-        .iter()
-        .map(|r| Run {
-            tail: r.tail * by[usize::from(r.task)],
-            ..*r
-        })
-        .collect();
+    let by: Vec<f64> = match shake {
+        Shake::Tasks(share) => (0..tasks).map(|_| factor(share)).collect(),
+        Shake::Runs(_) => vec![1.0; tasks],
+    };
+    let mut least = vec![f64::INFINITY; tasks];
+    let mut order: Vec<Run> = Vec::with_capacity(runs.len());
+    // A task's cycles come in rising order here: none gets a longer tail than the one before it.
+    for run in runs {
+        let task = usize::from(run.task);
+        let own = run.tail
+            * by[task]
+            * if let Shake::Runs(share) = shake {
+                factor(share)
+            } else {
+                1.0
+            };
+        least[task] = least[task].min(own);
+        order.push(Run {
+            tail: least[task],
+            ..*run
+        });
+    }
     order.sort_by(|a, b| {
         a.class
             .cmp(&b.class)
@@ -233,6 +295,7 @@ pub(super) fn packed(tasks: &[Task], starts: Vec<Vec<u32>>) -> Packed {
         finish: ends().filter(|e| !e.0).map(|e| e.1).max().unwrap_or(all_done),
         all_done,
         starts,
+        proven: false,
     }
 }
 

@@ -67,12 +67,13 @@ pub use names::{fit, kind, method, nozzle, regulation as regulation_name};
 pub use piping::{
     bad_place, depth, pipe_loss, pipe_velocity, pipes_said, route_fault, size_short, split_said, wire_said,
 };
-pub use pricing::{digits, first_cost, labour, money, quote_change, quote_section};
+pub use pricing::{against, digits, first_cost, labour, money, quote_change, quote_section, saving};
 pub use quick::limit;
 pub use regulation::{note, way, why};
 pub use runtime::{
     bound_by, broken, cycles, cycles_working, day_rule, how_often, interval_working, margin_said, minutes,
-    minutes_working, month, need_working, round_water, span, station_says, suspect, water_from, way_to_fit,
+    minutes_working, month, need_working, round_water, saved_by_months, span, station_says, suspect,
+    water_from, way_to_fit,
 };
 pub use said::Said;
 pub use takeoff::{bought, not_counted, part_label, part_name, quantity, section, unit, why_so_many};

@@ -1,7 +1,8 @@
 //! Words for quotes.
 
 use crate::working::Working;
-use fenlo_core::pricing::{FirstCost, Labour, QuoteChange, Section, Work, YEARS};
+use fenlo_core::pricing::{Against, FirstCost, Labour, PaidBack, QuoteChange, Saving, Section, Work, YEARS};
+use fenlo_core::units::{UnitSystem, Volume};
 use rust_decimal::Decimal;
 
 /// The name of a section.
@@ -111,4 +112,76 @@ pub fn first_cost(cost: &FirstCost, currency: &str) -> Working {
         ),
         None => money(cost.first(), currency),
     })
+}
+
+/// What a way saves against another, in round figures: "12,000 gal and 92 USD less a year, 140 USD more to put in:
+/// paid back in 1.5 years".
+pub fn saving(saving: &Saving, u: UnitSystem, currency: &str) -> String {
+    let litres = saving.water.litres();
+    let water = crate::round_water(two_digits(saving.water, u), u);
+    let money = saving.money.filter(|sum| !sum.round().is_zero());
+    let mut said = match money {
+        _ if saving.is_alike() => "the same water".to_owned(),
+        // Steps of a tariff can make less water cost the same, never more.
+        Some(sum) if sum.is_sign_negative() == (litres < 0.0) => {
+            format!("{water} and {}", money_of(sum, currency))
+        }
+        _ => water,
+    };
+    said += match litres < 0.0 {
+        _ if saving.is_alike() => "",
+        true => " more a year",
+        false => " less a year",
+    };
+    match saving.more {
+        Some(more) if more.round().is_zero() => said += ", the same to put in",
+        Some(more) => {
+            let word = if more.is_sign_negative() { "less" } else { "more" };
+            said += &format!(", {} {word} to put in", money_of(more, currency));
+        }
+        None => {}
+    }
+    let back = match saving.paid_back() {
+        PaidBack::AtOnce | PaidBack::Unknown => return said,
+        PaidBack::After(years) if years > 30.0 => "not paid back in 30 years".to_owned(),
+        PaidBack::After(years) => format!("paid back in {}", years_said(years)),
+        PaidBack::Never => "never paid back".to_owned(),
+        PaidBack::EatenUp(years) if years > 30.0 => return said,
+        PaidBack::EatenUp(years) => format!("eaten up by its water in {}", years_said(years)),
+    };
+    format!("{said}: {back}")
+}
+
+fn years_said(years: f64) -> String {
+    match (years * 10.0).round() as u64 {
+        0 => "a month".into(),
+        10 => "1 year".into(),
+        100.. => format!("{years:.0} years"),
+        _ => format!("{years:.1} years"),
+    }
+}
+
+/// A difference of two estimates is not known to more than two digits, in the reader's unit.
+pub(crate) fn two_digits(water: Volume, u: UnitSystem) -> Volume {
+    let unit = if u.is_metric() {
+        1.0
+    } else {
+        Volume::from_gal(1.0).litres()
+    };
+    let value = water.litres().abs() / unit;
+    let step = 10f64.powf(value.max(1.0).log10().floor() - 1.0);
+    Volume::from_litres((value / step).round() * step * unit)
+}
+
+fn money_of(sum: Decimal, currency: &str) -> String {
+    money(sum.abs().round(), currency).replace(".00", "")
+}
+
+/// Why others are held against a kind.
+pub fn against(because: Against) -> &'static str {
+    match because {
+        Against::Planned => "as planned now",
+        Against::Cheapest => "the cheapest to put in",
+        Against::Thirstiest => "the thirstiest",
+    }
 }

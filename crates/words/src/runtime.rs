@@ -1,6 +1,7 @@
 //! Run times in words and workings.
 
 use crate::names::soil;
+use crate::pricing::two_digits;
 use crate::working::{Working, percent};
 use crate::zone_fault;
 use fenlo_core::job::Job;
@@ -10,6 +11,7 @@ use fenlo_core::runtime::{
     WaterFrom, Way,
 };
 use fenlo_core::units::{Minutes, UnitSystem, Volume};
+use rust_decimal::Decimal;
 
 const MONTHS: [&str; 12] = [
     "January",
@@ -305,6 +307,19 @@ pub fn cycles_working(job: &Job, station: &StationTimes, need: &Need, u: UnitSys
     working.gives(cycles(station))
 }
 
+/// What minutes by the month save; empty where it is next to nothing.
+pub fn saved_by_months((water, money): (Volume, Option<Decimal>), u: UnitSystem) -> String {
+    if water.litres() < 100.0 {
+        return String::new();
+    }
+    let money = money.filter(|sum| *sum > Decimal::ZERO);
+    let money = money.map_or_else(String::new, |sum| format!(" and {} at the tariff", sum.round()));
+    format!(
+        "Minutes set by the month save {}{money} a year against those of the fullest month left standing.",
+        round_water(two_digits(water, u), u)
+    )
+}
+
 /// Why no night could be shorter.
 pub fn bound_by(night: &Night, stations: &[StationTimes], job: &Job) -> String {
     match night.bound.by {
@@ -323,7 +338,7 @@ pub fn bound_by(night: &Night, stations: &[StationTimes], job: &Job) -> String {
             job.watering.controller.at_once
         ),
         BoundBy::Alone(n) => format!("{n} stations of which no two may run together"),
-        BoundBy::Orders => "every order of its runs, each tried".into(),
+        BoundBy::Orders => "every order of its runs was tried".into(),
         BoundBy::Nothing => "nothing runs".into(),
     }
 }

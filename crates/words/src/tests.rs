@@ -429,3 +429,43 @@ fn a_cut_list_puts_like_rows_together_and_the_longest_first() {
     let short: Vec<(usize, &str, &str)> = list.iter().map(|r| (r.0, r.1.as_str(), r.2.as_str())).collect();
     assert_eq!(short, [(2, "19'6\"", "9\""), (1, "19'6\"", "1'6\"")]);
 }
+
+#[test]
+fn a_saving_is_said_with_its_money_and_when_it_is_paid_back() {
+    use fenlo_core::catalogue::Kind;
+    use fenlo_core::pricing::{Against, Saving};
+    use fenlo_core::units::Volume;
+    let said = |gal: f64, money: Option<i64>, more: Option<i64>| {
+        let one = Saving {
+            against: Kind::Spray,
+            because: Against::Cheapest,
+            water: Volume::from_gal(gal),
+            of: Volume::from_gal(60_000.0),
+            money: money.map(Into::into),
+            more: more.map(Into::into),
+        };
+        saving(&one, UnitSystem::Us, "USD")
+    };
+    assert_eq!(
+        said(12_300.0, Some(92), Some(140)),
+        "12,000 gal and 92 USD less a year, 140 USD more to put in: paid back in 1.5 years"
+    );
+    assert_eq!(
+        said(-900.0, Some(-20), Some(-10)),
+        "900 gal and 20 USD more a year, 10 USD less to put in: eaten up by its water in 0.5 years"
+    );
+    assert_eq!(said(5000.0, None, None), "5,000 gal less a year");
+    assert_eq!(
+        said(5000.0, Some(0), Some(80)),
+        "5,000 gal less a year, 80 USD more to put in: never paid back"
+    );
+    assert_eq!(
+        said(5000.0, Some(30), Some(0)),
+        "5,000 gal and 30 USD less a year, the same to put in"
+    );
+    assert_eq!(
+        said(-500.0, Some(-3), Some(8)),
+        "the same water, 8 USD more to put in"
+    );
+    assert!(said(5000.0, Some(1), Some(100)).ends_with("not paid back in 30 years"));
+}

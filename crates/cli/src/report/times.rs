@@ -1,13 +1,14 @@
 //! Run times and their night, as text and as JSON.
 
 use fenlo_core::job::Job;
-use fenlo_core::runtime::{Basis, Night, SheetMonth, StationTimes, Times, month_volume};
+use fenlo_core::runtime::{Basis, Night, SheetMonth, StationTimes, Times, month_volume, saved_by_months};
 use fenlo_core::units::UnitSystem;
 use fenlo_words as words;
 use serde_json::{Value, json};
 use std::fmt::Write;
 
 pub fn times_json(job: &Job, times: &Times, year: &[SheetMonth]) -> String {
+    let saved = saved_by_months(job, year);
     let u = job.units;
     let stations: Vec<Value> = times
         .stations
@@ -23,6 +24,10 @@ pub fn times_json(job: &Job, times: &Times, year: &[SheetMonth]) -> String {
         "stations": stations,
         "night": night(job, times),
         "year": year.iter().map(month).collect::<Vec<_>>(),
+        "saved_by_months": {
+            "litres": saved.0.litres(),
+            "cost": saved.1,
+        },
     }))
 }
 

@@ -44,6 +44,10 @@ impl Kind {
     pub fn keeps_rate_turned_down(self) -> bool {
         matches!(self, Self::Rotator | Self::RotatorShort)
     }
+    /// A rotor of any size.
+    pub fn is_rotor(self) -> bool {
+        matches!(self, Self::RotorShort | Self::RotorMid | Self::RotorLarge)
+    }
     /// Drip: filtered, regulated, on valves of its own.
     pub fn is_drip(self) -> bool {
         matches!(self, Self::Dripline | Self::Emitter | Self::Tape)

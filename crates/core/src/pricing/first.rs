@@ -30,6 +30,31 @@ pub struct FirstCost {
     pub water: Option<Decimal>,
 }
 
+impl std::iter::Sum for FirstCost {
+    /// Several areas together; their water is known where it is of each.
+    fn sum<I: Iterator<Item = Self>>(all: I) -> Self {
+        let none = Self {
+            materials: Decimal::ZERO,
+            labour: Decimal::ZERO,
+            unpriced: Vec::new(),
+            water: Some(Decimal::ZERO),
+        };
+        all.fold(none, |mut sum, one| {
+            for name in one.unpriced {
+                if !sum.unpriced.contains(&name) {
+                    sum.unpriced.push(name);
+                }
+            }
+            Self {
+                materials: sum.materials + one.materials,
+                labour: sum.labour + one.labour,
+                unpriced: sum.unpriced,
+                water: sum.water.zip(one.water).map(|(a, b)| a + b),
+            }
+        })
+    }
+}
+
 impl FirstCost {
     /// Materials and labour.
     pub fn first(&self) -> Decimal {

@@ -7,6 +7,7 @@
 //! | `basket` | the cheapest supplier, and the cheapest split over several, with carriage and packs |
 //! | `quote` | materials, labour, overhead, margin, tax |
 //! | `first` | alternatives by first cost and over five years |
+//! | `saving` | what one alternative saves against another, and when it is paid back |
 //! | `change` | what differs between two quotes |
 
 mod basket;
@@ -14,6 +15,7 @@ mod book;
 mod change;
 mod first;
 mod quote;
+mod saving;
 #[cfg(test)]
 mod tests;
 
@@ -22,6 +24,7 @@ pub use book::{BookFault, Offer, Price, PriceBook, Supplier, part_key};
 pub use change::{QuoteChange, changes};
 pub use first::{FirstCost, YEARS, first_cost, wanted_by};
 pub use quote::{Labour, Quote, QuoteLine, QuoteSection, Section, SectionBy, Work, quote};
+pub use saving::{Against, Offered, PaidBack, Saving, planned_kind, savings};
 
 use rust_decimal::{Decimal, RoundingStrategy};
 

@@ -39,7 +39,7 @@ pub use night::{
 };
 pub use plants::{Thirst, rhythm};
 pub use sensor::{Reading, Suspect, sensed, suspects};
-pub use sheet::{Sheet, SheetMonth, months, sheet};
+pub use sheet::{Sheet, SheetMonth, months, saved_by_months, sheet};
 pub use soil::SoilWater;
 pub use station::{StationSays, StationTimes};
 pub use uniformity::{Evenness, EvennessFrom, Evennesses, MOST_MULTIPLIER, multiplier};

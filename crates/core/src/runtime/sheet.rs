@@ -71,6 +71,25 @@ pub fn sheet(job: &Job, known: &Assessment, even: &Evennesses, year: i32) -> She
     }
 }
 
+/// What keying in the minutes of each month saves, against those of the month that wants most left standing for
+/// as long as anything runs: water of a year, and its money by the tariff (none without one, or where the
+/// water goes beyond its last step). Zero where every month is like the peak.
+pub fn saved_by_months(job: &Job, months: &[SheetMonth]) -> (Volume, Option<Decimal>) {
+    let most = months.iter().max_by(|a, b| a.adjust.total_cmp(&b.adjust));
+    let Some(peak) = most else {
+        return (Volume::ZERO, None);
+    };
+    let mut water = Volume::ZERO;
+    let mut money = Some(Decimal::ZERO);
+    for month in months.iter().filter(|m| m.water > Volume::ZERO) {
+        let left: Volume = peak.stations.iter().map(|s| month_volume(s, month.month)).sum();
+        water = Volume::from_litres(water.litres() + left.litres() - month.water.litres());
+        let dearer = super::cost(&job.watering.usage.tariff, left).zip(month.cost);
+        money = money.zip(dearer).map(|(sum, (left, own))| sum + left - own);
+    }
+    (water, money)
+}
+
 /// January to December, without their nights.
 pub fn months(job: &Job, known: &Assessment, even: &Evennesses, year: i32) -> Vec<SheetMonth> {
     let peak = stations(job, known, even, peak_month(job), year);

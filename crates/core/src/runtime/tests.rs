@@ -588,3 +588,55 @@ fn comparing_kinds_wants_what_run_times_want_and_a_year_is_all_its_months() {
     near(need.depth.inches(), p.rules.peak_et.inches() * 0.8, 1e-9);
     near(need.weeks, p.rules.peak_weeks, 1e-9);
 }
+
+#[test]
+fn minutes_by_the_month_save_what_the_fullest_month_would_give_the_others() {
+    // Two lawns' months: 2.00 in of ET0 in July, 1.00 in a week in June and August, nothing else. Left at
+    // July's minutes, June and August would get twice their water.
+    let mut p = site();
+    let week = |m, et0| month(m, et0, 0.0);
+    p.watering.climate = Some(Climate {
+        source: "test".into(),
+        months: (1..=12)
+            .map(|m| {
+                week(
+                    m,
+                    match m {
+                        6 | 8 => 1.0,
+                        7 => 2.0,
+                        _ => 0.0,
+                    },
+                )
+            })
+            .collect(),
+        bare: Vec::new(),
+    });
+    p.watering.usage.tariff = vec![TariffStep {
+        up_to: None,
+        price: Decimal::from(2),
+    }];
+    let job = Job::of(&p);
+    let known = assess(&job);
+    let year = months(&job, &known, &Evennesses::of(&job, &known), 2026);
+    let (water, money) = saved_by_months(&job, &year);
+    let of = |m: usize| year[m - 1].water.litres();
+    assert!(of(6) > 1000.0 && of(3) == 0.0, "{} {}", of(6), of(3));
+    // June and August have 30 and 31 days; whole minutes make it a little more or less than twice.
+    near(water.litres() / (of(6) + of(8)), 1.0, 0.05);
+    let price = water.litres() / 1000.0 * 2.0;
+    near(
+        rust_decimal::prelude::ToPrimitive::to_f64(&money.unwrap()).unwrap(),
+        price,
+        0.03,
+    );
+    // One month alike every other saves nothing; without a tariff no money is told.
+    p.watering.usage.tariff.clear();
+    let all = &mut p.watering.climate.as_mut().unwrap().months;
+    all.iter_mut().for_each(|m| m.et0 = Length::from_in(1.0));
+    let job = Job::of(&p);
+    let known = assess(&job);
+    let year = months(&job, &known, &Evennesses::of(&job, &known), 2026);
+    let (water, money) = saved_by_months(&job, &year);
+    near(water.litres(), 0.0, 1e-6);
+    assert_eq!(money, None);
+}

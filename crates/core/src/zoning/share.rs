@@ -104,7 +104,7 @@ pub fn reasons_apart(job: &Job, a: &HeadGroup, b: &HeadGroup) -> Vec<Apart> {
 
 /// Short and large rotors differ less among themselves than spray and rotators do.
 fn kinds_differ_in_rate(a: Kind, b: Kind) -> bool {
-    let rotor = |k| matches!(k, Kind::RotorShort | Kind::RotorMid | Kind::RotorLarge);
+    let rotor = Kind::is_rotor;
     !(rotor(a) && rotor(b) || a.is_drip() && b.is_drip())
 }
 

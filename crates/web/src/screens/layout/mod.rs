@@ -1,6 +1,7 @@
 //! Heads laid out by the machine: one kind on one area from the board, and all kinds side by side.
 
 mod read;
+mod totals;
 mod view;
 
 use super::ground::saved;

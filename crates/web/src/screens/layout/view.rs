@@ -1,5 +1,6 @@
 //! Kinds of head side by side, as they are shown.
 
+use super::totals::{Total, totals};
 use crate::assessed::Assessed;
 use crate::choices::word;
 use crate::error::{AppError, sentence};
@@ -8,10 +9,10 @@ use crate::screens::ground::water::{percent, pill};
 use askama::Template;
 use fenlo_core::coverage::verdict;
 use fenlo_core::job::Job;
-use fenlo_core::layout::{Alternative, LAID_OUT, advise, measure};
-use fenlo_core::pricing::{FirstCost, PriceBook, first_cost};
+use fenlo_core::layout::{Alternative, advise, measure};
+use fenlo_core::pricing::{FirstCost, Offered, PriceBook, Saving, first_cost, planned_kind, savings};
 use fenlo_core::takeoff::Line;
-use fenlo_core::units::{Flow, Surface, UnitSystem, Volume};
+use fenlo_core::units::{Surface, UnitSystem, Volume};
 use fenlo_drawing::layout_picture;
 use fenlo_words::Working;
 
@@ -65,6 +66,8 @@ struct Block {
     id: String,
     name: String,
     says: String,
+    /// What its kinds are held against.
+    against: String,
     cards: Vec<Card>,
 }
 
@@ -89,6 +92,10 @@ struct Card {
     unpriced: usize,
     water: String,
     years: String,
+    /// What it saves; empty: nothing to hold it against.
+    saves: String,
+    /// The kind that it is held against.
+    against: String,
     minutes: String,
     minutes_how: Option<Working>,
     year: String,
@@ -98,18 +105,6 @@ struct Card {
     how_working: Option<Working>,
     unreached: Vec<String>,
     drip: bool,
-}
-
-struct Total {
-    label: String,
-    kind: String,
-    heads: usize,
-    flow: String,
-    year: String,
-    first: String,
-    years: String,
-    areas: usize,
-    of: usize,
 }
 
 pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
@@ -216,6 +211,7 @@ fn blocks(plan: &Job, all: &[Alternative], money: Option<&Money>) -> Vec<Block> 
                 id: way.area.clone(),
                 name: thing.title().to_owned(),
                 says,
+                against: String::new(),
                 cards: Vec::new(),
             });
         }
@@ -225,10 +221,47 @@ fn blocks(plan: &Job, all: &[Alternative], money: Option<&Money>) -> Vec<Block> 
                 .push(card(plan, way, money.and_then(|m| m.of(plan, place, way))));
         }
     }
+    for block in &mut out {
+        let ways = all.iter().enumerate().filter(|(_, way)| way.area == block.id);
+        let offered: Vec<Offered> = ways
+            .map(|(i, way)| Offered {
+                kind: way.kind,
+                water: way.year,
+                cost: money.and_then(|m| m.of(plan, i, way)),
+            })
+            .collect();
+        let saves = savings(planned_kind(plan, &block.id), &offered);
+        block.against = held_against(&saves);
+        for (card, saves) in block.cards.iter_mut().zip(&saves) {
+            card.saves = said(plan, saves.as_ref());
+            card.against = saves
+                .as_ref()
+                .map_or("", |s| fenlo_words::kind(s.against))
+                .to_lowercase();
+        }
+    }
     out
 }
 
-fn gallons(volume: Volume, u: UnitSystem) -> String {
+pub(super) fn said(plan: &Job, saving: Option<&Saving>) -> String {
+    saving.map_or_else(String::new, |s| {
+        fenlo_words::saving(s, plan.units, &plan.rules.buying.currency)
+    })
+}
+
+/// "The others are held against spray, the cheapest to put in."
+fn held_against(saves: &[Option<Saving>]) -> String {
+    let Some(one) = saves.iter().flatten().next() else {
+        return String::new();
+    };
+    format!(
+        "The others are held against {}, {}.",
+        fenlo_words::kind(one.against).to_lowercase(),
+        fenlo_words::against(one.because)
+    )
+}
+
+pub(super) fn gallons(volume: Volume, u: UnitSystem) -> String {
     match u {
         UnitSystem::Us => {
             let hundreds = (volume.litres() / fenlo_core::units::LPM_PER_GPM / 100.0).round() as u64;
@@ -299,6 +332,8 @@ fn card(plan: &Job, way: &Alternative, cost: Option<FirstCost>) -> Card {
             .as_ref()
             .and_then(FirstCost::over_years)
             .map_or_else(dash, |y| sum(plan, y)),
+        saves: String::new(),
+        against: String::new(),
         minutes: way
             .minutes
             .as_ref()
@@ -332,66 +367,14 @@ fn card(plan: &Job, way: &Alternative, cost: Option<FirstCost>) -> Card {
 }
 
 impl Money {
-    fn of(&self, plan: &Job, place: usize, way: &Alternative) -> Option<FirstCost> {
+    pub(super) fn of(&self, plan: &Job, place: usize, way: &Alternative) -> Option<FirstCost> {
         let lines = self.bought.get(place)?.as_ref()?;
         Some(first_cost(plan, way, lines, &self.book))
     }
 }
 
-fn sum(plan: &Job, sum: rust_decimal::Decimal) -> String {
+pub(super) fn sum(plan: &Job, sum: rust_decimal::Decimal) -> String {
     fenlo_words::money(sum.round(), &plan.rules.buying.currency).replace(".00", "")
-}
-
-/// One kind for the whole site: what it comes to where it can be laid.
-fn totals(plan: &Job, all: &[Alternative], money: Option<&Money>) -> Vec<Total> {
-    let mut areas: Vec<&str> = all.iter().map(|a| a.area.as_str()).collect();
-    areas.dedup();
-    if areas.len() < 2 {
-        return Vec::new();
-    }
-    let kinds = LAID_OUT
-        .into_iter()
-        .filter(|k| all.iter().any(|a| a.kind == *k && a.heads.is_ok()));
-    kinds
-        .map(|kind| {
-            let ways: Vec<&Alternative> = all.iter().filter(|a| a.kind == kind && a.heads.is_ok()).collect();
-            let of = |(i, a): (usize, &Alternative)| money.and_then(|m| m.of(plan, i, a));
-            let mine = all
-                .iter()
-                .enumerate()
-                .filter(|(_, a)| a.kind == kind && a.heads.is_ok());
-            let costs: Vec<FirstCost> = mine.filter_map(of).collect();
-            let years: Option<Vec<_>> = costs.iter().map(FirstCost::over_years).collect();
-            let known = costs.len() == ways.len();
-            Total {
-                label: fenlo_words::kind(kind).to_owned(),
-                kind: word(&kind),
-                heads: ways
-                    .iter()
-                    .filter_map(|a| a.heads.as_ref().ok())
-                    .map(|p| p.heads.len())
-                    .sum(),
-                flow: ways.iter().filter_map(|a| a.flow).sum::<Flow>().show(plan.units),
-                year: gallons(ways.iter().filter_map(|a| a.year).sum(), plan.units),
-                first: if known {
-                    // What has no price is not in it: then it is the least.
-                    let least = if costs.iter().any(|c| !c.unpriced.is_empty()) {
-                        "from "
-                    } else {
-                        ""
-                    };
-                    format!("{least}{}", sum(plan, costs.iter().map(FirstCost::first).sum()))
-                } else {
-                    "–".into()
-                },
-                years: years
-                    .filter(|_| known)
-                    .map_or_else(|| "–".into(), |y| sum(plan, y.into_iter().sum())),
-                areas: ways.len(),
-                of: areas.len(),
-            }
-        })
-        .collect()
 }
 
 /// What is said once heads are laid out.

@@ -9,8 +9,8 @@ use fenlo_core::climate::stations as table;
 use fenlo_core::layout::Progress;
 use fenlo_core::plan::{Date, DayRule, Rhythm, StationWish, Usage};
 use fenlo_core::runtime::{
-    Night, SheetMonth, StationTimes, Times, cost, month_volume, months, most_on_one, programmes, sheet,
-    times, used, weeks,
+    Night, SheetMonth, StationTimes, Times, cost, month_volume, months, most_on_one, programmes,
+    saved_by_months, sheet, times, used, weeks,
 };
 use fenlo_core::units::{UnitSystem, Volume};
 use fenlo_drawing::{fortnight, night_lanes, year_water};
@@ -61,6 +61,8 @@ struct Answer {
     water: String,
     water_year: String,
     cost_year: String,
+    /// What minutes by the month save.
+    by_months: String,
 }
 
 struct Tonight {
@@ -253,6 +255,7 @@ fn answer(known: &Assessed, found: &Times, year: &[SheetMonth]) -> Answer {
         water: words::round_water(month, u),
         water_year: words::round_water(year.iter().map(|m| m.water).sum(), u),
         cost_year: money(year.iter().map(|m| m.cost).sum()),
+        by_months: words::saved_by_months(saved_by_months(job, year), u),
     }
 }
 

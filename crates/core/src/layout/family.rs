@@ -26,26 +26,37 @@ impl<'a> Family<'a> {
         (!nozzles.is_empty()).then_some(Self { kind, nozzles })
     }
 
-    /// Throws to lay out for, metres: each nozzle's own, and somewhat turned down.
+    /// Throws to lay out for, metres: each nozzle's own, and somewhat turned down; the
+    /// shortest turned down farther.
     pub fn throws(&self) -> Vec<f64> {
         let mut throws: Vec<f64> = self
             .nozzles
             .iter()
             .flat_map(|n| [radius(n), radius(n) * 0.88])
             .collect();
+        // The shortest of all, as far down as it goes: on ground that its full throw is too wide for.
+        throws.extend(self.nozzles.first().map(|n| (radius(n) * 0.76).max(least(n))));
         throws.sort_by(f64::total_cmp);
         throws.dedup_by(|a, b| (*a - *b).abs() < 0.04 * *b);
         throws
     }
 
-    /// Throws to try at places that came out closer than they were asked for: where the kind keeps its rate the
-    /// same nozzle turned down in steps, else the full throws of lesser ones.
+    /// Throws to try at places that came out closer than they were asked for: the full throws of lesser nozzles
+    /// where turning down keeps the flow, and turned down in steps; of sprays there is a nozzle for every few feet,
+    /// and fewer steps do.
     pub fn closer(&self, throw: f64) -> Vec<f64> {
-        if self.kind.keeps_rate_turned_down() {
-            return [0.95, 0.9, 0.85, 0.8, 0.75, 0.7].map(|s| s * throw).to_vec();
+        let mut closer: Vec<f64> = Vec::new();
+        if !self.kind.keeps_rate_turned_down() {
+            let near = |r: &f64| *r < throw * 0.99 && *r > throw * CLOSER;
+            closer.extend(self.nozzles.iter().map(|n| radius(n)).filter(near));
         }
-        let near = |r: &f64| *r < throw * 0.99 && *r > throw * CLOSER;
-        self.nozzles.iter().map(|n| radius(n)).filter(near).collect()
+        let steps: &[f64] = match self.kind {
+            Kind::Spray => &[0.9, 0.8],
+            _ => &[0.95, 0.9, 0.85, 0.8, 0.75, 0.7],
+        };
+        closer.extend(steps.iter().map(|s| s * throw));
+        closer.retain(|r| *r >= self.least());
+        closer
     }
 
     /// The shortest throw that any of them can be turned down to, metres.

@@ -146,6 +146,7 @@ fn propose_of(
     let stopped = || progress.stopped();
     let mut candidates: Vec<Candidate<'_>> = Vec::new();
     let mut tried = 0;
+    let mut seen: Vec<(Vec<Point>, f64)> = Vec::new();
     for (pattern, heads) in strips(&field, job.catalogue(), kind, on_truck) {
         let Some(ground) = field.ground(largest) else {
             continue;
@@ -213,6 +214,11 @@ fn propose_of(
                 // spacing takes less water for the same evenness.
                 let reach = |throw: &f64| !out_of_reach(&places, *throw);
                 for throw in family.closer(throw).into_iter().filter(reach).chain([throw]) {
+                    // Another spacing and another pattern often come to the same heads.
+                    if seen.iter().any(|s| s.1 == throw && alike(&s.0, &places)) {
+                        continue;
+                    }
+                    seen.push((places.clone(), throw));
                     let new = places.iter().filter_map(|p| set(&ground, &family, *p, throw));
                     let heads: Vec<Trial<'_>> = fixed.iter().cloned().chain(new).collect();
                     let on_sheet: Vec<Proposed> = heads.iter().map(|t| on_sheet(t, &field)).collect();
@@ -286,6 +292,7 @@ fn propose_of(
     }
     // Less water is no bargain where it lies much less evenly than it might.
     let evenest = finished.iter().map(|p| p.score.du).fold(0.0, f64::max);
+    let evenest = evenest.min(EVEN_ENOUGH);
     let worth = |p: &Proposal| {
         // Strips and squares serve where circles would take many more heads.
         let shortfall = p
@@ -330,6 +337,11 @@ fn farthest(heads: &[Proposed]) -> f64 {
     (0..heads.len()).filter_map(near).fold(0.0, f64::max)
 }
 
+/// The same places, to the millimetre.
+fn alike(some: &[Point], others: &[Point]) -> bool {
+    some.len() == others.len() && some.iter().zip(others).all(|(a, b)| a.distance(*b) < 0.001)
+}
+
 /// So many places stand too far from the next for a throw that no layout of it is worth a look.
 fn out_of_reach(places: &[Point], throw: f64) -> bool {
     let most = (throw * NEAREST).powi(2);
@@ -362,12 +374,18 @@ fn stretched(job: &Job, shape: &Shape, heads: &[Proposed]) -> f64 {
 /// DU that may be given up for other virtues, and what more weighs.
 const EVENNESS: f64 = 0.02;
 const UNEVEN: f64 = 2.5;
+/// Any head-to-head layout is as even as that; more is no reason to set more heads.
+const EVEN_ENOUGH: f64 = 0.94;
+
+/// Throws so near each other, as a share, are about the same; and so many of those are searched on.
+const ALIKE: f64 = 0.08;
+const MOST_ALIKE: usize = 2;
 
 /// The best few of the candidates, on large ground fewer: by all that counts, and some by evenness alone;
-/// of one throw no more than three each, which would only find each other again.
+/// of as many heads that throw about as far no more than two each, which would only find each other again.
 fn worth_searching(candidates: Vec<Candidate<'_>>) -> Vec<Candidate<'_>> {
     let most = candidates.iter().map(|c| c.heads.len()).min().unwrap_or(0);
-    let (by_worth, by_evenness) = if most > 200 { (2, 1) } else { (5, 3) };
+    let (by_worth, by_evenness) = if most > 200 { (2, 1) } else { (6, 3) };
     let even = |c: &Candidate<'_>| c.score.worth + rate_cost(c.score.rate, c.score.own_rate);
     let worth = |c: &Candidate<'_>| c.score.worth;
     // Patterns are few, and not searched any further.
@@ -382,11 +400,11 @@ fn worth_searching(candidates: Vec<Candidate<'_>>) -> Vec<Candidate<'_>> {
         let (first, mut found) = (kept.len(), 0);
         for i in order {
             let Some(c) = left[i].take() else { continue };
-            let alike = kept[first..]
-                .iter()
-                .filter(|k| (k.throw - c.throw).abs() < 0.02 * c.throw)
-                .count();
-            if found < keep && alike < 3 {
+            let near = |k: &&Candidate<'_>| {
+                (k.throw - c.throw).abs() < ALIKE * c.throw && k.heads.len() == c.heads.len()
+            };
+            let alike = kept[first..].iter().filter(near).count();
+            if found < keep && alike < MOST_ALIKE {
                 found += 1;
                 kept.push(c);
             } else {

@@ -18,6 +18,9 @@ pub struct Unreached {
 /// Ground narrower than this is for drip alone, metres: 2 ft.
 pub(super) const DRIP_ONLY: f64 = 0.6096;
 
+/// A hand's breadth in a corner is no dry spot, m2.
+pub(super) const CRUMB: f64 = 0.2;
+
 /// What would bring water to a part that gets none.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum ReachAdvice {
@@ -70,8 +73,7 @@ pub fn unreached(coverage: &Coverage) -> Vec<Unreached> {
             next += 1;
         }
         let m2 = part.len() as f64 * grid.cell_m2();
-        // A hand's breadth in a corner is no finding.
-        if m2 < 0.2 {
+        if m2 < CRUMB {
             continue;
         }
         let clear = clear.get_or_insert_with(|| clearance(grid, &inside));

@@ -3,6 +3,7 @@
 use super::field::harm;
 use super::improve::CastWater;
 use super::rate::own_rate;
+use super::reach::CRUMB;
 use super::trial::Proposed;
 use crate::catalogue::Nozzle;
 use crate::coverage::{Coverage, FAULT_BELOW, Ground, Throw, Under, coverage, uniformity};
@@ -115,7 +116,7 @@ fn score(
     } = given;
     let rate = applied(flow, m2);
     // Evenness counts most, then water that harms or is thrown away, then what each head costs to set and
-    // keep: about a hundredth for every two heads on 100 m2. Rate is part of the layout: more water than the
+    // keep: about a hundredth for every head on 100 m2. Rate is part of the layout: more water than the
     // kind applies by itself takes more valves for the same evenness.
     let worth = du
         - 0.3 * (sc.min(10.0) - 1.0)
@@ -124,8 +125,8 @@ fn score(
         - rate_cost(rate, own_rate)
         - 2.0 * (SOUND - du).max(0.0)
         - 5.0 * unreached
-        - if unreached > 0.0 { BARE } else { 0.0 }
-        - 0.02 * heads as f64 * 25.0 / m2.max(25.0);
+        - if unreached * m2 >= CRUMB { BARE } else { 0.0 }
+        - 0.04 * heads as f64 * 25.0 / m2.max(25.0);
     Score {
         du,
         cu,
@@ -141,14 +142,16 @@ fn score(
     }
 }
 
-/// What a rate off the kind's own costs of the worth.
+/// What a rate off the kind's own costs of the worth. Over it, it takes more flow and more valves; under it,
+/// more time.
 pub(super) fn rate_cost(rate: Rate, own: Rate) -> f64 {
-    let off = (rate.mmph() / own.mmph().max(1e-9) - 1.0).abs();
-    0.05 * off + 0.6 * (off - OFF_RATE).max(0.0)
+    let off = rate.mmph() / own.mmph().max(1e-9) - 1.0;
+    let each = if off > 0.0 { 0.1 } else { 0.05 };
+    each * off.abs() + 0.6 * (off.abs() - OFF_RATE).max(0.0)
 }
 
 /// What any dry spot at all costs.
-const BARE: f64 = 0.03;
+const BARE: f64 = 0.05;
 
 /// Ideal DU under which a layout is at fault, and a little over it.
 const SOUND: f64 = FAULT_BELOW + 0.03;

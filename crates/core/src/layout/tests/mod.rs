@@ -275,7 +275,7 @@ fn proposals_are_about_as_even_as_head_to_head_by_hand_and_take_no_more_water() 
             told(&ours)
         );
         assert!(
-            ours.on_dry < 0.03 && ours.unreached == 0.0 && proposal.unreached.is_empty(),
+            ours.on_dry < 0.03 && ours.unreached < 0.001 && proposal.unreached.is_empty(),
             "{name}: {}",
             told(&ours)
         );

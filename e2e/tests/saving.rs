@@ -116,3 +116,69 @@ async fn what_is_refused_stays_told_until_it_is_mended_or_sent_again() -> Result
     b.quit().await?;
     site.stop().await
 }
+
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn forms_that_lead_elsewhere_wait_for_the_server_too() -> Result<()> {
+    let mut site = Site::start().await?;
+    let b = Browser::open(&site.address, 1280, 800).await?;
+    // A price that is put in while the server is away: it waits, and is there once.
+    b.go("/prices").await?;
+    site.kill();
+    for (field, text) in [
+        ("#put-number", "K-77"),
+        ("#put-supplier", "North"),
+        ("#put-price", "12.50"),
+    ] {
+        b.fill(field, text).await?;
+    }
+    let put = "form[action='/prices/put']";
+    b.click(&format!("{put} button")).await?;
+    b.until_says(&format!("{put} .form-says"), "Not saved: no connection")
+        .await?;
+    ensure!(b.value("#put-price").await? == "12.50", "nothing typed is lost");
+    site.revive().await?;
+    b.until_says("#page", "K-77").await?;
+    b.go("/prices?search=K-77").await?;
+    let rows = "return [...document.querySelectorAll('#page td')].filter(t => t.textContent.trim() == 'K-77').length";
+    b.until_js(rows, |n| n == "1").await?;
+
+    // A new job is begun once, and can be called off while it waits.
+    b.go("/").await?;
+    site.kill();
+    b.fill("#new-name", "Behind the barn").await?;
+    let new = "form[action='/jobs']";
+    b.click(&format!("{new} .btn-earth")).await?;
+    b.until_says(&format!("{new} .form-says"), "Not saved").await?;
+    b.click(&format!("{new} .form-says button")).await?;
+    site.revive().await?;
+    b.go("/").await?;
+    ensure!(
+        !b.text("#page").await?.contains("Behind the barn"),
+        "it was called off"
+    );
+    b.fill("#new-name", "Behind the mill").await?;
+    b.click(&format!("{new} .btn-earth")).await?;
+    b.until_says(".job-name", "Behind the mill").await?;
+
+    // A figure that can't be comes back at its place, as ever; of two buttons the one that was pressed counts.
+    b.go("/prices").await?;
+    for (field, text) in [
+        ("#put-number", "K-78"),
+        ("#put-supplier", "North"),
+        ("#put-price", "dear"),
+    ] {
+        b.fill(field, text).await?;
+    }
+    b.click(&format!("{put} button")).await?;
+    b.until_says("#page", "‘dear’ is not a price").await?;
+    b.click(".message button").await?;
+    b.until_says(&format!("{put} .form-says"), "‘dear’ is not a price")
+        .await?;
+    ensure!(b.value("#put-number").await? == "K-78", "nothing typed is lost");
+    b.go("/jobs/3/details").await?;
+    b.click("form[action='/jobs/3/copy'] button[value='template']")
+        .await?;
+    b.until_says("#page", "emplate").await?;
+    b.quit().await?;
+    site.stop().await
+}

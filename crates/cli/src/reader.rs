@@ -13,7 +13,7 @@ const REFUSED: i32 = 3;
 
 /// Reads the file; exits with 3 where it is refused.
 pub fn run(kind: &str, name: &str, page: usize) -> Result<()> {
-    let kind = Foreign::parse(kind).context("drawing, picture, job or prices")?;
+    let kind = Foreign::parse(kind).context("drawing, picture, job, prices, chart or climate")?;
     let limits = kind.limits();
     bound(limits)?;
     // A panic is a fault of the file: one line, no trace of ours.

@@ -13,6 +13,7 @@
 use fenlo_core::catalogue::{ChartRow, Kind, OwnNozzle};
 use fenlo_core::units::{Flow, Length, Pressure};
 use rust_decimal::Decimal;
+use serde::{Deserialize, Serialize};
 use std::fmt::Write;
 
 /// Largest file that is read, bytes.
@@ -21,7 +22,7 @@ const MOST_ROWS: usize = 5_000;
 const MOST_FAULTS: usize = 50;
 
 /// Something in a chart that can't be used.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 pub struct ChartFault {
     /// Line of the file, from 1.
     pub line: usize,

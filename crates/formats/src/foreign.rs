@@ -8,12 +8,15 @@
 //! | picture | a line of JSON, then the picture packed anew |
 //! | job | a line of JSON, the job file as we write it, then the picture that came with it |
 //! | prices | [`PriceBook`] as JSON |
+//! | chart, climate | [`Sifted`] as JSON |
 //! | refused | [`Told`] as a JSON list |
 
 use crate::drawing::{Drawing, read_dxf, read_geojson};
 use crate::job_pack::unpack_job;
 use crate::picture::{Scan, read_picture};
-use crate::{read_job, read_prices, write_job};
+use crate::{ChartFault, read_chart, read_climate, read_job, read_prices, write_job};
+use fenlo_core::catalogue::{Kind, OwnNozzle};
+use fenlo_core::climate::Climate;
 use fenlo_core::pricing::PriceBook;
 use serde::{Deserialize, Serialize};
 
@@ -28,6 +31,10 @@ pub enum Foreign {
     Job,
     /// A price book, CSV or XLSX.
     Prices,
+    /// A chart of nozzles, CSV; it is called by the word of their kind, or nothing.
+    Chart,
+    /// A climate by months or days, CSV; it is called by the latitude in degrees, or nothing.
+    Climate,
 }
 
 /// What reading may take.
@@ -46,7 +53,14 @@ pub const MOST_HANDED: usize = 32_000_000;
 
 impl Foreign {
     /// All kinds.
-    pub const ALL: [Self; 4] = [Self::Drawing, Self::Picture, Self::Job, Self::Prices];
+    pub const ALL: [Self; 6] = [
+        Self::Drawing,
+        Self::Picture,
+        Self::Job,
+        Self::Prices,
+        Self::Chart,
+        Self::Climate,
+    ];
 
     /// Its word on the command line.
     pub fn word(self) -> &'static str {
@@ -55,6 +69,8 @@ impl Foreign {
             Self::Picture => "picture",
             Self::Job => "job",
             Self::Prices => "prices",
+            Self::Chart => "chart",
+            Self::Climate => "climate",
         }
     }
 
@@ -70,6 +86,9 @@ impl Foreign {
             Self::Picture => (700, 10, crate::picture::MOST_BYTES),
             Self::Job => (800, 12, crate::job_pack::MOST_PACKED),
             Self::Prices => (900, 15, crate::MOST_PRICES),
+            // Over its own limit it is told by the line.
+            Self::Chart => (300, 5, 2 * crate::MOST_CHART),
+            Self::Climate => (300, 5, 2 * crate::MOST_CLIMATE),
         };
         Limits {
             memory: memory * 1_000_000,
@@ -88,6 +107,16 @@ pub struct Told {
     pub message: String,
 }
 
+impl From<Told> for ChartFault {
+    /// Of a table the first line stands for the whole.
+    fn from(told: Told) -> Self {
+        Self {
+            line: told.at.trim_start_matches("line ").parse().unwrap_or(1),
+            message: told.message,
+        }
+    }
+}
+
 impl Told {
     /// Of the file as a whole.
     pub fn of_file(message: impl Into<String>) -> Vec<Self> {
@@ -96,6 +125,15 @@ impl Told {
             message: message.into(),
         }]
     }
+}
+
+/// What of a table could be used, and which lines could not.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Sifted<T> {
+    /// What could be used.
+    pub found: T,
+    /// What is wrong with the rest, by line.
+    pub faults: Vec<ChartFault>,
 }
 
 #[derive(Serialize, Deserialize)]
@@ -206,6 +244,17 @@ pub fn read_foreign(kind: Foreign, name: &str, page: usize, bytes: Vec<u8>) -> R
             })?;
             serde_json::to_vec(&book).map_err(|e| Told::of_file(e.to_string()))?
         }
+        Foreign::Chart => {
+            let kind: Option<Kind> = serde_json::from_value(name.into()).ok();
+            // Where they are to be kept they get names of their own.
+            let (found, faults) = read_chart(&String::from_utf8_lossy(&bytes), kind, str::to_owned);
+            sifted(found, faults)?
+        }
+        Foreign::Climate => {
+            let latitude = name.parse().ok().filter(|l: &f64| l.is_finite());
+            let (found, faults) = read_climate(&String::from_utf8_lossy(&bytes), latitude);
+            sifted(found, faults)?
+        }
     };
     if out.len() > MOST_HANDED {
         let most = MOST_HANDED / 1_000_000;
@@ -222,6 +271,10 @@ pub fn read_foreign(kind: Foreign, name: &str, page: usize, bytes: Vec<u8>) -> R
 /// It was not written by [`read_foreign`] of this version.
 pub fn take_drawing(handed: &[u8]) -> Result<Drawing, String> {
     serde_json::from_slice(handed).map_err(|e| e.to_string())
+}
+
+fn sifted<T: Serialize>(found: T, faults: Vec<ChartFault>) -> Result<Vec<u8>, Vec<Told>> {
+    serde_json::to_vec(&Sifted { found, faults }).map_err(|e| Told::of_file(e.to_string()))
 }
 
 fn head_line(head: &impl Serialize) -> Result<Vec<u8>, Vec<Told>> {
@@ -273,9 +326,43 @@ pub fn take_prices(handed: &[u8]) -> Result<PriceBook, String> {
     serde_json::from_slice(handed).map_err(|e| e.to_string())
 }
 
+/// Nozzles of a chart as they were handed over; each has its label for an id.
+///
+/// # Errors
+/// It was not written by [`read_foreign`] of this version.
+pub fn take_chart(handed: &[u8]) -> Result<Sifted<Vec<OwnNozzle>>, String> {
+    serde_json::from_slice(handed).map_err(|e| e.to_string())
+}
+
+/// A climate as it was handed over; none where no line could be used.
+///
+/// # Errors
+/// It was not written by [`read_foreign`] of this version.
+pub fn take_climate(handed: &[u8]) -> Result<Sifted<Option<Climate>>, String> {
+    serde_json::from_slice(handed).map_err(|e| e.to_string())
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn charts_and_climates_are_handed_over_with_their_faults_by_line() {
+        let chart = "name,psi,arc,ft,gpm\nMill 12,30,180,12,1.30\nMill 15,30,180,lots,1.85\n";
+        let handed = read_foreign(Foreign::Chart, "spray", 1, chart.into()).unwrap();
+        let taken = take_chart(&handed).unwrap();
+        let (found, faults) = read_chart(chart, Some(Kind::Spray), str::to_owned);
+        assert_eq!((&taken.found, &taken.faults), (&found, &faults));
+        assert_eq!((found.len(), found[0].kind, faults[0].line), (1, Kind::Spray, 3));
+        let climate = "date,tmin C,tmax C\n2024-07-01,14,29\n2024-07-02,15,30\n";
+        let handed = read_foreign(Foreign::Climate, "44.6", 1, climate.into()).unwrap();
+        let taken = take_climate(&handed).unwrap();
+        assert_eq!((taken.found, taken.faults), read_climate(climate, Some(44.6)));
+        // Without a latitude the temperatures give nothing, and that is told.
+        let handed = read_foreign(Foreign::Climate, "", 1, climate.into()).unwrap();
+        let taken = take_climate(&handed).unwrap();
+        assert!(taken.found.is_none() && !taken.faults.is_empty());
+    }
 
     #[test]
     fn a_drawing_is_handed_over_to_the_same_bits() {

@@ -88,6 +88,24 @@ async fn a_book_is_kept_found_and_given_back_exactly(pool: PgPool) {
 }
 
 #[sqlx::test(migrations = false)]
+async fn a_number_is_found_by_its_letters_and_digits_whatever_parts_them(pool: PgPool) {
+    let store = store(&pool).await;
+    let numbers = ["K-77", "12.5-AB", "1/2in", "Ø32_x"];
+    let prices = numbers.iter().map(|n| price(n, "North", "1")).collect();
+    store
+        .take_prices(&book("USD", prices), Taking::Beside)
+        .await
+        .unwrap();
+    for search in [
+        "K-77", "k77", "k 77", "77", "12.5", "12.5-ab", "1/2", "1/2in", "ø32",
+    ] {
+        let found = store.search_prices(search, 0, 50).await.unwrap();
+        let wanted = if search == "k77" { 0 } else { 1 };
+        assert_eq!(found.total, wanted, "{search}");
+    }
+}
+
+#[sqlx::test(migrations = false)]
 async fn a_new_book_stands_beside_the_old_one_or_in_its_place(pool: PgPool) {
     let store = store(&pool).await;
     let first = book(

@@ -13,6 +13,7 @@ use axum::response::{Html, IntoResponse, Redirect, Response};
 use fenlo_formats::foreign::Told;
 use std::collections::HashMap;
 use std::fs::File;
+use std::io::{Seek, Write};
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::{Duration, Instant};
@@ -174,6 +175,40 @@ impl Readings {
         Arc::clone(all.entry(company).or_default())
     }
 
+    /// Reads a pasted text when its turn comes, and waits for it: it is small, and its reader ends soon.
+    ///
+    /// # Errors
+    /// The company has too many files in hand; within, what is wrong with the text.
+    pub async fn pasted(
+        &self,
+        company: i64,
+        ask: Ask,
+        text: String,
+    ) -> Result<Result<Vec<u8>, Vec<Told>>, AppError> {
+        let _pending = self.one_more(company)?;
+        let turn = self.turns.turn(company).await;
+        let _turn = turn.ok_or_else(|| AppError::broken("stopping"))?;
+        let file = tokio::task::spawn_blocking(move || -> std::io::Result<File> {
+            let mut file = tempfile::tempfile()?;
+            file.write_all(text.as_bytes())?;
+            file.rewind()?;
+            Ok(file)
+        });
+        let file = file.await.map_err(AppError::broken)?.map_err(AppError::broken)?;
+        Ok(helper::read(&ask, file).await)
+    }
+
+    fn one_more(&self, company: i64) -> Result<Pending, AppError> {
+        let pending = Pending(self.in_hand(company));
+        let was = pending.0.fetch_add(1, Ordering::Relaxed);
+        if was >= MOST_PENDING {
+            return Err(AppError::Busy(format!(
+                "{MOST_PENDING} files are being read or wait already. Send this one again in a minute."
+            )));
+        }
+        Ok(pending)
+    }
+
     /// Reads a file when its turn comes; `then` keeps what was handed over, or says what is wrong with it.
     ///
     /// # Errors
@@ -189,13 +224,7 @@ impl Readings {
     where
         Kept: Future<Output = Result<Ended, AppError>> + Send,
     {
-        let pending = Pending(self.in_hand(company));
-        let was = pending.0.fetch_add(1, Ordering::Relaxed);
-        if was >= MOST_PENDING {
-            return Err(AppError::Busy(format!(
-                "{MOST_PENDING} files are being read or wait already. Send this one again in a minute."
-            )));
-        }
+        let pending = self.one_more(company)?;
         let reading = Arc::new(Reading {
             key: keys::fresh()?,
             name: ask.name.clone(),

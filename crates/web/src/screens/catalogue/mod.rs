@@ -10,6 +10,7 @@ use crate::assessed::Assessed;
 use crate::error::AppError;
 use crate::fields::Fields;
 use crate::place::{Here, Screen};
+use crate::reading::Ask;
 use crate::submit::{FormAt, Sent, submit};
 use crate::uploads::{MOST_FILE, give};
 use axum::Router;
@@ -19,7 +20,8 @@ use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use fenlo_core::catalogue::OwnNozzle;
 use fenlo_core::plan::Edit;
-use fenlo_formats::write_chart;
+use fenlo_formats::foreign::{Foreign, Sifted, take_chart};
+use fenlo_formats::{ChartFault, write_chart};
 use serde::Deserialize;
 
 pub use view::body;
@@ -68,6 +70,26 @@ async fn nozzle(
     Ok(Html(view::detail(&known, found.ok_or(AppError::NotFound)?)?).into_response())
 }
 
+/// A pasted chart as its reader hands it over.
+async fn sifted(app: &App, fields: &Fields) -> Result<Sifted<Vec<OwnNozzle>>, AppError> {
+    let ask = Ask {
+        kind: Foreign::Chart,
+        name: read::kind_of_chart(fields),
+        page: 1,
+    };
+    let handed = app
+        .readings
+        .pasted(app.store.company(), ask, fields.text("chart"))
+        .await?;
+    match handed {
+        Ok(handed) => take_chart(&handed).map_err(AppError::broken),
+        Err(told) => Ok(Sifted {
+            found: Vec::new(),
+            faults: told.into_iter().map(ChartFault::from).collect(),
+        }),
+    }
+}
+
 /// What a chart would bring. Nothing is saved.
 async fn preview(
     Sent {
@@ -77,8 +99,10 @@ async fn preview(
     }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
+    let fields = Fields::new(pairs, known.job().units);
+    let sifted = sifted(&app, &fields).await?;
     compute(move || {
-        let chart = read::chart(known.job(), &Fields::new(pairs, known.job().units));
+        let chart = read::chart(known.job(), &fields, sifted);
         Ok(Html(view::preview(&known, chart)?).into_response())
     })
     .await?
@@ -92,8 +116,10 @@ async fn save(
         pairs,
     }: Sent<i64>,
 ) -> Result<Response, AppError> {
-    let read = |known: &Assessed, f: &mut Fields| {
-        let nozzles = read::chart(known.job(), f).nozzles;
+    let fields = Fields::new(pairs.clone(), app.job(job).await?.job().units);
+    let sifted = sifted(&app, &fields).await?;
+    let read = move |known: &Assessed, f: &mut Fields| {
+        let nozzles = read::chart(known.job(), f, sifted).nozzles;
         let first = nozzles.first().map(|n| n.id.clone());
         let none = "that chart holds no nozzle that can be used";
         let first = first.ok_or_else(|| AppError::Bad(none.into()))?;

@@ -7,7 +7,8 @@ use fenlo_core::job::Job;
 use fenlo_core::layout::LAID_OUT;
 use fenlo_core::plan::{Edit, EditError, Plan, SetFavourites};
 use fenlo_core::units::{Flow, Length, Pressure};
-use fenlo_formats::{ChartFault, read_chart};
+use fenlo_formats::ChartFault;
+use fenlo_formats::foreign::Sifted;
 
 pub const FIELDS: [&str; 7] = ["name", "kind", "pressure", "arc", "radius", "flow", "price"];
 
@@ -51,10 +52,23 @@ fn id_of(plan: &Plan, label: &str, kind: Option<Kind>) -> String {
         .unwrap_or(base)
 }
 
-pub fn chart(plan: &Plan, f: &Fields) -> Chart {
+/// The kind that a form says for a whole chart, by its word; empty: each row says its own.
+pub fn kind_of_chart(f: &Fields) -> String {
+    let kind = f.text("kind");
+    let known = LAID_OUT.into_iter().any(|k| word(&k) == kind);
+    if known { kind } else { String::new() }
+}
+
+/// A chart as its reader handed it over, held against the job.
+pub fn chart(plan: &Plan, f: &Fields, read: Sifted<Vec<OwnNozzle>>) -> Chart {
     let (text, kind) = (f.text("chart"), f.text("kind"));
-    let of_kind = LAID_OUT.into_iter().find(|k| word(k) == kind);
-    let (mut nozzles, faults) = read_chart(&text, of_kind, |name| id_of(plan, name, None));
+    let Sifted {
+        found: mut nozzles,
+        faults,
+    } = read;
+    for nozzle in &mut nozzles {
+        nozzle.id = id_of(plan, &nozzle.label, None);
+    }
     // Two names may fall on one id.
     for i in 1..nozzles.len() {
         while nozzles[..i].iter().any(|n| n.id == nozzles[i].id) {

@@ -11,6 +11,7 @@ use crate::assessed::Assessed;
 use crate::error::AppError;
 use crate::fields::Fields;
 use crate::place::{Here, Screen};
+use crate::reading::Ask;
 use crate::submit::{FormAt, Sent, submit};
 use crate::uploads::give;
 use axum::Router;
@@ -21,7 +22,8 @@ use axum::routing::{get, post};
 use fenlo_core::layout::Progress;
 use fenlo_core::plan::{Date, Edit, SetClimate, SetWatering};
 use fenlo_core::runtime::{peak_month, sheet, times_watched};
-use fenlo_formats::{write_calendar, write_sheet};
+use fenlo_formats::foreign::{Foreign, Sifted, take_climate};
+use fenlo_formats::{ChartFault, write_calendar, write_sheet};
 use serde::Deserialize;
 use std::sync::Arc;
 use std::time::{SystemTime, UNIX_EPOCH};
@@ -111,13 +113,40 @@ macro_rules! forms {
     )*};
 }
 
+/// A file of months or days, read by a helper.
+async fn from_file(
+    Sent {
+        app,
+        path: job,
+        pairs,
+    }: Sent<i64>,
+) -> Result<Response, AppError> {
+    let mut fields = Fields::new(pairs.clone(), app.job(job).await?.job().units);
+    let ask = Ask {
+        kind: Foreign::Climate,
+        name: read::latitude(&mut fields).map_or(String::new(), |l| l.to_string()),
+        page: 1,
+    };
+    let handed = app
+        .readings
+        .pasted(app.store.company(), ask, fields.text("text"))
+        .await?;
+    let sifted = match handed {
+        Ok(handed) => take_climate(&handed).map_err(AppError::broken)?,
+        Err(told) => Sifted {
+            found: None,
+            faults: told.into_iter().map(ChartFault::from).collect(),
+        },
+    };
+    let at = FormAt::new("file", &["text", "latitude"]);
+    change(&app, job, at, pairs, move |_, f| read::from_file(f, sifted)).await
+}
+
 forms! {
     /// Evaporation and rain by month, as typed.
     climate: "climate", read::CLIMATE_FIELDS, read::climate;
     /// A station of the built-in table.
     from_table: "table", ["table", "form"], read::from_table;
-    /// A file of months or days.
-    from_file: "file", ["text", "latitude"], read::from_file;
     /// Window, days, controller.
     hours: "hours", read::HOURS_FIELDS, read::hours;
     /// What is wished of one station.

@@ -12,7 +12,7 @@ use fenlo_core::plan::{
 };
 use fenlo_core::runtime::stations as stations_of;
 use fenlo_core::units::{LPM_PER_GPM, UnitSystem, Volume};
-use fenlo_formats::read_climate;
+use fenlo_formats::foreign::Sifted;
 use rust_decimal::Decimal;
 
 /// Fields of a month's evaporation, January first.
@@ -102,13 +102,22 @@ pub fn from_table(_: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
     Ok(SetClimate { climate }.into())
 }
 
-pub fn from_file(_: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
+/// The latitude of a form, degrees; none where the field is empty.
+pub fn latitude(f: &mut Fields) -> Option<f64> {
     let latitude = Some(f.number("latitude")).filter(|_| !f.get("latitude").is_empty());
     if latitude.is_some_and(|l| !(-89.0..=89.0).contains(&l)) {
         f.fault("latitude", "degrees from -89 to 89, north positive");
     }
-    let text = f.text("text");
-    let (climate, faults) = read_climate(&text, latitude);
+    latitude
+}
+
+/// A file of months or days, as its reader handed it over.
+pub fn from_file(f: &mut Fields, read: Sifted<Option<Climate>>) -> Result<Edit, AppError> {
+    latitude(f);
+    let Sifted {
+        found: climate,
+        faults,
+    } = read;
     let said: Vec<String> = faults
         .iter()
         .take(6)

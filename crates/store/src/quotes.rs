@@ -64,6 +64,15 @@ pub struct OpenShare {
     pub what: Shared,
 }
 
+/// Sixteen bytes at the least in hexadecimal, as pages are given them: a token made of it can't be guessed.
+fn is_strong(key: &str) -> bool {
+    key.len() >= 32 && key.bytes().all(|b| b.is_ascii_hexdigit())
+}
+
+fn hex(bytes: &[u8]) -> String {
+    bytes.iter().map(|b| format!("{b:02x}")).collect()
+}
+
 fn hash(token: &str) -> Vec<u8> {
     Sha256::digest(token.as_bytes()).to_vec()
 }
@@ -174,10 +183,18 @@ impl Scope {
     }
 
     /// Makes a link that shows something of a job until the end of a day; its token, which is kept nowhere.
+    /// With a key of strong randomness that only the page had, the same wish gives the same link however often it
+    /// is sent; another wish, or another key, another one.
     ///
     /// # Errors
     /// [`StoreError::NotFound`], [`StoreError::Full`], [`StoreError::Unavailable`].
-    pub async fn share(&self, job: i64, what: Shared, until: Date) -> Result<String, StoreError> {
+    pub async fn share(
+        &self,
+        job: i64,
+        what: Shared,
+        until: Date,
+        key: Option<&str>,
+    ) -> Result<String, StoreError> {
         let mut tx = self.pool.begin().await?;
         sqlx::query_scalar!(
             "select seq from jobs where id = $1 and company_id = $2 and shelf <> 'deleted' for update",
@@ -186,6 +203,25 @@ impl Scope {
         )
         .fetch_one(&mut *tx)
         .await?;
+        let token = match key.filter(|k| is_strong(k)) {
+            Some(key) => hex(&hash(&format!("{key} {} {job} {what:?} {until}", self.company))),
+            // 244 bits of the database's strong randomness.
+            None => sqlx::query_scalar!(
+                r#"select replace(gen_random_uuid()::text || gen_random_uuid()::text, '-', '') as "token!""#
+            )
+            .fetch_one(&mut *tx)
+            .await?,
+        };
+        let made = sqlx::query_scalar!(
+            r#"select exists (select from shares where hash = $1 and job_id = $2) as "made!""#,
+            hash(&token),
+            job
+        )
+        .fetch_one(&mut *tx)
+        .await?;
+        if made {
+            return Ok(token);
+        }
         let open = sqlx::query_scalar!(
             r#"select count(*) as "n!" from shares where job_id = $1 and ended_at is null and until >= current_date"#,
             job
@@ -195,12 +231,6 @@ impl Scope {
         if open >= MOST_SHARES {
             return Err(StoreError::Full("links"));
         }
-        // 244 bits of the database's strong randomness.
-        let token = sqlx::query_scalar!(
-            r#"select replace(gen_random_uuid()::text || gen_random_uuid()::text, '-', '') as "token!""#
-        )
-        .fetch_one(&mut *tx)
-        .await?;
         let (word, quote) = match what {
             Shared::Quote(id) => ("quote", Some(id)),
             Shared::Plan => ("plan", None),

@@ -182,9 +182,9 @@ async fn a_link_works_until_it_is_ended_or_its_day_is_over_and_its_token_is_kept
     let store = database.scope(THIS_COMPANY);
     let job = store.create(&Plan::new("Shared", UnitSystem::Us)).await.unwrap();
     let far: Date = "2199-01-01".parse().unwrap();
-    let token = store.share(job, Shared::Plan, far).await.unwrap();
+    let token = store.share(job, Shared::Plan, far, None).await.unwrap();
     assert_eq!(token.len(), 64);
-    let other = store.share(job, Shared::Plan, far).await.unwrap();
+    let other = store.share(job, Shared::Plan, far, None).await.unwrap();
     assert_ne!(token, other);
     assert_eq!(database.shared(&token).await.unwrap().job, job);
     let (kept,): (i64,) = sqlx::query_as(
@@ -200,10 +200,30 @@ async fn a_link_works_until_it_is_ended_or_its_day_is_over_and_its_token_is_kept
     assert!(matches!(database.shared(&token).await, Err(StoreError::NotFound)));
     assert!(database.shared(&other).await.is_ok());
     let past = store
-        .share(job, Shared::Plan, "2020-01-01".parse().unwrap())
+        .share(job, Shared::Plan, "2020-01-01".parse().unwrap(), None)
         .await
         .unwrap();
     assert!(matches!(database.shared(&past).await, Err(StoreError::NotFound)));
+    // One wish sent twice is one link; another day, or a key that could be guessed, another.
+    let key = "0123456789abcdef0123456789abcdef";
+    let links = store.shares(job).await.unwrap().len();
+    let once = store.share(job, Shared::Plan, far, Some(key)).await.unwrap();
+    let twice = store.share(job, Shared::Plan, far, Some(key)).await.unwrap();
+    assert_eq!(
+        (&once, store.shares(job).await.unwrap().len()),
+        (&twice, links + 1)
+    );
+    assert_eq!((once.len(), database.shared(&once).await.unwrap().job), (64, job));
+    let near: Date = "2198-01-01".parse().unwrap();
+    assert_ne!(
+        store.share(job, Shared::Plan, near, Some(key)).await.unwrap(),
+        once
+    );
+    let weak = [
+        store.share(job, Shared::Plan, far, Some("k-1")).await.unwrap(),
+        store.share(job, Shared::Plan, far, Some("k-1")).await.unwrap(),
+    ];
+    assert_ne!(weak[0], weak[1]);
     // A quote of another job can't be shown through this one.
-    assert!(store.share(job, Shared::Quote(1), far).await.is_err());
+    assert!(store.share(job, Shared::Quote(1), far, None).await.is_err());
 }

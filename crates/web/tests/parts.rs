@@ -163,6 +163,8 @@ async fn a_quote_is_kept_compared_accepted_and_shown_by_a_link(pool: PgPool) {
         &format!("what=quote&version=1&until={soon}"),
     )
     .await;
+    let key = body(&linked).split("name=\"key\" value=\"").nth(1).unwrap();
+    assert_eq!(key.split('"').next().unwrap().len(), 32, "the page's own key");
     let path = body(&linked).split("value=\"/shared/").nth(1).unwrap();
     let token = path.split('"').next().unwrap().to_owned();
     let shown = get(at, &format!("/shared/{token}")).await;

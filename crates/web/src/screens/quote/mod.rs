@@ -214,7 +214,7 @@ async fn share(
             Shared::Quote(kept.iter().find(of).ok_or(AppError::NotFound)?.id)
         }
     };
-    let token = app.store.share(job, what, until).await?;
+    let token = app.store.share(job, what, until, Some(fields.get("key"))).await?;
     versions_of(&app, job, Some(format!("/shared/{token}"))).await
 }
 

@@ -177,6 +177,7 @@ struct Versions {
     shares: Vec<Share>,
     link: Option<String>,
     until: String,
+    key: String,
 }
 
 struct Version {
@@ -245,6 +246,7 @@ pub fn versions(
             .collect(),
         link,
         until: super::today().days_later(30).to_string(),
+        key: crate::keys::for_form(),
     }
     .render()?)
 }

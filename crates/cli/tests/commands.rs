@@ -411,6 +411,15 @@ fn times_are_told_as_text_and_as_json_and_what_is_wrong_is_named() {
     assert!(given >= minutes - 0.5, "{given} of {minutes}");
     let night = &json["night"];
     assert!(night["finish"].as_u64() >= night["lower_bound"].as_u64());
+    // Other months want less than July: left at July's minutes each would give more than it should.
+    let saved = json["saved_by_months"]["litres"].as_f64().unwrap();
+    let year: f64 = json["year"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .filter_map(|m| m["litres"].as_f64())
+        .sum();
+    assert!(saved > 0.0 && saved < year, "{saved} of {year}");
     let runs: u64 = stations.iter().map(|s| s["cycles"].as_u64().unwrap()).sum();
     assert_eq!(night["runs"].as_array().unwrap().len() as u64, runs);
     assert!(night["lowest_margin_kpa"].is_number());

@@ -411,6 +411,21 @@ async fn a_long_comparison_says_how_far_it_is_and_stops_when_asked(pool: PgPool)
         }
         tokio::time::sleep(std::time::Duration::from_millis(100)).await;
     }
+    // Once all are found each way is held against one of them; against itself none is.
+    for _ in 0..200 {
+        if !body(&last).contains("<progress") {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+        last = ask(at, "GET /jobs/1/layout/progress HTTP/1.1", "").await;
+    }
+    let page = body(&last);
+    assert!(page.contains("The others are held against "), "{page}");
+    assert!(
+        page.matches("<b>Against ").count() + 1 <= page.matches("<h3>").count(),
+        "{page}"
+    );
+    assert!(page.contains("less a year") || page.contains("more a year") || page.contains("the same water"));
     assert_eq!(
         status(
             &gesture(

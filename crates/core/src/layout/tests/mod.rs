@@ -372,6 +372,30 @@ fn rotors_keep_to_the_rates_they_are_made_for_where_the_ground_is_wide_enough() 
 }
 
 #[test]
+fn a_lawn_that_large_throws_are_too_wide_for_gets_shorter_ones_that_lie_evenly() {
+    // 60 x 40 ft: four by three heads 20 ft apart, turned to about 26 ft, instead of six of 36 ft with their water
+    // on half the heads' ground.
+    for (w, h) in [(60.0, 40.0), (40.0, 60.0)] {
+        let p = laid(&plan_of(rect(0.0, 0.0, w * FT, h * FT)), Kind::RotorMid).unwrap();
+        assert!(
+            p.score.du > 0.86 && p.score.overspray < 0.05,
+            "{w} x {h}: {}",
+            told(&p.score)
+        );
+        assert_eq!(p.heads.len(), 12, "{w} x {h}");
+    }
+    // Evenness beyond what any head-to-head layout has is no reason to set more heads.
+    for (kind, most) in [(Kind::Spray, 12), (Kind::Rotator, 12)] {
+        let p = laid(&plan_of(rect(0.0, 0.0, 36.0 * FT, 48.0 * FT)), kind).unwrap();
+        assert!(
+            p.heads.len() <= most && p.score.du > 0.9,
+            "{kind:?}: {}",
+            told(&p.score)
+        );
+    }
+}
+
+#[test]
 fn what_a_kind_applies_by_itself_is_one_rate_where_it_is_matched_and_a_range_where_not() {
     let job = Job::of(&plan_of(rect(0.0, 0.0, 10.0, 10.0)));
     let catalogue = job.catalogue();

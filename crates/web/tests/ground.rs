@@ -422,7 +422,7 @@ async fn a_long_comparison_says_how_far_it_is_and_stops_when_asked(pool: PgPool)
     let page = body(&last);
     assert!(page.contains("The others are held against "), "{page}");
     assert!(
-        page.matches("<b>Against ").count() + 1 <= page.matches("<h3>").count(),
+        page.matches("<b>Against ").count() < page.matches("<h3>").count(),
         "{page}"
     );
     assert!(page.contains("less a year") || page.contains("more a year") || page.contains("the same water"));

@@ -118,7 +118,7 @@ pub fn first_cost(cost: &FirstCost, currency: &str) -> Working {
 /// paid back in 1.5 years".
 pub fn saving(saving: &Saving, u: UnitSystem, currency: &str) -> String {
     let litres = saving.water.litres();
-    let water = crate::round_water(two_digits(saving.water, u), u);
+    let water = crate::round_water(two_digits(saving.water, u), u).replace(".0 m³", " m³");
     let money = saving.money.filter(|sum| !sum.round().is_zero());
     let mut said = match money {
         _ if saving.is_alike() => "the same water".to_owned(),

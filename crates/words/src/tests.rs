@@ -467,5 +467,14 @@ fn a_saving_is_said_with_its_money_and_when_it_is_paid_back() {
         said(-500.0, Some(-3), Some(8)),
         "the same water, 8 USD more to put in"
     );
+    let metric = Saving {
+        against: Kind::RotorMid,
+        because: Against::Planned,
+        water: Volume::from_litres(31_240.0),
+        of: Volume::from_litres(90_000.0),
+        money: None,
+        more: None,
+    };
+    assert_eq!(saving(&metric, UnitSystem::Metric, "EUR"), "31 m³ less a year");
     assert!(said(5000.0, Some(1), Some(100)).ends_with("not paid back in 30 years"));
 }

@@ -71,11 +71,16 @@ impl Site {
             std::process::id(),
             NEXT.fetch_add(1, Ordering::Relaxed)
         );
-        // The name is made of digits here, no input of anyone's.
-        let create = sqlx::AssertSqlSafe(format!("create database {database}"));
-        sqlx::raw_sql(create)
-            .execute(&mut PgConnection::connect(&admin).await?)
-            .await?;
+        // The name is made of digits here, no input of anyone's. A process of the same number may have left one.
+        let mut at = PgConnection::connect(&admin).await?;
+        for statement in [
+            format!("drop database if exists {database} with (force)"),
+            format!("create database {database}"),
+        ] {
+            sqlx::raw_sql(sqlx::AssertSqlSafe(statement))
+                .execute(&mut at)
+                .await?;
+        }
         let url = format!("{server}/{database}");
         let store = Store::open(&url).await?;
         fenlo_web::load_jobs(&store, &FIXTURES).await?;

@@ -15,8 +15,7 @@ use crate::drawing::{Drawing, read_dxf, read_geojson};
 use crate::job_pack::unpack_job;
 use crate::picture::{Scan, read_picture};
 use crate::{ChartFault, read_chart, read_climate, read_job, read_prices, write_job};
-use fenlo_core::catalogue::{Kind, OwnNozzle};
-use fenlo_core::climate::Climate;
+use fenlo_core::catalogue::Kind;
 use fenlo_core::pricing::PriceBook;
 use serde::{Deserialize, Serialize};
 
@@ -326,41 +325,35 @@ pub fn take_prices(handed: &[u8]) -> Result<PriceBook, String> {
     serde_json::from_slice(handed).map_err(|e| e.to_string())
 }
 
-/// Nozzles of a chart as they were handed over; each has its label for an id.
+/// What a table of nozzles (each has its label for an id) or of a climate gave, as it was handed over.
 ///
 /// # Errors
 /// It was not written by [`read_foreign`] of this version.
-pub fn take_chart(handed: &[u8]) -> Result<Sifted<Vec<OwnNozzle>>, String> {
-    serde_json::from_slice(handed).map_err(|e| e.to_string())
-}
-
-/// A climate as it was handed over; none where no line could be used.
-///
-/// # Errors
-/// It was not written by [`read_foreign`] of this version.
-pub fn take_climate(handed: &[u8]) -> Result<Sifted<Option<Climate>>, String> {
+pub fn take_sifted<T: serde::de::DeserializeOwned>(handed: &[u8]) -> Result<Sifted<T>, String> {
     serde_json::from_slice(handed).map_err(|e| e.to_string())
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+    use fenlo_core::catalogue::OwnNozzle;
+    use fenlo_core::climate::Climate;
 
     #[test]
     fn charts_and_climates_are_handed_over_with_their_faults_by_line() {
         let chart = "name,psi,arc,ft,gpm\nMill 12,30,180,12,1.30\nMill 15,30,180,lots,1.85\n";
         let handed = read_foreign(Foreign::Chart, "spray", 1, chart.into()).unwrap();
-        let taken = take_chart(&handed).unwrap();
+        let taken = take_sifted::<Vec<OwnNozzle>>(&handed).unwrap();
         let (found, faults) = read_chart(chart, Some(Kind::Spray), str::to_owned);
         assert_eq!((&taken.found, &taken.faults), (&found, &faults));
         assert_eq!((found.len(), found[0].kind, faults[0].line), (1, Kind::Spray, 3));
         let climate = "date,tmin C,tmax C\n2024-07-01,14,29\n2024-07-02,15,30\n";
         let handed = read_foreign(Foreign::Climate, "44.6", 1, climate.into()).unwrap();
-        let taken = take_climate(&handed).unwrap();
+        let taken = take_sifted::<Option<Climate>>(&handed).unwrap();
         assert_eq!((taken.found, taken.faults), read_climate(climate, Some(44.6)));
         // Without a latitude the temperatures give nothing, and that is told.
         let handed = read_foreign(Foreign::Climate, "", 1, climate.into()).unwrap();
-        let taken = take_climate(&handed).unwrap();
+        let taken = take_sifted::<Option<Climate>>(&handed).unwrap();
         assert!(taken.found.is_none() && !taken.faults.is_empty());
     }
 

@@ -5,12 +5,15 @@ mod helper;
 
 pub use helper::Ask;
 
+use crate::app::compute;
 use crate::error::AppError;
 use crate::keys;
 use crate::turns::Turns;
 use axum::http::{HeaderName, HeaderValue, StatusCode};
 use axum::response::{Html, IntoResponse, Redirect, Response};
-use fenlo_formats::foreign::Told;
+use fenlo_formats::ChartFault;
+use fenlo_formats::foreign::{Foreign, Sifted, Told, take_sifted};
+use serde::de::DeserializeOwned;
 use std::collections::HashMap;
 use std::fs::File;
 use std::io::{Seek, Write};
@@ -175,27 +178,35 @@ impl Readings {
         Arc::clone(all.entry(company).or_default())
     }
 
-    /// Reads a pasted text when its turn comes, and waits for it: it is small, and its reader ends soon.
+    /// Reads a pasted table when its turn comes, and waits for it: it is small, and its reader ends soon. What the
+    /// reader says of the whole is told at the first line.
     ///
     /// # Errors
-    /// The company has too many files in hand; within, what is wrong with the text.
-    pub async fn pasted(
+    /// The company has too many files in hand.
+    pub async fn pasted<T: DeserializeOwned + Default>(
         &self,
         company: i64,
-        ask: Ask,
+        kind: Foreign,
+        name: String,
         text: String,
-    ) -> Result<Result<Vec<u8>, Vec<Told>>, AppError> {
+    ) -> Result<Sifted<T>, AppError> {
         let _pending = self.one_more(company)?;
         let turn = self.turns.turn(company).await;
         let _turn = turn.ok_or_else(|| AppError::broken("stopping"))?;
-        let file = tokio::task::spawn_blocking(move || -> std::io::Result<File> {
+        let file = compute(move || -> std::io::Result<File> {
             let mut file = tempfile::tempfile()?;
             file.write_all(text.as_bytes())?;
             file.rewind()?;
             Ok(file)
         });
-        let file = file.await.map_err(AppError::broken)?.map_err(AppError::broken)?;
-        Ok(helper::read(&ask, file).await)
+        let ask = Ask { kind, name, page: 1 };
+        match helper::read(&ask, file.await?.map_err(AppError::broken)?).await {
+            Ok(handed) => take_sifted(&handed).map_err(AppError::broken),
+            Err(told) => Ok(Sifted {
+                found: T::default(),
+                faults: told.into_iter().map(ChartFault::from).collect(),
+            }),
+        }
     }
 
     fn one_more(&self, company: i64) -> Result<Pending, AppError> {

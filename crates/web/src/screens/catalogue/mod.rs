@@ -10,7 +10,6 @@ use crate::assessed::Assessed;
 use crate::error::AppError;
 use crate::fields::Fields;
 use crate::place::{Here, Screen};
-use crate::reading::Ask;
 use crate::submit::{FormAt, Sent, submit};
 use crate::uploads::{MOST_FILE, give};
 use axum::Router;
@@ -20,8 +19,8 @@ use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use fenlo_core::catalogue::OwnNozzle;
 use fenlo_core::plan::Edit;
-use fenlo_formats::foreign::{Foreign, Sifted, take_chart};
-use fenlo_formats::{ChartFault, write_chart};
+use fenlo_formats::foreign::{Foreign, Sifted};
+use fenlo_formats::write_chart;
 use serde::Deserialize;
 
 pub use view::body;
@@ -72,22 +71,10 @@ async fn nozzle(
 
 /// A pasted chart as its reader hands it over.
 async fn sifted(app: &App, fields: &Fields) -> Result<Sifted<Vec<OwnNozzle>>, AppError> {
-    let ask = Ask {
-        kind: Foreign::Chart,
-        name: read::kind_of_chart(fields),
-        page: 1,
-    };
-    let handed = app
-        .readings
-        .pasted(app.store.company(), ask, fields.text("chart"))
-        .await?;
-    match handed {
-        Ok(handed) => take_chart(&handed).map_err(AppError::broken),
-        Err(told) => Ok(Sifted {
-            found: Vec::new(),
-            faults: told.into_iter().map(ChartFault::from).collect(),
-        }),
-    }
+    let (kind, text) = (read::kind_of_chart(fields), fields.text("chart"));
+    app.readings
+        .pasted(app.store.company(), Foreign::Chart, kind, text)
+        .await
 }
 
 /// What a chart would bring. Nothing is saved.

@@ -11,7 +11,6 @@ use crate::assessed::Assessed;
 use crate::error::AppError;
 use crate::fields::Fields;
 use crate::place::{Here, Screen};
-use crate::reading::Ask;
 use crate::submit::{FormAt, Sent, submit};
 use crate::uploads::give;
 use axum::Router;
@@ -22,8 +21,8 @@ use axum::routing::{get, post};
 use fenlo_core::layout::Progress;
 use fenlo_core::plan::{Date, Edit, SetClimate, SetWatering};
 use fenlo_core::runtime::{peak_month, sheet, times_watched};
-use fenlo_formats::foreign::{Foreign, Sifted, take_climate};
-use fenlo_formats::{ChartFault, write_calendar, write_sheet};
+use fenlo_formats::foreign::Foreign;
+use fenlo_formats::{write_calendar, write_sheet};
 use serde::Deserialize;
 use std::sync::Arc;
 use std::time::{SystemTime, UNIX_EPOCH};
@@ -122,22 +121,16 @@ async fn from_file(
     }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let mut fields = Fields::new(pairs.clone(), app.job(job).await?.job().units);
-    let ask = Ask {
-        kind: Foreign::Climate,
-        name: read::latitude(&mut fields).map_or(String::new(), |l| l.to_string()),
-        page: 1,
-    };
-    let handed = app
+    let latitude = read::latitude(&mut fields).map_or(String::new(), |l| l.to_string());
+    let sifted = app
         .readings
-        .pasted(app.store.company(), ask, fields.text("text"))
+        .pasted(
+            app.store.company(),
+            Foreign::Climate,
+            latitude,
+            fields.text("text"),
+        )
         .await?;
-    let sifted = match handed {
-        Ok(handed) => take_climate(&handed).map_err(AppError::broken)?,
-        Err(told) => Sifted {
-            found: None,
-            faults: told.into_iter().map(ChartFault::from).collect(),
-        },
-    };
     let at = FormAt::new("file", &["text", "latitude"]);
     change(&app, job, at, pairs, move |_, f| read::from_file(f, sifted)).await
 }

@@ -47,7 +47,10 @@ pub fn hint(example: &str, u: &UnitSystem) -> String {
             true => (l.mm(), "mm"),
             false => (l.m(), "m"),
         });
-        let volume = bare.parse::<Volume>().map(|v| (v.litres(), "L"));
+        let volume = bare.parse::<Volume>().map(|v| match v.litres() {
+            litres if litres < 1000.0 => (litres, "L"),
+            litres => (litres / 1000.0, "m3"),
+        });
         let surface = bare.parse::<Surface>().map(|s| (s.m2(), "m2"));
         let (value, unit) = pressure
             .or(flow)
@@ -227,6 +230,7 @@ mod tests {
         assert_eq!(said("12 in")[1], "305 mm");
         assert_eq!(said("5 ft/s")[1], "1.5 m/s");
         assert_eq!(said("0 ft")[1], "0 m");
+        assert_eq!((&*said("3000 gal")[1], &*said("5 gal")[1]), ("11 m3", "19 L"));
         assert_eq!(
             said("0 gpm:90 psi; 20 gpm:80 psi")[2],
             "0 L/min:6.2 bar; 76 L/min:5.5 bar"

@@ -179,6 +179,15 @@ async fn the_meter_is_read_over_its_end_and_the_sheet_leaves_in_three_forms(pool
     let at = serve(&pool).await;
     let form = "month=7&tariff=3000+gal:+1.10;+2.40&meter_size=10000+gal";
     assert_eq!(status(&send(at, "usage", form).await), "200");
+    // As bills count; a bare 20 would be 20 gallons of a month.
+    let asked = send(at, "usage", "month=7&tariff=20:+1.50;+3").await;
+    assert!(
+        status(&asked) == "422" && asked.contains("next to nothing"),
+        "{asked}"
+    );
+    let metric = send(at, "usage", "month=7&tariff=20+m3:+1.50;+3").await;
+    assert_eq!(status(&metric), "200", "{metric}");
+    assert_eq!(status(&send(at, "usage", form).await), "200");
     let refused = send(at, "usage", "month=7&tariff=3000+gal:+cheap").await;
     assert!(status(&refused) == "422" && refused.contains("‘cheap’ is not a price"));
     send(at, "reading", "month=7&on=2026-07-01&showed=9800+gal").await;

@@ -143,7 +143,7 @@ quantity! {
 quantity! {
     /// A volume of water.
     Volume, "volume", litres, from_litres,
-    [("gal", LPM_PER_GPM), ("L" | "l", 1.0)], "5 gal"
+    [("gal", LPM_PER_GPM), ("L" | "l", 1.0), ("m3" | "m³", 1000.0)], "5 gal"
 }
 quantity! {
     /// A duration.

@@ -280,6 +280,8 @@ pub fn price_volume(u: UnitSystem) -> f64 {
 pub fn usage(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
     let u = known.job().units;
     let by_cubic_metre = Decimal::from_f64_retain(1000.0 / price_volume(u)).unwrap_or(Decimal::ONE);
+    // Bills count in thousands of gallons or in cubic metres: a bare 20 is meant so, and would be read as litres.
+    let least_step = Volume::from_litres(400.0);
     let mut tariff = Vec::new();
     let text = f.text("tariff");
     for part in text.split(';').map(str::trim).filter(|p| !p.is_empty()) {
@@ -290,6 +292,17 @@ pub fn usage(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
         let up_to = match up_to.map(|text| Volume::typed(text, u)) {
             Some(Err(fault)) => {
                 f.fault("tariff", fault.to_string());
+                None
+            }
+            Some(Ok(volume)) if volume < least_step => {
+                let example = hint("3000 gal", &u);
+                f.fault(
+                    "tariff",
+                    format!(
+                        "a step of {} a month is next to nothing: give its unit, e.g. {example}",
+                        volume.show(u)
+                    ),
+                );
                 None
             }
             Some(Ok(volume)) => Some(volume),

@@ -85,11 +85,16 @@ impl Field {
 
     /// Cells for throws of so many metres, with room round the area for all that is thrown off it.
     pub fn ground(&self, throw: f64) -> Option<Ground> {
+        self.ground_to(throw, 1.0)
+    }
+
+    /// The same with cells so many times as long.
+    pub fn ground_to(&self, throw: f64, cell: f64) -> Option<Ground> {
         let shape = self.site.area(&self.area)?.shape.clone();
         let fine = cell_for(&shape)
             .min(throw / 10.0)
             .max((shape.area_m2() / 50_000.0).sqrt());
-        let mut ground = ground(&self.site, &self.area, fine, throw * 1.05)?;
+        let mut ground = ground(&self.site, &self.area, fine * cell, throw * 1.05)?;
         // Necks are neither laid out for nor counted: what falls on them is lost.
         if self.narrow.is_some() {
             for cell in 0..ground.under.len() {

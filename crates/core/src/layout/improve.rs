@@ -8,7 +8,7 @@ use super::fit;
 use super::rate::own_rate;
 use super::spacing::{Reaching, least_throws};
 use super::trial::Trial;
-use crate::catalogue::Catalogue;
+use crate::catalogue::{Catalogue, Nozzle};
 use crate::coverage::{Ground, Profile, Under};
 use crate::site::Point;
 use crate::units::Rate;
@@ -251,7 +251,14 @@ impl<'a, 'g> CastWater<'a, 'g> {
         strewn: bool,
     ) -> Vec<Trial<'a>> {
         let head = &self.heads[i];
-        let mut out = Vec::new();
+        let others = family.turned_to(head.arc, throw).into_iter();
+        let others = others.filter(|(n, r)| n.id != head.nozzle.id || *r != head.radius);
+        let other = |(nozzle, radius): (&'a Nozzle, _)| Trial {
+            nozzle,
+            radius,
+            ..head.clone()
+        };
+        let mut out: Vec<Trial<'a>> = others.map(other).collect();
         let (least, most) = family.arcs();
         let mut with = |arc: i32, facing: f64, length: f64, at: Point| {
             let arc = u16::try_from(arc).unwrap_or(0);
@@ -270,9 +277,16 @@ impl<'a, 'g> CastWater<'a, 'g> {
             }
         };
         let (arc, length) = (i32::from(head.arc), head.throw_length());
-        for share in [1.0, 0.92, 0.85, 0.78, 0.7, 0.6, 0.5] {
+        // Those of a set have been turned down already.
+        let shares: &[f64] = match family.is_set() {
+            true => &[],
+            false => &[1.0, 0.92, 0.85, 0.78, 0.7, 0.6, 0.5],
+        };
+        for share in shares {
             let tried = throw * share;
-            if (tried - length).abs() > 0.02 * throw && tried >= family.least() && (round > 0 || share > 0.65)
+            if (tried - length).abs() > 0.02 * throw
+                && tried >= family.least()
+                && (round > 0 || *share > 0.65)
             {
                 with(arc, head.facing, tried, head.at);
             }

@@ -32,6 +32,7 @@ mod propose;
 mod rate;
 mod reach;
 mod score;
+mod search;
 mod spacing;
 mod strips;
 #[cfg(test)]

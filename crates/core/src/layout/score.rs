@@ -2,14 +2,15 @@
 
 use super::field::harm;
 use super::improve::CastWater;
-use super::rate::own_rate;
+use super::rate::{over_class, own_rate};
 use super::reach::CRUMB;
 use super::trial::Proposed;
-use crate::catalogue::Nozzle;
+use crate::catalogue::{ArcRule, Catalogue, Nozzle};
 use crate::coverage::{Coverage, FAULT_BELOW, Ground, Throw, Under, coverage, uniformity};
 use crate::job::Job;
 use crate::plan::DrawnHead;
 use crate::units::{Flow, Rate};
+use crate::zoning::{RATE_STOP, RATE_WATCH};
 
 /// What heads do on an area, all at nominal pressure.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -77,16 +78,12 @@ pub(super) fn judge(water: &CastWater<'_, '_>, ground: &Ground, m2: f64) -> Scor
             harmed,
         ),
         dry,
-        Given {
-            heads: water.heads.len(),
-            flow: Flow::from_lpm(flow),
-            own_rate: own_rate(
-                water.catalogue,
-                water.heads.iter().map(|h| (h.nozzle, h.arc)),
-                applied(Flow::from_lpm(flow), m2),
-            ),
+        &Given::of(
+            water.catalogue,
+            water.heads.iter().map(|h| (h.nozzle, h.arc)),
+            Flow::from_lpm(flow),
             m2,
-        },
+        ),
     )
 }
 
@@ -95,10 +92,31 @@ struct Given {
     heads: usize,
     flow: Flow,
     own_rate: Rate,
+    over_class: Option<f64>,
+    unmatched: f64,
     m2: f64,
 }
 
-fn applied(flow: Flow, m2: f64) -> Rate {
+impl Given {
+    fn of<'n>(
+        catalogue: &Catalogue,
+        heads: impl Iterator<Item = (&'n Nozzle, u16)> + Clone,
+        flow: Flow,
+        m2: f64,
+    ) -> Self {
+        let rate = applied(flow, m2);
+        Self {
+            heads: heads.clone().count(),
+            flow,
+            own_rate: own_rate(catalogue, heads.clone(), rate),
+            over_class: over_class(catalogue, heads.clone(), rate),
+            unmatched: unmatched(heads),
+            m2,
+        }
+    }
+}
+
+pub(super) fn applied(flow: Flow, m2: f64) -> Rate {
     Rate::from_mmph(60.0 * flow.lpm() / m2.max(1e-6))
 }
 
@@ -106,14 +124,16 @@ fn score(
     (du, cu, sc): (f64, f64, f64),
     (on_dry, overspray, harmed): (f64, f64, f64),
     unreached: f64,
-    given: Given,
+    given: &Given,
 ) -> Score {
     let Given {
         heads,
         flow,
         own_rate,
+        over_class,
+        unmatched,
         m2,
-    } = given;
+    } = *given;
     let rate = applied(flow, m2);
     // Evenness counts most, then water that harms or is thrown away, then what each head costs to set and
     // keep: about a hundredth for every head on 100 m2. Rate is part of the layout: more water than the
@@ -123,6 +143,8 @@ fn score(
         - 0.45 * harmed
         - 6.0 * (overspray - OFF_AREA).max(0.0)
         - rate_cost(rate, own_rate)
+        - over_class.map_or_else(|| too_far(rate, own_rate), |over| OVER * (over - 1.0))
+        - unmatched_cost(unmatched)
         - 2.0 * (SOUND - du).max(0.0)
         - 5.0 * unreached
         - if unreached * m2 >= CRUMB { BARE } else { 0.0 }
@@ -142,6 +164,21 @@ fn score(
     }
 }
 
+/// How far flows of nozzles that keep theirs at any arc are from following it: the most over the least that they
+/// would give on a full circle, from 1 up; 1 for kinds that are matched by their make.
+fn unmatched<'n>(heads: impl Iterator<Item = (&'n Nozzle, u16)>) -> f64 {
+    let any = heads.filter(|(n, arc)| n.arc_rule == ArcRule::Any && *arc > 0);
+    let full = any.map(|(n, arc)| n.flow.lpm() * 360.0 / f64::from(arc));
+    let (least, most) = full.fold((f64::MAX, 0.0), |(a, b): (f64, f64), q| (a.min(q), b.max(q)));
+    if least > 0.0 { (most / least).max(1.0) } else { 1.0 }
+}
+
+/// What flows that do not follow the arc cost: one run time for all of them is wrong for some.
+fn unmatched_cost(ratio: f64) -> f64 {
+    let finding = if ratio > RATE_STOP { 0.2 } else { 0.0 };
+    finding + 0.05 * (ratio - RATE_WATCH).max(0.0)
+}
+
 /// What a rate off the kind's own costs of the worth. Over it, it takes more flow and more valves; under it,
 /// more time.
 pub(super) fn rate_cost(rate: Rate, own: Rate) -> f64 {
@@ -149,6 +186,15 @@ pub(super) fn rate_cost(rate: Rate, own: Rate) -> f64 {
     let each = if off > 0.0 { 0.1 } else { 0.05 };
     each * off.abs() + 0.6 * (off.abs() - OFF_RATE).max(0.0)
 }
+
+/// What a rate costs beside that which is farther off the one rate of its kind than a layout should be.
+fn too_far(rate: Rate, own: Rate) -> f64 {
+    let off = rate.mmph() / own.mmph().max(1e-9) - 1.0;
+    2.0 * (off.abs() - TOO_FAR).max(0.0)
+}
+
+/// What as much again as the most of its class costs: more flow, more valves.
+const OVER: f64 = 0.1;
 
 /// What any dry spot at all costs.
 const BARE: f64 = 0.05;
@@ -160,6 +206,8 @@ const SOUND: f64 = FAULT_BELOW + 0.03;
 const OFF_AREA: f64 = 0.025;
 /// Share that a rate may be off the kind's own before it weighs heavily.
 const OFF_RATE: f64 = 0.12;
+/// And of kinds with one rate, from which it is hardly ever worth it.
+const TOO_FAR: f64 = 0.145;
 
 /// Proposed heads of an area with its locked ones, each with its nozzle.
 pub(super) fn all_heads<'j>(job: &'j Job, area: &str, heads: &[Proposed]) -> Vec<(&'j Nozzle, DrawnHead)> {
@@ -207,16 +255,12 @@ pub fn measure(job: &Job, area: &str, heads: &[Proposed]) -> Option<(Score, Cove
             (du, cu, sc),
             (c.on_dry(), c.overspray(), harmed),
             c.unreached,
-            Given {
-                heads: throws.len(),
-                flow: c.flow,
-                own_rate: own_rate(
-                    job.catalogue(),
-                    set.iter().map(|(n, h)| (*n, h.arc)),
-                    applied(c.flow, c.area_m2()),
-                ),
-                m2: c.area_m2(),
-            },
+            &Given::of(
+                job.catalogue(),
+                set.iter().map(|(n, h)| (*n, h.arc)),
+                c.flow,
+                c.area_m2(),
+            ),
         ),
         c,
     ))

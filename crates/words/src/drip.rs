@@ -175,9 +175,14 @@ pub fn drip_laid(job: &Job, group: &HeadGroup, parts: &[Laid]) -> String {
         .catalogue()
         .nozzle(&group.nozzle)
         .map_or_else(String::new, |n| nozzle(n, u));
-    let valves = match parts.len() {
-        1 => String::new(),
-        n => format!(", in {n} parts"),
+    let longest = match &group.drip {
+        Some(DripLaying::Rows(rows)) => rows.longest,
+        _ => None,
+    };
+    let valves = match (parts.len(), longest) {
+        (1, _) => String::new(),
+        (n, None) => format!(", in {n} parts"),
+        (n, Some(most)) => format!(", in {n} parts so that no row is over {}", most.show(u)),
     };
     match &group.drip {
         Some(DripLaying::Rows(rows)) => {

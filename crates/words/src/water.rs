@@ -48,6 +48,16 @@ pub fn curve_working(curve: &SupplyCurve, u: UnitSystem) -> Working {
         .with("points", curve.pairs.len().to_string())
         .with("no flow", curve.static_pressure.show(u))
         .gives("pressure by flow, see the plot"),
+        CurveFrom::Tank { height } => Working::new(
+            if u.is_metric() {
+                "kPa = 9.81 · m of water over the outlet"
+            } else {
+                "psi = 0.433 · ft of water over the outlet"
+            },
+            "the weight of standing water; what runs loses nothing in the tank itself",
+        )
+        .with("lowest water over the outlet", height.show(u))
+        .gives(curve.static_pressure.show(u)),
         CurveFrom::Well { cut_in, cut_out } => {
             let most = curve.most.map_or_else(String::new, |m| m.show(u));
             Working::new(
@@ -143,6 +153,7 @@ pub fn method_says(says: &MethodSays, u: UnitSystem) -> String {
             "a lower bound: the bib itself holds back, so it limits only where you pin it".into()
         }
         MethodSays::NoBucket => "no bucket timed".into(),
+        MethodSays::TankMost => "nothing of the tank's height is left then".into(),
         MethodSays::PumpMost => "the most that the pump gives for long".into(),
     }
 }
@@ -215,6 +226,12 @@ pub fn rule(rule: &FlowRule, u: UnitSystem) -> Working {
             .with("volume", volume.show(u))
             .with("time", time.show(u))
             .gives(flow.show(u)),
+        FlowRule::Tank { pressure, flow } => Working::new(
+            "the flow at which filter, pipe and what else stands before the valves cost all of it",
+            "found by halving; less runs out at the valves, since heads and laterals want some too",
+        )
+        .with("the tank's height gives", pressure.show(u))
+        .gives(flow.show(u)),
         FlowRule::Pump { flow } => Working::new(
             "the last point of the pump's curve, or what the well pump gives",
             "the pump's own figures",

@@ -1,5 +1,5 @@
 use super::read::rows;
-use crate::units::Length;
+use crate::units::{Length, Pressure};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use std::fmt;
@@ -107,6 +107,8 @@ pub struct Pipe {
     pub sold: Sold,
     /// Outside diameter as parts of assemblies name it, where it is tube.
     pub outside: Option<String>,
+    /// The pressure that tube bears, where it is less than drip's fittings do; none: as the house's rules say.
+    pub rated: Option<Pressure>,
 }
 
 /// How pipe is sold.
@@ -151,6 +153,7 @@ struct PipeCsv {
     duty: Option<PipeDuty>,
     sold: Sold,
     outside: Option<String>,
+    rated_psi: Option<f64>,
 }
 
 pub(super) fn pipes() -> Vec<Pipe> {
@@ -166,6 +169,7 @@ pub(super) fn pipes() -> Vec<Pipe> {
             duty: r.duty,
             sold: r.sold,
             outside: r.outside,
+            rated: r.rated_psi.map(Pressure::from_psi),
         })
         .collect()
 }

@@ -1,9 +1,12 @@
 //! Drip for an area from a few wishes: what is not wished is chosen by the ground.
 
 use super::choose::{choose, least_bend, usual_edge};
+use super::ground::CONTOUR_FROM_PERCENT;
 use super::laid::{Fittings, Laid, Part};
-use super::lay::{DripFault, lay};
-use crate::catalogue::{Kind, Pipe, PipeDuty, PipeId};
+use super::lay::{DripFault, lay, lots_of_rows};
+use super::longest::{RowAsk, longest_row};
+use super::table::row_ask;
+use crate::catalogue::{Kind, Nozzle, Pipe, PipeDuty, PipeId};
 use crate::job::Job;
 use crate::plan::{DrawnHead, DripLaying, Edit, EmitterJoin, HeadGroup, PlantLaying, RowEnds, RowLaying};
 use crate::site::{Area, AreaKind, ObjectKind, PlaceKind, Point};
@@ -14,6 +17,8 @@ use rust_decimal::prelude::FromPrimitive;
 /// Flow up to which half-inch line will do, gph; and length, ft. Rules of practice: what is laid is solved.
 const HALF_INCH_GPH: f64 = 200.0;
 const HALF_INCH_FT: f64 = 200.0;
+/// Share of the pressure at the regulator that header and fittings may take before the rows begin.
+const HEADER_TAKES: f64 = 0.1;
 /// Parts of one area at most.
 const MOST_PARTS: usize = 64;
 
@@ -32,6 +37,8 @@ pub struct DripWish {
     pub edge: Option<Length>,
     /// Under the ground.
     pub depth: Option<Length>,
+    /// No row is longer; none: as long as the tube feeds.
+    pub longest: Option<Length>,
     /// How the rows' ends are joined.
     pub ends: Option<RowEnds>,
     /// The way the rows run, degrees counter-clockwise from the right; none: as the ground asks for.
@@ -59,6 +66,7 @@ impl DripWish {
                 wish.depth = Some(rows.depth);
                 wish.ends = Some(rows.ends);
                 wish.heading = rows.heading;
+                wish.longest = rows.longest;
             }
             Some(DripLaying::Plants(plants)) => {
                 wish.joined = Some(plants.joined);
@@ -150,6 +158,7 @@ pub fn design(job: &Job, area: &str, wish: &DripWish, limit: Option<Flow>) -> Re
             }),
             heading: wish.heading,
             depth: wish.depth.unwrap_or(choice.depth),
+            longest: wish.longest,
             ..RowLaying::new(wish.emitter_spacing.unwrap_or(choice.emitter_spacing))
         })
     });
@@ -160,10 +169,12 @@ pub fn design(job: &Job, area: &str, wish: &DripWish, limit: Option<Flow>) -> Re
     if kind == Kind::Emitter && small(&whole) {
         group.pipe = line(job, "1/2in");
     }
-    let parts = limit
+    // Rows longer than their tube feeds are cut: each lot with an inlet of its own.
+    let lots = cut_long_rows(job, ground, &mut group, &whole)?;
+    let each = limit
         .filter(|l| l.lpm() > 0.0)
-        .map_or(1, |l| (flow / l - 1e-6).ceil().max(1.0) as usize);
-    let parts = parts.min(MOST_PARTS);
+        .map_or(1, |l| (flow / (l * lots as f64) - 1e-6).ceil().max(1.0) as usize);
+    let parts = (lots * each).min(MOST_PARTS.max(lots));
     if kind != Kind::Emitter {
         group.pipe = header(job, flow * (1.0 / parts as f64), &group.pipe);
     }
@@ -185,6 +196,66 @@ pub fn design(job: &Job, area: &str, wish: &DripWish, limit: Option<Flow>) -> Re
         group,
         parts,
     })
+}
+
+/// How many lots the rows of a group are cut into across their length, which is then written down in it: as many as
+/// its wish asks for, else as its tube does. One where they may run from edge to edge.
+fn cut_long_rows(
+    job: &Job,
+    ground: &Area,
+    group: &mut HeadGroup,
+    whole: &[Laid],
+) -> Result<usize, DripFault> {
+    let Some(DripLaying::Rows(rows)) = group.drip.as_mut() else {
+        return Ok(1);
+    };
+    // One line over all the ground has no rows to be cut.
+    if rows.ends == RowEnds::Snake {
+        rows.longest = None;
+        return Ok(1);
+    }
+    let longest = whole.iter().map(Laid::longest_row).reduce(Length::max);
+    let most = rows.longest.or_else(|| {
+        let nozzle = job.catalogue().nozzle(&group.nozzle)?;
+        Some(most_of_row(job, ground, nozzle, rows)).filter(|l| *l > Length::ZERO)
+    });
+    let (Some(longest), Some(most)) = (longest, most) else {
+        return Ok(1);
+    };
+    if longest <= most {
+        // A wish stands, for when the ground grows.
+        return Ok(1);
+    }
+    rows.longest = Some(most);
+    let lots = lots_of_rows(job, group)?;
+    if lots > MOST_PARTS {
+        return Err(DripFault::TooMany(whole.iter().map(|l| l.emitters.len()).sum()));
+    }
+    Ok(lots)
+}
+
+/// The longest row of a product on some ground, at the pressure that its kind is regulated to, less a tenth that the
+/// header takes; where the ground falls along the rows, up and down it. Whole metres or tens of feet.
+pub fn most_of_row(job: &Job, ground: &Area, nozzle: &Nozzle, rows: &RowLaying) -> Length {
+    let class = job.catalogue().class(nozzle.kind);
+    let inlet = class.nominal * (1.0 - HEADER_TAKES);
+    let Some(ask) = row_ask(job.catalogue(), nozzle, inlet, rows.emitter_spacing) else {
+        return Length::ZERO;
+    };
+    let falls = ground.slope_percent / 100.0;
+    let along = if rows.heading.is_none() && ground.slope_percent >= CONTOUR_FROM_PERCENT {
+        0.0
+    } else {
+        falls
+    };
+    let slopes = [-along, along].into_iter();
+    let most = slopes.map(|slope| longest_row(&RowAsk { slope, ..ask }).length);
+    let most = most.reduce(Length::min).unwrap_or_default();
+    if job.units.is_metric() {
+        Length::from_m(most.m().floor())
+    } else {
+        Length::from_ft((most.ft() / 10.0).floor() * 10.0)
+    }
 }
 
 /// The edit that puts a group in the place of what waters its area. Locked heads stay.

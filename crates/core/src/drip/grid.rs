@@ -67,18 +67,17 @@ fn headers(ground: &RowGround, spans: &[Span]) -> Vec<Join> {
     let mut joins = Vec::new();
     let mut below = 0;
     for (i, a) in spans.iter().enumerate() {
-        while below < spans.len() && (spans[below].piece, spans[below].line) < (a.piece, a.line + 1) {
+        while below < spans.len() && spans[below].line() < a.next_line() {
             below += 1;
         }
-        let next =
-            (below..spans.len()).take_while(|j| (spans[*j].piece, spans[*j].line) == (a.piece, a.line + 1));
+        let next = (below..spans.len()).take_while(|j| spans[*j].line() == a.next_line());
         let children: Vec<usize> = next.filter(|j| spans[*j].overlaps(a)).collect();
         for (place, &j) in children.iter().enumerate() {
             let b = &spans[j];
             // Rows of `a`'s line that lie over `b` as well.
             let other = |k: Option<usize>| {
                 k.and_then(|k| spans.get(k))
-                    .is_some_and(|o| (o.piece, o.line) == (a.piece, a.line) && o.overlaps(b))
+                    .is_some_and(|o| o.line() == a.line() && o.overlaps(b))
             };
             let outer = [
                 (place == 0, !other(i.checked_sub(1))),
@@ -300,7 +299,7 @@ impl Work<'_> {
                 row.checked_sub(1)
             };
             let beside = beside.and_then(|r| spans.get(r));
-            let outermost = beside.is_none_or(|b| (b.piece, b.line) != (span.piece, span.line));
+            let outermost = beside.is_none_or(|b| b.line() != span.line());
             let along = &self.along[row];
             let end = if feed_left { along.last() } else { along.first() };
             if let Some(&(_, joint)) = end.filter(|_| outermost) {

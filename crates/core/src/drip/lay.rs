@@ -2,7 +2,7 @@ use super::grid::grid;
 use super::ground::{RowGround, turned};
 use super::laid::{Laid, Stuff};
 use super::plants::plants;
-use super::rows::{Span, lots, spans};
+use super::rows::{Span, columns, cut, lots, lots_by_column, spans};
 use crate::catalogue::{Catalogue, Kind, Nozzle, PipeDuty, PipeId};
 use crate::job::Job;
 use crate::plan::{DripLaying, HeadGroup, RowEnds, RowLaying};
@@ -79,7 +79,7 @@ fn stuff(job: &Job, group: &HeadGroup, nozzle: &Nozzle) -> Stuff {
 ///
 /// Rows keep `edge` off the ground's edge and lie evenly at no more than the group's spacing; neighbours are
 /// staggered by half an emitter spacing. Several inlets part the rows (or the plants along the line) into as
-/// many neighbouring lots.
+/// many neighbouring lots; where rows would be longer than they may be, the ground is cut across them first.
 ///
 /// # Errors
 /// [`DripFault`], of the whole group.
@@ -139,6 +139,49 @@ fn lay_rows(job: &Job, group: &HeadGroup, rows: &RowLaying) -> Result<Vec<Laid>,
         .catalogue()
         .nozzle(&group.nozzle)
         .ok_or(DripFault::NoEmitter)?;
+    let (ground, all, widest) = rows_on(job, group, rows, area)?;
+    let inlets = group.drawn.len().max(1);
+    let columns = rows.longest.map(|longest| columns(&all, longest));
+    let enough = |c: &Vec<usize>| c.iter().any(|n| *n > 1) && c.iter().sum::<usize>() <= inlets;
+    let cut_up = columns.filter(enough).map(|c| cut(&all, &c));
+    let by_column = cut_up.as_ref().and_then(|cut| lots_by_column(cut, inlets));
+    let (all, lots) = match (cut_up, by_column) {
+        (Some(cut), Some(lots)) => (cut, lots),
+        _ => {
+            let lots = lots(&all, inlets);
+            (all, lots)
+        }
+    };
+    let count = all.iter().map(|s| s.emitters.len()).sum::<usize>().max(1);
+    let stuff = stuff(job, group, nozzle);
+    let emitter = nozzle.flow_for_arc(360);
+    let mut parts = Vec::new();
+    for (part, inlet) in group.drawn.iter().enumerate() {
+        let mine = all.iter().zip(&lots).filter(|(_, lot)| **lot == part);
+        let mine: Vec<Span> = mine.map(|(s, _)| s.clone()).collect();
+        if mine.is_empty() {
+            return Err(DripFault::TooMany(group.drawn.len()));
+        }
+        let one_piece = mine.windows(2).all(|w| w[0].next_line() == w[1].line());
+        if rows.ends == RowEnds::Snake && !one_piece {
+            return Err(DripFault::NoSnake);
+        }
+        let at = turned(inlet.at, -ground.heading());
+        let mut laid = grid(&ground, &mine, rows.ends, at, &stuff, emitter);
+        laid.ground_m2 = ground.m2 * laid.emitters.len() as f64 / count as f64;
+        laid.row_spacing = Length::from_m(widest);
+        parts.push(laid);
+    }
+    Ok(parts)
+}
+
+/// The ground that rows of a group lie on, the rows from edge to edge, and the widest that they lie apart, m.
+fn rows_on(
+    job: &Job,
+    group: &HeadGroup,
+    rows: &RowLaying,
+    area: &str,
+) -> Result<(RowGround, Vec<Span>, f64), DripFault> {
     let ground = RowGround::of(job, area, rows.edge, rows.heading, rows.is_buried())?;
     let lines: f64 = ground
         .pieces
@@ -158,30 +201,20 @@ fn lay_rows(job: &Job, group: &HeadGroup, rows: &RowLaying) -> Result<Vec<Laid>,
             apart: rows.emitter_spacing,
         });
     }
-    let lots = lots(&all, group.drawn.len().max(1));
-    let count = all.iter().map(|s| s.emitters.len()).sum::<usize>().max(1);
-    let stuff = stuff(job, group, nozzle);
-    let emitter = nozzle.flow_for_arc(360);
-    let mut parts = Vec::new();
-    for (part, inlet) in group.drawn.iter().enumerate() {
-        let mine = all.iter().zip(&lots).filter(|(_, lot)| **lot == part);
-        let mine: Vec<Span> = mine.map(|(s, _)| s.clone()).collect();
-        if mine.is_empty() {
-            return Err(DripFault::TooMany(group.drawn.len()));
-        }
-        let one_piece = mine
-            .windows(2)
-            .all(|w| (w[0].piece, w[0].line + 1) == (w[1].piece, w[1].line));
-        if rows.ends == RowEnds::Snake && !one_piece {
-            return Err(DripFault::NoSnake);
-        }
-        let at = turned(inlet.at, -ground.heading());
-        let mut laid = grid(&ground, &mine, rows.ends, at, &stuff, emitter);
-        laid.ground_m2 = ground.m2 * laid.emitters.len() as f64 / count as f64;
-        laid.row_spacing = Length::from_m(widest);
-        parts.push(laid);
-    }
-    Ok(parts)
+    Ok((ground, all, widest))
+}
+
+/// How many lots the rows of a group are cut into so that none is longer than it may be.
+pub(super) fn lots_of_rows(job: &Job, group: &HeadGroup) -> Result<usize, DripFault> {
+    let Some(DripLaying::Rows(rows)) = &group.drip else {
+        return Ok(1);
+    };
+    let Some(longest) = rows.longest else {
+        return Ok(1);
+    };
+    let area = group.area.as_deref().ok_or(DripFault::NoArea)?;
+    let (_, all, _) = rows_on(job, group, rows, area)?;
+    Ok(columns(&all, longest).iter().sum())
 }
 
 /// The longest way along the rows, whether an emitter fits or not.

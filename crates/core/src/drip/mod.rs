@@ -34,7 +34,7 @@ pub(crate) mod tests;
 mod wetted;
 
 pub use choose::{Choice, choose, least_bend};
-pub use design::{DripDesign, DripWish, EndsWay, design, usual_kind, ways_to_join};
+pub use design::{DripDesign, DripWish, EndsWay, design, most_of_row, usual_kind, ways_to_join};
 pub use laid::{Fittings, Laid, LaidEmitter, LaidJoint, LaidPlant, LaidRow, Part, Stuff, Tube};
 pub use lay::{DripFault, inlet_flows, lay, tube_of};
 pub use longest::{LongestRow, RowAsk, RowEnd, longest_row};

@@ -3,10 +3,9 @@
 use super::checker::Checker;
 use super::{Check, Finding, Severity};
 use crate::catalogue::{ArcRule, Kind, Nozzle};
-use crate::layout::Direction;
+use crate::layout::{Direction, RATE_STOP, RATE_WATCH};
 use crate::plan::HeadGroup;
 use crate::units::{Flow, Length, Pressure, Surface};
-use crate::zoning::{RATE_STOP, RATE_WATCH};
 
 /// Gap over throw from which to watch, and from which to mend: 55 % of the diameter is the widest that
 /// anybody spaces, in still air.

@@ -4,11 +4,13 @@ use super::{Action, Check, Effect, Finding, Found, Remedy, Severity};
 use crate::catalogue::Kind;
 use crate::coverage::{Coverage, REPETITIONS, Source, Verdict, aim_of, expected, verdict};
 use crate::job::Job;
-use crate::layout::{Direction, Progress, Reaching, advise, edge_point, gaps, lay_out, propose, unreached};
+use crate::layout::{
+    Direction, Progress, RATE_STOP, RATE_WATCH, Reaching, advise, edge_point, gaps, lay_out, propose,
+    unreached,
+};
 use crate::plan::{DrawnHead, Edit};
 use crate::site::Point;
 use crate::units::{Length, Pressure, Rate};
-use crate::zoning::{RATE_STOP, RATE_WATCH};
 use std::collections::BTreeSet;
 
 /// Heads nearer to an edge than this are in the mower's way, metres: 2 in.

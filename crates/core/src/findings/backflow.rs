@@ -5,7 +5,7 @@ use super::{Check, Finding, Severity};
 use crate::assembly::Train;
 use crate::catalogue::{BackflowPlace, Device, PartRole, Role};
 use crate::job::Job;
-use crate::plan::{ChainPart, Supply, Valve, WaterSource};
+use crate::plan::{ChainPart, Supply, Valve};
 use crate::units::Length;
 use crate::zone::ZoneAssessment;
 
@@ -69,7 +69,7 @@ pub(super) fn backflow(job: &Job, supply: &Supply, zones: &[&ZoneAssessment]) ->
 /// Chemicals want the reduced-pressure assembly, or a source that is not tied to drinking water.
 fn injection(job: &Job, supply: &Supply) -> Option<Finding> {
     supply.injection?;
-    if let WaterSource::Pump { potable: false, .. } = supply.water {
+    if !supply.water.is_potable() {
         return None;
     }
     let models = supply.chain.iter().filter_map(|item| match &item.part {

@@ -3,7 +3,7 @@
 use super::checker::Checker;
 use super::{Check, Finding, Severity};
 use crate::catalogue::Kind;
-use crate::drip::{Laid, widest_spacing};
+use crate::drip::{Laid, tube_of, widest_spacing};
 use crate::plan::{DripLaying, DripSchool, HeadGroup, HeadRef, Plants, Regulation, WaterSource};
 use crate::units::{Length, Pressure, Speed};
 use crate::zone::FLUSHED_FROM_FPS;
@@ -81,13 +81,13 @@ impl Checker<'_> {
             .then(|| Finding::new(Severity::Fix, Check::DripNoFilter { school }))
     }
 
-    /// What the tubing is rated for: the house's figure, less for tape.
+    /// What the tubing is rated for: the house's figure, less for tape by its wall.
     fn rated(&self) -> Pressure {
-        let tape = self.zone.heads.iter().filter(|h| h.kind == Kind::Tape);
-        let most = tape.map(|h| h.band.most).reduce(Pressure::min);
-        most.map_or(self.job.rules.drip_rating, |most| {
-            most.min(self.job.rules.drip_rating)
-        })
+        let catalogue = self.job.catalogue();
+        let nozzles = self.groups().filter_map(|g| catalogue.nozzle(&g.nozzle));
+        let tubes = nozzles.filter(|n| n.kind.is_drip());
+        let rated = tubes.filter_map(|n| catalogue.pipe(&tube_of(catalogue, n))?.rated);
+        rated.fold(self.job.rules.drip_rating, Pressure::min)
     }
 
     /// A regulated body means nothing to dripline: only what stands in the line before it counts, of

@@ -40,7 +40,7 @@ pub fn supply_findings(
             found.extend(system_regulators(job, point, zones));
         }
     }
-    if !matches!(supply.water, WaterSource::Pump { potable: false, .. }) {
+    if supply.water.is_potable() {
         found.extend(backflow(job, supply, zones));
     }
     found.extend(store_small(job, supply));

@@ -47,7 +47,7 @@ pub use compare::{
 pub use family::Family;
 pub use place::edge_point;
 pub use propose::{LayoutFault, Proposal, propose};
-pub use rate::{head_to_head, own_rate};
+pub use rate::{RATE_STOP, RATE_WATCH, head_to_head, own_rate};
 pub use reach::{ReachAdvice, Unreached, unreached};
 pub use score::{Score, measure};
 pub use spacing::{Direction, Gap, Reaching, gaps};

@@ -3,6 +3,11 @@
 use crate::catalogue::{Catalogue, Nozzle};
 use crate::units::Rate;
 
+/// Ratio of rates from which to watch.
+pub const RATE_WATCH: f64 = 1.15;
+/// Ratio of rates at which to stop.
+pub const RATE_STOP: f64 = 1.5;
+
 /// What the kind of some heads applies by itself, to hold a rate against. Rotors have a nozzle for every flow, so
 /// theirs is a range: from the least of the class ([`crate::catalogue::HeadClass::rates`]) to its most, or to what
 /// these nozzles apply as far apart as the shortest throw of them reaches, if that is more. It is the rate itself while

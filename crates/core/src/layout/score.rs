@@ -2,7 +2,7 @@
 
 use super::field::harm;
 use super::improve::CastWater;
-use super::rate::{over_class, own_rate};
+use super::rate::{RATE_STOP, RATE_WATCH, over_class, own_rate};
 use super::reach::CRUMB;
 use super::trial::Proposed;
 use crate::catalogue::{ArcRule, Catalogue, Nozzle};
@@ -10,7 +10,6 @@ use crate::coverage::{Coverage, FAULT_BELOW, Ground, Throw, Under, coverage, uni
 use crate::job::Job;
 use crate::plan::DrawnHead;
 use crate::units::{Flow, Rate};
-use crate::zoning::{RATE_STOP, RATE_WATCH};
 
 /// What heads do on an area, all at nominal pressure.
 #[derive(Debug, Clone, Copy, PartialEq)]

@@ -33,6 +33,10 @@ pub struct RowLaying {
     /// Under the ground; zero: on it, under mulch.
     #[serde(default)]
     pub depth: Length,
+    /// No row is longer: the ground is cut across the rows into neighbouring lots, as far as there are inlets for
+    /// them. None: rows run from edge to edge.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub longest: Option<Length>,
 }
 
 /// How the ends of rows are joined.
@@ -125,6 +129,7 @@ impl RowLaying {
             ends: RowEnds::Headers,
             heading: None,
             depth: Length::ZERO,
+            longest: None,
         }
     }
     /// Under the ground.

@@ -154,6 +154,22 @@ pub enum WaterSource {
         #[serde(default, skip_serializing_if = "Option::is_none")]
         least: Option<Flow>,
     },
+    /// A tank or barrels without a pump: the height of the water alone. It is not tied to drinking water.
+    Tank {
+        /// The lowest water that is still to be used over the outlet.
+        height: Length,
+    },
+}
+
+impl WaterSource {
+    /// It is tied to drinking water, and wants backflow protection.
+    pub fn is_potable(&self) -> bool {
+        match self {
+            Self::Street | Self::Well { .. } => true,
+            Self::Pump { potable, .. } => *potable,
+            Self::Tank { .. } => false,
+        }
+    }
 }
 
 /// A point of a pump's curve.

@@ -38,6 +38,11 @@ pub enum CurveFrom {
     },
     /// Points of a pump's curve.
     Pump,
+    /// Water that stands so high over the outlet.
+    Tank {
+        /// At its lowest.
+        height: Length,
+    },
     /// The pressure switch of a well's tank.
     Well {
         /// The pump starts.
@@ -120,6 +125,19 @@ pub fn supply_curve(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
                     .collect(),
                 tests: Vec::new(),
                 from: CurveFrom::Pump,
+            })
+        }
+        WaterSource::Tank { height } => {
+            let pressure = Pressure::of_height(*height);
+            Ok(SupplyCurve {
+                static_pressure: pressure,
+                highest: pressure,
+                law: flat(pressure),
+                residual: Pressure::ZERO,
+                pairs: Vec::new(),
+                tests: Vec::new(),
+                most: None,
+                from: CurveFrom::Tank { height: *height },
             })
         }
         WaterSource::Well {

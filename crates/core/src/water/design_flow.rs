@@ -70,6 +70,13 @@ pub enum FlowRule {
         /// The flow.
         flow: Flow,
     },
+    /// The flow at which the parts up to the valves cost all that a tank's height gives.
+    Tank {
+        /// The pressure of the height.
+        pressure: Pressure,
+        /// The flow.
+        flow: Flow,
+    },
 }
 
 /// What limits a method, or what it lacks.
@@ -99,6 +106,8 @@ pub enum MethodSays {
     NoBucket,
     /// The most that the pump gives for long.
     PumpMost,
+    /// At that flow nothing of the tank's height is left at the valves.
+    TankMost,
 }
 
 /// What one method says.
@@ -210,6 +219,14 @@ pub fn design_flow(
             flow: Some(most),
             says: MethodSays::PumpMost,
             rules: vec![FlowRule::Pump { flow: most }],
+        });
+    }
+    if let Some((pressure, flow)) = known.and_then(by_height) {
+        methods.push(MethodResult {
+            method: DesignFlowMethod::Pump,
+            flow: Some(flow),
+            says: MethodSays::TankMost,
+            rules: vec![FlowRule::Tank { pressure, flow }],
         });
     }
     let of = |wanted: fn(DesignFlowMethod) -> bool| {
@@ -443,4 +460,28 @@ fn timed_bucket(supply: &Supply) -> MethodResult {
             rules: vec![FlowRule::Bucket { volume, time, flow }],
         },
     }
+}
+
+/// No tank gives more by its height, gpm: where the search for its flow begins.
+const MOST_BY_HEIGHT_GPM: f64 = 400.0;
+
+/// The pressure of a tank's height and the flow at which nothing of it is left at the valves; none for other water,
+/// and for a tank without any part that costs.
+fn by_height(point: &SupplyPoint) -> Option<(Pressure, Flow)> {
+    let CurveFrom::Tank { .. } = point.curve.from else {
+        return None;
+    };
+    let (mut low, mut high) = (Flow::ZERO, Flow::from_gpm(MOST_BY_HEIGHT_GPM));
+    if point.at_connection(high) > Pressure::ZERO {
+        return None;
+    }
+    for _ in 0..60 {
+        let middle = (low + high) * 0.5;
+        if point.at_connection(middle) > Pressure::ZERO {
+            low = middle;
+        } else {
+            high = middle;
+        }
+    }
+    Some((point.curve.static_pressure, low))
 }

@@ -123,6 +123,45 @@ fn readings_that_can_not_be_are_refused_with_what_to_do() {
 }
 
 #[test]
+fn a_tank_gives_the_weight_of_its_water_and_is_not_tied_to_drinking_water() {
+    // 3 ft of water weigh 1.30 psi, 10 ft 4.335.
+    let tank = |ft: f64| Supply {
+        water: WaterSource::Tank {
+            height: Length::from_ft(ft),
+        },
+        ..Supply::new("s1", "Tank")
+    };
+    let c = supply_curve(&tank(3.0)).unwrap();
+    near(c.static_pressure.psi(), 1.30, 0.005);
+    near(c.highest.psi(), 1.30, 0.005);
+    near(c.pressure_at(Flow::from_gpm(10.0)).psi(), 1.30, 0.005);
+    assert_eq!(c.most, None);
+    // 10 ft through 100 ft of 0.824 in pipe (C 150) cost all of it at 7.33 gpm: 4.52 q^1.852 100 / (150^1.852
+    // 0.824^4.87) = 4.33 psi.
+    let mut plan = Plan::new("Tank", UnitSystem::Us);
+    plan.rules.flow_margin = 0.0;
+    plan.rules.fittings = 0.0;
+    plan.rules.house_demand = Flow::ZERO;
+    plan.supplies[0] = tank(10.0);
+    plan.supplies[0].chain.push(ChainItem {
+        id: "c1".into(),
+        part: ChainPart::Pipe {
+            pipe: "pvc-40 3/4in".parse().unwrap(),
+            length: Length::from_ft(100.0),
+            rise: Length::ZERO,
+        },
+    });
+    let known = assess(&Job::of(&plan));
+    near(known.supplies[0].design.flow.unwrap().gpm(), 7.33, 0.05);
+    near(
+        supply_curve(&tank(10.0)).unwrap().static_pressure.psi(),
+        4.335,
+        0.005,
+    );
+    assert!(!tank(3.0).water.is_potable() && Supply::new("s1", "Street").water.is_potable());
+}
+
+#[test]
 fn a_pumps_curve_goes_through_its_points_and_a_well_is_designed_at_cut_in() {
     let p = |q: f64, psi: f64| PumpPoint {
         flow: Flow::from_gpm(q),

@@ -28,5 +28,5 @@ pub use changes::{ValveChange, ValveState, changes};
 pub use class::{Bound, ClassBound, Water, lower_bound};
 pub use fit::{Fit, Fits, Limit, SharedVelocity, fit, shared_velocities, stops};
 pub use later::{LaterArea, Stub, later_areas};
-pub use share::{Apart, ApartReason, HEIGHT_APART_FT, RATE_STOP, RATE_WATCH, Weight, reasons_apart};
+pub use share::{Apart, ApartReason, HEIGHT_APART_FT, Weight, reasons_apart};
 pub use split::{MoreValves, Proposal, Scope, Unfit, propose, put_on_valves, remove_group};

@@ -1,5 +1,6 @@
 use crate::catalogue::Kind;
 use crate::job::Job;
+use crate::layout::{RATE_STOP, RATE_WATCH};
 use crate::plan::{Exposure, HeadGroup, Plants, SLOPE_APART_PERCENT, Soil};
 
 /// How much a reason weighs.
@@ -49,10 +50,6 @@ pub struct Apart {
 
 /// Highest height difference on one valve, feet: beyond it low heads drain and high ones starve.
 pub const HEIGHT_APART_FT: f64 = 5.0;
-/// Ratio of rates from which to watch.
-pub const RATE_WATCH: f64 = 1.15;
-/// Ratio of rates at which to stop.
-pub const RATE_STOP: f64 = 1.5;
 
 /// Why two groups should not share a valve; empty: they may.
 pub fn reasons_apart(job: &Job, a: &HeadGroup, b: &HeadGroup) -> Vec<Apart> {

@@ -1,5 +1,6 @@
 //! Drip worked by hand, then what must hold on any ground.
 
+mod long;
 mod plants;
 mod rows;
 mod zones;

@@ -56,6 +56,30 @@ fn plain_beds_are_silent() {
 }
 
 #[test]
+fn barrels_on_a_stand_want_a_pump_and_a_tank_up_the_slope_does_not() {
+    // Compensating emitters want 8.5 psi: 3 ft of water give 1.3, 90 ft 39.
+    let at = |ft: f64| {
+        let mut p = sound(20.0, 3.0, 12.0, 15.0);
+        p.supplies[0].water = crate::plan::WaterSource::Tank {
+            height: Length::from_ft(ft),
+        };
+        p.supplies[0].readings.clear();
+        p.supplies[0].chain.clear();
+        let known = assess(&Job::of(&p));
+        let codes = |f: &[Finding]| f.iter().map(Finding::code).collect::<Vec<_>>();
+        (
+            codes(&known.zones[0].findings),
+            codes(&known.supplies[0].findings),
+        )
+    };
+    let (low, water) = at(3.0);
+    assert!(low.contains(&"booster-needed"), "{low:?} {water:?}");
+    assert!(!water.contains(&"no-backflow"), "{water:?}");
+    let (high, water) = at(90.0);
+    assert_eq!((high, water), (Vec::<&str>::new(), Vec::<&str>::new()));
+}
+
+#[test]
 fn rows_farther_apart_than_the_soil_carries_are_told_and_laid_closer() {
     // 23.5 ft between the limits: 24 in hold on clay, not on loam, where 18 do.
     let mut p = sound(24.0, 8.0, 18.0, 24.0);

@@ -171,17 +171,22 @@ fn a_preset_near_the_rating_is_watched_and_a_lower_one_offered() {
 }
 
 #[test]
-fn tape_is_held_to_its_own_rating() {
-    let mut p = drip(60.0, inline(20.0));
-    p.groups[0].nozzle = "tape-0.3".into();
-    p.groups[0].spacing = Length::from_in(12.0);
-    assert!(
-        zone_codes(&p).contains(&"drip-over-rating"),
-        "15 psi is its most: {:?}",
-        zone_codes(&p)
-    );
-    p.valves[0].regulation = inline(10.0);
-    assert!(!zone_codes(&p).contains(&"drip-over-rating"));
+fn tape_is_held_to_what_its_wall_bears() {
+    // 8 mil bear 12 psi and are regulated to 10, 15 mil bear 20 and are regulated to 10 or 15.
+    let rated = |nozzle: &str, set: f64| {
+        let mut p = drip(60.0, inline(set));
+        p.groups[0].nozzle = nozzle.into();
+        p.groups[0].spacing = Length::from_in(12.0);
+        let codes = zone_codes(&p);
+        let told = |code: &&&str| ["drip-over-rating", "drip-near-rating"].contains(*code);
+        codes.iter().filter(told).copied().collect::<Vec<_>>()
+    };
+    assert_eq!(rated("tape-0.3-thin", 10.0), [] as [&str; 0]);
+    assert_eq!(rated("tape-0.3-thin", 15.0), ["drip-over-rating"]);
+    assert_eq!(rated("tape-0.3", 10.0), [] as [&str; 0]);
+    assert_eq!(rated("tape-0.3", 15.0), [] as [&str; 0]);
+    assert_eq!(rated("tape-0.3", 20.0), ["drip-near-rating"]);
+    assert_eq!(rated("tape-0.3", 25.0), ["drip-over-rating"]);
 }
 
 #[test]

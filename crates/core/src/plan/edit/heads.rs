@@ -240,6 +240,15 @@ impl Check<'_> {
                 }
                 self.length(format!("{at}.drip.edge"), rows.edge, 3.0, true);
                 self.length(format!("{at}.drip.depth"), rows.depth, 1.0, true);
+                if let Some(longest) = rows.longest {
+                    self.length(format!("{at}.drip.longest"), longest, 1_000.0, false);
+                    if longest < rows.emitter_spacing * 2.0 {
+                        self.fault(
+                            format!("{at}.drip.longest"),
+                            "a row has room for two emitters at least",
+                        );
+                    }
+                }
                 if rows.heading.is_some_and(|h| !(0.0..=180.0).contains(&h)) {
                     self.fault(format!("{at}.drip.heading"), "must be from 0 to 180 degrees");
                 }

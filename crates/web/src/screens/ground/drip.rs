@@ -123,6 +123,7 @@ fn typed(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
         } else {
             Some(f.choice::<RowEnds>("ends"))
         },
+        longest: f.length_if_any("longest"),
         heading: f.degrees_if_any("heading").map(|d| d.rem_euclid(180.0)),
         joined: if f.get("joined").is_empty() {
             None
@@ -136,6 +137,7 @@ fn typed(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
     for (field, length) in [
         ("emitter_spacing", wish.emitter_spacing),
         ("spacing", wish.row_spacing),
+        ("longest", wish.longest),
     ] {
         if length.is_some_and(|l| l < least) {
             f.fault(field, "at least 2 in (5 cm)");

@@ -59,6 +59,12 @@ pub fn source(supply: &mut Supply, f: &mut Fields, changes_kind: bool) {
             potable: f.ticked("potable"),
             least: f.flow_if_any("least"),
         },
+        "tank" if changes_kind => WaterSource::Tank {
+            height: Length::from_m(1.5),
+        },
+        "tank" => WaterSource::Tank {
+            height: f.length_or_zero("height"),
+        },
         "well" if changes_kind => WaterSource::Well {
             cut_in: Pressure::from_psi(40.0),
             cut_out: Pressure::from_psi(60.0),

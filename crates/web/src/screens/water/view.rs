@@ -43,6 +43,7 @@ struct Source<'a> {
     gauge_height: String,
     curve: String,
     potable: bool,
+    height: String,
     cut_in: String,
     cut_out: String,
     pump_flow: String,
@@ -149,10 +150,11 @@ struct CurvePart {
     working: Option<Working>,
 }
 
-const KINDS: [(&str, &str); 3] = [
+const KINDS: [(&str, &str); 4] = [
     ("street", "street main"),
     ("pump", "pump, by its curve"),
     ("well", "well with tank"),
+    ("tank", "tank, by its height"),
 ];
 
 pub fn kind(water: &WaterSource) -> &'static str {
@@ -160,6 +162,7 @@ pub fn kind(water: &WaterSource) -> &'static str {
         WaterSource::Street => "street",
         WaterSource::Pump { .. } => "pump",
         WaterSource::Well { .. } => "well",
+        WaterSource::Tank { .. } => "tank",
     }
 }
 
@@ -168,7 +171,7 @@ fn method_title(method: DesignFlowMethod) -> &'static str {
         DesignFlowMethod::MeterAndService => "Meter and service line",
         DesignFlowMethod::WorkingPressure => "Flow at working pressure",
         DesignFlowMethod::TimedBucket => "Timed bucket",
-        DesignFlowMethod::Pump => "What the pump gives",
+        DesignFlowMethod::Pump => "What pump or tank gives",
     }
 }
 
@@ -236,9 +239,10 @@ fn extras(known: &Assessed, supply: &Supply) -> Vec<(String, String, Working)> {
 pub fn source(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
     let u = known.job().units;
     let (mut curve, mut potable, mut cut_in, mut cut_out, mut pump_flow) = Default::default();
-    let mut least = String::new();
+    let (mut least, mut height) = (String::new(), String::new());
     match &supply.water {
         WaterSource::Street => {}
+        WaterSource::Tank { height: h } => height = h.field(u),
         WaterSource::Pump {
             curve: points,
             potable: p,
@@ -272,6 +276,7 @@ pub fn source(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
         gauge_height: supply.gauge_height.field(u),
         curve,
         potable,
+        height,
         cut_in,
         cut_out,
         pump_flow,

@@ -5,7 +5,7 @@ use crate::assessed::Assessed;
 use crate::choices::{self, Choice, Group};
 use fenlo_core::catalogue::{Kind, Nozzle};
 use fenlo_core::drip::{
-    Laid, choose, estimate, lay, longest_row, row_ask, tube_of, usual_kind, ways_to_join,
+    Laid, choose, estimate, lay, longest_row, most_of_row, row_ask, tube_of, usual_kind, ways_to_join,
 };
 use fenlo_core::job::Job;
 use fenlo_core::plan::{DripLaying, HeadGroup, RowEnds, RowLaying};
@@ -33,6 +33,11 @@ pub struct DripSheet {
     pub ends: Vec<Choice>,
     pub heading: String,
     pub depth: String,
+    /// The longest that a row may be where a hand has said so, and what its tube feeds, as a hint.
+    pub longest: String,
+    pub most: String,
+    /// The length that rows are cut to; empty where they run from edge to edge.
+    pub cut_at: String,
     pub joined: Vec<Choice>,
     pub each: String,
     pub basin: String,
@@ -96,6 +101,10 @@ pub fn drip_sheet(known: &Assessed, id: &str, area: &Area) -> DripSheet {
         area.kind,
         AreaKind::Bed | AreaKind::Hedge | AreaKind::Vegetables | AreaKind::Containers | AreaKind::Trees
     );
+    let most = rows.zip(product).map(|(r, n)| most_of_row(job, area, n, r));
+    let said = rows.and_then(|r| r.longest);
+    let by_hand = said.filter(|l| most.is_none_or(|most| (l.m() - most.m()).abs() > 0.005));
+    let whole = said.is_none_or(|most| laid.len() < 2 || laid.iter().all(|l| l.longest_row() > most));
     DripSheet {
         laid: group.is_some(),
         open: group.is_some() || wants,
@@ -115,6 +124,9 @@ pub fn drip_sheet(known: &Assessed, id: &str, area: &Area) -> DripSheet {
             .and_then(|r| r.heading)
             .map_or_else(String::new, |h| format!("{h:.0}")),
         depth: rows.map_or_else(String::new, |r| tape(r.depth)),
+        longest: by_hand.map_or_else(String::new, |l| l.show(u)),
+        most: most.map_or_else(|| "by the tube".to_owned(), |l| l.show(u)),
+        cut_at: said.filter(|_| !whole).map_or_else(String::new, |l| l.show(u)),
         joined: choices::of(
             &JOINED,
             &plants.map_or_else(String::new, |p| choices::word(&p.joined)),

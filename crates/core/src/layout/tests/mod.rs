@@ -391,6 +391,36 @@ fn rotors_keep_to_their_rates_and_match_their_arcs_where_the_ground_is_wide_enou
 }
 
 #[test]
+fn rotors_come_up_to_the_best_of_all_grids() {
+    // The evenest of all grids of 2 to 7 by 2 to 7 heads, of every nozzle at its throw and at 94, 88, 82 and 76 % of
+    // it: neighbours in reach, arcs matched within one and a half, under 3 % off the ground, at no more than 15 % over
+    // the class or over what the nozzles apply as far apart as the shortest throws. Searched by a program of its own;
+    // of short rotors few grids pass at all. Streams lie even over three fifths of their throw: as far apart as they
+    // throw even an endless grid comes to 0.75.
+    let best = [
+        ((40.0, 60.0), Kind::RotorShort, 0.783),
+        ((36.0, 48.0), Kind::RotorShort, 0.826),
+        ((70.0, 45.0), Kind::RotorShort, 0.844),
+        ((52.0, 38.0), Kind::RotorShort, 0.804),
+        ((40.0, 60.0), Kind::RotorMid, 0.833),
+        ((46.0, 28.0), Kind::RotorMid, 0.816),
+        ((55.0, 35.0), Kind::RotorMid, 0.823),
+        ((80.0, 60.0), Kind::RotorMid, 0.894),
+        ((30.0, 30.0), Kind::RotorMid, 0.784),
+        ((48.0, 48.0), Kind::RotorMid, 0.871),
+        ((52.0, 38.0), Kind::RotorMid, 0.838),
+    ];
+    for ((w, h), kind, grid) in best {
+        let p = laid(&plan_of(rect(0.0, 0.0, w * FT, h * FT)), kind).unwrap();
+        assert!(
+            p.score.du > grid - 0.025 && p.score.overspray < 0.05,
+            "{kind:?} {w} x {h}, {grid} by a grid: {}",
+            told(&p.score)
+        );
+    }
+}
+
+#[test]
 fn sets_of_rotors_follow_the_arc() {
     let job = Job::of(&plan_of(rect(0.0, 0.0, 10.0, 10.0)));
     let of = |kind, arc: u16| -> Vec<String> {

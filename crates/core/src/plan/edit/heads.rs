@@ -241,7 +241,7 @@ impl Check<'_> {
                 self.length(format!("{at}.drip.edge"), rows.edge, 3.0, true);
                 self.length(format!("{at}.drip.depth"), rows.depth, 1.0, true);
                 if let Some(longest) = rows.longest {
-                    self.length(format!("{at}.drip.longest"), longest, 1_000.0, false);
+                    self.length(format!("{at}.drip.longest"), longest, 5_000.0, false);
                     if longest < rows.emitter_spacing * 2.0 {
                         self.fault(
                             format!("{at}.drip.longest"),

@@ -111,7 +111,7 @@ impl Check<'_> {
         }
         match &supply.water {
             WaterSource::Street => {}
-            WaterSource::Tank { height } => self.length(format!("{at}.water.height"), *height, 60.0, false),
+            WaterSource::Tank { height } => self.length(format!("{at}.water.height"), *height, 300.0, false),
             WaterSource::Pump { curve, least, .. } => {
                 if let Some(least) = least {
                     self.flow(format!("{at}.water.least"), *least);

@@ -102,6 +102,34 @@ async fn drip_is_laid_changed_and_taken_up(pool: PgPool) {
 }
 
 #[sqlx::test(migrations = false)]
+async fn long_rows_are_cut_where_a_hand_says(pool: PgPool) {
+    let at = serve(&pool).await;
+    let inlets = |plan: &Value| drip(plan).unwrap()["drawn"].as_array().unwrap().len();
+    send(at, "ground/drip", "area=a3&op=rows").await;
+    assert_eq!(inlets(&plan(at).await), 1);
+    // What the tube feeds stands in the field as a hint, since nobody has said otherwise.
+    let shown = sheet(at, "a3").await;
+    assert!(
+        shown.contains("No row over") && !shown.contains("by the tube"),
+        "{shown}"
+    );
+    let answer = send(at, "ground/drip", "area=a3&op=rows&longest=5+ft").await;
+    assert_eq!(status(&answer), "200", "{}", body(&answer));
+    let cut = plan(at).await;
+    assert_eq!(drip(&cut).unwrap()["drip"]["longest"], "5 ft");
+    assert!(inlets(&cut) > 1);
+    let shown = sheet(at, "a3").await;
+    assert!(shown.contains("since no row is over 5 ft"), "{shown}");
+    // Too short for two emitters: said at its field, and nothing is changed.
+    let answer = send(at, "ground/drip", "area=a3&op=rows&longest=1+in").await;
+    assert!(answer.contains("drip-longest"), "{answer}");
+    assert_eq!(drip(&plan(at).await), drip(&cut));
+    // Left empty it is as long as the tube feeds again.
+    send(at, "ground/drip", "area=a3&op=rows&longest=").await;
+    assert_eq!(inlets(&plan(at).await), 1);
+}
+
+#[sqlx::test(migrations = false)]
 async fn an_assembly_is_begun_broken_and_told_why(pool: PgPool) {
     let at = serve(&pool).await;
     let parts = |plan: &Value| {

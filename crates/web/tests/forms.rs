@@ -188,6 +188,17 @@ async fn another_source_starts_with_usual_figures_and_keeps_what_is_typed_then(p
     )
     .await;
     assert_eq!(plan(at, "3").await["supplies"][0]["water"]["pump_flow"], "12 gpm");
+    all_taken(
+        at,
+        &[
+            ("water/s1/source", "name=Barrels&water=tank"),
+            ("water/s1/source", "name=Barrels&water=tank&height=6+ft"),
+        ],
+    )
+    .await;
+    assert_eq!(plan(at, "3").await["supplies"][0]["water"]["height"], "6 ft");
+    let page = ask(at, "GET /jobs/3/water HTTP/1.1", "").await;
+    assert!(body(&page).contains("Lowest water over the outlet") && body(&page).contains("2.6"));
     all_taken(at, &[("water/s1/source", "name=Pump&water=pump")]).await;
     all_refused(
         at,

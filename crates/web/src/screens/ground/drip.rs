@@ -16,13 +16,14 @@ use fenlo_core::drip::{DripFault, DripWish, design};
 use fenlo_core::plan::{Edit, EmitterJoin, HeadGroup, RowEnds};
 use serde::{Deserialize, Serialize};
 
-pub const FIELDS: [&str; 10] = [
+pub const FIELDS: [&str; 11] = [
     "nozzle",
     "emitter_spacing",
     "spacing",
     "edge",
     "ends",
     "heading",
+    "longest",
     "depth",
     "joined",
     "each",

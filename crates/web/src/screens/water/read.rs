@@ -9,11 +9,12 @@ use fenlo_core::plan::{
 };
 use fenlo_core::units::{Flow, Length, Minutes, Pressure, UnitSystem};
 
-pub const SOURCE_FIELDS: [&str; 8] = [
+pub const SOURCE_FIELDS: [&str; 9] = [
     "name",
     "water",
     "gauge_height",
     "curve",
+    "height",
     "cut_in",
     "cut_out",
     "pump_flow",

@@ -153,6 +153,7 @@ pub fn method_says(says: &MethodSays, u: UnitSystem) -> String {
             "a lower bound: the bib itself holds back, so it limits only where you pin it".into()
         }
         MethodSays::NoBucket => "no bucket timed".into(),
+        MethodSays::AddPipe => "not known: add the pipe and the filter behind the tank to the chain".into(),
         MethodSays::TankMost => "nothing of the tank's height is left then".into(),
         MethodSays::PumpMost => "the most that the pump gives for long".into(),
     }

@@ -252,18 +252,22 @@ impl<'a> Search<'a> {
     /// The best of the candidates, searched on, that is worth most.
     pub fn best(&mut self) -> Result<Proposal, LayoutFault> {
         let mut finished: Vec<Proposal> = Vec::new();
-        let mut likeliest: Vec<Candidate<'a>> = Vec::new();
+        let mut missed: Vec<Candidate<'a>> = Vec::new();
         for candidate in worth_searching(std::mem::take(&mut self.candidates)) {
-            let searched = self.searched(candidate, 1.0)?;
-            finished.extend(searched.iter().filter_map(|c| self.finished(c)));
-            likeliest.extend(searched);
+            for c in self.searched(candidate, 1.0)? {
+                let Some(p) = self.finished(&c) else { continue };
+                let off = p.score.overspray - c.score.overspray;
+                if off > MISSED && c.spacing.is_some() && c.heads.len() <= MOST_POLISHED {
+                    missed.push(c);
+                }
+                finished.push(p);
+            }
         }
-        // On cells as wide as those a head on the edge may water the pavement behind it and nobody sees: the best are
-        // looked at again more closely.
-        likeliest.sort_by(|a, b| b.score.worth.total_cmp(&a.score.worth));
-        likeliest.retain(|c| c.spacing.is_some() && c.heads.len() <= MOST_POLISHED);
-        likeliest.truncate(POLISHED);
-        for candidate in likeliest {
+        // On cells as wide as those a head on the edge may water the pavement behind it and nobody sees: where that
+        // happened to the best they are looked at again more closely.
+        missed.sort_by(|a, b| b.score.worth.total_cmp(&a.score.worth));
+        missed.truncate(POLISHED);
+        for candidate in missed {
             let closely = self.searched(candidate, CLOSELY)?;
             finished.extend(closely.iter().filter_map(|c| self.finished(c)));
         }
@@ -360,7 +364,9 @@ impl<'a> Search<'a> {
     }
 }
 
-/// How many layouts are looked at more closely, of how many heads at most, and how closely.
+/// Water off the ground that the search may miss before a layout is looked at more closely; how many are, of how many
+/// heads at most, and how closely.
+const MISSED: f64 = 0.01;
 const POLISHED: usize = 2;
 const MOST_POLISHED: usize = 150;
 const CLOSELY: f64 = 0.5;

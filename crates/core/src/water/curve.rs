@@ -53,6 +53,16 @@ pub enum CurveFrom {
 }
 
 impl SupplyCurve {
+    /// It says of itself how pressure falls with flow, or what the source gives at most. Where it does not, as a static
+    /// reading alone or a tank, only the parts behind it do.
+    pub fn falls(&self) -> bool {
+        match self.from {
+            CurveFrom::Readings { .. } => !self.pairs.is_empty(),
+            CurveFrom::Tank { .. } => false,
+            CurveFrom::Pump | CurveFrom::Well { .. } => true,
+        }
+    }
+
     /// Pressure left at a flow; below zero past the end of the curve.
     pub fn pressure_at(&self, flow: Flow) -> Pressure {
         match &self.law {

@@ -106,6 +106,8 @@ pub enum MethodSays {
     NoBucket,
     /// The most that the pump gives for long.
     PumpMost,
+    /// Of a tank the pipe behind it decides: none is in the chain yet.
+    AddPipe,
     /// At that flow nothing of the tank's height is left at the valves.
     TankMost,
 }
@@ -205,10 +207,16 @@ pub fn design_flow(
     // A static pressure alone says nothing of a flow: it wants the parts that cost, or a reading.
     let has = |wanted: fn(&ChainPart) -> bool| supply.chain.iter().any(|c| wanted(&c.part));
     let parts = has(|p| matches!(p, ChainPart::Meter { .. })) && has(|p| matches!(p, ChainPart::Pipe { .. }));
-    let by_flow = |p: &&SupplyPoint| {
-        parts || !p.curve.pairs.is_empty() || !matches!(p.curve.from, CurveFrom::Readings { .. })
-    };
+    let from_tank =
+        |p: &&SupplyPoint| matches!(p.curve.from, CurveFrom::Tank { .. }) && !p.chain.0.is_empty();
+    let by_flow = |p: &&SupplyPoint| parts || p.curve.falls() || from_tank(p);
     let (pressure, by_zone) = match known {
+        Some(point) if !by_flow(&point) && matches!(point.curve.from, CurveFrom::Tank { .. }) => {
+            // Its height is known all the same: what not even that serves is told.
+            let (_, mut zones) = working_pressure(Some(point), demands);
+            zones.retain(|z| z.flow.is_none());
+            (unknown(MethodSays::AddPipe), zones)
+        }
         Some(point) if !by_flow(&point) => (unknown(MethodSays::ReadRunning), Vec::new()),
         point => working_pressure(point, demands),
     };

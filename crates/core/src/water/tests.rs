@@ -143,6 +143,8 @@ fn a_tank_gives_the_weight_of_its_water_and_is_not_tied_to_drinking_water() {
     plan.rules.fittings = 0.0;
     plan.rules.house_demand = Flow::ZERO;
     plan.supplies[0] = tank(10.0);
+    // Without a pipe behind it nothing says how much runs.
+    assert_eq!(assess(&Job::of(&plan)).supplies[0].design.flow, None);
     plan.supplies[0].chain.push(ChainItem {
         id: "c1".into(),
         part: ChainPart::Pipe {

@@ -4,7 +4,7 @@ use crate::job::Job;
 use crate::plan::{HeadGroup, HeadRef, Valve};
 use crate::site::Point;
 use crate::units::Flow;
-use crate::water::{Aim, CurveFrom, SupplyPoint, demand_of_group, most_for};
+use crate::water::{Aim, SupplyPoint, demand_of_group, most_for};
 use std::cmp::Ordering::Equal;
 use std::sync::Arc;
 
@@ -120,9 +120,7 @@ impl Water {
         };
         let Some(point) = &self.point else { return own };
         // Without meter, line or running water a pressure says nothing of a flow.
-        let known = !matches!(point.curve.from, CurveFrom::Readings { .. })
-            || !point.curve.pairs.is_empty()
-            || !point.chain.0.is_empty();
+        let known = point.curve.falls() || !point.chain.0.is_empty();
         for demand in groups(class).filter_map(|g| demand_of_group(job, g, home)) {
             let demand = if piped { demand } else { demand.at_the_least() };
             let (aim, most) = most_for(point, &demand).unwrap_or((Aim::AtLimit, demand.one_head));

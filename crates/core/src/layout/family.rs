@@ -41,7 +41,7 @@ impl<'a> Family<'a> {
         })
     }
 
-    /// The kind by sets of nozzles whose flows follow the arc, 90 : 180 : 360 = 1 : 2 : 4, one for each nozzle that
+    /// The kind by sets of nozzles whose flows follow the arc, 90 : 180 : 360 = 1 : 2 : 4, up to two for each nozzle that
     /// may serve the quarters; the kind as it is where nozzles are matched by their make or none match.
     ///
     /// Short rotors of 0.6, 1.0, 1.5, 2.0 and 3.0 gpm: 0.6, 1.0, 2.0 for a quarter, a half, a full circle; 1.0, 1.5,

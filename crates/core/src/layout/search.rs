@@ -61,7 +61,7 @@ pub(super) struct Search<'a> {
     fixed: Vec<Trial<'a>>,
     kind: Kind,
     family: Family<'a>,
-    /// Its nozzles by the arcs that they match, and last all of them where some of these do not match.
+    /// Its nozzles by the arcs that they match, and last all of them where those throw too far for the ground.
     sets: Vec<Family<'a>>,
     progress: &'a Progress,
     /// Heads that were looked at already.

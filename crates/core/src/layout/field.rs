@@ -19,6 +19,10 @@ pub(super) struct Field {
     area: String,
 }
 
+/// Cells of the ground from which they need be no finer than a fourteenth of a throw; and most of them.
+const FEW_CELLS: f64 = 6_000.0;
+const MOST_CELLS: f64 = 50_000.0;
+
 impl Field {
     /// The area and all that lies within `near` metres of it; none if nothing of it is left to water.
     pub fn of(site: &Site, area: &str, near: f64) -> Option<Self> {
@@ -90,11 +94,23 @@ impl Field {
 
     /// The same with cells so many times as long.
     pub fn ground_to(&self, throw: f64, cell: f64) -> Option<Ground> {
-        let shape = self.site.area(&self.area)?.shape.clone();
-        let fine = cell_for(&shape)
+        self.cells(throw, self.fine(throw)? * cell)
+    }
+
+    /// Metres a cell is wide for throws of so many metres.
+    fn fine(&self, throw: f64) -> Option<f64> {
+        let shape = &self.site.area(&self.area)?.shape;
+        // On large ground coarser cells do for choosing: what is chosen is measured on finer ones.
+        let of = |cells: f64| (shape.area_m2() / cells).sqrt();
+        let fine = cell_for(shape)
             .min(throw / 10.0)
-            .max((shape.area_m2() / 50_000.0).sqrt());
-        let mut ground = ground(&self.site, &self.area, fine * cell, throw * 1.05)?;
+            .max(of(FEW_CELLS).min(throw / 14.0));
+        Some(fine.max(of(MOST_CELLS)))
+    }
+
+    /// Cells so many metres wide, with room round the area for throws.
+    fn cells(&self, throw: f64, cell: f64) -> Option<Ground> {
+        let mut ground = ground(&self.site, &self.area, cell, throw * 1.05)?;
         // Necks are neither laid out for nor counted: what falls on them is lost.
         if self.narrow.is_some() {
             for cell in 0..ground.under.len() {

@@ -4,12 +4,12 @@
 
 use super::family::Family;
 use super::field::{Field, harm};
-use super::fit;
+use super::fit::Fitter;
 use super::rate::own_rate;
 use super::spacing::{Reaching, least_throws};
 use super::trial::Trial;
 use crate::catalogue::{Catalogue, Nozzle};
-use crate::coverage::{Ground, Profile, Under};
+use crate::coverage::{Ground, Under};
 use crate::site::Point;
 use crate::units::Rate;
 
@@ -162,7 +162,7 @@ impl<'a, 'g> CastWater<'a, 'g> {
             if far(cell) < throw * 0.5 || !field.holds(at) {
                 return;
             }
-            let (arc, facing) = fit::arc(self.ground, at, throw, Profile::of(family.kind), family);
+            let (arc, facing) = Fitter::new(family, throw).arc(self.ground, at);
             let Some((nozzle, radius)) = family.nozzle(arc, throw) else {
                 return;
             };

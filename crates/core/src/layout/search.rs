@@ -3,7 +3,7 @@
 use super::Progress;
 use super::family::Family;
 use super::field::Field;
-use super::fit;
+use super::fit::{Fitter, Sector};
 use super::improve::CastWater;
 use super::place::{Inside, place};
 use super::propose::{LayoutFault, Proposal, audit};
@@ -45,6 +45,15 @@ struct Candidate<'a> {
     spacing: Option<f64>,
     pattern: &'static str,
     score: Score,
+}
+
+/// Places for heads, laid out for a throw, each with the arc that keeps it on the area.
+struct Stands<'g> {
+    at: Vec<(Point, Sector)>,
+    ground: &'g Ground,
+    throw: f64,
+    spacing: f64,
+    pattern: &'static str,
 }
 
 /// One kind of head on one area.
@@ -183,9 +192,19 @@ impl<'a> Search<'a> {
                     if places.is_empty() || places.len() > MOST_HEADS * 2 {
                         continue;
                     }
-                    for set in first..self.sets.len() {
-                        for throw in throws_at(&self.sets[set], throw, &places) {
-                            self.stand_at(&places, &ground, set, throw, spacing, pattern);
+                    for throw in throws_at(&self.sets[first], throw, &places) {
+                        // Which way a head looks is the same whatever set it is from.
+                        let fitter = Fitter::new(&self.family, throw);
+                        let stands = places.iter().map(|p| (*p, fitter.arc(&ground, *p))).collect();
+                        let stands = Stands {
+                            at: stands,
+                            ground: &ground,
+                            throw,
+                            spacing,
+                            pattern,
+                        };
+                        for set in first..self.sets.len() {
+                            self.stand_at(&stands, set);
                         }
                     }
                 }
@@ -195,18 +214,11 @@ impl<'a> Search<'a> {
     }
 
     /// Heads of a set at some places, unless they stood there before or too many don't reach each other.
-    fn stand_at(
-        &mut self,
-        places: &[Point],
-        ground: &Ground,
-        set: usize,
-        throw: f64,
-        spacing: f64,
-        pattern: &'static str,
-    ) {
-        let new = places
+    fn stand_at(&mut self, stands: &Stands<'_>, set: usize) {
+        let new = stands
+            .at
             .iter()
-            .filter_map(|p| stand(ground, &self.sets[set], *p, throw));
+            .filter_map(|s| stand(&self.sets[set], *s, stands.throw));
         let heads: Vec<Trial<'a>> = self.fixed.iter().cloned().chain(new).collect();
         // Another spacing, another pattern and another set of nozzles often come to the same heads.
         if !self.seen.insert(told_by(&heads)) {
@@ -223,7 +235,8 @@ impl<'a> Search<'a> {
         }
         let on_sheet: Vec<Proposed> = heads.iter().map(|t| on_sheet(t, &self.field)).collect();
         if stretched(self.job, self.shape, &on_sheet) <= STRETCHED {
-            self.candidate(heads, ground, set, throw, Some(spacing), pattern);
+            let spacing = Some(stands.spacing);
+            self.candidate(heads, stands.ground, set, stands.throw, spacing, stands.pattern);
         }
     }
 
@@ -289,17 +302,19 @@ impl<'a> Search<'a> {
     }
 
     /// Of layouts, the best first, the one that is worth most when it is held against what an audit should find. Where
-    /// the first does as well as its kind should that is the one.
+    /// the first does as well as its kind should that is the one; of some that are worth the same, the one with the
+    /// fewest heads.
     fn as_audited(
         &self,
         finished: Vec<Proposal>,
         worth: &dyn Fn(&Proposal) -> f64,
     ) -> Result<Proposal, LayoutFault> {
         let aim = aim_of(self.kind);
-        let mut best: Option<(f64, Proposal)> = None;
+        let mut audited: Vec<(f64, Proposal)> = Vec::new();
+        let mut most = f64::MIN;
         for mut p in finished {
             // Those that could not come first whatever an audit finds are not audited.
-            if best.as_ref().is_some_and(|b| worth(&p) <= b.0 + 1e-9) {
+            if worth(&p) <= most - THE_SAME {
                 break;
             }
             if self.progress.stopped() {
@@ -310,11 +325,13 @@ impl<'a> Search<'a> {
             let counted = p.expected.filter(|_| p.spacing.is_some());
             let short = |e: Expected| (aim - e.du).max(0.0) + BELOW_AIM * (aim - e.spread - e.du).max(0.0);
             let weighed = worth(&p) - counted.map_or(0.0, short);
-            if best.as_ref().is_none_or(|b| weighed > b.0 + 1e-9) {
-                best = Some((weighed, p));
-            }
+            most = most.max(weighed);
+            audited.push((weighed, p));
         }
-        best.map(|b| b.1).ok_or(LayoutFault::NoArea)
+        audited.retain(|(weighed, _)| *weighed > most - THE_SAME);
+        // The first of those with as many heads is the one that was worth most.
+        let fewest = audited.into_iter().min_by_key(|(_, p)| p.heads.len());
+        fewest.map(|(_, p)| p).ok_or(LayoutFault::NoArea)
     }
 
     /// A candidate as it was placed, and searched on, on cells so many times as long as usual.
@@ -373,6 +390,9 @@ const CLOSELY: f64 = 0.5;
 
 /// A rate over the nozzles' own from which a layout is not looked at if there are others.
 const FAR_OVER: f64 = 1.3;
+
+/// Layouts that differ by no more in worth are worth the same.
+const THE_SAME: f64 = 0.01;
 
 /// What it weighs that an expected DU falls short of its kind's aim by more than one repetition differs from another,
 /// beside the shortfall itself.
@@ -481,7 +501,11 @@ const MOST_ALIKE: usize = 2;
 /// of as many heads that throw about as far no more than two each, which would only find each other again.
 fn worth_searching(candidates: Vec<Candidate<'_>>) -> Vec<Candidate<'_>> {
     let most = candidates.iter().map(|c| c.heads.len()).min().unwrap_or(0);
-    let (by_worth, by_evenness) = if most > 200 { (2, 1) } else { (6, 3) };
+    let (by_worth, by_evenness) = match most {
+        0..=30 => (6, 3),
+        31..=200 => (4, 2),
+        _ => (2, 1),
+    };
     let even = |c: &Candidate<'_>| c.score.worth + rate_cost(c.score.rate, c.score.own_rate);
     let worth = |c: &Candidate<'_>| c.score.worth;
     // Patterns are few, and not searched any further.
@@ -528,9 +552,8 @@ fn rounded(p: Point) -> Point {
     Point::new((p.x * 2000.0).round() / 2000.0, (p.y * 2000.0).round() / 2000.0)
 }
 
-/// A head at a place, with the arc that keeps it on the area.
-fn stand<'a>(ground: &Ground, family: &Family<'a>, at: Point, throw: f64) -> Option<Trial<'a>> {
-    let (arc, facing) = fit::arc(ground, at, throw, Profile::of(family.kind), family);
+/// A head of a family at a place, looking a way.
+fn stand<'a>(family: &Family<'a>, (at, (arc, facing)): (Point, Sector), throw: f64) -> Option<Trial<'a>> {
     let (nozzle, radius) = family.nozzle(arc, throw)?;
     Some(Trial {
         at,

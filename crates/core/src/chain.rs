@@ -4,7 +4,7 @@
 use crate::catalogue::Mounting;
 use crate::job::Job;
 use crate::network::LinkKind;
-use crate::plan::{ChainPart, Supply, WaterSource};
+use crate::plan::{ChainPart, Supply};
 use crate::units::{Flow, Length, Pressure};
 
 /// What a part of the chain is, for people.
@@ -136,10 +136,7 @@ fn first(supply: &Supply) -> usize {
         .read_after
         .as_ref()
         .and_then(|id| supply.chain.iter().position(|c| c.id == *id));
-    match (&supply.water, read) {
-        (WaterSource::Street, Some(i)) => i + 1,
-        _ => 0,
-    }
+    read.filter(|_| supply.water.is_mains()).map_or(0, |i| i + 1)
 }
 
 fn name(supply: &Supply, at: usize) -> PartName {

@@ -1,8 +1,9 @@
 //! What is usual where nobody has said otherwise yet: to be changed in place.
 
+use crate::assembly::at_tap;
 use crate::catalogue::{ArcRule, Catalogue, Kind, PipeDuty, PipeId};
 use crate::job::Job;
-use crate::plan::{ArcCount, DripRow, HeadGroup, Valve};
+use crate::plan::{ArcCount, DripRow, HeadGroup, Valve, WaterSource};
 use crate::site::Plants;
 use crate::units::{Length, UnitSystem};
 
@@ -16,7 +17,8 @@ pub fn group(job: &Job, name: &str, nozzle: &str, arc: u16, count: u32) -> HeadG
     let drip = kind.is_some_and(Kind::is_drip);
     let metric = job.units.is_metric();
     let fixed = known.is_some_and(|n| n.arc_rule == ArcRule::Fixed);
-    let pipe = match (metric, drip) {
+    let tap = job.supplies.first().is_some_and(|s| s.water == WaterSource::Tap);
+    let pipe = match (metric, drip || tap || kind == Some(Kind::Stake)) {
         (true, _) => PipeDuty::MetricLateral,
         (false, true) => PipeDuty::DripLateral,
         (false, false) => PipeDuty::DrawnLateral,
@@ -66,7 +68,8 @@ pub fn row() -> DripRow {
 /// A new valve like another, or as most are; none where there is no point of connection.
 pub fn valve(job: &Job, like: Option<&Valve>) -> Option<Valve> {
     let id = job.fresh_id('v');
-    let supply = job.supplies.first()?.id.clone();
+    let first = job.supplies.first()?;
+    let (supply, tap) = (first.id.clone(), first.water == WaterSource::Tap);
     let new = Valve::new(&id, &format!("Valve {}", job.valves.len() + 1), &supply);
     Some(match like {
         Some(like) => Valve {
@@ -75,6 +78,7 @@ pub fn valve(job: &Job, like: Option<&Valve>) -> Option<Valve> {
             locked: false,
             ..like.clone()
         },
+        None if tap => at_tap(new, false),
         None => new,
     })
 }

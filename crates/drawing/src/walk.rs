@@ -26,6 +26,8 @@ const RIGHT: f64 = 122.0;
 const TOP: f64 = 22.0;
 const BOTTOM: f64 = 58.0;
 const HEIGHT: f64 = 400.0;
+/// Characters that a row of a label may have beside the next.
+const WIDEST: usize = 10;
 
 /// A stair from the street down to the worst head, over the band that its nozzle can use.
 pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
@@ -43,6 +45,9 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
     });
     let step = nice_step(high - low, 7.0);
     let (floor, ceiling) = ((low / step).floor() * step, (high / step + 0.3).ceil() * step);
+    let labels: Vec<Vec<String>> = walk.steps.iter().map(|s| rows(&walk_part(&s.part))).collect();
+    let deepest = labels.iter().map(Vec::len).fold(2, usize::max);
+    let height = HEIGHT + 15.0 * (deepest - 2) as f64;
     let width = (LEFT + RIGHT + 62.0 * walk.steps.len() as f64).max(700.0);
     let plot = (width - LEFT - RIGHT, HEIGHT - TOP - BOTTOM);
     let y = |p: Pressure| TOP + (ceiling - number(p)) / (ceiling - floor) * plot.1;
@@ -52,7 +57,7 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
         end.show(units),
         nominal.show_round(units)
     );
-    let mut svg = Svg::new(width, HEIGHT, "walk", &title);
+    let mut svg = Svg::new(width, height, "walk", &title);
     let small = Type {
         size: 12.0,
         bold: false,
@@ -174,7 +179,7 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
                 false,
             );
         }
-        for (row, words) in two_rows(&walk_part(&s.part)).iter().enumerate() {
+        for (row, words) in labels[i].iter().enumerate() {
             svg.text(
                 (middle, TOP + plot.1 + 18.0 + 15.0 * row as f64),
                 Anchor::Middle,
@@ -188,7 +193,7 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
         }
         if !note.is_empty() && note.len() < 12 {
             svg.text(
-                (middle, TOP + plot.1 + 49.0),
+                (middle, TOP + plot.1 + 19.0 + 15.0 * deepest as f64),
                 Anchor::Middle,
                 Type {
                     size: 11.0,
@@ -249,14 +254,28 @@ fn is_regulator(part: &WalkPart) -> bool {
     )
 }
 
-/// A label on at most two rows, broken at the blank nearest to its middle.
-fn two_rows(label: &str) -> Vec<String> {
+/// A label on two rows, broken at the blank nearest to its middle; on more where those would run into the next label.
+fn rows(label: &str) -> Vec<String> {
     if label.chars().count() <= 9 {
         return vec![label.to_owned()];
     }
     let middle = label.len() / 2;
-    match label.match_indices(' ').min_by_key(|(i, _)| i.abs_diff(middle)) {
+    let two = match label.match_indices(' ').min_by_key(|(i, _)| i.abs_diff(middle)) {
         Some((i, _)) => vec![label[..i].to_owned(), label[i + 1..].to_owned()],
         None => vec![label.to_owned()],
+    };
+    if two.iter().all(|row| row.chars().count() <= WIDEST) {
+        return two;
     }
+    let mut rows: Vec<String> = Vec::new();
+    for word in label.split(' ') {
+        match rows.last_mut() {
+            Some(row) if row.chars().count() + 1 + word.chars().count() <= WIDEST => {
+                row.push(' ');
+                row.push_str(word);
+            }
+            _ => rows.push(word.to_owned()),
+        }
+    }
+    rows
 }

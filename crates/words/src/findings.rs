@@ -85,12 +85,15 @@ fn of_supply(check: &Check, u: UnitSystem) -> Option<Said> {
                 .gives(format!("{} off at most", residual.show(u))),
             )
         }
-        Check::StaticOnly { static_pressure } => said(
+        Check::StaticOnly { static_pressure, tap } => said(
             "Static alone",
             format!(
-                "With water running, meter and pipe eat {} and more: read pressure at a known flow, or add \
-                 service line and meter to the chain.",
-                Pressure::from_psi(20.0).show_round(u)
+                "With water running, meter and pipe eat {} and more: {}.",
+                Pressure::from_psi(20.0).show_round(u),
+                match tap {
+                    true => "time a bucket with the tap wide open, or read pressure at a known flow",
+                    false => "read pressure at a known flow, or add service line and meter to the chain",
+                }
             ),
             Working::new("p = p₀ − K·q^1.852", "flow-test form")
                 .with("p₀", static_pressure.show(u))

@@ -22,6 +22,7 @@
 //! | `zone` | figures of a zone and of its heads, the pressure walk |
 //! | `findings` | checks and remedies |
 //! | `takeoff` | the list of parts, and why so many |
+//! | `throws` | how far heads throw together, on which tube |
 //! | `help` | how each step is measured; signs of trouble and words |
 //! | `regulation`, `zoning`, `layout`, `quick` | proposals and answers, and why |
 //!
@@ -46,6 +47,7 @@ mod said;
 mod takeoff;
 #[cfg(test)]
 mod tests;
+mod throws;
 mod water;
 mod working;
 mod zone;
@@ -77,6 +79,7 @@ pub use runtime::{
 };
 pub use said::Said;
 pub use takeoff::{bought, not_counted, part_label, part_name, quantity, section, unit, why_so_many};
+pub use throws::{pipe_title, throws_cell, throws_verdict, throws_working, tube_rule};
 pub use water::{aim_note, curve_fault, curve_working, design_working, method_says, rule};
 pub use working::{Working, inside};
 pub use zone::{head_workings, velocity_working, walk_note, walk_part, zone_fault, zone_workings};

@@ -478,3 +478,57 @@ fn a_saving_is_said_with_its_money_and_when_it_is_paid_back() {
     assert_eq!(saving(&metric, UnitSystem::Metric, "EUR"), "31 m³ less a year");
     assert!(said(5000.0, Some(1), Some(100)).ends_with("not paid back in 30 years"));
 }
+
+/// Stakes on a tap, by what so many of them keep of their nominal pressure on half-inch and three-quarter tube.
+fn throws_of(now: usize, shares: [&[f64]; 2]) -> fenlo_core::zone::Throws {
+    use fenlo_core::units::{Flow, Length, Pressure};
+    use fenlo_core::zone::{OnPipe, Open, Throws};
+    let open = |(i, share): (usize, &f64)| Open {
+        heads: i + 1,
+        flow: Flow::from_gpm(3.0),
+        lowest: Pressure::from_psi(40.0 * share),
+        shortest: Length::from_ft(30.0),
+        farthest: Length::from_ft(32.0),
+        share: *share,
+        works: *share >= 0.75,
+    };
+    let on = |(pipe, shares): (&str, &[f64])| OnPipe {
+        pipe: pipe.parse().unwrap(),
+        open: shares.iter().enumerate().map(open).collect(),
+    };
+    let sizes = ["drip-poly 1/2in", "drip-poly 3/4in"]
+        .into_iter()
+        .zip(shares)
+        .map(on)
+        .collect();
+    Throws { sizes, now }
+}
+
+#[test]
+fn a_larger_tube_is_named_only_where_it_serves_all() {
+    let job = Job::new(Plan::new("Test", UnitSystem::Us));
+    let says = |now, shares| throws_verdict(&job, &throws_of(now, shares)).unwrap();
+    assert_eq!(
+        says(0, [&[1.2, 0.8], &[1.2, 0.95]]),
+        "Drip poly 1/2 in serves one of 2 heads at once; Drip poly 3/4 in serves all 2: take that."
+    );
+    assert_eq!(
+        says(1, [&[1.2, 0.8], &[1.2, 0.95]]),
+        "Drip poly 3/4 in serves all 2 at once: none falls short of its throw. Drip poly 1/2 in would serve one of 2 \
+         heads."
+    );
+    assert_eq!(
+        says(1, [&[1.2, 1.0], &[1.2, 1.1]]),
+        "Drip poly 3/4 in serves all 2 at once: none falls short of its throw. Drip poly 1/2 in would do too."
+    );
+    assert_eq!(
+        says(0, [&[1.2, 0.7, 0.5], &[1.2, 0.95, 0.7]]),
+        "Drip poly 1/2 in serves one of 3 heads at once; Drip poly 3/4 in serves 2 of 3 heads. The pressure is gone \
+         before the tube: run 2 at a time, each lot on a station of its own, or take smaller nozzles."
+    );
+    assert_eq!(
+        says(1, [&[0.7, 0.5], &[0.8, 0.6]]),
+        "Drip poly 3/4 in serves not one head at once. Not even one keeps its throw: the supply is too weak for this \
+         nozzle; smaller nozzles."
+    );
+}

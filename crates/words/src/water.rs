@@ -152,6 +152,7 @@ pub fn method_says(says: &MethodSays, u: UnitSystem) -> String {
         MethodSays::LowerBound => {
             "a lower bound: the bib itself holds back, so it limits only where you pin it".into()
         }
+        MethodSays::OpenTap => "from the tap wide open: all of its pressure is spent there".into(),
         MethodSays::NoBucket => "no bucket timed".into(),
         MethodSays::AddPipe => "not known: add the pipe and the filter behind the tank to the chain".into(),
         MethodSays::TankMost => "nothing of the tank's height is left then".into(),

@@ -9,6 +9,7 @@ macro_rules! line {
 mod drip;
 mod parts;
 mod pipes;
+mod throws;
 mod times;
 
 pub use drip::rows;
@@ -101,6 +102,7 @@ pub fn text(job: &Job, a: &Assessment) -> String {
                 if let Some(laid) = drip_report(job, report) {
                     drip::text(&mut out, &laid, u);
                 }
+                throws::text(&mut out, job, valve);
             }
             Err(fault) => line!(
                 out,
@@ -383,6 +385,7 @@ pub fn json(job: &Job, a: &Assessment) -> String {
                 "assumed": design.is_some_and(|d| d.assumed.is_some()),
                 "zone": z.zone.as_ref().ok().map(|z| zone_json(z, u)),
                 "drip": drip_report(job, z).map(|d| drip::json(&d)),
+                "throws": throws::json(job, valve),
                 "fault": fault(&z.zone, u),
                 "findings": findings_json(&[a.zone_found(job, valve), joints_of(&joints, &z.valve)].concat(), job),
             })

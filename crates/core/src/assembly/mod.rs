@@ -16,5 +16,5 @@ mod train;
 
 pub use check::{Around, AssemblyFault, Fault, faults};
 pub use fitting::{Joined, chain_between};
-pub use starts::Start;
+pub use starts::{Start, at_tap};
 pub use train::{Member, Train};

@@ -95,14 +95,10 @@ impl Start {
             }
             Self::FarBed => vec![v, sized("run"), sized("swing-joint"), f, r, sized("tube-swivel")],
             Self::HoseBib => {
-                next.model = "hose-timer-1".to_owned();
-                next.filter = Some("filter-hose".to_owned());
-                assembly.stands = AssemblyPlace::Tap;
-                assembly.supported = true;
+                next = at_tap(next, true);
+                assembly = std::mem::take(&mut next.assembly);
                 assembly.height = over(Length::from_in(18.0));
-                let mut all = ["tap", "splitter", "arrester"].map(part).to_vec();
-                all.extend([v, part("hose-vacuum-breaker"), f, r, part("hose-swivel")]);
-                all
+                std::mem::take(&mut assembly.parts)
             }
             Self::Tank => {
                 assembly.stands = AssemblyPlace::Tank;
@@ -149,5 +145,31 @@ impl Start {
         };
         next.assembly = assembly;
         next
+    }
+}
+
+/// A valve at a hose bib: the timer behind a splitter and an arrester, a vacuum breaker behind it, and for drip filter and
+/// regulator; sprinklers on stakes take no filter.
+pub fn at_tap(valve: Valve, drip: bool) -> Valve {
+    let part = |id: &str| AssemblyPart::new(PartIs::Part(id.to_owned()));
+    let own = AssemblyPart::new;
+    let mut parts = ["tap", "splitter", "arrester"].map(part).to_vec();
+    parts.extend([own(PartIs::Valve), part("hose-vacuum-breaker")]);
+    if drip {
+        parts.extend([own(PartIs::Filter), own(PartIs::Regulator), part("hose-swivel")]);
+    } else {
+        parts.extend([own(PartIs::Regulator), part("hose-barb-3/4")]);
+    }
+    Valve {
+        model: "hose-timer-1".to_owned(),
+        filter: drip.then(|| "filter-hose".to_owned()),
+        assembly: Assembly {
+            parts,
+            stands: AssemblyPlace::Tap,
+            height: Some(Length::from_in(18.0)),
+            supported: true,
+            ..Assembly::default()
+        },
+        ..valve
     }
 }

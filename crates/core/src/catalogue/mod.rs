@@ -112,6 +112,16 @@ impl Catalogue {
             .find(|p| p.material == id.material && p.inside > now.inside)
     }
 
+    /// The pipe of the same material so many sizes larger, below zero smaller.
+    pub fn pipe_beside(&self, id: &PipeId, steps: i32) -> Option<&Pipe> {
+        let mut sizes: Vec<&Pipe> = self.pipes.iter().filter(|p| p.material == id.material).collect();
+        sizes.sort_by(|a, b| a.inside.m().total_cmp(&b.inside.m()));
+        let now = sizes.iter().position(|p| p.id() == *id)?;
+        sizes
+            .get(now.checked_add_signed(isize::try_from(steps).ok()?)?)
+            .copied()
+    }
+
     /// The meter of this size.
     pub fn meter(&self, size: &str) -> Option<&Meter> {
         self.meters.iter().find(|m| m.size == size)

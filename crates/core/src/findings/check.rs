@@ -116,6 +116,8 @@ checks! {
     StaticOnly = "static-only" {
         /// That pressure.
         static_pressure: Pressure,
+        /// At a hose bib.
+        tap: bool,
     }
     /// No backflow protection in the chain.
     NoBackflow = "no-backflow" {}

@@ -4,7 +4,7 @@ use super::checker::Checker;
 use super::{Check, Finding, Severity};
 use crate::catalogue::Kind;
 use crate::drip::{Laid, tube_of, widest_spacing};
-use crate::plan::{DripLaying, DripSchool, HeadGroup, HeadRef, Plants, Regulation, WaterSource};
+use crate::plan::{DripLaying, DripSchool, HeadGroup, HeadRef, Plants, Regulation};
 use crate::units::{Length, Pressure, Speed};
 use crate::zone::FLUSHED_FROM_FPS;
 
@@ -72,10 +72,10 @@ impl Checker<'_> {
 
     fn no_filter(&self) -> Option<Finding> {
         let school = self.job.rules.drip;
-        let street = |s: &crate::plan::Supply| s.water == WaterSource::Street;
+        let clean = |s: &crate::plan::Supply| s.water.is_mains();
         let wanted = match school {
             DripSchool::AlwaysBoth | DripSchool::RegulateByRating | DripSchool::OpenRuns => true,
-            DripSchool::FilterIfDirty => !self.job.supply(&self.valve.supply).is_some_and(street),
+            DripSchool::FilterIfDirty => !self.job.supply(&self.valve.supply).is_some_and(clean),
         };
         (wanted && self.valve.filter.is_none())
             .then(|| Finding::new(Severity::Fix, Check::DripNoFilter { school }))

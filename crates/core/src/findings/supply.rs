@@ -77,9 +77,9 @@ fn of_curve(job: &Job, supply: &Supply, point: &SupplyPoint) -> Vec<Finding> {
     let mut watch = |check| found.push(Finding::new(Severity::Watch, check));
     let curve = &point.curve;
     let static_pressure = curve.static_pressure;
-    let street = supply.water == WaterSource::Street;
+    let mains = supply.water.is_mains();
     let any = |wanted: fn(&ChainPart) -> bool| supply.chain.iter().any(|c| wanted(&c.part));
-    if street && curve.highest.psi() > CODE_LIMIT_PSI && !guards_the_building(job, supply) {
+    if mains && curve.highest.psi() > CODE_LIMIT_PSI && !guards_the_building(job, supply) {
         let limit = Pressure::from_psi(CODE_LIMIT_PSI);
         watch(Check::StaticHigh {
             static_pressure: curve.highest,
@@ -95,8 +95,9 @@ fn of_curve(job: &Job, supply: &Supply, point: &SupplyPoint) -> Vec<Finding> {
         });
     }
     let pipe_or_meter = any(|p| matches!(p, ChainPart::Pipe { .. } | ChainPart::Meter { .. }));
-    if curve.pairs.is_empty() && street && !pipe_or_meter {
-        watch(Check::StaticOnly { static_pressure });
+    if curve.pairs.is_empty() && mains && !pipe_or_meter {
+        let tap = supply.water == WaterSource::Tap;
+        watch(Check::StaticOnly { static_pressure, tap });
     }
     found
 }

@@ -291,7 +291,7 @@ impl Checker<'_> {
     fn pump_cycles(&self) -> Option<Finding> {
         let least = match self.job.supply(&self.valve.supply)?.water {
             WaterSource::Pump { least, .. } | WaterSource::Well { least, .. } => least?,
-            WaterSource::Street | WaterSource::Tank { .. } => return None,
+            WaterSource::Street | WaterSource::Tap | WaterSource::Tank { .. } => return None,
         };
         let flow = self.zone.flow;
         (flow < least).then(|| Finding::new(Severity::Watch, Check::PumpCycles { flow, least }))

@@ -90,7 +90,7 @@ impl Supply {
             .iter()
             .any(|r| matches!(r.kind, ReadingKind::Dynamic { .. }));
         let said = self.gauge_said || self.read_after.is_some();
-        self.water == WaterSource::Street && running && !self.chain.is_empty() && !said
+        self.water.is_mains() && running && !self.chain.is_empty() && !said
     }
 
     /// Moves a part of the chain one place up, towards the street, or down. At the end of the chain
@@ -131,6 +131,9 @@ pub enum WaterSource {
     /// A street main: its pressure is what the readings say.
     #[default]
     Street,
+    /// A hose bib of the house: read like a main, and a bucket filled from it wide open says what it gives at no
+    /// pressure at all.
+    Tap,
     /// A pump by its curve: three points or more.
     Pump {
         /// Three points or more, by rising flow.
@@ -165,10 +168,15 @@ impl WaterSource {
     /// It is tied to drinking water, and wants backflow protection.
     pub fn is_potable(&self) -> bool {
         match self {
-            Self::Street | Self::Well { .. } => true,
+            Self::Street | Self::Tap | Self::Well { .. } => true,
             Self::Pump { potable, .. } => *potable,
             Self::Tank { .. } => false,
         }
+    }
+
+    /// It comes from a town's main, straight or through the house: clean, and its pressure is what a gauge says.
+    pub fn is_mains(&self) -> bool {
+        matches!(self, Self::Street | Self::Tap)
     }
 }
 

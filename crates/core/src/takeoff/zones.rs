@@ -5,7 +5,7 @@ use super::line::{LineKind, Named, Reason};
 use super::net::Nets;
 use crate::assembly::Train;
 use crate::catalogue::{Mounting, PartEnd, PartRole, PipeId, Role};
-use crate::plan::{ChainPart, LegOf, PartIs, Regulation, Supply, Valve, WaterSource};
+use crate::plan::{ChainPart, LegOf, PartIs, Regulation, Supply, Valve};
 use std::collections::BTreeMap;
 
 fn kind_of(role: PartRole) -> LineKind {
@@ -146,7 +146,7 @@ pub(super) fn connection(
 ) -> Vec<(PipeId, crate::units::Length, String)> {
     let job = fit.job;
     let mut pipes = Vec::new();
-    let mut behind = supply.water != WaterSource::Street;
+    let mut behind = !supply.water.is_mains();
     for item in &supply.chain {
         match &item.part {
             ChainPart::Device { model } => {

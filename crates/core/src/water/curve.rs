@@ -110,7 +110,8 @@ pub enum CurveFault {
 ///
 /// p(q) = p0 - K q^1.852 with the lowest static reading as p0; K by least squares over the drops of
 /// the running readings, each from the static of its own visit: K = sum(drop q^1.852) / sum(q^3.704).
-/// Without pairs K = 0: the parts of the chain make the curve.
+/// Without pairs K = 0: the parts of the chain make the curve. Of a tap that no gauge was read at with water running
+/// a timed bucket is a pair: wide open it spends all of its pressure.
 ///
 /// # Errors
 /// [`CurveFault`]: no static reading, or readings whose pressure rises with flow.
@@ -119,7 +120,7 @@ pub enum CurveFault {
 /// The flow-test form of AWWA M17 and NFPA 291: q2 = q1 ((p0 - p2) / (p0 - p1))^0.54.
 pub fn supply_curve(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
     match &supply.water {
-        WaterSource::Street => street(supply),
+        WaterSource::Street | WaterSource::Tap => mains(supply),
         WaterSource::Pump { curve, .. } => {
             let points: Vec<(f64, f64)> = curve.iter().map(|p| (p.flow.lpm(), p.pressure.kpa())).collect();
             let curve = Curve::through(&points).map_err(CurveFault::Pump)?;
@@ -180,7 +181,7 @@ fn flat(pressure: Pressure) -> SourceLaw {
     }
 }
 
-fn street(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
+fn mains(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
     // A gauge above the point of connection shows less than is there.
     let lift = Pressure::of_height(supply.gauge_height);
     let statics = || {

@@ -1,7 +1,8 @@
+use super::visit::filled;
 use super::{Aim, CurveFault, CurveFrom, PressureDemand, SupplyPoint};
 use crate::catalogue::METER_LOSS_AT_MAX_PSI;
 use crate::job::Job;
-use crate::plan::{ChainPart, DesignFlowMethod, ReadingKind, Supply};
+use crate::plan::{ChainPart, DesignFlowMethod, ReadingKind, Supply, WaterSource};
 use crate::units::{Flow, Length, Minutes, Pressure, Speed, Volume};
 use std::sync::Arc;
 
@@ -102,6 +103,8 @@ pub enum MethodSays {
     Wants(super::DemandOf, Pressure, Aim),
     /// The bib itself holds back.
     LowerBound,
+    /// What the open tap gives, with none of its pressure left.
+    OpenTap,
     /// No bucket was timed.
     NoBucket,
     /// The most that the pump gives for long.
@@ -264,9 +267,13 @@ pub fn design_flow(
         methods,
     };
     design.flow = design.safe.map(|f| design.kept(f));
-    // A bucket's flow is a lower bound: what the house assumes may not be less.
     design.assumed = match (known, design.flow) {
-        (Some(_), None) => Some(assumed(job, supply).max(bucket.unwrap_or(Flow::ZERO))),
+        (Some(_), None) => Some(match (bucket, &supply.water) {
+            // Wide open a tap has no pressure left: half of it is what it gives with something to spare.
+            (Some(open), WaterSource::Tap) => assumed(job, supply).min(open * 0.5),
+            // A bucket's flow is a lower bound: what the house assumes may not be less.
+            (bucket, _) => assumed(job, supply).max(bucket.unwrap_or(Flow::ZERO)),
+        }),
         _ => None,
     };
     design
@@ -449,11 +456,13 @@ fn working_pressure(
 fn timed_bucket(supply: &Supply) -> MethodResult {
     let method = DesignFlowMethod::TimedBucket;
     let timed = supply.readings.iter().filter_map(|r| match r.kind {
-        ReadingKind::Bucket { volume, time } => {
-            Some((volume, time, Flow::from_lpm(volume.litres() / time.minutes())))
-        }
+        ReadingKind::Bucket { volume, time } => Some((volume, time, filled(volume, time))),
         _ => None,
     });
+    let says = match supply.water {
+        WaterSource::Tap => MethodSays::OpenTap,
+        _ => MethodSays::LowerBound,
+    };
     match timed.max_by(|a, b| a.2.lpm().total_cmp(&b.2.lpm())) {
         None => MethodResult {
             method,
@@ -464,7 +473,7 @@ fn timed_bucket(supply: &Supply) -> MethodResult {
         Some((volume, time, flow)) => MethodResult {
             method,
             flow: Some(flow),
-            says: MethodSays::LowerBound,
+            says,
             rules: vec![FlowRule::Bucket { volume, time, flow }],
         },
     }

@@ -350,3 +350,54 @@ fn the_aim_steps_down_before_anybody_is_told_that_nothing_works() {
     };
     near(missing.psi(), 0.85, 0.05);
 }
+
+fn bucket(gal: f64, seconds: f64) -> Reading {
+    read(ReadingKind::Bucket {
+        volume: Volume::from_gal(gal),
+        time: Minutes::from_minutes(seconds / 60.0),
+    })
+}
+fn tap(readings: Vec<Reading>) -> Supply {
+    Supply {
+        water: WaterSource::Tap,
+        ..supply(readings)
+    }
+}
+
+#[test]
+fn a_bucket_at_an_open_tap_is_a_point_of_its_curve_where_no_gauge_was_read() {
+    // 5 gal in 25 s: 12 gpm at no pressure. At 6 gpm: 55 - 55 / 2^1.852 = 39.76; at 9: 55 (1 - 0.75^1.852) = 22.71.
+    let by_bucket = supply_curve(&tap(vec![at_rest(55.0), bucket(5.0, 25.0)])).unwrap();
+    assert!(by_bucket.falls());
+    for (gpm, psi) in [(0.0, 55.0), (6.0, 39.76), (9.0, 22.71), (12.0, 0.0)] {
+        near(by_bucket.pressure_at(Flow::from_gpm(gpm)).psi(), psi, 0.01);
+    }
+    // Read at another hour with 60 psi: it spent those 60, and 55 spend themselves the sooner.
+    let other_hour = |mut r: Reading, when: &str| {
+        r.when = when.into();
+        r
+    };
+    let readings = vec![
+        other_hour(at_rest(55.0), "2026-05-01 19:00"),
+        other_hour(at_rest(60.0), "2026-05-03 07:00"),
+        other_hour(bucket(5.0, 25.0), "2026-05-03 07:10"),
+    ];
+    let curve = supply_curve(&tap(readings)).unwrap();
+    near(curve.pressure_at(Flow::from_gpm(12.0)).psi(), -5.0, 0.01);
+    // A gauge at the tap is believed instead; anywhere else a bucket says nothing of the connection.
+    let with_gauge = vec![at_rest(55.0), running(4.0, 46.0), bucket(5.0, 25.0)];
+    assert_eq!(supply_curve(&tap(with_gauge.clone())).unwrap().pairs.len(), 1);
+    near(
+        supply_curve(&tap(with_gauge))
+            .unwrap()
+            .pressure_at(Flow::from_gpm(4.0))
+            .psi(),
+        46.0,
+        0.01,
+    );
+    assert!(
+        !supply_curve(&supply(vec![at_rest(55.0), bucket(5.0, 25.0)]))
+            .unwrap()
+            .falls()
+    );
+}

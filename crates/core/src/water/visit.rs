@@ -2,8 +2,8 @@
 //! running costs is the drop from the static of the same visit, and only that drop may be carried
 //! over to another hour.
 
-use crate::plan::{Reading, ReadingKind, Supply};
-use crate::units::{Flow, Pressure};
+use crate::plan::{Reading, ReadingKind, Supply, WaterSource};
+use crate::units::{Flow, Minutes, Pressure, Volume};
 
 /// A reading with water running, beside the static reading of its own visit.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -26,6 +26,10 @@ impl FlowTest {
 /// Every running reading with the static of its visit, as the gauge showed them: the static nearest in
 /// time, of those at the same place where there is one; where no times are given, the one that stands
 /// nearest in the list, an earlier one first. Empty without a static reading.
+///
+/// A bucket at a tap wide open is such a reading too, at no pressure: all of it is spent in the house's pipe and in the
+/// tap. Where a gauge was read at the tap as well it is believed instead. At any other connection a bucket says what
+/// one bib gives, and nothing of the connection.
 pub fn flow_tests(supply: &Supply) -> Vec<FlowTest> {
     let readings = supply.readings.iter().enumerate();
     let statics: Vec<(usize, &Reading, Pressure)> = readings
@@ -35,9 +39,13 @@ pub fn flow_tests(supply: &Supply) -> Vec<FlowTest> {
             _ => None,
         })
         .collect();
+    let gauge = |r: &Reading| matches!(r.kind, ReadingKind::Dynamic { .. });
+    let open_tap = supply.water == WaterSource::Tap && !supply.readings.iter().any(gauge);
     let test = |(i, r): (usize, &Reading)| {
-        let ReadingKind::Dynamic { flow, pressure } = r.kind else {
-            return None;
+        let (flow, pressure) = match r.kind {
+            ReadingKind::Dynamic { flow, pressure } => (flow, pressure),
+            ReadingKind::Bucket { volume, time } if open_tap => (filled(volume, time), Pressure::ZERO),
+            _ => return None,
         };
         let same_place = statics.iter().any(|s| is_at(&r.tap, &s.1.tap));
         let near = statics.iter().filter(|s| !same_place || is_at(&r.tap, &s.1.tap));
@@ -52,6 +60,11 @@ pub fn flow_tests(supply: &Supply) -> Vec<FlowTest> {
         })
     };
     readings.filter_map(test).collect()
+}
+
+/// What filled a bucket.
+pub(super) fn filled(volume: Volume, time: Minutes) -> Flow {
+    Flow::from_lpm(volume.litres() / time.minutes())
 }
 
 /// The same tap, as people write it: ‘front bib’ and ‘front bib, second bib open’.

@@ -230,6 +230,21 @@ impl ZoneInputs {
         }
     }
 
+    /// The same zone with so many of its heads, as they lie along the pipe.
+    #[must_use]
+    pub fn first(&self, heads: usize) -> Self {
+        let mut kept = self.clone();
+        let mut left = heads;
+        for group in &mut kept.groups {
+            group.heads.truncate(left);
+            group.ground.truncate(left);
+            left -= group.heads.len();
+        }
+        kept.groups.retain(|g| !g.heads.is_empty());
+        kept.drawn.truncate(left);
+        kept
+    }
+
     /// The same zone regulated otherwise.
     #[must_use]
     pub fn with_regulation(mut self, regulation: Regulation, catalogue: &Catalogue) -> Self {

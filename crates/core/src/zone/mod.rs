@@ -33,6 +33,7 @@ mod piped;
 mod standing;
 #[cfg(test)]
 pub(crate) mod tests;
+mod throws;
 mod together;
 mod walk;
 
@@ -52,5 +53,6 @@ pub use inputs::{
 pub use model::{ZoneModel, lateral_volume, pipe_volume, zone_model};
 pub use piped::{JointInput, LegInput, MainInput, Pipework, main_reaches};
 pub use standing::Standing;
+pub use throws::{OnPipe, Open, Throws, throws};
 pub use together::{Together, TogetherZone, run_inputs_together, run_together};
 pub use walk::{WalkNote, WalkPart, WalkStep};

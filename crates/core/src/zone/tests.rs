@@ -4,8 +4,10 @@ use crate::chain::PartName;
 use crate::job::Job;
 use crate::network::{LinkState, hazen_williams};
 use crate::plan::tests::{group, valve};
-use crate::plan::{Arrangement, DripRow, HeadGroup, Plan, Reading, ReadingKind, Regulation, Valve};
-use crate::units::{Flow, Length, Pressure, UnitSystem};
+use crate::plan::{
+    Arrangement, DripRow, HeadGroup, Plan, Reading, ReadingKind, Regulation, Valve, WaterSource,
+};
+use crate::units::{Flow, Length, Minutes, Pressure, UnitSystem, Volume};
 use crate::water::SupplyPoint;
 
 /// One group on one valve at a connection of fixed pressure, without allowance for fittings.
@@ -303,4 +305,61 @@ fn throw_falls_with_pressure_and_gains_three_in_a_hundred_at_most() {
     assert!((ft(20.0, None) - 13.28).abs() < 0.005, "{}", ft(20.0, None));
     assert!((ft(80.0, None) - 15.45).abs() < 1e-9 && ft(0.0, None) == 0.0);
     assert!((ft(20.0, Some(12.0)) - 12.0 * 0.8855).abs() < 0.005);
+}
+
+/// Four stake sprinklers on a tap of 55 psi that fills 5 gal in 25 s, on half-inch tube, 10 ft and then 25 ft apart.
+/// Worked by a program of its own (walk back from the last head, Hazen and Williams at C 140, 1.5 psi in the valve,
+/// 55 - 55 (q / 12)^1.852 at the tap): 48.0, 36.7, 25.5, 16.8 psi at the last of 1, 2, 3, 4 in half-inch tube, and
+/// 48.4, 38.3, 28.4, 20.7 in three-quarter.
+#[test]
+fn four_stakes_on_a_tap_throw_less_together_than_alone() {
+    let mut plan = with(&plan(55.0, "stake-3", &[(360, 4)]), |g, _| {
+        (g.pipe, g.feed_pipe) = ("drip-poly 1/2in".parse().unwrap(), None);
+        (g.distance, g.spacing) = (Length::from_ft(10.0), Length::from_ft(25.0));
+    });
+    let bucket = ReadingKind::Bucket {
+        volume: Volume::from_gal(5.0),
+        time: Minutes::from_minutes(25.0 / 60.0),
+    };
+    plan.supplies[0].water = WaterSource::Tap;
+    let reading = plan.supplies[0].readings[0].clone();
+    plan.supplies[0].readings.push(Reading {
+        kind: bucket,
+        ..reading
+    });
+    let job = Job::of(&plan);
+    let known = throws(&job, &plan.valves[0]).unwrap().unwrap();
+    assert_eq!(known.now, 0);
+    let sizes = known.sizes;
+    assert_eq!(
+        sizes.len(),
+        2,
+        "a half and three quarters are all that poly comes in"
+    );
+    let half = [(47.98, 32.96), (36.73, 31.19), (25.48, 27.95), (16.78, 24.66)];
+    let three_quarters = [(48.36, 32.96), (38.28, 31.58), (28.41, 28.88), (20.66, 26.24)];
+    for (on, by_hand) in sizes.iter().zip([half, three_quarters]) {
+        for (open, (psi, ft)) in on.open.iter().zip(by_hand) {
+            near(open.lowest.psi(), psi, 0.05);
+            near(open.shortest.ft(), ft, 0.05);
+            assert_eq!(open.works, psi >= 30.0);
+        }
+        assert_eq!(on.open.len(), 4);
+    }
+    let most = |share: f64| sizes.iter().map(|s| s.most_at(share)).collect::<Vec<_>>();
+    assert_eq!(most(0.9), [2, 2]);
+    assert_eq!(
+        most(0.95),
+        [1, 2],
+        "three-quarter tube is what a second one wants then"
+    );
+    assert_eq!(most(1.3), [0, 0]);
+    // Alone they throw all they can; what has no throw has no such table.
+    near(sizes[0].open[0].shortest.ft(), 32.0 * 1.03, 0.01);
+    let bubblers = with(&plan, |g, _| g.nozzle = "bubbler-0.5".into());
+    assert_eq!(throws(&Job::of(&bubblers), &bubblers.valves[0]).unwrap(), None);
+    // With the larger one in the job the smaller is looked at all the same.
+    let large = with(&plan, |g, _| g.pipe = "drip-poly 3/4in".parse().unwrap());
+    let known = throws(&Job::of(&large), &large.valves[0]).unwrap().unwrap();
+    assert_eq!((known.sizes, known.now), (sizes, 1));
 }

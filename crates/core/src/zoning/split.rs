@@ -6,9 +6,10 @@ use super::fit::shared_velocities;
 use super::keep::{Called, areas_of, fitted, matched, named};
 use super::place::Places;
 use super::whole;
+use crate::assembly::at_tap;
 use crate::catalogue::Pipe;
 use crate::job::Job;
-use crate::plan::{Edit, HeadGroup, HeadRef, PipeLeg, Regulation, Valve, is_named_by_area};
+use crate::plan::{Edit, HeadGroup, HeadRef, PipeLeg, Regulation, Valve, WaterSource, is_named_by_area};
 use crate::regulation::recommended;
 use crate::units::{Flow, Pressure, Speed};
 use crate::water::Aim;
@@ -383,6 +384,7 @@ fn build(
     let catalogue = job.catalogue();
     let is_drip = |nozzle: &str| catalogue.nozzle(nozzle).is_some_and(|z| z.kind.is_drip());
     let drip = class.iter().any(|c| is_drip(&c.group.nozzle));
+    let tap = job.supply(supply).is_some_and(|s| s.water == WaterSource::Tap);
     let mut work = job.clone();
     let home = old.first();
     let zone = |(part, was): (&Vec<usize>, Option<&Valve>)| {
@@ -400,6 +402,7 @@ fn build(
                 filter,
                 ..was.clone()
             },
+            None if tap => at_tap(Valve::new(&new_id(before, &work), &areas, supply), drip),
             None => Valve {
                 model,
                 filter,

@@ -2,7 +2,6 @@
 
 use super::Packet;
 use crate::blocks::Block;
-use fenlo_core::plan::WaterSource;
 
 impl Packet<'_> {
     /// The order of the work; a caution stands at the step where it matters.
@@ -93,11 +92,7 @@ impl Packet<'_> {
             "Every connection to drinking water needs the backflow device the local code names, at its \
                 height, tested by a certified person.",
         ];
-        if job
-            .supplies
-            .iter()
-            .any(|s| !matches!(s.water, WaterSource::Street))
-        {
+        if job.supplies.iter().any(|s| !s.water.is_potable()) {
             backflow
                 .push("Water that is not drinking water: no cross-connection anywhere; mark every outlet.");
         }

@@ -110,7 +110,7 @@ impl Check<'_> {
             }
         }
         match &supply.water {
-            WaterSource::Street => {}
+            WaterSource::Street | WaterSource::Tap => {}
             WaterSource::Tank { height } => self.length(format!("{at}.water.height"), *height, 300.0, false),
             WaterSource::Pump { curve, least, .. } => {
                 if let Some(least) = least {

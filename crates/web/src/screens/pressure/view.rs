@@ -7,10 +7,10 @@ use crate::place::{Here, Screen};
 use crate::screens::findings;
 use askama::Template;
 use fenlo_core::job::Job;
-use fenlo_core::plan::Valve;
+use fenlo_core::plan::{AssemblyPlace, Valve, WaterSource};
 use fenlo_core::regulation::{Comparison, RegulationOption, compare};
 use fenlo_core::units::{Pressure, UnitSystem};
-use fenlo_core::zone::ZoneAssessment;
+use fenlo_core::zone::{OnPipe, ZoneAssessment, throws};
 use fenlo_drawing::{WalkDrawing, pressure_walk};
 use fenlo_words::{Working, head_workings, velocity_working, walk_note, walk_part, zone_workings};
 
@@ -36,10 +36,31 @@ struct Walk {
     facts: Vec<Fact>,
     working: Working,
     solved: String,
+    throws: Option<Throws>,
     valve_name: String,
     why: String,
     options: Vec<OptionView>,
     findings: String,
+}
+
+/// How far the heads throw, so many of them open at once.
+struct Throws {
+    /// At a tap it is what everybody asks.
+    open: bool,
+    verdict: String,
+    rule: String,
+    /// The sizes, and which is the one there is.
+    pipes: Vec<(String, bool)>,
+    rows: Vec<ThrowRow>,
+}
+struct ThrowRow {
+    heads: usize,
+    cells: Vec<ThrowCell>,
+}
+struct ThrowCell {
+    text: String,
+    works: bool,
+    working: Working,
 }
 
 /// A figure of the walk, with how it came about.
@@ -229,6 +250,7 @@ fn walk(
             zone.iterations,
             zone.residual.lpm().max(1e-12)
         ),
+        throws: throws_of(plan, valve),
         valve_name: format!("valve {number}"),
         why: comparison
             .as_ref()
@@ -250,6 +272,39 @@ fn walk(
         )?,
     }
     .render()?)
+}
+
+/// The table of throws; none for heads that have none, and for a head on its own.
+fn throws_of(job: &Job, valve: &Valve) -> Option<Throws> {
+    let u = job.units;
+    let known = throws(job, valve).ok()??;
+    let first = known.sizes.first().filter(|on| on.open.len() > 1)?;
+    let row = |i: usize| {
+        let cell = |on: &OnPipe| {
+            let open = on.open.get(i)?;
+            Some(ThrowCell {
+                text: fenlo_words::throws_cell(open, u),
+                works: open.works,
+                working: fenlo_words::throws_working(open, u),
+            })
+        };
+        ThrowRow {
+            heads: first.open[i].heads,
+            cells: known.sizes.iter().filter_map(cell).collect(),
+        }
+    };
+    let tap = job
+        .supply(&valve.supply)
+        .is_some_and(|s| s.water == WaterSource::Tap);
+    Some(Throws {
+        open: tap || valve.assembly.stands == AssemblyPlace::Tap,
+        rule: fenlo_words::tube_rule(u),
+        verdict: fenlo_words::throws_verdict(job, &known)?,
+        pipes: (known.sizes.iter().enumerate())
+            .map(|(i, on)| (fenlo_words::pipe_title(job, &on.pipe), i == known.now))
+            .collect(),
+        rows: (0..first.open.len()).map(row).collect(),
+    })
 }
 
 fn facts(plan: &Job, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<Fact> {

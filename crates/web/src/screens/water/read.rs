@@ -78,6 +78,7 @@ pub fn source(supply: &mut Supply, f: &mut Fields, changes_kind: bool) {
             pump_flow: f.flow("pump_flow"),
             least: f.flow_if_any("least"),
         },
+        "tap" => WaterSource::Tap,
         _ => WaterSource::Street,
     };
 }

@@ -65,6 +65,7 @@ struct Readings<'a> {
     job: i64,
     supply: &'a str,
     kind: &'static str,
+    mains: bool,
     rows: Vec<ReadingRow>,
 }
 
@@ -150,8 +151,9 @@ struct CurvePart {
     working: Option<Working>,
 }
 
-const KINDS: [(&str, &str); 4] = [
+const KINDS: [(&str, &str); 5] = [
     ("street", "street main"),
+    ("tap", "hose bib of the house"),
     ("pump", "pump, by its curve"),
     ("well", "well with tank"),
     ("tank", "tank, by its height"),
@@ -160,6 +162,7 @@ const KINDS: [(&str, &str); 4] = [
 pub fn kind(water: &WaterSource) -> &'static str {
     match water {
         WaterSource::Street => "street",
+        WaterSource::Tap => "tap",
         WaterSource::Pump { .. } => "pump",
         WaterSource::Well { .. } => "well",
         WaterSource::Tank { .. } => "tank",
@@ -241,7 +244,7 @@ pub fn source(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
     let (mut curve, mut potable, mut cut_in, mut cut_out, mut pump_flow) = Default::default();
     let (mut least, mut height) = (String::new(), String::new());
     match &supply.water {
-        WaterSource::Street => {}
+        WaterSource::Street | WaterSource::Tap => {}
         WaterSource::Tank { height: h } => height = h.field(u),
         WaterSource::Pump {
             curve: points,
@@ -339,6 +342,7 @@ pub fn readings(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
         u,
         job: known.open.id,
         supply: &supply.id,
+        mains: supply.water.is_mains(),
         kind: kind(&supply.water),
         rows,
     }
@@ -459,7 +463,7 @@ pub fn chain(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Res
         u,
         job: known.open.id,
         supply: &supply.id,
-        street: supply.water == WaterSource::Street,
+        street: supply.water.is_mains(),
         asks: supply.asks_for_gauge(),
         rows,
         gauge,
@@ -491,6 +495,9 @@ pub fn design(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Re
             "a valve may take; {}, less {margin} margin",
             method_title(by).to_lowercase()
         ),
+        (None, Some(_)) if water.point.as_ref().is_ok_and(|p| p.curve.falls()) => {
+            "assumed until there are heads: what they want decides how much may be taken".into()
+        }
         (None, Some(_)) => {
             "assumed, by the house's rule: read pressure with water running, or add meter and \
             service line, to know it"

@@ -21,7 +21,7 @@ const FORMAT: &str = "fenlo-backup/1";
 const MOST_LINE: u64 = 80_000_000;
 
 /// Tables in an order in which rows may be put back, and whose rows of a company are which.
-const TABLES: [(&str, &str); 14] = [
+const TABLES: [(&str, &str); 16] = [
     ("companies", "id = $1"),
     ("done_once", "$1::bigint is not null"),
     ("jobs", "company_id = $1"),
@@ -34,6 +34,8 @@ const TABLES: [(&str, &str); 14] = [
     ("suppliers", "company_id = $1"),
     ("prices", "company_id = $1"),
     ("part_numbers", "company_id = $1"),
+    ("stock", "company_id = $1"),
+    ("job_goods", OF_JOB),
     ("quotes", "company_id = $1"),
     ("shares", "company_id = $1"),
 ];

@@ -45,6 +45,7 @@ mod prices;
 mod quotes;
 mod seqs;
 mod shelves;
+mod stock;
 mod upgrade;
 
 pub use backup::{Backed, BackupError};
@@ -56,6 +57,7 @@ pub use news::News;
 pub use prices::{KnownSupplier, MOST_KEPT, PricesPage, Taking};
 pub use quotes::{KeptQuote, OpenShare, ShareRow, Shared};
 pub use shelves::{RESTS_DAYS, Shelf};
+pub use stock::{MOST_OF_ONE, Stocked};
 
 use sqlx::postgres::PgPool;
 

@@ -140,12 +140,16 @@ document.addEventListener("htmx:beforeRequest", () => {
     ids: new Set(ids().map((e) => e.id)),
     id: document.activeElement?.id,
     form: form?.getAttribute("hx-post"),
+    // Lists have the same form on every line.
+    nth: form ? alike(form.getAttribute("hx-post")).indexOf(form) : -1,
   };
 });
 const ids = () => [...document.querySelectorAll("#page :is(input, select, textarea, button, summary, a)[id]")];
+const alike = (post) => [...document.querySelectorAll(`#page form[hx-post="${CSS.escape(post ?? "")}"]`)];
 document.addEventListener("htmx:beforeSwap", (event) => {
-  if (event.detail.target?.id !== "page") return;
-  open = [...document.querySelectorAll("#page details[data-keep][open]")].map((d) => d.dataset.keep);
+  const target = event.detail.target;
+  if (!target?.closest?.("#page")) return;
+  open = [...target.querySelectorAll("details[data-keep][open]")].map((d) => d.dataset.keep);
 });
 document.addEventListener("htmx:afterSwap", () => {
   for (const key of open) {
@@ -162,11 +166,11 @@ document.addEventListener("htmx:afterSettle", (event) => {
 document.addEventListener("htmx:afterRequest", () => setTimeout(goOn, 60));
 const goOn = () => {
   if (!before || document.activeElement !== document.body || document.getElementById("stage")) return;
-  const { form, id } = before;
+  const { form, id, nth } = before;
   const fresh = ids().find((e) => !before.ids.has(e.id) && e.type !== "hidden" && shown(e));
-  const within = ":is(button, input:not([type=hidden]))";
-  const again = form && document.querySelector(`#page form[hx-post="${CSS.escape(form)}"] ${within}`);
-  (fresh ?? (id && document.getElementById(id)) ?? again)?.focus();
+  const forms = form ? alike(form) : [];
+  const again = (forms[nth] ?? forms[0])?.querySelector(":is(button, input:not([type=hidden]))");
+  (fresh ?? (id ? document.getElementById(id) : null) ?? again)?.focus();
   before = null;
 };
 document.addEventListener("click", (event) => {

@@ -266,3 +266,83 @@ async fn lists_go_out_as_csv_and_workbook_and_odd_wishes_for_documents_are_refus
     );
     assert_eq!(status(&get(at, "/jobs/99/parts").await), "404");
 }
+
+#[sqlx::test(migrations = false)]
+async fn a_delivery_is_ticked_off_and_the_next_job_is_offered_what_is_left_over(pool: PgPool) {
+    let at = serve(&pool).await;
+    let again = post(at, "/jobs/3/copy", "", "").await;
+    let copy = again
+        .split("/jobs/")
+        .nth(1)
+        .unwrap()
+        .split('/')
+        .next()
+        .unwrap()
+        .to_owned();
+    let goods = async |job: &str| page(at, &format!("/jobs/{job}/parts/goods")).await;
+    let tell = async |job: &str, form: &str| {
+        let answer = send(at, &format!("/jobs/{job}/parts/goods"), form).await;
+        assert_eq!(status(&answer), "200", "{}", body(&answer));
+        answer
+    };
+    let begin = goods("3").await;
+    assert!(
+        begin.contains("none of ") && !begin.contains("from stock"),
+        "{begin:.600}"
+    );
+    let first = begin.split("name=\"part\"").nth(1).unwrap();
+    let part = first.split('"').nth(1).unwrap().to_owned();
+    // A thousand have come: the plan wants fewer, and the rest goes into stock; sent again it stays as it is.
+    let more = tell("3", &format!("part={part}&do=arrived&arrived=1000")).await;
+    assert!(
+        more.contains("hx-trigger: goods-changed") && more.contains("left over: to stock"),
+        "{more:.900}"
+    );
+    let kept = tell("3", &format!("part={part}&do=keep")).await;
+    assert!(kept.contains("put into stock") && !kept.contains("left over: to stock"));
+    assert_eq!(
+        body(&tell("3", &format!("part={part}&do=keep")).await),
+        body(&kept)
+    );
+    assert!(page(at, "/prices").await.contains("In stock"));
+    // The next job is offered it, and then orders none.
+    take(
+        at,
+        &format!("number,part,supplier,price,currency\nT1,{part},North,5.00,USD\n"),
+    )
+    .await;
+    let before = page(at, &format!("/jobs/{copy}/parts/money")).await;
+    assert!(before.contains("North"), "{before:.600}");
+    let offered = goods(&copy).await;
+    assert!(
+        offered.contains("Your stock has some of 1 line"),
+        "{offered:.600}"
+    );
+    let taken = tell(&copy, &format!("part={part}&do=take")).await;
+    let taken = body(&taken).split_whitespace().collect::<Vec<_>>().join(" ");
+    assert!(
+        taken.contains("from stock</span>") && taken.contains("1 of "),
+        "{taken:.900}"
+    );
+    assert!(
+        !page(at, &format!("/jobs/{copy}/parts/money"))
+            .await
+            .contains("North")
+    );
+    // What can't be is said, and nothing changes.
+    let wrong = tell("3", &format!("part={part}&do=arrived&arrived=lots")).await;
+    assert!(wrong.contains("a number from 0 to"), "{wrong:.600}");
+    assert_eq!(
+        status(&send(at, "/jobs/3/parts/goods", "part=x&do=all").await),
+        "400"
+    );
+    assert_eq!(
+        status(&post(at, "/prices/stock", &format!("part={part}&quantity=-1"), "").await),
+        "400"
+    );
+    assert_eq!(
+        status(&post(at, "/prices/stock", &format!("part={part}&quantity=0"), "").await),
+        "303"
+    );
+    assert!(!page(at, "/prices").await.contains("In stock"));
+}

@@ -8,6 +8,7 @@
 //! | `quote` | materials, labour, overhead, margin, tax |
 //! | `first` | alternatives by first cost and over five years |
 //! | `saving` | what one alternative saves against another, and when it is paid back |
+//! | `stock` | what has come, from suppliers and the company's stock; what is left over |
 //! | `change` | what differs between two quotes |
 
 mod basket;
@@ -16,6 +17,7 @@ mod change;
 mod first;
 mod quote;
 mod saving;
+mod stock;
 #[cfg(test)]
 mod tests;
 
@@ -25,6 +27,7 @@ pub use change::{QuoteChange, changes};
 pub use first::{FirstCost, YEARS, first_cost, wanted_by};
 pub use quote::{Labour, Quote, QuoteLine, QuoteSection, Section, SectionBy, Work, quote};
 pub use saving::{Against, Offered, PaidBack, Saving, planned_kind, savings};
+pub use stock::{Delivery, Goods, deliveries, to_order};
 
 use rust_decimal::{Decimal, RoundingStrategy};
 

@@ -398,3 +398,68 @@ fn a_coil_is_named_with_its_length() {
         "tape-5/8in@1000ft"
     );
 }
+
+#[test]
+fn a_delivery_is_ticked_off_and_what_is_left_over_goes_into_stock() {
+    let coil = Line {
+        piece: Some(Length::from_ft(100.0)),
+        ..line("tube", 2.0)
+    };
+    // Emitters stand in two sections: 8 and 4.
+    let lines = [
+        line("emitter", 8.0),
+        coil,
+        line("emitter", 4.0),
+        line("nothing", 0.0),
+    ];
+    let of = |from_stock, arrived, to_stock| Goods {
+        from_stock: d(from_stock),
+        arrived: d(arrived),
+        to_stock: d(to_stock),
+    };
+    let none = std::collections::HashMap::new();
+    let stock: std::collections::HashMap<String, Decimal> =
+        [("emitter".to_owned(), d("5")), ("tube@100ft".to_owned(), d("40"))].into();
+    let begin = deliveries(&lines, &none, &stock);
+    let told = |all: &[Delivery]| -> Vec<(String, String)> {
+        let told = |x: &Delivery| {
+            let [wanted, missing, stock, left] =
+                [x.wanted, x.missing, x.in_stock, x.left_over].map(|n| n.normalize().to_string());
+            (
+                x.part.clone(),
+                format!("{wanted}: {missing} missing, {stock} in stock, {left} over"),
+            )
+        };
+        all.iter().map(told).collect()
+    };
+    let say = |part: &str, text: &str| (part.to_owned(), text.to_owned());
+    assert_eq!(
+        told(&begin),
+        [
+            say("emitter", "12: 12 missing, 5 in stock, 0 over"),
+            say("tube@100ft", "2: 2 missing, 2 in stock, 0 over"),
+        ]
+    );
+    // 5 from stock, a pack of 10 has come: 3 over. A drain came that the plan no longer wants.
+    let goods = [
+        ("emitter".to_owned(), of("5", "10", "0")),
+        ("drain".to_owned(), of("0", "2", "1")),
+        ("plug".to_owned(), of("0", "0", "0")),
+    ];
+    let goods: std::collections::HashMap<String, Goods> = goods.into();
+    assert_eq!(
+        told(&deliveries(&lines, &goods, &none)),
+        [
+            say("emitter", "12: 0 missing, 0 in stock, 3 over"),
+            say("tube@100ft", "2: 2 missing, 0 in stock, 0 over"),
+            say("drain", "0: 0 missing, 0 in stock, 1 over"),
+        ]
+    );
+    // Ordered is what was not taken from stock: 3 of the 8, and all of the 4; or 0 and 2, had 10 been taken.
+    let ordered = |from_stock: &str| -> Vec<f64> {
+        let goods = [("emitter".to_owned(), of(from_stock, "10", "0"))].into();
+        to_order(&lines, &goods).iter().map(|l| l.quantity).collect()
+    };
+    assert_eq!(ordered("5"), [3.0, 2.0, 4.0, 0.0]);
+    assert_eq!(ordered("10"), [0.0, 2.0, 2.0, 0.0]);
+}

@@ -1,5 +1,6 @@
 //! Parts: what is bought, how it is cut, what is dug, where it costs least.
 
+mod goods;
 mod money;
 mod papers;
 mod read;
@@ -32,6 +33,7 @@ pub fn routes() -> Router<App> {
         .route("/parts/number", post(number))
         .route("/parts.csv", get(csv))
         .route("/parts.xlsx", get(xlsx))
+        .merge(goods::routes())
         .merge(papers::routes())
 }
 
@@ -47,7 +49,8 @@ async fn page(
 async fn baskets(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let book = book_of(&app, &known).await?;
-    compute(move || Ok(Html(money::baskets_html(&known, &book)?).into_response())).await?
+    let goods = app.store.goods(job).await?;
+    compute(move || Ok(Html(money::baskets_html(&known, &book, &goods)?).into_response())).await?
 }
 
 /// Another quantity of a counted part, or the counted one again.

@@ -4,9 +4,10 @@ use crate::app::App;
 use crate::assessed::Assessed;
 use crate::error::AppError;
 use askama::Template;
-use fenlo_core::pricing::{Basket, PriceBook, baskets, part_key};
+use fenlo_core::pricing::{Basket, Goods, PriceBook, baskets, part_key, to_order};
 use fenlo_core::takeoff::{Takeoff, takeoff_priced};
 use fenlo_words::{digits, part_name, quantity};
+use std::collections::HashMap;
 
 /// Lengths that pipe may be bought in, as price books name them.
 const LENGTHS: [&str; 8] = ["20ft", "100ft", "250ft", "500ft", "1000ft", "25m", "50m", "100m"];
@@ -72,8 +73,13 @@ struct Unpriced {
     number: String,
 }
 
-pub fn baskets_html(known: &Assessed, book: &PriceBook) -> Result<String, AppError> {
-    let found = priced(known, book);
+pub fn baskets_html(
+    known: &Assessed,
+    book: &PriceBook,
+    goods: &HashMap<String, Goods>,
+) -> Result<String, AppError> {
+    let mut found = priced(known, book);
+    found.lines = to_order(&found.lines, goods);
     let ways = baskets(book, &found.lines);
     let key = |i: usize| part_key(&found.lines[i].part, found.lines[i].piece);
     let text = |i: usize| {

@@ -9,7 +9,7 @@ use axum::extract::{Path, Query, State};
 use axum::http::header;
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::get;
-use fenlo_core::pricing::baskets;
+use fenlo_core::pricing::{baskets, to_order};
 use serde::Deserialize;
 use serde_json::{Value, json};
 
@@ -106,7 +106,9 @@ async fn order(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let book = super::book_of(&app, &known).await?;
-    let found = super::priced(&known, &book);
+    let mut found = super::priced(&known, &book);
+    // What was taken from the company's stock is not ordered.
+    found.lines = to_order(&found.lines, &app.store.goods(job).await?);
     let ways = baskets(&book, &found.lines);
     let line = |i: usize| {
         let l = &found.lines[i];

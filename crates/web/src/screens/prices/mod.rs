@@ -17,8 +17,9 @@ use fenlo_core::pricing::{Price, PriceBook};
 use fenlo_core::units::UnitSystem;
 use fenlo_formats::foreign::{Foreign, Told, take_prices};
 use fenlo_formats::{MOST_PRICES, prices_workbook, write_prices};
-use fenlo_store::{KnownSupplier, Taking};
+use fenlo_store::{KnownSupplier, MOST_OF_ONE, Stocked, Taking};
 use fenlo_words::digits;
+use rust_decimal::Decimal;
 use serde::Deserialize;
 use std::sync::{LazyLock, Mutex, PoisonError};
 use std::time::{Duration, Instant};
@@ -37,6 +38,7 @@ pub fn routes() -> Router<App> {
         .route("/prices/take", post(take))
         .route("/prices/put", post(put))
         .route("/prices/remove", post(remove))
+        .route("/prices/stock", post(stock))
         .route("/prices.csv", get(csv))
         .route("/prices.xlsx", get(xlsx))
 }
@@ -59,6 +61,7 @@ struct Page {
     more: bool,
     currency: String,
     suppliers: Vec<(String, String, i64)>,
+    stock: Vec<Stocked>,
 }
 
 struct Row {
@@ -133,6 +136,7 @@ async fn page(
             rows: found.prices.iter().map(row).collect(),
             currency: app.store.currency().await?,
             suppliers: suppliers.iter().map(terms).collect(),
+            stock: app.store.stock().await?,
             search,
             page,
         }
@@ -249,6 +253,22 @@ async fn take(
 }
 
 /// One price, new or changed.
+/// How many of a part are in stock, as somebody counted them; 0 takes it out.
+async fn stock(
+    State(app): State<App>,
+    axum::Form(pairs): axum::Form<Vec<(String, String)>>,
+) -> Result<Response, AppError> {
+    let mut f = Fields::new(pairs, UnitSystem::Us);
+    let (part, quantity) = (f.text("part"), f.price("quantity"));
+    if !f.errors.is_empty() || quantity.is_sign_negative() || quantity > Decimal::from(MOST_OF_ONE) {
+        return Err(AppError::Bad(format!(
+            "in stock are from 0 to {MOST_OF_ONE}, e.g. 12"
+        )));
+    }
+    app.store.count_stock(&part, quantity.round_dp(3)).await?;
+    Ok(Redirect::to("/prices#stock").into_response())
+}
+
 async fn put(
     State(app): State<App>,
     axum::Form(pairs): axum::Form<Vec<(String, String)>>,

@@ -27,15 +27,19 @@ pub fn throws_verdict(job: &Job, throws: &Throws) -> Option<String> {
         1 => format!("one of {all} heads"),
         n => format!("{n} of {all} heads"),
     };
+    if all == 1 && serves_all(&now) {
+        return Some(format!("{} serves it.{}", title(now), over_band(now)));
+    }
     if serves_all(&now) {
         let smaller = throws.sizes[..throws.now].iter().rfind(serves_all);
         let does = smaller.map(|on| format!(" {} would do too.", title(on)));
         let less = throws.sizes[..throws.now].last().filter(|on| !serves_all(on));
         let less = less.map(|on| format!(" {} would serve {}.", title(on), of(on.most_at(AIM))));
         return Some(format!(
-            "{} serves all {all} at once: none falls short of its throw.{}",
+            "{} serves all {all} at once: none falls short of its throw.{}{}",
             title(now),
-            does.or(less).unwrap_or_default()
+            does.or(less).unwrap_or_default(),
+            over_band(now)
         ));
     }
     let serves = format!("{} serves {} at once", title(now), of(now.most_at(AIM)));
@@ -51,11 +55,23 @@ pub fn throws_verdict(job: &Job, throws: &Throws) -> Option<String> {
         0 => "Not even one keeps its throw: the supply is too weak for this nozzle; smaller nozzles."
             .to_owned(),
         n => format!(
-            "The pressure is gone before the tube: run {n} at a time, each lot on a station of its own, or take \
-             smaller nozzles."
+            "The pressure is gone before the tube: run {} at a time, each lot on a station of its own, or take \
+             smaller nozzles.",
+            if n == 1 { "one".to_owned() } else { n.to_string() }
         ),
     };
-    Some(format!("{serves}{larger}. {turns}"))
+    Some(format!("{serves}{larger}. {turns}{}", over_band(now)))
+}
+
+/// More than the band of the kind where few are open.
+fn over_band(on: &OnPipe) -> String {
+    let over = |o: &&Open| !o.works && o.share > 1.0;
+    let most = on.open.iter().rfind(over).map(|o| o.heads);
+    match most {
+        None => String::new(),
+        Some(1) => " One alone gets more pressure than its kind bears: regulate.".to_owned(),
+        Some(n) => format!(" Up to {n} at once get more pressure than their kind bears: regulate."),
+    }
 }
 
 const M2_PER_FT2: f64 = 0.092_903_04;

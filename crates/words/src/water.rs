@@ -96,11 +96,20 @@ fn of_readings(curve: &SupplyCurve, gauge_height: Length, u: UnitSystem) -> Work
                 )
             };
             let tests: Vec<String> = curve.tests.iter().map(test).collect();
+            let open = |t: &&FlowTest| t.pressure == Pressure::ZERO;
+            let buckets = curve.tests.iter().filter(open).count();
+            let working = working.with(
+                "drops with water running, each from its own visit’s static",
+                tests.join("; "),
+            );
+            let working = match buckets {
+                0 => working,
+                n if n == curve.tests.len() => {
+                    working.with("a bucket from the open tap", "spends all of its pressure")
+                }
+                _ => working.with("of gauge and open tap", "the one counts that leaves less"),
+            };
             working
-                .with(
-                    "drops with water running, each from its own visit’s static",
-                    tests.join("; "),
-                )
                 .with("largest misfit", curve.residual.show(u))
                 .gives(format!("{} less at {}", drop.show(u), at_flow.show(u)))
         }

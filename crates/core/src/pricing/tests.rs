@@ -412,7 +412,7 @@ fn a_delivery_is_ticked_off_and_what_is_left_over_goes_into_stock() {
         line("emitter", 4.0),
         line("nothing", 0.0),
     ];
-    let of = |from_stock, arrived, to_stock| Goods {
+    let of = |from_stock: &str, arrived: &str, to_stock: &str| Goods {
         from_stock: d(from_stock),
         arrived: d(arrived),
         to_stock: d(to_stock),
@@ -448,7 +448,7 @@ fn a_delivery_is_ticked_off_and_what_is_left_over_goes_into_stock() {
     ];
     let goods: std::collections::HashMap<String, Goods> = goods.into();
     assert_eq!(
-        told(&deliveries(&lines, &goods, &none)),
+        told(&deliveries(&lines, &goods, &Default::default())),
         [
             say("emitter", "12: 0 missing, 0 in stock, 3 over"),
             say("tube@100ft", "2: 2 missing, 0 in stock, 0 over"),

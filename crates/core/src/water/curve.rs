@@ -110,8 +110,9 @@ pub enum CurveFault {
 ///
 /// p(q) = p0 - K q^1.852 with the lowest static reading as p0; K by least squares over the drops of
 /// the running readings, each from the static of its own visit: K = sum(drop q^1.852) / sum(q^3.704).
-/// Without pairs K = 0: the parts of the chain make the curve. Of a tap that no gauge was read at with water running
-/// a timed bucket is a pair: wide open it spends all of its pressure.
+/// Without pairs K = 0: the parts of the chain make the curve. Of a tap a timed bucket is a pair: wide open it spends
+/// all of its pressure. Where a gauge was read there too, of the two that counts which leaves less: what a gauge
+/// beside the tap shows has not come through it.
 ///
 /// # Errors
 /// [`CurveFault`]: no static reading, or readings whose pressure rises with flow.
@@ -226,9 +227,17 @@ fn mains(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
         });
     }
     let power = |q: Flow| q.lpm().powf(FLOW_TEST_EXPONENT);
-    let top: f64 = pairs.iter().map(|(q, p)| (p0 - *p).kpa() * power(*q)).sum();
-    let bottom: f64 = pairs.iter().map(|(q, _)| power(*q).powi(2)).sum();
-    let k = top / bottom;
+    let fit = |of: &dyn Fn(&FlowTest) -> bool| {
+        let tests = tests.iter().filter(|t| of(t));
+        let sums = tests.map(|t| (t.drop().kpa() * power(t.flow), power(t.flow).powi(2)));
+        let (top, bottom) = sums.fold((0.0, 0.0), |(a, b), s| (a + s.0, b + s.1));
+        if bottom > 0.0 { top / bottom } else { 0.0 }
+    };
+    let open = |t: &FlowTest| t.pressure == Pressure::ZERO;
+    let k = match supply.water {
+        WaterSource::Tap => fit(&open).max(fit(&|t| !open(t))),
+        _ => fit(&|_| true),
+    };
     let at_flow = pairs[pairs.len() - 1].0;
     let drop = Pressure::from_kpa(k * power(at_flow));
     let residual = pairs

@@ -28,8 +28,7 @@ impl FlowTest {
 /// nearest in the list, an earlier one first. Empty without a static reading.
 ///
 /// A bucket at a tap wide open is such a reading too, at no pressure: all of it is spent in the house's pipe and in the
-/// tap. Where a gauge was read at the tap as well it is believed instead. At any other connection a bucket says what
-/// one bib gives, and nothing of the connection.
+/// tap. At any other connection a bucket says what one bib gives, and nothing of the connection.
 pub fn flow_tests(supply: &Supply) -> Vec<FlowTest> {
     let readings = supply.readings.iter().enumerate();
     let statics: Vec<(usize, &Reading, Pressure)> = readings
@@ -39,12 +38,11 @@ pub fn flow_tests(supply: &Supply) -> Vec<FlowTest> {
             _ => None,
         })
         .collect();
-    let gauge = |r: &Reading| matches!(r.kind, ReadingKind::Dynamic { .. });
-    let open_tap = supply.water == WaterSource::Tap && !supply.readings.iter().any(gauge);
+    let tap = supply.water == WaterSource::Tap;
     let test = |(i, r): (usize, &Reading)| {
         let (flow, pressure) = match r.kind {
             ReadingKind::Dynamic { flow, pressure } => (flow, pressure),
-            ReadingKind::Bucket { volume, time } if open_tap => (filled(volume, time), Pressure::ZERO),
+            ReadingKind::Bucket { volume, time } if tap => (filled(volume, time), Pressure::ZERO),
             _ => return None,
         };
         let same_place = statics.iter().any(|s| is_at(&r.tap, &s.1.tap));

@@ -1,10 +1,12 @@
-//! The company's stock, and what of a job's list has come.
+//! The company's stock and its kits, and what of a job's list has come.
 
 use crate::{Scope, StoreError};
-use fenlo_core::pricing::Goods;
+use fenlo_core::pricing::{Goods, Kit};
 use rust_decimal::Decimal;
 use std::collections::HashMap;
 
+/// Kits of a company at most.
+const MOST_KITS: i64 = 500;
 /// Parts in stock at most.
 const MOST_KEPT: i64 = 20_000;
 /// Of one part at most: as much as a column holds.
@@ -22,6 +24,67 @@ pub struct Stocked {
 }
 
 impl Scope {
+    /// The company's kits, by their text.
+    ///
+    /// # Errors
+    /// [`StoreError::Unavailable`].
+    pub async fn kits(&self) -> Result<Vec<Kit>, StoreError> {
+        let rows = sqlx::query!(
+            "select number, text, parts from kits where company_id = $1 order by text, number",
+            self.company
+        );
+        let rows = rows.fetch_all(&self.pool).await?;
+        let kit = |number, text, parts| {
+            let parts = serde_json::from_value(parts).map_err(StoreError::broken)?;
+            Ok(Kit { number, text, parts })
+        };
+        rows.into_iter().map(|r| kit(r.number, r.text, r.parts)).collect()
+    }
+
+    /// Keeps a kit, in place of one of the same number.
+    ///
+    /// # Errors
+    /// [`StoreError::Full`], [`StoreError::Unavailable`].
+    pub async fn put_kit(&self, kit: &Kit) -> Result<(), StoreError> {
+        let others = sqlx::query_scalar!(
+            r#"select count(*) as "n!" from kits where company_id = $1 and number <> $2"#,
+            self.company,
+            kit.number
+        )
+        .fetch_one(&self.pool)
+        .await?;
+        if others >= MOST_KITS {
+            return Err(StoreError::Full("kits"));
+        }
+        let parts = serde_json::to_value(&kit.parts).map_err(StoreError::broken)?;
+        sqlx::query!(
+            "insert into kits (company_id, number, text, parts) values ($1, $2, $3, $4)
+             on conflict (company_id, number) do update set text = $3, parts = $4",
+            self.company,
+            kit.number,
+            kit.text,
+            parts
+        )
+        .execute(&self.pool)
+        .await?;
+        Ok(())
+    }
+
+    /// Takes a kit away.
+    ///
+    /// # Errors
+    /// [`StoreError::Unavailable`].
+    pub async fn remove_kit(&self, number: &str) -> Result<(), StoreError> {
+        sqlx::query!(
+            "delete from kits where company_id = $1 and number = $2",
+            self.company,
+            number
+        )
+        .execute(&self.pool)
+        .await?;
+        Ok(())
+    }
+
     /// All that is in stock, by its text.
     ///
     /// # Errors

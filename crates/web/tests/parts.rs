@@ -346,3 +346,27 @@ async fn a_delivery_is_ticked_off_and_the_next_job_is_offered_what_is_left_over(
     );
     assert!(!page(at, "/prices").await.contains("In stock"));
 }
+
+#[sqlx::test(migrations = false)]
+async fn a_kit_is_kept_held_against_its_parts_and_taken_away(pool: PgPool) {
+    let at = serve(&pool).await;
+    take(at, BOOK).await;
+    let keep = async |form: &str| post(at, "/prices/kit", form, "").await;
+    assert_eq!(status(&keep("number=K7&text=Body+kit&parts=2+B1").await), "303");
+    assert!(page(at, "/prices").await.contains("2 B1"));
+    let money = async || page(at, "/jobs/3/parts/money").await;
+    assert!(money().await.contains("Body kit (K7) would fit: it has no price"));
+    let priced = "number=K7&text=Body+kit&supplier=North&price=7.00";
+    assert_eq!(status(&post(at, "/prices/put", priced, "").await), "303");
+    // 3.90 each: two cost 7.80.
+    let offered = money().await;
+    assert!(
+        offered.contains("Body kit (K7): ") && offered.contains(": saves "),
+        "{offered:.2000}"
+    );
+    let wrong = keep("number=K8&text=&parts=B1").await;
+    assert_eq!(status(&wrong), "400");
+    assert!(wrong.contains("say how many and of what number"), "{wrong}");
+    assert_eq!(status(&keep("remove=K7").await), "303");
+    assert!(!money().await.contains("Kits against"));
+}

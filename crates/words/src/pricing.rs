@@ -1,7 +1,9 @@
 //! Words for quotes.
 
 use crate::working::Working;
-use fenlo_core::pricing::{Against, FirstCost, Labour, PaidBack, QuoteChange, Saving, Section, Work, YEARS};
+use fenlo_core::pricing::{
+    Against, FirstCost, Kit, KitOffer, Labour, PaidBack, QuoteChange, Saving, Section, Work, YEARS,
+};
 use fenlo_core::units::{UnitSystem, Volume};
 use rust_decimal::Decimal;
 
@@ -183,5 +185,30 @@ pub fn against(because: Against) -> &'static str {
         Against::Planned => "as planned now",
         Against::Cheapest => "the cheapest to put in",
         Against::Thirstiest => "the thirstiest",
+    }
+}
+
+/// A kit beside its parts: “3 × Drip control kit (K25): 96.00 at North; its parts one by one 112.20: saves 16.20”.
+pub fn kit_offer(kit: &Kit, offer: &KitOffer) -> String {
+    let name = match kit.text.is_empty() {
+        true => kit.number.clone(),
+        false => format!("{} ({})", kit.text, kit.number),
+    };
+    let kit = match &offer.costs {
+        Some((supplier, sum)) => format!("{} × {name}: {} at {supplier}", offer.times, digits(*sum)),
+        None => return format!("{} × {name} would fit: it has no price", offer.times),
+    };
+    match offer.saves() {
+        None => format!(
+            "{kit}; not to be compared: no price of {}",
+            offer.unpriced.join(", ")
+        ),
+        Some(saves) => {
+            let told = match saves.is_sign_negative() && !saves.is_zero() {
+                true => format!("costs {} more", digits(saves.abs())),
+                false => format!("saves {}", digits(saves)),
+            };
+            format!("{kit}; its parts one by one {}: {told}", digits(offer.parts))
+        }
     }
 }

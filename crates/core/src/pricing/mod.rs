@@ -8,6 +8,7 @@
 //! | `quote` | materials, labour, overhead, margin, tax |
 //! | `first` | alternatives by first cost and over five years |
 //! | `saving` | what one alternative saves against another, and when it is paid back |
+//! | `kits` | a bundle under one number against its parts |
 //! | `stock` | what has come, from suppliers and the company's stock; what is left over |
 //! | `change` | what differs between two quotes |
 
@@ -15,6 +16,7 @@ mod basket;
 mod book;
 mod change;
 mod first;
+mod kits;
 mod quote;
 mod saving;
 mod stock;
@@ -25,6 +27,7 @@ pub use basket::{Bag, Basket, Baskets, baskets};
 pub use book::{BookFault, Offer, Price, PriceBook, Supplier, part_key};
 pub use change::{QuoteChange, changes};
 pub use first::{FirstCost, YEARS, first_cost, wanted_by};
+pub use kits::{Kit, KitFault, KitOffer, kit_offers};
 pub use quote::{Labour, Quote, QuoteLine, QuoteSection, Section, SectionBy, Work, quote};
 pub use saving::{Against, Offered, PaidBack, Saving, planned_kind, savings};
 pub use stock::{Delivery, Goods, deliveries, to_order};

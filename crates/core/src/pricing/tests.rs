@@ -463,3 +463,68 @@ fn a_delivery_is_ticked_off_and_what_is_left_over_goes_into_stock() {
     assert_eq!(ordered("5"), [3.0, 2.0, 4.0, 0.0]);
     assert_eq!(ordered("10"), [0.0, 2.0, 2.0, 0.0]);
 }
+
+#[test]
+fn a_kit_is_held_against_its_parts_as_often_as_the_list_has_them() {
+    // Four valves, four filters, three presets at 20, 8 and 7: 35 one by one. A kit of one of each at 31 or 33.50.
+    let kit = |number: &str, lines: &str| Kit::typed(number, "Control kit", lines).unwrap();
+    let kits = [
+        kit("K", "1 V\n1x F\n1 preset"),
+        kit("BIG", "5 V"),
+        kit("DEAR", "2 V"),
+        kit("BARE", "1 V\n1 tee"),
+    ];
+    let mut known = book(
+        vec![supplier("North", "0", None)],
+        vec![
+            price("K", "South", "33.50"),
+            price("K", "North", "31"),
+            price("DEAR", "North", "41.25"),
+            price("BARE", "North", "1"),
+            price("V", "North", "20"),
+            price("V", "South", "22"),
+            price("F", "South", "8"),
+            price("P", "North", "7"),
+        ],
+    );
+    known.numbers = [
+        ("preset".to_owned(), "P".to_owned()),
+        ("valve".to_owned(), "V".to_owned()),
+    ]
+    .into();
+    let lines = [
+        line("valve", 4.0),
+        line("F", 4.0),
+        line("preset", 3.0),
+        line("tee", 9.0),
+    ];
+    let offers = kit_offers(&known, &kits, &lines);
+    let told: Vec<(&str, u32, Option<Decimal>)> = offers
+        .iter()
+        .map(|o| (kits[o.kit].number.as_str(), o.times, o.saves()))
+        .collect();
+    // 3 x 35 - 3 x 31 = 12; 2 x 40 - 2 x 41.25 = -2.50; of the last one a part has no price; five valves there are none.
+    assert_eq!(
+        told,
+        [
+            ("K", 3, Some(d("12"))),
+            ("DEAR", 2, Some(d("-2.50"))),
+            ("BARE", 4, None)
+        ]
+    );
+    assert_eq!(
+        (offers[0].costs.clone(), offers[0].parts),
+        (Some(("North".to_owned(), d("93"))), d("105"))
+    );
+    assert_eq!(offers[2].unpriced, ["tee"]);
+    // What is no kit is said.
+    let fault = |lines: &str| Kit::typed("K", "", lines).unwrap_err();
+    assert_eq!(fault("V 1"), KitFault::Line("V 1".into()));
+    assert_eq!(fault("0 V"), KitFault::Line("0 V".into()));
+    assert_eq!(
+        (fault(" \n"), fault("1 K")),
+        (KitFault::NoParts, KitFault::Itself)
+    );
+    assert_eq!(Kit::typed(" ", "", "1 V").unwrap_err(), KitFault::NoNumber);
+    assert_eq!(kit("K", "1 V\n2 V").parts, [("V".to_owned(), 3)]);
+}

@@ -50,7 +50,8 @@ async fn baskets(State(app): State<App>, Path(job): Path<i64>) -> Result<Respons
     let known = app.job(job).await?;
     let book = book_of(&app, &known).await?;
     let goods = app.store.goods(job).await?;
-    compute(move || Ok(Html(money::baskets_html(&known, &book, &goods)?).into_response())).await?
+    let kits = app.store.kits().await?;
+    compute(move || Ok(Html(money::baskets_html(&known, &book, &goods, &kits)?).into_response())).await?
 }
 
 /// Another quantity of a counted part, or the counted one again.

@@ -4,9 +4,9 @@ use crate::app::App;
 use crate::assessed::Assessed;
 use crate::error::AppError;
 use askama::Template;
-use fenlo_core::pricing::{Basket, Goods, PriceBook, baskets, part_key, to_order};
+use fenlo_core::pricing::{Basket, Goods, Kit, PriceBook, baskets, kit_offers, part_key, to_order};
 use fenlo_core::takeoff::{Takeoff, takeoff_priced};
-use fenlo_words::{digits, part_name, quantity};
+use fenlo_words::{digits, kit_offer, part_name, quantity};
 use std::collections::HashMap;
 
 /// Lengths that pipe may be bought in, as price books name them.
@@ -21,6 +21,8 @@ pub async fn book_of(app: &App, known: &Assessed) -> Result<PriceBook, AppError>
             None => parts.push(line.part.clone()),
         }
     }
+    // A kit may be sold under a number that is no part's.
+    parts.extend(app.store.kits().await?.into_iter().map(|k| k.number));
     parts.sort();
     parts.dedup();
     Ok(app.store.prices_of(&parts).await?)
@@ -50,6 +52,7 @@ struct Baskets {
     bound: String,
     gap: bool,
     unpriced: Vec<Unpriced>,
+    kits: Vec<String>,
     any: bool,
 }
 
@@ -77,6 +80,7 @@ pub fn baskets_html(
     known: &Assessed,
     book: &PriceBook,
     goods: &HashMap<String, Goods>,
+    kits: &[Kit],
 ) -> Result<String, AppError> {
     let mut found = priced(known, book);
     found.lines = to_order(&found.lines, goods);
@@ -137,6 +141,10 @@ pub fn baskets_html(
                     })
                     .collect(),
             })
+            .collect(),
+        kits: kit_offers(book, kits, &found.lines)
+            .iter()
+            .map(|o| kit_offer(&kits[o.kit], o))
             .collect(),
         total: digits(ways.best.total),
         gap: ways.best.total > ways.bound,

@@ -13,7 +13,7 @@ use axum::extract::{DefaultBodyLimit, Multipart, Query, State};
 use axum::http::HeaderMap;
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use axum::routing::{get, post};
-use fenlo_core::pricing::{Price, PriceBook};
+use fenlo_core::pricing::{Kit, Price, PriceBook};
 use fenlo_core::units::UnitSystem;
 use fenlo_formats::foreign::{Foreign, Told, take_prices};
 use fenlo_formats::{MOST_PRICES, prices_workbook, write_prices};
@@ -39,6 +39,7 @@ pub fn routes() -> Router<App> {
         .route("/prices/put", post(put))
         .route("/prices/remove", post(remove))
         .route("/prices/stock", post(stock))
+        .route("/prices/kit", post(kit))
         .route("/prices.csv", get(csv))
         .route("/prices.xlsx", get(xlsx))
 }
@@ -62,6 +63,7 @@ struct Page {
     currency: String,
     suppliers: Vec<(String, String, i64)>,
     stock: Vec<Stocked>,
+    kits: Vec<Kit>,
 }
 
 struct Row {
@@ -137,6 +139,7 @@ async fn page(
             currency: app.store.currency().await?,
             suppliers: suppliers.iter().map(terms).collect(),
             stock: app.store.stock().await?,
+            kits: app.store.kits().await?,
             search,
             page,
         }
@@ -267,6 +270,23 @@ async fn stock(
     }
     app.store.count_stock(&part, quantity.round_dp(3)).await?;
     Ok(Redirect::to("/prices#stock").into_response())
+}
+
+/// A kit as typed, or taken away.
+async fn kit(
+    State(app): State<App>,
+    axum::Form(pairs): axum::Form<Vec<(String, String)>>,
+) -> Result<Response, AppError> {
+    let f = Fields::new(pairs, UnitSystem::Us);
+    if let Some(number) = f.text_if_any("remove") {
+        app.store.remove_kit(&number).await?;
+        return Ok(Redirect::to("/prices#kit-number").into_response());
+    }
+    let text: String = f.text("text").chars().take(200).collect();
+    let kit =
+        Kit::typed(&f.text("number"), &text, f.get("parts")).map_err(|e| AppError::Bad(e.to_string()))?;
+    app.store.put_kit(&kit).await?;
+    Ok(Redirect::to("/prices#kit-number").into_response())
 }
 
 async fn put(

@@ -4,6 +4,7 @@ use crate::error::AppError;
 use crate::reading::Readings;
 use crate::ready::Pages;
 use crate::runs::Run;
+use crate::screens::ground::Routing;
 use crate::streams::Streams;
 use crate::summary::Summary;
 use crate::turns::Turns;
@@ -35,6 +36,8 @@ pub struct App {
     pub controller: Option<SocketAddr>,
     /// Long work that somebody waits for, by job.
     pub runs: moka::sync::Cache<i64, Arc<Run>>,
+    /// Pipe that is being laid, or was and is not taken over yet.
+    pub routing: moka::sync::Cache<i64, Arc<Routing>>,
     /// Pages of jobs as they are sent: job, number of its newest edit, place.
     pub pages: Pages<(i64, i64, String)>,
     /// Quick checks as they are sent, by their question.
@@ -48,6 +51,9 @@ pub struct App {
     /// Foreign files being read.
     pub readings: Readings,
 }
+
+/// Pipe that was laid waits so long to be taken over.
+const LAID: Duration = Duration::from_secs(600);
 
 /// Bytes of pages that are kept as they are sent.
 const PAGES: u64 = 64_000_000;
@@ -69,6 +75,10 @@ impl App {
             controller: config.controller,
             watch: Arc::new(Watch::new(config)),
             runs: moka::sync::Cache::new(KEPT),
+            routing: moka::sync::Cache::builder()
+                .max_capacity(KEPT)
+                .time_to_live(LAID)
+                .build(),
             streams: Streams::default(),
             heavy: Turns::new(2, 1),
             readings: Readings::default(),

@@ -137,3 +137,55 @@ async fn how_pipe_is_laid_is_typed_by_the_foot(pool: PgPool) {
     }
     assert_eq!(plan(at).await["rules"]["trench"], rules);
 }
+
+#[sqlx::test(migrations = false)]
+async fn pipe_that_takes_long_shows_a_bar_and_is_stopped_or_taken_over(pool: PgPool) {
+    let at = serve(&pool).await;
+    let bar = async || {
+        let answer = ask(at, "GET /jobs/3/ground/pipes/run HTTP/1.1", "").await;
+        body(&answer).to_owned()
+    };
+    let until_ready = async || {
+        for _ in 0..600 {
+            if bar().await.contains("value=\"take\"") {
+                return;
+            }
+            tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+        }
+        panic!("not laid in half a minute: {}", bar().await);
+    };
+    let pipes = async || plan(at).await["piping"].clone();
+    assert!(bar().await.is_empty(), "nothing is being laid");
+    let before = pipes().await;
+    // Nobody waits: the page gets a bar with a button to stop it, and nothing is changed.
+    let shown = send(at, "ground/pipes", "op=route&wait=0").await;
+    assert!(body(&shown).contains("id=\"pipe-run\""), "{}", body(&shown));
+    assert!(
+        shown.contains("/ground/pipes/stop") || shown.contains("value=\"take\""),
+        "{shown}"
+    );
+    let stopped = send(at, "ground/pipes/stop", "").await;
+    assert!(stopped.contains("Stopped: the pipe is as it was."), "{stopped}");
+    assert_eq!(pipes().await, before);
+    let refused = send(at, "ground/pipes", "op=take").await;
+    assert_eq!((status(&refused), pipes().await), ("422", before.clone()));
+    // Begun anew, left alone and taken over: what a page that waited would have got.
+    send(at, "ground/pipes", "op=route&wait=0").await;
+    until_ready().await;
+    let taken = send(at, "ground/pipes", "op=take").await;
+    assert_eq!(status(&taken), "200", "{taken}");
+    assert!(taken.contains("board-changed"));
+    let laid = pipes().await;
+    assert_ne!(laid, before);
+    assert!(bar().await.is_empty());
+    assert_eq!(status(&send(at, "ground/pipes", "op=take").await), "422");
+    // The plan was changed meanwhile: that pipe would be another plan's.
+    send(at, "ground/pipes", "op=route&wait=0").await;
+    until_ready().await;
+    let other = send(at, "parts/own", "quantity=1&text=Sign&unit=each").await;
+    assert_eq!(status(&other), "200", "{other}");
+    let late = send(at, "ground/pipes", "op=take").await;
+    assert_eq!(status(&late), "422", "{late}");
+    assert!(late.contains("changed while pipe was laid"), "{late}");
+    assert_eq!(pipes().await, laid);
+}

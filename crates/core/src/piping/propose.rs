@@ -7,6 +7,7 @@ use super::roads::Roads;
 use super::tree::{Tree, join};
 use crate::catalogue::PipeId;
 use crate::job::Job;
+use crate::layout::Progress;
 use crate::plan::{Edit, Joint, JointKind, LegOf, PipeLeg, Supply, Valve};
 use crate::site::{ObjectKind, PlaceKind, PlaceMark, Point, SiteObject};
 use crate::zone::drawn_on;
@@ -126,6 +127,12 @@ impl Work {
 /// # Source
 /// See `tree` for routes, `boxes` for boxes. Deterministic.
 pub fn routes(job: &Job, scope: Scope<'_>) -> Routes {
+    routes_watched(job, scope, &Progress::default())
+}
+
+/// The same, telling how far it is: a step for each lateral. Stopped it gives what there was by then, which is to be
+/// thrown away.
+pub fn routes_watched(job: &Job, scope: Scope<'_>, progress: &Progress) -> Routes {
     let ground = Ground::of(job);
     let mut work = Work {
         job: job.clone(),
@@ -160,7 +167,11 @@ pub fn routes(job: &Job, scope: Scope<'_>) -> Routes {
         }
         let roads = Roads::new(&ground, &ends);
         for valve in &wanted {
+            if progress.stopped() {
+                break;
+            }
             lateral_of(&mut work, &roads, valve);
+            progress.step();
         }
     }
     let edit = match work.edits.len() {

@@ -5,6 +5,7 @@ use super::lateral::{needs_at, sizes_like};
 use super::size::{Limits, Short, Size, SizeLeg, Sized, least_cost};
 use crate::catalogue::PipeId;
 use crate::job::Job;
+use crate::layout::Progress;
 use crate::plan::{Edit, LegOf, PipeLeg, SizeLegs, Valve};
 use crate::units::{Flow, Length, Pressure};
 use crate::water::Aim;
@@ -38,6 +39,12 @@ pub struct Sizes {
 
 /// Sizes of all drawn pipes at least cost; pinned ones stay. For one valve: its lateral alone.
 pub fn sizes(job: &Job, only: Option<&str>) -> Sizes {
+    sizes_watched(job, only, &Progress::default())
+}
+
+/// The same, telling how far it is: a step for each valve. Stopped it gives what there was by then, which is to be
+/// thrown away.
+pub fn sizes_watched(job: &Job, only: Option<&str>, progress: &Progress) -> Sizes {
     let mut work = job.clone();
     let mut found = Sizes {
         edit: None,
@@ -50,7 +57,11 @@ pub fn sizes(job: &Job, only: Option<&str>) -> Sizes {
         }
     }
     for valve in job.valves.iter().filter(|v| only.is_none_or(|id| v.id == id)) {
+        if progress.stopped() {
+            break;
+        }
         size_lateral(&mut work, valve, &mut found);
+        progress.step();
     }
     let changed: Vec<(String, PipeId)> = work
         .piping

@@ -1,5 +1,6 @@
 //! Pipe: routes and sizes proposed, legs and joints changed, valves run together.
 
+use super::routing::{Outcome, Routing};
 use super::sheet::ids;
 use crate::app::{App, compute};
 use crate::assessed::Assessed;
@@ -13,7 +14,8 @@ use axum::extract::{Path, Query, State};
 use axum::http::HeaderValue;
 use axum::response::{Html, IntoResponse, Response};
 use fenlo_core::job::Job;
-use fenlo_core::piping::{Ground, Scope, Shape, branch_against_chain, routes, sizes};
+use fenlo_core::layout::Progress;
+use fenlo_core::piping::{Ground, Scope, Shape, branch_against_chain, routes_watched, sizes, sizes_watched};
 use fenlo_core::plan::{Edit, Joint, PipeLeg};
 use fenlo_core::units::UnitSystem;
 use fenlo_core::zone::run_together;
@@ -32,7 +34,24 @@ pub async fn change(
 ) -> Result<Response, AppError> {
     let at = FormAt::new("pp", &FIELDS).sent(&pairs);
     let form = at.clone();
-    let read = |known: &Assessed, f: &mut Fields| typed(known.job(), f);
+    let said = |name: &str| pairs.iter().find(|p| p.0 == name).map(|p| p.1.as_str());
+    let routing = match said("op") {
+        Some("route") => Some(Routing::begin(&app, &app.job(job).await?)),
+        Some("take") => app.routing.get(&job),
+        _ => None,
+    };
+    if let Some(routing) = &routing {
+        let longest = said("wait").and_then(|ms| ms.parse().ok());
+        if !routing.wait(longest).await {
+            return routing.shown();
+        }
+        // It is taken over or refused now: the next time it is laid anew.
+        app.routing.invalidate(&job);
+    }
+    let read = move |known: &Assessed, f: &mut Fields| match &routing {
+        Some(routing) => routing.outcome(known, f),
+        None => typed(known.job(), f),
+    };
     submit(&app, job, at, pairs, read, move |known, said: Vec<String>| {
         let mut out = Fragments::of(known, &Here::at(Screen::Ground))?;
         form.clear(&mut out);
@@ -54,10 +73,10 @@ fn typed(job: &Job, f: &mut Fields) -> Result<(Edit, Vec<String>), AppError> {
     let id = picked.first().cloned().unwrap_or_default();
     let op = f.text("op");
     match op.as_str() {
-        "route" => return proposed(job, Scope::All, f),
+        "take" => return f.stop("no pipe was laid that could be taken over: propose it again"),
         "reroute" => {
             let valve = f.text("valve");
-            return proposed(job, Scope::Valve(&valve), f);
+            return laid(job, Scope::Valve(&valve), &Progress::default()).or_else(|why| f.stop(why));
         }
         "size" => {
             let sized = sizes(job, None);
@@ -115,21 +134,22 @@ fn typed(job: &Job, f: &mut Fields) -> Result<(Edit, Vec<String>), AppError> {
 }
 
 /// Routes and then sizes, as one step.
-fn proposed(job: &Job, scope: Scope<'_>, f: &mut Fields) -> Result<(Edit, Vec<String>), AppError> {
-    let routed = routes(job, scope);
+pub fn laid(job: &Job, scope: Scope<'_>, progress: &Progress) -> Outcome {
+    progress.expect(2 * job.valves.len());
+    let routed = routes_watched(job, scope, progress);
     let mut said: Vec<String> = routed.faults.iter().map(|x| words::route_fault(x, job)).collect();
     let Some(edit) = routed.edit else {
         if said.is_empty() {
             said.push("there are no drawn heads on valves to lay pipe to: put heads on valves first".into());
         }
-        return f.stop(said.join("; "));
+        return Err(said.join("; "));
     };
-    let (laid, _) = job.apply(&edit).map_err(|e| AppError::Bad(e.to_string()))?;
+    let (laid, _) = job.apply(&edit).map_err(|e| e.to_string())?;
     let only = match scope {
         Scope::All => None,
         Scope::Valve(id) => Some(id),
     };
-    let sized = sizes(&laid, only);
+    let sized = sizes_watched(&laid, only, progress);
     said.extend(sized.short.iter().map(|s| words::size_short(s, &laid)));
     let edits = std::iter::once(edit).chain(sized.edit).collect();
     Ok((Edit::batch(edits), said))

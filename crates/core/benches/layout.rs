@@ -9,8 +9,9 @@ use fenlo_core::coverage::{
     Pattern, Profile, REPETITIONS, SolvedHeads, Throw, WHILE_MOVING, coverage, expected, sources,
 };
 use fenlo_core::job::Job;
-use fenlo_core::layout::{Progress, advise, propose};
+use fenlo_core::layout::{advise, propose};
 use fenlo_core::plan::{DrawnHead, HeadGroup, Plan};
+use fenlo_core::progress::Progress;
 use fenlo_core::site::{Area, ObjectKind, Outline, Point, Shape, SiteObject};
 use fenlo_core::units::{Flow, UnitSystem};
 use std::hint::black_box;

@@ -65,6 +65,7 @@
 //! |---|---|
 //! | [`units`] | typed quantities, read and shown in US and metric |
 //! | [`fault`] | what is wrong with what was given, and where |
+//! | [`progress`] | how far long work is, and whether it is to stop |
 //! | [`network`] | pipes, devices and emitters as a graph, solved |
 //! | [`catalogue`] | nozzles, pipes, meters, devices, regulators |
 //! | [`site`] | the ground: outlines with true arcs, what stands on it, heights |
@@ -121,6 +122,7 @@ pub mod network;
 pub mod piping;
 pub mod plan;
 pub mod pricing;
+pub mod progress;
 pub mod quick;
 pub mod regulation;
 pub mod runtime;

@@ -1,6 +1,6 @@
 use fenlo_core::assess::Assessment;
 use fenlo_core::job::Job;
-use fenlo_core::layout::Progress;
+use fenlo_core::progress::Progress;
 use fenlo_core::runtime::{Evennesses, Times};
 use fenlo_core::takeoff::{Takeoff, takeoff};
 use fenlo_store::OpenJob;

@@ -2,7 +2,8 @@
 //! live in the server process that began them; one at a time for each job.
 
 use crate::assessed::Assessed;
-use fenlo_core::layout::{Alternative, Progress};
+use fenlo_core::layout::Alternative;
+use fenlo_core::progress::Progress;
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
 /// Comparing kinds of head on some areas.

@@ -5,10 +5,10 @@ use crate::catalogue::Kind;
 use crate::coverage::{Coverage, REPETITIONS, Source, Verdict, aim_of, expected, verdict};
 use crate::job::Job;
 use crate::layout::{
-    Direction, Progress, RATE_STOP, RATE_WATCH, Reaching, advise, edge_point, gaps, lay_out, propose,
-    unreached,
+    Direction, RATE_STOP, RATE_WATCH, Reaching, advise, edge_point, gaps, lay_out, propose, unreached,
 };
 use crate::plan::{DrawnHead, Edit};
+use crate::progress::Progress;
 use crate::site::Point;
 use crate::units::{Length, Pressure, Rate};
 use std::collections::BTreeSet;

@@ -1,11 +1,12 @@
 //! All kinds of head side by side for an area: the same figures for each.
 
-use super::{LayoutFault, Progress, Proposal, propose};
+use super::{LayoutFault, Proposal, propose};
 use crate::catalogue::Kind;
 use crate::climate::{DAYS_IN_MONTH, EFFECTIVE_RAIN, MonthWater};
 use crate::drip::{DripFault, DripWish, Laid, design};
 use crate::job::Job;
 use crate::plan::{DripLaying, Edit, Plan};
+use crate::progress::Progress;
 use crate::site::{Area, exposure_factor, plant_factor};
 use crate::units::{Flow, Length, Minutes, Pressure, Rate, Volume};
 use rust_decimal::Decimal;

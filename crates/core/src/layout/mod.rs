@@ -54,7 +54,6 @@ pub use spacing::{Direction, Gap, Reaching, gaps};
 pub use trial::Proposed;
 
 use crate::catalogue::Kind;
-use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 
 /// Kinds of head that can be laid out: all that throw.
 pub const LAID_OUT: [Kind; 6] = [
@@ -65,34 +64,3 @@ pub const LAID_OUT: [Kind; 6] = [
     Kind::RotorMid,
     Kind::RotorLarge,
 ];
-
-/// How far long work has come, and whether somebody wants it stopped.
-#[derive(Debug, Default)]
-pub struct Progress {
-    done: AtomicUsize,
-    of: AtomicUsize,
-    stop: AtomicBool,
-}
-
-impl Progress {
-    /// Says how much there is to do.
-    pub fn expect(&self, steps: usize) {
-        self.of.store(steps, Ordering::Relaxed);
-    }
-    /// One step more is done.
-    pub fn step(&self) {
-        self.done.fetch_add(1, Ordering::Relaxed);
-    }
-    /// Steps done, and steps in all.
-    pub fn now(&self) -> (usize, usize) {
-        (self.done.load(Ordering::Relaxed), self.of.load(Ordering::Relaxed))
-    }
-    /// Asks the work to end soon.
-    pub fn stop(&self) {
-        self.stop.store(true, Ordering::Relaxed);
-    }
-    /// True once somebody asked.
-    pub fn stopped(&self) -> bool {
-        self.stop.load(Ordering::Relaxed)
-    }
-}

@@ -1,4 +1,3 @@
-use super::Progress;
 use super::reach::Unreached;
 use super::score::{Score, all_heads};
 use super::search::Search;
@@ -6,6 +5,7 @@ use super::trial::Proposed;
 use crate::catalogue::Kind;
 use crate::coverage::{Expected, REPETITIONS, Source, expected};
 use crate::job::Job;
+use crate::progress::Progress;
 use crate::units::Length;
 
 /// Heads for an area.

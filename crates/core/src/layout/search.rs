@@ -1,6 +1,5 @@
 //! The search for a layout: places for every throw, the nozzles that suit them, the best of them searched on.
 
-use super::Progress;
 use super::family::Family;
 use super::field::Field;
 use super::fit::{Fitter, Sector};
@@ -16,6 +15,7 @@ use super::trial::{Proposed, Trial};
 use crate::catalogue::Kind;
 use crate::coverage::{Expected, Ground, Profile, WHILE_MOVING, aim_of};
 use crate::job::Job;
+use crate::progress::Progress;
 use crate::site::{Motion, Point, SAME, Shape, Wind};
 use crate::units::{Flow, Length, Rate};
 use std::collections::HashSet;

@@ -50,7 +50,7 @@ use self::station::{later_stations, station};
 use crate::assess::Assessment;
 use crate::climate::MonthWater;
 use crate::job::Job;
-use crate::layout::Progress;
+use crate::progress::Progress;
 use crate::units::Length;
 
 /// Where a month's evaporation and rain come from.

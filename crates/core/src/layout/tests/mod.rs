@@ -3,6 +3,7 @@ use crate::catalogue::{Catalogue, Kind};
 use crate::job::Job;
 use crate::job::tests::apply;
 use crate::plan::{DrawnHead, HeadGroup, Plan};
+use crate::progress::Progress;
 use crate::site::tests::{lawn, rect};
 use crate::site::{DryKind, Form, KeepDry, Motion, ObjectKind, Outline, Point, Shape, SiteObject, Vertex};
 use crate::units::{Length, Rate, UnitSystem};

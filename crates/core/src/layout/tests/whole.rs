@@ -1,6 +1,7 @@
 //! What a proposal does to the plan, and what kind of head it chooses and why.
 
 use super::*;
+use crate::progress::Progress;
 
 #[test]
 fn a_proposal_is_one_edit_that_keeps_locked_heads_and_can_be_undone() {

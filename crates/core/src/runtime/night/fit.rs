@@ -3,8 +3,8 @@
 use super::Setting;
 use super::pack::{Limits, Search, Task, pack};
 use super::sets::SolvedSets;
-use crate::layout::Progress;
 use crate::plan::{Clock, DAY};
+use crate::progress::Progress;
 use crate::runtime::station::StationTimes;
 
 /// A way to make a night fit.

@@ -23,7 +23,7 @@ use super::station::StationTimes;
 use super::window::Window;
 use crate::assess::Assessment;
 use crate::job::Job;
-use crate::layout::Progress;
+use crate::progress::Progress;
 use crate::units::{Flow, Pressure};
 
 /// One run of one station.

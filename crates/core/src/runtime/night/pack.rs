@@ -10,7 +10,7 @@
 
 use super::orders::Orders;
 use super::slots::Slots;
-use crate::layout::Progress;
+use crate::progress::Progress;
 use crate::runtime::cycles::Cycles;
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;

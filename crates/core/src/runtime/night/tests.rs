@@ -1,6 +1,6 @@
 use super::bound::{BoundBy, night_bound};
 use super::pack::{ByFlowAlone, Limits, Packed, Search, Task, WORK, pack, under_least};
-use crate::layout::Progress;
+use crate::progress::Progress;
 use crate::runtime::cycles::Cycles;
 use proptest::prelude::*;
 

@@ -5,8 +5,9 @@ use crate::error::AppError;
 use crate::fields::Fields;
 use fenlo_core::catalogue::Kind;
 use fenlo_core::job::Job;
-use fenlo_core::layout::{LAID_OUT, Progress, Proposal, lay_out, propose};
+use fenlo_core::layout::{LAID_OUT, Proposal, lay_out, propose};
 use fenlo_core::plan::Edit;
+use fenlo_core::progress::Progress;
 
 pub fn kind(f: &mut Fields) -> Kind {
     let text = f.text("kind");

@@ -6,8 +6,8 @@ use crate::choices::{self, Choice};
 use crate::error::AppError;
 use askama::Template;
 use fenlo_core::climate::stations as table;
-use fenlo_core::layout::Progress;
 use fenlo_core::plan::{Date, DayRule, Rhythm, StationWish, Usage};
+use fenlo_core::progress::Progress;
 use fenlo_core::runtime::{
     Night, SheetMonth, StationTimes, Times, cost, month_volume, months, most_on_one, programmes,
     saved_by_months, sheet, times, used, weeks,

@@ -249,12 +249,11 @@ async fn help_stands_over_its_step_and_no_page_has_a_word_for_the_console() -> R
         |t| t == "true",
     )
     .await?;
-    // The bar is shown anew three times a second: a click that falls on the one that goes is made again.
-    b.until_js(
-        "document.querySelector('#layout-run .btn-line')?.click(); \
-            return String(!!document.getElementById('layout-run'))",
-        |r| r == "false",
-    )
+    // The bar is shown anew three times a second, the button beside it stands.
+    b.click("#layout-run .btn-line").await?;
+    b.until_js("return String(!!document.getElementById('layout-run'))", |r| {
+        r == "false"
+    })
     .await?;
     ensure!(b.driver.find_all(By::Css("#layout-ways .way")).await?.len() > 1);
     b.quit().await?;

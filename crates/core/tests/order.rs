@@ -6,9 +6,10 @@ use std::fs;
 use std::path::Path;
 
 /// From what needs nothing to what needs all: a module uses only those before it.
-const ORDER: [&str; 27] = [
+const ORDER: [&str; 28] = [
     "units",
     "fault",
+    "progress",
     "network",
     "catalogue",
     "site",

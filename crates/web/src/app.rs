@@ -1,10 +1,10 @@
 use crate::assessed::Assessed;
+use crate::beside::{Beside, Task};
 use crate::config::Config;
 use crate::error::AppError;
 use crate::reading::Readings;
 use crate::ready::Pages;
 use crate::runs::Run;
-use crate::screens::ground::Routing;
 use crate::streams::Streams;
 use crate::summary::Summary;
 use crate::turns::Turns;
@@ -36,8 +36,8 @@ pub struct App {
     pub controller: Option<SocketAddr>,
     /// Long work that somebody waits for, by job.
     pub runs: moka::sync::Cache<i64, Arc<Run>>,
-    /// Pipe that is being laid, or was and is not taken over yet.
-    pub routing: moka::sync::Cache<i64, Arc<Routing>>,
+    /// Work that comes to one edit: under way, or done and not taken over yet.
+    pub beside: moka::sync::Cache<(i64, Task), Arc<Beside>>,
     /// Pages of jobs as they are sent: job, number of its newest edit, place.
     pub pages: Pages<(i64, i64, String)>,
     /// Quick checks as they are sent, by their question.
@@ -52,8 +52,8 @@ pub struct App {
     pub readings: Readings,
 }
 
-/// Pipe that was laid waits so long to be taken over.
-const LAID: Duration = Duration::from_secs(600);
+/// What was worked out beside waits so long to be taken over.
+const WAITS: Duration = Duration::from_secs(600);
 
 /// Bytes of pages that are kept as they are sent.
 const PAGES: u64 = 64_000_000;
@@ -75,9 +75,9 @@ impl App {
             controller: config.controller,
             watch: Arc::new(Watch::new(config)),
             runs: moka::sync::Cache::new(KEPT),
-            routing: moka::sync::Cache::builder()
+            beside: moka::sync::Cache::builder()
                 .max_capacity(KEPT)
-                .time_to_live(LAID)
+                .time_to_live(WAITS)
                 .build(),
             streams: Streams::default(),
             heavy: Turns::new(2, 1),

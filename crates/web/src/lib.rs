@@ -48,6 +48,7 @@
 mod app;
 mod assessed;
 mod assets;
+mod beside;
 mod choices;
 mod config;
 mod connections;

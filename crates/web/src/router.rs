@@ -1,6 +1,7 @@
 //! Every address of the application, and what stands before all of them.
 
 use crate::app::App;
+use crate::beside;
 use crate::config::Config;
 use crate::error::{AppError, caught, render_errors};
 use crate::place::SCREENS;
@@ -36,6 +37,7 @@ pub fn router(app: App, config: &Config, stopping: Receiver<bool>) -> Router {
     let job = SCREENS.iter().fold(jobs::of_a_job(), |job, row| {
         job.merge(screens::routes(row.screen))
     });
+    let job = job.merge(beside::routes());
     let all = Router::new()
         .merge(jobs::routes())
         .merge(quick::routes())

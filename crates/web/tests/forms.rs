@@ -631,7 +631,7 @@ async fn kinds_are_compared_while_somebody_waits_and_one_is_taken(pool: PgPool) 
     for _ in 0..600 {
         let path = format!("GET /jobs/3/layout/progress?area={area} HTTP/1.1");
         shown = ask(at, &path, "").await;
-        if body(&shown).contains("layout/use") && !body(&shown).contains("layout-run") {
+        if body(&shown).contains("layout/use") && !body(&shown).contains("layout-bar") {
             break;
         }
         tokio::time::sleep(std::time::Duration::from_millis(100)).await;

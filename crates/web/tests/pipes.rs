@@ -142,12 +142,12 @@ async fn how_pipe_is_laid_is_typed_by_the_foot(pool: PgPool) {
 async fn pipe_that_takes_long_shows_a_bar_and_is_stopped_or_taken_over(pool: PgPool) {
     let at = serve(&pool).await;
     let bar = async || {
-        let answer = ask(at, "GET /jobs/3/ground/pipes/run HTTP/1.1", "").await;
+        let answer = ask(at, "GET /jobs/3/beside/pipe-run HTTP/1.1", "").await;
         body(&answer).to_owned()
     };
     let until_ready = async || {
         for _ in 0..600 {
-            if bar().await.contains("value=\"take\"") {
+            if bar().await.contains("name=\"take\"") {
                 return;
             }
             tokio::time::sleep(std::time::Duration::from_millis(50)).await;
@@ -161,31 +161,81 @@ async fn pipe_that_takes_long_shows_a_bar_and_is_stopped_or_taken_over(pool: PgP
     let shown = send(at, "ground/pipes", "op=route&wait=0").await;
     assert!(body(&shown).contains("id=\"pipe-run\""), "{}", body(&shown));
     assert!(
-        shown.contains("/ground/pipes/stop") || shown.contains("value=\"take\""),
+        shown.contains("/beside/pipe-run/stop") || shown.contains("name=\"take\""),
         "{shown}"
     );
-    let stopped = send(at, "ground/pipes/stop", "").await;
-    assert!(stopped.contains("Stopped: the pipe is as it was."), "{stopped}");
+    assert_eq!(status(&send(at, "beside/pipe-run/stop", "").await), "204");
+    assert!(bar().await.contains("Stopped: the plan is as it was."));
+    assert!(bar().await.is_empty(), "that is said once");
     assert_eq!(pipes().await, before);
-    let refused = send(at, "ground/pipes", "op=take").await;
+    let refused = send(at, "ground/pipes", "op=route&take=1").await;
     assert_eq!((status(&refused), pipes().await), ("422", before.clone()));
     // Begun anew, left alone and taken over: what a page that waited would have got.
     send(at, "ground/pipes", "op=route&wait=0").await;
     until_ready().await;
-    let taken = send(at, "ground/pipes", "op=take").await;
+    let taken = send(at, "ground/pipes", "op=route&take=1").await;
     assert_eq!(status(&taken), "200", "{taken}");
     assert!(taken.contains("board-changed"));
     let laid = pipes().await;
     assert_ne!(laid, before);
     assert!(bar().await.is_empty());
-    assert_eq!(status(&send(at, "ground/pipes", "op=take").await), "422");
+    assert_eq!(status(&send(at, "ground/pipes", "op=route&take=1").await), "422");
     // The plan was changed meanwhile: that pipe would be another plan's.
     send(at, "ground/pipes", "op=route&wait=0").await;
     until_ready().await;
     let other = send(at, "parts/own", "quantity=1&text=Sign&unit=each").await;
     assert_eq!(status(&other), "200", "{other}");
-    let late = send(at, "ground/pipes", "op=take").await;
+    let late = send(at, "ground/pipes", "op=route&take=1").await;
     assert_eq!(status(&late), "422", "{late}");
-    assert!(late.contains("changed while pipe was laid"), "{late}");
+    assert!(late.contains("changed while this was worked out"), "{late}");
     assert_eq!(pipes().await, laid);
+}
+
+#[sqlx::test(migrations = false)]
+async fn a_split_that_takes_long_shows_a_bar_and_is_stopped_or_taken_over(pool: PgPool) {
+    let at = serve(&pool).await;
+    let bar = async |place: &str| {
+        let answer = ask(at, &format!("GET /jobs/3/beside/{place} HTTP/1.1"), "").await;
+        body(&answer).to_owned()
+    };
+    let until = async |place: &str, says: &str| {
+        for _ in 0..600 {
+            if bar(place).await.contains(says) {
+                return;
+            }
+            tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+        }
+        panic!("not split in half a minute: {}", bar(place).await);
+    };
+    let valves = async || plan(at).await["valves"].clone();
+    let nowhere = ask(at, "GET /jobs/3/beside/nowhere HTTP/1.1", "").await;
+    assert_eq!(status(&nowhere), "404");
+    assert_eq!(status(&send(at, "valves/v1/remove", "").await), "200");
+    let before = valves().await;
+    // Loose heads of the page Valves: a bar that is stopped, then one that is left alone.
+    let loose = "scope=loose&wait=0";
+    let shown = send(at, "valves/split", loose).await;
+    assert!(body(&shown).contains("id=\"v-loose\""), "{shown}");
+    assert_eq!(status(&send(at, "beside/v-loose/stop", "").await), "204");
+    assert!(bar("v-loose").await.contains("Stopped: the plan is as it was."));
+    assert_eq!(valves().await, before);
+    send(at, "valves/split", loose).await;
+    until("v-loose", "name=\"take\"").await;
+    // The same heads are meant by the board's button: it finds what was worked out.
+    assert!(bar("loose-run").await.contains("to-valves"));
+    let taken = send(at, "ground/op", "op=to-valves&form=loose&take=1").await;
+    assert_eq!(status(&taken), "200", "{taken}");
+    let put = valves().await;
+    assert_ne!(put, before);
+    assert!(bar("v-loose").await.is_empty());
+    let gone = send(at, "valves/split", "scope=loose&take=1").await;
+    assert!(
+        status(&gone) == "400" && gone.contains("not kept any more"),
+        "{gone}"
+    );
+    // A new split is looked at first, however long it takes.
+    let looked = ask(at, "GET /jobs/3/valves/split?wait=0 HTTP/1.1", "").await;
+    assert!(body(&looked).contains("v-split"), "{looked}");
+    until("v-split", "hx-get=\"/jobs/3/valves/split\"").await;
+    assert_eq!(valves().await, put, "nothing is changed by looking");
 }

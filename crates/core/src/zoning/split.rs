@@ -10,6 +10,7 @@ use crate::assembly::at_tap;
 use crate::catalogue::Pipe;
 use crate::job::Job;
 use crate::plan::{Edit, HeadGroup, HeadRef, PipeLeg, Regulation, Valve, WaterSource, is_named_by_area};
+use crate::progress::Progress;
 use crate::regulation::recommended;
 use crate::units::{Flow, Pressure, Speed};
 use crate::water::Aim;
@@ -109,6 +110,13 @@ pub fn remove_group(job: &Job, id: &str) -> Edit {
 /// # Source
 /// Flow over limit, rounded up, as installers count; the smallest largest run by bisection.
 pub fn propose(job: &Job, water: &[Water], scope: Scope) -> Proposal {
+    propose_watched(job, water, scope, &Progress::default())
+}
+
+/// The same, telling how far it is: two steps for each zone that is put together and solved on trial. Nobody knows beforehand how
+/// many trials a class takes, so what is expected grows with them. Stopped it gives what there was by then, which is to
+/// be thrown away.
+pub fn propose_watched(job: &Job, water: &[Water], scope: Scope, progress: &Progress) -> Proposal {
     let locked = |on: Option<&str>| on.is_some_and(|v| job.valve(v).is_some_and(|v| v.locked));
     let wanted = |_: &HeadRef, on: Option<&str>| match scope {
         Scope::Unassigned => on.is_none(),
@@ -137,6 +145,9 @@ pub fn propose(job: &Job, water: &[Water], scope: Scope) -> Proposal {
         .into_iter()
         .flat_map(|c| by_connection(job, c));
     for (supply, class) in parts {
+        if progress.stopped() {
+            break;
+        }
         // Valves that watered these heads before.
         let served = |v: &&Valve| class.iter().any(|c| c.on == Some(v.id.as_str()));
         let mine: Vec<&Valve> = old
@@ -158,7 +169,7 @@ pub fn propose(job: &Job, water: &[Water], scope: Scope) -> Proposal {
             own: figure(true),
             floor: figure(false).flow,
         };
-        let Split { zones, more, wider } = split_class(&work, job, &class, &supply, &mine, &goal);
+        let Split { zones, more, wider } = split_class(&work, job, &class, &supply, &mine, &goal, progress);
         valves += zones.len();
         why.extend(more);
         for group in wider {
@@ -305,6 +316,7 @@ fn split_class(
     supply: &str,
     old: &[&Valve],
     goal: &Goal,
+    progress: &Progress,
 ) -> Split {
     let Goal { limit, own, floor } = *goal;
     let total = flow_at(job, class, own.aim);
@@ -317,7 +329,7 @@ fn split_class(
     let mut best: Option<(Grave, Vec<Zone>, Vec<HeadGroup>)> = None;
     // One head may want more than there is: it still gets a valve, and the checks say the rest.
     let mut n = least.min(class.len());
-    while n <= class.len() {
+    while n <= class.len() && !progress.stopped() {
         let parts = whole::parts(class, places.as_ref(), n);
         let largest = parts
             .iter()
@@ -327,11 +339,13 @@ fn split_class(
             let put = Edit::put(group.clone());
             job.apply(&put).map_or(job.clone(), |a| a.0)
         });
-        let zones = build(&wide, before, class, supply, old, &parts);
-        let faults: Vec<Unfit> = zones
-            .iter()
-            .filter_map(|(job, held, _)| unfit(job, held, limit, own.aim))
-            .collect();
+        progress.expect_more(2 * parts.len());
+        let zones = build(&wide, before, class, supply, old, &parts, progress);
+        let held = |(job, held, _): &(Job, Valve, Zone)| {
+            progress.step();
+            unfit(job, held, limit, own.aim)
+        };
+        let faults: Vec<Unfit> = zones.iter().filter_map(held).collect();
         let worst = faults.iter().max_by_key(|f| f.grave());
         let grave = worst.map_or(Grave::Not, Unfit::grave);
         if best.as_ref().is_none_or(|b| grave < b.0 || b.0 == Grave::Must) {
@@ -380,6 +394,7 @@ fn build(
     supply: &str,
     old: &[&Valve],
     parts: &[Vec<usize>],
+    progress: &Progress,
 ) -> Vec<(Job, Valve, Zone)> {
     let catalogue = job.catalogue();
     let is_drip = |nozzle: &str| catalogue.nozzle(nozzle).is_some_and(|z| z.kind.is_drip());
@@ -431,9 +446,11 @@ fn build(
             ..valve.clone()
         };
         let valve = Valve { regulation, ..valve };
+        progress.step();
         (work.clone(), held, Zone { valve, heads, areas })
     };
-    parts.iter().zip(matched(class, parts, old)).map(zone).collect()
+    let run = parts.iter().zip(matched(class, parts, old));
+    run.take_while(|_| !progress.stopped()).map(zone).collect()
 }
 
 /// A name for a valve that neither the job as it stands nor the one that is being split has.

@@ -4,6 +4,7 @@ use crate::job::Job;
 use crate::job::tests::apply;
 use crate::plan::tests::group;
 use crate::plan::{Exposure, LegOf, PipeLeg, Plan, Plants, Reading, ReadingKind, Soil};
+use crate::progress::Progress;
 use crate::site::Point;
 use crate::units::{Flow, Length, Pressure, UnitSystem};
 use crate::zone::zone_of;
@@ -111,6 +112,22 @@ fn split(plan: &Plan) -> (Plan, Proposal) {
         .as_ref()
         .map_or_else(|| plan.clone(), |e| apply(plan, e).unwrap().0);
     (next, proposal)
+}
+
+#[test]
+fn a_split_that_is_watched_is_the_same_and_one_that_is_stopped_solves_nothing() {
+    let job = Job::of(&job(65.0, &[("spray-12", 26), ("rotator-20", 6)]));
+    let water = assess(&job).water();
+    let progress = Progress::default();
+    let watched = propose_watched(&job, &water, Scope::All, &progress);
+    assert_eq!(watched, propose(&job, &water, Scope::All));
+    // Every zone is put together and solved: two steps each. Two valves of sprays and one of rotators at the least.
+    let (done, of) = progress.now();
+    assert!(done == of && of >= 2 * 3 && of % 2 == 0, "{done} of {of}");
+    let stopped = Progress::default();
+    stopped.stop();
+    let nothing = propose_watched(&job, &water, Scope::All, &stopped);
+    assert_eq!((nothing.valves, stopped.now()), (0, (0, 0)));
 }
 
 #[test]

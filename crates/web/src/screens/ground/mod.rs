@@ -23,12 +23,11 @@ mod list;
 mod ops;
 mod picture;
 mod pipes;
-mod routing;
 mod sheet;
 mod view;
 pub mod water;
 
-pub use routing::Routing;
+pub use pipes::laid;
 
 use super::render_page;
 use crate::app::App;
@@ -59,8 +58,6 @@ pub fn routes() -> Router<App> {
         .route("/ground/sheet", get(sheet::page))
         .route("/ground/thing/{id}", post(sheet::save))
         .route("/ground/pipes", post(pipes::change))
-        .route("/ground/pipes/run", get(routing::progress))
-        .route("/ground/pipes/stop", post(routing::stop))
         .route("/ground/drip", post(drip::change))
         .route("/ground/drip/try", post(drip::try_it))
         .route("/ground/shapes", get(pipes::shapes))

@@ -4,6 +4,7 @@ use super::sheet::ids;
 use super::{added, saved};
 use crate::app::App;
 use crate::assessed::Assessed;
+use crate::beside::{self, Beside, Task};
 use crate::error::{AppError, sentence};
 use crate::fields::Fields;
 use crate::submit::{FormAt, Sent, submit};
@@ -18,7 +19,6 @@ use fenlo_core::site::{
     triangulate,
 };
 use fenlo_core::units::{Length, M_PER_FT, UnitSystem};
-use fenlo_core::zoning::{Scope, propose};
 use serde::Deserialize;
 use serde_json::json;
 
@@ -40,7 +40,20 @@ pub async fn op(
     let form: String = form.chars().filter(plain).take(40).collect();
     let at = FormAt::new(form, &FIELDS).sent(&pairs);
     let form = at.clone();
-    let read = |known: &Assessed, f: &mut Fields| {
+    let splitting = match pairs.iter().any(|p| p.0 == "op" && p.1 == "to-valves") {
+        true => Some(Beside::asked(&app, job, Task::Loose, &pairs).await?),
+        false => None,
+    };
+    if let Some(work) = &splitting {
+        if !work.wait(&pairs).await {
+            return beside::shown(work, "loose-run");
+        }
+        app.beside.invalidate(&(job, Task::Loose));
+    }
+    let read = move |known: &Assessed, f: &mut Fields| {
+        if let Some(work) = &splitting {
+            return Ok((work.outcome(known, f)?.0, None));
+        }
         let (typed, new) = edits(f, known);
         if !f.errors.is_empty() {
             return Err(AppError::Faults(Vec::new()));
@@ -216,15 +229,6 @@ fn typed(f: &mut Fields, known: &Assessed, new: &str) -> Typed {
                 Edit::put_head(g.id.clone(), head)
             });
             return Typed::Edit(Box::new(Edit::batch(edits.collect())));
-        }
-        "to-valves" => {
-            return match propose(known.job(), &known.assessment.water(), Scope::Unassigned).edit {
-                Some(edit) => Typed::Edit(Box::new(edit)),
-                None => {
-                    f.fault("form", "every head is on a valve already");
-                    Typed::Edit(Box::new(Edit::batch(Vec::new())))
-                }
-            };
         }
         "lock" => Gesture::LockHeads { ids, locked: true },
         "unlock" => Gesture::LockHeads { ids, locked: false },

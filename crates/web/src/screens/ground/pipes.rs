@@ -1,9 +1,9 @@
 //! Pipe: routes and sizes proposed, legs and joints changed, valves run together.
 
-use super::routing::{Outcome, Routing};
 use super::sheet::ids;
 use crate::app::{App, compute};
 use crate::assessed::Assessed;
+use crate::beside::{self, Beside, Outcome, Task};
 use crate::error::{AppError, escape};
 use crate::fields::Fields;
 use crate::place::{Here, Screen};
@@ -35,21 +35,19 @@ pub async fn change(
     let at = FormAt::new("pp", &FIELDS).sent(&pairs);
     let form = at.clone();
     let said = |name: &str| pairs.iter().find(|p| p.0 == name).map(|p| p.1.as_str());
-    let routing = match said("op") {
-        Some("route") => Some(Routing::begin(&app, &app.job(job).await?)),
-        Some("take") => app.routing.get(&job),
+    let laying = match said("op") {
+        Some("route") => Some(Beside::asked(&app, job, Task::Pipe, &pairs).await?),
         _ => None,
     };
-    if let Some(routing) = &routing {
-        let longest = said("wait").and_then(|ms| ms.parse().ok());
-        if !routing.wait(longest).await {
-            return routing.shown();
+    if let Some(laying) = &laying {
+        if !laying.wait(&pairs).await {
+            return beside::shown(laying, "pipe-run");
         }
         // It is taken over or refused now: the next time it is laid anew.
-        app.routing.invalidate(&job);
+        app.beside.invalidate(&(job, Task::Pipe));
     }
-    let read = move |known: &Assessed, f: &mut Fields| match &routing {
-        Some(routing) => routing.outcome(known, f),
+    let read = move |known: &Assessed, f: &mut Fields| match &laying {
+        Some(laying) => laying.outcome(known, f),
         None => typed(known.job(), f),
     };
     submit(&app, job, at, pairs, read, move |known, said: Vec<String>| {
@@ -73,7 +71,6 @@ fn typed(job: &Job, f: &mut Fields) -> Result<(Edit, Vec<String>), AppError> {
     let id = picked.first().cloned().unwrap_or_default();
     let op = f.text("op");
     match op.as_str() {
-        "take" => return f.stop("no pipe was laid that could be taken over: propose it again"),
         "reroute" => {
             let valve = f.text("valve");
             return laid(job, Scope::Valve(&valve), &Progress::default()).or_else(|why| f.stop(why));

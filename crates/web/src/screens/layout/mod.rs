@@ -16,7 +16,7 @@ use crate::runs::Run;
 use crate::submit::{FormAt, Sent, submit};
 use axum::Router;
 use axum::extract::{Path, Query, State};
-use axum::http::HeaderMap;
+use axum::http::{HeaderMap, StatusCode};
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use fenlo_core::layout::{Alternative, Proposal, each_alternative};
@@ -169,20 +169,12 @@ async fn progress(
     }
 }
 
-async fn stop(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
-    let known = app.job(job).await?;
-    let area = Fields::new(pairs, known.job().units).text("area");
-    let run = app.runs.get(&job);
-    if let Some(run) = &run {
+/// Stops comparing; the bar says so when it asks again.
+async fn stop(State(app): State<App>, Path(job): Path<i64>) -> StatusCode {
+    if let Some(run) = app.runs.get(&job) {
         run.progress.stop();
     }
-    fragment(&app, known, area, run).await
+    StatusCode::NO_CONTENT
 }
 
 /// How far it is, or what came out: pictures of every way, drawn off the serving threads.

@@ -6,8 +6,9 @@ mod view;
 use super::{render_body, render_page};
 use crate::app::{App, compute};
 use crate::assessed::Assessed;
+use crate::beside::{self, Beside, Task};
 use crate::error::AppError;
-use crate::fields::Fields;
+use crate::fields::{Fields, Pairs};
 use crate::place::{Here, Screen};
 use crate::respond::Fragments;
 use crate::submit::{FormAt, Sent, submit};
@@ -19,7 +20,6 @@ use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use fenlo_core::plan::{Edit, Valve};
 use fenlo_core::usual;
-use fenlo_core::zoning::{Scope, propose};
 use serde::Deserialize;
 
 pub use view::body;
@@ -56,11 +56,18 @@ async fn page(
 }
 
 /// What splitting again would change; nothing is changed.
-async fn look(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
-    let known = app.job(job).await?;
+async fn look(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(pairs): Query<Pairs>,
+) -> Result<Response, AppError> {
+    let work = Beside::asked(&app, job, Task::Split, &pairs).await?;
+    if !work.wait(&pairs).await {
+        return beside::shown(&work, "v-split");
+    }
     compute(move || {
-        let edit = propose(known.job(), &known.assessment.water(), Scope::All).edit;
-        Ok(Html(view::would_change(&known, edit.as_ref())?).into_response())
+        let (known, edit) = work.edit();
+        Ok(Html(view::would_change(known, edit)?).into_response())
     })
     .await?
 }
@@ -73,15 +80,17 @@ async fn split(
         pairs,
     }: Sent<i64>,
 ) -> Result<Response, AppError> {
-    let read = |known: &Assessed, f: &mut Fields| {
-        let (scope, none) = match f.get("scope") {
-            "loose" => (Scope::Unassigned, "every head is on a valve already"),
-            _ => (
-                Scope::All,
-                "nothing would change: the valves stand as a new split would put them",
-            ),
-        };
-        if scope == Scope::All
+    let (task, place) = match pairs.iter().any(|p| p.0 == "scope" && p.1 == "loose") {
+        true => (Task::Loose, "v-loose"),
+        false => (Task::Split, "v-split"),
+    };
+    let work = Beside::asked(&app, job, task, &pairs).await?;
+    if !work.wait(&pairs).await {
+        return beside::shown(&work, place);
+    }
+    app.beside.invalidate(&(job, task));
+    let read = move |known: &Assessed, f: &mut Fields| {
+        if task == Task::Split
             && !f
                 .get("looked")
                 .parse()
@@ -90,8 +99,7 @@ async fn split(
             let said = "the job was changed since you looked: press Split again and look once more";
             return Err(AppError::Conflict(said.into()));
         }
-        let proposal = propose(known.job(), &known.assessment.water(), scope);
-        let edit = proposal.edit.ok_or_else(|| AppError::Bad(none.into()))?;
+        let (edit, _) = work.outcome(known, f)?;
         Ok((edit, Here::at(Screen::Valves)))
     };
     submit(&app, job, FormAt::button(), pairs, read, render_body).await

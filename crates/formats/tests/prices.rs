@@ -17,8 +17,8 @@ use std::io::Cursor;
 
 const GOOD: &str = "\
 number,text,part,supplier,price,pack,minimum,carriage,free from,date,currency
-4711,Dripline 500 ft,dripline-17mm@500ft,Northgate,60.00,1,1,12,49,2026-03-01,USD
-4711,Dripline 500 ft,dripline-17mm@500ft,Mill Lane,58.50,1,1,,,,USD
+4711,Dripline 500 ft,dripline-0.6-12in@500ft,Northgate,60.00,1,1,12,49,2026-03-01,USD
+4711,Dripline 500 ft,dripline-0.6-12in@500ft,Mill Lane,58.50,1,1,,,,USD
 E1,Emitter,emitter-1,Northgate,0.31,25,1,,,2026-03-01,USD
 ";
 
@@ -47,7 +47,7 @@ fn a_book_is_read_with_its_terms_packs_and_numbers() {
     assert_eq!((north.carriage, north.free_from), (d("12"), Some(d("49"))));
     assert_eq!(book.supplier("Mill Lane").carriage, Decimal::ZERO);
     assert_eq!(book.prices[2].pack, 25);
-    assert_eq!(book.number_of("dripline-17mm@500ft"), "4711");
+    assert_eq!(book.number_of("dripline-0.6-12in@500ft"), "4711");
 }
 
 #[test]

@@ -77,6 +77,7 @@ impl Lang {
             return size.to_owned();
         }
         size.replace(" to ", " a ")
+            .replace("every ", "cada ")
             .replace("regulated", "regulado a")
             .replace("adjustable arc", "arco ajustable")
             .replace("stations", "estaciones")

@@ -102,6 +102,43 @@ async fn drip_is_laid_changed_and_taken_up(pool: PgPool) {
 }
 
 #[sqlx::test(migrations = false)]
+async fn one_emitter_feeds_a_ring_about_a_plant(pool: PgPool) {
+    let at = serve(&pool).await;
+    let tree = "op=point&form=point&kind=plant&name=Fig&x=70+ft&y=70+ft&length=4+ft";
+    assert_eq!(status(&send(at, "ground/op", tree).await), "200");
+    let lay = "area=a3&op=plants&joined=fed-ring&nozzle=emitter-2";
+    let laid = send(at, "ground/drip", lay).await;
+    assert_eq!(status(&laid), "200", "{laid}");
+    assert_eq!(drip(&plan(at).await).unwrap()["drip"]["joined"], "fed-ring");
+    // 2 gph and 13 emitters, one for each foot of the canopy's edge.
+    let shown = sheet(at, "a3").await;
+    assert!(
+        shown.contains("What each plant gets") && shown.contains("<td>13</td>"),
+        "{shown}"
+    );
+    let parts = ask(at, "GET /jobs/3/parts HTTP/1.1", "").await;
+    for words in [
+        "Quarter-inch tube with emitters 0.5 gph every 12 in",
+        "Tee for micro tube",
+    ] {
+        assert!(body(&parts).contains(words), "{words}");
+    }
+    // Three emitters do not pass 4 gph: said at their field.
+    let tight = send(
+        at,
+        "ground/drip",
+        "area=a3&op=plants&joined=fed-ring&nozzle=emitter-4&each=3",
+    )
+    .await;
+    assert!(
+        status(&tight) == "422"
+            && tight.contains("err-drip-each")
+            && tight.contains("take a smaller emitter"),
+        "{tight}"
+    );
+}
+
+#[sqlx::test(migrations = false)]
 async fn long_rows_are_cut_where_a_hand_says(pool: PgPool) {
     let at = serve(&pool).await;
     let inlets = |plan: &Value| drip(plan).unwrap()["drawn"].as_array().unwrap().len();

@@ -240,6 +240,23 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
             .with("height", height.show(u))
             .gives(Pressure::of_height(*height).show(u)),
         ),
+        Check::RingUneven {
+            name, emitters, left, ..
+        } => said(
+            "Ring without pressure",
+            format!(
+                "{name}: in a ring of {emitters} emitters only {} are left, no more than water {} high \
+                    weighs: the lower side takes most of it. Fewer emitters in it, or a stronger one before it.",
+                left.show(u),
+                Length::from_m(*left / Pressure::of_height(Length::from_m(1.0))).show_tape(u)
+            ),
+            Working::new(
+                "pressure in a ring that one emitter feeds",
+                "p0 (Q / n q)^2, orifices that don't compensate",
+            )
+            .with("emitters", emitters.to_string())
+            .gives(left.show(u)),
+        ),
         Check::MicroTubeLong {
             name, longest, usual, ..
         } => said(

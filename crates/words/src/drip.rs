@@ -26,6 +26,13 @@ pub fn drip_fault(fault: &DripFault, u: UnitSystem) -> String {
             row.show_tape(u),
             apart.show_tape(u)
         ),
+        DripFault::RingTooTight(tight) => format!(
+            "a ring of {} emitters passes {} behind an emitter at the most, not {}: take a smaller emitter, or more in \
+                the ring",
+            tight.count,
+            emitter_flow(tight.most, u),
+            emitter_flow(tight.feed, u)
+        ),
         other => other.to_string(),
     }
 }

@@ -80,7 +80,9 @@ pub use runtime::{
     water_from, way_to_fit,
 };
 pub use said::Said;
-pub use takeoff::{bought, not_counted, part_label, part_name, quantity, section, unit, why_so_many};
+pub use takeoff::{
+    bought, cut_label, not_counted, part_label, part_name, quantity, section, unit, why_so_many,
+};
 pub use throws::{pipe_title, throws_cell, throws_verdict, throws_working, tube_rule};
 pub use water::{aim_note, curve_fault, curve_working, design_working, method_says, rule};
 pub use working::{Working, inside};

@@ -3,7 +3,7 @@
 use crate::names::nozzle;
 use crate::working::Working;
 use fenlo_core::job::Job;
-use fenlo_core::takeoff::{How, Line, LineKind, Missing, Reason, Unit};
+use fenlo_core::takeoff::{CutList, How, Line, LineKind, Missing, Reason, Unit};
 use fenlo_core::units::{Length, UnitSystem};
 
 /// The name of a section.
@@ -53,10 +53,18 @@ pub fn quantity(n: f64) -> String {
 pub fn part_label(line: &Line, job: &Job) -> String {
     let mut nozzles = job.catalogue().nozzles.iter();
     let known = match line.kind {
-        LineKind::Head | LineKind::Nozzle | LineKind::Drip => nozzles.find(|n| n.label == line.label),
+        LineKind::Head | LineKind::Nozzle | LineKind::Drip | LineKind::Tubing => {
+            nozzles.find(|n| n.label == line.label)
+        }
         _ => None,
     };
     known.map_or_else(|| line.label.clone(), |n| nozzle(n, job.units))
+}
+
+/// What is cut by a list, without its size: tube with emitters by the units of the job.
+pub fn cut_label(list: &CutList, job: &Job) -> String {
+    let known = job.catalogue().nozzles.iter().find(|n| n.label == list.label);
+    known.map_or_else(|| list.label.clone(), |n| nozzle(n, job.units))
 }
 
 /// What a line is called, with its size.
@@ -120,6 +128,7 @@ fn reason(reason: Reason) -> &'static str {
         Reason::Emitters => "one for each emitter at its plant",
         Reason::Pinned => "of tube on the ground; more where it bends",
         Reason::MicroTubes => "one for each micro tube",
+        Reason::Rings => "for rings that one emitter feeds",
         Reason::Holes => "holes punched; one in ten goes wrong, at least five",
         Reason::Air => "at the highest point of each part below ground",
         Reason::GluedEnds => "glued ends",

@@ -5,7 +5,7 @@ use super::laid::{Laid, LaidEmitter, LaidRow, Part, Stuff};
 use super::rows::Span;
 use crate::plan::RowEnds;
 use crate::site::Point;
-use crate::units::{Flow, Length};
+use crate::units::{Flow, Length, Pressure};
 
 /// Ends of two rows, or a place along one, that a header piece joins.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -260,6 +260,7 @@ impl Work<'_> {
                         at,
                         flow,
                         open,
+                        behind: Pressure::ZERO,
                     });
                 }
             }

@@ -1,6 +1,7 @@
+use super::fed::FedRing;
 use crate::catalogue::PipeId;
 use crate::site::Point;
-use crate::units::{Flow, Length};
+use crate::units::{Flow, Length, Pressure};
 
 /// Drip as it lies: a network of tubes, loops allowed, with its emitters. Joint 0 is the inlet.
 #[derive(Debug, Clone, PartialEq)]
@@ -98,6 +99,8 @@ pub struct LaidEmitter {
     pub flow: Flow,
     /// It is the open end of a micro tube: it gives what the pressure there drives out.
     pub open: bool,
+    /// Left in what it feeds: it works against that. Nothing where its water falls to the ground.
+    pub behind: Pressure,
 }
 
 /// A row of the cut list.
@@ -135,6 +138,8 @@ pub struct LaidPlant {
     pub emitters: std::ops::Range<usize>,
     /// What they give together at nominal pressure.
     pub flow: Flow,
+    /// They are a ring that one emitter feeds.
+    pub ring: Option<FedRing>,
 }
 
 /// Fittings by how many tubes meet in them.

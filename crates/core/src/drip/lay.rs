@@ -1,3 +1,4 @@
+use super::fed::RingTooTight;
 use super::grid::grid;
 use super::ground::{RowGround, turned};
 use super::laid::{Laid, Stuff};
@@ -50,6 +51,9 @@ pub enum DripFault {
     /// No plant is drawn on it.
     #[error("no plant is drawn on this ground: draw plants, or lay rows")]
     NoPlants,
+    /// A ring passes less than the emitter before it.
+    #[error("a ring of {} emitters does not pass what would feed it", .0.count)]
+    RingTooTight(RingTooTight),
     /// The emitter is not in the catalogue.
     #[error("its emitter is not in the catalogue")]
     NoEmitter,

@@ -13,6 +13,7 @@
 //! | `design` | an area's drip from a few wishes, as one edit; ways to join rows compared |
 //! | `laid` | what comes out: joints, tubes, emitters, and their counts |
 //! | `lay` | a group laid, part by part |
+//! | `fed` | rings that one emitter feeds |
 //! | `open` | open micro tube |
 //! | `longest` | how long a row may be |
 //! | `table` | longest rows by inlet pressure, spacing and slope |
@@ -20,6 +21,7 @@
 
 mod choose;
 mod design;
+mod fed;
 mod grid;
 mod ground;
 mod laid;
@@ -35,6 +37,7 @@ mod wetted;
 
 pub use choose::{Choice, choose, least_bend};
 pub use design::{DripDesign, DripWish, EndsWay, design, most_of_row, usual_kind, ways_to_join};
+pub use fed::{EVEN_FROM_PSI, FedRing, RingTooTight, fed_ring};
 pub use laid::{Fittings, Laid, LaidEmitter, LaidJoint, LaidPlant, LaidRow, Part, Stuff, Tube};
 pub use lay::{DripFault, inlet_flows, lay, tube_of};
 pub use longest::{LongestRow, RowAsk, RowEnd, longest_row};

@@ -1,9 +1,10 @@
 //! Emitters at plants, one by one, and the line that runs past them.
 
 use super::DripFault;
+use super::fed::{FedRing, fed_ring};
 use super::laid::{Laid, LaidEmitter, LaidPlant, Part, Stuff};
 use super::open::open_tube;
-use crate::catalogue::{Kind, Pipe};
+use crate::catalogue::{Kind, Pipe, PipeDuty};
 use crate::job::Job;
 use crate::plan::{EmitterJoin, HeadGroup, PlantLaying};
 use crate::site::{ObjectKind, Point, WaterUse, to_segment};
@@ -17,6 +18,8 @@ const BESIDE: f64 = 0.3;
 const ROUNDS: usize = 12;
 /// Plants with so many emitters have the tube led round them.
 const RING: usize = 4;
+/// No micro tube is shorter, m.
+const LEAD: f64 = 0.15;
 /// Micro tube from a manifold reaches so far, m.
 const MANIFOLD_REACH: f64 = 6.0;
 
@@ -45,9 +48,13 @@ pub fn emitters_for(canopy: Length, thirst: WaterUse) -> u32 {
 struct Stop {
     plant: String,
     at: Point,
-    canopy: f64,
+    /// Of its canopy.
+    across: f64,
     count: usize,
+    /// What one emitter gives.
     flow: Flow,
+    /// Its emitters are a ring that one feeds.
+    ring: Option<FedRing>,
 }
 
 fn stops(job: &Job, group: &HeadGroup, laying: &PlantLaying) -> Result<Vec<Stop>, DripFault> {
@@ -68,13 +75,25 @@ fn stops(job: &Job, group: &HeadGroup, laying: &PlantLaying) -> Result<Vec<Stop>
         let other = laying.other.iter().find(|o| o.plant == object.id);
         let each = other.and_then(|o| o.each).or(laying.each);
         let nozzle = other.and_then(|o| o.nozzle.as_deref()).and_then(flow_of);
-        for at in planting.spots().into_iter().filter(|p| beside(*p)) {
+        let spots: Vec<Point> = planting.spots().into_iter().filter(|p| beside(*p)).collect();
+        let flow = nozzle.unwrap_or(usual);
+        let ring = match laying.joined == EmitterJoin::FedRing && !spots.is_empty() {
+            true => {
+                let micro = job.catalogue().pipe_of(PipeDuty::MicroTube).id();
+                let ring = fed_ring(job.catalogue(), &micro, flow, planting.canopy, each);
+                Some(ring.map_err(DripFault::RingTooTight)?)
+            }
+            false => None,
+        };
+        let by_canopy = || each.unwrap_or_else(|| emitters_for(planting.canopy, area.water_use));
+        for at in spots {
             stops.push(Stop {
                 plant: object.id.clone(),
                 at,
-                canopy: planting.canopy.m(),
-                count: each.unwrap_or_else(|| emitters_for(planting.canopy, area.water_use)) as usize,
-                flow: nozzle.unwrap_or(usual),
+                across: planting.canopy.m(),
+                count: ring.as_ref().map_or_else(by_canopy, |r| r.count) as usize,
+                flow: ring.as_ref().map_or(flow, |r| r.each),
+                ring: ring.clone(),
             });
         }
     }
@@ -198,13 +217,14 @@ impl Line {
         next
     }
 
-    fn emit(&mut self, joint: usize, at: Point, flow: Flow) {
+    fn emit(&mut self, joint: usize, at: Point, (flow, behind): (Flow, Pressure)) {
         let open = self.open.is_some();
         self.laid.emitters.push(LaidEmitter {
             joint,
             at,
             flow,
             open,
+            behind,
         });
     }
 
@@ -212,7 +232,16 @@ impl Line {
     fn past(&mut self, stop: &Stop, joined: EmitterJoin) {
         let first = self.laid.emitters.len();
         let about = ring(stop, self.laid.joints[self.at].at);
+        let falls = |flow| (flow, Pressure::ZERO);
         match joined {
+            EmitterJoin::FedRing => {
+                let tap = self.on_to(about[0]);
+                let behind = stop.ring.as_ref().map_or(Pressure::ZERO, |r| r.pressure);
+                self.laid.micro_tubes.push(Length::from_m(LEAD));
+                for at in about {
+                    self.emit(tap, at, (stop.flow, behind));
+                }
+            }
             // The tube goes round the plant, an emitter in it at every place: round trees always, since micro
             // tube would run across their roots.
             EmitterJoin::InTube | EmitterJoin::AtTube
@@ -220,13 +249,13 @@ impl Line {
             {
                 for at in about {
                     let joint = self.on_to(at);
-                    self.emit(joint, at, stop.flow);
+                    self.emit(joint, at, falls(stop.flow));
                 }
             }
             _ => {
                 let tap = self.on_to(about[0]);
                 for at in about {
-                    let reach = Length::from_m(self.laid.joints[tap].at.distance(at).max(0.15));
+                    let reach = Length::from_m(self.laid.joints[tap].at.distance(at).max(LEAD));
                     self.laid.micro_tubes.push(reach);
                     if matches!(joined, EmitterJoin::AtPlant | EmitterJoin::OpenEnd) {
                         let end = self.laid.joint(at);
@@ -236,9 +265,9 @@ impl Line {
                         }
                         let open = self.open.as_ref();
                         let flow = open.map(|(pipe, p)| open_tube(reach, pipe.inside, pipe.c, *p));
-                        self.emit(end, at, flow.unwrap_or(stop.flow));
+                        self.emit(end, at, falls(flow.unwrap_or(stop.flow)));
                     } else {
-                        self.emit(tap, at, stop.flow);
+                        self.emit(tap, at, falls(stop.flow));
                     }
                 }
             }
@@ -253,6 +282,7 @@ impl Line {
             at: stop.at,
             flow: self.laid.emitters[emitters.clone()].iter().map(|e| e.flow).sum(),
             emitters,
+            ring: stop.ring.clone(),
         });
     }
 
@@ -278,9 +308,9 @@ impl Line {
             for stop in here {
                 let first = self.laid.emitters.len();
                 for at in ring(stop, middle) {
-                    let reach = middle.distance(at).max(0.15);
+                    let reach = middle.distance(at).max(LEAD);
                     self.laid.micro_tubes.push(Length::from_m(reach));
-                    self.emit(tap, at, stop.flow);
+                    self.emit(tap, at, (stop.flow, Pressure::ZERO));
                 }
                 self.note(stop, first);
             }
@@ -292,10 +322,11 @@ impl Line {
 /// Where the emitters of a plant stand: one beside it, two to its sides, more in a ring at the canopy's edge;
 /// the first on the side that the line comes from.
 fn ring(stop: &Stop, from: Point) -> Vec<Point> {
-    let radius = match stop.count {
-        1 => (stop.canopy / 4.0).min(0.15),
-        2 => stop.canopy / 4.0,
-        _ => stop.canopy / 2.0,
+    let radius = match (&stop.ring, stop.count) {
+        (Some(ring), _) => ring.radius().m(),
+        (None, 1) => (stop.across / 4.0).min(0.15),
+        (None, 2) => stop.across / 4.0,
+        (None, _) => stop.across / 2.0,
     };
     let begin = if stop.at.distance(from) > 1e-6 {
         stop.at.direction_to(from)

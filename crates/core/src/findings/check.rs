@@ -331,6 +331,17 @@ checks! {
         /// It is tape, which bears no slope.
         tape: bool,
     }
+    /// Rings behind single emitters with too little pressure in them to stay even.
+    RingUneven = "ring-uneven" {
+        /// The group.
+        group: String,
+        /// Its name.
+        name: String,
+        /// Emitters in the ring with the least.
+        emitters: u32,
+        /// What is left in it.
+        left: Pressure,
+    }
     /// Micro tube longer than it carries water.
     MicroTubeLong = "micro-tube-long" {
         /// The group.

@@ -3,7 +3,7 @@
 use super::checker::Checker;
 use super::{Check, Finding, Severity};
 use crate::catalogue::Kind;
-use crate::drip::{Laid, tube_of, widest_spacing};
+use crate::drip::{EVEN_FROM_PSI, Laid, tube_of, widest_spacing};
 use crate::plan::{DripLaying, DripSchool, HeadGroup, HeadRef, Plants, Regulation};
 use crate::units::{Length, Pressure, Speed};
 use crate::zone::FLUSHED_FROM_FPS;
@@ -38,6 +38,7 @@ impl Checker<'_> {
             let laid = [
                 self.flush_slow(&head.head, group),
                 micro_tube(&grid.laid, group),
+                ring(&grid.laid, group),
                 downhill(
                     &grid.laid,
                     group,
@@ -152,6 +153,21 @@ fn micro_tube(laid: &Laid, group: &HeadGroup) -> Option<Finding> {
             name: group.name.clone(),
             longest,
             usual,
+        };
+        Finding::new(Severity::Watch, check)
+    })
+}
+
+/// The ring with the least pressure, if that is too little.
+fn ring(laid: &Laid, group: &HeadGroup) -> Option<Finding> {
+    let rings = laid.plants.iter().filter_map(|p| p.ring.as_ref());
+    let least = rings.min_by(|a, b| a.pressure.psi().total_cmp(&b.pressure.psi()))?;
+    (least.pressure.psi() < EVEN_FROM_PSI).then(|| {
+        let check = Check::RingUneven {
+            group: group.id.clone(),
+            name: group.name.clone(),
+            emitters: least.count,
+            left: least.pressure,
         };
         Finding::new(Severity::Watch, check)
     })

@@ -98,6 +98,9 @@ pub enum EmitterJoin {
     SixOutlets,
     /// Manifolds of eight outlets.
     EightOutlets,
+    /// One emitter at the tube that feeds a ring of emitters in quarter-inch tube about the plant: those in it share what
+    /// the first lets through.
+    FedRing,
     /// Micro tube with an open end, which floods a basin about the plant.
     OpenEnd,
 }
@@ -108,7 +111,7 @@ impl EmitterJoin {
         match self {
             Self::SixOutlets => Some(6),
             Self::EightOutlets => Some(8),
-            Self::InTube | Self::AtTube | Self::AtPlant | Self::OpenEnd => None,
+            Self::InTube | Self::AtTube | Self::AtPlant | Self::FedRing | Self::OpenEnd => None,
         }
     }
 }

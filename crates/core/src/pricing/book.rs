@@ -122,7 +122,7 @@ pub struct Offer<'b> {
 /// ```
 /// use fenlo_core::pricing::part_key;
 /// use fenlo_core::units::Length;
-/// assert_eq!(part_key("dripline-17mm", Some(Length::from_ft(500.0))), "dripline-17mm@500ft");
+/// assert_eq!(part_key("dripline-0.6-12in", Some(Length::from_ft(500.0))), "dripline-0.6-12in@500ft");
 /// assert_eq!(part_key("pe100-sdr11-25mm", Some(Length::from_m(50.0))), "pe100-sdr11-25mm@50m");
 /// assert_eq!(part_key("valve-1in", None), "valve-1in");
 /// ```

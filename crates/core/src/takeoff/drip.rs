@@ -1,12 +1,12 @@
 //! Drip as it is laid: tube in pieces, emitters, micro tube, stakes, plugs.
 
-use super::lengths::Lengths;
+use super::lengths::{Emitting, Lengths};
 use super::line::{How, LineKind, Named, Reason, Tally, Unit};
 use super::net::{LaidPart, Nets, is_buried, is_snake};
 use crate::catalogue::Kind;
-use crate::drip::Part;
+use crate::drip::{Part, tube_of};
 use crate::job::Job;
-use crate::plan::{DripLaying, EmitterJoin};
+use crate::plan::{DripLaying, EmitterJoin, HeadGroup};
 use crate::units::Length;
 
 /// What a tee takes of a header between two rows: half of its length on either side, in.
@@ -52,8 +52,9 @@ pub(super) fn drip(job: &Job, nets: &Nets<'_>, lengths: &mut Lengths, tally: &mu
     let mut cuts = DripCuts::default();
     let mut holes = 0usize;
     for part in &nets.drip {
-        tubes(part, lengths, &mut cuts);
+        tubes(job, part, lengths, &mut cuts);
         holes += emitters(job, part, tally);
+        rings(job, part, lengths, tally);
         micro(job, part, lengths, tally, &mut cuts);
         stakes(job, part, tally);
     }
@@ -69,7 +70,23 @@ pub(super) fn drip(job: &Job, nets: &Nets<'_>, lengths: &mut Lengths, tally: &mu
             holes += group.count() as usize;
         }
         if let Some(row) = group.row {
-            let laid = row.emitter_spacing.m() * f64::from(row.emitters) * f64::from(group.count());
+            // The first emitter stands one spacing from the header, the end is closed behind the last.
+            let length = row.emitter_spacing * f64::from(row.emitters);
+            if let Some(made) = emitting(job, group, row.emitter_spacing) {
+                let (tube, count) = (tube_of(job.catalogue(), nozzle), group.count());
+                let piece = (length, group.id.as_str(), Some(row.emitter_spacing));
+                (0..count).for_each(|_| lengths.emitting(&tube, made, job.units, piece));
+                if count > 0 {
+                    cuts.rows.push(RowCut {
+                        group: group.id.clone(),
+                        length,
+                        first: row.emitter_spacing,
+                        emitters: row.emitters,
+                        count: count as usize,
+                    });
+                }
+            }
+            let laid = length.m() * f64::from(group.count());
             pin(job, laid, 0, &group.id, tally);
         }
     }
@@ -91,15 +108,29 @@ pub(super) fn drip(job: &Job, nets: &Nets<'_>, lengths: &mut Lengths, tally: &mu
     cuts
 }
 
+/// What the rows of a group are cut from.
+fn emitting<'j>(job: &'j Job, group: &HeadGroup, every: Length) -> Option<Emitting<'j>> {
+    let nozzle = job.catalogue().nozzle(&group.nozzle)?;
+    Some(Emitting { nozzle, every })
+}
+
 /// Rows in pieces of their own, a snake or a line past plants in one, headers between their tees.
-fn tubes(part: &LaidPart<'_>, lengths: &mut Lengths, cuts: &mut DripCuts) {
+fn tubes(job: &Job, part: &LaidPart<'_>, lengths: &mut Lengths, cuts: &mut DripCuts) {
     let (laid, id) = (&part.laid, part.group.id.as_str());
+    let made = match &part.group.drip {
+        Some(DripLaying::Rows(rows)) => emitting(job, part.group, rows.emitter_spacing),
+        _ => None,
+    };
+    let mut rows = |length, first| match made {
+        Some(made) => lengths.emitting(&laid.stuff.tube, made, job.units, (length, id, first)),
+        None => lengths.piece(&laid.stuff.tube, length, id),
+    };
     let sum = |wanted: &dyn Fn(Part) -> bool| laid.length_of(wanted);
     if is_snake(part.group) {
-        lengths.piece(&laid.stuff.tube, laid.dripline(), id, None);
+        rows(laid.dripline(), None);
     } else {
         for row in &laid.rows {
-            lengths.piece(&laid.stuff.tube, row.length(), id, Some(row.first));
+            rows(row.length(), Some(row.first));
             let tenth = |l: Length| (l.m() * 100.0).round();
             let same = |c: &&mut RowCut| {
                 c.group == id && tenth(c.length) == tenth(row.length()) && tenth(c.first) == tenth(row.first)
@@ -116,15 +147,15 @@ fn tubes(part: &LaidPart<'_>, lengths: &mut Lengths, cuts: &mut DripCuts) {
             }
         }
     }
-    lengths.piece(&laid.stuff.header, sum(&|p| p == Part::Line), id, None);
-    lengths.piece(&laid.stuff.header, sum(&|p| p == Part::Return), id, None);
+    lengths.piece(&laid.stuff.header, sum(&|p| p == Part::Line), id);
+    lengths.piece(&laid.stuff.header, sum(&|p| p == Part::Return), id);
     for tube in &laid.tubes {
         match tube.part {
             Part::Header => {
                 let piece = (tube.length.inches() - TEE_IN).max(1.0);
-                lengths.piece(&laid.stuff.header, Length::from_in(piece), id, None);
+                lengths.piece(&laid.stuff.header, Length::from_in(piece), id);
             }
-            Part::Feed | Part::Link => lengths.piece(&laid.stuff.header, tube.length, id, None),
+            Part::Feed | Part::Link => lengths.piece(&laid.stuff.header, tube.length, id),
             _ => {}
         }
     }
@@ -147,7 +178,8 @@ fn emitters(job: &Job, part: &LaidPart<'_>, tally: &mut Tally) -> usize {
                 continue;
             };
             let named = Named::new(LineKind::Drip, nozzle.id.clone(), nozzle.label.clone());
-            tally.each(named, plant.emitters.len() as f64, Reason::Emitters, &plant.plant);
+            let feeding = plant.ring.as_ref().map_or(plant.emitters.len(), |_| 1);
+            tally.each(named, feeding as f64, Reason::Emitters, &plant.plant);
         }
     }
     if let Some(outlets) = laying.joined.outlets() {
@@ -159,12 +191,36 @@ fn emitters(job: &Job, part: &LaidPart<'_>, tally: &mut Tally) -> usize {
         tally.each(named, part.laid.manifolds as f64, Reason::Emitters, id);
         return part.laid.manifolds;
     }
+    if laying.joined == EmitterJoin::FedRing {
+        return part.laid.plants.len();
+    }
     if matches!(laying.joined, EmitterJoin::AtPlant | EmitterJoin::OpenEnd) {
         let barb = Named::new(LineKind::Drip, "barb-1/4in", "Barb for micro tube");
         tally.each(barb, part.laid.micro_tubes.len() as f64, Reason::MicroTubes, id);
         return part.laid.micro_tubes.len();
     }
     count
+}
+
+/// Rings that an emitter feeds: their tube, closed in a tee on the micro tube from the emitter, pinned down.
+fn rings(job: &Job, part: &LaidPart<'_>, lengths: &mut Lengths, tally: &mut Tally) {
+    for plant in &part.laid.plants {
+        let Some(ring) = &plant.ring else { continue };
+        let Some(nozzle) = job.catalogue().nozzle(&ring.tube) else {
+            continue;
+        };
+        let made = Emitting {
+            nozzle,
+            every: ring.every,
+        };
+        let piece = (ring.length(), plant.plant.as_str(), None);
+        lengths.emitting(&part.laid.stuff.micro, made, job.units, piece);
+        let tee = Named::new(LineKind::Drip, "micro-tee", "Tee for micro tube");
+        tally.each(tee, 1.0, Reason::Rings, &plant.plant);
+        let stakes = (ring.length().m() / job.rules.buying.stakes.m()).ceil();
+        let stake = Named::new(LineKind::Drip, "micro-stake", "Stake for micro tube");
+        tally.each(stake, stakes, Reason::Rings, &plant.plant);
+    }
 }
 
 fn micro(job: &Job, part: &LaidPart<'_>, lengths: &mut Lengths, tally: &mut Tally, cuts: &mut DripCuts) {
@@ -175,7 +231,7 @@ fn micro(job: &Job, part: &LaidPart<'_>, lengths: &mut Lengths, tally: &mut Tall
             crate::units::UnitSystem::Us => Length::from_in((tube.inches() - 1e-6).ceil()),
             _ => Length::from_m((tube.m() * 100.0 - 1e-6).ceil() / 100.0),
         };
-        lengths.piece(&part.laid.stuff.micro, length, id, None);
+        lengths.piece(&part.laid.stuff.micro, length, id);
         let same = |c: &&mut MicroTube| c.group == id && (c.length.m() - length.m()).abs() < 1e-6;
         match cuts.micro.iter_mut().find(same) {
             Some(known) => known.count += 1,

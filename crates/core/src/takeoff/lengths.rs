@@ -3,7 +3,7 @@
 use super::cutting::{cut_coils, cut_sticks};
 use super::joints::STICK_FT;
 use super::line::{How, LineKind, Named, Tally, Unit, size_for_people};
-use crate::catalogue::{Catalogue, FittingForm, FittingSystem, PipeId, Sold};
+use crate::catalogue::{Catalogue, FittingForm, FittingSystem, Nozzle, PipeId, Sold};
 use crate::units::{Length, UnitSystem};
 use rust_decimal::Decimal;
 use std::collections::BTreeMap;
@@ -39,8 +39,10 @@ pub struct Bar {
 pub struct CutList {
     /// The pipe.
     pub pipe: PipeId,
-    /// For people.
-    pub title: String,
+    /// What it is called: the pipe, or what is made of it with emitters in it.
+    pub label: String,
+    /// Its size, or how far its emitters are apart.
+    pub size: String,
     /// Everything that is cut.
     pub pieces: Vec<Piece>,
     /// Sticks or coils, each with what is cut from it.
@@ -71,23 +73,66 @@ impl CutList {
 /// Price of one coil or stick of a part at a length, where it is known.
 pub type PieceCost<'a> = &'a dyn Fn(&str, Length) -> Option<Decimal>;
 
-/// Gathers pieces by pipe.
+/// Tube with emitters in it: it is sold by what they give and how far they are apart.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Emitting<'a> {
+    pub nozzle: &'a Nozzle,
+    pub every: Length,
+}
+
+impl Emitting<'_> {
+    /// As it is bought: `dripline-0.6-12in`, or with `-30cm` in metric jobs.
+    fn named(&self, system: UnitSystem) -> Named {
+        let (every, unit) = match system {
+            // To a tenth, and no tenths of what is whole.
+            UnitSystem::Us => ((self.every.inches() * 10.0).round() / 10.0, "in"),
+            UnitSystem::Metric | UnitSystem::MetricBar => ((self.every.m() * 100.0).round(), "cm"),
+        };
+        Named::new(
+            LineKind::Tubing,
+            format!("{}-{every}{unit}", self.nozzle.id),
+            self.nozzle.label.clone(),
+        )
+        .sized(format!("every {every} {unit}"))
+    }
+}
+
+/// A pipe, and what it is called where emitters are in it.
+type Made = ((String, String), Option<String>);
+
+/// Gathers pieces by pipe, those with emitters by product.
 #[derive(Debug, Default)]
 pub(super) struct Lengths {
-    by_pipe: BTreeMap<(String, String), Vec<Piece>>,
+    by_pipe: BTreeMap<Made, (Option<Named>, Vec<Piece>)>,
 }
 
 impl Lengths {
-    pub fn piece(&mut self, pipe: &PipeId, length: Length, of: &str, first: Option<Length>) {
+    pub fn piece(&mut self, pipe: &PipeId, length: Length, of: &str) {
+        self.put(pipe, None, length, of, None);
+    }
+
+    /// A piece with emitters in it, the first of them so far from its beginning where it is a row.
+    pub fn emitting(
+        &mut self,
+        pipe: &PipeId,
+        made: Emitting<'_>,
+        system: UnitSystem,
+        (length, of, first): (Length, &str, Option<Length>),
+    ) {
+        self.put(pipe, Some(made.named(system)), length, of, first);
+    }
+
+    fn put(&mut self, pipe: &PipeId, named: Option<Named>, length: Length, of: &str, first: Option<Length>) {
         if length.m() < NOTHING {
             return;
         }
         let key = (pipe.material.clone(), pipe.size.clone());
-        self.by_pipe.entry(key).or_default().push(Piece {
-            length,
-            of: of.to_owned(),
-            first,
-        });
+        let key = (key, named.as_ref().map(|n| n.part.clone()));
+        let (of, piece) = (
+            of.to_owned(),
+            self.by_pipe.entry(key).or_insert((named, Vec::new())),
+        );
+        piece.1.push(Piece { length, of, first });
     }
 
     /// Lines of all pipe, and how it is cut.
@@ -101,23 +146,23 @@ impl Lengths {
     ) -> Vec<CutList> {
         let mut lists = Vec::new();
         let mut all: Vec<_> = self.by_pipe.into_iter().collect();
-        let place = |key: &(String, String)| {
+        let place = |(key, _): &Made| {
             let is = |p: &crate::catalogue::Pipe| p.material == key.0 && p.size == key.1;
             catalogue.pipes.iter().position(is)
         };
         all.sort_by_key(|(key, _)| place(key));
-        for ((material, size), pieces) in all {
+        for (((material, size), _), (named, pieces)) in all {
             let id = PipeId { material, size };
             let Some(pipe) = catalogue.pipe(&id) else { continue };
             let drip = FittingSystem::of_material(&id.material) == Some(FittingSystem::Drip);
             let kind = if drip { LineKind::Tubing } else { LineKind::Pipe };
             let part = format!("{}-{}", id.material, id.size);
-            let named = Named::new(kind, part, pipe.label.clone()).sized(size_for_people(&id.size));
+            let plain = || Named::new(kind, part, pipe.label.clone()).sized(size_for_people(&id.size));
+            let named = named.unwrap_or_else(plain);
             let bought = Bought {
                 named,
                 pieces,
                 waste,
-                title: pipe.title(),
                 id,
             };
             lists.push(match (pipe.sold, system) {
@@ -137,7 +182,6 @@ impl Lengths {
 struct Bought {
     named: Named,
     id: PipeId,
-    title: String,
     pieces: Vec<Piece>,
     waste: f64,
 }
@@ -183,6 +227,7 @@ impl Bought {
         let by_waste = (laid * (1.0 + self.waste) / stick.m() - 1e-6).ceil() as usize;
         let count = cuts.sticks.len().max(by_waste);
         let from = self.from();
+        let (label, size) = (self.named.label.clone(), self.named.size.clone());
         let line = tally.line(self.named, Unit::Stick, Some(stick));
         line.quantity = count as f64;
         line.used = laid;
@@ -197,7 +242,8 @@ impl Bought {
         }];
         CutList {
             pipe: self.id,
-            title: self.title,
+            label,
+            size,
             pieces: cut,
             bars: cuts
                 .sticks
@@ -298,7 +344,8 @@ impl Bought {
         };
         CutList {
             pipe: self.id,
-            title: self.title,
+            label: self.named.label,
+            size: self.named.size,
             bound: bars.len(),
             pieces,
             bars,

@@ -202,6 +202,8 @@ pub enum Reason {
     Pinned,
     /// Micro tubes.
     MicroTubes,
+    /// For each ring that one emitter feeds.
+    Rings,
     /// Holes that may be punched wrong.
     Holes,
     /// Air gets out and in.

@@ -143,7 +143,7 @@ pub fn takeoff_priced(job: &Job, known: &Assessment, costs: Option<PieceCost<'_>
     for supply in &job.supplies {
         if job.valves.iter().any(|v| v.supply == supply.id) {
             for (pipe, length, id) in connection(&mut fit, supply) {
-                lengths.piece(&pipe, length, &id, None);
+                lengths.piece(&pipe, length, &id);
             }
         }
     }
@@ -152,7 +152,7 @@ pub fn takeoff_priced(job: &Job, known: &Assessment, costs: Option<PieceCost<'_>
         let sleeve = job.piping.leg(leg).and_then(|l| l.sleeve.clone());
         if let Some(sleeve) = sleeve.filter(|_| *sleeved) {
             for _ in 0..*count {
-                lengths.piece(&sleeve, *length, leg, None);
+                lengths.piece(&sleeve, *length, leg);
             }
         }
     }
@@ -187,10 +187,10 @@ fn pieces(leg: &NetLeg, lengths: &mut Lengths) {
     let bends = FittingSystem::of_material(&leg.pipe.material).is_some_and(FittingSystem::bends);
     if bends {
         let all: f64 = leg.straight.iter().map(|s| s.m()).sum();
-        lengths.piece(&leg.pipe, Length::from_m(all), drip, None);
+        lengths.piece(&leg.pipe, Length::from_m(all), drip);
     } else {
         for straight in &leg.straight {
-            lengths.piece(&leg.pipe, *straight, drip, None);
+            lengths.piece(&leg.pipe, *straight, drip);
         }
     }
 }

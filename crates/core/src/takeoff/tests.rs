@@ -257,6 +257,43 @@ fn drip_rows_on_metric_pipe_are_brought_over_by_threads_and_reduced_in_its_own_s
 }
 
 #[test]
+fn tube_with_emitters_is_bought_by_what_they_give_and_how_far_they_are_apart() {
+    // Six typed rows of 20 emitters a foot apart: 120 ft of tube, 1.05 with waste, two coils of 100 ft.
+    let mut plan = chain(6, 20.0);
+    plan.groups[0].nozzle = "dripline-0.6".into();
+    plan.groups[0].pipe = "drip-poly 3/4in".parse().unwrap();
+    plan.groups[0].listed[0].arc = 360;
+    plan.groups[0].row = Some(crate::plan::DripRow {
+        emitters: 20,
+        emitter_spacing: ft(1.0),
+    });
+    let t = take(plan.clone());
+    let tube: Vec<&Line> = t.of("dripline-0.6-12in").collect();
+    let laid: f64 = tube.iter().map(|l| l.used).sum();
+    assert!((laid - 120.0 * 0.3048).abs() < 1e-6, "{laid} m");
+    assert_eq!(tube[0].text(), "Dripline 0.6 gph every 12 in");
+    let cut = t.cuts.iter().find(|c| c.label == "Dripline 0.6 gph").unwrap();
+    assert_eq!((cut.pieces.len(), cut.pieces[0].first), (6, Some(ft(1.0))));
+    // Another emitter, or another spacing, is another coil; a metric job buys by the centimetre.
+    let mut other = plan.groups[0].clone();
+    other.id = "g9".into();
+    other.row = Some(crate::plan::DripRow {
+        emitters: 10,
+        emitter_spacing: ft(1.5),
+    });
+    plan.groups.push(other);
+    let both = take(plan.clone());
+    assert!(both.of("dripline-0.6-12in").count() > 0 && both.of("dripline-0.6-18in").count() > 0);
+    plan.units = UnitSystem::Metric;
+    plan.groups.truncate(1);
+    plan.groups[0].row = Some(crate::plan::DripRow {
+        emitters: 20,
+        emitter_spacing: Length::from_m(0.3),
+    });
+    assert_eq!(take(plan).of("dripline-0.6-30cm").count(), 1);
+}
+
+#[test]
 fn a_listed_main_brings_its_adapters_and_its_pipe() {
     let mut plan = chain(4, 20.0);
     plan.valves[0].mainline = Some(Mainline {

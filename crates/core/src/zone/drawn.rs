@@ -6,7 +6,7 @@ use super::grid;
 use super::grow::{Builder, Step};
 use super::inputs::{DrawnInput, Spot, Stage};
 use crate::site::Point;
-use crate::units::Length;
+use crate::units::{Length, Pressure};
 
 /// A straight lateral.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -117,6 +117,10 @@ fn water(b: &mut Builder<'_>, mut node: usize, place: usize, at_beds: &[Stage]) 
         None => b.emit(node, name, nozzle, head.watering, (head.arc, head.turned)),
     }
     b.head(head.head.clone(), head.arc, head.watering, start, head.area_m2);
+    if let (Some(grid), Some(of)) = (&head.grid, b.heads.last_mut()) {
+        let behind = grid.laid.emitters.iter().map(|e| e.behind);
+        of.behind = behind.reduce(Pressure::max).unwrap_or_default();
+    }
 }
 
 /// Lays heads by the shortest straight legs.

@@ -269,7 +269,7 @@ pub(super) fn head_results(inputs: &ZoneInputs, heads: &[ZoneHead], solution: &S
                 kind: watering.class.kind,
                 arc: h.arc,
                 inlet: low(|r| r.inlet),
-                nozzle: low(|r| r.nozzle) * body,
+                nozzle: (low(|r| r.nozzle) * body - h.behind).max(Pressure::ZERO),
                 highest: highest * body,
                 flow,
                 nominal_flow: drawn.map_or_else(

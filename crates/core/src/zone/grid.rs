@@ -4,7 +4,7 @@ use super::grow::{Builder, LaidGrid, Step};
 use super::inputs::{Bore, GridInput};
 use crate::chain::pipe;
 use crate::drip::{Part, open_end};
-use crate::network::Emitter;
+use crate::network::{Emission, Emitter};
 use crate::units::Length;
 
 impl GridInput {
@@ -73,6 +73,15 @@ pub(super) fn lay(b: &mut Builder<'_>, inlet: usize, grid: &GridInput, watering:
         }
         nozzle.flow = emitter.flow;
         b.emit(node, format!("{name}e{}", i + 1), &nozzle, watering, (360, None));
+        // An emitter's flow goes by the square root of its pressure, if it does not compensate, as that of what it feeds
+        // does: both together are one that needs so much more.
+        match b.network.emitters.last_mut().map(|e| &mut e.emission) {
+            Some(Emission::Compensating { min: needs, .. })
+            | Some(Emission::Orifice {
+                at_pressure: needs, ..
+            }) => *needs = *needs + emitter.behind,
+            None => {}
+        }
     }
     b.grids.push(LaidGrid {
         name: name.to_owned(),

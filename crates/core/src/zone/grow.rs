@@ -43,6 +43,8 @@ pub struct ZoneHead {
     pub emitters: std::ops::Range<usize>,
     /// Ground that it is to water, m2, from spacing and arc.
     pub area_m2: f64,
+    /// The most that is left in what its emitters feed: they work against that.
+    pub behind: Pressure,
 }
 
 /// Where a grid came to stand in the network.
@@ -194,6 +196,7 @@ impl Builder<'_> {
             watering,
             emitters,
             area_m2,
+            behind: Pressure::ZERO,
         });
     }
 }

@@ -124,7 +124,16 @@ fn part(out: &mut String, group: &HeadGroup, laid: &Laid) {
 /// Micro tube from the line to emitters that stand off it.
 fn taps(laid: &Laid) -> String {
     let mut d = String::new();
-    for e in &laid.emitters {
+    let mut ringed = vec![false; laid.emitters.len()];
+    // A ring that one emitter feeds is tube from each of its emitters to the next.
+    for plant in laid.plants.iter().filter(|p| p.ring.is_some()) {
+        let ring = &laid.emitters[plant.emitters.clone()];
+        for (a, b) in ring.iter().zip(ring.iter().cycle().skip(1)) {
+            line(&mut d, a.at, b.at);
+        }
+        ringed[plant.emitters.clone()].fill(true);
+    }
+    for (e, _) in laid.emitters.iter().zip(&ringed).filter(|e| !e.1) {
         let tap = laid.joints[e.joint].at;
         if tap.distance(e.at) > 0.02 {
             line(&mut d, tap, e.at);

@@ -2,7 +2,7 @@
 //!
 //! ```csv
 //! number,text,part,supplier,price,pack,minimum,carriage,free from,date,currency
-//! 4711,Dripline 500 ft,dripline-17mm@500ft,Northgate,60.00,1,1,12,49,2026-03-01,USD
+//! 4711,Dripline 500 ft,dripline-0.6-12in@500ft,Northgate,60.00,1,1,12,49,2026-03-01,USD
 //! ```
 //!
 //! Columns may stand in any order; `number`, `supplier` and `price` are needed. `part` says which part of a

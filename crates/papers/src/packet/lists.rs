@@ -221,7 +221,8 @@ impl Packet<'_> {
         self.caution("Blades and cutters: cut away from the hand; gloves and eye protection.");
         let cuts = self.taken.cuts.clone();
         for list in &cuts {
-            let title = self.lang.label(&list.title).into_owned();
+            let label = fenlo_words::cut_label(list, self.job);
+            let title = format!("{} {}", self.lang.label(&label), self.lang.size(&list.size));
             self.put(Block::heading(2, title));
             let rows = list.pieces.iter().any(|p| p.first.is_some());
             let cells = |(length, n, first): (Length, usize, Option<Length>)| {

@@ -1,6 +1,8 @@
 use super::*;
+use crate::catalogue::Catalogue;
 use crate::plan::{EmitterJoin, PlantEmitters, PlantLaying};
 use crate::site::{ObjectKind, Planting, SiteObject, WaterUse};
+use crate::units::Flow;
 use crate::zone::zone_of;
 
 fn plant(id: &str, canopy_ft: f64, at: Point, to: Option<Point>, count: u32) -> SiteObject {
@@ -144,4 +146,70 @@ fn open_micro_tube_gives_what_the_pressure_drives_out() {
         zone.flow.gpm(),
         found.flow().gpm()
     );
+}
+
+#[test]
+fn a_ring_shares_what_the_emitter_before_it_lets_through() {
+    // By hand: 2 gph into twelve of 0.5 gph at 25 psi, 25 (2 / 6)^2 = 2.78 psi are left in the ring, 0.167 gph each.
+    let catalogue = Catalogue::builtin();
+    let micro = "micro-tube 1/4in".parse().unwrap();
+    let gph = |x: f64| Flow::from_gpm(x / 60.0);
+    let ring = |feed, canopy, each| fed_ring(&catalogue, &micro, gph(feed), Length::from_ft(canopy), each);
+    let twelve = ring(2.0, 4.0, Some(12)).unwrap();
+    near(twelve.pressure.psi(), 25.0 / 9.0, 1e-3);
+    near(twelve.each.gpm() * 60.0, 2.0 / 12.0, 1e-6);
+    near(twelve.length().ft(), 12.0, 1e-9);
+    near(twelve.radius().ft(), 12.0 / (2.0 * std::f64::consts::PI), 1e-9);
+    // One for each foot of a canopy's edge, 13 of 4 ft, no more than leave a psi: 20 of 2 gph, 25 (2 / 10)^2 = 1.0.
+    assert_eq!(ring(2.0, 4.0, None).unwrap().count, 13);
+    let wide = ring(2.0, 16.0, None).unwrap();
+    assert_eq!(wide.count, 20);
+    near(wide.pressure.psi(), 1.0, 1e-3);
+    // Three of 0.5 gph are too tight for 1 gph (11 psi of the 10 to spare), three of 0.8 do: 25 (1 / 2.4)^2 = 4.3 psi.
+    let three = ring(1.0, 1.0, Some(3)).unwrap();
+    assert_eq!(three.tube, "quarter-0.8");
+    near(three.pressure.psi(), 4.34, 0.01);
+    // 4 gph pass no ring of three: at 10 psi 2.4 gph x 0.632 = 1.52.
+    let tight = ring(4.0, 1.0, Some(3)).unwrap_err();
+    near(tight.most.gpm() * 60.0, 1.518, 1e-3);
+}
+
+#[test]
+fn a_garden_of_rings_is_solved_with_what_is_left_in_them() {
+    let at_tube = garden(EmitterJoin::AtTube);
+    let mut plan = garden(EmitterJoin::FedRing);
+    plan.groups[0].nozzle = "emitter-2".into();
+    let laid = laid(&plan);
+    // Ten shrubs of 4 ft with 13 in their rings, the tree with 20; 2 gph each.
+    assert_eq!((laid.plants.len(), laid.emitters.len()), (11, 150));
+    near(laid.flow().gpm() * 60.0, 22.0, 1e-3);
+    assert_eq!(laid.micro_tubes.len(), 11);
+    let shrub = laid.plants[0].ring.as_ref().unwrap();
+    let edge = &laid.emitters[laid.plants[0].emitters.clone()];
+    assert!(
+        edge.iter()
+            .all(|e| (e.at.distance(laid.plants[0].at) - shrub.radius().m()).abs() < 1e-9)
+    );
+    // What an emitter has to work with is less by what is left in its ring: 25 (2 / 6.5)^2 = 2.37 psi.
+    near(shrub.pressure.psi(), 2.367, 1e-3);
+    let pressure = |plan: &Plan| {
+        let zone = zone_of(&Job::of(plan), &plan.valves[0]).unwrap();
+        (
+            zone.heads[0].nozzle.psi(),
+            zone.heads[0].inlet.psi(),
+            zone.flow.gpm() * 60.0,
+        )
+    };
+    let (works, inlet, flow) = pressure(&plan);
+    near(inlet - works, 2.367, 1e-3);
+    near(flow, 22.0, 1e-3);
+    let (plain, same, _) = pressure(&at_tube);
+    near(same - plain, 0.0, 1e-9);
+    // Its parts: an emitter, a tee and 13 or 20 ft of tube with emitters to each.
+    let job = Job::of(&plan);
+    let list = crate::takeoff::takeoff(&job, &crate::assess::assess(&job));
+    let bought = |part: &str| list.of(part).map(|l| l.used).sum::<f64>();
+    near(bought("emitter-2"), 11.0, 1e-9);
+    near(bought("micro-tee"), 11.0, 1e-9);
+    near(bought("quarter-0.5-12in") / 0.3048, 150.0, 1e-6);
 }

@@ -320,3 +320,34 @@ fn a_bed_that_its_valve_can_not_feed_is_laid_in_parts() {
     );
     assert_eq!(known.unassigned, 0);
 }
+
+#[test]
+fn a_ring_with_too_little_in_it_is_told_and_one_as_wide_as_usual_is_not() {
+    use crate::plan::{EmitterJoin, PlantLaying};
+    use crate::site::{Planting, SiteObject};
+    let mut p = sound(60.0, 10.0, 18.0, 16.0);
+    p.site.objects.push(SiteObject {
+        id: "t1".into(),
+        name: String::new(),
+        what: ObjectKind::Plant(Planting {
+            canopy: Length::from_ft(12.0),
+            at: Point::new(1.0, 1.0),
+            to: None,
+            count: 1,
+        }),
+    });
+    p.groups[0].nozzle = "emitter-2".into();
+    let mut with = |each| {
+        p.groups[0].drip = Some(DripLaying::Plants(PlantLaying {
+            joined: EmitterJoin::FedRing,
+            each,
+            basin: None,
+            other: Vec::new(),
+        }));
+        codes(&p).contains(&"ring-uneven")
+    };
+    // As wide as 2 gph keep even: 20 emitters at 1.0 psi. 37 ft round the canopy's edge: 25 (2 / 18.5)^2 = 0.29 psi.
+    assert!(!with(None));
+    assert!(!with(Some(12)));
+    assert!(with(Some(37)));
+}

@@ -155,6 +155,7 @@ fn typed(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
                 DripFault::TooNarrow { .. } => "edge",
                 DripFault::EmittersApart { .. } => "emitter_spacing",
                 DripFault::NoSnake => "ends",
+                DripFault::RingTooTight(_) => "each",
                 _ => "form",
             };
             // A form that was sent without the field says it as a whole.

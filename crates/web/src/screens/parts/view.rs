@@ -112,7 +112,7 @@ pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
         sections,
         missing: found.missing.iter().map(|m| words::not_counted(m, job)).collect(),
         unmade: joints(known, found)?,
-        cuts: found.cuts.iter().map(|c| cut(c, u)).collect(),
+        cuts: found.cuts.iter().map(|c| cut(c, job)).collect(),
         rows: found
             .rows
             .iter()
@@ -205,10 +205,11 @@ fn lines(known: &Assessed, found: &Takeoff, kind: LineKind) -> Vec<Line> {
         .collect()
 }
 
-fn cut(list: &CutList, u: UnitSystem) -> Cut {
+fn cut(list: &CutList, job: &fenlo_core::job::Job) -> Cut {
+    let u = job.units;
     let tape = |l: fenlo_core::units::Length| l.show_tape(u);
     Cut {
-        title: list.title.clone(),
+        title: format!("{} {}", words::cut_label(list, job), list.size),
         bars: list.bars.len(),
         bound: list.bound,
         best: list.bars.len() == list.bound,

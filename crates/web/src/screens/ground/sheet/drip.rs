@@ -57,12 +57,13 @@ const ENDS: [(&str, &str); 3] = [
     ("snake", "one line, snaked and led back"),
     ("closed", "header at one end, ends closed"),
 ];
-const JOINED: [(&str, &str); 6] = [
+const JOINED: [(&str, &str); 7] = [
     ("at-tube", "emitter at the tube, micro tube from it"),
     ("at-plant", "micro tube to an emitter at the plant"),
     ("in-tube", "in the tube, led round the plant"),
     ("six-outlets", "manifolds of 6 outlets"),
     ("eight-outlets", "manifolds of 8 outlets"),
+    ("fed-ring", "emitter at the tube feeds a ring"),
     ("open-end", "open micro tube into a basin"),
 ];
 

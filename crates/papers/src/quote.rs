@@ -5,7 +5,7 @@ use crate::lang::Lang;
 use crate::packet::whole;
 use crate::{Paper, PaperError};
 use fenlo_core::job::Job;
-use fenlo_core::pricing::{Quote, Section, Work};
+use fenlo_core::pricing::{Quote, Section, Work, side_by_side};
 use fenlo_core::units::Length;
 use fenlo_words::digits;
 use rust_decimal::Decimal;
@@ -37,12 +37,92 @@ fn section(section: &Section, lang: Lang) -> String {
     }
 }
 
-/// The customer's quote: sections and what they come to, no costs.
+#[derive(Deserialize)]
+struct OptionsAsk {
+    options: Vec<QuoteAsk>,
+}
+
+/// Quotes side by side: a column for each, and a place to say which.
+fn options(job: &Job, lang: Lang, paper: Paper, asked: &[QuoteAsk]) -> Result<Document, PaperError> {
+    let quotes: Vec<&Quote> = asked.iter().map(|a| &a.quote).collect();
+    let found = side_by_side(&quotes).map_err(|fault| PaperError::Asked(fault.to_string()))?;
+    let first = quotes[0];
+    let title = lang.say("Quote with options");
+    let mut blocks = vec![Block::heading(1, title), Block::para(job.name.clone())];
+    if !job.location.is_empty() {
+        blocks.push(Block::para(job.location.clone()));
+    }
+    blocks.push(Block::heading(2, lang.say("What it comes to")));
+    let name = |a: &QuoteAsk| format!("{} {}", lang.say("Option"), a.version);
+    let mut columns = vec![Column::wide(first.currency.clone())];
+    columns.extend(asked.iter().map(|a| Column::right(name(a))));
+    let row = |text: String, cell: &dyn Fn(usize) -> String| -> Vec<String> {
+        std::iter::once(text).chain((0..asked.len()).map(cell)).collect()
+    };
+    let mut rows: Vec<Vec<String>> = found
+        .sections
+        .iter()
+        .map(|(s, prices)| {
+            row(section(s, lang), &|i| {
+                prices[i].map_or_else(|| "–".to_owned(), digits)
+            })
+        })
+        .collect();
+    rows.push(row(lang.say("Before tax").to_owned(), &|i| {
+        digits(quotes[i].subtotal)
+    }));
+    rows.push(row(lang.say("Tax").to_owned(), &|i| digits(quotes[i].tax)));
+    rows.push(row(lang.say("In all").to_owned(), &|i| digits(quotes[i].total)));
+    rows.push(row(lang.say("Holds until").to_owned(), &|i| {
+        quotes[i].until.to_string()
+    }));
+    blocks.push(Block::table(columns, rows));
+    for a in asked.iter().filter(|a| !a.note.is_empty()) {
+        blocks.push(Block::para(format!("{}: {}", name(a), a.note)));
+    }
+    if !job.local_code.is_empty() {
+        blocks.push(Block::heading(2, lang.say("Local code and permits, as noted")));
+        blocks.push(Block::para(job.local_code.clone()));
+    }
+    blocks.push(Block::heading(2, lang.say("Accepted")));
+    let mut columns: Vec<Column> = asked.iter().map(|a| Column::wide(name(a))).collect();
+    columns.extend(["Name", "Date", "Signature"].map(|word| Column::wide(lang.say(word))));
+    let mut cells = vec!["☐".to_owned(); asked.len()];
+    cells.extend([" ", " ", " "].map(str::to_owned));
+    blocks.push(Block::form(columns, vec![cells]));
+    Ok(document(
+        job,
+        lang,
+        paper,
+        format!("{title}: {}", job.name),
+        blocks,
+    ))
+}
+
+fn document(job: &Job, lang: Lang, paper: Paper, title: String, blocks: Vec<Block>) -> Document {
+    let (width, height) = paper.for_text();
+    Document {
+        title,
+        author: "Fenlo".into(),
+        keywords: vec![lang.say("Quote").to_owned()],
+        lang: lang.code(),
+        foot: job.name.clone(),
+        page_word: lang.say("Page").to_owned(),
+        width,
+        height,
+        blocks,
+        images: Vec::new(),
+    }
+}
+
+/// The customer's quote: sections and what they come to, no costs. With several options they stand side by side.
 pub(crate) fn quote(job: &Job, lang: Lang, paper: Paper, more: &Value) -> Result<Document, PaperError> {
+    if let Ok(asked) = serde_json::from_value::<OptionsAsk>(more.clone()) {
+        return options(job, lang, paper, &asked.options);
+    }
     let ask: QuoteAsk = serde_json::from_value(more.clone())
         .map_err(|e| PaperError::Asked(format!("there is no quote to print: {e}")))?;
     let quote = &ask.quote;
-    let (width, height) = paper.for_text();
     let mut blocks = vec![Block::heading(
         1,
         format!("{} {}", lang.say("Quote"), ask.version),
@@ -110,18 +190,8 @@ pub(crate) fn quote(job: &Job, lang: Lang, paper: Paper, more: &Value) -> Result
         ],
         vec![vec![" ".into(), " ".into(), " ".into()]],
     ));
-    Ok(Document {
-        title: format!("{} {}: {}", lang.say("Quote"), ask.version, job.name),
-        author: "Fenlo".into(),
-        keywords: vec![lang.say("Quote").to_owned()],
-        lang: lang.code(),
-        foot: job.name.clone(),
-        page_word: lang.say("Page").to_owned(),
-        width,
-        height,
-        blocks,
-        images: Vec::new(),
-    })
+    let title = format!("{} {}: {}", lang.say("Quote"), ask.version, job.name);
+    Ok(document(job, lang, paper, title, blocks))
 }
 
 #[derive(Deserialize)]

@@ -244,6 +244,33 @@ fn a_quote_shows_what_the_customer_pays_and_not_what_it_costs_the_house() {
 }
 
 #[test]
+fn options_are_a_column_each_with_a_box_to_tick() {
+    let plan = demo("corner-plot");
+    let job = Job::of(&plan);
+    let on = "2026-05-01".parse().unwrap();
+    let one = quote(&job, &takeoff(&job, &assess(&job)), &book(), on, SectionBy::Work);
+    let mut other = one.clone();
+    other.total += rust_decimal::Decimal::ONE_HUNDRED;
+    let more = json!({"options": [
+        {"quote": one, "version": 1, "note": "Sprays"}, {"quote": other, "version": 2, "note": "Rotators"},
+    ]});
+    for (lang, words) in [
+        (Lang::En, ["Option 1", "Option 2", "In all", "Signature"]),
+        (Lang::Es, ["Opción 1", "Opción 2", "En total", "Firma"]),
+    ] {
+        let (_, read) = made(Kind::Quote, lang, Paper::Letter, plan.clone(), more.clone());
+        let said = text(&read).replace('\u{202f}', " ");
+        for q in [&one, &other] {
+            let total = fenlo_words::digits(q.total).replace('\u{202f}', " ");
+            assert!(said.contains(&total), "{total} in {said}");
+        }
+        for word in words.iter().chain(&["Sprays", "Rotators"]) {
+            assert!(said.contains(word), "{word} in {said}");
+        }
+    }
+}
+
+#[test]
 fn names_in_any_script_print_no_boxes() {
     let mut plan = demo("bowls-green");
     plan.name = "Ćwikła – сад – 芝生 \u{1f331} ≤ ⅜".into();

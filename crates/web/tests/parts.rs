@@ -152,6 +152,23 @@ async fn a_quote_is_kept_compared_accepted_and_shown_by_a_link(pool: PgPool) {
         kept.contains("What changed from version 1") && kept.contains("instead of"),
         "{kept}"
     );
+    // Side by side, as a choice for the customer; one alone or one that is not there is none.
+    let offered = page(at, "/jobs/3/quote/options?version=2&version=1").await;
+    assert!(
+        offered.contains("Version 1") && offered.contains("the cheapest") && offered.contains("versions=1,2"),
+        "{offered}"
+    );
+    for (query, says) in [
+        ("version=1", "two to four"),
+        ("version=1&version=9", "no version 9"),
+        ("", "two to four"),
+    ] {
+        let refused = get(at, &format!("/jobs/3/quote/options?{query}")).await;
+        assert!(
+            status(&refused) == "400" && refused.contains(says),
+            "{query}: {refused}"
+        );
+    }
     let accepted = send(at, "/jobs/3/quote/accept", "version=1").await;
     assert!(accepted.contains("its prices stand"));
     let linked = send(at, "/jobs/3/quote/share", "what=quote&version=1&until=2020-01-01").await;

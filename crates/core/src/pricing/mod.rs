@@ -11,12 +11,14 @@
 //! | `kits` | a bundle under one number against its parts |
 //! | `stock` | what has come, from suppliers and the company's stock; what is left over |
 //! | `change` | what differs between two quotes |
+//! | `options` | quotes offered side by side |
 
 mod basket;
 mod book;
 mod change;
 mod first;
 mod kits;
+mod options;
 mod quote;
 mod saving;
 mod stock;
@@ -28,6 +30,7 @@ pub use book::{BookFault, Offer, Price, PriceBook, Supplier, part_key};
 pub use change::{QuoteChange, changes};
 pub use first::{FirstCost, YEARS, first_cost, wanted_by};
 pub use kits::{Kit, KitFault, KitOffer, kit_offers};
+pub use options::{MOST_OPTIONS, Options, OptionsFault, side_by_side};
 pub use quote::{Labour, Quote, QuoteLine, QuoteSection, Section, SectionBy, Work, quote};
 pub use saving::{Against, Offered, PaidBack, Saving, planned_kind, savings};
 pub use stock::{Delivery, Goods, deliveries, to_order};

@@ -240,6 +240,54 @@ fn what_changed_between_two_quotes_is_listed() {
     assert!(all.iter().any(heads), "{all:?}");
 }
 
+#[test]
+fn options_stand_side_by_side_section_by_section() {
+    let job = job();
+    let t = takeoff(&job, &assess(&job));
+    let on = "2026-05-01".parse().unwrap();
+    let made = |by| quote(&job, &t, &all_priced(&job), on, by);
+    let one = made(SectionBy::Work);
+    // By hand: the same with heads for 250 more, and a section of drip of 100 that the first has not.
+    let mut other = one.clone();
+    let heads = other
+        .sections
+        .iter_mut()
+        .find(|s| s.section == Section::Work(Work::Heads));
+    heads.unwrap().price += d("250");
+    other.sections.push(QuoteSection {
+        section: Section::Work(Work::Drip),
+        materials: d("60"),
+        labour: d("20"),
+        price: d("100"),
+    });
+    other.total += d("350");
+    let found = side_by_side(&[&other, &one]).unwrap();
+    assert_eq!((found.cheapest, found.over), (1, vec![d("350"), d("0")]));
+    let of = |work| {
+        let at = found.sections.iter().find(|s| s.0 == Section::Work(work));
+        at.map(|s| s.1.clone()).unwrap()
+    };
+    assert_eq!(of(Work::Drip), [Some(d("100")), None]);
+    let heads = of(Work::Heads);
+    assert_eq!(heads[0].unwrap() - heads[1].unwrap(), d("250"));
+    assert!(
+        found.sections.windows(2).all(|w| w[0].0 < w[1].0),
+        "each once, in order"
+    );
+    // What can't be weighed is refused.
+    assert_eq!(side_by_side(&[&one]), Err(OptionsFault::Count));
+    assert_eq!(side_by_side(&[&one; 5]), Err(OptionsFault::Count));
+    assert_eq!(
+        side_by_side(&[&one, &made(SectionBy::Zone)]),
+        Err(OptionsFault::ByZone)
+    );
+    let abroad = Quote {
+        currency: "EUR".into(),
+        ..one.clone()
+    };
+    assert_eq!(side_by_side(&[&one, &abroad]), Err(OptionsFault::Currency));
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(60))]
 

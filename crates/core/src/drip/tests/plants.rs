@@ -154,7 +154,7 @@ fn a_ring_shares_what_the_emitter_before_it_lets_through() {
     let catalogue = Catalogue::builtin();
     let micro = "micro-tube 1/4in".parse().unwrap();
     let gph = |x: f64| Flow::from_gpm(x / 60.0);
-    let ring = |feed, canopy, each| fed_ring(&catalogue, &micro, gph(feed), Length::from_ft(canopy), each);
+    let ring = |feed, canopy, each| fed_ring(catalogue, &micro, gph(feed), Length::from_ft(canopy), each);
     let twelve = ring(2.0, 4.0, Some(12)).unwrap();
     near(twelve.pressure.psi(), 25.0 / 9.0, 1e-3);
     near(twelve.each.gpm() * 60.0, 2.0 / 12.0, 1e-6);

@@ -3,13 +3,15 @@
 use crate::app::App;
 use crate::error::AppError;
 use crate::papers::{Ask, Helper, make};
+use crate::screens::quote::picked;
 use crate::uploads::give;
 use axum::Router;
 use axum::extract::{Path, Query, State};
 use axum::http::header;
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::get;
-use fenlo_core::pricing::{baskets, to_order};
+use fenlo_core::pricing::{Quote, baskets, side_by_side, to_order};
+use fenlo_store::KeptQuote;
 use serde::Deserialize;
 use serde_json::{Value, json};
 
@@ -29,6 +31,9 @@ struct Wish {
     #[serde(default)]
     paper: String,
     version: Option<i32>,
+    /// Versions that are offered side by side, `1,3`.
+    #[serde(default)]
+    versions: String,
 }
 
 impl Wish {
@@ -157,6 +162,14 @@ async fn quote(
     Query(wish): Query<Wish>,
 ) -> Result<Response, AppError> {
     let all = app.store.quotes(job).await?;
+    if !wish.versions.is_empty() {
+        let kept = picked(all, &wish.versions)?;
+        let quotes: Vec<&Quote> = kept.iter().map(|k| &k.quote).collect();
+        side_by_side(&quotes).map_err(|fault| AppError::Bad(fault.to_string()))?;
+        let option = |k: &KeptQuote| json!({"quote": k.quote, "version": k.version, "note": k.note});
+        let more = json!({"options": kept.iter().map(option).collect::<Vec<_>>()});
+        return answer(&app, job, &wish, "quote", more).await;
+    }
     let wanted = match wish.version {
         Some(v) => all.into_iter().find(|q| q.version == v),
         None => all.into_iter().next(),

@@ -1,5 +1,6 @@
 //! Quote: what the customer pays, its versions, and links that show it.
 
+mod options;
 mod read;
 mod view;
 
@@ -26,6 +27,7 @@ use serde::Deserialize;
 use std::sync::Arc;
 use std::time::{SystemTime, UNIX_EPOCH};
 
+pub use options::picked;
 pub use view::{Shown, body, shown};
 
 pub fn routes() -> Router<App> {
@@ -33,6 +35,7 @@ pub fn routes() -> Router<App> {
         .route("/quote", get(page))
         .route("/quote/now", get(now))
         .route("/quote/versions", get(versions))
+        .route("/quote/options", get(options::options))
         .route("/quote/rules", post(rules))
         .route("/quote/keep", post(keep))
         .route("/quote/accept", post(accept))

@@ -8,7 +8,9 @@ use super::longest::{RowAsk, longest_row};
 use super::table::row_ask;
 use crate::catalogue::{Kind, Nozzle, Pipe, PipeDuty, PipeId};
 use crate::job::Job;
-use crate::plan::{DrawnHead, DripLaying, Edit, EmitterJoin, HeadGroup, PlantLaying, RowEnds, RowLaying};
+use crate::plan::{
+    DrawnHead, DripLaying, Edit, EmitterJoin, HeadGroup, PlantLaying, RowEnds, RowLaying, left_behind,
+};
 use crate::site::{Area, AreaKind, ObjectKind, PlaceKind, Point};
 use crate::units::{Flow, Length, Speed, Volume};
 use rust_decimal::Decimal;
@@ -191,8 +193,12 @@ pub fn design(job: &Job, area: &str, wish: &DripWish, limit: Option<Flow>) -> Re
         )?;
     }
     let parts = lay(job, &group)?;
+    let mut edits = in_place(&group, here());
+    if let Ok((after, _)) = job.replay(&Edit::batch(edits.clone())) {
+        edits.extend(left_behind(job, &after));
+    }
     Ok(DripDesign {
-        edit: in_place(&group, here()),
+        edit: Edit::batch(edits),
         group,
         parts,
     })
@@ -258,8 +264,8 @@ pub fn most_of_row(job: &Job, ground: &Area, nozzle: &Nozzle, rows: &RowLaying) 
     }
 }
 
-/// The edit that puts a group in the place of what waters its area. Locked heads stay.
-fn in_place<'a>(group: &HeadGroup, here: impl Iterator<Item = &'a HeadGroup>) -> Edit {
+/// The edits that put a group in the place of what waters its area. Locked heads stay.
+fn in_place<'a>(group: &HeadGroup, here: impl Iterator<Item = &'a HeadGroup>) -> Vec<Edit> {
     let mut edits = Vec::new();
     for other in here.filter(|g| g.id != group.id) {
         let locked: Vec<DrawnHead> = other.drawn.iter().filter(|h| h.locked).cloned().collect();
@@ -274,7 +280,7 @@ fn in_place<'a>(group: &HeadGroup, here: impl Iterator<Item = &'a HeadGroup>) ->
         });
     }
     edits.push(Edit::put(group.clone()));
-    Edit::batch(edits)
+    edits
 }
 
 fn line(job: &Job, size: &str) -> PipeId {

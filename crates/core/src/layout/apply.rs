@@ -3,12 +3,13 @@
 use super::{Proposal, Proposed};
 use crate::board::Gesture;
 use crate::job::Job;
-use crate::plan::{DrawnHead, Edit, HeadGroup, Plan};
+use crate::plan::{DrawnHead, Edit, HeadGroup, Plan, left_behind};
 use crate::site::Point;
 use std::collections::HashSet;
 
 /// The edit that puts a proposal in the place of the drawn heads of its area. Locked heads stay.
-/// Where all heads before it were on one valve and of the same kind, the new ones go on it too.
+/// Where all heads before it were on one valve and of the same kind, the new ones go on it too. Laterals that ran to heads
+/// that go are taken up, valves that then water nothing go with them.
 pub fn lay_out(job: &Job, proposal: &Proposal) -> Edit {
     let area = proposal.area.as_str();
     let here: Vec<&HeadGroup> = job
@@ -69,6 +70,9 @@ pub fn lay_out(job: &Job, proposal: &Proposal) -> Edit {
         let group = crate::board::new_group(job, &ids.next("g"), known, Some(area), like, drawn);
         edits.push(Edit::put(group));
     }
+    if let Ok((after, _)) = job.replay(&Edit::batch(edits.clone())) {
+        edits.extend(left_behind(job, &after));
+    }
     Edit::batch(edits)
 }
 
@@ -102,8 +106,14 @@ impl Names {
             .iter()
             .map(|v| v.id.clone())
             .chain(plan.supplies.iter().map(|s| s.id.clone()));
+        // A leg may name a head that has gone: another of that name would hang on it.
+        let ends = plan
+            .piping
+            .legs
+            .iter()
+            .flat_map(|l| [l.from.clone(), l.to.clone()]);
         Self {
-            taken: things.chain(groups).chain(rest).collect(),
+            taken: things.chain(groups).chain(rest).chain(ends).collect(),
             last: 0,
         }
     }

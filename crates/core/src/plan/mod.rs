@@ -7,6 +7,7 @@ mod drip;
 pub(crate) mod edit;
 mod groups;
 mod history;
+mod left;
 mod named;
 mod parts;
 mod piping;
@@ -31,6 +32,7 @@ pub use edit::{
 };
 pub use groups::{ArcCount, Arrangement, DripRow, HeadGroup, HeadRef};
 pub use history::{EntryKind, fold};
+pub use left::left_behind;
 pub use named::{area_name, is_named_by_area, name_base};
 pub use parts::{PartLine, PartsBought};
 pub use piping::{Joint, JointKind, LegOf, PipeLeg, Piping, drawn_ends};

@@ -446,3 +446,82 @@ fn what_is_on_the_truck_comes_first_and_the_rest_where_it_does_not_suit() {
     );
     assert_eq!(progress.now().0, 6);
 }
+
+#[test]
+fn another_kind_leaves_no_pipe_and_no_valve_of_the_old_one_behind() {
+    use crate::plan::{Edit, Joint, LegOf, PipeLeg, Valve, left_behind};
+    // Two lawns, a valve each, a lateral drawn to every head of both.
+    let mut plan = plan_of(rect(0.0, 0.0, 30.0 * FT, 30.0 * FT));
+    let mut second = plan.site.objects[0].clone();
+    second.id = "a2".into();
+    plan.site.objects.push(second);
+    for (n, area) in [(1, "a1"), (2, "a2")] {
+        let valve = format!("v{n}");
+        plan.valves
+            .push(Valve::new(&valve, &valve, &plan.supplies[0].id.clone()));
+        let id = format!("h{n}");
+        plan.groups.push(HeadGroup {
+            area: Some(area.into()),
+            drawn: vec![DrawnHead {
+                id: id.clone(),
+                at: Point::new(1.0, 1.0),
+                arc: 90,
+                facing: 45.0,
+                radius: None,
+                valve: Some(valve.clone()),
+                locked: false,
+            }],
+            ..HeadGroup::new(&format!("g{n}"), area, "spray-15")
+        });
+        plan.piping.joints.push(Joint {
+            id: format!("j{n}"),
+            at: Point::new(5.0, 5.0),
+            kind: Default::default(),
+        });
+        for (from, to) in [(valve.clone(), format!("j{n}")), (format!("j{n}"), id)] {
+            plan.piping.legs.push(PipeLeg {
+                id: format!("l-{from}"),
+                of: LegOf::Lateral(valve.clone()),
+                from,
+                to,
+                bends: Vec::new(),
+                pipe: plan.groups[0].pipe.clone(),
+                size_pinned: false,
+                kept: false,
+                depth: None,
+                sleeve: None,
+            });
+        }
+    }
+    let proposal = |area: &str| Proposal {
+        area: area.into(),
+        ..laid(&plan, Kind::RotatorShort).unwrap()
+    };
+    // One after the other, as taking a kind for all areas does: names that came free are not given again.
+    let first = lay_out(&Job::of(&plan), &proposal("a1"));
+    let (one, _) = apply(&plan, &first).unwrap();
+    assert_eq!(
+        one.valves.iter().map(|v| v.id.as_str()).collect::<Vec<_>>(),
+        ["v2"]
+    );
+    assert!(
+        one.piping.legs.len() == 2 && one.piping.joints.len() == 1,
+        "the other's stay"
+    );
+    let (both, back) = {
+        let second = lay_out(&Job::of(&one), &proposal("a2"));
+        apply(&plan, &Edit::batch(vec![first, second])).unwrap()
+    };
+    assert!(both.valves.is_empty() && both.piping.legs.is_empty() && both.piping.joints.is_empty());
+    assert_eq!(apply(&both, &back).unwrap().0, plan, "one step back");
+    // A locked valve stays without its lateral; a valve that gets heads keeps what it has.
+    let mut locked = plan.clone();
+    locked.valves[0].locked = true;
+    let (kept, _) = apply(&locked, &lay_out(&Job::of(&locked), &proposal("a1"))).unwrap();
+    assert_eq!((kept.valves.len(), kept.piping.legs.len()), (2, 2));
+    let mut more = plan.clone();
+    let mut head = more.groups[0].drawn[0].clone();
+    head.id = "h9".into();
+    more.groups[0].drawn.push(head);
+    assert!(left_behind(&plan, &more).is_empty());
+}

@@ -160,11 +160,13 @@ impl Plan {
             || self.piping.joint(id).is_some()
             || self.piping.leg(id).is_some()
     }
-    /// A name with this first letter that nothing in the job has yet.
+    /// A name with this first letter that nothing in the job has yet, and that no pipe still leads to: a head of the name
+    /// of one that has gone would hang on its leg.
     pub fn fresh_id(&self, letter: char) -> String {
+        let leads = |id: &str| self.piping.legs.iter().any(|l| l.from == id || l.to == id);
         (1..)
             .map(|n| format!("{letter}{n}"))
-            .find(|id| !self.has_id(id))
+            .find(|id| !self.has_id(id) && !leads(id))
             .expect("numbers do not run out")
     }
     /// Heads that no valve waters yet.

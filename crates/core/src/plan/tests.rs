@@ -377,3 +377,26 @@ fn nozzles_of_the_house_are_part_of_the_job() {
         assert!(faults.iter().any(|f| f.message.contains(told)), "{faults:?}");
     }
 }
+
+#[test]
+fn a_name_that_pipe_still_leads_to_is_not_given_again() {
+    let mut plan = Plan::new("Test", UnitSystem::Us);
+    assert_eq!(plan.fresh_id('h'), "h1");
+    plan.piping.legs.push(PipeLeg {
+        id: "p1".into(),
+        of: LegOf::Lateral("v1".into()),
+        from: "j1".into(),
+        to: "h1".into(),
+        bends: Vec::new(),
+        pipe: "class-200 3/4in".parse().unwrap(),
+        size_pinned: false,
+        kept: false,
+        depth: None,
+        sleeve: None,
+    });
+    // Its head was taken away: another one is not to hang on it.
+    assert_eq!(
+        (plan.fresh_id('h'), plan.fresh_id('p')),
+        ("h2".into(), "p2".into())
+    );
+}

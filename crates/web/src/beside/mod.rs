@@ -125,6 +125,9 @@ impl Beside {
             .find(|p| p.0 == "wait")
             .and_then(|p| p.1.parse().ok());
         let longest = wait.map_or(PATIENCE, Duration::from_millis).min(PATIENCE);
+        if longest.is_zero() {
+            return false;
+        }
         let _ = tokio::time::timeout(longest, told).await;
         self.is_done()
     }

@@ -1,5 +1,5 @@
 use crate::args::{Args, Command, Format};
-use crate::io::{BadInput, print, read};
+use crate::io::{BadInput, print, read, stream};
 use crate::{backup, config, parts, propose, quick, reader, report, rows, times};
 use anyhow::{Context, Result};
 use fenlo_core::assess::assess;
@@ -16,7 +16,7 @@ pub fn run(args: Args) -> Result<()> {
             let read = began.elapsed();
             let solution = solve(&network).map_err(BadInput::from)?;
             let solved = began.elapsed();
-            let result = write_result(&network, &solution);
+            stream(|out| write_result(&network, &solution, out))?;
             let written = began.elapsed();
             if timings {
                 let (read, solve, write) = (read, solved - read, written - solved);
@@ -27,7 +27,7 @@ pub fn run(args: Args) -> Result<()> {
                     write.as_micros()
                 );
             }
-            print(&result)
+            Ok(())
         }
         Command::Check { file, format } => {
             let job = read_job(&read(&file)?).map_err(BadInput::from)?;

@@ -1,7 +1,7 @@
 //! What goes in and out: files, standard input and output, and input that can't be used.
 
 use anyhow::Result;
-use std::io::{Read, Write};
+use std::io::{BufWriter, Read, StdoutLock, Write};
 use std::path::Path;
 
 /// Input that can't be used: its text is one line per fault.
@@ -31,8 +31,13 @@ pub fn read(file: &Path) -> Result<Vec<u8>> {
 
 /// Writes to standard output; a closed pipe (`| head`) is not an error.
 pub fn print(text: &str) -> Result<()> {
-    let mut out = std::io::stdout().lock();
-    match out.write_all(text.as_bytes()).and_then(|()| out.flush()) {
+    stream(|out| out.write_all(text.as_bytes()))
+}
+
+/// The same for what is made while it is written.
+pub fn stream(write: impl FnOnce(&mut BufWriter<StdoutLock>) -> std::io::Result<()>) -> Result<()> {
+    let mut out = BufWriter::new(std::io::stdout().lock());
+    match write(&mut out).and_then(|()| out.flush()) {
         Err(e) if e.kind() == std::io::ErrorKind::BrokenPipe => Ok(()),
         other => Ok(other?),
     }

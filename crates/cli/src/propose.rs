@@ -207,9 +207,7 @@ impl Work {
     fn size(&mut self) {
         let sized = sizes(&self.job, None);
         self.said.retain(|s| !s.starts_with("Sizes"));
-        for short in &sized.short {
-            self.said.push(words::size_short(short, &self.job));
-        }
+        self.said.extend(words::sizes_said(&sized, &self.job));
         self.apply(sized.edit);
     }
 

@@ -3,7 +3,9 @@
 use criterion::{Criterion, criterion_group, criterion_main};
 use fenlo_core::assess::{assess, assess_after};
 use fenlo_core::job::Job;
-use fenlo_core::piping::{Ground, Limits, Roads, Scope, Size, SizeLeg, join, least_cost, routes, sizes};
+use fenlo_core::piping::{
+    Draw, Ground, Limits, LoopLeg, Looped, Roads, Scope, Size, SizeLeg, join, least_cost, routes, sizes,
+};
 use fenlo_core::plan::{DrawnHead, Edit, HeadGroup, PipeLeg, Plan, Reading, ReadingKind};
 use fenlo_core::site::{
     Area, DryKind, Form, KeepDry, ObjectKind, PlaceKind, PlaceMark, Point, Shape, SiteObject, rectangle,
@@ -22,6 +24,26 @@ fn object(id: String, what: ObjectKind) -> SiteObject {
         id,
         name: String::new(),
         what,
+    }
+}
+
+/// A main round a site, with a box for every other of its legs.
+fn ring(zones: usize) -> Looped {
+    let n = 2 * zones;
+    let leg = |i: usize| LoopLeg {
+        ends: (i, (i + 1) % n),
+        length: Length::from_ft(20.0 + (i % 5) as f64 * 7.0),
+        pinned: None,
+    };
+    let draw = |i: usize| Draw {
+        node: 2 * i + 1,
+        flow: Flow::from_gpm(8.0 + (i % 4) as f64 * 2.0),
+        wants: Pressure::from_psi(34.0),
+    };
+    Looped {
+        heights: vec![Length::ZERO; n],
+        legs: (0..n).map(leg).collect(),
+        running: (0..zones).map(|i| vec![draw(i)]).collect(),
     }
 }
 
@@ -128,6 +150,15 @@ fn piping(c: &mut Criterion) {
     let points: Vec<Point> = one.groups[0].drawn.iter().map(|h| h.at).collect();
     let ground = Ground::of(&one);
     let roads = Roads::new(&ground, &points[..1]);
+    let mut group = c.benchmark_group("sizes of a main that closes a loop");
+    group.sample_size(10);
+    for zones in [3, 12] {
+        let main = ring(zones);
+        group.bench_function(format!("{zones} zones"), |b| {
+            b.iter(|| black_box(&main).least_cost(&sizes_made, limits))
+        });
+    }
+    group.finish();
     c.bench_function("24 heads joined", |b| b.iter(|| join(&roads, black_box(&points))));
     let mut group = c.benchmark_group("site");
     group.sample_size(10);

@@ -67,7 +67,7 @@ pub use layout::{
 };
 pub use names::{fit, kind, method, nozzle, regulation as regulation_name};
 pub use piping::{
-    bad_place, depth, pipe_loss, pipe_velocity, pipes_said, route_fault, size_short, split_said, wire_said,
+    bad_place, depth, pipe_loss, pipe_velocity, pipes_said, route_fault, sizes_said, split_said, wire_said,
 };
 pub use pricing::{
     against, digits, first_cost, kit_offer, labour, money, quote_change, quote_section, saving,

@@ -6,7 +6,7 @@ use crate::working::Working;
 use fenlo_core::assess::PipesReport;
 use fenlo_core::findings::Check;
 use fenlo_core::job::Job;
-use fenlo_core::piping::{BadPlace, RouteFault, Short, SizeShort, Wire};
+use fenlo_core::piping::{BadPlace, LoopCost, RouteFault, Short, SizeShort, Sizes, Wire};
 use fenlo_core::plan::LegOf;
 use fenlo_core::units::{Flow, Length, Pressure, Speed, UnitSystem};
 use fenlo_core::zoning::Proposal;
@@ -74,13 +74,38 @@ pub fn route_fault(fault: &RouteFault, job: &Job) -> String {
     }
 }
 
-/// What the sizes of a main or lateral can't keep.
-pub fn size_short(short: &SizeShort, job: &Job) -> String {
-    let u = job.units;
-    let of = match &short.of {
+fn sized(of: &LegOf, job: &Job) -> String {
+    match of {
         LegOf::Main(supply) => format!("the main of {}", name_of(job, supply)),
         LegOf::Lateral(valve) => name_of(job, valve),
+    }
+}
+
+/// All that is to be said of sizes: what loops cost and what could not be kept.
+pub fn sizes_said(sizes: &Sizes, job: &Job) -> Vec<String> {
+    let loops = sizes.loops.iter().map(|l| loop_cost(l, job));
+    let short = sizes.short.iter().map(|s| size_short(s, job));
+    loops.chain(short).collect()
+}
+
+/// What the pipe of a main or lateral with loops costs, and what none could cost less than.
+fn loop_cost(cost: &LoopCost, job: &Job) -> String {
+    let least = if cost.bound >= cost.cost - 0.005 {
+        "no sizes cost less".to_owned()
+    } else {
+        format!("the best found; none cost less than {:.0}", cost.bound)
     };
+    format!(
+        "Sizes of {}, which closes a loop: pipe for {:.0} by the house’s prices, {least}",
+        sized(&cost.of, job),
+        cost.cost,
+    )
+}
+
+/// What the sizes of a main or lateral can't keep.
+fn size_short(short: &SizeShort, job: &Job) -> String {
+    let u = job.units;
+    let of = sized(&short.of, job);
     match short.short {
         Short::Pressure(lack) => format!(
             "Sizes of {of}: even the largest pipe leaves the last head {} short of its aim",
@@ -298,15 +323,27 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
             ),
             Working::new("what meets there", "the fittings of the catalogue").gives(wanted.clone()),
         ),
-        Check::BoxFull { name, valves, most } => said(
-            "Too many valves for one box",
-            format!(
-                "{name} is to hold {valves} valves; the largest box takes {most}, with room to unscrew a \
-                    filter. Set a \
-                 second box beside it."
-            ),
-            Working::new("valves in it", practice).gives(valves.to_string()),
-        ),
+        Check::BoxFull {
+            name,
+            valves,
+            filters,
+            most,
+        } => {
+            let kits = match filters {
+                0 => String::new(),
+                1 => " and a filter".to_owned(),
+                n => format!(" and {n} filters"),
+            };
+            said(
+                "Too much for one box",
+                format!(
+                    "{name} is to hold {valves} valves{kits}; the largest box has room for {most}, where a filter \
+                     takes a valve’s room to be unscrewed and drawn out. Set a second box beside it."
+                ),
+                Working::new("a place for each valve and one for each filter", practice)
+                    .gives((valves + filters).to_string()),
+            )
+        }
         _ => return None,
     })
 }

@@ -311,7 +311,8 @@ fn findings_of_pipe_are_told_in_both_systems_of_units() {
         },
         Check::BoxFull {
             name: "Box 1".into(),
-            valves: 7,
+            valves: 4,
+            filters: 2,
             most: 5,
         },
         Check::JointUnmade {

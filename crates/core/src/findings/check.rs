@@ -611,13 +611,15 @@ checks! {
         /// Why.
         why: BadPlace,
     }
-    /// More valves in a box than it takes.
+    /// More valves and filters in a box than it takes.
     BoxFull = "box-full" {
         /// The box.
         name: String,
         /// Valves in it.
         valves: usize,
-        /// What the largest box takes.
+        /// Filters that are opened in it.
+        filters: usize,
+        /// Places of the largest box: one for each valve, one to draw out each filter.
         most: usize,
     }
     /// Pipes or parts meet that the catalogue has no fitting for.

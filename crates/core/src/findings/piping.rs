@@ -2,7 +2,7 @@
 
 use super::{Check, Finding, Severity};
 use crate::job::Job;
-use crate::piping::{Cover, Ground, MOST_VALVES, bad_place, depth_of, spanning_length};
+use crate::piping::{Contents, Cover, Ground, MOST_PLACES, bad_place, depth_of, spanning_length};
 use crate::plan::{JointKind, LegOf, PipeLeg, Valve};
 use crate::site::Point;
 use crate::units::Length;
@@ -180,11 +180,13 @@ fn boxes(job: &Job, ground: &Ground, supply: &str) -> Vec<Finding> {
             };
             found.push(Finding::new(Severity::Watch, check));
         }
-        if same.len() > MOST_VALVES {
+        let there = Contents::of(job.valves.iter().filter(|v| job.box_of(v) == Some(id)));
+        if there.size().is_none() {
             let check = Check::BoxFull {
                 name,
-                valves: same.len(),
-                most: MOST_VALVES,
+                valves: there.valves,
+                filters: there.filters,
+                most: MOST_PLACES,
             };
             found.push(Finding::new(Severity::Watch, check));
         }

@@ -5,20 +5,19 @@
 //! one by one while that saves trench, then moved while that saves any.
 
 use super::ground::{Cover, Ground};
+use super::room::shared_out;
 use crate::job::Job;
 use crate::plan::Valve;
 use crate::site::{ObjectKind, PlaceKind, Point, offset};
 use crate::units::Length;
 use crate::zone::drawn_on;
 
-/// Valves that the largest box takes (20 x 26 in).
-pub const MOST_VALVES: usize = 5;
 /// Boxes stand so far within the edge of an area, m.
 const INSIDE: f64 = 0.45;
 /// Places are looked at every so many metres along edges.
 const EVERY: f64 = 2.0;
 /// Places looked at, at the most.
-const MOST_PLACES: usize = 400;
+const MOST_LOOKED_AT: usize = 400;
 /// Ground within so much of the lowest counts as the low spot, m, where heights differ at all.
 const LOW: f64 = 0.15;
 
@@ -122,12 +121,11 @@ pub fn propose(job: &Job, ground: &Ground, supply: &str, valves: &[&Valve]) -> V
     found.into_iter().flat_map(|b| apart(job, ground, b)).collect()
 }
 
-/// More valves than a box takes stand in boxes side by side.
+/// More valves and filters than a box takes stand in boxes side by side.
 fn apart(job: &Job, ground: &Ground, whole: ProposedBox) -> Vec<ProposedBox> {
-    let parts = whole.valves.len().div_ceil(MOST_VALVES).max(1);
-    let each = whole.valves.len().div_ceil(parts).max(1);
+    let valves: Vec<&Valve> = whole.valves.iter().filter_map(|id| job.valve(id)).collect();
     let mut boxes = Vec::new();
-    for (i, valves) in whole.valves.chunks(each).enumerate() {
+    for (i, valves) in shared_out(&valves).into_iter().enumerate() {
         // Beside the first: a box and a spade's width on.
         let spots = (0..8).map(|k| whole.at.toward(f64::from(k) * 45.0, 0.9 * i as f64));
         let free = spots.into_iter().find(|p| bad_place(job, ground, *p).is_none());
@@ -138,7 +136,7 @@ fn apart(job: &Job, ground: &Ground, whole: ProposedBox) -> Vec<ProposedBox> {
                 free.unwrap_or(whole.at)
             },
             known: if i == 0 { whole.known.clone() } else { None },
-            valves: valves.to_vec(),
+            valves: valves.iter().map(|v| v.id.clone()).collect(),
         });
     }
     boxes
@@ -165,8 +163,8 @@ fn candidates(job: &Job, ground: &Ground, heads: &[Vec<Point>], from: Option<Poi
         places.extend(heads.iter().flatten().map(|h| *h + Point::new(INSIDE, INSIDE)));
     }
     places.retain(|p| bad_place(job, ground, *p).is_none());
-    if places.len() > MOST_PLACES {
-        let skip = places.len().div_ceil(MOST_PLACES);
+    if places.len() > MOST_LOOKED_AT {
+        let skip = places.len().div_ceil(MOST_LOOKED_AT);
         places = places.into_iter().step_by(skip).collect();
     }
     places

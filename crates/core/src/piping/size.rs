@@ -64,6 +64,8 @@ pub struct Sized {
     pub sizes: Vec<usize>,
     /// What the pipe costs.
     pub cost: f64,
+    /// No choice costs less.
+    pub bound: f64,
     /// No other choice is cheaper.
     pub proven: bool,
     /// What was asked for could not be kept; the largest sizes are given.
@@ -220,6 +222,7 @@ pub fn least_cost(legs: &[SizeLeg], sizes: &[Size], limits: Limits) -> Sized {
         return Sized {
             sizes: largest,
             cost,
+            bound: cost,
             proven: true,
             short: Some(lack),
         };
@@ -238,9 +241,11 @@ pub fn least_cost(legs: &[SizeLeg], sizes: &[Size], limits: Limits) -> Sized {
     let (chosen, proven) = found.unwrap_or((largest, true));
     let chosen = with_fewer_sizes(&table, chosen);
     let cost = (0..legs.len()).map(|i| table.cost(i, chosen[i])).sum();
+    let cheapest: f64 = (0..legs.len()).map(|i| table.least_cost(i)).sum();
     Sized {
         sizes: chosen,
         cost,
+        bound: if proven { cost } else { cheapest },
         proven,
         short: fast.or(short),
     }

@@ -2,6 +2,7 @@
 //! its zone has when it is solved with them.
 
 use super::lateral::{needs_at, sizes_like};
+use super::looped::{Draw, LoopLeg, Looped};
 use super::size::{Limits, Short, Size, SizeLeg, Sized, least_cost};
 use crate::catalogue::PipeId;
 use crate::job::Job;
@@ -35,6 +36,29 @@ pub struct Sizes {
     pub short: Vec<SizeShort>,
     /// No cheaper sizes keep it all at these flows, leg lists by valve or main.
     pub proven: bool,
+    /// What the pipe of those that close loops costs.
+    pub loops: Vec<LoopCost>,
+}
+
+/// Pipe of a main or lateral with loops: what it costs and what none could cost less than.
+#[derive(Debug, Clone, PartialEq)]
+pub struct LoopCost {
+    /// The valve, or the point of connection of a main.
+    pub of: LegOf,
+    /// By the house rules' prices.
+    pub cost: f64,
+    /// No choice of sizes costs less at these flows.
+    pub bound: f64,
+}
+
+impl LoopCost {
+    fn of(of: LegOf, sized: &Sized) -> Self {
+        Self {
+            of,
+            cost: sized.cost,
+            bound: sized.bound,
+        }
+    }
 }
 
 /// Sizes of all drawn pipes at least cost; pinned ones stay. For one valve: its lateral alone.
@@ -50,6 +74,7 @@ pub fn sizes_watched(job: &Job, only: Option<&str>, progress: &Progress) -> Size
         edit: None,
         short: Vec::new(),
         proven: true,
+        loops: Vec::new(),
     };
     if only.is_none() {
         for supply in &job.supplies {
@@ -75,14 +100,15 @@ pub fn sizes_watched(job: &Job, only: Option<&str>, progress: &Progress) -> Size
     found
 }
 
-/// The legs of a main or lateral as a tree from its beginning, each behind the one that it hangs on.
-/// Legs that close a loop hang on nothing: they keep their size.
+/// The legs of a main or lateral as a tree from its beginning, each behind the one that it hangs on, and those
+/// that close loops of it.
 pub(super) struct Line<'p> {
     pub(super) legs: Vec<&'p PipeLeg>,
     pub(super) parents: Vec<Option<usize>>,
     /// The named thing at the far end of each leg.
     pub(super) ends: Vec<&'p str>,
-    pub(super) closes_loops: bool,
+    /// Legs that close a loop, with the nodes that they join: 0 is the beginning, then the ends in their order.
+    pub(super) closing: Vec<(&'p PipeLeg, (usize, usize))>,
 }
 
 impl<'p> Line<'p> {
@@ -97,9 +123,9 @@ impl<'p> Line<'p> {
             legs: Vec::new(),
             parents: Vec::new(),
             ends: Vec::new(),
-            closes_loops: false,
+            closing: Vec::new(),
         };
-        let mut seen: HashMap<&str, ()> = HashMap::from([(start, ())]);
+        let mut seen: HashMap<&str, usize> = HashMap::from([(start, 0)]);
         let mut laid = vec![false; all.len()];
         let mut open = std::collections::VecDeque::from([(start, None)]);
         while let Some((here, parent)) = open.pop_front() {
@@ -112,10 +138,11 @@ impl<'p> Line<'p> {
                 } else {
                     &all[i].from
                 };
-                if seen.insert(other, ()).is_some() {
-                    line.closes_loops = true;
+                if let Some(&there) = seen.get(other.as_str()) {
+                    line.closing.push((all[i], (seen[here], there)));
                     continue;
                 }
+                seen.insert(other, line.legs.len() + 1);
                 line.legs.push(all[i]);
                 line.parents.push(parent);
                 line.ends.push(other);
@@ -125,7 +152,43 @@ impl<'p> Line<'p> {
         line
     }
 
-    /// As legs to be sized: by what each end wants and draws.
+    /// All legs, those that close loops behind the tree.
+    fn all(&self) -> Vec<&'p PipeLeg> {
+        let closing = self.closing.iter().map(|c| c.0);
+        self.legs.iter().copied().chain(closing).collect()
+    }
+
+    /// With its loops, by what is drawn at one time.
+    fn looped(
+        &self,
+        job: &Job,
+        start: &str,
+        sizes: &[(PipeId, Size)],
+        running: Vec<Vec<(&str, Flow, Pressure)>>,
+    ) -> Looped {
+        let height = |id: &str| ground(job, id) - ground(job, start);
+        let tree = (0..self.legs.len()).map(|i| (self.parents[i].map_or(0, |p| p + 1), i + 1));
+        let ends = tree.chain(self.closing.iter().map(|c| c.1));
+        let legs = self.all().into_iter().zip(ends).map(|(leg, ends)| LoopLeg {
+            ends,
+            length: length(job, leg),
+            pinned: pinned(leg, sizes),
+        });
+        let draw = |(id, flow, wants): (&str, Flow, Pressure)| {
+            let node = self.ends.iter().position(|e| *e == id)? + 1;
+            (flow > Flow::ZERO).then_some(Draw { node, flow, wants })
+        };
+        let draws = |all: Vec<_>| -> Vec<Draw> { all.into_iter().filter_map(draw).collect() };
+        Looped {
+            heights: std::iter::once(Length::ZERO)
+                .chain(self.ends.iter().map(|e| height(e)))
+                .collect(),
+            legs: legs.collect(),
+            running: running.into_iter().map(draws).filter(|d| !d.is_empty()).collect(),
+        }
+    }
+
+    /// As legs of a tree to be sized: by what each end wants and draws.
     fn to_size(
         &self,
         job: &Job,
@@ -133,30 +196,40 @@ impl<'p> Line<'p> {
         sizes: &[(PipeId, Size)],
         at: impl Fn(&str) -> Option<(Flow, Pressure)>,
     ) -> Vec<SizeLeg> {
-        let ground = |id: &str| job.pipe_end(id).map_or(Length::ZERO, |p| job.ground(p));
         self.legs
             .iter()
             .enumerate()
             .map(|(i, leg)| {
-                let way = job.way_of(leg).unwrap_or_default();
-                let metres: f64 = way.windows(2).map(|w| w[0].distance(w[1])).sum();
                 let before = self.parents[i].map_or(start, |p| self.ends[p]);
                 let own = at(self.ends[i]);
-                let pinned = sizes
-                    .iter()
-                    .position(|s| s.0 == leg.pipe)
-                    .filter(|_| leg.size_pinned);
                 SizeLeg {
                     parent: self.parents[i],
-                    length: Length::from_m(metres),
+                    length: length(job, leg),
                     flow: own.map_or(Flow::ZERO, |o| o.0),
-                    rise: ground(self.ends[i]) - ground(before),
-                    pinned,
+                    rise: ground(job, self.ends[i]) - ground(job, before),
+                    pinned: pinned(leg, sizes),
                     wants: own.map(|o| o.1),
                 }
             })
             .collect()
     }
+}
+
+fn ground(job: &Job, id: &str) -> Length {
+    job.pipe_end(id).map_or(Length::ZERO, |p| job.ground(p))
+}
+
+fn length(job: &Job, leg: &PipeLeg) -> Length {
+    let way = job.way_of(leg).unwrap_or_default();
+    Length::from_m(way.windows(2).map(|w| w[0].distance(w[1])).sum())
+}
+
+/// The size of a leg, by place in the list, where that is pinned.
+fn pinned(leg: &PipeLeg, sizes: &[(PipeId, Size)]) -> Option<usize> {
+    sizes
+        .iter()
+        .position(|s| s.0 == leg.pipe)
+        .filter(|_| leg.size_pinned)
 }
 
 fn with_sizes(job: &Job, legs: &[&PipeLeg], sized: &Sized, sizes: &[(PipeId, Size)]) -> Option<Job> {
@@ -191,6 +264,7 @@ fn size_lateral(work: &mut Job, valve: &Valve, found: &mut Sizes) {
         let mut margin = Pressure::ZERO;
         let mut job = job;
         let mut last: Option<Sized> = None;
+        let mut loops = false;
         for _ in 0..ROUNDS {
             let Ok(zone) = zone_of(&job, &valve) else { return };
             let line = Line::of(&valve.id, job.piping.lateral(&valve.id));
@@ -209,8 +283,6 @@ fn size_lateral(work: &mut Job, valve: &Valve, found: &mut Sizes) {
                     .max(needs[i].flow * 0.5);
                 Some((flow, needs[i].wants + margin))
             };
-            let mut legs = line.to_size(&job, &valve.id, &sizes, wants);
-            gather_flows(&mut legs);
             let limits = Limits {
                 inlet: zone.lateral_inlet,
                 velocity: job.rules.velocity_watch,
@@ -218,9 +290,20 @@ fn size_lateral(work: &mut Job, valve: &Valve, found: &mut Sizes) {
                 fittings: job.rules.fittings,
             };
             let only: Vec<Size> = sizes.iter().map(|s| s.1).collect();
-            let sized = least_cost(&legs, &only, limits);
+            let sized = if line.closing.is_empty() {
+                let mut legs = line.to_size(&job, &valve.id, &sizes, wants);
+                gather_flows(&mut legs);
+                least_cost(&legs, &only, limits)
+            } else {
+                let draws = heads
+                    .iter()
+                    .filter_map(|id| wants(id).map(|w| (id.as_str(), w.0, w.1)));
+                let looped = line.looped(&job, &valve.id, &sizes, vec![draws.collect()]);
+                looped.least_cost(&only, limits)
+            };
             let done = last.as_ref().is_some_and(|l| l.sizes == sized.sizes);
-            let next = with_sizes(&job, &line.legs, &sized, &sizes);
+            let next = with_sizes(&job, &line.all(), &sized, &sizes);
+            loops = !line.closing.is_empty();
             last = Some(sized);
             let Some(next) = next else { break };
             job = next;
@@ -245,6 +328,9 @@ fn size_lateral(work: &mut Job, valve: &Valve, found: &mut Sizes) {
             continue;
         }
         found.proven &= sized.proven;
+        if loops {
+            found.loops.push(LoopCost::of(of.clone(), &sized));
+        }
         *work = job;
         if let Some(short) = short {
             found.short.push(SizeShort { of, short });
@@ -293,12 +379,13 @@ fn size_main(work: &mut Job, supply: &str, found: &mut Sizes) {
     // Zones are solved on the widest main, so that what they can spare is not what it takes.
     let widest = sizes.len() - 1;
     let wide = Sized {
-        sizes: vec![widest; line.legs.len()],
+        sizes: vec![widest; line.legs.len() + line.closing.len()],
         cost: 0.0,
+        bound: 0.0,
         proven: true,
         short: None,
     };
-    let Some(wide) = with_sizes(&job, &line.legs, &wide, &sizes) else {
+    let Some(wide) = with_sizes(&job, &line.all(), &wide, &sizes) else {
         return;
     };
     let mut wants: HashMap<String, (Flow, Pressure)> = HashMap::new();
@@ -319,32 +406,47 @@ fn size_main(work: &mut Job, supply: &str, found: &mut Sizes) {
         inlet = Some(inlet.map_or(zone.at_connection, |p| p.min(zone.at_connection)));
     }
     let Some(inlet) = inlet else { return };
-    let mut legs = line.to_size(&job, supply, &sizes, |id| wants.get(id).copied());
-    for i in (0..legs.len()).rev() {
-        if let Some(p) = legs[i].parent {
-            legs[p].flow = legs[p].flow.max(legs[i].flow);
-        }
-    }
     let limits = Limits {
         inlet,
         velocity: job.rules.velocity_watch,
         spread: None,
         fittings: job.rules.fittings,
     };
-    let mut sized = least_cost(&legs, &only, limits);
+    let of = LegOf::Main(supply.to_owned());
+    let cheapest = |wants: &HashMap<String, (Flow, Pressure)>| {
+        if line.closing.is_empty() {
+            let mut legs = line.to_size(&job, supply, &sizes, |id| wants.get(id).copied());
+            for i in (0..legs.len()).rev() {
+                if let Some(p) = legs[i].parent {
+                    legs[p].flow = legs[p].flow.max(legs[i].flow);
+                }
+            }
+            return least_cost(&legs, &only, limits);
+        }
+        // In the order of the line, so that the same job always takes the same sizes.
+        let ends = line.ends.iter().copied();
+        let running = ends
+            .filter_map(|id| wants.get(id).map(|w| vec![(id, w.0, w.1)]))
+            .collect();
+        line.looped(&job, supply, &sizes, running)
+            .least_cost(&only, limits)
+    };
+    let mut sized = cheapest(&wants);
     if matches!(sized.short, Some(Short::Pressure(_))) {
         // Nothing can be spared: velocity alone decides, and what is lacking is said of the zone.
-        for leg in &mut legs {
-            leg.wants = leg.wants.map(|_| Pressure::ZERO);
+        for want in wants.values_mut() {
+            want.1 = Pressure::ZERO;
         }
-        sized = least_cost(&legs, &only, limits);
+        sized = cheapest(&wants);
     }
-    found.proven &= sized.proven && !line.closes_loops;
+    found.proven &= sized.proven;
+    if !line.closing.is_empty() {
+        found.loops.push(LoopCost::of(of.clone(), &sized));
+    }
     if let Some(short) = sized.short {
-        let of = LegOf::Main(supply.to_owned());
         found.short.push(SizeShort { of, short });
     }
-    if let Some(next) = with_sizes(&job, &line.legs, &sized, &sizes) {
+    if let Some(next) = with_sizes(&job, &line.all(), &sized, &sizes) {
         *work = next;
     }
 }

@@ -24,7 +24,7 @@ fn dry(id: &str, kind: DryKind, shape: Shape) -> SiteObject {
         }),
     }
 }
-fn mark(id: &str, kind: PlaceKind, x: f64, y: f64) -> SiteObject {
+pub(super) fn mark(id: &str, kind: PlaceKind, x: f64, y: f64) -> SiteObject {
     SiteObject {
         id: id.into(),
         name: String::new(),
@@ -47,7 +47,7 @@ fn tree_of(id: &str, x: f64, y: f64, canopy: f64) -> SiteObject {
         }),
     }
 }
-fn head(id: &str, x: f64, y: f64, valve: Option<&str>) -> DrawnHead {
+pub(super) fn head(id: &str, x: f64, y: f64, valve: Option<&str>) -> DrawnHead {
     DrawnHead {
         id: id.into(),
         at: at(x, y),
@@ -59,7 +59,7 @@ fn head(id: &str, x: f64, y: f64, valve: Option<&str>) -> DrawnHead {
     }
 }
 /// A site with 60 psi at the meter in the corner, things on the ground, and sprays on a valve.
-fn site(things: Vec<SiteObject>, heads: &[(f64, f64)]) -> Job {
+pub(super) fn site(things: Vec<SiteObject>, heads: &[(f64, f64)]) -> Job {
     let mut plan = Plan::new("Test", UnitSystem::Us);
     plan.supplies[0].readings.push(Reading {
         kind: ReadingKind::Static {

@@ -5,6 +5,7 @@ use super::line::{LineKind, Named, Reason};
 use super::net::Nets;
 use crate::assembly::Train;
 use crate::catalogue::{Mounting, PartEnd, PartRole, PipeId, Role};
+use crate::piping::{BoxSize, Contents, is_boxed, shared_out};
 use crate::plan::{ChainPart, LegOf, PartIs, Regulation, Supply, Valve};
 use std::collections::BTreeMap;
 
@@ -86,25 +87,13 @@ fn regulator_id(label: &str) -> String {
     label.to_lowercase().replace(|c: char| !c.is_alphanumeric(), "-")
 }
 
-/// Sizes of box by the valves that they take.
-const BOXES: [(&str, &str, f64); 4] = [
-    ("box-round-6in", "Round box 6 in", 0.5),
-    ("box-round-10in", "Round box 10 in", 0.5),
-    ("box-standard", "Standard box 14 × 19 in", 2.0),
-    ("box-jumbo", "Jumbo box 20 × 26 in", 3.0),
-];
-
-/// The box for so many valves, and its gravel in bags of half a cubic foot.
-///
-/// # Source
-/// As practised: round 6 in for one valve, 10 in for one with filter or two in line, 14 x 19 in for two or
-/// three, 20 x 26 in for four or five, or for a drip kit beside others.
-fn box_for(valves: usize, filters: usize) -> (&'static str, &'static str, f64) {
-    match (valves, filters) {
-        (0 | 1, 0) => BOXES[0],
-        (0 | 1, _) => BOXES[1],
-        (2 | 3, 0) => BOXES[2],
-        _ => BOXES[3],
+/// A box as it is bought, and its gravel in bags of half a cubic foot.
+fn box_part(size: BoxSize) -> (&'static str, &'static str, f64) {
+    match size {
+        BoxSize::Round6 => ("box-round-6in", "Round box 6 in", 0.5),
+        BoxSize::Round10 => ("box-round-10in", "Round box 10 in", 0.5),
+        BoxSize::Standard => ("box-standard", "Standard box 14 × 19 in", 2.0),
+        BoxSize::Jumbo => ("box-jumbo", "Jumbo box 20 × 26 in", 3.0),
     }
 }
 
@@ -112,9 +101,8 @@ fn box_for(valves: usize, filters: usize) -> (&'static str, &'static str, f64) {
 /// gravel.
 pub(super) fn boxes(fit: &mut Fitter<'_>) -> f64 {
     let job = fit.job;
-    let buried = |v: &&Valve| v.assembly.stands == crate::plan::AssemblyPlace::Box;
     let mut by_box: BTreeMap<String, Vec<&Valve>> = BTreeMap::new();
-    for valve in job.valves.iter().filter(buried) {
+    for valve in job.valves.iter().filter(|v| is_boxed(v)) {
         let own = job.box_of(valve).map(str::to_owned);
         by_box
             .entry(own.unwrap_or_else(|| valve.id.clone()))
@@ -123,9 +111,9 @@ pub(super) fn boxes(fit: &mut Fitter<'_>) -> f64 {
     }
     let mut gravel = 0.0;
     for (id, valves) in by_box {
-        for some in valves.chunks(crate::piping::MOST_VALVES) {
-            let filters = some.iter().filter(|v| v.filter.is_some()).count();
-            let (part, label, bags) = box_for(some.len(), filters);
+        for some in shared_out(&valves) {
+            let size = Contents::of(some).size().unwrap_or(BoxSize::Jumbo);
+            let (part, label, bags) = box_part(size);
             fit.tally.each(
                 Named::new(LineKind::Box, part, label),
                 1.0,

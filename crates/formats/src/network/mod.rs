@@ -1,33 +1,40 @@
 //! `fenlo-network/1` and `fenlo-network-result/1`: metric units, named in the keys.
 
 mod read;
+mod result;
 mod write;
 
 pub use read::read_network;
-pub use write::{write_network, write_result};
+pub use result::write_result;
+pub use write::write_network;
 
 use serde::{Deserialize, Serialize};
+use std::borrow::Cow;
 
 const FORMAT: &str = "fenlo-network/1";
-const RESULT_FORMAT: &str = "fenlo-network-result/1";
+
+/// Names are borrowed from the file's bytes or from the network: a hundred thousand parts name each other twice.
+type Name<'a> = Cow<'a, str>;
 
 #[derive(Debug, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
-struct NetworkFile {
-    format: String,
+struct NetworkFile<'a> {
+    #[serde(borrow)]
+    format: Name<'a>,
+    #[serde(borrow, default)]
+    name: Name<'a>,
+    sources: Vec<SourceFile<'a>>,
+    nodes: Vec<NodeFile<'a>>,
+    links: Vec<LinkFile<'a>>,
     #[serde(default)]
-    name: String,
-    sources: Vec<SourceFile>,
-    nodes: Vec<NodeFile>,
-    links: Vec<LinkFile>,
-    #[serde(default)]
-    emitters: Vec<EmitterFile>,
+    emitters: Vec<EmitterFile<'a>>,
 }
 
 #[derive(Debug, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
-struct SourceFile {
-    node: String,
+struct SourceFile<'a> {
+    #[serde(borrow)]
+    node: Name<'a>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     static_kpa: Option<f64>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -56,8 +63,9 @@ struct DropPoint {
 
 #[derive(Debug, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
-struct NodeFile {
-    id: String,
+struct NodeFile<'a> {
+    #[serde(borrow)]
+    id: Name<'a>,
     #[serde(default)]
     elevation_m: f64,
 }
@@ -66,11 +74,15 @@ struct NodeFile {
 /// wrong key is named with its path.
 #[derive(Debug, Default, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
-struct LinkFile {
-    id: String,
-    kind: String,
-    from: String,
-    to: String,
+struct LinkFile<'a> {
+    #[serde(borrow)]
+    id: Name<'a>,
+    #[serde(borrow)]
+    kind: Name<'a>,
+    #[serde(borrow)]
+    from: Name<'a>,
+    #[serde(borrow)]
+    to: Name<'a>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     length_m: Option<f64>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -97,10 +109,13 @@ struct LinkFile {
 
 #[derive(Debug, Default, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
-struct EmitterFile {
-    id: String,
-    node: String,
-    kind: String,
+struct EmitterFile<'a> {
+    #[serde(borrow)]
+    id: Name<'a>,
+    #[serde(borrow)]
+    node: Name<'a>,
+    #[serde(borrow)]
+    kind: Name<'a>,
     flow_lpm: f64,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     at_pressure_kpa: Option<f64>,

@@ -4,6 +4,7 @@ use fenlo_core::network::{Curve, Emission, Emitter, Link, LinkKind, Loss, Networ
 use fenlo_core::plan::Fault;
 use fenlo_core::units::{Flow, Length, Pressure};
 use std::collections::HashMap;
+use std::fmt;
 
 /// Largest size of any figure: a million of any unit is a slip of the hand.
 const MOST: f64 = 1e6;
@@ -26,20 +27,30 @@ pub fn read_network(bytes: &[u8]) -> Result<Network, ReadError> {
     }
 }
 
+/// A part of a list, by its place there: written out only where it has a fault.
+#[derive(Clone, Copy)]
+struct At(&'static str, usize);
+
+impl fmt::Display for At {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}[{}]", self.0, self.1)
+    }
+}
+
 struct Reader<'a> {
     faults: Vec<Fault>,
     nodes: HashMap<&'a str, usize>,
 }
 
 impl<'a> Reader<'a> {
-    fn fault(&mut self, path: String, message: impl Into<String>) {
+    fn fault(&mut self, path: impl fmt::Display, message: impl Into<String>) {
         self.faults.push(Fault {
-            path,
+            path: path.to_string(),
             message: message.into(),
         });
     }
 
-    fn positive(&mut self, path: String, value: f64) -> f64 {
+    fn positive(&mut self, path: impl fmt::Display, value: f64) -> f64 {
         if !(value > 0.0 && value <= MOST) {
             self.fault(
                 path,
@@ -54,7 +65,7 @@ impl<'a> Reader<'a> {
         value
     }
 
-    fn not_negative(&mut self, path: String, value: f64) -> f64 {
+    fn not_negative(&mut self, path: impl fmt::Display, value: f64) -> f64 {
         if !(0.0..=MOST).contains(&value) {
             self.fault(
                 path,
@@ -69,7 +80,7 @@ impl<'a> Reader<'a> {
         value
     }
 
-    fn required(&mut self, path: String, value: Option<f64>) -> f64 {
+    fn required(&mut self, path: impl fmt::Display, value: Option<f64>) -> f64 {
         match value {
             Some(value) => self.positive(path, value),
             None => {
@@ -79,7 +90,7 @@ impl<'a> Reader<'a> {
         }
     }
 
-    fn exponent(&mut self, path: String, value: f64) -> f64 {
+    fn exponent(&mut self, path: impl fmt::Display, value: f64) -> f64 {
         if !(0.1..=4.0).contains(&value) {
             self.fault(path, "must be from 0.1 to 4");
             return 1.0;
@@ -87,7 +98,7 @@ impl<'a> Reader<'a> {
         value
     }
 
-    fn node(&mut self, path: String, id: &str) -> usize {
+    fn node(&mut self, path: impl fmt::Display, id: &str) -> usize {
         match self.nodes.get(id) {
             Some(i) => *i,
             None => {
@@ -97,9 +108,9 @@ impl<'a> Reader<'a> {
         }
     }
 
-    fn network(&mut self, file: &'a NetworkFile) -> Network {
+    fn network(&mut self, file: &'a NetworkFile<'a>) -> Network {
         if file.format != FORMAT {
-            self.fault("format".into(), format!("must be ‘{FORMAT}’"));
+            self.fault("format", format!("must be ‘{FORMAT}’"));
         }
         for (i, node) in file.nodes.iter().enumerate() {
             if self.nodes.insert(&node.id, i).is_some() {
@@ -110,17 +121,17 @@ impl<'a> Reader<'a> {
             }
         }
         if file.sources.is_empty() {
-            self.fault("sources".into(), "a network needs a source");
+            self.fault("sources", "a network needs a source");
         }
-        self.unique("links", file.links.iter().map(|l| l.id.as_str()));
-        self.unique("emitters", file.emitters.iter().map(|e| e.id.as_str()));
+        self.unique("links", file.links.iter().map(|l| l.id.as_ref()));
+        self.unique("emitters", file.emitters.iter().map(|e| e.id.as_ref()));
         Network {
-            name: file.name.clone(),
+            name: file.name.to_string(),
             nodes: file
                 .nodes
                 .iter()
                 .map(|n| Node {
-                    id: n.id.clone(),
+                    id: n.id.to_string(),
                     elevation: Length::from_m(n.elevation_m),
                 })
                 .collect(),
@@ -128,19 +139,19 @@ impl<'a> Reader<'a> {
                 .sources
                 .iter()
                 .enumerate()
-                .map(|(i, s)| self.source(&format!("sources[{i}]"), s))
+                .map(|(i, s)| self.source(At("sources", i), s))
                 .collect(),
             links: file
                 .links
                 .iter()
                 .enumerate()
-                .map(|(i, l)| self.link(&format!("links[{i}]"), l))
+                .map(|(i, l)| self.link(At("links", i), l))
                 .collect(),
             emitters: file
                 .emitters
                 .iter()
                 .enumerate()
-                .map(|(i, e)| self.emitter(&format!("emitters[{i}]"), e))
+                .map(|(i, e)| self.emitter(At("emitters", i), e))
                 .collect(),
         }
     }
@@ -154,51 +165,56 @@ impl<'a> Reader<'a> {
         }
     }
 
-    fn source(&mut self, at: &str, s: &SourceFile) -> Source {
-        let node = self.node(format!("{at}.node"), &s.node);
+    fn source(&mut self, at: At, s: &SourceFile) -> Source {
+        let node = self.node(format_args!("{at}.node"), &s.node);
         let law = if let Some(points) = &s.curve {
             if s.static_kpa.is_some() || s.drop_kpa.is_some() {
-                self.fault(format!("{at}.curve"), "stands instead of static_kpa and drop_kpa");
+                self.fault(
+                    format_args!("{at}.curve"),
+                    "stands instead of static_kpa and drop_kpa",
+                );
             }
             let points: Vec<(f64, f64)> = points.iter().map(|p| (p.flow_lpm, p.pressure_kpa)).collect();
             if points.windows(2).any(|w| w[1].1 >= w[0].1) {
                 self.fault(
-                    format!("{at}.curve"),
+                    format_args!("{at}.curve"),
                     "a source's pressure must fall as its flow rises",
                 );
             }
-            SourceLaw::Curve(self.curve(format!("{at}.curve"), &points))
+            SourceLaw::Curve(self.curve(format_args!("{at}.curve"), &points))
         } else {
-            let drop = self.not_negative(format!("{at}.drop_kpa"), s.drop_kpa.unwrap_or(0.0));
+            let drop = self.not_negative(format_args!("{at}.drop_kpa"), s.drop_kpa.unwrap_or(0.0));
             let at_flow = if drop > 0.0 {
-                self.required(format!("{at}.at_flow_lpm"), s.at_flow_lpm)
+                self.required(format_args!("{at}.at_flow_lpm"), s.at_flow_lpm)
             } else {
                 1.0
             };
             SourceLaw::Measured {
-                static_pressure: Pressure::from_kpa(self.required(format!("{at}.static_kpa"), s.static_kpa)),
+                static_pressure: Pressure::from_kpa(
+                    self.required(format_args!("{at}.static_kpa"), s.static_kpa),
+                ),
                 drop: Pressure::from_kpa(drop),
                 at_flow: Flow::from_lpm(at_flow),
-                exponent: self.exponent(format!("{at}.exponent"), s.exponent.unwrap_or(1.852)),
+                exponent: self.exponent(format_args!("{at}.exponent"), s.exponent.unwrap_or(1.852)),
             }
         };
         Source { node, law }
     }
 
-    fn curve(&mut self, path: String, points: &[(f64, f64)]) -> Curve {
+    fn curve(&mut self, path: impl fmt::Display, points: &[(f64, f64)]) -> Curve {
         Curve::through(points).unwrap_or_else(|e| {
             self.fault(path, e.to_string());
             Curve::through(&[(0.0, 1.0), (1.0, 0.0)]).expect("two points make a curve")
         })
     }
 
-    fn link(&mut self, at: &str, l: &LinkFile) -> Link {
+    fn link(&mut self, at: At, l: &LinkFile) -> Link {
         let (from, to) = (
-            self.node(format!("{at}.from"), &l.from),
-            self.node(format!("{at}.to"), &l.to),
+            self.node(format_args!("{at}.from"), &l.from),
+            self.node(format_args!("{at}.to"), &l.to),
         );
         if l.from == l.to {
-            self.fault(format!("{at}.to"), "must be another node than from");
+            self.fault(format_args!("{at}.to"), "must be another node than from");
         }
         let pipe_keys = [
             ("length_m", l.length_m.is_some()),
@@ -223,18 +239,18 @@ impl<'a> Reader<'a> {
                 });
             }
         };
-        let kind = match l.kind.as_str() {
+        let kind = match l.kind.as_ref() {
             "pipe" => {
                 foreign(&loss_keys);
                 foreign(&set_key);
                 LinkKind::Pipe {
-                    length: Length::from_m(self.required(format!("{at}.length_m"), l.length_m)),
+                    length: Length::from_m(self.required(format_args!("{at}.length_m"), l.length_m)),
                     inside: Length::from_m(
-                        self.required(format!("{at}.diameter_mm"), l.diameter_mm) / 1000.0,
+                        self.required(format_args!("{at}.diameter_mm"), l.diameter_mm) / 1000.0,
                     ),
-                    roughness_c: self.required(format!("{at}.roughness_c"), l.roughness_c),
+                    roughness_c: self.required(format_args!("{at}.roughness_c"), l.roughness_c),
                     minor_loss_k: self
-                        .not_negative(format!("{at}.minor_loss_k"), l.minor_loss_k.unwrap_or(0.0)),
+                        .not_negative(format_args!("{at}.minor_loss_k"), l.minor_loss_k.unwrap_or(0.0)),
                     open: l.open.unwrap_or(true),
                 }
             }
@@ -246,12 +262,12 @@ impl<'a> Reader<'a> {
             "regulator" => {
                 foreign(&pipe_keys);
                 LinkKind::Regulator {
-                    set: Pressure::from_kpa(self.required(format!("{at}.set_kpa"), l.set_kpa)),
+                    set: Pressure::from_kpa(self.required(format_args!("{at}.set_kpa"), l.set_kpa)),
                     loss: self.loss(at, l),
                 }
             }
             _ => {
-                self.fault(format!("{at}.kind"), "must be pipe, device or regulator");
+                self.fault(format_args!("{at}.kind"), "must be pipe, device or regulator");
                 LinkKind::Device(Loss::Power {
                     fixed: Pressure::ZERO,
                     drop: Pressure::ZERO,
@@ -261,60 +277,64 @@ impl<'a> Reader<'a> {
             }
         };
         Link {
-            id: l.id.clone(),
+            id: l.id.to_string(),
             from,
             to,
             kind,
         }
     }
 
-    fn loss(&mut self, at: &str, l: &LinkFile) -> Loss {
+    fn loss(&mut self, at: At, l: &LinkFile) -> Loss {
         if let Some(points) = &l.curve {
             if l.drop_kpa.is_some() || l.at_flow_lpm.is_some() || l.fixed_drop_kpa.is_some() {
                 self.fault(
-                    format!("{at}.curve"),
+                    format_args!("{at}.curve"),
                     "stands instead of drop_kpa, at_flow_lpm and fixed_drop_kpa",
                 );
             }
             let points: Vec<(f64, f64)> = points.iter().map(|p| (p.flow_lpm, p.drop_kpa)).collect();
             if points.windows(2).any(|w| w[1].1 < w[0].1) {
-                self.fault(format!("{at}.curve"), "a loss must not fall as the flow rises");
+                self.fault(
+                    format_args!("{at}.curve"),
+                    "a loss must not fall as the flow rises",
+                );
             }
-            return Loss::Curve(self.curve(format!("{at}.curve"), &points));
+            return Loss::Curve(self.curve(format_args!("{at}.curve"), &points));
         }
-        let drop = self.not_negative(format!("{at}.drop_kpa"), l.drop_kpa.unwrap_or(0.0));
+        let drop = self.not_negative(format_args!("{at}.drop_kpa"), l.drop_kpa.unwrap_or(0.0));
         let at_flow = if drop > 0.0 {
-            self.required(format!("{at}.at_flow_lpm"), l.at_flow_lpm)
+            self.required(format_args!("{at}.at_flow_lpm"), l.at_flow_lpm)
         } else {
             1.0
         };
         Loss::Power {
-            fixed: Pressure::from_kpa(
-                self.not_negative(format!("{at}.fixed_drop_kpa"), l.fixed_drop_kpa.unwrap_or(0.0)),
-            ),
+            fixed: Pressure::from_kpa(self.not_negative(
+                format_args!("{at}.fixed_drop_kpa"),
+                l.fixed_drop_kpa.unwrap_or(0.0),
+            )),
             drop: Pressure::from_kpa(drop),
             at_flow: Flow::from_lpm(at_flow),
-            exponent: self.exponent(format!("{at}.exponent"), l.exponent.unwrap_or(2.0)),
+            exponent: self.exponent(format_args!("{at}.exponent"), l.exponent.unwrap_or(2.0)),
         }
     }
 
-    fn emitter(&mut self, at: &str, e: &EmitterFile) -> Emitter {
-        let node = self.node(format!("{at}.node"), &e.node);
-        let flow = Flow::from_lpm(self.positive(format!("{at}.flow_lpm"), e.flow_lpm));
-        let emission = match e.kind.as_str() {
+    fn emitter(&mut self, at: At, e: &EmitterFile) -> Emitter {
+        let node = self.node(format_args!("{at}.node"), &e.node);
+        let flow = Flow::from_lpm(self.positive(format_args!("{at}.flow_lpm"), e.flow_lpm));
+        let emission = match e.kind.as_ref() {
             "orifice" => {
                 if e.min_kpa.is_some() {
-                    self.fault(format!("{at}.min_kpa"), "does not belong to an orifice");
+                    self.fault(format_args!("{at}.min_kpa"), "does not belong to an orifice");
                 }
                 Emission::Orifice {
                     flow,
                     at_pressure: Pressure::from_kpa(
-                        self.required(format!("{at}.at_pressure_kpa"), e.at_pressure_kpa),
+                        self.required(format_args!("{at}.at_pressure_kpa"), e.at_pressure_kpa),
                     ),
-                    exponent: self.exponent(format!("{at}.exponent"), e.exponent.unwrap_or(0.5)),
+                    exponent: self.exponent(format_args!("{at}.exponent"), e.exponent.unwrap_or(0.5)),
                     regulator: e
                         .regulator_kpa
-                        .map(|r| Pressure::from_kpa(self.positive(format!("{at}.regulator_kpa"), r))),
+                        .map(|r| Pressure::from_kpa(self.positive(format_args!("{at}.regulator_kpa"), r))),
                 }
             }
             "compensating" => {
@@ -329,11 +349,11 @@ impl<'a> Reader<'a> {
                 }
                 Emission::Compensating {
                     flow,
-                    min: Pressure::from_kpa(self.required(format!("{at}.min_kpa"), e.min_kpa)),
+                    min: Pressure::from_kpa(self.required(format_args!("{at}.min_kpa"), e.min_kpa)),
                 }
             }
             _ => {
-                self.fault(format!("{at}.kind"), "must be orifice or compensating");
+                self.fault(format_args!("{at}.kind"), "must be orifice or compensating");
                 Emission::Compensating {
                     flow,
                     min: Pressure::from_kpa(1.0),
@@ -341,7 +361,7 @@ impl<'a> Reader<'a> {
             }
         };
         Emitter {
-            id: e.id.clone(),
+            id: e.id.to_string(),
             node,
             emission,
         }

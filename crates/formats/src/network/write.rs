@@ -1,15 +1,14 @@
 use super::{
-    DropPoint, EmitterFile, FORMAT, LinkFile, NetworkFile, NodeFile, PressurePoint, RESULT_FORMAT, SourceFile,
+    DropPoint, EmitterFile, FORMAT, LinkFile, Name, NetworkFile, NodeFile, PressurePoint, SourceFile,
 };
-use fenlo_core::network::{Emission, LinkKind, LinkState, Loss, Network, Solution, SourceLaw};
-use serde_json::{Map, Value, json};
+use fenlo_core::network::{Emission, LinkKind, Loss, Network, SourceLaw};
 
 /// Writes a network so that [`super::read_network`] reads the same back.
 pub fn write_network(network: &Network) -> String {
-    let id = |i: usize| network.nodes[i].id.clone();
+    let id = |i: usize| Name::from(&network.nodes[i].id);
     let file = NetworkFile {
-        format: FORMAT.to_owned(),
-        name: network.name.clone(),
+        format: FORMAT.into(),
+        name: (&network.name).into(),
         sources: network
             .sources
             .iter()
@@ -49,7 +48,7 @@ pub fn write_network(network: &Network) -> String {
             .nodes
             .iter()
             .map(|n| NodeFile {
-                id: n.id.clone(),
+                id: (&n.id).into(),
                 elevation_m: n.elevation.m(),
             })
             .collect(),
@@ -58,7 +57,7 @@ pub fn write_network(network: &Network) -> String {
             .iter()
             .map(|l| {
                 let base = LinkFile {
-                    id: l.id.clone(),
+                    id: (&l.id).into(),
                     from: id(l.from),
                     to: id(l.to),
                     ..LinkFile::default()
@@ -102,7 +101,7 @@ pub fn write_network(network: &Network) -> String {
             .iter()
             .map(|e| {
                 let base = EmitterFile {
-                    id: e.id.clone(),
+                    id: (&e.id).into(),
                     node: id(e.node),
                     ..EmitterFile::default()
                 };
@@ -133,7 +132,7 @@ pub fn write_network(network: &Network) -> String {
     serde_json::to_string_pretty(&file).expect("a network is plain data") + "\n"
 }
 
-fn with_loss(base: LinkFile, loss: &Loss) -> LinkFile {
+fn with_loss<'a>(base: LinkFile<'a>, loss: &Loss) -> LinkFile<'a> {
     match loss {
         Loss::Power {
             fixed,
@@ -157,69 +156,4 @@ fn with_loss(base: LinkFile, loss: &Loss) -> LinkFile {
             ..base
         },
     }
-}
-
-/// Writes the answer (`fenlo-network-result/1`).
-pub fn write_result(network: &Network, solution: &Solution) -> String {
-    let nodes: Map<String, Value> = network
-        .nodes
-        .iter()
-        .enumerate()
-        .map(|(i, n)| {
-            let mut value = json!({ "pressure_kpa": solution.pressures[i].kpa() });
-            if solution.cut_off[i] {
-                value["cut_off"] = json!(true);
-            }
-            (n.id.clone(), value)
-        })
-        .collect();
-    let links: Map<String, Value> = network
-        .links
-        .iter()
-        .zip(&solution.links)
-        .map(|(l, r)| {
-            let mut value = json!({ "flow_lpm": r.flow.lpm(), "drop_kpa": r.drop.kpa() });
-            if let Some(v) = r.velocity {
-                value["velocity_mps"] = json!(v.mps());
-            }
-            let says = !matches!(l.kind, LinkKind::Pipe { .. }) || r.state == LinkState::Closed;
-            if says {
-                value["state"] = json!(r.state);
-            }
-            (l.id.clone(), value)
-        })
-        .collect();
-    let emitters: Map<String, Value> = network
-        .emitters
-        .iter()
-        .zip(&solution.emitters)
-        .map(|(e, r)| {
-            (
-                e.id.clone(),
-                json!({ "flow_lpm": r.flow.lpm(), "inlet_kpa": r.inlet.kpa(), "nozzle_kpa": r.nozzle.kpa() }),
-            )
-        })
-        .collect();
-    let mut sources = Map::new();
-    for (s, q) in network.sources.iter().zip(&solution.sources) {
-        let node = network.nodes[s.node].id.clone();
-        let flow = sources
-            .get(&node)
-            .and_then(|v: &Value| v["flow_lpm"].as_f64())
-            .unwrap_or(0.0)
-            + q.lpm();
-        sources.insert(node, json!({ "flow_lpm": flow }));
-    }
-    let result = json!({
-        "format": RESULT_FORMAT,
-        "name": network.name,
-        "converged": true,
-        "iterations": solution.iterations,
-        "nodes": nodes,
-        "links": links,
-        "emitters": emitters,
-        "sources": sources,
-        "residual": { "mass_lpm": solution.residual.mass.lpm(), "energy_kpa": solution.residual.energy.kpa() },
-    });
-    serde_json::to_string_pretty(&result).expect("a result is plain data") + "\n"
 }

@@ -77,7 +77,7 @@ fn typed(job: &Job, f: &mut Fields) -> Result<(Edit, Vec<String>), AppError> {
         }
         "size" => {
             let sized = sizes(job, None);
-            let said = sized.short.iter().map(|s| words::size_short(s, job)).collect();
+            let said = words::sizes_said(&sized, job);
             return match sized.edit {
                 Some(edit) => Ok((edit, said)),
                 None => f.stop("every pipe has its cheapest size already"),
@@ -147,7 +147,7 @@ pub fn laid(job: &Job, scope: Scope<'_>, progress: &Progress) -> Outcome {
         Scope::Valve(id) => Some(id),
     };
     let sized = sizes_watched(&laid, only, progress);
-    said.extend(sized.short.iter().map(|s| words::size_short(s, &laid)));
+    said.extend(words::sizes_said(&sized, &laid));
     let edits = std::iter::once(edit).chain(sized.edit).collect();
     Ok((Edit::batch(edits), said))
 }

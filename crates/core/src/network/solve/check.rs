@@ -60,11 +60,22 @@ pub(super) fn sources_of(network: &Network) -> Result<Vec<(f64, Law)>, SolveErro
 }
 
 /// The laws of the emitters.
-pub(super) fn emitters_of(network: &Network) -> Result<Vec<EmitterLaw>, SolveError> {
-    let of = |emitter: &Emitter| {
-        let law = EmitterLaw::of(&emitter.emission);
-        let sound = law.is_sound() && emitter.node < network.nodes.len();
-        if sound { Ok(law) } else { Err(bad(&emitter.id)) }
+pub(super) fn emitters_of(network: &Network) -> Result<EmitterLaws, SolveError> {
+    let mut laws = EmitterLaws {
+        laws: Vec::new(),
+        of: Vec::with_capacity(network.emitters.len()),
     };
-    network.emitters.iter().map(of).collect()
+    let mut before: Option<&Emission> = None;
+    for emitter in &network.emitters {
+        if before != Some(&emitter.emission) {
+            laws.laws.push(EmitterLaw::of(&emitter.emission));
+            before = Some(&emitter.emission);
+        }
+        let last = laws.laws.len() - 1;
+        if !laws.laws[last].is_sound() || emitter.node >= network.nodes.len() {
+            return Err(bad(&emitter.id));
+        }
+        laws.of.push(last as u32);
+    }
+    Ok(laws)
 }

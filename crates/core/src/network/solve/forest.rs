@@ -15,27 +15,44 @@ pub(super) struct Around {
     pairs: Vec<(u32, u32)>,
 }
 
-/// A link that water can pass at all.
-fn passes(link: &Link) -> bool {
-    link.from != link.to && !matches!(link.kind, LinkKind::Pipe { open: false, .. })
+/// A link as a way for water: looked at many times over, so without what else a link is.
+#[derive(Clone, Copy)]
+pub(super) struct Way {
+    pub(super) from: u32,
+    pub(super) to: u32,
+    /// Water can pass at all.
+    passes: bool,
+    /// It passes both ways, as through a pipe.
+    pub(super) both: bool,
+}
+
+impl Way {
+    fn of(link: &Link) -> Self {
+        Self {
+            from: link.from as u32,
+            to: link.to as u32,
+            passes: link.from != link.to && !matches!(link.kind, LinkKind::Pipe { open: false, .. }),
+            both: matches!(link.kind, LinkKind::Pipe { .. }),
+        }
+    }
 }
 
 impl Around {
-    pub(super) fn of(network: &Network) -> Self {
-        let mut start = vec![0u32; network.nodes.len() + 1];
-        for link in network.links.iter().filter(|l| passes(l)) {
-            start[link.from + 1] += 1;
-            start[link.to + 1] += 1;
+    fn of(nodes: usize, ways: &[Way]) -> Self {
+        let mut start = vec![0u32; nodes + 1];
+        for way in ways.iter().filter(|w| w.passes) {
+            start[way.from as usize + 1] += 1;
+            start[way.to as usize + 1] += 1;
         }
         for i in 1..start.len() {
             start[i] += start[i - 1];
         }
         let mut next = start.clone();
         let mut pairs = vec![(0, 0); start[start.len() - 1] as usize];
-        for (i, link) in network.links.iter().enumerate().filter(|(_, l)| passes(l)) {
-            for (here, other) in [(link.from, link.to), (link.to, link.from)] {
-                pairs[next[here] as usize] = (i as u32, other as u32);
-                next[here] += 1;
+        for (i, way) in ways.iter().enumerate().filter(|(_, w)| w.passes) {
+            for (here, other) in [(way.from, way.to), (way.to, way.from)] {
+                pairs[next[here as usize] as usize] = (i as u32, other);
+                next[here as usize] += 1;
             }
         }
         Self { start, pairs }
@@ -49,7 +66,7 @@ impl Around {
     }
 
     /// Which nodes water can reach, along the arrows of one-way parts.
-    fn reached(&self, network: &Network) -> Vec<bool> {
+    fn reached(&self, network: &Network, ways: &[Way]) -> Vec<bool> {
         let mut seen = vec![false; network.nodes.len()];
         let mut stack: Vec<usize> = Vec::new();
         for source in &network.sources {
@@ -59,9 +76,8 @@ impl Around {
         }
         while let Some(node) = stack.pop() {
             for (l, other) in self.at(node) {
-                let link = &network.links[l];
-                let passes = link.from == node || matches!(link.kind, LinkKind::Pipe { .. });
-                if passes && !seen[other] {
+                let way = &ways[l];
+                if (way.both || way.from as usize == node) && !seen[other] {
                     seen[other] = true;
                     stack.push(other);
                 }
@@ -82,6 +98,8 @@ pub(super) struct Order {
     pub(super) place: Vec<u32>,
     /// The node that each hanging one hangs on, by place.
     pub(super) parents: Vec<u32>,
+    /// By link of the network.
+    pub(super) ways: Vec<Way>,
 }
 
 /// Place of what has none.
@@ -90,17 +108,15 @@ pub(super) const NOWHERE: u32 = u32::MAX;
 impl Order {
     /// Takes leaves off as long as there are any. Sources stay, so water runs from the core outwards.
     pub(super) fn of(network: &Network, peel: bool) -> Self {
-        let around = Around::of(network);
-        let live = around.reached(network);
+        let ways: Vec<Way> = network.links.iter().map(Way::of).collect();
         let n = network.nodes.len();
+        let around = Around::of(n, &ways);
+        let live = around.reached(network, &ways);
+        let wet = |w: &Way| w.passes && live[w.from as usize] && live[w.to as usize];
         let mut degree = vec![0u32; n];
-        for link in network
-            .links
-            .iter()
-            .filter(|l| passes(l) && live[l.from] && live[l.to])
-        {
-            degree[link.from] += 1;
-            degree[link.to] += 1;
+        for way in ways.iter().filter(|w| wet(w)) {
+            degree[way.from as usize] += 1;
+            degree[way.to as usize] += 1;
         }
         let mut stays = vec![!peel; n];
         for source in &network.sources {
@@ -133,8 +149,8 @@ impl Order {
                 nodes.push(node as u32);
             }
         }
-        for (l, link) in network.links.iter().enumerate() {
-            if passes(link) && live[link.from] && live[link.to] && !used[l] {
+        for (l, way) in ways.iter().enumerate() {
+            if wet(way) && !used[l] {
                 links.push(l as u32);
             }
         }
@@ -144,6 +160,7 @@ impl Order {
             links,
             place,
             parents,
+            ways,
         }
     }
 

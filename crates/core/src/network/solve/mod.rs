@@ -26,7 +26,7 @@ mod start;
 use super::law::{Bores, EmitterLaw, Law};
 use super::matrix::System;
 use super::report::{EmitterResult, LinkResult, LinkState, Residual, Solution};
-use super::{Emitter, Link, LinkKind, Network, Source};
+use super::{Emission, Emitter, Link, LinkKind, Network, Source};
 use crate::units::{Flow, KPA_PER_M, Pressure, Speed};
 use check::{emitters_of, links_of, sources_of};
 use forest::{Hung, NOWHERE, Order};
@@ -190,21 +190,28 @@ impl Part {
     }
 }
 
+/// Laws of emitters: heads of one kind come in runs and share one, so that a large network's stay at hand.
+struct EmitterLaws {
+    laws: Vec<EmitterLaw>,
+    /// By emitter.
+    of: Vec<u32>,
+}
+
 struct EmitterState {
-    law: EmitterLaw,
     mode: EmitterMode,
+    /// Its law, its node, and its own place in the network.
+    law: u32,
+    node: u32,
+    at: u32,
     q: f64,
     /// Pressure that this flow wants, and how much it rises by pressure, on the power law.
     h: f64,
     y: f64,
-    /// Its node, and its own place in the network.
-    node: u32,
-    at: u32,
 }
 
 impl EmitterState {
-    fn refresh(&mut self) {
-        let (h, slope) = self.law.at(self.q);
+    fn refresh(&mut self, law: &EmitterLaw) {
+        let (h, slope) = law.at(self.q);
         (self.h, self.y) = (h, 1.0 / slope);
     }
 }
@@ -219,7 +226,7 @@ struct LeftOver {
 }
 
 /// The emitters that water reaches, in the order of their nodes' places: by counting, in one pass.
-fn emitters_by_place(network: &Network, order: &Order, laws: &[EmitterLaw]) -> Vec<EmitterState> {
+fn emitters_by_place(network: &Network, order: &Order, laws: &EmitterLaws) -> Vec<EmitterState> {
     let place = |e: &Emitter| order.place[e.node];
     let mut next = vec![0u32; order.nodes.len() + 1];
     for e in network.emitters.iter().filter(|e| place(e) != NOWHERE) {
@@ -237,17 +244,17 @@ fn emitters_by_place(network: &Network, order: &Order, laws: &[EmitterLaw]) -> V
         }
     }
     let state = |at: u32| {
-        let law = laws[at as usize];
+        let law = &laws.laws[laws.of[at as usize] as usize];
         let mut state = EmitterState {
-            law,
             mode: EmitterMode::Power,
+            law: laws.of[at as usize],
+            node: place(&network.emitters[at as usize]),
+            at,
             q: law.nominal(),
             h: 0.0,
             y: 0.0,
-            node: place(&network.emitters[at as usize]),
-            at,
         };
-        state.refresh();
+        state.refresh(law);
         state
     };
     at.into_iter().map(state).collect()
@@ -273,6 +280,7 @@ struct Solver<'a> {
     /// Node, head with nothing running, and fall.
     sources: Vec<(usize, f64, Part)>,
     emitters: Vec<EmitterState>,
+    laws: Vec<EmitterLaw>,
     /// Regulators that hold nodes of the core.
     pinned: Vec<Option<usize>>,
     core: Option<Core>,
@@ -308,15 +316,16 @@ impl<'a> Solver<'a> {
         let mut set = vec![f64::INFINITY; count];
         let (mut one_way, mut regulators) = (Vec::new(), Vec::new());
         for (i, l) in order.links.iter().enumerate() {
-            let link = &network.links[*l as usize];
+            let (way, link) = (&order.ways[*l as usize], &network.links[*l as usize]);
             let Some(law) = link_laws[*l as usize].take() else {
                 continue;
             };
             links.push(Part::new(law));
-            ends.push((place(link.from), place(link.to)));
-            if !matches!(link.kind, LinkKind::Pipe { .. }) {
-                one_way.push(i);
+            ends.push((place(way.from as usize), place(way.to as usize)));
+            if way.both {
+                continue;
             }
+            one_way.push(i);
             if let LinkKind::Regulator { set: held, .. } = &link.kind {
                 set[i] = held.kpa() + height[place(link.to) as usize];
                 regulators.push(i);
@@ -350,7 +359,8 @@ impl<'a> Solver<'a> {
                 (node, shut_off + height[node], Part::new(law))
             })
             .collect();
-        let scale = emitter_laws.iter().map(EmitterLaw::nominal).sum();
+        let nominal = |law: &u32| emitter_laws.laws[*law as usize].nominal();
+        let scale = emitter_laws.of.iter().map(nominal).sum();
         let emitters = emitters_by_place(network, &order, &emitter_laws);
         let mut solver = Self {
             network,
@@ -366,6 +376,7 @@ impl<'a> Solver<'a> {
             regulators,
             sources,
             emitters,
+            laws: emitter_laws.laws,
             pinned: vec![None; nodes - hanging],
             core,
             scale,

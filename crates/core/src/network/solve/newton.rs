@@ -38,7 +38,7 @@ impl Solver<'_> {
             match e.mode {
                 EmitterMode::Off => {}
                 EmitterMode::Low => {
-                    let (_, slope) = e.law.straight();
+                    let (_, slope) = self.laws[e.law as usize].straight();
                     self.diagonal[i] += slope;
                     self.rhs[i] += slope * self.height[i];
                 }
@@ -183,6 +183,7 @@ impl Solver<'_> {
         }
         for e in &mut self.emitters {
             let i = e.node as usize;
+            let law = &self.laws[e.law as usize];
             let p = self.head[i] - self.height[i];
             if e.mode == EmitterMode::Power {
                 let new = mix(e.q, e.q + (p - e.h) * e.y);
@@ -190,9 +191,9 @@ impl Solver<'_> {
                 // see the full pressure, open together, and so on for ever.
                 e.q = new.max(e.q * 0.1);
             }
-            let (least, slope) = e.law.straight();
-            e.mode = if p >= e.law.limit {
-                e.q = e.law.most;
+            let (least, slope) = law.straight();
+            e.mode = if p >= law.limit {
+                e.q = law.most;
                 EmitterMode::Limited
             } else if e.mode == EmitterMode::Power && e.q >= least {
                 EmitterMode::Power
@@ -203,14 +204,14 @@ impl Solver<'_> {
                 e.q = p * slope;
                 EmitterMode::Low
             } else {
-                e.q = e.law.flow_at(p);
+                e.q = law.flow_at(p);
                 EmitterMode::Power
             };
             if e.mode == EmitterMode::Power {
-                e.refresh();
+                e.refresh(law);
             }
             balance[i] -= e.q;
-            mass = mass.max((e.q - e.law.flow_at(p)).abs());
+            mass = mass.max((e.q - law.flow_at(p)).abs());
         }
         self.pass_through_regulators();
         for off in &self.rhs {

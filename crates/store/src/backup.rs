@@ -21,7 +21,7 @@ const FORMAT: &str = "fenlo-backup/1";
 const MOST_LINE: u64 = 80_000_000;
 
 /// Tables in an order in which rows may be put back, and whose rows of a company are which.
-const TABLES: [(&str, &str); 17] = [
+const TABLES: [(&str, &str); 18] = [
     ("companies", "id = $1"),
     ("done_once", "$1::bigint is not null"),
     ("jobs", "company_id = $1"),
@@ -36,6 +36,7 @@ const TABLES: [(&str, &str); 17] = [
     ("part_numbers", "company_id = $1"),
     ("stock", "company_id = $1"),
     ("kits", "company_id = $1"),
+    ("nozzles", "company_id = $1"),
     ("job_goods", OF_JOB),
     ("quotes", "company_id = $1"),
     ("shares", "company_id = $1"),

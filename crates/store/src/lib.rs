@@ -41,6 +41,7 @@ mod follow;
 mod jobs;
 mod log;
 mod news;
+mod nozzles;
 mod prices;
 mod quotes;
 mod seqs;

@@ -321,3 +321,90 @@ async fn help_answers_for_every_screen_and_any_question(pool: PgPool) {
     assert!(body(&get(at, "/help?q=fog").await).contains("Signs of trouble"));
     assert_eq!(status(&get(at, "/help?units=cubits").await), "400");
 }
+
+const CHART: &str =
+    "name,kind,pressure psi,arc,radius ft,flow gpm,price\r\nField 12,spray,30,360,12,2.4,1.85";
+
+fn form(pairs: &[(&str, &str)]) -> String {
+    let escaped = |text: &str| text.bytes().map(|b| format!("%{b:02X}")).collect::<String>();
+    let pairs = pairs
+        .iter()
+        .map(|(name, value)| format!("{name}={}", escaped(value)));
+    pairs.collect::<Vec<_>>().join("&")
+}
+
+#[sqlx::test(migrations = false)]
+async fn the_companys_nozzles_are_what_new_jobs_begin_with_and_old_ones_bring_in(pool: PgPool) {
+    let at = serve(&pool).await;
+    let send = |path: String, pairs: Vec<(&'static str, &'static str)>| async move {
+        post(at, &path, &form(&pairs), "\r\nhx-request: true").await
+    };
+    // Looked at, nothing is kept; a row with a fault is left out, and said by its line.
+    let faulty = form(&[("chart", &format!("{CHART}\r\nOdd,spray,30,90,-1,0.4,"))]);
+    let look = post(at, "/prices/nozzles/look", &faulty, "\r\nhx-request: true").await;
+    assert!(
+        body(&look).contains("Field 12") && body(&look).contains("radius is ‘-1’"),
+        "{look}"
+    );
+    assert!(!body(&get(at, "/prices").await).contains("Field 12"));
+    let kept = send("/prices/nozzles/save".into(), vec![("chart", CHART)]).await;
+    assert!(
+        body(&kept).contains("Field 12") && body(&kept).contains("2.4 gpm"),
+        "{kept}"
+    );
+    send(
+        "/prices/nozzles/truck".into(),
+        vec![("id", "own-field-12"), ("on", "yes")],
+    )
+    .await;
+    assert!(body(&get(at, "/prices/nozzles.csv").await).contains("Field 12,spray"));
+
+    // A new job begins with it, on the truck.
+    let made = send("/jobs".into(), vec![("name", "New"), ("units", "us")]).await;
+    let job = to(&made)
+        .trim_start_matches("/jobs/")
+        .split('/')
+        .next()
+        .unwrap()
+        .to_owned();
+    let file = body(&get(at, &format!("/jobs/{job}/job.json")).await).to_owned();
+    assert!(
+        file.contains("own-field-12") && file.contains("favourites"),
+        "{file}"
+    );
+    // One under way is told what it lacks, and brings it in as one step that is undone as one.
+    let panel = get(at, "/jobs/1/catalogue/house").await;
+    assert!(body(&panel).contains("Not in this job:</b> Field 12"), "{panel}");
+    assert_eq!(
+        status(&send("/jobs/1/catalogue/house/bring".into(), vec![]).await),
+        "200"
+    );
+    assert!(body(&get(at, "/jobs/1/catalogue/house").await).contains("as they\n  are"));
+    send("/jobs/1/undo".into(), vec![]).await;
+    assert!(body(&get(at, "/jobs/1/catalogue/house").await).contains("Not in this job"));
+
+    // What is added to a job is kept for all from there; taking it from the book leaves jobs as they are.
+    let own = vec![
+        ("name", "Corner"),
+        ("kind", "spray"),
+        ("pressure", "30 psi"),
+        ("arc", "90"),
+        ("radius", "10 ft"),
+        ("flow", "0.4 gpm"),
+    ];
+    send(format!("/jobs/{job}/catalogue/add"), own).await;
+    let panel = get(at, &format!("/jobs/{job}/catalogue/house")).await;
+    assert!(body(&panel).contains("Only in this job:</b> Corner"), "{panel}");
+    send(format!("/jobs/{job}/catalogue/house/keep"), vec![]).await;
+    assert!(body(&get(at, "/prices").await).contains("Corner"));
+    let left = send("/prices/nozzles/remove".into(), vec![("id", "own-corner")]).await;
+    assert!(!body(&left).contains("Corner") && body(&left).contains("Field 12"));
+    assert!(body(&get(at, &format!("/jobs/{job}/job.json")).await).contains("own-corner"));
+    // Nothing usable is refused and keeps nothing.
+    let none = send(
+        "/prices/nozzles/save".into(),
+        vec![("chart", "name,kind\nx,spray")],
+    )
+    .await;
+    assert_eq!(status(&none), "400");
+}

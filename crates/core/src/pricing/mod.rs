@@ -9,6 +9,7 @@
 //! | `first` | alternatives by first cost and over five years |
 //! | `saving` | what one alternative saves against another, and when it is paid back |
 //! | `kits` | a bundle under one number against its parts |
+//! | `nozzles` | the nozzles that the company keeps for all its jobs |
 //! | `stock` | what has come, from suppliers and the company's stock; what is left over |
 //! | `change` | what differs between two quotes |
 //! | `options` | quotes offered side by side |
@@ -18,6 +19,7 @@ mod book;
 mod change;
 mod first;
 mod kits;
+mod nozzles;
 mod options;
 mod quote;
 mod saving;
@@ -30,6 +32,7 @@ pub use book::{BookFault, Offer, Price, PriceBook, Supplier, part_key};
 pub use change::{QuoteChange, changes};
 pub use first::{FirstCost, YEARS, first_cost, wanted_by};
 pub use kits::{Kit, KitFault, KitOffer, kit_offers};
+pub use nozzles::{HouseNozzles, Parted};
 pub use options::{MOST_OPTIONS, Options, OptionsFault, side_by_side};
 pub use quote::{Labour, Quote, QuoteLine, QuoteSection, Section, SectionBy, Work, quote};
 pub use saving::{Against, Offered, PaidBack, Saving, planned_kind, savings};

@@ -195,6 +195,11 @@ async fn create(State(app): State<App>, Form(new): Form<New>) -> Result<Redirect
     }
     let mut plan = Plan::new(new.name.trim(), new.units);
     plan.rules = app.store.rules().await?.unwrap_or(plan.rules);
+    let house = app.store.house_nozzles().await?;
+    if !house.truck.is_empty() {
+        plan.favourites = house.truck;
+    }
+    plan.nozzles = house.nozzles;
     plan.location = new.place.trim().to_owned();
     Ok(Redirect::to(&store(&app, Job::new(plan), &new.key).await?))
 }

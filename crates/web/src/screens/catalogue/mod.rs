@@ -1,8 +1,9 @@
 //! Nozzles: the built-in classes and the house's own, how each goes with the pressure, charts in and
 //! out, what is on the truck.
 
-mod read;
-mod view;
+mod house;
+pub mod read;
+pub mod view;
 
 use super::{render_body, render_page};
 use crate::app::{App, compute};
@@ -36,6 +37,9 @@ pub fn routes() -> Router<App> {
         .route("/catalogue/truck", post(truck))
         .route("/catalogue/preview", post(preview).layer(chart))
         .route("/catalogue/save", post(save).layer(chart))
+        .route("/catalogue/house", get(house::show))
+        .route("/catalogue/house/bring", post(house::bring))
+        .route("/catalogue/house/keep", post(house::keep))
 }
 
 #[derive(Deserialize)]
@@ -70,7 +74,7 @@ async fn nozzle(
 }
 
 /// A pasted chart as its reader hands it over.
-async fn sifted(app: &App, fields: &Fields) -> Result<Sifted<Vec<OwnNozzle>>, AppError> {
+pub async fn sifted(app: &App, fields: &Fields) -> Result<Sifted<Vec<OwnNozzle>>, AppError> {
     let (kind, text) = (read::kind_of_chart(fields), fields.text("chart"));
     app.readings
         .pasted(app.store.company(), Foreign::Chart, kind, text)
@@ -90,7 +94,8 @@ async fn preview(
     let sifted = sifted(&app, &fields).await?;
     compute(move || {
         let chart = read::chart(known.job(), &fields, sifted);
-        Ok(Html(view::preview(&known, chart)?).into_response())
+        let save = format!("/jobs/{}/catalogue/save", known.open.id);
+        Ok(Html(view::preview(known.job(), save, "#page", chart)?).into_response())
     })
     .await?
 }

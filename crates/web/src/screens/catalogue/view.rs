@@ -5,8 +5,9 @@ use crate::assessed::Assessed;
 use crate::choices::{Choice, word};
 use crate::error::AppError;
 use askama::Template;
-use fenlo_core::catalogue::{ArcRule, ChartRow, Kind, Nozzle, OwnNozzle};
+use fenlo_core::catalogue::{ArcRule, Catalogue, ChartRow, Kind, Nozzle, OwnNozzle};
 use fenlo_core::drip::{LongestRow, row_table};
+use fenlo_core::job::Job;
 use fenlo_core::layout::LAID_OUT;
 use fenlo_core::units::{Flow, Length, Pressure, Rate, UnitSystem};
 use fenlo_drawing::{Over, nozzle_curve};
@@ -68,7 +69,9 @@ struct Detail {
 #[derive(Template)]
 #[template(path = "parts/chart_preview.html")]
 struct Preview {
-    job: i64,
+    /// Where it is saved, and what that shows anew.
+    save: String,
+    shown: &'static str,
     rows: Vec<Sound>,
     faults: Vec<ChartFault>,
     text: String,
@@ -128,23 +131,26 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
                 .collect(),
         })
         .collect();
-    let kinds = LAID_OUT
-        .iter()
-        .map(|k| Choice {
-            value: word(k),
-            label: c.class(*k).label.clone(),
-            chosen: *k == Kind::Spray,
-        })
-        .collect();
+    let kinds = kinds(c).into_iter().map(|(value, label)| Choice {
+        chosen: value == word(&Kind::Spray),
+        value,
+        label,
+    });
     Ok(Page {
         u,
         job: known.open.id,
         groups,
         detail: picked.map_or(Ok(String::new()), |n| detail(known, n))?,
-        kinds,
+        kinds: kinds.collect(),
         own: plan.nozzles.len(),
     }
     .render()?)
+}
+
+/// Kinds that have charts: word and name.
+pub fn kinds(known: &Catalogue) -> Vec<(String, String)> {
+    let kind = |k: &Kind| (word(k), known.class(*k).label.clone());
+    LAID_OUT.iter().map(kind).collect()
 }
 
 /// Emitters are sold by the hour.
@@ -254,8 +260,7 @@ pub fn detail(known: &Assessed, n: &Nozzle) -> Result<String, AppError> {
 }
 
 /// What a chart would bring, and what of it can't be used.
-pub fn preview(known: &Assessed, chart: Chart) -> Result<String, AppError> {
-    let plan = known.job();
+pub fn preview(plan: &Job, save: String, shown: &'static str, chart: Chart) -> Result<String, AppError> {
     let (u, c) = (plan.units, plan.catalogue());
     let sound = |n: &OwnNozzle| {
         let class = c.class(n.kind);
@@ -279,7 +284,8 @@ pub fn preview(known: &Assessed, chart: Chart) -> Result<String, AppError> {
         }
     };
     Ok(Preview {
-        job: known.open.id,
+        save,
+        shown,
         rows: chart.nozzles.iter().map(sound).collect(),
         faults: chart.faults,
         text: chart.text,

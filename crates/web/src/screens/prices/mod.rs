@@ -1,12 +1,14 @@
 //! The company's price book: searched, taken over from a file, written to one.
 
+mod nozzles;
+
 use super::parts::XLSX;
 use super::reading::watching;
 use crate::app::{App, compute};
 use crate::error::AppError;
 use crate::fields::Fields;
 use crate::reading::{Ask, Ended};
-use crate::uploads::{file_of, give};
+use crate::uploads::{MOST_FILE, file_of, give};
 use askama::Template;
 use axum::Router;
 use axum::extract::{DefaultBodyLimit, Multipart, Query, State};
@@ -40,6 +42,17 @@ pub fn routes() -> Router<App> {
         .route("/prices/remove", post(remove))
         .route("/prices/stock", post(stock))
         .route("/prices/kit", post(kit))
+        .route(
+            "/prices/nozzles/look",
+            post(nozzles::look).layer(DefaultBodyLimit::max(MOST_FILE)),
+        )
+        .route(
+            "/prices/nozzles/save",
+            post(nozzles::save).layer(DefaultBodyLimit::max(MOST_FILE)),
+        )
+        .route("/prices/nozzles/remove", post(nozzles::remove))
+        .route("/prices/nozzles/truck", post(nozzles::truck))
+        .route("/prices/nozzles.csv", get(nozzles::csv))
         .route("/prices.csv", get(csv))
         .route("/prices.xlsx", get(xlsx))
 }
@@ -64,6 +77,7 @@ struct Page {
     suppliers: Vec<(String, String, i64)>,
     stock: Vec<Stocked>,
     kits: Vec<Kit>,
+    nozzles: String,
 }
 
 struct Row {
@@ -140,6 +154,7 @@ async fn page(
             suppliers: suppliers.iter().map(terms).collect(),
             stock: app.store.stock().await?,
             kits: app.store.kits().await?,
+            nozzles: nozzles::section(&app.store.house_nozzles().await?)?,
             search,
             page,
         }

@@ -8,6 +8,7 @@ use fenlo_core::assess::assess;
 use fenlo_core::job::Job;
 use fenlo_core::plan::Date;
 use fenlo_core::pricing::{PriceBook, SectionBy, quote};
+use fenlo_core::progress::Progress;
 use fenlo_core::takeoff::{Takeoff, takeoff_priced};
 use fenlo_formats::{parts_workbook, quote_workbook, read_job, read_prices, write_parts};
 use fenlo_web::papers::{Ask, make};
@@ -111,6 +112,6 @@ pub async fn run_packet(args: &PacketArgs) -> Result<()> {
         job: job.plan(),
         more: serde_json::Value::Null,
     };
-    let pdf = make(&ask).await?;
+    let pdf = make(&ask, &Progress::default()).await?;
     std::fs::write(&args.out, pdf).with_context(|| format!("writing {}", args.out.display()))
 }

@@ -111,11 +111,28 @@ pub struct Request {
     pub more: Value,
 }
 
+/// How far a document is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Stage {
+    /// Counted and drawn: what stands in it is known.
+    Written,
+    /// Set on its pages.
+    Set,
+}
+
 /// Makes a document.
 ///
 /// # Errors
 /// The job has faults, what a document needs besides is not there, or typst refuses.
 pub fn make(request: &Request) -> Result<Vec<u8>, PaperError> {
+    make_watched(request, |_| ())
+}
+
+/// The same, telling how far it is.
+///
+/// # Errors
+/// See [`make`].
+pub fn make_watched(request: &Request, tell: impl Fn(Stage)) -> Result<Vec<u8>, PaperError> {
     let job = Job::new(request.job.clone());
     let faults = job.faults();
     if let Some(fault) = faults.first() {
@@ -130,5 +147,6 @@ pub fn make(request: &Request) -> Result<Vec<u8>, PaperError> {
         Kind::Quote => quote::quote(&job, lang, request.paper, &request.more)?,
         Kind::Order => quote::order(&job, lang, request.paper, &request.more)?,
     };
-    set::pdf(document)
+    tell(Stage::Written);
+    set::pdf(document, || tell(Stage::Set))
 }

@@ -1,7 +1,7 @@
-//! The helper `fenlo-papers`: a request as JSON on standard input, a PDF on standard output.
+//! The helper `fenlo-papers`: a request as JSON on standard input, a PDF on standard output, how far it is on standard error.
 
 use clap::Parser;
-use fenlo_papers::{PaperError, Request, make};
+use fenlo_papers::{PaperError, Request, Stage, make_watched};
 use std::io::{Read, Write};
 use std::process::ExitCode;
 
@@ -17,6 +17,14 @@ struct Args {
     from_stdin: bool,
 }
 
+/// How far it is, a line each on standard error.
+fn tell(stage: Stage) {
+    eprintln!(
+        "stage {}",
+        if stage == Stage::Written { "written" } else { "set" }
+    );
+}
+
 fn main() -> ExitCode {
     let _ = Args::parse();
     let mut body = Vec::new();
@@ -24,7 +32,9 @@ fn main() -> ExitCode {
     let request = read.map_err(|e| e.to_string()).and_then(|_| {
         serde_json::from_slice::<Request>(&body).map_err(|e| format!("that is no request: {e}"))
     });
-    let made = request.map_err(PaperError::Asked).and_then(|r| make(&r));
+    let made = request
+        .map_err(PaperError::Asked)
+        .and_then(|r| make_watched(&r, tell));
     match made.and_then(|pdf| {
         std::io::stdout()
             .write_all(&pdf)

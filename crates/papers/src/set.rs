@@ -45,7 +45,8 @@ fn printable(text: &str) -> String {
         .collect()
 }
 
-pub(crate) fn pdf(document: Document) -> Result<Vec<u8>, PaperError> {
+/// Sets a document; `set_on_pages` is called once its pages stand and only the file is to be written.
+pub(crate) fn pdf(document: Document, set_on_pages: impl FnOnce()) -> Result<Vec<u8>, PaperError> {
     let set = |e: &dyn std::fmt::Debug| PaperError::Set(format!("{e:?}").chars().take(600).collect());
     let data = serde_json::to_string(&document).map_err(|e| set(&e))?;
     let mut files: Vec<(String, Vec<u8>)> = vec![("data.json".into(), printable(&data).into_bytes())];
@@ -58,5 +59,6 @@ pub(crate) fn pdf(document: Document) -> Result<Vec<u8>, PaperError> {
         .with_static_file_resolver(files.iter().map(|(name, bytes)| (name.as_str(), bytes.clone())))
         .build();
     let paged = engine.compile().output.map_err(|e| set(&e))?;
+    set_on_pages();
     typst_pdf::pdf(&paged, &typst_pdf::PdfOptions::default()).map_err(|e| set(&e))
 }

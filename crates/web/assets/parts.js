@@ -60,6 +60,14 @@ for (const kind of ["mouseover", "focusin"]) {
   });
 }
 
+// A document that was waited for is fetched as soon as it is there.
+document.addEventListener("htmx:afterSwap", () => {
+  const file = document.querySelector("a[data-fetch]");
+  if (!file) return;
+  file.removeAttribute("data-fetch");
+  file.click();
+});
+
 // A link that was made is shown whole, to be copied.
 document.addEventListener("htmx:afterSwap", () => {
   const link = document.querySelector("#new-link[data-origin]");

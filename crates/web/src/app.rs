@@ -5,6 +5,7 @@ use crate::error::AppError;
 use crate::reading::Readings;
 use crate::ready::Pages;
 use crate::runs::Run;
+use crate::screens::parts::Making;
 use crate::streams::Streams;
 use crate::summary::Summary;
 use crate::turns::Turns;
@@ -38,6 +39,8 @@ pub struct App {
     pub runs: moka::sync::Cache<i64, Arc<Run>>,
     /// Work that comes to one edit: under way, or done and not taken over yet.
     pub beside: moka::sync::Cache<(i64, Task), Arc<Beside>>,
+    /// Documents being made or waiting to be fetched, by job and number.
+    pub making: moka::sync::Cache<(i64, u64), Arc<Making>>,
     /// Pages of jobs as they are sent: job, number of its newest edit, place.
     pub pages: Pages<(i64, i64, String)>,
     /// Quick checks as they are sent, by their question.
@@ -54,6 +57,9 @@ pub struct App {
 
 /// What was worked out beside waits so long to be taken over.
 const WAITS: Duration = Duration::from_secs(600);
+
+/// Documents that wait to be fetched.
+const MOST_MADE: u64 = 16;
 
 /// Bytes of pages that are kept as they are sent.
 const PAGES: u64 = 64_000_000;
@@ -77,6 +83,10 @@ impl App {
             runs: moka::sync::Cache::new(KEPT),
             beside: moka::sync::Cache::builder()
                 .max_capacity(KEPT)
+                .time_to_live(WAITS)
+                .build(),
+            making: moka::sync::Cache::builder()
+                .max_capacity(MOST_MADE)
                 .time_to_live(WAITS)
                 .build(),
             streams: Streams::default(),

@@ -2,12 +2,13 @@
 //! nothing it does can hold the server.
 
 use fenlo_core::plan::Plan;
+use fenlo_core::progress::Progress;
 use serde::Serialize;
 use serde_json::Value;
 use std::path::PathBuf;
 use std::process::Stdio;
 use std::time::Duration;
-use tokio::io::AsyncWriteExt;
+use tokio::io::{AsyncBufReadExt, AsyncReadExt, AsyncWriteExt, BufReader};
 use tokio::process::Command;
 use tokio::sync::Semaphore;
 
@@ -16,7 +17,9 @@ static AT_ONCE: Semaphore = Semaphore::const_new(2);
 /// Longer than any document takes.
 const DEADLINE: Duration = Duration::from_secs(18);
 /// A document is never larger.
-const MOST_BYTES: usize = 40_000_000;
+const MOST_BYTES: u64 = 40_000_000;
+/// What it says on the way is never longer.
+const MOST_SAID: u64 = 100_000;
 
 /// What is to be made.
 #[derive(Serialize)]
@@ -76,11 +79,15 @@ impl Helper {
     }
 }
 
-/// Makes a document.
+/// Steps that a document takes: it is counted and drawn, set on pages, written.
+pub const STAGES: usize = 3;
+
+/// Makes a document, a step of [`STAGES`] told as each is done.
 ///
 /// # Errors
 /// The helper is not there yet, refuses what it was asked, or takes too long.
-pub async fn make(ask: &Ask<'_>) -> Result<Vec<u8>, NoPaper> {
+pub async fn make(ask: &Ask<'_>, progress: &Progress) -> Result<Vec<u8>, NoPaper> {
+    progress.expect(STAGES);
     let Helper(path) = Helper::find().ok_or(NoPaper::NotReady)?;
     let broken = |e: &dyn std::fmt::Display| NoPaper::Refused(e.to_string());
     let body = serde_json::to_vec(ask).map_err(|e| broken(&e))?;
@@ -98,17 +105,42 @@ pub async fn make(ask: &Ask<'_>) -> Result<Vec<u8>, NoPaper> {
             // It may refuse before it has read everything: what it says then counts.
             let _ = to.write_all(&body).await;
         }
-        child.wait_with_output().await
+        // What it says of itself meanwhile, and why it refuses.
+        let mut said = String::new();
+        if let Some(err) = child.stderr.take() {
+            let mut lines = BufReader::new(err.take(MOST_SAID)).lines();
+            let out = child.stdout.take();
+            let read = async {
+                let mut pdf = Vec::new();
+                if let Some(out) = out {
+                    out.take(MOST_BYTES + 1).read_to_end(&mut pdf).await?;
+                }
+                Ok::<_, std::io::Error>(pdf)
+            };
+            let listen = async {
+                while let Some(line) = lines.next_line().await? {
+                    match line.starts_with("stage ") {
+                        true => progress.step(),
+                        false => said += &line,
+                    }
+                }
+                Ok::<_, std::io::Error>(())
+            };
+            let (pdf, heard) = tokio::join!(read, listen);
+            heard?;
+            return Ok((child.wait().await?, pdf?, said));
+        }
+        Ok::<_, std::io::Error>((child.wait().await?, Vec::new(), said))
     };
     let done = tokio::time::timeout(DEADLINE, work)
         .await
         .map_err(|_| NoPaper::TooLong)?;
-    let done = done.map_err(|e| broken(&e))?;
-    if !done.status.success() || done.stdout.len() > MOST_BYTES {
-        let said = String::from_utf8_lossy(&done.stderr);
+    let (status, pdf, said) = done.map_err(|e| broken(&e))?;
+    if !status.success() || pdf.len() as u64 > MOST_BYTES {
         let said: String = said.trim().chars().take(300).collect();
-        tracing::warn!(status = %done.status, %said, "no document");
+        tracing::warn!(%status, %said, "no document");
         return Err(NoPaper::Refused(said));
     }
-    Ok(done.stdout)
+    progress.step();
+    Ok(pdf)
 }

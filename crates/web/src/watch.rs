@@ -212,11 +212,9 @@ fn note(status: StatusCode, took: Duration) {
 }
 
 /// Routes that take seconds of a core; files as well, whatever their route.
-const DEAR: [&str; 7] = [
-    "/jobs/{job}/papers/packet.pdf",
-    "/jobs/{job}/papers/plan.pdf",
-    "/jobs/{job}/papers/order.pdf",
-    "/jobs/{job}/papers/quote.pdf",
+const DEAR: [&str; 5] = [
+    "/jobs/{job}/papers/{file}",
+    "/jobs/{job}/papers/make/{kind}",
     "/jobs/{job}/layout/run",
     "/jobs/{job}/ground/pipes",
     "/jobs/{job}/times/night",

@@ -387,3 +387,61 @@ async fn a_kit_is_kept_held_against_its_parts_and_taken_away(pool: PgPool) {
     assert_eq!(status(&keep("remove=K7").await), "303");
     assert!(!money().await.contains("Kits against"));
 }
+
+/// What stands where a document is waited for, once it no longer asks again.
+async fn waited_for(at: SocketAddr, first: String) -> String {
+    let mut shown = first;
+    for _ in 0..200 {
+        let Some(next) = shown.split("hx-get=\"").nth(1).and_then(|s| s.split('"').next()) else {
+            return shown;
+        };
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+        shown = page(at, next).await;
+    }
+    panic!("it is never made: {shown}")
+}
+
+#[sqlx::test(migrations = false)]
+async fn a_document_is_waited_for_with_its_steps_and_fetched_or_stopped(pool: PgPool) {
+    let at = serve(&pool).await;
+    let begun = page(at, "/jobs/3/papers/make/packet?lang=es&paper=a4").await;
+    if begun.contains("documents are not ready yet") {
+        // Built without the helper: that is said at once, in the place of the bar.
+        assert!(!begun.contains("hx-get"));
+        return;
+    }
+    let made = waited_for(at, begun).await;
+    let link = made
+        .split("href=\"")
+        .nth(1)
+        .and_then(|s| s.split('"').next())
+        .expect("a link");
+    assert!(made.contains("Crew packet, ") && made.contains("kB"), "{made}");
+    let file = get(at, link).await;
+    assert!(
+        file.contains("application/pdf") && file.contains("%PDF"),
+        "{file:.300}"
+    );
+    // Stopped: there is no file, and it says so; another that is not there any more is asked for again.
+    let begun = page(at, "/jobs/3/papers/make/plan?paper=a1").await;
+    let key: String = begun
+        .split("/papers/made/")
+        .nth(1)
+        .expect("a key")
+        .chars()
+        .take_while(char::is_ascii_digit)
+        .collect();
+    let stop = send(at, &format!("/jobs/3/papers/made/{key}/stop"), "").await;
+    assert_eq!(status(&stop), "204");
+    let after = waited_for(at, page(at, &format!("/jobs/3/papers/made/{key}")).await).await;
+    assert!(
+        after.contains("stopped") || begun.contains("data-fetch") || after.contains("data-fetch"),
+        "{after}"
+    );
+    assert_eq!(status(&get(at, "/jobs/3/papers/made/99999").await), "400");
+    assert_eq!(
+        status(&get(at, "/jobs/3/papers/make/packet?lang=xx").await),
+        "400"
+    );
+    assert_eq!(status(&get(at, "/jobs/3/papers/make/novel").await), "404");
+}

@@ -1,6 +1,7 @@
 //! Parts: what is bought, how it is cut, what is dug, where it costs least.
 
 mod goods;
+mod making;
 mod money;
 mod papers;
 mod read;
@@ -21,6 +22,7 @@ use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 use fenlo_formats::{parts_workbook, write_parts};
 
+pub use making::Making;
 pub use money::{book_of, priced};
 pub use view::body;
 

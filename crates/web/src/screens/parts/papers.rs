@@ -1,31 +1,33 @@
 //! Documents, made by a helper process of their own.
 
 use crate::app::App;
+use crate::assessed::Assessed;
 use crate::error::AppError;
-use crate::papers::{Ask, Helper, make};
+use crate::papers::{Ask, Helper, NoPaper, make};
 use crate::screens::quote::picked;
 use crate::uploads::give;
 use axum::Router;
+use axum::body::Bytes;
 use axum::extract::{Path, Query, State};
 use axum::http::header;
-use axum::response::{Html, IntoResponse, Response};
+use axum::response::{Html, Response};
 use axum::routing::get;
 use fenlo_core::pricing::{Quote, baskets, side_by_side, to_order};
+use fenlo_core::progress::Progress;
 use fenlo_store::KeptQuote;
 use serde::Deserialize;
 use serde_json::{Value, json};
+use std::sync::Arc;
 
 pub fn routes() -> Router<App> {
     Router::new()
         .route("/papers", get(state))
-        .route("/papers/packet.pdf", get(packet))
-        .route("/papers/plan.pdf", get(plan))
-        .route("/papers/order.pdf", get(order))
-        .route("/papers/quote.pdf", get(quote))
+        .route("/papers/{file}", get(answer))
+        .merge(super::making::routes())
 }
 
 #[derive(Deserialize)]
-struct Wish {
+pub struct Wish {
     #[serde(default)]
     lang: String,
     #[serde(default)]
@@ -38,7 +40,7 @@ struct Wish {
 
 impl Wish {
     /// English and Letter where nothing else is wished; what is unknown is refused.
-    fn lang(&self) -> Result<&str, AppError> {
+    fn lang(&self) -> Result<&'static str, AppError> {
         match self.lang.as_str() {
             "" | "en" => Ok("en"),
             "es" => Ok("es"),
@@ -47,12 +49,14 @@ impl Wish {
             )),
         }
     }
-    fn paper(&self, metric: bool) -> Result<&str, AppError> {
+    fn paper(&self, metric: bool) -> Result<&'static str, AppError> {
         match self.paper.as_str() {
             "" if metric => Ok("a4"),
             "" => Ok("letter"),
-            known @ ("letter" | "a4" | "a3" | "a1") => Ok(known),
-            _ => Err(AppError::Bad("paper is letter, a4, a3 or a1".into())),
+            wished => {
+                let known = ["letter", "a4", "a3", "a1"].into_iter().find(|k| *k == wished);
+                known.ok_or_else(|| AppError::Bad("paper is letter, a4, a3 or a1".into()))
+            }
         }
     }
 }
@@ -68,52 +72,105 @@ async fn state(Path(job): Path<i64>) -> Html<String> {
     })
 }
 
-async fn answer(app: &App, job: i64, wish: &Wish, kind: &str, more: Value) -> Result<Response, AppError> {
-    let known = app.job(job).await?;
-    let ask = Ask {
-        kind,
-        lang: wish.lang()?,
-        paper: wish.paper(known.job().units.is_metric())?,
-        job: known.job().plan(),
-        more,
-    };
-    let pdf = make(&ask).await.map_err(|e| AppError::Bad(e.to_string()))?;
-    let name = format!("{} {kind}", known.job().name);
-    let mut response = give(&name, "pdf", "application/pdf", pdf);
-    response.headers_mut().insert(
-        header::CACHE_CONTROL,
-        header::HeaderValue::from_static("no-store"),
-    );
-    Ok(response.into_response())
+/// Documents by their name in addresses.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Kind {
+    Packet,
+    Plan,
+    Order,
+    Quote,
 }
 
-async fn packet(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Query(wish): Query<Wish>,
-) -> Result<Response, AppError> {
-    answer(&app, job, &wish, "packet", Value::Null).await
+impl Kind {
+    fn name(self) -> &'static str {
+        match self {
+            Self::Packet => "packet",
+            Self::Plan => "plan",
+            Self::Order => "order",
+            Self::Quote => "quote",
+        }
+    }
+
+    /// As somebody calls it who waits for it.
+    pub fn title(self) -> &'static str {
+        match self {
+            Self::Packet => "Crew packet",
+            Self::Plan => "Plan sheets",
+            Self::Order => "Order by supplier",
+            Self::Quote => "Quote",
+        }
+    }
 }
 
-async fn plan(
+/// All that a document is made of.
+pub struct Order {
+    pub kind: Kind,
+    lang: &'static str,
+    paper: &'static str,
+    known: Arc<Assessed>,
+    more: Value,
+}
+
+impl Order {
+    /// As it is wished for.
+    pub async fn of(app: &App, job: i64, kind: Kind, wish: &Wish) -> Result<Self, AppError> {
+        let known = app.job(job).await?;
+        Ok(Self {
+            kind,
+            lang: wish.lang()?,
+            paper: wish.paper(known.job().units.is_metric())?,
+            more: match kind {
+                Kind::Packet | Kind::Plan => Value::Null,
+                Kind::Order => ordered(app, &known).await?,
+                Kind::Quote => quoted(app, job, wish).await?,
+            },
+            known,
+        })
+    }
+
+    /// Made by the helper.
+    pub async fn made(&self, progress: &Progress) -> Result<Vec<u8>, NoPaper> {
+        let ask = Ask {
+            kind: self.kind.name(),
+            lang: self.lang,
+            paper: self.paper,
+            job: self.known.job().plan(),
+            more: self.more.clone(),
+        };
+        make(&ask, progress).await
+    }
+
+    /// As a file.
+    pub fn file(&self, pdf: Bytes) -> Response {
+        let name = format!("{} {}", self.known.job().name, self.kind.name());
+        let mut response = give(&name, "pdf", "application/pdf", pdf);
+        let fresh = header::HeaderValue::from_static("no-store");
+        response.headers_mut().insert(header::CACHE_CONTROL, fresh);
+        response
+    }
+}
+
+/// A document, as soon as it is made.
+async fn answer(
     State(app): State<App>,
-    Path(job): Path<i64>,
+    Path((job, file)): Path<(i64, String)>,
     Query(wish): Query<Wish>,
 ) -> Result<Response, AppError> {
-    answer(&app, job, &wish, "plan", Value::Null).await
+    let kind = [Kind::Packet, Kind::Plan, Kind::Order, Kind::Quote]
+        .into_iter()
+        .find(|k| file.strip_suffix(".pdf") == Some(k.name()));
+    let order = Order::of(&app, job, kind.ok_or(AppError::NotFound)?, &wish).await?;
+    let pdf = order.made(&Progress::default()).await;
+    Ok(order.file(pdf.map_err(|e| AppError::Bad(e.to_string()))?.into()))
 }
 
 /// What is ordered, by supplier.
-async fn order(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Query(wish): Query<Wish>,
-) -> Result<Response, AppError> {
-    let known = app.job(job).await?;
-    let book = super::book_of(&app, &known).await?;
-    let mut found = super::priced(&known, &book);
+async fn ordered(app: &App, known: &Arc<Assessed>) -> Result<Value, AppError> {
+    let book = super::book_of(app, known).await?;
+    let mut found = super::priced(known, &book);
     // What was taken from the company's stock is not ordered.
-    found.lines = to_order(&found.lines, &app.store.goods(job).await?);
+    found.lines = to_order(&found.lines, &app.store.goods(known.open.id).await?);
     let ways = baskets(&book, &found.lines);
     let line = |i: usize| {
         let l = &found.lines[i];
@@ -150,31 +207,23 @@ async fn order(
             json!({"number": number, "label": label, "size": size, "piece_m": piece, "quantity": n})
         })
         .collect();
-    let more =
-        json!({"currency": book.currency, "bags": bags, "unpriced": unpriced, "total": ways.best.total});
-    answer(&app, job, &wish, "order", more).await
+    Ok(json!({"currency": book.currency, "bags": bags, "unpriced": unpriced, "total": ways.best.total}))
 }
 
 /// A version of the quote, as the customer gets it.
-async fn quote(
-    State(app): State<App>,
-    Path(job): Path<i64>,
-    Query(wish): Query<Wish>,
-) -> Result<Response, AppError> {
+async fn quoted(app: &App, job: i64, wish: &Wish) -> Result<Value, AppError> {
     let all = app.store.quotes(job).await?;
     if !wish.versions.is_empty() {
         let kept = picked(all, &wish.versions)?;
         let quotes: Vec<&Quote> = kept.iter().map(|k| &k.quote).collect();
         side_by_side(&quotes).map_err(|fault| AppError::Bad(fault.to_string()))?;
         let option = |k: &KeptQuote| json!({"quote": k.quote, "version": k.version, "note": k.note});
-        let more = json!({"options": kept.iter().map(option).collect::<Vec<_>>()});
-        return answer(&app, job, &wish, "quote", more).await;
+        return Ok(json!({"options": kept.iter().map(option).collect::<Vec<_>>()}));
     }
     let wanted = match wish.version {
         Some(v) => all.into_iter().find(|q| q.version == v),
         None => all.into_iter().next(),
     };
     let kept = wanted.ok_or(AppError::NotFound)?;
-    let more = json!({"quote": kept.quote, "version": kept.version, "note": kept.note});
-    answer(&app, job, &wish, "quote", more).await
+    Ok(json!({"quote": kept.quote, "version": kept.version, "note": kept.note}))
 }

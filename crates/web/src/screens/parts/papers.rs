@@ -18,6 +18,7 @@ use fenlo_store::KeptQuote;
 use serde::Deserialize;
 use serde_json::{Value, json};
 use std::sync::Arc;
+use std::time::Duration;
 
 pub fn routes() -> Router<App> {
     Router::new()
@@ -71,6 +72,9 @@ async fn state(Path(job): Path<i64>) -> Html<String> {
         ),
     })
 }
+
+/// As long as an answer may take that shows nothing meanwhile.
+const SOON: Duration = Duration::from_secs(18);
 
 /// Documents by their name in addresses.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
@@ -161,7 +165,9 @@ async fn answer(
         .into_iter()
         .find(|k| file.strip_suffix(".pdf") == Some(k.name()));
     let order = Order::of(&app, job, kind.ok_or(AppError::NotFound)?, &wish).await?;
-    let pdf = order.made(&Progress::default()).await;
+    let pdf = tokio::time::timeout(SOON, order.made(&Progress::default()))
+        .await
+        .unwrap_or(Err(NoPaper::TooLong));
     Ok(order.file(pdf.map_err(|e| AppError::Bad(e.to_string()))?.into()))
 }
 

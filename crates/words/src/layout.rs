@@ -21,6 +21,9 @@ pub fn advice(advice: &Advice, u: UnitSystem) -> String {
         AdviceReason::Rows => {
             "rows are watered at the root by drip; heads over them wet leaves and paths".into()
         }
+        AdviceReason::Bed => {
+            format!("{wide} wide: in a bed, rows at the root pass the plants that a spray would hit")
+        }
         AdviceReason::Trees => "trees want water at the root ball, in a basin or by drip".into(),
         AdviceReason::Strips => format!("{wide} wide: strip patterns, or drip"),
         AdviceReason::Narrow => {

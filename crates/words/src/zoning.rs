@@ -52,6 +52,14 @@ pub fn more_valves(more: &MoreValves, u: UnitSystem) -> String {
     )
 }
 
+/// What is said of heads that no number of valves helps.
+pub fn no_water_left(name: &str) -> String {
+    format!(
+        "{name}: at the pressure that these heads want next to no water is left, on however many valves: \
+         lower-pressure heads, drip, or a booster pump"
+    )
+}
+
 fn unfit(unfit: &Unfit, u: UnitSystem) -> String {
     match unfit {
         Unfit::Flow(flow) => format!("the heads really take {} at the pressure they get", flow.show(u)),

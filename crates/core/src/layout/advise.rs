@@ -15,6 +15,8 @@ pub enum AdviceReason {
     Containers,
     /// Rows are watered at the root.
     Rows,
+    /// In a bed rows at the root pass the plants that a spray would hit.
+    Bed,
     /// Trees want water at the root ball.
     Trees,
     /// Narrow: strip patterns, or drip.
@@ -53,12 +55,14 @@ pub struct Advice {
 }
 
 const FT: f64 = 0.3048;
+/// Beds up to so wide are watered by rows, ft.
+const BED: f64 = 30.0;
 
 /// The kind of head for an area by its width, plants, soil, slope, wind and the house's rule.
 /// None for what is no area.
 ///
 /// # Source
-/// Practice by reach: strips and drip below 5 ft, sprays to about 18 ft, rotators to 35 ft, rotors
+/// Practice by reach: rows in beds, hedges and vegetables; strips and drip below 5 ft, sprays to about 18 ft, rotators to 35 ft, rotors
 /// on open ground; slow rates on slopes, clay and in wind.
 pub fn advise(plan: &Plan, area: &str) -> Option<Advice> {
     let ground = plan.site.area(area)?;
@@ -88,6 +92,10 @@ pub fn advise(plan: &Plan, area: &str) -> Option<Advice> {
         (AreaKind::Containers, _) => (Kind::Emitter, AdviceReason::Containers),
         (AreaKind::Hedge | AreaKind::Vegetables, _) => (Kind::Dripline, AdviceReason::Rows),
         (AreaKind::Trees, _) => (Kind::Bubbler, AdviceReason::Trees),
+        // Heads in the middle of a wide bed stand clear of most of it; in others plants grow before them.
+        (AreaKind::Bed, _) if plan.rules.heads == HeadSchool::ByGround && under(BED) => {
+            (Kind::Dripline, AdviceReason::Bed)
+        }
         _ if under(5.0) && strip() => (Kind::Spray, AdviceReason::Strips),
         _ if under(5.0) => (Kind::Dripline, AdviceReason::Narrow),
         _ if plan.rules.heads == HeadSchool::Spray && under(20.0) => (Kind::Spray, AdviceReason::HouseSprays),

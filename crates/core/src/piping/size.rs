@@ -15,6 +15,8 @@ use crate::zone::Bore;
 
 /// Choices that a joint keeps at most.
 const MOST_KEPT: usize = 2_000;
+/// Where pressure is lacking whatever the pipe, what smaller pipe may still cost the heads: half a psi.
+pub const ABOUT: Pressure = Pressure::from_kpa(3.45);
 /// Two costs that are one.
 const SAME_COST: f64 = 1e-9;
 
@@ -68,7 +70,7 @@ pub struct Sized {
     pub bound: f64,
     /// No other choice is cheaper.
     pub proven: bool,
-    /// What was asked for could not be kept; the largest sizes are given.
+    /// What was asked for could not be kept: the sizes keep what the largest would, to [`ABOUT`].
     pub short: Option<Short>,
 }
 
@@ -216,26 +218,22 @@ pub fn least_cost(legs: &[SizeLeg], sizes: &[Size], limits: Limits) -> Sized {
     };
     let largest: Vec<usize> = table.may.iter().map(|m| m[m.len() - 1]).collect();
     let all_largest = table.try_all(&largest);
-    if let Err(lack @ Short::Pressure(_)) = all_largest {
-        // What can't be had isn't asked for: the sizes then come as near to it as they can.
-        let cost = (0..legs.len()).map(|i| table.cost(i, largest[i])).sum();
-        return Sized {
-            sizes: largest,
-            cost,
-            bound: cost,
-            proven: true,
-            short: Some(lack),
-        };
+    let mut short = None;
+    let mut all_largest = all_largest;
+    if let Err(lack @ Short::Pressure(pressure)) = all_largest {
+        // What can't be had isn't asked for: the cheapest that leave the heads about as much as the largest would.
+        table.limits.inlet = table.limits.inlet + pressure + ABOUT;
+        short = Some(lack);
+        all_largest = table.try_all(&largest);
     }
     let mut found = search(&table);
-    let mut short = None;
     if found.is_none()
         && let Err(lack @ Short::Spread(spread)) = all_largest
     {
         // A smaller pipe to the nearest head may bring pressures together; if not even that does, the
         // spread of the largest sizes is what there is.
         table.limits.spread = Some(spread);
-        short = Some(lack);
+        short = short.or(Some(lack));
         found = search(&table);
     }
     let (chosen, proven) = found.unwrap_or((largest, true));

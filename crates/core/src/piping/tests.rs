@@ -415,6 +415,18 @@ fn a_plain_chain_takes_the_sizes_that_a_search_of_all_takes() {
 }
 
 #[test]
+fn where_pressure_is_lacking_whatever_the_pipe_no_money_is_spent_on_pipe() {
+    // 0.6 gpm 60 ft on, 20 psi there for a head that wants 30: 0.05 psi lost in the smallest.
+    let legs = [leg(None, 60.0, 0.6, 0.0, Some(30.0))];
+    let sized = least_cost(&legs, &bores(), limits(20.0, None));
+    assert!(
+        matches!(sized.short, Some(Short::Pressure(p)) if (p.psi() - 10.0).abs() < 0.1),
+        "{sized:?}"
+    );
+    assert_eq!(sized.sizes, [0]);
+}
+
+#[test]
 fn what_the_largest_pipe_can_t_keep_is_said() {
     let legs = [leg(None, 400.0, 10.0, 0.0, Some(30.0))];
     let sized = least_cost(&legs, &bores(), limits(30.5, None));

@@ -48,6 +48,8 @@ pub struct Proposal {
     pub valves: usize,
     /// Why more than the least were needed.
     pub why: Vec<MoreValves>,
+    /// Groups, by name, at whose pressure next to no water is left: no number of valves helps.
+    pub hopeless: Vec<String>,
 }
 
 /// An edit with what puts the heads that it leaves on no valve onto one, as one step: on the valve
@@ -138,7 +140,7 @@ pub fn propose_watched(job: &Job, water: &[Water], scope: Scope, progress: &Prog
             push(&mut work, &Edit::remove::<Valve>(valve.id.clone()));
         }
     }
-    let (mut valves, mut why) = (0, Vec::new());
+    let (mut valves, mut why, mut hopeless) = (0, Vec::new(), Vec::new());
     let mut new: Vec<(Valve, Vec<HeadRef>)> = Vec::new();
     let mut called: Vec<Called> = Vec::new();
     let parts = classes(job, wanted)
@@ -169,6 +171,9 @@ pub fn propose_watched(job: &Job, water: &[Water], scope: Scope, progress: &Prog
             own: figure(true),
             floor: figure(false).flow,
         };
+        if goal.is_hopeless(&class) {
+            hopeless.push(class[0].group.name.clone());
+        }
         let Split { zones, more, wider } = split_class(&work, job, &class, &supply, &mine, &goal, progress);
         valves += zones.len();
         why.extend(more);
@@ -208,7 +213,12 @@ pub fn propose_watched(job: &Job, water: &[Water], scope: Scope, progress: &Prog
     );
     edits.extend(old.into_iter().map(|v| Edit::remove::<Valve>(v.id.clone())));
     let edit = (!edits.is_empty()).then_some(Edit::batch(edits));
-    Proposal { edit, valves, why }
+    Proposal {
+        edit,
+        valves,
+        why,
+        hopeless,
+    }
 }
 
 /// What of a valve and its heads is not so already. The lateral of a valve whose heads change is taken up:
@@ -309,6 +319,18 @@ struct Goal {
     floor: Option<Flow>,
 }
 
+impl Goal {
+    /// Not a quarter of one head's flow is left at the pressure that the heads want. What drip draws at an inlet is
+    /// many emitters': less of them may do.
+    fn is_hopeless(&self, class: &Class<'_>) -> bool {
+        let heads = class.iter().filter(|c| c.group.drip.is_none());
+        let least = heads.map(|c| c.flow).reduce(Flow::min);
+        least
+            .zip(self.limit)
+            .is_some_and(|(head, limit)| limit < head * 0.25)
+    }
+}
+
 fn split_class(
     job: &Job,
     before: &Job,
@@ -328,8 +350,9 @@ fn split_class(
     // The fewest valves of those with the least grave fault.
     let mut best: Option<(Grave, Vec<Zone>, Vec<HeadGroup>)> = None;
     // One head may want more than there is: it still gets a valve, and the checks say the rest.
-    let mut n = least.min(class.len());
-    while n <= class.len() && !progress.stopped() {
+    let most = if goal.is_hopeless(class) { 1 } else { class.len() };
+    let mut n = least.min(most);
+    while n <= most && !progress.stopped() {
         let parts = whole::parts(class, places.as_ref(), n);
         let largest = parts
             .iter()

@@ -165,6 +165,19 @@ fn a_head_that_wants_more_than_there_is_still_gets_a_valve() {
     assert_eq!((proposal.valves, next.unassigned().len()), (1, 0));
 }
 
+#[test]
+fn where_no_water_is_left_at_their_pressure_heads_are_not_strewn_over_valves() {
+    // Sprays of 1.2 gpm where a tenth of a gallon is left at what they want: one valve, and it is said.
+    let plan = Job::of(&job(20.0, &[("spray-12", 6)]));
+    let hopeless = propose(&plan, &gives(0.1), Scope::All);
+    assert_eq!((hopeless.valves, hopeless.hopeless.len()), (1, 1));
+    // A head that takes a little more than there is gets a valve of its own, as ever.
+    let tight = propose(&Job::of(&job(60.0, &[("spray-12", 6)])), &gives(1.0), Scope::All);
+    assert_eq!((tight.valves, tight.hopeless.len()), (6, 0));
+    let enough = propose(&Job::of(&job(60.0, &[("spray-12", 6)])), &gives(12.0), Scope::All);
+    assert_eq!((enough.valves, enough.hopeless.len()), (1, 0));
+}
+
 /// The plan's connection, of which no more is known than what a valve may take.
 fn gives(gpm: f64) -> [Water; 1] {
     [Water {

@@ -39,8 +39,13 @@ impl Task {
     fn of(self, known: &Assessed, progress: &Progress) -> Outcome {
         let split = |scope, none: &str| {
             let water = known.assessment.water();
-            let edit = propose_watched(known.job(), &water, scope, progress).edit;
-            edit.map(|e| (e, Vec::new())).ok_or_else(|| none.to_owned())
+            let found = propose_watched(known.job(), &water, scope, progress);
+            let said = found
+                .hopeless
+                .iter()
+                .map(|n| fenlo_words::no_water_left(n))
+                .collect();
+            found.edit.map(|e| (e, said)).ok_or_else(|| none.to_owned())
         };
         match self {
             Self::Pipe => laid(known.job(), Pipes::All, progress),

@@ -154,6 +154,18 @@ fn the_kind_of_head_follows_the_ground_and_the_house() {
         kind(16.0, 30.0, |p| area(p).kind = crate::site::AreaKind::Vegetables),
         Kind::Dripline
     );
+    // Beds by rows, as far as heads would stand among plants, unless the house does otherwise.
+    let bed = |p: &mut Plan| area(p).kind = crate::site::AreaKind::Bed;
+    assert_eq!([kind(3.0, 30.0, bed), kind(12.0, 22.0, bed)], [Kind::Dripline; 2]);
+    assert_eq!(kind(40.0, 60.0, bed), Kind::Rotator);
+    let sprays = |p: &mut Plan| {
+        area(p).kind = crate::site::AreaKind::Bed;
+        p.rules.heads = crate::plan::HeadSchool::Spray;
+    };
+    assert_eq!(
+        [kind(4.0, 30.0, sprays), kind(12.0, 22.0, sprays)],
+        [Kind::Spray; 2]
+    );
 }
 
 #[test]

@@ -14,7 +14,7 @@
 #[cfg(test)]
 mod tests;
 
-use super::size::{Limits, Short, Size, Sized};
+use super::size::{ABOUT, Limits, Short, Size, Sized};
 use crate::network::{Emission, Emitter, Link, LinkKind, Network, Node, Solution, Source, SourceLaw, solve};
 use crate::units::{Flow, KPA_PER_M, Length, Pressure, Speed};
 use std::cmp::Ordering;
@@ -74,27 +74,16 @@ impl Looped {
             .iter()
             .map(|l| trial.pinned(l).unwrap_or(trial.last()))
             .collect();
+        // What can't be had isn't asked for: what the largest pipe has is then the limit.
         let short = trial.short(&largest);
-        match short {
-            Some(Short::Pressure(_)) => {
-                let cost = trial.cost(&largest);
-                return Sized {
-                    sizes: largest,
-                    cost,
-                    bound: cost,
-                    proven: true,
-                    short,
-                };
+        let mut lacks = short;
+        while let Some(lack) = lacks {
+            match lack {
+                Short::Pressure(pressure) => trial.limits.inlet = trial.limits.inlet + pressure + ABOUT,
+                Short::Spread(spread) => trial.limits.spread = Some(spread),
+                Short::Velocity(_, speed) => trial.limits.velocity = speed,
             }
-            // What can't be had isn't asked for: what the largest pipe has is then the limit.
-            Some(Short::Velocity(_, speed)) => {
-                trial.limits.velocity = speed;
-                if let Some(Short::Spread(spread)) = trial.short(&largest) {
-                    trial.limits.spread = Some(spread);
-                }
-            }
-            Some(Short::Spread(spread)) => trial.limits.spread = Some(spread),
-            None => {}
+            lacks = trial.short(&largest).filter(|next| !same(*next, lack));
         }
         let floor = trial.floor(&largest);
         let mut best = trial.descend(largest.clone(), &floor);
@@ -139,6 +128,11 @@ impl Looped {
         }
         seen.contains(&false)
     }
+}
+
+/// The same kind of lack.
+fn same(a: Short, b: Short) -> bool {
+    std::mem::discriminant(&a) == std::mem::discriminant(&b)
 }
 
 /// A set of sizes that is settled for its first legs.

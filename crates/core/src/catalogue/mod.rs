@@ -161,7 +161,7 @@ impl Catalogue {
             self.devices_for(Role::Valve)
                 .filter(|d| !matches!(d.duty, Some(Duty::LowFlow | Duty::Small)) && d.place.is_none())
         };
-        let closes = |d: &&Device| d.min_flow.is_none_or(|least| least <= flow);
+        let closes = |d: &&Device| d.min_flow.is_none_or(|least| flow.reaches(least));
         let chosen = usual()
             .find(|d| d.loss.at(flow) < Pressure::from_psi(5.0))
             .or_else(|| usual().last())

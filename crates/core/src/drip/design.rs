@@ -8,11 +8,12 @@ use super::longest::{RowAsk, longest_row};
 use super::table::row_ask;
 use crate::catalogue::{Kind, Nozzle, Pipe, PipeDuty, PipeId};
 use crate::job::Job;
+use crate::network::hazen_williams;
 use crate::plan::{
     DrawnHead, DripLaying, Edit, EmitterJoin, HeadGroup, PlantLaying, RowEnds, RowLaying, left_behind,
 };
 use crate::site::{Area, AreaKind, ObjectKind, PlaceKind, Point};
-use crate::units::{Flow, Length, Speed, Volume};
+use crate::units::{Flow, KPA_PER_M, Length, Speed, Volume};
 use rust_decimal::Decimal;
 use rust_decimal::prelude::FromPrimitive;
 
@@ -177,9 +178,12 @@ pub fn design(job: &Job, area: &str, wish: &DripWish, limit: Option<Flow>) -> Re
         .filter(|l| l.lpm() > 0.0)
         .map_or(1, |l| (flow / (l * lots as f64) - 1e-6).ceil().max(1.0) as usize);
     let parts = (lots * each).min(MOST_PARTS.max(lots));
-    if kind != Kind::Emitter {
+    let parts = if kind == Kind::Emitter {
+        fed_parts(job, &group, flow, parts, start)?
+    } else {
         group.pipe = header(job, flow * (1.0 / parts as f64), &group.pipe);
-    }
+        parts
+    };
     let old = was.map_or(&[][..], |g| &g.drawn[..]);
     if old.len() == parts {
         group.drawn = old.to_vec();
@@ -202,6 +206,78 @@ pub fn design(job: &Job, area: &str, wish: &DripWish, limit: Option<Flow>) -> Re
         group,
         parts,
     })
+}
+
+/// In how many parts plants are watered, at least so many: as few as their line feeds, each from an inlet of its own.
+/// Where no number does, as on ground that rises too far, it stays as it was, and the zone's findings say why.
+fn fed_parts(
+    job: &Job,
+    group: &HeadGroup,
+    flow: Flow,
+    least: usize,
+    start: Point,
+) -> Result<usize, DripFault> {
+    let Some(pipe) = job.catalogue().pipe(&group.pipe) else {
+        return Ok(least);
+    };
+    let carries = Flow::at_speed(pipe.inside, job.rules.velocity_watch);
+    let by_flow = (flow / carries - 1e-6).ceil().max(1.0) as usize;
+    for parts in least.max(by_flow)..=MOST_PARTS {
+        let mut tried = group.clone();
+        match place_inlets(job, &mut tried, parts, start, None) {
+            Ok(()) => {}
+            // As many parts as plants is the end of it.
+            Err(DripFault::NoPlants) => break,
+            Err(fault) => return Err(fault),
+        }
+        if lay(job, &tried)?.iter().all(|laid| feeds(job, &tried, laid)) {
+            return Ok(parts);
+        }
+    }
+    Ok(least)
+}
+
+/// Whether the line past plants leaves its last emitter the least pressure of its kind, at the pressure that the kind
+/// is regulated to less a tenth, and no water runs too fast in it. Friction by Hazen and Williams, and height.
+fn feeds(job: &Job, group: &HeadGroup, laid: &Laid) -> bool {
+    let class = job
+        .catalogue()
+        .nozzle(&group.nozzle)
+        .map(|n| job.catalogue().class(n.kind));
+    let Some(class) = class else { return true };
+    let mut carried = vec![Flow::ZERO; laid.joints.len()];
+    for emitter in &laid.emitters {
+        carried[emitter.joint] = carried[emitter.joint] + emitter.flow;
+    }
+    // Tubes are laid outwards: from the last one inwards each knows what hangs on it.
+    for tube in laid.tubes.iter().rev() {
+        carried[tube.from] = carried[tube.from] + carried[tube.to];
+    }
+    let mut lost = vec![0.0; laid.joints.len()];
+    for tube in &laid.tubes {
+        let of = if tube.part == Part::Micro {
+            &laid.stuff.micro
+        } else {
+            &laid.stuff.header
+        };
+        let Some(pipe) = job.catalogue().pipe(of) else {
+            return true;
+        };
+        let flow = carried[tube.to];
+        if tube.part != Part::Micro && Speed::in_pipe(flow, pipe.inside) > job.rules.velocity_watch {
+            return false;
+        }
+        let friction = hazen_williams(
+            flow,
+            tube.length * (1.0 + job.rules.fittings),
+            pipe.inside,
+            pipe.c,
+        );
+        let rise = laid.joints[tube.to].height - laid.joints[tube.from].height;
+        lost[tube.to] = lost[tube.from] + friction.kpa() + rise.m() * KPA_PER_M;
+    }
+    let spare = class.nominal.kpa() * (1.0 - HEADER_TAKES) - class.low.kpa();
+    laid.emitters.iter().all(|e| lost[e.joint] <= spare)
 }
 
 /// How many lots the rows of a group are cut into across their length, which is then written down in it: as many as

@@ -206,7 +206,7 @@ impl Checker<'_> {
             least,
             most,
         };
-        (!(least..=most).contains(&flow)).then(|| Finding::new(Severity::Watch, check))
+        (!flow.is_within(least, most)).then(|| Finding::new(Severity::Watch, check))
     }
 
     fn below_valve_minimum(&self) -> Option<Finding> {
@@ -217,7 +217,7 @@ impl Checker<'_> {
             flow,
             least,
         };
-        (flow < least).then(|| Finding::new(Severity::Fix, check))
+        (!flow.reaches(least)).then(|| Finding::new(Severity::Fix, check))
     }
 
     fn mixed(&self) -> Vec<Finding> {

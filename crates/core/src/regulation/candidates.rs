@@ -1,4 +1,4 @@
-use crate::catalogue::Mounting;
+use crate::catalogue::{Mounting, RegulatorModel};
 use crate::job::Job;
 use crate::network::LinkState;
 use crate::plan::Regulation;
@@ -62,11 +62,15 @@ pub(super) fn candidates(job: &Job, inputs: &ZoneInputs, bare: &ZoneAssessment) 
 /// Presets that are sold where people count as in the job, rising.
 fn presets(job: &Job, inputs: &ZoneInputs) -> Vec<Pressure> {
     let flow = inputs.nominal_flow();
-    let models = job.catalogue().regulators_at(Mounting::Inline);
-    let mut all: Vec<Pressure> = models
-        .filter(|m| (m.flow_band.0..=m.flow_band.1).contains(&flow))
-        .flat_map(|m| m.presets_in(job.units))
-        .collect();
+    let models: Vec<&RegulatorModel> = job.catalogue().regulators_at(Mounting::Inline).collect();
+    let made_for = |m: &&RegulatorModel| flow.is_within(m.flow_band.0, m.flow_band.1);
+    let mut suits: Vec<&RegulatorModel> = models.iter().copied().filter(made_for).collect();
+    // At a trickle drip takes the one that is made for the least.
+    if suits.is_empty() && is_drip(inputs) {
+        let least = |m: &&RegulatorModel| m.flow_band.0.lpm();
+        suits.extend(models.into_iter().min_by(|a, b| least(a).total_cmp(&least(b))));
+    }
+    let mut all: Vec<Pressure> = suits.iter().flat_map(|m| m.presets_in(job.units)).collect();
     all.sort_by(|a, b| a.kpa().total_cmp(&b.kpa()));
     all.dedup();
     all

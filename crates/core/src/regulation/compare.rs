@@ -117,26 +117,30 @@ pub fn recommended(job: &Job, valve: &Valve) -> Option<Regulation> {
         return Some(Regulation::None);
     }
     let all = candidates(job, &inputs, &bare);
-    let works = |r: &Regulation| {
+    let ways = || all.iter().map(|c| &c.0);
+    let gives = |r: &Regulation, in_its_band: bool| {
         regulated(job, &inputs, *r).is_some_and(|z| {
             let fits = |g: &crate::zone::RegulatorResult| {
                 let flow = g
                     .flow_band
-                    .is_none_or(|(least, most)| (least..=most).contains(&z.flow));
-                flow && g.room >= job.rules.regulator_room * 0.999
+                    .is_none_or(|(least, most)| z.flow.is_within(least, most));
+                (flow || !in_its_band) && g.room >= job.rules.regulator_room * 0.999
             };
             z.regulator.as_ref().is_none_or(fits) && z.lowest().nozzle >= z.lowest().band.least
         })
     };
+    let works = |r: &Regulation| gives(r, true);
+    // A regulator that creeps at a trickle still keeps the street's pressure off tubing and fittings.
+    let at_least = || ways().find(|r| is_drip(&inputs) && gives(r, false));
     let preferred = |r: &&Regulation| match r {
         Regulation::Body { .. } => wanted_place(&bare) == Wanted::Body,
         _ => wanted_place(&bare) == Wanted::Valve,
     };
-    let ways = || all.iter().map(|c| &c.0);
     let found = ways()
         .filter(preferred)
         .find(|r| works(r))
-        .or_else(|| ways().find(|r| works(r)));
+        .or_else(|| ways().find(|r| works(r)))
+        .or_else(at_least);
     Some(found.copied().unwrap_or(Regulation::None))
 }
 

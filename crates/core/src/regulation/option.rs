@@ -109,7 +109,7 @@ impl RegulationOption {
                 notes.push(OptionNote::Room(r.room));
             }
             if let Some((least, most)) = r.flow_band
-                && !(least..=most).contains(&zone.flow)
+                && !zone.flow.is_within(least, most)
             {
                 works = false;
                 notes.push(OptionNote::OutsideBand {

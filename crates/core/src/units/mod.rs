@@ -34,6 +34,8 @@ pub const LPM_PER_GPM: f64 = 3.785_411_784;
 pub const M_PER_FT: f64 = 0.3048;
 /// Metres in one inch.
 pub const M_PER_IN: f64 = 0.0254;
+/// Share of a limit that is rounding.
+const ROUNDED: f64 = 1e-3;
 /// kPa of water standing one metre high (standard gravity, 1000 kg/m3).
 pub const KPA_PER_M: f64 = 9.806_65;
 
@@ -167,6 +169,14 @@ impl Pressure {
 }
 
 impl Flow {
+    /// Whether it is at least so much, to a thousandth: what is shown as the limit is no less than it.
+    pub fn reaches(self, least: Self) -> bool {
+        self >= least * (1.0 - ROUNDED)
+    }
+    /// Whether it lies within a band, to a thousandth at its ends.
+    pub fn is_within(self, least: Self, most: Self) -> bool {
+        self.reaches(least) && self <= most * (1.0 + ROUNDED)
+    }
     /// From US gallons a minute.
     pub fn from_gpm(gpm: f64) -> Self {
         Self(gpm * LPM_PER_GPM)

@@ -177,3 +177,14 @@ fn a_bare_pressure_in_the_wrong_unit_is_asked_about() {
         assert!((got - kpa).abs() < 1e-4, "{text}: {got}");
     }
 }
+
+#[test]
+fn a_flow_at_a_limit_reaches_it_whatever_the_last_bits_say() {
+    let least = Flow::from_gpm(0.1);
+    // Twelve emitters of 0.5 gph, as a solver adds them up.
+    assert!(
+        (least * (1.0 - 1e-7)).reaches(least) && (least * (1.0 - 1e-7)).is_within(least, Flow::from_gpm(8.0))
+    );
+    assert!(!Flow::from_gpm(0.099).reaches(least));
+    assert!(!Flow::from_gpm(8.1).is_within(least, Flow::from_gpm(8.0)));
+}

@@ -47,7 +47,7 @@ pub(super) fn fitted(
 ) -> (String, Option<String>) {
     let suits = |id: &&String| {
         catalogue.device(id).is_some_and(|d| {
-            d.min_flow.is_none_or(|least| least <= flow)
+            d.min_flow.is_none_or(|least| flow.reaches(least))
                 && d.loss.at(flow) < Pressure::from_psi(MOST_LOSS_PSI)
         })
     };

@@ -502,7 +502,7 @@ fn does_as_well(job: &Job, valve: &Valve, own: Regulation, wanted: Regulation) -
     let most = high.band.most.max(wanted.highest().highest);
     // The same that a regulator is proposed by: its flow band, and the house's room over its setting.
     let suits = own.regulator.as_ref().is_none_or(|r| {
-        let flow = r.flow_band.is_none_or(|(a, b)| (a..=b).contains(&own.flow));
+        let flow = r.flow_band.is_none_or(|(a, b)| own.flow.is_within(a, b));
         flow && r.room >= job.rules.regulator_room * 0.999
     });
     low.nozzle >= least && high.highest <= most && suits

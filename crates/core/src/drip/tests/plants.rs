@@ -1,5 +1,5 @@
 use super::*;
-use crate::catalogue::Catalogue;
+use crate::catalogue::{Catalogue, Kind};
 use crate::plan::{EmitterJoin, PlantEmitters, PlantLaying};
 use crate::site::{ObjectKind, Planting, SiteObject, WaterUse};
 use crate::units::Flow;
@@ -212,4 +212,41 @@ fn a_garden_of_rings_is_solved_with_what_is_left_in_them() {
     near(bought("emitter-2"), 11.0, 1e-9);
     near(bought("micro-tee"), 11.0, 1e-9);
     near(bought("quarter-0.5-12in") / 0.3048, 150.0, 1e-6);
+}
+
+/// A row of shrubs 3 ft apart, each with two emitters of 1 gph.
+fn row_of(shrubs: u32) -> Plan {
+    let mut plan = bed(
+        rect(0.0, -1.0, f64::from(shrubs) * 0.9144, 2.0),
+        "emitter-1",
+        12.0,
+        18.0,
+        Point::new(0.0, 0.0),
+    );
+    plan.groups.clear();
+    let end = Point::new(f64::from(shrubs) * 0.9144 - 0.3, 0.0);
+    plan.site
+        .objects
+        .push(plant("t1", 3.0, Point::new(0.3, 0.0), Some(end), shrubs));
+    plan
+}
+
+#[test]
+fn plants_are_parted_where_one_line_does_not_feed_them() {
+    let wish = DripWish {
+        kind: Some(Kind::Emitter),
+        ..DripWish::default()
+    };
+    let parts = |shrubs: u32| {
+        let job = Job::of(&row_of(shrubs));
+        let area = job.site.areas().next().expect("an area").0.id.clone();
+        let design = design(&job, &area, &wish, None).expect("it is laid");
+        let emitters: usize = design.parts.iter().map(|p| p.emitters.len()).sum();
+        assert_eq!(emitters, 2 * shrubs as usize, "every plant is watered");
+        design.parts.len()
+    };
+    // 100: 3.3 gpm over 300 ft of 3/4 in lose 1.3 psi of the 8 that 18 psi have over the 10 that are the least.
+    assert_eq!(parts(100), 1);
+    // 200: 6.7 gpm over 600 ft lose 9.6 psi by Christiansen's F; halved, each half loses 1.3.
+    assert_eq!(parts(200), 2);
 }

@@ -444,7 +444,17 @@ impl Drawing<'_> {
                 colour::WHITE
             );
             if !numbers.is_empty() {
-                self.text(x + 2.6, y + 0.9, 2.4, "start", &numbers.join(" "));
+                let numbers = numbers.join(" ");
+                // A pipe seen between two numbers would read as part of them.
+                let _ = write!(
+                    self.out,
+                    r#"<rect x="{:.2}" y="{:.2}" width="{:.2}" height="2.6" fill="{}"/>"#,
+                    x + 2.2,
+                    y - 1.3,
+                    numbers.len() as f64 * 1.3 + 0.8,
+                    colour::WHITE
+                );
+                self.text(x + 2.6, y + 0.9, 2.4, "start", &numbers);
             }
         }
     }

@@ -133,8 +133,13 @@ impl Fitter<'_> {
 
     /// All fittings of a graph of pipe.
     pub fn net(&mut self, net: &Net) {
-        for (node, what) in net.nodes.iter().enumerate() {
-            let ends: Vec<End<'_>> = net.legs.iter().flat_map(|leg| self.ends_at(leg, node)).collect();
+        let mut ends: Vec<Vec<End<'_>>> = net.nodes.iter().map(|_| Vec::new()).collect();
+        for leg in &net.legs {
+            for (node, end) in self.ends_of(leg) {
+                ends[node].push(end);
+            }
+        }
+        for (what, ends) in net.nodes.iter().zip(ends) {
             self.node(&what.id, &what.spot, ends);
         }
         for leg in &net.legs {
@@ -142,7 +147,8 @@ impl Fitter<'_> {
         }
     }
 
-    fn ends_at<'n>(&self, leg: &'n NetLeg, node: usize) -> Vec<End<'n>> {
+    /// Both ends of a leg, each with its node; none of pipe that the catalogue does not know.
+    fn ends_of<'n>(&self, leg: &'n NetLeg) -> Vec<(usize, End<'n>)> {
         let system = FittingSystem::of_material(&leg.pipe.material);
         let (Some(system), Some(pipe)) = (system, self.catalogue().pipe(&leg.pipe)) else {
             return Vec::new();
@@ -155,14 +161,7 @@ impl Fitter<'_> {
             away,
             bow: leg.bow,
         };
-        let mut ends = Vec::new();
-        if leg.ends.0 == node {
-            ends.push(end(leg.away[0]));
-        }
-        if leg.ends.1 == node {
-            ends.push(end(leg.away[1]));
-        }
-        ends
+        vec![(leg.ends.0, end(leg.away[0])), (leg.ends.1, end(leg.away[1]))]
     }
 
     /// Elbows where a leg turns, couplings where it is longer than a stick.

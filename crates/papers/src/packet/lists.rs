@@ -201,11 +201,12 @@ impl Packet<'_> {
             .filter_map(|id| {
                 let leg = self.job.piping.leg(id)?;
                 let pipe = self.job.catalogue().pipe(&leg.pipe)?;
+                // A bare number behind a pipe would read as how many of it.
                 let whose = match leg.valve() {
-                    Some(v) => self.job.valve_number(v).to_string(),
+                    Some(v) => self.lang.with("valve {}", &[&self.job.valve_number(v).to_string()]),
                     None => self.lang.say("main").to_owned(),
                 };
-                Some(format!("{} ({whose})", self.lang.label(&pipe.title())))
+                Some(format!("{whose}: {}", self.lang.label(&pipe.title())))
             })
             .collect();
         titles.dedup();

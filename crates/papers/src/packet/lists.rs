@@ -203,7 +203,9 @@ impl Packet<'_> {
                 let pipe = self.job.catalogue().pipe(&leg.pipe)?;
                 // A bare number behind a pipe would read as how many of it.
                 let whose = match leg.valve() {
-                    Some(v) => self.lang.with("valve {}", &[&self.job.valve_number(v).to_string()]),
+                    Some(v) => self
+                        .lang
+                        .with("valve {}", &[&self.job.valve_number(v).to_string()]),
                     None => self.lang.say("main").to_owned(),
                 };
                 Some(format!("{whose}: {}", self.lang.label(&pipe.title())))

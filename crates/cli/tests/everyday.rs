@@ -104,7 +104,7 @@ fn sound(name: &str, plan: &Value, check: &Value) {
 }
 
 #[test]
-fn a_small_lawn_and_a_narrow_bed_take_a_valve_each() {
+fn a_small_lawn_and_a_narrow_strip_of_it_take_a_valve_each() {
     let site = site(
         "52 psi",
         Some(("6 gpm", "46 psi")),
@@ -112,12 +112,12 @@ fn a_small_lawn_and_a_narrow_bed_take_a_valve_each() {
         "copper-l 3/4in",
         vec![
             area("a1", "Front", "lawn", &rect(5.0, 5.0, 30.0, 22.0)),
-            area("a2", "Bed", "bed", &rect(5.0, 30.0, 30.0, 4.0)),
+            area("a2", "Strip", "lawn", &rect(5.0, 30.0, 30.0, 4.0)),
         ],
     );
     let (plan, check) = proposed("small", &site);
     sound("small", &plan, &check);
-    // Strips of 4 ft over the bed, ends and middle on one valve: they put down the same.
+    // Patterns of 4 ft over the strip, ends and middle on one valve: they put down the same.
     assert!(
         nozzles(&plan, "a2").iter().all(|n| n.starts_with("strip")),
         "{:?}",
@@ -125,7 +125,7 @@ fn a_small_lawn_and_a_narrow_bed_take_a_valve_each() {
     );
     let all = valves(&plan);
     assert_eq!(all.len(), 2, "{all:?}");
-    assert!(all.contains(&"Front") && all.contains(&"Bed"), "{all:?}");
+    assert!(all.contains(&"Front") && all.contains(&"Strip"), "{all:?}");
 }
 
 #[test]
@@ -147,7 +147,7 @@ fn beds_hedges_and_vegetables_get_what_suits_each() {
     let kind = |area: &str| nozzles(&plan, area)[0].split('-').next().unwrap();
     assert_eq!(
         [kind("a1"), kind("a2"), kind("a3")],
-        ["spray", "dripline", "tape"]
+        ["dripline", "dripline", "tape"]
     );
     // Too narrow for a throw or any strip: drip, not a fault.
     assert_eq!(kind("a4"), "dripline");

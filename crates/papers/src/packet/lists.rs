@@ -249,7 +249,9 @@ impl Packet<'_> {
             self.put(table);
             let bars = list.bars.len().to_string();
             let left = list.left().show_tape(u);
-            let said = self.lang.with("From {} lengths; {} left over.", &[&bars, &left]);
+            let said = self
+                .lang
+                .with("Sticks or coils used: {}; left over: {}.", &[&bars, &left]);
             self.put(Block::Soft { text: said });
         }
         let mut made: Vec<String> = Vec::new();

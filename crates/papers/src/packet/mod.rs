@@ -165,7 +165,7 @@ impl<'j> Packet<'j> {
                     .say("Wire is not counted: no controller or main is drawn.")
                     .to_owned(),
                 Missing::WireTo(ids) => lang.with(
-                    "No main reaches valves {}: their wire is not counted.",
+                    "Valves that no main reaches: {}. Their wire is not counted.",
                     &[&numbers(ids)],
                 ),
                 Missing::DripNotLaid(ids) => {
@@ -175,10 +175,10 @@ impl<'j> Packet<'j> {
                         .collect();
                     lang.with("Drip of {} is not laid yet.", &[&names.join(", ")])
                 }
-                Missing::Main(ids) => lang.with("Pipe to valves {} is not drawn.", &[&numbers(ids)]),
+                Missing::Main(ids) => lang.with("Valves to which no pipe is drawn: {}.", &[&numbers(ids)]),
                 Missing::Unassigned(n) => lang.with("{} heads are on no valve.", &[&n.to_string()]),
                 Missing::Straight(ids) => lang.with(
-                    "Laterals of valves {} are not drawn: find the way on site.",
+                    "Laterals not drawn, by valve: {}. Find the way on site.",
                     &[&numbers(ids)],
                 ),
             })

@@ -1,4 +1,5 @@
-//! The helper `fenlo-papers`: a request as JSON on standard input, a PDF on standard output, how far it is on standard error.
+//! The helper `fenlo-papers`: a request as JSON on standard input, a PDF on standard output, how far it is on
+//! standard error.
 
 use clap::Parser;
 use fenlo_papers::{PaperError, Request, Stage, make_watched};

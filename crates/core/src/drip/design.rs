@@ -208,8 +208,9 @@ pub fn design(job: &Job, area: &str, wish: &DripWish, limit: Option<Flow>) -> Re
     })
 }
 
-/// In how many parts plants are watered, at least so many: as few as their line feeds, each from an inlet of its own.
-/// Where no number does, as on ground that rises too far, it stays as it was, and the zone's findings say why.
+/// In how many parts plants are watered, at least so many: as few as their line feeds, each from an inlet of
+/// its own. Where no number does, as on ground that rises too far, it stays as it was, and the zone's
+/// findings say why.
 fn fed_parts(
     job: &Job,
     group: &HeadGroup,
@@ -237,8 +238,9 @@ fn fed_parts(
     Ok(least)
 }
 
-/// Whether the line past plants leaves its last emitter the least pressure of its kind, at the pressure that the kind
-/// is regulated to less a tenth, and no water runs too fast in it. Friction by Hazen and Williams, and height.
+/// Whether the line past plants leaves its last emitter the least pressure of its kind, at the pressure that
+/// the kind is regulated to less a tenth, and no water runs too fast in it. Friction by Hazen and Williams,
+/// and height.
 fn feeds(job: &Job, group: &HeadGroup, laid: &Laid) -> bool {
     let class = job
         .catalogue()

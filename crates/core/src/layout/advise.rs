@@ -62,8 +62,8 @@ const BED: f64 = 30.0;
 /// None for what is no area.
 ///
 /// # Source
-/// Practice by reach: rows in beds, hedges and vegetables; strips and drip below 5 ft, sprays to about 18 ft, rotators to 35 ft, rotors
-/// on open ground; slow rates on slopes, clay and in wind.
+/// Practice by reach: rows in beds, hedges and vegetables; strips and drip below 5 ft, sprays to about 18 ft,
+/// rotators to 35 ft, rotors on open ground; slow rates on slopes, clay and in wind.
 pub fn advise(plan: &Plan, area: &str) -> Option<Advice> {
     let ground = plan.site.area(area)?;
     let field = Field::of(&plan.site, area, 1.0)?;

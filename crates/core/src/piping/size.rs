@@ -221,7 +221,8 @@ pub fn least_cost(legs: &[SizeLeg], sizes: &[Size], limits: Limits) -> Sized {
     let mut short = None;
     let mut all_largest = all_largest;
     if let Err(lack @ Short::Pressure(pressure)) = all_largest {
-        // What can't be had isn't asked for: the cheapest that leave the heads about as much as the largest would.
+        // What can't be had isn't asked for: the cheapest that leave the heads about as much as the largest
+        // would.
         table.limits.inlet = table.limits.inlet + pressure + ABOUT;
         short = Some(lack);
         all_largest = table.try_all(&largest);

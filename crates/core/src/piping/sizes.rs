@@ -100,14 +100,15 @@ pub fn sizes_watched(job: &Job, only: Option<&str>, progress: &Progress) -> Size
     found
 }
 
-/// The legs of a main or lateral as a tree from its beginning, each behind the one that it hangs on, and those
-/// that close loops of it.
+/// The legs of a main or lateral as a tree from its beginning, each behind the one that it hangs on, and
+/// those that close loops of it.
 pub(super) struct Line<'p> {
     pub(super) legs: Vec<&'p PipeLeg>,
     pub(super) parents: Vec<Option<usize>>,
     /// The named thing at the far end of each leg.
     pub(super) ends: Vec<&'p str>,
-    /// Legs that close a loop, with the nodes that they join: 0 is the beginning, then the ends in their order.
+    /// Legs that close a loop, with the nodes that they join: 0 is the beginning, then the ends in their
+    /// order.
     pub(super) closing: Vec<(&'p PipeLeg, (usize, usize))>,
 }
 

@@ -1,5 +1,5 @@
-//! Nozzles that a company keeps for all its jobs. A job holds its own copies: it is computed as it stands, here and
-//! on another machine, whatever the company changes later.
+//! Nozzles that a company keeps for all its jobs. A job holds its own copies: it is computed as it stands,
+//! here and on another machine, whatever the company changes later.
 
 use crate::catalogue::OwnNozzle;
 use crate::job::Job;
@@ -65,8 +65,8 @@ impl HouseNozzles {
         }
     }
 
-    /// Brings these into a job, over its own of the same name, with the truck; those that only the job has stay.
-    /// None: it has them.
+    /// Brings these into a job, over its own of the same name, with the truck; those that only the job has
+    /// stay. None: it has them.
     pub fn brought_into(&self, plan: &Plan) -> Option<Edit> {
         let new = self
             .nozzles

@@ -254,8 +254,8 @@ fn ways_stand_side_by_side_with_what_they_cost() {
 
 #[test]
 fn a_trickle_of_drip_is_regulated_all_the_same() {
-    // Six emitters of 0.5 gph, 0.05 gpm, where regulators in the line begin at 0.1: one of those, and no full street
-    // pressure on tubing for 40 psi.
+    // Six emitters of 0.5 gph, 0.05 gpm, where regulators in the line begin at 0.1: one of those, and no full
+    // street pressure on tubing for 40 psi.
     let job = Job::of(&plan(60.0, "emitter-0.5", &[(360, 6)]));
     assert!(matches!(
         recommended(&job, &job.valves[0]),

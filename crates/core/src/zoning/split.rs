@@ -320,8 +320,8 @@ struct Goal {
 }
 
 impl Goal {
-    /// Not a quarter of one head's flow is left at the pressure that the heads want. What drip draws at an inlet is
-    /// many emitters': less of them may do.
+    /// Not a quarter of one head's flow is left at the pressure that the heads want. What drip draws at an
+    /// inlet is many emitters': less of them may do.
     fn is_hopeless(&self, class: &Class<'_>) -> bool {
         let heads = class.iter().filter(|c| c.group.drip.is_none());
         let least = heads.map(|c| c.flow).reduce(Flow::min);

@@ -13,7 +13,8 @@ use std::borrow::Cow;
 
 const FORMAT: &str = "fenlo-network/1";
 
-/// Names are borrowed from the file's bytes or from the network: a hundred thousand parts name each other twice.
+/// Names are borrowed from the file's bytes or from the network: a hundred thousand parts name each other
+/// twice.
 type Name<'a> = Cow<'a, str>;
 
 #[derive(Debug, Serialize, Deserialize)]

@@ -5,8 +5,8 @@ use std::io::{self, Write};
 
 const FORMAT: &str = "fenlo-network-result/1";
 
-/// Writes the answer (`fenlo-network-result/1`): parts in the order of the network, one after the other, so that
-/// the answer of a large network never stands in memory as text.
+/// Writes the answer (`fenlo-network-result/1`): parts in the order of the network, one after the other, so
+/// that the answer of a large network never stands in memory as text.
 ///
 /// # Errors
 /// What the writer says.

@@ -245,7 +245,8 @@ fn plants_are_parted_where_one_line_does_not_feed_them() {
         assert_eq!(emitters, 2 * shrubs as usize, "every plant is watered");
         design.parts.len()
     };
-    // 100: 3.3 gpm over 300 ft of 3/4 in lose 1.3 psi of the 8 that 18 psi have over the 10 that are the least.
+    // 100: 3.3 gpm over 300 ft of 3/4 in lose 1.3 psi of the 8 that 18 psi have over the 10 that are the
+    // least.
     assert_eq!(parts(100), 1);
     // 200: 6.7 gpm over 600 ft lose 9.6 psi by Christiansen's F; halved, each half loses 1.3.
     assert_eq!(parts(200), 2);

@@ -1,10 +1,10 @@
 //! Sizes at least cost where pipe closes loops: flows then hang on the sizes, so each set of sizes is solved.
 //!
-//! Best first: legs are settled one after the other, the set that may cost least is looked at next. What
-//! is not settled yet counts as the largest pipe for its friction and as the smallest for its price, which no
-//! choice can beat, so a set that fails even so is left; what the next set would cost at the least bounds what has
-//! not been looked at. A descent from the largest pipe gives a good answer to begin with, and stands where the
-//! search is cut short.
+//! Best first: legs are settled one after the other, the set that may cost least is looked at next. What is
+//! not settled yet counts as the largest pipe for its friction and as the smallest for its price, which no
+//! choice can beat, so a set that fails even so is left; what the next set would cost at the least bounds
+//! what has not been looked at. A descent from the largest pipe gives a good answer to begin with, and stands
+//! where the search is cut short.
 //!
 //! # Source
 //! That a wider pipe never makes a network of pipes spend more for the same draws: Rayleigh's law of
@@ -66,7 +66,8 @@ impl Looped {
     /// The cheapest sizes that were found, with what no choice can cost less than.
     ///
     /// # Valid range
-    /// Every node joined to the inlet; sizes rise by bore and price; lengths over zero. Draws are taken as given.
+    /// Every node joined to the inlet; sizes rise by bore and price; lengths over zero. Draws are taken as
+    /// given.
     pub fn least_cost(&self, sizes: &[Size], limits: Limits) -> Sized {
         let mut trial = Trial::new(self, sizes, limits);
         let largest: Vec<usize> = self
@@ -326,8 +327,8 @@ impl<'a> Trial<'a> {
         floor
     }
 
-    /// Makes legs smaller for as long as all is kept, what saves most first; then lets one grow where others can
-    /// shrink for it.
+    /// Makes legs smaller for as long as all is kept, what saves most first; then lets one grow where others
+    /// can shrink for it.
     fn descend(&mut self, from: Vec<usize>, floor: &[usize]) -> Vec<usize> {
         let mut best = self.shrink(from, floor, None);
         let mut better = true;

@@ -57,7 +57,8 @@ fn psi(gpm: f64, ft: f64, d: f64) -> f64 {
     4.52 * gpm.abs().powf(1.852) * gpm.signum() / (150f64.powf(1.852) * d.powf(4.8704)) * ft
 }
 
-/// What goes the one way round a ring to the only node that draws, found by halving: the two ways lose the same.
+/// What goes the one way round a ring to the only node that draws, found by halving: the two ways lose the
+/// same.
 fn one_way(feet: &[f64], d: &[f64], node: usize, gpm: f64) -> f64 {
     let (mut low, mut high) = (0.0, gpm);
     for _ in 0..80 {
@@ -107,7 +108,8 @@ fn a_main_round_a_house_takes_the_sizes_that_a_search_of_all_takes() {
 
 #[test]
 fn a_loop_needs_less_pipe_than_its_tree() {
-    // 15 gpm 100 ft away, both ways the same: 7.5 gpm each way pass 3/4 in (3.5 ft/s), 15 gpm don't (7.1 ft/s).
+    // 15 gpm 100 ft away, both ways the same: 7.5 gpm each way pass 3/4 in (3.5 ft/s), 15 gpm don't (7.1
+    // ft/s).
     let found = ring(&[100.0, 100.0], vec![vec![draw(1, 15.0, 40.0)]]).least_cost(&bores(), limits(60.0));
     assert_eq!(found.sizes, [0, 0]);
     let tree = Looped {
@@ -125,7 +127,8 @@ fn what_no_size_keeps_is_said_and_kept_as_far_as_the_largest_keep_it() {
         matches!(far.short, Some(Short::Pressure(p)) if p > Pressure::ZERO),
         "{far:?}"
     );
-    // 10 gpm each way over 2,000 ft of the largest cost 4.3 psi; of the next smaller 8.4: more than half a psi more.
+    // 10 gpm each way over 2,000 ft of the largest cost 4.3 psi; of the next smaller 8.4: more than half a
+    // psi more.
     assert_eq!(far.sizes, [3, 3]);
     let fast = ring(&[10.0, 10.0], vec![vec![draw(1, 120.0, 1.0)]]).least_cost(&bores(), limits(60.0));
     // 60 gpm each way in 1.72 in: 8.3 ft/s.
@@ -163,8 +166,8 @@ fn a_loop_too_large_to_be_proven_says_what_none_costs_less_than() {
     );
 }
 
-/// What every node of a ring loses when all of them draw at once, and the fastest water, ft/s: the flow of the first leg
-/// is the one at which the losses all the way round come to nothing.
+/// What every node of a ring loses when all of them draw at once, and the fastest water, ft/s: the flow of
+/// the first leg is the one at which the losses all the way round come to nothing.
 fn all_at_once(feet: &[f64], d: &[f64], gpm: &[f64]) -> (Vec<f64>, f64) {
     let flows = |first: f64| -> Vec<f64> {
         let drawn = (0..feet.len()).map(|i| gpm[..i].iter().sum::<f64>());
@@ -187,7 +190,8 @@ fn all_at_once(feet: &[f64], d: &[f64], gpm: &[f64]) -> (Vec<f64>, f64) {
 
 #[test]
 fn a_lateral_in_a_ring_takes_the_sizes_that_a_search_of_all_takes() {
-    // Four heads that all draw at once round 180 ft: the last of them keeps 40 of 42 psi, none is over 1 psi off another.
+    // Four heads that all draw at once round 180 ft: the last of them keeps 40 of 42 psi, none is over 1 psi
+    // off another.
     let (feet, gpm) = ([40.0, 30.0, 30.0, 40.0, 40.0], [3.0, 4.0, 5.0, 2.0]);
     let heads: Vec<Draw> = (0..4).map(|i| draw(i + 1, gpm[i], 40.0)).collect();
     let limits = Limits {
@@ -229,7 +233,8 @@ proptest! {
         match exhaustive(&feet, &zones, 60.0) {
             Some(best) => {
                 prop_assert!(found.short.is_none(), "{:?}", found.short);
-                // The two formulas of friction part by a thousandth: a choice at the very limit may go either way.
+                // The two formulas of friction part by a thousandth: a choice at the very limit may go either
+                // way.
                 let close = exhaustive(&feet, &zones, 60.0 - 0.002 * spare).unwrap_or(f64::INFINITY);
                 let wide = exhaustive(&feet, &zones, 60.0 + 0.002 * spare).unwrap_or(best);
                 prop_assert!(found.cost <= close + 1e-6 && found.cost >= wide - 1e-6, "{} for {best}", found.cost);
@@ -240,7 +245,8 @@ proptest! {
     }
 }
 
-/// Two zones of two sprays each, their boxes 30 m and 50 m of main from the meter, and 36 m back from the second.
+/// Two zones of two sprays each, their boxes 30 m and 50 m of main from the meter, and 36 m back from the
+/// second.
 fn round() -> Job {
     let mut plan = site(vec![], &[(33.0, 0.0), (36.0, 0.0)]).plan().clone();
     for (id, y) in [("x1", 0.0), ("x2", 20.0)] {

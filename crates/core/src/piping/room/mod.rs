@@ -1,8 +1,8 @@
 //! What a valve box takes: valves beside each other on a manifold, and filters with room to unscrew them.
 //!
 //! # Source
-//! As practised: round 6 in for one valve, 10 in for one with filter, 14 x 19 in for two or three valves,
-//! 20 x 26 in for four or five, or for a drip kit beside others. A filter wants its own length free to be drawn
+//! As practised: round 6 in for one valve, 10 in for one with filter, 14 x 19 in for two or three valves, 20
+//! x 26 in for four or five, or for a drip kit beside others. A filter wants its own length free to be drawn
 //! out, which is a valve's place again (a planning figure: measure the filter that is bought).
 
 #[cfg(test)]

@@ -270,7 +270,6 @@ async fn take(
     Ok(Redirect::to("/prices").into_response())
 }
 
-/// One price, new or changed.
 /// How many of a part are in stock, as somebody counted them; 0 takes it out.
 async fn stock(
     State(app): State<App>,
@@ -304,6 +303,7 @@ async fn kit(
     Ok(Redirect::to("/prices#kit-number").into_response())
 }
 
+/// One price, new or changed.
 async fn put(
     State(app): State<App>,
     axum::Form(pairs): axum::Form<Vec<(String, String)>>,

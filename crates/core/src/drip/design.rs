@@ -24,6 +24,8 @@ const HALF_INCH_FT: f64 = 200.0;
 const HEADER_TAKES: f64 = 0.1;
 /// Parts of one area at most.
 const MOST_PARTS: usize = 64;
+/// Parts of plants that are tried beyond the first number.
+const MORE_PARTS: usize = 3;
 
 /// What is wished of an area's drip; all else follows from the ground.
 #[derive(Debug, Clone, PartialEq, Default)]
@@ -209,8 +211,8 @@ pub fn design(job: &Job, area: &str, wish: &DripWish, limit: Option<Flow>) -> Re
 }
 
 /// In how many parts plants are watered, at least so many: as few as their line feeds, each from an inlet of
-/// its own. Where no number does, as on ground that rises too far, it stays as it was, and the zone's
-/// findings say why.
+/// its own. Where a few more don't, as on ground that rises too far, it stays as it was, and the zone's
+/// findings say why: friction falls with nearly the cube of the number, height does not.
 fn fed_parts(
     job: &Job,
     group: &HeadGroup,
@@ -223,7 +225,8 @@ fn fed_parts(
     };
     let carries = Flow::at_speed(pipe.inside, job.rules.velocity_watch);
     let by_flow = (flow / carries - 1e-6).ceil().max(1.0) as usize;
-    for parts in least.max(by_flow)..=MOST_PARTS {
+    let first = least.max(by_flow);
+    for parts in first..=MOST_PARTS.min(first + MORE_PARTS) {
         let mut tried = group.clone();
         match place_inlets(job, &mut tried, parts, start, None) {
             Ok(()) => {}

@@ -251,3 +251,25 @@ fn plants_are_parted_where_one_line_does_not_feed_them() {
     // 200: 6.7 gpm over 600 ft lose 9.6 psi by Christiansen's F; halved, each half loses 1.3.
     assert_eq!(parts(200), 2);
 }
+
+#[test]
+fn a_hill_that_no_number_of_parts_feeds_stays_one_line() {
+    // 600 ft that rise by 20 %: a quarter of it rises 30 ft, and 8 psi are 18 ft. More parts are no answer, and are
+    // not tried one by one.
+    let mut plan = row_of(200);
+    for object in &mut plan.site.objects {
+        if let ObjectKind::Area(area) = &mut object.what {
+            (area.slope_percent, area.slope_toward) = (20.0, Some(270.0));
+        }
+    }
+    let job = Job::of(&plan);
+    let area = job.site.areas().next().expect("an area").0.id.clone();
+    let wish = DripWish {
+        kind: Some(Kind::Emitter),
+        ..DripWish::default()
+    };
+    assert_eq!(
+        design(&job, &area, &wish, None).expect("it is laid").parts.len(),
+        1
+    );
+}

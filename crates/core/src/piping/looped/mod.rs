@@ -436,7 +436,8 @@ fn network(of: &Looped, draws: &[Draw], limits: Limits) -> Network {
         from: leg.ends.0,
         to: leg.ends.1,
         kind: LinkKind::Pipe {
-            length: leg.length * (1.0 + limits.fittings),
+            // Ends that lie on one another are joined all the same.
+            length: leg.length.max(Length::from_m(0.001)) * (1.0 + limits.fittings),
             inside: Length::from_in(1.0),
             roughness_c: 150.0,
             minor_loss_k: 0.0,

@@ -185,8 +185,12 @@ impl Work {
         let water = assess(&self.job).water();
         let proposal = zoning::propose(&self.job, &water, Scope::All);
         self.said.push(words::split_said(&proposal, self.job.units));
-        self.impossible
-            .extend(proposal.hopeless.iter().map(|name| words::no_water_left(name)));
+        self.impossible.extend(
+            proposal
+                .hopeless
+                .iter()
+                .map(|h| words::no_hope(h, self.job.units)),
+        );
         let before = self.job.clone();
         self.apply(proposal.edit);
         if !before.valves.is_empty() {

@@ -87,4 +87,4 @@ pub use throws::{pipe_title, throws_cell, throws_verdict, throws_working, tube_r
 pub use water::{aim_note, curve_fault, curve_working, design_working, method_says, rule};
 pub use working::{Working, inside};
 pub use zone::{head_workings, velocity_working, walk_note, walk_part, zone_fault, zone_workings};
-pub use zoning::{apart, class_bound, later_said, more_valves, no_water_left, valve_change};
+pub use zoning::{apart, class_bound, later_said, more_valves, no_hope, valve_change};

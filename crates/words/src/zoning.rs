@@ -1,7 +1,8 @@
 use crate::names::{kind, regulation};
 use fenlo_core::units::{Length, UnitSystem};
 use fenlo_core::zoning::{
-    ApartReason, ClassBound, HEIGHT_APART_FT, LaterArea, MoreValves, Unfit, ValveChange, ValveState,
+    ApartReason, ClassBound, HEIGHT_APART_FT, Hopeless, LaterArea, MoreValves, NoHope, Unfit, ValveChange,
+    ValveState,
 };
 
 /// Why two areas should not share a valve.
@@ -53,11 +54,20 @@ pub fn more_valves(more: &MoreValves, u: UnitSystem) -> String {
 }
 
 /// What is said of heads that no number of valves helps.
-pub fn no_water_left(name: &str) -> String {
-    format!(
-        "{name}: at the pressure that these heads want next to no water is left, on however many valves: \
-         lower-pressure heads, drip, or a booster pump"
-    )
+pub fn no_hope(hopeless: &Hopeless, u: UnitSystem) -> String {
+    let area = &hopeless.area;
+    match hopeless.why {
+        NoHope::NoFlow => format!(
+            "{area}: at the pressure that these heads want next to no water is left, on however many valves: \
+             lower-pressure heads, drip, or a booster pump"
+        ),
+        NoHope::Starves { gets, needs } => format!(
+            "{area}: a head alone on a valve gets {} at its nozzle and needs {}, so more valves don't help: \
+             lower-pressure heads, drip, less loss on the way, or a booster pump",
+            gets.show(u),
+            needs.show(u)
+        ),
+    }
 }
 
 fn unfit(unfit: &Unfit, u: UnitSystem) -> String {

@@ -29,4 +29,7 @@ pub use class::{Bound, ClassBound, Water, lower_bound};
 pub use fit::{Fit, Fits, Limit, SharedVelocity, fit, shared_velocities, stops};
 pub use later::{LaterArea, Stub, later_areas};
 pub use share::{Apart, ApartReason, HEIGHT_APART_FT, Weight, reasons_apart};
-pub use split::{MoreValves, Proposal, Scope, Unfit, propose, propose_watched, put_on_valves, remove_group};
+pub use split::{
+    Hopeless, MoreValves, NoHope, Proposal, Scope, Unfit, propose, propose_watched, put_on_valves,
+    remove_group,
+};

@@ -48,8 +48,31 @@ pub struct Proposal {
     pub valves: usize,
     /// Why more than the least were needed.
     pub why: Vec<MoreValves>,
-    /// Groups, by name, at whose pressure next to no water is left: no number of valves helps.
-    pub hopeless: Vec<String>,
+    /// Classes that no number of valves helps.
+    pub hopeless: Vec<Hopeless>,
+}
+
+/// Heads that no number of valves helps.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Hopeless {
+    /// Their first area.
+    pub area: String,
+    /// Why.
+    pub why: NoHope,
+}
+
+/// Why no number of valves helps.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum NoHope {
+    /// At the pressure that the heads want the connection leaves not a quarter of one head's flow.
+    NoFlow,
+    /// Each starves alone on a valve.
+    Starves {
+        /// What the best off of them gets.
+        gets: Pressure,
+        /// The least of its band.
+        needs: Pressure,
+    },
 }
 
 /// An edit with what puts the heads that it leaves on no valve onto one, as one step: on the valve
@@ -171,10 +194,16 @@ pub fn propose_watched(job: &Job, water: &[Water], scope: Scope, progress: &Prog
             own: figure(true),
             floor: figure(false).flow,
         };
-        if goal.is_hopeless(&class) {
-            hopeless.push(class[0].group.name.clone());
-        }
-        let Split { zones, more, wider } = split_class(&work, job, &class, &supply, &mine, &goal, progress);
+        let Split {
+            zones,
+            more,
+            wider,
+            no_hope,
+        } = split_class(&work, job, &class, &supply, &mine, &goal, progress);
+        hopeless.extend(no_hope.map(|why| Hopeless {
+            area: class[0].group.name.clone(),
+            why,
+        }));
         valves += zones.len();
         why.extend(more);
         for group in wider {
@@ -277,6 +306,8 @@ struct Split {
     more: Option<MoreValves>,
     /// Drawn groups whose pipe has to be wider for the flow of their zones.
     wider: Vec<HeadGroup>,
+    /// No number of valves helps.
+    no_hope: Option<NoHope>,
 }
 
 /// From so many valves on their number is not tried one by one.
@@ -320,14 +351,24 @@ struct Goal {
 }
 
 impl Goal {
-    /// Not a quarter of one head's flow is left at the pressure that the heads want. What drip draws at an
-    /// inlet is many emitters': less of them may do.
-    fn is_hopeless(&self, class: &Class<'_>) -> bool {
-        let heads = class.iter().filter(|c| c.group.drip.is_none());
-        let least = heads.map(|c| c.flow).reduce(Flow::min);
-        least
-            .zip(self.limit)
-            .is_some_and(|(head, limit)| limit < head * 0.25)
+    /// Whether no number of valves helps, told what a head starves of alone on a valve, if it does. What drip
+    /// draws at an inlet is many emitters': less of them may do.
+    fn no_hope(
+        &self,
+        class: &Class<'_>,
+        starves_alone: impl Fn(usize) -> Option<(Pressure, Pressure)>,
+    ) -> Option<NoHope> {
+        let heads = || (0..class.len()).filter(|i| class[*i].group.drip.is_none());
+        let least = heads().map(|i| class[i].flow).reduce(Flow::min)?;
+        if self.limit.is_some_and(|limit| limit < least * 0.25) {
+            return Some(NoHope::NoFlow);
+        }
+        let starved: Option<Vec<_>> = heads().map(starves_alone).collect();
+        let short = |s: &(Pressure, Pressure)| s.1 - s.0;
+        let best = starved?
+            .into_iter()
+            .min_by(|a, b| short(a).kpa().total_cmp(&short(b).kpa()));
+        best.map(|(gets, needs)| NoHope::Starves { gets, needs })
     }
 }
 
@@ -350,7 +391,13 @@ fn split_class(
     // The fewest valves of those with the least grave fault.
     let mut best: Option<(Grave, Vec<Zone>, Vec<HeadGroup>)> = None;
     // One head may want more than there is: it still gets a valve, and the checks say the rest.
-    let most = if goal.is_hopeless(class) { 1 } else { class.len() };
+    let starves_alone = |i: usize| {
+        progress.expect_more(1);
+        let zones = build(job, before, class, supply, old, &[vec![i]], progress);
+        zones.iter().find_map(|(job, held, _)| starves(job, held))
+    };
+    let no_hope = goal.no_hope(class, starves_alone);
+    let most = if no_hope.is_some() { 1 } else { class.len() };
     let mut n = least.min(most);
     while n <= most && !progress.stopped() {
         let parts = whole::parts(class, places.as_ref(), n);
@@ -393,6 +440,7 @@ fn split_class(
         zones: last,
         more,
         wider,
+        no_hope,
     }
 }
 
@@ -555,6 +603,13 @@ impl Unfit {
             Self::Flow(_) => Grave::Must,
         }
     }
+}
+
+/// What the last head of a zone gets and the bottom of its band, where it gets less.
+fn starves(job: &Job, valve: &Valve) -> Option<(Pressure, Pressure)> {
+    let zone = zone_of(job, valve).ok()?;
+    let low = zone.lowest();
+    (low.nozzle < low.band.least).then_some((low.nozzle, low.band.least))
 }
 
 fn unfit(job: &Job, valve: &Valve, limit: Option<Flow>, aim: Aim) -> Option<Unfit> {

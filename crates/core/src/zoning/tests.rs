@@ -178,6 +178,32 @@ fn where_no_water_is_left_at_their_pressure_heads_are_not_strewn_over_valves() {
     assert_eq!((enough.valves, enough.hopeless.len()), (1, 0));
 }
 
+#[test]
+fn where_a_head_alone_starves_more_valves_are_no_help() {
+    // 14 psi at the tap can't be 20 at a nozzle.
+    let weak = Job::of(&job(14.0, &[("spray-12", 6)]));
+    let split = propose(&weak, &assess(&weak).water(), Scope::All);
+    let [
+        Hopeless {
+            why: NoHope::Starves { gets, needs },
+            ..
+        },
+    ] = split.hopeless[..]
+    else {
+        panic!("{:?}", split.hopeless)
+    };
+    assert_eq!(split.valves, 1);
+    assert!((needs.psi() - 20.0).abs() < 0.01 && gets.psi() > 10.0 && gets.psi() < 14.0);
+    // At 23 a head works, below what it likes best.
+    let few = Job::of(&job(23.0, &[("spray-12", 6)]));
+    let split = propose(&few, &assess(&few).water(), Scope::All);
+    assert!(split.hopeless.is_empty());
+    // At 50 psi nobody speaks of it.
+    let sound = Job::of(&job(50.0, &[("spray-12", 6)]));
+    let split = propose(&sound, &assess(&sound).water(), Scope::All);
+    assert_eq!((split.valves, split.hopeless.len()), (1, 0));
+}
+
 /// The plan's connection, of which no more is known than what a valve may take.
 fn gives(gpm: f64) -> [Water; 1] {
     [Water {

@@ -43,7 +43,7 @@ impl Task {
             let said = found
                 .hopeless
                 .iter()
-                .map(|n| fenlo_words::no_water_left(n))
+                .map(|h| fenlo_words::no_hope(h, known.job().units))
                 .collect();
             found.edit.map(|e| (e, said)).ok_or_else(|| none.to_owned())
         };

@@ -9,15 +9,13 @@ fn bad(part: &str) -> SolveError {
     }
 }
 
-/// The laws of the links.
-pub(super) fn links_of(network: &Network) -> Result<Vec<Law>, SolveError> {
+/// The ways that the links are.
+pub(super) fn ways_of(network: &Network) -> Result<Vec<Way>, SolveError> {
     let n = network.nodes.len();
     if let Some(node) = network.nodes.iter().find(|n| !n.elevation.m().is_finite()) {
         return Err(bad(&node.id));
     }
-    let mut bores = Bores::default();
-    let law = |link: &Link| {
-        let law = bores.law_of(&link.kind);
+    let way = |link: &Link| {
         let sound = match link.kind {
             LinkKind::Pipe {
                 length,
@@ -29,20 +27,26 @@ pub(super) fn links_of(network: &Network) -> Result<Vec<Law>, SolveError> {
             LinkKind::Regulator { set, .. } => set.kpa() > 0.0 && set.kpa().is_finite(),
             LinkKind::Device(_) => true,
         };
-        let costs = match law {
-            Law::Pipe { r, m } => r.is_finite() && m.is_finite(),
-            ref law => {
-                let (h, slope) = law.at(1.0);
-                h.is_finite() && slope.is_finite() && h >= 0.0
-            }
-        };
-        if link.from < n && link.to < n && sound && costs {
-            Ok(law)
+        if link.from < n && link.to < n && sound {
+            Ok(Way::of(link))
         } else {
             Err(bad(&link.id))
         }
     };
-    network.links.iter().map(law).collect()
+    network.links.iter().map(way).collect()
+}
+
+/// The law of a link that water can pass.
+pub(super) fn law_of(link: &Link, bores: &mut Bores) -> Result<Law, SolveError> {
+    let law = bores.law_of(&link.kind);
+    let costs = match law {
+        Law::Pipe { r, m } => r.is_finite() && m.is_finite(),
+        ref law => {
+            let (h, slope) = law.at(1.0);
+            h.is_finite() && slope.is_finite() && h >= 0.0
+        }
+    };
+    if costs { Ok(law) } else { Err(bad(&link.id)) }
 }
 
 /// Shut-off pressure and fall of every source.
@@ -68,14 +72,17 @@ pub(super) fn emitters_of(network: &Network) -> Result<EmitterLaws, SolveError> 
     let mut before: Option<&Emission> = None;
     for emitter in &network.emitters {
         if before != Some(&emitter.emission) {
-            laws.laws.push(EmitterLaw::of(&emitter.emission));
+            let law = EmitterLaw::of(&emitter.emission);
+            if !law.is_sound() {
+                return Err(bad(&emitter.id));
+            }
+            laws.laws.push(law);
             before = Some(&emitter.emission);
         }
-        let last = laws.laws.len() - 1;
-        if !laws.laws[last].is_sound() || emitter.node >= network.nodes.len() {
+        if emitter.node >= network.nodes.len() {
             return Err(bad(&emitter.id));
         }
-        laws.of.push(last as u32);
+        laws.of.push(laws.laws.len() as u32 - 1);
     }
     Ok(laws)
 }

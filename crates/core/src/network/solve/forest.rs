@@ -8,13 +8,6 @@
 
 use super::*;
 
-/// Neighbours of every node over links that water can pass.
-pub(super) struct Around {
-    start: Vec<u32>,
-    /// Link and the node at its other end.
-    pairs: Vec<(u32, u32)>,
-}
-
 /// A link as a way for water: looked at many times over, so without what else a link is.
 #[derive(Clone, Copy)]
 pub(super) struct Way {
@@ -27,7 +20,7 @@ pub(super) struct Way {
 }
 
 impl Way {
-    fn of(link: &Link) -> Self {
+    pub(super) fn of(link: &Link) -> Self {
         Self {
             from: link.from as u32,
             to: link.to as u32,
@@ -35,55 +28,15 @@ impl Way {
             both: matches!(link.kind, LinkKind::Pipe { .. }),
         }
     }
-}
 
-impl Around {
-    fn of(nodes: usize, ways: &[Way]) -> Self {
-        let mut start = vec![0u32; nodes + 1];
-        for way in ways.iter().filter(|w| w.passes) {
-            start[way.from as usize + 1] += 1;
-            start[way.to as usize + 1] += 1;
-        }
-        for i in 1..start.len() {
-            start[i] += start[i - 1];
-        }
-        let mut next = start.clone();
-        let mut pairs = vec![(0, 0); start[start.len() - 1] as usize];
-        for (i, way) in ways.iter().enumerate().filter(|(_, w)| w.passes) {
-            for (here, other) in [(way.from, way.to), (way.to, way.from)] {
-                pairs[next[here as usize] as usize] = (i as u32, other);
-                next[here as usize] += 1;
-            }
-        }
-        Self { start, pairs }
+    /// The node at the other end.
+    fn beyond(&self, node: u32) -> u32 {
+        self.from ^ self.to ^ node
     }
 
-    /// Links at a node, each with the node at its other end.
-    pub(super) fn at(&self, node: usize) -> impl Iterator<Item = (usize, usize)> + '_ {
-        self.pairs[self.start[node] as usize..self.start[node + 1] as usize]
-            .iter()
-            .map(|&(link, other)| (link as usize, other as usize))
-    }
-
-    /// Which nodes water can reach, along the arrows of one-way parts.
-    fn reached(&self, network: &Network, ways: &[Way]) -> Vec<bool> {
-        let mut seen = vec![false; network.nodes.len()];
-        let mut stack: Vec<usize> = Vec::new();
-        for source in &network.sources {
-            if !std::mem::replace(&mut seen[source.node], true) {
-                stack.push(source.node);
-            }
-        }
-        while let Some(node) = stack.pop() {
-            for (l, other) in self.at(node) {
-                let way = &ways[l];
-                if (way.both || way.from as usize == node) && !seen[other] {
-                    seen[other] = true;
-                    stack.push(other);
-                }
-            }
-        }
-        seen
+    /// Water can leave a node by it.
+    fn leads_from(&self, node: u32) -> bool {
+        self.both || self.from == node
     }
 }
 
@@ -98,69 +51,111 @@ pub(super) struct Order {
     pub(super) place: Vec<u32>,
     /// The node that each hanging one hangs on, by place.
     pub(super) parents: Vec<u32>,
-    /// By link of the network.
-    pub(super) ways: Vec<Way>,
 }
 
 /// Place of what has none.
 pub(super) const NOWHERE: u32 = u32::MAX;
+/// Place of what has one, not known yet: water reaches it.
+const SOMEWHERE: u32 = u32::MAX - 1;
+
+/// Ways that are left at a node: how many, and the exclusive or of their numbers, which is the number of
+/// the last one when one is left. So leaves are taken off without a list of neighbours for every node.
+#[derive(Clone, Copy, Default)]
+struct Left {
+    count: u32,
+    mixed: u32,
+}
+
+impl Left {
+    fn take(&mut self, link: u32) {
+        self.count -= 1;
+        self.mixed ^= link;
+    }
+}
+
+/// A node taken off with the link and the node that it hangs by.
+struct Taken {
+    node: u32,
+    link: u32,
+    parent: u32,
+}
 
 impl Order {
     /// Takes leaves off as long as there are any. Sources stay, so water runs from the core outwards.
-    pub(super) fn of(network: &Network, peel: bool) -> Self {
-        let ways: Vec<Way> = network.links.iter().map(Way::of).collect();
+    pub(super) fn of(network: &Network, ways: &[Way], peel: bool) -> Self {
         let n = network.nodes.len();
-        let around = Around::of(n, &ways);
-        let live = around.reached(network, &ways);
-        let wet = |w: &Way| w.passes && live[w.from as usize] && live[w.to as usize];
-        let mut degree = vec![0u32; n];
-        for way in ways.iter().filter(|w| wet(w)) {
-            degree[way.from as usize] += 1;
-            degree[way.to as usize] += 1;
+        let mut left = vec![Left::default(); n];
+        for (l, way) in ways.iter().enumerate().filter(|(_, w)| w.passes) {
+            for end in [way.from, way.to] {
+                let at = &mut left[end as usize];
+                at.count += 1;
+                at.mixed ^= l as u32;
+            }
         }
         let mut stays = vec![!peel; n];
         for source in &network.sources {
             stays[source.node] = true;
         }
-        let mut place = vec![NOWHERE; n];
-        let mut hung: Vec<(u32, u32, u32)> = Vec::with_capacity(n);
-        let mut used = vec![false; network.links.len()];
-        for first in 0..n {
+        let mut used = vec![false; ways.len()];
+        let mut taken: Vec<Taken> = Vec::with_capacity(n);
+        for first in 0..n as u32 {
             // Followed at once: what lies along a branch is then worked along it.
-            let mut next = Some(first);
-            while let Some(node) = next.take() {
-                if !live[node] || degree[node] != 1 || stays[node] || place[node] != NOWHERE {
-                    continue;
-                }
-                let up = around.at(node).find(|(l, other)| live[*other] && !used[*l]);
-                let Some((link, parent)) = up else { continue };
-                used[link] = true;
-                place[node] = hung.len() as u32;
-                hung.push((node as u32, link as u32, parent as u32));
-                degree[parent] -= 1;
-                next = Some(parent);
+            let mut node = first;
+            while left[node as usize].count == 1 && !stays[node as usize] {
+                let link = left[node as usize].mixed;
+                let parent = ways[link as usize].beyond(node);
+                used[link as usize] = true;
+                taken.push(Taken { node, link, parent });
+                left[node as usize].take(link);
+                left[parent as usize].take(link);
+                node = parent;
             }
         }
-        let mut nodes: Vec<u32> = hung.iter().map(|h| h.0).collect();
-        let mut links: Vec<u32> = hung.iter().map(|h| h.1).collect();
-        for node in (0..n).filter(|i| live[*i]) {
-            if place[node] == NOWHERE {
+        let round: Vec<u32> = (0..ways.len() as u32)
+            .filter(|l| ways[*l as usize].passes && !used[*l as usize])
+            .collect();
+        let mut place = reached_core(network, ways, &round);
+        for t in taken.iter().rev() {
+            if place[t.parent as usize] != NOWHERE && ways[t.link as usize].leads_from(t.parent) {
+                place[t.node as usize] = SOMEWHERE;
+            }
+        }
+        Self::placed(&taken, &round, ways, place)
+    }
+
+    /// Gives places to what water reaches.
+    fn placed(taken: &[Taken], round: &[u32], ways: &[Way], mut place: Vec<u32>) -> Self {
+        let n = place.len();
+        let (mut nodes, mut links) = (Vec::with_capacity(n), Vec::with_capacity(ways.len()));
+        let mut parents = Vec::with_capacity(taken.len());
+        for t in taken {
+            if place[t.node as usize] == NOWHERE {
+                continue;
+            }
+            place[t.node as usize] = nodes.len() as u32;
+            nodes.push(t.node);
+            links.push(t.link);
+            parents.push(t.parent);
+        }
+        for node in 0..n {
+            if place[node] == SOMEWHERE {
                 place[node] = nodes.len() as u32;
                 nodes.push(node as u32);
             }
         }
-        for (l, way) in ways.iter().enumerate() {
-            if wet(way) && !used[l] {
-                links.push(l as u32);
-            }
+        let wet = |l: &u32| {
+            let way = &ways[*l as usize];
+            place[way.from as usize] != NOWHERE && place[way.to as usize] != NOWHERE
+        };
+        links.extend(round.iter().copied().filter(wet));
+        for parent in &mut parents {
+            *parent = place[*parent as usize];
         }
-        let parents = hung.iter().map(|h| place[h.2 as usize]).collect();
         Self {
             nodes,
             links,
             place,
             parents,
-            ways,
         }
     }
 
@@ -170,27 +165,57 @@ impl Order {
     }
 }
 
+/// Marks with [`SOMEWHERE`] what water reaches over the links that are left when all leaves are off, along
+/// the arrows of one-way parts.
+fn reached_core(network: &Network, ways: &[Way], round: &[u32]) -> Vec<u32> {
+    let mut place = vec![NOWHERE; network.nodes.len()];
+    let mut stack: Vec<u32> = Vec::new();
+    for source in &network.sources {
+        if std::mem::replace(&mut place[source.node], SOMEWHERE) == NOWHERE {
+            stack.push(source.node as u32);
+        }
+    }
+    if round.is_empty() {
+        return place;
+    }
+    let mut around: Vec<(u32, u32)> = Vec::with_capacity(2 * round.len());
+    for &l in round {
+        let way = &ways[l as usize];
+        around.extend([(way.from, l), (way.to, l)]);
+    }
+    around.sort_unstable();
+    while let Some(node) = stack.pop() {
+        let first = around.partition_point(|(at, _)| *at < node);
+        for (_, l) in around[first..].iter().take_while(|(at, _)| *at == node) {
+            let way = &ways[*l as usize];
+            let beyond = way.beyond(node);
+            if way.leads_from(node) && place[beyond as usize] == NOWHERE {
+                place[beyond as usize] = SOMEWHERE;
+                stack.push(beyond);
+            }
+        }
+    }
+    place
+}
+
 /// What the elimination leaves of a node that hangs.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct Hung {
     pub(super) parent: u32,
     /// 1 where its link leads to it, -1 where it leads away.
-    pub(super) sign: f64,
+    pub(super) sign: f32,
     /// Head of the node: `base` and `share` of its parent's.
     share: f64,
     base: f64,
-    /// What the step sends through its link.
-    pub(super) flow: f64,
 }
 
 impl Hung {
-    pub(super) fn new(parent: u32, sign: f64) -> Self {
+    pub(super) fn new(parent: u32, sign: f32) -> Self {
         Self {
             parent,
             sign,
             share: 0.0,
             base: 0.0,
-            flow: 0.0,
         }
     }
 }
@@ -198,6 +223,9 @@ impl Hung {
 impl Solver<'_> {
     /// Eliminates what hangs, leaves first: afterwards `diagonal` and `rhs` of the core's nodes hold
     /// all that hangs on them.
+    ///
+    /// With the link's drop `slope * Q - excess` and what the node takes `Q = d * head - r`, its head is
+    /// `share` of its parent's and `base`. One division a node: they are what this loop costs.
     pub(super) fn fold_in(&mut self) {
         for (i, h) in self.hung.iter_mut().enumerate() {
             let part = &mut self.links[i];
@@ -210,22 +238,39 @@ impl Solver<'_> {
                 self.rhs[parent] -= part.q;
                 continue;
             }
-            let (c, y) = part.line();
-            let into = r + h.sign * c;
-            let inverse = 1.0 / (d + y);
-            h.share = y * inverse;
-            h.base = into * inverse;
+            let (slope, excess) = part.fall();
+            let excess = f64::from(h.sign) * excess;
+            h.share = 1.0 / (1.0 + d * slope);
+            h.base = h.share * (r * slope + excess);
             self.diagonal[parent] += d * h.share;
-            self.rhs[parent] += h.share * into - h.sign * c;
+            self.rhs[parent] += h.share * (r - d * excess);
         }
     }
 
-    /// Heads of what hangs, from the core outwards, and the flows that go with them: what leaves
-    /// behind each link. As the difference of two heads over a wide pipe it would be mostly rounding.
-    pub(super) fn follow_out(&mut self) {
-        for (i, h) in self.hung.iter_mut().enumerate().rev() {
-            self.head[i] = h.base + h.share * self.head[h.parent as usize];
-            h.flow = h.sign * (self.diagonal[i] * self.head[i] - self.rhs[i]);
+    /// Heads and flows of what hangs, from the core outwards, in one pass while they are at hand. A flow is
+    /// what leaves behind its link: as the difference of two heads over a wide pipe it would be mostly
+    /// rounding. `rhs`, which has done its work by then, takes up the balance of each node.
+    pub(super) fn follow_out(&mut self, relax: f64) -> Energy {
+        let mut energy = Energy::default();
+        self.rhs[self.hung.len()..].fill(0.0);
+        for (i, h) in self.hung.iter().enumerate().rev() {
+            let (part, sign) = (&mut self.links[i], f64::from(h.sign));
+            let above = self.head[h.parent as usize];
+            let head = h.base + h.share * above;
+            self.head[i] = head;
+            match part.state {
+                LinkState::Closed => part.q = 0.0,
+                LinkState::Active => {}
+                LinkState::Open => {
+                    let flow = sign * (self.diagonal[i] * head - self.rhs[i]);
+                    part.go_to(flow, relax);
+                    energy.see(i, part, sign * (above - head));
+                }
+            }
+            let into = sign * part.q;
+            self.rhs[i] = into;
+            self.rhs[h.parent as usize] -= into;
         }
+        energy
     }
 }

@@ -23,13 +23,14 @@ mod outcome;
 mod regulators;
 mod start;
 
-use super::law::{Bores, EmitterLaw, Law};
+use super::law::{Bores, EmitterLaw, LEAST_SLOPE, Law};
 use super::matrix::System;
 use super::report::{EmitterResult, LinkResult, LinkState, Residual, Solution};
 use super::{Emission, Emitter, Link, LinkKind, Network, Source};
 use crate::units::{Flow, KPA_PER_M, Pressure, Speed};
-use check::{emitters_of, links_of, sources_of};
-use forest::{Hung, NOWHERE, Order};
+use check::{emitters_of, law_of, sources_of, ways_of};
+use forest::{Hung, NOWHERE, Order, Way};
+use newton::Energy;
 
 /// When to stop.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -171,12 +172,28 @@ impl Part {
     fn refresh(&mut self) {
         (self.h, self.slope) = self.law.at(self.q);
     }
+    /// Takes a flow `relax` of the way to `q`.
+    fn go_to(&mut self, q: f64, relax: f64) {
+        let from = self.q;
+        self.q += relax * (q - from);
+        (self.h, self.slope) = self.law.at_from(self.q, from, self.slope);
+    }
+    /// The linearised drop at a flow `Q` is `slope * Q - excess`.
+    fn fall(&self) -> (f64, f64) {
+        match self.state {
+            LinkState::Closed => (1.0 / CLOSED, 0.0),
+            _ => (self.slope, self.q * self.slope - self.h),
+        }
+    }
     /// The linearised flow is `c + y * dH`.
     fn line(&self) -> (f64, f64) {
         if self.state == LinkState::Closed {
             return (0.0, CLOSED);
         }
-        let y = 1.0 / self.slope;
+        let y = match self.law {
+            Law::Pipe { .. } => 1.0 / self.slope,
+            _ => 1.0 / self.slope.max(LEAST_SLOPE),
+        };
         (self.q - self.h * y, y)
     }
     fn switch(&mut self, to: LinkState) -> bool {
@@ -211,18 +228,15 @@ struct EmitterState {
 
 impl EmitterState {
     fn refresh(&mut self, law: &EmitterLaw) {
-        let (h, slope) = law.at(self.q);
-        (self.h, self.y) = (h, 1.0 / slope);
+        (self.h, self.y) = law.at(self.q);
     }
 }
 
 /// How far the flows are from an answer.
 #[derive(Clone, Copy)]
 struct LeftOver {
-    energy: f64,
+    energy: Energy,
     mass: f64,
-    /// The link that is furthest off.
-    worst: usize,
 }
 
 /// The emitters that water reaches, in the order of their nodes' places: by counting, in one pass.
@@ -284,6 +298,8 @@ struct Solver<'a> {
     /// Regulators that hold nodes of the core.
     pinned: Vec<Option<usize>>,
     core: Option<Core>,
+    /// What a root that one source feeds takes by the step.
+    root_takes: f64,
     scale: f64,
     left_over: LeftOver,
 }
@@ -300,10 +316,10 @@ impl<'a> Solver<'a> {
         if network.sources.is_empty() || network.nodes.is_empty() {
             return Err(SolveError::NoSource);
         }
-        let mut link_laws: Vec<Option<Law>> = links_of(network)?.into_iter().map(Some).collect();
+        let ways = ways_of(network)?;
         let source_laws = sources_of(network)?;
         let emitter_laws = emitters_of(network)?;
-        let order = Order::of(network, peel);
+        let order = Order::of(network, &ways, peel);
         let place = |node: usize| order.place[node];
         let hanging = order.hanging();
         let height: Vec<f64> = order
@@ -315,12 +331,10 @@ impl<'a> Solver<'a> {
         let (mut links, mut ends) = (Vec::with_capacity(count), Vec::with_capacity(count));
         let mut set = vec![f64::INFINITY; count];
         let (mut one_way, mut regulators) = (Vec::new(), Vec::new());
+        let mut bores = Bores::default();
         for (i, l) in order.links.iter().enumerate() {
-            let (way, link) = (&order.ways[*l as usize], &network.links[*l as usize]);
-            let Some(law) = link_laws[*l as usize].take() else {
-                continue;
-            };
-            links.push(Part::new(law));
+            let (way, link) = (&ways[*l as usize], &network.links[*l as usize]);
+            links.push(Part::new(law_of(link, &mut bores)?));
             ends.push((place(way.from as usize), place(way.to as usize)));
             if way.both {
                 continue;
@@ -379,11 +393,11 @@ impl<'a> Solver<'a> {
             laws: emitter_laws.laws,
             pinned: vec![None; nodes - hanging],
             core,
+            root_takes: 0.0,
             scale,
             left_over: LeftOver {
-                energy: f64::INFINITY,
+                energy: Energy::default(),
                 mass: f64::INFINITY,
-                worst: usize::MAX,
             },
             order,
         };

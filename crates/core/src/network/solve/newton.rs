@@ -2,6 +2,36 @@
 
 use super::*;
 
+/// How far the parts are from their own relations of pressure and flow.
+#[derive(Clone, Copy)]
+pub(super) struct Energy {
+    /// kPa.
+    pub(super) off: f64,
+    /// The link that is furthest off.
+    pub(super) worst: usize,
+}
+
+impl Default for Energy {
+    fn default() -> Self {
+        Self {
+            off: 0.0,
+            worst: usize::MAX,
+        }
+    }
+}
+
+impl Energy {
+    /// Looks at a link whose ends leave it this drop.
+    pub(super) fn see(&mut self, link: usize, part: &Part, drop: f64) {
+        let off = (drop - part.h).abs();
+        // A one-way part that is about to close is not off: it is closing.
+        let counts = part.q >= -REVERSAL || matches!(part.law, Law::Pipe { .. });
+        if counts && (off > self.off || !off.is_finite()) {
+            (self.off, self.worst) = (off, link);
+        }
+    }
+}
+
 impl Solver<'_> {
     /// One Newton step: heads from the linearised system, then flows from the heads.
     pub(super) fn step(&mut self, relax: f64) -> Result<(), SolveError> {
@@ -19,19 +49,32 @@ impl Solver<'_> {
         if !solved {
             return self.open_again();
         }
-        self.follow_out();
-        self.update_flows(relax);
+        let mut energy = self.follow_out(relax);
+        self.flow_round(relax, &mut energy);
+        let mut mass = self.emit(relax);
+        self.pass_through_regulators();
+        for off in &self.rhs {
+            mass = mass.max(off.abs());
+        }
+        self.left_over = LeftOver { energy, mass };
         Ok(())
+    }
+
+    /// One source with a tree on it.
+    fn feeds_one_root(&self) -> bool {
+        self.core.is_none() && self.sources.len() == 1
     }
 
     /// What sources and emitters bring to the equations of their nodes.
     fn gather(&mut self) {
         self.diagonal.fill(0.0);
         self.rhs.fill(0.0);
-        for (node, reservoir, part) in &self.sources {
-            let (c, y) = part.line();
-            self.diagonal[*node] += y;
-            self.rhs[*node] += c + y * reservoir;
+        if !self.feeds_one_root() {
+            for (node, reservoir, part) in &self.sources {
+                let (c, y) = part.line();
+                self.diagonal[*node] += y;
+                self.rhs[*node] += c + y * reservoir;
+            }
         }
         for e in &self.emitters {
             let i = e.node as usize;
@@ -51,16 +94,25 @@ impl Solver<'_> {
         }
     }
 
-    /// A core of one node: all else has been folded into it.
+    /// A core of one node: all else has been folded into it. One source feeds it as a link feeds what hangs.
     fn solve_root(&mut self) -> bool {
         let root = self.hung.len();
-        let head = self.rhs[root] / self.diagonal[root];
-        // Hanging on closed parts alone, its equation is all but empty.
-        let sound = head.is_finite() && self.diagonal[root] > CLOSED * 1e-3;
-        if sound {
+        let (d, r) = (self.diagonal[root], self.rhs[root]);
+        let head = match self.sources.as_slice() {
+            [(_, _, part)] if part.state == LinkState::Closed => f64::NAN,
+            [(_, reservoir, part)] => {
+                let (slope, excess) = part.fall();
+                (reservoir + r * slope + excess) / (1.0 + d * slope)
+            }
+            // Hanging on closed parts alone, its equation is all but empty.
+            _ if d <= CLOSED * 1e-3 => f64::NAN,
+            _ => r / d,
+        };
+        self.root_takes = d * head - r;
+        if head.is_finite() {
             self.head[root] = head;
         }
-        sound
+        head.is_finite()
     }
 
     /// Heads of the core by one sparse system.
@@ -135,58 +187,61 @@ impl Solver<'_> {
         })
     }
 
-    /// Flows from the heads, and what of energy and mass they leave over.
-    fn update_flows(&mut self, relax: f64) {
-        let mix = |old: f64, new: f64| old + relax * (new - old);
-        // The right-hand side has done its work: it holds the balance of each node now.
-        let balance = &mut self.rhs;
-        balance.fill(0.0);
-        let (mut energy, mut worst, mut mass) = (0.0f64, usize::MAX, 0.0f64);
-        let hanging = self.hung.len();
-        for (l, part) in self.links.iter_mut().enumerate() {
+    /// Flows of the core's links from the heads of their ends.
+    fn flow_round(&mut self, relax: f64, energy: &mut Energy) {
+        for l in self.hung.len()..self.links.len() {
             let (from, to) = (self.ends[l].0 as usize, self.ends[l].1 as usize);
+            let part = &mut self.links[l];
             match part.state {
                 LinkState::Closed => part.q = 0.0,
                 LinkState::Active => {}
                 LinkState::Open => {
                     let drop = self.head[from] - self.head[to];
-                    let new = if l < hanging {
-                        self.hung[l].flow
-                    } else {
-                        let (c, y) = part.line();
-                        c + y * drop
-                    };
-                    part.q = mix(part.q, new);
-                    part.refresh();
-                    let off = (drop - part.h).abs();
-                    // A one-way part that is about to close is not off: it is closing.
-                    let counts = part.q >= -REVERSAL || matches!(part.law, Law::Pipe { .. });
-                    if counts && (off > energy || !off.is_finite()) {
-                        (energy, worst) = (off, l);
-                    }
+                    let (c, y) = part.line();
+                    part.go_to(c + y * drop, relax);
+                    energy.see(l, part, drop);
                 }
             }
-            balance[from] -= part.q;
-            balance[to] += part.q;
+            self.rhs[from] -= part.q;
+            self.rhs[to] += part.q;
         }
+        let of_root = self.feeds_one_root();
         for (node, reservoir, part) in &mut self.sources {
             let drop = *reservoir - self.head[*node];
             if part.state == LinkState::Closed {
                 part.q = 0.0;
             } else {
-                let (c, y) = part.line();
-                part.q = mix(part.q, c + y * drop);
-                part.refresh();
-                energy = energy.max((drop - part.h).abs());
+                let flow = if of_root {
+                    self.root_takes
+                } else {
+                    let (c, y) = part.line();
+                    c + y * drop
+                };
+                part.go_to(flow, relax);
+                energy.off = energy.off.max((drop - part.h).abs());
             }
-            balance[*node] += part.q;
+            self.rhs[*node] += part.q;
         }
+    }
+
+    /// What emitters give at the heads of their nodes; returns how far a step's flow is from an emitter's
+    /// own law at the most.
+    fn emit(&mut self, relax: f64) -> f64 {
+        let mut off = 0.0f64;
         for e in &mut self.emitters {
             let i = e.node as usize;
             let law = &self.laws[e.law as usize];
             let p = self.head[i] - self.height[i];
+            let given = law.flow_at(p);
             if e.mode == EmitterMode::Power {
-                let new = mix(e.q, e.q + (p - e.h) * e.y);
+                let new = e.q + relax * (p - e.h) * e.y;
+                // A tangent taken where next to nothing ran overshoots by a multiple, and would be
+                // halved step by step.
+                let new = if new > 2.0 * given && given > 0.0 {
+                    given
+                } else {
+                    new
+                };
                 // Never shut at one blow: on a starved network all heads would shut together,
                 // see the full pressure, open together, and so on for ever.
                 e.q = new.max(e.q * 0.1);
@@ -204,19 +259,15 @@ impl Solver<'_> {
                 e.q = p * slope;
                 EmitterMode::Low
             } else {
-                e.q = law.flow_at(p);
+                e.q = given;
                 EmitterMode::Power
             };
             if e.mode == EmitterMode::Power {
                 e.refresh(law);
             }
-            balance[i] -= e.q;
-            mass = mass.max((e.q - law.flow_at(p)).abs());
+            self.rhs[i] -= e.q;
+            off = off.max((e.q - given).abs());
         }
-        self.pass_through_regulators();
-        for off in &self.rhs {
-            mass = mass.max(off.abs());
-        }
-        self.left_over = LeftOver { energy, mass, worst };
+        off
     }
 }

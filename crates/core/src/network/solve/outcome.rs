@@ -7,13 +7,13 @@ impl Solver<'_> {
     pub(super) fn residual(&self) -> Residual {
         Residual {
             mass: Flow::from_lpm(self.left_over.mass),
-            energy: Pressure::from_kpa(self.left_over.energy),
+            energy: Pressure::from_kpa(self.left_over.energy.off),
         }
     }
 
     /// What to call the link that is furthest off.
     pub(super) fn name_of_worst(&self) -> String {
-        let link = self.order.links.get(self.left_over.worst);
+        let link = self.order.links.get(self.left_over.energy.worst);
         let link = link.map(|l| &self.network.links[*l as usize]);
         link.map_or_else(|| "a source or a head".to_owned(), |l| format!("‘{}’", l.id))
     }

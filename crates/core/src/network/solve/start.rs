@@ -4,25 +4,41 @@ use super::*;
 
 impl Solver<'_> {
     /// Starts every link with what hangs behind it when each emitter gives its nominal flow, along
-    /// a spanning tree from the sources: exact but for the pressure where the network is a tree.
+    /// a spanning tree from the sources: exact but for the pressure where the network is a tree. There
+    /// the pressure that such flows would leave says better what each emitter gives.
     pub(super) fn start_flows(&mut self) {
+        self.send_what_is_wanted();
+        self.hold_regulators();
+        if self.core.is_none() {
+            self.start_emitters();
+            self.send_what_is_wanted();
+        }
+        self.straighten_loops();
+    }
+
+    /// Sends through every link what the emitters behind it give.
+    fn send_what_is_wanted(&mut self) {
         let small = (self.scale / 100.0).max(0.01);
+        let least = small * 0.01;
         // The diagonal is empty as yet: it holds what is wanted behind each node.
         let mut wanted = std::mem::take(&mut self.diagonal);
+        wanted.fill(0.0);
         for e in &self.emitters {
             wanted[e.node as usize] += e.q;
         }
-        for part in &mut self.links {
-            part.q = small;
-        }
         for (i, h) in self.hung.iter().enumerate() {
-            self.links[i].q = h.sign * wanted[i].max(small * 0.01);
+            let part = &mut self.links[i];
+            part.q = f64::from(h.sign) * wanted[i].max(least);
+            part.refresh();
             wanted[h.parent as usize] += wanted[i];
+        }
+        for part in &mut self.links[self.hung.len()..] {
+            part.q = small;
         }
         for (node, via) in self.span_core().into_iter().rev() {
             let Some(l) = via else { continue };
             let (from, to) = self.ends[l];
-            let flow = wanted[node].max(small * 0.01);
+            let flow = wanted[node].max(least);
             let (sign, other) = if to as usize == node {
                 (1.0, from)
             } else {
@@ -31,28 +47,65 @@ impl Solver<'_> {
             self.links[l].q = sign * flow;
             wanted[other as usize] += wanted[node];
         }
-        self.diagonal = wanted;
+        for part in &mut self.links[self.hung.len()..] {
+            part.refresh();
+        }
+        let all = self.emitters.iter().map(|e| e.q).sum::<f64>();
         let count = self.sources.len() as f64;
         for (_, _, part) in &mut self.sources {
-            part.q = (self.scale / count).max(0.01);
+            part.q = (all / count).max(0.01);
             part.refresh();
         }
-        for part in &mut self.links {
-            part.refresh();
+        self.diagonal = wanted;
+    }
+
+    /// Emitters of a tree by what they share with the way to them: of the pressure there is, where all the
+    /// way's losses and the emitter's own go by the square of the flow, each gets the root of what there is
+    /// over what the flows of now cost. Nearly exact on a sound site, and less than a step's work.
+    fn start_emitters(&mut self) {
+        let root = self.hung.len();
+        let Some((_, reservoir, source)) = self.sources.first() else {
+            return;
+        };
+        // Head with nothing running, of the source or of the regulator on the way.
+        let mut still = std::mem::take(&mut self.diagonal);
+        (still[root], self.head[root]) = (*reservoir, reservoir - source.h);
+        for (i, h) in self.hung.iter().enumerate().rev() {
+            let (part, above) = (&self.links[i], h.parent as usize);
+            (still[i], self.head[i]) = match part.state {
+                LinkState::Active => (self.set[i], self.set[i]),
+                _ => (still[above], self.head[above] - f64::from(h.sign) * part.h),
+            };
         }
-        self.hold_regulators();
-        // Where every other pipe closes a loop, the tree's flows are far from the truth: the first
-        // step then solves the pipes as straight laws, at the resistance of an everyday velocity.
+        for e in &mut self.emitters {
+            let i = e.node as usize;
+            let law = &self.laws[e.law as usize];
+            let there_is = still[i] - self.height[i];
+            let costs = still[i] - self.head[i] + e.h;
+            let share = (there_is / costs).max(0.01).sqrt();
+            e.q = (e.q * share).min(law.most);
+            if e.h * share * share >= law.limit {
+                (e.mode, e.q) = (EmitterMode::Limited, law.most);
+            }
+            e.refresh(law);
+        }
+        self.diagonal = still;
+    }
+
+    /// Where every other pipe closes a loop, the tree's flows are far from the truth: the first
+    /// step then solves the pipes as straight laws, at the resistance of an everyday velocity.
+    fn straighten_loops(&mut self) {
         let hanging = self.hung.len();
         let (nodes, links) = (self.head.len() - hanging, self.links.len() - hanging);
-        if links > nodes + nodes / 10 && nodes > 2 {
-            for l in hanging..self.links.len() {
-                let link = &self.network.links[self.order.links[l] as usize];
-                let part = &mut self.links[l];
-                if let LinkKind::Pipe { inside, .. } = &link.kind {
-                    let q = Flow::at_speed(*inside, EVERYDAY).lpm();
-                    (part.q, part.h, part.slope) = (0.0, 0.0, part.law.at(q).0 / q);
-                }
+        if links <= nodes + nodes / 10 || nodes <= 2 {
+            return;
+        }
+        for l in hanging..self.links.len() {
+            let link = &self.network.links[self.order.links[l] as usize];
+            let part = &mut self.links[l];
+            if let LinkKind::Pipe { inside, .. } = &link.kind {
+                let q = Flow::at_speed(*inside, EVERYDAY).lpm();
+                (part.q, part.h, part.slope) = (0.0, 0.0, part.law.at(q).0 / q);
             }
         }
     }

@@ -1,7 +1,9 @@
 //! The lateral of a valve: branching trees, compared by trench and by the pipe that keeps every head at
 //! its aim.
 
-use super::roads::Roads;
+use super::ground::Portal;
+use super::roads::{Roads, Way};
+use super::shared::Dug;
 use super::size::{Limits, Size, SizeLeg, Sized, least_cost};
 use super::tree::{Tree, TreeEdge, join};
 use super::trench::{pipe_price, trench_price};
@@ -148,12 +150,13 @@ pub(super) fn size_legs(tree: &Tree, start: Length, needs: &[Need]) -> (Vec<Size
     (legs, edges)
 }
 
-/// A lateral with what it costs and how its pipe was sized.
+/// A lateral with its pipe sized.
 #[derive(Debug, Clone, PartialEq)]
 pub(super) struct Laid {
     pub(super) tree: Tree,
     pub(super) sized: Sized,
-    pub(super) cost: f64,
+    /// Pipe and tees.
+    goods: f64,
 }
 
 /// Everything that the laterals of a valve are compared by.
@@ -193,8 +196,7 @@ impl<'a> Judge<'a> {
         }
     }
 
-    /// Sizes a tree and says what trench, pipe and tees cost together. What can't be kept costs as if
-    /// every leg were laid twice, so that it is taken only where nothing keeps it.
+    /// Sizes a tree.
     pub(super) fn judge(&self, tree: Tree) -> Laid {
         let (legs, _) = size_legs(&tree, self.start, self.needs);
         let sized = least_cost(&legs, &self.sizes, self.limits);
@@ -205,32 +207,66 @@ impl<'a> Judge<'a> {
             .filter(|e| e.len() > 2)
             .count();
         let tee = f64::try_from(self.job.rules.trench.tee).unwrap_or(0.0);
-        let mut cost = tree.cost() * trench_price(self.job) + sized.cost + tee * tees as f64;
-        if sized.short.is_some() {
-            cost += sized.cost + 0.1 * cost;
+        let goods = sized.cost + tee * tees as f64;
+        Laid { tree, sized, goods }
+    }
+
+    /// What trench, pipe and tees of a lateral cost together where some is dug already. What can't be kept
+    /// costs as if every leg were laid twice, so that it is taken only where nothing keeps it.
+    pub(super) fn cost(&self, laid: &Laid, dug: &Dug) -> f64 {
+        let mut cost = dug.left_of(&laid.tree) * trench_price(self.job) + laid.goods;
+        if laid.sized.short.is_some() {
+            cost += laid.sized.cost + 0.1 * cost;
         }
-        cost += tree.cut_off.len() as f64 * 1e6;
-        Laid { tree, sized, cost }
+        cost + laid.tree.cut_off.len() as f64 * 1e6
+    }
+
+    /// What a metre of the thinnest pipe costs, as metres of plain trench.
+    pub(super) fn pipe_for_trench(&self) -> f64 {
+        let thinnest = self.sizes.first().map_or(0.0, |s| s.price);
+        thinnest / trench_price(self.job).max(1e-9)
     }
 }
 
-/// The cheapest lateral found: joined in one go, or first among the heads and then fed where that costs
-/// least in all, trench and pipe: at the nearest stretches, or where the water parts most evenly.
-pub(super) fn lay(job: &Job, roads: &Roads<'_>, valve: &Valve, start: Point, needs: &[Need]) -> Tree {
+/// Ways of laying a lateral.
+pub(super) struct Options<'a> {
+    pub(super) judge: Judge<'a>,
+    pub(super) start: Point,
+    /// The heads joined among themselves, not fed yet.
+    pub(super) among: Tree,
+    pub(super) laid: Vec<Laid>,
+}
+
+/// Ways of laying a lateral by itself: joined in one go, or first among the heads and then fed where that
+/// may cost least, trench and pipe: at the nearest stretches, or where the water parts most evenly.
+pub(super) fn options<'a>(
+    job: &'a Job,
+    roads: &Roads<'_>,
+    valve: &Valve,
+    start: Point,
+    needs: &'a [Need],
+) -> Options<'a> {
     let judge = Judge::of(job, valve, start, needs);
     let all: Vec<Point> = std::iter::once(start).chain(needs.iter().map(|n| n.at)).collect();
-    let mut best = judge.judge(join(roads, &all));
+    let mut laid = vec![judge.judge(join(roads, &all))];
     let among = join(roads, &all[1..]);
     for edge in feeds(&among, start, needs) {
-        let Some(tree) = fed_at(roads, &among, start, edge) else {
-            continue;
-        };
-        let laid = judge.judge(tree);
-        if laid.cost < best.cost - 1e-6 {
-            best = laid;
-        }
+        laid.extend(fed_at(roads, &among, start, edge).map(|tree| judge.judge(tree)));
     }
-    best.tree
+    Options {
+        judge,
+        start,
+        among,
+        laid,
+    }
+}
+
+/// The cheapest lateral found, with nothing dug yet.
+fn lay(job: &Job, roads: &Roads<'_>, valve: &Valve, start: Point, needs: &[Need]) -> Tree {
+    let Options { judge, laid, .. } = options(job, roads, valve, start, needs);
+    let cost = |l: &Laid| judge.cost(l, &Dug::default());
+    let best = laid.into_iter().min_by(|a, b| cost(a).total_cmp(&cost(b)));
+    best.map(|l| l.tree).unwrap_or_default()
 }
 
 /// Edges of the heads' own tree that a feed is tried at.
@@ -271,14 +307,25 @@ fn flow_behind(tree: &Tree, edge: usize, flows: &[f64]) -> f64 {
     sum
 }
 
+/// Of a stretch of a tree, the point nearest to another.
+pub(super) fn foot(tree: &Tree, edge: usize, from: Point) -> Point {
+    let TreeEdge { a, b, .. } = tree.edges[edge];
+    let (p, q) = (tree.points[a], tree.points[b]);
+    let along = q - p;
+    let share = ((from - p).dot(along) / along.dot(along).max(1e-12)).clamp(0.0, 1.0);
+    p + along * share
+}
+
 /// The heads' tree with a feed from the start to the nearest point of an edge.
 fn fed_at(roads: &Roads<'_>, among: &Tree, start: Point, edge: usize) -> Option<Tree> {
-    let TreeEdge { a, b, .. } = among.edges[edge];
-    let (p, q) = (among.points[a], among.points[b]);
-    let along = q - p;
-    let share = ((start - p).dot(along) / along.dot(along).max(1e-12)).clamp(0.0, 1.0);
-    let foot = p + along * share;
-    let way = roads.way(&roads.stop(start), &roads.stop(foot))?;
+    let way = roads.way(&roads.stop(start), &roads.stop(foot(among, edge, start)))?;
+    Some(fed_by(roads, among, Some(edge), &way))
+}
+
+/// The heads' tree with a feed by a way that ends on an edge, or on the one head there is.
+pub(super) fn fed_by(roads: &Roads<'_>, among: &Tree, edge: Option<usize>, way: &Way) -> Tree {
+    let last = way.points.len() - 1;
+    let (start, foot) = (way.points[0], way.points[last]);
     // The start comes first in the new tree, so all other places move up by one.
     let mut tree = Tree {
         points: std::iter::once(start)
@@ -291,46 +338,24 @@ fn fed_at(roads: &Roads<'_>, among: &Tree, start: Point, edge: usize) -> Option<
     for e in &mut tree.edges {
         (e.a, e.b) = (e.a + 1, e.b + 1);
     }
-    let near = |at: Point| at.distance(foot) < 0.05;
-    if near(start) {
-        // The box stands on the stretch itself: the water parts there.
-        let old = tree.edges[edge];
-        let share = p.distance(foot) / p.distance(q).max(1e-9);
-        tree.edges[edge] = TreeEdge {
-            b: 0,
-            cost: old.cost * share,
-            ..old
-        };
-        tree.edges.push(TreeEdge {
-            a: 0,
-            cost: old.cost * (1.0 - share),
-            ..old
-        });
-        return Some(tree);
-    }
-    let tee = if near(p) {
-        a + 1
-    } else if near(q) {
-        b + 1
-    } else {
-        tree.points.push(foot);
-        let tee = tree.points.len() - 1;
-        let old = tree.edges[edge];
-        let share = p.distance(foot) / p.distance(q);
-        tree.edges[edge] = TreeEdge {
-            b: tee,
-            cost: old.cost * share,
-            ..old
-        };
-        tree.edges.push(TreeEdge {
-            a: tee,
-            cost: old.cost * (1.0 - share),
-            ..old
-        });
-        tee
+    let near = |p: Point| p.distance(foot) < 0.05;
+    let tee = match edge.map(|e| (e, tree.edges[e])) {
+        None => 1,
+        Some((edge, _)) if near(start) => {
+            // The box stands on the stretch itself: the water parts there.
+            part(&mut tree, edge, 0);
+            return tree;
+        }
+        Some((_, e)) if near(tree.points[e.a]) => e.a,
+        Some((_, e)) if near(tree.points[e.b]) => e.b,
+        Some((edge, _)) => {
+            tree.points.push(foot);
+            let tee = tree.points.len() - 1;
+            part(&mut tree, edge, tee);
+            tee
+        }
     };
     let mut at = 0;
-    let last = way.points.len() - 1;
     for i in 1..=last {
         let to = if i == last {
             tee
@@ -338,19 +363,40 @@ fn fed_at(roads: &Roads<'_>, among: &Tree, start: Point, edge: usize) -> Option<
             tree.points.push(way.points[i]);
             tree.points.len() - 1
         };
-        let long = way.points[i - 1].distance(way.points[i]);
+        let (from, there) = (way.points[i - 1], way.points[i]);
+        let sleeve = way.sleeved[i - 1];
+        let trench = || roads.ground.trench(from, there);
+        let cost = if sleeve {
+            roads.ground.crossing(Portal { from, to: there })
+        } else {
+            trench().unwrap_or(from.distance(there) * 2.0)
+        };
         tree.edges.push(TreeEdge {
             a: at,
             b: to,
-            cost: roads
-                .ground
-                .trench(way.points[i - 1], way.points[i])
-                .unwrap_or(long * 2.0),
-            sleeve: way.sleeved[i - 1],
+            cost,
+            sleeve,
         });
         at = to;
     }
-    Some(tree)
+    tree
+}
+
+/// Parts an edge in two at a point of the tree that lies on it.
+fn part(tree: &mut Tree, edge: usize, at: usize) {
+    let old = tree.edges[edge];
+    let (p, q) = (tree.points[old.a], tree.points[old.b]);
+    let share = (p.distance(tree.points[at]) / p.distance(q).max(1e-9)).min(1.0);
+    tree.edges[edge] = TreeEdge {
+        b: at,
+        cost: old.cost * share,
+        ..old
+    };
+    tree.edges.push(TreeEdge {
+        a: at,
+        cost: old.cost * (1.0 - share),
+        ..old
+    });
 }
 
 /// One long chain through all heads, as short as two-opt makes it (Croes 1958): what a branching
@@ -433,7 +479,9 @@ pub fn branch_against_chain(job: &Job, ground: &super::Ground, valve: &Valve) ->
     let roads = Roads::new(ground, &[start]);
     let judge = Judge::of(job, valve, start, &needs);
     let shape = |tree: Tree| {
-        let Laid { tree, sized, cost } = judge.judge(tree);
+        let laid = judge.judge(tree);
+        let cost = judge.cost(&laid, &Dug::default());
+        let Laid { tree, sized, .. } = laid;
         let (legs, _) = size_legs(&tree, judge.start, &needs);
         let mut left: Vec<Pressure> = Vec::with_capacity(legs.len());
         let mut ends: Vec<Pressure> = Vec::new();

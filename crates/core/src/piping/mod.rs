@@ -13,6 +13,7 @@
 //! | `boxes` | where valve boxes stand |
 //! | `room` | what a box takes |
 //! | `lateral` | branching laterals, compared by trench and pipe |
+//! | `shared` | laterals that follow one another's trenches, so that the whole costs least |
 //! | `size` | sizes of a tree at least cost |
 //! | `looped` | the same where pipe closes loops, with its bound |
 //! | `sizes` | sizes of a job's pipes, at solved pressures and flows |
@@ -28,6 +29,7 @@ mod looped;
 mod propose;
 mod roads;
 mod room;
+mod shared;
 mod size;
 mod sizes;
 #[cfg(test)]

@@ -4,6 +4,7 @@ use super::boxes::{self, BadPlace, ProposedBox};
 use super::ground::Ground;
 use super::lateral::{self, Need};
 use super::roads::Roads;
+use super::shared::{Planned, Stretch, choose_together};
 use super::tree::{Tree, join};
 use crate::catalogue::PipeId;
 use crate::job::Job;
@@ -166,13 +167,7 @@ pub fn routes_watched(job: &Job, scope: Scope<'_>, progress: &Progress) -> Route
             main(&mut work, &Roads::new(&lawns, &ends), &supply);
         }
         let roads = Roads::new(&ground, &ends);
-        for valve in &wanted {
-            if progress.stopped() {
-                break;
-            }
-            lateral_of(&mut work, &roads, valve);
-            progress.step();
-        }
+        laterals(&mut work, &roads, &wanted, progress);
     }
     let edit = match work.edits.len() {
         0 => None,
@@ -305,31 +300,68 @@ fn main(work: &mut Work, roads: &Roads<'_>, supply: &Supply) {
     work.push(edits);
 }
 
-fn lateral_of(work: &mut Work, roads: &Roads<'_>, id: &str) {
-    if work.job.piping.lateral(id).any(|l| l.kept) {
-        return;
+/// The laterals of valves, each beside what is dug for the others.
+fn laterals(work: &mut Work, roads: &Roads<'_>, wanted: &[String], progress: &Progress) {
+    let job = work.job.clone();
+    let mut laid: Vec<(&Valve, Point, Vec<Need>)> = Vec::new();
+    for id in wanted {
+        if job.piping.lateral(id).any(|l| l.kept) {
+            progress.step();
+            continue;
+        }
+        let Some(valve) = job.valve(id) else { continue };
+        match job.valve_point(valve) {
+            Some(start) => laid.push((valve, start, lateral::needs(&job, valve))),
+            None => work.faults.push(RouteFault::NoBox { valve: id.clone() }),
+        }
     }
-    let job = &work.job;
-    let Some(valve) = job.valve(id) else { return };
-    let Some(start) = job.valve_point(valve) else {
-        work.faults.push(RouteFault::NoBox { valve: id.to_owned() });
-        return;
+    let mut planned = Vec::new();
+    for (valve, start, needs) in &laid {
+        if progress.stopped() {
+            return;
+        }
+        planned.push(Planned {
+            options: lateral::options(&job, roads, valve, *start, needs),
+            chosen: None,
+        });
+        progress.step();
+    }
+    let anew = |leg: &PipeLeg| laid.iter().any(|(v, ..)| leg.valve() == Some(v.id.as_str()));
+    let standing = job.piping.legs.iter().filter(|l| !anew(l));
+    let fixed: Vec<Stretch> = standing.flat_map(|leg| stretches(&job, leg)).collect();
+    choose_together(roads, &mut planned, &fixed);
+    for ((valve, ..), planned) in laid.iter().zip(&planned) {
+        if let Some(laid) = &planned.chosen {
+            put_lateral(work, &job, valve, &laid.tree);
+        }
+    }
+}
+
+/// The straight stretches of a leg.
+fn stretches(job: &Job, leg: &PipeLeg) -> Vec<Stretch> {
+    let way = job.way_of(leg).unwrap_or_default();
+    let sleeve = leg.sleeve.is_some();
+    let stretch = |w: &[Point]| Stretch {
+        a: w[0],
+        b: w[1],
+        sleeve,
     };
-    let heads = drawn_on(job, id);
+    way.windows(2).map(stretch).collect()
+}
+
+fn put_lateral(work: &mut Work, job: &Job, valve: &Valve, tree: &Tree) {
+    let heads = drawn_on(job, &valve.id);
     let Some((group, ..)) = heads.first() else { return };
-    let pipe = group.pipe.clone();
-    let needs: Vec<Need> = lateral::needs(job, valve);
-    let tree = lateral::lay(job, roads, valve, start, &needs);
-    let mut names = vec![id.to_owned()];
+    let mut names = vec![valve.id.clone()];
     names.extend(heads.iter().map(|(_, _, h)| h.id.clone()));
     for place in &tree.cut_off {
         work.faults.push(RouteFault::NoWay {
             to: names[*place].clone(),
         });
     }
-    let of = LegOf::Lateral(id.to_owned());
+    let of = LegOf::Lateral(valve.id.clone());
     let mut edits = take_up(job, &of);
-    edits.extend(legs_of(work, &tree, &names, of, &pipe));
+    edits.extend(legs_of(work, tree, &names, of, &group.pipe));
     work.push(edits);
 }
 

@@ -144,7 +144,7 @@ pub fn earthwork(job: &Job, ground: &Ground) -> Earthwork {
 }
 
 /// The stretch of a line, as shares of it, that runs beside another.
-fn beside(a: Point, b: Point, p: Point, q: Point) -> Option<(f64, f64)> {
+pub(super) fn beside(a: Point, b: Point, p: Point, q: Point) -> Option<(f64, f64)> {
     let (along, other) = ((b - a).unit()?, (q - p).unit()?);
     let far = a.x.max(b.x) + BESIDE < p.x.min(q.x)
         || p.x.max(q.x) + BESIDE < a.x.min(b.x)
@@ -161,7 +161,7 @@ fn beside(a: Point, b: Point, p: Point, q: Point) -> Option<(f64, f64)> {
 }
 
 /// What of a line the given stretches leave over.
-fn gaps(mut taken: Vec<(f64, f64)>) -> Vec<(f64, f64)> {
+pub(super) fn gaps(mut taken: Vec<(f64, f64)>) -> Vec<(f64, f64)> {
     taken.sort_by(|a, b| a.0.total_cmp(&b.0));
     let mut at = 0.0;
     let mut left = Vec::new();

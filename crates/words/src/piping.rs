@@ -290,20 +290,32 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
             Working::new("heads that the drawn pipe reaches", "the plan")
                 .gives(format!("{} of {of}", of - heads)),
         ),
-        Check::LateralLong { pipe, needs } => said(
+        Check::LateralLong {
+            pipe,
+            follows,
+            counts,
+            needs,
+        } => said(
             "Lateral longer than it needs to be",
             format!(
-                "{} of pipe where {} join its heads straight: reroute the zone and compare.",
+                "{} of pipe{} where {} join its heads straight: reroute the zone and compare.",
                 pipe.show(u),
+                if follows.m() < 0.5 {
+                    String::new()
+                } else {
+                    format!(", {} of it in trenches of other pipes,", follows.show(u))
+                },
                 needs.show(u)
             ),
             Working::new(
-                "pipe drawn / shortest straight connection",
-                "Prim (1957); told from a quarter more",
+                "pipe drawn, where another pipe has it dug by what pipe alone costs / shortest straight connection",
+                "Prim (1957); the house's prices; told from a quarter more",
             )
             .with("pipe drawn", pipe.show(u))
+            .with("in trenches of other pipes", follows.show(u))
+            .with("counts as", counts.show(u))
             .with("shortest", needs.show(u))
-            .gives(format!("{:.2}", *pipe / *needs)),
+            .gives(format!("{:.2}", *counts / *needs)),
         ),
         Check::BoxMisplaced { name, why } => said(
             "Valve box stands badly",

@@ -303,6 +303,8 @@ fn findings_of_pipe_are_told_in_both_systems_of_units() {
         Check::HeadOffLateral { heads: 2, of: 9 },
         Check::LateralLong {
             pipe: m * 2.0,
+            follows: m * 0.1,
+            counts: m * 1.9,
             needs: m,
         },
         Check::BoxMisplaced {

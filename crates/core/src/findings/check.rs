@@ -601,6 +601,10 @@ checks! {
     LateralLong = "lateral-long" {
         /// Pipe drawn.
         pipe: Length,
+        /// Of that in the trenches of other pipes.
+        follows: Length,
+        /// What it counts as: there a metre by the share that pipe has of the cost of a metre with its trench.
+        counts: Length,
         /// The shortest straight connection.
         needs: Length,
     }

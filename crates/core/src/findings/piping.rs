@@ -2,7 +2,7 @@
 
 use super::{Check, Finding, Severity};
 use crate::job::Job;
-use crate::piping::{Contents, Cover, Ground, MOST_PLACES, bad_place, depth_of, spanning_length};
+use crate::piping::{Contents, Cover, Ground, MOST_PLACES, bad_place, depth_of, follows, spanning_length};
 use crate::plan::{JointKind, LegOf, PipeLeg, Valve};
 use crate::site::Point;
 use crate::units::Length;
@@ -148,11 +148,18 @@ fn of_valve(job: &Job, ground: &Ground, valve: &Valve) -> Vec<Finding> {
             .is_none_or(|b| ground.trench(*a, *b).is_some())
     });
     if clear && pipe > WORTH_SAYING && pipe > needs * TOO_LONG {
-        let check = Check::LateralLong {
-            pipe: Length::from_m(pipe),
-            needs: Length::from_m(needs),
-        };
-        found.push(Finding::new(Severity::Watch, check));
+        // What lies in the trench of another pipe costs its pipe alone.
+        let follows = follows(job, &valve.id);
+        let counts = pipe - follows.length.m() * (1.0 - follows.share_of_cost);
+        if counts > needs * TOO_LONG {
+            let check = Check::LateralLong {
+                pipe: Length::from_m(pipe),
+                follows: follows.length,
+                counts: Length::from_m(counts),
+                needs: Length::from_m(needs),
+            };
+            found.push(Finding::new(Severity::Watch, check));
+        }
     }
     found
 }

@@ -46,6 +46,7 @@ pub use looped::{Draw, LoopLeg, Looped};
 pub use propose::{RouteFault, Routes, Scope, routes, routes_watched, two_sizes_up};
 pub use roads::{Roads, Stop, Way};
 pub use room::{BoxSize, Contents, MOST_PLACES, is_boxed, shared_out};
+pub use shared::{Follows, follows};
 pub use size::{Limits, Short, Size, SizeLeg, Sized, least_cost};
 pub use sizes::{LoopCost, SizeShort, Sizes, sizes, sizes_watched};
 pub use tree::{Tree, TreeEdge, join, meeting_point};

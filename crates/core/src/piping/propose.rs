@@ -4,7 +4,7 @@ use super::boxes::{self, BadPlace, ProposedBox};
 use super::ground::Ground;
 use super::lateral::{self, Need};
 use super::roads::Roads;
-use super::shared::{Planned, Stretch, choose_together};
+use super::shared::{Planned, Stretch, choose_together, stretches};
 use super::tree::{Tree, join};
 use crate::catalogue::PipeId;
 use crate::job::Job;
@@ -335,18 +335,6 @@ fn laterals(work: &mut Work, roads: &Roads<'_>, wanted: &[String], progress: &Pr
             put_lateral(work, &job, valve, &laid.tree);
         }
     }
-}
-
-/// The straight stretches of a leg.
-fn stretches(job: &Job, leg: &PipeLeg) -> Vec<Stretch> {
-    let way = job.way_of(leg).unwrap_or_default();
-    let sleeve = leg.sleeve.is_some();
-    let stretch = |w: &[Point]| Stretch {
-        a: w[0],
-        b: w[1],
-        sleeve,
-    };
-    way.windows(2).map(stretch).collect()
 }
 
 fn put_lateral(work: &mut Work, job: &Job, valve: &Valve, tree: &Tree) {

@@ -176,6 +176,31 @@ fn a_lateral_that_wanders_is_told_from_a_quarter_more() {
 }
 
 #[test]
+fn a_lateral_in_the_trench_of_another_pipe_is_not_told() {
+    // It wanders as above; a main that goes the same way to another box has the trench dug anyway.
+    let mut plan = site(vec![mark("x2", PlaceKind::ValveBox, 18.0, 3.0)]);
+    let order = ["v1", "h0", "h5", "h1", "h4", "h2", "h3"];
+    plan.piping.legs = (0..6)
+        .map(|i| {
+            leg(
+                &format!("p{i}"),
+                LegOf::Lateral("v1".into()),
+                order[i],
+                order[i + 1],
+            )
+        })
+        .collect();
+    let alone = Job::new(plan.clone());
+    let end = |l: &PipeLeg| alone.way_of(l).expect("a way")[1];
+    let mut main = leg("pm", LegOf::Main("s1".into()), "s1", "x2");
+    main.bends = std::iter::once(Point::new(0.5, 0.5))
+        .chain(plan.piping.legs.iter().map(end))
+        .collect();
+    plan.piping.legs.push(main);
+    assert!(!codes(&plan).contains(&"lateral-long"));
+}
+
+#[test]
 fn frost_wants_depth_or_a_drain() {
     let mut plan = piped(&site(vec![]));
     plan.rules.trench.frost_depth = Length::from_in(16.0);

@@ -2,6 +2,7 @@ use crate::assembly::of_assembly;
 use crate::checks::{of_drip, of_heads, of_system};
 use crate::layout::{expected_working, unreached};
 use crate::names::{either, kind, nozzle};
+use crate::piping::contents;
 use crate::said::{Said, said};
 use crate::water::{curve_fault, design_working};
 use crate::working::{Working, percent};
@@ -587,6 +588,11 @@ pub fn action(action: &Action, u: UnitSystem) -> String {
         Action::LayOutAnew(what) => format!("Lay out {} anew", kind(*what).to_lowercase()),
         Action::SetThrows => "Set them to what they can".into(),
         Action::MoveIn => "Move them in".into(),
+        Action::Reroute => "Lay the lateral anew".into(),
+        Action::Sleeves(1) => "Lay it in a sleeve".into(),
+        Action::Sleeves(n) => format!("Lay {n} legs in sleeves"),
+        Action::Deeper(depth) => format!("Lay it {} deep", depth.show_tape(u)),
+        Action::SecondBox => "Set a second box beside it".into(),
     }
 }
 
@@ -624,5 +630,10 @@ pub fn effect(effect: &Effect, u: UnitSystem) -> String {
         Effect::RateRatio(ratio) => format!("rates within {ratio:.2} of each other"),
         Effect::Throws(least, full) => format!("{} to {}", least.show(u), full.show(u)),
         Effect::OffEdge(off) => format!("{} off the edge", off.show_tape(u)),
+        Effect::Pipe { becomes, was } => format!("{} of pipe for {}", becomes.show(u), was.show(u)),
+        Effect::Sleeved { length } => format!("{} under paving, two sizes up", length.show(u)),
+        Effect::Legs(1) => "one leg".into(),
+        Effect::Legs(n) => format!("{n} legs"),
+        Effect::Boxes(stays, goes) => format!("{} stay, {} go", contents(*stays), contents(*goes)),
     }
 }

@@ -6,7 +6,7 @@ use crate::working::Working;
 use fenlo_core::assess::PipesReport;
 use fenlo_core::findings::Check;
 use fenlo_core::job::Job;
-use fenlo_core::piping::{BadPlace, LoopCost, RouteFault, Short, SizeShort, Sizes, Wire};
+use fenlo_core::piping::{BadPlace, Contents, LoopCost, RouteFault, Short, SizeShort, Sizes, Wire};
 use fenlo_core::plan::LegOf;
 use fenlo_core::units::{Flow, Length, Pressure, Speed, UnitSystem};
 use fenlo_core::zoning::Proposal;
@@ -340,12 +340,9 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
             valves,
             filters,
             most,
+            ..
         } => {
-            let kits = match filters {
-                0 => String::new(),
-                1 => " and a filter".to_owned(),
-                n => format!(" and {n} filters"),
-            };
+            let kits = kits(*filters);
             said(
                 "Too much for one box",
                 format!(
@@ -358,4 +355,21 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
         }
         _ => return None,
     })
+}
+
+fn kits(filters: usize) -> String {
+    match filters {
+        0 => String::new(),
+        1 => " and a filter".to_owned(),
+        n => format!(" and {n} filters"),
+    }
+}
+
+/// What a box holds.
+pub(crate) fn contents(of: Contents) -> String {
+    let valves = match of.valves {
+        1 => "a valve".to_owned(),
+        n => format!("{n} valves"),
+    };
+    valves + &kits(of.filters)
 }

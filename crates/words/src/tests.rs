@@ -312,6 +312,7 @@ fn findings_of_pipe_are_told_in_both_systems_of_units() {
             why: BadPlace::Low,
         },
         Check::BoxFull {
+            place: "b1".into(),
             name: "Box 1".into(),
             valves: 4,
             filters: 2,

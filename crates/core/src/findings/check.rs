@@ -617,7 +617,9 @@ checks! {
     }
     /// More valves and filters in a box than it takes.
     BoxFull = "box-full" {
-        /// The box.
+        /// The box's id.
+        place: String,
+        /// Its name.
         name: String,
         /// Valves in it.
         valves: usize,

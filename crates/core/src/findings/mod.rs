@@ -12,6 +12,7 @@
 //! | `store` | what a tank lasts for |
 //! | `remedy` | what mends a finding, and what it gives |
 //! | `cures` | remedies of one zone |
+//! | `piped` | remedies of drawn pipe |
 
 mod arcs;
 mod area;
@@ -21,6 +22,7 @@ mod check;
 mod checker;
 mod cures;
 mod drip;
+mod piped;
 mod piping;
 mod remedy;
 mod store;

@@ -190,6 +190,7 @@ fn boxes(job: &Job, ground: &Ground, supply: &str) -> Vec<Finding> {
         let there = Contents::of(job.valves.iter().filter(|v| job.box_of(v) == Some(id)));
         if there.size().is_none() {
             let check = Check::BoxFull {
+                place: id.to_owned(),
                 name,
                 valves: there.valves,
                 filters: there.filters,

@@ -1,7 +1,8 @@
 use super::cures::Cures;
-use super::{Check, Finding, Found};
+use super::{Check, Finding, Found, piped};
 use crate::catalogue::{Kind, Mounting, Role};
 use crate::job::Job;
+use crate::piping::Contents;
 use crate::plan::{ChainItem, ChainPart, Edit, Regulation, Supply, Valve};
 use crate::units::{Flow, Length, Pressure, Speed};
 use crate::zone::{ZoneAssessment, zone_of};
@@ -52,6 +53,14 @@ pub enum Action {
     SetThrows,
     /// Move heads off the edge.
     MoveIn,
+    /// Lay the lateral anew.
+    Reroute,
+    /// Put so many legs into sleeves where they cross paving.
+    Sleeves(usize),
+    /// Lay it so deep.
+    Deeper(Length),
+    /// Set a second box beside a full one.
+    SecondBox,
 }
 
 /// What it gives, computed by solving the job with it applied.
@@ -86,6 +95,22 @@ pub enum Effect {
     Throws(Length, Length),
     /// Distance to the edge.
     OffEdge(Length),
+    /// Pipe of the lateral then, and now.
+    Pipe {
+        /// Then.
+        becomes: Length,
+        /// Now.
+        was: Length,
+    },
+    /// So much pipe under paving in sleeves.
+    Sleeved {
+        /// Its length.
+        length: Length,
+    },
+    /// So many legs.
+    Legs(usize),
+    /// What stays in a box, and what goes to the one beside it.
+    Boxes(Contents, Contents),
 }
 
 /// A change that mends a finding.
@@ -185,7 +210,7 @@ fn of_zone(c: &Cures<'_>, check: &Check) -> Vec<Remedy> {
         Check::Mixed { group, .. } | Check::MixedNever { group, .. } => {
             vec![c.job.group(group).and_then(|g| c.part_from(g))]
         }
-        _ => Vec::new(),
+        other => vec![piped::of_valve(c.job, c.valve, other)],
     };
     all.into_iter().flatten().collect()
 }
@@ -200,7 +225,7 @@ pub fn supply_found(job: &Job, supply: &Supply, findings: &[Finding]) -> Vec<Fou
         Check::SystemRange { set, range } => set_system(job, supply, set.max(range.0).min(range.1))
             .into_iter()
             .collect(),
-        _ => Vec::new(),
+        ref other => piped::of_supply(job, supply, other).into_iter().collect(),
     };
     findings
         .iter()

@@ -23,6 +23,19 @@ pub enum Scope<'a> {
     Valve(&'a str),
 }
 
+impl<'a> Scope<'a> {
+    /// What is to be sized once it is laid: the lateral alone, or all where its main is new as well.
+    pub fn to_size(self, before: &Job) -> Option<&'a str> {
+        match self {
+            Self::All => None,
+            Self::Valve(id) => {
+                let supply = &before.valve(id)?.supply;
+                before.piping.main(supply).next().map(|_| id)
+            }
+        }
+    }
+}
+
 /// What could not be proposed, and why; the rest stands.
 #[derive(Debug, Clone, PartialEq)]
 pub enum RouteFault {

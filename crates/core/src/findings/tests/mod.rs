@@ -1,4 +1,5 @@
 mod drip;
+mod piped;
 mod piping;
 mod rules;
 

@@ -12,14 +12,14 @@ use crate::site::{
 };
 use crate::units::{Length, Pressure, UnitSystem};
 
-fn object(id: &str, what: ObjectKind) -> SiteObject {
+pub(super) fn object(id: &str, what: ObjectKind) -> SiteObject {
     SiteObject {
         id: id.into(),
         name: id.into(),
         what,
     }
 }
-fn dry(id: &str, kind: DryKind, shape: Shape) -> SiteObject {
+pub(super) fn dry(id: &str, kind: DryKind, shape: Shape) -> SiteObject {
     let form = Form::Region(shape);
     let what = ObjectKind::Dry(KeepDry {
         kind,
@@ -28,7 +28,7 @@ fn dry(id: &str, kind: DryKind, shape: Shape) -> SiteObject {
     });
     object(id, what)
 }
-fn mark(id: &str, kind: PlaceKind, x: f64, y: f64) -> SiteObject {
+pub(super) fn mark(id: &str, kind: PlaceKind, x: f64, y: f64) -> SiteObject {
     let what = ObjectKind::Place(PlaceMark {
         kind,
         at: Point::new(x, y),
@@ -37,7 +37,7 @@ fn mark(id: &str, kind: PlaceKind, x: f64, y: f64) -> SiteObject {
     object(id, what)
 }
 /// A lawn of 20 by 10 m with six sprays on one valve, the meter in the corner.
-fn site(more: Vec<SiteObject>) -> Plan {
+pub(super) fn site(more: Vec<SiteObject>) -> Plan {
     let mut plan = Plan::new("Lawn", UnitSystem::Us);
     plan.supplies[0].readings.push(Reading {
         kind: ReadingKind::Static {
@@ -73,7 +73,7 @@ fn site(more: Vec<SiteObject>) -> Plan {
     });
     plan
 }
-fn piped(plan: &Plan) -> Plan {
+pub(super) fn piped(plan: &Plan) -> Plan {
     let job = Job::new(plan.clone());
     let job = job
         .apply(&routes(&job, Scope::All).edit.expect("routes"))
@@ -85,13 +85,13 @@ fn piped(plan: &Plan) -> Plan {
         .plan()
         .clone()
 }
-fn codes(plan: &Plan) -> Vec<&'static str> {
+pub(super) fn codes(plan: &Plan) -> Vec<&'static str> {
     piping_findings(&Job::new(plan.clone()))
         .iter()
         .map(|(_, f)| f.code())
         .collect()
 }
-fn leg(id: &str, of: LegOf, from: &str, to: &str) -> PipeLeg {
+pub(super) fn leg(id: &str, of: LegOf, from: &str, to: &str) -> PipeLeg {
     PipeLeg::straight(id, of, from, to, "class-200 1in".parse().expect("a pipe"))
 }
 

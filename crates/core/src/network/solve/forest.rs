@@ -137,11 +137,9 @@ impl Order {
             links.push(t.link);
             parents.push(t.parent);
         }
-        for node in 0..n {
-            if place[node] == SOMEWHERE {
-                place[node] = nodes.len() as u32;
-                nodes.push(node as u32);
-            }
+        for (node, place) in place.iter_mut().enumerate().filter(|(_, p)| **p == SOMEWHERE) {
+            *place = nodes.len() as u32;
+            nodes.push(node as u32);
         }
         let wet = |l: &u32| {
             let way = &ways[*l as usize];

@@ -142,11 +142,7 @@ pub fn laid(job: &Job, scope: Scope<'_>, progress: &Progress) -> Outcome {
         return Err(said.join("; "));
     };
     let (laid, _) = job.apply(&edit).map_err(|e| e.to_string())?;
-    let only = match scope {
-        Scope::All => None,
-        Scope::Valve(id) => Some(id),
-    };
-    let sized = sizes_watched(&laid, only, progress);
+    let sized = sizes_watched(&laid, scope.to_size(job), progress);
     said.extend(words::sizes_said(&sized, &laid));
     let edits = std::iter::once(edit).chain(sized.edit).collect();
     Ok((Edit::batch(edits), said))

@@ -23,9 +23,15 @@ pub(super) fn ways_of(network: &Network) -> Result<Vec<Way>, SolveError> {
                 roughness_c,
                 minor_loss_k,
                 ..
-            } => length.m() > 0.0 && inside.m() > 0.0 && roughness_c > 0.0 && minor_loss_k >= 0.0,
-            LinkKind::Regulator { set, .. } => set.kpa() > 0.0 && set.kpa().is_finite(),
-            LinkKind::Device(_) => true,
+            } => {
+                let finite = length.m().is_finite() && inside.m().is_finite() && minor_loss_k.is_finite();
+                finite && length.m() > 0.0 && inside.m() > 0.0 && roughness_c > 0.0 && minor_loss_k >= 0.0
+            }
+            LinkKind::Regulator { set, .. } => {
+                set.kpa() > 0.0 && set.kpa().is_finite() && costs(&Law::of_link(&link.kind))
+            }
+            // Where no water comes no law is made of it, so what it costs is looked at here.
+            LinkKind::Device(_) => costs(&Law::of_link(&link.kind)),
         };
         if link.from < n && link.to < n && sound {
             Ok(Way::of(link))
@@ -39,14 +45,18 @@ pub(super) fn ways_of(network: &Network) -> Result<Vec<Way>, SolveError> {
 /// The law of a link that water can pass.
 pub(super) fn law_of(link: &Link, bores: &mut Bores) -> Result<Law, SolveError> {
     let law = bores.law_of(&link.kind);
-    let costs = match law {
+    if costs(&law) { Ok(law) } else { Err(bad(&link.id)) }
+}
+
+/// Whether a law's figures can be computed with.
+fn costs(law: &Law) -> bool {
+    match law {
         Law::Pipe { r, m } => r.is_finite() && m.is_finite(),
-        ref law => {
+        law => {
             let (h, slope) = law.at(1.0);
             h.is_finite() && slope.is_finite() && h >= 0.0
         }
-    };
-    if costs { Ok(law) } else { Err(bad(&link.id)) }
+    }
 }
 
 /// Shut-off pressure and fall of every source.

@@ -5,16 +5,21 @@ use anyhow::{Context, Result, bail};
 use fenlo_formats::foreign::{Foreign, Limits, MOST_HANDED, Told, read_foreign};
 use rustix::process::{Resource, Rlimit, setrlimit};
 use std::io::{Read, Write};
+use std::os::unix::process::CommandExt;
+use std::process::Command;
 
 /// Nested things in a file are read by calls within calls.
 const STACK: usize = 32 << 20;
 /// Exit code where the file is refused: what is wrong stands on standard output.
 const REFUSED: i32 = 3;
+/// What tells the allocator, by 0, to take no addresses ahead of need.
+const RESERVE: &str = "MIMALLOC_ARENA_RESERVE";
 
 /// Reads the file; exits with 3 where it is refused.
 pub fn run(kind: &str, name: &str, page: usize) -> Result<()> {
     let kind = Foreign::parse(kind).context("drawing, picture, job, prices, chart or climate")?;
     let limits = kind.limits();
+    begin_sparing()?;
     bound(limits)?;
     // A panic is a fault of the file: one line, no trace of ours.
     std::panic::set_hook(Box::new(|_| eprintln!("the reader gave up")));
@@ -37,6 +42,16 @@ pub fn run(kind: &str, name: &str, page: usize) -> Result<()> {
         Ok(Err(told)) => refuse(&told),
         Err(_) => bail!("the reader gave up"),
     }
+}
+
+/// Begins anew with an allocator that takes no gigabyte of addresses ahead: the bound on memory counts them.
+fn begin_sparing() -> Result<()> {
+    if std::env::var_os(RESERVE).is_some() {
+        return Ok(());
+    }
+    let mut anew = Command::new(std::env::current_exe()?);
+    let cause = anew.args(std::env::args_os().skip(1)).env(RESERVE, "0").exec();
+    Err(cause).context("the reader can't begin")
 }
 
 /// Memory, processor time, files and dumps of this process, for good.

@@ -10,6 +10,10 @@ use fenlo_core::site::{
 };
 use fenlo_core::units::{Pressure, UnitSystem};
 
+/// As the program has it.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 /// 300 areas, 2,000 heads on 100 valves.
 fn large() -> Job {
     let mut plan = Plan::new("Large", UnitSystem::Metric);

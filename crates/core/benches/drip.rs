@@ -14,6 +14,10 @@ use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
 use fenlo_core::zone::zone_of;
 use std::hint::black_box;
 
+/// As the program has it.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 /// One area of so many feet with its drip on a valve of a strong supply.
 fn site(w: f64, h: f64, nozzle: &str, laying: DripLaying, rows_in: f64) -> Job {
     let mut plan = Plan::new("Bench", UnitSystem::Us);

@@ -17,6 +17,10 @@ use fenlo_core::units::{Flow, UnitSystem};
 use std::hint::black_box;
 use std::time::Duration;
 
+/// As the program has it.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 const FT: f64 = 0.3048;
 
 fn rect(x: f64, y: f64, w: f64, h: f64) -> Shape {

@@ -15,6 +15,10 @@ use fenlo_core::zone::Bore;
 use fenlo_core::zoning::{self, Scope as Heads};
 use std::hint::black_box;
 
+/// As the program has it.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 fn shape(x: f64, y: f64, w: f64, h: f64) -> Shape {
     let outline = rectangle(Point::new(x, y), 0.0, Length::from_m(w), Length::from_m(h));
     Shape::plain(outline.expect("a rectangle"))

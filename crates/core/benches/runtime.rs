@@ -11,6 +11,10 @@ use fenlo_core::units::{Flow, Pressure, UnitSystem};
 use fenlo_core::usual;
 use std::hint::black_box;
 
+/// As the program has it.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 fn read(supply: &mut Supply) {
     for kind in [
         ReadingKind::Static {

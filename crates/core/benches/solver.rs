@@ -12,6 +12,10 @@ use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
 use fenlo_core::zone::{inputs_of, zone_model, zone_of};
 use std::hint::black_box;
 
+/// As the program has it.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 /// Zones of 20 heads, each behind a main and a valve of its own.
 fn site(valves: usize) -> Job {
     let mut plan = Plan::new("Bench", UnitSystem::Us);

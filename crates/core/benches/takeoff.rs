@@ -10,6 +10,10 @@ use fenlo_core::units::Length;
 use rust_decimal::Decimal;
 use std::hint::black_box;
 
+/// As the program has it.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 fn demo(name: &str) -> Job {
     let path = format!("{}/../web/demo/{name}.json", env!("CARGO_MANIFEST_DIR"));
     let text = std::fs::read_to_string(path).expect("the demo job is there");

@@ -2,7 +2,7 @@
 //! Plain numbers here, kPa and L/min: this is the innermost loop.
 
 use super::{Emission, LinkKind, Loss, SourceLaw};
-use crate::units::{Flow, KPA_PER_M, Length, Pressure};
+use crate::units::{Flow, KPA_PER_M, Length, Pressure, Speed};
 
 /// Hazen-Williams exponent of the flow.
 const HW_EXPONENT: f64 = 1.852;
@@ -58,6 +58,11 @@ fn minor_factor(inside_m: f64) -> f64 {
     0.5 / (60_000.0 * area).powi(2)
 }
 
+/// Mean velocity of 1 L/min, m/s.
+fn speed_factor(inside: Length) -> f64 {
+    Speed::in_pipe(Flow::from_lpm(1.0), inside).mps()
+}
+
 /// A power, short where it is a square or a root: they nearly always are.
 fn power(x: f64, n: f64) -> f64 {
     if n == 2.0 {
@@ -70,20 +75,20 @@ fn power(x: f64, n: f64) -> f64 {
 }
 
 /// A monotone relation h(q), odd for pipes, for q >= 0 otherwise.
-#[derive(Debug, Clone)]
-pub(super) enum Law {
-    /// r |q|^0.852 q + m |q| q.
-    Pipe { r: f64, m: f64 },
+#[derive(Debug, Clone, Copy)]
+pub(super) enum Law<'a> {
+    /// r |q|^0.852 q + m |q| q; `speed` is that of 1 L/min, m/s: kept so that the pipe need not be looked up.
+    Pipe { r: f64, m: f64, speed: f64 },
     /// fixed + a q^n.
     Power { fixed: f64, a: f64, n: f64 },
     /// A rising curve.
-    Rising(Box<super::Curve>),
+    Rising(&'a super::Curve),
     /// The fall of a pump below its shut-off pressure.
-    Falling { shut_off: f64, curve: Box<super::Curve> },
+    Falling { shut_off: f64, curve: &'a super::Curve },
 }
 
-impl Law {
-    pub(super) fn of_link(kind: &LinkKind) -> Self {
+impl<'a> Law<'a> {
+    pub(super) fn of_link(kind: &'a LinkKind) -> Self {
         match kind {
             LinkKind::Pipe {
                 length,
@@ -94,12 +99,13 @@ impl Law {
             } => Self::Pipe {
                 r: pipe_factor(length.m(), inside.m(), *roughness_c),
                 m: minor_loss_k * minor_factor(inside.m()),
+                speed: speed_factor(*inside),
             },
             LinkKind::Device(loss) | LinkKind::Regulator { loss, .. } => Self::of_loss(loss),
         }
     }
 
-    pub(super) fn of_loss(loss: &Loss) -> Self {
+    pub(super) fn of_loss(loss: &'a Loss) -> Self {
         match loss {
             Loss::Power {
                 fixed,
@@ -111,12 +117,12 @@ impl Law {
                 a: drop.kpa() / at_flow.lpm().powf(*exponent),
                 n: *exponent,
             },
-            Loss::Curve(curve) => Self::Rising(Box::new(curve.clone())),
+            Loss::Curve(curve) => Self::Rising(curve),
         }
     }
 
     /// Pressure at no flow, and the fall below it.
-    pub(super) fn of_source(law: &SourceLaw) -> (f64, Self) {
+    pub(super) fn of_source(law: &'a SourceLaw) -> (f64, Self) {
         match law {
             SourceLaw::Measured {
                 static_pressure,
@@ -136,13 +142,7 @@ impl Law {
             }
             SourceLaw::Curve(curve) => {
                 let shut_off = curve.at(0.0).0;
-                (
-                    shut_off,
-                    Self::Falling {
-                        shut_off,
-                        curve: Box::new(curve.clone()),
-                    },
-                )
+                (shut_off, Self::Falling { shut_off, curve })
             }
         }
     }
@@ -151,7 +151,7 @@ impl Law {
     pub(super) fn at(&self, q: f64) -> (f64, f64) {
         let size = q.abs();
         match self {
-            Self::Pipe { r, m } => {
+            Self::Pipe { r, m, .. } => {
                 if size < LINEAR_BELOW {
                     let slope =
                         (r * LINEAR_BELOW.powf(HW_EXPONENT - 1.0) + m * LINEAR_BELOW).max(LEAST_PIPE_SLOPE);
@@ -182,7 +182,7 @@ impl Law {
     /// The same as [`Law::at`] at a flow `q`, told the slope at a flow `from`: near it a pipe's power follows
     /// by its series, at a fraction of a power's price. The last steps of the solver move flows by little.
     pub(super) fn at_from(&self, q: f64, from: f64, slope: f64) -> (f64, f64) {
-        let Self::Pipe { r, m } = self else {
+        let Self::Pipe { r, m, .. } = self else {
             return self.at(q);
         };
         let by = q / from - 1.0;
@@ -237,6 +237,8 @@ pub(super) struct EmitterLaw {
     pub(super) limit: f64,
     /// The flow from there up.
     pub(super) most: f64,
+    /// Pressure at the nozzle at the most: what a body regulator holds.
+    pub(super) held: Pressure,
 }
 
 impl EmitterLaw {
@@ -269,6 +271,12 @@ impl EmitterLaw {
             line: (end, end / p),
             limit,
             most,
+            held: match emission {
+                Emission::Orifice {
+                    regulator: Some(set), ..
+                } => *set,
+                _ => Pressure::from_kpa(f64::INFINITY),
+            },
         }
     }
 
@@ -317,10 +325,11 @@ pub(super) struct Bores {
     c: f64,
     metre: f64,
     minor: f64,
+    speed: f64,
 }
 
 impl Bores {
-    pub(super) fn law_of(&mut self, kind: &LinkKind) -> Law {
+    pub(super) fn law_of<'a>(&mut self, kind: &'a LinkKind) -> Law<'a> {
         let LinkKind::Pipe {
             length,
             inside,
@@ -335,10 +344,12 @@ impl Bores {
             (self.inside, self.c) = (inside.m(), *roughness_c);
             self.metre = pipe_factor(1.0, self.inside, self.c);
             self.minor = minor_factor(self.inside);
+            self.speed = speed_factor(*inside);
         }
         Law::Pipe {
             r: self.metre * length.m(),
             m: self.minor * minor_loss_k,
+            speed: self.speed,
         }
     }
 }

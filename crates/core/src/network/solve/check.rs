@@ -9,13 +9,16 @@ fn bad(part: &str) -> SolveError {
     }
 }
 
-/// The ways that the links are.
-pub(super) fn ways_of(network: &Network) -> Result<Vec<Way>, SolveError> {
+/// The ways that the links are, and their laws.
+pub(super) fn ways_of(network: &Network) -> Result<(Vec<Way>, Vec<Law<'_>>), SolveError> {
     let n = network.nodes.len();
     if let Some(node) = network.nodes.iter().find(|n| !n.elevation.m().is_finite()) {
         return Err(bad(&node.id));
     }
-    let way = |link: &Link| {
+    let count = network.links.len();
+    let (mut ways, mut laws) = (Vec::with_capacity(count), Vec::with_capacity(count));
+    let mut bores = Bores::default();
+    for link in &network.links {
         let sound = match link.kind {
             LinkKind::Pipe {
                 length,
@@ -27,31 +30,23 @@ pub(super) fn ways_of(network: &Network) -> Result<Vec<Way>, SolveError> {
                 let finite = length.m().is_finite() && inside.m().is_finite() && minor_loss_k.is_finite();
                 finite && length.m() > 0.0 && inside.m() > 0.0 && roughness_c > 0.0 && minor_loss_k >= 0.0
             }
-            LinkKind::Regulator { set, .. } => {
-                set.kpa() > 0.0 && set.kpa().is_finite() && costs(&Law::of_link(&link.kind))
-            }
-            // Where no water comes no law is made of it, so what it costs is looked at here.
-            LinkKind::Device(_) => costs(&Law::of_link(&link.kind)),
+            LinkKind::Regulator { set, .. } => set.kpa() > 0.0 && set.kpa().is_finite(),
+            LinkKind::Device(_) => true,
         };
-        if link.from < n && link.to < n && sound {
-            Ok(Way::of(link))
-        } else {
-            Err(bad(&link.id))
+        let law = bores.law_of(&link.kind);
+        if link.from >= n || link.to >= n || !sound || !costs(&law) {
+            return Err(bad(&link.id));
         }
-    };
-    network.links.iter().map(way).collect()
-}
-
-/// The law of a link that water can pass.
-pub(super) fn law_of(link: &Link, bores: &mut Bores) -> Result<Law, SolveError> {
-    let law = bores.law_of(&link.kind);
-    if costs(&law) { Ok(law) } else { Err(bad(&link.id)) }
+        ways.push(Way::of(link));
+        laws.push(law);
+    }
+    Ok((ways, laws))
 }
 
 /// Whether a law's figures can be computed with.
-fn costs(law: &Law) -> bool {
+fn costs(law: &Law<'_>) -> bool {
     match law {
-        Law::Pipe { r, m } => r.is_finite() && m.is_finite(),
+        Law::Pipe { r, m, .. } => r.is_finite() && m.is_finite(),
         law => {
             let (h, slope) = law.at(1.0);
             h.is_finite() && slope.is_finite() && h >= 0.0
@@ -60,8 +55,8 @@ fn costs(law: &Law) -> bool {
 }
 
 /// Shut-off pressure and fall of every source.
-pub(super) fn sources_of(network: &Network) -> Result<Vec<(f64, Law)>, SolveError> {
-    let of = |source: &Source| {
+pub(super) fn sources_of(network: &Network) -> Result<Vec<(f64, Law<'_>)>, SolveError> {
+    let sources = network.sources.iter().map(|source| {
         let (p, law) = Law::of_source(&source.law);
         let fall = law.at(1.0).0;
         if source.node < network.nodes.len() && p.is_finite() && fall.is_finite() && fall >= 0.0 {
@@ -69,8 +64,8 @@ pub(super) fn sources_of(network: &Network) -> Result<Vec<(f64, Law)>, SolveErro
         } else {
             Err(bad("source"))
         }
-    };
-    network.sources.iter().map(of).collect()
+    });
+    sources.collect()
 }
 
 /// The laws of the emitters.
@@ -92,7 +87,7 @@ pub(super) fn emitters_of(network: &Network) -> Result<EmitterLaws, SolveError> 
         if emitter.node >= network.nodes.len() {
             return Err(bad(&emitter.id));
         }
-        laws.of.push(laws.laws.len() as u32 - 1);
+        laws.of.push((laws.laws.len() as u32 - 1, emitter.node as u32));
     }
     Ok(laws)
 }

@@ -44,13 +44,13 @@ impl Way {
 /// then the core, which is loops and what joins sources. The link that a hanging node hangs by has the
 /// node's own place. Whatever water can't reach has no place.
 pub(super) struct Order {
-    /// Nodes and links by place.
-    pub(super) nodes: Vec<u32>,
-    pub(super) links: Vec<u32>,
+    /// What hangs, by place.
+    pub(super) taken: Vec<Taken>,
+    /// Nodes and links of the core: their places go on from there.
+    pub(super) core: Vec<u32>,
+    pub(super) round: Vec<u32>,
     /// Place of every node; [`NOWHERE`] for what is cut off.
     pub(super) place: Vec<u32>,
-    /// The node that each hanging one hangs on, by place.
-    pub(super) parents: Vec<u32>,
 }
 
 /// Place of what has none.
@@ -73,11 +73,11 @@ impl Left {
     }
 }
 
-/// A node taken off with the link and the node that it hangs by.
-struct Taken {
-    node: u32,
-    link: u32,
-    parent: u32,
+/// A node taken off with the link that it hangs by and the node, in the end that node's place.
+pub(super) struct Taken {
+    pub(super) node: u32,
+    pub(super) link: u32,
+    pub(super) parent: u32,
 }
 
 impl Order {
@@ -120,46 +120,49 @@ impl Order {
                 place[t.node as usize] = SOMEWHERE;
             }
         }
-        Self::placed(&taken, &round, ways, place)
+        Self::placed(taken, round, ways, place)
     }
 
     /// Gives places to what water reaches.
-    fn placed(taken: &[Taken], round: &[u32], ways: &[Way], mut place: Vec<u32>) -> Self {
-        let n = place.len();
-        let (mut nodes, mut links) = (Vec::with_capacity(n), Vec::with_capacity(ways.len()));
-        let mut parents = Vec::with_capacity(taken.len());
-        for t in taken {
-            if place[t.node as usize] == NOWHERE {
-                continue;
-            }
-            place[t.node as usize] = nodes.len() as u32;
-            nodes.push(t.node);
-            links.push(t.link);
-            parents.push(t.parent);
+    fn placed(mut taken: Vec<Taken>, mut round: Vec<u32>, ways: &[Way], mut place: Vec<u32>) -> Self {
+        taken.retain(|t| place[t.node as usize] != NOWHERE);
+        for (i, t) in taken.iter().enumerate() {
+            place[t.node as usize] = i as u32;
         }
+        let mut core = Vec::new();
         for (node, place) in place.iter_mut().enumerate().filter(|(_, p)| **p == SOMEWHERE) {
-            *place = nodes.len() as u32;
-            nodes.push(node as u32);
+            *place = (taken.len() + core.len()) as u32;
+            core.push(node as u32);
         }
-        let wet = |l: &u32| {
-            let way = &ways[*l as usize];
-            place[way.from as usize] != NOWHERE && place[way.to as usize] != NOWHERE
-        };
-        links.extend(round.iter().copied().filter(wet));
-        for parent in &mut parents {
-            *parent = place[*parent as usize];
+        for t in &mut taken {
+            t.parent = place[t.parent as usize];
         }
+        let wet = |end: u32| place[end as usize] != NOWHERE;
+        round.retain(|l| wet(ways[*l as usize].from) && wet(ways[*l as usize].to));
         Self {
-            nodes,
-            links,
+            taken,
+            core,
+            round,
             place,
-            parents,
         }
+    }
+
+    /// Nodes by place.
+    pub(super) fn nodes(&self) -> impl Iterator<Item = u32> {
+        self.taken.iter().map(|t| t.node).chain(self.core.iter().copied())
+    }
+
+    /// Links by place.
+    pub(super) fn links(&self) -> impl Iterator<Item = u32> {
+        self.taken
+            .iter()
+            .map(|t| t.link)
+            .chain(self.round.iter().copied())
     }
 
     /// How many nodes hang.
     pub(super) fn hanging(&self) -> usize {
-        self.parents.len()
+        self.taken.len()
     }
 }
 
@@ -231,8 +234,8 @@ impl Solver<'_> {
             let parent = h.parent as usize;
             if part.state == LinkState::Active {
                 // Its outlet is held, so what leaves there is known here and now.
-                (h.share, h.base) = (0.0, self.set[i]);
-                part.q = d * self.set[i] - r;
+                (h.share, h.base) = (0.0, held_by(&self.one_way, i));
+                part.q = d * h.base - r;
                 self.rhs[parent] -= part.q;
                 continue;
             }

@@ -17,6 +17,7 @@
 //! in: Computer Applications in Water Supply, vol. 1.
 
 mod check;
+mod emitters;
 mod forest;
 mod newton;
 mod outcome;
@@ -26,11 +27,13 @@ mod start;
 use super::law::{Bores, EmitterLaw, LEAST_SLOPE, Law};
 use super::matrix::System;
 use super::report::{EmitterResult, LinkResult, LinkState, Residual, Solution};
-use super::{Emission, Emitter, Link, LinkKind, Network, Source};
+use super::{Emission, Link, LinkKind, Network};
 use crate::units::{Flow, KPA_PER_M, Pressure, Speed};
-use check::{emitters_of, law_of, sources_of, ways_of};
+use check::{emitters_of, sources_of, ways_of};
+use emitters::{EmitterLaws, EmitterState};
 use forest::{Hung, NOWHERE, Order, Way};
 use newton::Energy;
+use regulators::held_by;
 
 /// When to stop.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -94,18 +97,6 @@ const EVERYDAY: Speed = Speed::from_mps(0.2);
 /// Conductance of a closed part, L/min per kPa: keeps the system regular, passes nothing.
 const CLOSED: f64 = 1e-9;
 
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum EmitterMode {
-    /// On its power law.
-    Power,
-    /// On the flat part: compensating, or held by its body regulator.
-    Limited,
-    /// On the straight line near zero.
-    Low,
-    /// No pressure.
-    Off,
-}
-
 /// Solves with the default tolerances.
 ///
 /// # Errors
@@ -149,8 +140,8 @@ pub(crate) fn solve_unpeeled(network: &Network) -> Result<Solution, SolveError> 
 }
 
 /// A relation with its state: flow, cost and slope at that flow.
-struct Part {
-    law: Law,
+struct Part<'a> {
+    law: Law<'a>,
     q: f64,
     h: f64,
     slope: f64,
@@ -158,8 +149,8 @@ struct Part {
     flips: u32,
 }
 
-impl Part {
-    fn new(law: Law) -> Self {
+impl<'a> Part<'a> {
+    fn new(law: Law<'a>) -> Self {
         Self {
             law,
             q: 0.0,
@@ -207,71 +198,25 @@ impl Part {
     }
 }
 
-/// Laws of emitters: heads of one kind come in runs and share one, so that a large network's stay at hand.
-struct EmitterLaws {
-    laws: Vec<EmitterLaw>,
-    /// By emitter.
-    of: Vec<u32>,
-}
-
-struct EmitterState {
-    mode: EmitterMode,
-    /// Its law, its node, and its own place in the network.
-    law: u32,
-    node: u32,
-    at: u32,
-    q: f64,
-    /// Pressure that this flow wants, and how much it rises by pressure, on the power law.
-    h: f64,
-    y: f64,
-}
-
-impl EmitterState {
-    fn refresh(&mut self, law: &EmitterLaw) {
-        (self.h, self.y) = law.at(self.q);
-    }
-}
-
 /// How far the flows are from an answer.
 #[derive(Clone, Copy)]
 struct LeftOver {
     energy: Energy,
+    /// Of flow, L/min, at nodes and emitters.
     mass: f64,
 }
 
-/// The emitters that water reaches, in the order of their nodes' places: by counting, in one pass.
-fn emitters_by_place(network: &Network, order: &Order, laws: &EmitterLaws) -> Vec<EmitterState> {
-    let place = |e: &Emitter| order.place[e.node];
-    let mut next = vec![0u32; order.nodes.len() + 1];
-    for e in network.emitters.iter().filter(|e| place(e) != NOWHERE) {
-        next[place(e) as usize + 1] += 1;
+/// A link that can shut of itself.
+struct OneWay {
+    link: usize,
+    /// Head that it holds, if it regulates; infinite for what holds none.
+    set: f64,
+}
+
+impl OneWay {
+    fn regulates(&self) -> bool {
+        self.set.is_finite()
     }
-    for i in 1..next.len() {
-        next[i] += next[i - 1];
-    }
-    let mut at = vec![0u32; next.last().map_or(0, |n| *n as usize)];
-    for (i, e) in network.emitters.iter().enumerate() {
-        if place(e) != NOWHERE {
-            let slot = &mut next[place(e) as usize];
-            at[*slot as usize] = i as u32;
-            *slot += 1;
-        }
-    }
-    let state = |at: u32| {
-        let law = &laws.laws[laws.of[at as usize] as usize];
-        let mut state = EmitterState {
-            mode: EmitterMode::Power,
-            law: laws.of[at as usize],
-            node: place(&network.emitters[at as usize]),
-            at,
-            q: law.nominal(),
-            h: 0.0,
-            y: 0.0,
-        };
-        state.refresh(law);
-        state
-    };
-    at.into_iter().map(state).collect()
 }
 
 /// All by places in [`Order`].
@@ -284,17 +229,15 @@ struct Solver<'a> {
     diagonal: Vec<f64>,
     rhs: Vec<f64>,
     hung: Vec<Hung>,
-    links: Vec<Part>,
-    ends: Vec<(u32, u32)>,
-    /// Head held by a regulator; infinite for what holds none.
-    set: Vec<f64>,
-    /// Links that can shut of themselves, and those of them that regulate.
-    one_way: Vec<usize>,
-    regulators: Vec<usize>,
+    links: Vec<Part<'a>>,
+    /// Ends of the core's links: those of what hangs are its own node and its parent.
+    round: Vec<(u32, u32)>,
+    /// By link.
+    one_way: Vec<OneWay>,
     /// Node, head with nothing running, and fall.
-    sources: Vec<(usize, f64, Part)>,
+    sources: Vec<(usize, f64, Part<'a>)>,
     emitters: Vec<EmitterState>,
-    laws: Vec<EmitterLaw>,
+    given: EmitterLaws,
     /// Regulators that hold nodes of the core.
     pinned: Vec<Option<usize>>,
     core: Option<Core>,
@@ -316,46 +259,48 @@ impl<'a> Solver<'a> {
         if network.sources.is_empty() || network.nodes.is_empty() {
             return Err(SolveError::NoSource);
         }
-        let ways = ways_of(network)?;
+        let (ways, laws) = ways_of(network)?;
         let source_laws = sources_of(network)?;
-        let emitter_laws = emitters_of(network)?;
+        let given = emitters_of(network)?;
         let order = Order::of(network, &ways, peel);
         let place = |node: usize| order.place[node];
         let hanging = order.hanging();
-        let height: Vec<f64> = order
-            .nodes
-            .iter()
-            .map(|i| network.nodes[*i as usize].elevation.m() * KPA_PER_M)
-            .collect();
-        let count = order.links.len();
-        let (mut links, mut ends) = (Vec::with_capacity(count), Vec::with_capacity(count));
-        let mut set = vec![f64::INFINITY; count];
-        let (mut one_way, mut regulators) = (Vec::new(), Vec::new());
-        let mut bores = Bores::default();
-        for (i, l) in order.links.iter().enumerate() {
-            let (way, link) = (&ways[*l as usize], &network.links[*l as usize]);
-            links.push(Part::new(law_of(link, &mut bores)?));
-            ends.push((place(way.from as usize), place(way.to as usize)));
-            if way.both {
-                continue;
-            }
-            one_way.push(i);
-            if let LinkKind::Regulator { set: held, .. } = &link.kind {
-                set[i] = held.kpa() + height[place(link.to) as usize];
-                regulators.push(i);
+        let rise = |i: u32| network.nodes[i as usize].elevation.m() * KPA_PER_M;
+        let height: Vec<f64> = order.nodes().map(rise).collect();
+        let nodes = height.len();
+        let links: Vec<Part> = order.links().map(|l| Part::new(laws[l as usize])).collect();
+        let mut one_way = Vec::new();
+        let mut shuts = |place_of_link: usize, l: u32| {
+            let link = &network.links[l as usize];
+            let set = match &link.kind {
+                LinkKind::Regulator { set, .. } => set.kpa() + height[place(link.to) as usize],
+                _ => f64::INFINITY,
+            };
+            one_way.push(OneWay {
+                link: place_of_link,
+                set,
+            });
+        };
+        let mut hung = Vec::with_capacity(hanging);
+        for (i, t) in order.taken.iter().enumerate() {
+            let way = &ways[t.link as usize];
+            hung.push(Hung::new(t.parent, if way.to == t.node { 1.0 } else { -1.0 }));
+            if !way.both {
+                shuts(i, t.link);
             }
         }
-        let hung: Vec<Hung> = order
-            .parents
-            .iter()
-            .enumerate()
-            .map(|(i, parent)| Hung::new(*parent, if ends[i].1 as usize == i { 1.0 } else { -1.0 }))
-            .collect();
-        let nodes = height.len();
+        let mut round = Vec::with_capacity(order.round.len());
+        for (i, l) in order.round.iter().enumerate() {
+            let way = &ways[*l as usize];
+            round.push((place(way.from as usize), place(way.to as usize)));
+            if !way.both {
+                shuts(hanging + i, *l);
+            }
+        }
         // A core of one node needs no system: what hangs on it has left its equation.
         let core = if nodes - hanging > 1 {
             let own = |&(a, b): &(u32, u32)| (a as usize - hanging, b as usize - hanging);
-            let pairs: Vec<(usize, usize)> = ends[hanging..].iter().map(own).collect();
+            let pairs: Vec<(usize, usize)> = round.iter().map(own).collect();
             let made = System::new(nodes - hanging, &pairs);
             let (system, slots) = made.ok_or_else(|| SolveError::BadFigure {
                 part: "the network".into(),
@@ -373,9 +318,9 @@ impl<'a> Solver<'a> {
                 (node, shut_off + height[node], Part::new(law))
             })
             .collect();
-        let nominal = |law: &u32| emitter_laws.laws[*law as usize].nominal();
-        let scale = emitter_laws.of.iter().map(nominal).sum();
-        let emitters = emitters_by_place(network, &order, &emitter_laws);
+        let nominal = |(law, _): &(u32, u32)| given.laws[*law as usize].nominal();
+        let scale = given.of.iter().map(nominal).sum();
+        let emitters = given.by_place(&order, &height);
         let mut solver = Self {
             network,
             head: height.clone(),
@@ -384,13 +329,11 @@ impl<'a> Solver<'a> {
             rhs: vec![0.0; nodes],
             hung,
             links,
-            ends,
-            set,
+            round,
             one_way,
-            regulators,
             sources,
             emitters,
-            laws: emitter_laws.laws,
+            given,
             pinned: vec![None; nodes - hanging],
             core,
             root_takes: 0.0,
@@ -403,6 +346,18 @@ impl<'a> Solver<'a> {
         };
         solver.start_flows();
         Ok(solver)
+    }
+
+    /// Where a link leads from and to.
+    fn ends(&self, link: usize) -> (usize, usize) {
+        match self.hung.get(link) {
+            Some(h) if h.sign > 0.0 => (h.parent as usize, link),
+            Some(h) => (link, h.parent as usize),
+            None => {
+                let (from, to) = self.round[link - self.hung.len()];
+                (from as usize, to as usize)
+            }
+        }
     }
 
     fn run(mut self, params: Params) -> Result<Solution, SolveError> {

@@ -22,7 +22,7 @@ impl Default for Energy {
 
 impl Energy {
     /// Looks at a link whose ends leave it this drop.
-    pub(super) fn see(&mut self, link: usize, part: &Part, drop: f64) {
+    pub(super) fn see(&mut self, link: usize, part: &Part<'_>, drop: f64) {
         let off = (drop - part.h).abs();
         // A one-way part that is about to close is not off: it is closing.
         let counts = part.q >= -REVERSAL || matches!(part.law, Law::Pipe { .. });
@@ -51,7 +51,12 @@ impl Solver<'_> {
         }
         let mut energy = self.follow_out(relax);
         self.flow_round(relax, &mut energy);
-        let mut mass = self.emit(relax);
+        let mut mass = 0.0f64;
+        for e in &mut self.emitters {
+            let i = e.node as usize;
+            mass = mass.max(e.follow(&self.given.laws, self.head[i], relax));
+            self.rhs[i] -= e.q;
+        }
         self.pass_through_regulators();
         for off in &self.rhs {
             mass = mass.max(off.abs());
@@ -77,20 +82,9 @@ impl Solver<'_> {
             }
         }
         for e in &self.emitters {
-            let i = e.node as usize;
-            match e.mode {
-                EmitterMode::Off => {}
-                EmitterMode::Low => {
-                    let (_, slope) = self.laws[e.law as usize].straight();
-                    self.diagonal[i] += slope;
-                    self.rhs[i] += slope * self.height[i];
-                }
-                EmitterMode::Limited => self.rhs[i] -= e.q,
-                EmitterMode::Power => {
-                    self.diagonal[i] += e.y;
-                    self.rhs[i] -= e.q - (e.h + self.height[i]) * e.y;
-                }
-            }
+            let (d, r) = e.brings(&self.given.laws);
+            self.diagonal[e.node as usize] += d;
+            self.rhs[e.node as usize] += r;
         }
     }
 
@@ -124,7 +118,7 @@ impl Solver<'_> {
             match self.pinned[i] {
                 Some(l) => {
                     system.add_diagonal(i, 1.0);
-                    system.rhs[i] = self.set[l];
+                    system.rhs[i] = held_by(&self.one_way, l);
                 }
                 None => {
                     system.add_diagonal(i, self.diagonal[hanging + i]);
@@ -135,10 +129,10 @@ impl Solver<'_> {
         for (place, l) in (hanging..self.links.len()).enumerate() {
             let part = &self.links[l];
             let (a, b) = (
-                self.ends[l].0 as usize - hanging,
-                self.ends[l].1 as usize - hanging,
+                self.round[place].0 as usize - hanging,
+                self.round[place].1 as usize - hanging,
             );
-            let held = |i: usize| self.pinned[i].map(|l| self.set[l]);
+            let held = |i: usize| self.pinned[i].map(|l| held_by(&self.one_way, l));
             let (pin_a, pin_b) = (held(a), held(b));
             if part.state == LinkState::Active {
                 if pin_a.is_none() {
@@ -172,8 +166,8 @@ impl Solver<'_> {
     /// Closed parts may have left a piece hanging on nothing: open them and look again.
     fn open_again(&mut self) -> Result<(), SolveError> {
         let mut opened = false;
-        for &l in &self.one_way {
-            let part = &mut self.links[l];
+        for way in &self.one_way {
+            let part = &mut self.links[way.link];
             opened |= part.state == LinkState::Closed && part.switch(LinkState::Open);
         }
         for (_, _, part) in &mut self.sources {
@@ -190,7 +184,7 @@ impl Solver<'_> {
     /// Flows of the core's links from the heads of their ends.
     fn flow_round(&mut self, relax: f64, energy: &mut Energy) {
         for l in self.hung.len()..self.links.len() {
-            let (from, to) = (self.ends[l].0 as usize, self.ends[l].1 as usize);
+            let (from, to) = self.ends(l);
             let part = &mut self.links[l];
             match part.state {
                 LinkState::Closed => part.q = 0.0,
@@ -222,52 +216,5 @@ impl Solver<'_> {
             }
             self.rhs[*node] += part.q;
         }
-    }
-
-    /// What emitters give at the heads of their nodes; returns how far a step's flow is from an emitter's
-    /// own law at the most.
-    fn emit(&mut self, relax: f64) -> f64 {
-        let mut off = 0.0f64;
-        for e in &mut self.emitters {
-            let i = e.node as usize;
-            let law = &self.laws[e.law as usize];
-            let p = self.head[i] - self.height[i];
-            let given = law.flow_at(p);
-            if e.mode == EmitterMode::Power {
-                let new = e.q + relax * (p - e.h) * e.y;
-                // A tangent taken where next to nothing ran overshoots by a multiple, and would be
-                // halved step by step.
-                let new = if new > 2.0 * given && given > 0.0 {
-                    given
-                } else {
-                    new
-                };
-                // Never shut at one blow: on a starved network all heads would shut together,
-                // see the full pressure, open together, and so on for ever.
-                e.q = new.max(e.q * 0.1);
-            }
-            let (least, slope) = law.straight();
-            e.mode = if p >= law.limit {
-                e.q = law.most;
-                EmitterMode::Limited
-            } else if e.mode == EmitterMode::Power && e.q >= least {
-                EmitterMode::Power
-            } else if p <= 0.0 {
-                e.q = 0.0;
-                EmitterMode::Off
-            } else if p * slope <= least || e.mode == EmitterMode::Off {
-                e.q = p * slope;
-                EmitterMode::Low
-            } else {
-                e.q = given;
-                EmitterMode::Power
-            };
-            if e.mode == EmitterMode::Power {
-                e.refresh(law);
-            }
-            self.rhs[i] -= e.q;
-            off = off.max((e.q - given).abs());
-        }
-        off
     }
 }

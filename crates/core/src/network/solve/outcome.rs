@@ -13,8 +13,8 @@ impl Solver<'_> {
 
     /// What to call the link that is furthest off.
     pub(super) fn name_of_worst(&self) -> String {
-        let link = self.order.links.get(self.left_over.energy.worst);
-        let link = link.map(|l| &self.network.links[*l as usize]);
+        let link = self.order.links().nth(self.left_over.energy.worst);
+        let link = link.map(|l| &self.network.links[l as usize]);
         link.map_or_else(|| "a source or a head".to_owned(), |l| format!("‘{}’", l.id))
     }
 
@@ -26,45 +26,47 @@ impl Solver<'_> {
             p => Pressure::from_kpa(self.head[p as usize] - self.height[p as usize]),
         };
         let pressures: Vec<Pressure> = place.iter().map(pressure).collect();
-        // What has no place is shut or dry.
+        // What is closed, or has no place: shut or dry.
         let shut = |link: &Link| LinkResult {
             flow: Flow::ZERO,
             drop: Pressure::ZERO,
             state: LinkState::Closed,
             velocity: matches!(link.kind, LinkKind::Pipe { .. }).then_some(Speed::ZERO),
         };
-        let mut links: Vec<LinkResult> = net.links.iter().map(shut).collect();
-        for (l, part) in self.links.iter().enumerate() {
-            if part.state == LinkState::Closed {
-                continue;
+        let mut placed = vec![NOWHERE; net.links.len()];
+        for (place, link) in self.order.links().enumerate() {
+            placed[link as usize] = place as u32;
+        }
+        let told = |(at, place): (usize, &u32)| match self.links.get(*place as usize) {
+            Some(part) if part.state != LinkState::Closed => {
+                let (from, to) = self.ends(*place as usize);
+                LinkResult {
+                    flow: Flow::from_lpm(part.q),
+                    drop: Pressure::from_kpa(self.head[from] - self.head[to]),
+                    state: part.state,
+                    velocity: match part.law {
+                        Law::Pipe { speed, .. } => Some(Speed::from_mps(part.q * speed)),
+                        _ => None,
+                    },
+                }
             }
-            let at = self.order.links[l] as usize;
-            let flow = Flow::from_lpm(part.q);
-            let (from, to) = self.ends[l];
-            links[at] = LinkResult {
-                flow,
-                drop: Pressure::from_kpa(self.head[from as usize] - self.head[to as usize]),
-                state: part.state,
-                velocity: match net.links[at].kind {
-                    LinkKind::Pipe { inside, .. } => Some(Speed::in_pipe(flow, inside)),
-                    _ => None,
-                },
-            };
-        }
-        let mut flows = vec![0.0; net.emitters.len()];
-        for e in &self.emitters {
-            flows[e.at as usize] = e.q;
-        }
-        let emitters = net
-            .emitters
-            .iter()
-            .zip(flows)
-            .map(|(e, q)| EmitterResult {
-                flow: Flow::from_lpm(q),
-                inlet: pressures[e.node],
-                nozzle: e.emission.nozzle_pressure(pressures[e.node]),
+            _ => shut(&net.links[at]),
+        };
+        let links = placed.iter().enumerate().map(told).collect();
+        let of = self.given.of.iter();
+        let mut emitters: Vec<EmitterResult> = of
+            .map(|(law, node)| {
+                let inlet = pressures[*node as usize];
+                EmitterResult {
+                    flow: Flow::ZERO,
+                    inlet,
+                    nozzle: inlet.min(self.given.laws[*law as usize].held),
+                }
             })
             .collect();
+        for e in &self.emitters {
+            emitters[e.at as usize].flow = Flow::from_lpm(e.q);
+        }
         let sources = self
             .sources
             .iter()

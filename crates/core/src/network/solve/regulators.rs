@@ -2,20 +2,26 @@
 
 use super::*;
 
+/// The head that a link holds; infinite for what holds none.
+pub(super) fn held_by(one_way: &[OneWay], link: usize) -> f64 {
+    let found = one_way.binary_search_by_key(&link, |way| way.link);
+    found.map_or(f64::INFINITY, |at| one_way[at].set)
+}
+
 impl Solver<'_> {
     /// Marks the outlets in the core that active regulators hold; of two on one outlet the higher set
     /// point. What a regulator in a tree holds is seen to in the elimination.
     pub(super) fn pin_outlets(&mut self) {
         let hanging = self.hung.len();
         self.pinned.fill(None);
-        for place in 0..self.regulators.len() {
-            let l = self.regulators[place];
+        for way in self.one_way.iter().filter(|way| way.regulates()) {
+            let l = way.link;
             if l < hanging || self.links[l].state != LinkState::Active {
                 continue;
             }
-            let outlet = self.ends[l].1 as usize - hanging;
+            let outlet = self.ends(l).1 - hanging;
             let loser = match self.pinned[outlet] {
-                Some(other) if self.set[other] >= self.set[l] => Some(l),
+                Some(other) if held_by(&self.one_way, other) >= way.set => Some(l),
                 other => {
                     self.pinned[outlet] = Some(l);
                     other
@@ -34,11 +40,12 @@ impl Solver<'_> {
         // it is repeated until it settles.
         for _ in 0..8 {
             let mut changed = false;
-            for &l in &self.regulators {
+            for way in self.one_way.iter().filter(|way| way.regulates()) {
+                let l = way.link;
                 if self.links[l].state != LinkState::Active {
                     continue;
                 }
-                let (inlet, outlet) = (self.ends[l].0 as usize, self.ends[l].1 as usize);
+                let (inlet, outlet) = self.ends(l);
                 let more = -self.rhs[outlet];
                 changed |= more.abs() > 1e-12 && l >= self.hung.len();
                 self.links[l].q += more;
@@ -58,13 +65,10 @@ impl Solver<'_> {
             return true;
         }
         let mut switched = false;
-        for &l in &self.one_way {
-            let (inlet, outlet) = (
-                self.head[self.ends[l].0 as usize],
-                self.head[self.ends[l].1 as usize],
-            );
-            let set = self.set[l];
-            let part = &mut self.links[l];
+        for way in &self.one_way {
+            let (from, to) = self.ends(way.link);
+            let (inlet, outlet, set) = (self.head[from], self.head[to], way.set);
+            let part = &mut self.links[way.link];
             let to = match part.state {
                 state if !settled && state != LinkState::Open => state,
                 _ if settled && part.q < -REVERSAL => LinkState::Closed,

@@ -37,15 +37,11 @@ impl Solver<'_> {
         }
         for (node, via) in self.span_core().into_iter().rev() {
             let Some(l) = via else { continue };
-            let (from, to) = self.ends[l];
+            let (from, to) = self.ends(l);
             let flow = wanted[node].max(least);
-            let (sign, other) = if to as usize == node {
-                (1.0, from)
-            } else {
-                (-1.0, to)
-            };
+            let (sign, other) = if to == node { (1.0, from) } else { (-1.0, to) };
             self.links[l].q = sign * flow;
-            wanted[other as usize] += wanted[node];
+            wanted[other] += wanted[node];
         }
         for part in &mut self.links[self.hung.len()..] {
             part.refresh();
@@ -59,9 +55,8 @@ impl Solver<'_> {
         self.diagonal = wanted;
     }
 
-    /// Emitters of a tree by what they share with the way to them: of the pressure there is, where all the
-    /// way's losses and the emitter's own go by the square of the flow, each gets the root of what there is
-    /// over what the flows of now cost. Nearly exact on a sound site, and less than a step's work.
+    /// Emitters of a tree by what they share with the way to them: nearly exact on a sound site, and less than
+    /// a step's work.
     fn start_emitters(&mut self) {
         let root = self.hung.len();
         let Some((_, reservoir, source)) = self.sources.first() else {
@@ -73,21 +68,16 @@ impl Solver<'_> {
         for (i, h) in self.hung.iter().enumerate().rev() {
             let (part, above) = (&self.links[i], h.parent as usize);
             (still[i], self.head[i]) = match part.state {
-                LinkState::Active => (self.set[i], self.set[i]),
+                LinkState::Active => {
+                    let held = held_by(&self.one_way, i);
+                    (held, held)
+                }
                 _ => (still[above], self.head[above] - f64::from(h.sign) * part.h),
             };
         }
         for e in &mut self.emitters {
             let i = e.node as usize;
-            let law = &self.laws[e.law as usize];
-            let there_is = still[i] - self.height[i];
-            let costs = still[i] - self.head[i] + e.h;
-            let share = (there_is / costs).max(0.01).sqrt();
-            e.q = (e.q * share).min(law.most);
-            if e.h * share * share >= law.limit {
-                (e.mode, e.q) = (EmitterMode::Limited, law.most);
-            }
-            e.refresh(law);
+            e.share(&self.given.laws, still[i], self.head[i]);
         }
         self.diagonal = still;
     }
@@ -100,9 +90,8 @@ impl Solver<'_> {
         if links <= nodes + nodes / 10 || nodes <= 2 {
             return;
         }
-        for l in hanging..self.links.len() {
-            let link = &self.network.links[self.order.links[l] as usize];
-            let part = &mut self.links[l];
+        for (part, l) in self.links[hanging..].iter_mut().zip(&self.order.round) {
+            let link = &self.network.links[*l as usize];
             if let LinkKind::Pipe { inside, .. } = &link.kind {
                 let q = Flow::at_speed(*inside, EVERYDAY).lpm();
                 (part.q, part.h, part.slope) = (0.0, 0.0, part.law.at(q).0 / q);
@@ -119,9 +108,9 @@ impl Solver<'_> {
         }
         let mut around: Vec<Vec<u32>> = vec![Vec::new(); self.head.len() - hanging];
         for l in hanging..self.links.len() {
-            let (from, to) = self.ends[l];
-            around[from as usize - hanging].push(l as u32);
-            around[to as usize - hanging].push(l as u32);
+            let (from, to) = self.ends(l);
+            around[from - hanging].push(l as u32);
+            around[to - hanging].push(l as u32);
         }
         let mut seen = vec![false; self.head.len() - hanging];
         for (node, _, _) in &self.sources {
@@ -134,15 +123,13 @@ impl Solver<'_> {
             let (node, _) = order[next];
             next += 1;
             for &l in &around[node - hanging] {
-                let (from, to) = self.ends[l as usize];
-                let (forward, other) = (
-                    from as usize == node,
-                    if from as usize == node { to } else { from },
-                );
+                let (from, to) = self.ends(l as usize);
+                let forward = from == node;
+                let other = if forward { to } else { from };
                 let two_way = matches!(self.links[l as usize].law, Law::Pipe { .. });
-                if !seen[other as usize - hanging] && (two_way || forward) {
-                    seen[other as usize - hanging] = true;
-                    order.push((other as usize, Some(l as usize)));
+                if !seen[other - hanging] && (two_way || forward) {
+                    seen[other - hanging] = true;
+                    order.push((other, Some(l as usize)));
                 }
             }
         }
@@ -153,9 +140,10 @@ impl Solver<'_> {
     /// most of them do, and a first step that need not find it out is a step less.
     fn hold_regulators(&mut self) {
         let most = self.sources.iter().map(|s| s.1).fold(f64::NEG_INFINITY, f64::max);
-        for &l in self.regulators.iter().filter(|l| **l < self.hung.len()) {
-            if most > self.set[l] + self.links[l].h {
-                self.links[l].state = LinkState::Active;
+        for way in self.one_way.iter().filter(|way| way.link < self.hung.len()) {
+            let part = &mut self.links[way.link];
+            if most > way.set + part.h {
+                part.state = LinkState::Active;
             }
         }
     }

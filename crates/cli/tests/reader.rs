@@ -57,6 +57,33 @@ fn sound_files_are_handed_over() {
 }
 
 #[test]
+fn it_takes_no_addresses_that_its_bound_would_count() {
+    let mut reader = Command::new(env!("CARGO_BIN_EXE_fenlo"))
+        .args(["reader", "chart", "--name", "chart.csv"])
+        .stdin(Stdio::piped())
+        .stdout(Stdio::null())
+        .spawn()
+        .unwrap();
+    let of =
+        |what: &str| std::fs::read_to_string(format!("/proc/{}/{what}", reader.id())).unwrap_or_default();
+    let began = Instant::now();
+    // It waits for its file by then.
+    while !of("limits")
+        .lines()
+        .any(|l| l.starts_with("Max address space") && l.contains("300000000"))
+    {
+        assert!(began.elapsed() < Duration::from_secs(20), "it never bound itself");
+        std::thread::sleep(Duration::from_millis(5));
+    }
+    let status = of("status");
+    let size = status.lines().find_map(|l| l.strip_prefix("VmSize:")).unwrap();
+    let kb: u64 = size.trim().trim_end_matches(" kB").parse().unwrap();
+    assert!(kb < 150_000, "{kb} kB of 300,000 are taken before a byte is read");
+    drop(reader.stdin.take());
+    reader.wait().unwrap();
+}
+
+#[test]
 fn what_took_seconds_or_gigabytes_is_read_or_refused_at_once() {
     // A megabyte of one word: each was looked for from the beginning once.
     for (of, word) in [

@@ -172,7 +172,7 @@ fn the_supply_curve_is_drawn_as_it_was() {
 }
 
 mod board {
-    use crate::board::{board_svg, frame, head, lateral, main, thing};
+    use crate::board::{Beside, board_svg, frame, head, lateral, main, thing};
     use fenlo_core::assess::assess;
     use fenlo_core::job::Job;
     use fenlo_core::plan::{DrawnHead, HeadGroup, LegOf, PipeLeg, Plan, Reading, ReadingKind, Valve};
@@ -304,7 +304,7 @@ mod board {
                 .iter()
                 .map(|h| head(&job, &figures, &plan.groups[0], h)),
         );
-        lines.push(lateral(&job, &figures, "v1"));
+        lines.push(lateral(&job, &figures, &Beside::of(&job), "v1"));
         insta::assert_snapshot!(lines.join("\n"));
     }
 
@@ -339,7 +339,7 @@ mod board {
             )
         }];
         let job = Job::of(&plan);
-        let svg = lateral(&job, &assess(&job), "v1");
+        let svg = lateral(&job, &assess(&job), &Beside::of(&job), "v1");
         assert!(
             svg.contains(r#"id="t-p7" class="thing pipe lateral pinned sleeved""#),
             "{svg}"
@@ -359,7 +359,9 @@ mod board {
             "{svg}"
         );
         assert_eq!(
-            main(&job, &assess(&job), "s1").matches("pipe").count(),
+            main(&job, &assess(&job), &Beside::of(&job), "s1")
+                .matches("pipe")
+                .count(),
             2,
             "no main is drawn"
         );

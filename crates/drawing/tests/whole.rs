@@ -8,7 +8,7 @@ use fenlo_core::plan::{LegOf, Plan};
 use fenlo_core::site::ObjectKind;
 use fenlo_core::steps::Step;
 use fenlo_core::zoning::later_areas;
-use fenlo_drawing::board::{board_svg, frame, main};
+use fenlo_drawing::board::{Beside, board_svg, frame, main};
 use fenlo_drawing::{how_drawing, measure_sheet, plan_sheet};
 use roxmltree::{Document, Node};
 use std::collections::BTreeSet;
@@ -180,7 +180,7 @@ fn what_comes_later_has_its_stub_on_board_and_paper() {
             .iter()
             .any(|l| l.of == LegOf::Main(stub.supply.clone()))
     );
-    let board = main(&job, &assess(&job), &stub.supply);
+    let board = main(&job, &assess(&job), &Beside::of(&job), &stub.supply);
     let document = Document::parse(&board).unwrap();
     let drawn: Vec<_> = document
         .descendants()

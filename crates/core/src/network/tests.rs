@@ -1,6 +1,6 @@
 use super::solve::solve_unpeeled;
 use super::*;
-use crate::units::{Flow, Length, Pressure};
+use crate::units::{Flow, Length, Pressure, Speed};
 use proptest::prelude::*;
 
 pub(crate) fn node(id: &str, ft: f64) -> Node {
@@ -204,6 +204,69 @@ fn parts_that_nothing_feeds_are_cut_off_and_dry() {
     assert_eq!(s.cut_off, [false, true, true]);
     near(s.total_flow().lpm(), 0.0, 1e-6);
     assert_eq!(s.emitters[0].inlet, Pressure::ZERO);
+}
+
+#[test]
+fn what_runs_and_what_is_shut_is_told_by_part() {
+    let held = Emission::Orifice {
+        flow: Flow::from_gpm(2.0),
+        at_pressure: Pressure::from_psi(30.0),
+        exponent: 0.5,
+        regulator: Some(Pressure::from_psi(30.0)),
+    };
+    let drip = Emission::Compensating {
+        flow: Flow::from_gpm(0.5),
+        min: Pressure::from_psi(10.0),
+    };
+    let emitter = |id: &str, emission| Emitter {
+        id: id.into(),
+        node: 2,
+        emission,
+    };
+    let mut shut = pipe("shut", 2, 3, 10.0, 1.0);
+    if let LinkKind::Pipe { open, .. } = &mut shut.kind {
+        *open = false;
+    }
+    // The first pipe is drawn against the water; beyond the shut one stands a regulator.
+    let links = vec![
+        pipe("p", 1, 0, 50.0, 1.0),
+        pipe("q", 1, 2, 50.0, 1.0),
+        shut,
+        regulator("r", 3, 4, 30.0),
+    ];
+    let net = Network {
+        nodes: ["S", "A", "B", "C", "D"].map(|id| node(id, 0.0)).into(),
+        sources: vec![fixed_source(60.0)],
+        links,
+        emitters: vec![
+            emitter("held", held),
+            emitter("drip", drip),
+            spray("plain", 2, 2.0),
+        ],
+        ..Network::default()
+    };
+    let s = solve(&net).unwrap();
+    let inlet = s.emitters[0].inlet;
+    near(s.emitters[0].flow.gpm(), 2.0, 1e-9);
+    near(s.emitters[1].flow.gpm(), 0.5, 1e-9);
+    near(s.emitters[2].flow.gpm(), 2.0 * (inlet.psi() / 30.0).sqrt(), 1e-6);
+    let nozzles: Vec<f64> = s.emitters.iter().map(|e| e.nozzle.psi()).collect();
+    near(nozzles[0], 30.0, 1e-9);
+    assert_eq!(s.emitters[1].nozzle, inlet);
+    assert_eq!(s.emitters[2].nozzle, inlet);
+    // 1 gpm in a bore of 1 in is 0.4085 ft/s.
+    let [p, q] = [&s.links[0], &s.links[1]];
+    near(p.flow.gpm(), -s.total_flow().gpm(), 1e-9);
+    near(q.velocity.unwrap().fps(), 0.4085 * s.total_flow().gpm(), 0.001);
+    near(p.velocity.unwrap().mps(), -q.velocity.unwrap().mps(), 1e-9);
+    near(p.drop.psi(), -q.drop.psi(), 1e-6);
+    let dry = |link: &LinkResult| (link.flow, link.drop, link.state, link.velocity);
+    let nothing = (Flow::ZERO, Pressure::ZERO, LinkState::Closed);
+    assert_eq!(
+        dry(&s.links[2]),
+        (nothing.0, nothing.1, nothing.2, Some(Speed::ZERO))
+    );
+    assert_eq!(dry(&s.links[3]), (nothing.0, nothing.1, nothing.2, None));
 }
 
 #[test]

@@ -2,12 +2,14 @@
 //! down. What should keep its size on the screen stands in a group of class `px`, scaled by the
 //! ground under one pixel.
 
+mod beside;
 mod drip;
 mod heads;
 mod pipes;
 mod shape;
 mod thing;
 
+pub use beside::Beside;
 pub use drip::{DRAWN_DOSE_IN, drip};
 pub use heads::head;
 pub use pipes::{lateral, main};
@@ -75,8 +77,12 @@ pub fn layer(job: &Job, assessment: &Assessment, layer: &str) -> String {
             .map(|(g, h)| head(job, assessment, g, h))
             .collect(),
         "pipes" => {
-            let mains = job.supplies.iter().map(|s| main(job, assessment, &s.id));
-            let laterals = job.valves.iter().map(|v| lateral(job, assessment, &v.id));
+            let beside = Beside::of(job);
+            let mains = job.supplies.iter().map(|s| main(job, assessment, &beside, &s.id));
+            let laterals = job
+                .valves
+                .iter()
+                .map(|v| lateral(job, assessment, &beside, &v.id));
             let drip = job
                 .groups
                 .iter()

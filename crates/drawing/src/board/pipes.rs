@@ -1,5 +1,6 @@
 //! Mains and laterals as they are drawn: each leg to be picked, with what runs in it and which way.
 
+use super::Beside;
 use crate::svg::escape;
 use fenlo_core::assess::Assessment;
 use fenlo_core::job::Job;
@@ -15,13 +16,13 @@ use std::fmt::Write;
 const SHORT: f64 = 2.5;
 
 /// The main of a point of connection, as one group.
-pub fn main(job: &Job, assessment: &Assessment, supply: &str) -> String {
+pub fn main(job: &Job, assessment: &Assessment, beside: &Beside, supply: &str) -> String {
     let of = LegOf::Main(supply.to_owned());
     let mut out = format!(
         r#"<g id="m-{}" class="pipes mains" data-layer="pipes">"#,
         escape(supply)
     );
-    legs_of(&mut out, job, assessment, &of);
+    legs_of(&mut out, job, assessment, beside, &of);
     for later in assessment.later(job) {
         let stub = later.stub.as_ref().filter(|s| s.supply == supply);
         out += &stub.map_or(String::new(), |stub| capped(&later, stub, job.units));
@@ -49,7 +50,7 @@ fn capped(later: &LaterArea, stub: &Stub, u: UnitSystem) -> String {
 
 /// The lateral of a valve, as one group: as drawn, else straight from head to head, which is how it is
 /// reckoned until somebody routes it.
-pub fn lateral(job: &Job, assessment: &Assessment, valve: &str) -> String {
+pub fn lateral(job: &Job, assessment: &Assessment, beside: &Beside, valve: &str) -> String {
     let number = job.valve_number(valve);
     let colour = (number + 7) % 8 + 1;
     let mut out = format!(
@@ -58,7 +59,7 @@ pub fn lateral(job: &Job, assessment: &Assessment, valve: &str) -> String {
     );
     let of = LegOf::Lateral(valve.to_owned());
     if job.piping.lateral(valve).next().is_some() {
-        legs_of(&mut out, job, assessment, &of);
+        legs_of(&mut out, job, assessment, beside, &of);
     } else {
         straight(&mut out, job, valve, number);
     }
@@ -93,12 +94,14 @@ fn straight(out: &mut String, job: &Job, valve: &str, number: usize) {
     );
 }
 
-fn legs_of(out: &mut String, job: &Job, assessment: &Assessment, of: &LegOf) {
+fn legs_of(out: &mut String, job: &Job, assessment: &Assessment, beside: &Beside, of: &LegOf) {
     let mut joints: Vec<&Joint> = Vec::new();
     let own = || job.piping.legs.iter().filter(|l| l.of == *of);
     let ground = own().any(|l| l.sleeve.is_some()).then(|| Ground::covers(job));
     for leg in own() {
-        leg_drawn(out, job, assessment, leg, ground.as_ref());
+        let Some(way) = job.way_of(leg) else { continue };
+        let drawn = beside.drawn(of, &way);
+        leg_drawn(out, job, assessment, leg, [&way, &drawn], ground.as_ref());
         for end in [&leg.from, &leg.to] {
             if let Some(joint) = job.piping.joint(end)
                 && !joints.iter().any(|j| j.id == joint.id)
@@ -120,13 +123,20 @@ fn result<'a>(assessment: &'a Assessment, id: &str) -> Option<&'a LegResult> {
     all.max_by(|a, b| a.velocity.mps().total_cmp(&b.velocity.mps()))
 }
 
-fn leg_drawn(out: &mut String, job: &Job, assessment: &Assessment, leg: &PipeLeg, ground: Option<&Ground>) {
-    let Some(way) = job.way_of(leg) else { return };
+/// A leg, its way and how that is drawn.
+fn leg_drawn(
+    out: &mut String,
+    job: &Job,
+    assessment: &Assessment,
+    leg: &PipeLeg,
+    [way, drawn]: [&[Point]; 2],
+    ground: Option<&Ground>,
+) {
     let u = job.units;
     let metres: f64 = way.windows(2).map(|w| w[0].distance(w[1])).sum();
     let found = result(assessment, &leg.id);
     let kind = if leg.is_main() { "main" } else { "lateral" };
-    let d = path(&way);
+    let d = path(drawn);
     let rings: Vec<String> = way.iter().map(|p| format!("[{:.4},{:.4}]", p.x, p.y)).collect();
     let marks = [
         (leg.size_pinned, " pinned"),
@@ -143,14 +153,14 @@ fn leg_drawn(out: &mut String, job: &Job, assessment: &Assessment, leg: &PipeLeg
         id = escape(&leg.id)
     );
     if let (true, Some(ground)) = (leg.sleeve.is_some(), ground) {
-        for (a, b) in sleeves(&way, ground) {
+        for (a, b) in sleeves(way, ground) {
             let _ = write!(out, r#"<path class="sleeve" d="{}"/>"#, path(&[a, b]));
         }
     }
     let _ = write!(out, r#"<path class="grab" d="{d}"/><path class="run" d="{d}"/>"#);
     if metres > SHORT {
         let against = found.is_some_and(|r| r.flow.lpm() < 0.0);
-        arrow(out, &way, metres, against, &size_word(&leg.pipe.size));
+        arrow(out, drawn, metres, against, &size_word(&leg.pipe.size));
     }
     out.push_str("</g>");
 }

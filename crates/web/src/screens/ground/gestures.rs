@@ -284,12 +284,13 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
             });
         }
     }
+    let beside = board::Beside::of(plan);
     for valve in plan.valves.iter().filter(|v| all_heads || valves.contains(&v.id)) {
         out.changed.push(Part {
             id: format!("l-{}", valve.id),
             layer: "pipes",
             after: None,
-            svg: board::lateral(plan, &known.assessment, &valve.id),
+            svg: board::lateral(plan, &known.assessment, &beside, &valve.id),
         });
     }
     for supply in plan.supplies.iter().filter(|_| all_heads || mains) {
@@ -297,7 +298,7 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
             id: format!("m-{}", supply.id),
             layer: "pipes",
             after: None,
-            svg: board::main(plan, &known.assessment, &supply.id),
+            svg: board::main(plan, &known.assessment, &beside, &supply.id),
         });
     }
     if all_heads {

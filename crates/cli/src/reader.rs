@@ -46,7 +46,7 @@ pub fn run(kind: &str, name: &str, page: usize) -> Result<()> {
 
 /// Begins anew with an allocator that takes no gigabyte of addresses ahead: the bound on memory counts them.
 fn begin_sparing() -> Result<()> {
-    if std::env::var_os(RESERVE).is_some() {
+    if std::env::var_os(RESERVE).is_some_and(|told| told == "0") {
         return Ok(());
     }
     let mut anew = Command::new(std::env::current_exe()?);

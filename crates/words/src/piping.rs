@@ -108,8 +108,8 @@ fn size_short(short: &SizeShort, job: &Job) -> String {
     let of = sized(&short.of, job);
     match short.short {
         Short::Pressure(lack) => format!(
-            "Sizes of {of}: with all its heads at full flow, even the largest pipe leaves the last one {} short of \
-             its aim",
+            "Sizes of {of}: with all its heads at full flow, even the largest pipe leaves the last one {} \
+             short of its aim",
             lack.show(u)
         ),
         Short::Spread(spread) => format!(

@@ -1,5 +1,5 @@
-//! Pipes that lie in one trench, drawn beside one another: upon one another, the last would hide the rest, and
-//! none but it could be picked.
+//! Pipes that lie in one trench, drawn beside one another: upon one another, the last would hide the rest,
+//! and none but it could be picked.
 
 use fenlo_core::job::Job;
 use fenlo_core::plan::{LegOf, PipeLeg};
@@ -11,6 +11,10 @@ const STEP: f64 = 0.25;
 const UPON: f64 = 0.1;
 /// Cosine of the widest angle between them: 3 degrees.
 const ALONG: f64 = 0.9986;
+
+/// Pipes step aside to this side of a trench, whichever way they are drawn: square to hardly any, so that a
+/// breath of slope does not change the side.
+const ASIDE: Point = Point::new(0.3, 0.95);
 
 /// A main, or the laterals of a valve.
 struct Run<'a> {
@@ -77,13 +81,8 @@ impl<'a> Beside<'a> {
             let Some(along) = (w[1] - w[0]).unit() else {
                 continue;
             };
-            // The same side for all of a trench, whichever way they are drawn.
             let side = along.left();
-            let side = if (side.x, side.y) < (0.0, 0.0) {
-                side * -1.0
-            } else {
-                side
-            };
+            let side = if side.dot(ASIDE) < 0.0 { side * -1.0 } else { side };
             let beneath: Vec<Vec<(f64, f64)>> = before.iter().map(|run| run.upon(w[0], w[1])).collect();
             let mut cuts: Vec<f64> = beneath.iter().flatten().flat_map(|(s, t)| [*s, *t]).collect();
             cuts.extend([0.0, 1.0]);

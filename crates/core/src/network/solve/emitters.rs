@@ -77,9 +77,9 @@ impl EmitterState {
         (self.h, self.y) = law.at(self.q);
     }
 
-    /// Starts it at its share of the pressure there is, `still` being the head with nothing running and `head`
-    /// that which the flows of now leave: where all the way's losses and its own go by the square of the flow,
-    /// it gets the root of what there is over what they cost.
+    /// Starts it at its share of the pressure there is, `still` being the head with nothing running and
+    /// `head` that which the flows of now leave: where all the way's losses and its own go by the square of
+    /// the flow, it gets the root of what there is over what they cost.
     pub(super) fn share(&mut self, laws: &[EmitterLaw], still: f64, head: f64) {
         let law = &laws[self.law as usize];
         let share = ((still - self.height) / (still - head + self.h)).max(0.01).sqrt();

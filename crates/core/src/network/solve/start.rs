@@ -55,8 +55,8 @@ impl Solver<'_> {
         self.diagonal = wanted;
     }
 
-    /// Emitters of a tree by what they share with the way to them: nearly exact on a sound site, and less than
-    /// a step's work.
+    /// Emitters of a tree by what they share with the way to them: nearly exact on a sound site, and less
+    /// than a step's work.
     fn start_emitters(&mut self) {
         let root = self.hung.len();
         let Some((_, reservoir, source)) = self.sources.first() else {

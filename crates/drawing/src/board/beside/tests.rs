@@ -54,6 +54,19 @@ fn pipes_of_one_trench_lie_beside_one_another_whichever_way_they_are_drawn() {
 }
 
 #[test]
+fn a_breath_of_slope_does_not_change_the_side() {
+    let up = [(0.0, 0.0), (10.0, 1e-6)];
+    let down = [(0.0, 1e-6), (10.0, 0.0)];
+    let places = [[(0.0, 0.0), (10.0, 0.0)], up, down].concat();
+    let mut plan = plan(&places);
+    for (n, valve) in ["v1", "v2", "v3"].into_iter().enumerate() {
+        leg(&mut plan, lateral(valve), 2 * n, 2 * n + 1);
+    }
+    let across: Vec<f64> = (0..3).map(|n| drawn(&plan, n)[1].1).collect();
+    assert_eq!(across, [0.0, 0.25, 0.5]);
+}
+
+#[test]
 fn only_the_stretch_that_is_shared_steps_aside() {
     let mut plan = plan(&[(4.0, 0.0), (7.0, 0.0), (0.0, 0.0), (10.0, 0.0)]);
     leg(&mut plan, lateral("v1"), 0, 1);

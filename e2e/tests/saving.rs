@@ -139,7 +139,8 @@ async fn forms_that_lead_elsewhere_wait_for_the_server_too() -> Result<()> {
     site.revive().await?;
     b.until_says("#page", "K-77").await?;
     b.go("/prices?search=K-77").await?;
-    let rows = "return [...document.querySelectorAll('#page td')].filter(t => t.textContent.trim() == 'K-77').length";
+    let rows = "return [...document.querySelectorAll('#page td')].filter(t => t.textContent.trim() == \
+        'K-77').length";
     b.until_js(rows, |n| n == "1").await?;
 
     // A new job is begun once, and can be called off while it waits.

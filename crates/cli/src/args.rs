@@ -2,7 +2,7 @@ use clap::{Parser, Subcommand, ValueEnum};
 use std::net::SocketAddr;
 use std::path::PathBuf;
 
-/// Checked irrigation zones: heads a valve, pressure at every head, which regulator.
+/// Design and check irrigation zones: heads per valve, pressure at every head, regulators
 #[derive(Parser)]
 #[command(name = "fenlo", version, max_term_width = 100)]
 pub struct Args {
@@ -14,7 +14,7 @@ pub struct Args {
 pub enum Command {
     /// Solve a network (fenlo-network/1) and print the result as JSON
     Solve {
-        /// The file; - for standard input
+        /// Job file, or - for standard input
         file: PathBuf,
         /// Print to standard error what reading, solving and writing took, in microseconds
         #[arg(long)]
@@ -22,24 +22,24 @@ pub enum Command {
     },
     /// Check a whole job (fenlo-job/1): design flow, zones, findings, remedies
     Check {
-        /// The file; - for standard input
+        /// Job file, or - for standard input
         file: PathBuf,
         #[arg(long, value_enum, default_value = "text")]
         format: Format,
     },
-    /// How many of these heads on one valve, what is left at the last, which regulator
+    /// Heads per valve, pressure at the weakest head, and regulator choice
     Quick(Box<QuickArgs>),
     /// Propose a whole plan for drawn ground: heads, valves, pipe, sizes, regulators
     Propose(ProposeArgs),
-    /// How long a row of dripline or tape may be, at an inlet pressure
+    /// Maximum length of a dripline or tape row at an inlet pressure
     Rows(RowsArgs),
-    /// How long, how often, when: minutes by month, cycles, the night packed
+    /// Run times, frequency and schedule by month
     Times(TimesArgs),
-    /// What is bought, how it is cut, what is dug
+    /// Parts list, cut list and trenches
     Parts(PartsArgs),
-    /// What the customer pays, at the prices of a book
+    /// Quote from a price book
     Quote(QuoteArgs),
-    /// The crew's packet as PDF
+    /// Crew packet as PDF
     Packet(PacketArgs),
     /// A year of a simulated weather station, as CSV that `times --climate` reads
     Weather {
@@ -73,13 +73,13 @@ pub enum Command {
     Schema,
     /// Load the demo jobs into the database, once
     Demo,
-    /// Print how a server is run, as a file for `serve --config`, each value with what it is for
+    /// Print the server configuration as a commented file for `serve --config`
     Config {
         /// Read this file first
         #[arg(long, value_name = "FILE")]
         config: Option<PathBuf>,
     },
-    /// Write everything to a file, while people work
+    /// Write a backup file while the server runs
     Backup {
         /// The file; it must not exist yet
         file: PathBuf,
@@ -87,12 +87,12 @@ pub enum Command {
         #[arg(long)]
         company: Option<i64>,
     },
-    /// Put a backup back into a database without jobs and prices
+    /// Restore a backup into an empty database
     Restore {
         /// The file
         file: PathBuf,
     },
-    /// Serve the pages
+    /// Start the web server
     Serve {
         /// How it is run (see `fenlo config`)
         #[arg(long, value_name = "FILE")]
@@ -103,7 +103,7 @@ pub enum Command {
         /// Load the demo jobs if they never were
         #[arg(long)]
         with_demo: bool,
-        /// Address of a controller that programmes may be tried on, e.g. 127.0.0.1:8090
+        /// Address of a controller that programs may be tested on, e.g. 127.0.0.1:8090
         #[arg(long)]
         controller: Option<SocketAddr>,
     },
@@ -117,16 +117,16 @@ pub enum Format {
 
 #[derive(clap::Args)]
 pub struct ProposeArgs {
-    /// The file; - for standard input
+    /// Job file, or - for standard input
     pub file: PathBuf,
-    /// An area by its id (may be repeated); all of them where none is named
+    /// Area id (repeatable); default: all areas
     #[arg(long)]
     pub area: Vec<String>,
     /// spray, rotator-short, rotator, rotor-short, rotor-mid, rotor-large, dripline, tape, emitter; else what
     /// suits the ground
     #[arg(long)]
     pub kind: Option<String>,
-    /// What to propose; in this order whatever is named
+    /// Steps to propose, always run in this order
     #[arg(
         long,
         value_enum,
@@ -134,7 +134,7 @@ pub struct ProposeArgs {
         default_value = "layout,split,route,size,regulate"
     )]
     pub steps: Vec<Step>,
-    /// Write the job that comes out
+    /// Write the resulting job file
     #[arg(short, long, value_name = "FILE")]
     pub out: Option<PathBuf>,
     /// Print as JSON, with the job that comes out
@@ -151,7 +151,7 @@ pub struct RowsArgs {
     /// Flow of one emitter
     #[arg(long)]
     pub emitter: String,
-    /// Between emitters; the first is one spacing from the beginning
+    /// Emitter spacing; the first emitter is one spacing from the start
     #[arg(long)]
     pub every: String,
     /// Inside diameter of the tube
@@ -169,7 +169,7 @@ pub struct RowsArgs {
     /// Rise over length, percent; positive uphill
     #[arg(long, default_value = "0", allow_hyphen_values = true)]
     pub slope: String,
-    /// Flow goes with this power of the pressure, as given at --at; 0: compensating
+    /// Flow exponent, referenced to --at; 0 for pressure-compensating
     #[arg(long, default_value_t = 0.0)]
     pub exponent: f64,
     /// Pressure of the emitter's flow, where it does not compensate
@@ -185,9 +185,9 @@ pub struct RowsArgs {
 
 #[derive(clap::Args)]
 pub struct TimesArgs {
-    /// The file; - for standard input
+    /// Job file, or - for standard input
     pub file: PathBuf,
-    /// Month, 1 to 12; else the one in which most is wanted
+    /// Month, 1 to 12; default: peak month
     #[arg(long)]
     pub month: Option<u8>,
     /// Year of the days; else this one
@@ -212,7 +212,7 @@ pub struct TimesArgs {
 
 #[derive(clap::Args)]
 pub struct PartsArgs {
-    /// The file; - for standard input
+    /// Job file, or - for standard input
     pub file: PathBuf,
     /// Prices, as CSV or XLSX: the cheapest baskets, and coils chosen by price
     #[arg(long, value_name = "BOOK")]
@@ -230,7 +230,7 @@ pub struct PartsArgs {
 
 #[derive(clap::Args)]
 pub struct QuoteArgs {
-    /// The file; - for standard input
+    /// Job file, or - for standard input
     pub file: PathBuf,
     /// Prices, as CSV or XLSX
     #[arg(long, value_name = "BOOK")]
@@ -251,7 +251,7 @@ pub struct QuoteArgs {
 
 #[derive(clap::Args)]
 pub struct PacketArgs {
-    /// The file; - for standard input
+    /// Job file, or - for standard input
     pub file: PathBuf,
     /// Language of the reader: en or es
     #[arg(long, default_value = "en")]
@@ -262,7 +262,7 @@ pub struct PacketArgs {
     /// Only the plan sheets and the valve table
     #[arg(long)]
     pub plan: bool,
-    /// Where it is written
+    /// Output file
     #[arg(short, long, value_name = "FILE")]
     pub out: PathBuf,
 }

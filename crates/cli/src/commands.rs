@@ -53,7 +53,10 @@ pub fn run(args: Args) -> Result<()> {
             let station = table.iter().find(|s| s.name.eq_ignore_ascii_case(&name));
             let station = station.ok_or_else(|| {
                 let names: Vec<&str> = table.iter().map(|s| s.name.as_str()).collect();
-                BadInput::from(format!("there is no station ‘{name}’: {}", names.join(", ")))
+                BadInput::from(format!(
+                    "unknown climate station ‘{name}’. Available: {}",
+                    names.join(", ")
+                ))
             })?;
             print(&weather::csv(&weather::days(station, year, seed)))
         }
@@ -92,7 +95,10 @@ pub fn run(args: Args) -> Result<()> {
                 fenlo_web::load_demo(&store).await?;
             }
             let listener = listen_on(config.listen).await?;
-            print(&format!("Fenlo is ready: http://{}\n", listener.local_addr()?))?;
+            print(&format!(
+                "Fenlo is running at http://{}\n",
+                listener.local_addr()?
+            ))?;
             fenlo_web::serve_with(listener, store, &config, stop_signal())
                 .await
                 .context("the server stopped")

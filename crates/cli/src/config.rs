@@ -32,7 +32,7 @@ fn from(text: &str, environment: impl Fn(&str) -> Option<String>) -> Result<Conf
         let also = ALSO.iter().find(|a| a.0 == name).and_then(|a| environment(a.1));
         if let Some(said) = environment(&ours).or(also) {
             let value =
-                typed(&said, usual.get(name)).ok_or_else(|| format!("{ours}: ‘{said}’ can't be used"))?;
+                typed(&said, usual.get(name)).ok_or_else(|| format!("{ours}: invalid value ‘{said}’"))?;
             table.insert(name.to_owned(), value);
         }
     }

@@ -58,7 +58,7 @@ pub fn run_quote(args: &QuoteArgs) -> Result<()> {
     let currency = &job.rules.buying.currency;
     if !book.currency.is_empty() && book.currency != *currency {
         return Err(BadInput::from(format!(
-            "the prices are in {}, the job reckons in {currency}: one of them is wrong",
+            "prices are in {}, the job uses {currency}. Change one of them",
             book.currency
         )));
     }

@@ -103,7 +103,7 @@ fn proposed(
     let u = job.units;
     let asked = kind;
     let suits = || advise(job, area).map(|a| a.kind);
-    let kind = kind.or_else(suits).ok_or("no ground to be watered")?;
+    let kind = kind.or_else(suits).ok_or("no irrigated area")?;
     if LAID_OUT.contains(&kind) {
         let proposal =
             propose(job, area, kind, &Progress::default()).map_err(|f| words::layout_fault(&f, u))?;
@@ -157,7 +157,7 @@ impl Work {
         if let Some(other) = args.area.iter().find(|a| !known.contains(a)) {
             let all = known.join(", ");
             return Err(BadInput::from(format!(
-                "--area: there is no area ‘{other}’; areas are {all}"
+                "--area: unknown area ‘{other}’. Available: {all}"
             )));
         }
         let wanted = known

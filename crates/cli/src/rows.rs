@@ -25,7 +25,7 @@ pub fn run(args: &RowsArgs) -> Result<()> {
     };
     within(
         (10.0..=200.0).contains(&args.c),
-        "--c: Hazen-Williams C is from 10 to 200, 140 for drip tube",
+        "--c: Hazen-Williams C must be 10 to 200; 140 for drip tubing",
     );
     within(
         (0.0..=2.0).contains(&args.exponent),
@@ -35,7 +35,7 @@ pub fn run(args: &RowsArgs) -> Result<()> {
     let slope = percent.ok().filter(|s| s.abs() <= 100.0);
     within(
         slope.is_some(),
-        "--slope: a percentage from -100 to 100, e.g. 3%; positive uphill",
+        "--slope: percent from -100 to 100, such as 3%; positive is uphill",
     );
     if !faults.is_empty() {
         return Err(BadInput::from(faults.join("\n")));

@@ -23,7 +23,7 @@ pub fn run(args: &TimesArgs) -> Result<()> {
         faults.push(format!("--year: from {} to {}", YEARS.start(), YEARS.end()));
     }
     if args.latitude.is_some_and(|l| !(-89.0..=89.0).contains(&l)) {
-        faults.push("--latitude: degrees from -89 to 89, north positive".to_owned());
+        faults.push("--latitude: enter -89 to 89 degrees, north positive".to_owned());
     }
     if let Some(file) = &args.climate {
         let bytes = read(file)?;

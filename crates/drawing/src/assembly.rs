@@ -86,12 +86,7 @@ fn symbol(role: PartRole) -> &'static [(&'static str, bool)] {
 pub fn assembly(train: &Train, faults: &[Fault], u: UnitSystem) -> String {
     let n = train.members.len().max(1);
     let width = STEP * n as f64 + 64.0;
-    let mut svg = Svg::new(
-        width,
-        116.0,
-        "assembly-drawing",
-        "The parts in the direction of flow",
-    );
+    let mut svg = Svg::new(width, 116.0, "assembly-drawing", "Parts in the direction of flow");
     let middle = |i: usize| 12.0 + STEP * (i as f64 + 0.5);
     for i in 0..n.saturating_sub(1) {
         let ends_here = train.members[i + 1].role == PartRole::End;

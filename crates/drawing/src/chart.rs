@@ -39,8 +39,8 @@ pub fn nozzle_curve(
     let (title, unit) = match (over, u.is_metric()) {
         (Over::Flow, false) => ("Flow, full circle", "gpm"),
         (Over::Flow, true) => ("Flow, full circle", "L/min"),
-        (Over::Throw, false) => ("Throw", "ft"),
-        (Over::Throw, true) => ("Throw", "m"),
+        (Over::Throw, false) => ("Radius", "ft"),
+        (Over::Throw, true) => ("Radius", "m"),
         (Over::Rate, false) => ("Rate, head to head", "in/h"),
         (Over::Rate, true) => ("Rate, head to head", "mm/h"),
     };

@@ -152,7 +152,7 @@ pub fn layout_picture(plan: &Plan, area: &str, proposal: &Proposal, c: &Coverage
     let margin = (high.x - low.x).max(high.y - low.y) * 0.06;
     let (w, h) = (high.x - low.x + 2.0 * margin, high.y - low.y + 2.0 * margin);
     let mut out = format!(
-        r#"<svg class="board picture" viewBox="{:.2} {:.2} {w:.2} {h:.2}" role="img" aria-label="{} heads and their water">"#,
+        r#"<svg class="board picture" viewBox="{:.2} {:.2} {w:.2} {h:.2}" role="img" aria-label="{} heads and their coverage">"#,
         low.x - margin,
         -high.y - margin,
         proposal.heads.len()

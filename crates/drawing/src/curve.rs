@@ -39,7 +39,7 @@ pub fn supply_curve(drawing: CurveDrawing<'_>) -> String {
     let x = |f: f64| left + f / q_max * (width - left - right);
     let y = |v: f64| top + (1.0 - v.max(0.0) / p_max) * (height - top - bottom);
     let title = format!(
-        "Supply curve: {} with nothing running",
+        "Supply curve: static pressure {}",
         drawing.curve.static_pressure.show(units)
     );
     let mut svg = Svg::new(width, height, "curve", &title);

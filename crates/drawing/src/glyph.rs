@@ -76,7 +76,7 @@ pub fn pressure_glyph(low: Pressure, high: Pressure, band: PressureBand, units: 
     let end = (most * 1.2).max(high * 1.05).kpa();
     let x = |p: Pressure| 4.0 + (p.kpa().max(0.0) - start) / (end - start).max(1e-6) * (w - 8.0);
     let title = format!(
-        "{} to {} at the heads; usable {} to {}, best {}",
+        "{} to {} at the heads; range {} to {}, rated {}",
         low.number(units),
         high.show(units),
         least.number(units),

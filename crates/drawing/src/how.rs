@@ -4,7 +4,7 @@ use fenlo_core::steps::Step;
 pub fn how_drawing(step: Step) -> String {
     let (title, inside) = match step {
         Step::Water => (
-            "A gauge on an outside tap, a second outlet running into a bucket",
+            "A gauge on a hose bib, a second outlet running into a bucket",
             concat!(
                 r##"<path d="M20 20V130M20 60H80M20 100H190"/>"##,
                 r##"<path d="M80 52v16M88 60h16" stroke-width="4"/>"##,
@@ -17,10 +17,10 @@ pub fn how_drawing(step: Step) -> String {
             ),
         ),
         Step::Ground => (
-            "A corner of the lawn by two tapes from two corners of the house",
+            "A corner of the lawn located with two tapes from two corners of the building",
             concat!(
                 r##"<rect x="24" y="16" width="120" height="52" class="g"/>"##,
-                r##"<text x="66" y="46">house</text>"##,
+                r##"<text x="66" y="46">building</text>"##,
                 r##"<path d="M24 68L210 132M144 68L210 132" class="w" stroke-dasharray="6 4"/>"##,
                 r##"<circle cx="24" cy="68" r="4" class="d"/><circle cx="144" cy="68" r="4" class="d"/>"##,
                 r##"<circle cx="210" cy="132" r="5" class="d"/>"##,
@@ -29,16 +29,16 @@ pub fn how_drawing(step: Step) -> String {
             ),
         ),
         Step::Heads => (
-            "The throw measured from the head to where the last drops fall; the next head stands there",
+            "Radius measured from the head to where the last drops fall; the next head goes there",
             concat!(
                 r##"<path d="M20 120H300"/><path d="M60 120v-16h8v16M240 120v-16h8v16"/>"##,
                 r##"<path d="M64 104C110 40 190 40 244 118" class="w"/>"##,
                 r##"<path d="M64 104C100 62 160 62 206 118" class="w" stroke-dasharray="3 4"/>"##,
-                r##"<path d="M64 136H244M64 131v10M244 131v10"/><text x="138" y="148">throw</text>"##
+                r##"<path d="M64 136H244M64 131v10M244 131v10"/><text x="138" y="148">radius</text>"##
             ),
         ),
         Step::Valves => (
-            "A valve box with room above the filter, valves side by side on their manifold",
+            "A valve box with clearance for the filter, valves side by side on their manifold",
             concat!(
                 r##"<rect x="40" y="24" width="240" height="96" rx="6"/><path d="M10 98H260"/>"##,
                 r##"<path d="M80 98V70M140 98V70M200 98V70"/>"##,
@@ -47,11 +47,11 @@ pub fn how_drawing(step: Step) -> String {
                 r##"<rect x="186" y="48" width="28" height="22" class="g"/>"##,
                 r##"<path d="M230 98l14 -34l12 5l-13 33" class="w"/>"##,
                 r##"<path d="M252 60l8 -20" stroke-dasharray="3 3"/>"##,
-                r##"<text x="206" y="38">room to unscrew</text><text x="14" y="92">main</text>"##
+                r##"<text x="206" y="38">clearance to unscrew</text><text x="14" y="92">mainline</text>"##
             ),
         ),
         Step::Pressure => (
-            "A gauge with a small tube held into the stream at the nozzle of the last head",
+            "A pitot gauge held in the stream at the nozzle of the weakest head",
             concat!(
                 r##"<path d="M20 120H300"/><path d="M60 120V92h14v28"/>"##,
                 r##"<path d="M74 96L140 78L230 96L290 118" class="w"/>"##,

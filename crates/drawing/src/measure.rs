@@ -5,12 +5,12 @@ use std::fmt::Write;
 
 /// What can be measured: name, outside diameter in mm. Threads by their standard, tubes as usually made.
 const THINGS: [(&str, f64); 10] = [
-    ("micro tube 1/4 in", 6.35),
+    ("micro tubing 1/4 in", 6.35),
     ("tube 16 mm", 16.0),
-    ("tube 0.70 in (half-inch poly)", 17.78),
+    ("tubing 0.70 in (1/2 in poly)", 17.78),
     ("thread 1/2 in", 21.34),
     ("PVC 1/2 in", 21.34),
-    ("tube 0.94 in (three-quarter poly)", 23.88),
+    ("tubing 0.94 in (3/4 in poly)", 23.88),
     ("thread 3/4 in, PVC 3/4 in", 26.67),
     ("hose thread", 26.99),
     ("tube 32 mm", 32.0),
@@ -23,12 +23,12 @@ pub fn measure_sheet() -> String {
     let mut out = String::from(concat!(
         r##"<svg xmlns="http://www.w3.org/2000/svg" width="210mm" height="270mm" viewBox="0 0 210 270"
           font-family="Atkinson Hyperlegible Next, sans-serif" font-size="4" fill="#17292b">"##,
-        r##"<title>Tube and thread at their true size</title>"##,
-        r##"<text x="15" y="16" font-size="6" font-weight="700">Tube and thread at their true size</text>"##,
+        r##"<title>Tubing and threads, full size</title>"##,
+        r##"<text x="15" y="16" font-size="6" font-weight="700">Tubing and threads, full size</text>"##,
         r##"<text x="15"
-          y="23">Print at 100 %. The rulers below must measure 100 mm and 4 in; if not, nothing on this sheet is right.</text>"##,
+          y="23">Print at 100%. Check that the rulers below measure 100 mm and 4 in; if not, do not use this sheet.</text>"##,
         r##"<text x="15"
-          y="29">Stand the end on a circle: it covers it exactly. Hose thread and 3/4 in pipe thread look alike and do not fit.</text>"##,
+          y="29">Stand the pipe end on a circle. The matching circle is exactly covered. Hose thread and 3/4 in pipe thread look alike but do not fit.</text>"##,
     ));
     for (i, (name, diameter)) in THINGS.iter().enumerate() {
         let (x, y) = (45.0 + (i % 2) as f64 * 95.0, 56.0 + (i / 2) as f64 * 40.0);

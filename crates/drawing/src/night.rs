@@ -63,7 +63,7 @@ pub fn night_lanes(job: &Job, stations: &[StationTimes], night: &Night, u: UnitS
         r#"<g class="lanes" data-minute="{:.4}" data-left="{LEFT}">"#,
         (WIDTH - LEFT - RIGHT) / axis.minutes
     );
-    ground(&mut svg, night, &axis, base);
+    ground(&mut svg, night, &axis, base, u);
     for (row, place) in lanes.iter().enumerate() {
         lane(
             &mut svg,
@@ -108,7 +108,7 @@ impl Write for Attributes<'_> {
 }
 
 /// Window, hours, what is closed.
-fn ground(svg: &mut Svg, night: &Night, axis: &Axis, base: f64) {
+fn ground(svg: &mut Svg, night: &Night, axis: &Axis, base: f64, units: UnitSystem) {
     let window = &night.window;
     let end = axis.x(window.length);
     svg.rect(LEFT, TOP, end - LEFT, base - TOP, colour::OK_FAINT);
@@ -132,12 +132,12 @@ fn ground(svg: &mut Svg, night: &Night, axis: &Axis, base: f64) {
             (x, TOP - 8.0),
             Anchor::Middle,
             SMALL,
-            &window.clock(minute).to_string(),
+            &window.clock(minute).show(units),
         );
     }
     svg.line((end, TOP), (end, base), colour::STOP, 1.5, true);
     if f64::from(window.length) < axis.minutes - 60.0 {
-        svg.text((end + 4.0, base - 4.0), Anchor::Start, SMALL, "window closes");
+        svg.text((end + 4.0, base - 4.0), Anchor::Start, SMALL, "window ends");
     }
 }
 
@@ -187,8 +187,8 @@ fn lane(
             station.number,
             station.name,
             run.minutes,
-            night.window.clock(run.start),
-            if kept { ", start kept" } else { "" }
+            night.window.clock(run.start).show(job.units),
+            if kept { ", start set by hand" } else { "" }
         );
         let first = run.cycle == 0;
         let grip = if first && !station.later {
@@ -196,7 +196,7 @@ fn lane(
                 r#" class="run grip" tabindex="0" role="slider" aria-valuemin="0" aria-valuemax="1439"
                   aria-valuenow="{}" aria-valuetext="{}" data-run="{}" data-start="{}""#,
                 run.start,
-                night.window.clock(run.start),
+                night.window.clock(run.start).show(job.units),
                 escape(&station.valve),
                 run.start
             )
@@ -360,7 +360,7 @@ pub fn fortnight(stations: &[StationTimes], weekdays: &[&str]) -> String {
 /// Water of a year by month: what plants need as lines, what is given as bars.
 pub fn year_water(months: &[(&str, f64, f64)], unit: &str, chosen: usize) -> String {
     let (w, h, left, top, base) = (300.0, 180.0, 40.0, 24.0, 154.0);
-    let mut svg = Svg::new(w, h, "curve", "Water needed and given by month");
+    let mut svg = Svg::new(w, h, "curve", "Water needed and applied by month");
     let most = months.iter().map(|m| m.1.max(m.2)).fold(0.0, f64::max).max(1e-9) * 1.1;
     let y = |v: f64| base - (base - top) * v / most;
     let step = nice_step(most, 4.0);

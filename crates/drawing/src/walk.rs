@@ -52,7 +52,7 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
     let plot = (width - LEFT - RIGHT, HEIGHT - TOP - BOTTOM);
     let y = |p: Pressure| TOP + (ceiling - number(p)) / (ceiling - floor) * plot.1;
     let title = format!(
-        "Pressure walk: {} static, {} at the worst head; {} is best",
+        "Pressure profile: {} static, {} at the weakest head, rated {}",
         walk.steps.first().map_or(String::new(), |s| s.left.show(units)),
         end.show(units),
         nominal.show_round(units)
@@ -109,7 +109,7 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
         true,
     );
     let says = format!(
-        "{} works {} to {}, best {}",
+        "{}: range {} to {}, rated {}",
         walk.kind.to_lowercase(),
         least
             .show_round(units)

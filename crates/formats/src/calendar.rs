@@ -74,7 +74,7 @@ fn night(out: &mut String, job: &Job, sheet: &Sheet, month: &SheetMonth, day: Da
             first = first.min(*start);
             last = last.max(start + cycles.minutes);
         }
-        let clocks: Vec<String> = starts.iter().map(|s| window.clock(*s).to_string()).collect();
+        let clocks: Vec<String> = starts.iter().map(|s| window.clock(*s).show(job.units)).collect();
         lines.push(format!(
             "{} {}: {} min at {}",
             station.number,
@@ -130,26 +130,27 @@ fn visits(sheet: &Sheet) -> Vec<(Date, &'static str, String)> {
     };
     visit(
         day(*first, 1),
-        "Start-up of the irrigation",
-        "Open slowly, flush, every station by hand; test the backflow assembly where the code wants it.",
+        "Spring start-up",
+        "Open the water slowly, flush, run every station by hand. Have the backflow preventer tested where \
+            code requires it.",
     );
     for month in &wet {
         visit(
             day(*month, 15),
             "Filters and heads",
-            "Clean filters, look at every station running: tilted heads, clogged nozzles, wet spots.",
+            "Clean filters. Run every station and look for tilted heads, clogged nozzles and wet spots.",
         );
     }
     visit(
         day(sheet.peak.month, 2),
-        "Minutes of the peak month",
-        "Key in the sheet's minutes; look again after two weeks: too wet, too dry.",
+        "Set peak-month run times",
+        "Enter the run times from the schedule. Check for wet and dry spots after two weeks.",
     );
     if wet.len() < 12 {
         visit(
             day(*last, 28),
             "Shut-down",
-            "Close the supply; where it freezes drain or blow out by the book, eyes protected.",
+            "Shut off the supply. Where it freezes, drain or blow out per procedure, with eye protection.",
         );
     }
     all.sort_by_key(|v| v.0);

@@ -128,7 +128,7 @@ pub fn read_chart(
             }
             Ok(_) => faults.push(ChartFault {
                 line,
-                message: "has no name in the first column that is called name".into(),
+                message: "has no value in the name column".into(),
             }),
             Err(messages) => {
                 faults.extend(messages.into_iter().map(|message| ChartFault { line, message }));
@@ -138,7 +138,7 @@ pub fn read_chart(
         if faults.len() >= MOST_FAULTS {
             faults.push(ChartFault {
                 line,
-                message: "more faults follow; mend these first".into(),
+                message: "more errors follow; fix these first".into(),
             });
             break;
         }
@@ -155,7 +155,7 @@ pub fn read_chart(
     if nozzles.is_empty() && faults.is_empty() {
         faults.push(ChartFault {
             line: 1,
-            message: "holds no rows".into(),
+            message: "has no rows".into(),
         });
     }
     (nozzles, faults)
@@ -213,16 +213,12 @@ fn contradictions(nozzle: &OwnNozzle, lines: &[usize]) -> Vec<ChartFault> {
             let apart = (a.pressure.kpa() - b.pressure.kpa()).abs();
             let other = |a: f64, b: f64| (a - b).abs() > 1e-6 * a.abs().max(b.abs());
             let message = if apart < 1e-6 * a.pressure.kpa() {
-                (other(a.flow.lpm(), b.flow.lpm()) || other(a.radius.m(), b.radius.m())).then(|| {
-                    format!(
-                        "says otherwise than line {} at the same pressure and arc",
-                        lines[i]
-                    )
-                })
+                (other(a.flow.lpm(), b.flow.lpm()) || other(a.radius.m(), b.radius.m()))
+                    .then(|| format!("conflicts with line {} at the same pressure and arc", lines[i]))
             } else {
                 let (low, high) = if a.pressure < b.pressure { (a, b) } else { (b, a) };
                 (high.flow < low.flow)
-                    .then(|| format!("with line {}: more pressure gives less flow", lines[i]))
+                    .then(|| format!("compared with line {}, higher pressure gives less flow", lines[i]))
             };
             if let Some(message) = message {
                 out.push(ChartFault {
@@ -254,18 +250,18 @@ fn number(text: &str, commas: bool) -> Result<f64, String> {
             return text
                 .replace(',', "")
                 .parse()
-                .map_err(|_| format!("‘{shown}’ is no number"));
+                .map_err(|_| format!("‘{shown}’ is not a number"));
         }
         if commas {
             let (as_thousand, as_decimal) = (text.replace(',', ""), text.replace(',', "."));
             return Err(format!(
-                "‘{shown}’ may be {as_thousand} or {as_decimal}: write one of them"
+                "‘{shown}’ could be {as_thousand} or {as_decimal}. Enter one of these"
             ));
         }
     }
     text.replace(',', ".")
         .parse()
-        .map_err(|_| format!("‘{shown}’ is no number"))
+        .map_err(|_| format!("‘{shown}’ is not a number"))
 }
 
 /// Which column holds what, and in which unit.
@@ -339,7 +335,7 @@ impl Columns {
                 "the header has no column ‘{what}’, e.g. ‘{what} {units}’"
             )),
             Some((_, u)) if !known(u) => out.push(format!(
-                "the header does not say the unit of {what}: write e.g. ‘{what} {units}’"
+                "add the unit of {what} to the header, such as ‘{what} {units}’"
             )),
             Some(_) => {}
         };

@@ -87,7 +87,10 @@ pub fn read_climate(text: &str, latitude: Option<f64>) -> (Option<Climate>, Vec<
         if columns.daily && seen != 0 && days - seen > GAPS && seen < days {
             faults.push(fault(
                 1,
-                format!("month {} has {seen} of {days} days: its mean is a guess", m + 1),
+                format!(
+                    "month {} has {seen} of {days} days; its average is an estimate",
+                    m + 1
+                ),
             ));
         }
         let weekly = |depth: f64| Length::from_m(depth / f64::from(sum.days) * 7.0 / 1000.0);
@@ -98,7 +101,7 @@ pub fn read_climate(text: &str, latitude: Option<f64>) -> (Option<Climate>, Vec<
         });
     }
     if months.is_empty() {
-        faults.push(fault(1, "no month could be read from it".into()));
+        faults.push(fault(1, "no month could be read".into()));
         return (None, faults);
     }
     let climate = Climate {
@@ -214,9 +217,9 @@ impl Columns {
             let last = when.rsplit('-').next().unwrap_or(when);
             let month: usize = last
                 .parse()
-                .map_err(|_| format!("‘{when}’ is no month from 1 to 12"))?;
+                .map_err(|_| format!("‘{when}’ is not a month from 1 to 12"))?;
             if !(1..=12).contains(&month) {
-                return Err(format!("‘{when}’ is no month from 1 to 12"));
+                return Err(format!("‘{when}’ is not a month from 1 to 12"));
             }
             let middle = DAYS_IN_MONTH[..month - 1].iter().sum::<u32>() + 15;
             (month - 1, DAYS_IN_MONTH[month - 1], middle)

@@ -258,7 +258,7 @@ pub fn read_foreign(kind: Foreign, name: &str, page: usize, bytes: Vec<u8>) -> R
     if out.len() > MOST_HANDED {
         let most = MOST_HANDED / 1_000_000;
         return Err(Told::of_file(format!(
-            "holds more than {most} MB of what is used here: leave out what is not needed"
+            "has more than {most} MB of usable data. Remove what you do not need"
         )));
     }
     Ok(out)
@@ -361,7 +361,8 @@ mod tests {
     fn a_drawing_is_handed_over_to_the_same_bits() {
         let file = br#"{"type":"FeatureCollection","features":[{"type":"Feature","properties":{"layer":"lawn",
             "name":"Front"},"geometry":{"type":"Polygon","coordinates":[[[0,0],[0.1,0],[0.1,30.3],[0,0]],
-            [[0.01,0.02],[0.03,0.02],[0.02,0.07],[0.01,0.02]]]}},{"type":"Feature","properties":{"layer":"spots"},
+ \
+                [[0.01,0.02],[0.03,0.02],[0.02,0.07],[0.01,0.02]]]}},{"type":"Feature","properties":{"layer":"spots"},
             "geometry":{"type":"Point","coordinates":[1,2,3.3]}}]}"#;
         let handed = read_foreign(Foreign::Drawing, "garden.geojson", 1, file.to_vec()).unwrap();
         let taken = take_drawing(&handed).unwrap();

@@ -39,7 +39,7 @@ pub(crate) fn unpack_job(bytes: Vec<u8>) -> Result<Packed, String> {
     let mut zip = ZipArchive::new(Cursor::new(bytes)).map_err(|e| format!("the ZIP can't be read: {e}"))?;
     if zip.len() > MOST_ENTRIES {
         return Err(format!(
-            "the ZIP holds {} files; a job with its picture holds two",
+            "the ZIP has {} files; a job with its picture has two",
             zip.len()
         ));
     }
@@ -58,7 +58,7 @@ pub(crate) fn unpack_job(bytes: Vec<u8>) -> Result<Packed, String> {
         }
         if name != "job.json" && !is_picture {
             left.push(format!(
-                "‘{}’ is no part of a job",
+                "‘{}’ does not belong to a job file",
                 name.chars().take(60).collect::<String>()
             ));
             continue;
@@ -80,7 +80,7 @@ pub(crate) fn unpack_job(bytes: Vec<u8>) -> Result<Packed, String> {
         }
     }
     Ok(Packed {
-        job: job.ok_or("the ZIP holds no job.json")?,
+        job: job.ok_or("the ZIP has no job.json")?,
         pictures,
         left,
     })
@@ -103,9 +103,7 @@ impl Packed {
             Some(Ok(_)) => left.push("the picture beneath: it has another size than the job says".into()),
             Some(Err(why)) => left.push(format!("the picture beneath: {}", why.to_lowercase())),
             None => left.push(
-                "the picture beneath: a JSON file carries none; download the job with its picture (ZIP) to \
-                    bring it"
-                    .into(),
+                "the background picture: a JSON file has none. Use the ZIP job file to include it".into(),
             ),
         }
         plan.site.underlay = None;

@@ -132,7 +132,7 @@ pub fn parts_workbook(job: &Job, takeoff: &Takeoff, book: Option<&PriceBook>) ->
         at += 1;
     }
     if book.is_some() && at > 1 {
-        sheet.write_string_with_format(at, 7, "in all", &formats.bold)?;
+        sheet.write_string_with_format(at, 7, "total", &formats.bold)?;
         sheet.write_formula_with_format(at, 8, Formula::new(format!("=SUM(I2:I{at})")), &formats.bold)?;
     }
     sheet.set_column_width(2, 44)?;
@@ -190,7 +190,7 @@ pub fn quote_workbook(
     sheet.set_column_width(1, 44)?;
     sheet.set_freeze_panes(1, 0)?;
     let sheet = workbook.add_worksheet();
-    sheet.set_name("Labour")?;
+    sheet.set_name("Labor")?;
     header(sheet, &["work", "count", "hours", "sum"], &formats)?;
     for (i, work) in quote.labour.iter().enumerate() {
         let at = i as u32 + 1;
@@ -220,7 +220,7 @@ pub fn quote_workbook(
         ),
         (
             "labour",
-            format!("=SUM(Labour!D2:D{})", last_labour.max(2)),
+            format!("=SUM(Labor!D2:D{})", last_labour.max(2)),
             quote.labour.iter().map(|l| l.sum).sum(),
         ),
         ("carriage", String::new(), quote.carriage),

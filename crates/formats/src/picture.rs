@@ -104,7 +104,7 @@ fn unpack(bytes: &[u8], photo: bool) -> Result<DynamicImage, String> {
     {
         let most = MOST_PIXELS / 1_000_000;
         return Err(format!(
-            "The picture has {w} by {h} pixels; at most {most} million are read: make it smaller first"
+            "The picture has {w} by {h} pixels; at most {most} million are read. Make it smaller first"
         ));
     }
     let mut reader = ImageReader::with_format(Cursor::new(bytes), format);
@@ -114,19 +114,18 @@ fn unpack(bytes: &[u8], photo: bool) -> Result<DynamicImage, String> {
     limits.max_alloc = Some(MOST_MEMORY);
     reader.limits(limits);
     if photo && !is_whole_jpeg(bytes) {
-        return Err("The picture ends in the middle: it was not copied whole".into());
+        return Err("The picture file is incomplete. Copy it again".into());
     }
     reader.into_decoder().and_then(upright).map_err(|e| match e {
         image::ImageError::Limits(_) => {
             format!(
                 "The picture is larger than {MOST_READ} by {MOST_READ} pixels, or takes more than {} MB \
-                    unpacked: \
-                 make it smaller first",
+                    unpacked. Make it smaller first",
                 MOST_MEMORY / 1_000_000
             )
         }
         image::ImageError::IoError(e) if e.kind() == std::io::ErrorKind::UnexpectedEof => {
-            "The picture ends in the middle: it was not copied whole".into()
+            "The picture file is incomplete. Copy it again".into()
         }
         other => format!("The picture can't be unpacked: {other}"),
     })
@@ -175,7 +174,7 @@ fn pdf_page(bytes: Vec<u8>, page: usize) -> Result<(DynamicImage, f64), String> 
         let page = page
             .checked_sub(1)
             .and_then(|i| pages.get(i))
-            .ok_or_else(|| format!("The PDF has {} pages: pick one of them", pages.len()))?;
+            .ok_or_else(|| format!("The PDF has {} pages. Choose one", pages.len()))?;
         let (w, h) = page.render_dimensions();
         if !(w > 0.0 && h > 0.0) {
             return Err("The page has no size".to_owned());

@@ -1,5 +1,6 @@
 //! English and Spanish. English stands in the code; Spanish in `es.csv`, worded as the trade says it.
 
+use fenlo_core::plan::Date;
 use fenlo_core::takeoff::{LineKind, Unit};
 use fenlo_drawing::Legend;
 use serde::Deserialize;
@@ -98,21 +99,34 @@ impl Lang {
 
     pub(crate) fn legend(self, entry: Legend) -> &'static str {
         let english = match entry {
-            Legend::Main => "Main",
-            Legend::Lateral => "Lateral, colour by valve",
+            Legend::Main => "Mainline",
+            Legend::Lateral => "Lateral, color by valve",
             Legend::Sleeve => "Sleeve under paving",
-            Legend::Head => "Head, tick: middle of its arc",
-            Legend::Drip => "Drip tube",
+            Legend::Head => "Head; tick shows arc center",
+            Legend::Drip => "Drip tubing",
             Legend::Box => "Valve box with its valves",
             Legend::Controller => "Controller",
             Legend::Water => "Meter or water",
-            Legend::Joint => "I shut-off, D drain, F flush",
-            Legend::Plant => "Plant, as it will be",
-            Legend::NoDig => "Do not dig here",
+            Legend::Joint => "S shutoff, D drain, F flush",
+            Legend::Plant => "Plant at mature size",
+            Legend::NoDig => "No-dig area",
         };
         match self {
             Self::En => english,
             Self::Es => SPANISH.get(english).map_or(english, String::as_str),
+        }
+    }
+
+    /// A day within a sentence: `Jul 3, 2026`, `3 jul 2026`.
+    pub(crate) fn day(self, date: Date) -> String {
+        match self {
+            Self::En => fenlo_words::day(date),
+            Self::Es => format!(
+                "{} {} {}",
+                date.day_of_month(),
+                self.month(date.month()),
+                date.year()
+            ),
         }
     }
 
@@ -243,7 +257,7 @@ mod tests {
 
     #[test]
     fn figures_take_their_places_in_a_phrase() {
-        let said = Lang::Es.with("Made on {}; holds until {}.", &["2026-05-01", "2026-05-31"]);
+        let said = Lang::Es.with("Date {}; valid until {}.", &["2026-05-01", "2026-05-31"]);
         assert_eq!(said, "Hecho el 2026-05-01; vale hasta el 2026-05-31.");
         assert_eq!(Lang::Es.label("PVC elbow 45°"), "Codo de PVC 45°");
         assert_eq!(Lang::Es.label("Spray 12 ft"), "Difusor 12 ft");

@@ -137,7 +137,7 @@ pub fn make_watched(request: &Request, tell: impl Fn(Stage)) -> Result<Vec<u8>, 
     let faults = job.faults();
     if let Some(fault) = faults.first() {
         return Err(PaperError::Asked(format!(
-            "the job can't be computed with: {fault}"
+            "the job cannot be calculated: {fault}"
         )));
     }
     let lang = request.lang;

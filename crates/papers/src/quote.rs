@@ -7,7 +7,7 @@ use crate::{Paper, PaperError};
 use fenlo_core::job::Job;
 use fenlo_core::pricing::{Quote, Section, Work, side_by_side};
 use fenlo_core::units::Length;
-use fenlo_words::digits;
+use fenlo_words::money;
 use rust_decimal::Decimal;
 use serde::Deserialize;
 use serde_json::Value;
@@ -22,16 +22,16 @@ struct QuoteAsk {
 
 fn section(section: &Section, lang: Lang) -> String {
     match section {
-        Section::Shared => lang.say("What all zones share").to_owned(),
+        Section::Shared => lang.say("Shared by all zones").to_owned(),
         Section::Zone(number, _, name) => format!("{} {number}: {name}", lang.say("Zone")),
         Section::Work(work) => lang
             .say(match work {
-                Work::Connection => "Connection and backflow protection",
-                Work::Pipe => "Trenches and pipe",
+                Work::Connection => "Point of connection and backflow preventer",
+                Work::Pipe => "Trenching and pipe",
                 Work::Heads => "Heads and nozzles",
-                Work::Valves => "Valves and control",
+                Work::Valves => "Valves, wire and controller",
                 Work::Drip => "Drip",
-                Work::Other => "Sundries",
+                Work::Other => "Miscellaneous materials",
             })
             .to_owned(),
     }
@@ -52,10 +52,11 @@ fn options(job: &Job, lang: Lang, paper: Paper, asked: &[QuoteAsk]) -> Result<Do
     if !job.location.is_empty() {
         blocks.push(Block::para(job.location.clone()));
     }
-    blocks.push(Block::heading(2, lang.say("What it comes to")));
+    blocks.push(Block::heading(2, lang.say("Price")));
     let name = |a: &QuoteAsk| format!("{} {}", lang.say("Option"), a.version);
-    let mut columns = vec![Column::wide(first.currency.clone())];
+    let mut columns = vec![Column::wide(lang.say("Section"))];
     columns.extend(asked.iter().map(|a| Column::right(name(a))));
+    let money = |sum| money(sum, &first.currency);
     let row = |text: String, cell: &dyn Fn(usize) -> String| -> Vec<String> {
         std::iter::once(text).chain((0..asked.len()).map(cell)).collect()
     };
@@ -64,24 +65,27 @@ fn options(job: &Job, lang: Lang, paper: Paper, asked: &[QuoteAsk]) -> Result<Do
         .iter()
         .map(|(s, prices)| {
             row(section(s, lang), &|i| {
-                prices[i].map_or_else(|| "–".to_owned(), digits)
+                prices[i].map_or_else(|| "–".to_owned(), &money)
             })
         })
         .collect();
-    rows.push(row(lang.say("Before tax").to_owned(), &|i| {
-        digits(quotes[i].subtotal)
+    rows.push(row(lang.say("Subtotal").to_owned(), &|i| {
+        money(quotes[i].subtotal)
     }));
-    rows.push(row(lang.say("Tax").to_owned(), &|i| digits(quotes[i].tax)));
-    rows.push(row(lang.say("In all").to_owned(), &|i| digits(quotes[i].total)));
-    rows.push(row(lang.say("Holds until").to_owned(), &|i| {
-        quotes[i].until.to_string()
+    rows.push(row(lang.say("Tax").to_owned(), &|i| money(quotes[i].tax)));
+    rows.push(row(lang.say("Total").to_owned(), &|i| money(quotes[i].total)));
+    rows.push(row(lang.say("Valid until").to_owned(), &|i| {
+        lang.day(quotes[i].until)
     }));
     blocks.push(Block::table(columns, rows));
     for a in asked.iter().filter(|a| !a.note.is_empty()) {
         blocks.push(Block::para(format!("{}: {}", name(a), a.note)));
     }
     if !job.local_code.is_empty() {
-        blocks.push(Block::heading(2, lang.say("Local code and permits, as noted")));
+        blocks.push(Block::heading(
+            2,
+            lang.say("Local code and permits (from job notes)"),
+        ));
         blocks.push(Block::para(job.local_code.clone()));
     }
     blocks.push(Block::heading(2, lang.say("Accepted")));
@@ -132,17 +136,17 @@ pub(crate) fn quote(job: &Job, lang: Lang, paper: Paper, more: &Value) -> Result
         blocks.push(Block::para(job.location.clone()));
     }
     let until = lang.with(
-        "Made on {}; holds until {}.",
-        &[&quote.on.to_string(), &quote.until.to_string()],
+        "Date {}; valid until {}.",
+        &[&lang.day(quote.on), &lang.day(quote.until)],
     );
     blocks.push(Block::Soft { text: until });
     if !ask.note.is_empty() {
         blocks.push(Block::para(ask.note.clone()));
     }
-    blocks.push(Block::heading(2, lang.say("What it comes to")));
+    blocks.push(Block::heading(2, lang.say("Price")));
     let line = |text: String, sum: Decimal, bold: bool| Sum {
         text,
-        sum: digits(sum),
+        sum: money(sum, &quote.currency),
         bold,
     };
     let mut sums: Vec<Sum> = quote
@@ -150,23 +154,19 @@ pub(crate) fn quote(job: &Job, lang: Lang, paper: Paper, more: &Value) -> Result
         .iter()
         .map(|s| line(section(&s.section, lang), s.price, false))
         .collect();
-    sums.push(line(lang.say("Before tax").to_owned(), quote.subtotal, true));
+    sums.push(line(lang.say("Subtotal").to_owned(), quote.subtotal, true));
     let rate = (quote.tax_rate * Decimal::ONE_HUNDRED).normalize();
     sums.push(line(
-        lang.with("Tax, {} %", &[&rate.to_string()]),
+        lang.with("Tax, {}%", &[&rate.to_string()]),
         quote.tax,
         false,
     ));
-    sums.push(line(
-        format!("{} ({})", lang.say("In all"), quote.currency),
-        quote.total,
-        true,
-    ));
+    sums.push(line(lang.say("Total").to_owned(), quote.total, true));
     blocks.push(Block::Sums { rows: sums });
-    blocks.push(Block::heading(2, lang.say("What is put in")));
+    blocks.push(Block::heading(2, lang.say("What is included")));
     let heads: u32 = job.groups.iter().map(fenlo_core::plan::HeadGroup::count).sum();
     blocks.push(Block::para(lang.with(
-        "{} zones, each on a valve of its own; {} heads and drip inlets.",
+        "{} zones, one valve each; {} heads and drip inlets.",
         &[&job.valves.len().to_string(), &heads.to_string()],
     )));
     let zones = job
@@ -178,7 +178,10 @@ pub(crate) fn quote(job: &Job, lang: Lang, paper: Paper, more: &Value) -> Result
         zones.collect(),
     ));
     if !job.local_code.is_empty() {
-        blocks.push(Block::heading(2, lang.say("Local code and permits, as noted")));
+        blocks.push(Block::heading(
+            2,
+            lang.say("Local code and permits (from job notes)"),
+        ));
         blocks.push(Block::para(job.local_code.clone()));
     }
     blocks.push(Block::heading(2, lang.say("Accepted")));
@@ -224,15 +227,15 @@ struct OrderLine {
 /// An order for each supplier, to be ticked off at delivery.
 pub(crate) fn order(job: &Job, lang: Lang, paper: Paper, more: &Value) -> Result<Document, PaperError> {
     let ask: OrderAsk = serde_json::from_value(more.clone())
-        .map_err(|e| PaperError::Asked(format!("there is nothing to order: {e}")))?;
+        .map_err(|e| PaperError::Asked(format!("nothing to order: {e}")))?;
     let (width, height) = paper.for_text();
     let columns = || {
         vec![
             Column::left(""),
             Column::right(lang.say("Quantity")),
-            Column::left(lang.say("Number")),
+            Column::left(lang.say("Item number")),
             Column::wide(lang.say("Part")),
-            Column::right(lang.say("Sum")),
+            Column::right(lang.say("Amount")),
         ]
     };
     let row = |l: &OrderLine| {
@@ -245,7 +248,7 @@ pub(crate) fn order(job: &Job, lang: Lang, paper: Paper, more: &Value) -> Result
             l.quantity.normalize().to_string(),
             l.number.clone(),
             format!("{}{piece}", text.trim()),
-            l.sum.map_or_else(String::new, digits),
+            l.sum.map_or_else(String::new, |sum| money(sum, &ask.currency)),
         ]
     };
     let mut blocks = Vec::new();
@@ -253,7 +256,7 @@ pub(crate) fn order(job: &Job, lang: Lang, paper: Paper, more: &Value) -> Result
         blocks.push(Block::Break);
         blocks.push(Block::heading(
             1,
-            format!("{}: {}", lang.say("Order"), bag.supplier),
+            format!("{}: {}", lang.say("Purchase order"), bag.supplier),
         ));
         blocks.push(Block::Soft {
             text: job.name.clone(),
@@ -261,14 +264,14 @@ pub(crate) fn order(job: &Job, lang: Lang, paper: Paper, more: &Value) -> Result
         blocks.push(Block::table(columns(), bag.lines.iter().map(row).collect()));
         let line = |text: &str, sum: Decimal, bold| Sum {
             text: lang.say(text).to_owned(),
-            sum: format!("{} {}", digits(sum), ask.currency),
+            sum: money(sum, &ask.currency),
             bold,
         };
         blocks.push(Block::Sums {
             rows: vec![
-                line("Goods", bag.goods, false),
-                line("Carriage", bag.carriage, false),
-                line("In all", bag.goods + bag.carriage, true),
+                line("Materials", bag.goods, false),
+                line("Freight", bag.carriage, false),
+                line("Total", bag.goods + bag.carriage, true),
             ],
         });
     }
@@ -278,9 +281,9 @@ pub(crate) fn order(job: &Job, lang: Lang, paper: Paper, more: &Value) -> Result
         blocks.push(Block::table(columns(), ask.unpriced.iter().map(row).collect()));
     }
     Ok(Document {
-        title: format!("{}: {}", lang.say("Order"), job.name),
+        title: format!("{}: {}", lang.say("Purchase order"), job.name),
         author: "Fenlo".into(),
-        keywords: vec![lang.say("Order").to_owned()],
+        keywords: vec![lang.say("Purchase order").to_owned()],
         lang: lang.code(),
         foot: job.name.clone(),
         page_word: lang.say("Page").to_owned(),

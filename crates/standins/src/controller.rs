@@ -200,7 +200,7 @@ async fn run_now(State(state): State<Shared>) -> Response {
             (Some((job, known)), Some(programme)) => {
                 (job.clone(), known.clone(), programme.clone(), held.faults.clone())
             }
-            _ => return refused("put a site and a programme first"),
+            _ => return refused("send a site and a program first"),
         }
     };
     let ran = tokio::task::spawn_blocking(move || run(&work.0, &work.1, &work.2, &work.3)).await;

@@ -70,7 +70,7 @@ pub enum BackupError {
     #[error("the file: {0}")]
     File(#[from] std::io::Error),
     /// It is no backup, or not whole.
-    #[error("the file is no whole backup: {0}")]
+    #[error("the backup file is incomplete: {0}")]
     NotWhole(String),
     /// It is of a later version.
     #[error("the backup was written by a newer Fenlo (tables of {0}): update this one first")]

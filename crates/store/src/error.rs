@@ -7,13 +7,13 @@ pub enum StoreError {
     #[error("there is no such job")]
     NotFound,
     /// Somebody else changed the same thing since the page was read.
-    #[error("somebody else changed the same thing meanwhile: {0}")]
+    #[error("someone else changed it: {0}")]
     Conflict(String),
     /// Nothing to undo or redo.
-    #[error("there is nothing to {0}")]
+    #[error("nothing to {0}")]
     NothingTo(&'static str),
     /// No more fits.
-    #[error("this job holds as many {0} as it may")]
+    #[error("this job has the maximum number of {0}")]
     Full(&'static str),
     /// Prices of another currency than those that are kept.
     #[error("the prices that are kept are in {0}: a book has one currency")]
@@ -47,7 +47,7 @@ pub enum StoreError {
         known: i16,
     },
     /// A text with a character that can't be kept: NUL, in practice.
-    #[error("there is a character in it that can't be kept (NUL): take it out")]
+    #[error("it contains a character that cannot be saved (NUL). Remove it")]
     Character,
     /// The database can't be reached or refused.
     #[error("the database is not available: {0}")]

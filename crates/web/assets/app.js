@@ -42,7 +42,7 @@ const help = async () => {
   const box = document.getElementById("help");
   const asked = new URLSearchParams({ at, units });
   const answer = await fetch(`/help/box?${asked}`).catch(() => null);
-  if (!answer?.ok) return notice("Fenlo can't be reached: help is back when it is.");
+  if (!answer?.ok) return notice("Cannot reach Fenlo. Help is available again when the connection is back.");
   const place = document.getElementById("help-in");
   place.innerHTML = await answer.text();
   window.htmx?.process(place);
@@ -93,9 +93,9 @@ const notice = (text) => {
 };
 document.addEventListener("htmx:beforeRequest", () => document.getElementById("notice")?.replaceChildren());
 document.addEventListener("htmx:sendError", () =>
-  notice("Fenlo can't be reached. What you typed is still here, and is saved as soon as it is back."),
+  notice("Cannot reach Fenlo. What you typed is kept here and saved when the connection is back."),
 );
-document.addEventListener("htmx:timeout", () => notice("Fenlo did not answer in time. It is asked again."));
+document.addEventListener("htmx:timeout", () => notice("Fenlo did not answer in time. Trying again."));
 
 // An edit says which state its page showed when it is sent: the newest that an answer brought, so that it is made on top
 // of the edits before it and not against them.

@@ -96,8 +96,8 @@ const send = async (form) => {
   }
   keep({ path: pathOf(form), entries: [...new FormData(form)], sent: false });
   mark(form, true);
-  const text = "Not saved: no connection. It waits here and is sent once the server answers.";
-  say(form, text, button("Don’t send it", () => leaveOff(form)));
+  const text = "Not saved: no connection. It will be sent when the connection is back.";
+  say(form, text, button("Discard", () => leaveOff(form)));
   turn.timer = setTimeout(() => waiting === turn && send(form), RETRY);
 };
 
@@ -141,8 +141,8 @@ const takeUp = () => {
   const message = document.querySelector("#page > .message");
   if (message && item.sent && kind === "navigate") {
     const why = [...message.querySelectorAll("p")].map((p) => p.textContent).find((t) => t.trim());
-    keep({ ...item, why: why ?? "That can’t be done." });
-    message.append(button("Back to what you typed", () => history.back()));
+    keep({ ...item, why: why ?? "Not possible." });
+    message.append(button("Back to the form", () => history.back()));
     return;
   }
   const form = [...document.forms].filter(isPlain).find((f) => pathOf(f) === item.path && isLike(f, item.entries));
@@ -157,8 +157,8 @@ const takeUp = () => {
     forget();
     say(form, `Not saved. ${item.why}`);
   } else {
-    const again = button("Send it again", () => form.requestSubmit());
-    say(form, "Nobody knows whether this was saved. What is sent twice is done once.", again);
+    const again = button("Send again", () => form.requestSubmit());
+    say(form, "Unclear whether this was saved. It is safe to send it again.", again);
   }
 };
 

@@ -46,7 +46,7 @@ const show = () => {
   if (worst === "saved") place.textContent = Number($("base")?.value ?? 0) > 0 ? "saved" : "";
   if (worst === "offline") {
     const n = offline.length;
-    place.textContent = `no connection: ${n} change${n > 1 ? "s wait" : " waits"} here`;
+    place.textContent = `no connection: ${n} change${n > 1 ? "s" : ""} not yet saved`;
   }
   if (worst === "refused") place.append(...blame(refused));
 };
@@ -169,16 +169,16 @@ const answered = (element, item, status, away) => {
     return show();
   }
   const why = {
-    403: "it did not come from a page of this server: reload the page",
-    409: "somebody else changed the same thing meanwhile",
-    413: "it is too large",
-    422: "a figure in it can’t be used",
-    429: "too much was asked at once",
+    403: "the page is out of date; reload it",
+    409: "someone else changed it",
+    413: "too large",
+    422: "a value is not valid",
+    429: "too many requests",
   };
   const again = [403, 405, 408, 413, 421, 429].includes(status) && (() => resend(element, item));
   const field = fields(element).find((f) => f.matches("input, select, textarea") && f.type !== "hidden");
   for (const [name, entry] of open) if (entry.element === element) open.delete(name);
-  const reason = why[status] ?? `the server answered ${status}`;
+  const reason = why[status] ?? `server error ${status}`;
   saving.refused(item.at, item.label, reason, { again: again || null, field, element });
 };
 

@@ -188,9 +188,9 @@ pub const UNITS: [(&str, &str); 3] = [
     ("metric-bar", "bar, L/min, m"),
 ];
 pub const ARRANGEMENTS: [(&str, &str); 3] = [
-    ("chain", "one after the other"),
+    ("chain", "in line, head to head"),
     ("middle", "fed in the middle"),
-    ("h", "two rows, as an H"),
+    ("h", "two rows (H)"),
 ];
 pub const PLANTS: [(&str, &str); 6] = [
     ("lawn", "lawn"),

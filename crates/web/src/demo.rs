@@ -26,7 +26,7 @@ pub async fn load_demo(store: &Store) -> Result<usize, StoreError> {
     let ours = store.scope(THIS_COMPANY);
     if store.once("demo prices").await? && ours.suppliers().await?.is_empty() {
         let book = fenlo_formats::read_prices(PRICES.as_bytes());
-        let book = book.unwrap_or_else(|faults| panic!("the demo prices are broken: {faults:?}"));
+        let book = book.unwrap_or_else(|faults| panic!("the demo prices are invalid: {faults:?}"));
         ours.take_prices(&book, Taking::Beside).await?;
     }
     load_jobs(store, &DEMO).await

@@ -73,7 +73,7 @@ impl From<StoreError> for AppError {
             StoreError::Unavailable(cause) => Self::Away(cause.to_string()),
             StoreError::Newer { .. } => Self::Said(
                 StatusCode::INTERNAL_SERVER_ERROR,
-                "This job can’t be opened",
+                "This job cannot be opened",
                 vec![sentence(&error.to_string()), OTHERS.to_owned()],
             ),
             StoreError::Unreadable { .. } => {
@@ -82,7 +82,7 @@ impl From<StoreError> for AppError {
                     StatusCode::INTERNAL_SERVER_ERROR,
                     "This job can’t be opened",
                     vec![
-                        "What is kept of it does not read as it should.".to_owned(),
+                        "The saved data of this job cannot be read.".to_owned(),
                         OTHERS.to_owned(),
                         line,
                     ],
@@ -115,7 +115,7 @@ struct Page<'a> {
     back_label: &'a str,
 }
 
-const OTHERS: &str = "All other jobs are untouched.";
+const OTHERS: &str = "Other jobs are not affected.";
 
 impl AppError {
     /// Status, title, what to do.
@@ -124,80 +124,75 @@ impl AppError {
         match self {
             Self::NotFound => (
                 StatusCode::NOT_FOUND,
-                "Not here",
-                lines(&["There is no such page or job; it may have been deleted."]),
+                "Page not found",
+                lines(&["There is no page or job at this address. It may have been deleted."]),
             ),
             Self::Conflict(what) => (
                 StatusCode::CONFLICT,
-                "Somebody else changed this meanwhile",
+                "Someone else changed this",
                 vec![
-                    format!("Meanwhile: {what}. Your change was not saved, and theirs was not touched."),
-                    "Reload the page to see it as it is now, then make your change again; what you typed \
-                        is still in its field until you do."
+                    format!("Their change: {what}. Your change was not saved."),
+                    "Reload the page to see their change, then make yours again. What you typed stays in \
+                        its field until you reload."
                         .to_owned(),
                 ],
             ),
-            Self::Bad(what) => (
-                StatusCode::BAD_REQUEST,
-                "That can't be done",
-                vec![sentence(&what)],
-            ),
+            Self::Bad(what) => (StatusCode::BAD_REQUEST, "Not possible", vec![sentence(&what)]),
             Self::Faults(faults) => (
                 StatusCode::UNPROCESSABLE_ENTITY,
-                "These figures can't be used",
+                "Check these values",
                 faults.iter().map(ToString::to_string).collect(),
             ),
             Self::Away(cause) => (
                 StatusCode::SERVICE_UNAVAILABLE,
-                "The database is away",
+                "Database not available",
                 vec![
-                    "Nothing was saved just now. What you typed is still in its field: change it again in \
-                        a moment."
+                    "Nothing was saved. What you typed is still in its field. Try again in a moment."
                         .to_owned(),
                     logged(&cause),
                 ],
             ),
             Self::Broken(cause) => (
                 StatusCode::INTERNAL_SERVER_ERROR,
-                "Something went wrong here",
+                "Something went wrong",
                 vec![
-                    "The fault is ours, not yours. Nothing was half-saved.".to_owned(),
+                    "This is a fault in Fenlo. No partial change was saved.".to_owned(),
                     logged(&cause),
                 ],
             ),
             Self::TimedOut => (
                 StatusCode::SERVICE_UNAVAILABLE,
-                "That took too long",
+                "Request timed out",
                 lines(&[
-                    "Fenlo gave up on it. Look at the page before you try again: what was saved is shown \
-                        there, and nothing is ever half-saved.",
+                    "The request took too long and was stopped. Check the page before trying again: it \
+                        shows what was saved.",
                 ]),
             ),
             Self::CrossSite => (
                 StatusCode::FORBIDDEN,
-                "That came from another site",
+                "Blocked: request from another site",
                 lines(&[
-                    "Only Fenlo's own pages may change a job. Nothing was changed. Open the job here and \
-                        do it again.",
+                    "Only Fenlo pages can change a job. Nothing was changed. Open the job in Fenlo and try \
+                        again.",
                 ]),
             ),
             Self::WrongMethod => (
                 StatusCode::METHOD_NOT_ALLOWED,
-                "This address is not a page",
-                lines(&["It only takes what a form sends. Go back to the page that the form is on."]),
+                "Not a page",
+                lines(&["This address only accepts form data. Go back to the page with the form."]),
             ),
             Self::Busy(what) => (
                 StatusCode::SERVICE_UNAVAILABLE,
-                "Too much at once",
+                "Too many requests",
                 vec![what, "Nothing was saved.".to_owned()],
             ),
             Self::Said(status, title, lines) => (status, title, lines),
             Self::TooLarge => (
                 StatusCode::PAYLOAD_TOO_LARGE,
-                "That is too large",
+                "File too large",
                 lines(&[
-                    "A job file or chart may have 5 MB, a picture 12 MB, a drawing 25 MB, a form 256 kB. \
-                        Nothing was saved.",
+                    "Limits: job file or chart 5 MB, picture 12 MB, drawing 25 MB, form 256 kB. Nothing \
+                        was saved.",
                 ]),
             ),
         }
@@ -207,7 +202,7 @@ impl AppError {
 /// Writes the cause to the log, under the request's number; what is shown of it is that number.
 fn logged(cause: &str) -> String {
     tracing::error!(cause, "request failed");
-    "The cause is in the log.".to_owned()
+    "Details are in the server log.".to_owned()
 }
 
 impl IntoResponse for AppError {
@@ -256,25 +251,24 @@ fn refused(status: StatusCode, text: &str) -> AppError {
         return AppError::NotFound;
     }
     if text.starts_with("Failed to buffer the request body") && status == StatusCode::BAD_REQUEST {
-        let line = "The rest of it did not come in time. Nothing was saved: send it again.";
+        let line = "The upload was interrupted. Nothing was saved. Send it again.";
         return AppError::Said(
             StatusCode::REQUEST_TIMEOUT,
-            "That broke off on its way here",
+            "Upload interrupted",
             vec![line.to_owned()],
         );
     }
     match status {
         StatusCode::UNSUPPORTED_MEDIA_TYPE => said(
-            "That is not what a form sends",
-            "This address takes what the page's own form sends. Nothing was saved.",
+            "Unexpected data",
+            "This address accepts data from its own form only. Nothing was saved.",
         ),
-        _ if text.starts_with("Failed to deserialize query string") => said(
-            "That address can’t be read",
-            "Something behind its question mark is not of the kind that belongs there.",
-        ),
+        _ if text.starts_with("Failed to deserialize query string") => {
+            said("Invalid address", "A value in the address is not valid.")
+        }
         _ if text.starts_with("Failed to deserialize form") => said(
-            "That form can’t be read",
-            "A field is missing, or holds something of another kind. Nothing was saved.",
+            "Form not accepted",
+            "A field is missing or has the wrong type. Nothing was saved.",
         ),
         _ => AppError::Bad(text.to_owned()),
     }
@@ -320,7 +314,7 @@ pub async fn render_errors(headers: HeaderMap, request: Request, next: Next) -> 
             title: shown.title,
             lines: &shown.lines,
             back: "/",
-            back_label: "To the jobs",
+            back_label: "Back to jobs",
         };
         page.render().unwrap_or_else(|_| escape(shown.title))
     };

@@ -38,7 +38,7 @@ impl Fields {
         let errors = errors.map(|p| {
             (
                 p.0.clone(),
-                "holds a character that can’t be kept (NUL)".to_owned(),
+                "contains a character that cannot be saved (NUL)".to_owned(),
             )
         });
         Self {
@@ -162,7 +162,7 @@ impl Fields {
             self.fault(
                 field,
                 format!(
-                    "‘{}’ is not a whole number from 0 up",
+                    "enter a whole number, 0 or more (got ‘{}’)",
                     text.chars().take(20).collect::<String>()
                 ),
             );
@@ -178,7 +178,7 @@ impl Fields {
         }
         text.parse().unwrap_or_else(|_| {
             let typed: String = text.chars().take(20).collect();
-            self.fault(field, format!("‘{typed}’ is not a price, e.g. 28.50"));
+            self.fault(field, format!("enter a price such as 28.50 (got ‘{typed}’)"));
             Decimal::ZERO
         })
     }
@@ -192,7 +192,7 @@ impl Fields {
         match text.parse::<f64>() {
             Ok(n) if n.is_finite() && (0.0..=100.0).contains(&n) => n,
             _ => {
-                self.fault(field, "must be a number from 0 to 100");
+                self.fault(field, "enter a number from 0 to 100");
                 0.0
             }
         }
@@ -205,7 +205,7 @@ impl Fields {
         }
         let degrees = self.number(field);
         if !(0.0..=360.0).contains(&degrees) {
-            self.fault(field, "must be from 0 to 360 degrees");
+            self.fault(field, "enter 0 to 360 degrees");
         }
         Some(degrees)
     }
@@ -221,7 +221,10 @@ impl Fields {
             _ => {
                 self.fault(
                     field,
-                    format!("‘{}’ is not a number", text.chars().take(20).collect::<String>()),
+                    format!(
+                        "enter a number (got ‘{}’)",
+                        text.chars().take(20).collect::<String>()
+                    ),
                 );
                 0.0
             }
@@ -232,7 +235,7 @@ impl Fields {
     pub fn choice<T: serde::de::DeserializeOwned + Default>(&mut self, field: &str) -> T {
         let read = serde_json::from_value(serde_json::Value::String(self.text(field)));
         read.unwrap_or_else(|_| {
-            self.fault(field, "pick one of the list");
+            self.fault(field, "choose one from the list");
             T::default()
         })
     }

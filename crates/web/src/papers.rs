@@ -40,16 +40,13 @@ pub struct Ask<'a> {
 #[derive(Debug, thiserror::Error)]
 pub enum NoPaper {
     /// The helper is still being built.
-    #[error(
-        "documents are not ready yet: their part of Fenlo is still being built, some minutes after the \
-            first start"
-    )]
+    #[error("Documents are not available yet. They become available a few minutes after Fenlo's first start")]
     NotReady,
     /// It was stopped.
-    #[error("that document took too long to make and was stopped")]
+    #[error("the document took too long and was stopped")]
     TooLong,
     /// The helper refused or broke; what it said.
-    #[error("that document could not be made: {0}")]
+    #[error("the document could not be created: {0}")]
     Refused(String),
 }
 

@@ -58,15 +58,15 @@ const fn row(
 pub static SCREENS: [ScreenRow; 12] = [
     row(Screen::Details,   "Details",       "details",   None,                 None),
     row(Screen::Water,     "Water",         "water",     Some(Step::Water),    Some('1')),
-    row(Screen::Ground,    "Ground",        "ground",    Some(Step::Ground),   Some('2')),
+    row(Screen::Ground,    "Site plan",        "ground",    Some(Step::Ground),   Some('2')),
     row(Screen::Heads,     "Heads",         "heads",     Some(Step::Heads),    Some('3')),
-    row(Screen::Layout,    "Kinds of head", "layout",    Some(Step::Heads),    None),
+    row(Screen::Layout,    "Compare head types", "layout",    Some(Step::Heads),    None),
     row(Screen::Catalogue, "Nozzles",       "catalogue", Some(Step::Heads),    None),
     row(Screen::Valves,    "Valves",        "valves",    Some(Step::Valves),   Some('4')),
-    row(Screen::Assembly,  "Assembly",      "assembly",  Some(Step::Valves),   None),
+    row(Screen::Assembly,  "Valve assembly",      "assembly",  Some(Step::Valves),   None),
     row(Screen::Pressure,  "Pressure",      "pressure",  Some(Step::Pressure), Some('5')),
-    row(Screen::Times,     "Times",         "times",     Some(Step::Times),    Some('6')),
-    row(Screen::Parts,     "Parts",         "parts",     Some(Step::Parts),    Some('7')),
+    row(Screen::Times,     "Run times",         "times",     Some(Step::Times),    Some('6')),
+    row(Screen::Parts,     "Parts list",         "parts",     Some(Step::Parts),    Some('7')),
     row(Screen::Quote,     "Quote",         "quote",     Some(Step::Parts),    None),
 ];
 

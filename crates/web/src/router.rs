@@ -118,7 +118,7 @@ mod tests {
             .route("/form", post(|Form(_): Form<Vec<(String, String)>>| async {}))
             .route(
                 "/health",
-                get(|| async { (StatusCode::SERVICE_UNAVAILABLE, "database away") }),
+                get(|| async { (StatusCode::SERVICE_UNAVAILABLE, "database not available") }),
             )
             .route(
                 "/own",
@@ -218,7 +218,7 @@ mod tests {
 
     #[tokio::test]
     async fn what_a_handler_says_itself_is_left_as_it_is() {
-        for (path, said) in [("/health", "database away"), ("/own", "x")] {
+        for (path, said) in [("/health", "database not available"), ("/own", "x")] {
             let (_, text, _) = ask(get_of(path).body(Body::empty()).unwrap()).await;
             assert_eq!(text, said);
         }

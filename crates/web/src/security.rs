@@ -98,19 +98,16 @@ pub async fn guard(State(guard): State<Guard>, mut request: Request, next: Next)
     let Some(host) = authority(request.uri(), request.headers()) else {
         return AppError::Said(
             StatusCode::BAD_REQUEST,
-            "That request names no host",
-            vec!["A request says once which server it is for.".into()],
+            "Missing host name",
+            vec!["The request must name one host.".into()],
         )
         .into_response();
     };
     if !guard.answers_to(&host) {
         return AppError::Said(
             StatusCode::MISDIRECTED_REQUEST,
-            "Not this server",
-            vec![
-                "Fenlo answers to the names that it was set up with. Who runs it adds others under hosts."
-                    .into(),
-            ],
+            "Unknown host name",
+            vec!["Fenlo does not accept this host name. The administrator can add it under hosts.".into()],
         )
         .into_response();
     }

@@ -117,7 +117,7 @@ fn answers(
         async move {
             if watching_only && !WATCHING.contains(&request.uri().path()) {
                 let says = [(header::CONNECTION, "close"), (header::RETRY_AFTER, "5")];
-                let words = "Too many connections are open. Try again in a moment.\n";
+                let words = "Too many open connections. Try again in a moment.\n";
                 return Ok((StatusCode::SERVICE_UNAVAILABLE, says, words).into_response());
             }
             let mut request = request.map(Body::new);

@@ -92,7 +92,7 @@ impl<'a> Shell<'a> {
         let steps = SCREENS.iter().filter_map(|row| {
             let (step, key) = (row.step?, row.key?);
             let (state, mark, says) = match step.state(plan, known) {
-                StepState::Stops => ("stop", "!", "has something that stops"),
+                StepState::Stops => ("stop", "!", "has a Stop finding"),
                 StepState::Done => ("done", "✓", "done"),
                 StepState::Open => ("open", "", "open"),
             };

@@ -28,10 +28,10 @@ impl Streams {
         let mut all = self.0.lock().unwrap_or_else(PoisonError::into_inner);
         let count = all.entry(of).or_default();
         if *count >= MOST {
-            let lines = vec!["Close some boards, then reload this one.".to_owned()];
+            let lines = vec!["Close some site-plan tabs, then reload this one.".to_owned()];
             return Err(AppError::Said(
                 StatusCode::TOO_MANY_REQUESTS,
-                "Too many boards are open",
+                "Too many site plans open",
                 lines,
             ));
         }

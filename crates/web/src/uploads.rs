@@ -66,7 +66,9 @@ pub async fn file_of(mut form: Multipart, missing: &str) -> Result<SentFile, App
             while let Some(chunk) = field.chunk().await.map_err(bad)? {
                 text.extend_from_slice(&chunk);
                 if text.len() > MOST_FIELD || fields.len() >= MOST_FIELDS {
-                    return Err(AppError::Bad("there is too much beside the file".into()));
+                    return Err(AppError::Bad(
+                        "the form contains too much besides the file".into(),
+                    ));
                 }
             }
             fields.push((key, String::from_utf8_lossy(&text).into_owned()));
@@ -83,11 +85,8 @@ fn in_time(began: Instant, size: usize) -> Result<(), AppError> {
     }
     Err(AppError::Said(
         StatusCode::REQUEST_TIMEOUT,
-        "That came too slowly",
-        vec![
-            "Files are taken at 20 kB a second or faster. Nothing was saved: send it over a better line."
-                .into(),
-        ],
+        "Upload too slow",
+        vec!["Uploads must run at 20 kB/s or faster. Nothing was saved. Try a better connection.".into()],
     ))
 }
 
@@ -99,7 +98,7 @@ pub fn told(all: Vec<Told>) -> AppError {
     };
     AppError::Said(
         StatusCode::UNPROCESSABLE_ENTITY,
-        "That file can’t be used",
+        "File cannot be used",
         all.into_iter().map(line).collect(),
     )
 }

@@ -116,7 +116,7 @@ impl Watch {
         registry.register("jobs_kept", "Assessments kept in memory", kept.clone());
         registry.register(
             "too_often",
-            "Dear requests refused for their number",
+            "Expensive requests refused by the rate limit",
             refused.clone(),
         );
         let quota = Quota::per_minute(NonZeroU32::new(config.dear_per_minute).unwrap_or(NonZeroU32::MIN));
@@ -233,9 +233,8 @@ pub async fn not_too_often(State(watch): State<Arc<Watch>>, request: Request, ne
         && !watch.may(client)
     {
         let lines =
-            vec!["Files, comparisons and documents are counted. Wait a minute, then send this again.".into()];
-        return AppError::Said(StatusCode::TOO_MANY_REQUESTS, "That was asked too often", lines)
-            .into_response();
+            vec!["File, comparison and document requests are limited. Wait a minute and try again.".into()];
+        return AppError::Said(StatusCode::TOO_MANY_REQUESTS, "Too many requests", lines).into_response();
     }
     next.run(request).await
 }
@@ -243,10 +242,14 @@ pub async fn not_too_often(State(watch): State<Arc<Watch>>, request: Request, ne
 /// For those who watch over servers: whether the database answers and files are still being read.
 pub async fn health(State(app): State<App>) -> Response {
     if !app.database.answers().await {
-        return (StatusCode::SERVICE_UNAVAILABLE, "database away").into_response();
+        return (StatusCode::SERVICE_UNAVAILABLE, "database not available").into_response();
     }
     if app.readings.is_full() {
-        return (StatusCode::SERVICE_UNAVAILABLE, "no file is taken: too many wait").into_response();
+        return (
+            StatusCode::SERVICE_UNAVAILABLE,
+            "not accepting files: queue is full",
+        )
+            .into_response();
     }
     "ok".into_response()
 }
@@ -260,7 +263,7 @@ pub async fn ready(
         return (StatusCode::SERVICE_UNAVAILABLE, "stopping").into_response();
     }
     if !app.database.answers().await {
-        return (StatusCode::SERVICE_UNAVAILABLE, "database away").into_response();
+        return (StatusCode::SERVICE_UNAVAILABLE, "database not available").into_response();
     }
     "ready".into_response()
 }

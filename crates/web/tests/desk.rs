@@ -96,9 +96,7 @@ async fn new_jobs_begin_with_the_companys_rules_and_others_keep_theirs(pool: PgP
     assert!(
         body(&get(at, "/jobs/3/details").await).contains("As the company's: new jobs begin with the same")
     );
-    let form = "flow_margin=25&house_demand=0+gpm&assumed_small=10+gpm&assumed_large=15+gpm&velocity_watch=5+ft/s\
-        &velocity_stop=7+ft/s&spread=20&regulator_room=10+psi&fittings=10&drip_rating=40+psi&drip=always-both&heads=by-ground\
-        &peak_et=1.6+in&peak_weeks=18&price_module=28&price_preset=16&price_body=6&price_system=95";
+    let form = "flow_margin=25&house_demand=0+gpm&assumed_small=10+gpm&assumed_large=15+gpm&velocity_watch=5+ft/s&velocity_stop=7+ft/s&spread=20&regulator_room=10+psi&fittings=10&drip_rating=40+psi&drip=always-both&heads=by-ground&peak_et=1.6+in&peak_weeks=18&price_module=28&price_preset=16&price_body=6&price_system=95";
     let saved = post(at, "/jobs/3/rules", form, "").await;
     assert_eq!(status(&saved), "200", "{saved}");
     let page = get(at, "/jobs/3/details").await;

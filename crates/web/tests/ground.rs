@@ -447,8 +447,7 @@ async fn a_long_comparison_says_how_far_it_is_and_stops_when_asked(pool: PgPool)
 #[sqlx::test(migrations = false)]
 async fn charts_are_looked_at_saved_and_given_back(pool: PgPool) {
     let at = serve(&pool).await;
-    let chart = "\
-        chart=name%2Ckind%2Cpressure+psi%2Cradius+ft%2Cflow+gpm%0A%3Cb%3EOurs%2Cspray%2C30%2C12%2C2.4%0ABad%2Cspray%2C-1%2C12%2C2.4&kind=";
+    let chart = "chart=name%2Ckind%2Cpressure+psi%2Cradius+ft%2Cflow+gpm%0A%3Cb%3EOurs%2Cspray%2C30%2C12%2C2.4%0ABad%2Cspray%2C-1%2C12%2C2.4&kind=";
     let seen = post(at, "/jobs/1/catalogue/preview", chart, "").await;
     assert!(
         body(&seen).contains("&#60;b&#62;Ours")

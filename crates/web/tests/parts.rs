@@ -226,9 +226,7 @@ fn chrono_like_today() -> String {
 #[sqlx::test(migrations = false)]
 async fn rules_of_quotes_are_kept_and_impossible_ones_refused_at_their_fields(pool: PgPool) {
     let at = serve(&pool).await;
-    let good = "currency=eur&hour=55&overhead=10&margin=20&tax=7.7&round_to=5&valid_days=14&waste=8&head=0.3&valve=1\
-        &tube_ft=0.01&emitter=0.05&controller=2&connection=3&crossing=1&lawn_rise=6+in&bed_rise=12+in&stakes=3+ft\
-        &digging=hand&swing_joints=yes";
+    let good = "currency=eur&hour=55&overhead=10&margin=20&tax=7.7&round_to=5&valid_days=14&waste=8&head=0.3&valve=1&tube_ft=0.01&emitter=0.05&controller=2&connection=3&crossing=1&lawn_rise=6+in&bed_rise=12+in&stakes=3+ft&digging=hand&swing_joints=yes";
     let answer = send(at, "/jobs/3/quote/rules", good).await;
     assert_eq!(status(&answer), "200", "{}", body(&answer));
     let plan: Value = serde_json::from_str(&page(at, "/jobs/3/job.json").await).unwrap();

@@ -11,16 +11,16 @@ use fenlo_core::units::{Length, UnitSystem};
 /// A usual assembly, for people.
 pub fn start(start: Start) -> &'static str {
     match start {
-        Start::Box => "Valve, filter and regulator in a box",
+        Start::Box => "Valve, filter and regulator in a valve box",
         Start::AntiSiphon => "Anti-siphon valve above ground",
-        Start::FarBed => "Far bed: filter and regulator there",
-        Start::HoseBib => "Hose bib with a timer",
-        Start::Tank => "Rain tank with a pump",
-        Start::SubSurface => "Lawn watered below ground",
-        Start::Riser => "On the riser of an old sprinkler",
-        Start::Cascade => "Two regulators, one after the other",
-        Start::StubUps => "Several beds, regulated where they come up",
-        Start::RaisedBed => "Tape in a raised bed, on a manifold that lifts off",
+        Start::FarBed => "Remote bed: filter and regulator at the bed",
+        Start::HoseBib => "Hose bib timer",
+        Start::Tank => "Rain tank and pump",
+        Start::SubSurface => "Subsurface drip under lawn",
+        Start::Riser => "On an existing sprinkler riser",
+        Start::Cascade => "Two regulators in series",
+        Start::StubUps => "Several beds, regulator at each riser",
+        Start::RaisedBed => "Raised bed: drip tape on a removable manifold",
     }
 }
 
@@ -37,55 +37,55 @@ pub fn stands(place: AssemblyPlace) -> &'static str {
 /// Why a part stands where it does.
 pub fn part_why(role: PartRole, place: AssemblyPlace) -> &'static str {
     match role {
-        PartRole::Source => "Here the water comes from.",
-        PartRole::Valve => "Opens and shuts the zone; behind the device that protects the drinking water.",
+        PartRole::Source => "Source of the water.",
+        PartRole::Valve => "Opens and closes the zone. Goes downstream of the backflow preventer.",
         PartRole::AntiSiphon => {
-            "Opens and shuts the zone and lets air in when it shuts, so nothing is sucked back: above every \
-                outlet, \
-             and no valve behind it."
+            "Opens and closes the zone and admits air when it closes, so nothing is siphoned back. Install \
+                it above every outlet, with no valve downstream."
         }
-        PartRole::Timer => "Opens and shuts the zone on its battery; indoors before it freezes.",
+        PartRole::Timer => "Battery timer that opens and closes the zone. Bring indoors before frost.",
         PartRole::Breaker => {
-            "Lets air in when the tap is shut, so nothing is sucked back: behind the last valve, above \
-                every outlet."
+            "Admits air when the hose bib is closed, so nothing is siphoned back. Install after the last \
+                valve and above every outlet."
         }
-        PartRole::Isolation => "Shuts by hand, so that the rest can be taken apart.",
-        PartRole::Splitter => "Keeps an outlet for the hose.",
-        PartRole::Arrester => "Takes the knock when the timer's valve shuts fast on the pipes of a house.",
-        PartRole::Cartridge => "Takes chlorine out where soil life matters; it has a life in gallons.",
+        PartRole::Isolation => "Manual shutoff for service.",
+        PartRole::Splitter => "Leaves an outlet free for a hose.",
+        PartRole::Arrester => "Absorbs water hammer when the timer valve closes fast.",
+        PartRole::Cartridge => "Removes chlorine. Replace it after its rated gallons.",
         PartRole::Filter if matches!(place, AssemblyPlace::Tank) => {
-            "A tank's water is never clean: more than ever, and before the regulator."
+            "Tank water is always dirty. Filter it, upstream of the regulator."
         }
         PartRole::Filter => {
-            "Emitters clog from what no eye sees; before the regulator, so that grit does not sit in it."
+            "Keeps fine grit out of the emitters. Install upstream of the regulator so grit does not lodge \
+                in it."
         }
         PartRole::Regulator => {
-            "Holds what tube and fittings bear, also when an end is closed and nothing flows."
+            "Holds pressure below the rating of tubing and fittings, even with the ends closed and no flow."
         }
-        PartRole::Pump => "Height alone gives next to nothing: the emitters want more.",
-        PartRole::Run => "Hard pipe from the valve; what follows stands at the bed.",
-        PartRole::SwingJoint => "Can be turned to height and gives when it is stepped on.",
-        PartRole::Joint => "Joins ends that do not fit by themselves.",
-        PartRole::Transition => "From thread to tube with a nut: it can be undone. Tube is never glued.",
-        PartRole::Header => "Feeds the rows from one side.",
-        PartRole::Manifold => "Several outlets on one riser, each with its own emitter or a plug.",
-        PartRole::End => "At the ends of the rows: air in at the top, silt out at the bottom.",
+        PartRole::Pump => "Tank height gives too little pressure for the emitters.",
+        PartRole::Run => "Rigid pipe from the valve to the bed. The parts below are installed at the bed.",
+        PartRole::SwingJoint => "Sets the head to grade and flexes when stepped on.",
+        PartRole::Joint => "Adapts ends that do not match.",
+        PartRole::Transition => "Threaded adapter with a nut, so it can be undone. Never glue tubing.",
+        PartRole::Header => "Feeds the rows from one end.",
+        PartRole::Manifold => "Several outlets on one riser, each with an emitter or a plug.",
+        PartRole::End => "At the row ends: air relief at the high point, flush at the low point.",
     }
 }
 
 /// How a joint is made.
 pub fn seal(seal: Seal) -> &'static str {
     match seal {
-        Seal::Tape => "tape, 4 to 5 turns with the thread; by hand and a little",
-        Seal::Washer => "its washer, by hand; no tape",
-        Seal::Nothing => "pushed on or nut by hand; no tape, no cement",
+        Seal::Tape => "thread tape, 4 to 5 turns in the direction of tightening; hand-tight plus a little",
+        Seal::Washer => "washer seal, hand-tight, no thread tape",
+        Seal::Nothing => "push-on or hand-tight nut; no thread tape, no cement",
         Seal::Cement => "primer and cement",
     }
 }
 
 /// An end, for people.
 pub fn part_end(end: &PartEnd) -> String {
-    let side = |male: &bool| if *male { "outside" } else { "inside" };
+    let side = |male: &bool| if *male { "male" } else { "female" };
     match end {
         PartEnd::Thread { size, male } => format!("{} {} thread", size.replace("in", " in"), side(male)),
         PartEnd::Hose { male } => format!("hose thread {}", side(male)),
@@ -99,110 +99,110 @@ pub fn assembly_fault(fault: &AssemblyFault, u: UnitSystem) -> (String, String) 
     let over = |l: &Length| l.show_tape(u);
     let (title, text) = match fault {
         AssemblyFault::FilterBehindRegulator => (
-            "Filter behind the regulator",
-            "Grit then sits in the regulator and holds it open. The filter comes first.".to_owned(),
+            "Filter downstream of the regulator",
+            "Grit can lodge in the regulator and hold it open. Move the filter upstream.".to_owned(),
         ),
         AssemblyFault::ValveAfterBreaker => (
-            "A valve behind the vacuum breaker",
-            "Shut, it keeps the breaker under pressure and it no longer opens: it protects nothing. Every \
-                valve comes \
-             before it."
+            "Valve downstream of the vacuum breaker",
+            "When that valve is closed the breaker stays under pressure and cannot open, so it does not \
+                protect. Move every valve upstream of it."
                 .to_owned(),
         ),
         AssemblyFault::NoBreaker => (
-            "Nothing keeps water from being sucked back",
-            "At a tap a vacuum breaker stands behind the timer, and one behind every other outlet. The \
-                local code says \
-             which."
+            "No backflow protection",
+            "At a hose bib, fit a vacuum breaker after the timer and after every other outlet. Local code \
+                says which type."
                 .to_owned(),
         ),
         AssemblyFault::BreakerLow { stands, wanted } => (
             "Vacuum breaker too low",
             format!(
-                "It stands {} over the ground; 6 in (15 cm) over the highest outlet are {}. The local code \
-                    may ask for \
-                 more.",
+                "It is {} above ground and must be at least {}: 6 in (15 cm) above the highest outlet. \
+                    Local code may ask for more.",
                 over(stands),
                 over(wanted)
             ),
         ),
         AssemblyFault::Reversed => (
-            "Against the flow",
-            "Its arrow points back: turn it round.".to_owned(),
+            "Installed backward",
+            "Its arrow points against the flow. Turn it around.".to_owned(),
         ),
         AssemblyFault::EndsApart { outlet, inlet } => (
-            "Ends that do not fit",
+            "Ends do not match",
             format!(
-                "{} before it, {} of its own: a fitting is missing between.",
+                "Upstream end: {}. This part: {}. Add an adapter between them.",
                 part_end(outlet),
                 part_end(inlet)
             ),
         ),
         AssemblyFault::Diameters { before, own } => (
-            "Tubes of different diameter",
-            format!("{before} before it, {own} of its own: fittings hold on one diameter only."),
+            "Tubing diameters do not match",
+            format!("Upstream: {before}. This part: {own}. A drip fitting grips one diameter only."),
         ),
         AssemblyFault::NoRoomToOpen { wanted, there } => (
-            "No room to open it",
+            "No room to service it",
             format!(
-                "Its bowl wants {} to come off; {} are left.",
+                "The filter bowl needs {} of clearance; there is {}.",
                 over(wanted),
                 over(there)
             ),
         ),
         AssemblyFault::TooLong { length, room } => (
-            "Longer than the room",
+            "Assembly too long",
             format!(
-                "All parts together are {} long; there are {}.",
+                "The parts add up to {}; the space is {}.",
                 over(length),
                 over(room)
             ),
         ),
         AssemblyFault::OutsideBand { least, most, flow } => (
-            "Outside its flow",
+            "Flow outside its range",
             format!(
-                "It is made for {} to {}; the zone takes {}.",
+                "Its range is {} to {}; the zone uses {}.",
                 least.map_or("nothing".into(), |l| l.show(u)),
                 most.map_or("any flow".into(), |m| m.show(u)),
                 flow.show(u)
             ),
         ),
         AssemblyFault::NoPressureRoom { inlet, wanted } => (
-            "No room to regulate",
-            format!("{} stand before it; it wants {}.", inlet.show(u), wanted.show(u)),
+            "Inlet pressure too low to regulate",
+            format!(
+                "Inlet pressure is {}; it needs {}.",
+                inlet.show(u),
+                wanted.show(u)
+            ),
         ),
         AssemblyFault::OverRating { stands, rating } => (
-            "More than it bears",
+            "Pressure above its rating",
             format!(
-                "{} stand there with the water shut; it bears {}.",
+                "Pressure with no flow is {}; rated {}.",
                 stands.show(u),
                 rating.show(u)
             ),
         ),
         AssemblyFault::NoSupport { parts, length } => (
-            "Its weight hangs on the tap",
+            "Weight hangs on the hose bib",
             format!(
-                "{parts} parts, {} long: prop them up with a bracket, a stake or a block.",
+                "{parts} parts, {} long. Support them with a bracket, stake or block.",
                 over(length)
             ),
         ),
         AssemblyFault::TapeOnWasher => (
-            "Tape where a washer seals",
-            "Tape keeps the washer from closing: it drips. Take it off.".to_owned(),
+            "Thread tape on a washer seal",
+            "Thread tape keeps the washer from sealing, so it leaks. Remove the tape.".to_owned(),
         ),
         AssemblyFault::Glued => (
-            "Cement where none belongs",
-            "Cement dissolves neither tube nor thread: it lets go, and nothing comes apart again.".to_owned(),
+            "Cement on the wrong joint",
+            "Cement does not bond polyethylene tubing or threads. The joint lets go and cannot be serviced."
+                .to_owned(),
         ),
         AssemblyFault::NoTape => (
-            "A thread without tape",
-            "Tapered threads leak without tape: 4 to 5 turns in the direction of tightening.".to_owned(),
+            "Pipe thread without tape",
+            "Tapered threads leak without tape. Use 4 to 5 turns in the direction of tightening.".to_owned(),
         ),
         AssemblyFault::NotFirst => (
             "The source is not first",
-            "Water comes from it: it begins the \
-            row."
-                .to_owned(),
+            "The source must be the first part. Move it up.".to_owned(),
         ),
     };
     (title.to_owned(), text)
@@ -214,8 +214,8 @@ pub(crate) fn of_assembly(check: &Check, u: UnitSystem) -> Option<Said> {
     };
     let (title, text) = assembly_fault(fault, u);
     let working = Working::new(
-        "the parts in the direction of flow, joint by joint",
-        "practice; the local code decides",
+        "each joint checked in the direction of flow",
+        "practice; local code decides",
     )
     .with("part", part.clone())
     .gives(title.clone());

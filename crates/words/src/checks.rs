@@ -2,7 +2,7 @@
 
 use crate::drip::emitter_flow;
 use crate::names::either;
-use crate::said::{Said, said};
+use crate::said::{Said, counted, one, said};
 use crate::working::{Working, percent};
 use fenlo_core::findings::{BackflowFault, Check};
 use fenlo_core::layout::Direction;
@@ -21,9 +21,9 @@ fn wave(metres: f64, u: UnitSystem) -> String {
 fn school(school: DripSchool) -> &'static str {
     match school {
         DripSchool::AlwaysBoth => "always filter, always regulate",
-        DripSchool::RegulateByRating => "always filter, regulate where static exceeds the rating",
-        DripSchool::OpenRuns => "always filter, no regulator on long open runs",
-        DripSchool::FilterIfDirty => "always regulate, filter wells, tanks and dirty water",
+        DripSchool::RegulateByRating => "always filter; regulate when static pressure exceeds the rating",
+        DripSchool::OpenRuns => "always filter; no regulator on long open runs",
+        DripSchool::FilterIfDirty => "always regulate; filter wells, tanks and dirty water",
     }
 }
 
@@ -32,31 +32,31 @@ fn standing(working: Working, s: &Standing, rating: Pressure, u: UnitSystem) -> 
     let at_valve = s.held.map_or_else(
         || {
             format!(
-                "{}: the highest static, nothing regulates in the line",
+                "{}: highest static pressure, no regulator in the line",
                 s.before.show(u)
             )
         },
         |set| {
             if set < s.before {
-                format!("{}: the set point", set.show(u))
+                format!("{}: regulator setting", set.show(u))
             } else {
-                format!("{}: less than the set point", s.before.show(u))
+                format!("{}: below the regulator setting", s.before.show(u))
             }
         },
     );
     working
-        .with("at the valve, water standing", at_valve)
+        .with("at the valve, no flow", at_valve)
         .with(
             "lowest point of the zone",
             format!(
-                "{} below it: {} more",
+                "{} lower: adds {}",
                 s.below.show(u),
                 Pressure::of_height(s.below).show(u)
             ),
         )
-        .with("standing there", s.at_rest.show(u))
-        .with("running, at most", s.running.show(u))
-        .with("tubing and fittings rated", rating.show(u))
+        .with("no flow, lowest point", s.at_rest.show(u))
+        .with("with flow, highest", s.running.show(u))
+        .with("rating of tubing and fittings", rating.show(u))
 }
 
 /// Where it stands so high, in a sentence.
@@ -71,11 +71,11 @@ fn lowest_point(s: &Standing, u: UnitSystem) -> String {
 pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
     Some(match check {
         Check::DripNoFilter { school: rule } => said(
-            "Drip without a filter",
-            "Emitters clog from what no eye sees; the filter goes upstream of the regulator.",
+            "Drip zone has no filter",
+            "Fine grit clogs emitters. Add a filter upstream of the regulator.",
             Working::new(
                 "every drip zone has a filter",
-                format!("house rule: {}", school(*rule)),
+                format!("company standard: {}", school(*rule)),
             )
             .gives("missing"),
         ),
@@ -86,20 +86,22 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
             bodies,
         } => {
             let bodies = if *bodies {
-                " Regulated bodies mean nothing to drip: only what stands in the line before it counts."
+                " Pressure-regulated bodies do not protect drip; only a regulator upstream in the line does."
             } else {
                 ""
             };
             said(
-                "Drip without a regulator",
+                "Drip zone has no pressure regulator",
                 format!(
-                    "{} reach tubing and fittings{} when an end is closed or a valve downstream \
-                        shuts.{bodies}",
+                    "Tubing and fittings see {}{} when an end is closed or a downstream valve shuts.{bodies}",
                     s.most().show(u),
                     lowest_point(s, u)
                 ),
                 standing(
-                    Working::new("regulate drip", format!("house rule: {}", school(*rule))),
+                    Working::new(
+                        "drip zones are regulated",
+                        format!("company standard: {}", school(*rule)),
+                    ),
                     s,
                     *rating,
                     u,
@@ -108,34 +110,38 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
             )
         }
         Check::DripOverRating { standing: s, rating } => said(
-            "Fittings will let go",
+            "Pressure above the drip rating",
             format!(
-                "{}{} against a rating of {}: relieve pressure before opening and regulate first.",
+                "{}{}, rated {}: fittings can come apart. Add a regulator. Relieve pressure before opening \
+                    anything.",
                 s.most().show(u),
                 lowest_point(s, u),
                 rating.show(u)
             ),
             standing(
                 Working::new(
-                    "what stands or runs at the lowest point ≤ rating",
-                    "physics: nothing is lost where nothing flows; rating is a house rule",
+                    "highest pressure at the lowest point, with or without flow ≤ rating",
+                    "no friction loss without flow; rating: company standard",
                 ),
                 s,
                 *rating,
                 u,
             )
-            .gives(format!("{} over", (s.most() - *rating).show(u))),
+            .gives(format!("{} over the rating", (s.most() - *rating).show(u))),
         ),
         Check::DripNearRating { standing: s, rating } => said(
-            "Regulated close to the rating",
+            "Regulator set close to the drip rating",
             format!(
-                "{}{} against a rating of {}: presets hold within about 10 %. Take the next lower one.",
+                "{}{}, rated {}. Preset regulators hold within about 10%, so use the next lower preset.",
                 s.at_rest.show(u),
                 lowest_point(s, u),
                 rating.show(u)
             ),
             standing(
-                Working::new("standing at the lowest point ≤ 90 % of the rating", "practice"),
+                Working::new(
+                    "pressure at the lowest point, no flow ≤ 90% of the rating",
+                    "practice",
+                ),
                 s,
                 *rating,
                 u,
@@ -150,26 +156,25 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
             inlet,
             ..
         } => said(
-            "Flushing is slow at the row ends",
+            "Flushing velocity too low at row ends",
             format!(
-                "{name}: with the flush valve open {} run out, {} at the inlet, and the water moves at {} \
-                    at the slowest \
-                row end; {} carries settled silt off. Fewer rows at a time, a wider header, or open rows one \
-                after the other.",
+                "{name}: with the flush valve open, {} flows out at {} inlet pressure, and water moves at \
+                    {} in the slowest row end; {} is needed to carry silt. Flush fewer rows at a time, \
+                    use a larger header, or open rows one by one.",
                 out.show(u),
                 inlet.show(u),
                 slowest.show(u),
                 wanted.show(u)
             ),
             Working::new(
-                "velocity at the row ends while the flush valve is open",
+                "velocity at the row ends with the flush valve open",
                 format!(
-                    "the zone solved with the flush valve as an open end; {} is usual practice",
+                    "zone solved with the flush valve open; {} is usual practice",
                     wanted.show(u)
                 ),
             )
-            .with("out of the flush valve", out.show(u))
-            .with("at the inlet meanwhile", inlet.show(u))
+            .with("flow out of the flush valve", out.show(u))
+            .with("inlet pressure while flushing", inlet.show(u))
             .with("wanted", wanted.show(u))
             .gives(slowest.show(u)),
         ),
@@ -182,26 +187,27 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
             ..
         } => said(
             if *rows {
-                "Rows too far apart for the soil"
+                "Row spacing too wide for the soil"
             } else {
-                "Emitters too far apart for the soil"
+                "Emitter spacing too wide for the soil"
             },
             format!(
-                "{name}: {} apart; on {} water spreads over about {}: dry stripes stay between.",
+                "{name}: spacing is {}. In {} water spreads about {}, so dry strips remain. Space them \
+                    closer.",
                 apart.show_tape(u),
                 crate::names::soil(*soil),
                 widest.show_tape(u)
             ),
             Working::new(
                 if *rows {
-                    "row spacing ≤ what the soil carries"
+                    "row spacing ≤ wetted width in this soil"
                 } else {
-                    "emitter spacing ≤ what the soil carries"
+                    "emitter spacing ≤ wetted width in this soil"
                 },
-                "spacing by soil, as practised; wetted widths are planning figures: dig and look",
+                "usual spacing by soil; wetted widths are planning values, so dig and check",
             )
             .with("soil", crate::names::soil(*soil).to_owned())
-            .with("at most", widest.show_tape(u))
+            .with("maximum", widest.show_tape(u))
             .gives(apart.show_tape(u)),
         ),
         Check::DripDownhill {
@@ -212,47 +218,48 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
             ..
         } => said(
             if *tape {
-                "Tape on a slope"
+                "Drip tape on a slope"
             } else {
                 "Rows run down the slope"
             },
             if *tape {
                 format!(
-                    "{name} falls {} over the longest row ({fall:.0} %): {} between its ends, where the \
-                    tape works at about {}. Level ground, or compensating dripline.",
+                    "{name} drops {} over the longest row ({fall:.0}%), a difference of {} between its \
+                        ends; tape works at about {}. Run rows level or use pressure-compensating \
+                        dripline.",
                     height.show(u),
                     Pressure::of_height(*height).show(u),
                     Pressure::from_psi(10.0).show_round(u)
                 )
             } else {
                 format!(
-                    "{name}: they fall {} over the longest row ({fall:.0} %): when it shuts off, all that \
-                        is in a row \
-                    runs out at its low end. Along the contour every row stays full.",
+                    "{name}: rows drop {} over the longest row ({fall:.0}%). After shutoff each row drains \
+                        at its low end. Run rows along the contour.",
                     height.show(u)
                 )
             },
             Working::new(
-                "fall over the longest row",
-                "rows level along the contour, as practised",
+                "drop over the longest row",
+                "practice: rows level along the contour",
             )
-            .with("fall", format!("{fall:.1} %"))
+            .with("drop", format!("{fall:.1}%"))
             .with("height", height.show(u))
             .gives(Pressure::of_height(*height).show(u)),
         ),
         Check::RingUneven {
             name, emitters, left, ..
         } => said(
-            "Ring without pressure",
+            "Too little pressure in the emitter ring",
             format!(
-                "{name}: in a ring of {emitters} emitters only {} are left, no more than water {} high \
-                    weighs: the lower side takes most of it. Fewer emitters in it, or a stronger one before it.",
+                "{name}: only {} remains in the ring of {emitters} emitters, equal to {} of height, so the \
+                    low side takes most of the water. Use fewer emitters, or a larger emitter feeding the \
+                    ring.",
                 left.show(u),
                 Length::from_m(*left / Pressure::of_height(Length::from_m(1.0))).show_tape(u)
             ),
             Working::new(
                 "pressure in a ring that one emitter feeds",
-                "p0 (Q / n q)^2, orifices that don't compensate",
+                "p₀ · (Q / (n · q))², emitters without pressure compensation",
             )
             .with("emitters", emitters.to_string())
             .gives(left.show(u)),
@@ -260,22 +267,22 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
         Check::MicroTubeLong {
             name, longest, usual, ..
         } => said(
-            "Long micro tube",
+            "Micro tubing too long",
             format!(
-                "{name}: {} to one emitter; {} is the most that is usual. Bring the line nearer, or set a \
-                    manifold there.",
+                "{name}: longest micro tubing is {}; usual maximum {}. Move the supply line closer or add \
+                    a manifold there.",
                 longest.show(u),
                 usual.show(u)
             ),
             Working::new(
-                "longest micro tube",
+                "longest micro tubing",
                 format!(
-                    "practice: about {} and {} a run",
+                    "practice: about {} and {} per run",
                     Length::from_ft(30.0).show(u),
                     emitter_flow(Flow::from_gpm(0.5), u)
                 ),
             )
-            .with("usual", usual.show(u))
+            .with("usual maximum", usual.show(u))
             .gives(longest.show(u)),
         ),
         Check::DirtyFilter {
@@ -284,23 +291,20 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
             more,
             aim,
         } => said(
-            "Not enough left for a dirty filter",
+            "Too little pressure once the filter is dirty",
             format!(
-                "{} at the last head with the filter clean; dirty it costs {} more and {} are left of the {} \
-                 aimed at. Clean it before that, or take a larger one.",
+                "Weakest head: {} with a clean filter. A dirty filter takes {} more and leaves {}; target \
+                    {}. Clean it sooner or use a larger filter.",
                 clean.show(u),
                 more.show(u),
                 dirty.show(u),
                 aim.show(u)
             ),
-            Working::new(
-                "zone solved with a dirty filter",
-                "planning figure for the filter",
-            )
-            .with("clean", clean.show(u))
-            .with("dirty filter, more", more.show(u))
-            .with("aim", aim.show(u))
-            .gives(dirty.show(u)),
+            Working::new("zone solved with a dirty filter", "planning value for the filter")
+                .with("clean", clean.show(u))
+                .with("dirty filter, more", more.show(u))
+                .with("target", aim.show(u))
+                .gives(dirty.show(u)),
         ),
         _ => return None,
     })
@@ -309,25 +313,23 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
 pub(crate) fn of_system(check: &Check, u: UnitSystem) -> Option<Said> {
     Some(match check {
         Check::BelowAim { gets, aim, band } => said(
-            "Below its best",
+            "Below target pressure",
             format!(
-                "{} at the last head where {} are aimed at: it works, but short of its throw (best {}, \
-                    usable \
-                 from {}).",
+                "Weakest head gets {}, target {}. It works, but short of its radius (rated {}, minimum {}).",
                 gets.show(u),
                 aim.show(u),
                 band.best.show_round(u),
                 band.least.show_round(u)
             ),
             Working::new(
-                "pressure at the last head ≥ the aim that one head alone would get",
+                "weakest nozzle pressure ≥ the target one head alone would reach",
                 either(
                     u,
-                    "practice: nominal less 10 %, else the bottom of the band and 3 psi, else the bottom",
-                    "practice: nominal less 10 %, else the bottom of the band and 20 kPa, else the bottom",
+                    "practice: rated less 10%, else minimum plus 3 psi, else minimum",
+                    "practice: rated less 10%, else minimum plus 20 kPa, else minimum",
                 ),
             )
-            .with("gets", gets.show(u))
+            .with("actual", gets.show(u))
             .with("aim", aim.show(u))
             .gives(format!("{} short", (*aim - *gets).show(u))),
         ),
@@ -337,30 +339,29 @@ pub(crate) fn of_system(check: &Check, u: UnitSystem) -> Option<Said> {
             boost,
             aim,
         } => said(
-            "Only more pressure helps",
+            "Not enough pressure even for one head",
             format!(
-                "Not even one head gets the bottom of its band: {} are missing. Lower-pressure heads, drip, \
-                 or a booster pump: {} at {} for all of them at {}.",
+                "Even a single head stays {} below its minimum. Use lower-pressure heads or drip, or a \
+                    booster pump adding {} at {} to bring all heads to {}.",
                 missing.show(u),
                 boost.show(u),
                 flow.show(u),
                 aim.show(u)
             ),
             Working::new(
-                "boost: what the source must give more for the last head to get its aim",
-                "zone solved with a raised supply curve; have the pump chosen by its own curve",
+                "boost: extra source pressure for the weakest head to reach its target",
+                "zone solved with the supply curve raised; select the pump from its own curve",
             )
-            .with("missing for one head", missing.show(u))
-            .with("flow to pass", flow.show(u))
+            .with("shortfall for one head", missing.show(u))
+            .with("flow", flow.show(u))
             .with("aim", aim.show(u))
             .gives(format!("{} at {}", boost.show(u), flow.show(u))),
         ),
         Check::ServiceVelocity { shared, flow, surge } => said(
             format!("{} in {}", shared.velocity.show(u), shared.pipe),
             format!(
-                "With this zone the shared {} runs at {}, the limit is {}: a valve that shuts at once adds \
-                    up \
-                 to {}.",
+                "With this zone running, water in {} moves at {}; limit {}. A valve closing instantly adds \
+                    up to {} of surge.",
                 shared.pipe,
                 shared.velocity.show(u),
                 shared.limit.show(u),
@@ -369,73 +370,75 @@ pub(crate) fn of_system(check: &Check, u: UnitSystem) -> Option<Said> {
             Working::new(
                 "v = Q / (π d² / 4); surge Δp = ρ·a·v",
                 format!(
-                    "house rule for the limit; Joukowsky 1898, wave speed {} in plastic, {} in metal; \
-                    valves shut slower, so an upper bound",
+                    "limit: company standard; Joukowsky 1898, wave speed {} in plastic, {} in metal; real \
+                        valves close slower, so this is an upper bound",
                     wave(400.0, u),
                     wave(1250.0, u)
                 ),
             )
             .with("flow of the zone", flow.show(u))
             .with("limit", shared.limit.show(u))
-            .with("surge, at most", surge.show_round(u))
+            .with("surge, maximum", surge.show_round(u))
             .gives(shared.velocity.show(u)),
         ),
         Check::SystemRange {
             set,
             range: (low, high),
         } => said(
-            "No such set point",
+            "Setting out of range",
             format!(
-                "A system regulator can be set from {} to {}, not to {}.",
+                "A system regulator adjusts from {} to {}; {} is outside that.",
                 low.show_round(u),
                 high.show_round(u),
                 set.show(u)
             ),
-            Working::new("least ≤ set point ≤ most", "typical of the class")
-                .with("set point", set.show(u))
-                .gives("out of its range"),
+            Working::new("minimum ≤ setting ≤ maximum", "typical for this type")
+                .with("setting", set.show(u))
+                .gives("out of range"),
         ),
         Check::SystemNoRoom { inlet, set, wanted } => said(
-            "System regulator has no working room",
+            "Inlet pressure too low for the system regulator",
             format!(
-                "{} arrive at it with the largest zone running, where {} + {} are needed: it holds nothing \
-                 then.",
+                "Inlet pressure is {} with the largest zone running; it needs {} + {} headroom, so it \
+                    cannot hold its setting.",
                 inlet.show(u),
                 set.show_round(u),
                 wanted.show_round(u)
             ),
-            Working::new("room = inlet − set point", "practice, house rule")
+            Working::new("headroom = inlet − setting", "company standard")
                 .with("inlet", inlet.show(u))
-                .with("set point", set.show(u))
+                .with("setting", set.show(u))
                 .with("wanted", wanted.show(u))
                 .gives((*inlet - *set).show(u)),
         ),
         Check::BackflowPlace { device, why } => backflow(device, *why, u),
         Check::PumpCycles { flow, least } => said(
-            "The pump will start and stop",
+            "Pump will cycle",
             format!(
-                "This zone takes {}; below {} the pump starts and stops all the time. More heads on it, or \
-                 a larger tank.",
+                "This zone uses {}; below {} the pump cycles. Put more heads on the zone or fit a larger \
+                    pressure tank.",
                 flow.show(u),
                 least.show(u)
             ),
-            Working::new("flow of the zone ≥ the pump's least", "the pump's own figure")
+            Working::new("zone flow ≥ pump minimum", "pump data")
                 .with("flow", flow.show(u))
-                .with("least", least.show(u))
-                .gives("too little"),
+                .with("minimum", least.show(u))
+                .gives("too low"),
         ),
         Check::TooFewStations { valves, stations } => said(
-            "Too few stations",
+            "Not enough controller stations",
             format!(
-                "{valves} valves, and the controller has {stations} stations: a larger one, or a module more."
+                "{} but {}. Add a station module or a larger controller.",
+                counted(*valves, "valve"),
+                counted(*stations as usize, "controller station")
             ),
             Working::new(
                 "valves ≤ stations",
-                "one valve is one station; a master valve has its own",
+                "one station per valve; a master valve has its own output",
             )
             .with("valves", valves.to_string())
             .with("stations", stations.to_string())
-            .gives(format!("{} missing", valves - *stations as usize)),
+            .gives(format!("{} more needed", valves - *stations as usize)),
         ),
         _ => return None,
     })
@@ -453,20 +456,19 @@ fn hand(length: Length, u: UnitSystem) -> String {
 fn backflow(device: &str, why: BackflowFault, u: UnitSystem) -> Said {
     let (text, rule) = match why {
         BackflowFault::OnlyItsValve => (
-            "it protects only its own valve, downstream of it, and no valve may follow: in the chain before \
-             all valves it protects nothing. Take one for each valve, or a device made for a shared line."
+            "it protects only when installed downstream of a single valve, with no valve after it. On the \
+                shared line it does not protect. Use one per valve, or a device made for a shared line."
                 .to_owned(),
-            "an atmospheric breaker: one a valve, behind it".to_owned(),
+            "atmospheric vacuum breaker: one per valve, downstream of it".to_owned(),
         ),
         BackflowFault::OnlyHoseBib => (
-            "it protects what hangs on a hose bib. Buried valves want a device made for a shared line."
-                .to_owned(),
-            "a hose breaker: on a hose bib only".to_owned(),
+            "it protects a hose bib only. Buried valves need a device made for a shared line.".to_owned(),
+            "hose vacuum breaker: hose bib only".to_owned(),
         ),
         BackflowFault::BelowHeads { highest, over } => (
             format!(
-                "the highest outlet stands {} over the ground at it: it must stand {} above that, {} in all, \
-                 or further uphill; or take a reduced-pressure assembly.",
+                "the highest outlet is {} above the ground at the device. Install the device {} higher \
+                    than that ({} above ground), move it uphill, or use a reduced-pressure assembly.",
                 highest.show(u),
                 hand(over, u),
                 (highest + over).show(u)
@@ -475,11 +477,11 @@ fn backflow(device: &str, why: BackflowFault, u: UnitSystem) -> Said {
         ),
     };
     said(
-        "Backflow device in the wrong place",
+        "Backflow preventer in the wrong place",
         format!("{device}: {text}"),
         Working::new(
             rule,
-            "local code to check; work on backflow devices is licensed work",
+            "check local code; work on backflow preventers is licensed work",
         )
         .gives("does not protect there"),
     )
@@ -494,15 +496,24 @@ pub(crate) fn of_heads(check: &Check, u: UnitSystem) -> Option<Said> {
             drip,
         } => {
             let so = match (bodies, drip) {
-                (true, _) => "bodies even the pressure out, but low heads still drain: take check valves",
-                (_, true) => "the low rows drain through their emitters: one line for above, one for below",
-                _ => "low heads drain, high ones get less: check valves, bodies, or a valve for each",
+                (true, _) => {
+                    "regulated bodies even out pressure, but low heads still drain; use bodies with check \
+                        valves"
+                }
+                (_, true) => {
+                    "low rows drain through their emitters; use one line for the upper rows and one for \
+                        the lower"
+                }
+                _ => {
+                    "low heads drain and high heads get less; use check valves, regulated bodies, or \
+                        separate valves"
+                }
             };
             said(
-                "Height between heads of one valve",
-                format!("{} between the highest and the lowest: {so}.", range.show(u)),
-                Working::new("height between heads of a valve ≤ limit", "practice")
-                    .with("between them", range.show(u))
+                "Elevation difference on one valve",
+                format!("Heads differ by {} in elevation: {so}.", range.show(u)),
+                Working::new("elevation difference on one valve ≤ limit", "practice")
+                    .with("elevation difference", range.show(u))
                     .with("limit", limit.show(u))
                     .gives(format!("{} of pressure", Pressure::of_height(*range).show(u))),
             )
@@ -514,32 +525,37 @@ pub(crate) fn of_heads(check: &Check, u: UnitSystem) -> Option<Said> {
                 .iter()
                 .map(|(arc, flow)| format!("{arc}° {}", flow.show(u)))
                 .collect();
+            // The arcs at both ends tell it; those between are in the arithmetic.
+            let ends: Vec<&str> = match each.as_slice() {
+                [first, .., last] => vec![first, last],
+                few => few.iter().map(String::as_str).collect(),
+            };
             said(
-                "Arcs of one nozzle",
+                "Arcs not matched",
                 format!(
-                    "{group}: {} give the same on small arcs as on large ones, {ratio:.1} times the rate. \
-                        Give \
-                     each arc its nozzle.",
-                    each.join(", ")
+                    "{group}: flow does not follow the arc ({}), so small arcs get {ratio:.1} times the \
+                        precipitation rate. Use a matched nozzle for each arc.",
+                    ends.join(", ")
                 ),
                 Working::new(
                     "flow in proportion to the arc: 90° : 180° : 360° = 1 : 2 : 4",
-                    "practice: over 1.15 watch, over 1.5 mend",
+                    "practice: above 1.15 watch, above 1.5 fix",
                 )
-                .with("arcs, flow a head", each.join(", "))
+                .with("arc and flow per head", each.join(", "))
                 .gives(format!("{ratio:.2}")),
             )
         }
         Check::AreaNotCovered { group, covered, area } => said(
-            "Heads don't cover their area",
+            "Listed heads do not cover their area",
             format!(
-                "{group}: spaced as listed its heads cover {}, its drawn area has {}.",
+                "{group}: at the listed spacing the heads cover {}; the drawn area is {}. Add heads or \
+                    check the spacing.",
                 covered.show(u),
                 area.show(u)
             ),
             Working::new(
                 "Σ spacing × row spacing × arc / 360 ≥ area",
-                "practice: head to head",
+                "practice: head-to-head spacing",
             )
             .with("covered", covered.show(u))
             .with("drawn", area.show(u))
@@ -551,14 +567,15 @@ pub(crate) fn of_heads(check: &Check, u: UnitSystem) -> Option<Said> {
             arc,
             made: (from, to),
         } => said(
-            "No such arc",
+            "Arc not available",
             format!(
-                "{group}: {heads} heads are set to {arc}°, which is not made: {from}° to {to}°, or a full \
-                    circle."
+                "{group}: {} {} set to {arc}°. This nozzle adjusts from {from}° to {to}°, or full circle.",
+                counted(*heads as usize, "head"),
+                one(*heads as usize, "is", "are")
             ),
-            Working::new("arc that the nozzle can be set to", "typical of the class")
+            Working::new("arc that the nozzle can be set to", "typical for this type")
                 .with("set", format!("{arc}°"))
-                .gives("not made"),
+                .gives("not available"),
         ),
         Check::NotHeadToHead {
             heads,
@@ -568,26 +585,27 @@ pub(crate) fn of_heads(check: &Check, u: UnitSystem) -> Option<Said> {
             along,
         } => {
             let (which, next) = match along {
-                Direction::Row => ("along the row", "the head next to them in the row"),
+                Direction::Row => ("along the row", "the next head in the row"),
                 Direction::Rows => ("between rows", "the next row"),
-                Direction::Nearest => ("to the nearest head", "the head next to them"),
+                Direction::Nearest => ("to the nearest head", "the nearest head"),
             };
             said(
                 "Not head to head",
                 format!(
-                    "{heads} of {of} heads do not reach {next}: the widest gap is {}, the throw at the \
-                        pressure \
-                     there {}.",
+                    "{heads} of {} {} not reach {next}: widest spacing {}, radius at the actual pressure \
+                        {}. Close the spacing, raise the pressure or use a larger nozzle.",
+                    counted(*of as usize, "head"),
+                    one(*heads as usize, "does", "do"),
                     gap.show(u),
                     throw.show(u)
                 ),
                 Working::new(
-                    "gap ≤ throw, along the row and between rows",
-                    "practice: the spray of each head reaches its neighbours; never stretch beyond",
+                    "spacing ≤ radius, in the row and between rows",
+                    "practice: every head reaches its neighbors",
                 )
                 .with(format!("gap {which}"), gap.show(u))
                 .with("throw", throw.show(u))
-                .gives(format!("{} of the throw", percent(*gap / *throw))),
+                .gives(format!("{} of the radius", percent(*gap / *throw))),
             )
         }
         _ => return None,

@@ -15,20 +15,19 @@ use fenlo_core::zone::{FLUSHED_FROM_FPS, Flushing};
 pub fn drip_fault(fault: &DripFault, u: UnitSystem) -> String {
     match fault {
         DripFault::TooNarrow { width, edge } => format!(
-            "{} wide, and rows keep {} off either edge: nothing is left between; lessen the edge or lay one \
-                line by \
-             hand",
+            "the area is {} wide and rows stay {} off each edge, which leaves no room. Reduce the edge \
+                distance or draw a single line",
             width.show_tape(u),
             edge.show_tape(u)
         ),
         DripFault::EmittersApart { row, apart } => format!(
-            "the longest row is {} and its emitters are {} apart: take closer emitters",
+            "the longest row is {} but emitters are {} apart. Use closer emitter spacing",
             row.show_tape(u),
             apart.show_tape(u)
         ),
         DripFault::RingTooTight(tight) => format!(
-            "a ring of {} emitters passes {} behind an emitter at the most, not {}: take a smaller emitter, or more in \
-                the ring",
+            "a ring of {} emitters passes at most {}, but its feeding emitter gives {}. Use a smaller \
+                feeding emitter or more emitters in the ring",
             tight.count,
             emitter_flow(tight.most, u),
             emitter_flow(tight.feed, u)
@@ -41,8 +40,8 @@ pub fn drip_fault(fault: &DripFault, u: UnitSystem) -> String {
 pub fn row_ends(ends: RowEnds) -> &'static str {
     match ends {
         RowEnds::Headers => "headers at both ends",
-        RowEnds::Snake => "one line, snaked and led back",
-        RowEnds::Closed => "a header at one end, ends closed",
+        RowEnds::Snake => "one continuous line, snaked and looped back",
+        RowEnds::Closed => "header at one end, row ends closed",
     }
 }
 
@@ -51,23 +50,23 @@ pub fn tubing_working(laid: &[Laid], flat: &FlatEstimate, rows: Length, u: UnitS
     let dripline: f64 = laid.iter().map(|l| l.dripline().m()).sum();
     let lines: usize = laid.iter().map(|l| l.rows.len()).sum();
     Working::new(
-        "length of all rows, cut to the ground",
-        "rows laid on the drawing; by area alone: tubing = area ÷ row spacing",
+        "total length of all rows as laid",
+        "rows laid on the drawing; estimate from area: tubing = area ÷ row spacing",
     )
     .with("rows", lines.to_string())
-    .with("row spacing, at most", rows.show_tape(u))
-    .with("by area alone", flat.tubing.show(u))
+    .with("row spacing, maximum", rows.show_tape(u))
+    .with("estimate from area", flat.tubing.show(u))
     .gives(Length::from_m(dripline).show(u))
 }
 
 /// Flow of drip.
 pub fn drip_flow_working(emitters: usize, each: Flow, flow: Flow, u: UnitSystem) -> Working {
     Working::new(
-        "emitters × flow of one",
-        "compensating emitters give the same over their range",
+        "number of emitters × flow per emitter",
+        "pressure-compensating emitters keep the same flow over their range",
     )
     .with("emitters", emitters.to_string())
-    .with("flow of one", emitter_flow(each, u))
+    .with("flow per emitter", emitter_flow(each, u))
     .gives(fine_flow(flow, u))
 }
 
@@ -99,10 +98,10 @@ pub fn drip_rate_working(each: Flow, rows: Length, emitters: Length, u: UnitSyst
     } else {
         "in/h = 231.1·gph ÷ (row in × emitter in)"
     };
-    let working = Working::new(formula, "one emitter over the ground that it waters")
-        .with("flow of one", emitter_flow(each, u))
-        .with("rows apart, as laid", rows.show_tape(u))
-        .with("emitters apart", emitters.show_tape(u))
+    let working = Working::new(formula, "one emitter over the area it waters")
+        .with("flow per emitter", emitter_flow(each, u))
+        .with("row spacing, as laid", rows.show_tape(u))
+        .with("emitter spacing", emitters.show_tape(u))
         .gives(rate.show(u));
     (rate, working)
 }
@@ -113,18 +112,18 @@ pub fn wetted_working(ground: Soil, each: Flow, apart: Length, u: UnitSystem) ->
     let working = Working::new(
         either(
             u,
-            "width grows with √volume: known width · √(given ÷ 0.6 gal)",
-            "width grows with √volume: known width · √(given ÷ 2.3 L)",
+            "wetted width grows with √volume: known width · √(volume applied ÷ 0.6 gal)",
+            "wetted width grows with √volume: known width · √(volume applied ÷ 2.3 L)",
         ),
         either(
             u,
-            "planning figures for 0.6 gal: sand 10 in, loam 18 in, clay 24 in; dig and look",
-            "planning figures for 2.3 L: sand 25 cm, loam 46 cm, clay 61 cm; dig and look",
+            "planning values for 0.6 gal: sand 10 in, loam 18 in, clay 24 in; dig and check",
+            "planning values for 2.3 L: sand 25 cm, loam 46 cm, clay 61 cm; dig and check",
         ),
     )
     .with("soil", soil(ground))
-    .with("flow of one", emitter_flow(each, u))
-    .with("wider of row and emitter spacing", apart.show_tape(u))
+    .with("flow per emitter", emitter_flow(each, u))
+    .with("larger of row and emitter spacing", apart.show_tape(u))
     .gives(time.show(u));
     (time.show(u), working)
 }
@@ -132,15 +131,15 @@ pub fn wetted_working(ground: Soil, each: Flow, apart: Length, u: UnitSystem) ->
 /// How it flushes.
 pub fn flush_working(f: &Flushing, u: UnitSystem) -> Working {
     Working::new(
-        "velocity at the slowest row end while the flush valve is open",
+        "velocity at the slowest row end with the flush valve open",
         format!(
-            "the zone solved with the flush valve as an open end; {} is wanted",
+            "zone solved with the flush valve open; {} required",
             Speed::from_fps(FLUSHED_FROM_FPS).show(u)
         ),
     )
-    .with("out of the flush valve", f.out.show(u))
-    .with("taken from the supply", f.taken.show(u))
-    .with("at the inlet", f.inlet.show(u))
+    .with("flow out of the flush valve", f.out.show(u))
+    .with("total flow while flushing", f.taken.show(u))
+    .with("inlet pressure", f.inlet.show(u))
     .gives(f.slowest.show(u))
 }
 
@@ -166,10 +165,10 @@ pub fn cut_list(laid: &[Laid], u: UnitSystem) -> Vec<(usize, String, String, u32
 /// Why a row is no longer.
 pub fn row_end(row: &LongestRow, least: &str) -> String {
     match row.end {
-        RowEnd::Least => format!("one emitter more, and the lowest has less than {least}"),
-        RowEnd::Most => "one emitter more, and downhill one has more than the tube is made for".into(),
-        RowEnd::Nothing => format!("nothing: the inlet has less than {least}"),
-        RowEnd::Longer => "longer than anybody lays".into(),
+        RowEnd::Least => format!("one more emitter would drop the lowest below {least}"),
+        RowEnd::Most => "one more emitter would exceed the maximum pressure downhill".into(),
+        RowEnd::Nothing => format!("no row possible: inlet pressure is below {least}"),
+        RowEnd::Longer => "longer than practical".into(),
     }
 }
 
@@ -189,7 +188,7 @@ pub fn drip_laid(job: &Job, group: &HeadGroup, parts: &[Laid]) -> String {
     let valves = match (parts.len(), longest) {
         (1, _) => String::new(),
         (n, None) => format!(", in {n} parts"),
-        (n, Some(most)) => format!(", in {n} parts so that no row is over {}", most.show(u)),
+        (n, Some(most)) => format!(", in {n} parts to keep rows under {}", most.show(u)),
     };
     match &group.drip {
         Some(DripLaying::Rows(rows)) => {
@@ -197,7 +196,7 @@ pub fn drip_laid(job: &Job, group: &HeadGroup, parts: &[Laid]) -> String {
             let tubing = Length::from_m(parts.iter().map(|p| p.dripline().m()).sum());
             let apart = parts.first().map_or(Length::ZERO, |p| p.row_spacing);
             format!(
-                "{lines} rows {} apart, {} of {product} every {}, {emitters} emitters, {}{valves}",
+                "{lines} rows, {} apart; {} of {product}, emitters every {}; {emitters} emitters, {}{valves}",
                 apart.show_tape(u),
                 tubing.show(u),
                 rows.emitter_spacing.show_tape(u),
@@ -208,7 +207,7 @@ pub fn drip_laid(job: &Job, group: &HeadGroup, parts: &[Laid]) -> String {
             let plants: usize = parts.iter().map(|p| p.plants.len()).sum();
             let line = Length::from_m(parts.iter().map(|p| p.plain_tube().m()).sum());
             format!(
-                "{emitters} of {product} at {plants} plants on {} of line, {}{valves}",
+                "{emitters} × {product} at {plants} plants, {} of supply line, {}{valves}",
                 line.show(u),
                 fine_flow(flow, u)
             )
@@ -219,16 +218,15 @@ pub fn drip_laid(job: &Job, group: &HeadGroup, parts: &[Laid]) -> String {
 /// A line past plants beside the rule that installers go by.
 pub fn line_working(flow: Flow, line: Length, u: UnitSystem) -> Working {
     let rule = if u.is_metric() {
-        "half-inch: about 60 m and 760 L/h a run; 3/4 in from about 1,800 L/h"
+        "1/2 in: about 60 m and 760 L/h per run; 3/4 in: from about 1,800 L/h"
     } else {
-        "half-inch: about 200 ft and 200 gph a run; 3/4 in from about 480 gph"
+        "1/2 in: about 200 ft and 200 gph per run; 3/4 in: from about 480 gph"
     };
     Working::new(
-        "past the plants in the shortest order found",
-        "nearest next, then crossings taken out (Croes 1958); the zone is solved on it, the rule stands \
-            beside",
+        "shortest route found past all plants",
+        "nearest plant first, then improved by 2-opt (Croes 1958); the zone is solved on this route",
     )
-    .with("takes", fine_flow(flow, u))
+    .with("flow", fine_flow(flow, u))
     .with("rule of thumb", rule)
     .gives(line.show(u))
 }
@@ -241,12 +239,12 @@ pub fn longest_working(ask: &RowAsk, most: &LongestRow, tube: &Pipe, u: UnitSyst
         "half-inch: about 200 ft and 200 gph"
     };
     Working::new(
-        "friction of every piece by the emitters behind it, until the last has its least pressure",
-        "Hazen and Williams 1905, level ground; fenlo rows does it for slopes",
+        "friction loss section by section until the last emitter is at its minimum pressure",
+        "Hazen-Williams, level ground; for slopes see `fenlo rows`",
     )
     .with("tube", tube.title())
-    .with("where the row begins", ask.inlet.show(u))
-    .with("least at an emitter", ask.least.show(u))
+    .with("inlet pressure of the row", ask.inlet.show(u))
+    .with("minimum at an emitter", ask.least.show(u))
     .with("emitters", most.emitters.to_string())
     .with("rule of thumb", rule)
     .gives(most.length.show(u))
@@ -258,14 +256,14 @@ pub fn store_figures(store: &Store, need: &StoreNeed, u: UnitSystem) -> Vec<(&'s
     let lasts = if need.days.is_finite() {
         format!("{:.1} days", need.days)
     } else {
-        "nothing hangs on it".into()
+        "no area uses it".into()
     };
     all.push((
-        "Lasts at peak",
+        "Supply lasts at peak",
         lasts.clone(),
-        Working::new("7 · what it holds ÷ the peak week's need", "no rain meanwhile")
-            .with("holds", store.volume.show(u))
-            .with("the week takes", need.week.show(u))
+        Working::new("7 × tank volume ÷ need of the peak week", "assuming no rain")
+            .with("tank volume", store.volume.show(u))
+            .with("need of the peak week", need.week.show(u))
             .gives(lasts),
     ));
     if let (Some(brings), Some(fills)) = (need.inch_of_rain, need.rain_to_fill) {
@@ -275,11 +273,11 @@ pub fn store_figures(store: &Store, need: &StoreNeed, u: UnitSystem) -> Vec<(&'s
             "gal = 0.623 · ft² · in · 0.85"
         };
         all.push((
-            "Rain that fills it",
+            "Rain to fill it",
             fills.show_depth(u),
-            Working::new(formula, "0.85 of what falls on a roof reaches the tank")
+            Working::new(formula, "85% of roof rainfall reaches the tank")
                 .with(
-                    format!("{} brings", Length::from_in(1.0).show_depth(u)),
+                    format!("{} of rain yields", Length::from_in(1.0).show_depth(u)),
                     brings.show(u),
                 )
                 .with("holds", store.volume.show(u))
@@ -288,38 +286,38 @@ pub fn store_figures(store: &Store, need: &StoreNeed, u: UnitSystem) -> Vec<(&'s
     }
     if let (Some(watts), Some(ah)) = (store.battery_watts, need.battery_ah) {
         all.push((
-            "Battery for a week",
+            "Battery for one week",
             format!("{ah:.0} Ah at 12 V"),
             Working::new(
                 "W · h ÷ 12 V · 1.5",
-                "a battery is not emptied: half as much again",
+                "1.5 reserve, so the battery is not run flat",
             )
-            .with("pump draws", format!("{watts:.0} W"))
-            .with("runs in the week", need.running.show(u))
+            .with("pump power", format!("{watts:.0} W"))
+            .with("run time per week", need.running.show(u))
             .gives(format!("{ah:.0} Ah")),
         ));
     }
     all
 }
 
-/// Fertiliser of one watering of a zone: how fast it goes in, how thin it gets, how long to rinse.
+/// Fertilizer of one watering of a zone: how fast it goes in, how thin it gets, how long to rinse.
 pub fn injection_working(injection: &Injection, flow: Flow, pipes: Volume, u: UnitSystem) -> Working {
     let rate = Flow::from_lpm(injection.stock.litres() / injection.over.minutes().max(1e-9));
     let thin = flow.lpm() / rate.lpm().max(1e-9);
     let rinse = Minutes::from_minutes(2.0 * pipes.litres() / flow.lpm().max(1e-9));
     Working::new(
-        "stock ÷ minutes; 1 part in (flow ÷ rate); rinse with twice what the pipes hold",
-        "volume is rate times time; label of the fertiliser and local code come first",
+        "injection rate = stock ÷ minutes; dilution 1 : (flow ÷ rate); rinse with twice the pipe volume",
+        "fertilizer label and local code take precedence",
     )
     .with(
         "stock",
         format!("{} over {}", injection.stock.show(u), injection.over.show(u)),
     )
     .with("flow of the zone", flow.show(u))
-    .with("goes in at", emitter_flow(rate, u))
-    .with("its pipes hold", pipes.show(u))
-    .with("rinse at least", rinse.show(u))
-    .gives(format!("1 part in {thin:.0}"))
+    .with("injection rate", emitter_flow(rate, u))
+    .with("pipe volume", pipes.show(u))
+    .with("minimum rinse", rinse.show(u))
+    .gives(format!("dilution 1:{thin:.0}"))
 }
 
 /// Rows that run at a time, and turns that it takes.
@@ -338,19 +336,19 @@ pub fn at_once_working(
     u: UnitSystem,
 ) -> Working {
     let per = if u.is_metric() {
-        "tape, each 30 m"
+        "tape flow per 30 m"
     } else {
-        "tape, each 100 ft"
+        "tape flow per 100 ft"
     };
     Working::new(
-        "design flow ÷ flow of a row, rounded down",
-        "a shut-off for every row: the others wait",
+        "design flow ÷ flow per row, rounded down",
+        "one shutoff per row; the others stay closed",
     )
     .with("design flow", available.show(u))
     .with("flow of a row", fine_flow(each, u))
     .with(per, fine_flow(per_100_ft, u))
     .gives(format!(
-        "{at_once} at a time, {turns} turn{}",
+        "{at_once} rows at a time, {turns} group{}",
         if turns == 1 { "" } else { "s" }
     ))
 }
@@ -360,11 +358,11 @@ pub fn basin_working(basin: Volume, flow: Flow, plants: usize, u: UnitSystem) ->
     let each = flow * (1.0 / plants.max(1) as f64);
     let time = Minutes::from_minutes(basin.litres() / each.lpm().max(1e-9));
     Working::new(
-        "basin ÷ flow of a plant",
-        "flow as solved, the mean of the plants",
+        "basin volume ÷ flow per plant",
+        "solved flow, average over the plants",
     )
-    .with("a basin holds", basin.show(u))
+    .with("basin volume", basin.show(u))
     .with("plants", plants.to_string())
-    .with("flow of a plant", fine_flow(each, u))
+    .with("flow per plant", fine_flow(each, u))
     .gives(time.show(u))
 }

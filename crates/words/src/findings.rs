@@ -3,7 +3,7 @@ use crate::checks::{of_drip, of_heads, of_system};
 use crate::layout::{expected_working, unreached};
 use crate::names::{either, kind, nozzle};
 use crate::piping::contents;
-use crate::said::{Said, said};
+use crate::said::{Said, counted, one, said};
 use crate::water::{curve_fault, design_working};
 use crate::working::{Working, percent};
 use crate::zoning::apart;
@@ -17,7 +17,7 @@ use fenlo_core::zone::RegulatorPart;
 /// A regulator that is fitted: its model, or the bodies with what they are made for.
 pub fn regulator(part: &RegulatorPart, set: Pressure, u: UnitSystem) -> String {
     match part {
-        RegulatorPart::Bodies => format!("Bodies at {}", set.show_round(u)),
+        RegulatorPart::Bodies => format!("Regulated bodies at {}", set.show_round(u)),
         RegulatorPart::Model(label) => label.clone(),
     }
 }
@@ -40,26 +40,25 @@ pub fn finding(finding: &Finding, job: &Job) -> Said {
 fn of_supply(check: &Check, u: UnitSystem) -> Option<Said> {
     Some(match check {
         Check::WaterUnknown { supply, fault } => said(
-            "Water not known yet",
+            "Water supply not entered",
             format!("{supply}: {}.", curve_fault(fault, u)),
-            Working::new("p = p₀ − K·q^1.852", "flow-test form").gives("no curve"),
+            Working::new("p = p₀ − K·q^1.852", "flow-test form").gives("no supply curve yet"),
         ),
         Check::StaticHigh {
             static_pressure,
             limit,
         } => said(
-            format!("Static over {}", limit.show_round(u)),
+            format!("Static pressure above {}", limit.show_round(u)),
             format!(
-                "{} static, the highest read: plumbing codes commonly want a reducing valve on the \
-                    building's \
-                 supply over {}. One behind the irrigation's backflow device doesn't protect the building. \
-                 Ask the local code.",
+                "Highest static reading is {}. Above {}, plumbing codes commonly require a \
+                    pressure-reducing valve on the building's supply. One downstream of the irrigation \
+                    backflow preventer does not protect the building. Check local code.",
                 static_pressure.show(u),
                 limit.show_round(u)
             ),
-            Working::new("static against the usual code limit", "local code to check")
+            Working::new("static pressure vs. usual code limit", "check local code")
                 .with("static", static_pressure.show(u))
-                .gives("over"),
+                .gives("above limit"),
         ),
         Check::ReadingsScatter {
             residual,
@@ -72,79 +71,75 @@ fn of_supply(check: &Check, u: UnitSystem) -> Option<Said> {
                 .map(|(q, p)| format!("{} at {}", p.show(u), q.show(u)))
                 .collect();
             said(
-                "Readings don't agree",
+                "Readings do not agree",
                 format!(
-                    "One reading is {} off the curve through all of them: read again at one place and hour.",
+                    "One reading is {} off the curve fitted to all of them. Read both values again at the \
+                        same place and hour.",
                     residual.show(u)
                 ),
                 Working::new(
                     "p = p₀ − K·q^1.852, K = Σ(p₀ − p)·q^1.852 / Σ q^3.704",
                     "flow-test form (NFPA 291, AWWA M17); Hazen-Williams exponent",
                 )
-                .with("p₀, the lowest static", static_pressure.show(u))
-                .with("pairs with water running", pairs.join(", "))
-                .gives(format!("{} off at most", residual.show(u))),
+                .with("p₀, lowest static pressure", static_pressure.show(u))
+                .with("readings with water running", pairs.join(", "))
+                .gives(format!("largest error {}", residual.show(u))),
             )
         }
         Check::StaticOnly { static_pressure, tap } => said(
-            "Static alone",
+            "Only static pressure is known",
             format!(
-                "With water running, meter and pipe eat {} and more: {}.",
+                "Meter and pipe commonly take {} or more once water runs (rule of thumb). To know how \
+                    much, {}.",
                 Pressure::from_psi(20.0).show_round(u),
                 match tap {
-                    true => "time a bucket with the tap wide open, or read pressure at a known flow",
-                    false => "read pressure at a known flow, or add service line and meter to the chain",
+                    true => "time a bucket with the hose bib wide open, or read the pressure at a known flow",
+                    false => "read the pressure at a known flow, or add the service line and meter on Water",
                 }
             ),
             Working::new("p = p₀ − K·q^1.852", "flow-test form")
                 .with("p₀", static_pressure.show(u))
-                .with("pairs with water running", "none")
-                .gives("K not known"),
+                .with("readings with water running", "none")
+                .gives("K unknown"),
         ),
         Check::NoBackflow {} => said(
-            "No backflow protection in the chain",
-            "Every connection to drinking water needs the device that the local code names, at the height \
-             it names, tested by a certified person.",
-            Working::new("a backflow device upstream of all valves", "local code to check").gives("missing"),
+            "No backflow preventer",
+            "Every connection to drinking water needs the backflow preventer and installation height that \
+                local code requires, tested by a certified tester. Add it on Water.",
+            Working::new("backflow preventer upstream of all zone valves", "check local code").gives("missing"),
         ),
         Check::InjectionUnprotected { device } => said(
-            "Fertiliser could reach the drinking water",
+            "Fertilizer could reach the drinking water",
             match device {
                 Some(label) => format!(
-                    "{label} is not enough where something is put into the water: the reduced-pressure \
-                        assembly is \
-                     what codes ask for, or a source that is not tied to the house."
+                    "{label} does not protect against chemical injection. Codes ask for a reduced-pressure assembly, or a source with no connection to drinking water."
                 ),
-                None => "Where something is put into the water a reduced-pressure assembly stands before \
-                    it, or the \
-                         source is not tied to the house. The local code decides."
+                None => "Chemical injection needs a reduced-pressure assembly upstream, or a source with no connection to drinking water. Local code decides."
                     .to_owned(),
             },
             Working::new(
-                "reduced-pressure assembly upstream of what is injected, or water that is not for drinking",
-                "practice; local code to check",
+                "reduced-pressure assembly upstream of the injector, or a non-potable source",
+                "practice; check local code",
             )
             .gives("missing"),
         ),
         Check::StoreSmall { holds, day } => said(
-            "The store is empty before the next day",
+            "Tank runs empty within a day",
             format!(
-                "It holds {}; a day of the peak week takes {}. A larger tank, a second source, or fewer \
-                    plants on it.",
+                "The tank holds {}; one day in the peak week needs {}. Use a larger tank, add a second source, or water fewer plants from it.",
                 holds.show(u),
                 day.show(u)
             ),
             Working::new(
-                "what it holds ≥ a day's need",
+                "tank volume ≥ need of one day",
                 "peak week's need of its areas ÷ 7",
             )
-            .with("a day takes", day.show(u))
+            .with("need of one day", day.show(u))
             .gives(holds.show(u)),
         ),
         Check::NoFlow { design } => said(
-            "The heads want more than the water gives",
-            "At the pressure that the neediest zone wants no flow is left: lower-pressure heads, drip, or a \
-             booster pump.",
+            "No flow left at the pressure the heads need",
+            "At the pressure the most demanding zone needs, the supply delivers no flow. Use lower-pressure heads or drip, or add a booster pump.",
             design_working(design, u),
         ),
         _ => return None,
@@ -159,22 +154,22 @@ fn of_pressure(check: &Check, u: UnitSystem) -> Option<Said> {
             band,
             before_lateral,
         } => said(
-            "Last head starves",
+            "Too little pressure at the weakest head",
             format!(
-                "{} arrive, {} are best, {} the least. From the valve to that head {} are lost.",
+                "The weakest head gets {}; rated {}, minimum {}. Loss between valve and head: {}.",
                 arrives.show(u),
                 band.best.show_round(u),
                 band.least.show_round(u),
                 (*before_lateral - *inlet).show(u)
             ),
             Working::new(
-                "pressure at the head against the least of its kind",
-                "physics (network solved); typical of the class for the band",
+                "nozzle pressure ≥ minimum for this head type",
+                "solved hydraulics; pressure range typical for this head type",
             )
-            .with("arrives at the nozzle", arrives.show(u))
-            .with("least usable", band.least.show(u))
-            .with("best", band.best.show(u))
-            .with("before the lateral", before_lateral.show(u))
+            .with("pressure at the nozzle", arrives.show(u))
+            .with("minimum", band.least.show(u))
+            .with("rated", band.best.show(u))
+            .with("at the start of the lateral", before_lateral.show(u))
             .gives(format!("{} short", (band.least - *arrives).show(u))),
         ),
         Check::PressureHigh {
@@ -186,25 +181,29 @@ fn of_pressure(check: &Check, u: UnitSystem) -> Option<Said> {
         } => {
             let over = (*highest / band.best - 1.0) * 100.0;
             let more = (*flow / *nominal_flow - 1.0) * 100.0;
-            let what = if *bubbler { "basins overflow" } else { "fog, drift" };
+            let what = if *bubbler {
+                "basins overflow"
+            } else {
+                "misting and drift"
+            };
             said(
                 "Pressure too high",
                 format!(
-                    "{} at the first head where {} are best ({over:+.0} %): {what} and {more:+.0} % water.",
+                    "Highest nozzle pressure is {}, rated {} ({over:+.0}%): {what}, and {more:+.0}% water.",
                     highest.show(u),
                     band.best.show_round(u)
                 ),
                 Working::new(
-                    "over = p / nominal − 1; water follows √(p / nominal)",
-                    "orifice flow; 15 % allowed over nominal, usual practice",
+                    "excess = p / rated − 1; flow follows √(p / rated)",
+                    "orifice flow; up to 15% above rated is usual practice",
                 )
-                .with("highest nozzle", highest.show(u))
-                .with("nominal", band.best.show(u))
+                .with("highest nozzle pressure", highest.show(u))
+                .with("rated pressure", band.best.show(u))
                 .with(
-                    "zone takes / would take",
+                    "zone flow now / at rated pressure",
                     format!("{} / {}", flow.show(u), nominal_flow.show(u)),
                 )
-                .gives(format!("{over:+.0} % pressure, {more:+.0} % water")),
+                .gives(format!("{over:+.0}% pressure, {more:+.0}% water")),
             )
         }
         Check::FlowOverDesign {
@@ -215,27 +214,24 @@ fn of_pressure(check: &Check, u: UnitSystem) -> Option<Said> {
         } => {
             let (basis, designed) = if *assumed {
                 (
-                    "assumed by the house's rule: read pressure with water running",
-                    "assumed to give",
+                    "company default; read the pressure with water running to replace it",
+                    "assumed to deliver",
                 )
             } else {
-                (
-                    "see Water for the design flow; margin is a house rule",
-                    "designed for",
-                )
+                ("design flow: see Water; margin: company standard", "limited to")
             };
             said(
-                "More than the design flow",
+                "Zone flow above design flow",
                 format!(
-                    "The heads take {}; the supply is {designed} {}.",
+                    "The heads use {}; the supply is {designed} {}. Split the zone or lower the pressure.",
                     flow.show(u),
                     design.show(u)
                 ),
-                Working::new("Σ of head flows at the pressure they get ≤ design flow", basis)
+                Working::new("sum of head flows at solved pressure ≤ design flow", basis)
                     .with("heads", heads.to_string())
                     .with("Σ", flow.show(u))
                     .with("design flow", design.show(u))
-                    .gives(format!("{} too much", (*flow - *design).show(u))),
+                    .gives(format!("{} over", (*flow - *design).show(u))),
             )
         }
         Check::Spread {
@@ -245,21 +241,21 @@ fn of_pressure(check: &Check, u: UnitSystem) -> Option<Said> {
             spread,
             limit,
         } => said(
-            "Uneven pressure",
+            "Pressure varies too much between heads",
             format!(
-                "{} to {}: {} of nominal apart, {} wanted at most.",
+                "Nozzle pressure runs from {} to {}, a variation of {} of rated; limit {}. Use larger pipe, feed the lateral in the middle, or use regulated bodies.",
                 lowest.show(u),
                 highest.show(u),
                 percent(*spread),
                 percent(*limit)
             ),
             Working::new(
-                "spread = (highest − lowest) / nominal",
-                "house rule: 20 % of pressure is about 10 % of flow",
+                "variation = (highest − lowest) / rated",
+                "company standard: 20% pressure variation is about 10% flow variation",
             )
             .with("highest", highest.show(u))
             .with("lowest", lowest.show(u))
-            .with("nominal", nominal.show(u))
+            .with("rated", nominal.show(u))
             .gives(percent(*spread)),
         ),
         Check::Velocity {
@@ -270,24 +266,27 @@ fn of_pressure(check: &Check, u: UnitSystem) -> Option<Said> {
             flow,
         } => {
             let at = if *first_leg {
-                "in the first leg"
+                "in the first lateral section"
             } else {
-                "in the piping to the heads"
+                "in the lateral"
             };
             said(
-                format!("Velocity {}", velocity.show(u)),
+                format!("Pipe velocity {}", velocity.show(u)),
                 format!(
-                    "{} {at}; over {} a closing valve strikes hard, {} is the limit.",
+                    "Water runs at {} {at}. Above {} water hammer gets heavy; the limit is {}. Use larger pipe or split the zone.",
                     velocity.show(u),
                     watch.show(u),
                     stop.show(u)
                 ),
                 Working::new(
                     "v = Q / (π d² / 4)",
-                    "house rule for the limits; surge Δp = ρ·a·v (Joukowsky 1898)",
+                    "limits: company standard; surge Δp = ρ·a·v (Joukowsky 1898)",
                 )
                 .with("flow of the zone", flow.show(u))
-                .with("watch / stop", format!("{} / {}", watch.show(u), stop.show(u)))
+                .with(
+                    "watch above / stop above",
+                    format!("{} / {}", watch.show(u), stop.show(u)),
+                )
                 .gives(velocity.show(u)),
             )
         }
@@ -304,25 +303,24 @@ fn of_fitting(check: &Check, u: UnitSystem) -> Option<Said> {
             wanted,
             room,
         } => said(
-            "Regulator has no working room",
+            "Inlet pressure too low for the regulator",
             format!(
-                "{}: {} arrive where {} + {} are needed. Its outlet may be anywhere between set point and \
-                 inlet.",
+                "{}: inlet pressure is {}; it needs {} + {} headroom. Its outlet will follow the inlet instead of holding the setting.",
                 regulator(part, *set, u),
                 inlet.show(u),
                 set.show_round(u),
                 wanted.show_round(u)
             ),
             Working::new(
-                "room = inlet − set point",
+                "headroom = inlet − setting",
                 format!(
-                    "practice: about {}, house rule",
+                    "about {}, company standard",
                     Pressure::from_psi(10.0).show_round(u)
                 ),
             )
             .with("inlet", inlet.show(u))
-            .with("set point", set.show(u))
-            .with("wanted", wanted.show(u))
+            .with("setting", set.show(u))
+            .with("required", wanted.show(u))
             .gives(room.show(u)),
         ),
         Check::RegulatorFlow {
@@ -332,29 +330,29 @@ fn of_fitting(check: &Check, u: UnitSystem) -> Option<Said> {
             most,
         } => {
             let what = if flow < least {
-                "below it the regulator hunts or creeps"
+                "below that a regulator hunts or creeps"
             } else {
-                "above it costs more pressure than it holds"
+                "above that its own pressure loss gets too large"
             };
             let (flow, least, most) = (flow.show(u), least.show(u), most.show(u));
             let name = regulator(part, Pressure::ZERO, u);
             said(
-                "Flow outside the regulator's",
-                format!("{name}: {flow} runs, it is made for {least} to {most}; {what}."),
-                Working::new("least ≤ Q ≤ most", "typical of the class")
+                "Flow outside the regulator's range",
+                format!("{name}: zone flow is {flow}, its range is {least} to {most}; {what}."),
+                Working::new("minimum ≤ Q ≤ maximum", "typical for this type")
                     .with("Q", flow)
-                    .with("band", format!("{least} to {most}"))
-                    .gives("outside"),
+                    .with("range", format!("{least} to {most}"))
+                    .gives("outside its range"),
             )
         }
         Check::ValveMinFlow { valve, flow, least } => said(
-            "Too little flow for the valve",
+            "Flow too low for the valve",
             format!(
-                "{valve} needs {} to close reliably; {} runs.",
+                "{valve} needs at least {} to close reliably; this zone uses {}. Fit a low-flow valve or add heads.",
                 least.show(u),
                 flow.show(u)
             ),
-            Working::new("Q ≥ the valve's least flow", "typical of the class")
+            Working::new("Q ≥ minimum flow of the valve", "typical for this type")
                 .with("Q", flow.show(u))
                 .with("least", least.show(u))
                 .gives("too little"),
@@ -377,17 +375,21 @@ fn of_fitting(check: &Check, u: UnitSystem) -> Option<Said> {
             let reasons: Vec<String> = reasons.iter().map(|r| apart(r.reason, u)).collect();
             said(
                 if never {
-                    "These can't share a valve"
+                    "These cannot share a valve"
                 } else {
-                    "These had better not share"
+                    "These should not share a valve"
                 },
                 format!("{a} and {b}: {}.", reasons.join("; ")),
                 Working::new(
-                    "what shares a valve gets the same minutes",
-                    "practice; rates over 1.15 apart watch, over 1.5 stop",
+                    "everything on one valve gets the same run time",
+                    "practice: rate ratio above 1.15 watch, above 1.5 stop",
                 )
                 .with("highest rate / lowest on this valve", format!("{rate_ratio:.2}"))
-                .gives(if never { "apart" } else { "apart unless you insist" }),
+                .gives(if never {
+                    "separate valves"
+                } else {
+                    "separate, unless you decide otherwise"
+                }),
             )
         }
         _ => return None,
@@ -403,19 +405,18 @@ fn of_area(check: &Check, job: &Job) -> Option<Said> {
             on_worst,
             flow,
         } => said(
-            "Throws over what is kept dry",
+            "Overspray on pavement or buildings",
             format!(
-                "{:.1} % of the water lands on what is to be kept dry, most of it on {worst}. Wet paving is \
-                 slippery, wet walls rot.",
+                "{:.1}% of the water lands on no-spray areas, most of it on {worst}. Wet pavement is slippery and wet walls rot. Adjust arc or radius, or move heads.",
                 share * 100.0
             ),
             Working::new(
-                "water on keep-dry ÷ flow of the heads, under 3 %",
-                "simulated on a catch-can grid; house aim",
+                "water on no-spray areas ÷ flow of the heads, limit 3%",
+                "simulated catch-can grid; company standard",
             )
             .with(format!("on {worst}"), on_worst.show(u))
             .with("flow", flow.show(u))
-            .gives(format!("{:.1} %", share * 100.0)),
+            .gives(format!("{:.1}%", share * 100.0)),
         ),
         Check::BeyondAdjustment {
             heads,
@@ -429,17 +430,18 @@ fn of_area(check: &Check, job: &Job) -> Option<Said> {
                 .nozzle(id)
                 .map_or_else(|| id.clone(), |n| nozzle(n, u));
             said(
-                "Throw beyond the nozzle's adjustment",
+                "Radius outside the nozzle's range",
                 format!(
-                    "{heads} heads are set to a throw that their nozzle can't give: {} for {name}, which \
-                     goes from {} to {}.",
+                    "{} {} set to a radius of {}. {name} adjusts only from {} to {}.",
+                    counted(*heads, "head"),
+                    one(*heads, "is", "are"),
                     set.show(u),
                     least.show(u),
                     full.show(u)
                 ),
                 Working::new(
-                    "0.75 × full throw ≤ throw ≤ full throw",
-                    "adjusting screw, typical of the class",
+                    "0.75 × full radius ≤ radius ≤ full radius",
+                    "radius screw, typical for this type",
                 )
                 .with("full", full.show(u))
                 .with("set", set.show(u))
@@ -449,36 +451,37 @@ fn of_area(check: &Check, job: &Job) -> Option<Said> {
         Check::WrongPressure { heads, worst, band } => {
             let (least, most) = (band.least.show_round(u), band.most.show_round(u));
             let what = if *worst < band.least {
-                "Too low, the middle stays dry."
+                "Too low: the area between heads stays dry."
             } else {
-                "Too high, the spray turns to fog and drifts."
+                "Too high: the spray mists and drifts."
             };
             said(
-                "Wrong pressure for the kind",
+                "Nozzle pressure outside its range",
                 format!(
-                    "{heads} heads run outside {least} to {most}: the worst gets {}. {what}",
+                    "{} {} outside {least} to {most}; the worst has {}. {what}",
+                    counted(*heads, "head"),
+                    one(*heads, "runs", "run"),
                     worst.show(u)
                 ),
                 Working::new(
-                    "least ≤ pressure at the nozzle ≤ greatest",
-                    "typical of the class; pressures solved for the valve",
+                    "minimum ≤ nozzle pressure ≤ maximum",
+                    "range typical for this type; pressure solved for the zone",
                 )
-                .with("least", least)
-                .with("greatest", most)
+                .with("minimum", least)
+                .with("maximum", most)
                 .gives(worst.show(u)),
             )
         }
         Check::MixedRates { high, low } => said(
-            "Mixed rates in one area",
+            "Mixed precipitation rates in one area",
             format!(
-                "Heads of different kinds apply {} and {}: the run time that suits one drowns or starves \
-                 the other.",
+                "Head types here apply {} and {}. No run time suits both: one gets too much or the other too little. Use one head type per area.",
                 high.show(u),
                 low.show(u)
             ),
             Working::new(
-                "highest rate ÷ lowest rate of the kinds",
-                "practice: over 1.15 watch, over 1.5 stop",
+                "highest rate ÷ lowest rate",
+                "practice: above 1.15 watch, above 1.5 stop",
             )
             .with("highest", high.show(u))
             .with("lowest", low.show(u))
@@ -490,34 +493,37 @@ fn of_area(check: &Check, job: &Job) -> Option<Said> {
             nearest,
             wanted,
         } => said(
-            "Heads at the very edge",
+            "Heads too close to the edge",
             format!(
-                "{heads} heads stand nearer than {} to an edge, the nearest {}: mower, edger and frost get \
-                 at them.",
+                "{} {} closer than {} to an edge (nearest {}). Mower, edger and frost damage {}. Move {} in.",
+                counted(*heads, "head"),
+                one(*heads, "is", "are"),
                 wanted.show_tape(u),
-                nearest.show_tape(u)
+                nearest.show_tape(u),
+                one(*heads, "it", "them"),
+                one(*heads, "it", "them")
             ),
             Working::new(
                 format!("distance to the edge ≥ {}", wanted.show_tape(u)),
                 format!("practice: {}", either(u, "2 to 4 in", "5 to 10 cm")),
             )
             .with("nearest", nearest.show_tape(u))
-            .gives(format!("{heads} of {of} heads")),
+            .gives(format!("{heads} of {}", counted(*of, "head"))),
         ),
         Check::UnwateredPart { part, parts, share } => {
             let more = if *parts > 1 {
-                format!(" {parts} such parts in all.")
+                format!(" {parts} such spots in all.")
             } else {
                 String::new()
             };
             said(
-                "A part stays dry",
+                "Part of the area gets no water",
                 format!("{}.{more}", unreached(part, u)),
                 Working::new(
-                    "cells under a tenth of the mean rate",
-                    "simulated on a catch-can grid",
+                    "grid cells below 10% of the mean rate",
+                    "simulated catch-can grid",
                 )
-                .gives(format!("{:.1} % of the area", share * 100.0)),
+                .gives(format!("{:.1}% of the area", share * 100.0)),
             )
         }
         Check::Uneven {
@@ -528,71 +534,74 @@ fn of_area(check: &Check, job: &Job) -> Option<Said> {
         } => {
             let text = if *ideal < FAULT_BELOW {
                 format!(
-                    "DU {ideal:.2} with perfect heads in still air: the layout itself is at fault; an audit \
-                     would find about {:.2}.",
+                    "DU is {ideal:.2} even with perfect heads and no wind, so the layout is the cause. Expect about {:.2} in an audit.",
                     expected.du
                 )
             } else {
                 format!(
-                    "An audit would find about DU {:.2}, {aim:.2} is aimed at for {}: to bring the driest \
-                        quarter \
-                     what it needs, the rest gets {:.0} % too much.",
+                    "Expect DU of about {:.2} in an audit; target for {} is {aim:.2}. To water the driest quarter fully, the rest gets {:.0}% too much.",
                     expected.du,
                     kind(*what).to_lowercase(),
                     100.0 * (1.0 / expected.du.max(0.05) - 1.0)
                 )
             };
-            said(
-                "Water lies unevenly",
-                text,
-                expected_working(*ideal, expected, *what),
-            )
+            said("Low uniformity", text, expected_working(*ideal, expected, *what))
         }
         _ => return None,
     })
 }
 
 /// What a remedy does, on its button.
-pub fn action(action: &Action, u: UnitSystem) -> String {
+pub fn action(action: &Action, job: &Job) -> String {
+    let u = job.units;
     match action {
-        Action::FeedInMiddle(more) => format!("Feed in the middle, {} more pipe", more.show(u)),
-        Action::Lateral(pipe) => format!("Lateral in {pipe}"),
-        Action::FirstLeg(pipe) => format!("First leg in {pipe}"),
-        Action::SplitInTwo => "Split in two".into(),
-        Action::OwnValve(area) => format!("Own valve for {area}"),
-        Action::Fit(Regulation::None, _) => "Take the regulator out".into(),
+        Action::FeedInMiddle(more) => format!("Feed lateral in the middle ({} more pipe)", more.show(u)),
+        Action::Lateral(pipe) => format!("Change lateral to {pipe}"),
+        Action::FirstLeg(pipe) => format!("Change first section to {pipe}"),
+        Action::SplitInTwo => "Split into two valves".into(),
+        Action::OwnValve(area) => format!("Move {area} to its own valve"),
+        Action::Fit(Regulation::None, _) => "Remove regulator".into(),
         Action::Fit(Regulation::Valve { set }, _) => {
-            format!("Module on the valve, set {}", set.show_round(u))
+            format!("Add regulator on valve, set {}", set.show_round(u))
         }
         Action::Fit(Regulation::Inline { set }, _) => {
-            format!("Preset {} behind the valve", set.show_round(u))
+            format!("Add in-line regulator, {}", set.show_round(u))
         }
-        Action::Fit(Regulation::Body { set }, heads) => format!("{heads} bodies at {}", set.show_round(u)),
-        Action::LowFlowValve => "Low-flow valve".into(),
-        Action::Filter => "Screen filter behind the valve".into(),
-        Action::DripCloser { rows: true, apart } => format!("Rows at most {} apart", apart.show_tape(u)),
-        Action::DripCloser { rows: false, apart } => format!("Emitters every {}", apart.show_tape(u)),
-        Action::DripParts(n) => format!("In {n} parts, each on its own valve"),
-        Action::DripAlongContour => "Lay the rows along the contour".into(),
-        Action::LargerFilter(label) => format!("{label} instead"),
+        Action::Fit(Regulation::Body { set }, heads) => {
+            let bodies = one(*heads as usize, "regulated body", "regulated bodies");
+            format!("Use {heads} {bodies}, {}", set.show_round(u))
+        }
+        Action::LowFlowValve => "Use a low-flow valve".into(),
+        Action::Filter => "Add screen filter after the valve".into(),
+        Action::DripCloser { rows: true, apart } => format!("Space rows at most {}", apart.show_tape(u)),
+        Action::DripCloser { rows: false, apart } => format!("Space emitters every {}", apart.show_tape(u)),
+        Action::DripParts(n) => format!("Split into {n} parts, one valve each"),
+        Action::DripAlongContour => "Run rows along the contour".into(),
+        Action::LargerFilter(label) => format!("Change to {label}"),
         Action::MatchArcs(arcs) => {
             let each: Vec<String> = arcs
                 .iter()
-                .map(|(arc, nozzle)| format!("{arc}° {nozzle}"))
+                .map(|(arc, id)| {
+                    let known = job.catalogue().nozzle(id).map(|n| nozzle(n, u));
+                    format!("{arc}° {}", known.as_ref().unwrap_or(id))
+                })
                 .collect();
-            format!("Each arc its nozzle: {}", each.join(", "))
+            format!("Match nozzles to arcs: {}", each.join(", "))
         }
-        Action::SetArcs(to) => format!("Set them to {to}°"),
-        Action::SetSystem(set) => format!("Set the system regulator to {}", set.show_round(u)),
-        Action::SystemRegulator(set) => format!("System regulator, set {}", set.show_round(u)),
-        Action::LayOutAnew(what) => format!("Lay out {} anew", kind(*what).to_lowercase()),
-        Action::SetThrows => "Set them to what they can".into(),
-        Action::MoveIn => "Move them in".into(),
-        Action::Reroute => "Lay the lateral anew".into(),
-        Action::Sleeves(1) => "Lay it in a sleeve".into(),
-        Action::Sleeves(n) => format!("Lay {n} legs in sleeves"),
-        Action::Deeper(depth) => format!("Lay it {} deep", depth.show_tape(u)),
-        Action::SecondBox => "Set a second box beside it".into(),
+        Action::SetArcs(to) => format!("Set arcs to {to}°"),
+        Action::SetSystem(set) => format!("Set system regulator to {}", set.show_round(u)),
+        Action::SystemRegulator(set) => format!(
+            "Add pressure-reducing valve upstream of the backflow preventer, set {}",
+            set.show_round(u)
+        ),
+        Action::LayOutAnew(what) => format!("Redo layout with {}", kind(*what).to_lowercase()),
+        Action::SetThrows => "Set radius within range".into(),
+        Action::MoveIn => "Move heads in".into(),
+        Action::Reroute => "Reroute lateral".into(),
+        Action::Sleeves(1) => "Add a sleeve".into(),
+        Action::Sleeves(n) => format!("Add {n} sleeves"),
+        Action::Deeper(depth) => format!("Lower pipe to {}", depth.show_tape(u)),
+        Action::SecondBox => "Add a second valve box".into(),
     }
 }
 
@@ -600,10 +609,10 @@ pub fn action(action: &Action, u: UnitSystem) -> String {
 pub fn gives(remedy: &Remedy, job: &Job) -> String {
     let mut text = effect(&remedy.effect, job.units);
     if !remedy.mends {
-        text += "; helps, not enough alone";
+        text += "; helps, but does not fix it alone";
     }
     for cost in &remedy.costs {
-        text += &format!("; but then: {}", crate::inside(&finding(cost, job).title));
+        text += &format!("; new finding: {}", crate::inside(&finding(cost, job).title));
     }
     text
 }
@@ -611,29 +620,33 @@ pub fn gives(remedy: &Remedy, job: &Job) -> String {
 /// What a remedy gives, computed.
 pub fn effect(effect: &Effect, u: UnitSystem) -> String {
     match effect {
-        Effect::LastHead(p) => format!("{} at the last head", p.show(u)),
-        Effect::VelocityAndLastHead(v, p) => format!("{}, {} at the last head", v.show(u), p.show(u)),
+        Effect::LastHead(p) => format!("{} at the weakest head", p.show(u)),
+        Effect::VelocityAndLastHead(v, p) => format!("{}, {} at the weakest head", v.show(u), p.show(u)),
         Effect::TwoZones([(a, low_a), (b, low_b)]) => format!(
-            "{} and {}, last heads {} and {}",
+            "flows {} and {}, weakest heads {} and {}",
             a.show(u),
             b.show(u),
             low_a.show(u),
             low_b.show(u)
         ),
-        Effect::HereAndThere(here, there) => format!("{} here, {} there", here.show(u), there.show(u)),
-        Effect::Range(low, high) => format!("{} to {}", low.number(u), high.show(u)),
-        Effect::Caps => "caps what reaches the valves".into(),
-        Effect::Starved(n, of) => format!("{n} of {of} zones then below their band"),
-        Effect::Layout { heads, du, on_dry } => {
-            format!("{heads} heads, DU {du:.2}, {:.1} % on keep-dry", on_dry * 100.0)
+        Effect::HereAndThere(here, there) => {
+            format!("{} here, {} on the other valve", here.show(u), there.show(u))
         }
-        Effect::RateRatio(ratio) => format!("rates within {ratio:.2} of each other"),
+        Effect::Range(low, high) => format!("heads at {} to {}", low.number(u), high.show(u)),
+        Effect::Caps => "limits pressure at the zone valves".into(),
+        Effect::Starved(0, 1) => "the zone stays in range".into(),
+        Effect::Starved(0, of) => format!("all {of} zones stay in range"),
+        Effect::Starved(n, of) => format!("{n} of {} would drop below range", counted(*of, "zone")),
+        Effect::Layout { heads, du, on_dry } => {
+            format!("{heads} heads, DU {du:.2}, {:.1}% overspray", on_dry * 100.0)
+        }
+        Effect::RateRatio(ratio) => format!("highest to lowest rate {ratio:.2}"),
         Effect::Throws(least, full) => format!("{} to {}", least.show(u), full.show(u)),
-        Effect::OffEdge(off) => format!("{} off the edge", off.show_tape(u)),
-        Effect::Pipe { becomes, was } => format!("{} of pipe for {}", becomes.show(u), was.show(u)),
-        Effect::Sleeved { length } => format!("{} under paving, two sizes up", length.show(u)),
-        Effect::Legs(1) => "one leg".into(),
-        Effect::Legs(n) => format!("{n} legs"),
-        Effect::Boxes(stays, goes) => format!("{} stay, {} go", contents(*stays), contents(*goes)),
+        Effect::OffEdge(off) => format!("{} from the edge", off.show_tape(u)),
+        Effect::Pipe { becomes, was } => format!("{} of pipe instead of {}", becomes.show(u), was.show(u)),
+        Effect::Sleeved { length } => format!("{} under pavement, two sizes larger", length.show(u)),
+        Effect::Legs(1) => "one section".into(),
+        Effect::Legs(n) => format!("{n} sections"),
+        Effect::Boxes(stays, goes) => format!("{} stay, {} move", contents(*stays), contents(*goes)),
     }
 }

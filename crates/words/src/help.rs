@@ -22,131 +22,119 @@ pub struct HowTo {
 pub fn how_to(step: Step, u: UnitSystem) -> HowTo {
     let (title, lines, caution) = match step {
         Step::Water => (
-            "Two gauge readings at one tap",
+            "Take two gauge readings at one hose bib",
             vec![
-                "Screw the gauge on an outside tap near the connection; nothing may run in house or garden.",
-                "Open the tap fully: that is the static pressure. Come back at the hour you will water; the \
-                    lowest of \
-                 several days counts.",
-                "Open a second outlet, let it run into a bucket of known size, time it, and read the gauge \
-                    while it runs: \
-                 that is the running pressure at that flow.",
+                "Screw the gauge onto a hose bib near the point of connection. Shut off all water indoors \
+                    and out.",
+                "Open the hose bib fully. The gauge now shows static pressure. Repeat at the hour you will \
+                    water, on several days, and use the lowest reading.",
+                "Open a second outlet into a bucket of known size, time the fill, and read the gauge while \
+                    the water runs. That is the working pressure at that flow.",
                 either(
                     u,
-                    "Read the size off the meter (5/8, 3/4, 1 in) and the pipe that enters the house: a \
-                        strip of paper round \
-                     it, its length over 3.14.",
-                    "Read the size off the meter and the pipe that enters the house: a strip of paper round \
-                        it, its length \
-                     over 3.14.",
+                    "Read the meter size off its body (5/8, 3/4, 1 in). For the service line, wrap a strip \
+                        of paper around the pipe and divide its length by 3.14 to get the outside \
+                        diameter, then look up the nominal size for that material.",
+                    "Read the meter size off its body. For the service line, wrap a strip of paper around \
+                        the pipe and divide its length by 3.14 to get the outside diameter, then look up \
+                        the nominal size for that material.",
                 ),
-                "Say where the gauge stood: parts before it are in the reading already.",
+                "Record where the gauge was. Losses upstream of the gauge are already in the reading.",
             ],
             either(
                 u,
-                "Over 80 psi codes commonly want a reducing valve on the building. The backflow device is \
-                    the local code's \
-                 choice.",
-                "Over 550 kPa (5.5 bar) codes commonly want a reducing valve on the building. The backflow \
-                    device is the \
-                 local code's choice.",
+                "Above 80 psi, plumbing codes commonly require a pressure-reducing valve on the building. \
+                    Local code decides which backflow preventer to use.",
+                "Above 550 kPa (5.5 bar), plumbing codes commonly require a pressure-reducing valve on the \
+                    building. Local code decides which backflow preventer to use.",
             ),
         ),
         Step::Ground => (
-            "A corner by two tapes",
+            "Locate a corner with two tapes",
             vec![
-                "Begin with the house: draw it from its walls, measured once round.",
-                "For a corner out on the lawn hold one tape to each of two corners of the house that you \
-                    know, and read both \
-                 where they cross. ‘Two tapes’ finds the point.",
-                "For an arc measure its chord, and its rise in the middle of the chord.",
+                "Start with the building. Measure every wall once around and draw it.",
+                "For a point out in the lawn, run a tape from each of two building corners to the point \
+                    and read both. The Two tapes tool places the point.",
+                "For a curve, measure the straight line between its ends and how far the curve stands off \
+                    at the middle.",
                 either(
                     u,
-                    "For heights hang a line level on a string between two points and measure down at each \
-                        end: 2.3 ft of fall \
-                     is 1 psi.",
-                    "For heights hang a line level on a string between two points and measure down at each \
-                        end: 1 m of fall is \
-                     9.8 kPa.",
+                    "For elevations, stretch a string with a line level between two points and measure \
+                        down at each end. 2.3 ft of drop equals 1 psi.",
+                    "For elevations, stretch a string with a line level between two points and measure \
+                        down at each end. 1 m of drop equals 9.8 kPa.",
                 ),
-                "Mark meter, tap, controller, power, and where a valve box can still be reached in ten \
-                    years' time.",
+                "Mark the meter, hose bibs, controller and power, and a spot for each valve box that will \
+                    still be reachable in ten years.",
             ],
-            "Have buried services located and marked before anything is dug; draw them as ‘Not to be dug’.",
+            "Call for utility locates and wait for the marks before any digging. Draw each line as No-dig.",
         ),
         Step::Heads => (
-            "How far a head throws, and what stands there",
+            "Measure radius and read the nozzle",
             vec![
-                "Run one head of the kind; walk out to where the last drops fall, and measure back to the \
+                "Run one head of this type. Walk out to where the last drops land and measure back to the \
                     head.",
-                "Heads stand so that each throws to the next: in corners first, then along edges, then \
-                    inside.",
-                "On an old system read the nozzle: its number is on its top. Where it is worn off, flow and \
-                    throw find it.",
-                "Look where the wind comes from at the hour of watering.",
+                "Space heads head to head: corners first, then edges, then the interior.",
+                "On an existing system, read the number on top of the nozzle. If it is worn off, identify \
+                    the nozzle by flow and radius.",
+                "Note the wind direction at the hour you will water.",
             ],
-            "Water on walks and drives is a slip hazard: arcs end at the paving.",
+            "Water on walks and driveways is a slip hazard. Stop arcs at the pavement.",
         ),
         Step::Valves => (
-            "What may run together",
+            "What can share a valve",
             vec![
-                "Sprinklers and drip never share a valve, sprays never with rotors.",
-                "Sun and shade, lawn and beds, the top and the foot of a slope want valves of their own.",
-                "Count stations of the controller and strands of wire before you add a valve.",
-                "Leave room above a filter to unscrew its bowl.",
+                "Never put sprinklers and drip on one valve, or sprays and rotors.",
+                "Give sun and shade, lawn and beds, and the top and bottom of a slope separate valves.",
+                "Before adding a valve, count the free controller stations and spare wires.",
+                "Leave room in the box to unscrew the filter bowl.",
             ],
-            "Shut the water off and relieve the pressure before a valve is opened.",
+            "Shut off the water and relieve pressure before opening a valve body.",
         ),
         Step::Pressure => (
-            "What is left under the last nozzle",
+            "Measure pressure at the nozzle",
             vec![
-                "Run the zone. Hold a gauge with a small tube (a pitot) into the stream of a rotor, or \
-                    screw a tee with a gauge \
-                 under the nozzle of a spray.",
-                "Read the first head, the farthest and the highest; note the meter over one minute while it \
-                    runs.",
-                "Under the nozzle of a regulated body the gauge shows the regulated side: say so with the \
-                    reading.",
+                "Run the zone. At a rotor, hold a pitot gauge in the stream at the nozzle. At a spray, fit \
+                    a tee with a gauge under the nozzle.",
+                "Read the first, the farthest and the highest head. Time one minute at the meter while the \
+                    zone runs.",
+                "Under the nozzle of a pressure-regulated body the gauge shows regulated pressure. Record \
+                    that with the reading.",
                 either(
                     u,
-                    "Within 3 psi or 10 % of what stands here is fine. Less pressure and more flow: a leak. \
-                        More pressure and \
-                     less flow: a clog.",
-                    "Within 20 kPa or 10 % of what stands here is fine. Less pressure and more flow: a \
-                        leak. More pressure and \
-                     less flow: a clog.",
+                    "Within 3 psi or 10% of the calculated value is fine. Pressure low and flow high: \
+                        leak. Pressure high and flow low: clog.",
+                    "Within 20 kPa or 10% of the calculated value is fine. Pressure low and flow high: \
+                        leak. Pressure high and flow low: clog.",
                 ),
             ],
-            "Never stand over a fitting under test. Pressure over what drip is rated for lets fittings go: \
-                regulator first.",
+            "Never stand over a fitting under test. Drip fittings come apart above their rated pressure: \
+                install the regulator first.",
         ),
         Step::Times => (
-            "How much falls, and how fast it sinks in",
+            "Measure precipitation rate, uniformity and infiltration",
             vec![
-                "Set straight-sided cans, all alike, on an even grid between the heads; run the zone a \
-                    known time; measure the \
-                 depth in each.",
-                "The mean gives the rate; the mean of the lowest quarter over the mean of all the \
-                    uniformity.",
-                "Watch when water begins to run off: that is how long one cycle may be. Dig after an hour \
-                    to see how deep it \
-                 went.",
-                "Ask which days and hours the water supplier allows.",
+                "Set identical straight-sided catch cans on an even grid between heads. Run the zone for a \
+                    known time and measure the depth in each can.",
+                "Average depth per hour is the precipitation rate. Average of the lowest quarter divided \
+                    by the overall average is the distribution uniformity (DU).",
+                "Note how long it takes before water runs off: that is the longest cycle. After an hour, \
+                    dig to see how deep the water went.",
+                "Ask the water supplier which days and hours are allowed.",
             ],
-            "Controllers on mains are for licensed electricians; watering days are the supplier's.",
+            "Line-voltage wiring is for a licensed electrician. The water supplier sets the watering days.",
         ),
         Step::Parts => (
-            "What size a pipe is",
+            "Identify pipe and thread",
             vec![
-                "Wrap a strip of paper round the pipe, mark where it meets, and divide by 3.14: that is the \
-                    outside. Lay it on \
-                 the sheet at true size to find the pipe.",
-                "Read the print line of the pipe: material, nominal size, class.",
-                "Male or female, tapered or hose thread: hold it against the sheet too.",
-                "Count what the truck has before you order; sticks and coils are whole.",
+                "Wrap a strip of paper around the pipe, mark the overlap, measure it and divide by 3.14: \
+                    that is the outside diameter. Match it on the full-size sheet.",
+                "Read the print line on the pipe: material, nominal size, class or schedule.",
+                "Check threads against the sheet too: male or female, pipe thread or hose thread.",
+                "Count what is on the truck before ordering. Pipe is sold in full sticks and coils.",
             ],
-            "Solvent cement: open air, no flame. Cutters and punches: gloves, and away from the hand that \
-                holds.",
+            "Solvent cement: ventilate, no open flame. Cutters and punches: wear gloves and cut away from \
+                your hand.",
         ),
     };
     HowTo {
@@ -183,165 +171,178 @@ const fn word(word: &'static str, means: &'static str) -> Entry {
 /// Signs of trouble, then words.
 pub const ENTRIES: [Entry; 40] = [
     sign(
-        "Fog, mist over the heads",
-        "Pressure over what the nozzle works best at; a wrong nozzle.",
-        "Gauge under the nozzle, running. Regulate where the comparison on Pressure says.",
+        "Fogging or misting at the heads",
+        "Pressure above the nozzle's range, or the wrong nozzle.",
+        "Measure nozzle pressure with the zone running. Add the regulator recommended on the Pressure page.",
     ),
     sign(
-        "Last head weak",
-        "Too many heads; lateral too small or too long; a valve half closed; a leak.",
-        "Flow at the meter against the sum of the nozzles: equal is friction, more a leak, less a blockage \
-            before them. Split, \
-         widen the first leg, feed in the middle.",
+        "Weak spray at the end of the line",
+        "Too many heads, lateral too small or too long, a valve not fully open, or a leak.",
+        "Compare meter flow with the sum of the nozzle flows. Equal: friction loss. Higher: leak. Lower: \
+            blockage upstream. Split the zone, upsize the first section, or feed the lateral in the \
+            middle.",
     ),
     sign(
-        "Heads don't rise, don't pop up",
-        "Pressure missing; valve not fully open; grit at the wiper.",
-        "Pressure at the valve's outlet tells which.",
+        "Heads do not pop up",
+        "Low pressure, valve not fully open, or grit in the wiper seal.",
+        "Measure pressure at the valve outlet to tell which.",
     ),
     sign(
-        "Heads rise, then sink",
-        "The supply falls off with time: well, tank, pump, or another user.",
-        "Read the pressure over five minutes. Smaller zones, other hours.",
+        "Heads pop up, then drop",
+        "The supply drops off over time: well, tank, pump, or another user.",
+        "Log pressure for five minutes. Use smaller zones or other hours.",
     ),
     sign(
-        "Dry ring round the head, doughnut",
-        "Pressure too low; nozzle clogged; head too deep.",
-        "Gauge. Raise or clean the head; fewer heads on the valve.",
+        "Dry ring around the head (donut)",
+        "Pressure too low, nozzle clogged, or head set too deep.",
+        "Measure pressure. Raise or clean the head, or take heads off the valve.",
     ),
     sign(
         "Puddles, runoff",
-        "Rate over what the soil takes; run too long; slope.",
-        "Catch cans and minutes. Cycle and soak; slower nozzles.",
+        "Precipitation rate above the soil's intake rate, run time too long, or slope.",
+        "Catch-can test. Use cycle and soak or lower-rate nozzles.",
     ),
     sign(
-        "Wet wall, wet paving",
-        "Arc or throw; a tilted head; wind; pressure.",
-        "Look while it runs. Trim, move, regulate.",
+        "Water on walls or pavement",
+        "Wrong arc or radius, tilted head, wind, or high pressure.",
+        "Watch it run. Adjust arc and radius, move the head, or regulate pressure.",
     ),
     sign(
-        "Valve won't close",
-        "Grit under the diaphragm; flow control wide open; bleed open; wired to stay on.",
-        "Close the flow control by hand; pull a wire. Rinse, tune, mend.",
+        "Valve does not close",
+        "Debris under the diaphragm, flow control wide open, bleed screw open, or a wire keeping it \
+            energized.",
+        "Close the flow control by hand, then pull a solenoid wire to tell electrical from mechanical. \
+            Flush, adjust or repair.",
     ),
     sign(
-        "Valve won't open",
-        "No voltage; solenoid; flow control shut; arrow against the flow.",
-        "Meter at the solenoid.",
+        "Valve does not open",
+        "No voltage, failed solenoid, flow control closed, or valve installed backward.",
+        "Measure voltage and resistance at the solenoid.",
     ),
     sign(
-        "Drip fittings blow off",
-        "Pressure over their rating, with no regulator or one without effect; a wrong diameter; cement on a \
-            barb.",
-        "Gauge with the end shut. Regulate at the valve: clamps are no cure.",
+        "Drip fittings come apart",
+        "Pressure above their rating (no regulator, or one that is not working), wrong tubing diameter, or \
+            cement on a barb.",
+        "Measure with the end closed. Regulate at the valve; clamps do not fix it.",
     ),
     sign(
         "Some emitters dry",
-        "Clogged (one in a hundred is usual); a kinked tube.",
-        "Open one, look at the filter. Rinse and flush.",
+        "Clogged (about one in a hundred is normal) or kinked tubing.",
+        "Open one and check the filter. Clean the filter and flush the line.",
     ),
     sign(
-        "First plants soaked, last dry",
-        "Emitters that do not compensate; row too long; slope.",
-        "Gauge at both ends. Compensating emitters, feed both ends, split.",
+        "First plants soaked, last plants dry",
+        "Emitters without pressure compensation, row too long, or slope.",
+        "Measure at both ends. Use pressure-compensating emitters, feed both ends, or split the row.",
     ),
     sign(
-        "Regulator shows no effect",
-        "Too little pressure over its setting; put in backwards; outside its flow band.",
-        "Gauge before and after. Set lower, another kind, turn it round.",
+        "Regulator has no effect",
+        "Inlet pressure too close to its setting, installed backward, or flow outside its range.",
+        "Measure upstream and downstream. Lower the setting, choose another model, or turn it around.",
     ),
     sign(
-        "Rotators stand still",
-        "Pressure too low; grit.",
-        "Gauge. More pressure, or rinse.",
+        "Rotators do not turn",
+        "Pressure too low, or grit.",
+        "Measure pressure. Restore pressure or flush the nozzle.",
     ),
     sign(
-        "Pump cycles, goes on and off",
-        "The zone takes less than the pump's least flow.",
-        "Count starts over ten minutes. Join zones, or a larger tank.",
+        "Pump cycles on and off",
+        "The zone uses less than the pump's minimum flow.",
+        "Count starts over ten minutes. Combine zones or fit a larger pressure tank.",
     ),
     sign(
-        "Low head drains after shut-off",
-        "Height of pipe above it; no check valve in it.",
-        "Look after the valve closes. A head with a check valve.",
+        "Low head drains after shutoff",
+        "Pipe above it drains through it, and the head has no check valve.",
+        "Watch after the valve closes. Fit a body with a check valve.",
     ),
     sign(
         "More water used than planned, bill too high",
-        "A leak; pressure; changed times; a broken head.",
-        "A timed minute at the meter, zone by zone.",
+        "Leak, high pressure, changed run times, or a broken head.",
+        "Time one minute at the meter, zone by zone.",
     ),
-    word("Static pressure", "What the gauge shows with nothing running."),
+    word("Static pressure", "Pressure with no water flowing."),
     word(
-        "Running pressure, working or dynamic pressure",
-        "What the gauge shows while a known flow runs; with the static one it tells what is left at any \
-            flow.",
+        "Working pressure (also running or dynamic pressure)",
+        "Pressure while a known flow runs. Together with static pressure it gives the pressure available \
+            at any flow.",
     ),
     word(
         "Design flow",
-        "What one valve may take: the least of what meter, line, pressure and pump allow, less a margin.",
+        "The most flow one zone may use: the smallest of the limits from meter, service line, pressure and \
+            pump, less a margin.",
     ),
-    word("Station", "One output of the controller, and so one valve."),
+    word("Station", "One controller output, which runs one zone valve."),
     word(
         "Lateral",
-        "Pipe behind the valve, under pressure only while it is open.",
+        "Pipe downstream of the zone valve, under pressure only while the zone runs.",
     ),
-    word("Main, mainline", "Pipe before the valves, always under pressure."),
-    word("Manifold", "Valves side by side on one piece of main."),
+    word(
+        "Mainline",
+        "Pipe from the point of connection to the zone valves, always under pressure.",
+    ),
+    word("Manifold", "Zone valves side by side on one section of mainline."),
     word(
         "Precipitation rate",
-        "Depth of water an hour that falls on the ground of a zone.",
+        "Depth of water applied per hour over the area of a zone.",
     ),
     word(
         "Matched",
-        "Nozzles whose flow goes with their arc, so that a quarter gives as much depth as a full circle.",
+        "Matched precipitation: flow is in proportion to arc, so a quarter circle applies the same depth \
+            as a full circle.",
     ),
-    word("Head to head", "Each head throws to the next one."),
-    word("Arc", "The part of the circle that a head waters, in degrees."),
+    word(
+        "Head to head",
+        "Spacing equal to the radius, so each head reaches the next.",
+    ),
+    word("Arc", "The part of the circle a head waters, in degrees."),
     word(
         "Distribution uniformity, DU",
-        "Mean of the driest quarter over the mean of all; it decides how much longer a zone runs than the \
-            plants need.",
+        "Average of the driest quarter divided by the overall average. The lower it is, the longer a zone \
+            must run to water the driest spots.",
     ),
     word(
         "Cycle and soak",
-        "A run in parts, with pauses in which the water sinks in.",
+        "One run split into cycles with pauses so the water soaks in.",
     ),
     word(
         "ET, evapotranspiration",
-        "What soil and plants lose to the air, as a depth of water.",
+        "Water lost from soil and plants to the air, as a depth.",
     ),
     word(
-        "Spread",
-        "How far pressures of the heads on one valve lie apart, as a share of what they want.",
+        "Pressure variation",
+        "Pressure variation: highest minus lowest nozzle pressure on a valve, as a share of the rated \
+            pressure.",
     ),
     word(
-        "Regulator, module, preset, body",
-        "Three places to hold the pressure: on the valve, in the line behind it, in each head.",
+        "Pressure regulator",
+        "Holds pressure at a set value. Fits in three places: on the valve, in the line after the valve, \
+            or in each head body.",
     ),
     word(
-        "Room of a regulator",
-        "What it needs at its inlet over its setting to work at all.",
+        "Regulator headroom",
+        "How far inlet pressure must be above the setting for the regulator to work.",
     ),
     word(
         "Check valve",
-        "Keeps a low head from draining the pipe when the valve closes.",
+        "Keeps the line from draining through a low head after the valve closes.",
     ),
     word(
-        "Backflow device",
-        "Keeps garden water out of drinking water; which, and how high, the local code says.",
+        "Backflow preventer",
+        "Keeps irrigation water out of the drinking water. Local code sets the type and the installation \
+            height.",
     ),
     word(
         "Compensating emitter",
-        "Gives the same flow over a wide band of pressure.",
+        "Gives the same flow over a wide pressure range.",
     ),
-    word("Dripline", "Tube with emitters in it, at even steps."),
+    word("Dripline", "Tubing with emitters built in at even spacing."),
     word(
         "Flush valve",
-        "At the end of a drip zone: opens until its first water has carried out what lies in it.",
+        "At the end of a drip zone: opens briefly at each start to flush out sediment.",
     ),
     word(
         "Sleeve",
-        "Wider pipe beneath paving that a pipe can later be drawn through.",
+        "Larger pipe under pavement, so pipe or wire can be pulled through later.",
     ),
 ];
 

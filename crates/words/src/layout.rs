@@ -16,33 +16,33 @@ fn neck(u: UnitSystem) -> &'static str {
 pub fn advice(advice: &Advice, u: UnitSystem) -> String {
     let wide = advice.width.show_tape(u);
     match advice.why {
-        AdviceReason::DripOnly => format!("{wide} wide: under {} only drip keeps to it", neck(u)),
-        AdviceReason::Containers => "containers want water at each plant".into(),
-        AdviceReason::Rows => {
-            "rows are watered at the root by drip; heads over them wet leaves and paths".into()
-        }
+        AdviceReason::DripOnly => format!("{wide} wide: below {} only drip avoids overspray", neck(u)),
+        AdviceReason::Containers => "containers need water at each plant".into(),
+        AdviceReason::Rows => "drip waters rows at the root; spray would wet leaves and paths".into(),
         AdviceReason::Bed => {
-            format!("{wide} wide: in a bed, rows at the root pass the plants that a spray would hit")
+            format!("{wide} wide bed: drip reaches the roots that plants would block from spray")
         }
-        AdviceReason::Trees => "trees want water at the root ball, in a basin or by drip".into(),
-        AdviceReason::Strips => format!("{wide} wide: strip patterns, or drip"),
+        AdviceReason::Trees => "trees need water at the root ball: basin or drip".into(),
+        AdviceReason::Strips => format!("{wide} wide: strip nozzles or drip"),
         AdviceReason::Narrow => {
-            format!("{wide} wide: too narrow for a throw, and no strip pattern is near it; drip keeps to it")
+            format!("{wide} wide: too narrow for spray and no strip nozzle fits; use drip")
         }
-        AdviceReason::HouseSprays => "the house sets sprays wherever they reach".into(),
-        AdviceReason::HouseRotators => format!("{wide} wide; the house sets rotators wherever they reach"),
-        AdviceReason::Slope => format!("{wide} wide; on a slope a slow rate soaks in"),
-        AdviceReason::HeavySoil => format!("{wide} wide; on heavy soil a slow rate soaks in"),
+        AdviceReason::HouseSprays => "company preference: sprays wherever they reach".into(),
+        AdviceReason::HouseRotators => {
+            format!("{wide} wide; company preference: rotators wherever they reach")
+        }
+        AdviceReason::Slope => format!("{wide} wide; a low precipitation rate soaks in on a slope"),
+        AdviceReason::HeavySoil => format!("{wide} wide; a low precipitation rate soaks into heavy soil"),
         AdviceReason::Wind => {
-            format!("{wide} wide; in wind slow streams carry better than fine spray")
+            format!("{wide} wide; rotator streams hold up better in wind than spray")
         }
-        AdviceReason::SprayReach => format!("{wide} wide: within the reach of sprays"),
+        AdviceReason::SprayReach => format!("{wide} wide: within spray radius"),
         AdviceReason::RotatorReach => {
-            format!("{wide} wide: rotators reach across with fewer heads and less flow than sprays")
+            format!("{wide} wide: rotators cover it with fewer heads and less flow than sprays")
         }
-        AdviceReason::Open => format!("{wide} wide: open ground for rotors"),
+        AdviceReason::Open => format!("{wide} wide: open area for rotors"),
         AdviceReason::WideOpen => {
-            format!("{wide} wide: open ground for large rotors, if the pressure is there")
+            format!("{wide} wide: open area for large rotors if pressure allows")
         }
     }
 }
@@ -51,12 +51,12 @@ pub fn advice(advice: &Advice, u: UnitSystem) -> String {
 pub fn layout_fault(fault: &LayoutFault, u: UnitSystem) -> String {
     match fault {
         LayoutFault::TooNarrow(width) => format!(
-            "at its widest it is {} wide: under {} only drip keeps to it",
+            "its widest point is {}: below {} only drip avoids overspray",
             width.show_tape(u),
             neck(u)
         ),
         LayoutFault::TooSmall { width, shortest } => format!(
-            "it is {} wide and the shortest throw of this kind is {}: more would land beside it than on it",
+            "it is {} wide and the shortest radius of this head type is {}: most of the water would miss it",
             width.show_tape(u),
             shortest.show_tape(u)
         ),
@@ -80,14 +80,14 @@ pub fn unreached(part: &Unreached, u: UnitSystem) -> String {
     let (area, width) = (part.area.show(u), roughly(part.width, u));
     match part.advice() {
         ReachAdvice::DripOnly => format!(
-            "{area} get no water: the ground there is {width} wide, and under {} only drip keeps to it",
+            "{area} gets no water: it is {width} wide there, and below {} only drip works",
             neck(u)
         ),
-        ReachAdvice::StripOrDrip => format!(
-            "{area} get next to no water: the ground there is {width} wide; a strip pattern or drip suits it"
-        ),
+        ReachAdvice::StripOrDrip => {
+            format!("{area} gets almost no water: it is {width} wide there; use a strip nozzle or drip")
+        }
         ReachAdvice::MoreHeads => {
-            format!("{area} get next to no water: set a head there, or let one throw farther")
+            format!("{area} gets almost no water: add a head there or increase a radius")
         }
     }
 }
@@ -98,7 +98,7 @@ pub fn how_laid_out(proposal: &Proposal, u: UnitSystem) -> String {
     let off = proposal.score.overspray;
     if off > 0.03 {
         format!(
-            "{how}; {:.1} % lands off the area, nothing of this kind does better here",
+            "{how}; {:.1}% lands outside the area, the best this head type can do here",
             off * 100.0
         )
     } else {
@@ -109,8 +109,8 @@ pub fn how_laid_out(proposal: &Proposal, u: UnitSystem) -> String {
 fn placed(proposal: &Proposal, u: UnitSystem) -> String {
     match proposal.spacing {
         Some((throw, spacing)) => format!(
-            "corners, edges and a {} inside, {} at most from one to the next for a throw of {}; best of {} \
-             layouts, then searched",
+            "heads in corners, along edges and in a {} inside; spacing up to {} for a radius of {}; best \
+                of {} layouts, then refined",
             proposal.pattern,
             Length::from_m(spacing).show(u),
             Length::from_m(throw).show(u),
@@ -126,14 +126,14 @@ fn placed(proposal: &Proposal, u: UnitSystem) -> String {
 /// How the need of the peak week comes about.
 pub fn week_need(need: &WeekNeed, u: UnitSystem) -> Working {
     Working::new(
-        "need = ET0 of the peak week × plant factor × exposure − half of the rain",
-        "the month of the climate that wants most; without a climate the house's peak week",
+        "need = ET₀ of the peak week × plant factor × exposure − half of the rain",
+        "driest month of the climate data; without climate data, the company's peak week",
     )
     .with("ET0 of the peak week", need.et0.show_depth(u))
     .with("plant factor", format!("{}", need.factor))
     .with("exposure", format!("{}", need.exposure))
     .with("rain", need.rain.show_depth(u))
-    .with("such weeks in a year", format!("{:.1}", need.weeks))
+    .with("equivalent peak weeks per year", format!("{:.1}", need.weeks))
     .gives(need.depth.show_depth(u))
 }
 
@@ -149,26 +149,29 @@ pub fn alternative_minutes(week: &WeekMinutes, u: UnitSystem) -> Working {
     }
     .with("need", week.need.depth.show_depth(u))
     .with("rate", week.rate.show(u))
-    .with("DU expected", format!("{:.2}", week.du))
+    .with("DU, expected", format!("{:.2}", week.du))
     .with("multiplier", format!("{:.2}", week.multiplier))
-    .gives(format!("{:.0} min a week", week.minutes.minutes()))
+    .gives(format!("{:.0} min/week", week.minutes.minutes()))
 }
 
 /// How drip over an area comes about.
 pub fn drip_of_area(drip: &Drip, area: Surface, u: UnitSystem) -> Working {
     Working::new(
-        "rows laid on the drawing, 3 in (8 cm) off its edges; flow = emitters × flow of one",
-        "dripline, emitter and row spacing by soil texture, as practised",
+        "rows laid on the drawing, 3 in (8 cm) off the edges; flow = emitters × flow per emitter",
+        "dripline, emitter and row spacing by soil texture, usual practice",
     )
     .with("area", area.show(u))
     .with(
         "rows",
-        format!("{}, {} apart", drip.rows, drip.rows_apart.show_tape(u)),
+        format!("{} rows, {} apart", drip.rows, drip.rows_apart.show_tape(u)),
     )
-    .with("emitters", format!("every {}", drip.emitters_apart.show_tape(u)))
-    .with("one emitter", crate::emitter_flow(drip.emitter, u))
     .with(
-        "by area alone",
+        "emitters",
+        format!("spacing {}", drip.emitters_apart.show_tape(u)),
+    )
+    .with("flow per emitter", crate::emitter_flow(drip.emitter, u))
+    .with(
+        "estimate from area",
         (Length::from_m(area.m2() / drip.rows_apart.m().max(1e-6))).show(u),
     )
     .gives(format!(
@@ -182,22 +185,22 @@ pub fn drip_of_area(drip: &Drip, area: Surface, u: UnitSystem) -> Working {
 pub fn expected_working(ideal: f64, expected: &Expected, kind: Kind) -> Working {
     let s = Scatter::of(kind);
     Working::new(
-        "mean of DU over repetitions, each head off by its kind’s scatter, wind from another side each time",
-        "simulated, seeded; scatter by house rules, set so that sound layouts come out as audits find them",
+        "average DU of repeated simulations with random head errors and wind directions",
+        "simulated with a fixed random seed; scatter calibrated so sound layouts match field audits",
     )
-    .with("repetitions", expected.repetitions.to_string())
+    .with("simulations", expected.repetitions.to_string())
     .with(
-        "scatter, one deviation",
+        "scatter (one standard deviation)",
         format!(
-            "flow {}, throw {}, streaks {}, {:.0}° of aim",
+            "flow {}, radius {}, pattern {}, aim {:.0}°",
             percent(s.flow),
             percent(s.throw),
             percent(s.streaks),
             s.aim
         ),
     )
-    .with("one repetition from another", format!("±{:.2}", expected.spread))
-    .with("ideal: perfect heads, still air", format!("{ideal:.2}"))
-    .with("aim of its kind", format!("{:.2}", aim_of(kind)))
+    .with("spread between simulations", format!("±{:.2}", expected.spread))
+    .with("ideal DU (perfect heads, no wind)", format!("{ideal:.2}"))
+    .with("target for this head type", format!("{:.2}", aim_of(kind)))
     .gives(format!("{:.2}", expected.du))
 }

@@ -65,12 +65,13 @@ pub use layout::{
     advice, alternative_minutes, drip_of_area, expected_working, how_laid_out, layout_fault, unreached,
     week_need,
 };
-pub use names::{fit, kind, method, nozzle, regulation as regulation_name};
+pub use names::{fit, kind, method, nozzle, regulation as regulation_name, static_from};
 pub use piping::{
     bad_place, depth, pipe_loss, pipe_velocity, pipes_said, route_fault, sizes_said, split_said, wire_said,
 };
 pub use pricing::{
-    against, digits, first_cost, kit_offer, labour, money, quote_change, quote_section, saving,
+    against, estimate, first_cost, kit_offer, labour, money, price, quote_change, quote_section, saving,
+    whole_money,
 };
 pub use quick::limit;
 pub use regulation::{note, way, why};
@@ -79,12 +80,12 @@ pub use runtime::{
     minutes_working, month, need_working, round_water, saved_by_months, span, station_says, suspect,
     water_from, way_to_fit,
 };
-pub use said::Said;
+pub use said::{Said, counted, day};
 pub use takeoff::{
     bought, cut_label, not_counted, part_label, part_name, quantity, section, unit, why_so_many,
 };
 pub use throws::{pipe_title, throws_cell, throws_verdict, throws_working, tube_rule};
 pub use water::{aim_note, curve_fault, curve_working, design_working, method_says, rule};
-pub use working::{Working, inside};
+pub use working::{Working, capital, inside};
 pub use zone::{head_workings, velocity_working, walk_note, walk_part, zone_fault, zone_workings};
 pub use zoning::{apart, class_bound, later_said, more_valves, no_hope, valve_change};

@@ -1,16 +1,27 @@
 use crate::Working;
 use fenlo_core::catalogue::{ArcRule, Catalogue, Fit, HeadClass, Kind, Nozzle};
-use fenlo_core::plan::{DesignFlowMethod, Regulation};
+use fenlo_core::plan::{DesignFlowMethod, Regulation, WaterSource};
 use fenlo_core::site::Soil;
 use fenlo_core::units::{Flow, Pressure, UnitSystem};
 
-/// A method of design flow.
-pub fn method(method: DesignFlowMethod) -> &'static str {
+/// A method of design flow at a point of connection: only city water comes through a meter and a service line.
+pub fn method(method: DesignFlowMethod, water: &WaterSource) -> &'static str {
     match method {
-        DesignFlowMethod::MeterAndService => "meter and service line",
-        DesignFlowMethod::WorkingPressure => "flow at working pressure",
-        DesignFlowMethod::TimedBucket => "timed bucket",
-        DesignFlowMethod::Pump => "pump",
+        DesignFlowMethod::MeterAndService if water.is_mains() => "meter and service line",
+        DesignFlowMethod::MeterAndService => "supply piping",
+        DesignFlowMethod::WorkingPressure => "flow at required pressure",
+        DesignFlowMethod::TimedBucket => "bucket test",
+        DesignFlowMethod::Pump => "pump or tank output",
+    }
+}
+
+/// How the static pressure of a source is known, and from where.
+pub fn static_from(water: &WaterSource) -> (&'static str, &'static str) {
+    match water {
+        WaterSource::Street | WaterSource::Tap => ("lowest static reading; see Water", "measured"),
+        WaterSource::Pump { .. } => ("pump pressure at no flow", "pump curve"),
+        WaterSource::Well { .. } => ("cut-in pressure of the pressure switch", "pump data"),
+        WaterSource::Tank { .. } => ("lowest water level above the outlet", "calculated"),
     }
 }
 
@@ -76,9 +87,9 @@ fn drip_word(kind: Kind) -> &'static str {
 pub fn regulation(regulation: Regulation, units: UnitSystem) -> String {
     match regulation {
         Regulation::None => "no regulator".into(),
-        Regulation::Valve { set } => format!("module {}", set.show_round(units)),
-        Regulation::Inline { set } => format!("preset {}", set.show_round(units)),
-        Regulation::Body { set } => format!("bodies {}", set.show_round(units)),
+        Regulation::Valve { set } => format!("regulator on valve {}", set.show_round(units)),
+        Regulation::Inline { set } => format!("in-line regulator {}", set.show_round(units)),
+        Regulation::Body { set } => format!("regulated bodies {}", set.show_round(units)),
     }
 }
 
@@ -98,10 +109,10 @@ pub(crate) fn height_law(u: UnitSystem) -> &'static str {
 
 /// How the law of a nozzle of the house came out of its chart.
 pub fn fit(fit: &Fit, rows: usize, class: &HeadClass, u: UnitSystem) -> Working {
-    let law = "q = k · p^x by least squares on ln q over ln p; throw = R₀ · (p/p₀)^0.3, at most 3 % more";
+    let law = "flow q = k · p^x, least squares on ln q over ln p; radius = R₀ · (p/p₀)^0.3, at most 3% more";
     let (low, high) = fit.pressures;
     let arcs = match fit.arc_rule {
-        ArcRule::Proportional => "in proportion",
+        ArcRule::Proportional => "in proportion to the arc",
         ArcRule::Any | ArcRule::Fixed => "the same for any arc",
     };
     let flow = if u.is_metric() {
@@ -114,7 +125,7 @@ pub fn fit(fit: &Fit, rows: usize, class: &HeadClass, u: UnitSystem) -> Working 
         flow / class.nominal.value(u).powf(fit.exponent),
     );
     let (flow, throw, at) = (fit.flow.show(u), fit.radius.show(u), class.nominal.show_round(u));
-    Working::new(law, "orifice law; the chart's own rows")
+    Working::new(law, "orifice equation, fitted to the rows of this chart")
         .with("rows", rows.to_string())
         .with(
             "pressures",
@@ -122,9 +133,9 @@ pub fn fit(fit: &Fit, rows: usize, class: &HeadClass, u: UnitSystem) -> Working 
         )
         .with(k.0, format!("{:.4}", k.1))
         .with("exponent x", format!("{:.3}", fit.exponent))
-        .with("flow by arc", arcs)
-        .with("flow off at most", format!("{:.1} %", fit.flow_off * 100.0))
-        .with("throw off at most", format!("{:.1} %", fit.radius_off * 100.0))
+        .with("flow for smaller arcs", arcs)
+        .with("largest error, flow", format!("{:.1}%", fit.flow_off * 100.0))
+        .with("largest error, radius", format!("{:.1}%", fit.radius_off * 100.0))
         .gives(format!("{flow} and {throw} at {at}"))
 }
 

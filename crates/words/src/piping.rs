@@ -1,9 +1,11 @@
 //! Pipe: what could not be laid or sized, what trench and pipe come to.
 
 use crate::names::either;
-use crate::said::{Said, said};
+use crate::pricing::estimate;
+use crate::said::{Said, counted, one, said};
 use crate::working::Working;
 use fenlo_core::assess::PipesReport;
+use fenlo_core::catalogue::Pipe;
 use fenlo_core::findings::Check;
 use fenlo_core::job::Job;
 use fenlo_core::piping::{BadPlace, Contents, LoopCost, RouteFault, Short, SizeShort, Sizes, Wire};
@@ -17,7 +19,7 @@ fn name_of(job: &Job, id: &str) -> String {
         return format!("valve {} ({})", job.valve_number(id), valve.name);
     }
     if let Some((group, _)) = job.drawn_head(id) {
-        return format!("head {id} of {}", group.name);
+        return format!("a head of {}", group.name);
     }
     if let Some(supply) = job.supply(id) {
         return supply.name.clone();
@@ -25,11 +27,6 @@ fn name_of(job: &Job, id: &str) -> String {
     job.site
         .object(id)
         .map_or_else(|| id.to_owned(), |o| o.title().to_owned())
-}
-
-/// `1 valve`, `3 valves`.
-fn counted(n: usize, what: &str) -> String {
-    format!("{n} {what}{}", if n == 1 { "" } else { "s" })
 }
 
 /// How deep a pipe lies: `14 in`, `450 mm`.
@@ -46,9 +43,9 @@ pub fn depth(depth: Length, u: UnitSystem) -> String {
 /// What is wrong with a place for a box.
 pub fn bad_place(why: &BadPlace, job: &Job) -> String {
     match why {
-        BadPlace::On(id) => format!("it stands on {}", name_of(job, id)),
-        BadPlace::Canopy(id) => format!("the canopy of {} will stand over it", name_of(job, id)),
-        BadPlace::Low => "it is the low spot, where water stands".into(),
+        BadPlace::On(id) => format!("it is on {}", name_of(job, id)),
+        BadPlace::Canopy(id) => format!("it is under the mature canopy of {}", name_of(job, id)),
+        BadPlace::Low => "it is the low spot, where water collects".into(),
     }
 }
 
@@ -56,19 +53,23 @@ pub fn bad_place(why: &BadPlace, job: &Job) -> String {
 pub fn route_fault(fault: &RouteFault, job: &Job) -> String {
     match fault {
         RouteFault::NoConnection { supply } => format!(
-            "{} has no place on the plan: mark its meter or water point on the ground, and the main can \
-                start",
+            "{} is not on the plan. Mark its meter or point of connection on the site plan so the mainline \
+                can start",
             name_of(job, supply)
         ),
         RouteFault::NoBox { valve } => format!(
-            "{}: no place for a valve box was found: mark one on the ground",
+            "{}: no spot found for a valve box. Mark one on the site plan",
             name_of(job, valve)
         ),
         RouteFault::BadBox { place, why } => {
-            format!("{} stands badly: {}", name_of(job, place), bad_place(why, job))
+            format!(
+                "{} is in a bad spot: {}",
+                name_of(job, place),
+                bad_place(why, job)
+            )
         }
         RouteFault::NoWay { to } => format!(
-            "no trench leads to {}: it is shut in by what may not be dug, or paving too wide to cross",
+            "no trench route to {}: it is enclosed by no-dig areas or pavement too wide to cross",
             name_of(job, to)
         ),
     }
@@ -76,7 +77,7 @@ pub fn route_fault(fault: &RouteFault, job: &Job) -> String {
 
 fn sized(of: &LegOf, job: &Job) -> String {
     match of {
-        LegOf::Main(supply) => format!("the main of {}", name_of(job, supply)),
+        LegOf::Main(supply) => format!("the mainline of {}", name_of(job, supply)),
         LegOf::Lateral(valve) => name_of(job, valve),
     }
 }
@@ -90,15 +91,16 @@ pub fn sizes_said(sizes: &Sizes, job: &Job) -> Vec<String> {
 
 /// What the pipe of a main or lateral with loops costs, and what none could cost less than.
 fn loop_cost(cost: &LoopCost, job: &Job) -> String {
+    let money = |sum: f64| estimate(sum, &job.rules.buying.currency);
     let least = if cost.bound >= cost.cost - 0.005 {
-        "no sizes cost less".to_owned()
+        "no cheaper sizes exist".to_owned()
     } else {
-        format!("the best found; none cost less than {:.0}", cost.bound)
+        format!("best found; no solution can cost less than {}", money(cost.bound))
     };
     format!(
-        "Sizes of {}, which closes a loop: pipe for {:.0} by the house’s prices, {least}",
+        "Pipe sizes, {} (looped): pipe cost {} at company prices; {least}",
         sized(&cost.of, job),
-        cost.cost,
+        money(cost.cost),
     )
 }
 
@@ -108,16 +110,15 @@ fn size_short(short: &SizeShort, job: &Job) -> String {
     let of = sized(&short.of, job);
     match short.short {
         Short::Pressure(lack) => format!(
-            "Sizes of {of}: with all its heads at full flow, even the largest pipe leaves the last one {} \
-             short of its aim",
+            "Pipe sizes, {of}: at full flow, even the largest pipe leaves the weakest head {} below target",
             lack.show(u)
         ),
         Short::Spread(spread) => format!(
-            "Sizes of {of}: height and distance set its heads {} apart whatever the pipe",
+            "Pipe sizes, {of}: elevation and distance cause {} of pressure variation whatever the pipe size",
             spread.show(u)
         ),
         Short::Velocity(_, speed) => format!(
-            "Sizes of {of}: water runs at {} in the largest pipe",
+            "Pipe sizes, {of}: velocity is {} even in the largest pipe",
             speed.show(u)
         ),
     }
@@ -133,21 +134,22 @@ pub fn split_said(proposal: &Proposal, u: UnitSystem) -> String {
 }
 
 /// Trench, pipe and cost in a sentence, with what no layout could do without.
-pub fn pipes_said(report: &PipesReport, u: UnitSystem) -> String {
+pub fn pipes_said(report: &PipesReport, job: &Job) -> String {
+    let u = job.units;
+    let money = |sum: f64| estimate(sum, &job.rules.buying.currency);
     let dug = report.earthwork.length();
     format!(
-        "{} of trench (no layout of these heads does with less than {}), {} of paving; by the house's \
-         prices {:.0} (at least {:.0}): trench {:.0}, crossings {:.0}, pipe {:.0}, tees {:.0}, boxes {:.0}",
-        dug.show(u),
-        report.least_trench.show(u),
-        counted(report.earthwork.crossings.len(), "crossing"),
-        report.costs.total(),
-        report.least_cost,
-        report.costs.trench,
-        report.costs.crossings,
-        report.costs.pipe,
-        report.costs.tees,
-        report.costs.boxes,
+        "{} of trench, {}; {} at company prices (lower bound {}): trench {}, crossings {}, pipe {}, tees \
+            {}, boxes {}",
+        dug.show_whole(u),
+        counted(report.earthwork.crossings.len(), "pavement crossing"),
+        money(report.costs.total()),
+        money(report.least_cost),
+        money(report.costs.trench),
+        money(report.costs.crossings),
+        money(report.costs.pipe),
+        money(report.costs.tees),
+        money(report.costs.boxes),
     )
 }
 
@@ -156,16 +158,15 @@ pub fn wire_said(wire: &Wire, job: &Job) -> String {
     let u = job.units;
     let rules = &job.rules.trench;
     let gauge = match wire.gauge {
-        Some(gauge) => format!("{gauge} AWG loses {:.1} V to the furthest valve", wire.drop_volts),
+        Some(gauge) => format!("{gauge} AWG drops {:.1} V to the farthest valve", wire.drop_volts),
         None => format!(
-            "even 12 AWG loses {:.1} V to the furthest valve, more than the {:.0} V that may be lost",
+            "even 12 AWG drops {:.1} V to the farthest valve; the limit is {:.0} V",
             wire.drop_volts,
             rules.controller_volts - rules.solenoid_volts
         ),
     };
     format!(
-        "{}: {} strands of wire (one common, one a valve, {} spare{}), {} in all with slack; {gauge} at {} \
-            and {} A",
+        "{}: {} wires (1 common, 1 per valve, {} spare{}), {} total with slack; {gauge} at {} and {} A",
         counted(wire.valves, "valve"),
         wire.valves + 1 + wire.spares + wire.later,
         wire.spares,
@@ -185,12 +186,12 @@ pub fn pipe_velocity(flow: Flow, inside: Length, u: UnitSystem) -> Working {
         either(u, "0.4085 Q / d² (gpm, in)", "21.22 Q / d² (L/min, mm)"),
         either(
             u,
-            "arithmetic; 5 ft/s is the usual limit in plastic",
-            "arithmetic; 1.5 m/s is the usual limit in plastic",
+            "usual limit in plastic pipe: 5 ft/s",
+            "usual limit in plastic pipe: 1.5 m/s",
         ),
     )
     .with("Q", flow.show(u))
-    .with("d, inside", inside.show_bore(u))
+    .with("d, inside diameter", inside.show_bore(u))
     .gives(Speed::in_pipe(flow, inside).show(u))
 }
 
@@ -203,21 +204,36 @@ pub fn pipe_loss(job: &Job, flow: Flow, length: Length, inside: Length, c: f64, 
             "4.52 L Q^1.852 / (C^1.852 d^4.8704) (psi, ft, gpm, in)",
             "6.04·10⁷ L Q^1.852 / (C^1.852 d^4.8704) (kPa, m, L/min, mm)",
         ),
-        "Hazen and Williams (1905), with the house's allowance for fittings",
+        "Hazen-Williams, plus the company's allowance for fittings",
     )
     .with("L", length.show(u))
-    .with("fittings", format!("{:.0} % more", job.rules.fittings * 100.0))
+    .with("fittings", format!("plus {:.0}%", job.rules.fittings * 100.0))
     .with("Q", flow.show(u))
     .with("C", format!("{c:.0}"))
-    .with("d, inside", inside.show_bore(u))
+    .with("d, inside diameter", inside.show_bore(u))
     .gives(drop.show(u))
+}
+
+/// A drawn pipe by what it is and whose: `PVC class 200 3/4 in lateral of valve 2 (Front lawn)`.
+fn pipe_name(leg: &str, job: &Job) -> String {
+    let Some(leg) = job.piping.leg(leg) else {
+        return "Pipe".into();
+    };
+    let size = job
+        .catalogue()
+        .pipe(&leg.pipe)
+        .map_or_else(String::new, Pipe::title);
+    match &leg.of {
+        LegOf::Main(supply) => format!("{size} mainline of {}", name_of(job, supply)),
+        LegOf::Lateral(valve) => format!("{size} lateral of {}", name_of(job, valve)),
+    }
 }
 
 /// A place of the plan by what it is called.
 pub(crate) fn place(at: &str, job: &Job) -> String {
     match (job.valve(at), job.piping.leg(at)) {
         (Some(valve), _) => format!("valve {} {}", job.valve_number(at), valve.name),
-        (_, Some(_)) => format!("pipe {at}"),
+        (_, Some(_)) => pipe_name(at, job),
         _ => at.to_owned(),
     }
 }
@@ -225,70 +241,71 @@ pub(crate) fn place(at: &str, job: &Job) -> String {
 /// Findings of drawn pipe, in words.
 pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
     let u = job.units;
-    let practice = "practice; the local code and those who know the ground decide";
+    let practice = "practice; local code and site knowledge decide";
     Some(match check {
         Check::PipeUnder { leg, what, length } => said(
             format!("Pipe under {what}"),
             format!(
-                "Pipe {leg} runs {} under {what}, where nobody may dig or mend it: bend it round, or route \
-                    it anew. \
-                 Have buried lines marked before anyone digs.",
+                "{} runs {} under {what}, where it cannot be dug up or repaired. Bend it around or reroute \
+                    it. Have utilities marked before digging.",
+                pipe_name(leg, job),
                 length.show(u)
             ),
-            Working::new("length of the pipe on it", practice).gives(length.show(u)),
+            Working::new("pipe length under it", practice).gives(length.show(u)),
         ),
         Check::PipeThroughRoots { leg, what, length } => said(
             "Pipe through roots",
             format!(
-                "Pipe {leg} runs {} within half the canopy of {what}: go round, or dig there by hand and \
-                    leave roots \
-                 thicker than a thumb.",
+                "{} runs {} inside the root zone of {what} (half the canopy radius). Route around it, or \
+                    hand-dig and keep roots thicker than a thumb.",
+                pipe_name(leg, job),
                 length.show(u)
             ),
-            Working::new("length within half the canopy's radius", practice).gives(length.show(u)),
+            Working::new("length within half the canopy radius", practice).gives(length.show(u)),
         ),
         Check::UnsleevedCrossing { leg, what, length } => said(
             "Crossing without a sleeve",
             format!(
-                "Pipe {leg} crosses {what} for {} without a sleeve: once it is paved nobody draws the pipe \
-                    out. Two sizes \
-                 up, a foot beyond both edges, with a spare.",
+                "{} crosses {what} for {} without a sleeve and cannot be replaced once paved. Add a sleeve \
+                    two sizes larger, 1 ft (30 cm) beyond both edges, plus a spare.",
+                pipe_name(leg, job),
                 length.show(u)
             ),
-            Working::new("length of the pipe under paving", practice).gives(length.show(u)),
+            Working::new("pipe length under pavement", practice).gives(length.show(u)),
         ),
         Check::AboveFrost { leg, depth, frost } => said(
-            "Pipe lies where it freezes",
+            "Pipe above frost depth",
             format!(
-                "Pipe {leg} lies {} deep, frost or code want {}, and no drain valve empties it: lay it \
-                    deeper, set a \
-                 drain at the low end, or blow it out every autumn.",
+                "{} is {} deep; frost or code depth is {}, and no drain valve empties it. Lay it deeper, \
+                    add a drain at the low end, or blow it out every fall.",
+                pipe_name(leg, job),
                 self::depth(*depth, u),
                 self::depth(*frost, u)
             ),
             Working::new(
-                "depth of cover against the depth typed in",
-                "house rule: frost or code depth",
+                "depth of cover ≥ frost or code depth",
+                "company standard: frost or code depth",
             )
             .with("depth", depth.show(u))
-            .with("wanted", frost.show(u))
+            .with("required", frost.show(u))
             .gives("too shallow"),
         ),
         Check::OffMain {} => said(
-            "No main reaches this valve",
-            "The main is drawn, but not to the box that this valve stands in: its typed main is reckoned \
-                with. Route \
-             again, or draw the main to its box.",
-            Working::new("the main from the connection to the valve's box", "the plan").gives("not joined"),
+            "Mainline does not reach this valve",
+            "The drawn mainline does not reach this valve's box, so the typed mainline length is used. \
+                Reroute, or draw the mainline to the box.",
+            Working::new("mainline from the point of connection to the valve box", "the plan").gives("not connected"),
         ),
         Check::HeadOffLateral { heads, of } => said(
-            "Heads off their lateral",
+            "Heads not connected to a lateral",
             format!(
-                "{heads} of {of} heads hang on no drawn pipe of this valve; they are reckoned with straight \
-                    legs from the \
-                 nearest joint. Reroute the zone, or draw pipe to them."
+                "{heads} of {} {} not connected to a drawn lateral. {} calculated with a straight pipe from the nearest joint. Reroute the zone or draw pipe to {}.",
+                counted(*of, "head"),
+                one(*heads, "is", "are"),
+                one(*heads, "It is", "They are"),
+                one(*heads, "it", "them")
             ),
-            Working::new("heads that the drawn pipe reaches", "the plan")
+            Working::new("heads reached by the drawn pipe", "the plan")
                 .gives(format!("{} of {of}", of - heads)),
         ),
         Check::LateralLong {
@@ -297,44 +314,42 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
             counts,
             needs,
         } => said(
-            "Lateral longer than it needs to be",
+            "Lateral longer than needed",
             format!(
-                "{} of pipe{} where {} join its heads straight: reroute the zone and compare.",
+                "{} of pipe{}; {} would connect its heads in straight lines. Reroute the zone and compare.",
                 pipe.show(u),
                 if follows.m() < 0.5 {
                     String::new()
                 } else {
-                    format!(", {} of it in trenches of other pipes,", follows.show(u))
+                    format!(", {} of it in shared trenches", follows.show(u))
                 },
                 needs.show(u)
             ),
             Working::new(
-                "pipe drawn, where another pipe has it dug by what pipe alone costs / shortest straight connection",
-                "Prim (1957); the house's prices; told from a quarter more",
+                "pipe drawn (pipe in a shared trench counted at pipe cost only) ÷ shortest straight connection",
+                "shortest tree (Prim 1957); company prices; reported from 25% over",
             )
             .with("pipe drawn", pipe.show(u))
-            .with("in trenches of other pipes", follows.show(u))
+            .with("in shared trenches", follows.show(u))
             .with("counts as", counts.show(u))
             .with("shortest", needs.show(u))
             .gives(format!("{:.2}", *counts / *needs)),
         ),
         Check::BoxMisplaced { name, why } => said(
-            "Valve box stands badly",
+            "Valve box in a bad spot",
             format!(
-                "{name}: {}. It has to be reached in ten years' time.",
+                "{name}: {}. Move it where it can be reached for service.",
                 bad_place(why, job)
             ),
-            Working::new("where it stands", practice).gives("move it"),
+            Working::new("location", practice).gives("move it"),
         ),
         Check::JointUnmade { at, wanted } => said(
-            "A joint that can't be made",
+            "No fitting for this joint",
             format!(
-                "At {} a {wanted} is wanted, and the catalogue has none: another size or kind of pipe \
-                    there, or parts \
-                 whose ends fit.",
+                "{} needs a {wanted}, which is not in the catalog. Use another pipe size or type there, or parts whose ends match.",
                 place(at, job)
             ),
-            Working::new("what meets there", "the fittings of the catalogue").gives(wanted.clone()),
+            Working::new("what meets there", "fittings in the catalog").gives(wanted.clone()),
         ),
         Check::BoxFull {
             name,
@@ -345,10 +360,10 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
         } => {
             let kits = kits(*filters);
             said(
-                "Too much for one box",
+                "Valve box too small",
                 format!(
-                    "{name} is to hold {valves} valves{kits}; the largest box has room for {most}, where a filter \
-                     takes a valve’s room to be unscrewed and drawn out. Set a second box beside it."
+                    "{name} holds {}{kits}; the largest box takes {most} (a filter counts as one). Add a second valve box next to it.",
+                    counted(*valves, "valve")
                 ),
                 Working::new("a place for each valve and one for each filter", practice)
                     .gives((valves + filters).to_string()),

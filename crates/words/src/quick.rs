@@ -1,3 +1,4 @@
+use crate::said::{counted, one};
 use fenlo_core::units::UnitSystem;
 use fenlo_core::zoning::Limit;
 
@@ -6,7 +7,9 @@ pub fn limit(limit: Limit, assumed: bool, u: UnitSystem) -> String {
     match limit {
         Limit::Flow { heads, takes, design } => {
             format!(
-                "{heads} take {}, over the {} of {}",
+                "{} {} {}, above the {} of {}",
+                counted(heads as usize, "head"),
+                one(heads as usize, "uses", "use"),
                 takes.show(u),
                 if assumed { "assumed flow" } else { "design flow" },
                 design.show(u)
@@ -14,7 +17,8 @@ pub fn limit(limit: Limit, assumed: bool, u: UnitSystem) -> String {
         }
         Limit::Pressure { heads, gets, needs } => {
             format!(
-                "with {heads} the last head gets {} where {} are aimed at",
+                "with {} the weakest gets {}, target {}",
+                counted(heads as usize, "head"),
                 gets.show(u),
                 needs.show(u)
             )
@@ -25,13 +29,14 @@ pub fn limit(limit: Limit, assumed: bool, u: UnitSystem) -> String {
             limit,
         } => {
             format!(
-                "with {heads} the pipe runs at {}, over {}",
+                "with {} the velocity is {}, limit {}",
+                counted(heads as usize, "head"),
                 velocity.show(u),
                 limit.show(u)
             )
         }
-        Limit::Unsolved => "the zone can't be solved: see the water".into(),
-        Limit::Untried(n) => format!("more than {n} were not tried"),
-        Limit::NothingAsked => "nothing was asked".into(),
+        Limit::Unsolved => "the zone cannot be solved; check the water supply".into(),
+        Limit::Untried(n) => format!("not tested above {n}"),
+        Limit::NothingAsked => "enter the heads first".into(),
     }
 }

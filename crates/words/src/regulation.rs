@@ -5,18 +5,18 @@ use fenlo_core::units::UnitSystem;
 /// A way to regulate, as a heading.
 pub fn way(way: Way, u: UnitSystem) -> String {
     match way {
-        Way::AsIs(Regulation::None) => "Leave as is".into(),
+        Way::AsIs(Regulation::None) => "Keep as is".into(),
         Way::Fit(Regulation::None) => "No regulator".into(),
         Way::AsIs(Regulation::Valve { set }) | Way::Fit(Regulation::Valve { set }) => {
-            format!("On the valve, set {}", set.show_round(u))
+            format!("Regulator on valve, set {}", set.show_round(u))
         }
         Way::AsIs(Regulation::Inline { set }) | Way::Fit(Regulation::Inline { set }) => {
-            format!("Behind the valve, preset {}", set.show_round(u))
+            format!("In-line regulator, {}", set.show_round(u))
         }
         Way::AsIs(Regulation::Body { set }) | Way::Fit(Regulation::Body { set }) => {
-            format!("In the bodies, {}", set.show_round(u))
+            format!("Regulated bodies, {}", set.show_round(u))
         }
-        Way::System(set) => format!("At the connection, set {}", set.show_round(u)),
+        Way::System(set) => format!("System regulator, set {}", set.show_round(u)),
     }
 }
 
@@ -24,15 +24,15 @@ pub fn way(way: Way, u: UnitSystem) -> String {
 pub fn note(note: OptionNote, u: UnitSystem) -> String {
     match note {
         OptionNote::NoRoom { inlet, set, wanted } => format!(
-            "No working room: {} arrive where {} + {} are needed",
+            "Not enough inlet pressure: {}, needs {} + {}",
             inlet.show(u),
             set.show_round(u),
             wanted.show_round(u)
         ),
-        OptionNote::Room(room) => format!("{} of room at the inlet", room.show(u)),
+        OptionNote::Room(room) => format!("{} headroom at the inlet", room.show(u)),
         OptionNote::OutsideBand { flow, least, most } => {
             format!(
-                "{} is outside its {} to {}",
+                "Flow {} is outside its range, {} to {}",
                 flow.show(u),
                 least.show(u),
                 most.show(u)
@@ -40,48 +40,53 @@ pub fn note(note: OptionNote, u: UnitSystem) -> String {
         }
         OptionNote::LastHeadStarves { gets, needs } => {
             format!(
-                "The last head gets {}, it needs {}",
+                "Weakest head gets {}, minimum {}",
                 gets.show(u),
                 needs.show_round(u)
             )
         }
         OptionNote::StillOver { pressure, water } => format!(
-            "{:.0} % over the nozzle's best: fog, {:+.0} % water",
+            "{:.0}% above rated pressure: misting, {:+.0}% water",
             pressure * 100.0,
             water * 100.0
         ),
-        OptionNote::AllInBand => "All heads in their band".into(),
-        OptionNote::Robs(valve) => format!("Robs the regulator of valve {valve} of its room"),
-        OptionNote::Starves(valve, p) => format!("Starves valve {valve}: {}", p.show(u)),
+        OptionNote::AllInBand => "All heads in range".into(),
+        OptionNote::Robs(valve) => format!("Leaves the regulator of valve {valve} without headroom"),
+        OptionNote::Starves(valve, p) => format!("Valve {valve} drops to {}", p.show(u)),
     }
 }
 
 /// Why a way is the one to take.
 pub fn why(why: Why, u: UnitSystem) -> String {
     match why {
-        Why::DripPreset => "drip is filtered and regulated by the house's rule; the lowest preset that \
-            serves the last emitter"
+        Why::DripPreset => "company standard: filter and regulate drip; lowest preset that serves the last \
+            emitter"
             .into(),
-        Why::DripNoRoom => "no preset regulator has its room here: see the findings".into(),
+        Why::DripNoRoom => "no preset regulator has enough inlet pressure here; see the checks".into(),
         Why::Starved(p) => format!(
-            "{} at the last head is too little: not a question for a regulator, which can only take away. \
-             Fewer heads, larger pipe or lower-pressure heads",
+            "{} at the weakest head is too low, and a regulator can only reduce pressure. Use fewer heads, \
+                larger pipe or lower-pressure heads",
             p.show(u)
         ),
         Why::NoneNeeded { highest, best } => format!(
-            "{} at the highest head is within 15 % of its best {}: none needed",
+            "highest nozzle pressure {} is within 15% of rated {}, so none is needed",
             highest.show(u),
             best.show_round(u)
         ),
         Why::SystemFirst(p) => format!(
-            "{} at the connection strains main and valves: a system regulator first, then look again",
+            "{} at the point of connection is hard on mainline and valves. Add a system regulator first, \
+                then check again",
             p.show(u)
         ),
-        Why::OneModule => "one kind of head, level and even: one module serves all".into(),
-        Why::Bodies => "many heads, height or a long lateral: bodies give every head the same".into(),
+        Why::OneModule => "one head type, level, small pressure variation: one regulator on the valve is \
+            enough"
+            .into(),
+        Why::Bodies => "many heads, elevation change or a long lateral: regulated bodies give every head \
+            the same pressure"
+            .into(),
         Why::NoRoom { highest, best, water } => format!(
-            "slightly high: {} where {} are best, {:+.0} % water; no regulator has its working room here, so \
-             nothing is gained by one",
+            "slightly high: {}, rated {}, {:+.0}% water. No regulator has enough headroom here, so adding \
+                one gains nothing",
             highest.show(u),
             best.show_round(u),
             water * 100.0

@@ -39,8 +39,8 @@ pub fn month(month: u8) -> &'static str {
 pub fn day_rule(rule: &DayRule) -> String {
     match rule {
         DayRule::Any => "every day".into(),
-        DayRule::Odd => "odd days, not the 31st".into(),
-        DayRule::Even => "even days".into(),
+        DayRule::Odd => "odd dates, except the 31st".into(),
+        DayRule::Even => "even dates".into(),
         DayRule::Weekdays { days } => {
             let names = days
                 .iter()
@@ -55,12 +55,12 @@ pub fn day_rule(rule: &DayRule) -> String {
 /// How often a station runs.
 pub fn how_often(station: &StationTimes) -> String {
     match &station.days {
-        None => "never".into(),
+        None => "not at all".into(),
         Some(days) if days.mean_gap < 1.02 => "every day".into(),
         Some(days) if (days.mean_gap - days.mean_gap.round()).abs() < 0.02 => {
             format!("every {:.0} days", days.mean_gap)
         }
-        Some(days) => format!("{:.1} times a week", days.a_week()),
+        Some(days) => format!("{:.1} times per week", days.a_week()),
     }
 }
 
@@ -70,7 +70,7 @@ pub fn cycles(station: &StationTimes) -> String {
     match cycles.count {
         0 => "none".into(),
         1 => format!("{} min", cycles.minutes),
-        n => format!("{n} × {} min, {} min between", cycles.minutes, cycles.soak),
+        n => format!("{n} × {} min, {} min soak", cycles.minutes, cycles.soak),
     }
 }
 
@@ -112,13 +112,12 @@ pub fn water_from(from: WaterFrom, asked: u8) -> Option<String> {
     match from {
         WaterFrom::Climate => None,
         WaterFrom::PeakWeek => Some(
-            "No climate yet: every month is reckoned as the house's peak week, without rain; take a station \
-                or \
-             type evaporation and rain"
+            "No climate data. Every month is calculated as the company's peak week without rain. Choose a \
+                climate or enter ET and rain"
                 .into(),
         ),
         WaterFrom::MonthMissing => Some(format!(
-            "The climate has no {}: it is reckoned as the house's peak week, without rain",
+            "No climate data for {}: calculated as the company's peak week without rain",
             month(asked)
         )),
     }
@@ -127,52 +126,56 @@ pub fn water_from(from: WaterFrom, asked: u8) -> Option<String> {
 /// What is to be said of a station.
 pub fn station_says(says: &StationSays, u: UnitSystem) -> String {
     match says {
-        StationSays::Unsolved(fault) => format!("no times: {}", zone_fault(fault, u)),
-        StationSays::RainGivesAll => "its plants want nothing beyond the rain: nothing to run".into(),
-        StationSays::NothingComes(name) => format!("nothing comes out at {name}: look at its pressure"),
+        StationSays::Unsolved(fault) => format!("no run times: {}", zone_fault(fault, u)),
+        StationSays::RainGivesAll => "rain covers its plants; no run needed".into(),
+        StationSays::NothingComes(name) => format!("no flow at {name}; check its pressure"),
         StationSays::RunsOff { rate, intake } => format!(
-            "even a minute runs off: {} on soil that takes {}. A slower head or drip is wanted here",
+            "water runs off within a minute: precipitation rate {}, soil takes {}. Use lower-rate heads or \
+                drip",
             rate.show(u),
             intake.show(u)
         ),
-        StationSays::NoDay => "the rules leave no day on which it may run".into(),
+        StationSays::NoDay => "watering rules leave no day for this zone".into(),
         StationSays::DaysTooFar { gap, holds: 1 } => {
             format!(
-                "up to {gap} days between waterings, and its roots hold one day's water: expect dry spells"
+                "up to {gap} days between waterings, but the root zone holds 1 day of water. Expect dry \
+                    stress"
             )
         }
         StationSays::DaysTooFar { gap, holds } => format!(
-            "up to {gap} days between waterings, and its roots hold {holds} days' water: expect dry spells"
+            "up to {gap} days between waterings, but the root zone holds {holds} days of water. Expect dry \
+                stress"
         ),
         StationSays::Missing(minutes) => format!(
-            "{:.0} min a week less than needed: the rules allow no more",
+            "{:.0} min/week short: watering rules allow no more",
             minutes.minutes()
         ),
         StationSays::UsualEvenness => {
-            "its heads are only listed: evenness is what audits find on sound layouts of the kind".into()
+            "heads are listed, not drawn: DU is a typical audit value for this head type".into()
         }
         StationSays::Uneven(du) => format!(
-            "evenness {du:.2} would want runs over 1.67 times as long: the cap holds; mend the layout rather \
-             than water over it"
+            "DU {du:.2} would need run times over 1.67 times as long, which is capped. Fix the layout \
+                instead of overwatering"
         ),
         StationSays::OthersGetMore { name, times } => format!(
-            "the neediest sets the minutes: {name} on the same valve gets {times:.1} times what it needs"
+            "the area that needs most sets the run time; {name} on the same valve gets {times:.1} times \
+                its need"
         ),
         StationSays::RhythmDiffers { name, days: 1 } => {
-            format!("{name} on the same valve would be watered every day")
+            format!("{name} on the same valve needs water every day")
         }
         StationSays::RhythmDiffers { name, days } => {
-            format!("{name} on the same valve would be watered every {days} days")
+            format!("{name} on the same valve needs water every {days} days")
         }
         StationSays::KeptBack => {
-            "comes later: flow, station and wire are kept back, nothing is bought".into()
+            "future area: flow, station and wire reserved, nothing in the parts list".into()
         }
         StationSays::Drains(volume) => format!(
-            "its drain lets out {} after every run: counted; fewer and longer runs lose less",
+            "its drain valve empties {} after every run (included). Fewer, longer runs lose less",
             round_water(*volume, u)
         ),
         StationSays::LongerThanWindow { chain, window } => format!(
-            "its cycles and soaks take {}, the window has {}",
+            "cycles and soaks take {}; the watering window is {}",
             span(*chain),
             span(*window)
         ),
@@ -183,22 +186,22 @@ pub fn station_says(says: &StationSays, u: UnitSystem) -> String {
 pub fn need_working(need: &Need, u: UnitSystem) -> Working {
     let thirst = &need.thirst;
     Working::new(
-        "evaporation × plants × exposure × density − half of the rain",
-        "FAO-56 (1998) reference evapotranspiration; plant factors and rain as planning figures",
+        "ET₀ × plant factor × exposure × density − half of the rain",
+        "FAO-56 (1998) reference ET; plant factors and effective rain are planning values",
     )
-    .with("evaporation, a week", need.week.water.et0.show_depth(u))
+    .with("ET₀ per week", need.week.water.et0.show_depth(u))
     .with(
         if thirst.typed {
-            "plants, as typed"
+            "plant factor, entered"
         } else {
-            "plants"
+            "plant factor"
         },
         format!("{:.2}", thirst.plants),
     )
     .with("exposure", format!("{:.2}", thirst.exposure))
     .with("density", format!("{:.2}", thirst.density))
-    .with("rain, a week", need.week.water.rain.show_depth(u))
-    .gives(format!("{} a week", need.depth.show_depth(u)))
+    .with("rain per week", need.week.water.rain.show_depth(u))
+    .gives(format!("{} per week", need.depth.show_depth(u)))
 }
 
 /// The arithmetic of a week's minutes.
@@ -209,38 +212,38 @@ pub fn minutes_working(station: &StationTimes, need: &Need, u: UnitSystem) -> Wo
             evenness,
             multiplier,
         } => Working::new(
-            "60 × need ÷ rate × 1 ÷ (0.4 + 0.6 × evenness)",
-            "the dry quarter gets enough; at most 1.67 times",
+            "60 × need ÷ rate × 1 ÷ (0.4 + 0.6 × DU)",
+            "so the driest quarter gets enough; capped at 1.67",
         )
-        .with("need, a week", need.depth.show_depth(u))
-        .with("rate, as solved", rate.show(u))
+        .with("need per week", need.depth.show_depth(u))
+        .with("precipitation rate, solved", rate.show(u))
         .with(evenness_name(evenness.from), format!("{:.2}", evenness.du))
-        .with("lengthened by", format!("{multiplier:.3}")),
+        .with("run-time multiplier", format!("{multiplier:.3}")),
         Basis::Plant {
             canopy, wants, gives, ..
         } => Working::new(
-            "need × ground under the canopy ÷ what its emitters give",
-            "emitters at single plants: no ground between them is to be evened out",
+            "need × canopy area ÷ emitter flow",
+            "emitters at single plants, so no uniformity correction",
         )
-        .with("need, a week", need.depth.show_depth(u))
-        .with("under the canopy", canopy.show(u))
-        .with("water, a week", round_water(*wants, u))
-        .with("its emitters, as solved", crate::emitter_flow(*gives, u)),
+        .with("need per week", need.depth.show_depth(u))
+        .with("canopy area", canopy.show(u))
+        .with("water per week", round_water(*wants, u))
+        .with("emitter flow, solved", crate::emitter_flow(*gives, u)),
     };
     let working = if (station.tuned - 1.0).abs() > 1e-9 {
-        working.with("tuned after the start", percent(station.tuned))
+        working.with("field adjustment", percent(station.tuned))
     } else {
         working
     };
-    working.gives(format!("{:.1} min a week", station.minutes_week.minutes()))
+    working.gives(format!("{:.1} min/week", station.minutes_week.minutes()))
 }
 
 fn evenness_name(from: EvennessFrom) -> &'static str {
     match from {
-        EvennessFrom::Simulated(_) => "evenness expected, simulated on its ground",
-        EvennessFrom::Usual => "evenness, usual for the kind",
-        EvennessFrom::Emitters => "evenness of emitters",
-        EvennessFrom::Plants => "evenness",
+        EvennessFrom::Simulated(_) => "DU, expected (simulated)",
+        EvennessFrom::Usual => "DU, typical for this head type",
+        EvennessFrom::Emitters => "emission uniformity",
+        EvennessFrom::Plants => "uniformity",
     }
 }
 
@@ -250,13 +253,13 @@ pub fn interval_working(job: &Job, station: &StationTimes, need: &Need, u: UnitS
     let of = group.map_or("", |g| soil(g.soil));
     let daily = need.depth / 7.0;
     let working = Working::new(
-        "root depth × available water × half ÷ need of a day, rounded down",
-        "half of what roots find may be used up before they are watered again",
+        "root depth × available water × 50% ÷ daily need, rounded down",
+        "allowed depletion 50% of available water",
     )
     .with("soil", of)
-    .with("half of what its roots hold", station.dose.show_depth(u))
+    .with("allowed depletion", station.dose.show_depth(u))
     .with(
-        "need of a day",
+        "daily need",
         if u.is_metric() {
             format!("{:.1} mm", daily.mm())
         } else {
@@ -264,11 +267,11 @@ pub fn interval_working(job: &Job, station: &StationTimes, need: &Need, u: UnitS
         },
     );
     let working = match station.rhythm {
-        Rhythm::Often => working.with("rhythm", "a little every day"),
-        Rhythm::Deep => working.with("rhythm", "as seldom as roots hold"),
+        Rhythm::Often => working.with("frequency", "daily"),
+        Rhythm::Deep => working.with("rhythm", "as seldom as the root zone allows"),
     };
     let working = match &station.days {
-        Some(days) => working.with("so every", format!("{} days at most", days.wanted)),
+        Some(days) => working.with("interval", format!("at most {} days", days.wanted)),
         None => working,
     };
     working.gives(how_often(station))
@@ -281,27 +284,28 @@ pub fn cycles_working(job: &Job, station: &StationTimes, need: &Need, u: UnitSys
     };
     let held = SoilWater::of(group.soil);
     let working = Working::new(
-        "longest run = 60 × surface storage ÷ (rate − intake); soak = 60 × surface storage ÷ intake",
-        "allowable surface accumulation by soil and slope, planning figures",
+        "longest cycle = 60 × surface storage ÷ (rate − intake rate); soak = 60 × surface storage ÷ intake \
+            rate",
+        "allowable surface accumulation by soil and slope, planning values",
     )
     .with(
         "soil, slope",
         format!("{}, {:.0} %", soil(group.soil), group.slope_percent),
     )
     .with(
-        "held on the surface",
+        "surface storage",
         held.surface_on(group.slope_percent).show_depth(u),
     )
-    .with("intake", held.intake.show(u))
+    .with("intake rate", held.intake.show(u))
     .with("rate", need.rate().show(u))
     .with(
-        "longest run",
+        "longest cycle",
         station
             .longest
             .map_or("no limit".into(), |l| format!("{:.1} min", l.minutes())),
     )
     .with(
-        "wanted on the day",
+        "needed per watering day",
         format!("{:.1} min", station.minutes_day.minutes()),
     );
     working.gives(cycles(station))
@@ -313,9 +317,11 @@ pub fn saved_by_months((water, money): (Volume, Option<Decimal>), u: UnitSystem)
         return String::new();
     }
     let money = money.filter(|sum| *sum > Decimal::ZERO);
-    let money = money.map_or_else(String::new, |sum| format!(" and {} at the tariff", sum.round()));
+    let money = money.map_or_else(String::new, |sum| {
+        format!(" and {} at the water rate", sum.round())
+    });
     format!(
-        "Minutes set by the month save {}{money} a year against those of the fullest month left standing.",
+        "Monthly run times save {}{money} per year compared with leaving the peak-month setting all year.",
         round_water(two_digits(water, u), u)
     )
 }
@@ -324,22 +330,22 @@ pub fn saved_by_months((water, money): (Volume, Option<Decimal>), u: UnitSystem)
 pub fn bound_by(night: &Night, stations: &[StationTimes], job: &Job) -> String {
     match night.bound.by {
         BoundBy::Chain(station) => format!(
-            "the cycles and soaks of {} alone",
+            "cycle and soak of {} alone",
             stations.get(station).map_or("one station", |s| s.name.as_str())
         ),
         BoundBy::Flow(supply) => format!(
-            "the water at {} through its design flow",
+            "total water at {} within its design flow",
             job.supplies
                 .get(supply)
-                .map_or("the connection", |s| s.name.as_str())
+                .map_or("the point of connection", |s| s.name.as_str())
         ),
         BoundBy::Controller(_) => format!(
-            "all minutes, {} at once on the controller",
+            "total run time with {} stations at once",
             job.watering.controller.at_once
         ),
-        BoundBy::Alone(n) => format!("{n} stations of which no two may run together"),
-        BoundBy::Orders => "every order of its runs was tried".into(),
-        BoundBy::Nothing => "nothing runs".into(),
+        BoundBy::Alone(n) => format!("{n} stations that can only run one at a time"),
+        BoundBy::Orders => "every order was tried".into(),
+        BoundBy::Nothing => "no watering".into(),
     }
 }
 
@@ -356,32 +362,31 @@ pub fn margin_said(night: &Night, stations: &[StationTimes], u: UnitSystem) -> S
     let names = names.join(" with ");
     if margin.kpa() < 0.0 {
         return format!(
-            "{names}: {} under what its heads need, even alone; see Pressure.",
+            "{names}: {} below what its heads need, even running alone. See Pressure.",
             (-*margin).show(u)
         );
     }
     format!(
-        "Every head keeps its aim in every minute, by {} at the least ({names}).",
+        "Every head stays at or above target all night; smallest margin {} ({names}).",
         margin.show(u)
     )
 }
 
 /// What a night breaks.
-pub fn broken(broken: &Broken, night: &Night, stations: &[StationTimes]) -> String {
+pub fn broken(broken: &Broken, night: &Night, stations: &[StationTimes], u: UnitSystem) -> String {
     let name = |s: &usize| stations.get(*s).map_or("", |s| s.name.as_str());
     match broken {
         Broken::Together { at, stations } => format!(
-            "From {} on {} run together: more than flow, pressure or the controller allow. A start that was \
-                set by \
-             hand does that; let it go or move it.",
-            night.window.clock(*at),
+            "From {}, {} run together, more than flow, pressure or the controller allow. A start time set \
+                by hand causes this: clear it or move it.",
+            night.window.clock(*at).show(u),
             stations.iter().map(name).collect::<Vec<_>>().join(" and ")
         ),
         Broken::Closed { at, station } => format!(
-            "{} runs from {} on, in closed hours: its start was set so, or no open stretch is long enough \
-                for its run.",
+            "{} runs from {}, in hours when watering is not allowed. Its start time was set by hand, or no \
+                allowed period is long enough.",
             name(station),
-            night.window.clock(*at)
+            night.window.clock(*at).show(u)
         ),
     }
 }
@@ -389,12 +394,12 @@ pub fn broken(broken: &Broken, night: &Night, stations: &[StationTimes]) -> Stri
 /// A way to make a night fit.
 pub fn way_to_fit(way: Way) -> String {
     match way {
-        Way::AtOnce(n) => format!("a controller that runs {n} at once"),
-        Way::OpenAt(clock) => format!("open the window at {clock}, where the rules allow"),
-        Way::TakeTurns => "stations that don't run every day take turns".into(),
-        Way::DripOutside => "let drip run outside the window, where the rules exempt it".into(),
+        Way::AtOnce(n) => format!("controller that runs {n} stations at once"),
+        Way::OpenAt(clock) => format!("start the watering window at {clock}, if allowed"),
+        Way::TakeTurns => "stagger stations that do not run every day".into(),
+        Way::DripOutside => "run drip outside the window, if exempt".into(),
         Way::MoreFlow(share) => format!(
-            "{} more design flow: larger meter, service line or pump",
+            "{} more design flow (larger meter, service line or pump)",
             percent(share)
         ),
     }
@@ -413,19 +418,20 @@ pub fn suspect(suspect: &Suspect, job: &Job) -> String {
     };
     match suspect {
         Suspect::StaysOpen(Some(valve)) => format!(
-            "Water runs while nothing is open, as much as {} takes: its valve stays open.",
+            "Water flows with all stations off, about as much as {} uses. Its valve is stuck open.",
             name(valve)
         ),
         Suspect::StaysOpen(None) => {
-            "Water runs while nothing is open, like no station: a leak in the main or at a valve box.".into()
+            "Water flows with all stations off, not matching any station. Look for a leak in the mainline \
+                or a valve box."
+                .into()
         }
         Suspect::TooMuch(valve) => format!(
-            "More than planned whenever {} runs: a broken lateral, a missing nozzle. Walk it while it runs.",
+            "High flow whenever {} runs: broken lateral or missing nozzle. Walk the zone while it runs.",
             name(valve)
         ),
         Suspect::TooLittle(valve) => format!(
-            "Less than planned whenever {} runs: a clogged filter, a valve half open. Clean the filter \
-                first.",
+            "Low flow whenever {} runs: clogged filter or valve not fully open. Clean the filter first.",
             name(valve)
         ),
     }

@@ -1,4 +1,5 @@
 use crate::working::Working;
+use fenlo_core::plan::Date;
 
 /// A finding in words.
 #[derive(Debug, Clone, PartialEq)]
@@ -17,4 +18,20 @@ pub(crate) fn said(title: impl Into<String>, text: impl Into<String>, working: W
         text: text.into(),
         working,
     }
+}
+
+/// A count with its noun: `1 valve`, `3 valves`.
+pub fn counted(n: usize, what: &str) -> String {
+    format!("{n} {what}{}", if n == 1 { "" } else { "s" })
+}
+
+/// The form of a word that goes with a count: `one(1, "is", "are")`.
+pub(crate) fn one<'w>(n: usize, single: &'w str, several: &'w str) -> &'w str {
+    if n == 1 { single } else { several }
+}
+
+/// A day within a sentence: `Jul 3, 2026`.
+pub fn day(date: Date) -> String {
+    let name = crate::month(date.month());
+    format!("{} {}, {}", &name[..3], date.day_of_month(), date.year())
 }

@@ -1,6 +1,7 @@
 //! Words for the list of parts: sections, units, why so many, what is missing.
 
 use crate::names::nozzle;
+use crate::said::one;
 use crate::working::Working;
 use fenlo_core::job::Job;
 use fenlo_core::takeoff::{CutList, How, Line, LineKind, Missing, Reason, Unit};
@@ -10,19 +11,19 @@ use fenlo_core::units::{Length, UnitSystem};
 pub fn section(kind: LineKind) -> &'static str {
     match kind {
         LineKind::Pipe => "Pipe",
-        LineKind::Tubing => "Drip tube",
+        LineKind::Tubing => "Drip tubing",
         LineKind::Fitting => "Fittings",
         LineKind::Head => "Heads",
         LineKind::Nozzle => "Nozzles",
         LineKind::Valve => "Valves",
-        LineKind::Box => "Boxes",
+        LineKind::Box => "Valve boxes",
         LineKind::Regulator => "Regulators",
         LineKind::Filter => "Filters",
-        LineKind::Backflow => "Backflow protection",
+        LineKind::Backflow => "Backflow preventer",
         LineKind::Wire => "Wire",
         LineKind::Controller => "Controller",
         LineKind::Drip => "Drip parts",
-        LineKind::Sundry => "Sundries",
+        LineKind::Sundry => "Miscellaneous",
     }
 }
 
@@ -100,51 +101,67 @@ fn whole(length: Length, system: UnitSystem) -> String {
 
 fn reason(reason: Reason) -> &'static str {
     match reason {
-        Reason::Branch => "one where pipes branch; with more than three ends, one more for each",
+        Reason::Branch => "one at each branch; one more for every end beyond three",
         Reason::Crossing => "where four pipes meet",
-        Reason::Turn => "where pipe turns more than it gives",
-        Reason::SizeEnds => "where a larger size ends",
-        Reason::LongLeg => "one for every length beyond the first of a straight leg",
-        Reason::InLine => "where two straight legs follow one another",
+        Reason::Turn => "where the pipe turns more than it can bend",
+        Reason::SizeEnds => "where the pipe size changes",
+        Reason::LongLeg => "one per extra stick in a straight section",
+        Reason::InLine => "where two straight sections join",
         Reason::LastHead => "under the last head of a lateral",
-        Reason::HeadOnTheWay => "under each head that the lateral goes on behind",
-        Reason::ThreadToPipe => "where pipe begins at a thread",
-        Reason::SystemsMeet => "where pipe of one kind meets another: a pair of threads",
-        Reason::Manifold => "one for each box with several valves, so that they come out without a saw",
-        Reason::ClosedEnd => "at closed ends",
-        Reason::Isolation => "where the main is shut by hand",
-        Reason::Drain => "at low ends that drain themselves",
-        Reason::Flush => "where lines are flushed",
-        Reason::Heads => "one for each head",
-        Reason::Swing => "one under each head",
-        Reason::Zone => "fitted to each of these zones",
-        Reason::Assembly => "part of the assembly of these zones",
-        Reason::EndsApart => "between parts of a zone whose ends do not fit by themselves",
-        Reason::Connection => "part of the connection",
-        Reason::ValvesOfBox => "by the valves that stand in each box, and whether they have filters",
+        Reason::HeadOnTheWay => "under each head the lateral continues past",
+        Reason::ThreadToPipe => "where pipe connects to a thread",
+        Reason::SystemsMeet => "where two pipe types join (male and female adapter)",
+        Reason::Manifold => "one per box with several valves, so a valve can be removed without cutting",
+        Reason::ClosedEnd => "at closed pipe ends",
+        Reason::Isolation => "manual shutoff on the mainline",
+        Reason::Drain => "at low ends with automatic drains",
+        Reason::Flush => "at flush points",
+        Reason::Heads => "one per head",
+        Reason::Swing => "one per head",
+        Reason::Zone => "one for each of these zones",
+        Reason::Assembly => "part of the valve assembly of these zones",
+        Reason::EndsApart => "between assembly parts whose ends do not match",
+        Reason::Connection => "at the point of connection",
+        Reason::ValvesOfBox => "by number of valves and filters in each box",
         Reason::Strands => "strands of wire",
-        Reason::WireEnds => "valves; two joints at each",
-        Reason::Stations => "stations, with those kept back",
-        Reason::Emitters => "one for each emitter at its plant",
-        Reason::Pinned => "of tube on the ground; more where it bends",
-        Reason::MicroTubes => "one for each micro tube",
-        Reason::Rings => "for rings that one emitter feeds",
-        Reason::Holes => "holes punched; one in ten goes wrong, at least five",
-        Reason::Air => "at the highest point of each part below ground",
-        Reason::GluedEnds => "glued ends",
+        Reason::WireEnds => "per valve, two splices each",
+        Reason::Stations => "stations, including reserved ones",
+        Reason::Emitters => "one per emitter",
+        Reason::Pinned => "along tubing on the surface, more at bends",
+        Reason::MicroTubes => "one per micro tubing line",
+        Reason::Rings => "for emitter rings fed by one emitter",
+        Reason::Holes => "spare for mispunched holes: 10%, at least five",
+        Reason::Air => "at the high point of each subsurface part",
+        Reason::GluedEnds => "cemented joints",
         Reason::TapedThreads => "taped threads, five turns each",
-        Reason::Barbs => "over each barb; two from 1 1/4 in",
-        Reason::BoxGravel => "bags under all boxes",
-        Reason::MainTrench => "of trench with mains",
-        Reason::Spare => "for stations that come later, capped",
+        Reason::Barbs => "one per barb; two from 1 1/4 in",
+        Reason::BoxGravel => "under all valve boxes",
+        Reason::MainTrench => "along mainline trench",
+        Reason::Spare => "for reserved stations, capped",
     }
+}
+
+/// What a reason counts, with its unit: lengths are counted in feet.
+fn of_reason(why: Reason, n: f64, u: UnitSystem) -> String {
+    let what = match why {
+        Reason::Pinned | Reason::MainTrench => return Length::from_ft(n).show(u),
+        Reason::Stations => "station",
+        Reason::WireEnds => "valve",
+        Reason::GluedEnds => "joint",
+        Reason::TapedThreads => "thread",
+        Reason::Holes => "hole",
+        Reason::BoxGravel => "bag",
+        _ => "piece",
+    };
+    let n = (n * 100.0).round() / 100.0;
+    format!("{} {what}{}", quantity(n), if n == 1.0 { "" } else { "s" })
 }
 
 /// Why so many of a line.
 pub fn why_so_many(line: &Line, job: &Job) -> Vec<Working> {
     let units = job.units;
     let n = quantity(line.quantity);
-    let percent = |share: f64| format!("{:.0} %", share * 100.0);
+    let percent = |share: f64| format!("{:.0}%", share * 100.0);
     line.how
         .iter()
         .map(|how| match how {
@@ -158,16 +175,16 @@ pub fn why_so_many(line: &Line, job: &Job) -> Vec<Working> {
             } => {
                 let by_waste = (laid.m() * (1.0 + waste) / stick.m() - 1e-6).ceil().max(0.0);
                 Working::new(
-                    "the larger of: sticks that all pieces are cut from; length with waste over a stick",
-                    "cut list of this job (Martello and Toth 1990); waste is a house rule",
+                    "larger of: sticks in the cut list; length plus waste ÷ stick length",
+                    "cut list of this job; waste: company standard",
                 )
-                .with("laid", laid.show(units))
+                .with("length laid", laid.show_whole(units))
                 .with("pieces", pieces.to_string())
-                .with("a stick", whole(*stick, units))
+                .with("stick length", whole(*stick, units))
                 .with(
-                    "cut from",
+                    "cut list",
                     if packed == bound {
-                        format!("{packed} sticks; fewer can't hold them")
+                        format!("{packed} sticks; no way to use fewer")
                     } else {
                         format!("{packed} sticks; at least {bound}")
                     },
@@ -183,37 +200,35 @@ pub fn why_so_many(line: &Line, job: &Job) -> Vec<Working> {
                 priced,
             } => Working::new(
                 if *priced {
-                    "the cheapest coils by price that hold every piece uncut, and the length with waste"
+                    "cheapest coils that fit every piece without a splice and cover the length plus waste"
                 } else {
-                    "coils that hold every piece uncut, and the length with waste; long coils cost less by \
-                        the foot"
+                    "coils that fit every piece without a splice and cover the length plus waste"
                 },
-                "cut list of this job; waste is a house rule",
+                "cut list of this job; waste: company standard",
             )
-            .with("laid", laid.show(units))
+            .with("length laid", laid.show_whole(units))
             .with("pieces", pieces.to_string())
             .with(
                 format!("with {} waste", percent(*waste)),
-                (*laid * (1.0 + waste)).show(units),
+                (*laid * (1.0 + waste)).show_whole(units),
             )
-            .gives(format!("{} in all coils", bought.show(units))),
+            .gives(format!("{} in coils", bought.show_whole(units))),
             How::Each(why) => Working::new(reason(*why), "counted on the plan").gives(n.clone()),
             How::Per {
                 reason: why,
                 count,
                 per,
             } => Working::new(
-                format!("count / so many to one: {}", reason(*why)),
-                "house rule or as the \
-                    trade does it",
+                format!("count ÷ count per item: {}", reason(*why)),
+                "company standard or usual practice",
             )
-            .with("count", quantity((count * 100.0).round() / 100.0))
-            .with("to one", quantity((per * 100.0).round() / 100.0))
+            .with("count", of_reason(*why, *count, units))
+            .with("per item", of_reason(*why, *per, units))
             .gives(n.clone()),
             How::ByHand { counted, note } => {
-                let mut working = Working::new("as written by hand", "yours").gives(n.clone());
+                let mut working = Working::new("entered by hand", "your entry").gives(n.clone());
                 if *counted > 0.0 {
-                    working = working.with("the plan counts", quantity(*counted));
+                    working = working.with("counted from the plan", quantity(*counted));
                 }
                 if !note.is_empty() {
                     working = working.with("note", note.clone());
@@ -231,19 +246,20 @@ pub fn not_counted(missing: &Missing, job: &Job) -> String {
             .iter()
             .map(|id| {
                 let name = job.valve(id).map_or("", |v| v.name.as_str());
-                format!("{} {name}", job.valve_number(id))
+                format!("{} ({name})", job.valve_number(id))
             })
             .collect();
-        names.join(", ")
+        format!("{} {}", one(ids.len(), "valve", "valves"), names.join(", "))
     };
     match missing {
         Missing::Wire => {
-            "Wire is not counted: draw the controller and the main, and it is measured along them.".into()
+            "Wire is not included. Draw the controller and the mainline to have it measured.".into()
         }
         Missing::WireTo(ids) => {
             format!(
-                "Wire to valves {} is not counted: no main reaches them.",
-                valves(ids)
+                "Wire to {} is not included: no mainline reaches {}.",
+                valves(ids),
+                one(ids.len(), "it", "them")
             )
         }
         Missing::DripNotLaid(ids) => {
@@ -252,20 +268,22 @@ pub fn not_counted(missing: &Missing, job: &Job) -> String {
                 .filter_map(|id| Some(job.group(id)?.name.as_str()))
                 .collect();
             format!(
-                "Drip of {} is not counted: it can't be laid as it is wished. Heads says why.",
+                "Drip in {} is not included: it cannot be laid as specified. See Heads for the reason.",
                 names.join(", ")
             )
         }
         Missing::Main(ids) => format!(
-            "Pipe to valves {} is not counted: neither drawn nor given as a length.",
+            "Mainline to {} is not included: not drawn and no length entered.",
             valves(ids)
         ),
-        Missing::Unassigned(1) => "One head is on no valve: its pipe is not counted.".into(),
-        Missing::Unassigned(n) => format!("{n} heads are on no valve: their pipe is not counted."),
+        Missing::Unassigned(1) => "1 head has no valve. Its pipe is not included.".into(),
+        Missing::Unassigned(n) => format!("{n} heads have no valve. Their pipe is not included."),
         Missing::Straight(ids) => format!(
-            "Laterals of valves {} are not drawn: counted by the shortest straight pipe, which no trench \
-                will follow.",
-            valves(ids)
+            "{} of {} not drawn. {} counted as the shortest straight pipe, which is less than you will \
+                install.",
+            one(ids.len(), "Lateral", "Laterals"),
+            valves(ids) + one(ids.len(), " is", " are"),
+            one(ids.len(), "It is", "They are")
         ),
     }
 }

@@ -10,16 +10,17 @@ use fenlo_core::water::{
 /// Why readings make no curve, and what to do.
 pub fn curve_fault(fault: &CurveFault, u: UnitSystem) -> String {
     match fault {
-        CurveFault::NoStatic => "no static pressure yet: put a gauge on a hose bib with nothing running in \
-            house or garden, and enter what it shows"
-            .into(),
+        CurveFault::NoStatic => {
+            "no static pressure yet: read a gauge on a hose bib with all water shut off and enter the reading"
+                .into()
+        }
         CurveFault::Rises {
             flow,
             pressure,
             static_pressure,
         } => format!(
-            "with {} running the gauge showed {}, more than the static {}: pressure can't rise with flow; \
-             read both again at the same place and hour",
+            "with {} flowing the gauge read {}, more than the static {}. Pressure cannot rise with flow; \
+                read both again at the same place and hour",
             flow.show(u),
             pressure.show(u),
             static_pressure.show(u)
@@ -28,13 +29,13 @@ pub fn curve_fault(fault: &CurveFault, u: UnitSystem) -> String {
             let pair =
                 |(q, p): &(fenlo_core::units::Flow, Pressure)| format!("{} at {}", p.show(u), q.show(u));
             format!(
-                "pressure rises with flow between two readings ({} and {}): read them again at the same \
-                 place and hour",
+                "pressure rises with flow between two readings ({} and {}). Read both again at the same \
+                    place and hour",
                 pair(low),
                 pair(high)
             )
         }
-        CurveFault::Pump(cause) => format!("the pump's curve: {cause}"),
+        CurveFault::Pump(cause) => format!("pump curve: {cause}"),
     }
 }
 
@@ -42,31 +43,31 @@ pub fn curve_fault(fault: &CurveFault, u: UnitSystem) -> String {
 pub fn curve_working(curve: &SupplyCurve, u: UnitSystem) -> Working {
     match curve.from {
         CurveFrom::Pump => Working::new(
-            "the pump's curve through its points, falling between them",
+            "pump curve through its points, falling between them",
             "monotone interpolation (Fritsch and Carlson 1980)",
         )
         .with("points", curve.pairs.len().to_string())
-        .with("no flow", curve.static_pressure.show(u))
-        .gives("pressure by flow, see the plot"),
+        .with("pressure at no flow", curve.static_pressure.show(u))
+        .gives("see the plot"),
         CurveFrom::Tank { height } => Working::new(
             if u.is_metric() {
-                "kPa = 9.81 · m of water over the outlet"
+                "kPa = 9.81 × m of water above the outlet"
             } else {
-                "psi = 0.433 · ft of water over the outlet"
+                "psi = 0.433 × ft of water above the outlet"
             },
-            "the weight of standing water; what runs loses nothing in the tank itself",
+            "weight of standing water; no loss inside the tank",
         )
-        .with("lowest water over the outlet", height.show(u))
+        .with("lowest water level above the outlet", height.show(u))
         .gives(curve.static_pressure.show(u)),
         CurveFrom::Well { cut_in, cut_out } => {
             let most = curve.most.map_or_else(String::new, |m| m.show(u));
             Working::new(
-                "design at the cut-in pressure: the tank cycles between the two",
-                "practice with pressure tanks",
+                "designed for cut-in pressure; the tank cycles between cut-in and cut-out",
+                "usual practice for pressure tanks",
             )
             .with("cut-in", cut_in.show(u))
             .with("cut-out", cut_out.show(u))
-            .with("pump gives for long", most)
+            .with("continuous pump flow", most)
             .gives(cut_in.show(u))
         }
         CurveFrom::Readings { gauge_height } => of_readings(curve, gauge_height, u),
@@ -79,16 +80,16 @@ fn of_readings(curve: &SupplyCurve, gauge_height: Length, u: UnitSystem) -> Work
         "p = p₀ − K·q^1.852, K = Σ drop·q^1.852 / Σ q^3.704",
         "flow-test form (NFPA 291, AWWA M17); Hazen-Williams exponent",
     )
-    .with("p₀, the lowest static", curve.static_pressure.show(u))
+    .with("p₀, lowest static pressure", curve.static_pressure.show(u))
     .with(
-        "height of the gauge",
+        "gauge elevation",
         format!("{} ({})", gauge_height.show(u), lift.show(u)),
     );
     match &curve.law {
         SourceLaw::Measured { drop, at_flow, .. } if !curve.pairs.is_empty() => {
             let test = |t: &FlowTest| {
                 format!(
-                    "{} at {} where {} stood: {} less",
+                    "{} at {}, static {}: drop {}",
                     t.pressure.show(u),
                     t.flow.show(u),
                     t.static_pressure.show(u),
@@ -99,24 +100,24 @@ fn of_readings(curve: &SupplyCurve, gauge_height: Length, u: UnitSystem) -> Work
             let open = |t: &&FlowTest| t.pressure == Pressure::ZERO;
             let buckets = curve.tests.iter().filter(open).count();
             let working = working.with(
-                "drops with water running, each from its own visit’s static",
+                "pressure drops, each from the static reading of the same visit",
                 tests.join("; "),
             );
             let working = match buckets {
                 0 => working,
                 n if n == curve.tests.len() => {
-                    working.with("a bucket from the open tap", "spends all of its pressure")
+                    working.with("bucket test, hose bib wide open", "all pressure used")
                 }
-                _ => working.with("of gauge and open tap", "the one counts that leaves less"),
+                _ => working.with("gauge vs. bucket", "lower result used"),
             };
             working
-                .with("largest misfit", curve.residual.show(u))
-                .gives(format!("{} less at {}", drop.show(u), at_flow.show(u)))
+                .with("largest error", curve.residual.show(u))
+                .gives(format!("drop of {} at {}", drop.show(u), at_flow.show(u)))
         }
         _ => working
             .with(
-                "pairs with water running",
-                "none: the parts of the chain make the curve",
+                "readings with water running",
+                "none; curve from the supply components",
             )
             .gives(curve.static_pressure.show(u)),
     }
@@ -126,8 +127,8 @@ fn of_readings(curve: &SupplyCurve, gauge_height: Length, u: UnitSystem) -> Work
 pub fn aim_note(aim: Aim) -> &'static str {
     match aim {
         Aim::Best => "",
-        Aim::BelowBest => ", below its best",
-        Aim::AtLimit => ", at its limit",
+        Aim::BelowBest => ", below rated pressure",
+        Aim::AtLimit => ", at the minimum",
     }
 }
 
@@ -141,31 +142,34 @@ fn demand_of(of: &DemandOf) -> String {
 /// What limits a method of design flow, or what it lacks.
 pub fn method_says(says: &MethodSays, u: UnitSystem) -> String {
     match says {
-        MethodSays::MeterLoss => "limited by the pressure that the meter may cost".into(),
+        MethodSays::MeterLoss => "limited by the allowed pressure loss in the meter".into(),
         MethodSays::MeterFlow => "limited by the meter's safe flow".into(),
-        MethodSays::ServiceVelocity => "limited by the velocity in the service line".into(),
-        MethodSays::AddMeterAndService => "add the meter and the service line to the chain".into(),
+        MethodSays::ServiceVelocity => "limited by velocity in the service line".into(),
+        MethodSays::AddMeterAndService => "add the meter and service line below".into(),
         MethodSays::EnterStatic => "enter the static pressure".into(),
-        MethodSays::EnterHeads => "enter the heads first: what they want decides".into(),
+        MethodSays::EnterHeads => "enter the heads first; their pressure need decides".into(),
         MethodSays::ReadRunning => {
-            "not known: read pressure with water running, or add meter and service line to the chain".into()
+            "unknown: read the pressure with water running, or add meter and service line".into()
         }
         MethodSays::CantServe(of, missing) => format!(
-            "not one head of {} gets the bottom of its band: {} more are needed",
+            "no head of {} reaches its minimum pressure; {} more needed",
             demand_of(of),
             missing.show(u)
         ),
         MethodSays::Wants(of, p, how) => {
-            format!("{} wants {} there{}", demand_of(of), p.show(u), aim_note(*how))
+            format!(
+                "{} needs {} at the point of connection{}",
+                demand_of(of),
+                p.show(u),
+                aim_note(*how)
+            )
         }
-        MethodSays::LowerBound => {
-            "a lower bound: the bib itself holds back, so it limits only where you pin it".into()
-        }
-        MethodSays::OpenTap => "from the tap wide open: all of its pressure is spent there".into(),
-        MethodSays::NoBucket => "no bucket timed".into(),
-        MethodSays::AddPipe => "not known: add the pipe and the filter behind the tank to the chain".into(),
-        MethodSays::TankMost => "nothing of the tank's height is left then".into(),
-        MethodSays::PumpMost => "the most that the pump gives for long".into(),
+        MethodSays::LowerBound => "lower bound: the hose bib restricts flow. Used only if you pin it".into(),
+        MethodSays::OpenTap => "hose bib wide open: all pressure used up".into(),
+        MethodSays::NoBucket => "no bucket test yet".into(),
+        MethodSays::AddPipe => "unknown: add the pipe and filter after the tank".into(),
+        MethodSays::TankMost => "all tank pressure used up".into(),
+        MethodSays::PumpMost => "continuous pump flow".into(),
     }
 }
 
@@ -182,8 +186,8 @@ pub fn rule(rule: &FlowRule, u: UnitSystem) -> Working {
             let loss = Pressure::from_psi(METER_LOSS_AT_MAX_PSI).show_round(u);
             let allowed = *static_pressure * *share;
             Working::new(
-                format!("Q = Qmax · √(allowed loss / {loss})"),
-                "AWWA C700; house rule for the share of static",
+                format!("Q = Qmax · √(allowed loss ÷ {loss})"),
+                "AWWA C700; share of static pressure: company standard",
             )
             .with("meter, Qmax", format!("{size}, {}", safe_max.show(u)))
             .with(
@@ -202,7 +206,7 @@ pub fn rule(rule: &FlowRule, u: UnitSystem) -> Working {
             safe_max,
             share,
             flow,
-        } => Working::new("Q = share · Qmax", "AWWA C700; house rule for the share")
+        } => Working::new("Q = share · Qmax", "AWWA C700; share: company standard")
             .with("meter, Qmax", format!("{size}, {}", safe_max.show(u)))
             .with("share", percent(*share))
             .gives(flow.show(u)),
@@ -211,7 +215,7 @@ pub fn rule(rule: &FlowRule, u: UnitSystem) -> Working {
             inside,
             limit,
             flow,
-        } => Working::new("Q = v · π d² / 4", "house rule for the velocity limit")
+        } => Working::new("Q = v · π d² / 4", "velocity limit: company standard")
             .with("pipe, inside", format!("{pipe}, {}", inside.show_bore(u)))
             .with("v", limit.show(u))
             .gives(flow.show(u)),
@@ -222,60 +226,63 @@ pub fn rule(rule: &FlowRule, u: UnitSystem) -> Working {
             at_connection,
             flow,
         } => Working::new(
-            "the flow at which the supply curve, less the chain, still gives what the neediest zone wants",
-            "physics; the lateral's share is a house rule",
+            "flow at which the supply, less component losses, still gives the pressure the most demanding \
+                zone needs",
+            "hydraulics; allowance for the lateral: company standard",
         )
-        .with("neediest", demand_of(&demand.of))
-        .with("nozzle and height", demand.fixed(*aim).show(u))
+        .with("most demanding zone", demand_of(&demand.of))
+        .with("nozzle and elevation", demand.fixed(*aim).show(u))
         .with(
-            "its lateral, mainline and valve cost",
+            "loss in its lateral, mainline and valve",
             demand.losses.at(*flow).show(u),
         )
-        .with("at the connection there is", at_connection.show(u))
+        .with("available at the point of connection", at_connection.show(u))
         .gives(flow.show(u)),
         FlowRule::Bucket { volume, time, flow } => Working::new("Q = volume / time", "measured")
             .with("volume", volume.show(u))
             .with("time", time.show(u))
             .gives(flow.show(u)),
         FlowRule::Tank { pressure, flow } => Working::new(
-            "the flow at which filter, pipe and what else stands before the valves cost all of it",
-            "found by halving; less runs out at the valves, since heads and laterals want some too",
+            "flow at which filter, pipe and other components before the valves use all of the tank's \
+                pressure",
+            "actual flow is lower, since heads and laterals need pressure too",
         )
-        .with("the tank's height gives", pressure.show(u))
+        .with("tank pressure", pressure.show(u))
         .gives(flow.show(u)),
-        FlowRule::Pump { flow } => Working::new(
-            "the last point of the pump's curve, or what the well pump gives",
-            "the pump's own figures",
-        )
-        .gives(flow.show(u)),
+        FlowRule::Pump { flow } => {
+            Working::new("last point of the pump curve, or well pump flow", "pump data").gives(flow.show(u))
+        }
     }
 }
 
 fn demand_working(demand: &PressureDemand, aim: Aim, u: UnitSystem) -> Working {
     let climb = Pressure::of_height(demand.rise);
     let working = Working::new(
-        "wanted at the connection = nozzle + height + what its own piping costs",
-        "physics; house rule for a lateral that is not piped yet",
+        "needed at the point of connection = nozzle + elevation + losses in its own piping",
+        "hydraulics; company allowance for a lateral not drawn yet",
     )
     .with(
-        format!("nozzle aimed at{}", aim_note(aim)),
+        format!("nozzle target{}", aim_note(aim)),
         format!(
-            "{} (best {}, usable from {})",
+            "{} (rated {}, minimum {})",
             aim.pressure(demand.band).show(u),
             demand.band.best.show_round(u),
             demand.band.least.show_round(u)
         ),
     )
-    .with("rise", format!("{} = {}", demand.rise.show(u), climb.show(u)));
+    .with(
+        "elevation",
+        format!("{} = {}", demand.rise.show(u), climb.show(u)),
+    );
     match &demand.losses {
         Losses::Planned { lateral, share, .. } => working.with(
-            "lateral, not piped yet",
-            format!("{} of its best = {}", percent(*share), lateral.show(u)),
+            "lateral, not drawn yet",
+            format!("{} of rated = {}", percent(*share), lateral.show(u)),
         ),
         Losses::Solved(own) => working
             .with(
-                "solved at its own flow",
-                format!("{}, the last head's way", own.flow.show(u)),
+                "solved at zone flow",
+                format!("{}, path to the weakest head", own.flow.show(u)),
             )
             .with("lateral", own.lateral.show(u))
             .with("mainline", own.mainline.show(u))
@@ -289,16 +296,16 @@ pub fn design_working(design: &DesignFlow, u: UnitSystem) -> Working {
     let known =
         |flow: Option<fenlo_core::units::Flow>| flow.map_or_else(|| "not known yet".into(), |f| f.show(u));
     let working = Working::new(
-        "design flow = (safe flow − house) × (1 − margin)",
-        "house rule: margin for ageing, and what the house takes meanwhile",
+        "design flow = (safe flow − indoor use) × (1 − margin)",
+        "company standard: margin for aging, and indoor use at the same time",
     )
     .with("safe flow", known(design.safe))
-    .with("house", design.house.show(u))
+    .with("indoor use", design.house.show(u))
     .with("margin", percent(design.margin));
     match design.assumed {
         Some(assumed) => working
-            .with("assumed meanwhile, by the house's rule", assumed.show(u))
-            .gives(format!("assumed: {}", assumed.show(u))),
+            .with("company default used", assumed.show(u))
+            .gives(format!("company default: {}", assumed.show(u))),
         None => working.gives(known(design.flow)),
     }
 }

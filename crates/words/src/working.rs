@@ -9,7 +9,7 @@ pub struct Working {
     pub with: Vec<(String, String)>,
     /// The result with its unit.
     pub result: String,
-    /// Where the rule comes from: physics, practice, house rule, code to check.
+    /// Where the rule comes from: measured, calculated, usual practice, company standard, local code.
     pub source: String,
 }
 
@@ -17,6 +17,13 @@ pub struct Working {
 pub fn inside(text: &str) -> String {
     let mut letters = text.chars();
     let first = letters.next().map(|c| c.to_lowercase().to_string());
+    first.unwrap_or_default() + letters.as_str()
+}
+
+/// As the beginning of a label: its first letter large.
+pub fn capital(text: &str) -> String {
+    let mut letters = text.chars();
+    let first = letters.next().map(|c| c.to_uppercase().to_string());
     first.unwrap_or_default() + letters.as_str()
 }
 
@@ -46,5 +53,5 @@ impl Working {
 
 /// A share as whole percent.
 pub(crate) fn percent(share: f64) -> String {
-    format!("{:.0} %", share * 100.0)
+    format!("{:.0}%", share * 100.0)
 }

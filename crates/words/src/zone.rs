@@ -14,10 +14,7 @@ pub fn zone_fault(fault: &ZoneFault, u: UnitSystem) -> String {
     match fault {
         ZoneFault::Water(fault) => curve_fault(fault, u),
         ZoneFault::Drip(group, fault) => {
-            format!(
-                "the drip of {group} can't be laid: {}",
-                crate::drip_fault(fault, u)
-            )
+            format!("drip in {group} cannot be laid: {}", crate::drip_fault(fault, u))
         }
         other => other.to_string(),
     }
@@ -27,30 +24,30 @@ pub fn zone_fault(fault: &ZoneFault, u: UnitSystem) -> String {
 pub fn zone_workings(zone: &ZoneAssessment, u: UnitSystem) -> Vec<(&'static str, Working)> {
     let (low, high) = (zone.lowest(), zone.highest());
     let flow = Working::new(
-        "Σ q₀·(p/p₀)^x over the heads, at the pressure each gets",
+        "sum of q₀·(p/p₀)^x over the heads, at solved pressure",
         "orifice flow; network solved",
     )
     .with("heads", zone.heads.len().to_string())
-    .with("Σ at nominal pressure", zone.nominal_flow.show(u))
+    .with("sum at rated pressure", zone.nominal_flow.show(u))
     .gives(zone.flow.show(u));
     let pressure = Working::new(
-        "static less every step of the pressure walk",
+        "static pressure less every loss on the way",
         format!("Hazen and Williams 1905; {}", height_law(u)),
     )
     .with(
-        "lowest, highest head",
+        "lowest, highest nozzle pressure",
         format!("{}, {}", low.nozzle.show(u), high.highest.show(u)),
     )
-    .with("before the lateral", zone.lateral_inlet.show(u))
+    .with("at the start of the lateral", zone.lateral_inlet.show(u))
     .gives(low.nozzle.show(u));
     let rate = Working::new(
-        format!("flow / area to be watered ({})", rate_formula(u)),
+        format!("flow ÷ area ({})", rate_formula(u)),
         "definition of precipitation rate",
     )
     .with("flow", zone.flow.show(u))
-    .with("area, from spacing and arcs", zone.area.show(u))
+    .with("area from spacing and arcs", zone.area.show(u))
     .gives(zone.rate.show(u));
-    let spread = Working::new("(highest − lowest) / nominal", "house rule for the limit")
+    let spread = Working::new("(highest − lowest) ÷ rated", "limit: company standard")
         .with(
             "highest, lowest",
             format!("{}, {}", high.highest.show(u), low.nozzle.show(u)),
@@ -61,7 +58,7 @@ pub fn zone_workings(zone: &ZoneAssessment, u: UnitSystem) -> Vec<(&'static str,
         ("Flow", flow),
         ("Pressure", pressure),
         ("Rate", rate),
-        ("Spread", spread),
+        ("Pressure variation", spread),
     ]
 }
 
@@ -83,10 +80,10 @@ pub fn head_workings(zone: &ZoneAssessment, at: usize, job: &Job) -> Vec<(&'stat
         ("Pressure", head_pressure(zone, head, u)),
         ("Flow", head_flow(head, u)),
     ];
-    all.extend(head_throw(head, job).map(|w| ("Throw", w)));
+    all.extend(head_throw(head, job).map(|w| ("Radius", w)));
     let area = Surface::from_m2(head.flow.lpm() * 60.0 / head.rate.mmph().max(1e-9));
     let rate = Working::new(
-        format!("flow / area it is to water ({})", rate_formula(u)),
+        format!("flow ÷ area of this head ({})", rate_formula(u)),
         "definition of precipitation rate",
     )
     .with("flow", head.flow.show(u))
@@ -99,11 +96,14 @@ pub fn head_workings(zone: &ZoneAssessment, at: usize, job: &Job) -> Vec<(&'stat
 fn head_pressure(zone: &ZoneAssessment, head: &HeadResult, u: UnitSystem) -> Working {
     let body = head.inlet - head.nozzle;
     let mut working = Working::new(
-        "before the lateral − friction and height of the legs to this head − its body regulator",
+        "pressure at lateral start − friction and elevation to this head − body regulator",
         format!("network solved; Hazen and Williams 1905; {}", height_law(u)),
     )
-    .with("before the lateral", zone.lateral_inlet.show(u))
-    .with("legs and height", (head.inlet - zone.lateral_inlet).show(u));
+    .with("at the start of the lateral", zone.lateral_inlet.show(u))
+    .with(
+        "friction and elevation",
+        (head.inlet - zone.lateral_inlet).show(u),
+    );
     if body.kpa() > 0.01 {
         working = working.with("body regulator", format!("−{}", body.show(u)));
     }
@@ -114,20 +114,20 @@ fn head_pressure(zone: &ZoneAssessment, head: &HeadResult, u: UnitSystem) -> Wor
         band.least.show(u),
         band.most.show(u)
     );
-    working.with("best, usable", usable).gives(head.nozzle.show(u))
+    working.with("rated, range", usable).gives(head.nozzle.show(u))
 }
 
 fn head_flow(head: &HeadResult, u: UnitSystem) -> Working {
     let working = if head.exponent == 0.0 {
         Working::new(
-            "the same at any pressure in its range (pressure-compensating)",
-            "typical of the class",
+            "same flow at any pressure in range (pressure-compensating)",
+            "typical for this type",
         )
         .with("arc", format!("{}°", head.arc))
     } else {
-        Working::new("q₀·(p/p₀)^x", "orifice flow; chart figures typical of the class")
+        Working::new("q₀·(p/p₀)^x", "orifice flow; chart values typical for this type")
             .with(
-                "q₀ for its arc, and its throw where a turned-down nozzle keeps its rate",
+                "q₀ for its arc (and reduced radius, for rotators)",
                 head.nominal_flow.show(u),
             )
             .with(
@@ -152,12 +152,12 @@ fn head_throw(head: &HeadResult, job: &Job) -> Option<Working> {
     let class = job.catalogue().class(nozzle.kind);
     let (full, throw) = (nozzle.radius?, nozzle.throw(class, head.nozzle, turned)?);
     let working = Working::new(
-        "R₀·(p/p₀)^0.3 below nominal; at most 3 % more above it, where the stream breaks up",
-        "usual practice for the class",
+        "R₀·(p/p₀)^0.3 below rated pressure; at most 3% more above it",
+        "usual practice for this type",
     )
     .with("R₀", full.show(u))
     .with(
-        "turned down to",
+        "radius reduced to",
         turned.map_or_else(|| "not".to_owned(), |r| r.show(u)),
     )
     .with(
@@ -170,9 +170,9 @@ fn head_throw(head: &HeadResult, job: &Job) -> Option<Working> {
 /// How the velocity comes about.
 pub fn velocity_working(zone: &ZoneAssessment, rules: &HouseRules, u: UnitSystem) -> Working {
     let at = if zone.fastest_first_leg {
-        "first leg"
+        "first section"
     } else {
-        "a later leg or the mainline"
+        "another lateral section or the mainline"
     };
     let limits = format!(
         "{}, {}",
@@ -180,30 +180,30 @@ pub fn velocity_working(zone: &ZoneAssessment, rules: &HouseRules, u: UnitSystem
         rules.velocity_stop.show(u)
     );
     Working::new(
-        "v = Q / (π·d²/4) in the fastest pipe behind the shared chain",
-        "continuity; limits are house rules",
+        "v = Q ÷ (π·d²/4) in the fastest pipe downstream of the shared components",
+        "continuity; limits: company standard",
     )
     .with("where", at)
     .with("zone flow", zone.flow.show(u))
-    .with("watch from, stop from", limits)
+    .with("watch above, stop above", limits)
     .gives(zone.velocity.show(u))
 }
 
 /// A step of the pressure walk in a word or two.
 pub fn walk_part(part: &WalkPart) -> String {
     match part {
-        WalkPart::Static => "Static".into(),
-        WalkPart::SupplyToGauge => "Supply to the gauge".into(),
+        WalkPart::Static => "Static pressure".into(),
+        WalkPart::SupplyToGauge => "Supply up to the gauge".into(),
         WalkPart::Chain(name) => chain_part(name),
         WalkPart::Mainline => "Mainline".into(),
         WalkPart::Valve => "Valve".into(),
         WalkPart::Filter => "Filter, clean".into(),
         WalkPart::Regulator => "Regulator".into(),
-        WalkPart::FirstLeg => "First leg".into(),
+        WalkPart::FirstLeg => "First section".into(),
         WalkPart::Part(label) | WalkPart::Preset(label) => label.clone(),
-        WalkPart::Drip => "Drip tube, to the emitter".to_owned(),
-        WalkPart::Legs(n) => format!("{n} leg{}", if *n == 1 { "" } else { "s" }),
-        WalkPart::Height => "Height".into(),
+        WalkPart::Drip => "Drip tubing, to the emitter".to_owned(),
+        WalkPart::Legs(n) => format!("{n} lateral section{}", if *n == 1 { "" } else { "s" }),
+        WalkPart::Height => "Elevation".into(),
         WalkPart::BodyRegulator => "Body regulator".into(),
     }
 }
@@ -211,7 +211,7 @@ pub fn walk_part(part: &WalkPart) -> String {
 fn chain_part(name: &PartName) -> String {
     match name {
         PartName::ServiceLine => "Service line".into(),
-        PartName::SharedMain => "Shared main".into(),
+        PartName::SharedMain => "Shared mainline".into(),
         PartName::Meter(size) => format!("Meter {}", size.replace("in", " in").replace('-', " ")),
         PartName::Device(model) => {
             let known = Catalogue::builtin().device(model);
@@ -231,12 +231,12 @@ fn chain_part(name: &PartName) -> String {
 pub fn walk_note(note: WalkNote, u: UnitSystem) -> String {
     match note {
         WalkNote::None => String::new(),
-        WalkNote::FromReadings => "from the readings with water running".into(),
+        WalkNote::FromReadings => "from readings with water running".into(),
         WalkNote::Velocity(v) => v.show(u),
-        WalkNote::State(LinkState::Active) | WalkNote::BodyHolds(true) => "holds".into(),
-        WalkNote::State(LinkState::Open) => "wide open".into(),
+        WalkNote::State(LinkState::Active) | WalkNote::BodyHolds(true) => "regulating".into(),
+        WalkNote::State(LinkState::Open) => "fully open".into(),
         WalkNote::State(LinkState::Closed) => "closed".into(),
         WalkNote::Rise(rise) => rise.show(u),
-        WalkNote::BodyHolds(false) => "passes all".into(),
+        WalkNote::BodyHolds(false) => "not regulating".into(),
     }
 }

@@ -1,4 +1,5 @@
 use crate::names::{kind, regulation};
+use crate::said::counted;
 use fenlo_core::units::{Length, UnitSystem};
 use fenlo_core::zoning::{
     ApartReason, ClassBound, HEIGHT_APART_FT, Hopeless, LaterArea, MoreValves, NoHope, Unfit, ValveChange,
@@ -9,25 +10,25 @@ use fenlo_core::zoning::{
 pub fn apart(reason: ApartReason, u: UnitSystem) -> String {
     match reason {
         ApartReason::Drip => {
-            "sprinklers and drip never share a valve; one part drowns before the other is wet".into()
+            "sprinklers and drip never share a valve: their run times are too different".into()
         }
         ApartReason::Kinds(a, b) => format!(
-            "{} and {} apply water at different rates",
+            "{} and {} have different precipitation rates",
             kind(a).to_lowercase(),
             kind(b).to_lowercase()
         ),
-        ApartReason::Rates(ratio) => format!("one gets {ratio:.2} times the rate of the other"),
-        ApartReason::Containers => "containers dry out sooner than ground".into(),
-        ApartReason::Trees => "trees want water deep and seldom, shallow roots often".into(),
-        ApartReason::Lawn => "lawn and planting want different amounts".into(),
-        ApartReason::Plants => "different plants want different amounts".into(),
+        ApartReason::Rates(ratio) => format!("one has {ratio:.2} times the precipitation rate of the other"),
+        ApartReason::Containers => "containers dry out faster than soil".into(),
+        ApartReason::Trees => "trees need deep, infrequent water; shallow roots need frequent water".into(),
+        ApartReason::Lawn => "lawn and plantings need different amounts".into(),
+        ApartReason::Plants => "plants with different water needs".into(),
         ApartReason::Sun => "one is in the sun, the other in the shade".into(),
-        ApartReason::Slope => "slope and flat: water runs off the one while it soaks into the other".into(),
+        ApartReason::Slope => "slope and flat ground take water at different rates".into(),
         ApartReason::Height => format!(
-            "over {} of height between them: low heads drain, high ones starve",
+            "more than {} elevation difference: low heads drain, high heads get too little",
             Length::from_ft(HEIGHT_APART_FT).show(u)
         ),
-        ApartReason::Soil => "sand and clay take water at different rates".into(),
+        ApartReason::Soil => "sand and clay have different intake rates".into(),
     }
 }
 
@@ -35,21 +36,39 @@ pub fn apart(reason: ApartReason, u: UnitSystem) -> String {
 pub fn class_bound(class: &ClassBound, u: UnitSystem) -> String {
     let limit = class
         .limit
-        .map_or_else(|| "design flow not known".to_owned(), |d| d.show(u));
+        .map_or_else(|| "design flow unknown".to_owned(), |d| d.show(u));
     format!(
-        "{}: {} at the aim / {limit} → {}",
-        class.areas.join(", "),
+        "{}: {} at target pressure ÷ {limit} → {}",
+        areas(&class.areas),
         class.flow.show(u),
         class.valves
     )
+}
+
+/// Areas of one name are told once, with how many there are.
+fn areas(names: &[String]) -> String {
+    let mut told: Vec<(&str, usize)> = Vec::new();
+    for name in names {
+        match told.iter_mut().find(|t| t.0 == name) {
+            Some(known) => known.1 += 1,
+            None => told.push((name, 1)),
+        }
+    }
+    let text = |(name, n): (&str, usize)| match n {
+        1 => name.to_owned(),
+        n => format!("{name} ({n} areas)"),
+    };
+    told.into_iter().map(text).collect::<Vec<_>>().join(", ")
 }
 
 /// Why a class took more valves than the least.
 pub fn more_valves(more: &MoreValves, u: UnitSystem) -> String {
     let since = more.since.as_ref().map_or_else(String::new, |s| unfit(s, u));
     format!(
-        "{}: {} instead of {}, since {since}",
-        more.area, more.valves, more.least
+        "{}: {} instead of {}, because {since}",
+        more.area,
+        counted(more.valves, "valve"),
+        more.least
     )
 }
 
@@ -58,12 +77,12 @@ pub fn no_hope(hopeless: &Hopeless, u: UnitSystem) -> String {
     let area = &hopeless.area;
     match hopeless.why {
         NoHope::NoFlow => format!(
-            "{area}: at the pressure that these heads want next to no water is left, on however many valves: \
-             lower-pressure heads, drip, or a booster pump"
+            "{area}: at the pressure these heads need, almost no flow is left, however many valves are \
+                used. Use lower-pressure heads or drip, or a booster pump"
         ),
         NoHope::Starves { gets, needs } => format!(
-            "{area}: a head alone on a valve gets {} at its nozzle and needs {}, so more valves don't help: \
-             lower-pressure heads, drip, less loss on the way, or a booster pump",
+            "{area}: a single head on a valve gets {} and needs {}, so more valves will not help. Use \
+                lower-pressure heads or drip, reduce losses, or add a booster pump",
             gets.show(u),
             needs.show(u)
         ),
@@ -72,24 +91,20 @@ pub fn no_hope(hopeless: &Hopeless, u: UnitSystem) -> String {
 
 fn unfit(unfit: &Unfit, u: UnitSystem) -> String {
     match unfit {
-        Unfit::Flow(flow) => format!("the heads really take {} at the pressure they get", flow.show(u)),
+        Unfit::Flow(flow) => format!("the heads use {} at their actual pressure", flow.show(u)),
         Unfit::Pipe { pipe, carries, at } => {
-            format!(
-                "{pipe} carries no more than {} at {}",
-                carries.show(u),
-                at.show(u)
-            )
+            format!("{pipe} carries at most {} at {}", carries.show(u), at.show(u))
         }
         Unfit::BelowAim { gets, aim } => {
             format!(
-                "the last head would get {} where {} are aimed at",
+                "the weakest head would get {}, target {}",
                 gets.show(u),
                 aim.show(u)
             )
         }
         Unfit::Starves { gets, needs } => {
             format!(
-                "the last head would get {} of the {} it needs",
+                "the weakest head would get {}, minimum {}",
                 gets.show(u),
                 needs.show_round(u)
             )
@@ -100,14 +115,14 @@ fn unfit(unfit: &Unfit, u: UnitSystem) -> String {
 /// What is kept back for an area that comes later.
 pub fn later_said(later: &LaterArea, u: UnitSystem) -> String {
     let stations = match later.stations {
-        1 => "a station and a strand of wire".to_owned(),
-        n => format!("{n} stations and {n} strands of wire"),
+        1 => "1 station and 1 wire".to_owned(),
+        n => format!("{n} stations and {n} wires"),
     };
     let stub = later.stub.as_ref().map_or(String::new(), |stub| {
-        format!("; a capped stub from the main, {} long", stub.length().show(u))
+        format!("; capped stub from the mainline, {} long", stub.length().show(u))
     });
     format!(
-        "{}: {} for {} at {} ({}), {stations} kept back{stub}; nothing is bought",
+        "{}: {} for {} at {} ({}); {stations} reserved{stub}; not in the parts list",
         later.name,
         later.flow.show(u),
         later.ground.show(u),
@@ -121,7 +136,7 @@ pub fn valve_change(change: &ValveChange, u: UnitSystem) -> (String, Vec<String>
     let heads = |n: usize| format!("{n} head{}", if n == 1 { "" } else { "s" });
     let solved = |s: &ValveState| {
         s.solved.map_or(String::new(), |(flow, low)| {
-            format!(", {}, {} at its last head", flow.show(u), low.show(u))
+            format!(", {}, {} at the weakest head", flow.show(u), low.show(u))
         })
     };
     let whole = |s: &ValveState| format!("{} of {}{}", heads(s.heads), s.areas, solved(s));
@@ -133,8 +148,8 @@ pub fn valve_change(change: &ValveChange, u: UnitSystem) -> (String, Vec<String>
         }
         (Some(was), None) => {
             let gone = match was.heads {
-                0 => "goes: no head is on it".to_owned(),
-                n => format!("goes: its {} come to other valves", heads(n)),
+                0 => "removed: no heads".to_owned(),
+                n => format!("removed: its {} move to other valves", heads(n)),
             };
             (was.name.clone(), vec![gone])
         }
@@ -155,10 +170,10 @@ pub fn valve_change(change: &ValveChange, u: UnitSystem) -> (String, Vec<String>
             let regulated = |s: &ValveState| regulation(s.regulation, u);
             pair("regulator", &regulated(was), &regulated(now));
             if change.lateral {
-                lines.push("its drawn lateral is taken up: route it again".into());
+                lines.push("its drawn lateral is deleted; reroute it".into());
             }
             if lines.is_empty() {
-                lines.push("other heads, as many as before".into());
+                lines.push("same number of heads, different ones".into());
             }
             (was.name.clone(), lines)
         }

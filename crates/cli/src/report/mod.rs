@@ -21,6 +21,7 @@ use fenlo_core::assess::{AreaReport, Assessment, area_reports, drip_report, pipe
 use fenlo_core::coverage::SolvedHeads;
 use fenlo_core::findings::{Finding, Found, Remedy, Severity};
 use fenlo_core::job::Job;
+use fenlo_core::plan::WaterSource;
 use fenlo_core::quick::Answer;
 use fenlo_core::regulation::{Comparison, RegulationOption};
 use fenlo_core::takeoff::takeoff;
@@ -32,7 +33,7 @@ use fenlo_words as words;
 use serde_json::{Value, json};
 use std::fmt::Write;
 
-const DEFER: &str = "Fenlo supports licensed practice and the local code; it does not replace them.";
+const DEFER: &str = "Fenlo supports licensed professionals and local code. It does not replace them.";
 
 fn severity(severity: Severity) -> &'static str {
     match severity {
@@ -57,12 +58,13 @@ pub fn text(job: &Job, a: &Assessment) -> String {
             let pressure = point.curve.static_pressure;
             line!(out, "  static pressure      {}", pressure.show(u));
         }
+        let water = job.supply(&s.id).map_or(&WaterSource::Street, |p| &p.water);
         for r in &s.design.methods {
             let chosen = if s.design.by == Some(r.method) {
                 if s.design.pinned {
                     "  <- pinned"
                 } else {
-                    "  <- counts for all valves"
+                    "  <- used for all valves"
                 }
             } else {
                 ""
@@ -70,7 +72,7 @@ pub fn text(job: &Job, a: &Assessment) -> String {
             line!(
                 out,
                 "  {:<34} {:>10}  {}{chosen}",
-                words::method(r.method),
+                words::method(r.method, water),
                 r.flow.map_or("-".into(), |f| f.show(u)),
                 words::method_says(&r.says, u)
             );
@@ -84,11 +86,11 @@ pub fn text(job: &Job, a: &Assessment) -> String {
     line!(out);
     line!(
         out,
-        "VALVES  {} ({} at the least, with every head at its aim and within the design flow){}",
+        "VALVES  {} (minimum {} at target pressure within design flow){}",
         job.valves.len(),
         a.bound.valves,
         if a.unassigned > 0 {
-            format!(", {} heads on none", a.unassigned)
+            format!(", {} heads not on a valve", a.unassigned)
         } else {
             String::new()
         }
@@ -124,7 +126,7 @@ pub fn text(job: &Job, a: &Assessment) -> String {
     line!(out);
     line!(
         out,
-        "{} stop, {} fix, {} watch. {DEFER}",
+        "Stop {}, Fix {}, Watch {}. {DEFER}",
         a.count(Severity::Stop),
         a.count(Severity::Fix),
         a.count(Severity::Watch)
@@ -136,7 +138,7 @@ pub fn text(job: &Job, a: &Assessment) -> String {
 fn design_flow(design: &DesignFlow, u: UnitSystem) -> String {
     match (design.flow, design.assumed) {
         (Some(flow), _) => flow.show(u),
-        (None, Some(assumed)) => format!("not known; {} assumed by the house's rule", assumed.show(u)),
+        (None, Some(assumed)) => format!("unknown; company default {}", assumed.show(u)),
         (None, None) => "not known yet".into(),
     }
 }
@@ -163,7 +165,8 @@ fn area_text(out: &mut String, area: &AreaReport, job: &Job) {
     );
     line!(
         out,
-        "     DU ideal {:.2}, expected {}; rate {} ({} by itself); {:.1} % off the area, {:.1} % on keep-dry",
+        "     DU ideal {:.2}, expected {}; rate {} ({} without other areas); {:.1}% outside the area, \
+            {:.1}% on no-spray areas",
         c.uniformity.map_or(0.0, |k| k.du),
         area.expected.map_or("-".into(), |e| format!("{:.2}", e.du)),
         area.rate.show(u),
@@ -178,7 +181,7 @@ fn zone(out: &mut String, z: &ZoneAssessment, u: UnitSystem) {
     let (low, high) = (z.lowest(), z.highest());
     line!(
         out,
-        "     {} head{}, {}; {} to {} at the nozzles (best {}), spread {:.0} %",
+        "     {} head{}, {}; {} to {} at the nozzles (rated {}), variation {:.0}%",
         z.heads.len(),
         if z.heads.len() == 1 { "" } else { "s" },
         z.flow.show(u),
@@ -189,7 +192,7 @@ fn zone(out: &mut String, z: &ZoneAssessment, u: UnitSystem) {
     );
     line!(
         out,
-        "     rate {}; fastest pipe {}",
+        "     rate {}; highest velocity {}",
         z.rate.show(u),
         z.velocity.show(u)
     );
@@ -237,7 +240,7 @@ fn findings(out: &mut String, found: &[Found], job: &Job) {
             line!(
                 out,
                 "          - {}: {}",
-                words::action(&r.action, job.units),
+                words::action(&r.action, job),
                 words::gives(r, job)
             );
         }
@@ -252,7 +255,10 @@ pub fn quick_text(job: &Job, a: &Answer) -> String {
         out,
         "design flow   {} ({})",
         design_flow(design, u),
-        design.by.map_or("add meter or service line", words::method)
+        design.by.map_or("add meter or service line", |by| words::method(
+            by,
+            &job.supplies[0].water
+        ))
     );
     let limit = words::limit(a.limit, design.assumed.is_some(), u);
     match a.fits.aim {
@@ -262,12 +268,12 @@ pub fn quick_text(job: &Job, a: &Answer) -> String {
             if n == 1 { "" } else { "s" },
             words::aim_note(a.aim)
         ),
-        None => line!(out, "fits          not one head: {limit}"),
+        None => line!(out, "fits          no head: {limit}"),
     }
     let count = |n: Option<u32>| n.map_or("none".to_owned(), |n| n.to_string());
     line!(
         out,
-        "              {} at full nominal, {} at the aim, {} at the bottom of the band",
+        "              {} at rated pressure, {} at target, {} at minimum",
         count(a.fits.nominal),
         count(a.fits.aim),
         count(a.fits.least)
@@ -283,11 +289,11 @@ pub fn quick_text(job: &Job, a: &Answer) -> String {
         Ok(z) => {
             if let (Some(first), Some(last)) = (z.heads.first(), z.heads.last()) {
                 line!(out, "first head    {}", first.nozzle.show(u));
-                line!(out, "last head     {}", last.nozzle.show(u));
+                line!(out, "weakest head  {}", last.nozzle.show(u));
             }
             line!(
                 out,
-                "lowest        {} (wants {}, at least {})",
+                "weakest       {} (rated {}, minimum {})",
                 z.lowest().nozzle.show(u),
                 z.lowest().band.best.show_round(u),
                 z.lowest().band.least.show_round(u)
@@ -307,7 +313,7 @@ pub fn quick_text(job: &Job, a: &Answer) -> String {
         for o in &c.options {
             line!(
                 out,
-                "  {:<34} {:>6} to {:<9} {:>9}  spread {:>3.0} %  parts {} ({})  {}",
+                "  {:<34} {:>6} to {:<9} {:>9}  variation {:>3.0}%  parts {} ({})  {}",
                 words::way(o.way, u),
                 o.zone.lowest().nozzle.number(u),
                 o.zone.highest().highest.show(u),
@@ -559,10 +565,9 @@ fn zone_json(z: &ZoneAssessment, u: UnitSystem) -> Value {
 }
 
 fn findings_json(found: &[Found], job: &Job) -> Vec<Value> {
-    let u = job.units;
     let remedy = |r: &Remedy| {
         json!({
-            "label": words::action(&r.action, u),
+            "label": words::action(&r.action, job),
             "effect": words::gives(r, job),
             "mends": r.mends,
             "edit": r.edit,

@@ -118,14 +118,14 @@ pub fn parts_text(job: &Job, found: &Takeoff, book: Option<&PriceBook>) -> Strin
         }
     }
     if found.lines.is_empty() {
-        line!(out, "Nothing to buy yet: no heads, no valves.");
+        line!(out, "No parts yet: no heads, no valves.");
     }
     let dig = &found.digging;
     if !dig.rows.is_empty() {
         line!(out);
         line!(
             out,
-            "Trench: {} in {} stretches, {} of it by hand; {:.1} hours; {} crossings",
+            "Trench: {} in {} sections, {} hand-dug; {:.1} hours; {} crossings",
             dig.length().show(job.units),
             dig.rows.len(),
             dig.by_hand().show(job.units),
@@ -137,15 +137,15 @@ pub fn parts_text(job: &Job, found: &Takeoff, book: Option<&PriceBook>) -> Strin
         line!(out, "! {}", words::not_counted(missing, job));
     }
     for unmade in &found.unmade {
-        line!(out, "! {}: the catalogue has no {}", unmade.at, unmade.wanted);
+        line!(out, "! {}: no {} in the catalog", unmade.at, unmade.wanted);
     }
     if let Some(book) = book {
         let ways = baskets(book, &found.lines);
         line!(out);
         for (name, basket) in &ways.alone {
             let lacks = match basket.lacks.len() {
-                0 => "has everything".to_owned(),
-                n => format!("lacks {n} lines"),
+                0 => "has all parts".to_owned(),
+                n => format!("missing {n} lines"),
             };
             line!(out, "{name}: {} {} ({lacks})", basket.total, book.currency);
         }
@@ -176,7 +176,7 @@ pub fn quote_json(quote: &Quote) -> String {
 pub fn quote_text(quote: &Quote) -> String {
     let mut out = String::new();
     let c = &quote.currency;
-    line!(out, "Quote of {}, holds until {}", quote.on, quote.until);
+    line!(out, "Quote dated {}, valid until {}", quote.on, quote.until);
     for s in &quote.sections {
         line!(
             out,
@@ -185,17 +185,17 @@ pub fn quote_text(quote: &Quote) -> String {
             s.price
         );
     }
-    line!(out, "  {:<40} {:>12.2} {c}", "Before tax", quote.subtotal);
+    line!(out, "  {:<40} {:>12.2} {c}", "Subtotal", quote.subtotal);
     line!(out, "  {:<40} {:>12.2} {c}", "Tax", quote.tax);
-    line!(out, "  {:<40} {:>12.2} {c}", "In all", quote.total);
+    line!(out, "  {:<40} {:>12.2} {c}", "Total", quote.total);
     line!(
         out,
-        "  (costs the house {:.2} {c}, carriage {:.2} in it)",
+        "  (your cost {:.2} {c}, including freight {:.2})",
         quote.cost,
         quote.carriage
     );
     for part in &quote.unpriced {
-        line!(out, "! not in these sums, nobody sells it: {part}");
+        line!(out, "! no price, not included: {part}");
     }
     out
 }

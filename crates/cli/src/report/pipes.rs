@@ -15,7 +15,7 @@ pub fn pipes_text(job: &Job, a: &Assessment) -> String {
         return out;
     };
     line!(out);
-    line!(out, "PIPE  {}", words::pipes_said(&report, job.units));
+    line!(out, "PIPE  {}", words::pipes_said(&report, job));
     for (size, length) in by_size(job, &report) {
         line!(out, "  {size:<28} {:>10}", length.show(job.units));
     }

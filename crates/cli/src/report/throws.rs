@@ -40,7 +40,7 @@ pub fn text(out: &mut String, job: &Job, valve: &Valve) {
         let cells: Vec<String> = on.open.iter().map(cell).collect();
         line!(
             out,
-            "     throw in {}, so many open: {}",
+            "     radius with {}, by heads running: {}",
             words::pipe_title(job, &on.pipe),
             cells.join("; ")
         );

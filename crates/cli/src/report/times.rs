@@ -127,7 +127,7 @@ fn night(job: &Job, times: &Times) -> Value {
         "peak_flow_lpm": night.peak().lpm(),
         "flows": flows,
         "lowest_margin_kpa": night.margin.as_ref().map(|m| m.0.kpa()),
-        "broken": night.broken.iter().map(|b| words::broken(b, night, &times.stations)).collect::<Vec<_>>(),
+        "broken": night.broken.iter().map(|b| words::broken(b, night, &times.stations, job.units)).collect::<Vec<_>>(),
         "under_least_minutes": night.under_least,
         "ways_to_fit": ways,
     })
@@ -142,7 +142,7 @@ pub fn times_text(job: &Job, times: &Times) -> String {
     }
     line!(
         out,
-        "  evaporation {} a week, rain {}",
+        "  ET {} per week, rain {}",
         times.week.water.et0.show_depth(u),
         times.week.water.rain.show_depth(u)
     );
@@ -152,7 +152,7 @@ pub fn times_text(job: &Job, times: &Times) -> String {
         if let Some(need) = &s.need {
             line!(
                 out,
-                "     need {} a week, {}, evenness {:.2}: {} a week",
+                "     need {} per week, {}, DU {:.2}: {} per week",
                 need.depth.show_depth(u),
                 need.rate().show(u),
                 need.du(),
@@ -173,14 +173,14 @@ pub fn times_text(job: &Job, times: &Times) -> String {
 fn night_text(out: &mut String, job: &Job, times: &Times, night: &Night, u: UnitSystem) {
     line!(out);
     if night.runs.is_empty() {
-        line!(out, "NIGHT  nothing runs");
+        line!(out, "NIGHT  no watering");
         return;
     }
     line!(
         out,
-        "NIGHT  from {} on: done at {} after {} ({} at the least: {}){}",
-        night.window.opens,
-        night.window.clock(night.finish),
+        "NIGHT  from {}, done at {} after {} (lower bound {}: {}){}",
+        night.window.opens.show(u),
+        night.window.clock(night.finish).show(u),
         words::span(night.finish),
         words::span(night.bound.minutes),
         words::bound_by(night, &times.stations, job),
@@ -194,7 +194,7 @@ fn night_text(out: &mut String, job: &Job, times: &Times, night: &Night, u: Unit
         line!(
             out,
             "  {}  {:>3} min  {}",
-            night.window.clock(run.start),
+            night.window.clock(run.start).show(u),
             run.minutes,
             times.stations[run.station].name
         );
@@ -204,12 +204,12 @@ fn night_text(out: &mut String, job: &Job, times: &Times, night: &Night, u: Unit
         let design = flow.design.map_or("not known".into(), |d| d.show(u));
         line!(
             out,
-            "  {name}: {} at the most, design flow {design}",
+            "  {name}: peak flow {}, design flow {design}",
             flow.peak.show(u)
         );
     }
     for broken in &night.broken {
-        line!(out, "  {}", words::broken(broken, night, &times.stations));
+        line!(out, "  {}", words::broken(broken, night, &times.stations, u));
     }
     let margin = words::margin_said(night, &times.stations, u);
     if !margin.is_empty() {
@@ -219,7 +219,7 @@ fn night_text(out: &mut String, job: &Job, times: &Times, night: &Night, u: Unit
         let fits = if way.fits { "fits" } else { "does not fit" };
         line!(
             out,
-            "  would help: {}: {} ({fits})",
+            "  option: {}: {} ({fits})",
             words::way_to_fit(way.way),
             words::span(way.finish)
         );

@@ -62,7 +62,7 @@ impl Draft {
         let shape = thing
             .shape()
             .cloned()
-            .ok_or_else(|| GestureFault::at(id, format!("{} takes up no ground", thing.title())))?;
+            .ok_or_else(|| GestureFault::at(id, format!("{} has no area", thing.title())))?;
         Ok((thing, shape))
     }
 
@@ -101,7 +101,7 @@ impl Draft {
             || plan.piping.joint(id).is_some()
             || plan.piping.leg(id).is_some();
         if taken {
-            Err(GestureFault::at(id, "is on the board already"))
+            Err(GestureFault::at(id, "is already on the plan"))
         } else {
             Ok(())
         }
@@ -167,7 +167,7 @@ impl Draft {
     /// All of it as one edit.
     pub fn finish(mut self) -> Result<Edit, GestureFault> {
         match self.edits.len() {
-            0 => Err(GestureFault::new("nothing was picked")),
+            0 => Err(GestureFault::new("nothing selected")),
             1 => Ok(self.edits.remove(0)),
             _ => Ok(Edit::batch(self.edits)),
         }
@@ -199,7 +199,7 @@ fn sound(thing: &SiteObject, units: UnitSystem) -> Result<(), GestureFault> {
         ShapeFault::Crossing(p) => {
             let tape = |m: f64| Length::from_m(m).show_tape(units);
             format!(
-                "the edge crosses or touches itself {} right and {} up",
+                "the outline crosses or touches itself at {} right, {} up",
                 tape(p.x),
                 tape(p.y)
             )

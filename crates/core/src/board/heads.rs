@@ -90,11 +90,11 @@ pub(super) fn known<'a>(nozzle: &str, catalogue: &'a Catalogue) -> Result<&'a No
     match catalogue.nozzle(nozzle) {
         Some(n) if n.radius.is_some() => Ok(n),
         Some(n) => Err(GestureFault::new(format!(
-            "{} does not throw: list it on Heads instead",
+            "{} is not a spray or rotor head. Add it on Heads",
             n.label
         ))),
         None => Err(GestureFault::new(format!(
-            "‘{nozzle}’ is not in the catalogue of nozzles"
+            "nozzle ‘{nozzle}’ is not in the catalog"
         ))),
     }
 }
@@ -114,7 +114,7 @@ pub(crate) fn new_group(
     HeadGroup {
         id: id.to_owned(),
         name: ground.map_or_else(
-            || like.map_or_else(|| "On the board".to_owned(), |l| l.name.clone()),
+            || like.map_or_else(|| "On the site plan".to_owned(), |l| l.name.clone()),
             |(t, _)| t.title().to_owned(),
         ),
         plants: ground.map_or_else(

@@ -1,6 +1,6 @@
 //! Built-in tables: heads, nozzles, pipes, meters, devices, regulators.
 //!
-//! All figures are typical of the class of equipment, never one make. The tables are the CSV files
+//! All figures are typical for this type of equipment, never one make. The tables are the CSV files
 //! in `data/`; a row says its units in the header.
 
 mod device;

@@ -69,7 +69,7 @@ pub struct HeadClass {
     pub high: Pressure,
     /// Exponent of flow over pressure; 0 for pressure-compensating.
     pub exponent: f64,
-    /// Precipitation rates that it is made for, where its nozzles leave the choice; typical of the class.
+    /// Precipitation rates that it is made for, where its nozzles leave the choice; typical for this type.
     pub rates: Option<(Rate, Rate)>,
     /// Set point of the body with a regulator in it, if made.
     pub body: Option<Pressure>,
@@ -179,10 +179,10 @@ pub enum Lies {
 /// Share of its throw by which a nozzle can be turned down where nothing else is known of it.
 const TURNS_DOWN: f64 = 0.25;
 
-/// What a regulator in a body costs wide open, at the nozzle's nominal flow, psi: typical of the class.
+/// What a regulator in a body costs wide open, at the nozzle's nominal flow, psi: typical for this type.
 const BODY_LOSS_PSI: f64 = 2.0;
 
-/// Least pressure of a compensating emitter, typical of the class.
+/// Least pressure of a compensating emitter, typical for this type.
 pub(crate) const COMPENSATES_FROM_PSI: f64 = 8.5;
 
 /// Exponent from which an emitter of a compensating kind does not compensate.

@@ -79,7 +79,7 @@ pub enum PartEnd {
 
 /// Not the end of a part.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-#[error("‘{0}’ is no end: write e.g. thread 3/4in m, hose f, slip 3/4in f, tube 16mm")]
+#[error("unknown end ‘{0}’. Use thread 3/4in m, hose f, slip 3/4in f or tube 16mm")]
 pub struct PartEndError(String);
 
 impl FromStr for PartEnd {

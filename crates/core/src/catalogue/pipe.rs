@@ -22,7 +22,7 @@ impl fmt::Display for PipeId {
 
 /// Not two words, a material and a size.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-#[error("‘{0}’ is not a pipe: write material and size, e.g. class-200 3/4in")]
+#[error("unknown pipe ‘{0}’. Use material and size, such as class-200 3/4in")]
 pub struct PipeIdError(String);
 
 impl FromStr for PipeId {

@@ -230,7 +230,7 @@ pub fn coverage(plan: &Plan, area: &str, throws: &[Throw], drift: Option<Drift>)
         .objects
         .iter()
         .map(|t| (Some(t), t.title()))
-        .chain([(None, "open ground")]);
+        .chain([(None, "bare ground outside areas")]);
     let mut spills: Vec<Spill> = things
         .zip(&spilt)
         .filter(|(_, q)| **q > flow * 1e-4)

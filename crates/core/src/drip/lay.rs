@@ -21,13 +21,13 @@ const LEVEL: f64 = 0.15;
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum DripFault {
     /// It names no area.
-    #[error("there is no such ground to be watered")]
+    #[error("that irrigated area does not exist")]
     NoArea,
     /// All of it lies under something else.
-    #[error("nothing of the ground is left beside what stands on it")]
+    #[error("no space is left in the area after removing what stands in it")]
     NothingLeft,
     /// Not even one row fits between its edges.
-    #[error("the ground is narrower than the two edges that rows keep off")]
+    #[error("the area is narrower than twice the edge distance")]
     TooNarrow {
         /// Of the ground.
         width: Length,
@@ -35,7 +35,7 @@ pub enum DripFault {
         edge: Length,
     },
     /// No row is long enough for one emitter.
-    #[error("the emitters are farther apart than the longest row is long")]
+    #[error("emitter spacing is longer than the longest row")]
     EmittersApart {
         /// The longest row.
         row: Length,
@@ -43,19 +43,19 @@ pub enum DripFault {
         apart: Length,
     },
     /// One line can't be snaked round what lies in the ground.
-    #[error("one line can't be snaked over ground that is in pieces or has something in it")]
+    #[error("one line cannot be snaked over an area in several pieces or with obstacles. Use headers")]
     NoSnake,
     /// More than can be solved.
-    #[error("that would be about {0} emitters or plants: part the ground first")]
+    #[error("about {0} emitters or plants is too many. Split the area first")]
     TooMany(usize),
     /// No plant is drawn on it.
-    #[error("no plant is drawn on this ground: draw plants, or lay rows")]
+    #[error("no plants drawn in this area. Draw plants or lay rows")]
     NoPlants,
     /// A ring passes less than the emitter before it.
-    #[error("a ring of {} emitters does not pass what would feed it", .0.count)]
+    #[error("a ring of {} emitters cannot pass the flow of its feeding emitter", .0.count)]
     RingTooTight(RingTooTight),
     /// The emitter is not in the catalogue.
-    #[error("its emitter is not in the catalogue")]
+    #[error("its emitter is not in the catalog")]
     NoEmitter,
 }
 

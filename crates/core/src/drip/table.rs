@@ -5,7 +5,7 @@ use crate::units::{Length, Pressure};
 
 /// Flow that an emitter which does not compensate may be low by, as a share of its pressure: 0.9 squared.
 const TEN_PERCENT_LOW: f64 = 0.81;
-/// Least pressure of compensating emitters, typical of the class, psi.
+/// Least pressure of compensating emitters, typical for this type, psi.
 const COMPENSATES_FROM_PSI: f64 = 8.5;
 
 /// Longest rows of a product by inlet pressure and spacing.

@@ -36,13 +36,13 @@ pub struct Proposal {
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum LayoutFault {
     /// Not an area, or all of it lies under something else.
-    #[error("there is no such ground to be watered")]
+    #[error("that irrigated area does not exist")]
     NoArea,
     /// Too narrow for anything that throws.
-    #[error("too narrow for anything that throws")]
+    #[error("too narrow for any spray or rotor")]
     TooNarrow(Length),
     /// The kind throws farther than the ground is wide.
-    #[error("the shortest throw of this kind is longer than the ground is wide")]
+    #[error("the shortest radius of this head type is wider than the area")]
     TooSmall {
         /// Of the ground.
         width: Length,
@@ -50,10 +50,10 @@ pub enum LayoutFault {
         shortest: Length,
     },
     /// No nozzle of this kind throws.
-    #[error("the catalogue has no nozzle of this kind that throws")]
+    #[error("the catalog has no nozzle of this type")]
     NoNozzle,
     /// More heads than one area may have.
-    #[error("that would be about {0} heads: part the area first")]
+    #[error("about {0} heads is too many. Split the area first")]
     TooMany(usize),
     /// Somebody asked for it.
     #[error("stopped")]

@@ -24,10 +24,10 @@ pub enum CurveError {
     #[error("needs at least 2 points")]
     TooFew,
     /// The flows must rise from point to point.
-    #[error("point {0}: flows must be zero or more and rise from point to point")]
+    #[error("point {0}: flow must be zero or more and increase")]
     FlowsNotRising(usize),
     /// The values must all go one way.
-    #[error("point {0}: pressures must go one way from point to point, and be zero or more")]
+    #[error("point {0}: pressure must be zero or more and only rise or only fall")]
     NotMonotone(usize),
 }
 

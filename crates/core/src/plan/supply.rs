@@ -32,7 +32,7 @@ pub struct Supply {
     /// The method of design flow to go by; none: the smallest.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub pin: Option<DesignFlowMethod>,
-    /// Fertiliser that is put into its water.
+    /// Fertilizer that is put into its water.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub injection: Option<Injection>,
     /// What it takes its water from, where that is not endless.

@@ -178,7 +178,7 @@ fn faults_of_the_ground_name_their_place() {
     );
     assert_eq!(
         said(&|p| p.groups[0].drawn[0].facing = -1.0),
-        "groups[0].drawn[0].facing: must be from 0 to 360 degrees"
+        "groups[0].drawn[0].facing: enter 0 to 360 degrees"
     );
     assert_eq!(
         said(&|p| p.groups[0].drawn[0].radius = Some(Length::from_ft(20.0))),
@@ -205,7 +205,7 @@ fn faults_of_the_ground_name_their_place() {
     );
     assert_eq!(
         said(&|p| p.site.north = 400.0),
-        "site.north: must be from 0 to 360 degrees"
+        "site.north: enter 0 to 360 degrees"
     );
     let note = |at: Point, text: &str| SiteObject {
         id: "n1".into(),
@@ -217,7 +217,7 @@ fn faults_of_the_ground_name_their_place() {
     };
     assert_eq!(
         said(&|p| p.site.objects.push(note(Point::new(0.0, f64::NAN), "x"))),
-        "site.things[1].what.at: lies outside the sheet"
+        "site.things[1].what.at: is outside the drawing area"
     );
     assert_eq!(
         said(&|p| p.site.objects.push(note(Point::default(), " "))),

@@ -52,7 +52,7 @@ impl Check<'_> {
             self.fault(
                 path,
                 format!(
-                    "is over {most_ft} ft ({:.0} m): check the figure and its unit",
+                    "is over {most_ft} ft ({:.0} m). Check the value and unit",
                     Length::from_ft(most_ft).m()
                 ),
             );
@@ -69,7 +69,7 @@ impl Check<'_> {
         if pressure.kpa() <= 0.0 {
             self.fault(path, "must be more than zero");
         } else if pressure.psi() > 300.0 {
-            self.fault(path, "is over 300 psi (20.7 bar): check the figure and its unit");
+            self.fault(path, "is over 300 psi (20.7 bar). Check the value and unit");
         }
     }
 
@@ -97,11 +97,11 @@ impl Check<'_> {
                 let mut materials: Vec<&str> =
                     self.catalogue.pipes.iter().map(|p| p.material.as_str()).collect();
                 materials.dedup();
-                format!("materials are {}", materials.join(", "))
+                format!("known materials: {}", materials.join(", "))
             } else {
-                format!("sizes of {} are {}", pipe.material, sizes.join(", "))
+                format!("{} sizes: {}", pipe.material, sizes.join(", "))
             };
-            self.fault(path, format!("‘{pipe}’ is not in the catalogue: {known}"));
+            self.fault(path, format!("pipe ‘{pipe}’ is not in the catalog; {known}"));
         }
     }
 
@@ -140,7 +140,7 @@ impl Check<'_> {
             self.fault("format", format!("must be ‘{}’", super::FORMAT));
         }
         if plan.name.trim().is_empty() {
-            self.fault("name", "a job needs a name");
+            self.fault("name", "enter a job name");
         }
         self.text("name", &plan.name, 200);
         self.text("place", &plan.location, 500);
@@ -272,8 +272,8 @@ impl Check<'_> {
             self.fault(
                 "groups",
                 format!(
-                    "hold {heads} heads or rows and {emitters} emitters; at most \
-                {MOST_HEADS} and {MOST_EMITTERS} in one job"
+                    "has {heads} heads or rows and {emitters} emitters; the limit per job is {MOST_HEADS} \
+                        and {MOST_EMITTERS}"
                 ),
             );
         }

@@ -2,7 +2,7 @@
 //! wished or found at single stations. Minutes follow from these and from the solved zones.
 
 use crate::climate::Climate;
-use crate::units::{Flow, Length, Minutes, Volume};
+use crate::units::{Flow, Length, Minutes, UnitSystem, Volume};
 use rust_decimal::Decimal;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -71,6 +71,33 @@ impl Clock {
     }
 }
 
+impl Clock {
+    /// As people read it: `10:00 PM` in US units, else `22:00`.
+    pub fn show(self, units: UnitSystem) -> String {
+        if units.is_metric() {
+            return self.to_string();
+        }
+        let (hours, minutes) = (self.0 / 60, self.0 % 60);
+        let half = if hours < 12 { "AM" } else { "PM" };
+        format!("{}:{minutes:02} {half}", (hours + 11) % 12 + 1)
+    }
+
+    /// As files write it, `22:00`: hours from 0 to 23.
+    fn of_day(text: &str) -> Result<Self, ClockError> {
+        let (hours, minutes) = text.split_once(':').ok_or(ClockError)?;
+        match (digits(hours, 23), digits(minutes, 59)) {
+            (Some(hours), Some(minutes)) => Ok(Self::at(hours, minutes)),
+            _ => Err(ClockError),
+        }
+    }
+}
+
+/// One or two digits up to a limit.
+fn digits(text: &str, most: u16) -> Option<u16> {
+    let digits = (1..=2).contains(&text.len()) && text.bytes().all(|b| b.is_ascii_digit());
+    text.parse().ok().filter(|n| digits && *n <= most)
+}
+
 impl fmt::Display for Clock {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         write!(f, "{:02}:{:02}", self.0 / 60, self.0 % 60)
@@ -79,19 +106,24 @@ impl fmt::Display for Clock {
 
 /// What a time of day looks like.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
-#[error("a time of day is written like 22:00, from 00:00 to 23:59")]
+#[error("enter a time such as 22:00 or 10:00 PM")]
 pub struct ClockError;
 
 impl FromStr for Clock {
     type Err = ClockError;
+    /// As people type it: `22:00`, `10:00 PM`, `10 pm`, `10:30 p.m.`.
     fn from_str(text: &str) -> Result<Self, ClockError> {
-        let (hours, minutes) = text.trim().split_once(':').ok_or(ClockError)?;
-        let number = |text: &str, most: u16| {
-            let digits = (1..=2).contains(&text.len()) && text.bytes().all(|b| b.is_ascii_digit());
-            text.parse().ok().filter(|n| digits && *n <= most)
+        let text = text.trim().to_ascii_lowercase().replace('.', "");
+        let (text, afternoon) = match (text.strip_suffix("am"), text.strip_suffix("pm")) {
+            (Some(text), _) => (text.trim(), false),
+            (_, Some(text)) => (text.trim(), true),
+            _ => return Self::of_day(&text),
         };
-        match (number(hours, 23), number(minutes, 59)) {
-            (Some(hours), Some(minutes)) => Ok(Self::at(hours, minutes)),
+        let (hours, minutes) = text.split_once(':').unwrap_or((text, "0"));
+        match (digits(hours, 12).filter(|h| *h > 0), digits(minutes, 59)) {
+            (Some(hours), Some(minutes)) => {
+                Ok(Self::at(hours % 12 + if afternoon { 12 } else { 0 }, minutes))
+            }
             _ => Err(ClockError),
         }
     }
@@ -106,7 +138,7 @@ impl Serialize for Clock {
 impl<'de> Deserialize<'de> for Clock {
     fn deserialize<D: serde::Deserializer<'de>>(d: D) -> Result<Self, D::Error> {
         let text = String::deserialize(d)?;
-        text.parse().map_err(serde::de::Error::custom)
+        Self::of_day(text.trim()).map_err(serde::de::Error::custom)
     }
 }
 
@@ -378,7 +410,7 @@ pub struct Date(pub chrono::NaiveDate);
 
 /// What a day looks like.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
-#[error("a day is written like 2026-07-03")]
+#[error("enter a date such as 2026-07-03")]
 pub struct DateError;
 
 impl FromStr for Date {

@@ -57,13 +57,13 @@ pub struct PriceBook {
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum BookFault {
     /// Below zero.
-    #[error("a price below zero")]
+    #[error("price is below zero")]
     Negative,
     /// Too large to be meant.
-    #[error("a price over {DEAREST}: check the figure and its decimal sign")]
+    #[error("price is over {DEAREST}. Check the value and decimal point")]
     TooDear,
     /// No number, or one too long.
-    #[error("needs a number of 1 to 64 characters")]
+    #[error("needs an item number of 1 to 64 characters")]
     NoNumber,
     /// No supplier.
     #[error("needs a supplier")]
@@ -72,7 +72,7 @@ pub enum BookFault {
     #[error("pack and minimum are whole numbers from 1 to 100000")]
     NoPack,
     /// The same number of the same supplier again.
-    #[error("‘{0}’ stands twice for the same supplier")]
+    #[error("‘{0}’ appears twice for the same supplier")]
     Twice(String),
 }
 

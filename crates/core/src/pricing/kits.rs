@@ -26,13 +26,13 @@ pub struct Kit {
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum KitFault {
     /// No number, or one too long.
-    #[error("a kit needs a number of 1 to 64 characters")]
+    #[error("a kit needs an item number of 1 to 64 characters")]
     NoNumber,
     /// Nothing in it, or too much.
     #[error("a kit has from 1 to {MOST_PARTS} different parts")]
     NoParts,
     /// A line that does not say how many of what.
-    #[error("‘{0}’: say how many and of what number, e.g. 2 F1133")]
+    #[error("‘{0}’: enter quantity and item number, such as 2 F1133")]
     Line(String),
     /// It would contain itself.
     #[error("a kit can't contain itself")]

@@ -10,14 +10,15 @@ pub const MOST_OPTIONS: usize = 4;
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
 pub enum OptionsFault {
     /// One quote is no choice, and more than a page holds are none either.
-    #[error("pick two to four versions")]
+    #[error("select two to four versions")]
     Count,
     /// Sums of two currencies can't be weighed.
-    #[error("these versions are in two currencies: keep one anew")]
+    #[error("these versions use two currencies. Save one again")]
     Currency,
     /// Zones differ from option to option, kinds of work don't.
     #[error(
-        "a version is parted by zone, and zones differ from option to option: keep it anew, parted by work"
+        "a version is broken down by zone, and zones differ between options. Save it again broken down by \
+            work"
     )]
     ByZone,
 }

@@ -168,7 +168,7 @@ impl Reading<'_> {
         }
         text.parse().unwrap_or_else(|_| {
             let given: String = text.chars().take(20).collect();
-            self.fault(field, format!("‘{given}’ is not a whole number from 0 up"));
+            self.fault(field, format!("enter a whole number, 0 or more (got ‘{given}’)"));
             0
         })
     }
@@ -216,7 +216,7 @@ impl Reading<'_> {
             .filter(|p| !p.trim().is_empty())
         {
             let Some((flow, pressure)) = pair.split_once(':') else {
-                self.fault("dynamic", "write flow:pressure, e.g. 10gpm:55psi");
+                self.fault("dynamic", "use flow:pressure, such as 10gpm:55psi");
                 continue;
             };
             let (flow, pressure) = (self.quantity("dynamic", flow), self.quantity("dynamic", pressure));
@@ -244,7 +244,7 @@ impl Reading<'_> {
                 return Some((pipe, length));
             }
         }
-        let wanted = "write size, material and length, e.g. 1in copper-l 55ft";
+        let wanted = "use size, material and length, such as 1in copper-l 55ft";
         self.fault("service", format!("‘{text}’: {wanted}"));
         None
     }
@@ -263,7 +263,7 @@ impl Reading<'_> {
             "middle" => Arrangement::Middle,
             "h" => Arrangement::H,
             other => {
-                self.fault("arrangement", format!("‘{other}’ is not chain, middle or h"));
+                self.fault("arrangement", format!("use chain, middle or h (got ‘{other}’)"));
                 Arrangement::Chain
             }
         }
@@ -284,7 +284,7 @@ impl Reading<'_> {
             other => {
                 self.fault(
                     "regulate",
-                    format!("‘{other}’ is not none, valve, inline or body"),
+                    format!("use none, valve, inline or body (got ‘{other}’)"),
                 );
                 return Regulation::None;
             }

@@ -30,11 +30,11 @@ pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
         return;
     }
     if !(0.0..360.0).contains(&site.north) {
-        fault("site.north".into(), "must be from 0 to 360 degrees".into());
+        fault("site.north".into(), "enter 0 to 360 degrees".into());
     }
     if let Some(u) = &site.underlay {
         if !u.at.is_sound() {
-            fault("site.underlay.at".into(), "lies outside the sheet".into());
+            fault("site.underlay.at".into(), "is outside the drawing area".into());
         }
         if !(1..=20_000).contains(&u.width) || !(1..=20_000).contains(&u.height) {
             fault(
@@ -81,7 +81,7 @@ pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
                     say("what.slope_percent", "must be from 0 to 100 percent".into());
                 }
                 if a.slope_toward.is_some_and(|d| !(0.0..=360.0).contains(&d)) {
-                    say("what.slope_toward", "must be from 0 to 360 degrees".into());
+                    say("what.slope_toward", "enter 0 to 360 degrees".into());
                 }
             }
             ObjectKind::Dry(d) => {
@@ -101,11 +101,11 @@ pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
                     say("what.height", "must be from 0 to 500 ft (152 m)".into());
                 }
             }
-            ObjectKind::Place(p) if point(p.at) => say("what.at", "lies outside the sheet".into()),
+            ObjectKind::Place(p) if point(p.at) => say("what.at", "is outside the drawing area".into()),
             ObjectKind::Place(_) => {}
             ObjectKind::Plant(p) => {
                 if point(p.at) || p.to.is_some_and(point) {
-                    say("what.at", "lies outside the sheet".into());
+                    say("what.at", "is outside the drawing area".into());
                 }
                 if !(p.canopy.m() > 0.0 && p.canopy.m() <= 60.0) {
                     say(
@@ -122,15 +122,15 @@ pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
             }
             ObjectKind::Height(h) => {
                 if point(h.at) {
-                    say("what.at", "lies outside the sheet".into());
+                    say("what.at", "is outside the drawing area".into());
                 }
                 if !(-500.0..=9_000.0).contains(&h.height.m()) {
-                    say("what.height", "is no height of ground".into());
+                    say("what.height", "is not a possible elevation".into());
                 }
             }
             ObjectKind::Note(n) => {
                 if point(n.at) {
-                    say("what.at", "lies outside the sheet".into());
+                    say("what.at", "is outside the drawing area".into());
                 }
                 if n.text.trim().is_empty() || n.text.chars().count() > 500 {
                     say("what.text", "must be 1 to 500 characters".into());

@@ -11,22 +11,22 @@ use cavalier_contours::polyline::{BooleanOp, PlineSource, Polyline};
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum CombineError {
     /// A line that does not part the shape.
-    #[error("the line does not cut through: draw it right across")]
+    #[error("the line does not cut all the way across")]
     NotAcross,
     /// Pieces that neither touch nor overlap.
-    #[error("they do not touch: only pieces that touch or overlap can be joined")]
+    #[error("only areas that touch or overlap can be joined")]
     Apart,
     /// Nothing is left.
-    #[error("nothing would be left")]
+    #[error("nothing would remain")]
     NothingLeft,
     /// Nothing is taken.
-    #[error("they do not overlap: there is nothing to cut out")]
+    #[error("they do not overlap, so there is nothing to cut out")]
     NoOverlap,
     /// A line through the middle of what has no inside edge there.
-    #[error("the distance must not be zero, and no more than 1 km")]
+    #[error("distance must be between 0 and 1 km, not zero")]
     Distance,
     /// No such edge.
-    #[error("there is no such edge")]
+    #[error("that edge does not exist")]
     NoEdge,
 }
 

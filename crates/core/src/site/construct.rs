@@ -16,13 +16,13 @@ pub enum ConstructError {
     #[error("lengths must be more than zero")]
     NotPositive,
     /// Two tapes from one point.
-    #[error("the two known points are one: measure from two that are apart")]
+    #[error("both known points are the same. Measure from two separate points")]
     OnePoint,
     /// Tapes that do not meet.
-    #[error("tapes of {} and {} do not meet: the points are {} apart", us(.0), us(.1), us(.2))]
+    #[error("tapes of {} and {} do not reach each other; the points are {} apart", us(.0), us(.1), us(.2))]
     NoMeeting(Length, Length, Length),
     /// One tape longer than the other and the distance together.
-    #[error("a tape of {} overshoots: the other is {} and the points are {} apart", us(.0), us(.1), us(.2))]
+    #[error("a tape of {} is too long: the other is {} and the points are {} apart", us(.0), us(.1), us(.2))]
     Overshoots(Length, Length, Length),
     /// No such corner.
     #[error("there is no corner {0}")]
@@ -31,10 +31,10 @@ pub enum ConstructError {
     #[error("only a corner between two straight edges can be cut or rounded")]
     NotACorner,
     /// More than the edges have.
-    #[error("takes {} of an edge that is {} long", us(.0), us(.1))]
+    #[error("needs {} of an edge only {} long", us(.0), us(.1))]
     TooLong(Length, Length),
     /// Points in one line.
-    #[error("the point lies on the chord: that is a straight edge")]
+    #[error("the point is on the straight line, so the edge is straight")]
     Flat,
 }
 
@@ -43,18 +43,18 @@ impl ConstructError {
     pub fn show(&self, u: UnitSystem) -> String {
         match self {
             Self::NoMeeting(a, b, d) => format!(
-                "tapes of {} and {} do not meet: the points are {} apart",
+                "tapes of {} and {} do not reach each other; the points are {} apart",
                 a.show(u),
                 b.show(u),
                 d.show(u)
             ),
             Self::Overshoots(a, b, d) => format!(
-                "a tape of {} overshoots: the other is {} and the points are {} apart",
+                "a tape of {} is too long: the other is {} and the points are {} apart",
                 a.show(u),
                 b.show(u),
                 d.show(u)
             ),
-            Self::TooLong(a, b) => format!("takes {} of an edge that is {} long", a.show(u), b.show(u)),
+            Self::TooLong(a, b) => format!("needs {} of an edge only {} long", a.show(u), b.show(u)),
             other => other.to_string(),
         }
     }

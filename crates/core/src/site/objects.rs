@@ -312,7 +312,7 @@ impl Underlay {
     pub fn scaled(&self, from: Point, to: Point, apart: Length) -> Result<Self, &'static str> {
         let now = from.distance(to);
         if now < super::SAME {
-            return Err("pick two points that are apart");
+            return Err("choose two separate points");
         }
         if !(apart.m() > 0.0 && apart.m().is_finite()) {
             return Err("the length between them must be more than zero");
@@ -331,7 +331,7 @@ impl Underlay {
     /// The points are one.
     pub fn levelled(&self, from: Point, to: Point) -> Result<Self, &'static str> {
         if from.distance(to) < super::SAME {
-            return Err("pick two points that are apart");
+            return Err("choose two separate points");
         }
         let degrees = -from.direction_to(to);
         let motion = Motion::Turn { about: from, degrees };
@@ -527,12 +527,12 @@ impl SiteObject {
                 DryKind::Window => "Window",
                 DryKind::Paving => "Paving",
                 DryKind::Path => "Path",
-                DryKind::CarPark => "Car park",
-                DryKind::Neighbour => "Neighbour",
-                DryKind::NoDig => "Not to be dug",
+                DryKind::CarPark => "Parking lot",
+                DryKind::Neighbour => "Neighbor property",
+                DryKind::NoDig => "No-dig area",
             },
             ObjectKind::Place(p) => match p.kind {
-                PlaceKind::Water => "Water point",
+                PlaceKind::Water => "Water outlet",
                 PlaceKind::Meter => "Meter",
                 PlaceKind::Power => "Power",
                 PlaceKind::Controller => "Controller",
@@ -540,7 +540,7 @@ impl SiteObject {
             },
             ObjectKind::Plant(p) if p.to.is_some() => "Row of plants",
             ObjectKind::Plant(_) => "Plant",
-            ObjectKind::Height(_) => "Spot height",
+            ObjectKind::Height(_) => "Spot elevation",
             ObjectKind::Note(_) => "Note",
         }
     }

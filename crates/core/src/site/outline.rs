@@ -31,7 +31,7 @@ impl<'de> Deserialize<'de> for Vertex {
         impl<'de> serde::de::Visitor<'de> for Numbers {
             type Value = Vertex;
             fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-                f.write_str("a corner as [x, y] or [x, y, bulge] in metres")
+                f.write_str("a corner as [x, y] or [x, y, bulge] in meters")
             }
             fn visit_seq<A: serde::de::SeqAccess<'de>>(self, mut seq: A) -> Result<Vertex, A::Error> {
                 use serde::de::Error;
@@ -194,7 +194,7 @@ impl Outline {
     pub fn perimeter(&self) -> f64 {
         self.edges().map(|e| e.length()).sum()
     }
-    /// Corners with arcs cut into straight pieces, within a tolerance in metres.
+    /// Corners with arcs cut into straight pieces, within a tolerance in meters.
     pub fn flat(&self, tolerance: f64) -> Vec<Point> {
         flat(self.edges(), tolerance)
     }

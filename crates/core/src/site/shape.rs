@@ -20,7 +20,7 @@ pub struct Shape {
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum ShapeFault {
     /// Not enough corners to hold an area.
-    #[error("needs three corners or more")]
+    #[error("needs three or more corners")]
     TooFew,
     /// Not enough points for a line, or too many.
     #[error("a line has 2 to {MOST_CORNERS} points")]
@@ -29,19 +29,19 @@ pub enum ShapeFault {
     #[error("has {0} corners; at most {MOST_CORNERS}")]
     TooMany(usize),
     /// Off the plane, or not a number.
-    #[error("corner {0} lies outside the sheet (10 km from its origin at most)")]
+    #[error("corner {0} is more than 10 km from the origin")]
     Off(usize),
     /// Bends back on itself.
-    #[error("the edge after corner {0} bends by more than its circle allows")]
+    #[error("the arc after corner {0} is not possible")]
     Bulge(usize),
     /// Two corners in one place.
-    #[error("corners {0} and {1} lie on one another")]
+    #[error("corners {0} and {1} are at the same point")]
     Repeated(usize, usize),
     /// The edge crosses itself near a point, metres.
-    #[error("the edge crosses or touches itself near {:.2}, {:.2} m", .0.x, .0.y)]
+    #[error("the outline crosses or touches itself near {:.2}, {:.2} m", .0.x, .0.y)]
     Crossing(Point),
     /// Nothing inside.
-    #[error("holds no area")]
+    #[error("has no area")]
     NoArea,
     /// A hole that is not inside.
     #[error("hole {0} is not wholly inside the edge")]

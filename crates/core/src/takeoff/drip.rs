@@ -195,7 +195,7 @@ fn emitters(job: &Job, part: &LaidPart<'_>, tally: &mut Tally) -> usize {
         return part.laid.plants.len();
     }
     if matches!(laying.joined, EmitterJoin::AtPlant | EmitterJoin::OpenEnd) {
-        let barb = Named::new(LineKind::Drip, "barb-1/4in", "Barb for micro tube");
+        let barb = Named::new(LineKind::Drip, "barb-1/4in", "Micro tubing barb");
         tally.each(barb, part.laid.micro_tubes.len() as f64, Reason::MicroTubes, id);
         return part.laid.micro_tubes.len();
     }
@@ -215,10 +215,10 @@ fn rings(job: &Job, part: &LaidPart<'_>, lengths: &mut Lengths, tally: &mut Tall
         };
         let piece = (ring.length(), plant.plant.as_str(), None);
         lengths.emitting(&part.laid.stuff.micro, made, job.units, piece);
-        let tee = Named::new(LineKind::Drip, "micro-tee", "Tee for micro tube");
+        let tee = Named::new(LineKind::Drip, "micro-tee", "Micro tubing tee");
         tally.each(tee, 1.0, Reason::Rings, &plant.plant);
         let stakes = (ring.length().m() / job.rules.buying.stakes.m()).ceil();
-        let stake = Named::new(LineKind::Drip, "micro-stake", "Stake for micro tube");
+        let stake = Named::new(LineKind::Drip, "micro-stake", "Micro tubing stake");
         tally.each(stake, stakes, Reason::Rings, &plant.plant);
     }
 }
@@ -243,7 +243,7 @@ fn micro(job: &Job, part: &LaidPart<'_>, lengths: &mut Lengths, tally: &mut Tall
         }
     }
     let n = part.laid.micro_tubes.len() as f64;
-    let stake = Named::new(LineKind::Drip, "micro-stake", "Stake for micro tube");
+    let stake = Named::new(LineKind::Drip, "micro-stake", "Micro tubing stake");
     tally.each(stake, n, Reason::MicroTubes, id);
 }
 
@@ -265,6 +265,6 @@ fn pin(job: &Job, laid: f64, bends: usize, id: &str, tally: &mut Tally) {
         count: Length::from_m(laid).ft(),
         per: every.ft(),
     };
-    let stake = Named::new(LineKind::Drip, "tube-stake", "Stake for tube");
+    let stake = Named::new(LineKind::Drip, "tube-stake", "Tubing stake");
     tally.add(stake, Unit::Each, n, how, &[id.to_owned()]);
 }

@@ -83,11 +83,11 @@ pub(super) fn electric(job: &Job, later: usize, waste: f64, tally: &mut Tally, m
         per: 0.5,
     };
     let connectors = 2.0 * f64::from(valves.len() as u32 + master);
-    let named = Named::new(LineKind::Wire, "wire-connector", "Waterproof connector");
+    let named = Named::new(LineKind::Wire, "wire-connector", "Waterproof wire connector");
     let from: Vec<String> = valves.iter().map(|v| (*v).to_owned()).collect();
     tally.add(named, Unit::Each, connectors, how, &from);
     if later > 0 {
-        let named = Named::new(LineKind::Wire, "wire-connector", "Waterproof connector");
+        let named = Named::new(LineKind::Wire, "wire-connector", "Waterproof wire connector");
         tally.add(named, Unit::Each, later as f64, How::Each(Reason::Spare), &[]);
     }
 }
@@ -133,7 +133,7 @@ pub(super) fn used_up(seals: &Seals, gravel: f64, work: &Earthwork, job: &Job, t
             per: 1.0,
         };
         tally.add(
-            Named::new(LineKind::Sundry, "gravel", "Gravel"),
+            Named::new(LineKind::Sundry, "gravel", "Gravel, bag"),
             Unit::Bag,
             gravel.ceil(),
             how,

@@ -530,7 +530,7 @@ impl Fitter<'_> {
                     Some(known) => self.between(id, &PartEnd::Tube(outside.clone()), &PartEnd::Tube(known)),
                     None => self.unmade.push(Unmade {
                         at: id.to_owned(),
-                        wanted: format!("fitting from tube {outside} to {pipe}"),
+                        wanted: format!("fitting from tubing {outside} to {pipe}"),
                     }),
                 }
             }

@@ -71,7 +71,9 @@ pub(super) fn zones(fit: &mut Fitter<'_>, laid: &Nets<'_>) {
         // A module is turned to its set point on site: one part for all of them.
         if let Regulation::Valve { .. } = valve.regulation {
             let model = job.catalogue().regulators_at(Mounting::Valve).next();
-            let label = model.map_or("Regulating module", |m| m.label.as_str()).to_owned();
+            let label = model
+                .map_or("Pressure regulator, valve-mounted", |m| m.label.as_str())
+                .to_owned();
             let id = model.map_or("valve-module", |m| m.id.as_str()).to_owned();
             let named = Named::new(LineKind::Regulator, id, label);
             fit.tally.each(named, 1.0, Reason::Zone, &valve.id);
@@ -90,10 +92,10 @@ fn regulator_id(label: &str) -> String {
 /// A box as it is bought, and its gravel in bags of half a cubic foot.
 fn box_part(size: BoxSize) -> (&'static str, &'static str, f64) {
     match size {
-        BoxSize::Round6 => ("box-round-6in", "Round box 6 in", 0.5),
-        BoxSize::Round10 => ("box-round-10in", "Round box 10 in", 0.5),
-        BoxSize::Standard => ("box-standard", "Standard box 14 × 19 in", 2.0),
-        BoxSize::Jumbo => ("box-jumbo", "Jumbo box 20 × 26 in", 3.0),
+        BoxSize::Round6 => ("box-round-6in", "Round valve box 6 in", 0.5),
+        BoxSize::Round10 => ("box-round-10in", "Round valve box 10 in", 0.5),
+        BoxSize::Standard => ("box-standard", "Standard valve box 14 × 19 in", 2.0),
+        BoxSize::Jumbo => ("box-jumbo", "Jumbo valve box 20 × 26 in", 3.0),
     }
 }
 

@@ -22,7 +22,7 @@ mod parse;
 mod show;
 
 pub use parse::QuantityError;
-pub use show::UnitSystem;
+pub use show::{UnitSystem, grouped};
 
 /// kPa in one psi.
 pub const KPA_PER_PSI: f64 = 6.894_757_293_168;

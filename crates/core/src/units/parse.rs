@@ -6,7 +6,7 @@ use super::{Flow, Length, Minutes, Pressure, Rate, Speed, Surface, Unit, UnitSys
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum QuantityError {
     /// Nothing was written.
-    #[error("a {what} is missing: write a number with its unit, e.g. {example}")]
+    #[error("enter {what} with its unit, such as {example}")]
     Empty {
         /// The quantity wanted.
         what: &'static str,
@@ -14,7 +14,7 @@ pub enum QuantityError {
         example: &'static str,
     },
     /// No number where one should stand.
-    #[error("‘{given}’ is not a {what}: write a number with its unit, e.g. {example}")]
+    #[error("‘{given}’ is not a valid {what}. Enter a number with its unit, such as {example}")]
     NoNumber {
         /// What was given.
         given: String,
@@ -24,7 +24,7 @@ pub enum QuantityError {
         example: &'static str,
     },
     /// A number without a unit where none can be assumed.
-    #[error("‘{given}’ needs a unit: {units}, e.g. {example}")]
+    #[error("‘{given}’ needs a unit: {units}. Example: {example}")]
     NoUnit {
         /// What was given.
         given: String,
@@ -34,7 +34,7 @@ pub enum QuantityError {
         example: &'static str,
     },
     /// A unit that is not one of this quantity's.
-    #[error("‘{unit}’ is not a unit of {what}: use {units}")]
+    #[error("‘{unit}’ is not a unit of {what}. Use {units}")]
     UnknownUnit {
         /// The unit that was given.
         unit: String,
@@ -44,7 +44,7 @@ pub enum QuantityError {
         units: String,
     },
     /// A bare number that the field's unit makes next to nothing, or far too much.
-    #[error("‘{given}’ alone would be {given} {unit}: write {instead}, or {given} {unit} if that is meant")]
+    #[error("‘{given}’ means {given} {unit}. Enter {instead}, or {given} {unit} to confirm")]
     Doubtful {
         /// What was given.
         given: String,
@@ -52,6 +52,16 @@ pub enum QuantityError {
         unit: &'static str,
         /// What may have been meant.
         instead: String,
+    },
+    /// A comma before three digits, where commas also part decimals.
+    #[error("‘{given}’ could be {thousands} or {decimals}. Enter one of these")]
+    TwoWays {
+        /// The number as typed.
+        given: String,
+        /// Read with the comma between thousands.
+        thousands: String,
+        /// Read with the comma before decimals.
+        decimals: String,
     },
 }
 
@@ -194,6 +204,48 @@ fn doubtful(text: &str, pressure: Pressure, system: UnitSystem) -> Option<Quanti
     })
 }
 
+/// `1,234.5` and `12,345,678`: groups of three digits behind a first of one to three.
+fn in_thousands(number: &str) -> bool {
+    let (whole, decimals) = number.split_once('.').unwrap_or((number, ""));
+    let mut groups = whole.split(',');
+    let first = groups.next().unwrap_or_default();
+    let digits = |s: &str| s.bytes().all(|b| b.is_ascii_digit());
+    whole.contains(',')
+        && (1..=3).contains(&first.len())
+        && digits(first)
+        && digits(decimals)
+        && groups.all(|g| g.len() == 3 && digits(g))
+}
+
+/// Takes commas between thousands out. In US units a comma before three digits parts thousands; in metric ones, where
+/// it may part decimals, a lone one is asked about.
+fn without_thousands(text: &str, system: UnitSystem) -> Result<String, QuantityError> {
+    let mut out = String::new();
+    let mut rest = text;
+    while let Some(start) = rest.find(|c: char| c.is_ascii_digit()) {
+        let end = rest[start..]
+            .find(|c: char| !c.is_ascii_digit() && c != '.' && c != ',')
+            .map_or(rest.len(), |n| start + n);
+        let number = &rest[start..end];
+        out.push_str(&rest[..start]);
+        let thousands = number.replace(',', "");
+        if !in_thousands(number) {
+            out.push_str(number);
+        } else if system.is_metric() && number.matches(',').count() == 1 && !number.contains('.') {
+            return Err(QuantityError::TwoWays {
+                given: number.to_owned(),
+                thousands,
+                decimals: number.replace(',', "."),
+            });
+        } else {
+            out.push_str(&thousands);
+        }
+        rest = &rest[end..];
+    }
+    out.push_str(rest);
+    Ok(out)
+}
+
 impl Pressure {
     /// Reads what was typed into a field: a number alone takes the unit that the job's system shows
     /// there, but for one that is next to nothing or far too much in it: that is asked about.
@@ -206,6 +258,7 @@ impl Pressure {
             UnitSystem::Metric => (1.0, "430 kPa"),
             UnitSystem::MetricBar => (super::KPA_PER_BAR, "4.3 bar"),
         };
+        let text = &without_thousands(text, system)?;
         let read = parse(text, Self::WHAT, example, Self::UNITS, Some(bare)).map(Self)?;
         doubtful(text, read, system).map_or(Ok(read), Err)
     }
@@ -226,6 +279,7 @@ macro_rules! typed {
                     UnitSystem::MetricBar => $bar,
                 };
                 let example = if system.is_metric() { $example } else { Self::EXAMPLE };
+                let text = &without_thousands(text, system)?;
                 parse(text, Self::WHAT, example, Self::UNITS, Some(bare)).map(Self)
             }
         }

@@ -79,13 +79,34 @@ pub(crate) fn trimmed(value: f64, decimals: usize) -> String {
     }
 }
 
+/// So many decimals, thousands parted by commas, the minus sign of print, and zero as `0` whatever its decimals.
 fn fixed(value: f64, decimals: usize) -> String {
-    let text = format!("{value:.decimals$}");
-    if text.trim_start_matches('-').chars().all(|c| c == '0' || c == '.') {
-        text.trim_start_matches('-').to_owned()
-    } else {
-        text
+    let text = format!("{:.decimals$}", value.abs());
+    if text.chars().all(|c| c == '0' || c == '.') {
+        return "0".to_owned();
     }
+    let sign = if value < 0.0 { "−" } else { "" };
+    format!("{sign}{}", grouped(&text))
+}
+
+/// Digits with commas between thousands: `1234.5` is `1,234.5`. Takes digits with at most one point.
+pub fn grouped(digits: &str) -> String {
+    let whole = digits.find('.').unwrap_or(digits.len());
+    let mut out = String::with_capacity(digits.len() + whole / 3);
+    for (i, c) in digits.chars().enumerate() {
+        if i > 0 && i < whole && (whole - i).is_multiple_of(3) {
+            out.push(',');
+        }
+        out.push(c);
+    }
+    out
+}
+
+/// As people read it: at most so many decimals, no trailing zeros, commas and the minus sign of print.
+fn short(value: f64, decimals: usize) -> String {
+    let text = trimmed(value.abs(), decimals);
+    let sign = if value < 0.0 && text != "0" { "−" } else { "" };
+    format!("{sign}{}", grouped(&text))
 }
 
 impl Pressure {
@@ -121,7 +142,7 @@ impl Pressure {
     /// For set points: no needless decimals.
     pub fn show_round(self, system: UnitSystem) -> String {
         let decimals = if system == UnitSystem::MetricBar { 2 } else { 0 };
-        format!("{} {}", trimmed(self.value(system), decimals), Self::unit(system))
+        format!("{} {}", short(self.value(system), decimals), Self::unit(system))
     }
 }
 
@@ -152,9 +173,20 @@ impl Length {
     /// A length on the ground: `12 ft`, `3.7 m`.
     pub fn show(self, system: UnitSystem) -> String {
         match system {
-            UnitSystem::Us => format!("{} ft", trimmed(self.ft(), 1)),
-            UnitSystem::Metric | UnitSystem::MetricBar => format!("{} m", trimmed(self.0, 2)),
+            UnitSystem::Us => format!("{} ft", short(self.ft(), 1)),
+            UnitSystem::Metric | UnitSystem::MetricBar => format!("{} m", short(self.0, 2)),
         }
+    }
+    /// A sum of lengths, to the foot or the meter: `1,382 ft`, `421 m`. Below ten as [`Self::show`].
+    pub fn show_whole(self, system: UnitSystem) -> String {
+        let (value, unit) = match system {
+            UnitSystem::Us => (self.ft(), "ft"),
+            UnitSystem::Metric | UnitSystem::MetricBar => (self.0, "m"),
+        };
+        if value.abs() < 10.0 {
+            return self.show(system);
+        }
+        format!("{} {unit}", short(value, 0))
     }
     /// As water stands on the ground: `1.28 in`, `33 mm`.
     pub fn show_depth(self, system: UnitSystem) -> String {
@@ -170,12 +202,12 @@ impl Length {
             UnitSystem::Metric | UnitSystem::MetricBar => format!("{} mm", trimmed(self.mm(), 1)),
         }
     }
-    /// As a tape reads: `12'6½"` to the quarter inch, `3.81 m` to the centimetre.
+    /// As a tape reads: `12'6½"` to the quarter inch, `3.81 m` to the centimeter.
     pub fn show_tape(self, system: UnitSystem) -> String {
         match system {
             UnitSystem::Us => {
                 let quarters = (self.inches().abs() * 4.0).round() as i64;
-                let sign = if self.0 < 0.0 && quarters > 0 { "-" } else { "" };
+                let sign = if self.0 < 0.0 && quarters > 0 { "−" } else { "" };
                 let (feet, inches, part) = (
                     quarters / 48,
                     quarters % 48 / 4,
@@ -213,18 +245,7 @@ impl Surface {
             UnitSystem::Us => (self.0 / (super::M_PER_FT * super::M_PER_FT), "ft²"),
             UnitSystem::Metric | UnitSystem::MetricBar => (self.0, "m²"),
         };
-        let text = fixed(value, if value.abs() < 10.0 { 1 } else { 0 });
-        let (whole, rest) = text
-            .split_once('.')
-            .map_or((text.as_str(), String::new()), |(w, r)| (w, format!(".{r}")));
-        let mut grouped = String::new();
-        for (i, c) in whole.chars().enumerate() {
-            if i > 0 && (whole.len() - i).is_multiple_of(3) && !grouped.ends_with('-') {
-                grouped.push(',');
-            }
-            grouped.push(c);
-        }
-        format!("{grouped}{rest} {unit}")
+        format!("{} {unit}", fixed(value, if value.abs() < 10.0 { 1 } else { 0 }))
     }
 }
 
@@ -252,8 +273,8 @@ impl Volume {
     /// `5.0 gal`, `20.0 L`.
     pub fn show(self, system: UnitSystem) -> String {
         match system {
-            UnitSystem::Us => format!("{} gal", trimmed(self.0 / super::LPM_PER_GPM, 2)),
-            UnitSystem::Metric | UnitSystem::MetricBar => format!("{} L", trimmed(self.0, 1)),
+            UnitSystem::Us => format!("{} gal", short(self.0 / super::LPM_PER_GPM, 2)),
+            UnitSystem::Metric | UnitSystem::MetricBar => format!("{} L", short(self.0, 1)),
         }
     }
 }

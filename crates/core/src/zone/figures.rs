@@ -139,10 +139,10 @@ pub enum ZoneFault {
     #[error(transparent)]
     Solve(#[from] SolveError),
     /// Drip that can't be laid.
-    #[error("the drip of {0} can't be laid: {1}")]
+    #[error("drip in {0} cannot be laid: {1}")]
     Drip(String, DripFault),
     /// No heads.
-    #[error("no heads on this valve yet: move some here or remove it")]
+    #[error("no heads on this valve. Move some here or delete the valve")]
     Empty,
 }
 

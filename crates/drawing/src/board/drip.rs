@@ -41,18 +41,18 @@ pub fn drip(job: &Job, group: &HeadGroup) -> String {
 fn title(job: &Job, group: &HeadGroup, laid: &Laid, number: usize) -> String {
     let u = job.units;
     let valve = if number == 0 {
-        "no valve yet".to_owned()
+        "no valve".to_owned()
     } else {
         format!("valve {number}")
     };
     let tube = if laid.rows.is_empty() {
         format!(
-            "{} of line past {} plants",
+            "{} of supply line, {} plants",
             laid.plain_tube().show(u),
             laid.plants.len()
         )
     } else {
-        format!("{} rows, {} of tube", laid.rows.len(), laid.dripline().show(u))
+        format!("{} rows, {} of tubing", laid.rows.len(), laid.dripline().show(u))
     };
     format!(
         "{}: {tube}, {} emitters, {}, {valve}",

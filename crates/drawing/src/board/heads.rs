@@ -49,7 +49,7 @@ pub fn head(job: &Job, assessment: &Assessment, group: &HeadGroup, h: &DrawnHead
             (
                 low,
                 format!(
-                    "{} arrives, wants {}, throws {}",
+                    "{}, rated {}, radius {}",
                     r.nozzle.show(u),
                     r.band.best.show_round(u),
                     throw.show(u)
@@ -58,7 +58,7 @@ pub fn head(job: &Job, assessment: &Assessment, group: &HeadGroup, h: &DrawnHead
         }
         None => (
             false,
-            format!("on no valve, throws {} at nominal pressure", throw.show(u)),
+            format!("no valve, radius {} at rated pressure", throw.show(u)),
         ),
     };
     let valve = if number > 0 {
@@ -122,7 +122,7 @@ pub fn head(job: &Job, assessment: &Assessment, group: &HeadGroup, h: &DrawnHead
         if let Some(r) = result {
             let _ = write!(
                 out,
-                r#"<text x="14" y="-8">{} · wants {}</text>"#,
+                r#"<text x="14" y="-8">{} · needs {}</text>"#,
                 escape(&r.nozzle.show(u)),
                 escape(&r.band.best.show_round(u))
             );
@@ -151,7 +151,7 @@ fn inlet(job: &Job, group: &HeadGroup, h: &DrawnHead, number: usize, result: Opt
             r.nozzle.number(u),
             r.highest.show(u)
         ),
-        None if number == 0 => "on no valve".to_owned(),
+        None if number == 0 => "no valve".to_owned(),
         None => format!("valve {number}"),
     };
     let colour = if number == 0 { 0 } else { (number - 1) % 8 + 1 };
@@ -171,7 +171,7 @@ fn inlet(job: &Job, group: &HeadGroup, h: &DrawnHead, number: usize, result: Opt
     );
     let alarm = match result.filter(|_| low) {
         Some(r) => format!(
-            r#"<circle class="alarm" r="11"/><text x="14" y="-8">{} · wants {}</text>"#,
+            r#"<circle class="alarm" r="11"/><text x="14" y="-8">{} · needs {}</text>"#,
             escape(&r.nozzle.show(u)),
             escape(&r.band.least.show_round(u))
         ),

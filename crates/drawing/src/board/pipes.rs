@@ -84,7 +84,7 @@ fn straight(out: &mut String, job: &Job, valve: &str, number: usize) {
     }
     let metres: f64 = legs.iter().map(|l| l.from.distance(l.to)).sum();
     let title = format!(
-        "Laterals of valve {number}, not routed yet: {} of pipe straight from head to head",
+        "Lateral of valve {number}, not routed: {} straight from head to head",
         Length::from_m(metres).show(job.units)
     );
     let _ = write!(
@@ -189,7 +189,7 @@ fn size_word(size: &str) -> String {
 
 fn title(job: &Job, leg: &PipeLeg, metres: f64, found: Option<&LegResult>, u: UnitSystem) -> String {
     let whose = match &leg.of {
-        LegOf::Main(_) => "Main".to_owned(),
+        LegOf::Main(_) => "Mainline".to_owned(),
         LegOf::Lateral(valve) => format!("Lateral of valve {}", job.valve_number(valve)),
     };
     let pipe = job
@@ -200,7 +200,7 @@ fn title(job: &Job, leg: &PipeLeg, metres: f64, found: Option<&LegResult>, u: Un
     if let Some(r) = found {
         let _ = write!(
             title,
-            "; {} at {}, loses {}",
+            "; {} at {}, loss {}",
             fenlo_core::units::Flow::from_lpm(r.flow.lpm().abs()).show(u),
             r.velocity.show(u),
             r.drop.show(u)
@@ -249,7 +249,7 @@ fn joint_drawn(out: &mut String, joint: &Joint) {
         JointKind::Isolation => ("isolation", "Isolation valve"),
         JointKind::Drain => ("drain", "Drain valve"),
         JointKind::Flush => ("flush", "Flush valve"),
-        JointKind::Stub => ("stub", "Capped, for later"),
+        JointKind::Stub => ("stub", "Capped, future"),
     };
     let mark = match joint.kind {
         JointKind::Tee => r#"<circle r="3"/>"#,

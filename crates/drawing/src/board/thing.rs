@@ -75,7 +75,7 @@ pub fn thing(t: &SiteObject, u: UnitSystem) -> String {
                         t.title().to_owned() + if *later { " (later)" } else { "" },
                     ),
                     ("size", Surface::from_m2(shape.area_m2()).show(u)),
-                    ("size round", format!("{perimeter} round")),
+                    ("size round", format!("perimeter {perimeter}")),
                 ],
             );
             ring_dimensions(&mut out, shape, u);

@@ -29,8 +29,7 @@ pub fn read_dxf(bytes: &[u8]) -> Result<Drawing, ReadError> {
         return Err(ReadError::one(
             "file",
             format!(
-                "holds {records} records; at most {MOST_RECORDS} are read: leave layers out that are not \
-                    needed"
+                "holds {records} records; at most {MOST_RECORDS} are read. Remove layers you do not need"
             ),
         ));
     }
@@ -42,7 +41,7 @@ pub fn read_dxf(bytes: &[u8]) -> Result<Drawing, ReadError> {
     let file = match loaded {
         Ok(Ok(file)) => file,
         Ok(Err(e)) => return Err(ReadError::one("file", words(&e, &scanned))),
-        Err(_) => return Err(ReadError::one("file", "can't be read as DXF")),
+        Err(_) => return Err(ReadError::one("file", "cannot be read as DXF")),
     };
     let mut spread = Spread {
         blocks: HashMap::new(),
@@ -99,10 +98,7 @@ fn records(bytes: &[u8]) -> Result<usize, ReadError> {
     }
     let ends = bytes.trim_ascii_end().ends_with(b"EOF");
     if records > 1 && !ends {
-        return Err(ReadError::one(
-            "file",
-            "ends in the middle: it was cut off on the way here",
-        ));
+        return Err(ReadError::one("file", "is incomplete; the upload was cut off"));
     }
     if records < 2 {
         Err(ReadError::one("file", "is not DXF: it has no sections"))
@@ -126,12 +122,12 @@ fn words(error: &dxf::DxfError, scanned: &Scanned) -> String {
         | WrongValueType(line)
         | UnexpectedByte(_, line)
         | UnexpectedCode(_, line) => {
-            format!("line {}: not as DXF has it", scanned.line(*line))
+            format!("line {}: not valid DXF", scanned.line(*line))
         }
         UnexpectedCodePair(pair, what) => {
-            format!("line {}: not as DXF has it ({what})", scanned.line(pair.offset))
+            format!("line {}: not valid DXF ({what})", scanned.line(pair.offset))
         }
-        UnexpectedEndOfInput => "ends in the middle: it was cut off on the way here".into(),
+        UnexpectedEndOfInput => "is incomplete; the upload was cut off".into(),
         other => other.to_string(),
     }
 }
@@ -225,7 +221,7 @@ impl Spread<'_> {
                 format!("element {n}"),
                 format!(
                     "the drawing grows beyond {MOST_PIECES} pieces or {MOST_POINTS} corners with its \
-                        blocks spread out"
+                        blocks expanded"
                 ),
             ));
         }
@@ -240,7 +236,7 @@ impl Spread<'_> {
         {
             return Err(ReadError::one(
                 format!("element {n}"),
-                "has a coordinate that is no number, or further off than any site",
+                "has an invalid or far-away coordinate",
             ));
         }
         let layer = self.layer(layer)?;
@@ -266,7 +262,7 @@ impl Spread<'_> {
         let own = entity.common.layer.as_str();
         let name = over.filter(|_| own == "0").unwrap_or(own);
         if entity.common.is_in_paper_space {
-            self.out.left_out("things on paper sheets", name, 1);
+            self.out.left_out("objects on paper sheets", name, 1);
             return Ok(());
         }
         let unseen = format!("{name}, invisible");
@@ -411,7 +407,7 @@ impl Spread<'_> {
                         self.line(name, straight(&points), closed, n)
                     }
                     None => {
-                        self.out.left_out("splines without a shape", name, 1);
+                        self.out.left_out("empty splines", name, 1);
                         Ok(())
                     }
                 }
@@ -448,7 +444,7 @@ impl Spread<'_> {
             }
             EntityType::Insert(i) => self.insert(i, seen(&i.extrusion_direction), name, within, n),
             _ => {
-                self.out.left_out("other things", name, 1);
+                self.out.left_out("other objects", name, 1);
                 Ok(())
             }
         }
@@ -512,7 +508,7 @@ impl Spread<'_> {
             return Err(ReadError::one(
                 format!("element {n}"),
                 format!(
-                    "block ‘{}’ holds itself",
+                    "block ‘{}’ contains itself",
                     i.name.chars().take(60).collect::<String>()
                 ),
             ));

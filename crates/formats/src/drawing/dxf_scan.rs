@@ -213,7 +213,10 @@ impl<'a> Scan<'a> {
             }
             b"BLOCKS" | b"ENTITIES" => {
                 let on = record.iter().find(|p| p.code == 8).map_or(&b"0"[..], |p| p.value);
-                let word = WORDS.iter().find(|w| w.0 == kind).map_or("other things", |w| w.1);
+                let word = WORDS
+                    .iter()
+                    .find(|w| w.0 == kind)
+                    .map_or("other objects", |w| w.1);
                 let layer = self.text(on);
                 if self.out.left_out.len() < 200 || self.out.left_out.contains_key(&(word, layer.clone())) {
                     *self.out.left_out.entry((word, layer)).or_default() += 1;

@@ -72,10 +72,7 @@ pub fn read_geojson(bytes: &[u8]) -> Result<Drawing, ReadError> {
         read.geometry(&geometry.value, &layer, &name, height, says("text"), n)?;
     }
     if !any {
-        return Err(ReadError::one(
-            "file",
-            "holds no features: nothing is drawn in it",
-        ));
+        return Err(ReadError::one("file", "has no features"));
     }
     read.out.maybe_degrees = read.degrees && !local;
     read.out.metres = local.then_some(1.0);
@@ -84,7 +81,7 @@ pub fn read_geojson(bytes: &[u8]) -> Result<Drawing, ReadError> {
 }
 
 /// How a file of ours says that it is in metres.
-const LOCAL: &str = "metres on the job's own plane";
+const LOCAL: &str = "meters on the job's own plane";
 
 /// What stands at the top of a file.
 #[derive(Deserialize)]
@@ -114,10 +111,9 @@ fn collection(bytes: &[u8]) -> Result<Cow<'_, [u8]>, ReadError> {
         Cow::Owned(out)
     };
     match top.kind.as_ref().and_then(Value::as_str) {
-        Some("FeatureCollection") if top.features.as_ref().is_some_and(Vec::is_empty) => Err(ReadError::one(
-            "file",
-            "is an empty collection: nothing is drawn in it",
-        )),
+        Some("FeatureCollection") if top.features.as_ref().is_some_and(Vec::is_empty) => {
+            Err(ReadError::one("file", "is an empty collection"))
+        }
         Some("FeatureCollection") => Ok(Cow::Borrowed(bytes)),
         Some("Feature") => Ok(wrapped(r#"{"type":"FeatureCollection","features":["#, "]}")),
         Some(
@@ -145,10 +141,7 @@ fn collection(bytes: &[u8]) -> Result<Cow<'_, [u8]>, ReadError> {
 fn fault(error: &geojson::Error) -> String {
     let text = error.to_string();
     let known = [
-        (
-            "coordinates",
-            "its coordinates are not as its geometry wants them",
-        ),
+        ("coordinates", "its coordinates do not match its geometry type"),
         ("geometry", "its geometry is not one that GeoJSON knows"),
         ("properties", "its properties are no object"),
         ("type", "it does not say that it is a Feature"),
@@ -234,7 +227,7 @@ impl Reading {
         if self.out.layers.len() >= MOST_LAYERS && !self.out.layers.contains_key(&key) {
             return Err(ReadError::one(
                 format!("feature {n}"),
-                format!("there are more than {MOST_LAYERS} kinds of feature"),
+                format!("more than {MOST_LAYERS} feature types"),
             ));
         }
         self.pieces += 1;

@@ -157,7 +157,7 @@ pub fn import(
     let mut told: Vec<String> = drawing
         .unused
         .iter()
-        .map(|(what, n)| format!("{n} {what}: of no use here, left out"))
+        .map(|(what, n)| format!("{n} {what}: not used, skipped"))
         .collect();
     let plane = Plane::of(drawing, metres, &mut told);
     let mut make = Make {
@@ -173,7 +173,7 @@ pub fn import(
         }
         if make.things.len() > MOST_OBJECTS {
             return Err(format!(
-                "these layers hold more than {MOST_OBJECTS} things: leave some out"
+                "these layers hold more than {MOST_OBJECTS} objects. Skip some"
             ));
         }
     }
@@ -205,7 +205,9 @@ impl Plane {
                     .any(|p| p.x.abs().max(p.y.abs()) * metres > 5_000.0);
                 if far {
                     told.push(
-                        "the drawing lay far from its origin: its lower left corner is now at 0, 0".into(),
+                        "the drawing was far from its origin and was moved: its lower left corner is now \
+                            0, 0"
+                            .into(),
                     );
                 }
                 Self::Flat {
@@ -221,7 +223,7 @@ impl Plane {
                 let w = (1.0 - e2 * sin * sin).sqrt();
                 let (across, along) = (a / w, a * (1.0 - e2) / (w * w * w));
                 told.push(format!(
-                    "longitude and latitude were laid on a plane about {:.5}, {:.5}",
+                    "longitude and latitude were projected around {:.5}, {:.5}",
                     middle.x, middle.y
                 ));
                 Self::Globe {
@@ -305,7 +307,7 @@ impl Make {
             let n = vertices.len();
             let (thinned, within) = thin(&vertices, MOST_CORNERS / 2);
             self.told.push(format!(
-                "an outline of {n} corners on ‘{name}’ was thinned to {} within {:.0} mm",
+                "an outline with {n} corners on ‘{name}’ was simplified to {} within {:.0} mm",
                 thinned.len(),
                 within * 1000.0
             ));
@@ -354,9 +356,7 @@ impl Make {
                             thing.name.clone_from(called);
                             self.things.push(thing);
                         }
-                        Err(fault) => self
-                            .told
-                            .push(format!("an outline on ‘{name}’ {fault}: left out")),
+                        Err(fault) => self.told.push(format!("an outline on ‘{name}’ {fault}: skipped")),
                     }
                 }
                 for (centre, radius) in &layer.circles {
@@ -374,12 +374,12 @@ impl Make {
                     let shape = Shape::plain(outline);
                     match shape.check() {
                         Ok(()) => self.things.push(kind.thing(&id(), shape)),
-                        Err(fault) => self.told.push(format!("a circle on ‘{name}’ {fault}: left out")),
+                        Err(fault) => self.told.push(format!("a circle on ‘{name}’ {fault}: skipped")),
                     }
                 }
                 if !layer.open.is_empty() {
                     self.told.push(format!(
-                        "{} open lines on ‘{name}’ enclose no ground: left out",
+                        "{} open lines on ‘{name}’ do not close an area: skipped",
                         layer.open.len()
                     ));
                 }
@@ -422,13 +422,13 @@ impl Make {
                 let (numbers, words): (Vec<_>, Vec<_>) = texts.partition(|t| t.1.is_some());
                 if !words.is_empty() {
                     self.told.push(format!(
-                        "{} texts on ‘{name}’ hold no height: left out",
+                        "{} texts on ‘{name}’ contain no elevation: skipped",
                         words.len()
                     ));
                 }
                 if !numbers.is_empty() && worded != unit {
                     self.told
-                        .push(format!("heights written on ‘{name}’ were taken as metres"));
+                        .push(format!("elevations on ‘{name}’ were read as meters"));
                 }
                 let numbers = numbers.into_iter().filter_map(|(at, w)| {
                     let w = w?;
@@ -467,7 +467,7 @@ impl Make {
                     }
                 }
                 None => self.told.push(format!(
-                    "‘{name}’ does not say whose pipe it is: name layers pipe-main-s1 or pipe-lateral-v1 \
+                    "‘{name}’ does not say which pipe it is. Name layers pipe-main-s1 or pipe-lateral-v1 \
                         after the \
                      point of connection or the valve"
                 )),

@@ -169,10 +169,7 @@ impl<'a> Reader<'a> {
         let node = self.node(format_args!("{at}.node"), &s.node);
         let law = if let Some(points) = &s.curve {
             if s.static_kpa.is_some() || s.drop_kpa.is_some() {
-                self.fault(
-                    format_args!("{at}.curve"),
-                    "stands instead of static_kpa and drop_kpa",
-                );
+                self.fault(format_args!("{at}.curve"), "replaces static_kpa and drop_kpa");
             }
             let points: Vec<(f64, f64)> = points.iter().map(|p| (p.flow_lpm, p.pressure_kpa)).collect();
             if points.windows(2).any(|w| w[1].1 >= w[0].1) {
@@ -289,7 +286,7 @@ impl<'a> Reader<'a> {
             if l.drop_kpa.is_some() || l.at_flow_lpm.is_some() || l.fixed_drop_kpa.is_some() {
                 self.fault(
                     format_args!("{at}.curve"),
-                    "stands instead of drop_kpa, at_flow_lpm and fixed_drop_kpa",
+                    "replaces drop_kpa, at_flow_lpm and fixed_drop_kpa",
                 );
             }
             let points: Vec<(f64, f64)> = points.iter().map(|p| (p.flow_lpm, p.drop_kpa)).collect();

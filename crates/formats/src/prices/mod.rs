@@ -89,7 +89,7 @@ pub fn read_prices(bytes: &[u8]) -> Result<PriceBook, Vec<ChartFault>> {
     let mut faults = Vec::new();
     for (line, row) in table.rows {
         if faults.len() >= MOST_FAULTS {
-            faults.push(fault(line, "and more: the rest was not looked at".into()));
+            faults.push(fault(line, "and more; the rest was not checked".into()));
             break;
         }
         if row.iter().all(|c| c.trim().is_empty()) {
@@ -100,10 +100,7 @@ pub fn read_prices(bytes: &[u8]) -> Result<PriceBook, Vec<ChartFault>> {
         }
     }
     if faults.is_empty() && reading.book.prices.is_empty() {
-        faults.push(fault(
-            table.first_line,
-            "has a header, and no price below it".into(),
-        ));
+        faults.push(fault(table.first_line, "has a header but no prices".into()));
     }
     if faults.is_empty() {
         Ok(reading.book)
@@ -196,13 +193,13 @@ impl Reading {
         let letters = currency.len() == 3 && currency.chars().all(|c| c.is_ascii_uppercase());
         if !currency.is_empty() && !letters {
             return Err(format!(
-                "currency ‘{}’: three letters, e.g. USD",
+                "currency ‘{}’ must be three letters, such as USD",
                 short(&currency)
             ));
         }
         if !currency.is_empty() && !self.book.currency.is_empty() && currency != self.book.currency {
             return Err(format!(
-                "is in {currency}, rows before it in {}: a book has one currency",
+                "is in {currency}; earlier rows are in {}. A price book has one currency",
                 self.book.currency
             ));
         }
@@ -213,17 +210,17 @@ impl Reading {
             .flatten()
             .any(|m| m.is_sign_negative())
         {
-            return Err("carriage and the sum it is free from are not below zero".into());
+            return Err("freight and the free-freight amount cannot be below zero".into());
         }
         if !self.seen.insert((read.number.clone(), read.supplier.clone())) {
             return Err(format!(
-                "number ‘{}’ stands twice for {}",
+                "number ‘{}’ appears twice for {}",
                 read.number, read.supplier
             ));
         }
         let part = cell(Column::Part).to_owned();
         if part.len() > 120 {
-            return Err("part is at most 120 characters".into());
+            return Err("part must be at most 120 characters".into());
         }
         let own = self.book.numbers.get(&part).filter(|n| **n != read.number);
         if let Some(other) = own.filter(|_| !part.is_empty()) {

@@ -27,7 +27,7 @@ pub(super) fn read_money(text: &str, sign: Sign) -> Result<Decimal, String> {
             .chars()
             .any(|c| !c.is_ascii_digit() && c != '.' && c != ',')
     {
-        return Err("is no sum: write e.g. 12.50".into());
+        return Err("is not an amount. Use a form such as 12.50".into());
     }
     let (thousands, cents) = match sign {
         Sign::Point => (',', '.'),
@@ -44,9 +44,7 @@ pub(super) fn read_money(text: &str, sign: Sign) -> Result<Decimal, String> {
     };
     if grouped && !sound(whole) {
         // 12,5 in a file with points: a comma before the tenths, which this file does not use elsewhere.
-        return Err(format!(
-            "can be read two ways: write it with ‘{cents}’ before the cents"
-        ));
+        return Err(format!("is ambiguous. Use ‘{cents}’ before the cents"));
     }
     let plain = format!(
         "{}{}.{}",
@@ -56,7 +54,7 @@ pub(super) fn read_money(text: &str, sign: Sign) -> Result<Decimal, String> {
     );
     let sum: Decimal = plain
         .parse()
-        .map_err(|_| "is no sum: write e.g. 12.50".to_owned())?;
+        .map_err(|_| "is not an amount. Use a form such as 12.50".to_owned())?;
     Ok(sum.normalize())
 }
 

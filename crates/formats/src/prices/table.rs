@@ -22,7 +22,7 @@ pub(super) fn read_table(bytes: &[u8], most_rows: usize) -> Result<Table, String
         return workbook(bytes, most_rows);
     }
     if bytes.starts_with(&[0xd0, 0xcf, 0x11, 0xe0]) {
-        return Err("is a workbook of the old kind: save it as XLSX or CSV".into());
+        return Err("is an old spreadsheet format (XLS). Save it as XLSX or CSV".into());
     }
     let text = decoded(bytes)?;
     let text = text.trim_start_matches('\u{feff}');
@@ -40,7 +40,7 @@ pub(super) fn read_table(bytes: &[u8], most_rows: usize) -> Result<Table, String
     let mut rows = Vec::new();
     let mut first_line = 2;
     for record in reader.records() {
-        let record = record.map_err(|e| format!("can't be read: {e}"))?;
+        let record = record.map_err(|e| format!("cannot be read: {e}"))?;
         let line = record.position().map_or(0, |p| p.line() as usize);
         let cells: Vec<String> = record.iter().map(unquoted).collect();
         match &header {
@@ -66,7 +66,7 @@ pub(super) fn read_table(bytes: &[u8], most_rows: usize) -> Result<Table, String
 /// UTF-8, or what older spreadsheets write (Windows-1252).
 fn decoded(bytes: &[u8]) -> Result<String, String> {
     if bytes.contains(&0) {
-        return Err("is no text: save it as CSV or XLSX".into());
+        return Err("is not text. Save it as CSV or XLSX".into());
     }
     Ok(match std::str::from_utf8(bytes) {
         Ok(text) => text.to_owned(),
@@ -128,7 +128,7 @@ fn workbook(bytes: &[u8], most_rows: usize) -> Result<Table, String> {
         .ok_or("the workbook has no sheet")?;
     let range = book
         .worksheet_range(&name)
-        .map_err(|e| format!("sheet ‘{name}’ can't be read: {e}"))?;
+        .map_err(|e| format!("sheet ‘{name}’ cannot be read: {e}"))?;
     let (height, width) = range.get_size();
     if height > most_rows + 1 || height.saturating_mul(width) > MOST_CELLS {
         return Err(format!(

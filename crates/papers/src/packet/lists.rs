@@ -14,7 +14,7 @@ impl Packet<'_> {
         if self.job.valves.is_empty() {
             return;
         }
-        self.heading(1, "Boxes and assemblies");
+        self.heading(1, "Valve boxes and assemblies");
         let mut by_box: Vec<(String, Vec<usize>)> = Vec::new();
         for (i, valve) in self.job.valves.iter().enumerate() {
             let name = match valve.assembly.stands {
@@ -30,7 +30,7 @@ impl Packet<'_> {
         }
         for (name, valves) in by_box {
             let title = if name.is_empty() {
-                self.lang.say("Boxes not placed yet").to_owned()
+                self.lang.say("Boxes without a location").to_owned()
             } else {
                 name
             };
@@ -73,10 +73,10 @@ impl Packet<'_> {
         if sheets.is_empty() {
             return;
         }
-        self.heading(1, "Setting out");
+        self.heading(1, "Head layout");
         let text = self.lang.say(
-            "Run the tape along each edge from its corner, in the order in which the \
-            outline was drawn, A first. Flags carry the number of the valve.",
+            "Measure along each edge from its corner, in the order the outline was drawn, starting at A. \
+                Flags show the valve number.",
         );
         self.put(Block::para(text));
         let u = self.job.units;
@@ -94,8 +94,8 @@ impl Packet<'_> {
                 ("Head", 'r'),
                 ("Flag", 'r'),
                 ("From corner", 'l'),
-                ("Along", 'r'),
-                ("Off the edge", 'r'),
+                ("Distance along", 'r'),
+                ("Distance from edge", 'r'),
                 ("Nozzle", 'w'),
             ]);
             let rows = sheet.heads.iter().map(|h| {
@@ -133,16 +133,14 @@ impl Packet<'_> {
         }
         let u = self.job.units;
         self.heading(1, "Trenches and sleeves");
-        self.caution(
-            "Have buried services located and marked before any trench. Dig by hand near every mark.",
-        );
+        self.caution("Have utilities located and marked before trenching. Hand-dig near every mark.");
         let columns = self.columns(&[
             ("Trench", 'l'),
-            ("Long", 'r'),
-            ("Wide", 'r'),
-            ("Deep", 'r'),
-            ("By hand", 'r'),
-            ("Pipes in it", 'w'),
+            ("Length", 'r'),
+            ("Width", 'r'),
+            ("Depth", 'r'),
+            ("Hand-dug", 'r'),
+            ("Pipes", 'w'),
             ("Done", 'l'),
         ]);
         let rows = dig.rows.iter().map(|t| {
@@ -163,7 +161,7 @@ impl Packet<'_> {
         let rows = rows.collect();
         self.put(Block::table(columns, rows));
         let said = self.lang.with(
-            "In all {}, {} of it by hand.",
+            "Total {}, {} hand-dug.",
             &[&dig.length().show(u), &dig.by_hand().show(u)],
         );
         self.put(Block::para(said));
@@ -171,7 +169,7 @@ impl Packet<'_> {
             self.heading(2, "Sleeves");
             let columns = self.columns(&[
                 ("Under paving", 'l'),
-                ("Long", 'r'),
+                ("Length", 'r'),
                 ("Sleeves", 'r'),
                 ("Sleeve", 'w'),
             ]);
@@ -185,7 +183,7 @@ impl Packet<'_> {
                     length.show_tape(u),
                     n.to_string(),
                     pipe.map_or_else(
-                        || self.lang.say("none planned: ask").to_owned(),
+                        || self.lang.say("none planned: ask the designer").to_owned(),
                         |p| self.lang.label(&p.title()).into_owned(),
                     ),
                 ]
@@ -269,7 +267,7 @@ impl Packet<'_> {
         }
         for tube in &self.taken.micro {
             made.push(self.lang.with(
-                "{}: micro tube {}: {}",
+                "{}: micro tubing {}: {}",
                 &[
                     name(&tube.group),
                     &tube.length.show_tape(u),
@@ -278,7 +276,7 @@ impl Packet<'_> {
             ));
         }
         if !made.is_empty() {
-            self.heading(2, "Made up beforehand");
+            self.heading(2, "Preassembled parts");
             self.put(Block::Ticks { items: made });
         }
     }
@@ -288,7 +286,7 @@ impl Packet<'_> {
             return;
         }
         self.put(Block::Break);
-        self.heading(1, "Parts to be ticked off");
+        self.heading(1, "Parts checklist");
         for kind in LineKind::ALL {
             let rows: Vec<Vec<String>> = self
                 .taken
@@ -320,7 +318,7 @@ impl Packet<'_> {
         if controllers > 1 {
             let text = self
                 .lang
-                .say("Several controllers are drawn: the list counts one.");
+                .say("Several controllers are drawn; the list includes one.");
             self.put(Block::Soft {
                 text: text.to_owned(),
             });

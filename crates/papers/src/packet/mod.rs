@@ -76,7 +76,7 @@ impl<'j> Packet<'j> {
             foot: format!(
                 "{}. {}",
                 self.job.name,
-                lang.say("Supports licensed practice and the local code; does not replace them.")
+                lang.say("Supports licensed professionals and local code; does not replace them.")
             ),
             page_word: lang.say("Page").to_owned(),
             width,
@@ -125,26 +125,26 @@ impl<'j> Packet<'j> {
         );
         self.put(Block::para(said));
         if !job.local_code.is_empty() {
-            self.heading(2, "Local code and permits, as noted");
+            self.heading(2, "Local code and permits (from job notes)");
             self.put(Block::para(job.local_code.clone()));
         }
         self.heading(2, "In this packet");
         let items = [
             "Plan to scale, valve table",
             "Steps, each with its caution",
-            "Boxes and assemblies in the order of the flow",
-            "Setting out",
+            "Valve boxes and assemblies in flow order",
+            "Head layout",
             "Trenches and sleeves",
             "Cut lists",
-            "Tests to be filled in",
-            "Controller sheet",
-            "Parts to be ticked off",
+            "Test sheet",
+            "Controller schedule",
+            "Parts checklist",
         ];
         let items = items.iter().map(|i| self.lang.say(i).to_owned()).collect();
         self.put(Block::List { items });
         let missing: Vec<String> = self.gaps();
         if !missing.is_empty() {
-            self.heading(2, "Not settled yet");
+            self.heading(2, "Open items");
             self.put(Block::List { items: missing });
         }
     }
@@ -162,10 +162,10 @@ impl<'j> Packet<'j> {
             .iter()
             .map(|m| match m {
                 Missing::Wire => lang
-                    .say("Wire is not counted: no controller or main is drawn.")
+                    .say("Wire is not included: no controller or mainline is drawn.")
                     .to_owned(),
                 Missing::WireTo(ids) => lang.with(
-                    "Valves that no main reaches: {}. Their wire is not counted.",
+                    "Valves not reached by the mainline: {}. Their wire is not included.",
                     &[&numbers(ids)],
                 ),
                 Missing::DripNotLaid(ids) => {
@@ -173,12 +173,12 @@ impl<'j> Packet<'j> {
                         .iter()
                         .filter_map(|i| Some(self.job.group(i)?.name.as_str()))
                         .collect();
-                    lang.with("Drip of {} is not laid yet.", &[&names.join(", ")])
+                    lang.with("Drip in {} is not laid out yet.", &[&names.join(", ")])
                 }
                 Missing::Main(ids) => lang.with("Valves to which no pipe is drawn: {}.", &[&numbers(ids)]),
-                Missing::Unassigned(n) => lang.with("{} heads are on no valve.", &[&n.to_string()]),
+                Missing::Unassigned(n) => lang.with("{} heads are not on a valve.", &[&n.to_string()]),
                 Missing::Straight(ids) => lang.with(
-                    "Laterals not drawn, by valve: {}. Find the way on site.",
+                    "Laterals not drawn, by valve: {}. Route them on site.",
                     &[&numbers(ids)],
                 ),
             })
@@ -205,11 +205,11 @@ impl<'j> Packet<'j> {
         let columns = self.columns(&[
             ("Valve", 'r'),
             ("Zone", 'w'),
-            ("Box", 'l'),
+            ("Valve box", 'l'),
             ("Heads", 'r'),
             ("Flow", 'r'),
-            ("At the last head", 'r'),
-            ("Regulated", 'l'),
+            ("At the weakest head", 'r'),
+            ("Regulator", 'l'),
         ]);
         let rows = self.job.valves.iter().map(|v| {
             let zone = self.solved(&v.id);

@@ -9,11 +9,10 @@ impl Packet<'_> {
     pub(super) fn tests(&mut self) {
         let u = self.job.units;
         self.put(Block::Break);
-        self.heading(1, "Tests to be filled in");
+        self.heading(1, "Test sheet");
         let text = self.lang.say(
-            "Within 3 psi (20 kPa) or 10 % of the prediction is fine. More: flow over \
-            and pressure under means a leak; flow under and pressure over a clog; both under a loss \
-            upstream.",
+            "Within 3 psi (20 kPa) or 10% of predicted is fine. Otherwise: flow high, pressure low = leak; \
+                flow low, pressure high = clog; both low = loss upstream.",
         );
         self.put(Block::para(text));
         let columns = |packet: &Self| {
@@ -41,8 +40,8 @@ impl Packet<'_> {
             }
         }
         for test in [
-            "Services located before digging",
-            "Main flushed until clear",
+            "Utilities located before digging",
+            "Mainline flushed until clear",
             "Laterals flushed, ends open",
             "Pressure and leak test, trenches open",
         ] {
@@ -74,7 +73,7 @@ impl Packet<'_> {
                     "{} pressure at the last emitter",
                 )
             } else {
-                ("{} pressure at the best head", "{} pressure at the weakest head")
+                ("{} highest nozzle pressure", "{} pressure at the weakest head")
             };
             if let Some(h) = first.filter(|_| zone.heads.len() > 1) {
                 rows.push(blank(
@@ -95,10 +94,10 @@ impl Packet<'_> {
         }
         self.heading(2, "Before leaving");
         let items = [
-            "Arcs and throws right; no water on walls and paving",
+            "Arcs and radius correct; no water on walls or pavement",
             "Flow controls tuned: closed until heads fail, then opened one and a half turns",
-            "Every valve closes; nothing weeps at the lowest head; drains and flush valves shut",
-            "Controller keyed in, valves labelled, plan as built, hand-over sheet given",
+            "Every valve closes; no leak at the lowest head; drains and flush valves closed",
+            "Controller programmed, valves labeled, as-built plan and owner sheet handed over",
         ];
         let items = items.iter().map(|i| self.lang.say(i).to_owned()).collect();
         self.put(Block::Ticks { items });
@@ -110,7 +109,7 @@ impl Packet<'_> {
         }
         let even = Evennesses::of(self.job, &self.known);
         let year = sheet(self.job, &self.known, &even, YEAR);
-        self.heading(1, "Controller sheet");
+        self.heading(1, "Controller schedule");
         let mut columns = self.columns(&[("Prog", 'l'), ("Stn", 'r'), ("Zone", 'w'), ("Starts", 'l')]);
         columns.extend((1..=12).map(|m| Column::right(self.lang.month(m))));
         let mut rows = Vec::new();
@@ -118,7 +117,10 @@ impl Packet<'_> {
             let programme = year.programme(place);
             let window = &year.peak.night.window;
             let starts = programme.map_or_else(Vec::new, |(_, p)| {
-                p.starts.iter().map(|s| window.clock(*s).to_string()).collect()
+                p.starts
+                    .iter()
+                    .map(|s| window.clock(*s).show(self.job.units))
+                    .collect()
             });
             let mut row = vec![
                 programme.map_or_else(String::new, |(letter, _)| letter.to_string()),
@@ -144,8 +146,8 @@ impl Packet<'_> {
             rows,
         });
         let text = self.lang.say(
-            "Minutes of one watering by month; 2×8: two cycles of 8 minutes with the \
-            soil resting between. Look again two weeks after the start.",
+            "Minutes per watering by month. 2×8 means two 8-minute cycles with a soak between. Check again \
+                two weeks after start-up.",
         );
         self.put(Block::Soft {
             text: text.to_owned(),

@@ -40,16 +40,15 @@ impl Packet<'_> {
         part(
             self,
             "Before digging",
-            &["Have buried services located and marked before any trench. Dig by hand near every mark."],
+            &["Have utilities located and marked before trenching. Hand-dig near every mark."],
             vec![
-                "Services located and marked: number of the ticket, date.",
-                "Set out heads with flags of the valve’s number, boxes and trenches with paint; dry-lay \
-                    before digging.",
-                "Read the static pressure at the tap and write it on the test sheet.",
+                "Utilities located and marked: ticket number, date.",
+                "Mark heads with numbered flags, boxes and trenches with paint. Dry-lay before digging.",
+                "Read the static pressure at the hose bib and record it on the test sheet.",
             ],
         );
         let mut digging = vec![
-            "Dig as the trench list says; pipes of one trench lie side by side, not one on the other.",
+            "Dig per trench list. Lay the pipes of one trench side by side, never on top of each other.",
             "Cross paving at a right angle, sleeve 1 ft (30 cm) beyond both edges, the spare sleeve capped.",
         ];
         if roots {
@@ -59,8 +58,8 @@ impl Packet<'_> {
             self,
             "Trenches",
             &[
-                "Trencher: guards on, gloves, eye protection; nobody beside a running chain. Trenches \
-                    deeper than the code’s limit need shoring.",
+                "Trencher: guards on, gloves, eye protection; no one near a running chain. Trenches deeper \
+                    than the code limit need shoring.",
             ],
             digging,
         );
@@ -69,12 +68,12 @@ impl Packet<'_> {
         if pvc {
             cautions.push("Primer and cement: fresh air, no flame, gloves.");
             pipe.push(
-                "PVC: cut square, take off burrs, prime both, cement, push home with a quarter turn, \
-                hold; no pressure before the tin’s time is over.",
+                "PVC: cut square, deburr, prime both parts, cement, push home with a quarter turn and \
+                    hold. No pressure until the cure time on the can has passed.",
             );
             pipe.push(
-                "Threads: tape 4 to 5 turns the way it tightens; start by hand; hand-tight and a \
-                little. No wrench on plastic inside threads.",
+                "Threads: 4 to 5 turns of tape in the tightening direction. Start by hand; hand-tight plus \
+                    a little. No wrench on plastic female threads.",
             );
         }
         if poly {
@@ -84,25 +83,24 @@ impl Packet<'_> {
             );
         }
         pipe.push(
-            "Main first, with its shut-off; then boxes and valves, arrows with the flow, room to \
-            unscrew bowls; then laterals.",
+            "Mainline first with its shutoff; then boxes and valves, arrows with the flow and room to \
+                unscrew filter bowls; then laterals.",
         );
-        part(self, "Pipe, boxes, valves", &cautions, pipe);
+        part(self, "Pipe, valve boxes, valves", &cautions, pipe);
         let mut backflow = vec![
-            "Every connection to drinking water needs the backflow device the local code names, at its \
-                height, tested by a certified person.",
+            "Every connection to drinking water needs the backflow preventer and height that local code \
+                requires, tested by a certified tester.",
         ];
         if job.supplies.iter().any(|s| !s.water.is_potable()) {
-            backflow
-                .push("Water that is not drinking water: no cross-connection anywhere; mark every outlet.");
+            backflow.push("Non-potable water: no cross-connection anywhere; mark every outlet.");
         }
         part(
             self,
-            "Connection",
+            "Point of connection",
             &backflow,
             vec![
-                "Install the backflow device where the plan shows it, before every valve; leave room for \
-                    its test.",
+                "Install the backflow preventer where the plan shows it, upstream of every valve; leave \
+                    room to test it.",
             ],
         );
         part(
@@ -110,9 +108,9 @@ impl Packet<'_> {
             "Flush and test, trenches open",
             &["Never stand over a fitting under test. Fill slowly."],
             vec![
-                "Flush the main, then each lateral with its ends open, before nozzles and emitters go on, \
-                    until it runs clear.",
-                "Pressure test: look at every joint and thread, mend what weeps, write it down.",
+                "Flush the mainline, then each lateral with its ends open, until it runs clear. Then \
+                    install nozzles and emitters.",
+                "Pressure test: check every joint and thread, fix leaks, record the result.",
             ],
         );
         if heads {
@@ -121,9 +119,8 @@ impl Packet<'_> {
                 "Heads",
                 &["No water on walks, drives and walls: it makes them slippery and stains them."],
                 vec![
-                    "Heads level with the finished ground, on their swing joints; nozzle by the setting-out \
-                        sheet.",
-                    "Turn arcs and throws as planned; regulated bodies where the valve table says so.",
+                    "Set heads flush with finished grade on swing joints; nozzle per head layout sheet.",
+                    "Set arcs and radius as planned; regulated bodies where the valve table says so.",
                 ],
             );
         }
@@ -132,14 +129,14 @@ impl Packet<'_> {
                 self,
                 "Drip",
                 &[
-                    "Punches and cutters: cut away from the hand. Tube on the ground trips people: pin it \
-                        down or cover it.",
+                    "Punches and cutters: cut away from your hand. Loose tubing is a trip hazard: stake or \
+                        cover it.",
                 ],
                 vec![
                     "Lay rows as the cut list says, first emitter at the distance given; pin every 2 to 3 \
                         ft (60 to 90 cm) and at bends.",
-                    "Flush with the ends open, then close them. Emitters on micro tube last: let it run 5 \
-                        to 10 s first.",
+                    "Flush with the ends open, then close them. Fit emitters on micro tubing last, after \
+                        it has run 5 to 10 s.",
                     "No cement and no tape on drip fittings; hand-tight.",
                 ],
             );
@@ -147,11 +144,11 @@ impl Packet<'_> {
         part(
             self,
             "Wire and controller",
-            &["Mains voltage and pumps: a licensed electrician. Low-voltage wire by the code."],
+            &["Line voltage and pumps: licensed electrician. Low-voltage wire per code."],
             vec![
-                "Wire in the trench of the main, 24 in (60 cm) of slack in every box, waterproof \
+                "Wire in the mainline trench, 24 in (60 cm) of slack in every valve box, waterproof wire \
                     connectors, spares capped and marked.",
-                "Key in the controller sheet; label the valves in their boxes with the plan’s numbers.",
+                "Program the controller from the schedule; label valves in their boxes with plan numbers.",
             ],
         );
         part(
@@ -159,10 +156,10 @@ impl Packet<'_> {
             "Close and hand over",
             &[],
             vec![
-                "Backfill without stones, compact in layers; drip trenches as dense as the ground beside \
-                    them.",
-                "Do the tests of the test sheet, write down what was read, sign.",
-                "Plan as built: note what was laid otherwise.",
+                "Backfill without stones, compact in layers. Compact drip trenches as firm as the soil \
+                    around them.",
+                "Do the tests on the test sheet, record readings, sign.",
+                "As-built plan: mark what was installed differently.",
             ],
         );
     }

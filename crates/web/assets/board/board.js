@@ -165,7 +165,7 @@ class Board {
       this.draft = { points: outline };
       this.pointer ??= { p: outline.at(-1), kind: "free" };
       this.preview();
-      message += " Backspace takes the last corner back.";
+      message += " Backspace removes the last corner.";
     }
     this.says.sayAt(message, place ?? this.placeOf(about));
   }
@@ -197,8 +197,8 @@ class Board {
 
   /** Words that have no place at this scale. */
   untold(count) {
-    const what = count > 1 ? "lengths or names have" : "length or name has";
-    $("untold").textContent = count ? `${count} ${what} no room at this scale: closer, or pick` : "";
+    const what = count > 1 ? "labels do not fit" : "label does not fit";
+    $("untold").textContent = count ? `${count} ${what} at this scale: zoom in or select` : "";
   }
 
   /** What is under the pointer tells its lengths. */

@@ -63,9 +63,9 @@ export class Entry {
   /** Where a first corner, a head or a mark lies, from the corner of the sheet that the list counts from. */
   corner(first) {
     const { board } = this;
-    this.open("Right by", "Up by", first, (right, up) => {
+    this.open("Right, Up", "Up by", first, (right, up) => {
       const at = [right, up].map((text) => (text.trim() === "" ? 0 : parseLength(text, board.units)));
-      if (at.includes(null)) return "Write how far right and up it lies, e.g. 12'6 and 20', or 3.8 m.";
+      if (at.includes(null)) return "Enter distances right and up, such as 12'6 and 20', or 3.8 m.";
       board.tool.act?.(board, at, { p: at, moved: false });
       if (board.tool.name === "pick") return;
       board.pointer = { p: [at[0] + 1, at[1]], kind: "free" };
@@ -78,13 +78,13 @@ export class Entry {
     const { board } = this;
     this.open("Length", "Angle °", first, (text, angle) => {
       const metres = parseLength(text, board.units);
-      if (!metres || metres < 0) return "Write a length, e.g. 12'6 or 3.8 m.";
+      if (!metres || metres < 0) return "Enter a length, such as 12'6 or 3.8 m.";
       const from = board.draft.points.at(-1);
       const degrees =
         angle.trim() === ""
           ? direction(from, board.pointer?.p ?? [from[0] + 1, from[1]])
           : Number(angle.replace("°", "").replace(",", "."));
-      if (!Number.isFinite(degrees)) return "The angle is a number of degrees: 0 is to the right, 90 up.";
+      if (!Number.isFinite(degrees)) return "Enter degrees: 0 is right, 90 is up.";
       const p = toward(from, degrees, metres);
       board.tool.act(board, p, { p, moved: false });
       board.pointer = { p: toward(p, degrees, metres / 4), kind: "free" };

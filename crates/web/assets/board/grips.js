@@ -158,7 +158,7 @@ const headMoves = (board, event, hold) => {
   const id = element.dataset.id;
   element.querySelector(".throw").setAttribute("d", sector(pointOf(element), hold.figures));
   const throws = showLength(radius, board.units);
-  board.says.say(`${arc}° looking to ${Math.round(facing)}°, throw ${throws}`, "", true);
+  board.says.say(`arc ${arc}°, direction ${Math.round(facing)}°, radius ${throws}`, "", true);
   const turned = headFigures(element).radius === radius;
   board.water.attempt(
     turned ? { do: "turn-head", id, facing, arc } : { do: "throw-head", ids: [id], radius: `${radius} m` },

@@ -18,11 +18,13 @@ export const parseLength = (text, units) => {
   const clean = text
     .trim()
     .toLowerCase()
+    .replace(/−/g, "-")
     .replace(/[’′]/g, "'")
     .replace(/[”″]/g, '"')
     .replace(/½/g, " 1/2")
     .replace(/¼/g, " 1/4")
     .replace(/¾/g, " 3/4")
+    .replace(units === "us" ? /(\d),(?=\d{3}(?!\d))/g : /$^/, "$1")
     .replace(",", ".");
   if (!clean) return null;
   const sign = clean.startsWith("-") ? -1 : 1;
@@ -63,5 +65,5 @@ export const showLength = (metres, units) => {
     ["", "¼", "½", "¾"][quarters % 4],
   ];
   const text = !feet ? `${inches}${part}"` : !inches && !part ? `${feet}'` : `${feet}'${inches}${part}"`;
-  return metres < 0 && quarters ? `-${text}` : text;
+  return metres < 0 && quarters ? `−${text}` : text;
 };

@@ -41,7 +41,7 @@ export const bindPrint = (board, signal) => {
     board.stage.style.width = mm(r - l);
     board.stage.style.height = mm(t - b);
     view.print(l, -t, r - l, t - b);
-    document.getElementById("print-says").textContent = `${said(scale, units)}, on paper as printed at 100 %`;
+    document.getElementById("print-says").textContent = `${said(scale, units)}, on paper as printed at 100%`;
     board.seen(view);
   };
   const after = () => {

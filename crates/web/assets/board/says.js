@@ -49,8 +49,8 @@ export class Says {
     const wait = count > 1 ? "s wait" : " waits";
     if (!away) return this.say("Connected again. Everything is saved.", "ok");
     const what = count
-      ? `${count} change${wait} here and will be saved when it is back.`
-      : "You can go on drawing; it is saved when it is back.";
+      ? `${count} change${wait} to be saved when the connection is back.`
+      : "Keep drawing. Changes are saved when the connection is back.";
     this.say(`No connection. ${what}`, "watch", true);
   }
 }

@@ -16,11 +16,11 @@ const send = (form) => {
     bar.hidden = true;
     const notice = $("notice");
     notice.innerHTML = sending.responseText.includes("<p>") ? sending.responseText : "";
-    if (!notice.innerHTML) notice.textContent = "That file can't be brought in.";
+    if (!notice.innerHTML) notice.textContent = "This file cannot be imported.";
   });
   sending.addEventListener("error", () => {
     bar.hidden = true;
-    $("notice").textContent = "No connection: the file was not sent.";
+    $("notice").textContent = "No connection. The file was not sent.";
   });
   sending.open("POST", form.action);
   sending.setRequestHeader("hx-request", "true");

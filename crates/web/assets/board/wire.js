@@ -7,7 +7,7 @@ import { saving } from "/assets/saving.js";
 const RETRY = 1500;
 /** A server that says nothing for so long is as good as away. */
 const PATIENCE = 25000;
-const DRAWING = "a change of the drawing";
+const DRAWING = "a drawing change";
 
 export class Wire {
   /**
@@ -72,9 +72,9 @@ export class Wire {
         this.heard.done(gesture);
       } else {
         saving.done(key);
-        saving.refused(DRAWING, DRAWING, answer.body?.message ?? "it was refused");
+        saving.refused(DRAWING, DRAWING, answer.body?.message ?? "rejected");
         // What was drawn for it goes; what others did is shown.
-        this.heard.refused(gesture, answer.body ?? { message: "That could not be saved." });
+        this.heard.refused(gesture, answer.body ?? { message: "This change could not be saved." });
         await this.catchUp();
       }
     }

@@ -100,8 +100,8 @@ impl Button {
 
     fn doing(&self) -> &'static str {
         match self.task {
-            Task::Pipe => "Laying pipe",
-            Task::Loose | Task::Split => "Splitting, zones tried",
+            Task::Pipe => "Routing pipe",
+            Task::Loose | Task::Split => "Assigning heads, zones tried",
         }
     }
 

@@ -49,11 +49,8 @@ impl Task {
         };
         match self {
             Self::Pipe => laid(known.job(), Pipes::All, progress),
-            Self::Loose => split(Scope::Unassigned, "every head is on a valve already"),
-            Self::Split => split(
-                Scope::All,
-                "nothing would change: the valves stand as a new split would put them",
-            ),
+            Self::Loose => split(Scope::Unassigned, "all heads are already on valves"),
+            Self::Split => split(Scope::All, "no change: the valves already match a new assignment"),
         }
     }
 }
@@ -75,7 +72,7 @@ impl Beside {
             if let Some(begun) = app.beside.get(&(job, task)) {
                 return Ok(begun);
             }
-            let gone = "what was worked out is not kept any more: ask again".to_owned();
+            let gone = "this result has expired. Run it again".to_owned();
             let on = app.job(job).await?;
             return Ok(Arc::new(Self {
                 found: OnceLock::from(Err(gone)),
@@ -144,15 +141,15 @@ impl Beside {
     /// Why there is no edit, or the edit: for the plan that it was made for and for no other.
     pub fn outcome(&self, known: &Assessed, f: &mut Fields) -> Result<(Edit, Vec<String>), AppError> {
         if self.progress.stopped() {
-            return f.stop("stopped: the plan is as it was");
+            return f.stop("stopped; the plan is unchanged");
         }
         if self.on.open.seq != known.open.seq {
-            return f.stop("the plan was changed while this was worked out: ask again");
+            return f.stop("the plan changed during the calculation. Run it again");
         }
         match self.found.get() {
             Some(Ok(found)) => Ok(found.clone()),
             Some(Err(why)) => f.stop(why.clone()),
-            None => f.stop("it is still being worked out"),
+            None => f.stop("still calculating"),
         }
     }
 

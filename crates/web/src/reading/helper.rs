@@ -47,12 +47,12 @@ pub async fn read(ask: &Ask, file: File) -> Result<Vec<u8>, Vec<Told>> {
     let deadline = Duration::from_secs(limits.seconds);
     match tokio::time::timeout(deadline, run(ask, file)).await {
         Err(_) => Err(Told::of_file(format!(
-            "takes longer than {} s to read, and was stopped there: leave out what is not needed",
+            "takes more than {} s to read and was stopped. Remove layers or data you do not need",
             limits.seconds
         ))),
         Ok(Err(cause)) => {
-            tracing::error!(%cause, "the reader of files can't be run");
-            Err(Told::of_file("can't be read just now: the fault is ours"))
+            tracing::error!(%cause, "the file reader cannot be started");
+            Err(Told::of_file("cannot be read now; this is a fault in Fenlo"))
         }
         Ok(Ok(done)) => done,
     }
@@ -82,7 +82,7 @@ async fn run(ask: &Ask, file: File) -> io::Result<Result<Vec<u8>, Vec<Told>>> {
     }
     if status.code() == Some(REFUSED) {
         let told: Option<Vec<Told>> = serde_json::from_slice(&handed).ok();
-        return Ok(Err(told.unwrap_or_else(|| Told::of_file("can't be read"))));
+        return Ok(Err(told.unwrap_or_else(|| Told::of_file("cannot be read"))));
     }
     let said = String::from_utf8_lossy(&said);
     tracing::warn!(%status, %said, kind = ask.kind.word(), "a file broke its reader");
@@ -95,16 +95,16 @@ fn why(kind: Foreign, status: ExitStatus, said: &str) -> String {
     let limits = kind.limits();
     if said.contains("memory allocation") || said.contains("out of memory") {
         let most = limits.memory / 1_000_000;
-        return format!("needs more than {most} MB of memory to read: leave out what is not needed");
+        return format!("needs more than {most} MB of memory. Remove layers or data you do not need");
     }
     match status.signal() {
         // SIGKILL and SIGXCPU: its processor time.
         Some(9 | 24) => format!(
-            "takes longer than {} s to read, and was stopped there: leave out what is not needed",
+            "takes more than {} s to read and was stopped. Remove layers or data you do not need",
             limits.seconds
         ),
         // SIGSEGV and SIGABRT: its stack.
-        Some(6 | 11) => "holds things nested too deep to read".to_owned(),
-        _ => "can't be read: save it anew with the program that it comes from".to_owned(),
+        Some(6 | 11) => "is nested too deeply to read".to_owned(),
+        _ => "cannot be read. Save it again from the program it came from".to_owned(),
     }
 }

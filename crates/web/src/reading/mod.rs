@@ -214,7 +214,7 @@ impl Readings {
         let was = pending.0.fetch_add(1, Ordering::Relaxed);
         if was >= MOST_PENDING {
             return Err(AppError::Busy(format!(
-                "{MOST_PENDING} files are being read or wait already. Send this one again in a minute."
+                "{MOST_PENDING} files are already in the queue. Try again in a minute."
             )));
         }
         Ok(pending)
@@ -266,7 +266,7 @@ impl Readings {
                 _ = stopped.wait_for(|s| *s) => Ended::Refused(
                     StatusCode::OK,
                     "Stopped",
-                    vec!["The file was not read any further; nothing was saved.".into()],
+                    vec!["Reading stopped. Nothing was saved.".into()],
                 ),
             };
             shown.state.send_replace(State::Ended(ended));

@@ -40,7 +40,7 @@ pub fn render(id: i64, job: &Job, here: String, well: &str, found: &[Found]) -> 
         };
         let remedies = f.remedies.iter().filter_map(|r| {
             Some(RemedyView {
-                label: fenlo_words::action(&r.action, job.units),
+                label: fenlo_words::action(&r.action, job),
                 effect: fenlo_words::gives(r, job),
                 edit: serde_json::to_string(&r.edit).ok()?,
             })

@@ -81,9 +81,9 @@ struct Row {
 
 /// The shelves as the list calls them.
 const SHELVES: [(Shelf, &str); 4] = [
-    (Shelf::Desk, "On the desk"),
+    (Shelf::Desk, "Active"),
     (Shelf::Template, "Templates"),
-    (Shelf::Archive, "Archive"),
+    (Shelf::Archive, "Archived"),
     (Shelf::Deleted, "Deleted"),
 ];
 /// Templates that a new job may be begun from, in the list beside.
@@ -278,9 +278,7 @@ async fn put(sent: Sent<i64>) -> Result<Response, AppError> {
         return Ok(Redirect::to("/").into_response());
     }
     let Some(shelf) = Shelf::parse(word).filter(|s| *s != Shelf::Deleted) else {
-        return Err(AppError::Bad(
-            "a job stands on the desk, in the archive or among the templates".into(),
-        ));
+        return Err(AppError::Bad("choose active, archived or template".into()));
     };
     sent.app.store.put_on_shelf(sent.path, shelf).await?;
     let back = if back == "details" {
@@ -312,7 +310,7 @@ async fn copy(sent: Sent<i64>) -> Result<Response, AppError> {
 }
 
 async fn import(State(app): State<App>, form: Multipart) -> Result<Response, AppError> {
-    let sent = file_of(form, "pick a job file first").await?;
+    let sent = file_of(form, "choose a job file first").await?;
     let ask = Ask {
         kind: Foreign::Job,
         name: sent.name,
@@ -386,7 +384,7 @@ async fn apply(
 ) -> Result<Response, AppError> {
     let read = |_: &Assessed, f: &mut Fields| {
         let edit: Option<Edit> = serde_json::from_str(f.get("edit")).ok();
-        let unread = "that remedy can't be read; reload the page";
+        let unread = "this fix could not be applied. Reload the page";
         let edit = edit.ok_or_else(|| AppError::Bad(unread.into()))?;
         Ok((edit, Here::parse(f.get("to"))))
     };

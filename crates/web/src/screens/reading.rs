@@ -36,12 +36,9 @@ struct Progress<'a> {
 /// The fragment that asks again by itself until the file is read.
 pub fn watching(reading: &Reading) -> Result<String, AppError> {
     let says = match reading.state() {
-        At::Waiting => "waits: other files are read first".to_owned(),
-        At::Reading(since) => format!(
-            "is being read, for {} s",
-            Instant::now().duration_since(since).as_secs()
-        ),
-        At::Ended(_) => "is read".to_owned(),
+        At::Waiting => "is waiting for other files".to_owned(),
+        At::Reading(since) => format!("reading, {} s", Instant::now().duration_since(since).as_secs()),
+        At::Ended(_) => "done".to_owned(),
     };
     Ok(Progress {
         key: &reading.key,

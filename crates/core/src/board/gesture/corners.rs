@@ -5,7 +5,7 @@ use super::GestureFault;
 use crate::site::{self, Point, Vertex};
 
 pub(super) fn no_corner(index: usize) -> GestureFault {
-    GestureFault::new(format!("there is no corner {}", index.saturating_add(1)))
+    GestureFault::new(format!("corner {} does not exist", index.saturating_add(1)))
 }
 
 pub(super) fn corners(
@@ -19,7 +19,7 @@ pub(super) fn corners(
     }
     let mut thing = d.thing(id)?;
     let Some((vertices, closed)) = thing.rings_mut(ring) else {
-        return Err(GestureFault::at(id, "has no such edge"));
+        return Err(GestureFault::at(id, "does not have that edge"));
     };
     change(vertices, closed).map_err(|e| GestureFault {
         about: Some(id.to_owned()),
@@ -37,7 +37,7 @@ pub(super) fn ring_of(
     let (thing, mut shape) = d.shape(id)?;
     let outline = shape
         .ring_mut(ring)
-        .ok_or_else(|| GestureFault::at(id, "has no such edge"))?;
+        .ok_or_else(|| GestureFault::at(id, "does not have that edge"))?;
     *outline = change(outline).map_err(|e| GestureFault::at(id, e))?;
     d.put_shape(thing, shape)
 }
@@ -51,7 +51,7 @@ pub(super) fn edge_ends(v: &[Vertex], closed: bool, edge: usize) -> Result<(usiz
     if edge < count {
         Ok((edge, (edge + 1) % v.len()))
     } else {
-        Err(GestureFault::new("there is no such edge"))
+        Err(GestureFault::new("that edge does not exist"))
     }
 }
 
@@ -65,7 +65,7 @@ pub(super) fn insert_corner(
     let (a, b) = edge_ends(v, closed, edge)?;
     let line = site::Path(vec![v[a], v[b]]);
     let Some(e) = line.edges().next() else {
-        return Err(GestureFault::new("there is no such edge"));
+        return Err(GestureFault::new("that edge does not exist"));
     };
     let new = match e.centre() {
         Some(centre) => {

@@ -327,6 +327,6 @@ impl GestureFault {
         }
     }
     pub(super) fn gone(id: &str) -> Self {
-        Self::at(id, "is not on the board any more")
+        Self::at(id, "is no longer on the plan")
     }
 }

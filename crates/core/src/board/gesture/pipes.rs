@@ -18,14 +18,14 @@ pub(super) fn lay(d: &mut Draft, of: &LegOf, way: &[Point], new: &[String]) -> R
     let mut names = new.iter();
     let mut name = || {
         let next = names.next().cloned();
-        next.ok_or_else(|| GestureFault::new("too few names were given for what is new"))
+        next.ok_or_else(|| GestureFault::new("missing ids for new items"))
     };
     let leg = name()?;
     d.fresh(&leg)?;
     let from = end(d, of, way[0], &mut name)?;
     let to = end(d, of, way[way.len() - 1], &mut name)?;
     if from == to {
-        return Err(GestureFault::new("both ends of the pipe come to the same place"));
+        return Err(GestureFault::new("both ends of the pipe are at the same point"));
     }
     let pipe = pipe_like(&d.plan, of);
     d.change(Edit::put(PipeLeg {
@@ -54,7 +54,7 @@ pub fn lay_pipes(
         };
         if !known {
             told.push(format!(
-                "there is no ‘{whose}’ in this job: its pipe was left out"
+                "‘{whose}’ does not exist in this job; its pipe was skipped"
             ));
             continue;
         }
@@ -207,7 +207,7 @@ pub(super) fn points(
     change: impl FnOnce(&mut Vec<Vertex>, bool) -> Result<(), GestureFault>,
 ) -> Result<(), GestureFault> {
     let way = d.plan.way_of(leg);
-    let way = way.ok_or_else(|| GestureFault::at(&leg.id, "leads nowhere: an end of it is gone"))?;
+    let way = way.ok_or_else(|| GestureFault::at(&leg.id, "has a missing end"))?;
     let mut now: Vec<Vertex> = way.iter().map(|p| Vertex { at: *p, bulge: 0.0 }).collect();
     change(&mut now, false)?;
     let (Some(first), Some(last)) = (now.first(), now.last()) else {
@@ -223,7 +223,7 @@ pub(super) fn points(
         let Some(joint) = d.plan.piping.joint(end).cloned() else {
             return Err(GestureFault::at(
                 &leg.id,
-                "ends at something that has its own place: move that, and the pipe follows",
+                "ends at an object. Move the object and the pipe follows",
             ));
         };
         d.change(Edit::put(Joint { at, ..joint }))?;

@@ -13,7 +13,9 @@ pub(super) fn each(
     mut each: impl FnMut(&str) -> Result<(), GestureFault>,
 ) -> Result<(), GestureFault> {
     if ids.len() > MOST_PICKED {
-        return Err(GestureFault::new(format!("at most {MOST_PICKED} things at once")));
+        return Err(GestureFault::new(format!(
+            "at most {MOST_PICKED} objects at once"
+        )));
     }
     let mut seen = std::collections::HashSet::new();
     ids.iter()
@@ -26,8 +28,7 @@ pub(super) fn sound(motion: Motion) -> Result<(), GestureFault> {
         Ok(())
     } else {
         Err(GestureFault::new(
-            "that is no way to move: the figures must be numbers, and a mirror needs two points that are \
-                apart",
+            "enter numbers to move; mirroring needs two separate points",
         ))
     }
 }
@@ -60,7 +61,7 @@ pub(super) fn copy(
             ),
             Found::Joint(_) | Found::Leg(_) => Err(GestureFault::at(
                 id,
-                "is pipe: copy what it leads to and lay pipe to that",
+                "is pipe and cannot be copied. Copy what it connects to and draw pipe to it",
             )),
         }
     })
@@ -76,7 +77,7 @@ pub(super) fn spread(
     if pieces.len() > new.len() + 1 {
         return Err(GestureFault::at(
             &thing.id,
-            format!("would fall into {} pieces: cut it in smaller steps", pieces.len()),
+            format!("would split into {} pieces. Cut in smaller steps", pieces.len()),
         ));
     }
     let mut pieces = pieces.into_iter();
@@ -98,10 +99,10 @@ pub(super) fn spread(
 
 pub(super) fn join(d: &mut Draft, ids: &[String]) -> Result<(), GestureFault> {
     let [first, rest @ ..] = ids else {
-        return Err(GestureFault::new("pick two or more to join"));
+        return Err(GestureFault::new("select two or more areas to join"));
     };
     if rest.is_empty() {
-        return Err(GestureFault::new("pick two or more to join"));
+        return Err(GestureFault::new("select two or more areas to join"));
     }
     let (thing, mut shape) = d.shape(first)?;
     // A piece may touch only one that comes later in the list.
@@ -120,9 +121,9 @@ pub(super) fn join(d: &mut Draft, ids: &[String]) -> Result<(), GestureFault> {
         let Some((i, joined)) = met else {
             let (other, _) = &waiting[0];
             let why = if std::mem::discriminant(&other.what) == std::mem::discriminant(&thing.what) {
-                "they do not touch: only pieces that touch or overlap can be joined"
+                "only areas that touch or overlap can be joined"
             } else {
-                "watered ground and what must stay dry can't be joined"
+                "an irrigated area cannot be joined with a no-spray area"
             };
             return Err(GestureFault::at(&other.id, why));
         };

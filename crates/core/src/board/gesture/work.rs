@@ -57,7 +57,7 @@ impl Gesture {
                 }
                 if v.len() <= least {
                     return Err(GestureFault::new(format!(
-                        "{least} corners are the least: remove the whole thing instead"
+                        "at least {least} corners are needed. Delete the whole object instead"
                     )));
                 }
                 let gone = v.remove(*index);
@@ -146,7 +146,7 @@ impl Gesture {
                 let outline = shape
                     .rings()
                     .nth(*ring)
-                    .ok_or_else(|| GestureFault::at(id, "there is no such edge"))?;
+                    .ok_or_else(|| GestureFault::at(id, "that edge does not exist"))?;
                 let strip =
                     site::strip(outline, *edge, *width).map_err(|e| GestureFault::at(id, e.to_string()))?;
                 d.put_above(kind.thing(new, Shape::plain(strip)), id)
@@ -185,7 +185,7 @@ impl Gesture {
             }
             Self::TurnHead { id, facing, arc } => {
                 let Found::Head(group, head) = d.find(id)? else {
-                    return Err(GestureFault::at(id, "is no head"));
+                    return Err(GestureFault::at(id, "is not a head"));
                 };
                 d.put_head(
                     &group,
@@ -198,7 +198,7 @@ impl Gesture {
             }
             Self::ThrowHead { ids, radius } => each(ids, |id| {
                 let Found::Head(group, head) = d.find(id)? else {
-                    return Err(GestureFault::at(id, "is no head"));
+                    return Err(GestureFault::at(id, "is not a head"));
                 };
                 let full = d
                     .plan
@@ -213,7 +213,7 @@ impl Gesture {
                 let new = heads::known(nozzle, catalogue)?;
                 each(ids, |id| {
                     let Found::Head(from, head) = d.find(id)? else {
-                        return Err(GestureFault::at(id, "is no head"));
+                        return Err(GestureFault::at(id, "is not a head"));
                     };
                     let like = d
                         .plan
@@ -240,7 +240,7 @@ impl Gesture {
             }
             Self::HeadsToValve { ids, valve } => each(ids, |id| {
                 let Found::Head(group, head) = d.find(id)? else {
-                    return Err(GestureFault::at(id, "is no head"));
+                    return Err(GestureFault::at(id, "is not a head"));
                 };
                 d.put_head(
                     &group,
@@ -252,7 +252,7 @@ impl Gesture {
             }),
             Self::LockHeads { ids, locked } => each(ids, |id| {
                 let Found::Head(group, head) = d.find(id)? else {
-                    return Err(GestureFault::at(id, "is no head"));
+                    return Err(GestureFault::at(id, "is not a head"));
                 };
                 d.put_head(
                     &group,

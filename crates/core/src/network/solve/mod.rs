@@ -61,17 +61,17 @@ impl Default for Params {
 #[non_exhaustive]
 pub enum SolveError {
     /// Nothing feeds the network.
-    #[error("the network has no source: nothing can flow")]
+    #[error("the network has no source")]
     NoSource,
     /// A figure is not finite, zero where it divides, or names a node that does not exist.
-    #[error("{part} has a figure that can't be computed with")]
+    #[error("{part} has an unusable value")]
     BadFigure {
         /// The part, by its id.
         part: String,
     },
     /// The method did not settle.
     #[error(
-        "no balance found after {iterations} steps; the worst part is {worst} (off by {energy_kpa:.3} kPa, \
+        "no solution after {iterations} iterations; largest error at {worst} ({energy_kpa:.3} kPa, \
             {mass_lpm:.4} L/min)"
     )]
     NotConverged {

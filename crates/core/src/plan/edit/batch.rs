@@ -31,6 +31,6 @@ impl Change for Batch {
     fn words(&self) -> String {
         self.edits
             .first()
-            .map_or_else(|| "Nothing".into(), Edit::describe)
+            .map_or_else(|| "No change".into(), Edit::describe)
     }
 }

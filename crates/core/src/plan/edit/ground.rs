@@ -6,9 +6,9 @@ use crate::site::{SiteObject, Underlay};
 use serde::{Deserialize, Serialize};
 
 impl Listed for SiteObject {
-    const WHAT: &'static str = "thing on the board";
+    const WHAT: &'static str = "object on the plan";
     const KEY: &'static str = "thing";
-    const REMOVE_WORDS: &'static str = "Taken off the board";
+    const REMOVE_WORDS: &'static str = "Removed from the plan";
 
     fn id(&self) -> &str {
         &self.id
@@ -20,7 +20,7 @@ impl Listed for SiteObject {
         Subject::Object(id.to_owned())
     }
     fn put_words(&self) -> String {
-        format!("{} on the board", self.title())
+        format!("{} on the plan", self.title())
     }
     fn put(put: Put<Self>) -> Edit {
         Edit::PutObject(put)
@@ -67,9 +67,9 @@ impl Change for SetUnderlay {
     }
     fn words(&self) -> String {
         if self.underlay.is_some() {
-            "Picture beneath"
+            "Background picture"
         } else {
-            "Picture taken away"
+            "Background picture removed"
         }
         .into()
     }

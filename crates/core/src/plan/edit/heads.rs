@@ -41,10 +41,10 @@ impl Listed for HeadGroup {
 }
 
 impl Listed for DrawnHead {
-    const WHAT: &'static str = "head on the board";
+    const WHAT: &'static str = "head on the plan";
     const KEY: &'static str = "head";
     const OWNER: Option<&'static str> = Some("group");
-    const REMOVE_WORDS: &'static str = "Head taken off the board";
+    const REMOVE_WORDS: &'static str = "Head deleted";
 
     fn id(&self) -> &str {
         &self.id
@@ -57,7 +57,7 @@ impl Listed for DrawnHead {
         Subject::Head(owner.unwrap_or_default().to_owned(), id.to_owned())
     }
     fn put_words(&self) -> String {
-        "Head on the board".into()
+        "Head on the plan".into()
     }
     fn put(put: Put<Self>) -> Edit {
         Edit::PutHead(put)
@@ -120,7 +120,7 @@ impl Change for AssignHeads {
 impl Check<'_> {
     pub(in crate::plan) fn group(&mut self, at: &str, group: &HeadGroup, plan: &Plan) {
         if group.name.trim().is_empty() {
-            self.fault(format!("{at}.name"), "name the area");
+            self.fault(format!("{at}.name"), "enter a name for the area");
         }
         self.text(&format!("{at}.name"), &group.name, 100);
         if !(0.0..=100.0).contains(&group.slope_percent) {
@@ -141,8 +141,8 @@ impl Check<'_> {
             self.fault(
                 format!("{at}.nozzle"),
                 format!(
-                    "‘{}’ is not in the catalogue of nozzles, e.g. \
-                spray-12, rotator-20, rotor-3, dripline-0.6",
+                    "nozzle ‘{}’ is not in the catalog. Examples: spray-12, rotator-20, rotor-3, \
+                        dripline-0.6",
                     group.nozzle
                 ),
             );
@@ -150,7 +150,7 @@ impl Check<'_> {
         if group.is_drawn() {
             self.drawn(at, group, plan);
         } else if group.listed.is_empty() || group.count() == 0 {
-            self.fault(format!("{at}.lots"), "say how many heads: one or more");
+            self.fault(format!("{at}.lots"), "enter 1 or more heads");
         }
         if group.listed.len() > MOST_ENTRIES {
             self.fault(format!("{at}.lots"), format!("at most {MOST_ENTRIES} entries"));
@@ -168,7 +168,7 @@ impl Check<'_> {
             {
                 self.fault(
                     format!("{at}.lots[{i}].valve"),
-                    format!("there is no valve ‘{valve}’"),
+                    format!("valve ‘{valve}’ does not exist"),
                 );
             }
         }
@@ -180,13 +180,12 @@ impl Check<'_> {
             self.drip(at, group, laying, nozzle);
         }
         match group.row {
-            Some(_) if group.drip.is_some() => self.fault(
-                format!("{at}.row"),
-                "rows are listed or laid over the ground, not both",
-            ),
+            Some(_) if group.drip.is_some() => {
+                self.fault(format!("{at}.row"), "use listed rows or drawn rows, not both")
+            }
             None if rows && group.drip.is_none() => self.fault(
                 format!("{at}.row"),
-                "dripline and tape need the emitters on a row and their spacing",
+                "dripline and tape need emitters per row and emitter spacing",
             ),
             Some(_) if !rows && nozzle.is_some() => {
                 self.fault(format!("{at}.row"), "only dripline and tape have rows")
@@ -209,13 +208,10 @@ impl Check<'_> {
     fn drip(&mut self, at: &str, group: &HeadGroup, laying: &DripLaying, nozzle: Option<&Nozzle>) {
         let kind = nozzle.map(|n| n.kind);
         if group.area.is_none() {
-            self.fault(
-                format!("{at}.area"),
-                "name the drawn area that the drip is laid on",
-            );
+            self.fault(format!("{at}.area"), "choose the drawn area for this drip");
         }
         if group.drawn.is_empty() || group.drawn.len() > MOST_PARTS {
-            let say = format!("drip has from 1 to {MOST_PARTS} inlets: where pipe reaches it");
+            let say = format!("drip needs 1 to {MOST_PARTS} inlets");
             self.fault(format!("{at}.drawn"), say);
         }
         match laying {
@@ -223,7 +219,7 @@ impl Check<'_> {
                 if kind.is_some_and(|k| !matches!(k, Kind::Dripline | Kind::Tape)) {
                     self.fault(
                         format!("{at}.nozzle"),
-                        "rows are of dripline or tape, e.g. dripline-0.6",
+                        "rows need dripline or tape, such as dripline-0.6",
                     );
                 }
                 self.length(
@@ -235,7 +231,7 @@ impl Check<'_> {
                 if rows.emitter_spacing < LEAST_APART || group.spacing < LEAST_APART {
                     self.fault(
                         format!("{at}.drip.emitter_spacing"),
-                        "emitters and rows are at least 2 in (50 mm) apart",
+                        "emitter and row spacing must be at least 2 in (50 mm)",
                     );
                 }
                 self.length(format!("{at}.drip.edge"), rows.edge, 3.0, true);
@@ -243,10 +239,7 @@ impl Check<'_> {
                 if let Some(longest) = rows.longest {
                     self.length(format!("{at}.drip.longest"), longest, 5_000.0, false);
                     if longest < rows.emitter_spacing * 2.0 {
-                        self.fault(
-                            format!("{at}.drip.longest"),
-                            "a row has room for two emitters at least",
-                        );
+                        self.fault(format!("{at}.drip.longest"), "a row needs at least two emitters");
                     }
                 }
                 if rows.heading.is_some_and(|h| !(0.0..=180.0).contains(&h)) {
@@ -257,19 +250,19 @@ impl Check<'_> {
                 if kind.is_some_and(|k| k != Kind::Emitter) {
                     self.fault(
                         format!("{at}.nozzle"),
-                        "plants get point emitters, e.g. emitter-1",
+                        "plants need point emitters, such as emitter-1",
                     );
                 }
                 let each = plants.other.iter().map(|o| o.each).chain([plants.each]);
                 if each.flatten().any(|n| n == 0 || n > MOST_AT_PLANT) {
-                    let say = format!("a plant gets from 1 to {MOST_AT_PLANT} emitters");
+                    let say = format!("1 to {MOST_AT_PLANT} emitters per plant");
                     self.fault(format!("{at}.drip.each"), say);
                 }
                 if plants
                     .basin
                     .is_some_and(|v| !(v.litres() > 0.0 && v.litres() <= 10_000.0))
                 {
-                    let say = "a basin holds more than nothing, at most 10 m3 (2,600 gal)";
+                    let say = "basin volume must be above zero, at most 10 m³ (2,600 gal)";
                     self.fault(format!("{at}.drip.basin"), say);
                 }
                 if plants.other.len() > MOST_ENTRIES {
@@ -283,7 +276,7 @@ impl Check<'_> {
                     if known.is_some_and(|n| n.is_none_or(|n| n.kind != Kind::Emitter)) {
                         self.fault(
                             format!("{at}.drip.other[{i}].nozzle"),
-                            "is no point emitter of the catalogue",
+                            "is not a point emitter in the catalog",
                         );
                     }
                 }
@@ -301,7 +294,10 @@ impl Check<'_> {
             } else {
                 format!("{low}° to {high}°")
             };
-            self.fault(path, format!("{arc}° can't be set on {}: {wanted}", nozzle.label));
+            self.fault(
+                path,
+                format!("{} cannot be set to {arc}°: {wanted}", nozzle.label),
+            );
         }
     }
 
@@ -309,23 +305,23 @@ impl Check<'_> {
         if !group.listed.is_empty() {
             self.fault(
                 format!("{at}.lots"),
-                "a group has listed heads or drawn ones, not both",
+                "a group has listed or drawn heads, not both",
             );
         }
         let nozzle = self.catalogue.nozzle(&group.nozzle);
         if group.drip.is_none() && nozzle.is_some_and(|n| n.radius.is_none()) {
             self.fault(
                 format!("{at}.nozzle"),
-                "heads on the board need a nozzle that throws: drip rows are listed",
+                "heads on the plan need a spray or rotor nozzle",
             );
         }
         for (i, head) in group.drawn.iter().enumerate() {
             let here = format!("{at}.drawn[{i}]");
             if !head.at.is_sound() {
-                self.fault(format!("{here}.at"), "lies outside the sheet");
+                self.fault(format!("{here}.at"), "is outside the drawing area");
             }
             if !(0.0..=360.0).contains(&head.facing) {
-                self.fault(format!("{here}.facing"), "must be from 0 to 360 degrees");
+                self.fault(format!("{here}.facing"), "enter 0 to 360 degrees");
             }
             self.arc(format!("{here}.arc"), head.arc, nozzle);
             let limits = nozzle.and_then(|n| Some((n.least_throw_of_a_job()?, n.radius?)));
@@ -335,13 +331,13 @@ impl Check<'_> {
                 let u = plan.units;
                 self.fault(
                     format!("{here}.radius"),
-                    format!("can be turned down from {} to {}", full.show(u), least.show(u)),
+                    format!("radius adjusts from {} down to {}", full.show(u), least.show(u)),
                 );
             }
             if let Some(valve) = &head.valve
                 && plan.valve(valve).is_none()
             {
-                self.fault(format!("{here}.valve"), format!("there is no valve ‘{valve}’"));
+                self.fault(format!("{here}.valve"), format!("valve ‘{valve}’ does not exist"));
             }
         }
     }

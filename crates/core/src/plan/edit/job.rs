@@ -71,6 +71,6 @@ impl Change for SetRules {
         vec![Subject::Rules]
     }
     fn words(&self) -> String {
-        "House rules".into()
+        "Design standards".into()
     }
 }

@@ -44,7 +44,7 @@ use serde::{Deserialize, Serialize};
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum EditError {
     /// What it changes is not there (any more).
-    #[error("there is no {what} ‘{id}’ in this job any more")]
+    #[error("{what} ‘{id}’ is no longer in this job")]
     Missing {
         /// What it is, in words.
         what: &'static str,
@@ -52,7 +52,7 @@ pub enum EditError {
         id: String,
     },
     /// A point of connection still feeds valves.
-    #[error("valves still hang on ‘{id}’: move or remove them first")]
+    #[error("valves still use ‘{id}’. Move or delete them first")]
     StillUsed {
         /// The point of connection.
         id: String,

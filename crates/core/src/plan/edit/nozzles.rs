@@ -8,7 +8,7 @@ use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
 
 impl Listed for OwnNozzle {
-    const WHAT: &'static str = "nozzle of the house";
+    const WHAT: &'static str = "company nozzle";
     const KEY: &'static str = "nozzle";
     const REMOVE_WORDS: &'static str = "Nozzle removed";
 
@@ -48,7 +48,7 @@ impl Change for SetFavourites {
         vec![Subject::Favourites]
     }
     fn words(&self) -> String {
-        "Nozzles on the truck".into()
+        "Stocked nozzles".into()
     }
 }
 
@@ -78,17 +78,20 @@ impl Check<'_> {
                 || Catalogue::builtin().nozzle(&n.id).is_some()
                 || !seen.insert(&n.id)
             {
-                self.fault(format!("{at}.id"), format!("‘{}’ is no name of its own", n.id));
+                self.fault(
+                    format!("{at}.id"),
+                    format!("id ‘{}’ is already in use or reserved", n.id),
+                );
             }
             if n.label.trim().is_empty() {
-                self.fault(format!("{at}.label"), "needs a name");
+                self.fault(format!("{at}.label"), "enter a name");
             }
             self.text(&format!("{at}.label"), &n.label, 80);
             if matches!(
                 n.kind,
                 Kind::Dripline | Kind::Emitter | Kind::Tape | Kind::Bubbler
             ) {
-                self.fault(format!("{at}.kind"), "only heads that throw have a chart");
+                self.fault(format!("{at}.kind"), "only spray and rotor heads have a chart");
             }
             if !(1..=200).contains(&n.chart.len()) {
                 self.fault(format!("{at}.chart"), "has 1 to 200 rows");
@@ -113,8 +116,8 @@ impl Check<'_> {
                 self.fault(
                     format!("{at}.chart"),
                     format!(
-                        "flow goes with the pressure to the power {:.2}: \
-                    a nozzle lies between 0 and 1.5, about 0.5",
+                        "flow follows pressure to the power {:.2}; nozzles are between 0 and 1.5, usually \
+                            0.5. Check the chart",
                         fit.exponent
                     ),
                 );

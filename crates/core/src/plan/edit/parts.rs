@@ -9,9 +9,9 @@ use std::collections::HashSet;
 const MOST_OF_A_LINE: f64 = 1_000_000.0;
 
 impl Listed for PartLine {
-    const WHAT: &'static str = "line of the list of parts";
+    const WHAT: &'static str = "parts list line";
     const KEY: &'static str = "line";
-    const REMOVE_WORDS: &'static str = "Line of parts removed";
+    const REMOVE_WORDS: &'static str = "Parts list line deleted";
 
     fn id(&self) -> &str {
         &self.id
@@ -51,16 +51,19 @@ impl Check<'_> {
         for (i, line) in lines.iter().enumerate() {
             let at = format!("parts.lines[{i}]");
             if line.id.is_empty() || line.id.len() > 64 || !seen.insert(&line.id) {
-                self.fault(format!("{at}.id"), format!("‘{}’ is no name of its own", line.id));
+                self.fault(
+                    format!("{at}.id"),
+                    format!("id ‘{}’ is already in use or reserved", line.id),
+                );
             }
             if line.part.as_ref().is_some_and(|p| !of.insert(p)) {
-                self.fault(format!("{at}.part"), "is said twice");
+                self.fault(format!("{at}.part"), "is listed twice");
             }
             if line.part.as_ref().is_some_and(|p| p.len() > 120) {
                 self.fault(format!("{at}.part"), "must be at most 120 characters");
             }
             if line.part.is_none() && line.text.trim().is_empty() {
-                self.fault(format!("{at}.text"), "needs a name: what is bought");
+                self.fault(format!("{at}.text"), "needs a description");
             }
             self.text(&format!("{at}.text"), &line.text, 120);
             self.text(&format!("{at}.unit"), &line.unit, 20);

@@ -28,7 +28,7 @@ impl Listed for Joint {
         Subject::Joint(id.to_owned())
     }
     fn put_words(&self) -> String {
-        "Joint of the pipe".into()
+        "Pipe joint".into()
     }
     fn put(put: Put<Self>) -> Edit {
         Edit::PutJoint(put)
@@ -53,7 +53,7 @@ impl Listed for PipeLeg {
         Subject::Leg(id.to_owned())
     }
     fn put_words(&self) -> String {
-        if self.is_main() { "Main" } else { "Lateral" }.into()
+        if self.is_main() { "Mainline" } else { "Lateral" }.into()
     }
     fn put(put: Put<Self>) -> Edit {
         Edit::PutLeg(put)
@@ -118,7 +118,7 @@ pub(super) fn take_up(plan: &mut Plan, which: impl Fn(&PipeLeg) -> bool) -> Vec<
 impl Check<'_> {
     fn on_the_plan(&mut self, path: String, at: Point) {
         if !(at.x.abs() <= FURTHEST && at.y.abs() <= FURTHEST) {
-            self.fault(path, "lies more than 10 km from the origin");
+            self.fault(path, "is more than 10 km from the origin");
         }
     }
 
@@ -136,10 +136,7 @@ impl Check<'_> {
         }
         for (name, times) in [("rooted", rules.rooted), ("paved", rules.paved)] {
             if !(1.0..=100.0).contains(&times) {
-                self.fault(
-                    format!("rules.trench.{name}"),
-                    "must be from 1 to 100 times plain ground",
-                );
+                self.fault(format!("rules.trench.{name}"), "must be from 1 to 100");
             }
         }
         for (name, length, most_ft) in [
@@ -169,7 +166,7 @@ impl Check<'_> {
         }
         let known = |size: &String| self.catalogue.pipes.iter().any(|p| p.size == *size);
         if let Some(size) = rules.sizes.iter().find(|s| !known(s)) {
-            let message = format!("no pipe is made in ‘{size}’: write sizes as 3/4in, 1in, 32mm");
+            let message = format!("unknown pipe size ‘{size}’. Use 3/4in, 1in, 32mm");
             self.fault("rules.trench.sizes", message);
         }
     }
@@ -196,17 +193,17 @@ impl Check<'_> {
                 self.pipe(format!("{at}.sleeve"), sleeve);
             }
             if leg.from == leg.to {
-                self.fault(format!("{at}.to"), "a pipe can't end where it begins");
+                self.fault(format!("{at}.to"), "a pipe cannot end where it starts");
             }
             match &leg.of {
                 LegOf::Main(supply) if plan.supply(supply).is_none() => {
                     self.fault(
                         format!("{at}.of"),
-                        format!("there is no point of connection ‘{supply}’"),
+                        format!("point of connection ‘{supply}’ does not exist"),
                     );
                 }
                 LegOf::Lateral(valve) if plan.valve(valve).is_none() => {
-                    self.fault(format!("{at}.of"), format!("there is no valve ‘{valve}’"));
+                    self.fault(format!("{at}.of"), format!("valve ‘{valve}’ does not exist"));
                 }
                 _ => {}
             }

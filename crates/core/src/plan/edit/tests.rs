@@ -455,7 +455,8 @@ proptest! {
             for subject in inverse.subjects() {
                 // A valve lets go of its heads, so its return touches their groups too.
                 let met = edit.subjects().iter().any(|s| s.meets(&subject));
-                prop_assert!(met || matches!(edit, Edit::RemoveValve(_) | Edit::RemoveSupply(_)), "{subject:?} of {edit:?}");
+                prop_assert!(met || matches!(edit, Edit::RemoveValve(_) | Edit::RemoveSupply(_)), "{subject:?} \
+                    of {edit:?}");
             }
         }
     }

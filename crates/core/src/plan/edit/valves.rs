@@ -84,10 +84,7 @@ impl Check<'_> {
             if let PartIs::Part(id) = &part.is
                 && self.catalogue.part(id).is_none()
             {
-                self.fault(
-                    format!("{here}.is"),
-                    format!("‘{id}’ is no part of the catalogue"),
-                );
+                self.fault(format!("{here}.is"), format!("part ‘{id}’ is not in the catalog"));
             }
             if let Some(set) = part.set {
                 self.pressure(format!("{here}.set"), set);
@@ -97,7 +94,7 @@ impl Check<'_> {
             if assembly.parts.iter().filter(|p| p.is == own).count() > 1 {
                 self.fault(
                     format!("{at}.assembly.parts"),
-                    "the zone has one valve, one filter and one regulator of its own: name each once",
+                    "a zone has one valve, one filter and one regulator. List each once",
                 );
             }
         }
@@ -114,7 +111,7 @@ impl Check<'_> {
         if plan.supply(&valve.supply).is_none() {
             self.fault(
                 format!("{at}.supply"),
-                format!("there is no point of connection ‘{}’", valve.supply),
+                format!("point of connection ‘{}’ does not exist", valve.supply),
             );
         }
         if self.catalogue.device(&valve.model).map(|d| d.role) != Some(Role::Valve) {
@@ -148,9 +145,11 @@ impl Check<'_> {
             if !ranges.is_empty() {
                 if !(low..=high).contains(&set) {
                     let range = format!(
-                        "the module can be set from {:.0} to {:.0} psi",
+                        "a valve-mounted regulator adjusts from {:.0} to {:.0} psi ({:.0} to {:.0} kPa)",
                         low.psi(),
-                        high.psi()
+                        high.psi(),
+                        low.kpa(),
+                        high.kpa()
                     );
                     self.fault(format!("{at}.regulation.set"), range);
                 }
@@ -168,7 +167,7 @@ impl Check<'_> {
                 let psi: Vec<String> = psi.iter().map(|p| format!("{:.0}", p.psi())).collect();
                 let bar: Vec<String> = bar.iter().map(|p| format!("{:.1}", p.kpa() / 100.0)).collect();
                 let made = format!(
-                    "in-line regulators are made for {} psi, and for {} bar",
+                    "in-line regulators come in {} psi and {} bar",
                     psi.join(", "),
                     bar.join(", ")
                 );

@@ -24,7 +24,7 @@ impl Listed for Supply {
         Subject::Supply(id.to_owned())
     }
     fn put_words(&self) -> String {
-        format!("Water at {}", self.name)
+        format!("Water supply {}", self.name)
     }
     fn put(put: Put<Self>) -> Edit {
         Edit::PutSupply(put)
@@ -117,22 +117,19 @@ impl Check<'_> {
                     self.flow(format!("{at}.water.least"), *least);
                 }
                 if !(3..=50).contains(&curve.len()) {
-                    self.fault(
-                        format!("{at}.water.curve"),
-                        "a pump needs 3 to 50 points of its curve",
-                    );
+                    self.fault(format!("{at}.water.curve"), "a pump curve needs 3 to 50 points");
                 }
                 for (i, pair) in curve.windows(2).enumerate() {
                     if pair[1].flow <= pair[0].flow {
                         self.fault(
                             format!("{at}.water.curve[{}].flow", i + 1),
-                            "flows must rise from point to point",
+                            "flow must increase from point to point",
                         );
                     }
                     if pair[1].pressure >= pair[0].pressure {
                         self.fault(
                             format!("{at}.water.curve[{}].pressure", i + 1),
-                            "a pump's pressure falls as its flow rises",
+                            "pump pressure must fall as flow rises",
                         );
                     }
                 }
@@ -240,7 +237,7 @@ impl Check<'_> {
         {
             self.fault(
                 format!("{at}.read_after"),
-                format!("‘{after}’ is not a part of the chain"),
+                format!("‘{after}’ is not a supply component"),
             );
         }
     }

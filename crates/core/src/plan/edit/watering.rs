@@ -51,7 +51,7 @@ impl Change for SetWatering {
         vec![Subject::Watering]
     }
     fn words(&self) -> String {
-        "Hours and days of watering".into()
+        "Watering window and days".into()
     }
 }
 
@@ -71,14 +71,14 @@ impl Change for SetUsage {
         vec![Subject::Usage]
     }
     fn words(&self) -> String {
-        "Water used".into()
+        "Meter readings".into()
     }
 }
 
 impl Listed for StationWish {
     const WHAT: &'static str = "station";
     const KEY: &'static str = "station";
-    const REMOVE_WORDS: &'static str = "Station as computed";
+    const REMOVE_WORDS: &'static str = "Station adjustment reset";
 
     fn id(&self) -> &str {
         &self.valve
@@ -134,7 +134,7 @@ impl Check<'_> {
                 None => self.fault(format!("{at}.month"), "must be from 1 to 12"),
                 Some(true) => self.fault(
                     format!("{at}.month"),
-                    format!("month {} stands twice", month.month),
+                    format!("month {} appears twice", month.month),
                 ),
                 Some(new) => *new = true,
             }
@@ -144,7 +144,7 @@ impl Check<'_> {
                 } else if depth > MOST_WEEK && field == "et0" {
                     self.fault(
                         format!("{at}.{field}"),
-                        "is over 6 in (150 mm) a week: check the figure and its unit",
+                        "is over 6 in (150 mm) per week. Check the value and unit",
                     );
                 } else if depth > MOST_WEEK * 4.0 {
                     self.fault(
@@ -164,22 +164,18 @@ impl Check<'_> {
         if rules.opens == rules.closes {
             self.fault(
                 "watering.rules.closes",
-                "a window that closes when it opens has no hours: give it some, or 00:00 to 23:59 for all \
-                    day",
+                "window start and end are equal. Enter a longer window, or 00:00 to 23:59 for all day",
             );
         }
         match &rules.days {
             DayRule::Weekdays { days } if days.is_empty() => {
-                self.fault(
-                    "watering.rules.days",
-                    "name at least one day, or nothing ever runs",
-                );
+                self.fault("watering.rules.days", "choose at least one day");
             }
             DayRule::Weekdays { days } if days.iter().any(|d| !(1..=7).contains(d)) => {
-                self.fault("watering.rules.days", "days are 1 for Monday to 7 for Sunday");
+                self.fault("watering.rules.days", "days are 1 (Monday) to 7 (Sunday)");
             }
             DayRule::Every { days } if !(1..=31).contains(days) => {
-                self.fault("watering.rules.days", "every 1 to 31 days");
+                self.fault("watering.rules.days", "enter 1 to 31 days");
             }
             _ => {}
         }
@@ -227,31 +223,31 @@ impl Check<'_> {
         if again > 1 {
             self.fault(
                 format!("{at}.valve"),
-                format!("‘{}’ has wishes twice", wish.valve),
+                format!("settings for ‘{}’ appear twice", wish.valve),
             );
         }
         if wish.factor.is_some_and(|f| !(0.05..=1.5).contains(&f)) {
             self.fault(
                 format!("{at}.factor"),
-                "a plant factor is from 0.05 to 1.5: 0.8 for cool-season turf, 0.5 for shrubs",
+                "plant factor must be 0.05 to 1.5 (cool-season turf 0.8, shrubs 0.5)",
             );
         }
         if wish.density.is_some_and(|d| !(0.1..=1.5).contains(&d)) {
             self.fault(
                 format!("{at}.density"),
-                "density is from 0.1 to 1.5: 1 for ground that is covered",
+                "planting density must be 0.1 to 1.5 (full cover 1)",
             );
         }
         if wish.regime.is_some_and(|r| !(1..=3).contains(&r)) {
-            self.fault(format!("{at}.regime"), "regimes are 1, 2 and 3");
+            self.fault(format!("{at}.regime"), "watering level must be 1, 2 or 3");
         }
         if !(1..=50).contains(&wish.controller) {
-            self.fault(format!("{at}.controller"), "controllers are counted from 1 to 50");
+            self.fault(format!("{at}.controller"), "controller number must be 1 to 50");
         }
         if wish.start.is_some_and(|m| m >= crate::plan::watering::DAY) {
             self.fault(
                 format!("{at}.start"),
-                "a start lies within a day of the window's opening",
+                "start time must be within 24 h of the window start",
             );
         }
         if wish.tuned.len() > 200 {
@@ -265,7 +261,8 @@ impl Check<'_> {
         if !(0.2..=3.0).contains(&share) {
             self.fault(
                 format!("{at}.tuned"),
-                "that many steps one way: look at heads, pressure and soil before more minutes or fewer",
+                "too many adjustments one way. Check heads, pressure and soil before changing run time \
+                    further",
             );
         }
     }
@@ -283,11 +280,11 @@ impl Check<'_> {
             match step.up_to {
                 Some(up_to) if up_to <= below => self.fault(
                     format!("{at}.up_to"),
-                    "each step ends at more water than the one before",
+                    "each tier must end higher than the one before",
                 ),
                 Some(up_to) => below = up_to,
                 None if i + 1 < usage.tariff.len() => {
-                    self.fault(format!("{at}.up_to"), "only the last step is without end");
+                    self.fault(format!("{at}.up_to"), "only the last tier can be open-ended");
                 }
                 None => {}
             }
@@ -305,7 +302,7 @@ impl Check<'_> {
             if pair[1].on <= pair[0].on {
                 self.fault(
                     format!("watering.usage.readings[{}].on", i + 1),
-                    "readings stand in the order of their days, one a day",
+                    "readings must be in date order, one per day",
                 );
             }
         }
@@ -314,7 +311,7 @@ impl Check<'_> {
             if reading.showed < Volume::ZERO {
                 self.fault(at, "must be zero or more");
             } else if usage.meter_size.is_some_and(|size| reading.showed >= size) {
-                self.fault(at, "is over the largest figure that the meter shows");
+                self.fault(at, "is above the meter's rollover value");
             }
         }
     }

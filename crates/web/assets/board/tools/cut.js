@@ -5,11 +5,11 @@ export const cut = {
   key: "x",
   hint: (board) =>
     board.picked.size === 1
-      ? "Click where the line begins, then where it ends: right across."
-      : "Pick what is to be parted first.",
+      ? "Click where the split line starts, then where it ends, all the way across."
+      : "Select an area to split first.",
 
   act(board, p) {
-    if (board.picked.size !== 1) return board.says.say("Pick what is to be parted first (V).", "stop");
+    if (board.picked.size !== 1) return board.says.say("Select an area to split first (V).", "stop");
     if (!board.draft) {
       board.draft = { points: [p] };
       return;

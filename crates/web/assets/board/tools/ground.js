@@ -4,7 +4,7 @@ import { distance } from "../shape.js";
 import { addGround, isLine } from "../things.js";
 
 const hint =
-  "Click the corners, or point (arrows too) and type a length. The first corner again, or Enter, closes it.";
+  "Click the corners, or point (or use arrow keys) and type a length. Click the first corner again or press Enter to close.";
 
 const outline = (name, key) => ({
   name,
@@ -25,7 +25,7 @@ const outline = (name, key) => ({
   finish(board) {
     const points = board.draft?.points ?? [];
     if (points.length < (isLine(name) ? 2 : 3)) {
-      const few = isLine(name) ? "A line needs two points." : "Ground needs three corners or more.";
+      const few = isLine(name) ? "A line needs two points." : "An area needs three or more corners.";
       return board.says.say(few, "stop");
     }
     board.draft = null;

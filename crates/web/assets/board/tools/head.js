@@ -5,7 +5,7 @@ const chosen = (id) => document.getElementById(id).value;
 export const head = {
   name: "head",
   key: "e",
-  hint: "Click where heads stand. On a corner or an edge they turn to the ground.",
+  hint: "Click to place heads. On a corner or edge they face into the area.",
   divides: true,
 
   act(board, p) {

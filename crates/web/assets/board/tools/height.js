@@ -5,12 +5,12 @@ import { addThing } from "../things.js";
 export const height = {
   name: "height",
   key: "h",
-  hint: "Click where the height was measured.",
+  hint: "Click where the elevation was measured.",
 
   act(board, p) {
-    board.entry.open("Height", null, "", (text) => {
+    board.entry.open("Elevation", null, "", (text) => {
       const metres = parseLength(text, board.units);
-      if (metres === null) return "Write a height, e.g. 2'6 or 0.75 m.";
+      if (metres === null) return "Enter an elevation, such as 2'6 or 0.75 m.";
       addThing(board, { is: "height", at: p, height: `${metres} m` }, newName("s"));
     });
   },

@@ -20,7 +20,7 @@ export const change = async (board, form) => {
   if (response?.ok) board.wire.catchUp();
   else {
     const body = response && (await response.json().catch(() => null));
-    const why = response ? "That can't be done." : "No connection: try again in a moment.";
+    const why = response ? "Not possible." : "No connection: try again in a moment.";
     board.says.say(body?.message ?? why, "stop");
   }
   board.use("pick");

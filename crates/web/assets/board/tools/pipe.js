@@ -5,7 +5,7 @@ import { distance, make, newName, pathOf } from "../shape.js";
 export const pipe = {
   name: "pipe",
   key: "i",
-  hint: "Click where the pipe begins, bends and ends; the last point again, or Enter, ends it.",
+  hint: "Click the start, each bend and the end. Click the end again or press Enter to finish.",
 
   act(board, p) {
     const points = (board.draft ??= { points: [] }).points;

@@ -11,7 +11,7 @@ const add = (board, ring) => {
 export const rect = {
   name: "rect",
   key: "r",
-  hint: "Click a corner, then the opposite one; or type both lengths, with no corner set beside what is drawn.",
+  hint: "Click a corner, then the opposite one. Or type both sides; without a corner it is placed beside the drawing.",
   closed: true,
 
   ring: (points, p) => (points.length === 1 ? corners(points[0], p) : [...points, p]),
@@ -28,9 +28,9 @@ export const rect = {
   typed(board, first) {
     const a = board.draft?.points[0] ?? board.beside();
     const to = (board.draft && board.pointer?.p) ?? [a[0] + 1, a[1] + 1];
-    board.entry.open("Along", "Up", first, (along, up) => {
+    board.entry.open("Length", "Width", first, (along, up) => {
       const [w, h] = [parseLength(along, board.units), parseLength(up, board.units)];
-      if (!w || !h) return "Write both lengths, e.g. 40' and 25'6.";
+      if (!w || !h) return "Enter both sides, such as 40' and 25'6.";
       add(board, corners(a, [a[0] + w * (to[0] < a[0] ? -1 : 1), a[1] + h * (to[1] < a[1] ? -1 : 1)]));
     });
   },

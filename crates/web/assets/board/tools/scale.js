@@ -2,7 +2,7 @@ import { change, pair } from "./picture.js";
 
 export const scale = {
   name: "scale",
-  hint: "Click two points of the picture whose distance you know.",
+  hint: "Click two points in the picture a known distance apart.",
 
   act(board, p) {
     pair(board, p, (a, b) =>

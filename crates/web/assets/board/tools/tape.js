@@ -31,7 +31,7 @@ const meet = async (board, a, b) => {
   if (!response?.ok) return body?.message ?? "No connection: try again in a moment.";
   board.tapes.choices = body.points;
   board.draft = { points: [], choices: body.points };
-  board.says.say("The tapes meet in two places: click the right one.", "", true);
+  board.says.say("The tapes cross in two places. Click the correct one.", "", true);
   board.preview();
 };
 
@@ -40,5 +40,5 @@ const choose = (board, p) => {
   const chosen = choices.reduce((a, b) => (distance(a, p) <= distance(b, p) ? a : b));
   board.use(board.lastDrawn);
   board.draft = { points: [...outline, chosen] };
-  board.says.say("Corner set. Go on drawing, or use Two tapes again.");
+  board.says.say("Corner placed. Continue drawing or use Two tapes again.");
 };

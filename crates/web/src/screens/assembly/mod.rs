@@ -84,7 +84,7 @@ async fn joint(
     Ok(Html(view::joint(&known, &ends.from, &ends.to)?).into_response())
 }
 
-/// Tube and thread at their true size, to be printed.
+/// Tubing and threads, full size, to be printed.
 async fn measure() -> Response {
     let headers = [("content-type", "image/svg+xml; charset=utf-8")];
     (headers, fenlo_drawing::measure_sheet()).into_response()

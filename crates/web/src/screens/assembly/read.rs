@@ -14,7 +14,7 @@ pub fn changed(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
     let job = known.job();
     let id = f.text("valve");
     let Some(valve) = job.valve(&id) else {
-        return Err(AppError::Conflict("this valve was removed".into()));
+        return Err(AppError::Conflict("this valve was deleted".into()));
     };
     let mut next = valve.clone();
     // What was not listed before is listed as it stands.
@@ -30,7 +30,7 @@ pub fn changed(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
     let count = next.assembly.parts.len();
     let at = f.count("at") as usize;
     if matches!(op.as_str(), "up" | "down" | "remove" | "turn" | "seal" | "set") && at >= count {
-        return Err(AppError::Conflict("this part was taken out".into()));
+        return Err(AppError::Conflict("this part was removed".into()));
     }
     match op.as_str() {
         "start" => next = begun(known, valve, f)?,
@@ -41,18 +41,18 @@ pub fn changed(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
                 "own-filter" => PartIs::Filter,
                 "own-regulator" => PartIs::Regulator,
                 id if job.catalogue().part(id).is_some() => PartIs::Part(id.to_owned()),
-                _ => return f.stop("pick a part of the list"),
+                _ => return f.stop("choose a part from the list"),
             };
             let before = f.get("before").parse::<usize>().unwrap_or(count).min(count);
             next.assembly.parts.insert(before, AssemblyPart::new(is));
         }
         "up" if at > 0 => next.assembly.parts.swap(at, at - 1),
         "down" if at + 1 < count => next.assembly.parts.swap(at, at + 1),
-        "up" | "down" => return f.stop("it is at the end already"),
+        "up" | "down" => return f.stop("it is already at the end"),
         "remove" => {
             let gone = next.assembly.parts.remove(at);
             if gone.is == PartIs::Valve {
-                return f.stop("a zone keeps its valve: choose another one on Valves");
+                return f.stop("a zone needs a valve. Choose another valve on Valves");
             }
             if gone.is == PartIs::Filter {
                 next.filter = None;
@@ -70,7 +70,7 @@ pub fn changed(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
                 "washer" => Some(Seal::Washer),
                 "nothing" => Some(Seal::Nothing),
                 "cement" => Some(Seal::Cement),
-                _ => return f.stop("pick one of the list"),
+                _ => return f.stop("choose one from the list"),
             };
         }
         "set" => next.assembly.parts[at].set = f.pressure_if_any("set"),
@@ -81,7 +81,7 @@ pub fn changed(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
             next.assembly.supported = f.ticked("supported");
         }
         "plain" => next.assembly = Default::default(),
-        _ => return f.stop("this is nothing that can be done with parts"),
+        _ => return f.stop("unknown action"),
     }
     if f.errors.is_empty() {
         Ok(Edit::put(next))
@@ -94,7 +94,7 @@ pub fn changed(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
 fn begun(known: &Assessed, valve: &Valve, f: &mut Fields) -> Result<Valve, AppError> {
     let word = f.text("start");
     let Some(start) = Start::ALL.into_iter().find(|s| s.word() == word) else {
-        return f.stop("pick one of the list");
+        return f.stop("choose one from the list");
     };
     let zone = known
         .assessment

@@ -160,11 +160,11 @@ fn rows(
         let ends = before.zip(m.inlet.as_ref());
         let fits = ends.and_then(|(a, b)| a.seal_to(b));
         let joined = match (ends, fits, m.role) {
-            (_, _, PartRole::End) => "at the end of the tube".to_owned(),
+            (_, _, PartRole::End) => "at the end of the tubing".to_owned(),
             (None, ..) => String::new(),
             (_, Some(seal), _) => words::seal(m.sealed.unwrap_or(seal)).to_owned(),
             (Some((a, b)), None, _) => {
-                format!("{} to {}: do not fit", words::part_end(a), words::part_end(b))
+                format!("{} to {}: do not match", words::part_end(a), words::part_end(b))
             }
         };
         let bridge = ends.filter(|_| fits.is_none()).and_then(|(a, b)| {
@@ -210,7 +210,7 @@ fn is_part(part: &WalkPart) -> bool {
 fn seals(chosen: Option<Seal>) -> Vec<Choice> {
     let as_it_is = Choice {
         value: String::new(),
-        label: "as its ends ask for".into(),
+        label: "default for these ends".into(),
         chosen: chosen.is_none(),
     };
     let all = [
@@ -237,11 +237,11 @@ fn parts(known: &Assessed, valve: &Valve) -> Vec<Group> {
     };
     let mut own = Vec::new();
     if valve.filter.is_some() && !listed(&PartIs::Filter) {
-        own.push(choice("own-filter", "The zone's filter"));
+        own.push(choice("own-filter", "Filter of this zone"));
     }
     if matches!(valve.regulation, fenlo_core::plan::Regulation::Inline { .. }) && !listed(&PartIs::Regulator)
     {
-        own.push(choice("own-regulator", "The zone's regulator"));
+        own.push(choice("own-regulator", "Regulator of this zone"));
     }
     let of = |label: &'static str, roles: &[PartRole]| Group {
         label: label.into(),
@@ -252,7 +252,7 @@ fn parts(known: &Assessed, valve: &Valve) -> Vec<Group> {
     };
     let mut groups = vec![
         of(
-            "at a tap",
+            "at a hose bib",
             &[
                 PartRole::Source,
                 PartRole::Splitter,
@@ -261,7 +261,7 @@ fn parts(known: &Assessed, valve: &Valve) -> Vec<Group> {
                 PartRole::Cartridge,
             ],
         ),
-        of("filters and regulators", &[PartRole::Filter, PartRole::Regulator]),
+        of("Filters and regulators", &[PartRole::Filter, PartRole::Regulator]),
         of(
             "joints",
             &[
@@ -272,7 +272,7 @@ fn parts(known: &Assessed, valve: &Valve) -> Vec<Group> {
             ],
         ),
         of(
-            "on the way",
+            "Along the line",
             &[
                 PartRole::Run,
                 PartRole::Pump,
@@ -280,7 +280,7 @@ fn parts(known: &Assessed, valve: &Valve) -> Vec<Group> {
                 PartRole::Manifold,
             ],
         ),
-        of("at the ends", &[PartRole::End]),
+        of("At the ends", &[PartRole::End]),
     ];
     if !own.is_empty() {
         groups.insert(
@@ -351,7 +351,7 @@ pub fn joint(known: &Assessed, from: &str, to: &str) -> Result<String, AppError>
         },
         Ok((a, b)) => match chain_between(known.job().catalogue(), &a, &b) {
             None => Joint {
-                fault: "No fitting of the catalogue leads from one to the other.".into(),
+                fault: "No fitting in the catalog joins these two.".into(),
                 chain: Vec::new(),
             },
             Some(chain) => Joint {

@@ -51,7 +51,7 @@ pub async fn bring(sent: Sent<i64>) -> Result<Response, AppError> {
     let house = sent.app.store.house_nozzles().await?;
     let read = move |known: &Assessed, f: &mut Fields| match house.brought_into(known.job()) {
         Some(edit) => Ok((edit, Here::at(Screen::Catalogue))),
-        None => f.stop("this job has the company’s nozzles as they are"),
+        None => f.stop("this job already matches the company nozzles"),
     };
     submit(
         &sent.app,

@@ -113,7 +113,7 @@ async fn save(
     let read = move |known: &Assessed, f: &mut Fields| {
         let nozzles = read::chart(known.job(), f, sifted).nozzles;
         let first = nozzles.first().map(|n| n.id.clone());
-        let none = "that chart holds no nozzle that can be used";
+        let none = "the chart has no usable nozzle";
         let first = first.ok_or_else(|| AppError::Bad(none.into()))?;
         let edits = nozzles.into_iter().map(Edit::put).collect();
         Ok((Edit::batch(edits), Here::picked(Screen::Catalogue, first)))
@@ -151,7 +151,7 @@ async fn remove(
         let users: Vec<&str> = users.map(|g| g.name.as_str()).collect();
         if !users.is_empty() {
             let users = users.join(", ");
-            return f.stop(format!("heads of {users} use it: give them another nozzle first"));
+            return f.stop(format!("{users} uses this nozzle. Assign another nozzle first"));
         }
         Ok((Edit::remove::<OwnNozzle>(id), Here::at(Screen::Catalogue)))
     };

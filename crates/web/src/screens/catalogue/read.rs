@@ -81,7 +81,7 @@ pub fn chart(plan: &Plan, f: &Fields, read: Sifted<Vec<OwnNozzle>>) -> Chart {
         Err(EditError::Faults(more)) => {
             let told = more.into_iter().take(5).map(|f| ChartFault {
                 line: 1,
-                message: format!("the job can't hold this: {f}"),
+                message: format!("this cannot be saved in the job: {f}"),
             });
             nozzles.clear();
             faults.into_iter().chain(told).collect()
@@ -100,14 +100,14 @@ pub fn chart(plan: &Plan, f: &Fields, read: Sifted<Vec<OwnNozzle>>) -> Chart {
 pub fn row(plan: &Plan, f: &mut Fields) -> OwnNozzle {
     let label = f.text("name");
     if label.is_empty() {
-        f.fault("name", "needs a name");
+        f.fault("name", "enter a name");
     }
     let kind = f.text("kind");
     let kind = LAID_OUT.into_iter().find(|k| word(k) == kind);
     let kind = kind.unwrap_or(Kind::Spray);
     let arc = f.count("arc");
     if !(20..=360).contains(&arc) && f.is_sound("arc") {
-        f.fault("arc", "is from 20 to 360 degrees");
+        f.fault("arc", "enter 20 to 360 degrees");
     }
     let row = ChartRow {
         pressure: f.pressure("pressure"),
@@ -117,7 +117,7 @@ pub fn row(plan: &Plan, f: &mut Fields) -> OwnNozzle {
     };
     let price = f.text_if_any("price").map(|text| text.parse());
     if matches!(price, Some(Err(_))) {
-        f.fault("price", "is a number, e.g. 1.85");
+        f.fault("price", "enter a number such as 1.85");
     }
     let price = price.and_then(Result::ok);
     let positive = [

@@ -97,7 +97,7 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
         .map(|k| KindGroup {
             label: k.label.clone(),
             says: format!(
-                "{} at the nozzle, usable {} to {}",
+                "rated {} at the nozzle, range {} to {}",
                 k.nominal.show_round(u),
                 k.low.show_round(u),
                 k.high.show_round(u)
@@ -190,10 +190,10 @@ pub fn detail(known: &Assessed, n: &Nozzle) -> Result<String, AppError> {
         id: n.id.clone(),
         label: fenlo_words::nozzle(n, u),
         source: if own.is_some() {
-            format!("{}, from your own chart", kind.label)
+            format!("{}, from your chart", kind.label)
         } else {
             format!(
-                "{}, typical of the class: no one make. Your maker's chart replaces it.",
+                "{}, typical values, no brand. Replace with your manufacturer's chart.",
                 kind.label
             )
         },
@@ -216,7 +216,7 @@ pub fn detail(known: &Assessed, n: &Nozzle) -> Result<String, AppError> {
         curves: over.iter().map(|o| nozzle_curve(n, kind, rows, *o, u)).collect(),
         off: fit.as_ref().map_or(String::new(), |(f, _)| {
             format!(
-                "flow within {:.1} %, throw within {:.1} % of its rows",
+                "flow within {:.1}%, radius within {:.1}% of the chart",
                 f.flow_off * 100.0,
                 f.radius_off * 100.0
             )
@@ -234,8 +234,8 @@ pub fn detail(known: &Assessed, n: &Nozzle) -> Result<String, AppError> {
             })
             .collect(),
         law: Working::new(
-            "q = q₀ · (p/p₀)^x; throw = R₀ · (p/p₀)^0.3 below nominal, at most 3 % more above",
-            "a nozzle is an orifice: x = ½; compensating emitters: x = 0",
+            "q = q₀ · (p/p₀)^x; radius = R₀ · (p/p₀)^0.3 below rated pressure, at most 3% more above",
+            "orifice: x = ½; pressure-compensating emitter: x = 0",
         )
         .with(
             "q₀",
@@ -279,7 +279,7 @@ pub fn preview(plan: &Job, save: String, shown: &'static str, chart: Chart) -> R
                 )
             }),
             off: fit.map_or("–".into(), |f| {
-                format!("{:.1} % · {:.1} %", f.flow_off * 100.0, f.radius_off * 100.0)
+                format!("{:.1}% · {:.1}%", f.flow_off * 100.0, f.radius_off * 100.0)
             }),
         }
     };

@@ -68,16 +68,19 @@ struct Trench {
 
 /// Which heads where several kinds would do.
 const HEADS: [(&str, &str); 3] = [
-    ("by-ground", "by width, plants, soil, slope and wind"),
+    ("by-ground", "choose by width, plants, soil, slope and wind"),
     ("spray", "sprays wherever they reach"),
     ("rotator", "rotators wherever they reach"),
 ];
 
 const DRIP: [(&str, &str); 4] = [
     ("always-both", "always filter, always regulate"),
-    ("regulate-by-rating", "always filter, regulate over the rating"),
-    ("filter-if-dirty", "always regulate, filter wells and tanks"),
-    ("open-runs", "always filter, long open runs unregulated"),
+    (
+        "regulate-by-rating",
+        "always filter; regulate above the drip rating",
+    ),
+    ("filter-if-dirty", "always regulate; filter wells and tanks"),
+    ("open-runs", "always filter; long open runs without regulator"),
 ];
 
 /// Names of the rules that are not as another's, as their files call them.

@@ -67,7 +67,7 @@ pub async fn try_it(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let Ok(Json(sent)) = sent else {
-        return Err(AppError::Bad("that gesture can't be read".into()));
+        return Err(AppError::Bad("the drawing action could not be read".into()));
     };
     compute(move || {
         let now = known.job();
@@ -104,7 +104,7 @@ fn typed(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
                 .map(|g| Edit::remove::<HeadGroup>(g.id.clone()));
             return Ok(Edit::batch(gone.collect()));
         }
-        _ => return f.stop("this is nothing that can be done with drip"),
+        _ => return f.stop("unknown action"),
     };
     let product = f.text_if_any("nozzle");
     let of_kind = |id: &String| {

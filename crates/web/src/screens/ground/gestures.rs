@@ -87,7 +87,7 @@ pub async fn gesture(
         Err(e) => {
             return Ok(refused(
                 e.status(),
-                format!("That gesture can't be read: {}", e.body_text()),
+                format!("The drawing action could not be read: {}", e.body_text()),
             ));
         }
     };
@@ -136,8 +136,7 @@ pub async fn gesture(
         }
         Err(AppError::Conflict(what)) => {
             let message = format!(
-                "Somebody else changed this meanwhile ({what}). Yours was not saved and theirs was not \
-                    touched: look at it now and do it again."
+                "Someone else changed this ({what}). Your change was not saved. Check the plan and try again."
             );
             Ok(refused(StatusCode::CONFLICT, message))
         }

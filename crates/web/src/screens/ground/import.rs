@@ -57,7 +57,7 @@ struct Row {
 }
 
 const UNITS: [(&str, &str); 8] = [
-    ("", "pick the unit"),
+    ("", "choose the unit"),
     ("1", "metres"),
     ("0.001", "millimetres"),
     ("0.01", "centimetres"),
@@ -68,7 +68,7 @@ const UNITS: [(&str, &str); 8] = [
 ];
 
 fn read(upload: &Upload) -> Result<Drawing, AppError> {
-    let old = |_| AppError::Bad("that drawing waited too long: pick it again".into());
+    let old = |_| AppError::Bad("the upload expired. Choose the file again".into());
     take_drawing(&upload.bytes).map_err(old)
 }
 
@@ -93,7 +93,7 @@ fn tolerance(text: &str, units: UnitSystem) -> Result<f64, String> {
         Ok(typed)
     } else {
         Err(format!(
-            "‘{}’: lines join within 0.5 to 50 mm (0.02 to 2 in)",
+            "enter 0.5 to 50 mm (0.02 to 2 in) to join line ends (got ‘{}’)",
             text.chars().take(20).collect::<String>()
         ))
     }
@@ -119,7 +119,7 @@ pub async fn upload(
     form: Multipart,
 ) -> Result<Response, AppError> {
     app.store.seq(job).await?;
-    let SentFile { name, file, .. } = file_of(form, "pick a drawing first").await?;
+    let SentFile { name, file, .. } = file_of(form, "choose a drawing first").await?;
     let ask = Ask {
         kind: Foreign::Drawing,
         name: name.clone(),
@@ -158,7 +158,7 @@ fn view(
     if !choices.iter().any(|c| c.chosen) {
         choices.push(Choice {
             value: unit.clone(),
-            label: format!("{unit} m each, as the file says"),
+            label: format!("{unit} m per unit, from the file"),
             chosen: true,
         });
     }
@@ -221,11 +221,7 @@ fn view(
                 Length::from_m((high.x - low.x) * metres).show(units),
                 Length::from_m((high.y - low.y) * metres).show(units)
             ),
-            Err(_) => format!(
-                "{:.4} by {:.4} in the file's own unit",
-                high.x - low.x,
-                high.y - low.y
-            ),
+            Err(_) => format!("{:.4} by {:.4} file units", high.x - low.x, high.y - low.y),
         });
     let unused = drawing
         .unused
@@ -244,13 +240,13 @@ fn view(
     let parts = [
         counted(
             did.twice,
-            "thing drawn twice is taken once",
-            "things drawn twice are taken once",
+            "duplicate object imported once",
+            "duplicate objects imported once",
         ),
         counted(
             did.holes,
-            "ring lies in another and is its hole",
-            "rings lie in others and are their holes",
+            "outline inside another becomes a hole",
+            "outlines inside others become holes",
         ),
     ];
     let parts: Vec<String> = parts.into_iter().filter(|p| !p.is_empty()).collect();
@@ -287,15 +283,15 @@ fn uses(chosen: &str) -> Vec<Group> {
             .collect(),
     };
     vec![
-        group("", "", &[("skip", "leave out")]),
+        group("", "", &[("skip", "skip")]),
         group("watered", "area:", &AREAS),
-        group("kept dry", "dry:", &DRY),
+        group("No-spray area", "dry:", &DRY),
         group(
-            "points and pipe",
+            "Markers and pipe",
             "",
             &[
                 ("plants", "plants"),
-                ("heights", "spot heights"),
+                ("heights", "Spot elevations"),
                 ("notes", "notes"),
                 ("pipe", "pipe"),
             ],
@@ -392,7 +388,7 @@ fn edits(job: &Job, drawing: &Drawing, pairs: &Pairs, id: i64) -> Result<(Vec<Ed
             text.parse::<f64>()
                 .ok()
                 .filter(|m| *m > 0.0 && *m < 1e5)
-                .ok_or("Pick the unit of the drawing: the file does not say it.")?,
+                .ok_or("Choose the drawing unit. The file does not state one.")?,
         ),
     };
     let mut uses = BTreeMap::new();
@@ -400,7 +396,7 @@ fn edits(job: &Job, drawing: &Drawing, pairs: &Pairs, id: i64) -> Result<(Vec<Ed
         let text = said(&format!("layer{i}"));
         uses.insert(
             name.clone(),
-            LayerUse::parse(text).ok_or_else(|| format!("Say what layer ‘{name}’ is, or leave it out."))?,
+            LayerUse::parse(text).ok_or_else(|| format!("Choose what layer ‘{name}’ is, or skip it."))?,
         );
     }
     let mut n = 0;
@@ -431,7 +427,7 @@ fn edits(job: &Job, drawing: &Drawing, pairs: &Pairs, id: i64) -> Result<(Vec<Ed
             format!(" ({})", told.join("; "))
         };
         return Err(format!(
-            "Nothing would come in: say what at least one layer is{why}."
+            "Nothing to import. Choose what at least one layer is{why}."
         ));
     }
     Ok((edits, told))

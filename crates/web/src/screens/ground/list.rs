@@ -94,7 +94,7 @@ fn html(known: &Assessed, page: usize) -> Result<String, AppError> {
         let metres: f64 = way.windows(2).map(|w| w[0].distance(w[1])).sum();
         Row {
             id: leg.id.clone(),
-            kind: if leg.is_main() { "Main" } else { "Lateral" }.to_owned(),
+            kind: if leg.is_main() { "Mainline" } else { "Lateral" }.to_owned(),
             name: leg
                 .valve()
                 .map_or_else(String::new, |v| format!("valve {}", plan.valve_number(v))),
@@ -108,7 +108,7 @@ fn html(known: &Assessed, page: usize) -> Result<String, AppError> {
     });
     let joints = piping.joints.iter().map(|joint| Row {
         id: joint.id.clone(),
-        kind: "Joint of the pipe".to_owned(),
+        kind: "Pipe joint".to_owned(),
         name: String::new(),
         size: crate::choices::word(&joint.kind),
         round: String::new(),

@@ -150,7 +150,7 @@ fn typed(f: &mut Fields, known: &Assessed, new: &str) -> Typed {
             if by.is_empty() {
                 f.fault(
                     "form",
-                    "nothing that is kept dry lies on it: draw the paving or the house first",
+                    "no no-spray area overlaps it. Draw the pavement or building first",
                 );
             }
             Gesture::CutOut {
@@ -238,7 +238,7 @@ fn typed(f: &mut Fields, known: &Assessed, new: &str) -> Typed {
                 .filter_map(|g| g.edit(plan).ok())
                 .collect();
             if moves.is_empty() {
-                f.fault("form", "they stand evenly already, or are fewer than three");
+                f.fault("form", "already evenly spaced, or fewer than three heads");
             }
             return Typed::Edit(Box::new(Edit::batch(moves)));
         }
@@ -315,10 +315,7 @@ fn typed(f: &mut Fields, known: &Assessed, new: &str) -> Typed {
         other => {
             f.fault(
                 "form",
-                format!(
-                    "‘{}’ is nothing that can be done here",
-                    other.chars().take(20).collect::<String>()
-                ),
+                format!("unknown action ‘{}’", other.chars().take(20).collect::<String>()),
             );
             Gesture::Remove { ids: Vec::new() }
         }
@@ -350,7 +347,7 @@ fn new_kind(f: &mut Fields) -> NewKind {
         _ => None,
     };
     read.unwrap_or_else(|| {
-        f.fault("kind", "pick one of the list");
+        f.fault("kind", "choose one from the list");
         NewKind::Area(Default::default())
     })
 }
@@ -400,7 +397,7 @@ pub async fn tapes(
         if p.is_sound() {
             Ok(p)
         } else {
-            Err("that point lies outside the sheet".to_owned())
+            Err("the point is outside the drawing area".to_owned())
         }
     };
     let found = (|| {

@@ -26,7 +26,7 @@ pub async fn upload(
     form: Multipart,
 ) -> Result<Response, AppError> {
     app.store.seq(job).await?;
-    let sent = file_of(form, "pick a picture first").await?;
+    let sent = file_of(form, "choose a picture first").await?;
     let field = |name: &str| {
         sent.fields
             .iter()
@@ -64,7 +64,7 @@ fn drawing_scale(text: &str) -> Result<Option<f64>, AppError> {
     match of.parse::<f64>() {
         Ok(scale) if (1.0..=10_000.0).contains(&scale) => Ok(Some(scale)),
         _ => Err(AppError::Bad(format!(
-            "‘{}’ is no drawing scale: write 1:100, or leave it empty and scale by two points",
+            "enter a scale such as 1:100, or leave it empty and scale by two points (got ‘{}’)",
             text.chars().take(20).collect::<String>()
         ))),
     }
@@ -83,7 +83,7 @@ async fn put(app: &App, job: i64, scan: Scan, scale: Option<f64>) -> Result<(), 
         paper,
     } = scan;
     if scale.is_some() && paper.is_none() {
-        let said = "a photo has no size on paper: leave the drawing scale empty, and scale it by two points";
+        let said = "a photo has no paper scale. Leave the scale empty and scale it by two points";
         return Err(AppError::Bad(said.into()));
     }
     let kind = kind.to_owned();
@@ -137,7 +137,7 @@ pub async fn set(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let Some(was) = known.job().site.underlay.clone() else {
-        return Err(AppError::Conflict("the picture was taken away".into()));
+        return Err(AppError::Conflict("the picture was removed".into()));
     };
     let mut f = Fields::new(pairs, known.job().units);
     let (a, b) = (

@@ -80,7 +80,7 @@ fn typed(job: &Job, f: &mut Fields) -> Result<(Edit, Vec<String>), AppError> {
             let said = words::sizes_said(&sized, job);
             return match sized.edit {
                 Some(edit) => Ok((edit, said)),
-                None => f.stop("every pipe has its cheapest size already"),
+                None => f.stop("every pipe already has its lowest-cost size"),
             };
         }
         _ => {}
@@ -98,7 +98,7 @@ fn typed(job: &Job, f: &mut Fields) -> Result<(Edit, Vec<String>), AppError> {
         };
     }
     let Some(leg) = job.piping.leg(&id).cloned() else {
-        return Err(AppError::Conflict("this pipe was taken up".into()));
+        return Err(AppError::Conflict("this pipe was deleted".into()));
     };
     let leg = match op.as_str() {
         "pipe" => match f.parsed("pipe") {
@@ -121,7 +121,7 @@ fn typed(job: &Job, f: &mut Fields) -> Result<(Edit, Vec<String>), AppError> {
             depth: f.length_if_any("depth"),
             ..leg
         },
-        _ => return f.stop("this is nothing that can be done with pipe"),
+        _ => return f.stop("unknown action"),
     };
     if f.errors.is_empty() {
         Ok((Edit::put(leg), Vec::new()))
@@ -137,7 +137,7 @@ pub fn laid(job: &Job, scope: Scope<'_>, progress: &Progress) -> Outcome {
     let mut said: Vec<String> = routed.faults.iter().map(|x| words::route_fault(x, job)).collect();
     let Some(edit) = routed.edit else {
         if said.is_empty() {
-            said.push("there are no drawn heads on valves to lay pipe to: put heads on valves first".into());
+            said.push("no drawn heads on valves. Assign heads to valves first".into());
         }
         return Err(said.join("; "));
     };
@@ -203,11 +203,11 @@ fn page(job: &Job, picked: &[String]) -> Page {
         .filter_map(|v| Some(job.valve(v)?.supply.as_str()))
         .collect();
     if valves.len() < 2 {
-        page.fault = "Tick two valves or more.".into();
+        page.fault = "Select two or more valves.".into();
         return page;
     }
     if supplies.iter().any(|s| *s != supplies[0]) {
-        page.fault = "These valves hang on different points of connection: they do not share a main.".into();
+        page.fault = "These valves are on different points of connection and do not share a mainline.".into();
         return page;
     }
     match run_together(job, &valves) {
@@ -261,7 +261,7 @@ pub async fn shapes(
             .valve(&asked.valve)
             .and_then(|v| branch_against_chain(job, &Ground::of(job), v));
         let row = |name, s: &Shape| {
-            let short = if s.keeps { "" } else { ", too little" };
+            let short = if s.keeps { "" } else { ", too low" };
             let last = format!("{}{short}", s.last.show(u));
             (
                 name,
@@ -272,7 +272,7 @@ pub async fn shapes(
             )
         };
         let rows = found.map_or_else(Vec::new, |(branched, chain)| {
-            vec![row("branched", &branched), row("one chain", &chain)]
+            vec![row("branched", &branched), row("in line", &chain)]
         });
         Ok(Html(Shapes { rows }.render()?).into_response())
     })

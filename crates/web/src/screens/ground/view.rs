@@ -50,12 +50,12 @@ pub const DRY: [(&str, &str); 8] = [
     ("window", "Window"),
     ("paving", "Paving"),
     ("path", "Path"),
-    ("car-park", "Car park"),
-    ("neighbour", "Neighbour"),
-    ("no-dig", "Not to be dug"),
+    ("car-park", "Parking lot"),
+    ("neighbour", "Neighbor"),
+    ("no-dig", "No-dig area"),
 ];
 pub const PLACES: [(&str, &str); 5] = [
-    ("water", "Water point"),
+    ("water", "Water outlet"),
     ("meter", "Meter"),
     ("power", "Power"),
     ("controller", "Controller"),
@@ -81,7 +81,7 @@ pub fn body(known: &Assessed) -> Result<String, AppError> {
     let heads: usize = plan.groups.iter().map(|g| g.drawn.len()).sum();
     let none = Choice {
         value: String::new(),
-        label: "no valve yet".into(),
+        label: "no valve".into(),
         chosen: true,
     };
     Ok(Page {
@@ -112,10 +112,10 @@ pub fn body(known: &Assessed) -> Result<String, AppError> {
         shown: [
             ("pipes", "Pipe"),
             ("bores", "Sizes of pipe"),
-            ("throws", "Throws"),
-            ("wet", "Ground that drip wets"),
-            ("heights", "Heights"),
-            ("names", "Names and lengths"),
+            ("throws", "Coverage arcs"),
+            ("wet", "Wetted area of drip"),
+            ("heights", "Elevations"),
+            ("names", "Labels and dimensions"),
         ],
     }
     .render()?)
@@ -125,7 +125,7 @@ pub fn body(known: &Assessed) -> Result<String, AppError> {
 fn pipe_choices(plan: &Job) -> Vec<Choice> {
     let main = |s: &fenlo_core::plan::Supply| Choice {
         value: format!("main:{}", s.id),
-        label: format!("Main of {}", s.name),
+        label: format!("Mainline of {}", s.name),
         chosen: false,
     };
     let lateral = |v: &fenlo_core::plan::Valve| Choice {

@@ -130,9 +130,9 @@ pub async fn findings(
             .filter(|_| !throws.is_empty())
             .map_or_else(Vec::new, |cover| area_findings(plan, &area, &sources, &cover));
         let well = if throws.is_empty() {
-            "Nothing to check yet."
+            "No heads to check yet."
         } else {
-            "Head to head, on its ground, nothing left dry."
+            "Head-to-head coverage, no overspray, no dry spots."
         };
         Ok(Html(crate::screens::findings::render(
             job,
@@ -154,7 +154,7 @@ pub async fn try_it(
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let Ok(Json(sent)) = sent else {
-        return Err(AppError::Bad("that gesture can't be read".into()));
+        return Err(AppError::Bad("the drawing action could not be read".into()));
     };
     compute(move || {
         let now = known.job();
@@ -240,7 +240,7 @@ fn water(
         .collect();
     let mut panel = Panel {
         job,
-        title: "Water on all areas".into(),
+        title: "Coverage, all areas".into(),
         area: String::new(),
         figures: Vec::new(),
         scale: Vec::new(),
@@ -255,7 +255,7 @@ fn water(
     };
     match (found.as_slice(), asked.area.as_deref().filter(|a| !a.is_empty())) {
         ([(thing, c, solved)], Some(_)) => {
-            panel.title = format!("Water on {}", thing.title());
+            panel.title = format!("Coverage, {}", thing.title());
             panel.area.clone_from(&thing.id);
             panel.scale = scale(c, u);
             // While a hand moves a head a few repetitions must do.
@@ -270,22 +270,21 @@ fn water(
                 .collect();
             panel.loose = *solved < c.heads;
             panel.says = match (c.heads, *solved) {
-                (0, _) => "No heads are drawn on it yet: lay them out, or place them by hand.".into(),
-                (all, 0) => format!("{all} heads at nominal pressure: they are on no valve yet."),
+                (0, _) => "No heads drawn here. Lay them out or place them by hand.".into(),
+                (all, 0) => format!("{all} heads at rated pressure (not on a valve)."),
                 (all, some) if all == some => {
-                    format!("{all} heads, each at the pressure and flow it really gets.")
+                    format!("{all} heads at their actual pressure and flow.")
                 }
                 (all, some) => format!(
-                    "{some} of {all} heads at the pressure they really get, the others at nominal: they \
-                        are on no valve."
+                    "{some} of {all} heads at actual pressure; the rest at rated pressure (not on a valve)."
                 ),
             };
         }
         _ => {
             panel.says = if found.is_empty() {
-                "No area has heads drawn on it yet.".into()
+                "No area has heads drawn yet.".into()
             } else {
-                "Pick an area for its map with scale, driest window and overspray by object.".into()
+                "Select an area to see its map, driest spot and overspray.".into()
             };
             // On sites with very many areas the ideal figures must do.
             let audited = found.len() <= MOST_AUDITED;
@@ -327,7 +326,7 @@ fn rate_unit(u: UnitSystem) -> &'static str {
 
 fn wind_word(mph: u32, u: UnitSystem) -> String {
     match (mph, u.is_metric()) {
-        (0, _) => "still air".into(),
+        (0, _) => "no wind".into(),
         (_, false) => format!("{mph} mph"),
         (_, true) => format!("{:.0} km/h", f64::from(mph) * 1.609_344),
     }
@@ -335,11 +334,11 @@ fn wind_word(mph: u32, u: UnitSystem) -> String {
 
 pub fn percent(share: f64) -> String {
     if share < 0.0005 {
-        "0 %".to_owned()
+        "0%".to_owned()
     } else if share < 0.0995 {
-        format!("{:.1} %", share * 100.0)
+        format!("{:.1}%", share * 100.0)
     } else {
-        format!("{:.0} %", share * 100.0)
+        format!("{:.0}%", share * 100.0)
     }
 }
 
@@ -384,13 +383,12 @@ fn figures(c: &Coverage, audit: Option<&Audit>, u: UnitSystem) -> Vec<Figure> {
         "{cells} cells of {}",
         fenlo_core::units::Length::from_m(c.grid.cell).show_tape(u)
     );
-    let audit_source = "lower-quarter uniformity of irrigation audits (Merriam and Keller 1978), on a \
-        computed \
-        catch-can grid";
+    let audit_source =
+        "low-quarter DU as in irrigation audits (Merriam and Keller 1978), simulated catch-can grid";
     let driest = c.driest.map_or(0.0, |d| d.rate.mmph());
     let expected = audit.map(|a| Figure {
         key: "du-expected",
-        label: "DU expected",
+        label: "DU, expected",
         value: format!("{:.2}", a.expected.du),
         verdict: pill(a.verdict),
         working: fenlo_words::expected_working(k.du, &a.expected, a.kind),
@@ -398,14 +396,14 @@ fn figures(c: &Coverage, audit: Option<&Audit>, u: UnitSystem) -> Vec<Figure> {
     let others = vec![
         Figure {
             key: "du",
-            label: "DU ideal",
+            label: "DU, ideal",
             value: format!("{:.2}", k.du),
             verdict: if k.du < FAULT_BELOW { "stop" } else { "" },
             working: Working::new("DU = mean of the driest quarter ÷ mean", audit_source)
                 .with("cans", cans.clone())
                 .with("driest quarter", rate(k.low))
                 .with("mean", rate(k.mean))
-                .with("heads", "perfect, in the wind chosen below")
+                .with("heads", "perfect heads, wind as chosen below")
                 .gives(format!("{:.2}", k.du)),
         },
         Figure {
@@ -428,16 +426,16 @@ fn figures(c: &Coverage, audit: Option<&Audit>, u: UnitSystem) -> Vec<Figure> {
             },
             verdict: if k.sc <= 1.5 { "" } else { "watch" },
             working: Working::new(
-                "SC = mean ÷ mean of the driest window of 5 %",
-                "scheduling coefficient: how much longer to run for the driest patch",
+                "SC = mean ÷ mean of the driest 5% window",
+                "scheduling coefficient: how much longer to run for the driest spot",
             )
             .with("mean", rate(k.mean))
-            .with("driest window", rate(driest))
+            .with("driest 5% window", rate(driest))
             .gives(format!("{:.2}", k.sc)),
         },
         Figure {
             key: "rate",
-            label: "Mean rate",
+            label: "Mean precipitation rate",
             value: rate(k.mean),
             verdict: "",
             working: Working::new(
@@ -450,37 +448,34 @@ fn figures(c: &Coverage, audit: Option<&Audit>, u: UnitSystem) -> Vec<Figure> {
         },
         Figure {
             key: "dry",
-            label: "On keep-dry",
+            label: "On no-spray areas",
             value: percent(c.on_dry()),
             verdict: if c.on_dry() <= 0.03 { "ok" } else { "stop" },
             working: Working::new(
-                "water on what is kept dry ÷ flow of the heads",
-                "cells under every object; drops that bounce or run are not in it",
+                "water on no-spray areas ÷ flow of the heads",
+                "grid cells under each object; splash and runoff not included",
             )
             .with("flow", c.flow.show(u))
             .gives(percent(c.on_dry())),
         },
         Figure {
             key: "over",
-            label: "Off the area",
+            label: "Outside the area",
             value: percent(c.overspray()),
             verdict: if c.overspray() <= 0.15 { "" } else { "watch" },
-            working: Working::new(
-                "(flow − water on the area) ÷ flow",
-                "volume is conserved: what does not land on it lands off it",
-            )
-            .with("flow", c.flow.show(u))
-            .with("on the area", c.landed.show(u))
-            .gives(percent(c.overspray())),
+            working: Working::new("(flow − water on the area) ÷ flow", "water balance")
+                .with("flow", c.flow.show(u))
+                .with("on the area", c.landed.show(u))
+                .gives(percent(c.overspray())),
         },
         Figure {
             key: "bare",
-            label: "Unwatered",
+            label: "Dry area",
             value: percent(c.unreached),
             verdict: if c.unreached > 0.005 { "stop" } else { "" },
             working: Working::new(
-                "cells under a tenth of the mean ÷ all cells",
-                "head-to-head placement leaves none",
+                "cells below 10% of the mean ÷ all cells",
+                "head-to-head spacing leaves none",
             )
             .with("cans", cans)
             .gives(percent(c.unreached)),

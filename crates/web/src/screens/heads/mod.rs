@@ -69,7 +69,7 @@ async fn save(
     let (form, group) = (at.clone(), id.clone());
     let read = move |known: &Assessed, f: &mut _| {
         let was = known.job().group(&id);
-        let was = was.ok_or_else(|| AppError::Conflict("this area was removed".into()))?;
+        let was = was.ok_or_else(|| AppError::Conflict("this area was deleted".into()))?;
         let now = read::group(known.job().catalogue(), f, was);
         // Another family of nozzle has other fields: the card is drawn anew.
         let family = |g: &HeadGroup| {

@@ -40,7 +40,7 @@ pub fn is_rows(kind: Kind) -> bool {
 pub fn new_group(job: &Job, f: &mut Fields) -> HeadGroup {
     let count = f.count("count");
     if count == 0 {
-        f.fault("count", "say how many: 1 or more");
+        f.fault("count", "enter 1 or more");
     }
     let arc = f.get("arc").parse().unwrap_or(180);
     usual::group(job, f.get("name"), f.get("nozzle"), arc, count)
@@ -64,7 +64,7 @@ fn counts(f: &mut Fields) -> Vec<(u16, u32)> {
             None => f.fault(
                 "other",
                 format!(
-                    "‘{}’: write how many x arc, e.g. 2 x 120",
+                    "enter quantity x arc, such as 2 x 120 (got ‘{}’)",
                     pair.chars().take(20).collect::<String>()
                 ),
             ),
@@ -109,7 +109,7 @@ pub fn group(catalogue: &Catalogue, f: &mut Fields, was: &HeadGroup) -> HeadGrou
     }
     let all_gone = wanted.iter().all(|c| c.1 == 0);
     if all_gone && f.errors.is_empty() {
-        f.fault("lots", "say how many heads: one or more, or remove the area");
+        f.fault("lots", "enter 1 or more heads, or delete the area");
     }
     let mut kept = was.clone();
     if fixed {

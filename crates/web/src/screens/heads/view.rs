@@ -70,7 +70,7 @@ pub fn total(known: &Assessed) -> String {
     let heads: u32 = plan.groups.iter().map(HeadGroup::count).sum();
     let flow: Flow = plan.groups.iter().map(|g| nominal(plan, g)).sum();
     format!(
-        "<b>{heads}</b> heads or rows, <b>{}</b> at nominal pressure, on <b>{}</b> valves",
+        "<b>{heads}</b> heads or rows, <b>{}</b> at rated pressure, on <b>{}</b> valves",
         flow.show(plan.units),
         plan.valves.len()
     )
@@ -110,11 +110,11 @@ pub fn says(known: &Assessed, group: &HeadGroup) -> String {
     }
     let loose = group.heads_on(None).len();
     if loose > 0 {
-        valves.push(format!("<b>{loose} on no valve</b>"));
+        valves.push(format!("<b>{loose} not on a valve</b>"));
     }
     let where_to = if group.is_drawn() {
         format!(
-            r#" <a href="/jobs/{}/ground">drawn on the board</a>"#,
+            r#" <a href="/jobs/{}/ground">on the site plan</a>"#,
             known.open.id
         )
     } else {
@@ -155,8 +155,8 @@ pub fn card(known: &Assessed, group: &HeadGroup) -> Result<String, AppError> {
         nozzles: choices::nozzles(known.job().catalogue(), &group.nozzle, known.job().units),
         fixed: nozzle.is_some_and(|n| n.arc_rule == ArcRule::Fixed),
         rows,
-        rows_word: if rows { "Rows" } else { "How many" },
-        spacing_word: if rows { "Rows apart" } else { "Between heads" },
+        rows_word: if rows { "Rows" } else { "Number of heads" },
+        spacing_word: if rows { "Row spacing" } else { "Head spacing" },
         a90: of(90),
         a180: of(180),
         a270: of(270),

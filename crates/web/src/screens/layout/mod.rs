@@ -214,24 +214,20 @@ async fn take(
     }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let Some(run) = app.runs.get(&job) else {
-        return Err(AppError::Bad(
-            "what was compared is not kept any more: compare again".into(),
-        ));
+        return Err(AppError::Bad("the comparison has expired. Compare again".into()));
     };
     let found = run.so_far();
     let read = move |known: &Assessed, f: &mut Fields| {
         let area = f.text("area");
         if run.is_stale(known) {
-            return Err(AppError::Conflict(
-                "the ground was changed since: compare again".into(),
-            ));
+            return Err(AppError::Conflict("the site plan changed. Compare again".into()));
         }
         // Drip is taken area by area: its names are chosen when it is laid.
         if f.get("kind") == "dripline" {
             let laid = found.iter().find(|a| a.area == area && a.drip.is_some());
             return match laid.and_then(|a| a.drip.as_ref()) {
                 Some(Ok(drip)) => Ok((drip.edit.clone(), ())),
-                _ => f.stop("no drip was laid for that ground: compare again"),
+                _ => f.stop("no drip result for that area. Compare again"),
             };
         }
         let kind = read::kind(f);
@@ -241,7 +237,7 @@ async fn take(
             .filter_map(|a| a.heads.as_ref().ok())
             .collect();
         if ways.is_empty() || !f.errors.is_empty() {
-            return f.stop("no heads of this kind were found for that ground: compare again");
+            return f.stop("no layout of this type for that area. Compare again");
         }
         Ok((read::taken(known.job(), ways)?, ()))
     };

@@ -12,7 +12,7 @@ use fenlo_core::progress::Progress;
 pub fn kind(f: &mut Fields) -> Kind {
     let text = f.text("kind");
     LAID_OUT.into_iter().find(|k| word(k) == text).unwrap_or_else(|| {
-        f.fault("kind", "pick a kind of the list");
+        f.fault("kind", "choose one from the list");
         Kind::Spray
     })
 }

@@ -202,7 +202,7 @@ fn blocks(plan: &Job, all: &[Alternative], money: Option<&Money>) -> Vec<Block> 
             let advice = advise(plan, &way.area);
             let says = advice.map_or(String::new(), |a| {
                 format!(
-                    "Suits here: {} ({}).",
+                    "Best fit: {} ({}).",
                     fenlo_words::kind(a.kind).to_lowercase(),
                     fenlo_words::advice(&a, plan.units)
                 )
@@ -255,7 +255,7 @@ fn held_against(saves: &[Option<Saving>]) -> String {
         return String::new();
     };
     format!(
-        "The others are held against {}, {}.",
+        "Others are compared with {} ({}).",
         fenlo_words::kind(one.against).to_lowercase(),
         fenlo_words::against(one.because)
     )
@@ -327,7 +327,7 @@ fn card(plan: &Job, way: &Alternative, cost: Option<FirstCost>) -> Card {
         water: cost
             .as_ref()
             .and_then(|c| c.water)
-            .map_or_else(|| "no tariff".into(), |w| sum(plan, w)),
+            .map_or_else(|| "no water rate".into(), |w| sum(plan, w)),
         years: cost
             .as_ref()
             .and_then(FirstCost::over_years)
@@ -344,8 +344,8 @@ fn card(plan: &Job, way: &Alternative, cost: Option<FirstCost>) -> Card {
             .map(|m| fenlo_words::alternative_minutes(m, u)),
         year: way.year.map_or_else(dash, |y| gallons(y, u)),
         pressure: way.pressure.1.map_or_else(
-            || format!("{wanted} wanted"),
-            |left| format!("{wanted} of {}", left.show_round(u)),
+            || format!("needs {wanted}"),
+            |left| format!("needs {wanted}, has {}", left.show_round(u)),
         ),
         short,
         how: proposal.map_or(String::new(), |p| fenlo_words::how_laid_out(p, u)),
@@ -374,13 +374,13 @@ impl Money {
 }
 
 pub(super) fn sum(plan: &Job, sum: rust_decimal::Decimal) -> String {
-    fenlo_words::money(sum.round(), &plan.rules.buying.currency).replace(".00", "")
+    fenlo_words::whole_money(sum, &plan.rules.buying.currency)
 }
 
 /// What is said once heads are laid out.
 pub fn laid_out(job: i64) -> String {
     format!(
-        "<p class=\"pill ok\">✓ Laid out. <a href=\"/jobs/{job}/ground\">See it on the ground</a>; \
-            Undo takes it back.</p>"
+        "<p class=\"pill ok\">✓ Heads laid out. <a href=\"/jobs/{job}/ground\">View on site plan</a> or \
+            Undo.</p>"
     )
 }

@@ -117,9 +117,9 @@ fn render(found: &Found, fault: String) -> Result<String, AppError> {
     Ok(List {
         job: found.known.open.id,
         said: match here {
-            _ if n == here => format!("all {n} lines are here"),
-            0 => format!("none of {n} lines yet"),
-            _ => format!("{here} of {n} lines are here"),
+            _ if n == here => format!("all {n} lines received"),
+            0 => format!("0 of {n} lines received"),
+            _ => format!("{here} of {n} lines received"),
         },
         offered: found.deliveries.iter().filter(|d| !d.in_stock.is_zero()).count(),
         rows: (found.deliveries.iter())
@@ -147,13 +147,13 @@ async fn change(
     let mut f = Fields::new(pairs, before.known.job().units);
     let part = f.text("part");
     let delivery = before.deliveries.iter().find(|d| d.part == part);
-    let delivery = delivery.ok_or_else(|| AppError::Bad("that part is no longer in the list".into()))?;
+    let delivery = delivery.ok_or_else(|| AppError::Bad("this part is no longer in the list".into()))?;
     let done = match f.get("do") {
         "arrived" => {
             let n = f.price("arrived");
             let sound = n >= Decimal::ZERO && n <= Decimal::from(MOST_OF_ONE);
             if !f.errors.is_empty() || !sound {
-                let fault = format!("how many of {part} have come: a number from 0 to {MOST_OF_ONE}");
+                let fault = format!("quantity received of {part}: enter 0 to {MOST_OF_ONE}");
                 return Ok(Html(render(&before, fault)?).into_response());
             }
             app.store.arrived(job, &part, n).await
@@ -176,7 +176,7 @@ async fn change(
             put.map(|_| ())
         }
         "take" | "keep" => Ok(()),
-        _ => return Err(AppError::Bad("say what became of that part".into())),
+        _ => return Err(AppError::Bad("choose what to do with this part".into())),
     };
     match done {
         // Somebody else was quicker: the list as it is now says so.

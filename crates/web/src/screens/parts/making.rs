@@ -101,7 +101,7 @@ async fn begin(
 }
 
 fn found(app: &App, at: (i64, u64)) -> Result<Arc<Making>, AppError> {
-    let gone = || AppError::Bad("that document is not kept any more: ask for it again".into());
+    let gone = || AppError::Bad("the document has expired. Create it again".into());
     app.making.get(&at).ok_or_else(gone)
 }
 

@@ -100,7 +100,7 @@ async fn number(
     let (part, number) = (fields.text("part"), fields.text("number"));
     let sound = |t: &str, most: usize| t.chars().count() <= most && !t.contains('\0');
     if part.is_empty() || !sound(&part, 120) || !sound(&number, 64) {
-        return Err(AppError::Bad("a number has at most 64 characters".into()));
+        return Err(AppError::Bad("an item number has at most 64 characters".into()));
     }
     app.store.number_part(&part, &number).await?;
     baskets(State(app), Path(job)).await

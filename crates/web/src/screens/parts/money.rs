@@ -6,7 +6,7 @@ use crate::error::AppError;
 use askama::Template;
 use fenlo_core::pricing::{Basket, Goods, Kit, PriceBook, baskets, kit_offers, part_key, to_order};
 use fenlo_core::takeoff::{Takeoff, takeoff_priced};
-use fenlo_words::{digits, kit_offer, part_name, quantity};
+use fenlo_words::{kit_offer, part_name, quantity};
 use std::collections::HashMap;
 
 /// Lengths that pipe may be bought in, as price books name them.
@@ -97,21 +97,23 @@ pub fn baskets_html(
             None => part_name(line, known.job()),
         }
     };
+    let house = &known.job().rules.buying.currency;
+    let currency = if book.currency.is_empty() {
+        house
+    } else {
+        &book.currency
+    };
+    let money = |sum| fenlo_words::money(sum, currency);
     let alone = |(name, basket): &(String, Basket)| Alone {
         supplier: name.clone(),
-        total: digits(basket.total),
+        total: money(basket.total),
         lacks: basket.lacks.len(),
         lacking: basket.lacks.iter().take(40).map(|i| text(*i)).collect(),
     };
-    let house = &known.job().rules.buying.currency;
     let other = !book.currency.is_empty() && book.currency != *house;
     Ok(Baskets {
         job: known.open.id,
-        currency: if book.currency.is_empty() {
-            house.clone()
-        } else {
-            book.currency.clone()
-        },
+        currency: currency.clone(),
         wrong_currency: if other { house.clone() } else { String::new() },
         any: !book.prices.is_empty(),
         alone: ways
@@ -126,29 +128,29 @@ pub fn baskets_html(
             .iter()
             .map(|b| Bag {
                 supplier: b.supplier.clone(),
-                goods: digits(b.goods),
+                goods: money(b.goods),
                 carriage: if b.carriage.is_zero() {
-                    "carriage free".into()
+                    "free freight".into()
                 } else {
-                    format!("carriage {}", digits(b.carriage))
+                    format!("freight {}", money(b.carriage))
                 },
                 lines: b
                     .lines
                     .iter()
                     .map(|(i, bought, sum)| {
                         let n = f64::try_from(*bought).unwrap_or(0.0);
-                        (quantity(n), text(*i), digits(*sum))
+                        (quantity(n), text(*i), money(*sum))
                     })
                     .collect(),
             })
             .collect(),
         kits: kit_offers(book, kits, &found.lines)
             .iter()
-            .map(|o| kit_offer(&kits[o.kit], o))
+            .map(|o| kit_offer(&kits[o.kit], o, currency))
             .collect(),
-        total: digits(ways.best.total),
+        total: money(ways.best.total),
         gap: ways.best.total > ways.bound,
-        bound: digits(ways.bound),
+        bound: money(ways.bound),
         unpriced: ways
             .unpriced
             .iter()

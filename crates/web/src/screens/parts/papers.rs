@@ -68,7 +68,7 @@ async fn state(Path(job): Path<i64>) -> Html<String> {
         Some(_) => format!(r#"<span id="papers-ready" data-job="{job}" class="pill ok">ready</span>"#),
         None => format!(
             r#"<span id="papers-ready" class="soft" hx-get="/jobs/{job}/papers" hx-trigger="every 5s"
-              hx-swap="outerHTML">being made ready: this takes some minutes after the first start</span>"#
+              hx-swap="outerHTML">preparing; takes a few minutes after the first start</span>"#
         ),
     })
 }
@@ -101,7 +101,7 @@ impl Kind {
         match self {
             Self::Packet => "Crew packet",
             Self::Plan => "Plan sheets",
-            Self::Order => "Order by supplier",
+            Self::Order => "Purchase orders",
             Self::Quote => "Quote",
         }
     }

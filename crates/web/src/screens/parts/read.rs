@@ -14,11 +14,11 @@ pub fn quantity(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
     if f.get("quantity").is_empty() {
         return match was {
             Some(line) => Ok(Edit::remove::<PartLine>(line.id)),
-            None => f.stop("say how many are bought instead"),
+            None => f.stop("enter the quantity to buy"),
         };
     }
     if !known.taken().lines.iter().any(|l| l.part == part) {
-        return f.stop("the plan does not count that part any more");
+        return f.stop("the plan no longer counts this part");
     }
     let quantity = f.number("quantity");
     Ok(Edit::put(PartLine {
@@ -38,7 +38,7 @@ pub fn own(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
     let quantity = f.number("quantity");
     let text = f.text("text");
     if text.is_empty() {
-        f.fault("text", "say what is bought");
+        f.fault("text", "enter a description");
     }
     Ok(Edit::put(PartLine {
         id: fresh(known),

@@ -35,7 +35,6 @@ struct Walk {
     says: String,
     facts: Vec<Fact>,
     working: Working,
-    solved: String,
     throws: Option<Throws>,
     valve_name: String,
     why: String,
@@ -90,6 +89,7 @@ pub struct OptionView {
 pub fn options(
     c: &Comparison,
     units: UnitSystem,
+    currency: &str,
     looked: Option<usize>,
     look: impl Fn(usize) -> String,
 ) -> Vec<OptionView> {
@@ -101,11 +101,11 @@ pub fn options(
             o.zone.highest().highest.number(units)
         ),
         flow: o.zone.flow.show(units),
-        spread: format!("{:.0} %", o.zone.spread * 100.0),
+        spread: format!("{:.0}%", o.zone.spread * 100.0),
         pieces: match o.pieces {
             0 => "none".into(),
-            1 => format!("1 piece, about {}", o.cost.round()),
-            n => format!("{n} pieces, about {}", o.cost.round()),
+            1 => format!("1 part, {}", fenlo_words::whole_money(o.cost, currency)),
+            n => format!("{n} parts, {}", fenlo_words::whole_money(o.cost, currency)),
         },
         notes: o.notes.iter().map(|n| fenlo_words::note(*n, units)).collect(),
         recommended: i == c.recommended,
@@ -113,12 +113,12 @@ pub fn options(
         edit: o.edit.as_ref().and_then(|e| serde_json::to_string(e).ok()),
         look: look(i),
         working: Working::new(
-            "the whole zone solved again with it fitted",
-            "network solved; Hazen and Williams 1905; orifice flow",
+            "zone solved again with this regulator",
+            "solved network; Hazen-Williams; orifice flow",
         )
-        .with("before the lateral", o.zone.lateral_inlet.show(units))
+        .with("at the start of the lateral", o.zone.lateral_inlet.show(units))
         .with(
-            "lowest, highest head",
+            "lowest, highest nozzle pressure",
             format!(
                 "{}, {}",
                 o.zone.lowest().nozzle.show(units),
@@ -126,14 +126,14 @@ pub fn options(
             ),
         )
         .with(
-            "spread",
+            "pressure variation",
             format!(
-                "(highest − lowest) / {}",
+                "(highest − lowest) ÷ {}",
                 o.zone.lowest().band.best.show_round(units)
             ),
         )
         .gives(format!(
-            "{}, {:.0} %",
+            "{}, {:.0}%",
             o.zone.flow.show(units),
             o.zone.spread * 100.0
         )),
@@ -163,9 +163,15 @@ pub fn body(known: &Assessed, pick: Option<&str>, look: Option<usize>) -> Result
     let zone = valve.and_then(|v| known.assessment.zone(&v.id)).map(|z| &z.zone);
     let (empty, content) = match (valve, zone) {
         (Some(valve), Some(Ok(zone))) => (None, walk(known, valve, zone, look)?),
-        (Some(_), Some(Err(fault))) => (Some(format!("No figures yet: {fault}.")), String::new()),
+        (Some(_), Some(Err(fault))) => (
+            Some(format!(
+                "No results yet: {}.",
+                fenlo_words::zone_fault(fault, plan.units)
+            )),
+            String::new(),
+        ),
         _ => (
-            Some("No valves yet. List the heads first; the split into valves follows.".into()),
+            Some("No valves yet. Add heads first, then assign them to valves.".into()),
             String::new(),
         ),
     };
@@ -187,6 +193,9 @@ fn walk(
     let plan = known.job();
     let u = plan.units;
     let number = plan.valve_number(&valve.id);
+    let water = plan
+        .supply(&valve.supply)
+        .map_or(&WaterSource::Street, |s| &s.water);
     let comparison = compare(&Job::of(plan), valve);
     let looked = look.and_then(|i| comparison.as_ref()?.options.get(i));
     let low = zone.lowest();
@@ -198,11 +207,11 @@ fn walk(
         .skip(1)
         .max_by(|a, b| a.cost.kpa().total_cmp(&b.cost.kpa()));
     let says = format!(
-        "Of {} the worst head keeps {}. {} Its lateral costs {}.",
+        "Static pressure is {}; the weakest head gets {}. {} Its lateral uses {}.",
         static_pressure.show(u),
         low.nozzle.show(u),
         costliest.map_or(String::new(), |s| format!(
-            "The largest step is “{}” with {}.",
+            "Largest loss: {}, {}.",
             fenlo_words::inside(&walk_part(&s.part)),
             s.cost.show(u)
         )),
@@ -213,7 +222,7 @@ fn walk(
     Ok(Walk {
         job: known.open.id,
         here: word.clone(),
-        running: format!("{} with water running at {}", valve.name, zone.flow.show(u)),
+        running: format!("{} at {}", valve.name, zone.flow.show(u)),
         svg: drawing(plan, zone, looked.map(|o| &o.zone)),
         unit: Pressure::unit(u),
         steps: zone
@@ -229,7 +238,7 @@ fn walk(
             })
             .collect(),
         says,
-        facts: facts(plan, zone, static_pressure),
+        facts: facts(plan, water, zone, static_pressure),
         working: Working::new(
             "friction: h = 10.67·L·Q^1.852 / (C^1.852·d^4.8704); flow at a head: q = q₀·√(p/p₀)",
             "Hazen and Williams 1905; orifice flow; solved together by Newton's method (Todini and Pilati \
@@ -237,19 +246,19 @@ fn walk(
         )
         .with("heads", zone.heads.len().to_string())
         .with(
-            "flow, at nominal / as it runs",
+            "flow, at rated pressure / actual",
             format!("{} / {}", zone.nominal_flow.show(u), zone.flow.show(u)),
         )
         .with(
             "fittings allowance",
-            format!("{:.0} % of pipe friction", plan.rules.fittings * 100.0),
+            format!("{:.0}% of pipe friction", plan.rules.fittings * 100.0),
         )
-        .gives(format!("{} at the worst head", low.nozzle.show(u))),
-        solved: format!(
-            "Solved in {} steps; flows balance to {:.0e} L/min.",
-            zone.iterations,
-            zone.residual.lpm().max(1e-12)
-        ),
+        .with("iterations", zone.iterations.to_string())
+        .with(
+            "flow balance error",
+            format!("{:.0e} L/min", zone.residual.lpm().max(1e-12)),
+        )
+        .gives(format!("{} at the weakest head", low.nozzle.show(u))),
         throws: throws_of(plan, valve),
         valve_name: format!("valve {number}"),
         why: comparison
@@ -258,7 +267,7 @@ fn walk(
         options: comparison
             .as_ref()
             .map(|c| {
-                options(c, u, look, |i| {
+                options(c, u, &plan.rules.buying.currency, look, |i| {
                     format!("/jobs/{}/pressure?valve={}&look={i}", known.open.id, valve.id)
                 })
             })
@@ -267,7 +276,7 @@ fn walk(
             known.open.id,
             known.job(),
             word,
-            "Every head in its band, every part within its limits.",
+            "All heads in range, all parts within limits.",
             &found,
         )?,
     }
@@ -307,8 +316,9 @@ fn throws_of(job: &Job, valve: &Valve) -> Option<Throws> {
     })
 }
 
-fn facts(plan: &Job, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<Fact> {
+fn facts(plan: &Job, water: &WaterSource, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<Fact> {
     let u = plan.units;
+    let (said, source) = fenlo_words::static_from(water);
     let (low, high) = (zone.lowest(), zone.highest());
     let of_head = |at: usize| head_workings(zone, at, plan).into_iter().next().map(|w| w.1);
     let of_zone = |name: &str| {
@@ -339,22 +349,18 @@ fn facts(plan: &Job, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<Fa
     let standing = zone.standing.at_rest.show(u);
     let figures: [(&'static str, String, &'static str, Option<Working>); 9] = [
         (
-            "Static",
+            "Static pressure",
             static_pressure.show(u),
             "",
-            plain(
-                "read with a gauge, nothing running; see Water",
-                "measured",
-                &static_pressure.show(u),
-            ),
+            plain(said, source, &static_pressure.show(u)),
         ),
         (
-            "At the connection",
+            "At the point of connection",
             connection.clone(),
             "",
             plain(
                 &format!(
-                    "static less the supply and the shared chain at {}: {}",
+                    "static pressure less shared losses at {}: {}",
                     zone.flow.show(u),
                     walk("mainline")
                 ),
@@ -363,43 +369,50 @@ fn facts(plan: &Job, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<Fa
             ),
         ),
         (
-            "Before the lateral",
+            "At lateral start",
             lateral.clone(),
             "",
             plain(
-                &format!("static less everything before the lateral: {}", walk("first leg")),
+                &format!(
+                    "static pressure less all losses before the lateral: {}",
+                    walk("first section")
+                ),
                 "network solved",
                 &lateral,
             ),
         ),
         (
-            "Lowest head",
+            "Lowest nozzle pressure",
             low.nozzle.show(u),
             if low.nozzle < low.band.least { "stop" } else { "" },
             of_head(zone.worst),
         ),
-        ("Highest head", high.highest.show(u), "", of_head(zone.best)),
         (
-            "Spread",
-            format!("{:.0} %", zone.spread * 100.0),
+            "Highest nozzle pressure",
+            high.highest.show(u),
             "",
-            of_zone("Spread"),
+            of_head(zone.best),
         ),
         (
-            "Fastest pipe",
+            "Pressure variation",
+            format!("{:.0}%", zone.spread * 100.0),
+            "",
+            of_zone("Pressure variation"),
+        ),
+        (
+            "Highest velocity",
             zone.velocity.show(u),
             "",
             Some(velocity_working(zone, &plan.rules, u)),
         ),
         (
-            "Water standing",
+            "Pressure with no flow",
             standing.clone(),
             "",
             plain(
-                "the highest static, or what a regulator in the line holds, and the height down to the \
-                    lowest \
-                    point: what a shut end sees",
-                "hydrostatics",
+                "highest static pressure (or regulator setting) plus elevation to the lowest point: what a \
+                    closed end sees",
+                "calculated",
                 &standing,
             ),
         ),
@@ -407,14 +420,17 @@ fn facts(plan: &Job, zone: &ZoneAssessment, static_pressure: Pressure) -> Vec<Fa
             "Rule of thumb",
             thumb.clone(),
             "",
-            plain(
-                &format!(
-                    "static − {}, which installers take off from experience",
-                    plan.rules.rule_of_thumb.show(u)
-                ),
-                "house rule, for comparison only",
-                &thumb,
-            ),
+            // The rule is one of city water: pumps and tanks have no street.
+            water.is_mains().then(|| {
+                Working::new(
+                    format!(
+                        "static pressure − {} (rule of thumb)",
+                        plan.rules.rule_of_thumb.show(u)
+                    ),
+                    "for comparison only",
+                )
+                .gives(&thumb)
+            }),
         ),
     ];
     figures

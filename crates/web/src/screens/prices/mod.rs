@@ -20,7 +20,7 @@ use fenlo_core::units::UnitSystem;
 use fenlo_formats::foreign::{Foreign, Told, take_prices};
 use fenlo_formats::{MOST_PRICES, prices_workbook, write_prices};
 use fenlo_store::{KnownSupplier, MOST_OF_ONE, Stocked, Taking};
-use fenlo_words::digits;
+use fenlo_words::money;
 use rust_decimal::Decimal;
 use serde::Deserialize;
 use std::sync::{LazyLock, Mutex, PoisonError};
@@ -89,36 +89,28 @@ struct Row {
     dated: String,
 }
 
-fn row(p: &Price) -> Row {
+fn row(p: &Price, currency: &str) -> Row {
     Row {
         number: p.number.clone(),
         text: p.text.clone(),
         supplier: p.supplier.clone(),
-        price: exact(p),
+        price: fenlo_words::price(p.price, currency),
         pack: match (p.pack, p.minimum) {
             (1, 1) => String::new(),
             (pack, 1) => format!("pack of {pack}"),
-            (1, least) => format!("at least {least}"),
-            (pack, least) => format!("pack of {pack}, at least {least}"),
+            (1, least) => format!("minimum {least}"),
+            (pack, least) => format!("pack of {pack}, minimum {least}"),
         },
         dated: p.dated.map_or_else(String::new, |d| d.to_string()),
     }
 }
 
-/// A price to the cent, or as fine as it is.
-fn exact(p: &Price) -> String {
-    if p.price.scale() <= 2 {
-        digits(p.price)
-    } else {
-        p.price.to_string()
-    }
-}
-
-fn terms(s: &KnownSupplier) -> (String, String, i64) {
+fn terms(s: &KnownSupplier, currency: &str) -> (String, String, i64) {
+    let money = |sum| money(sum, currency);
     let carriage = match (s.terms.carriage.is_zero(), s.terms.free_from) {
-        (true, _) => "no carriage".to_owned(),
-        (_, Some(free)) => format!("carriage {} under {}", digits(s.terms.carriage), digits(free)),
-        (_, None) => format!("carriage {}", digits(s.terms.carriage)),
+        (true, _) => "free freight".to_owned(),
+        (_, Some(free)) => format!("freight {} below {}", money(s.terms.carriage), money(free)),
+        (_, None) => format!("freight {}", money(s.terms.carriage)),
     };
     (s.terms.name.clone(), carriage, s.prices)
 }
@@ -136,6 +128,7 @@ async fn page(
         .collect();
     let page = query.page.clamp(0, 10_000);
     let found = app.store.search_prices(&search, page, EACH).await?;
+    let currency = app.store.currency().await?;
     // While somebody types, only the list is shown anew.
     let suppliers = if headers.contains_key("hx-request") {
         Vec::new()
@@ -146,12 +139,12 @@ async fn page(
         Page {
             more: (page + 1) * EACH < found.total,
             total: match found.total {
-                1000 => "1000 and more".into(),
+                1000 => "1000 or more".into(),
                 n => n.to_string(),
             },
-            rows: found.prices.iter().map(row).collect(),
-            currency: app.store.currency().await?,
-            suppliers: suppliers.iter().map(terms).collect(),
+            rows: found.prices.iter().map(|p| row(p, &currency)).collect(),
+            suppliers: suppliers.iter().map(|s| terms(s, &currency)).collect(),
+            currency,
             stock: app.store.stock().await?,
             kits: app.store.kits().await?,
             nozzles: nozzles::section(&app.store.house_nozzles().await?)?,
@@ -187,7 +180,7 @@ struct Look {
 
 /// What a file would bring; nothing is saved.
 async fn look(State(app): State<App>, form: Multipart) -> Result<Response, AppError> {
-    let sent = file_of(form, "pick a CSV or XLSX file with prices first").await?;
+    let sent = file_of(form, "choose a CSV or XLSX price file first").await?;
     let ask = Ask {
         kind: Foreign::Prices,
         name: sent.name.clone(),
@@ -224,7 +217,12 @@ fn looked_at(name: String, handed: Result<Vec<u8>, Vec<Told>>) -> Result<String,
             look.count = book.prices.len();
             look.currency.clone_from(&book.currency);
             look.mapped = book.numbers.len();
-            look.rows = book.prices.iter().take(8).map(row).collect();
+            look.rows = book
+                .prices
+                .iter()
+                .take(8)
+                .map(|p| row(p, &book.currency))
+                .collect();
             look.key = wait(book);
         }
     }
@@ -262,8 +260,7 @@ async fn take(
         let all = WAITING.lock().unwrap_or_else(PoisonError::into_inner);
         all.iter().find(|w| w.key == key).map(|w| w.book.clone())
     };
-    let book =
-        book.ok_or_else(|| AppError::Bad("that file was looked at too long ago: pick it again".into()))?;
+    let book = book.ok_or_else(|| AppError::Bad("the preview has expired. Choose the file again".into()))?;
     app.store.take_prices(&book, taking).await?;
     let mut all = WAITING.lock().unwrap_or_else(PoisonError::into_inner);
     all.retain(|w| w.key != key);
@@ -278,9 +275,7 @@ async fn stock(
     let mut f = Fields::new(pairs, UnitSystem::Us);
     let (part, quantity) = (f.text("part"), f.price("quantity"));
     if !f.errors.is_empty() || quantity.is_sign_negative() || quantity > Decimal::from(MOST_OF_ONE) {
-        return Err(AppError::Bad(format!(
-            "in stock are from 0 to {MOST_OF_ONE}, e.g. 12"
-        )));
+        return Err(AppError::Bad(format!("enter 0 to {MOST_OF_ONE}")));
     }
     app.store.count_stock(&part, quantity.round_dp(3)).await?;
     Ok(Redirect::to("/prices#stock").into_response())

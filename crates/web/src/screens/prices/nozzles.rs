@@ -101,9 +101,7 @@ pub async fn save(State(app): State<App>, Form(pairs): Pairs) -> Result<Response
     let alone = alone(&house)?;
     let new = read::chart(&alone, &fields, sifted).nozzles;
     if new.is_empty() {
-        return Err(AppError::Bad(
-            "that chart holds no nozzle that can be used".into(),
-        ));
+        return Err(AppError::Bad("the chart has no usable nozzle".into()));
     }
     house.nozzles.retain(|n| new.iter().all(|m| m.id != n.id));
     house.nozzles.extend(new);

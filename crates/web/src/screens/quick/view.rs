@@ -70,8 +70,8 @@ struct AnswerPart {
 const REGULATIONS: [(&str, &str); 4] = [
     ("none", "none"),
     ("valve", "on the valve"),
-    ("inline", "preset behind the valve"),
-    ("body", "in the bodies"),
+    ("inline", "in-line, after the valve"),
+    ("body", "in the head bodies"),
 ];
 
 /// Field names as the form labels them.
@@ -81,15 +81,15 @@ pub fn label(field: &str) -> &str {
         "meter" => "Meter",
         "service" => "Service line",
         "service_length" => "Length of the service line",
-        "backflow" => "Backflow device",
+        "backflow" => "Backflow preventer",
         "head" => "Nozzle",
         "arc" => "Arc",
-        "count" => "How many",
-        "spacing" => "Between heads",
+        "count" => "Number of heads",
+        "spacing" => "Head spacing",
         "pipe" => "Lateral",
-        "arrangement" => "Piped",
+        "arrangement" => "Lateral layout",
         "distance" => "Valve to first head",
-        "rise" => "Rise",
+        "rise" => "Highest head above valve",
         "set" | "regulate" => "Regulator",
         "dynamic" => "Pressure with water running",
         "valve" => "Valve",
@@ -118,7 +118,7 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
         Ok(zone) => zone,
         Err(fault) => {
             return Ok(AnswerPart {
-                errors: vec![("The zone".into(), fenlo_words::zone_fault(fault, u))],
+                errors: vec![("Zone".into(), fenlo_words::zone_fault(fault, u))],
                 ..AnswerPart::default()
             }
             .render()?);
@@ -139,7 +139,7 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
                 Some(r) => format!(
                     "{} {}: {}.",
                     said.text,
-                    fenlo_words::action(&r.action, u),
+                    fenlo_words::action(&r.action, &job),
                     fenlo_words::gives(r, &job)
                 ),
             };
@@ -147,12 +147,12 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
         })
         .collect();
     let on = if design.assumed.is_some() {
-        " on a valve, on an assumed flow"
+        " per valve (flow assumed)"
     } else {
         " on a valve"
     };
     let word = match a.fits.aim {
-        None => format!("not one head fits{on}"),
+        None => format!("no head fits{on}"),
         Some(1) => format!("head fits{on}"),
         Some(_) => format!("heads fit{on}"),
     };
@@ -167,11 +167,12 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
         three: three(&a, u),
         fits_word: word,
         limit: format!(
-            "One more: {}.{}",
+            "Limit: {}.{}",
             fenlo_words::limit(a.limit, design.assumed.is_some(), u),
             a.fits_regulated.map_or(String::new(), |(how, n)| format!(
-                " Regulated ({}): {n}.",
-                fenlo_words::inside(&fenlo_words::way(how, u))
+                " With a regulator ({}): {}.",
+                fenlo_words::inside(&fenlo_words::way(how, u)),
+                fenlo_words::counted(n as usize, "head")
             ))
         ),
         last: low.nozzle.number(u),
@@ -205,14 +206,14 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
         options: a
             .regulation
             .as_ref()
-            .map(|c| options(c, u, None, |_| String::new()))
+            .map(|c| options(c, u, "USD", None, |_| String::new()))
             .unwrap_or_default(),
         notes,
     }
     .render()?)
 }
 
-/// The three counts in one line, each with the pressure that the last head then keeps.
+/// The three counts in one line, each with the pressure that the weakest head then keeps.
 fn three(a: &Answer, u: UnitSystem) -> String {
     let Ok(zone) = &a.zone else {
         return String::new();
@@ -220,7 +221,7 @@ fn three(a: &Answer, u: UnitSystem) -> String {
     let band = zone.lowest().band;
     let count = |n: Option<u32>| n.map_or("none".to_owned(), |n| n.to_string());
     format!(
-        "{} keep its full {}; {} the {} aimed at{}; {} the {} that it needs at the least.",
+        "Heads per valve at rated {1}: {0}; at target {3}{4}: {2}; at minimum {6}: {5}.",
         count(a.fits.nominal),
         band.best.show_round(u),
         count(a.fits.aim),

@@ -86,7 +86,7 @@ fn same_currency(known: &Assessed, book: &PriceBook) -> Result<(), AppError> {
         return Ok(());
     }
     Err(AppError::Bad(format!(
-        "the price book is in {}, this job reckons in {house}: set the currency below, or take a book in \
+        "the price book is in {}; this job uses {house}. Change the currency below or import prices in \
             {house}",
         book.currency
     )))
@@ -133,8 +133,12 @@ async fn rules(
     }: Sent<i64>,
 ) -> Result<Response, AppError> {
     let at = FormAt::new("quote", &read::FIELDS).sent(&pairs);
-    let read =
-        |known: &Assessed, f: &mut Fields| Ok((Edit::SetRules(read::rules(f, &known.job().rules)), ()));
+    let read = |known: &Assessed, f: &mut Fields| {
+        Ok((
+            Edit::SetRules(read::rules(f, &known.job().rules, known.job().units)),
+            (),
+        ))
+    };
     submit(&app, job, at, pairs, read, |known, ()| {
         render_body(known, Here::at(Screen::Quote))
     })
@@ -164,7 +168,7 @@ async fn keep(
     let seq = known.open.seq;
     let quote = compute(move || made(&known, &book, asked.by())).await?;
     if quote.sections.is_empty() {
-        return Err(AppError::Bad("there is nothing to quote yet".into()));
+        return Err(AppError::Bad("nothing to quote yet".into()));
     }
     app.store
         .keep_quote(job, seq, &quote, &note, key.as_deref())
@@ -188,7 +192,7 @@ fn version_in(pairs: &[(String, String)]) -> Result<i32, AppError> {
         .iter()
         .find(|p| p.0 == "version")
         .and_then(|p| p.1.parse().ok());
-    said.ok_or_else(|| AppError::Bad("pick a version".into()))
+    said.ok_or_else(|| AppError::Bad("choose a version".into()))
 }
 
 /// A link that shows a version, or the plan to the crew.
@@ -201,11 +205,11 @@ async fn share(
 ) -> Result<Response, AppError> {
     let fields = Fields::new(pairs.clone(), fenlo_core::units::UnitSystem::Us);
     let until: Result<Date, _> = fields.get("until").parse();
-    let until = until.map_err(|_| AppError::Bad("say until when the link works, e.g. 2026-07-03".into()))?;
+    let until = until.map_err(|_| AppError::Bad("enter an expiry date such as 2026-07-03".into()))?;
     let (first, last) = (today(), today().days_later(366));
     if until < first || until > last {
         return Err(AppError::Bad(format!(
-            "a link works from today until {last} at the longest"
+            "a link can be valid until {last} at the latest"
         )));
     }
     let what = match fields.get("what") {

@@ -7,8 +7,9 @@ use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
 use fenlo_core::pricing::{MOST_OPTIONS, Quote, changes, side_by_side};
+use fenlo_core::units::UnitSystem;
 use fenlo_store::KeptQuote;
-use fenlo_words::{digits, labour, quote_change, quote_section};
+use fenlo_words::{labour, quote_change, quote_section};
 
 /// What differs from the first, so many lines of it.
 const MOST_CHANGES: usize = 8;
@@ -17,7 +18,6 @@ const MOST_CHANGES: usize = 8;
 #[template(path = "parts/quote_options.html")]
 struct Page {
     job: i64,
-    currency: String,
     columns: Vec<Column>,
     /// Each section with its price in every option.
     sections: Vec<(String, Vec<String>)>,
@@ -45,7 +45,7 @@ pub fn picked(all: Vec<KeptQuote>, list: &str) -> Result<Vec<KeptQuote>, AppErro
     let mut found: Vec<KeptQuote> = Vec::new();
     for version in wanted.into_iter().take(MOST_OPTIONS + 1) {
         let kept = all.iter().find(|k| k.version == version);
-        let kept = kept.ok_or_else(|| AppError::Bad(format!("there is no version {version}")))?;
+        let kept = kept.ok_or_else(|| AppError::Bad(format!("version {version} does not exist")))?;
         if found.iter().all(|f| f.version != version) {
             found.push(kept.clone());
         }
@@ -69,13 +69,15 @@ pub async fn options(
         .collect();
     let mut kept = picked(app.store.quotes(job).await?, &list.join(","))?;
     kept.sort_by_key(|k| k.version);
-    Ok(Html(page(job, &kept)?).into_response())
+    let units = app.job(job).await?.job().units;
+    Ok(Html(page(job, units, &kept)?).into_response())
 }
 
-fn page(job: i64, kept: &[KeptQuote]) -> Result<String, AppError> {
+fn page(job: i64, units: UnitSystem, kept: &[KeptQuote]) -> Result<String, AppError> {
     let quotes: Vec<&Quote> = kept.iter().map(|k| &k.quote).collect();
     let found = side_by_side(&quotes).map_err(|fault| AppError::Bad(fault.to_string()))?;
     let first = quotes[0];
+    let money = |sum| fenlo_words::money(sum, &first.currency);
     let column = |(i, k): (usize, &KeptQuote)| {
         let all = changes(first, &k.quote);
         let counts = ["head", "valve", "trench"];
@@ -87,13 +89,17 @@ fn page(job: i64, kept: &[KeptQuote]) -> Result<String, AppError> {
                 .labour
                 .iter()
                 .filter(|l| counts.contains(&l.unit.as_str()))
-                .map(labour)
+                .map(|l| labour(l, units))
                 .collect(),
             q: shown(&k.quote),
-            over: digits(found.over[i]),
+            over: money(found.over[i]),
             cheapest: i == found.cheapest,
             more: all.len().saturating_sub(MOST_CHANGES),
-            changes: all.iter().take(MOST_CHANGES).map(quote_change).collect(),
+            changes: all
+                .iter()
+                .take(MOST_CHANGES)
+                .map(|c| quote_change(c, &first.currency))
+                .collect(),
             unpriced: k.quote.unpriced.len(),
         }
     };
@@ -101,13 +107,12 @@ fn page(job: i64, kept: &[KeptQuote]) -> Result<String, AppError> {
     let rate = shown(first).tax_rate;
     Ok(Page {
         job,
-        currency: first.currency.clone(),
         columns: kept.iter().enumerate().map(column).collect(),
         sections: found
             .sections
             .iter()
             .map(|(section, prices)| {
-                let cell = |p: &Option<rust_decimal::Decimal>| p.map_or_else(|| "–".to_owned(), digits);
+                let cell = |p: &Option<rust_decimal::Decimal>| p.map_or_else(|| "–".to_owned(), money);
                 (quote_section(section), prices.iter().map(cell).collect())
             })
             .collect(),

@@ -1,7 +1,9 @@
 //! Rules of quotes as they are typed.
 
+use super::view::tube_per_m;
 use crate::fields::Fields;
 use fenlo_core::plan::{BuyingRules, HouseRules, LabourRules, SetRules};
+use fenlo_core::units::{M_PER_FT, UnitSystem};
 
 pub const FIELDS: [&str; 19] = [
     "currency",
@@ -25,12 +27,20 @@ pub const FIELDS: [&str; 19] = [
     "digging",
 ];
 
-pub fn rules(f: &mut Fields, was: &HouseRules) -> SetRules {
+pub fn rules(f: &mut Fields, was: &HouseRules, units: UnitSystem) -> SetRules {
+    // Laid by the meter in metric jobs; a figure that stands as it was shown is not rounded again.
+    let tube_ft = match f.number("tube_ft") {
+        _ if units.is_metric() && f.get("tube_ft") == tube_per_m(&was.buying.hours) => {
+            was.buying.hours.tube_ft
+        }
+        n if units.is_metric() => n * M_PER_FT,
+        n => n,
+    };
     let hours = LabourRules {
         machine: f.get("digging") != "hand",
         head: f.number("head"),
         valve: f.number("valve"),
-        tube_ft: f.number("tube_ft"),
+        tube_ft,
         emitter: f.number("emitter"),
         controller: f.number("controller"),
         connection: f.number("connection"),

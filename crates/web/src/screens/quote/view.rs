@@ -3,10 +3,11 @@
 use crate::assessed::Assessed;
 use crate::error::AppError;
 use askama::Template;
+use fenlo_core::plan::LabourRules;
 use fenlo_core::pricing::{Quote, changes};
-use fenlo_core::units::UnitSystem;
+use fenlo_core::units::{M_PER_FT, UnitSystem};
 use fenlo_store::{KeptQuote, ShareRow};
-use fenlo_words::{Working, digits, labour, quote_change, quote_section};
+use fenlo_words::{Working, labour, quote_change, quote_section};
 use rust_decimal::Decimal;
 
 #[derive(Template)]
@@ -59,13 +60,20 @@ pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
             stakes: rules.stakes.field(job.units),
         },
         hours: [
-            ("head", "A head", hours.head.to_string()),
-            ("valve", "A valve", hours.valve.to_string()),
-            ("tube_ft", "A foot of drip tube", hours.tube_ft.to_string()),
-            ("emitter", "An emitter", hours.emitter.to_string()),
-            ("controller", "The controller", hours.controller.to_string()),
-            ("connection", "A connection", hours.connection.to_string()),
-            ("crossing", "A crossing", hours.crossing.to_string()),
+            ("head", "Per head", hours.head.to_string()),
+            ("valve", "Per valve", hours.valve.to_string()),
+            match job.units.is_metric() {
+                false => ("tube_ft", "Per foot of drip tubing", hours.tube_ft.to_string()),
+                true => ("tube_ft", "Per meter of drip tubing", tube_per_m(hours)),
+            },
+            ("emitter", "Per emitter", hours.emitter.to_string()),
+            ("controller", "Per controller", hours.controller.to_string()),
+            (
+                "connection",
+                "Per point of connection",
+                hours.connection.to_string(),
+            ),
+            ("crossing", "Per pavement crossing", hours.crossing.to_string()),
         ],
         by_hand: !hours.machine,
         swing_joints: rules.swing_joints,
@@ -73,9 +81,14 @@ pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
     .render()?)
 }
 
+/// Hours to lay a meter of tubing; the rules keep them by the foot.
+pub fn tube_per_m(hours: &LabourRules) -> String {
+    let text = format!("{:.4}", hours.tube_ft / M_PER_FT);
+    text.trim_end_matches('0').trim_end_matches('.').to_owned()
+}
+
 /// A quote in words and digits.
 pub struct Shown {
-    pub currency: String,
     pub on: String,
     pub until: String,
     pub sections: Vec<(String, String)>,
@@ -87,20 +100,20 @@ pub struct Shown {
 
 /// What a customer sees of a quote: no costs, no suppliers.
 pub fn shown(quote: &Quote) -> Shown {
+    let money = |sum| fenlo_words::money(sum, &quote.currency);
     let rate = (quote.tax_rate * Decimal::ONE_HUNDRED).normalize();
     Shown {
-        currency: quote.currency.clone(),
-        on: quote.on.to_string(),
-        until: quote.until.to_string(),
+        on: fenlo_words::day(quote.on),
+        until: fenlo_words::day(quote.until),
         sections: quote
             .sections
             .iter()
-            .map(|s| (quote_section(&s.section), digits(s.price)))
+            .map(|s| (quote_section(&s.section), money(s.price)))
             .collect(),
-        subtotal: digits(quote.subtotal),
-        tax_rate: format!("{rate} %"),
-        tax: digits(quote.tax),
-        total: digits(quote.total),
+        subtotal: money(quote.subtotal),
+        tax_rate: format!("{rate}%"),
+        tax: money(quote.tax),
+        total: money(quote.total),
     }
 }
 
@@ -121,22 +134,23 @@ struct Now {
 }
 
 pub fn now(known: &Assessed, quote: &Quote) -> Result<String, AppError> {
-    let percent = |share: Decimal| format!("{} %", (share * Decimal::ONE_HUNDRED).normalize());
+    let money = |sum| fenlo_words::money(sum, &quote.currency);
+    let percent = |share: Decimal| format!("{}%", (share * Decimal::ONE_HUNDRED).normalize());
     let step = known.job().rules.buying.round_to;
     let example = quote.sections.first();
     let mut working = Working::new(
-        "price = (materials + labour) · (1 + overhead) / (1 − margin), rounded up",
-        "your own rates; prices of the book's cheapest basket",
+        "price = (materials + labor) × (1 + overhead) ÷ (1 − margin), rounded up",
+        "your rates; lowest-cost supplier split from the price book",
     )
     .with("overhead", percent(quote.overhead))
     .with("margin", percent(quote.margin))
-    .with("rounded up to", digits(step));
+    .with("rounded up to", money(step));
     if let Some(s) = example {
         working = working
             .with("section", quote_section(&s.section))
-            .with("materials, with their share of carriage", digits(s.materials))
-            .with("labour", digits(s.labour))
-            .gives(digits(s.price));
+            .with("materials with their share of freight", money(s.materials))
+            .with("labor", money(s.labour))
+            .gives(money(s.price));
     }
     Ok(Now {
         job: known.open.id,
@@ -147,20 +161,26 @@ pub fn now(known: &Assessed, quote: &Quote) -> Result<String, AppError> {
             .map(|s| {
                 [
                     quote_section(&s.section),
-                    digits(s.materials),
-                    digits(s.labour),
-                    digits(s.price),
+                    money(s.materials),
+                    money(s.labour),
+                    money(s.price),
                 ]
             })
             .collect(),
         labour: quote
             .labour
             .iter()
-            .map(|l| (labour(l), l.hours.normalize().to_string(), digits(l.sum)))
+            .map(|l| {
+                (
+                    labour(l, known.job().units),
+                    l.hours.normalize().to_string(),
+                    money(l.sum),
+                )
+            })
             .collect(),
-        cost: digits(quote.cost),
-        carriage: digits(quote.carriage),
-        left: digits(quote.subtotal - quote.cost),
+        cost: money(quote.cost),
+        carriage: money(quote.carriage),
+        left: money(quote.subtotal - quote.cost),
         working,
         unpriced: quote.unpriced.clone(),
         zone: quote.by == fenlo_core::pricing::SectionBy::Zone,
@@ -220,12 +240,16 @@ pub fn versions(
                 version: k.version,
                 made: k.made.clone(),
                 note: k.note.clone(),
-                total: format!("{} {}", digits(k.quote.total), k.quote.currency),
-                until: k.quote.until.to_string(),
+                total: fenlo_words::money(k.quote.total, &k.quote.currency),
+                until: fenlo_words::day(k.quote.until),
                 accepted: k.accepted.clone(),
                 behind: k.seq != newest,
                 more: all.len().saturating_sub(MOST_CHANGES),
-                changes: all.iter().take(MOST_CHANGES).map(quote_change).collect(),
+                changes: all
+                    .iter()
+                    .take(MOST_CHANGES)
+                    .map(|c| quote_change(c, &k.quote.currency))
+                    .collect(),
             }
         })
         .collect();
@@ -237,8 +261,8 @@ pub fn versions(
             .map(|s| Share {
                 name: s.name.clone(),
                 what: match s.version {
-                    Some(v) => format!("Quote {v}"),
-                    None => "Plan for the crew, without prices".into(),
+                    Some(v) => format!("Quote version {v}"),
+                    None => "Crew plan without prices".into(),
                 },
                 until: s.until.clone(),
                 open: s.open,

@@ -90,13 +90,13 @@ pub fn share(known: &Assessed, mut f: Fields) -> String {
     let u = known.job().units;
     match share_of_bill(own, all, by_water, fixed, agreed) {
         Some(share) => format!(
-            "<p>{} of {}: <b>{share:.2}</b> = {by_water} × own ÷ whole + {fixed} × {:.0} %</p>",
+            "<p>{} of {}: <b>{share:.2}</b> = {by_water} × your use ÷ total use + {fixed} × {:.0}%</p>",
             words::round_water(own, u),
             words::round_water(all, u),
             agreed * 100.0
         ),
-        None => "<p class=\"times-warning\">The own use must be a part of the whole, and the whole more \
-            than nothing.</p>"
+        None => "<p class=\"times-warning\">Your use must not exceed the total use, and the total must be \
+            above zero.</p>"
             .into(),
     }
 }
@@ -109,7 +109,7 @@ pub fn rain(known: &Assessed, mut f: Fields, today: Date) -> String {
         return format!("<p class=\"times-warning\">{}</p>", escape(says));
     }
     let Some(depth) = depth.filter(|d| *d >= fenlo_core::units::Length::ZERO) else {
-        return "<p class=\"times-warning\">Type what the gauge shows, zero or more.</p>".into();
+        return "<p class=\"times-warning\">Enter the gauge reading, 0 or more.</p>".into();
     };
     let all = stations(
         known.job(),
@@ -119,14 +119,14 @@ pub fn rain(known: &Assessed, mut f: Fields, today: Date) -> String {
         today.year(),
     );
     let mut out = format!(
-        "<p>Half of {} counts, at most what roots hold:</p><ul>",
+        "<p>Half of {} counts as effective rain, up to what the root zone holds:</p><ul>",
         depth.show_depth(known.job().units)
     );
     for (place, days) in rain_makes_up(&all, depth) {
         let says = match days {
-            0 => "runs as ever".to_owned(),
-            1 => "rests for 1 day".to_owned(),
-            n => format!("rests for {n} days"),
+            0 => "runs as scheduled".to_owned(),
+            1 => "skips 1 day".to_owned(),
+            n => format!("skips {n} days"),
         };
         out += &format!(
             "<li>{} {}: {says}</li>",

@@ -188,7 +188,7 @@ async fn like(
         .find(|p| p.0 == "from")
         .and_then(|p| p.1.parse().ok());
     let Some(from) = from else {
-        return Err(AppError::Bad("pick a job to take them from".into()));
+        return Err(AppError::Bad("choose a job to copy from".into()));
     };
     let other = app.job(from).await?;
     change(&app, job, FormAt::button(), pairs, move |known, _| {

@@ -66,7 +66,7 @@ pub fn climate(_: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
                 et0,
                 rain: rain.unwrap_or_default(),
             }),
-            (None, Some(_)) => f.fault(ET0[m], "rain alone says nothing: type what evaporates too"),
+            (None, Some(_)) => f.fault(ET0[m], "enter ET as well as rain"),
             (None, None) => {}
         }
     }
@@ -84,7 +84,7 @@ fn months_of(f: &mut Fields, field: &str) -> Vec<u8> {
         let ends = part.split_once('-').unwrap_or((part, part));
         match (ends.0.trim().parse::<u8>(), ends.1.trim().parse::<u8>()) {
             (Ok(from), Ok(to)) if (1..=to).contains(&from) && to <= 12 => all.extend(from..=to),
-            _ => f.fault(field, "months are written like 1-3, 11, 12"),
+            _ => f.fault(field, "enter months such as 1-3, 11, 12"),
         }
     }
     all.sort_unstable();
@@ -96,7 +96,7 @@ pub fn from_table(_: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
     let name = f.text("table");
     let station = stations().iter().find(|s| s.name == name);
     if station.is_none() {
-        f.fault("table", "pick a station of the list");
+        f.fault("table", "choose from the list");
     }
     let climate = station.map(|s| s.climate());
     Ok(SetClimate { climate }.into())
@@ -106,7 +106,7 @@ pub fn from_table(_: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
 pub fn latitude(f: &mut Fields) -> Option<f64> {
     let latitude = Some(f.number("latitude")).filter(|_| !f.get("latitude").is_empty());
     if latitude.is_some_and(|l| !(-89.0..=89.0).contains(&l)) {
-        f.fault("latitude", "degrees from -89 to 89, north positive");
+        f.fault("latitude", "enter -89 to 89 degrees, north positive");
     }
     latitude
 }
@@ -124,7 +124,9 @@ pub fn from_file(f: &mut Fields, read: Sifted<Option<Climate>>) -> Result<Edit, 
         .map(|fault| format!("line {}: {}", fault.line, fault.message))
         .collect();
     // A gap in some month is no reason to lose the others; a line that is no figure is.
-    let only_gaps = faults.iter().all(|fault| fault.message.ends_with("is a guess"));
+    let only_gaps = faults
+        .iter()
+        .all(|fault| fault.message.ends_with("is an estimate"));
     if climate.is_none() || !only_gaps {
         f.fault("text", said.join("; "));
     }
@@ -138,11 +140,11 @@ pub fn hours(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
     let closed = match (f.get("closed_from").is_empty(), f.get("closed_to").is_empty()) {
         (true, true) => None,
         (true, false) => {
-            f.fault("closed_from", "from when on nothing may run");
+            f.fault("closed_from", "enter the start of the no-watering hours");
             None
         }
         (false, true) => {
-            f.fault("closed_to", "until when nothing may run");
+            f.fault("closed_to", "enter the end of the no-watering hours");
             None
         }
         (false, false) => {
@@ -156,14 +158,14 @@ pub fn hours(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
         "weekdays" => {
             let ticked: Vec<u8> = f.all("weekday").filter_map(|d| d.parse().ok()).collect();
             if ticked.is_empty() {
-                f.fault("weekday", "tick at least one day, or nothing ever runs");
+                f.fault("weekday", "select at least one day");
             }
             DayRule::Weekdays { days: ticked }
         }
         "every" => {
             let days = f.count("every");
             if !(1..=31).contains(&days) && f.is_sound("every") {
-                f.fault("every", "every 1 to 31 days");
+                f.fault("every", "enter 1 to 31 days");
             }
             DayRule::Every { days }
         }
@@ -299,7 +301,7 @@ pub fn usage(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
                 f.fault(
                     "tariff",
                     format!(
-                        "a step of {} a month is next to nothing: give its unit, e.g. {example}",
+                        "a tier of {} per month is very small. Enter the unit, such as {example}",
                         volume.show(u)
                     ),
                 );
@@ -316,7 +318,7 @@ pub fn usage(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
             Err(_) => f.fault(
                 "tariff",
                 format!(
-                    "‘{price}’ is not a price: write {}: 1.10; 2.40",
+                    "enter tiers such as {}: 1.10; 2.40 (got ‘{price}’)",
                     hint("3000 gal", &f.units())
                 ),
             ),
@@ -350,6 +352,6 @@ pub fn rained(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
     let all = stations_of(job, &known.assessment, known.even(), month, day.year());
     match fenlo_core::runtime::rained(job, &all, depth, &day.to_string(), &f.text("who")) {
         Some(edit) => Ok(edit),
-        None => f.stop("so little rain lets no station rest"),
+        None => f.stop("too little rain to skip a station"),
     }
 }

@@ -26,7 +26,7 @@ pub async fn run(
 ) -> Result<Response, AppError> {
     let Some(controller) = app.controller else {
         return Err(AppError::Bad(
-            "no controller is set up: start the server with --controller and its address".into(),
+            "no controller configured. Start the server with --controller ADDRESS".into(),
         ));
     };
     let known = app.job(job).await?;
@@ -82,7 +82,7 @@ async fn night_of(known: &Arc<Assessed>, month: u8) -> Result<Programme, AppErro
 
 /// The protocol: site (a simulated one needs it), faults, programme, run.
 async fn ask(at: SocketAddr, known: &Assessed, night: &Programme, faults: Vec<Fault>) -> Result<Log, String> {
-    let away = |e: reqwest::Error| format!("the controller at {at} does not answer: {}", e.without_url());
+    let away = |e: reqwest::Error| format!("no answer from the controller at {at}: {}", e.without_url());
     let client = reqwest::Client::builder()
         .timeout(PATIENCE)
         .no_proxy()
@@ -98,7 +98,7 @@ async fn ask(at: SocketAddr, known: &Assessed, night: &Programme, faults: Vec<Fa
         if !answer.status().is_success() {
             let says = answer.text().await.unwrap_or_default();
             let says: String = says.trim().chars().take(200).collect();
-            return Err(format!("the controller refuses the {what}: {says}"));
+            return Err(format!("the controller rejected the {what}: {says}"));
         }
     }
     let answer = client.post(url("run")).send().await.map_err(away)?;

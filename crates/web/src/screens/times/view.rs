@@ -190,11 +190,11 @@ pub fn body(known: &Assessed, month: u8, today: Date) -> Result<String, AppError
         empty: job.valves.is_empty(),
         answer: answer(known, found, &year),
         lanes: night_lanes(job, &found.stations, night, u),
-        list: list(night, &found.stations),
+        list: list(night, &found.stations, job.units),
         warnings: warnings(known, found),
         ways: ways(night),
         fortnight: days_view(found, today.year(), month),
-        tonight: tonight(found, today),
+        tonight: tonight(found, today, job.units),
         stations: found.stations.iter().map(|s| row(known, s, month)).collect(),
         year: year_chart(known, &year, month),
         climate: climate_form(known),
@@ -213,34 +213,39 @@ fn answer(known: &Assessed, found: &Times, year: &[SheetMonth]) -> Answer {
         .flows
         .iter()
         .max_by(|a, b| a.peak.lpm().total_cmp(&b.peak.lpm()));
-    let money = |cost: Option<Decimal>| cost.map_or(String::new(), |c| format!("{c:.2} at the tariff"));
+    let currency = &job.rules.buying.currency;
+    let money = |cost: Option<Decimal>| {
+        cost.map_or(String::new(), |c| {
+            format!("{} at your water rate", fenlo_words::money(c, currency))
+        })
+    };
     Answer {
         done: if runs {
             words::span(night.finish)
         } else {
-            "nothing runs".into()
+            "no watering".into()
         },
         says: if runs {
             format!(
-                "from {} to {}, of {}",
-                night.window.opens,
-                night.window.clock(night.finish),
+                "from {} to {}; window {}",
+                night.window.opens.show(u),
+                night.window.clock(night.finish).show(u),
                 words::span(night.window.length)
             )
         } else {
-            "no station has anything to give".into()
+            "no station needs to run".into()
         },
         fits: night.fits(),
         proof: if !runs {
             String::new()
         } else if night.is_proven() {
             format!(
-                "No night is shorter: {}.",
+                "Shortest possible schedule. Limited by {}.",
                 words::bound_by(night, &found.stations, job)
             )
         } else {
             format!(
-                "No night is under {} ({}); this one is within {:.0} %.",
+                "Lower bound {} ({}); this schedule is within {:.0}% of it.",
                 words::span(night.bound.minutes),
                 words::bound_by(night, &found.stations, job),
                 (f64::from(night.finish) / f64::from(night.bound.minutes.max(1)) - 1.0) * 100.0
@@ -248,8 +253,8 @@ fn answer(known: &Assessed, found: &Times, year: &[SheetMonth]) -> Answer {
         },
         peak: most.map_or(String::new(), |m| m.peak.show(u)),
         peak_says: most.map_or(String::new(), |m| match m.design {
-            Some(design) => format!("at once at the most, of {} design flow", design.show(u)),
-            None => "at once: no design flow is known, so stations run one by one".into(),
+            Some(design) => format!("peak flow; design flow {}", design.show(u)),
+            None => "peak flow; design flow unknown, so stations run one at a time".into(),
         }),
         margin: words::margin_said(night, &found.stations, u),
         water: words::round_water(month, u),
@@ -259,7 +264,7 @@ fn answer(known: &Assessed, found: &Times, year: &[SheetMonth]) -> Answer {
     }
 }
 
-fn list(night: &Night, stations: &[StationTimes]) -> Vec<(String, String)> {
+fn list(night: &Night, stations: &[StationTimes], u: UnitSystem) -> Vec<(String, String)> {
     let line = |r: &fenlo_core::runtime::NightRun| {
         let station = &stations[r.station];
         let cycle = match station.cycles.count {
@@ -267,7 +272,7 @@ fn list(night: &Night, stations: &[StationTimes]) -> Vec<(String, String)> {
             n => format!(" ({} of {n})", r.cycle + 1),
         };
         (
-            night.window.clock(r.start).to_string(),
+            night.window.clock(r.start).show(u),
             format!("{} {}, {} min{cycle}", station.number, station.name, r.minutes),
         )
     };
@@ -278,13 +283,12 @@ fn warnings(known: &Assessed, found: &Times) -> Vec<String> {
     let (job, night) = (known.job(), &found.night);
     let mut all = Vec::new();
     for broken in &night.broken {
-        all.push(words::broken(broken, night, &found.stations));
+        all.push(words::broken(broken, night, &found.stations, job.units));
     }
     if night.under_least > 0 {
         all.push(format!(
-            "For {} less runs than the pump wants: it will cycle. Put small stations together, or a \
-                pressure tank \
-             beside it.",
+            "For {} the flow is below the pump minimum and it will cycle. Run small stations together or \
+                add a pressure tank.",
             words::span(night.under_least)
         ));
     }
@@ -293,11 +297,8 @@ fn warnings(known: &Assessed, found: &Times) -> Vec<String> {
     let wants = most_on_one(&programmes);
     if kept.is_some_and(|most| wants > most as usize) {
         all.push(format!(
-            "The night wants {} programmes, the controller keeps {}: there are more rhythms and numbers of \
-                cycles \
-             than programmes. Give stations of few minutes another rhythm, or take a controller that starts \
-             each \
-             station by itself.",
+            "The schedule needs {} programs; the controller has {}. Give stations with short run times the \
+                same frequency and cycles, or use a controller with independent station start times.",
             wants,
             kept.unwrap_or_default()
         ));
@@ -305,7 +306,7 @@ fn warnings(known: &Assessed, found: &Times) -> Vec<String> {
     let starts = programmes.iter().map(|p| p.starts.len()).max().unwrap_or(0);
     if kept.is_some() && starts > job.watering.controller.starts as usize {
         all.push(format!(
-            "One programme wants {starts} start times, the controller has {}.",
+            "One program needs {starts} start times; the controller has {}.",
             job.watering.controller.starts
         ));
     }
@@ -332,7 +333,7 @@ fn days_view(found: &Times, year: i32, month: u8) -> String {
 }
 
 /// What runs on the night of this day, where the month shown is this one.
-fn tonight(found: &Times, today: Date) -> Option<Tonight> {
+fn tonight(found: &Times, today: Date, units: UnitSystem) -> Option<Tonight> {
     if Date::of(found.year, found.month, today.day_of_month()) != Some(today) {
         return None;
     }
@@ -343,7 +344,7 @@ fn tonight(found: &Times, today: Date) -> Option<Tonight> {
         let station = &found.stations[r.station];
         format!(
             "{} {} {}, {} min",
-            night.window.clock(r.start),
+            night.window.clock(r.start).show(units),
             station.number,
             station.name,
             r.minutes
@@ -366,11 +367,11 @@ fn row(known: &Assessed, s: &StationTimes, month: u8) -> Row {
         workings.push(("Need", words::need_working(need, u)));
         if s.runs() {
             workings.push(("Minutes", words::minutes_working(s, need, u)));
-            workings.push(("How often", words::interval_working(job, s, need, u)));
+            workings.push(("Frequency", words::interval_working(job, s, need, u)));
             workings.push(("Cycles", words::cycles_working(job, s, need, u)));
         }
     }
-    let clock = |start: u32| job.watering.rules.opens.later(start).to_string();
+    let clock = |start: u32| job.watering.rules.opens.later(start).show(job.units);
     let rhythm = wish.rhythm.map_or("", |r| match r {
         Rhythm::Often => "often",
         Rhythm::Deep => "deep",
@@ -396,18 +397,18 @@ fn row(known: &Assessed, s: &StationTimes, month: u8) -> Row {
         density: number(wish.density),
         regimes: choices::of(
             &[
-                ("", "by its plants"),
-                ("1", "1: little"),
-                ("2", "2: twice that"),
-                ("3", "3: three times"),
+                ("", "by plant type"),
+                ("1", "1: low"),
+                ("2", "2: medium (2×)"),
+                ("3", "3: high (3×)"),
             ],
             &regime,
         ),
         rhythms: choices::of(
             &[
                 ("", "by its plants"),
-                ("often", "a little every day"),
-                ("deep", "deep and seldom"),
+                ("often", "daily, light"),
+                ("deep", "deep, infrequent"),
             ],
             rhythm,
         ),
@@ -422,15 +423,15 @@ fn row(known: &Assessed, s: &StationTimes, month: u8) -> Row {
                 let found = match t.found {
                     fenlo_core::plan::GroundState::TooWet => "too wet",
                     fenlo_core::plan::GroundState::TooDry => "too dry",
-                    fenlo_core::plan::GroundState::Rained => "rain in the gauge",
+                    fenlo_core::plan::GroundState::Rained => "rain",
                 };
                 if let Some(days) = t.rests {
-                    let who = if t.who.is_empty() { "somebody" } else { &t.who };
+                    let who = if t.who.is_empty() { "no name" } else { &t.who };
                     let plural = if days == 1 { "" } else { "s" };
-                    return format!("{}: {who} read rain, rests for {days} day{plural}", t.when);
+                    return format!("{}: rain read by {who}, skip {days} day{plural}", t.when);
                 }
-                let who = if t.who.is_empty() { "somebody" } else { &t.who };
-                format!("{}: {who} found it {found}, times {:.2}", t.when, t.share)
+                let who = if t.who.is_empty() { "no name" } else { &t.who };
+                format!("{}: {found} ({who}), run time × {:.2}", t.when, t.share)
             })
             .collect(),
     }
@@ -502,16 +503,16 @@ fn hours_form(known: &Assessed) -> Hours {
     };
     let optional = |n: Option<u32>| n.map_or(String::new(), |n| n.to_string());
     Hours {
-        opens: rules.opens.to_string(),
+        opens: rules.opens.show(u),
         closes: rules.closes.to_string(),
         closed_from: rules.closed.map_or(String::new(), |c| c.from.to_string()),
         closed_to: rules.closed.map_or(String::new(), |c| c.to.to_string()),
         days: choices::of(
             &[
                 ("any", "every day"),
-                ("odd", "odd days, not the 31st"),
-                ("even", "even days"),
-                ("weekdays", "named weekdays"),
+                ("odd", "odd dates, except the 31st"),
+                ("even", "even dates"),
+                ("weekdays", "selected weekdays"),
                 ("every", "every n days"),
             ],
             word,
@@ -550,13 +551,13 @@ fn usage_form<'a>(known: &'a Assessed, year: &[SheetMonth], today: Date) -> Usag
         let days = (used.to.on.0 - used.from.on.0).num_days().max(1) as f64;
         let planned = planned(year, used.from.on, used.to.on);
         let share = if planned.litres() > 0.0 {
-            format!("{:.0} %", used.water / planned * 100.0)
+            format!("{:.0}%", used.water / planned * 100.0)
         } else {
             "none planned".into()
         };
         let mut says = reason(used.water, planned);
         if usage.meter_size.is_some_and(|size| planned > size) {
-            says = "the plan alone goes round the meter: read it more often".into();
+            says = "planned use exceeds one meter rollover. Read it more often".into();
         }
         vec![
             format!("{} to {}", used.from.on, used.to.on),
@@ -598,11 +599,11 @@ fn reason(used: Volume, planned: Volume) -> String {
     let share = used / planned.max(Volume::from_litres(1e-9));
     match share {
         _ if planned.litres() <= 0.0 && used.litres() > 0.0 => {
-            "used though nothing was to run: look for a leak or a hand-set programme".into()
+            "water used with nothing scheduled: look for a leak or a manual program".into()
         }
-        s if s > 1.5 => "much more: a leak, a valve that stays open, or longer minutes than the sheet".into(),
-        s if s > 1.15 => "more: minutes not turned down, or a nozzle that is too large".into(),
-        s if s < 0.5 => "much less: a station that does not run, or a closed valve".into(),
+        s if s > 1.5 => "much more: leak, stuck valve, or run times longer than scheduled".into(),
+        s if s > 1.15 => "more: run times not reduced for the month, or oversized nozzles".into(),
+        s if s < 0.5 => "much less: a station not running, or a closed valve".into(),
         s if s < 0.85 => "less: rain, or a clogged filter".into(),
         _ => "as planned".into(),
     }
@@ -665,7 +666,7 @@ pub fn paper(known: &Assessed, today: Date) -> Result<String, AppError> {
         let starts = programme.map_or_else(Vec::new, |(_, p)| {
             p.starts
                 .iter()
-                .map(|m| window.clock(*m).to_string())
+                .map(|m| window.clock(*m).show(u))
                 .collect::<Vec<_>>()
         });
         let wish = job.watering.station(&s.valve);
@@ -690,7 +691,11 @@ pub fn paper(known: &Assessed, today: Date) -> Result<String, AppError> {
         name: &job.name,
         place: &job.location,
         year: today.year(),
-        opens: format!("{} to {}", window.opens, job.watering.rules.closes),
+        opens: format!(
+            "{} to {}",
+            window.opens.show(u),
+            job.watering.rules.closes.show(u)
+        ),
         days: words::day_rule(&job.watering.rules.days),
         of: &job.watering.rules.of,
         month_names: SHORT,
@@ -698,7 +703,7 @@ pub fn paper(known: &Assessed, today: Date) -> Result<String, AppError> {
         adjust: year
             .months
             .iter()
-            .map(|m| format!("{:.0} %", m.adjust * 100.0))
+            .map(|m| format!("{:.0}%", m.adjust * 100.0))
             .collect(),
         water: year
             .months
@@ -715,7 +720,11 @@ pub fn paper(known: &Assessed, today: Date) -> Result<String, AppError> {
             let money = |m: &fenlo_core::runtime::SheetMonth| cost(tariff, m.water);
             year.months
                 .iter()
-                .map(|m| money(m).map_or("not priced".into(), |c| format!("{c:.2}")))
+                .map(|m| {
+                    money(m).map_or("no price".into(), |c| {
+                        fenlo_words::money(c, &job.rules.buying.currency)
+                    })
+                })
                 .collect()
         },
         master_valve: job.watering.controller.master_valve,

@@ -96,7 +96,7 @@ async fn split(
                 .parse()
                 .is_ok_and(|seq: i64| seq == known.open.seq)
         {
-            let said = "the job was changed since you looked: press Split again and look once more";
+            let said = "the job changed since this preview. Press Redo valve assignment again";
             return Err(AppError::Conflict(said.into()));
         }
         let (edit, _) = work.outcome(known, f)?;
@@ -142,7 +142,7 @@ async fn save(
     let (form, picked) = (at.clone(), id.clone());
     let read = move |known: &Assessed, f: &mut _| {
         let was = known.job().valve(&id);
-        let was = was.ok_or_else(|| AppError::Conflict("this valve was removed".into()))?;
+        let was = was.ok_or_else(|| AppError::Conflict("this valve was deleted".into()))?;
         Ok((Edit::put(read::valve(f, was)), ()))
     };
     submit(&app, job, at, pairs, read, move |known, ()| {

@@ -58,7 +58,7 @@ pub fn moved(job: &Job, f: &mut Fields, from: &str) -> Result<(Edit, String), Ap
         })
         .collect();
     if heads.is_empty() {
-        return f.stop("tick the heads to move first");
+        return f.stop("select the heads to move first");
     }
     let to = f.text("to");
     if to != "new" {

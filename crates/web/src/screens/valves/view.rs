@@ -108,15 +108,14 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
     let a = &known.assessment;
     let heads: usize = plan.groups.iter().map(|g| g.count() as usize).sum();
     let loose = if a.unassigned > 0 {
-        format!(", <b>{} on no valve</b>", a.unassigned)
+        format!(", <b>{} not on a valve</b>", a.unassigned)
     } else {
         String::new()
     };
     Ok(Page {
         job: known.open.id,
         total: format!(
-            "<b>{}</b> valves for {heads} heads or rows; at the least <b>{}</b>, with every head at its \
-                aim{loose}",
+            "<b>{}</b> valves for {heads} heads or rows; minimum <b>{}</b> at target pressure{loose}",
             plan.valves.len(),
             a.bound.valves
         ),
@@ -259,9 +258,9 @@ fn kinds(plan: &Job, valve: &Valve) -> String {
                     fenlo_words::inside(&label)
                 )
             } else if g.row.is_some() {
-                format!("{n} rows {}", fenlo_words::inside(&label))
+                format!("{n} rows of {}", fenlo_words::inside(&label))
             } else {
-                format!("{n} {}", fenlo_words::inside(&label))
+                format!("{n} × {}", fenlo_words::inside(&label))
             }
         })
     });
@@ -286,13 +285,13 @@ fn emitters_on(plan: &Job, group: &HeadGroup, valve: &str) -> usize {
 pub fn regulator(valve: &Valve, u: UnitSystem) -> String {
     match valve.regulation {
         Regulation::None => "no regulator".into(),
-        Regulation::Valve { set } => format!("module {}", set.show_round(u)),
+        Regulation::Valve { set } => format!("regulator {}", set.show_round(u)),
         Regulation::Inline { set } => format!(
             "{}preset {}",
             if valve.filter.is_some() { "filter, " } else { "" },
             set.show_round(u)
         ),
-        Regulation::Body { set } => format!("bodies {}", set.show_round(u)),
+        Regulation::Body { set } => format!("regulated bodies {}", set.show_round(u)),
     }
 }
 
@@ -375,7 +374,7 @@ fn detail(known: &Assessed, valve: &Valve) -> Result<String, AppError> {
             valve.filter.as_deref().unwrap_or(""),
             Some("none"),
         ),
-        mains: choices::pipes(main.map(|m| &m.pipe), Some("none: valve at the connection")),
+        mains: choices::pipes(main.map(|m| &m.pipe), Some("none (valve at point of connection)")),
         main_length: main.map_or(String::new(), |m| m.length.field(u)),
         main_rise: main.map_or(String::new(), |m| m.rise.field(u)),
         boxes: boxes(plan, valve),
@@ -407,7 +406,7 @@ fn boxes(plan: &Plan, valve: &Valve) -> Vec<Choice> {
     }
     std::iter::once(Choice {
         value: String::new(),
-        label: "the first of its connection".into(),
+        label: "first box at this point of connection".into(),
         chosen: valve.valve_box.is_none(),
     })
     .chain(choices)
@@ -423,7 +422,7 @@ pub fn checks(known: &Assessed, valve: &Valve) -> Result<String, AppError> {
         known.open.id,
         plan,
         here,
-        "This valve is in order.",
+        "No problems found on this valve.",
         &found,
     )?)
 }

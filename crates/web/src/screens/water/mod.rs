@@ -142,7 +142,7 @@ async fn save_source(
     .await
 }
 
-/// Fertiliser and store.
+/// Fertilizer and store.
 async fn save_extras(
     Sent {
         app,
@@ -166,7 +166,7 @@ async fn add_supply(
     let read = |known: &Assessed, _: &mut Fields| {
         let plan = known.job();
         let id = plan.fresh_id('s');
-        let supply = Supply::new(&id, &format!("Connection {}", plan.supplies.len() + 1));
+        let supply = Supply::new(&id, &format!("Point of connection {}", plan.supplies.len() + 1));
         Ok((Edit::put(supply), Here::picked(Screen::Water, id)))
     };
     submit(&app, job, FormAt::button(), pairs, read, render_body).await

@@ -83,7 +83,7 @@ pub fn source(supply: &mut Supply, f: &mut Fields, changes_kind: bool) {
     };
 }
 
-/// Fertiliser that is put in, and the store that the water comes from; empty fields: none.
+/// Fertilizer that is put in, and the store that the water comes from; empty fields: none.
 pub fn extras(supply: &mut Supply, f: &mut Fields) {
     let stock = f.volume_if_any("stock");
     let over = f.minutes_if_any("over");
@@ -123,7 +123,7 @@ fn pump_points(f: &mut Fields) -> Vec<PumpPoint> {
             None => f.fault(
                 "curve",
                 format!(
-                    "‘{pair}’: write flow:pressure, e.g. {}",
+                    "enter flow:pressure, such as {} (got ‘{pair}’)",
                     hint("20 gpm:60 psi", &f.units())
                 ),
             ),
@@ -138,7 +138,7 @@ pub fn method(f: &Fields) -> Result<Option<DesignFlowMethod>, AppError> {
         "none" => Ok(None),
         word => serde_json::from_value(word.into())
             .map(Some)
-            .map_err(|_| AppError::Bad("there is no such method".into())),
+            .map_err(|_| AppError::Bad("unknown method".into())),
     }
 }
 
@@ -172,7 +172,7 @@ pub fn new_part(supply: &mut Supply, f: &Fields, plan: &Plan) {
     };
     let part = match f.get("what") {
         "pipe" => ChainPart::Pipe {
-            pipe: pipe.parse().expect("a pipe of the catalogue"),
+            pipe: pipe.parse().expect("choose a pipe from the catalog"),
             length,
             rise: Length::ZERO,
         },
@@ -208,8 +208,8 @@ pub fn part(supply: &mut Supply, f: &mut Fields, id: &str) {
     }
 }
 
-const GONE_PART: &str = "this part was removed meanwhile";
-const GONE_READING: &str = "this reading was removed meanwhile";
+const GONE_PART: &str = "this component was deleted by someone else";
+const GONE_READING: &str = "this reading was deleted by someone else";
 
 /// Moves a part up or down the chain, or takes it out.
 pub fn move_part(supply: &mut Supply, f: &mut Fields, id: &str, way: &str) {

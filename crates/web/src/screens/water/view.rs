@@ -11,7 +11,7 @@ use fenlo_core::assess::SupplyAssessment;
 use fenlo_core::catalogue::{Catalogue, Role};
 use fenlo_core::chain::Chain as SharedChain;
 use fenlo_core::findings::{store_need, supply_found};
-use fenlo_core::plan::{ChainPart, DesignFlowMethod, ReadingKind, Supply, WaterSource};
+use fenlo_core::plan::{ChainPart, ReadingKind, Supply, WaterSource};
 use fenlo_core::units::{Flow, Pressure, UnitSystem};
 use fenlo_core::water::ZoneFlow;
 use fenlo_core::zone::pipe_volume;
@@ -131,7 +131,7 @@ struct ZoneRow {
 }
 
 struct SchoolRow {
-    name: &'static str,
+    name: String,
     value: String,
     flow: String,
     says: String,
@@ -147,16 +147,17 @@ struct CurvePart {
     fault: Option<String>,
     svg: String,
     points: Vec<(String, String, String)>,
+    at_source: &'static str,
     thumb: String,
     working: Option<Working>,
 }
 
 const KINDS: [(&str, &str); 5] = [
-    ("street", "street main"),
-    ("tap", "hose bib of the house"),
-    ("pump", "pump, by its curve"),
-    ("well", "well with tank"),
-    ("tank", "tank, by its height"),
+    ("street", "city water, metered"),
+    ("tap", "hose bib"),
+    ("pump", "pump (pump curve)"),
+    ("well", "well with pressure tank"),
+    ("tank", "gravity tank"),
 ];
 
 pub fn kind(water: &WaterSource) -> &'static str {
@@ -166,15 +167,6 @@ pub fn kind(water: &WaterSource) -> &'static str {
         WaterSource::Pump { .. } => "pump",
         WaterSource::Well { .. } => "well",
         WaterSource::Tank { .. } => "tank",
-    }
-}
-
-fn method_title(method: DesignFlowMethod) -> &'static str {
-    match method {
-        DesignFlowMethod::MeterAndService => "Meter and service line",
-        DesignFlowMethod::WorkingPressure => "Flow at working pressure",
-        DesignFlowMethod::TimedBucket => "Timed bucket",
-        DesignFlowMethod::Pump => "What pump or tank gives",
     }
 }
 
@@ -232,7 +224,7 @@ fn extras(known: &Assessed, supply: &Supply) -> Vec<(String, String, Working)> {
     if let Some(injection) = supply.injection {
         for (valve, inputs, zone) in zones.iter().take(40) {
             let working = fenlo_words::injection_working(&injection, zone.flow, pipe_volume(inputs), u);
-            let label = format!("Fertiliser, {} {}", job.valve_number(&valve.id), valve.name);
+            let label = format!("Fertilizer, {} {}", job.valve_number(&valve.id), valve.name);
             all.push((label, working.result.clone(), working));
         }
     }
@@ -308,7 +300,7 @@ pub fn readings(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
         .map(|(index, r)| {
             let (mut kind, mut title, mut pressure, mut flow, mut volume, mut time) = (
                 "static",
-                "Static",
+                "Static pressure",
                 String::new(),
                 String::new(),
                 String::new(),
@@ -317,7 +309,7 @@ pub fn readings(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
             match r.kind {
                 ReadingKind::Static { pressure: p } => pressure = p.field(u),
                 ReadingKind::Dynamic { flow: q, pressure: p } => {
-                    (kind, title, flow, pressure) = ("dynamic", "Running", q.field(u), p.field(u))
+                    (kind, title, flow, pressure) = ("dynamic", "Working", q.field(u), p.field(u))
                 }
                 ReadingKind::Bucket { volume: v, time: t } => {
                     (kind, title, volume, time) = ("bucket", "Bucket", v.field(u), t.field(u))
@@ -377,7 +369,7 @@ pub fn chain(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Res
                 rise: String::new(),
                 set: String::new(),
                 loss: match (water.design.flow, losses.0.get(i)) {
-                    _ if behind.is_some_and(|r| i <= r) => "in the readings".into(),
+                    _ if behind.is_some_and(|r| i <= r) => "included in the readings".into(),
                     (Some(q), Some(step)) => format!("−{} at {}", step.link.loss_at(q).show(u), q.show(u)),
                     _ => String::new(),
                 },
@@ -399,9 +391,9 @@ pub fn chain(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Res
                 ChainPart::Device { model } => {
                     let device = c.device(model);
                     row.title = match device.map(|d| d.role) {
-                        Some(Role::Backflow) => "Backflow",
+                        Some(Role::Backflow) => "Backflow preventer",
                         Some(Role::Filter) => "Filter",
-                        _ => "Shut-off",
+                        _ => "Shutoff",
                     };
                     (row.kind, row.options) = (
                         "device",
@@ -418,7 +410,7 @@ pub fn chain(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Res
         .collect();
     let mut gauge = vec![Choice {
         value: String::new(),
-        label: "before the first part (at the street)".into(),
+        label: "before the first component (at the meter)".into(),
         chosen: behind.is_none() && !supply.asks_for_gauge(),
     }];
     if supply.asks_for_gauge() {
@@ -426,7 +418,7 @@ pub fn chain(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Res
             0,
             Choice {
                 value: read::NOT_SAID.into(),
-                label: "not said yet: choose where".into(),
+                label: "choose where".into(),
                 chosen: true,
             },
         );
@@ -439,12 +431,12 @@ pub fn chain(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Res
             .map_or("", |o| o.label.as_str());
         Choice {
             value: item.id.clone(),
-            label: format!("behind {}. {} {picked}", i + 1, r.title.to_lowercase()),
+            label: format!("after {}. {} {picked}", i + 1, r.title.to_lowercase()),
             chosen: behind == Some(i),
         }
     }));
     let mut adds: Vec<Choice> = [
-        ("pipe", "Service line or shared main"),
+        ("pipe", "Service line or shared mainline"),
         ("meter", "Meter"),
         ("regulator", "System regulator"),
     ]
@@ -479,7 +471,7 @@ pub fn design(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Re
         .methods
         .iter()
         .map(|m| SchoolRow {
-            name: method_title(m.method),
+            name: fenlo_words::capital(fenlo_words::method(m.method, &supply.water)),
             value: choices::word(&m.method),
             flow: m.flow.map_or("–".into(), |f| f.show(u)),
             says: fenlo_words::method_says(&m.says, u),
@@ -489,22 +481,22 @@ pub fn design(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Re
             can_pin: m.flow.is_some(),
         })
         .collect();
-    let margin = format!("{:.0} %", d.margin * 100.0);
+    let margin = format!("{:.0}%", d.margin * 100.0);
     let says = match (d.by, d.assumed) {
         (Some(by), _) => format!(
-            "a valve may take; {}, less {margin} margin",
-            method_title(by).to_lowercase()
+            "available per zone; {}, less {margin} margin",
+            fenlo_words::method(by, &supply.water)
         ),
         (None, Some(_)) if water.point.as_ref().is_ok_and(|p| p.curve.falls()) => {
-            "assumed until there are heads: what they want decides how much may be taken".into()
+            "company default until heads are added; their pressure need sets the flow".into()
         }
         (None, Some(_)) => {
-            "assumed, by the house's rule: read pressure with water running, or add meter and \
-            service line, to know it"
+            "company default. Read the pressure with water running, or add meter and service line, to \
+                calculate it"
                 .into()
         }
-        (None, None) => "not known yet: enter a static pressure, then meter and service line or a reading \
-            with water running"
+        (None, None) => "not known yet. Enter static pressure, then meter and service line or a \
+            working-pressure reading"
             .into(),
     };
     let zone = |z: &ZoneFlow| {
@@ -513,9 +505,9 @@ pub fn design(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Re
             name: format!("{}  {}", known.job().valve_number(&valve.id), valve.name),
             flow: z.flow.map_or("none".into(), |f| f.show(u)),
             says: match z.missing {
-                Some(missing) => format!("{} are missing for one head", missing.show(u)),
+                Some(missing) => format!("{} short for one head", missing.show(u)),
                 None => format!(
-                    "{} at its last head{}",
+                    "{} at its weakest head{}",
                     z.wanted.show(u),
                     fenlo_words::aim_note(z.aim)
                 ),
@@ -546,6 +538,7 @@ pub fn curve(known: &Assessed, water: &SupplyAssessment) -> Result<String, AppEr
                 fault: Some(text + "."),
                 svg: String::new(),
                 points: Vec::new(),
+                at_source: "",
                 thumb: String::new(),
                 working: None,
             }
@@ -560,11 +553,12 @@ pub fn curve(known: &Assessed, water: &SupplyAssessment) -> Result<String, AppEr
                 .take_while(|(_, p)| p.kpa() > 0.0)
                 .collect();
             let design = water.design.flow.unwrap_or(Flow::from_gpm(10.0));
-            let points = [0.0, 0.25, 0.5, 0.75, 1.0]
-                .map(|share| design * share)
+            let points = round_flows(design, u)
+                .into_iter()
                 .map(|q| (q.show(u), c.pressure_at(q).show(u), end(q).show(u)))
-                .into();
+                .collect();
             let rule = plan.rules.rule_of_thumb;
+            let mains = plan.supply(&water.id).is_none_or(|s| s.water.is_mains());
             CurvePart {
                 fault: None,
                 svg: supply_curve(CurveDrawing {
@@ -574,12 +568,17 @@ pub fn curve(known: &Assessed, water: &SupplyAssessment) -> Result<String, AppEr
                     units: u,
                 }),
                 points,
-                thumb: format!(
-                    "Rule of thumb: static less {} leaves {}; computed at the design flow: {}.",
-                    rule.show(u),
-                    (c.static_pressure - rule).show(u),
-                    end(design).show(u)
-                ),
+                at_source: if mains { "At the gauge" } else { "At the source" },
+                // The rule is one of city water: pumps and tanks have no street.
+                thumb: match mains {
+                    true => format!(
+                        "Rule of thumb (static less {}): {}. Calculated at design flow: {}.",
+                        rule.show(u),
+                        (c.static_pressure - rule).show(u),
+                        end(design).show(u)
+                    ),
+                    false => format!("Calculated at design flow: {}.", end(design).show(u)),
+                },
                 working: Some(fenlo_words::curve_working(c, u)),
             }
         }
@@ -587,9 +586,31 @@ pub fn curve(known: &Assessed, water: &SupplyAssessment) -> Result<String, AppEr
     Ok(part.render()?)
 }
 
+/// No flow, round ones up to the design flow, as a meter shows them, and the design flow.
+fn round_flows(design: Flow, u: UnitSystem) -> Vec<Flow> {
+    let unit = if u.is_metric() {
+        Flow::from_lpm(1.0)
+    } else {
+        Flow::from_gpm(1.0)
+    };
+    let most = design.lpm() / unit.lpm();
+    let rough = (most / 4.0).max(0.1);
+    let ten = 10f64.powf(rough.log10().floor());
+    let step = [1.0, 2.0, 2.5, 5.0, 10.0]
+        .map(|n| n * ten)
+        .into_iter()
+        .find(|s| *s >= rough)
+        .unwrap_or(ten);
+    // What all but meets the design flow would stand there twice.
+    let round = (0..4)
+        .map(|i| step * f64::from(i))
+        .filter(|n| *n < most - step / 4.0);
+    round.map(|n| unit * n).chain([design]).collect()
+}
+
 pub fn checks(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Result<String, AppError> {
     let here = Here::picked(Screen::Water, supply.id.clone()).word();
     let found = supply_found(known.job(), supply, &water.findings);
-    let well = "Nothing to say against this water.";
+    let well = "No problems found with this supply.";
     Ok(findings::render(known.open.id, known.job(), here, well, &found)?)
 }

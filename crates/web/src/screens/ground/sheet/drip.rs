@@ -54,17 +54,17 @@ pub struct DripSheet {
 
 const ENDS: [(&str, &str); 3] = [
     ("headers", "headers at both ends"),
-    ("snake", "one line, snaked and led back"),
-    ("closed", "header at one end, ends closed"),
+    ("snake", "one line, snaked and looped"),
+    ("closed", "header at one end, row ends closed"),
 ];
 const JOINED: [(&str, &str); 7] = [
-    ("at-tube", "emitter at the tube, micro tube from it"),
-    ("at-plant", "micro tube to an emitter at the plant"),
-    ("in-tube", "in the tube, led round the plant"),
+    ("at-tube", "emitter in the tubing, micro tubing to the plant"),
+    ("at-plant", "micro tubing to an emitter at the plant"),
+    ("in-tube", "tubing ring with emitters around the plant"),
     ("six-outlets", "manifolds of 6 outlets"),
     ("eight-outlets", "manifolds of 8 outlets"),
-    ("fed-ring", "emitter at the tube feeds a ring"),
-    ("open-end", "open micro tube into a basin"),
+    ("fed-ring", "one emitter feeds a ring"),
+    ("open-end", "open micro tubing into a basin"),
 ];
 
 pub fn drip_sheet(known: &Assessed, id: &str, area: &Area) -> DripSheet {
@@ -126,7 +126,7 @@ pub fn drip_sheet(known: &Assessed, id: &str, area: &Area) -> DripSheet {
             .map_or_else(String::new, |h| format!("{h:.0}")),
         depth: rows.map_or_else(String::new, |r| tape(r.depth)),
         longest: by_hand.map_or_else(String::new, |l| l.show(u)),
-        most: most.map_or_else(|| "by the tube".to_owned(), |l| l.show(u)),
+        most: most.map_or_else(|| "tubing limit".to_owned(), |l| l.show(u)),
         cut_at: said.filter(|_| !whole).map_or_else(String::new, |l| l.show(u)),
         joined: choices::of(
             &JOINED,
@@ -190,12 +190,12 @@ fn figures(known: &Assessed, group: &HeadGroup, product: Option<&Nozzle>, laid: 
             let (rate, working) = words::drip_rate_working(each, apart, rows.emitter_spacing, u);
             figure("Rate", rate.show(u), Some(working));
             let (time, working) = dose(rate, u);
-            figure("Time for a dose", time, Some(working));
+            figure("Run time for 1/2 in", time, Some(working));
         }
         let (time, working) = words::wetted_working(group.soil, each, apart.max(rows.emitter_spacing), u);
-        figure("Wet spots meet after", time, Some(working));
+        figure("Time until wetted spots meet", time, Some(working));
         if let Some((value, working)) = longest(job, product, rows, laid, u) {
-            figure("Longest row", value, Some(working));
+            figure("Longest row vs. limit", value, Some(working));
         }
     } else {
         let plants: usize = laid.iter().map(|l| l.plants.len()).sum();
@@ -207,8 +207,8 @@ fn figures(known: &Assessed, group: &HeadGroup, product: Option<&Nozzle>, laid: 
         if !micro.is_empty() {
             let sum = Length::from_m(micro.iter().map(|l| l.m()).sum());
             figure(
-                "Micro tube",
-                format!("{} of {} in all", micro.len(), sum.show(u)),
+                "Micro tubing",
+                format!("{} lines, {} total", micro.len(), sum.show(u)),
                 None,
             );
         }
@@ -218,7 +218,7 @@ fn figures(known: &Assessed, group: &HeadGroup, product: Option<&Nozzle>, laid: 
         && rows.ends == RowEnds::Closed
         && let Some((value, working)) = at_once(known, laid, u)
     {
-        figure("Rows at once", value, Some(working));
+        figure("Rows at a time", value, Some(working));
     }
     solved(known, group, &mut figure);
     all
@@ -271,12 +271,16 @@ fn solved(
                 .and_then(|d| d.grid.as_ref())
                 .map_or(1, |g| g.laid.plants.len().max(1));
             let working = words::basin_working(basin, found.flow, plants, u);
-            figure("A basin fills in", working.result.clone(), Some(working));
+            figure("Basin fill time", working.result.clone(), Some(working));
         }
         let value = format!("{} to {}", found.nozzle.number(u), found.highest.show(u));
-        figure("At the emitters", value, working);
+        figure("Pressure at the emitters", value, working);
         if let Some(f) = zone.flushing.iter().find(|f| f.head == found.head) {
-            figure("Flushes at", f.slowest.show(u), Some(words::flush_working(f, u)));
+            figure(
+                "Flushing velocity",
+                f.slowest.show(u),
+                Some(words::flush_working(f, u)),
+            );
         }
     }
 }
@@ -285,7 +289,7 @@ fn solved(
 fn dose(rate: Rate, u: UnitSystem) -> (String, Working) {
     let depth = Length::from_in(0.5);
     let time = Minutes::from_minutes(depth.mm() / rate.mmph().max(1e-9) * 60.0);
-    let working = Working::new("depth ÷ rate", "volume is rate times time")
+    let working = Working::new("depth ÷ rate", "time = depth ÷ rate")
         .with("depth", depth.show_depth(u))
         .with("rate", rate.show(u))
         .gives(time.show(u));
@@ -308,7 +312,7 @@ fn longest(
     let most = longest_row(&ask);
     let working = words::longest_working(&ask, &most, tube, u);
     Some((
-        format!("{} of {} possible", longest.show(u), most.length.show(u)),
+        format!("{} (limit {})", longest.show(u), most.length.show(u)),
         working,
     ))
 }

@@ -29,8 +29,8 @@ pub fn total(plan: &Plan, watered: bool) -> Figure {
     let rest = parts.split_off(parts.len().min(MOST_NAMED));
     let mut working = parts.iter().fold(
         Working::new(
-            "sum of what is drawn",
-            "each by its own outline; overlaps count twice",
+            "sum of drawn areas",
+            "each by its own outline; overlaps are counted twice",
         ),
         |w, (name, m2)| w.with(*name, Surface::from_m2(*m2).show(u)),
     );
@@ -41,7 +41,11 @@ pub fn total(plan: &Plan, watered: bool) -> Figure {
         );
     }
     Figure {
-        label: if watered { "Watered" } else { "Kept dry" },
+        label: if watered {
+            "Irrigated area"
+        } else {
+            "No-spray area"
+        },
         value: sum.clone(),
         working: Some(working.gives(sum)),
     }
@@ -59,7 +63,7 @@ pub fn figures(plan: &Plan, t: &SiteObject) -> Vec<Figure> {
             .count();
         let working = Working::new(
             "½·|Σ (xᵢ·yᵢ₊₁ − xᵢ₊₁·yᵢ)| over the corners, with r²/2·(θ − sin θ) for every arc; less holes",
-            "surveyor's formula; segment of a circle",
+            "shoelace formula plus circle segments",
         )
         .with(
             "corners",
@@ -75,12 +79,12 @@ pub fn figures(plan: &Plan, t: &SiteObject) -> Vec<Figure> {
         });
         let round = Length::from_m(shape.perimeter()).show_tape(u);
         let working = Working::new(
-            "Σ lengths of the edges, r·θ for an arc, holes too",
-            "tape round the edge",
+            "sum of edge lengths, r·θ for arcs, including holes",
+            "as taped around the edge",
         )
         .gives(round.clone());
         figures.push(Figure {
-            label: "Round",
+            label: "Perimeter",
             value: round,
             working: Some(working),
         });
@@ -89,7 +93,7 @@ pub fn figures(plan: &Plan, t: &SiteObject) -> Vec<Figure> {
         let value = Length::from_m(line.length()).show_tape(u);
         let edges = line.edges().take(MOST_NAMED).enumerate();
         let working = edges.fold(
-            Working::new("Σ lengths of the pieces, r·θ for an arc", "tape along the line"),
+            Working::new("sum of section lengths, r·θ for arcs", "tape along the line"),
             |w, (i, e)| {
                 w.with(
                     format!("piece {}", i + 1),
@@ -108,17 +112,17 @@ pub fn figures(plan: &Plan, t: &SiteObject) -> Vec<Figure> {
         let at = low.middle(high);
         let height = plan.ground(at).show(u);
         let working = Working::new(
-            "Σ wᵢ·hᵢ / Σ wᵢ with wᵢ = 1/dᵢ² over the spot heights",
+            "Σ wᵢ·hᵢ / Σ wᵢ with wᵢ = 1/dᵢ² over the spot elevations",
             "Shepard 1968",
         )
-        .with("spot heights", spots.len().to_string())
+        .with("spot elevations", spots.len().to_string())
         .with(
             "nearest",
             Length::from_m(spots.iter().map(|s| s.0.distance(at)).fold(f64::MAX, f64::min)).show_tape(u),
         )
         .gives(height.clone());
         figures.push(Figure {
-            label: "Height",
+            label: "Elevation",
             value: height,
             working: Some(working),
         });

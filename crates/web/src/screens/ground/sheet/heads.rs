@@ -72,9 +72,9 @@ pub fn head_sheet(known: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads
             for (label, value) in [
                 ("Pressure", result.nozzle.show(u)),
                 ("Flow", result.flow.show(u)),
-                ("Throw", String::new()),
+                ("Radius", String::new()),
             ] {
-                if label == "Throw" && group.drip.is_some() {
+                if label == "Radius" && group.drip.is_some() {
                     continue;
                 }
                 let working = workings.iter().find(|w| w.0 == label).map(|w| w.1.clone());
@@ -90,18 +90,18 @@ pub fn head_sheet(known: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads
                 });
             }
         } else if group.drip.is_none() {
-            let value = format!("{} at nominal pressure", head.radius.unwrap_or(full).show(u));
+            let value = format!("{} at rated pressure", head.radius.unwrap_or(full).show(u));
             let working = Working::new(
-                "the chart's throw, or less where it is turned down",
-                "typical of the class; on no valve no pressure is known",
+                "chart radius, or the reduced setting",
+                "typical for this type; no pressure is known until it is on a valve",
             )
             .with("chart", full.show(u))
             .with(
-                "turned to",
+                "radius set to",
                 head.radius.map_or_else(|| "full".to_owned(), |r| r.show(u)),
             );
             figures.push(Figure {
-                label: "Throw",
+                label: "Radius",
                 working: Some(working.gives(value.clone())),
                 value,
             });
@@ -110,7 +110,7 @@ pub fn head_sheet(known: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads
     let valve = same(|h| h.1.valve.clone().unwrap_or_default());
     let any = std::iter::once(Choice {
         value: String::new(),
-        label: "no valve yet".into(),
+        label: "no valve".into(),
         chosen: valve.is_empty(),
     });
     Heads {

@@ -53,7 +53,7 @@ pub async fn save(
     let form = at.clone();
     let read = move |known: &Assessed, f: &mut Fields| {
         let was = known.job().site.object(&id);
-        let was = was.ok_or_else(|| AppError::Conflict("this was taken off the board".into()))?;
+        let was = was.ok_or_else(|| AppError::Conflict("this was deleted".into()))?;
         let now = read::thing(f, was);
         Ok((save_object(known.job(), now), ()))
     };

@@ -16,7 +16,7 @@ const KINDS: [(&str, &str); 5] = [
     ("isolation", "Isolation valve"),
     ("drain", "Drain valve"),
     ("flush", "Flush valve"),
-    ("stub", "Capped, for later"),
+    ("stub", "Capped, future"),
 ];
 
 #[derive(Template)]
@@ -80,20 +80,20 @@ pub fn leg_sheet(known: &Assessed, leg: &PipeLeg) -> PipeSheet {
             .as_deref()
             .map_or_else(String::new, |v| format!(" for valve {}", job.valve_number(v)));
         if pipe.flow > Flow::ZERO {
-            figures.push(figure("Carries", format!("{}{most}", pipe.flow.show(u)), None));
+            figures.push(figure("Flow", format!("{}{most}", pipe.flow.show(u)), None));
             let velocity = words::pipe_velocity(pipe.flow, pipe.inside, u);
             figures.push(figure("Velocity", pipe.velocity.show(u), Some(velocity)));
             let c = job.catalogue().pipe(&leg.pipe).map_or(150.0, |p| p.c);
             let loss = words::pipe_loss(job, pipe.flow, pipe.length, pipe.inside, c, pipe.drop);
-            figures.push(figure("Loses", pipe.drop.show(u), Some(loss)));
+            figures.push(figure("Pressure loss", pipe.drop.show(u), Some(loss)));
         }
-        figures.push(figure("Lies", trench_words(job, report, leg), None));
+        figures.push(figure("Depth", trench_words(job, report, leg), None));
     }
     PipeSheet {
         job: known.open.id,
         id: leg.id.clone(),
         title: match &leg.of {
-            LegOf::Main(_) => "Main".to_owned(),
+            LegOf::Main(_) => "Mainline".to_owned(),
             LegOf::Lateral(valve) => format!("Lateral of valve {}", job.valve_number(valve)),
         },
         figures,
@@ -126,9 +126,9 @@ fn trench_words(job: &Job, report: &PipesReport, leg: &PipeLeg) -> String {
         .filter(|t| t.legs.contains(&leg.id));
     let others = own.map(|t| t.legs.len() - 1).max().unwrap_or(0);
     match others {
-        0 => format!("{depth} deep, in a trench of its own"),
-        1 => format!("{depth} deep, in a trench with one other pipe"),
-        n => format!("{depth} deep, in a trench with {n} other pipes"),
+        0 => format!("{depth} deep, own trench"),
+        1 => format!("{depth} deep, shared trench with 1 pipe"),
+        n => format!("{depth} deep, shared trench with {n} pipes"),
     }
 }
 
@@ -140,31 +140,28 @@ pub fn pipe_figures(known: &Assessed) -> Vec<Figure> {
         return Vec::new();
     };
     let costs = &report.costs;
-    let money = |sum: f64| format!("{sum:.0}");
+    let money = |sum: f64| fenlo_words::estimate(sum, &job.rules.buying.currency);
     let trench = Working::new(
-        "trenches dug, shared ones once, and crossings",
-        "no layout does with less: 0.824 of the shortest straight connection of connection and heads \
-         (Chung and Graham 1985)",
+        "trenches (shared ones counted once) plus crossings",
+        "lower bound: 0.824 × shortest straight-line tree of point of connection and heads (Chung and \
+            Graham 1985)",
     )
-    .with("at the least", report.least_trench.show(u))
-    .with(
-        "crossings of paving",
-        report.earthwork.crossings.len().to_string(),
-    )
-    .gives(report.earthwork.length().show(u));
+    .with("lower bound", report.least_trench.show_whole(u))
+    .with("pavement crossings", report.earthwork.crossings.len().to_string())
+    .gives(report.earthwork.length().show_whole(u));
     let cost = Working::new(
         "trench + crossings + pipe + tees + boxes",
-        "the house's prices, job details",
+        "company prices, see Details",
     )
     .with("trench", money(costs.trench))
     .with("crossings", money(costs.crossings))
     .with("pipe", money(costs.pipe))
     .with("tees", money(costs.tees))
     .with("boxes", money(costs.boxes))
-    .with("at the least", money(report.least_cost))
+    .with("lower bound", money(report.least_cost))
     .gives(money(costs.total()));
     let pipe: f64 = report.pipes.iter().map(|p| p.length.m()).sum();
-    let mut by_size = Working::new("sum of what is drawn, by size", "the plan");
+    let mut by_size = Working::new("sum of drawn pipe, by size", "the plan");
     for size in &job.catalogue().pipes {
         let legs = job.piping.legs.iter().zip(&report.pipes);
         let here: f64 = legs
@@ -172,30 +169,30 @@ pub fn pipe_figures(known: &Assessed) -> Vec<Figure> {
             .map(|(_, p)| p.length.m())
             .sum();
         if here > 0.0 {
-            by_size = by_size.with(size.title(), Length::from_m(here).show(u));
+            by_size = by_size.with(size.title(), Length::from_m(here).show_whole(u));
         }
     }
-    let pipe = Length::from_m(pipe).show(u);
+    let pipe = Length::from_m(pipe).show_whole(u);
     let mut figures = vec![
-        figure("Trench", report.earthwork.length().show(u), Some(trench)),
+        figure("Trench", report.earthwork.length().show_whole(u), Some(trench)),
         figure("Pipe", pipe.clone(), Some(by_size.gives(pipe))),
-        figure("Laid for about", money(costs.total()), Some(cost)),
+        figure("Installed pipe cost, about", money(costs.total()), Some(cost)),
     ];
     if let Some(wire) = &report.wire {
         let gauge = wire
             .gauge
             .map_or_else(|| "too far for 12 AWG".to_owned(), |g| format!("{g} AWG"));
         let working = Working::new(
-            "2 · ohm/ft · run · amperes",
-            "one common, one a valve, spares by the house's rule; a solenoid wants its volts",
+            "2 · Ω/ft · run · A",
+            "1 common, 1 per valve, spares per company standard; voltage at the solenoid is the limit",
         )
-        .with("strands", (wire.valves + 1 + wire.spares).to_string())
-        .with("all strands with slack", wire.strands.show(u))
-        .with("run to the furthest valve", wire.furthest.show(u))
+        .with("wires", (wire.valves + 1 + wire.spares).to_string())
+        .with("total wire with slack", wire.strands.show_whole(u))
+        .with("run to the farthest valve", wire.furthest.show_whole(u))
         .gives(format!("{:.1} V lost", wire.drop_volts));
         figures.push(figure(
             "Wire",
-            format!("{}, {gauge}", wire.strands.show(u)),
+            format!("{}, {gauge}", wire.strands.show_whole(u)),
             Some(working),
         ));
     }

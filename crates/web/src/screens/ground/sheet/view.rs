@@ -106,7 +106,7 @@ struct Many {
 
 const WATER_USES: [(&str, &str); 3] = [("low", "little"), ("medium", "medium"), ("high", "much")];
 const WINDS: [(&str, &str); 3] = [
-    ("calm", "calm, to 3 mph"),
+    ("calm", "calm, up to 3 mph"),
     ("breeze", "4 to 7 mph"),
     ("windy", "8 to 12 mph"),
 ];
@@ -169,7 +169,7 @@ fn nothing(known: &Assessed) -> Nothing {
             total(plan, true),
             total(plan, false),
             count("Areas", plan.site.areas().count()),
-            count("Heads drawn", heads),
+            count("Heads on plan", heads),
         ],
         can_route: plan
             .groups
@@ -274,7 +274,7 @@ fn thing<'a>(known: &'a Assessed, t: &'a SiteObject) -> One<'a> {
                 options: prefixed("area", &AREAS),
             },
             Group {
-                label: "kept dry".into(),
+                label: "No-spray".into(),
                 options: prefixed("dry", &DRY),
             },
         ],
@@ -375,7 +375,7 @@ fn layout(plan: &Plan, area: &str) -> Layout {
     };
     let why = advice.map_or(String::new(), |a| {
         format!(
-            "Suits here: {} ({}).",
+            "Best fit: {} ({}).",
             fenlo_words::kind(a.kind).to_lowercase(),
             fenlo_words::advice(&a, plan.units)
         )

@@ -60,7 +60,8 @@ async fn from_an_empty_job_to_a_remedy_and_back() -> Result<()> {
     })
     .await?;
     b.go(&format!("{}/valves", job_path(&b).await?)).await?;
-    b.until_says("#v-findings", "Last head starves").await?;
+    b.until_says("#v-findings", "Too little pressure at the weakest head")
+        .await?;
     let before = b.text(".lane").await?;
 
     // The remedy gives what its button says; undo takes it back.
@@ -142,14 +143,14 @@ async fn wrong_figures_are_said_at_their_field_and_nothing_typed_is_lost() -> Re
     );
     // Pressure that rises with flow can be saved, for it was read; the curve says what is wrong.
     b.fill("#reading-0-pressure", "50").await?;
-    b.until_says("#w-curve", "can't rise with flow").await?;
+    b.until_says("#w-curve", "cannot rise with flow").await?;
     b.until("#err-reading-0-pressure", str::is_empty).await?;
     b.fill("#reading-0-pressure", "62 psi").await?;
     b.until_says("#w-curve", "Rule of thumb").await?;
 
     b.go(&format!("{CORNER_PLOT}/heads")).await?;
     b.fill("#g1-a180", "-3").await?;
-    b.until_says("#err-g1-a180", "not a whole number").await?;
+    b.until_says("#err-g1-a180", "enter a whole number").await?;
     b.fill("#g1-a180", "6").await?;
     b.fill("#g1-spacing", "0").await?;
     b.until_says("#err-g1-spacing", "more than zero").await?;
@@ -163,7 +164,7 @@ async fn wrong_figures_are_said_at_their_field_and_nothing_typed_is_lost() -> Re
         let text = b.text("body").await?;
         ensure!(
             !text.contains("NaN")
-                && (text.contains("Not here")
+                && (text.contains("Page not found")
                     || text.contains("Cannot parse")
                     || text.contains("Invalid URL")),
             "{path}: {text}"
@@ -196,8 +197,7 @@ async fn two_people_at_one_job() -> Result<()> {
     a.until("#undo-button", |_| true).await?;
     a.until_says("#group-says-g1", "heads").await?;
     b.fill("#g1-spacing", "13 ft").await?;
-    b.until_says("#notice", "Somebody else changed this meanwhile")
-        .await?;
+    b.until_says("#notice", "Someone else changed this").await?;
     ensure!(b.value("#g1-spacing").await? == "13 ft");
     a.quit().await?;
     b.quit().await?;
@@ -251,7 +251,7 @@ async fn quick_check_answers_while_typing_and_becomes_a_job() -> Result<()> {
     b.fill("#q-static", "0").await?;
     b.until_says("#answer", "must be more than zero").await?;
     b.fill("#q-static", "64").await?;
-    b.until_says("#answer", "Regulators compared").await?;
+    b.until_says("#answer", "Compare regulators").await?;
     b.click("#answer form .btn-line").await?;
     b.until_says("h1", "Water").await?;
     b.until_says(".job-name", "9 spray-12").await?;

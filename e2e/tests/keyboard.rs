@@ -99,7 +99,7 @@ async fn a_whole_house_by_keys_in_under_four_hundred() -> Result<()> {
             b.driver.execute(lay_out, vec![]).await?;
             k.press(ENTER).await?;
         }
-        b.until_says("#sheet .next-step", "on no valve yet").await?;
+        b.until_says("#sheet .next-step", "not on a valve").await?;
         if i > 0 {
             let on = "return String(document.activeElement.matches('#sheet .next-step .btn-earth'))";
             b.until_js(on, |s| s == "true").await?;
@@ -123,7 +123,7 @@ async fn a_whole_house_by_keys_in_under_four_hundred() -> Result<()> {
     k.press(&format!("42{TAB}2{ENTER}")).await?;
     // All heads onto valves, from where the eye is.
     k.press(&format!("{ESCAPE}{ESCAPE}")).await?;
-    b.until_says("#sheet .next-step", "on no valve yet").await?;
+    b.until_says("#sheet .next-step", "not on a valve").await?;
     k.press("s").await?;
     b.until_js(
         "return document.querySelectorAll('#sheet .next-step').length",
@@ -170,7 +170,7 @@ async fn a_split_is_looked_at_before_it_is_done_and_a_job_rests_when_deleted() -
     b.go("/jobs/1/valves").await?;
     let before = b.text("#v-total").await?;
     b.click("[hx-get$='/valves/split']").await?;
-    b.until_says("#v-split", "after a new split").await?;
+    b.until_says("#v-split", "after reassigning").await?;
     // The panel has the focus; leaving it gives it back, and nothing was done.
     b.until_js(
         "return String(document.activeElement.classList.contains('split-look'))",
@@ -234,7 +234,8 @@ async fn help_stands_over_its_step_and_no_page_has_a_word_for_the_console() -> R
         "in the job's units: {text}"
     );
     b.fill("#help-q", "mist").await?;
-    b.until_says("#help-found", "Fog, mist over the heads").await?;
+    b.until_says("#help-found", "Fogging or misting at the heads")
+        .await?;
     b.keys(ESCAPE).await?;
     b.until_js("return String(document.getElementById('help').open)", |o| {
         o == "false"

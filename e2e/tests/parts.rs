@@ -9,19 +9,19 @@ async fn a_list_is_read_changed_quoted_and_shared() -> Result<()> {
     let site = Site::start().await?;
     let b = Browser::open(&site.address, 1280, 800).await?;
     b.go("/jobs/3/times").await?;
-    b.until_says("h1", "Times").await?;
+    b.until_says("h1", "Run times").await?;
     b.find("body").await?;
     b.keys("7").await?;
     b.until_says("h1", "Parts").await?;
     // No prices yet: said, not shown as nothing.
-    b.until_says("#money", "No price of any of these parts").await?;
+    b.until_says("#money", "No prices for these parts").await?;
     let line =
         "[...document.querySelectorAll('.part-line')].find(l => l.textContent.includes('Pop-up body'))";
     b.until_js(&format!("const l = {line}; l.open = true; return l.open"), |o| {
         o == "true"
     })
     .await?;
-    b.until_says(".part-line[open]", "one for each head").await?;
+    b.until_says(".part-line[open]", "one per head").await?;
     ensure!(b.axe().await?.is_empty(), "{:?}", b.axe().await?);
     b.fill(".part-line[open] input[name=quantity]", "99").await?;
     b.click(".part-line[open] button").await?;
@@ -35,7 +35,7 @@ async fn a_list_is_read_changed_quoted_and_shared() -> Result<()> {
     .await?;
 
     b.go("/jobs/3/quote").await?;
-    b.until_says("#quote-now", "The customer pays").await?;
+    b.until_says("#quote-now", "Total").await?;
     b.until_says("#quote-now", "nobody").await?;
     b.fill("#keep-note", "first").await?;
     b.click("#quote-now form button").await?;

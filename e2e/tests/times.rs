@@ -15,8 +15,8 @@ async fn a_night_is_packed_a_start_is_dragged_and_kept_and_undo_frees_it() -> Re
     b.until_says("h1", "Pressure").await?;
     b.find("body").await?;
     b.keys("6").await?;
-    b.until_says("h1", "Times").await?;
-    b.until_says(".times-said", "No climate yet").await?;
+    b.until_says("h1", "Run times").await?;
+    b.until_says(".times-said", "No climate data").await?;
     b.pick("#table-table", "Merrin Valley").await?;
     b.until_js("return document.querySelectorAll('.times-said').length", |n| {
         n == "0"
@@ -25,7 +25,7 @@ async fn a_night_is_packed_a_start_is_dragged_and_kept_and_undo_frees_it() -> Re
     b.until_says("#saving", "saved").await?;
     // The month is chosen by its name; January's rain gives all.
     b.click(".months a:nth-child(1)").await?;
-    b.until_says(".times-figures .big", "nothing runs").await?;
+    b.until_says(".times-figures .big", "no watering").await?;
     b.click(".months a:nth-child(7)").await?;
     b.until_says(".times-figures .big", "from 22:00").await?;
     ensure!(b.axe().await?.is_empty(), "{:?}", b.axe().await?);
@@ -65,7 +65,7 @@ async fn a_night_is_packed_a_start_is_dragged_and_kept_and_undo_frees_it() -> Re
     b.fill("#factor-v1", "9").await?;
     b.until_says("#err-station-factor", "0.05 to 1.5").await?;
     b.fill("#factor-v1", "0.6").await?;
-    b.until_says(".times-row[open]", "plants, as typed").await?;
+    b.until_says(".times-row[open]", "plant factor, entered").await?;
     b.resize(390, 844).await?;
     ensure!(!b.overflows().await?, "times fit a telephone");
     b.quit().await?;
@@ -78,19 +78,17 @@ async fn a_broken_lateral_is_seen_on_the_controller_and_a_sound_night_is_not_dou
     let b = Browser::open(&site.address, 1280, 800).await?;
     b.go("/jobs/3/times").await?;
     b.click("#try-run").await?;
-    b.until_says("#trial", "All as predicted").await?;
+    b.until_says("#trial", "match the prediction").await?;
     b.pick("#try-fault", "broken-lateral").await?;
     b.pick("#try-valve", "v1").await?;
     b.click("#try-run").await?;
-    b.until_says("#trial", "More than planned whenever 1 ").await?;
+    b.until_says("#trial", "High flow whenever 1 ").await?;
     b.pick("#try-fault", "stuck-open").await?;
     b.click("#try-run").await?;
-    b.until("#trial", |t| {
-        t.contains("its valve stays open") || t.contains("More than planned")
-    })
-    .await?;
+    b.until("#trial", |t| t.contains("stuck open") || t.contains("High flow"))
+        .await?;
     b.go("/jobs/3/times/sheet").await?;
-    b.until_says("h1", "Controller sheet").await?;
+    b.until_says("h1", "Controller schedule").await?;
     ensure!(b.axe().await?.is_empty(), "{:?}", b.axe().await?);
     b.quit().await?;
     site.stop().await

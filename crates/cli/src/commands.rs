@@ -117,7 +117,7 @@ pub(crate) async fn open_store(config: &fenlo_web::Config) -> Result<fenlo_web::
 async fn listen_on(address: std::net::SocketAddr) -> Result<tokio::net::TcpListener> {
     tokio::net::TcpListener::bind(address)
         .await
-        .with_context(|| format!("can't listen on {address}"))
+        .with_context(|| format!("cannot listen on {address}"))
 }
 
 fn block_on(work: impl Future<Output = Result<()>>) -> Result<()> {

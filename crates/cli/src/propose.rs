@@ -68,7 +68,7 @@ pub fn run(args: &ProposeArgs) -> Result<()> {
     }
     if let Some(out) = &args.out {
         let file = write_job(&work.job);
-        std::fs::write(out, file).with_context(|| format!("can't write {}", out.display()))?;
+        std::fs::write(out, file).with_context(|| format!("cannot write {}", out.display()))?;
     }
     // Heads laid out and nothing more are told at nominal pressure; on valves, as they are solved.
     let solved = (args.steps != [Step::Layout]).then(|| assess(&work.job));
@@ -89,7 +89,12 @@ fn kind(word: &str) -> Result<Kind> {
     let all: Vec<String> = kinds()
         .filter_map(|k| Some(json!(k).as_str()?.to_owned()))
         .collect();
-    known.ok_or_else(|| BadInput::from(format!("--kind: ‘{word}’ is not one of {}", all.join(", "))))
+    known.ok_or_else(|| {
+        BadInput::from(format!(
+            "--kind: unknown head type ‘{word}’. Use {}",
+            all.join(", ")
+        ))
+    })
 }
 
 /// Heads or drip of the kind that was asked for, else of the kind that suits the ground: the edit, and what

@@ -51,7 +51,7 @@ fn begin_sparing() -> Result<()> {
     }
     let mut anew = Command::new(std::env::current_exe()?);
     let cause = anew.args(std::env::args_os().skip(1)).env(RESERVE, "0").exec();
-    Err(cause).context("the reader can't begin")
+    Err(cause).context("the reader cannot start")
 }
 
 /// Memory, processor time, files and dumps of this process, for good.
@@ -61,7 +61,7 @@ fn bound(limits: Limits) -> Result<()> {
             current: Some(most),
             maximum: Some(most),
         };
-        setrlimit(what, both).context("the reader can't bound itself")
+        setrlimit(what, both).context("the reader cannot set its limits")
     };
     set(Resource::As, limits.memory)?;
     set(Resource::Cpu, limits.seconds)?;

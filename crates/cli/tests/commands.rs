@@ -70,7 +70,7 @@ fn check_as_json_agrees_with_the_text() {
     assert_eq!(json["zones"].as_array().unwrap().len(), 5);
     let text = out(&["check", &job("corner-plot")]);
     assert!(text.contains(&format!(
-        "{} stop, {} fix, {} watch",
+        "Stop {}, Fix {}, Watch {}",
         json["stop"], json["fix"], json["watch"]
     )));
     let starved = &json["zones"][1]["findings"][0];
@@ -286,7 +286,7 @@ fn what_can_t_be_proposed_is_told_with_exit_code_2_and_the_rest_is_written() {
     });
     let whole = format!("{}/no-meter.json", env!("CARGO_TARGET_TMPDIR"));
     let said = refused(&["propose", &no_meter, "-o", &whole]);
-    assert!(said.contains("has no place on the plan"), "{said}");
+    assert!(said.contains("is not on the plan"), "{said}");
     let written = std::fs::read_to_string(&whole).unwrap();
     assert!(written.contains("\"lateral\""), "laterals are there all the same");
     assert!(

@@ -140,7 +140,7 @@ fn a_quote_adds_up_and_books_with_faults_are_refused_by_line() {
     let bad = folder.join("bad.csv");
     std::fs::write(&bad, "number,supplier,price\nA,North,-2\nB,North,2\n").unwrap();
     let said = refused(&["parts", &job, "--prices", bad.to_str().unwrap()]);
-    assert!(said.contains("line 2: a price below zero"), "{said}");
+    assert!(said.contains("line 2: price is below zero"), "{said}");
     let euros = folder.join("euros.csv");
     std::fs::write(&euros, "number,supplier,price,currency\nA,North,2,EUR\n").unwrap();
     assert!(refused(&["quote", &job, "--prices", euros.to_str().unwrap()]).contains("EUR"));

@@ -112,7 +112,7 @@ fn what_took_seconds_or_gigabytes_is_read_or_refused_at_once() {
         "drawing",
         "deep.geojson",
         format!("{{\"a\":{}", "[".repeat(1_000_000)).as_bytes(),
-        "ends in the middle",
+        "incomplete",
     );
     refused("job", "large.json", &vec![b' '; 5_000_001], "at most 5 MB");
     refused("prices", "none.csv", b"nothing of it", "line 1");

@@ -145,6 +145,6 @@ fn a_throw_below_the_size_of_the_nozzle_is_refused_at_its_place() {
         };
         assert_eq!(turned(least), Ok(()), "{nozzle} at {least} ft");
         let said = turned(least - 0.5).unwrap_err();
-        assert!(said.contains("can be turned down from"), "{nozzle}: {said}");
+        assert!(said.contains("radius adjusts from"), "{nozzle}: {said}");
     }
 }

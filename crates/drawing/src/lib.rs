@@ -61,5 +61,5 @@ pub use how::how_drawing;
 pub use measure::measure_sheet;
 pub use night::{fortnight, night_lanes, year_water};
 pub use preview::{PreviewLayer, import_preview, preview_colour};
-pub use sheet::{Legend, PlanSheet, Window, legend_sign, plan_file, plan_sheet};
+pub use sheet::{JointLetters, Legend, PlanSheet, Window, legend_sign, plan_file, plan_sheet};
 pub use walk::{WalkDrawing, pressure_walk};

@@ -43,6 +43,32 @@ pub enum Legend {
     NoDig,
 }
 
+/// Letters by which shutoffs, drains and flush points are told apart, in the language of the reader.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct JointLetters {
+    /// A shutoff by hand.
+    pub isolation: char,
+    /// A drain at a low end.
+    pub drain: char,
+    /// An end that is opened for flushing.
+    pub flush: char,
+}
+
+impl JointLetters {
+    /// Shutoff, drain, flush.
+    pub const ENGLISH: Self = Self {
+        isolation: 'S',
+        drain: 'D',
+        flush: 'F',
+    };
+    /// Llave de paso, dren, lavado.
+    pub const SPANISH: Self = Self {
+        isolation: 'P',
+        drain: 'D',
+        flush: 'L',
+    };
+}
+
 /// Colours of zones, in the order of their numbers.
 const ZONES: [&str; 8] = [
     colour::ZONE_1,
@@ -72,7 +98,7 @@ pub struct PlanSheet {
 
 /// The plan inside a window of the ground at a scale (100 for 1:100). Lines and signs keep their size on
 /// paper whatever the scale.
-pub fn plan_sheet(job: &Job, window: Window, scale: f64) -> PlanSheet {
+pub fn plan_sheet(job: &Job, window: Window, scale: f64, letters: JointLetters) -> PlanSheet {
     let (l, b, r, t) = window;
     let mm = 1000.0 / scale;
     let (w, h) = ((r - l) * mm, (t - b) * mm);
@@ -86,6 +112,7 @@ pub fn plan_sheet(job: &Job, window: Window, scale: f64) -> PlanSheet {
         // Metres to millimetres of paper: lines are drawn in metres, as wide as so many millimetres.
         mm,
         at: (l, t),
+        letters,
         legend: BTreeSet::new(),
     };
     let _ = write!(
@@ -113,7 +140,7 @@ pub fn plan_sheet(job: &Job, window: Window, scale: f64) -> PlanSheet {
 /// The whole plan as a file of its own at 1:100, with its name, in attributes that every program reads.
 pub fn plan_file(job: &Job) -> String {
     let (l, b, r, t) = crate::board::frame(job);
-    let svg = plan_sheet(job, (l, b, r, t), 100.0).svg;
+    let svg = plan_sheet(job, (l, b, r, t), 100.0, JointLetters::ENGLISH).svg;
     let title = format!("<title>{} · 1:100</title>", escape(&job.name));
     // Its letters are not at hand everywhere.
     let letters = r#"font-family="Atkinson Hyperlegible Next, DejaVu Sans, Arial, sans-serif""#;
@@ -126,6 +153,7 @@ struct Drawing<'a> {
     out: String,
     mm: f64,
     at: (f64, f64),
+    letters: JointLetters,
     legend: BTreeSet<Legend>,
 }
 
@@ -393,10 +421,10 @@ impl Drawing<'_> {
         for joint in &self.job.piping.joints {
             let letter = match joint.kind {
                 JointKind::Tee => continue,
-                JointKind::Isolation => "I",
-                JointKind::Drain => "D",
-                JointKind::Flush => "F",
-                JointKind::Stub => "x",
+                JointKind::Isolation => self.letters.isolation,
+                JointKind::Drain => self.letters.drain,
+                JointKind::Flush => self.letters.flush,
+                JointKind::Stub => 'x',
             };
             self.legend.insert(Legend::Joint);
             let (x, y) = self.on(joint.at);
@@ -497,7 +525,7 @@ impl Drawing<'_> {
 }
 
 /// The sign of a legend's entry, 14 by 5 mm.
-pub fn legend_sign(entry: Legend) -> String {
+pub fn legend_sign(entry: Legend, letters: JointLetters) -> String {
     let ink = colour::INK;
     let white = colour::WHITE;
     let zone = colour::ZONE_1;
@@ -528,7 +556,8 @@ pub fn legend_sign(entry: Legend) -> String {
         }
         Legend::Joint => format!(
             r#"<circle cx="7" cy="2.5" r="1.5" fill="{white}" stroke="{ink}" stroke-width="0.3"/>
-              <text x="7" y="3.2" font-size="2" text-anchor="middle" fill="{ink}">I</text>"#
+              <text x="7" y="3.2" font-size="2" text-anchor="middle" fill="{ink}">{}</text>"#,
+            letters.isolation
         ),
         Legend::Plant => format!(
             r#"<circle cx="7" cy="2.5" r="2" fill="none" stroke="{}" stroke-width="0.15" stroke-dasharray="0.9 0.6"/>"#,

@@ -9,7 +9,7 @@ use fenlo_core::site::ObjectKind;
 use fenlo_core::steps::Step;
 use fenlo_core::zoning::later_areas;
 use fenlo_drawing::board::{Beside, board_svg, frame, main};
-use fenlo_drawing::{how_drawing, measure_sheet, plan_sheet};
+use fenlo_drawing::{JointLetters, how_drawing, measure_sheet, plan_sheet};
 use roxmltree::{Document, Node};
 use std::collections::BTreeSet;
 
@@ -117,7 +117,7 @@ fn sheets_are_to_scale_and_hold_each_leg_and_head() {
         let job = Job::of(&plan);
         let window = frame(&job);
         for scale in [50.0, 100.0, 200.0] {
-            let sheet = plan_sheet(&job, window, scale);
+            let sheet = plan_sheet(&job, window, scale, JointLetters::ENGLISH);
             let document = Document::parse(&sheet.svg).unwrap_or_else(|e| panic!("{name}: {e}"));
             sound(name, &document);
             let root = document.root_element();
@@ -153,7 +153,7 @@ fn sheets_are_to_scale_and_hold_each_leg_and_head() {
 #[test]
 fn what_comes_later_has_its_stub_on_board_and_paper() {
     let (_, mut plan) = demos().next().unwrap();
-    let without = plan_sheet(&Job::of(&plan), frame(&plan), 100.0).svg;
+    let without = plan_sheet(&Job::of(&plan), frame(&plan), 100.0, JointLetters::ENGLISH).svg;
     // A lawn that no heads stand on yet, beside the plot.
     let mut later = plan
         .site
@@ -208,7 +208,7 @@ fn what_comes_later_has_its_stub_on_board_and_paper() {
         ends.iter().zip(wanted).all(|(a, b)| (a - b).abs() < 0.001),
         "{ends:?} {wanted:?}"
     );
-    let with = plan_sheet(&job, frame(&job), 100.0).svg;
+    let with = plan_sheet(&job, frame(&job), 100.0, JointLetters::ENGLISH).svg;
     let dashes = |svg: &str| svg.matches("stroke-dasharray").count();
     assert!(
         dashes(&with) > dashes(&without),

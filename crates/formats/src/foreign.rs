@@ -258,7 +258,7 @@ pub fn read_foreign(kind: Foreign, name: &str, page: usize, bytes: Vec<u8>) -> R
     if out.len() > MOST_HANDED {
         let most = MOST_HANDED / 1_000_000;
         return Err(Told::of_file(format!(
-            "has more than {most} MB of usable data. Remove what you do not need"
+            "has more than {most} MB of data that can be used. Remove what you do not need"
         )));
     }
     Ok(out)

@@ -36,7 +36,7 @@ pub(crate) fn unpack_job(bytes: Vec<u8>) -> Result<Packed, String> {
             left: Vec::new(),
         });
     }
-    let mut zip = ZipArchive::new(Cursor::new(bytes)).map_err(|e| format!("the ZIP can't be read: {e}"))?;
+    let mut zip = ZipArchive::new(Cursor::new(bytes)).map_err(|e| format!("the ZIP cannot be read: {e}"))?;
     if zip.len() > MOST_ENTRIES {
         return Err(format!(
             "the ZIP has {} files; a job with its picture has two",
@@ -47,10 +47,10 @@ pub(crate) fn unpack_job(bytes: Vec<u8>) -> Result<Packed, String> {
     for i in 0..zip.len() {
         let file = zip
             .by_index(i)
-            .map_err(|e| format!("the ZIP can't be read: {e}"))?;
+            .map_err(|e| format!("the ZIP cannot be read: {e}"))?;
         let name = file
             .name()
-            .map_err(|e| format!("the ZIP can't be read: {e}"))?
+            .map_err(|e| format!("the ZIP cannot be read: {e}"))?
             .into_owned();
         let is_picture = name.starts_with("pictures/");
         if !file.is_file() {
@@ -67,7 +67,7 @@ pub(crate) fn unpack_job(bytes: Vec<u8>) -> Result<Packed, String> {
         // What it says of its size need not be so: what it unpacks to is counted.
         let mut out = Vec::new();
         let read = file.take(most as u64 + 1).read_to_end(&mut out);
-        read.map_err(|e| format!("‘{name}’ in the ZIP can't be unpacked: {e}"))?;
+        read.map_err(|e| format!("‘{name}’ in the ZIP cannot be unpacked: {e}"))?;
         if out.len() > most {
             return Err(format!("‘{name}’ unpacks to more than {} MB", most / 1_000_000));
         }

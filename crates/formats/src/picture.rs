@@ -73,7 +73,7 @@ pub fn read_picture(bytes: Vec<u8>, page: usize) -> Result<Scan, String> {
     };
     let mut out = Cursor::new(Vec::new());
     flat.write_to(&mut out, format)
-        .map_err(|e| format!("The picture can't be kept: {e}"))?;
+        .map_err(|e| format!("The picture cannot be saved: {e}"))?;
     let bytes = out.into_inner();
     let name: String = Sha256::digest(&bytes)
         .iter()
@@ -127,7 +127,7 @@ fn unpack(bytes: &[u8], photo: bool) -> Result<DynamicImage, String> {
         image::ImageError::IoError(e) if e.kind() == std::io::ErrorKind::UnexpectedEof => {
             "The picture file is incomplete. Copy it again".into()
         }
-        other => format!("The picture can't be unpacked: {other}"),
+        other => format!("The picture cannot be unpacked: {other}"),
     })
 }
 
@@ -168,7 +168,7 @@ fn pdf_page(bytes: Vec<u8>, page: usize) -> Result<(DynamicImage, f64), String> 
             LoadPdfError::Decryption(_) => {
                 "The PDF is locked with a password: save it without one first".to_owned()
             }
-            LoadPdfError::Invalid => "The PDF can't be read".to_owned(),
+            LoadPdfError::Invalid => "The PDF cannot be read".to_owned(),
         })?;
         let pages = pdf.pages();
         let page = page
@@ -201,7 +201,7 @@ fn pdf_page(bytes: Vec<u8>, page: usize) -> Result<(DynamicImage, f64), String> 
         let paper = 0.0254 / 72.0 / f64::from(scale);
         pixels
             .map(|p| (DynamicImage::from(p), paper))
-            .ok_or_else(|| "The page can't be drawn".to_owned())
+            .ok_or_else(|| "The page cannot be drawn".to_owned())
     });
-    drawn.unwrap_or_else(|_| Err("The PDF can't be drawn".into()))
+    drawn.unwrap_or_else(|_| Err("The PDF cannot be drawn".into()))
 }

@@ -82,7 +82,7 @@ fn faults_name_their_line_and_what_was_expected() {
             "4: arc is ‘400’: expected 20 to 360 degrees",
             "4: kind is ‘cannon’: expected spray, rotator, rotator-short, rotor-short, rotor-mid or \
                 rotor-large",
-            "5: has no name in the first column that is called name",
+            "5: has no value in the name column",
         ]
     );
     let (_, faults) = read("name,kind,pressure,arc,radius ft,flow buckets\n");

@@ -374,7 +374,7 @@ fn hostile_dxf_is_refused_with_its_line_or_element() {
     for share in [0.3, 0.5, 0.999] {
         assert_eq!(
             refused(&good[..(good.len() as f64 * share) as usize]),
-            "file: ends in the middle: it was cut off on the way here"
+            "file: is incomplete; the upload was cut off"
         );
     }
     assert!(refused(b"hello\nworld\n").starts_with("line 1: ‘hello’ is not a code of DXF"));
@@ -441,7 +441,7 @@ fn an_outline_of_a_hundred_thousand_corners_is_thinned_and_told() {
     );
     let drawing = read_geojson(json.as_bytes()).unwrap();
     let in_ = guessed(&drawing, Some(1.0));
-    assert!(in_.told[0].contains("was thinned to"), "{:?}", in_.told);
+    assert!(in_.told[0].contains("was simplified to"), "{:?}", in_.told);
     let shape = in_.things[0].shape().unwrap();
     assert!(shape.outline.0.len() <= 1_000 && shape.check().is_ok());
     assert!((shape.area_m2() / (std::f64::consts::PI * 250_000.0) - 1.0).abs() < 1e-3);

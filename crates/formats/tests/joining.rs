@@ -303,7 +303,7 @@ fn geojson_of_one_feature_or_a_bare_geometry_reads_and_faults_are_in_plain_words
         (r#"{"features":[]}"#, "type: is missing"),
         (
             r#"{"type":"FeatureCollection","features":[{"type":"Fea"#,
-            "ends in the middle",
+            "incomplete",
         ),
         (
             r#"{"type":"FeatureCollection","features":[{"type":"Feature","properties":{},"geometry":{"type":"Blob"}}]}"#,

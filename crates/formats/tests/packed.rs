@@ -1,4 +1,4 @@
-//! A job with the picture beneath it: out as a ZIP, in again, and what could not be brought.
+//! A job with the background picture it: out as a ZIP, in again, and what could not be brought.
 
 #![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
 
@@ -56,11 +56,11 @@ fn what_could_not_be_brought_is_said_and_nothing_broken_lies_beneath() {
     let scan = scan();
     let json = write_job(&plan(&scan));
     let alone = brought(json.clone().into_bytes()).unwrap();
-    assert!(alone.left[0].contains("carries none") && alone.picture.is_none());
+    assert!(alone.left[0].contains("has none") && alone.picture.is_none());
     assert_eq!(read_job(&alone.job).unwrap().site.underlay, None);
     // A picture that is none, and one of another size.
     let broken = pack_job(&json, Some((&scan.name, "image/png", b"not a picture"))).unwrap();
-    assert!(brought(broken).unwrap().left[0].starts_with("the picture beneath"));
+    assert!(brought(broken).unwrap().left[0].starts_with("the background picture"));
     let mut small = plan(&scan);
     small.site.underlay.as_mut().unwrap().width = 50;
     let other = pack_job(&write_job(&small), Some((&scan.name, scan.kind, &scan.bytes))).unwrap();
@@ -94,8 +94,8 @@ fn zips_that_mean_harm_are_refused() {
     assert!(said(zip(&many)).contains("holds 200 files"));
     let whole = zip(&[("job.json", b"{}".to_vec())]);
     assert!(said(whole[..whole.len() / 2].to_vec()).contains("ZIP can't be read"));
-    // What is no part of a job is told, and names of files lead nowhere.
+    // What is does not belong to a job file is told, and names of files lead nowhere.
     let good = write_job(&Plan::new("Bare", UnitSystem::Us)).into_bytes();
     let handed = brought(zip(&[("job.json", good), ("../../etc/passwd", b"x".to_vec())])).unwrap();
-    assert!(handed.left[0].contains("no part of a job"));
+    assert!(handed.left[0].contains("does not belong to a job file"));
 }

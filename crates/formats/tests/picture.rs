@@ -81,7 +81,7 @@ fn a_picture_that_was_not_copied_whole_is_refused() {
             let cut = whole[..(whole.len() as f64 * share) as usize].to_vec();
             let said = read_picture(cut, 1).unwrap_err();
             assert!(
-                said.contains("ends in the middle") || said.contains("can't be unpacked"),
+                said.contains("incomplete") || said.contains("can't be unpacked"),
                 "{said}"
             );
         }

@@ -109,12 +109,12 @@ A11,North,2,1,USD
     };
     says(2, "below zero");
     says(3, "is no sum");
-    says(4, "check the figure");
+    says(4, "Check the value");
     says(5, "two ways");
     says(6, "no price");
     says(7, "pack");
     says(10, "twice for North");
-    says(11, "needs a number");
+    says(11, "needs an item number");
     says(12, "needs a supplier");
     says(13, "no whole number");
     // The first sound row decides the currency.
@@ -127,11 +127,7 @@ fn headers_and_separators_that_are_wrong_are_said_once() {
     assert_eq!(said.len(), 1);
     assert!(said[0].1.contains("no column ‘number’"), "{said:?}");
     assert!(faults("")[0].1.contains("empty"));
-    assert!(
-        faults("number,supplier,price\n")[0]
-            .1
-            .contains("no price below it")
-    );
+    assert!(faults("number,supplier,price\n")[0].1.contains("no prices"));
     assert!(
         faults("number,number,supplier,price\nA,A,N,1\n")[0]
             .1

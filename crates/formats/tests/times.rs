@@ -76,7 +76,7 @@ fn what_can_t_be_read_is_told_with_its_line() {
         ("month,et0 mm/day\n13,3\n", "‘13’ is no month"),
         ("month,et0 mm/day\n7,much\n", "‘much’ is no number"),
         ("month,et0 mm/day\n7,-1\n", "under zero"),
-        ("month,et0 mm/day\n7,5000\n", "check the figure"),
+        ("month,et0 mm/day\n7,5000\n", "Check the value"),
         ("date,et0 mm\n2026-02-30,3\n", "2026-02-30"),
     ] {
         let (_, faults) = read_climate(text, None);
@@ -108,7 +108,7 @@ fn the_season_is_a_calendar_that_others_read() {
         .filter(|l| l.starts_with("SUMMARY:Watering"))
         .count();
     assert!((150..=365).contains(&nights), "{nights}");
-    assert!(unfolded.contains("SUMMARY:Start-up of the irrigation"));
+    assert!(unfolded.contains("SUMMARY:Spring start-up"));
     assert!(
         unfolded.contains(r#"1 =Front\; "north\, \\ lawn""#),
         "what has a meaning in a calendar is escaped"

@@ -2,7 +2,7 @@
 
 use fenlo_core::plan::Date;
 use fenlo_core::takeoff::{LineKind, Unit};
-use fenlo_drawing::Legend;
+use fenlo_drawing::{JointLetters, Legend};
 use serde::Deserialize;
 use std::borrow::Cow;
 use std::collections::HashMap;
@@ -97,11 +97,19 @@ impl Lang {
         self.say(&english).to_owned()
     }
 
+    /// The letters of shutoffs, drains and flush points on the plan, as the legend explains them.
+    pub(crate) fn joint_letters(self) -> JointLetters {
+        match self {
+            Self::En => JointLetters::ENGLISH,
+            Self::Es => JointLetters::SPANISH,
+        }
+    }
+
     pub(crate) fn legend(self, entry: Legend) -> &'static str {
         let english = match entry {
             Legend::Main => "Mainline",
             Legend::Lateral => "Lateral, color by valve",
-            Legend::Sleeve => "Sleeve under paving",
+            Legend::Sleeve => "Sleeve under pavement",
             Legend::Head => "Head; tick shows arc center",
             Legend::Drip => "Drip tubing",
             Legend::Box => "Valve box with its valves",

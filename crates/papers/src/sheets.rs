@@ -86,7 +86,7 @@ pub(crate) fn sheets(job: &Job, lang: Lang, paper: Paper) -> (Vec<Block>, Vec<(S
             let left = l + step(column, room.0);
             let top = t - step(row, room.1);
             let (w, h) = ((room.0 / mm).min(r - left), (room.1 / mm).min(top - b));
-            let drawn = plan_sheet(job, (left, top - h, left + w, top), scale);
+            let drawn = plan_sheet(job, (left, top - h, left + w, top), scale, lang.joint_letters());
             let name = format!("plan-{row}-{column}.svg");
             used.extend(drawn.legend.iter().copied());
             let legend: Vec<LegendRow> = drawn
@@ -126,7 +126,10 @@ pub(crate) fn sheets(job: &Job, lang: Lang, paper: Paper) -> (Vec<Block>, Vec<(S
         }
     }
     for entry in used {
-        images.push((format!("legend-{entry:?}.svg"), legend_sign(entry)));
+        images.push((
+            format!("legend-{entry:?}.svg"),
+            legend_sign(entry, lang.joint_letters()),
+        ));
     }
     (blocks, images)
 }

@@ -19,13 +19,13 @@ pub enum StoreError {
     #[error("the prices that are kept are in {0}: a book has one currency")]
     Currency(String),
     /// Something kept does not read as what it should be.
-    #[error("what was kept can't be read: {0}")]
+    #[error("the saved data cannot be read: {0}")]
     Broken(serde_json::Error),
     /// The edit does not apply to the job as it is now.
     #[error(transparent)]
     Edit(#[from] EditError),
     /// A row does not read as what it should be.
-    #[error("job {job} can't be read: {source}")]
+    #[error("job {job} cannot be read: {source}")]
     Unreadable {
         /// The job.
         job: i64,

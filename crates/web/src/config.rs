@@ -28,7 +28,7 @@ pub struct Config {
     pub header_seconds: u64,
     /// Seconds without a byte of a request's body.
     pub body_seconds: u64,
-    /// Seconds without a byte of an answer taken.
+    /// Seconds a client may read nothing of a response.
     pub write_seconds: u64,
     /// Seconds that requests in flight may take when it is told to stop.
     pub shutdown_seconds: u64,
@@ -88,12 +88,12 @@ impl Config {
         ),
         (
             "database_standbys",
-            "Standbys of it: when it is lost, the one that takes writes is found.",
+            "Standby databases: if the first is down, the one that accepts writes is used.",
         ),
         ("database_connections", "Connections to it, 2 to 100."),
         (
             "hosts",
-            "Names that the server answers to beside loopback; anything else is refused with 421.",
+            "Host names the server answers to, besides loopback; others are rejected with 421.",
         ),
         (
             "trusted_proxies",
@@ -112,10 +112,13 @@ impl Config {
             "Seconds for the head of a request, also between two requests of one connection.",
         ),
         ("body_seconds", "Seconds without a byte of a request's body."),
-        ("write_seconds", "Seconds without a byte of an answer taken."),
+        (
+            "write_seconds",
+            "Seconds a client may read nothing of a response.",
+        ),
         (
             "shutdown_seconds",
-            "Seconds that requests in flight may still take when the server is told to stop.",
+            "Seconds that running requests may finish in when the server stops.",
         ),
         (
             "dear_per_minute",
@@ -123,7 +126,7 @@ impl Config {
         ),
         (
             "controller",
-            "A controller that programmes may be tried on, e.g. \"127.0.0.1:8090\".",
+            "A controller that schedules may be tested on, e.g. \"127.0.0.1:8090\".",
         ),
         (
             "log",

@@ -80,7 +80,7 @@ impl From<StoreError> for AppError {
                 let line = logged(&error.to_string());
                 Self::Said(
                     StatusCode::INTERNAL_SERVER_ERROR,
-                    "This job can’t be opened",
+                    "This job cannot be opened",
                     vec![
                         "The saved data of this job cannot be read.".to_owned(),
                         OTHERS.to_owned(),

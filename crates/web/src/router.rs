@@ -153,15 +153,11 @@ mod tests {
             (
                 "/panic",
                 StatusCode::INTERNAL_SERVER_ERROR,
-                "Something went wrong here",
+                "Something went wrong",
             ),
-            ("/slow", StatusCode::SERVICE_UNAVAILABLE, "That took too long"),
-            ("/nowhere", StatusCode::NOT_FOUND, "Not here"),
-            (
-                "/form",
-                StatusCode::METHOD_NOT_ALLOWED,
-                "This address is not a page",
-            ),
+            ("/slow", StatusCode::SERVICE_UNAVAILABLE, "Request timed out"),
+            ("/nowhere", StatusCode::NOT_FOUND, "Page not found"),
+            ("/form", StatusCode::METHOD_NOT_ALLOWED, "Not a page"),
             ("/ill", StatusCode::BAD_REQUEST, "That has no end."),
         ] {
             let (got, text, response) = ask(get_of(path).body(Body::empty()).unwrap()).await;
@@ -170,7 +166,7 @@ mod tests {
                 text.contains("<!doctype html>") && text.contains(title),
                 "{path}: {text}"
             );
-            assert!(text.contains("To the jobs"), "{path} leads on");
+            assert!(text.contains("Back to jobs"), "{path} leads on");
             assert!(
                 response.headers().contains_key("content-security-policy"),
                 "{path}"
@@ -191,10 +187,10 @@ mod tests {
         };
         let (status, text, _) = ask(form("cross-site", "a=1".into())).await;
         assert_eq!(status, StatusCode::FORBIDDEN);
-        assert!(text.contains("That came from another site") && text.contains("Nothing was changed"));
+        assert!(text.contains("Blocked: request from another site") && text.contains("Nothing was changed"));
         let (status, text, _) = ask(form("same-origin", "a".repeat(300))).await;
         assert_eq!(status, StatusCode::PAYLOAD_TOO_LARGE);
-        assert!(text.contains("That is too large"));
+        assert!(text.contains("File too large"));
         assert_eq!(ask(form("same-origin", "a=1".into())).await.0, StatusCode::OK);
     }
 
@@ -202,7 +198,7 @@ mod tests {
     async fn an_open_page_gets_a_fragment_and_the_board_a_message() {
         let fragment = get_of("/slow").header("hx-request", "true").body(Body::empty());
         let (_, text, _) = ask(fragment.unwrap()).await;
-        assert!(text.starts_with("<p><b>That took too long</b></p>"), "{text}");
+        assert!(text.starts_with("<p><b>Request timed out</b></p>"), "{text}");
         let board = get_of("/panic")
             .header("content-type", "application/json")
             .body(Body::empty());
@@ -212,7 +208,7 @@ mod tests {
             read["message"]
                 .as_str()
                 .unwrap()
-                .starts_with("Something went wrong here. ")
+                .starts_with("Something went wrong. ")
         );
     }
 

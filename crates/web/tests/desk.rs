@@ -46,7 +46,7 @@ async fn a_job_goes_to_the_archive_is_copied_and_rests_when_it_is_deleted(pool: 
         "422"
     );
     // A template is offered to new jobs, which begin as it stands.
-    assert!(list("desk").await.contains("Begin from"));
+    assert!(list("desk").await.contains("Start from"));
     let template = to(&plain).split('/').nth(2).unwrap().to_owned();
     let form = format!("name=From+it&place=There&units=us&from={template}");
     let begun = post(at, "/jobs", &form, "").await;
@@ -94,7 +94,8 @@ async fn a_job_goes_to_the_archive_is_copied_and_rests_when_it_is_deleted(pool: 
 async fn new_jobs_begin_with_the_companys_rules_and_others_keep_theirs(pool: PgPool) {
     let at = serve(&pool).await;
     assert!(
-        body(&get(at, "/jobs/3/details").await).contains("As the company's: new jobs begin with the same")
+        body(&get(at, "/jobs/3/details").await)
+            .contains("Same as the company standards. New jobs start with these")
     );
     let form = "flow_margin=25&house_demand=0+gpm&assumed_small=10+gpm&assumed_large=15+gpm&velocity_watch=5+ft/s&velocity_stop=7+ft/s&spread=20&regulator_room=10+psi&fittings=10&drip_rating=40+psi&drip=always-both&heads=by-ground&peak_et=1.6+in&peak_weeks=18&price_module=28&price_preset=16&price_body=6&price_system=95";
     let saved = post(at, "/jobs/3/rules", form, "").await;
@@ -133,7 +134,7 @@ async fn a_drawing_is_looked_at_joined_and_hidden_layers_stay_out(pool: PgPool) 
         body(&shown).contains("import-preview") && body(&shown).contains("Join ends"),
         "{shown}"
     );
-    assert!(body(&shown).contains("1 ring lies in another and is its hole"));
+    assert!(body(&shown).contains("1 outline inside another becomes a hole"));
     assert!(body(&shown).contains("4 lines"), "gaps of 3 mm stay open at 2 mm");
     // Wider: four lines are one outline. Nothing has come in yet.
     let look =
@@ -197,7 +198,7 @@ async fn a_picture_travels_with_its_job_and_a_page_is_laid_at_its_scale(pool: Pg
     );
     let bad = ask(at, &head, page("a lot")).await;
     assert!(
-        status(&bad) == "400" && body(&bad).contains("no drawing scale: write 1:100"),
+        status(&bad) == "400" && body(&bad).contains("enter a scale such as 1:100"),
         "{bad}"
     );
     let laid = ask(at, &head, page("1:100")).await;
@@ -215,11 +216,11 @@ async fn a_picture_travels_with_its_job_and_a_page_is_laid_at_its_scale(pool: Pg
     let alone = multipart(at, "/jobs/import", "job.json", body(&job).as_bytes()).await;
     let told = get(at, &to(&alone)).await;
     assert!(
-        body(&told).contains("Not brought from the file") && body(&told).contains("carries none"),
+        body(&told).contains("Not imported from the file") && body(&told).contains("has none"),
         "{}",
         to(&alone)
     );
-    assert!(body(&get(at, "/jobs/1/details").await).contains("With its picture, ZIP"));
+    assert!(body(&get(at, "/jobs/1/details").await).contains("Job file with picture (ZIP)"));
 }
 
 #[sqlx::test(migrations = false)]
@@ -259,13 +260,13 @@ async fn ground_by_figures_has_a_name_stands_beside_and_its_heads_go_to_valves_w
     .await;
     assert_eq!(status(&laid), "200", "{laid}");
     let sheet = get(at, &format!("/jobs/1/ground/sheet?ids={id}")).await;
-    assert!(body(&sheet).contains("on no valve yet"), "{}", body(&sheet));
+    assert!(body(&sheet).contains("not on a valve"), "{}", body(&sheet));
     let put = post(at, "/jobs/1/ground/op", "op=to-valves&form=loose", "").await;
     assert_eq!(status(&put), "200", "{put}");
-    assert!(!body(&get(at, &format!("/jobs/1/ground/sheet?ids={id}")).await).contains("on no valve yet"));
+    assert!(!body(&get(at, &format!("/jobs/1/ground/sheet?ids={id}")).await).contains("not on a valve"));
     let again = post(at, "/jobs/1/ground/op", "op=to-valves&form=loose", "").await;
     assert!(
-        status(&again) == "422" && body(&again).contains("on a valve already"),
+        status(&again) == "422" && body(&again).contains("already on valves"),
         "{again}"
     );
     // The area called otherwise: its heads and their valve follow.
@@ -294,13 +295,13 @@ async fn ground_by_figures_has_a_name_stands_beside_and_its_heads_go_to_valves_w
 async fn help_answers_for_every_screen_and_any_question(pool: PgPool) {
     let at = serve(&pool).await;
     for (screen, words) in [
-        ("water", "Two gauge readings at one tap"),
-        ("ground", "A corner by two tapes"),
-        ("layout", "How far a head throws"),
-        ("assembly", "What may run together"),
-        ("quote", "What size a pipe is"),
-        ("details", "A word, or what you see"),
-        ("nowhere", "A word, or what you see"),
+        ("water", "Take two gauge readings at one hose bib"),
+        ("ground", "Locate a corner with two tapes"),
+        ("layout", "Measure radius and read the nozzle"),
+        ("assembly", "What can share a valve"),
+        ("quote", "Identify pipe and thread"),
+        ("details", "Search a term or a symptom"),
+        ("nowhere", "Search a term or a symptom"),
     ] {
         let answer = get(at, &format!("/help/box?at={screen}&units=metric-bar")).await;
         assert!(
@@ -310,13 +311,13 @@ async fn help_answers_for_every_screen_and_any_question(pool: PgPool) {
         assert!(!body(&answer).contains("psi"), "{screen}");
     }
     let found = get(at, "/help/found?q=blow%20off").await;
-    assert!(body(&found).contains("Drip fittings blow off") && !body(&found).contains("Puddles"));
+    assert!(body(&found).contains("Drip fittings come apart") && !body(&found).contains("Puddles"));
     let none = get(at, "/help/found?q=%3Cscript%3E").await;
     assert!(
         body(&none).contains("&#60;script&#62;") || body(&none).contains("&lt;script&gt;"),
         "{none}"
     );
-    assert!(body(&get(at, "/help?q=fog").await).contains("Signs of trouble"));
+    assert!(body(&get(at, "/help?q=fog").await).contains("Troubleshooting and glossary"));
     assert_eq!(status(&get(at, "/help?units=cubits").await), "400");
 }
 

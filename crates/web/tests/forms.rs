@@ -83,13 +83,13 @@ async fn water_is_typed_reading_by_reading_and_part_by_part(pool: PgPool) {
                 "water/s1/readings/9",
                 "kind=static&pressure=60",
                 "reading-9-form",
-                "removed meanwhile",
+                "deleted by someone else",
             ),
             (
                 "water/s1/readings/9/remove",
                 "",
                 "reading-9-form",
-                "removed meanwhile",
+                "deleted by someone else",
             ),
             (
                 "water/s1/chain/c1",
@@ -107,9 +107,14 @@ async fn water_is_typed_reading_by_reading_and_part_by_part(pool: PgPool) {
                 "water/s1/chain/c9",
                 "length=10",
                 "part-c9-form",
-                "removed meanwhile",
+                "deleted by someone else",
             ),
-            ("water/s1/chain/c9/up", "", "part-c9-form", "removed meanwhile"),
+            (
+                "water/s1/chain/c9/up",
+                "",
+                "part-c9-form",
+                "deleted by someone else",
+            ),
             (
                 "water/s1/source",
                 "name=Meter&water=street&gauge_height=tall",
@@ -198,7 +203,7 @@ async fn another_source_starts_with_usual_figures_and_keeps_what_is_typed_then(p
     .await;
     assert_eq!(plan(at, "3").await["supplies"][0]["water"]["height"], "6 ft");
     let page = ask(at, "GET /jobs/3/water HTTP/1.1", "").await;
-    assert!(body(&page).contains("Lowest water over the outlet") && body(&page).contains("2.6"));
+    assert!(body(&page).contains("Lowest water level above outlet") && body(&page).contains("2.6"));
     all_taken(at, &[("water/s1/source", "name=Pump&water=pump")]).await;
     all_refused(
         at,
@@ -207,7 +212,7 @@ async fn another_source_starts_with_usual_figures_and_keeps_what_is_typed_then(p
                 "water/s1/source",
                 "name=P&water=pump&curve=20",
                 "source-curve",
-                "write flow:pressure",
+                "enter flow:pressure",
             ),
             (
                 "water/s1/source",
@@ -274,13 +279,13 @@ async fn heads_are_typed_by_area_and_come_onto_valves(pool: PgPool) {
                 "name=F&nozzle=spray-12&a180=0&spacing=12&pipe=class-200+1in&distance=9&plants=lawn&\
                     exposure=full-sun&soil=loam",
                 "g1-lots",
-                "how many heads",
+                "1 or more heads",
             ),
             (
                 "heads/g1",
                 "name=F&nozzle=spray-12&a180=2&other=many",
                 "g1-other",
-                "how many x arc",
+                "quantity x arc",
             ),
             (
                 "heads/g1",
@@ -387,14 +392,14 @@ async fn valves_are_typed_and_heads_move_between_them(pool: PgPool) {
     assert_eq!(moved, 2);
     // How one head comes to its figures; one that is not there is not.
     let how = ask(at, "GET /jobs/3/valves/v1/head/g1.5 HTTP/1.1", "").await;
-    assert!(body(&how).contains("Front lawn, head 6") && body(&how).contains("Hazen and Williams"));
+    assert!(body(&how).contains("Front lawn, head 6") && body(&how).contains("Hazen-Williams"));
     let none = ask(at, "GET /jobs/3/valves/v1/head/g1.77 HTTP/1.1", "").await;
     assert_eq!(status(&none), "404");
     // What a new split would change is said before; it is done as it was looked at, or not at all.
     let look = ask(at, "GET /jobs/3/valves/split HTTP/1.1", "").await;
     let look = body(&look);
     assert!(
-        look.contains("now, ") && look.contains("after a new split"),
+        look.contains("now, ") && look.contains("after reassigning"),
         "{look}"
     );
     let seq = look
@@ -489,7 +494,7 @@ async fn nozzles_of_the_house_are_typed_charted_and_put_on_the_truck(pool: PgPoo
         "",
     )
     .await;
-    assert!(body(&detail).contains("from your own chart"));
+    assert!(body(&detail).contains("from your chart"));
     // In use it stays.
     all_taken(
         at,
@@ -518,7 +523,7 @@ async fn nozzles_of_the_house_are_typed_charted_and_put_on_the_truck(pool: PgPoo
     let csv = ask(at, "GET /jobs/3/catalogue.csv HTTP/1.1", "").await;
     assert!(csv.contains("filename=\"nozzles.csv\"") && body(&csv).contains("Wide"));
     let none = send(at, "catalogue/save", "chart=nonsense").await;
-    assert!(body(&none).contains("no nozzle that can be used"));
+    assert!(body(&none).contains("no usable nozzle"));
 }
 
 #[sqlx::test(migrations = false)]
@@ -531,7 +536,7 @@ async fn figures_typed_beside_the_board_are_the_same_gestures(pool: PgPool) {
                 "ground/op",
                 "form=mv&op=fly&ids=d1&right=1&up=0",
                 "mv-form",
-                "nothing that can be done",
+                "unknown action",
             ),
             (
                 "ground/op",
@@ -610,7 +615,7 @@ async fn figures_typed_beside_the_board_are_the_same_gestures(pool: PgPool) {
 async fn kinds_are_compared_while_somebody_waits_and_one_is_taken(pool: PgPool) {
     let at = serve(&pool).await;
     let early = send(at, "layout/use", "area=a1&kind=spray").await;
-    assert!(body(&early).contains("compare again"), "{early}");
+    assert!(body(&early).contains("Compare again"), "{early}");
     let area = {
         let job = plan(at, "3").await;
         let things = job["site"]["things"]
@@ -636,7 +641,7 @@ async fn kinds_are_compared_while_somebody_waits_and_one_is_taken(pool: PgPool) 
         }
         tokio::time::sleep(std::time::Duration::from_millis(100)).await;
     }
-    assert!(body(&shown).contains("Suits here"), "{shown}");
+    assert!(body(&shown).contains("Best fit"), "{shown}");
     let taken = send(at, "layout/use", &format!("area={area}&kind=spray")).await;
     assert!(
         status(&taken) == "200" && body(&taken).contains("Laid out"),
@@ -664,7 +669,7 @@ async fn kinds_are_compared_while_somebody_waits_and_one_is_taken(pool: PgPool) 
     .await;
     let late = send(at, "layout/use", &format!("area={area}&kind=spray")).await;
     assert!(
-        status(&late) == "409" && body(&late).contains("the ground was changed"),
+        status(&late) == "409" && body(&late).contains("the site plan changed"),
         "{late}"
     );
 }

@@ -58,7 +58,7 @@ async fn a_gesture_answers_with_the_changed_part_alone(pool: PgPool) {
     .await;
     assert_eq!(status(&crossed), "422");
     assert!(
-        body(&crossed).contains("the edge crosses or touches itself"),
+        body(&crossed).contains("the outline crosses or touches itself"),
         "{crossed}"
     );
     // With the thing and the place: the edge from (-5, 5) crosses the left one at its middle.
@@ -215,7 +215,7 @@ async fn pictures_are_unpacked_within_limits_and_packed_anew(pool: PgPool) {
     for (bytes, words) in [
         (bomb(11_000), "at most 60 million are read"),
         (bomb(60_000), "at most 60 million are read"),
-        (b"\x89PNG\r\n\x1a\nrubbish".to_vec(), "ends in the middle"),
+        (b"\x89PNG\r\n\x1a\nrubbish".to_vec(), "incomplete"),
         (b"<svg onload=alert(1)>".to_vec(), "no PNG, JPEG or PDF"),
         (b"%PDF-1.4 rubbish".to_vec(), "PDF"),
         (vec![0xff, 0xd8, 0xff, 0xe0], "The picture"),
@@ -251,7 +251,7 @@ async fn pictures_are_unpacked_within_limits_and_packed_anew(pool: PgPool) {
     let set =
         |form: &'static str| async move { server::post(at, "/jobs/1/ground/picture/set", form, "").await };
     assert_eq!(status(&set("ax=0&ay=0&bx=10&by=0&apart=20+m").await), "200");
-    assert!(body(&set("ax=0&ay=0&bx=0&by=0&apart=20+m").await).contains("two points that are apart"));
+    assert!(body(&set("ax=0&ay=0&bx=0&by=0&apart=20+m").await).contains("two separate points"));
     assert!(body(&set("ax=0&ay=0&bx=1&by=0&apart=much").await).contains("message"));
     assert_eq!(status(&set("strength=7").await), "422");
     assert_eq!(status(&set("remove=yes").await), "200");
@@ -288,17 +288,21 @@ async fn a_drawing_comes_in_whole_or_not_at_all(pool: PgPool) {
     };
     let unsaid = take("unit=&layer0=area:lawn&layer1=skip").await;
     assert_eq!(status(&unsaid), "422");
-    assert!(unsaid.contains("Pick the unit of the drawing"));
-    assert!(take("unit=1&layer0=area:lawn").await.contains("Say what layer"));
+    assert!(unsaid.contains("Choose the drawing unit"));
+    assert!(
+        take("unit=1&layer0=area:lawn")
+            .await
+            .contains("Choose what layer")
+    );
     assert!(
         take("unit=1&layer0=skip&layer1=skip")
             .await
-            .contains("Nothing would come in")
+            .contains("Nothing to import")
     );
     assert!(
         take("unit=1&layer0=area:moon&layer1=skip")
             .await
-            .contains("Say what layer")
+            .contains("Choose what layer")
     );
     assert_eq!(status(&take("unit=1&layer0=area:lawn&layer1=skip").await), "303");
     let board = ask(at, "GET /jobs/1/ground HTTP/1.1", "").await;
@@ -306,7 +310,7 @@ async fn a_drawing_comes_in_whole_or_not_at_all(pool: PgPool) {
     assert_eq!(
         status(&take("unit=1&layer0=area:lawn&layer1=skip").await),
         "404",
-        "taken once"
+        "imported once"
     );
 }
 
@@ -345,7 +349,7 @@ async fn the_water_map_is_computed_and_hostile_asking_is_answered(pool: PgPool) 
     let request = "POST /jobs/1/ground/coverage HTTP/1.1\r\nx-fenlo: 1\r\ncontent-type: application/json";
     let moved = ask(at, request, tried).await;
     assert!(
-        status(&moved) == "200" && body(&moved).contains("as it would be"),
+        status(&moved) == "200" && body(&moved).contains("preview"),
         "{moved}"
     );
     assert!(body(&ask(at, "GET /jobs/1/ground/changes?since=0 HTTP/1.1", "").await).contains("\"seq\":2"));
@@ -366,7 +370,8 @@ async fn the_water_map_is_computed_and_hostile_asking_is_answered(pool: PgPool) 
     }
     let found = ask(at, "GET /jobs/1/ground/coverage/findings?area=t1 HTTP/1.1", "").await;
     assert!(
-        body(&found).contains("A part stays dry") && body(&found).contains("Lay out spray anew"),
+        body(&found).contains("Part of the area gets no water")
+            && body(&found).contains("Lay out spray anew"),
         "{found}"
     );
 }
@@ -379,7 +384,9 @@ async fn a_long_comparison_says_how_far_it_is_and_stops_when_asked(pool: PgPool)
     assert_eq!(status(&gesture(at, "1", 0, "a", park).await), "200");
     let begun = post(at, "/jobs/1/layout/run", "area=", "").await;
     assert!(
-        status(&begun) == "200" && body(&begun).contains("Trying layouts: ") && body(&begun).contains("of 6"),
+        status(&begun) == "200"
+            && body(&begun).contains("Comparing layouts: ")
+            && body(&begun).contains("of 6"),
         "{begun}"
     );
     assert_eq!(status(&post(at, "/jobs/1/layout/stop", "", "").await), "204");
@@ -392,10 +399,7 @@ async fn a_long_comparison_says_how_far_it_is_and_stops_when_asked(pool: PgPool)
         }
         tokio::time::sleep(std::time::Duration::from_millis(100)).await;
     }
-    assert!(
-        body(&last).contains("Stopped: areas that were not reached"),
-        "{last}"
-    );
+    assert!(body(&last).contains("Stopped. Areas not yet compared"), "{last}");
     assert!(status(&post(at, "/jobs/1/layout/use", "area=park&kind=spray", "").await).starts_with('4'));
     assert!(status(&post(at, "/jobs/1/layout/use", "area=park&kind=cannon", "").await).starts_with('4'));
     // Ground that changed since is not laid out by what was compared before.
@@ -419,12 +423,14 @@ async fn a_long_comparison_says_how_far_it_is_and_stops_when_asked(pool: PgPool)
         last = ask(at, "GET /jobs/1/layout/progress HTTP/1.1", "").await;
     }
     let page = body(&last);
-    assert!(page.contains("The others are held against "), "{page}");
+    assert!(page.contains("Others are compared with "), "{page}");
     assert!(
         page.matches("<b>Against ").count() < page.matches("<h3>").count(),
         "{page}"
     );
-    assert!(page.contains("less a year") || page.contains("more a year") || page.contains("the same water"));
+    assert!(
+        page.contains("less per year") || page.contains("more per year") || page.contains("same water use")
+    );
     assert_eq!(
         status(
             &gesture(

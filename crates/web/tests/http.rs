@@ -206,7 +206,7 @@ async fn a_stale_edit_is_refused_with_a_page_that_helps(pool: PgPool) {
     .await;
     assert_eq!(status(&refused), "409");
     assert!(
-        refused.contains("Somebody else changed this meanwhile") && refused.contains("Reload the page"),
+        refused.contains("Someone else changed this") && refused.contains("Reload the page"),
         "{refused}"
     );
     let page = ask(address, "GET /jobs/3/water HTTP/1.1", "").await;
@@ -234,7 +234,7 @@ async fn a_job_is_deleted_only_by_somebody_who_is_sure(pool: PgPool) {
     );
     let gone = ask(address, "GET /jobs/3/details HTTP/1.1", "").await;
     assert_eq!(status(&gone), "404");
-    assert!(gone.contains("it may have been deleted"));
+    assert!(gone.contains("It may have been deleted"));
 }
 
 /// What a page says, without its tags and what they hold.

@@ -67,7 +67,7 @@ async fn pipe_is_proposed_changed_and_kept(pool: PgPool) {
         "Lateral of valve 5",
         "Velocity",
         "4.52 L Q^1.852",
-        "Let its size go",
+        "Unlock size",
         "14 in",
     ] {
         assert!(body(&sheet).contains(words), "{words}");
@@ -75,7 +75,7 @@ async fn pipe_is_proposed_changed_and_kept(pool: PgPool) {
     // Branched and chained, in figures.
     let shapes = ask(at, "GET /jobs/3/ground/shapes?valve=v5 HTTP/1.1", "").await;
     assert!(
-        body(&shapes).contains("one chain") && body(&shapes).contains("branched"),
+        body(&shapes).contains("in line") && body(&shapes).contains("branched"),
         "{}",
         body(&shapes)
     );
@@ -83,9 +83,9 @@ async fn pipe_is_proposed_changed_and_kept(pool: PgPool) {
     assert!(body(&none).contains("no drawn heads"));
     // Valves of one connection run together; one alone is asked for company.
     let both = ask(at, "GET /jobs/3/ground/together?valves=v1,v5 HTTP/1.1", "").await;
-    assert!(body(&both).contains("in all") && body(&both).contains("Solved as one network"));
+    assert!(body(&both).contains("Total") && body(&both).contains("Solved together on the shared mainline"));
     let one = ask(at, "GET /jobs/3/ground/together?valves=v1,v99 HTTP/1.1", "").await;
-    assert!(body(&one).contains("Tick two valves"));
+    assert!(body(&one).contains("Select two or more valves"));
 }
 
 #[sqlx::test(migrations = false)]
@@ -121,10 +121,10 @@ async fn how_pipe_is_laid_is_typed_by_the_foot(pool: PgPool) {
     assert_eq!(rules["price"], "3.6089");
     assert_eq!(rules["sizes"], serde_json::json!(["3/4in", "1in"]));
     for (field, typed, words) in [
-        ("price", "cheap", "is not a price"),
+        ("price", "cheap", "enter a price"),
         ("rooted", "0.5", "from 1 to 100"),
         ("main_depth", "900 ft", "is over 20 ft"),
-        ("sizes", "7in", "no pipe is made"),
+        ("sizes", "7in", "unknown pipe size"),
     ] {
         let was = form
             .split('&')
@@ -165,7 +165,7 @@ async fn pipe_that_takes_long_shows_a_bar_and_is_stopped_or_taken_over(pool: PgP
         "{shown}"
     );
     assert_eq!(status(&send(at, "beside/pipe-run/stop", "").await), "204");
-    assert!(bar().await.contains("Stopped: the plan is as it was."));
+    assert!(bar().await.contains("Stopped. The plan is unchanged."));
     assert!(bar().await.is_empty(), "that is said once");
     assert_eq!(pipes().await, before);
     let refused = send(at, "ground/pipes", "op=route&take=1").await;
@@ -187,7 +187,7 @@ async fn pipe_that_takes_long_shows_a_bar_and_is_stopped_or_taken_over(pool: PgP
     assert_eq!(status(&other), "200", "{other}");
     let late = send(at, "ground/pipes", "op=route&take=1").await;
     assert_eq!(status(&late), "422", "{late}");
-    assert!(late.contains("changed while this was worked out"), "{late}");
+    assert!(late.contains("changed during the calculation"), "{late}");
     assert_eq!(pipes().await, laid);
 }
 
@@ -217,7 +217,7 @@ async fn a_split_that_takes_long_shows_a_bar_and_is_stopped_or_taken_over(pool: 
     let shown = send(at, "valves/split", loose).await;
     assert!(body(&shown).contains("id=\"v-loose\""), "{shown}");
     assert_eq!(status(&send(at, "beside/v-loose/stop", "").await), "204");
-    assert!(bar("v-loose").await.contains("Stopped: the plan is as it was."));
+    assert!(bar("v-loose").await.contains("Stopped. The plan is unchanged."));
     assert_eq!(valves().await, before);
     send(at, "valves/split", loose).await;
     until("v-loose", "name=\"take\"").await;
@@ -230,7 +230,7 @@ async fn a_split_that_takes_long_shows_a_bar_and_is_stopped_or_taken_over(pool: 
     assert!(bar("v-loose").await.is_empty());
     let gone = send(at, "valves/split", "scope=loose&take=1").await;
     assert!(
-        status(&gone) == "400" && gone.contains("not kept any more"),
+        status(&gone) == "400" && gone.contains("this result has expired"),
         "{gone}"
     );
     // A new split is looked at first, however long it takes.

@@ -127,15 +127,23 @@ async fn the_same_form_twice_is_done_once(pool: PgPool) {
 async fn odd_input_gets_our_own_page_and_the_right_status(pool: PgPool) {
     let at = serve(&pool).await;
     for (path, wanted, words) in [
-        ("/jobs/word/water", "404", "Not here"),
-        ("/jobs/99999999999999999999/water", "404", "Not here"),
-        ("/jobs/9999/water", "404", "Not here"),
-        ("/jobs/9999/events", "404", "Not here"),
-        ("/?page=x", "400", "question mark"),
-        ("/jobs/3/ground/changes?since=x", "400", "question mark"),
-        ("/jobs/3/ground/changes", "400", "question mark"),
-        ("/reading/nothing", "404", "Not here"),
-        ("/jobs/3/ground/import/77", "404", "Not here"),
+        ("/jobs/word/water", "404", "Page not found"),
+        ("/jobs/99999999999999999999/water", "404", "Page not found"),
+        ("/jobs/9999/water", "404", "Page not found"),
+        ("/jobs/9999/events", "404", "Page not found"),
+        ("/?page=x", "400", "A value in the address is not valid"),
+        (
+            "/jobs/3/ground/changes?since=x",
+            "400",
+            "A value in the address is not valid",
+        ),
+        (
+            "/jobs/3/ground/changes",
+            "400",
+            "A value in the address is not valid",
+        ),
+        ("/reading/nothing", "404", "Page not found"),
+        ("/jobs/3/ground/import/77", "404", "Page not found"),
     ] {
         let answer = ask(at, &format!("GET {path} HTTP/1.1"), "").await;
         assert_eq!(status(&answer), wanted, "{path}: {}", body(&answer));
@@ -148,7 +156,11 @@ async fn odd_input_gets_our_own_page_and_the_right_status(pool: PgPool) {
     // NUL in a field, in a name, in a gesture: said, nothing broken, nothing kept.
     let answer = post(at, "/jobs/3/details", "name=a%00b", "\r\nhx-request: true").await;
     assert_eq!(status(&answer), "422");
-    assert!(body(&answer).contains("can’t be kept (NUL)"), "{}", body(&answer));
+    assert!(
+        body(&answer).contains("cannot be saved (NUL)"),
+        "{}",
+        body(&answer)
+    );
     let answer = post(at, "/jobs", "name=a%00b&units=us", "").await;
     assert_eq!(status(&answer), "400");
     assert!(body(&answer).contains("NUL"), "{}", body(&answer));
@@ -173,7 +185,7 @@ async fn odd_input_gets_our_own_page_and_the_right_status(pool: PgPool) {
 async fn one_broken_job_harms_none(pool: PgPool) {
     let at = serve(&pool).await;
     let list = || ask(at, "GET / HTTP/1.1", "");
-    assert!(!list().await.contains("can’t be opened"));
+    assert!(!list().await.contains("annot"));
     sqlx::raw_sql(
         "update snapshots set plan = '{\"nonsense\": true}' where job_id = 3;
          update jobs set summary = null where id = 3;
@@ -186,12 +198,7 @@ async fn one_broken_job_harms_none(pool: PgPool) {
     let at = serve(&pool).await;
     let answer = ask(at, "GET / HTTP/1.1", "").await;
     assert_eq!(status(&answer), "200");
-    assert_eq!(
-        body(&answer).matches("can’t be opened").count(),
-        2,
-        "{}",
-        body(&answer)
-    );
+    assert_eq!(body(&answer).matches("annot").count(), 2, "{}", body(&answer));
     assert_eq!(
         body(&answer).matches("class=\"job-row\" href").count(),
         1,
@@ -200,7 +207,7 @@ async fn one_broken_job_harms_none(pool: PgPool) {
     let broken = ask(at, "GET /jobs/3/water HTTP/1.1", "").await;
     assert_eq!(status(&broken), "500");
     assert!(
-        body(&broken).contains("All other jobs are untouched"),
+        body(&broken).contains("Other jobs are not affected"),
         "{}",
         body(&broken)
     );
@@ -330,10 +337,7 @@ async fn hostile_files_hold_neither_the_server_nor_its_pages(pool: PgPool) {
         .to_owned();
     assert!(to.starts_with("/reading/"), "{to}");
     let page = ask(at, &format!("GET {to} HTTP/1.1"), "").await;
-    assert!(
-        page.contains("forms.pdf") && page.contains("is being read, for "),
-        "{page}"
-    );
+    assert!(page.contains("forms.pdf") && page.contains("reading, "), "{page}");
     assert_eq!(status(&ask(at, "GET /jobs/3/water HTTP/1.1", "").await), "200");
     assert!(
         ask(at, "GET /metrics HTTP/1.1", "")
@@ -350,7 +354,7 @@ async fn hostile_files_hold_neither_the_server_nor_its_pages(pool: PgPool) {
         tokio::time::sleep(std::time::Duration::from_millis(100)).await;
     }
     assert!(
-        body(&answer).contains("Stopped") && body(&answer).contains("nothing was saved"),
+        body(&answer).contains("Stopped") && body(&answer).contains("Nothing was saved"),
         "{answer}"
     );
     assert!(

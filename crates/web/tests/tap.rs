@@ -41,10 +41,10 @@ async fn a_tap_by_its_bucket_says_how_far_stakes_throw_and_on_which_tube(pool: P
     // 12 gpm wide open, nothing of its pressure left: not what may be taken.
     let water = see("water").await;
     assert!(
-        water.contains("from the tap wide open: all of its pressure is spent there"),
+        water.contains("hose bib wide open: all pressure used up"),
         "{water}"
     );
-    assert!(water.contains("assumed until there are heads"), "{water}");
+    assert!(water.contains("company default until heads are added"), "{water}");
     send("heads/new", "name=Lawn&nozzle=stake-3&count=4&arc=360").await;
     let plan: Value = serde_json::from_str(&see("job.json").await).unwrap();
     assert_eq!(plan["groups"][0]["pipe"], "drip-poly 3/4in");
@@ -59,11 +59,11 @@ async fn a_tap_by_its_bucket_says_how_far_stakes_throw_and_on_which_tube(pool: P
     }
     let pressure = see("pressure").await;
     for words in [
-        "How far they throw",
+        "Radius by number of heads running",
         "Drip poly 3/4 in serves all 2 at once: none falls short of its throw.",
         "Drip poly 1/2 in would serve one of 2 heads.",
         "from 2,000 ft² take three-quarter",
-        "Every head in its band, every part within its limits.",
+        "All heads in range, all parts within limits.",
     ] {
         assert!(pressure.contains(words), "{words}: {pressure}");
     }

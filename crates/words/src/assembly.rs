@@ -181,7 +181,7 @@ pub fn assembly_fault(fault: &AssemblyFault, u: UnitSystem) -> (String, String) 
             ),
         ),
         AssemblyFault::NoSupport { parts, length } => (
-            "Weight hangs on the hose bib",
+            "Hose bib carries the weight",
             format!(
                 "{parts} parts, {} long. Support them with a bracket, stake or block.",
                 over(length)

@@ -132,7 +132,7 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
         Check::DripNearRating { standing: s, rating } => said(
             "Regulator set close to the drip rating",
             format!(
-                "{}{}, rated {}. Preset regulators hold within about 10%, so use the next lower preset.",
+                "{}{}, rated {}. In-line regulators hold within about 10%, so use the next lower setting.",
                 s.at_rest.show(u),
                 lowest_point(s, u),
                 rating.show(u)

@@ -512,7 +512,7 @@ fn of_area(check: &Check, job: &Job) -> Option<Said> {
         ),
         Check::UnwateredPart { part, parts, share } => {
             let more = if *parts > 1 {
-                format!(" {parts} such spots in all.")
+                format!(" {parts} such spots in total.")
             } else {
                 String::new()
             };

@@ -55,7 +55,7 @@ pub fn how_to(step: Step, u: UnitSystem) -> HowTo {
                 "Start with the building. Measure every wall once around and draw it.",
                 "For a point out in the lawn, run a tape from each of two building corners to the point \
                     and read both. The Two tapes tool places the point.",
-                "For a curve, measure the straight line between its ends and how far the curve stands off \
+                "For a curve, measure the straight line between its ends and how far the curve is from it \
                     at the middle.",
                 either(
                     u,
@@ -154,38 +154,49 @@ pub struct Entry {
     pub means: &'static str,
     /// For a sign what tells the causes apart, and the cure; empty for a word.
     pub cure: &'static str,
+    /// Everyday words that people search it by; not shown.
+    pub also: &'static str,
 }
 
-const fn sign(word: &'static str, means: &'static str, cure: &'static str) -> Entry {
-    Entry { word, means, cure }
-}
-
-const fn word(word: &'static str, means: &'static str) -> Entry {
-    Entry {
-        word,
-        means,
-        cure: "",
+impl Entry {
+    const fn also(self, words: &'static str) -> Self {
+        Self { also: words, ..self }
     }
 }
 
+const fn sign(word: &'static str, means: &'static str, cure: &'static str) -> Entry {
+    Entry {
+        word,
+        means,
+        cure,
+        also: "",
+    }
+}
+
+const fn word(word: &'static str, means: &'static str) -> Entry {
+    sign(word, means, "")
+}
+
 /// Signs of trouble, then words.
-pub const ENTRIES: [Entry; 40] = [
+pub const ENTRIES: [Entry; 46] = [
     sign(
         "Fogging or misting at the heads",
         "Pressure above the nozzle's range, or the wrong nozzle.",
         "Measure nozzle pressure with the zone running. Add the regulator recommended on the Pressure page.",
-    ),
+    )
+    .also("fog mist drift"),
     sign(
         "Weak spray at the end of the line",
         "Too many heads, lateral too small or too long, a valve not fully open, or a leak.",
         "Compare meter flow with the sum of the nozzle flows. Equal: friction loss. Higher: leak. Lower: \
             blockage upstream. Split the zone, upsize the first section, or feed the lateral in the \
             middle.",
-    ),
+    )
+    .also("weak last head low pressure"),
     sign(
         "Heads do not pop up",
         "Low pressure, valve not fully open, or grit in the wiper seal.",
-        "Measure pressure at the valve outlet to tell which.",
+        "Measure pressure at the valve outlet to find out which.",
     ),
     sign(
         "Heads pop up, then drop",
@@ -201,7 +212,8 @@ pub const ENTRIES: [Entry; 40] = [
         "Puddles, runoff",
         "Precipitation rate above the soil's intake rate, run time too long, or slope.",
         "Catch-can test. Use cycle and soak or lower-rate nozzles.",
-    ),
+    )
+    .also("puddle wet spot"),
     sign(
         "Water on walls or pavement",
         "Wrong arc or radius, tilted head, wind, or high pressure.",
@@ -211,9 +223,10 @@ pub const ENTRIES: [Entry; 40] = [
         "Valve does not close",
         "Debris under the diaphragm, flow control wide open, bleed screw open, or a wire keeping it \
             energized.",
-        "Close the flow control by hand, then pull a solenoid wire to tell electrical from mechanical. \
+        "Close the flow control by hand, then pull a solenoid wire to see whether it is electrical or mechanical. \
             Flush, adjust or repair.",
-    ),
+    )
+    .also("stuck open"),
     sign(
         "Valve does not open",
         "No voltage, failed solenoid, flow control closed, or valve installed backward.",
@@ -224,7 +237,8 @@ pub const ENTRIES: [Entry; 40] = [
         "Pressure above their rating (no regulator, or one that is not working), wrong tubing diameter, or \
             cement on a barb.",
         "Measure with the end closed. Regulate at the valve; clamps do not fix it.",
-    ),
+    )
+    .also("blow off pop off"),
     sign(
         "Some emitters dry",
         "Clogged (about one in a hundred is normal) or kinked tubing.",
@@ -244,7 +258,8 @@ pub const ENTRIES: [Entry; 40] = [
         "Rotators do not turn",
         "Pressure too low, or grit.",
         "Measure pressure. Restore pressure or flush the nozzle.",
-    ),
+    )
+    .also("stuck"),
     sign(
         "Pump cycles on and off",
         "The zone uses less than the pump's minimum flow.",
@@ -254,7 +269,8 @@ pub const ENTRIES: [Entry; 40] = [
         "Low head drains after shutoff",
         "Pipe above it drains through it, and the head has no check valve.",
         "Watch after the valve closes. Fit a body with a check valve.",
-    ),
+    )
+    .also("drain drip"),
     sign(
         "More water used than planned, bill too high",
         "Leak, high pressure, changed run times, or a broken head.",
@@ -278,7 +294,7 @@ pub const ENTRIES: [Entry; 40] = [
     ),
     word(
         "Mainline",
-        "Pipe from the point of connection to the zone valves, always under pressure.",
+        "Pipe from the point of connection to the zone valves, normally under pressure.",
     ),
     word("Manifold", "Zone valves side by side on one section of mainline."),
     word(
@@ -286,8 +302,8 @@ pub const ENTRIES: [Entry; 40] = [
         "Depth of water applied per hour over the area of a zone.",
     ),
     word(
-        "Matched",
-        "Matched precipitation: flow is in proportion to arc, so a quarter circle applies the same depth \
+        "Matched precipitation",
+        "Flow is in proportion to arc, so a quarter circle applies the same depth \
             as a full circle.",
     ),
     word(
@@ -310,14 +326,15 @@ pub const ENTRIES: [Entry; 40] = [
     ),
     word(
         "Pressure variation",
-        "Pressure variation: highest minus lowest nozzle pressure on a valve, as a share of the rated \
+        "Highest minus lowest nozzle pressure on a valve, as a share of the rated \
             pressure.",
     ),
     word(
         "Pressure regulator",
-        "Holds pressure at a set value. Fits in three places: on the valve, in the line after the valve, \
-            or in each head body.",
-    ),
+        "Holds pressure at a set value. Fits in four places: at the point of connection (system \
+            regulator), on the valve, in the line after the valve, or in each head body.",
+    )
+    .also("module preset reducer"),
     word(
         "Regulator headroom",
         "How far inlet pressure must be above the setting for the regulator to work.",
@@ -344,18 +361,51 @@ pub const ENTRIES: [Entry; 40] = [
         "Sleeve",
         "Larger pipe under pavement, so pipe or wire can be pulled through later.",
     ),
+    word(
+        "Bucket test",
+        "Open the hose bib fully, fill a bucket of known size and time it: volume ÷ time is the flow with \
+            all pressure used up.",
+    ),
+    word(
+        "Thread tape",
+        "Seals tapered pipe threads: 4 to 5 turns in the direction of tightening. Not used on hose threads \
+            with a washer, nor on drip fittings.",
+    ),
+    word(
+        "Water hammer, surge",
+        "Pressure wave when flow stops suddenly. The faster the water and the faster the valve closes, the \
+            higher it gets.",
+    ),
+    word(
+        "Root zone",
+        "Depth of soil that roots draw water from. Deep roots need long runs with days between; shallow \
+            roots need short, frequent runs.",
+    ),
+    word(
+        "Staggered emitters",
+        "Emitters of one row opposite the gaps of the next, so wetted spots overlap.",
+    )
+    .also("stagger triangular spacing"),
+    word(
+        "Filter mesh",
+        "Openings per inch of a screen: the higher the number, the finer the filter. Drip commonly needs \
+            150 to 200 mesh; check the emitter data.",
+    ),
 ];
 
 /// Entries that hold every word somebody looks for, signs first; all of them where nothing is.
 pub fn found(asked: &str) -> Vec<&'static Entry> {
     let words: Vec<String> = asked.split_whitespace().map(str::to_lowercase).collect();
     let holds = |e: &&Entry| {
-        let text = format!("{} {} {}", e.word, e.means, e.cure).to_lowercase();
+        let text = format!("{} {} {} {}", e.word, e.means, e.cure, e.also).to_lowercase();
         words.iter().all(|w| text.contains(w.as_str()))
     };
     let mut found: Vec<&Entry> = ENTRIES.iter().filter(holds).collect();
-    // What is called so comes before what only speaks of it.
-    let called = |e: &&Entry| !words.iter().all(|w| e.word.to_lowercase().contains(w.as_str()));
+    // What is called so comes before what only mentions it.
+    let called = |e: &&Entry| {
+        let name = format!("{} {}", e.word, e.also).to_lowercase();
+        !words.iter().all(|w| name.contains(w.as_str()))
+    };
     found.sort_by_key(called);
     found
 }
@@ -380,12 +430,25 @@ mod tests {
     #[test]
     fn signs_and_words_are_found_by_what_people_call_them() {
         let first = |asked: &str| found(asked)[0].word;
-        assert_eq!(first("fog"), "Fog, mist over the heads");
-        assert_eq!(first("MIST"), "Fog, mist over the heads");
-        assert_eq!(first("blow off"), "Drip fittings blow off");
+        assert_eq!(first("fog"), "Fogging or misting at the heads");
+        assert_eq!(first("MIST"), "Fogging or misting at the heads");
+        assert_eq!(first("blow off"), "Drip fittings come apart");
         assert_eq!(first("du"), "Distribution uniformity, DU");
-        assert_eq!(first("regulator effect"), "Regulator shows no effect");
+        assert_eq!(first("regulator effect"), "Regulator has no effect");
         assert!(found("zebra").is_empty());
+        // Words that people type, whatever the entries are called.
+        for word in [
+            "fog", "mist", "blow off", "puddle", "weak", "bucket", "tape", "hammer", "root", "stagger",
+            "mesh", "stuck", "drain",
+        ] {
+            let first = found(word)
+                .first()
+                .map(|e| format!("{} {}", e.word, e.also).to_lowercase());
+            assert!(
+                first.is_some_and(|name| name.contains(word)),
+                "‘{word}’ finds nothing of its own"
+            );
+        }
         assert_eq!(found("  ").len(), ENTRIES.len());
         assert!(
             ENTRIES.iter().filter(|e| !e.cure.is_empty()).count() >= 17,

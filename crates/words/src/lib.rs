@@ -67,7 +67,8 @@ pub use layout::{
 };
 pub use names::{fit, kind, method, nozzle, regulation as regulation_name, static_from};
 pub use piping::{
-    bad_place, depth, pipe_loss, pipe_velocity, pipes_said, route_fault, sizes_said, split_said, wire_said,
+    bad_place, depth, pipe_loss, pipe_velocity, pipes_said, place, route_fault, sizes_said, split_said,
+    wire_said,
 };
 pub use pricing::{
     against, estimate, first_cost, kit_offer, labour, money, price, quote_change, quote_section, saving,
@@ -80,7 +81,7 @@ pub use runtime::{
     minutes_working, month, need_working, round_water, saved_by_months, span, station_says, suspect,
     water_from, way_to_fit,
 };
-pub use said::{Said, counted, day};
+pub use said::{Said, counted, day, day_of};
 pub use takeoff::{
     bought, cut_label, not_counted, part_label, part_name, quantity, section, unit, why_so_many,
 };

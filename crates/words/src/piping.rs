@@ -230,7 +230,7 @@ fn pipe_name(leg: &str, job: &Job) -> String {
 }
 
 /// A place of the plan by what it is called.
-pub(crate) fn place(at: &str, job: &Job) -> String {
+pub fn place(at: &str, job: &Job) -> String {
     match (job.valve(at), job.piping.leg(at)) {
         (Some(valve), _) => format!("valve {} {}", job.valve_number(at), valve.name),
         (_, Some(_)) => pipe_name(at, job),

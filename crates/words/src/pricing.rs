@@ -160,10 +160,7 @@ pub fn saving(saving: &Saving, u: UnitSystem, currency: &str) -> String {
         PaidBack::After(years) => format!("payback {}", years_said(years)),
         PaidBack::Never => "does not pay back".to_owned(),
         PaidBack::EatenUp(years) if years > 30.0 => return said,
-        PaidBack::EatenUp(years) => format!(
-            "cheaper to install, but higher water cost uses up the saving in {}",
-            years_said(years)
-        ),
+        PaidBack::EatenUp(years) => format!("higher water cost uses up the saving in {}", years_said(years)),
     };
     format!("{said}: {back}")
 }

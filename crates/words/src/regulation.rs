@@ -59,10 +59,11 @@ pub fn note(note: OptionNote, u: UnitSystem) -> String {
 /// Why a way is the one to take.
 pub fn why(why: Why, u: UnitSystem) -> String {
     match why {
-        Why::DripPreset => "company standard: filter and regulate drip; lowest preset that serves the last \
-            emitter"
-            .into(),
-        Why::DripNoRoom => "no preset regulator has enough inlet pressure here; see the checks".into(),
+        Why::DripPreset => {
+            "company standard: filter and regulate drip; lowest setting that supplies the weakest emitter"
+                .into()
+        }
+        Why::DripNoRoom => "no in-line regulator has enough inlet pressure here; see the findings".into(),
         Why::Starved(p) => format!(
             "{} at the weakest head is too low, and a regulator can only reduce pressure. Use fewer heads, \
                 larger pipe or lower-pressure heads",

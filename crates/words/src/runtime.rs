@@ -312,13 +312,13 @@ pub fn cycles_working(job: &Job, station: &StationTimes, need: &Need, u: UnitSys
 }
 
 /// What minutes by the month save; empty where it is next to nothing.
-pub fn saved_by_months((water, money): (Volume, Option<Decimal>), u: UnitSystem) -> String {
+pub fn saved_by_months((water, money): (Volume, Option<Decimal>), u: UnitSystem, currency: &str) -> String {
     if water.litres() < 100.0 {
         return String::new();
     }
     let money = money.filter(|sum| *sum > Decimal::ZERO);
     let money = money.map_or_else(String::new, |sum| {
-        format!(" and {} at the water rate", sum.round())
+        format!(" and {} at the water rate", crate::whole_money(sum, currency))
     });
     format!(
         "Monthly run times save {}{money} per year compared with leaving the peak-month setting all year.",

@@ -30,6 +30,12 @@ pub(crate) fn one<'w>(n: usize, single: &'w str, several: &'w str) -> &'w str {
     if n == 1 { single } else { several }
 }
 
+/// A day as it is kept, `2026-07-03` with or without an hour behind it, within a sentence; anything else as it is.
+pub fn day_of(kept: &str) -> String {
+    let date = kept.get(..10).and_then(|d| d.parse().ok());
+    date.map_or_else(|| kept.to_owned(), |date| day(date) + &kept[10..])
+}
+
 /// A day within a sentence: `Jul 3, 2026`.
 pub fn day(date: Date) -> String {
     let name = crate::month(date.month());

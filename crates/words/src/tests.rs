@@ -41,12 +41,17 @@ fn a_starved_head_is_told_in_both_systems_of_units() {
         let Check::HeadStarved { arrives, .. } = starved.finding.check else {
             unreachable!("its code says so")
         };
-        assert!(said.text.starts_with(&arrives.show(units)), "{}", said.text);
+        assert!(
+            said.text
+                .starts_with(&format!("The weakest head gets {};", arrives.show(units))),
+            "{}",
+            said.text
+        );
         assert!(said.text.matches(unit).count() == 4, "{}", said.text);
         let other = if unit == "psi" { "kPa" } else { "psi" };
         assert!(!said.text.contains(other) && !said.working.result.contains(other));
         for remedy in &starved.remedies {
-            assert!(!action(&remedy.action, units).is_empty());
+            assert!(!action(&remedy.action, &job).is_empty());
             assert!(effect(&remedy.effect, units).contains(unit));
         }
     }
@@ -68,7 +73,7 @@ fn the_working_of_every_head_ends_in_the_figure_that_is_shown() {
         assert_eq!(result("Pressure"), head.nozzle.show(UnitSystem::Us));
         assert_eq!(result("Flow"), head.flow.show(UnitSystem::Us));
         assert_eq!(result("Rate"), head.rate.show(UnitSystem::Us));
-        assert!(result("Throw").ends_with(" ft"));
+        assert!(result("Radius").ends_with(" ft"));
     }
     assert!(head_workings(&zone, 99, &job).is_empty());
     let speed = velocity_working(&zone, &job.rules, job.units);
@@ -81,7 +86,7 @@ fn the_figures_of_a_zone_open_their_arithmetic() {
     let zone = zone_of(&job, &job.valves[0]).unwrap();
     let workings = zone_workings(&zone, UnitSystem::Us);
     let names: Vec<&str> = workings.iter().map(|w| w.0).collect();
-    assert_eq!(names, ["Flow", "Pressure", "Rate", "Spread"]);
+    assert_eq!(names, ["Flow", "Pressure", "Rate", "Pressure variation"]);
     assert!(
         workings
             .iter()
@@ -154,19 +159,19 @@ fn the_walk_names_the_parts_of_the_chain() {
     let zone = zone_of(&job, &job.valves[0]).unwrap();
     let names: Vec<String> = zone.walk.iter().map(|s| walk_part(&s.part)).collect();
     let wanted = [
-        "Static",
+        "Static pressure",
         "Service line",
         "Meter 3/4 in",
         "Reduced pressure",
-        "Shared main",
+        "Shared mainline",
         "System regulator",
         "Valve",
-        "First leg",
+        "First section",
         "Body regulator",
     ];
     assert_eq!(names, wanted);
     assert_eq!(walk_note(zone.walk[5].note, job.units), "");
-    assert_eq!(walk_note(zone.walk[8].note, job.units), "holds");
+    assert_eq!(walk_note(zone.walk[8].note, job.units), "regulating");
 }
 
 #[test]
@@ -174,7 +179,10 @@ fn every_method_says_what_limits_it_or_what_it_lacks() {
     let job = job(60.0, "spray-12", 4, UnitSystem::Us);
     let design = &assess(&job).supplies[0].design;
     for m in &design.methods {
-        assert!(!method_says(&m.says, job.units).is_empty() && !method(m.method).is_empty());
+        assert!(
+            !method_says(&m.says, job.units).is_empty()
+                && !method(m.method, &job.supplies[0].water).is_empty()
+        );
         for r in &m.rules {
             let working = rule(r, job.units);
             assert!(!working.result.is_empty() && !working.source.is_empty(), "{r:?}");
@@ -182,14 +190,17 @@ fn every_method_says_what_limits_it_or_what_it_lacks() {
     }
     // A static pressure alone: what is missing is said, and no flow but the one that the house assumes.
     assert_eq!(design.flow, None);
-    assert_eq!(design_working(design, job.units).result, "assumed: 10.0 gpm");
+    assert_eq!(
+        design_working(design, job.units).result,
+        "company default: 10.0 gpm"
+    );
     let says: Vec<String> = design
         .methods
         .iter()
         .map(|m| method_says(&m.says, job.units))
         .collect();
     assert!(
-        says[1].starts_with("not known: read pressure with water running"),
+        says[1].starts_with("unknown: read the pressure with water running"),
         "{says:?}"
     );
 }
@@ -204,11 +215,17 @@ fn an_aim_below_the_best_is_said_with_the_flow() {
             UnitSystem::Us,
         )
     };
-    assert_eq!(said(Aim::Best), "Lawn wants 41.0 psi there");
-    assert_eq!(said(Aim::BelowBest), "Lawn wants 41.0 psi there, below its best");
-    assert_eq!(said(Aim::AtLimit), "Lawn wants 41.0 psi there, at its limit");
+    assert_eq!(said(Aim::Best), "Lawn needs 41.0 psi at the point of connection");
+    assert_eq!(
+        said(Aim::BelowBest),
+        "Lawn needs 41.0 psi at the point of connection, below rated pressure"
+    );
+    assert_eq!(
+        said(Aim::AtLimit),
+        "Lawn needs 41.0 psi at the point of connection, at the minimum"
+    );
     let none = MethodSays::CantServe(DemandOf::Area("Lawn".into()), Pressure::from_psi(2.3));
-    assert!(method_says(&none, UnitSystem::Us).contains("2.3 psi more are needed"));
+    assert!(method_says(&none, UnitSystem::Us).contains("2.3 psi more needed"));
 }
 
 #[test]
@@ -251,7 +268,7 @@ fn every_finding_and_remedy_of_the_cases_has_its_words_in_the_jobs_units() {
                 let mut text = said.text.clone();
                 text.extend(said.working.with.iter().map(|w| format!(" {}", w.1)));
                 for remedy in &found.remedies {
-                    assert!(!action(&remedy.action, units).is_empty());
+                    assert!(!action(&remedy.action, &job).is_empty());
                     text += &gives(remedy, &job);
                 }
                 let alien: &[&str] = match units {
@@ -452,24 +469,24 @@ fn a_saving_is_said_with_its_money_and_when_it_is_paid_back() {
     };
     assert_eq!(
         said(12_300.0, Some(92), Some(140)),
-        "12,000 gal and 92 USD less a year, 140 USD more to put in: paid back in 1.5 years"
+        "12,000 gal and $92 less per year, $140 more to install: payback 1.5 years"
     );
     assert_eq!(
         said(-900.0, Some(-20), Some(-10)),
-        "900 gal and 20 USD more a year, 10 USD less to put in: eaten up by its water in 0.5 years"
+        "900 gal and $20 more per year, $10 less to install: higher water cost uses up the saving in 0.5 years"
     );
-    assert_eq!(said(5000.0, None, None), "5,000 gal less a year");
+    assert_eq!(said(5000.0, None, None), "5,000 gal less per year");
     assert_eq!(
         said(5000.0, Some(0), Some(80)),
-        "5,000 gal less a year, 80 USD more to put in: never paid back"
+        "5,000 gal less per year, $80 more to install: does not pay back"
     );
     assert_eq!(
         said(5000.0, Some(30), Some(0)),
-        "5,000 gal and 30 USD less a year, the same to put in"
+        "5,000 gal and $30 less per year, same installed cost"
     );
     assert_eq!(
         said(-500.0, Some(-3), Some(8)),
-        "the same water, 8 USD more to put in"
+        "same water use, $8 more to install"
     );
     let metric = Saving {
         against: Kind::RotorMid,
@@ -479,8 +496,8 @@ fn a_saving_is_said_with_its_money_and_when_it_is_paid_back() {
         money: None,
         more: None,
     };
-    assert_eq!(saving(&metric, UnitSystem::Metric, "EUR"), "31 m³ less a year");
-    assert!(said(5000.0, Some(1), Some(100)).ends_with("not paid back in 30 years"));
+    assert_eq!(saving(&metric, UnitSystem::Metric, "EUR"), "31 m³ less per year");
+    assert!(said(5000.0, Some(1), Some(100)).ends_with("payback over 30 years"));
 }
 
 /// Stakes on a tap, by what so many of them keep of their nominal pressure on half-inch and three-quarter tube.
@@ -514,25 +531,25 @@ fn a_larger_tube_is_named_only_where_it_serves_all() {
     let says = |now, shares| throws_verdict(&job, &throws_of(now, shares)).unwrap();
     assert_eq!(
         says(0, [&[1.2, 0.8], &[1.2, 0.95]]),
-        "Drip poly 1/2 in serves one of 2 heads at once; Drip poly 3/4 in serves all 2: take that."
+        "Poly drip tubing 1/2 in supplies 1 of 2 heads at once; Poly drip tubing 3/4 in supplies all 2. Use that size."
     );
     assert_eq!(
         says(1, [&[1.2, 0.8], &[1.2, 0.95]]),
-        "Drip poly 3/4 in serves all 2 at once: none falls short of its throw. Drip poly 1/2 in would serve one of 2 \
-         heads."
+        "Poly drip tubing 3/4 in supplies all 2 heads at once at full radius. Poly drip tubing 1/2 in would supply 1 of \
+         2 heads."
     );
     assert_eq!(
         says(1, [&[1.2, 1.0], &[1.2, 1.1]]),
-        "Drip poly 3/4 in serves all 2 at once: none falls short of its throw. Drip poly 1/2 in would do too."
+        "Poly drip tubing 3/4 in supplies all 2 heads at once at full radius. Poly drip tubing 1/2 in would also work."
     );
     assert_eq!(
         says(0, [&[1.2, 0.7, 0.5], &[1.2, 0.95, 0.7]]),
-        "Drip poly 1/2 in serves one of 3 heads at once; Drip poly 3/4 in serves 2 of 3 heads. The pressure is gone \
-         before the tube: run 2 at a time, each lot on a station of its own, or take smaller nozzles."
+        "Poly drip tubing 1/2 in supplies 1 of 3 heads at once; Poly drip tubing 3/4 in supplies 2 of 3 heads. The \
+         pressure is lost before the tubing. Run 2 at a time, each group on its own station, or use smaller nozzles."
     );
     assert_eq!(
         says(1, [&[0.7, 0.5], &[0.8, 0.6]]),
-        "Drip poly 3/4 in serves not one head at once. Not even one keeps its throw: the supply is too weak for this \
-         nozzle; smaller nozzles."
+        "Poly drip tubing 3/4 in supplies no head at once. Not even one head reaches its radius: the supply is too weak \
+         for this nozzle. Use smaller nozzles."
     );
 }

@@ -121,7 +121,7 @@ async fn a_path_is_cut_out_two_tapes_meet_and_a_line_parts_a_lawn() -> Result<()
     b.fill("#st-width", "0").await?;
     b.click("details[data-keep=shape] form:nth-of-type(2) button")
         .await?;
-    b.until_says("#err-st-form", "must not be zero").await?;
+    b.until_says("#err-st-form", "not zero").await?;
 
     // Part it down the middle.
     b.click("[data-tool=cut]").await?;
@@ -142,14 +142,14 @@ async fn a_path_is_cut_out_two_tapes_meet_and_a_line_parts_a_lawn() -> Result<()
         .await?
         .send_keys(format!("10{TAB}20{ENTER}"))
         .await?;
-    b.until_says("#entry-error", "do not meet").await?;
+    b.until_says("#entry-error", "do not reach each other").await?;
     b.fill("#entry-length", "30").await?;
     b.fill("#entry-angle", "40").await?;
     b.find("#entry-angle").await?.send_keys(ENTER).await?;
-    b.until_says("#board-says", "click the right one").await?;
+    b.until_says("#board-says", "Click the correct one").await?;
     // By hand: x = (900 - 1600 + 2916) / 108 = 20.52 ft, y = sqrt(900 - 421) = 21.89 ft.
     b.click_ground(((8.0 + 20.52) * FT, (64.0 + 21.89) * FT)).await?;
-    b.until_says("#board-says", "Corner set").await?;
+    b.until_says("#board-says", "Corner placed").await?;
     b.find("#over .dot.placed").await?;
     b.keys(ESCAPE).await?;
     b.quit().await?;

@@ -74,17 +74,17 @@ async fn a_hose_bib_is_put_together_by_keyboard_broken_and_mended() -> Result<()
         |id: &str| format!("document.getElementById('{id}').focus(); return document.activeElement.id");
     b.until_js(&focus("begin"), |id| id == "begin").await?;
     b.keys(ENTER).await?;
-    b.until_says(".assembly-parts", "Hammer arrester").await?;
-    b.until_says("#page", "Nothing is wrong").await?;
+    b.until_says(".assembly-parts", "Water hammer arrester").await?;
+    b.until_says("#page", "No problems found").await?;
     // The timer after its breaker: told at the part why not; the key that broke it keeps its focus.
     b.until_js(&focus("down-3"), |id| id == "down-3").await?;
     b.keys(ENTER).await?;
-    b.until_says(".assembly-fault", "A valve behind the vacuum breaker")
+    b.until_says(".assembly-fault", "Valve downstream of the vacuum breaker")
         .await?;
     b.until_js("return document.activeElement.id", |id| id == "down-3")
         .await?;
     b.keys(ENTER).await?;
-    b.until_says("#page", "Nothing is wrong").await?;
+    b.until_says("#page", "No problems found").await?;
     ensure!(b.axe().await?.is_empty(), "{:?}", b.axe().await?);
     b.resize(390, 800).await?;
     ensure!(!b.overflows().await?, "the parts fit a telephone");

@@ -23,7 +23,7 @@ async fn a_drawing_comes_in_by_layers_and_goes_out_again() -> Result<()> {
     ensure!(b.value("#import-unit").await? == "0.3048", "the header says feet");
     b.until_says("main", "dimensions").await?;
     b.click(".btn-earth").await?;
-    b.until_says("main", "Brought in").await?;
+    b.until_says("main", "Imported").await?;
     b.click(".page-head .btn-line").await?;
     // A lawn of 40 x 60 ft is 223 m2.
     b.until_js(
@@ -161,7 +161,7 @@ async fn a_chart_with_faults_is_seen_before_it_is_saved_and_then_used() -> Resul
     );
     b.click("#chart-preview .btn-earth").await?;
     b.until_says("#nozzle h2", "Field 12").await?;
-    b.until_says("#nozzle", "How it was fitted").await?;
+    b.until_says("#nozzle", "Show math, fit").await?;
     ensure!(!b.text(".catalogue").await?.contains("Field 15"));
     ensure!(b.axe().await?.is_empty(), "{:?}", b.axe().await?);
     // A typed row with a fault says so at its field; mended it is one more row.

@@ -39,7 +39,7 @@ async fn heads_by_hand_stand_to_the_ground_and_count_on_valves() -> Result<()> {
     b.until_says("#sheet h2", "Spray 10 ft").await?;
     b.until_says("#sheet .sheet-figures", "psi").await?;
     b.click("#sheet .fig:first-child summary").await?;
-    b.until_says("#sheet .working[open]", "before the lateral")
+    b.until_says("#sheet .working[open]", "at the start of the lateral")
         .await?;
 
     // Its arc typed; its throw turned down too far is refused at the field.
@@ -66,7 +66,7 @@ async fn heads_by_hand_stand_to_the_ground_and_count_on_valves() -> Result<()> {
     b.go("/jobs/3/valves?valve=v1").await?;
     b.until_says(".lane.chosen", "12").await?;
     b.go("/jobs/3/heads").await?;
-    b.until_says("#h-groups", "drawn on the board").await?;
+    b.until_says("#h-groups", "on the site plan").await?;
     b.quit().await?;
     site.stop().await
 }
@@ -109,7 +109,7 @@ async fn heads_are_laid_out_compared_dragged_and_their_water_is_seen() -> Result
     ensure!(audit < even && audit > 0.5, "{audit} of {even}");
 
     // One head locked; dragging another shows what it would do before it is let go.
-    b.until_says(".water-findings", "Head to head").await?;
+    b.until_says(".water-findings", "Head-to-head").await?;
     let at = "return [...document.querySelectorAll('#board .head')].find(h => h.dataset.arc === '360' && \
         document.elementFromPoint(...(() => { const r = h.querySelector('.ring').getBoundingClientRect(); \
         return [r.x + r.width / 2, r.y + r.height / 2]; })())?.closest('.head') === h)?.dataset.at ?? ''";
@@ -121,13 +121,13 @@ async fn heads_are_laid_out_compared_dragged_and_their_water_is_seen() -> Result
         .collect::<Result<_, _>>()?;
     b.hold_ground((inner[0], inner[1]), (inner[0] + 2.5, inner[1] + 1.5))
         .await?;
-    b.until_says("#water h2", "as it would be").await?;
+    b.until_says("#water h2", "preview").await?;
     let tried: f64 = b
         .until("[data-figure=du]", |t| t.parse::<f64>().is_ok_and(|d| d < even))
         .await?
         .parse()?;
     b.let_go().await?;
-    b.until("#water h2", |t| !t.contains("as it would be")).await?;
+    b.until("#water h2", |t| !t.contains("preview")).await?;
     b.until("[data-figure=du]", |t| t.parse::<f64>().is_ok_and(|d| d < even))
         .await?;
     ensure!(tried < even, "{tried} {even}");
@@ -155,10 +155,10 @@ async fn heads_are_laid_out_compared_dragged_and_their_water_is_seen() -> Result
         "Spray",
         "Short rotator",
         "Dripline",
-        "Valves, at least",
-        "A week, at peak",
-        "Water a year",
-        "suits here",
+        "Valves, minimum",
+        "Run time per peak week",
+        "Water per year",
+        "best fit",
     ] {
         ensure!(text.contains(told), "{told}: {text}");
     }

@@ -20,7 +20,7 @@ async fn pipe_is_proposed_follows_its_box_and_keeps_a_pinned_size() -> Result<()
         .until_js(PIPES, |n| n.parse::<usize>().is_ok_and(|n| n > 8))
         .await?;
     b.until_says("[data-keep=pipe]", "Trench").await?;
-    b.until_says("[data-keep=pipe]", "Route again").await?;
+    b.until_says("[data-keep=pipe]", "Reroute all pipe").await?;
     b.until_says("#saving", "saved").await?;
 
     // The main comes to the box; the box is dragged, and both its pipes follow.
@@ -62,7 +62,7 @@ async fn pipe_is_proposed_follows_its_box_and_keeps_a_pinned_size() -> Result<()
     b.pick("#pp-pipe", "class-200 2in").await?;
     let pinned = format!("return document.getElementById('t-{id}').classList.contains('pinned')");
     b.until_js(&pinned, |p| p == "true").await?;
-    b.until_says("#sheet", "Let its size go").await?;
+    b.until_says("#sheet", "Unlock size").await?;
     b.click("#undo-button").await?;
     b.until_js(&pinned, |p| p == "false").await?;
 
@@ -74,9 +74,9 @@ async fn pipe_is_proposed_follows_its_box_and_keeps_a_pinned_size() -> Result<()
     .await?;
     b.click("[data-keep=together] > summary").await?;
     b.click("[data-together][value=v1]").await?;
-    b.until_says("#together", "two valves or more").await?;
+    b.until_says("#together", "two or more valves").await?;
     b.click("[data-together][value=v5]").await?;
-    b.until_says("#together", "in all").await?;
+    b.until_says("#together", "Total").await?;
 
     // All of it is one step back.
     b.click("#undo-button").await?;

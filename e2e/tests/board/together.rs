@@ -61,7 +61,7 @@ async fn two_browsers_see_one_another_and_a_killed_server_loses_nothing() -> Res
         .await?;
     let (status, message): (u16, String) = answer.convert()?;
     ensure!(
-        status == 409 && message.contains("Somebody else changed this meanwhile"),
+        status == 409 && message.contains("Someone else changed this"),
         "{status} {message}"
     );
     a.quit().await?;

@@ -55,7 +55,7 @@ async fn every_length_stands_on_the_board_and_refusals_stand_at_their_place() ->
     for _ in 0..9 {
         b.find("#stage").await?.send_keys("-").await?;
     }
-    b.until_says("#untold", "no room at this scale").await?;
+    b.until_says("#untold", "at this scale").await?;
     b.click("#zoom-fit").await?;
 
     // Drawn across itself: refused at the crossing, (41, 24) in feet of a bow tie, and still in the hand.
@@ -64,7 +64,7 @@ async fn every_length_stands_on_the_board_and_refusals_stand_at_their_place() ->
         b.click_ground((x * FT, y * FT)).await?;
     }
     b.keys(ENTER).await?;
-    b.until_says("#board-says.placed", "the edge crosses or touches itself")
+    b.until_says("#board-says.placed", "the outline crosses or touches itself")
         .await?;
     let apart = "const m = document.getElementById('board-blame').getBoundingClientRect(); const p = new \
         DOMPoint(134 * 0.3048, -70 * \

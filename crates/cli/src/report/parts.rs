@@ -125,19 +125,25 @@ pub fn parts_text(job: &Job, found: &Takeoff, book: Option<&PriceBook>) -> Strin
         line!(out);
         line!(
             out,
-            "Trench: {} in {} sections, {} hand-dug; {:.1} hours; {} crossings",
-            dig.length().show(job.units),
-            dig.rows.len(),
-            dig.by_hand().show(job.units),
+            "Trench: {} in {}, {} hand-dug; {:.1} h; {}",
+            dig.length().show_whole(job.units),
+            words::counted(dig.rows.len(), "section"),
+            dig.by_hand().show_whole(job.units),
             dig.hours,
-            dig.crossings.len()
+            words::counted(dig.crossings.len(), "pavement crossing")
         );
     }
     for missing in &found.missing {
         line!(out, "! {}", words::not_counted(missing, job));
     }
     for unmade in &found.unmade {
-        line!(out, "! {}: no {} in the catalog", unmade.at, unmade.wanted);
+        let at = words::place(&unmade.at, job);
+        line!(
+            out,
+            "! {}: no {} in the catalog",
+            words::capital(&at),
+            unmade.wanted
+        );
     }
     if let Some(book) = book {
         let ways = baskets(book, &found.lines);
@@ -145,22 +151,25 @@ pub fn parts_text(job: &Job, found: &Takeoff, book: Option<&PriceBook>) -> Strin
         for (name, basket) in &ways.alone {
             let lacks = match basket.lacks.len() {
                 0 => "has all parts".to_owned(),
-                n => format!("missing {n} lines"),
+                n => format!("missing {}", words::counted(n, "line")),
             };
-            line!(out, "{name}: {} {} ({lacks})", basket.total, book.currency);
+            line!(
+                out,
+                "{name}: {} ({lacks})",
+                words::money(basket.total, &book.currency)
+            );
         }
         line!(
             out,
-            "Cheapest: {} {} from {} (no split costs less than {})",
-            ways.best.total,
-            book.currency,
+            "Lowest cost: {} from {} (no split can cost less than {})",
+            words::money(ways.best.total, &book.currency),
             ways.best
                 .bags
                 .iter()
                 .map(|b| b.supplier.as_str())
                 .collect::<Vec<_>>()
                 .join(" and "),
-            ways.bound
+            words::money(ways.bound, &book.currency)
         );
         for place in &ways.unpriced {
             line!(out, "! no price: {}", words::part_name(&found.lines[*place], job));
@@ -176,23 +185,33 @@ pub fn quote_json(quote: &Quote) -> String {
 pub fn quote_text(quote: &Quote) -> String {
     let mut out = String::new();
     let c = &quote.currency;
-    line!(out, "Quote dated {}, valid until {}", quote.on, quote.until);
+    line!(
+        out,
+        "Quote dated {}, valid until {}",
+        words::day(quote.on),
+        words::day(quote.until)
+    );
     for s in &quote.sections {
         line!(
             out,
-            "  {:<40} {:>12.2} {c}",
+            "  {:<40} {:>14}",
             words::quote_section(&s.section),
-            s.price
+            words::money(s.price, c)
         );
     }
-    line!(out, "  {:<40} {:>12.2} {c}", "Subtotal", quote.subtotal);
-    line!(out, "  {:<40} {:>12.2} {c}", "Tax", quote.tax);
-    line!(out, "  {:<40} {:>12.2} {c}", "Total", quote.total);
     line!(
         out,
-        "  (your cost {:.2} {c}, including freight {:.2})",
-        quote.cost,
-        quote.carriage
+        "  {:<40} {:>14}",
+        "Subtotal",
+        words::money(quote.subtotal, c)
+    );
+    line!(out, "  {:<40} {:>14}", "Tax", words::money(quote.tax, c));
+    line!(out, "  {:<40} {:>14}", "Total", words::money(quote.total, c));
+    line!(
+        out,
+        "  (your cost {}, including freight {})",
+        words::money(quote.cost, c),
+        words::money(quote.carriage, c)
     );
     for part in &quote.unpriced {
         line!(out, "! no price, not included: {part}");

@@ -24,7 +24,7 @@ pub enum DripFault {
     #[error("that irrigated area does not exist")]
     NoArea,
     /// All of it lies under something else.
-    #[error("no space is left in the area after removing what stands in it")]
+    #[error("no space is left in the area after removing the objects in it")]
     NothingLeft,
     /// Not even one row fits between its edges.
     #[error("the area is narrower than twice the edge distance")]

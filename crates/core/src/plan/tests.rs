@@ -193,7 +193,7 @@ fn faults_of_the_ground_name_their_place() {
             .lines()
             .next()
             .unwrap(),
-        "groups[0].nozzle: heads on the board need a nozzle that throws: drip rows are listed"
+        "groups[0].nozzle: heads on the plan need a spray or rotor nozzle"
     );
     assert!(
         said(&|p| p.groups[0].listed.push(ArcCount {
@@ -201,7 +201,7 @@ fn faults_of_the_ground_name_their_place() {
             count: 1,
             valve: None
         }))
-        .contains("listed heads or drawn ones, not both")
+        .contains("listed or drawn heads, not both")
     );
     assert_eq!(
         said(&|p| p.site.north = 400.0),
@@ -347,14 +347,14 @@ fn nozzles_of_the_house_are_part_of_the_job() {
                 id: "spray-12".into(),
                 ..ours.clone()
             },
-            "no name of its own",
+            "is already in use or reserved",
         ),
         (
             OwnNozzle {
                 kind: Kind::Dripline,
                 ..ours.clone()
             },
-            "only heads that throw",
+            "only spray and rotor heads",
         ),
         (
             OwnNozzle {

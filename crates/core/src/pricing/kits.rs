@@ -35,7 +35,7 @@ pub enum KitFault {
     #[error("‘{0}’: enter quantity and item number, such as 2 F1133")]
     Line(String),
     /// It would contain itself.
-    #[error("a kit can't contain itself")]
+    #[error("a kit cannot contain itself")]
     Itself,
 }
 

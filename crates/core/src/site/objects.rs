@@ -525,7 +525,7 @@ impl SiteObject {
                 DryKind::Building => "Building",
                 DryKind::Wall => "Wall",
                 DryKind::Window => "Window",
-                DryKind::Paving => "Paving",
+                DryKind::Paving => "Pavement",
                 DryKind::Path => "Path",
                 DryKind::CarPark => "Parking lot",
                 DryKind::Neighbour => "Neighbor property",

@@ -168,7 +168,7 @@ impl Packet<'_> {
         if !dig.crossings.is_empty() {
             self.heading(2, "Sleeves");
             let columns = self.columns(&[
-                ("Under paving", 'l'),
+                ("Under pavement", 'l'),
                 ("Length", 'r'),
                 ("Sleeves", 'r'),
                 ("Sleeve", 'w'),

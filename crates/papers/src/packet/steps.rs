@@ -49,7 +49,8 @@ impl Packet<'_> {
         );
         let mut digging = vec![
             "Dig per trench list. Lay the pipes of one trench side by side, never on top of each other.",
-            "Cross paving at a right angle, sleeve 1 ft (30 cm) beyond both edges, the spare sleeve capped.",
+            "Cross pavement at a right angle, sleeve 1 ft (30 cm) beyond both edges, the spare sleeve \
+                capped.",
         ];
         if roots {
             digging.push("Among roots dig by hand; cut no root thicker than a thumb.");
@@ -117,7 +118,7 @@ impl Packet<'_> {
             part(
                 self,
                 "Heads",
-                &["No water on walks, drives and walls: it makes them slippery and stains them."],
+                &["No water on walks, driveways and walls: it makes them slippery and stains them."],
                 vec![
                     "Set heads flush with finished grade on swing joints; nozzle per head layout sheet.",
                     "Set arcs and radius as planned; regulated bodies where the valve table says so.",

@@ -94,7 +94,7 @@ fn heads_by_hand_make_groups_by_nozzle_and_area() {
             }
         )
         .unwrap_err()
-        .contains("does not throw")
+        .contains("is not a spray or rotor head")
     );
 }
 

@@ -241,7 +241,7 @@ fn what_would_cross_itself_is_refused_where_it_is() {
             index: 0,
             to: Point::default()
         }),
-        "is not on the board any more"
+        "is no longer on the plan"
     );
     assert_eq!(
         told(Gesture::Corner {
@@ -259,19 +259,19 @@ fn what_would_cross_itself_is_refused_where_it_is() {
             index: 0,
             to: Point::default()
         }),
-        "has no such edge"
+        "does not have that edge"
     );
     assert_eq!(
         told(add(lawn("a1", rect(0.0, 0.0, 1.0, 1.0)))),
-        "is on the board already"
+        "is already on the plan"
     );
     assert_eq!(
         told(Gesture::Join {
             ids: ids(&["a1", "p1"])
         }),
-        "watered ground and what must stay dry can't be joined"
+        "an irrigated area cannot be joined with a no-spray area"
     );
-    assert_eq!(told(Gesture::Remove { ids: vec![] }), "nothing was picked");
+    assert_eq!(told(Gesture::Remove { ids: vec![] }), "nothing selected");
     assert!(
         told(Gesture::Move {
             ids: ids(&["a1"]),
@@ -280,7 +280,7 @@ fn what_would_cross_itself_is_refused_where_it_is() {
                 degrees: f64::NAN
             }
         })
-        .contains("no way to move")
+        .contains("enter numbers to move")
     );
     assert!(
         told(Gesture::Move {
@@ -289,7 +289,7 @@ fn what_would_cross_itself_is_refused_where_it_is() {
                 by: Point::new(20_000.0, 0.0)
             }
         })
-        .contains("no way to move")
+        .contains("enter numbers to move")
     );
 }
 

@@ -106,7 +106,7 @@ impl Sample for Put<HeadGroup> {
         let listed = |(id, a, b): (String, u32, u32)| group(&id, "spray-12", &[(90, a), (180, b)]);
         let drawn = (1..4u8).prop_map(|n| HeadGroup {
             drawn: (0..n).map(|i| head(&format!("h{i}"), i, None)).collect(),
-            ..HeadGroup::new("drawn", "On the board", "spray-12")
+            ..HeadGroup::new("drawn", "On the site plan", "spray-12")
         });
         put(prop_oneof![(id('g'), 1..9u32, 1..9u32).prop_map(listed), drawn])
     }
@@ -392,7 +392,7 @@ fn start() -> Job {
     let mut plan = Plan::new("Test", UnitSystem::Us);
     plan.groups.push(HeadGroup {
         drawn: vec![head("h1", 1, None), head("h2", 3, None)],
-        ..HeadGroup::new("drawn", "On the board", "spray-12")
+        ..HeadGroup::new("drawn", "On the site plan", "spray-12")
     });
     Job::new(plan)
 }

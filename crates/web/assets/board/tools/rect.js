@@ -11,7 +11,7 @@ const add = (board, ring) => {
 export const rect = {
   name: "rect",
   key: "r",
-  hint: "Click a corner, then the opposite one. Or type both sides; without a corner it is placed beside the drawing.",
+  hint: "Click a corner, then the opposite one. Or type both sides; without a corner it is placed next to the drawing.",
   closed: true,
 
   ring: (points, p) => (points.length === 1 ? corners(points[0], p) : [...points, p]),

@@ -48,7 +48,7 @@ pub const DRY: [(&str, &str); 8] = [
     ("building", "Building"),
     ("wall", "Wall"),
     ("window", "Window"),
-    ("paving", "Paving"),
+    ("paving", "Pavement"),
     ("path", "Path"),
     ("car-park", "Parking lot"),
     ("neighbour", "Neighbor"),

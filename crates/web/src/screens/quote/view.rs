@@ -238,11 +238,11 @@ pub fn versions(
                 .map_or_else(Vec::new, |before| changes(&before.quote, &k.quote));
             Version {
                 version: k.version,
-                made: k.made.clone(),
+                made: fenlo_words::day_of(&k.made),
                 note: k.note.clone(),
                 total: fenlo_words::money(k.quote.total, &k.quote.currency),
                 until: fenlo_words::day(k.quote.until),
-                accepted: k.accepted.clone(),
+                accepted: k.accepted.as_deref().map(fenlo_words::day_of),
                 behind: k.seq != newest,
                 more: all.len().saturating_sub(MOST_CHANGES),
                 changes: all
@@ -264,7 +264,7 @@ pub fn versions(
                     Some(v) => format!("Quote version {v}"),
                     None => "Crew plan without prices".into(),
                 },
-                until: s.until.clone(),
+                until: fenlo_words::day_of(&s.until),
                 open: s.open,
             })
             .collect(),

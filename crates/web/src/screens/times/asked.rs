@@ -83,16 +83,26 @@ pub fn share(known: &Assessed, mut f: Fields) -> String {
     if let Some((field, says)) = f.errors.first() {
         return format!(
             "<p class=\"times-warning\">{}: {}</p>",
-            field.replace('_', " "),
+            match field.as_str() {
+                "own" => "Your use",
+                "all" => "Total use",
+                "by_water" => "Charge based on volume",
+                "fixed" => "Fixed charge",
+                _ => "Your share of the fixed charge",
+            },
             escape(says)
         );
     }
     let u = known.job().units;
+    let money = |sum| words::money(sum, &known.job().rules.buying.currency);
     match share_of_bill(own, all, by_water, fixed, agreed) {
         Some(share) => format!(
-            "<p>{} of {}: <b>{share:.2}</b> = {by_water} × your use ÷ total use + {fixed} × {:.0}%</p>",
+            "<p>{} of {}: <b>{}</b> = {} × your use ÷ total use + {} × {:.0}%</p>",
             words::round_water(own, u),
             words::round_water(all, u),
+            money(share),
+            money(by_water),
+            money(fixed),
             agreed * 100.0
         ),
         None => "<p class=\"times-warning\">Your use must not exceed the total use, and the total must be \

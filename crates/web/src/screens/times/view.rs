@@ -260,7 +260,7 @@ fn answer(known: &Assessed, found: &Times, year: &[SheetMonth]) -> Answer {
         water: words::round_water(month, u),
         water_year: words::round_water(year.iter().map(|m| m.water).sum(), u),
         cost_year: money(year.iter().map(|m| m.cost).sum()),
-        by_months: words::saved_by_months(saved_by_months(job, year), u),
+        by_months: words::saved_by_months(saved_by_months(job, year), u, currency),
     }
 }
 
@@ -351,7 +351,7 @@ fn tonight(found: &Times, today: Date, units: UnitSystem) -> Option<Tonight> {
         )
     });
     Some(Tonight {
-        day: format!("{} {today}", DAYS[today.weekday()]),
+        day: format!("{} {}", DAYS[today.weekday()], fenlo_words::day(today)),
         lines: lines.collect(),
     })
 }
@@ -464,7 +464,7 @@ fn climate_form(known: &Assessed) -> ClimateForm {
     let job = known.job();
     let u = job.units;
     let climate = job.watering.climate.as_ref();
-    let names: Vec<(&str, &str)> = std::iter::once(("", "pick one"))
+    let names: Vec<(&str, &str)> = std::iter::once(("", "choose one"))
         .chain(table().iter().map(|s| (s.name.as_str(), s.name.as_str())))
         .collect();
     let source = climate.map_or("", |c| c.source.as_str());

@@ -64,6 +64,7 @@
 //! | module | what it has |
 //! |---|---|
 //! | [`units`] | typed quantities, read and shown in US and metric |
+//! | [`terms`] | names of things by language |
 //! | [`fault`] | what is wrong with what was given, and where |
 //! | [`progress`] | how far long work is, and whether it is to stop |
 //! | [`network`] | pipes, devices and emitters as a graph, solved |
@@ -129,6 +130,7 @@ pub mod runtime;
 pub mod site;
 pub mod steps;
 pub mod takeoff;
+pub mod terms;
 pub mod units;
 pub mod usual;
 pub mod water;

@@ -6,8 +6,9 @@ use std::fs;
 use std::path::Path;
 
 /// From what needs nothing to what needs all: a module uses only those before it.
-const ORDER: [&str; 28] = [
+const ORDER: [&str; 29] = [
     "units",
+    "terms",
     "fault",
     "progress",
     "network",

@@ -1,50 +1,62 @@
-//! English and Spanish. English stands in the code; Spanish in `es.csv`, worded as the trade says it.
+//! English and Spanish. English is in the code, its Spanish in `es.csv`, worded as crews say it; names of things come
+//! from the table of terms.
 
 use fenlo_core::plan::Date;
 use fenlo_core::takeoff::{LineKind, Unit};
+pub use fenlo_core::terms::Lang;
+use fenlo_core::terms::pairs;
 use fenlo_drawing::{JointLetters, Legend};
-use serde::Deserialize;
 use std::borrow::Cow;
 use std::collections::HashMap;
 use std::sync::LazyLock;
-
-/// A reader's language.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
-#[serde(rename_all = "lowercase")]
-pub enum Lang {
-    /// English.
-    En,
-    /// Spanish.
-    Es,
-}
 
 static SPANISH: LazyLock<HashMap<String, String>> = LazyLock::new(|| {
     let mut reader = csv::ReaderBuilder::new()
         .delimiter(b';')
         .from_reader(include_str!("es.csv").as_bytes());
     let rows = reader.deserialize::<(String, String)>();
-    rows.filter_map(Result::ok).collect()
+    let terms = pairs().map(|(english, spanish)| (english.to_owned(), spanish.to_owned()));
+    rows.filter_map(Result::ok).chain(terms).collect()
 });
 
-impl Lang {
+/// What documents say in a language.
+pub(crate) trait Phrases {
     /// Its code.
-    pub fn code(self) -> &'static str {
+    fn code(self) -> &'static str;
+    /// A phrase. What has no Spanish stays English: a test holds that nothing does.
+    fn say(self, english: &str) -> &str;
+    /// A phrase with its figures in place of `{}`, one after the other.
+    fn with(self, english: &str, figures: &[&str]) -> String;
+    /// The label of a part: what stands before its figures is translated, figures and sizes stay.
+    fn label<'l>(self, label: &'l str) -> Cow<'l, str>;
+    /// A size behind a label.
+    fn size(self, size: &str) -> String;
+    fn section(self, kind: LineKind) -> &'static str;
+    fn unit(self, unit: &Unit, n: f64) -> String;
+    /// The letters of shutoffs, drains and flush points on the plan, as the legend explains them.
+    fn joint_letters(self) -> JointLetters;
+    fn legend(self, entry: Legend) -> &'static str;
+    /// A day within a sentence: `Jul 3, 2026`, `3 jul 2026`.
+    fn day(self, date: Date) -> String;
+    fn month(self, month: u8) -> &'static str;
+}
+
+impl Phrases for Lang {
+    fn code(self) -> &'static str {
         match self {
             Self::En => "en",
             Self::Es => "es",
         }
     }
 
-    /// A phrase. What has no Spanish stays English: a test holds that nothing does.
-    pub(crate) fn say(self, english: &str) -> &str {
+    fn say(self, english: &str) -> &str {
         match self {
             Self::En => english,
             Self::Es => SPANISH.get(english).map_or(english, String::as_str),
         }
     }
 
-    /// A phrase with its figures in place of `{}`, one after the other.
-    pub(crate) fn with(self, english: &str, figures: &[&str]) -> String {
+    fn with(self, english: &str, figures: &[&str]) -> String {
         let mut out = String::new();
         let mut figures = figures.iter();
         for (i, part) in self.say(english).split("{}").enumerate() {
@@ -56,8 +68,7 @@ impl Lang {
         out
     }
 
-    /// The label of a part: what stands before its figures is translated, figures and sizes stay.
-    pub(crate) fn label<'l>(self, label: &'l str) -> Cow<'l, str> {
+    fn label<'l>(self, label: &'l str) -> Cow<'l, str> {
         if self == Self::En {
             return Cow::Borrowed(label);
         }
@@ -72,8 +83,7 @@ impl Lang {
         }
     }
 
-    /// A size behind a label.
-    pub(crate) fn size(self, size: &str) -> String {
+    fn size(self, size: &str) -> String {
         if self == Self::En {
             return size.to_owned();
         }
@@ -84,7 +94,7 @@ impl Lang {
             .replace("stations", "estaciones")
     }
 
-    pub(crate) fn section(self, kind: LineKind) -> &'static str {
+    fn section(self, kind: LineKind) -> &'static str {
         let english = fenlo_words::section(kind);
         match self {
             Self::En => english,
@@ -92,20 +102,19 @@ impl Lang {
         }
     }
 
-    pub(crate) fn unit(self, unit: &Unit, n: f64) -> String {
+    fn unit(self, unit: &Unit, n: f64) -> String {
         let english = fenlo_words::unit(unit, n);
         self.say(&english).to_owned()
     }
 
-    /// The letters of shutoffs, drains and flush points on the plan, as the legend explains them.
-    pub(crate) fn joint_letters(self) -> JointLetters {
+    fn joint_letters(self) -> JointLetters {
         match self {
             Self::En => JointLetters::ENGLISH,
             Self::Es => JointLetters::SPANISH,
         }
     }
 
-    pub(crate) fn legend(self, entry: Legend) -> &'static str {
+    fn legend(self, entry: Legend) -> &'static str {
         let english = match entry {
             Legend::Main => "Mainline",
             Legend::Lateral => "Lateral, color by valve",
@@ -125,8 +134,7 @@ impl Lang {
         }
     }
 
-    /// A day within a sentence: `Jul 3, 2026`, `3 jul 2026`.
-    pub(crate) fn day(self, date: Date) -> String {
+    fn day(self, date: Date) -> String {
         match self {
             Self::En => fenlo_words::day(date),
             Self::Es => format!(
@@ -138,7 +146,7 @@ impl Lang {
         }
     }
 
-    pub(crate) fn month(self, month: u8) -> &'static str {
+    fn month(self, month: u8) -> &'static str {
         const EN: [&str; 12] = [
             "Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec",
         ];
@@ -219,6 +227,18 @@ mod tests {
     }
 
     #[test]
+    fn a_name_has_its_spanish_in_one_place() {
+        let phrases = include_str!("es.csv");
+        for (english, spanish) in pairs().filter(|p| p.0.starts_with(char::is_uppercase)) {
+            assert!(
+                !phrases.contains(&format!("\n{english};")),
+                "{english} stands in the table of terms too"
+            );
+            assert_eq!(SPANISH[english], spanish);
+        }
+    }
+
+    #[test]
     fn labels_of_the_catalogue_and_of_every_line_have_their_spanish() {
         let stems = |label: &str| {
             let figures = label.find(|c: char| c.is_ascii_digit()).unwrap_or(label.len());
@@ -232,8 +252,7 @@ mod tests {
             .chain(c.parts.iter().map(|p| &p.label))
             .chain(c.devices.iter().map(|d| &d.label))
             .chain(c.regulators.iter().map(|r| &r.label))
-            .chain(c.nozzles.iter().map(|n| &n.label))
-            .chain(c.classes.iter().map(|k| &k.label));
+            .chain(c.nozzles.iter().map(|n| &n.label));
         for label in labels {
             assert!(stems(label), "no Spanish for ‘{label}’");
         }

@@ -1,7 +1,7 @@
 //! What the customer gets, and what suppliers get.
 
 use crate::blocks::{Block, Column, Document, Sum};
-use crate::lang::Lang;
+use crate::lang::{Lang, Phrases};
 use crate::packet::whole;
 use crate::{Paper, PaperError};
 use fenlo_core::job::Job;

@@ -2,7 +2,7 @@
 
 use crate::Paper;
 use crate::blocks::{Block, LegendRow, Sheet};
-use crate::lang::Lang;
+use crate::lang::{Lang, Phrases};
 use fenlo_core::job::Job;
 #[cfg(test)]
 use fenlo_drawing::Legend;

@@ -80,6 +80,24 @@ pub fn hint(example: &str, u: &UnitSystem) -> String {
         .collect()
 }
 
+/// The things of a group of [`fenlo_core::terms`].
+pub fn terms(group: &str, chosen: &str) -> Vec<Choice> {
+    prefixed(group, "", chosen)
+}
+
+/// The same where their ids stand behind a prefix.
+pub fn prefixed(group: &str, prefix: &str, chosen: &str) -> Vec<Choice> {
+    let choice = |(id, name): (&'static str, &'static str)| {
+        let value = format!("{prefix}{id}");
+        Choice {
+            chosen: value == chosen,
+            value,
+            label: name.to_owned(),
+        }
+    };
+    fenlo_core::terms::terms(group).map(choice).collect()
+}
+
 /// The word of a plan's choice, e.g. `full-sun`.
 pub fn word(value: &impl serde::Serialize) -> String {
     serde_json::to_value(value)
@@ -117,7 +135,7 @@ pub fn nozzles(catalogue: &Catalogue, chosen: &str, units: UnitSystem) -> Vec<Gr
         .classes
         .iter()
         .map(|k| Group {
-            label: k.label.clone(),
+            label: fenlo_words::kind(k.kind).to_owned(),
             options: options(k.kind),
         })
         .collect()
@@ -187,36 +205,6 @@ pub const UNITS: [(&str, &str); 3] = [
     ("metric", "kPa, L/min, m"),
     ("metric-bar", "bar, L/min, m"),
 ];
-pub const ARRANGEMENTS: [(&str, &str); 3] = [
-    ("chain", "in line, head to head"),
-    ("middle", "fed in the middle"),
-    ("h", "two rows (H)"),
-];
-pub const PLANTS: [(&str, &str); 6] = [
-    ("lawn", "lawn"),
-    ("bed", "bed"),
-    ("hedge", "hedge"),
-    ("trees", "trees"),
-    ("vegetables", "vegetables"),
-    ("containers", "containers"),
-];
-pub const EXPOSURES: [(&str, &str); 4] = [
-    ("reflected-heat", "reflected heat"),
-    ("full-sun", "full sun"),
-    ("part-shade", "part shade"),
-    ("shade", "shade"),
-];
-pub const SOILS: [(&str, &str); 8] = [
-    ("clay", "clay"),
-    ("silty-clay", "silty clay"),
-    ("clay-loam", "clay loam"),
-    ("silt-loam", "silt loam"),
-    ("loam", "loam"),
-    ("sandy-loam", "sandy loam"),
-    ("loamy-sand", "loamy sand"),
-    ("sand", "sand"),
-];
-
 #[cfg(test)]
 mod tests {
     use super::*;

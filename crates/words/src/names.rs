@@ -2,17 +2,19 @@ use crate::Working;
 use fenlo_core::catalogue::{ArcRule, Catalogue, Fit, HeadClass, Kind, Nozzle};
 use fenlo_core::plan::{DesignFlowMethod, Regulation, WaterSource};
 use fenlo_core::site::Soil;
+use fenlo_core::terms::{Lang, term};
 use fenlo_core::units::{Flow, Pressure, UnitSystem};
 
 /// A method of design flow at a point of connection: only city water comes through a meter and a service line.
 pub fn method(method: DesignFlowMethod, water: &WaterSource) -> &'static str {
-    match method {
-        DesignFlowMethod::MeterAndService if water.is_mains() => "meter and service line",
-        DesignFlowMethod::MeterAndService => "supply piping",
-        DesignFlowMethod::WorkingPressure => "flow at required pressure",
-        DesignFlowMethod::TimedBucket => "bucket test",
-        DesignFlowMethod::Pump => "pump or tank output",
-    }
+    let key = match method {
+        DesignFlowMethod::MeterAndService if water.is_mains() => "method.meter-and-service",
+        DesignFlowMethod::MeterAndService => "method.supply-piping",
+        DesignFlowMethod::WorkingPressure => "method.working-pressure",
+        DesignFlowMethod::TimedBucket => "method.timed-bucket",
+        DesignFlowMethod::Pump => "method.pump",
+    };
+    term(key, Lang::En)
 }
 
 /// How the static pressure of a source is known, and from where.
@@ -25,21 +27,9 @@ pub fn static_from(water: &WaterSource) -> (&'static str, &'static str) {
     }
 }
 
-/// A kind of head.
+/// A head type.
 pub fn kind(kind: Kind) -> &'static str {
-    match kind {
-        Kind::Spray => "Spray",
-        Kind::Rotator => "Rotator",
-        Kind::RotatorShort => "Short rotator",
-        Kind::RotorShort => "Short rotor",
-        Kind::RotorMid => "Rotor",
-        Kind::RotorLarge => "Large rotor",
-        Kind::Stake => "Stake sprinkler",
-        Kind::Bubbler => "Bubbler",
-        Kind::Dripline => "Dripline",
-        Kind::Emitter => "Point emitter",
-        Kind::Tape => "Drip tape",
-    }
+    kind.name(Lang::En)
 }
 
 /// A nozzle in the units of the job: by its throw where nozzles of its kind differ in throw, by its
@@ -141,14 +131,15 @@ pub fn fit(fit: &Fit, rows: usize, class: &HeadClass, u: UnitSystem) -> Working 
 
 /// A soil within a sentence.
 pub fn soil(soil: Soil) -> &'static str {
-    match soil {
-        Soil::Clay => "clay",
-        Soil::SiltyClay => "silty clay",
-        Soil::ClayLoam => "clay loam",
-        Soil::SiltLoam => "silt loam",
-        Soil::Loam => "loam",
-        Soil::SandyLoam => "sandy loam",
-        Soil::LoamySand => "loamy sand",
-        Soil::Sand => "sand",
-    }
+    let key = match soil {
+        Soil::Clay => "soil.clay",
+        Soil::SiltyClay => "soil.silty-clay",
+        Soil::ClayLoam => "soil.clay-loam",
+        Soil::SiltLoam => "soil.silt-loam",
+        Soil::Loam => "soil.loam",
+        Soil::SandyLoam => "soil.sandy-loam",
+        Soil::LoamySand => "soil.loamy-sand",
+        Soil::Sand => "soil.sand",
+    };
+    term(key, Lang::En)
 }

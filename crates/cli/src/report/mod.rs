@@ -25,6 +25,7 @@ use fenlo_core::plan::WaterSource;
 use fenlo_core::quick::Answer;
 use fenlo_core::regulation::{Comparison, RegulationOption};
 use fenlo_core::takeoff::takeoff;
+use fenlo_core::terms::Lang;
 use fenlo_core::units::UnitSystem;
 use fenlo_core::water::{DesignFlow, MethodResult, ZoneFlow};
 use fenlo_core::zone::{HeadResult, RegulatorResult, WalkPart, WalkStep, ZoneAssessment, ZoneFault};
@@ -34,14 +35,6 @@ use serde_json::{Value, json};
 use std::fmt::Write;
 
 const DEFER: &str = "Fenlo supports licensed professionals and local code. It does not replace them.";
-
-fn severity(severity: Severity) -> &'static str {
-    match severity {
-        Severity::Stop => "STOP",
-        Severity::Fix => "FIX",
-        Severity::Watch => "WATCH",
-    }
-}
 
 pub fn text(job: &Job, a: &Assessment) -> String {
     let u = job.units;
@@ -232,7 +225,7 @@ fn findings(out: &mut String, found: &[Found], job: &Job) {
         line!(
             out,
             "     {} {}: {}",
-            severity(f.finding.severity),
+            f.finding.severity.name(Lang::En),
             said.title,
             said.text
         );

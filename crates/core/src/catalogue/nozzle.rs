@@ -1,6 +1,7 @@
 use super::pipe::PipeId;
 use super::read::rows;
 use crate::network::Emission;
+use crate::terms::{Lang, term};
 use crate::units::{Flow, Length, Pressure, Rate};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -34,6 +35,24 @@ pub enum Kind {
 }
 
 impl Kind {
+    /// Its name.
+    pub fn name(self, lang: Lang) -> &'static str {
+        let key = match self {
+            Self::Spray => "head.spray",
+            Self::Rotator => "head.rotator",
+            Self::RotatorShort => "head.rotator-short",
+            Self::RotorShort => "head.rotor-short",
+            Self::RotorMid => "head.rotor-mid",
+            Self::RotorLarge => "head.rotor-large",
+            Self::Stake => "head.stake",
+            Self::Bubbler => "head.bubbler",
+            Self::Dripline => "head.dripline",
+            Self::Emitter => "head.emitter",
+            Self::Tape => "head.tape",
+        };
+        term(key, lang)
+    }
+
     /// Arcs between the least and the greatest that are not made, degrees: the streams of a rotator end
     /// where its next insert, the full circle, begins.
     pub fn arcs_not_made(self) -> Option<(u16, u16)> {
@@ -59,8 +78,6 @@ impl Kind {
 pub struct HeadClass {
     /// The kind.
     pub kind: Kind,
-    /// For people.
-    pub label: String,
     /// Pressure the chart figures hold for.
     pub nominal: Pressure,
     /// Least usable pressure at the nozzle.
@@ -290,7 +307,6 @@ impl Nozzle {
 #[derive(Deserialize)]
 struct KindCsv {
     kind: Kind,
-    label: String,
     nominal_psi: f64,
     low_psi: f64,
     high_psi: f64,
@@ -307,7 +323,6 @@ pub(super) fn classes() -> Vec<HeadClass> {
         .into_iter()
         .map(|r| HeadClass {
             kind: r.kind,
-            label: r.label,
             nominal: Pressure::from_psi(r.nominal_psi),
             low: Pressure::from_psi(r.low_psi),
             high: Pressure::from_psi(r.high_psi),

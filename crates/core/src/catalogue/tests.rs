@@ -61,14 +61,14 @@ fn every_class_has_a_band_in_order_and_every_nozzle_a_class() {
         let band = class.band();
         assert!(
             band.least <= band.best && band.best <= band.most,
-            "{}",
-            class.label
+            "{:?}",
+            class.kind
         );
-        assert!((0.0..=1.0).contains(&class.exponent), "{}", class.label);
+        assert!((0.0..=1.0).contains(&class.exponent), "{:?}", class.kind);
         assert!(
             class.body.is_none_or(|b| b >= band.least && b <= band.most),
-            "{}",
-            class.label
+            "{:?}",
+            class.kind
         );
     }
     for nozzle in &c.nozzles {

@@ -6,6 +6,7 @@ use crate::layout::{Direction, Unreached};
 use crate::piping::BadPlace;
 use crate::plan::DripSchool;
 use crate::site::Soil;
+use crate::terms::{Lang, term};
 use crate::units::{Flow, Length, Pressure, Rate, Speed, Surface, Volume};
 use crate::water::{CurveFault, CurveFrom, DesignFlow};
 use crate::zone::{RegulatorPart, Standing};
@@ -21,6 +22,18 @@ pub enum Severity {
     Fix,
     /// Keep an eye on it.
     Watch,
+}
+
+impl Severity {
+    /// The tag that stands before a finding.
+    pub fn name(self, lang: Lang) -> &'static str {
+        let key = match self {
+            Self::Stop => "severity.stop",
+            Self::Fix => "severity.fix",
+            Self::Watch => "severity.watch",
+        };
+        term(key, lang)
+    }
 }
 
 /// Something a check has to say.

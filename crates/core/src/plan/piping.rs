@@ -5,6 +5,7 @@
 use super::{Plan, Valve};
 use crate::catalogue::PipeId;
 use crate::site::{ObjectKind, PlaceKind, Point};
+use crate::terms::{Lang, term};
 use crate::units::Length;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -49,6 +50,20 @@ pub enum JointKind {
     Flush,
     /// Capped, for what comes later.
     Stub,
+}
+
+impl JointKind {
+    /// Its name.
+    pub fn name(self, lang: Lang) -> &'static str {
+        let key = match self {
+            Self::Tee => "joint.tee",
+            Self::Isolation => "joint.isolation",
+            Self::Drain => "joint.drain",
+            Self::Flush => "joint.flush",
+            Self::Stub => "joint.stub",
+        };
+        term(key, lang)
+    }
 }
 
 /// A pipe between two named ends.

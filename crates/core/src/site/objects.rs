@@ -3,6 +3,7 @@ use super::growing::{Exposure, Plants, Soil};
 use super::outline::{Outline, Path};
 use super::point::{Motion, Point};
 use super::shape::{Shape, bounds};
+use crate::terms::{Lang, term};
 use crate::units::Length;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -110,6 +111,22 @@ pub enum AreaKind {
 }
 
 impl AreaKind {
+    /// Its name.
+    pub fn name(self, lang: Lang) -> &'static str {
+        let key = match self {
+            Self::Lawn => "area.lawn",
+            Self::Bed => "area.bed",
+            Self::Hedge => "area.hedge",
+            Self::Slope => "area.slope",
+            Self::Trees => "area.trees",
+            Self::Containers => "area.containers",
+            Self::Vegetables => "area.vegetables",
+        };
+        term(key, lang)
+    }
+}
+
+impl AreaKind {
     /// What grows there, as far as sharing a valve goes; a slope is planted over like a bed.
     pub fn plants(self) -> Plants {
         match self {
@@ -185,6 +202,23 @@ pub enum DryKind {
     NoDig,
 }
 
+impl DryKind {
+    /// Its name.
+    pub fn name(self, lang: Lang) -> &'static str {
+        let key = match self {
+            Self::Building => "dry.building",
+            Self::Wall => "dry.wall",
+            Self::Window => "dry.window",
+            Self::Paving => "dry.paving",
+            Self::Path => "dry.path",
+            Self::CarPark => "dry.car-park",
+            Self::Neighbour => "dry.neighbour",
+            Self::NoDig => "dry.no-dig",
+        };
+        term(key, lang)
+    }
+}
+
 /// Ground taken up, or a line such as a wall.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "kebab-case")]
@@ -223,6 +257,20 @@ pub enum PlaceKind {
     Controller,
     /// A valve box.
     ValveBox,
+}
+
+impl PlaceKind {
+    /// Its name.
+    pub fn name(self, lang: Lang) -> &'static str {
+        let key = match self {
+            Self::Water => "marker.water",
+            Self::Meter => "marker.meter",
+            Self::Power => "marker.power",
+            Self::Controller => "marker.controller",
+            Self::ValveBox => "marker.valve-box",
+        };
+        term(key, lang)
+    }
 }
 
 /// A plant, or a row of them from one point to another.
@@ -512,36 +560,13 @@ impl SiteObject {
     /// What it is, in a word or two.
     pub fn kind_word(&self) -> &'static str {
         match &self.what {
-            ObjectKind::Area(a) => match a.kind {
-                AreaKind::Lawn => "Lawn",
-                AreaKind::Bed => "Bed",
-                AreaKind::Hedge => "Hedge row",
-                AreaKind::Slope => "Slope",
-                AreaKind::Trees => "Trees",
-                AreaKind::Containers => "Containers",
-                AreaKind::Vegetables => "Vegetable rows",
-            },
-            ObjectKind::Dry(d) => match d.kind {
-                DryKind::Building => "Building",
-                DryKind::Wall => "Wall",
-                DryKind::Window => "Window",
-                DryKind::Paving => "Pavement",
-                DryKind::Path => "Path",
-                DryKind::CarPark => "Parking lot",
-                DryKind::Neighbour => "Neighbor property",
-                DryKind::NoDig => "No-dig area",
-            },
-            ObjectKind::Place(p) => match p.kind {
-                PlaceKind::Water => "Water outlet",
-                PlaceKind::Meter => "Meter",
-                PlaceKind::Power => "Power",
-                PlaceKind::Controller => "Controller",
-                PlaceKind::ValveBox => "Valve box",
-            },
-            ObjectKind::Plant(p) if p.to.is_some() => "Row of plants",
-            ObjectKind::Plant(_) => "Plant",
-            ObjectKind::Height(_) => "Spot elevation",
-            ObjectKind::Note(_) => "Note",
+            ObjectKind::Area(a) => a.kind.name(Lang::En),
+            ObjectKind::Dry(d) => d.kind.name(Lang::En),
+            ObjectKind::Place(p) => p.kind.name(Lang::En),
+            ObjectKind::Plant(p) if p.to.is_some() => term("object.plants", Lang::En),
+            ObjectKind::Plant(_) => term("object.plant", Lang::En),
+            ObjectKind::Height(_) => term("object.height", Lang::En),
+            ObjectKind::Note(_) => term("object.note", Lang::En),
         }
     }
     /// Its name, or what it is where it has none.

@@ -5,6 +5,7 @@ use super::net::{Nets, Spot};
 use crate::catalogue::{ArcRule, HeadClass, Kind, Nozzle};
 use crate::job::Job;
 use crate::plan::{HeadGroup, Plants, Regulation};
+use crate::terms::Lang;
 use crate::units::{Length, UnitSystem};
 
 /// Heads of all groups that throw, and stakes and bubblers.
@@ -50,13 +51,13 @@ fn body(job: &Job, group: &HeadGroup, class: &HeadClass, regulated: Option<Strin
     };
     let shown = show_rise(rise, job.units);
     let mut named = match class.kind {
-        Kind::Stake => Named::new(LineKind::Head, "stake", "Stake sprinkler"),
+        Kind::Stake => Named::new(LineKind::Head, "stake", Kind::Stake.name(Lang::En)),
         Kind::Bubbler => {
             let label = job
                 .catalogue()
                 .nozzle(&group.nozzle)
-                .map_or(&class.label, |n| &n.label);
-            Named::new(LineKind::Head, group.nozzle.clone(), label.clone())
+                .map_or_else(|| class.kind.name(Lang::En).to_owned(), |n| n.label.clone());
+            Named::new(LineKind::Head, group.nozzle.clone(), label)
         }
         kind => {
             let word = match kind {
@@ -68,7 +69,7 @@ fn body(job: &Job, group: &HeadGroup, class: &HeadClass, regulated: Option<Strin
             let label = if class.in_body {
                 "Pop-up body".to_owned()
             } else {
-                class.label.clone()
+                class.kind.name(Lang::En).to_owned()
             };
             let inches = (rise.inches() * 10.0).round() / 10.0;
             Named::new(LineKind::Head, format!("{word}-{inches}in"), label).sized(shown)

@@ -7,6 +7,7 @@ use fenlo_core::job::Job;
 use fenlo_core::piping::Ground;
 use fenlo_core::plan::{Joint, JointKind, LegOf, PipeLeg};
 use fenlo_core::site::Point;
+use fenlo_core::terms::{Lang, term};
 use fenlo_core::units::{Length, UnitSystem};
 use fenlo_core::zone::{LegResult, drawn_on, legs};
 use fenlo_core::zoning::{LaterArea, Stub};
@@ -189,7 +190,7 @@ fn size_word(size: &str) -> String {
 
 fn title(job: &Job, leg: &PipeLeg, metres: f64, found: Option<&LegResult>, u: UnitSystem) -> String {
     let whose = match &leg.of {
-        LegOf::Main(_) => "Mainline".to_owned(),
+        LegOf::Main(_) => term("pipe.main", Lang::En).to_owned(),
         LegOf::Lateral(valve) => format!("Lateral of valve {}", job.valve_number(valve)),
     };
     let pipe = job
@@ -244,12 +245,13 @@ fn arrow(out: &mut String, way: &[Point], metres: f64, against: bool, size: &str
 }
 
 fn joint_drawn(out: &mut String, joint: &Joint) {
-    let (kind, words) = match joint.kind {
-        JointKind::Tee => ("tee", "Tee"),
-        JointKind::Isolation => ("isolation", "Isolation valve"),
-        JointKind::Drain => ("drain", "Drain valve"),
-        JointKind::Flush => ("flush", "Flush valve"),
-        JointKind::Stub => ("stub", "Capped, future"),
+    let words = joint.kind.name(Lang::En);
+    let kind = match joint.kind {
+        JointKind::Tee => "tee",
+        JointKind::Isolation => "isolation",
+        JointKind::Drain => "drain",
+        JointKind::Flush => "flush",
+        JointKind::Stub => "stub",
     };
     let mark = match joint.kind {
         JointKind::Tee => r#"<circle r="3"/>"#,

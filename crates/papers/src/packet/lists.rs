@@ -2,6 +2,7 @@
 
 use super::{Packet, whole};
 use crate::blocks::{Block, Column};
+use crate::lang::Phrases;
 use fenlo_core::assembly::Train;
 use fenlo_core::plan::AssemblyPlace;
 use fenlo_core::site::PlaceKind;

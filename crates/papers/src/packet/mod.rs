@@ -7,7 +7,7 @@ mod steps;
 
 use crate::Paper;
 use crate::blocks::{Block, Column, Document};
-use crate::lang::Lang;
+use crate::lang::{Lang, Phrases};
 use crate::sheets::sheets;
 use fenlo_core::assess::{Assessment, assess};
 use fenlo_core::job::Job;

@@ -2,6 +2,7 @@
 
 use super::{Packet, YEAR};
 use crate::blocks::{Block, Column};
+use crate::lang::Phrases;
 use fenlo_core::runtime::{Evennesses, sheet};
 
 impl Packet<'_> {

@@ -2,6 +2,7 @@
 
 use super::Packet;
 use crate::blocks::Block;
+use crate::lang::Phrases;
 
 impl Packet<'_> {
     /// The order of the work; a caution stands at the step where it matters.

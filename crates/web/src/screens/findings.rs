@@ -3,6 +3,7 @@
 use askama::Template;
 use fenlo_core::findings::{Found, Severity};
 use fenlo_core::job::Job;
+use fenlo_core::terms::Lang;
 use fenlo_words::Said;
 
 #[derive(Template)]
@@ -33,10 +34,11 @@ struct RemedyView {
 /// Findings of a job; `well` is said where there are none.
 pub fn render(id: i64, job: &Job, here: String, well: &str, found: &[Found]) -> askama::Result<String> {
     let view = |(i, f): (usize, &Found)| {
-        let (class, mark, word) = match f.finding.severity {
-            Severity::Stop => ("stop", "!", "Stop"),
-            Severity::Fix => ("fix", "▲", "Fix"),
-            Severity::Watch => ("watch", "◦", "Watch"),
+        let word = f.finding.severity.name(Lang::En);
+        let (class, mark) = match f.finding.severity {
+            Severity::Stop => ("stop", "!"),
+            Severity::Fix => ("fix", "▲"),
+            Severity::Watch => ("watch", "◦"),
         };
         let remedies = f.remedies.iter().filter_map(|r| {
             Some(RemedyView {

@@ -5,6 +5,7 @@ use crate::catalogue::PipeId;
 use crate::plan::validate::Check;
 use crate::plan::{Joint, LegOf, PipeLeg, Plan, TrenchRules};
 use crate::site::{FURTHEST, Point};
+use crate::terms::{Lang, term};
 use rust_decimal::Decimal;
 use serde::{Deserialize, Serialize};
 
@@ -53,7 +54,15 @@ impl Listed for PipeLeg {
         Subject::Leg(id.to_owned())
     }
     fn put_words(&self) -> String {
-        if self.is_main() { "Mainline" } else { "Lateral" }.into()
+        term(
+            if self.is_main() {
+                "pipe.main"
+            } else {
+                "pipe.lateral"
+            },
+            Lang::En,
+        )
+        .into()
     }
     fn put(put: Put<Self>) -> Edit {
         Edit::PutLeg(put)

@@ -5,7 +5,7 @@ use crate::assessed::Assessed;
 use crate::choices::{Choice, word};
 use crate::error::AppError;
 use askama::Template;
-use fenlo_core::catalogue::{ArcRule, Catalogue, ChartRow, Kind, Nozzle, OwnNozzle};
+use fenlo_core::catalogue::{ArcRule, ChartRow, Kind, Nozzle, OwnNozzle};
 use fenlo_core::drip::{LongestRow, row_table};
 use fenlo_core::job::Job;
 use fenlo_core::layout::LAID_OUT;
@@ -95,7 +95,7 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
         .classes
         .iter()
         .map(|k| KindGroup {
-            label: k.label.clone(),
+            label: fenlo_words::kind(k.kind).to_owned(),
             says: format!(
                 "rated {} at the nozzle, range {} to {}",
                 k.nominal.show_round(u),
@@ -131,7 +131,7 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
                 .collect(),
         })
         .collect();
-    let kinds = kinds(c).into_iter().map(|(value, label)| Choice {
+    let kinds = kinds().into_iter().map(|(value, label)| Choice {
         chosen: value == word(&Kind::Spray),
         value,
         label,
@@ -148,8 +148,8 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
 }
 
 /// Kinds that have charts: word and name.
-pub fn kinds(known: &Catalogue) -> Vec<(String, String)> {
-    let kind = |k: &Kind| (word(k), known.class(*k).label.clone());
+pub fn kinds() -> Vec<(String, String)> {
+    let kind = |k: &Kind| (word(k), fenlo_words::kind(*k).to_owned());
     LAID_OUT.iter().map(kind).collect()
 }
 
@@ -190,11 +190,11 @@ pub fn detail(known: &Assessed, n: &Nozzle) -> Result<String, AppError> {
         id: n.id.clone(),
         label: fenlo_words::nozzle(n, u),
         source: if own.is_some() {
-            format!("{}, from your chart", kind.label)
+            format!("{}, from your chart", fenlo_words::kind(kind.kind))
         } else {
             format!(
                 "{}, typical values, no brand. Replace with your manufacturer's chart.",
-                kind.label
+                fenlo_words::kind(kind.kind)
             )
         },
         own: own.is_some(),
@@ -267,7 +267,7 @@ pub fn preview(plan: &Job, save: String, shown: &'static str, chart: Chart) -> R
         let fit = n.fit(class);
         Sound {
             label: n.label.clone(),
-            kind: class.label.clone(),
+            kind: fenlo_words::kind(class.kind).to_owned(),
             rows: n.chart.len(),
             fit: fit.map_or("–".into(), |f| {
                 format!(

@@ -1,7 +1,6 @@
 //! Drawings in: the file is kept, its layers are shown, somebody says what each is, and all of it
 //! comes onto the board as one edit or not at all.
 
-use super::view::{AREAS, DRY, PLACES};
 use crate::app::{App, compute};
 use crate::assessed::Assessed;
 use crate::choices::{self, Choice, Group};
@@ -282,10 +281,14 @@ fn uses(chosen: &str) -> Vec<Group> {
             })
             .collect(),
     };
+    let things = |label: &str, of: &str, prefix: &str| Group {
+        label: label.to_owned(),
+        options: choices::prefixed(of, prefix, chosen),
+    };
     vec![
         group("", "", &[("skip", "skip")]),
-        group("watered", "area:", &AREAS),
-        group("No-spray area", "dry:", &DRY),
+        things("Irrigated area", "area", "area:"),
+        things("No-spray area", "dry", "dry:"),
         group(
             "Markers and pipe",
             "",
@@ -296,7 +299,7 @@ fn uses(chosen: &str) -> Vec<Group> {
                 ("pipe", "pipe"),
             ],
         ),
-        group("places", "place:", &PLACES),
+        things("Markers", "marker", "place:"),
     ]
 }
 

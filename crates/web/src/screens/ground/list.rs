@@ -7,6 +7,7 @@ use askama::Template;
 use axum::extract::{Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
 use fenlo_core::site::{ObjectKind, SiteObject};
+use fenlo_core::terms::{Lang, term};
 use fenlo_core::units::{Length, Surface};
 use serde::Deserialize;
 
@@ -94,7 +95,15 @@ fn html(known: &Assessed, page: usize) -> Result<String, AppError> {
         let metres: f64 = way.windows(2).map(|w| w[0].distance(w[1])).sum();
         Row {
             id: leg.id.clone(),
-            kind: if leg.is_main() { "Mainline" } else { "Lateral" }.to_owned(),
+            kind: term(
+                if leg.is_main() {
+                    "pipe.main"
+                } else {
+                    "pipe.lateral"
+                },
+                Lang::En,
+            )
+            .to_owned(),
             name: leg
                 .valve()
                 .map_or_else(String::new, |v| format!("valve {}", plan.valve_number(v))),

@@ -35,33 +35,6 @@ struct Page {
     shown: [(&'static str, &'static str); 6],
 }
 
-pub const AREAS: [(&str, &str); 7] = [
-    ("lawn", "Lawn"),
-    ("bed", "Bed"),
-    ("hedge", "Hedge row"),
-    ("slope", "Slope"),
-    ("trees", "Trees"),
-    ("containers", "Containers"),
-    ("vegetables", "Vegetable rows"),
-];
-pub const DRY: [(&str, &str); 8] = [
-    ("building", "Building"),
-    ("wall", "Wall"),
-    ("window", "Window"),
-    ("paving", "Pavement"),
-    ("path", "Path"),
-    ("car-park", "Parking lot"),
-    ("neighbour", "Neighbor"),
-    ("no-dig", "No-dig area"),
-];
-pub const PLACES: [(&str, &str); 5] = [
-    ("water", "Water outlet"),
-    ("meter", "Meter"),
-    ("power", "Power"),
-    ("controller", "Controller"),
-    ("valve-box", "Valve box"),
-];
-
 pub fn units_word(units: UnitSystem) -> &'static str {
     match units {
         UnitSystem::Us => "us",
@@ -98,9 +71,9 @@ pub fn body(known: &Assessed) -> Result<String, AppError> {
             .collect(),
         north: plan.site.north,
         empty: plan.site.is_empty() && heads == 0,
-        areas: choices::of(&AREAS, "lawn"),
-        dry: choices::of(&DRY, "building"),
-        places: choices::of(&PLACES, "valve-box"),
+        areas: choices::terms("area", "lawn"),
+        dry: choices::terms("dry", "building"),
+        places: choices::terms("marker", "valve-box"),
         nozzles: choices::nozzles(plan.catalogue(), "spray-12", plan.units)
             .into_iter()
             .filter(|g| g.options.iter().any(|o| throws(plan, &o.value)))

@@ -50,7 +50,7 @@ pub fn section(house: &HouseNozzles) -> Result<String, AppError> {
     let row = |n: &fenlo_core::catalogue::Nozzle| Row {
         id: n.id.clone(),
         label: own(&n.id).map_or_else(|| fenlo_words::nozzle(n, UnitSystem::Us), |o| o.label.clone()),
-        kind: c.class(n.kind).label.clone(),
+        kind: fenlo_words::kind(n.kind).to_owned(),
         flow: BOTH.map(|u| n.flow.show(u)),
         radius: BOTH.map(|u| n.radius.map_or_else(String::new, |r| r.show(u))),
         price: own(&n.id)
@@ -61,7 +61,7 @@ pub fn section(house: &HouseNozzles) -> Result<String, AppError> {
     };
     let section = Section {
         rows: shown.map(row).collect(),
-        kinds: view::kinds(c),
+        kinds: view::kinds(),
     };
     Ok(section.render()?)
 }

@@ -247,7 +247,7 @@ pub fn page(pairs: &Pairs) -> Result<String, AppError> {
         count: get("count").to_owned(),
         spacing: get("spacing").to_owned(),
         pipes: choices::pipes(pipe("pipe").as_ref(), None),
-        arrangements: choices::of(&choices::ARRANGEMENTS, get("arrangement")),
+        arrangements: choices::terms("lateral", get("arrangement")),
         distance: get("distance").to_owned(),
         rise: get("rise").to_owned(),
         regulations: choices::of(&REGULATIONS, get("regulate")),

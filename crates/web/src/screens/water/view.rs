@@ -152,14 +152,6 @@ struct CurvePart {
     working: Option<Working>,
 }
 
-const KINDS: [(&str, &str); 5] = [
-    ("street", "city water, metered"),
-    ("tap", "hose bib"),
-    ("pump", "pump (pump curve)"),
-    ("well", "well with pressure tank"),
-    ("tank", "gravity tank"),
-];
-
 pub fn kind(water: &WaterSource) -> &'static str {
     match water {
         WaterSource::Street => "street",
@@ -266,7 +258,7 @@ pub fn source(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
         job: known.open.id,
         supply: &supply.id,
         name: &supply.name,
-        kinds: choices::of(&KINDS, kind(&supply.water)),
+        kinds: choices::terms("source", kind(&supply.water)),
         kind: kind(&supply.water),
         gauge_height: supply.gauge_height.field(u),
         curve,

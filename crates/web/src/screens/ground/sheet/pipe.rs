@@ -8,16 +8,9 @@ use fenlo_core::assess::{PipesReport, pipes_report};
 use fenlo_core::job::Job;
 use fenlo_core::piping::depth_of;
 use fenlo_core::plan::{Joint, LegOf, PipeLeg};
+use fenlo_core::terms::{Lang, term};
 use fenlo_core::units::{Flow, Length};
 use fenlo_words::{self as words, Working};
-
-const KINDS: [(&str, &str); 5] = [
-    ("tee", "Tee"),
-    ("isolation", "Isolation valve"),
-    ("drain", "Drain valve"),
-    ("flush", "Flush valve"),
-    ("stub", "Capped, future"),
-];
 
 #[derive(Template)]
 #[template(path = "parts/sheet_pipe.html")]
@@ -49,14 +42,10 @@ pub fn joint_sheet(known: &Assessed, joint: &Joint) -> PipeSheet {
     PipeSheet {
         job: known.open.id,
         id: joint.id.clone(),
-        title: KINDS
-            .iter()
-            .find(|k| k.0 == kind)
-            .map_or("Joint", |k| k.1)
-            .to_owned(),
+        title: joint.kind.name(Lang::En).to_owned(),
         figures: Vec::new(),
         joint: true,
-        kinds: choices::of(&KINDS, &kind),
+        kinds: choices::terms("joint", &kind),
         pipes: Vec::new(),
         depth: String::new(),
         usual_depth: String::new(),
@@ -93,7 +82,7 @@ pub fn leg_sheet(known: &Assessed, leg: &PipeLeg) -> PipeSheet {
         job: known.open.id,
         id: leg.id.clone(),
         title: match &leg.of {
-            LegOf::Main(_) => "Mainline".to_owned(),
+            LegOf::Main(_) => term("pipe.main", Lang::En).to_owned(),
             LegOf::Lateral(valve) => format!("Lateral of valve {}", job.valve_number(valve)),
         },
         figures,

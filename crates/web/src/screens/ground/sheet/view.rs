@@ -7,9 +7,8 @@ use super::pipe::{joint_sheet, leg_sheet, pipe_figures};
 use crate::assessed::Assessed;
 use crate::choices::{self, Choice, Group, word};
 use crate::error::AppError;
-use crate::screens::ground::view::{AREAS, DRY, PLACES};
 use askama::Template;
-use fenlo_core::catalogue::{Catalogue, Kind};
+use fenlo_core::catalogue::Kind;
 use fenlo_core::layout::{LAID_OUT, advise};
 use fenlo_core::plan::{DrawnHead, HeadGroup, Plan};
 use fenlo_core::site::{ObjectKind, Outline, Point, SiteObject, Vertex};
@@ -30,6 +29,9 @@ struct Nothing {
     can_route: bool,
     pipes: Vec<Figure>,
     valves: Vec<Choice>,
+    /// What a rectangle and a marker may be.
+    rectangles: Vec<Group>,
+    markers: Vec<Choice>,
 }
 
 #[derive(Template)]
@@ -177,6 +179,11 @@ fn nothing(known: &Assessed) -> Nothing {
             .any(|g| g.drawn.iter().any(|h| h.valve.is_some())),
         pipes: pipe_figures(known),
         valves: choices::valves(plan, None),
+        rectangles: vec![
+            group("Irrigated", "area", &["lawn", "bed", "hedge", "vegetables"], ""),
+            group("No-spray", "dry", &["building", "paving", "path", "car-park"], ""),
+        ],
+        markers: choices::terms("marker", "valve-box"),
         north: plan.site.north,
         underlay: plan.site.underlay.is_some(),
         strength: plan.site.underlay.as_ref().map_or(0.5, |p| p.strength),
@@ -269,25 +276,19 @@ fn thing<'a>(known: &'a Assessed, t: &'a SiteObject) -> One<'a> {
         corners: 0,
         closed: t.shape().is_some(),
         strip_kinds: vec![
-            Group {
-                label: "watered".into(),
-                options: prefixed("area", &AREAS),
-            },
-            Group {
-                label: "No-spray".into(),
-                options: prefixed("dry", &DRY),
-            },
+            group("Irrigated", "area", &STRIP_AREAS, ""),
+            group("No-spray", "dry", &STRIP_DRY, "dry:path"),
         ],
     };
     let mut place = |at: Point| (one.x, one.y) = (length(at.x), length(at.y));
     match &t.what {
         ObjectKind::Area(a) => {
             one.is = "area";
-            one.kinds = choices::of(&AREAS, &word(&a.kind));
+            one.kinds = choices::terms("area", &word(&a.kind));
             one.plants.clone_from(&a.plants);
             one.water_uses = choices::of(&WATER_USES, &word(&a.water_use));
-            one.soils = choices::of(&choices::SOILS, &word(&a.soil));
-            one.exposures = choices::of(&choices::EXPOSURES, &word(&a.exposure));
+            one.soils = choices::terms("soil", &word(&a.soil));
+            one.exposures = choices::terms("exposure", &word(&a.exposure));
             one.winds = choices::of(if u.is_metric() { &WINDS_METRIC } else { &WINDS }, &word(&a.wind));
             one.slope = format!("{}", a.slope_percent);
             one.later = a.later;
@@ -295,12 +296,12 @@ fn thing<'a>(known: &'a Assessed, t: &'a SiteObject) -> One<'a> {
         }
         ObjectKind::Dry(d) => {
             one.is = "dry";
-            one.kinds = choices::of(&DRY, &word(&d.kind));
+            one.kinds = choices::terms("dry", &word(&d.kind));
             one.height = d.height.map_or(String::new(), |h| h.field(u));
         }
         ObjectKind::Place(p) => {
             one.is = "place";
-            one.kinds = choices::of(&PLACES, &word(&p.kind));
+            one.kinds = choices::terms("marker", &word(&p.kind));
             one.supplies = std::iter::once(Choice {
                 value: String::new(),
                 label: "any".into(),
@@ -358,12 +359,11 @@ fn layout(plan: &Plan, area: &str) -> Layout {
             a.kind
         }
     });
-    let catalogue = Catalogue::builtin();
     let kinds = LAID_OUT
         .iter()
         .map(|k| Choice {
             value: word(k),
-            label: catalogue.class(*k).label.clone(),
+            label: fenlo_words::kind(*k).to_owned(),
             chosen: *k == kind,
         })
         .collect();
@@ -388,13 +388,24 @@ fn layout(plan: &Plan, area: &str) -> Layout {
     }
 }
 
-fn prefixed(prefix: &str, list: &[(&str, &str)]) -> Vec<Choice> {
-    list.iter()
-        .filter(|(v, _)| !["wall", "window"].contains(v))
-        .map(|(v, l)| Choice {
-            value: format!("{prefix}:{v}"),
-            label: (*l).to_owned(),
-            chosen: *v == "path",
-        })
-        .collect()
+/// What a strip along an edge may be.
+const STRIP_AREAS: [&str; 7] = [
+    "lawn",
+    "bed",
+    "hedge",
+    "slope",
+    "trees",
+    "containers",
+    "vegetables",
+];
+const STRIP_DRY: [&str; 6] = ["building", "paving", "path", "car-park", "neighbour", "no-dig"];
+
+/// Some things of a group of terms, under a heading of a select.
+fn group(label: &str, of: &str, ids: &[&str], chosen: &str) -> Group {
+    let mut options = choices::prefixed(of, &format!("{of}:"), chosen);
+    options.retain(|o| o.value.split_once(':').is_some_and(|(_, id)| ids.contains(&id)));
+    Group {
+        label: label.to_owned(),
+        options,
+    }
 }

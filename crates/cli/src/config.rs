@@ -136,7 +136,7 @@ mod tests {
         let env = |name: &str| (name == "FENLO_CONNECTIONS").then(|| "many".to_owned());
         assert_eq!(
             from("", env).unwrap_err(),
-            "FENLO_CONNECTIONS: ‘many’ can't be used"
+            "FENLO_CONNECTIONS: invalid value ‘many’"
         );
     }
 }

@@ -115,7 +115,7 @@ fn wrong_flags_are_named_all_at_once() {
     let args: Vec<&str> = args.iter().map(String::as_str).collect();
     assert_eq!(
         refused(&args),
-        "--spacing: ‘apples’ is not a unit of length: use ft, in, m, mm, cm\n"
+        "--spacing: ‘apples’ is not a unit of length. Use ft, in, m, mm, cm\n"
     );
     let mended: Vec<&str> = args
         .iter()
@@ -165,7 +165,7 @@ fn propose_lays_out_an_area_and_prints_what_its_water_does() {
     assert_eq!(heads as u64, front["heads"].as_u64().unwrap());
     // As text, and what can't be.
     assert!(out(&["propose", &file, "--area", "a1", "--steps", "layout"]).contains("DU ideal"));
-    assert!(refused(&["propose", &file, "--area", "a99"]).contains("there is no area ‘a99’"));
+    assert!(refused(&["propose", &file, "--area", "a99"]).contains("unknown area ‘a99’"));
     assert!(refused(&["propose", &file, "--kind", "hose"]).contains("is not one of spray"));
 }
 

@@ -52,7 +52,7 @@ fn serve(database: &Database, at: SocketAddr) -> Child {
     BufReader::new(server.stdout.take().unwrap())
         .read_line(&mut ready)
         .unwrap();
-    assert!(ready.contains("is ready"), "{ready}");
+    assert!(ready.contains("is running at"), "{ready}");
     server
 }
 

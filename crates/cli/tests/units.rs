@@ -95,6 +95,58 @@ fn foreign(text: &str, units: &[&str]) -> Option<String> {
     })
 }
 
+/// What a count is followed by, one and several.
+const COUNTED: [(&str, &str); 20] = [
+    ("head", "heads"),
+    ("valve", "valves"),
+    ("zone", "zones"),
+    ("row", "rows"),
+    ("area", "areas"),
+    ("part", "parts"),
+    ("day", "days"),
+    ("station", "stations"),
+    ("section", "sections"),
+    ("crossing", "crossings"),
+    ("emitter", "emitters"),
+    ("plant", "plants"),
+    ("stick", "sticks"),
+    ("coil", "coils"),
+    ("wire", "wires"),
+    ("line", "lines"),
+    ("spot", "spots"),
+    ("box", "boxes"),
+    ("sleeve", "sleeves"),
+    ("filter", "filters"),
+];
+
+/// Where a text is not as people say it: a count and its noun that disagree, a hyphen for a minus, an amount without
+/// its currency.
+fn unplain(text: &str) -> Option<String> {
+    let words: Vec<&str> = text.split_whitespace().collect();
+    let bare = |w: &str| w.trim_matches(|c: char| "()[],.;:".contains(c)).to_owned();
+    let pair = words.windows(2).find_map(|pair| {
+        let (count, noun) = (bare(pair[0]), bare(pair[1]));
+        // A name may end in a figure: `valve 1 (Lawn)`, `12 AWG`.
+        let several = COUNTED.iter().any(|c| c.1 == noun) && count == "1";
+        let single = COUNTED.iter().any(|c| c.0 == noun) && count.parse::<u32>().is_ok_and(|n| n != 1);
+        (several || (single && pair[1] == noun && words.last() == Some(&pair[1]))).then(|| pair.join(" "))
+    });
+    let minus = words.iter().find(|w| {
+        w.strip_prefix('-')
+            .is_some_and(|w| w.starts_with(|c: char| c.is_ascii_digit()))
+    });
+    let money = words.iter().find(|w| {
+        let w = bare(w);
+        let digits = w.trim_start_matches(['$', '−']);
+        let cents = digits
+            .rsplit_once('.')
+            .is_some_and(|d| d.1.len() == 2 && d.1.bytes().all(|b| b.is_ascii_digit()));
+        cents && text.contains("cost") && !w.contains('$') && !text.contains("DU") && !text.contains(" USD")
+    });
+    pair.or(minus.map(|w| (*w).to_owned()))
+        .or(money.map(|w| (*w).to_owned()))
+}
+
 fn run(args: &[&str]) -> (bool, String, String) {
     let mut command = Command::new(env!("CARGO_BIN_EXE_fenlo"));
     let output = command.args(args).stdin(Stdio::null()).output().unwrap();
@@ -138,7 +190,7 @@ fn every_text_of_the_reports_is_in_the_units_of_the_job() {
                 all.extend(text.lines().map(|l| ("text".to_owned(), l)));
                 looked += all.len();
                 for (key, text) in all {
-                    if let Some(found) = foreign(text, others) {
+                    if let Some(found) = foreign(text, others).or_else(|| unplain(text)) {
                         wrong.push(format!("{name}, {spoilt}, {system}, {key}: ‘{found}’ in {text}"));
                     }
                 }
@@ -162,11 +214,20 @@ fn run_times_and_parts_are_in_the_units_of_the_job_too() {
             plan["units"] = json!(system);
             let path = format!("{}/units-too-{name}-{system}.json", env!("CARGO_TARGET_TMPDIR"));
             std::fs::write(&path, plan.to_string()).unwrap();
-            for command in ["times", "parts"] {
-                let (done, text, faults) = run(&[command, &path]);
+            let prices = concat!(env!("CARGO_MANIFEST_DIR"), "/../web/demo/prices.csv");
+            let quote: &[&str] = &["--prices", prices];
+            for (command, more) in [
+                ("times", &[][..]),
+                ("parts", &[]),
+                ("parts", quote),
+                ("quote", quote),
+            ] {
+                let (done, text, faults) = run(&[&[command, path.as_str()], more].concat());
                 assert!(done, "{name} {command}: {faults}");
                 assert!(text.lines().count() > 5, "{name} {command}: {text}");
-                let lines = text.lines().filter_map(|l| Some((l, foreign(l, others)?)));
+                let lines = text
+                    .lines()
+                    .filter_map(|l| Some((l, foreign(l, others).or_else(|| unplain(l))?)));
                 wrong.extend(lines.map(|(l, found)| format!("{name} {command} {system}: ‘{found}’ in {l}")));
             }
         }
@@ -180,4 +241,26 @@ fn a_figure_in_a_foreign_unit_is_found_and_names_of_pipe_are_not() {
     assert_eq!(foreign("(about 9 m)", &METRIC).as_deref(), Some("9 m)"));
     assert_eq!(foreign("Class 200 3/4 in, 12 m of it", &US), None);
     assert_eq!(foreign("the bar stands; m is metres", &METRIC), None);
+}
+
+#[test]
+fn a_count_that_disagrees_a_hyphen_and_a_bare_amount_are_found() {
+    for bad in [
+        "1 heads have no valve",
+        "Lowest cost: 3 line",
+        "−4 ft and -3 ft",
+        "your cost 12.50",
+    ] {
+        assert!(unplain(bad).is_some(), "{bad}");
+    }
+    for good in [
+        "1 head has no valve",
+        "3 heads",
+        "−3 ft",
+        "your cost $12.50",
+        "valve 3 (Lawn)",
+        "12 valve boxes",
+    ] {
+        assert_eq!(unplain(good), None, "{good}");
+    }
 }

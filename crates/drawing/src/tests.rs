@@ -350,7 +350,7 @@ mod board {
             "{svg}"
         );
         assert!(
-            svg.contains("PE100 SDR11 25 mm") && svg.contains("loses"),
+            svg.contains("PE100 SDR11 25 mm") && svg.contains("loss 0 kPa"),
             "{svg}"
         );
         // The level stretch is drawn to the left, and the water runs to the right: no turn.
@@ -511,7 +511,8 @@ fn a_nozzle_is_drawn_over_pressure_with_the_rows_of_its_chart() {
         );
     }
     assert!(
-        nozzle_curve(nozzle, c.class(nozzle.kind), &[], Over::Throw, UnitSystem::Metric).contains("Throw, m")
+        nozzle_curve(nozzle, c.class(nozzle.kind), &[], Over::Throw, UnitSystem::Metric)
+            .contains("Radius, m")
     );
 }
 

@@ -1,7 +1,7 @@
 //! Lists to pick from.
 
 use fenlo_core::catalogue::{Catalogue, PipeId, Role};
-use fenlo_core::plan::Plan;
+use fenlo_core::plan::{Clock, Plan};
 use fenlo_core::units::{Flow, Length, Pressure, Speed, Surface, UnitSystem, Volume};
 
 /// One entry of a list.
@@ -35,6 +35,9 @@ pub fn of(pairs: &[(&str, &str)], chosen: &str) -> Vec<Choice> {
 /// A reference because templates give references.
 pub fn hint(example: &str, u: &UnitSystem) -> String {
     let u = *u;
+    if let Ok(clock) = example.parse::<Clock>() {
+        return clock.show(u);
+    }
     if !u.is_metric() {
         return example.to_owned();
     }
@@ -55,9 +58,9 @@ pub fn hint(example: &str, u: &UnitSystem) -> String {
         let (value, unit) = pressure
             .or(flow)
             .or(speed)
+            .or(surface)
             .or(length)
             .or(volume)
-            .or(surface)
             .ok()?;
         let decimals = (1.0 - value.abs().max(1e-9).log10().floor()).max(0.0) as usize;
         let text = format!("{value:.0$}", if value == 0.0 { 0 } else { decimals });

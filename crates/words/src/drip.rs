@@ -234,9 +234,9 @@ pub fn line_working(flow: Flow, line: Length, u: UnitSystem) -> Working {
 /// How long a row could be.
 pub fn longest_working(ask: &RowAsk, most: &LongestRow, tube: &Pipe, u: UnitSystem) -> Working {
     let rule = if u.is_metric() {
-        "half-inch: about 60 m and 760 L/h"
+        "1/2 in: about 60 m and 760 L/h"
     } else {
-        "half-inch: about 200 ft and 200 gph"
+        "1/2 in: about 200 ft and 200 gph"
     };
     Working::new(
         "friction loss section by section until the last emitter is at its minimum pressure",

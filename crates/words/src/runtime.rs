@@ -2,6 +2,7 @@
 
 use crate::names::soil;
 use crate::pricing::two_digits;
+use crate::said::counted;
 use crate::working::{Working, percent};
 use crate::zone_fault;
 use fenlo_core::job::Job;
@@ -268,10 +269,13 @@ pub fn interval_working(job: &Job, station: &StationTimes, need: &Need, u: UnitS
     );
     let working = match station.rhythm {
         Rhythm::Often => working.with("frequency", "daily"),
-        Rhythm::Deep => working.with("rhythm", "as seldom as the root zone allows"),
+        Rhythm::Deep => working.with("frequency", "as seldom as the root zone allows"),
     };
     let working = match &station.days {
-        Some(days) => working.with("interval", format!("at most {} days", days.wanted)),
+        Some(days) => working.with(
+            "interval",
+            format!("at most {}", counted(days.wanted as usize, "day")),
+        ),
         None => working,
     };
     working.gives(how_often(station))
@@ -290,7 +294,7 @@ pub fn cycles_working(job: &Job, station: &StationTimes, need: &Need, u: UnitSys
     )
     .with(
         "soil, slope",
-        format!("{}, {:.0} %", soil(group.soil), group.slope_percent),
+        format!("{}, {:.0}%", soil(group.soil), group.slope_percent),
     )
     .with(
         "surface storage",
@@ -392,10 +396,10 @@ pub fn broken(broken: &Broken, night: &Night, stations: &[StationTimes], u: Unit
 }
 
 /// A way to make a night fit.
-pub fn way_to_fit(way: Way) -> String {
+pub fn way_to_fit(way: Way, u: UnitSystem) -> String {
     match way {
         Way::AtOnce(n) => format!("controller that runs {n} stations at once"),
-        Way::OpenAt(clock) => format!("start the watering window at {clock}, if allowed"),
+        Way::OpenAt(clock) => format!("start the watering window at {}, if allowed", clock.show(u)),
         Way::TakeTurns => "stagger stations that do not run every day".into(),
         Way::DripOutside => "run drip outside the window, if exempt".into(),
         Way::MoreFlow(share) => format!(

@@ -164,7 +164,9 @@ pub fn method_says(says: &MethodSays, u: UnitSystem) -> String {
                 aim_note(*how)
             )
         }
-        MethodSays::LowerBound => "lower bound: the hose bib restricts flow. Used only if you pin it".into(),
+        MethodSays::LowerBound => {
+            "lower bound: the hose bib restricts flow. Used only if you choose it".into()
+        }
         MethodSays::OpenTap => "hose bib wide open: all pressure used up".into(),
         MethodSays::NoBucket => "no bucket test yet".into(),
         MethodSays::AddPipe => "unknown: add the pipe and filter after the tank".into(),

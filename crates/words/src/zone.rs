@@ -25,7 +25,7 @@ pub fn zone_workings(zone: &ZoneAssessment, u: UnitSystem) -> Vec<(&'static str,
     let (low, high) = (zone.lowest(), zone.highest());
     let flow = Working::new(
         "sum of q₀·(p/p₀)^x over the heads, at solved pressure",
-        "orifice flow; network solved",
+        "orifice flow; calculated",
     )
     .with("heads", zone.heads.len().to_string())
     .with("sum at rated pressure", zone.nominal_flow.show(u))
@@ -40,19 +40,16 @@ pub fn zone_workings(zone: &ZoneAssessment, u: UnitSystem) -> Vec<(&'static str,
     )
     .with("at the start of the lateral", zone.lateral_inlet.show(u))
     .gives(low.nozzle.show(u));
-    let rate = Working::new(
-        format!("flow ÷ area ({})", rate_formula(u)),
-        "definition of precipitation rate",
-    )
-    .with("flow", zone.flow.show(u))
-    .with("area from spacing and arcs", zone.area.show(u))
-    .gives(zone.rate.show(u));
+    let rate = Working::new(format!("flow ÷ area ({})", rate_formula(u)), "calculated")
+        .with("flow", zone.flow.show(u))
+        .with("area from spacing and arcs", zone.area.show(u))
+        .gives(zone.rate.show(u));
     let spread = Working::new("(highest − lowest) ÷ rated", "limit: company standard")
         .with(
             "highest, lowest",
             format!("{}, {}", high.highest.show(u), low.nozzle.show(u)),
         )
-        .with("nominal", low.band.best.show(u))
+        .with("rated", low.band.best.show(u))
         .gives(percent(zone.spread));
     vec![
         ("Flow", flow),
@@ -84,7 +81,7 @@ pub fn head_workings(zone: &ZoneAssessment, at: usize, job: &Job) -> Vec<(&'stat
     let area = Surface::from_m2(head.flow.lpm() * 60.0 / head.rate.mmph().max(1e-9));
     let rate = Working::new(
         format!("flow ÷ area of this head ({})", rate_formula(u)),
-        "definition of precipitation rate",
+        "calculated",
     )
     .with("flow", head.flow.show(u))
     .with("area", area.show(u))
@@ -97,7 +94,7 @@ fn head_pressure(zone: &ZoneAssessment, head: &HeadResult, u: UnitSystem) -> Wor
     let body = head.inlet - head.nozzle;
     let mut working = Working::new(
         "pressure at lateral start − friction and elevation to this head − body regulator",
-        format!("network solved; Hazen and Williams 1905; {}", height_law(u)),
+        format!("calculated; Hazen and Williams 1905; {}", height_law(u)),
     )
     .with("at the start of the lateral", zone.lateral_inlet.show(u))
     .with(

@@ -14,18 +14,18 @@ async fn every_length_stands_on_the_board_and_refusals_stand_at_their_place() ->
     // At rest the board tells names and areas; lengths and perimeters of what is pointed at or picked.
     let quiet = b.until_js(WORDS, |w| w.contains("Back lawn1,944 ft²")).await?;
     ensure!(
-        !quiet.contains("round") && !quiet.contains("104'"),
+        !quiet.contains("perimeter") && !quiet.contains("104'"),
         "lengths stand there at rest: {quiet}"
     );
     b.point_ground((30.0 * FT, 72.0 * FT)).await?;
-    b.until_js(WORDS, |w| w.contains("round")).await?;
+    b.until_js(WORDS, |w| w.contains("perimeter")).await?;
     b.point_ground((-20.0 * FT, -20.0 * FT)).await?;
-    b.until_js(WORDS, |w| !w.contains("round")).await?;
+    b.until_js(WORDS, |w| !w.contains("perimeter")).await?;
     // All of them by a switch that is kept over a reload.
     b.click("#all-lengths").await?;
-    b.until_js(WORDS, |w| w.contains("round")).await?;
+    b.until_js(WORDS, |w| w.contains("perimeter")).await?;
     open(&b, HOUSE).await?;
-    let words = b.until_js(WORDS, |w| w.contains("round")).await?;
+    let words = b.until_js(WORDS, |w| w.contains("perimeter")).await?;
     let words: Vec<(String, f64, f64, f64, f64)> = serde_json::from_str(&words)?;
     for told in [
         "Back lawn1,944 ft²180' round",
@@ -109,7 +109,7 @@ async fn on_the_clinic_at_fit_all_no_leader_crosses_a_name() -> Result<()> {
     for all in [false, true] {
         if all {
             b.click("#all-lengths").await?;
-            b.until_js(WORDS, |w| w.contains("round")).await?;
+            b.until_js(WORDS, |w| w.contains("perimeter")).await?;
         }
         let crossed = b.until_js(CROSSED, |_| true).await?;
         ensure!(

@@ -55,7 +55,7 @@ pub fn text(job: &Job, a: &Assessment) -> String {
         for r in &s.design.methods {
             let chosen = if s.design.by == Some(r.method) {
                 if s.design.pinned {
-                    "  <- pinned"
+                    "  <- set by hand"
                 } else {
                     "  <- used for all valves"
                 }

@@ -113,7 +113,7 @@ fn night(job: &Job, times: &Times) -> Value {
     let ways: Vec<Value> = night
         .ways
         .iter()
-        .map(|w| json!({"way": words::way_to_fit(w.way), "finish": w.finish, "fits": w.fits}))
+        .map(|w| json!({"way": words::way_to_fit(w.way, job.units), "finish": w.finish, "fits": w.fits}))
         .collect();
     json!({
         "opens": night.window.opens.to_string(),
@@ -220,7 +220,7 @@ fn night_text(out: &mut String, job: &Job, times: &Times, night: &Night, u: Unit
         line!(
             out,
             "  option: {}: {} ({fits})",
-            words::way_to_fit(way.way),
+            words::way_to_fit(way.way, u),
             words::span(way.finish)
         );
     }

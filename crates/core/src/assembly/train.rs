@@ -10,6 +10,8 @@ pub struct Member {
     pub place: Option<usize>,
     /// What it is.
     pub is: PartIs,
+    /// Its id in the catalog.
+    pub part: String,
     /// For people.
     pub label: String,
     /// What it does.
@@ -125,6 +127,7 @@ impl Own<'_> {
         Member {
             place: None,
             is: PartIs::Part(part.id.clone()),
+            part: part.id.clone(),
             label: part.label.clone(),
             role: part.role,
             inlet: part.inlet.clone(),

@@ -43,7 +43,7 @@ fn faults_name_the_path_and_what_is_expected() {
     );
     assert_eq!(
         faults(|p| p.groups[0].listed[0].arc = 400),
-        "groups[0].lots[0].arc: 400° can't be set on Spray 12 ft: 45° to 360°"
+        "groups[0].lots[0].arc: Spray 12 ft cannot be set to 400°: 45° to 360°"
     );
     assert!(
         faults(|p| p.groups[0].nozzle = "spray-99".into())
@@ -174,7 +174,7 @@ fn faults_of_the_ground_name_their_place() {
     );
     assert_eq!(
         said(&|p| p.groups[0].drawn[2].arc = 30),
-        "groups[0].drawn[2].arc: 30° can't be set on Spray 12 ft: 45° to 360°"
+        "groups[0].drawn[2].arc: Spray 12 ft cannot be set to 30°: 45° to 360°"
     );
     assert_eq!(
         said(&|p| p.groups[0].drawn[0].facing = -1.0),

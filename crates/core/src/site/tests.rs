@@ -86,7 +86,7 @@ fn two_tapes_meet_where_the_3_4_5_triangle_says() {
         triangulate(a, ft(8.0), far, ft(9.0))
             .unwrap_err()
             .show(UnitSystem::Us),
-        "tapes of 8 ft and 9 ft do not meet: the points are 20 ft apart"
+        "tapes of 8 ft and 9 ft do not reach each other; the points are 20 ft apart"
     );
     assert!(
         triangulate(a, ft(30.0), far, ft(9.0))

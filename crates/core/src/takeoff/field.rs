@@ -133,7 +133,7 @@ pub(super) fn used_up(seals: &Seals, gravel: f64, work: &Earthwork, job: &Job, t
             per: 1.0,
         };
         tally.add(
-            Named::new(LineKind::Sundry, "gravel", "Gravel, bag"),
+            Named::new(LineKind::Sundry, "gravel", "Gravel"),
             Unit::Bag,
             gravel.ceil(),
             how,

@@ -51,10 +51,8 @@ pub(super) fn zones(fit: &mut Fitter<'_>, laid: &Nets<'_>) {
                 continue;
             }
             let id = match &member.is {
-                PartIs::Part(id) => id.clone(),
-                PartIs::Valve => valve.model.clone(),
-                PartIs::Filter => valve.filter.clone().unwrap_or_default(),
-                PartIs::Regulator => regulator_id(&member.label),
+                PartIs::Regulator => in_price_book(&member.part),
+                _ => &member.part,
             };
             let mut named = Named::new(kind_of(member.role), id, member.label.clone());
             if let Some(set) = member.set {
@@ -85,8 +83,14 @@ fn is_indicator(is: &PartIs) -> bool {
     matches!(is, PartIs::Part(id) if id == "indicator")
 }
 
-fn regulator_id(label: &str) -> String {
-    label.to_lowercase().replace(|c: char| !c.is_alphanumeric(), "-")
+/// Price books know the regulator that a zone sets itself under ids of its own.
+fn in_price_book(part: &str) -> &str {
+    match part {
+        "preset-hose" => "hose-preset",
+        "preset-1in" => "in-line-preset-1-in",
+        "preset-low" => "in-line-preset--low-flow",
+        other => other,
+    }
 }
 
 /// A box as it is bought, and its gravel in bags of half a cubic foot.

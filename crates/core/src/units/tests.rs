@@ -38,14 +38,14 @@ fn refusals_say_what_is_wrong_and_what_is_expected() {
     insta::assert_snapshot!(
         ["", "abc", "62", "62 gpm", "1/0 psi", "1e999 psi", "∞ psi", "9".repeat(60).as_str()].map(said).join("\n"),
         @r"
-    a pressure is missing: write a number with its unit, e.g. 62 psi
-    ‘abc’ is not a pressure: write a number with its unit, e.g. 62 psi
-    ‘62’ needs a unit: psi, kPa, bar, e.g. 62 psi
-    ‘gpm’ is not a unit of pressure: use psi, kPa, bar
-    ‘1/0 psi’ is not a pressure: write a number with its unit, e.g. 62 psi
-    ‘e’ is not a unit of pressure: use psi, kPa, bar
-    ‘∞ psi’ is not a pressure: write a number with its unit, e.g. 62 psi
-    ‘9999999999999999999999999999999999999999’ is not a pressure: write a number with its unit, e.g. 62 psi
+    enter pressure with its unit, such as 62 psi
+    ‘abc’ is not a valid pressure. Enter a number with its unit, such as 62 psi
+    ‘62’ needs a unit: psi, kPa, bar. Example: 62 psi
+    ‘gpm’ is not a unit of pressure. Use psi, kPa, bar
+    ‘1/0 psi’ is not a valid pressure. Enter a number with its unit, such as 62 psi
+    ‘e’ is not a unit of pressure. Use psi, kPa, bar
+    ‘∞ psi’ is not a valid pressure. Enter a number with its unit, such as 62 psi
+    ‘9999999999999999999999999999999999999999’ is not a valid pressure. Enter a number with its unit, such as 62 psi
     "
     );
 }
@@ -65,7 +65,7 @@ fn factors_are_exact() {
 #[test]
 fn people_see_a_sensible_number_of_digits() {
     assert_eq!(Pressure::from_psi(41.27).show(UnitSystem::Us), "41.3 psi");
-    assert_eq!(Pressure::from_psi(-0.01).show(UnitSystem::Us), "0.0 psi");
+    assert_eq!(Pressure::from_psi(-0.01).show(UnitSystem::Us), "0 psi");
     assert_eq!(Flow::from_gpm(0.481).show(UnitSystem::Us), "0.48 gpm");
     assert_eq!(Length::from_ft(12.0).show(UnitSystem::Us), "12 ft");
     assert_eq!(Pressure::from_kpa(275.79).show(UnitSystem::Metric), "276 kPa");
@@ -121,7 +121,7 @@ fn a_tape_is_read_to_the_quarter_inch_and_areas_are_grouped() {
             us(11.9),
             us(-30.0)
         ],
-        ["12'6½\"", "12'", "6\"", "¼\"", "0\"", "1'", "-2'6\""]
+        ["12'6½\"", "12'", "6\"", "¼\"", "0\"", "1'", "−2'6\""]
     );
     assert_eq!(Length::from_m(3.807).show_tape(UnitSystem::Metric), "3.81 m");
     let area = |m2: f64, u| Surface::from_m2(m2).show(u);
@@ -151,14 +151,10 @@ fn a_bare_pressure_in_the_wrong_unit_is_asked_about() {
         let said = said(text, u).expect_err(text);
         assert!(said.contains(words), "{text}: {said}");
     };
-    asked(
-        "4.3",
-        UnitSystem::Metric,
-        "write 4.3 bar, or 4.3 kPa if that is meant",
-    );
+    asked("4.3", UnitSystem::Metric, "Enter 4.3 bar, or 4.3 kPa to confirm");
     asked("4,3", UnitSystem::Metric, "4,3 bar");
-    asked("0.4", UnitSystem::Us, "write 0.4 bar, or 0.4 psi");
-    asked("62", UnitSystem::MetricBar, "write 62 psi or 62 kPa, or 62 bar");
+    asked("0.4", UnitSystem::Us, "Enter 0.4 bar, or 0.4 psi");
+    asked("62", UnitSystem::MetricBar, "Enter 62 psi or 62 kPa, or 62 bar");
     // With a unit it is what it says; what an installer reads off a gauge is taken as it stands.
     let takes = [
         ("4.3 kPa", UnitSystem::Metric, 4.3),

@@ -148,7 +148,7 @@ pub(super) fn ring_dimensions(out: &mut String, shape: &Shape, u: UnitSystem) {
 
 pub(super) fn size_words(shape: &Shape, u: UnitSystem) -> String {
     format!(
-        "{}, {} round",
+        "{}, perimeter {}",
         Surface::from_m2(shape.area_m2()).show(u),
         Length::from_m(shape.perimeter()).show_tape(u)
     )

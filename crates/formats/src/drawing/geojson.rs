@@ -97,7 +97,7 @@ fn collection(bytes: &[u8]) -> Result<Cow<'_, [u8]>, ReadError> {
     let bytes = bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes);
     let top: Top = serde_json::from_slice(bytes).map_err(|e| {
         let why = match e.classify() {
-            Category::Eof => "the file ends in the middle",
+            Category::Eof => "the file is incomplete",
             Category::Data => "this is no GeoJSON: a FeatureCollection is expected",
             Category::Syntax | Category::Io => "it is no sound JSON there",
         };

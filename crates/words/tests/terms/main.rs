@@ -29,7 +29,9 @@ fn files(dir: &Path, found: &mut Vec<PathBuf>) {
 
 fn shown() -> Vec<Text> {
     let mut all = Vec::new();
-    for folder in ["words", "web", "drawing", "papers", "cli", "core", "formats", "standins", "store"] {
+    for folder in [
+        "words", "web", "drawing", "papers", "cli", "core", "formats", "standins", "store",
+    ] {
         let dir = root().join("crates").join(folder);
         for part in ["src", "templates", "assets"] {
             let part = dir.join(part);
@@ -52,7 +54,9 @@ fn everything_that_is_read_keeps_to_the_terms() {
         .iter()
         .flat_map(|text| {
             let found = faults(text);
-            found.into_iter().map(move |f| format!("{}: {f}: ‘{}’", text.at, text.says))
+            found
+                .into_iter()
+                .map(move |f| format!("{}: {f}: ‘{}’", text.at, text.says))
         })
         .collect();
     assert!(wrong.is_empty(), "{} texts:\n{}", wrong.len(), wrong.join("\n"));

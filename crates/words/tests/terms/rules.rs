@@ -4,7 +4,7 @@
 use crate::texts::Text;
 
 /// Words that nobody reads without stopping, with what is said instead.
-const RIDDLES: [(&str, &str); 32] = [
+const RIDDLES: &[(&str, &str)] = &[
     ("reckon", "calculate"),
     ("reckoned", "calculated"),
     ("anew", "again"),
@@ -40,7 +40,7 @@ const RIDDLES: [(&str, &str); 32] = [
 ];
 
 /// The other term for a thing that has one of ours.
-const OTHER_TERMS: [(&str, &str); 49] = [
+const OTHER_TERMS: &[(&str, &str)] = &[
     ("last head", "weakest head"),
     ("worst head", "weakest head"),
     ("throw", "radius"),
@@ -93,7 +93,7 @@ const OTHER_TERMS: [(&str, &str); 49] = [
 ];
 
 /// Spelling of the US, whole words and beginnings.
-const SPELLING: [(&str, &str); 26] = [
+const SPELLING: &[(&str, &str)] = &[
     ("colour", "color"),
     ("colours", "colors"),
     ("centre", "center"),
@@ -123,7 +123,7 @@ const SPELLING: [(&str, &str); 26] = [
 ];
 
 /// Trade terms, file columns and commands that hold a word of the lists.
-const KEPT: [&str; 24] = [
+const KEPT: &[&str] = &[
     "street elbow",
     "station module",
     "nominal size",
@@ -143,6 +143,7 @@ const KEPT: [&str; 24] = [
     "tube 16 mm",
     "tube 32 mm",
     "‘{programme}’",
+    "tube {size}",
     "fenlo-programme",
     "pipe-main-s1",
     "`main`",
@@ -159,7 +160,7 @@ pub fn faults(text: &Text) -> Vec<String> {
     // What stands in braces is code.
     let says = without_braces(&says);
     let mut found = Vec::new();
-    for (word, better) in RIDDLES.iter().chain(&OTHER_TERMS).chain(&SPELLING) {
+    for (word, better) in RIDDLES.iter().chain(OTHER_TERMS).chain(SPELLING) {
         if has_word(&says, word) {
             found.push(format!("not ‘{word}’ but {better}"));
         }
@@ -203,15 +204,22 @@ fn has_word(says: &str, word: &str) -> bool {
 /// A count that stands as the subject of a sentence by itself: `{n} are on no valve`.
 fn bare_count(says: &str) -> Option<String> {
     const COUNTS: [&str; 12] = [
-        "n", "count", "heads", "valves", "zones", "rows", "stations", "parts", "loose", "lines", "areas", "wrong",
+        "n", "count", "heads", "valves", "zones", "rows", "stations", "parts", "loose", "lines", "areas",
+        "wrong",
     ];
     const VERBS: [&str; 14] = [
-        "is", "are", "has", "have", "was", "were", "would", "use", "uses", "need", "needs", "stay", "stays", "move",
+        "is", "are", "has", "have", "was", "were", "would", "use", "uses", "need", "needs", "stay", "stays",
+        "move",
     ];
     let open = says.find('{')?;
     let close = says[open..].find('}')? + open;
     let name = says[open + 1..close].split(':').next()?.trim();
     let verb = says[close + 1..].strip_prefix(' ')?.split_whitespace().next()?;
-    let begins = says[..open].trim_end().chars().next_back().is_none_or(|c| ".;:".contains(c));
-    (begins && COUNTS.contains(&name) && VERBS.contains(&verb)).then(|| format!("‘{{{name}}} {verb}’ has no noun"))
+    let begins = says[..open]
+        .trim_end()
+        .chars()
+        .next_back()
+        .is_none_or(|c| ".;:".contains(c));
+    (begins && COUNTS.contains(&name) && VERBS.contains(&verb))
+        .then(|| format!("‘{{{name}}} {verb}’ has no noun"))
 }

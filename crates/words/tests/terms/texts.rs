@@ -15,14 +15,26 @@ pub fn texts(file: &Path) -> Vec<Text> {
         return Vec::new();
     };
     let name = file.to_string_lossy().replace('\\', "/");
-    let name = name.rsplit_once("/../../").map_or(name.as_str(), |n| n.1).to_owned();
-    let ending = file.extension().map_or_else(String::new, |e| e.to_string_lossy().into_owned());
+    let name = name
+        .rsplit_once("/../../")
+        .map_or(name.as_str(), |n| n.1)
+        .to_owned();
+    if ["/tests.rs", "VENDORED.md"].iter().any(|f| name.ends_with(f)) {
+        return Vec::new();
+    }
+    let ending = file
+        .extension()
+        .map_or_else(String::new, |e| e.to_string_lossy().into_owned());
     let found = match ending.as_str() {
         "rs" => strings(without_tests(&source), true),
         "js" => strings(&source, false),
         "html" => of_template(&source),
         "csv" if name.contains("catalogue/data") => cells(&source),
-        "md" => source.lines().enumerate().map(|(i, l)| (i + 1, l.to_owned())).collect(),
+        "md" => source
+            .lines()
+            .enumerate()
+            .map(|(i, l)| (i + 1, l.to_owned()))
+            .collect(),
         _ => Vec::new(),
     };
     let read = |(line, says): &(usize, String)| is_read(says) && !is_code(&source, *line, says);
@@ -51,7 +63,10 @@ fn without_tests(source: &str) -> &str {
 
 /// Two words, or one that begins with a capital: not an id, a class or a path.
 fn is_read(says: &str) -> bool {
-    let words = says.split_whitespace().filter(|w| w.chars().any(char::is_alphabetic)).count();
+    let words = says
+        .split_whitespace()
+        .filter(|w| w.chars().any(char::is_alphabetic))
+        .count();
     let capital = says.chars().next().is_some_and(char::is_uppercase);
     words > 1 || (capital && says.chars().skip(1).any(char::is_lowercase))
 }
@@ -59,8 +74,35 @@ fn is_read(says: &str) -> bool {
 /// Drawings, queries, selectors, logs, and what only a fault of the program would print.
 fn is_code(source: &str, line: usize, says: &str) -> bool {
     let own = source.lines().nth(line - 1).unwrap_or_default();
-    let code = ["tracing::", "expect(", "panic!", "assert", "querySelector", "reason =", "serde(", "sqlx", "#[doc"];
-    let inside = ["<svg", "<path", "<rect", "<circle", "<g ", "<text", "<tspan", "hx-", "data-", "select ", "insert ", "update ", "delete from", "viewBox"];
+    let code = [
+        "tracing::",
+        "expect(",
+        "panic!",
+        "assert",
+        "querySelector",
+        "reason =",
+        "serde(",
+        "sqlx",
+        "#[doc",
+    ];
+    let inside = [
+        "\n}",
+        ";\n",
+        "<svg",
+        "<path",
+        "<rect",
+        "<circle",
+        "<g ",
+        "<text",
+        "<tspan",
+        "hx-",
+        "data-",
+        "select ",
+        "insert ",
+        "update ",
+        "delete from",
+        "viewBox",
+    ];
     let selector = says.starts_with(['.', '#', '[', '/']) || says.contains(" > .") || says.contains("=>");
     code.iter().any(|c| own.contains(c)) || inside.iter().any(|c| says.contains(c)) || selector
 }
@@ -86,12 +128,19 @@ fn strings(source: &str, rust: bool) -> Vec<(usize, String)> {
                 }
             }
             // A raw string: marks of its own, nothing escaped.
-            'r' if rust && (rest(1) == '"' || rest(1) == '#') && !text[i.saturating_sub(1)].is_alphanumeric() => {
+            'r' if rust
+                && (rest(1) == '"' || rest(1) == '#')
+                && !text[i.saturating_sub(1)].is_alphanumeric() =>
+            {
                 let marks = text[i + 1..].iter().take_while(|c| **c == '#').count();
                 if rest(1 + marks) == '"' {
-                    let end: Vec<char> = std::iter::once('"').chain(std::iter::repeat_n('#', marks)).collect();
+                    let end: Vec<char> = std::iter::once('"')
+                        .chain(std::iter::repeat_n('#', marks))
+                        .collect();
                     let from = i + 2 + marks;
-                    let to = (from..text.len()).find(|n| text[*n..].starts_with(&end)).unwrap_or(text.len());
+                    let to = (from..text.len())
+                        .find(|n| text[*n..].starts_with(&end))
+                        .unwrap_or(text.len());
                     let says: String = text[from..to].iter().collect();
                     found.push((line, says.clone()));
                     line += says.matches('\n').count();
@@ -138,28 +187,28 @@ fn strings(source: &str, rust: bool) -> Vec<(usize, String)> {
 
 /// Text between tags, labels in attributes, strings that a template gives to its macros.
 fn of_template(source: &str) -> Vec<(usize, String)> {
-    let mut found = Vec::new();
+    let mut found = macro_strings(source);
     let mut text = String::new();
+    // What a template decides is no tag, though it compares.
+    let plain = without_code(source);
+    let source = plain.as_str();
     let mut rest = source;
     let line = |rest: &str| source[..source.len() - rest.len()].matches('\n').count() + 1;
     while let Some(c) = rest.chars().next() {
-        if rest.starts_with("{%") || rest.starts_with("{{") {
-            let end = if rest.starts_with("{%") { "%}" } else { "}}" };
-            let to = rest.find(end).map_or(rest.len(), |n| n + 2);
-            let code = &rest[..to];
-            if code.contains("call ") {
-                found.extend(strings(code, true).into_iter().map(|(_, says)| (line(rest), says)));
-            }
-            text.push_str(if end == "}}" { "{}" } else { "" });
-            rest = &rest[to..];
-        } else if c == '<' {
+        if c == '<' {
             if !text.trim().is_empty() {
                 found.push((line(rest), std::mem::take(&mut text)));
             }
             text.clear();
             let to = rest.find('>').map_or(rest.len(), |n| n + 1);
             let tag = &rest[..to];
-            for name in ["aria-label=\"", "placeholder=\"", "title=\"", "alt=\"", " label=\""] {
+            for name in [
+                "aria-label=\"",
+                "placeholder=\"",
+                "title=\"",
+                "alt=\"",
+                " label=\"",
+            ] {
                 for part in tag.split(name).skip(1) {
                     found.push((line(rest), part.split('"').next().unwrap_or_default().to_owned()));
                 }
@@ -175,16 +224,42 @@ fn of_template(source: &str) -> Vec<(usize, String)> {
     found.into_iter().map(|(l, says)| (l, folded(says))).collect()
 }
 
+/// Strings that a template gives to its macros.
+fn macro_strings(source: &str) -> Vec<(usize, String)> {
+    let mut found = Vec::new();
+    for (at, _) in source.match_indices("{% call ") {
+        let code = &source[at..];
+        let code = &code[..code.find("%}").unwrap_or(code.len())];
+        let line = source[..at].matches('\n').count() + 1;
+        found.extend(strings(code, true).into_iter().map(|(_, says)| (line, says)));
+    }
+    found
+}
+
+/// The template with `{}` for what it fills in and nothing for what it decides; its lines stay.
+fn without_code(source: &str) -> String {
+    let mut out = String::new();
+    let mut rest = source;
+    while let Some(at) = rest.find("{%").into_iter().chain(rest.find("{{")).min() {
+        out.push_str(&rest[..at]);
+        let end = if rest[at..].starts_with("{%") { "%}" } else { "}}" };
+        let to = rest[at..].find(end).map_or(rest.len(), |n| at + n + 2);
+        out.push_str(if end == "}}" { "{}" } else { "" });
+        out.extend(rest[at..to].chars().filter(|c| *c == '\n'));
+        rest = &rest[to..];
+    }
+    out + rest
+}
+
 /// Cells that name a product: they hold a blank, or begin with a capital.
 fn cells(source: &str) -> Vec<(usize, String)> {
     let mut found = Vec::new();
     for (i, line) in source.lines().enumerate().skip(1) {
         // Ids and ends of parts are no names.
-        let cells = line.split(',').filter(|c| {
-            let c = c.trim_matches('"').trim();
-            c.starts_with(|c: char| c.is_uppercase()) || (c.contains(' ') && c.ends_with('.'))
-        });
-        found.extend(cells.map(|c| (i + 1, c.trim_matches('"').to_owned())));
+        let cells = line.split(',').map(|c| c.trim_matches('"').trim());
+        let named =
+            cells.filter(|c| c.starts_with(char::is_uppercase) || (c.contains(' ') && c.ends_with('.')));
+        found.extend(named.map(|c| (i + 1, c.to_owned())));
     }
     found
 }

@@ -45,7 +45,7 @@ fn heads_by_hand_make_groups_by_nozzle_and_area() {
     )
     .unwrap_err();
     assert!(
-        refused.contains("can be turned down from 15 ft to 11.2 ft") || refused.contains("11.3 ft"),
+        refused.contains("radius adjusts from 15 ft down to 11.2 ft"),
         "{refused}"
     );
     // Another nozzle: a group of its own, which goes again with its last head.

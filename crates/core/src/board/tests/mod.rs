@@ -85,7 +85,7 @@ fn a_path_cut_out_of_a_lawn_leaves_two_lawns_and_undo_one() {
         },
     )
     .unwrap_err();
-    assert!(refused.contains("would fall into 2 pieces"), "{refused}");
+    assert!(refused.contains("would split into 2 pieces"), "{refused}");
 }
 
 #[test]
@@ -191,7 +191,9 @@ fn what_would_cross_itself_is_refused_where_it_is() {
     .edit(&Job::of(&plan))
     .unwrap_err();
     assert!(
-        fault.message.contains("Lawn: the edge crosses or touches itself"),
+        fault
+            .message
+            .contains("Lawn: the outline crosses or touches itself"),
         "{fault}"
     );
     assert!(

@@ -229,7 +229,7 @@ fn what_can_not_be_laid_says_why() {
     let zone = zone_of(&Job::of(&narrow), &narrow.valves[0])
         .unwrap_err()
         .to_string();
-    assert!(zone.contains("the drip of Bed can't be laid"), "{zone}");
+    assert!(zone.contains("drip in Bed cannot be laid"), "{zone}");
 }
 
 #[test]

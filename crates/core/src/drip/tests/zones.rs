@@ -90,9 +90,7 @@ fn parts_of_an_assembly_cost_what_they_cost_in_the_walk() {
             _ => None,
         })
         .collect();
-    assert!(
-        named.iter().any(|l| l.contains("Splitter")) && named.iter().any(|l| l.contains("vacuum breaker"))
-    );
+    assert!(named.iter().any(|l| l.contains("Hose Y")) && named.iter().any(|l| l.contains("vacuum breaker")));
     assert!(walk(&plain).iter().all(|s| !matches!(s.part, WalkPart::Part(_))));
     // The breaker takes 1 psi at the least; timer, splitter, arrester and filter next to nothing at 1.14 gpm.
     let zone = zone_of(&Job::of(&plan), &plan.valves[0]).unwrap();

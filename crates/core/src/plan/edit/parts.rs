@@ -84,7 +84,7 @@ impl Check<'_> {
             ("tax", rules.tax, 1.0),
         ] {
             if !(0.0..=most).contains(&share) {
-                self.fault(at(name), format!("must be from 0 to {} %", most * 100.0));
+                self.fault(at(name), format!("must be from 0 to {}%", most * 100.0));
             }
         }
         self.length(at("lawn_rise"), rules.lawn_rise, 3.0, true);

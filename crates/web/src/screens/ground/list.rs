@@ -84,7 +84,7 @@ fn html(known: &Assessed, page: usize) -> Result<String, AppError> {
             .nozzle(&g.nozzle)
             .map_or_else(|| "Head".to_owned(), |n| fenlo_words::nozzle(n, u)),
         name: g.name.clone(),
-        size: format!("{}° looking {:.0}°", h.arc, h.facing),
+        size: format!("{}°, direction {:.0}°", h.arc, h.facing),
         round: h.valve.as_deref().map_or("no valve".to_owned(), |v| {
             format!("valve {}", plan.valve_number(v))
         }),

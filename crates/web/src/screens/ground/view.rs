@@ -103,7 +103,7 @@ fn pipe_choices(plan: &Job) -> Vec<Choice> {
     };
     let lateral = |v: &fenlo_core::plan::Valve| Choice {
         value: format!("lateral:{}", v.id),
-        label: format!("Lateral {} {}", plan.valve_number(&v.id), v.name),
+        label: format!("Lateral of valve {} ({})", plan.valve_number(&v.id), v.name),
         chosen: false,
     };
     plan.supplies

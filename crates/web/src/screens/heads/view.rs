@@ -121,8 +121,8 @@ pub fn says(known: &Assessed, group: &HeadGroup) -> String {
         String::new()
     };
     format!(
-        "{} heads{where_to}, {} · {}",
-        group.count(),
+        "{}{where_to}, {} · {}",
+        fenlo_words::counted(group.count() as usize, "head"),
         nominal(known.job(), group).show(u),
         valves.join(" · ")
     )

@@ -136,8 +136,8 @@ pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
                 id: t.id.clone(),
                 legs: t.legs.join(" "),
                 length: t.length.show(u),
-                width: t.width.show_depth(u),
-                depth: t.depth.show_depth(u),
+                width: words::depth(t.width, u),
+                depth: words::depth(t.depth, u),
                 by_hand: if t.by_hand.m() > 0.05 {
                     t.by_hand.show(u)
                 } else {
@@ -147,8 +147,8 @@ pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
             })
             .collect(),
         dug: (!dig.rows.is_empty()).then(|| Dug {
-            length: dig.length().show(u),
-            by_hand: dig.by_hand().show(u),
+            length: dig.length().show_whole(u),
+            by_hand: dig.by_hand().show_whole(u),
             hours: format!("{:.1} h", dig.hours),
             spoil: spoil(dig.spoil_m3(), u),
             crossings: dig.crossings.len(),

@@ -103,7 +103,7 @@ pub fn options(
         flow: o.zone.flow.show(units),
         spread: format!("{:.0}%", o.zone.spread * 100.0),
         pieces: match o.pieces {
-            0 => "none".into(),
+            0 => "no parts to buy".into(),
             1 => format!("1 part, {}", fenlo_words::whole_money(o.cost, currency)),
             n => format!("{n} parts, {}", fenlo_words::whole_money(o.cost, currency)),
         },
@@ -231,7 +231,7 @@ fn walk(
             .map(|s| {
                 (
                     walk_part(&s.part),
-                    (-s.cost).number(u),
+                    s.cost.number(u),
                     s.left.number(u),
                     walk_note(s.note, u),
                 )
@@ -364,7 +364,7 @@ fn facts(plan: &Job, water: &WaterSource, zone: &ZoneAssessment, static_pressure
                     zone.flow.show(u),
                     walk("mainline")
                 ),
-                "network solved",
+                "calculated",
                 &connection,
             ),
         ),
@@ -377,7 +377,7 @@ fn facts(plan: &Job, water: &WaterSource, zone: &ZoneAssessment, static_pressure
                     "static pressure less all losses before the lateral: {}",
                     walk("first section")
                 ),
-                "network solved",
+                "calculated",
                 &lateral,
             ),
         ),

@@ -170,7 +170,7 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
             "Limit: {}.{}",
             fenlo_words::limit(a.limit, design.assumed.is_some(), u),
             a.fits_regulated.map_or(String::new(), |(how, n)| format!(
-                " With a regulator ({}): {}.",
+                " With {}: {}.",
                 fenlo_words::inside(&fenlo_words::way(how, u)),
                 fenlo_words::counted(n as usize, "head")
             ))

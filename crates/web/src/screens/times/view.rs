@@ -192,7 +192,7 @@ pub fn body(known: &Assessed, month: u8, today: Date) -> Result<String, AppError
         lanes: night_lanes(job, &found.stations, night, u),
         list: list(night, &found.stations, job.units),
         warnings: warnings(known, found),
-        ways: ways(night),
+        ways: ways(night, job.units),
         fortnight: days_view(found, today.year(), month),
         tonight: tonight(found, today, job.units),
         stations: found.stations.iter().map(|s| row(known, s, month)).collect(),
@@ -313,8 +313,9 @@ fn warnings(known: &Assessed, found: &Times) -> Vec<String> {
     all
 }
 
-fn ways(night: &Night) -> Vec<(String, String, bool)> {
-    let way = |w: &fenlo_core::runtime::WayToFit| (words::way_to_fit(w.way), words::span(w.finish), w.fits);
+fn ways(night: &Night, u: UnitSystem) -> Vec<(String, String, bool)> {
+    let way =
+        |w: &fenlo_core::runtime::WayToFit| (words::way_to_fit(w.way, u), words::span(w.finish), w.fits);
     night.ways.iter().map(way).collect()
 }
 

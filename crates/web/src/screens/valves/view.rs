@@ -287,7 +287,7 @@ pub fn regulator(valve: &Valve, u: UnitSystem) -> String {
         Regulation::None => "no regulator".into(),
         Regulation::Valve { set } => format!("regulator {}", set.show_round(u)),
         Regulation::Inline { set } => format!(
-            "{}preset {}",
+            "{}in-line regulator {}",
             if valve.filter.is_some() { "filter, " } else { "" },
             set.show_round(u)
         ),

@@ -128,7 +128,7 @@ async fn wrong_figures_are_said_at_their_field_and_nothing_typed_is_lost() -> Re
     b.go(&format!("{CORNER_PLOT}/water")).await?;
     let design = b.text("#w-design .figure").await?;
     for (typed, said) in [
-        ("abc", "is not a pressure"),
+        ("abc", "is not a valid pressure"),
         ("-5 psi", "must be more than zero"),
         ("9000 psi", "over 300 psi"),
         ("12 gpm", "is not a unit of pressure"),

@@ -208,7 +208,7 @@ async fn a_split_is_looked_at_before_it_is_done_and_a_job_rests_when_deleted() -
     b.until_says("h1", "Jobs").await?;
     ensure!(!b.text("#jobs").await?.contains("New green"));
     b.go("/?on=deleted").await?;
-    b.until_says("#jobs", "Goes for good in 30 days").await?;
+    b.until_says("#jobs", "Deleted permanently in 30 days").await?;
     b.click("#jobs button[value=back]").await?;
     b.until_says("#jobs", "New green").await?;
     b.quit().await?;

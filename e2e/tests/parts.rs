@@ -51,7 +51,7 @@ async fn a_list_is_read_changed_quoted_and_shared() -> Result<()> {
     let token = link.rsplit('/').next().unwrap_or_default();
     let path = format!("/shared/{token}");
     b.go(&path).await?;
-    b.until_says("#page", "Quote of").await?;
+    b.until_says("#page", "Quote dated").await?;
     ensure!(b.axe().await?.is_empty(), "{:?}", b.axe().await?);
     b.resize(390, 844).await?;
     ensure!(!b.overflows().await?, "a shared quote fits a telephone");

@@ -14,14 +14,14 @@ async fn forms_wait_for_a_server_that_went_away_and_are_sent_once() -> Result<()
     let before: i64 = b.until_js(edits, |n| !n.is_empty()).await?.parse()?;
     site.kill();
     b.fill("#reading-0-pressure", "58 psi").await?;
-    b.until_says("#saving", "1 change waits here").await?;
+    b.until_says("#saving", "1 change not yet saved").await?;
     ensure!(
         b.attr("#reading-0-pressure", "data-unsaved").await?.is_empty(),
         "it is marked at its field"
     );
     // A second one waits behind the first.
     b.fill("#reading-0-pressure", "59 psi").await?;
-    b.until_says("#saving", "2 changes wait here").await?;
+    b.until_says("#saving", "2 changes not yet saved").await?;
     site.revive().await?;
     b.until("#saving", |t| t == "saved").await?;
     let marked = "return document.querySelectorAll('[data-unsaved]').length";
@@ -37,7 +37,7 @@ async fn forms_wait_for_a_server_that_went_away_and_are_sent_once() -> Result<()
     // A page that was left while it waited: the next page sends what lies there.
     site.kill();
     b.fill("#reading-0-pressure", "61 psi").await?;
-    b.until_says("#saving", "1 change waits here").await?;
+    b.until_says("#saving", "1 change not yet saved").await?;
     site.revive().await?;
     b.go("/jobs/3/heads").await?;
     b.until("#saving", |t| t == "saved").await?;
@@ -49,7 +49,7 @@ async fn forms_wait_for_a_server_that_went_away_and_are_sent_once() -> Result<()
     // Two tabs of one browser find the same waiting edit: both send it, it is done once.
     site.kill();
     b.fill("#reading-0-pressure", "63 psi").await?;
-    b.until_says("#saving", "1 change waits here").await?;
+    b.until_says("#saving", "1 change not yet saved").await?;
     let first = b.driver.window().await?;
     let second = b.driver.new_tab().await?;
     site.revive().await?;
@@ -95,7 +95,7 @@ async fn what_is_refused_stays_told_until_it_is_mended_or_sent_again() -> Result
 
     // A figure that can't be: told at its field and above, until a good one stands there.
     b.fill("#reading-0-pressure", "lots").await?;
-    b.until_says("#err-reading-0-pressure", "is not a pressure")
+    b.until_says("#err-reading-0-pressure", "is not a valid pressure")
         .await?;
     b.until_says("#saving", "not saved: ").await?;
     b.fill("#reading-0-pressure", "60 psi").await?;
@@ -171,10 +171,9 @@ async fn forms_that_lead_elsewhere_wait_for_the_server_too() -> Result<()> {
         b.fill(field, text).await?;
     }
     b.click(&format!("{put} button")).await?;
-    b.until_says("#page", "‘dear’ is not a price").await?;
+    b.until_says("#page", "(got ‘dear’)").await?;
     b.click(".message button").await?;
-    b.until_says(&format!("{put} .form-says"), "‘dear’ is not a price")
-        .await?;
+    b.until_says(&format!("{put} .form-says"), "(got ‘dear’)").await?;
     ensure!(b.value("#put-number").await? == "K-78", "nothing typed is lost");
     b.go("/jobs/3/details").await?;
     b.click("form[action='/jobs/3/copy'] button[value='template']")

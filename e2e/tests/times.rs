@@ -27,7 +27,7 @@ async fn a_night_is_packed_a_start_is_dragged_and_kept_and_undo_frees_it() -> Re
     b.click(".months a:nth-child(1)").await?;
     b.until_says(".times-figures .big", "no watering").await?;
     b.click(".months a:nth-child(7)").await?;
-    b.until_says(".times-figures .big", "from 22:00").await?;
+    b.until_says(".times-figures .big", "from 10:00 PM").await?;
     ensure!(b.axe().await?.is_empty(), "{:?}", b.axe().await?);
 
     let first: i64 = b.until_js(START, |t| t != "none").await?.parse()?;

@@ -235,7 +235,7 @@ impl Columns {
                 .parse::<f64>()
                 .ok()
                 .filter(|n| n.is_finite())
-                .ok_or_else(|| format!("{name} ‘{text}’ is no number"))
+                .ok_or_else(|| format!("{name} ‘{text}’ is not a number"))
         };
         let deep = |depth: Depth, name: &str| {
             let value = number(depth.at, name)?;

@@ -361,8 +361,7 @@ mod tests {
     fn a_drawing_is_handed_over_to_the_same_bits() {
         let file = br#"{"type":"FeatureCollection","features":[{"type":"Feature","properties":{"layer":"lawn",
             "name":"Front"},"geometry":{"type":"Polygon","coordinates":[[[0,0],[0.1,0],[0.1,30.3],[0,0]],
- \
-                [[0.01,0.02],[0.03,0.02],[0.02,0.07],[0.01,0.02]]]}},{"type":"Feature","properties":{"layer":"spots"},
+            [[0.01,0.02],[0.03,0.02],[0.02,0.07],[0.01,0.02]]]}},{"type":"Feature","properties":{"layer":"spots"},
             "geometry":{"type":"Point","coordinates":[1,2,3.3]}}]}"#;
         let handed = read_foreign(Foreign::Drawing, "garden.geojson", 1, file.to_vec()).unwrap();
         let taken = take_drawing(&handed).unwrap();

@@ -174,7 +174,10 @@ fn pdf_page(bytes: Vec<u8>, page: usize) -> Result<(DynamicImage, f64), String> 
         let page = page
             .checked_sub(1)
             .and_then(|i| pages.get(i))
-            .ok_or_else(|| format!("The PDF has {} pages. Choose one", pages.len()))?;
+            .ok_or_else(|| match pages.len() {
+                1 => "The PDF has 1 page. Choose page 1".to_owned(),
+                n => format!("The PDF has {n} pages. Choose a page from 1 to {n}"),
+            })?;
         let (w, h) = page.render_dimensions();
         if !(w > 0.0 && h > 0.0) {
             return Err("The page has no size".to_owned());

@@ -137,7 +137,7 @@ fn a_comma_that_may_be_either_is_asked_about() {
         read("name,kind,pressure kPa,radius m,flow L/h,price\nA,spray,200,\"3,7\",\"1,200\",2\n");
     assert_eq!(
         faults,
-        ["2: flow is ‘1,200’ may be 1200 or 1.200: write one of them"]
+        ["2: flow is ‘1,200’ could be 1200 or 1.200. Enter one of these"]
     );
     assert!(n.is_empty());
     // In a file that parts by semicolons a comma is a decimal one; two of them, or a point behind, say
@@ -160,13 +160,13 @@ fn rows_that_contradict_one_another_are_told_by_their_lines() {
     let (n, faults) = read(&format!(
         "{head}A,spray,30,360,12,2.4\nB,spray,30,360,9,1\nA,spray,30,360,12,2.6\n"
     ));
-    assert_eq!(
-        faults,
-        ["4: says otherwise than line 2 at the same pressure and arc"]
-    );
+    assert_eq!(faults, ["4: conflicts with line 2 at the same pressure and arc"]);
     assert_eq!(n.iter().map(|n| n.label.as_str()).collect::<Vec<_>>(), ["B"]);
     let (_, faults) = read(&format!("{head}A,spray,40,360,12,2.4\nA,spray,30,360,12,2.6\n"));
-    assert_eq!(faults, ["3: with line 2: more pressure gives less flow"]);
+    assert_eq!(
+        faults,
+        ["3: compared with line 2, higher pressure gives less flow"]
+    );
     // The same row again, and other arcs, contradict nothing.
     let (n, faults) = read(&format!(
         "{head}A,spray,30,360,12,2.4\nA,spray,30,360,12,2.4\nA,spray,30,180,12,1.2\n"

@@ -79,7 +79,9 @@ fn heights_come_from_points_at_zero_too_and_from_words() {
     heights.sort_by(f64::total_cmp);
     assert_eq!(heights, [-0.35, 0.0, 0.75, 1.2, 12.5, 12.5]);
     assert!(
-        in_.told.iter().any(|t| t.contains("1 texts on ‘spot levels’")),
+        in_.told
+            .iter()
+            .any(|t| t.contains("‘spot levels’: 1 text without")),
         "{:?}",
         in_.told
     );
@@ -294,7 +296,7 @@ fn geojson_of_one_feature_or_a_bare_geometry_reads_and_faults_are_in_plain_words
     for (text, words) in [
         (
             r#"{"type":"FeatureCollection","features":[]}"#,
-            "is an empty collection: nothing is drawn in it",
+            "is an empty collection",
         ),
         (
             r#"{"type":"Topology","objects":{}}"#,

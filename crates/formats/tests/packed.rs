@@ -93,7 +93,7 @@ fn zips_that_mean_harm_are_refused() {
     let many: Vec<(&str, Vec<u8>)> = many.iter().map(|(n, b)| (n.as_str(), b.clone())).collect();
     assert!(said(zip(&many)).contains("holds 200 files"));
     let whole = zip(&[("job.json", b"{}".to_vec())]);
-    assert!(said(whole[..whole.len() / 2].to_vec()).contains("ZIP can't be read"));
+    assert!(said(whole[..whole.len() / 2].to_vec()).contains("ZIP cannot be read"));
     // What is does not belong to a job file is told, and names of files lead nowhere.
     let good = write_job(&Plan::new("Bare", UnitSystem::Us)).into_bytes();
     let handed = brought(zip(&[("job.json", good), ("../../etc/passwd", b"x".to_vec())])).unwrap();

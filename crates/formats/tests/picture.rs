@@ -45,7 +45,7 @@ fn a_scan_keeps_its_size_and_a_page_is_drawn_at_150_dots() {
     assert!(at(187, 270)[1] > at(187, 270)[2] + 30, "{:?}", at(187, 270));
     assert_eq!(
         read_picture(file("page.pdf"), 2).unwrap_err(),
-        "The PDF has 1 pages: pick one of them"
+        "The PDF has 1 page. Choose page 1"
     );
     assert!(read_picture(file("page.pdf"), 0).is_err());
 }
@@ -81,7 +81,7 @@ fn a_picture_that_was_not_copied_whole_is_refused() {
             let cut = whole[..(whole.len() as f64 * share) as usize].to_vec();
             let said = read_picture(cut, 1).unwrap_err();
             assert!(
-                said.contains("incomplete") || said.contains("can't be unpacked"),
+                said.contains("incomplete") || said.contains("cannot be unpacked"),
                 "{said}"
             );
         }

@@ -108,7 +108,7 @@ A11,North,2,1,USD
         );
     };
     says(2, "below zero");
-    says(3, "is no sum");
+    says(3, "is not an amount");
     says(4, "Check the value");
     says(5, "two ways");
     says(6, "no price");

@@ -285,7 +285,7 @@ mod tests {
     #[test]
     fn figures_take_their_places_in_a_phrase() {
         let said = Lang::Es.with("Date {}; valid until {}.", &["2026-05-01", "2026-05-31"]);
-        assert_eq!(said, "Hecho el 2026-05-01; vale hasta el 2026-05-31.");
+        assert_eq!(said, "Fecha: 2026-05-01; vigente hasta: 2026-05-31.");
         assert_eq!(Lang::Es.label("PVC elbow 45°"), "Codo de PVC 45°");
         assert_eq!(Lang::Es.label("Spray 12 ft"), "Difusor 12 ft");
     }

@@ -98,11 +98,11 @@ fn the_packet_has_its_parts_as_real_text_in_both_languages() {
     let said = text(&read);
     for part in [
         "Tabla de válvulas",
-        "Pedir que localicen y marquen los servicios enterrados",
-        "Replanteo",
+        "Pedir que localicen y marquen las líneas subterráneas",
+        "Trazo",
         "Lista",
-        "Pruebas para llenar",
-        "Hoja del programador",
+        "Hoja de pruebas",
+        "Programa del controlador",
         "Te de PVC con salida roscada",
     ] {
         assert!(said.contains(part), "{part}");
@@ -123,10 +123,10 @@ fn a_caution_stands_before_the_steps_that_it_is_for() {
     );
     let said = text(&read);
     let at = |what: &str| said.find(what).unwrap_or_else(|| panic!("no {what}"));
-    assert!(at("Trencher: guards on") < at("Dig as the trench list says"));
+    assert!(at("Trencher: guards on") < at("Dig per trench list"));
     assert!(at("Primer and cement: fresh air") < at("PVC: cut square"));
-    assert!(at("Never stand over a fitting") < at("Flush the main, then each lateral"));
-    assert!(at("Line voltage and pumps") < at("Wire in the trench of the main"));
+    assert!(at("Never stand over a fitting") < at("Flush the mainline, then each lateral"));
+    assert!(at("Line voltage and pumps") < at("Wire in the mainline trench"));
 }
 
 #[test]
@@ -253,7 +253,7 @@ fn options_are_a_column_each_with_a_box_to_tick() {
     ]});
     for (lang, words) in [
         (Lang::En, ["Option 1", "Option 2", "Total", "Signature"]),
-        (Lang::Es, ["Opción 1", "Opción 2", "En total", "Firma"]),
+        (Lang::Es, ["Opción 1", "Opción 2", "Total", "Firma"]),
     ] {
         let (_, read) = made(Kind::Quote, lang, Paper::Letter, plan.clone(), more.clone());
         let said = text(&read);

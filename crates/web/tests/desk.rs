@@ -70,7 +70,7 @@ async fn a_job_goes_to_the_archive_is_copied_and_rests_when_it_is_deleted(pool: 
     );
     let bin = list("deleted").await;
     assert!(
-        bin.contains("Twin") && bin.contains("Goes for good in 30") && !bin.contains("href=\"/jobs/4/"),
+        bin.contains("Twin") && bin.contains("Deleted permanently in 30") && !bin.contains("href=\"/jobs/4/"),
         "{bin}"
     );
     assert_eq!(status(&post(at, "/jobs/4/shelf", "to=back", "").await), "303");
@@ -102,7 +102,7 @@ async fn new_jobs_begin_with_the_companys_rules_and_others_keep_theirs(pool: PgP
     assert_eq!(status(&saved), "200", "{saved}");
     let page = get(at, "/jobs/3/details").await;
     assert!(
-        body(&page).contains("differ from the company's: flow margin"),
+        body(&page).contains("differs from the company standards in: flow margin"),
         "{}",
         body(&page)
     );
@@ -131,7 +131,7 @@ async fn a_drawing_is_looked_at_joined_and_hidden_layers_stay_out(pool: PgPool) 
     let page = to(&sent);
     let shown = get(at, &page).await;
     assert!(
-        body(&shown).contains("import-preview") && body(&shown).contains("Join ends"),
+        body(&shown).contains("import-preview") && body(&shown).contains("Join line ends"),
         "{shown}"
     );
     assert!(body(&shown).contains("1 outline inside another becomes a hole"));

@@ -51,7 +51,7 @@ async fn drip_is_laid_changed_and_taken_up(pool: PgPool) {
     );
     let shown = sheet(at, "a3").await;
     for words in [
-        "Drip, laid",
+        "<h3>Drip",
         "Tubing",
         "estimate from area",
         "231.1",
@@ -156,7 +156,7 @@ async fn long_rows_are_cut_where_a_hand_says(pool: PgPool) {
     assert_eq!(drip(&cut).unwrap()["drip"]["longest"], "5 ft");
     assert!(inlets(&cut) > 1);
     let shown = sheet(at, "a3").await;
-    assert!(shown.contains("since no row is over 5 ft"), "{shown}");
+    assert!(shown.contains("because rows are limited to 5 ft"), "{shown}");
     // Too short for two emitters: said at its field, and nothing is changed.
     let answer = send(at, "ground/drip", "area=a3&op=rows&longest=1+in").await;
     assert!(answer.contains("drip-longest"), "{answer}");
@@ -220,7 +220,7 @@ async fn an_assembly_is_begun_broken_and_told_why(pool: PgPool) {
     assert!(body(&chain).contains("Hose thread to pipe thread") && body(&chain).contains("washer seal"));
     for (ends, says) in [
         ("from=tube+16mm&to=tube+99mm", "No fitting"),
-        ("from=moon&to=hose+m", "is no end"),
+        ("from=moon&to=hose+m", "unknown end"),
     ] {
         let none = ask(at, &format!("GET /jobs/3/assembly/joint?{ends} HTTP/1.1"), "").await;
         assert!(body(&none).contains(says), "{}", body(&none));

@@ -503,7 +503,7 @@ async fn nozzles_of_the_house_are_typed_charted_and_put_on_the_truck(pool: PgPoo
     .await;
     let refused = send(at, "catalogue/remove", "id=own-house-12").await;
     assert!(
-        status(&refused) == "400" && body(&refused).contains("Heads of Verge use it"),
+        status(&refused) == "400" && body(&refused).contains("Verge uses this nozzle"),
         "{refused}"
     );
     // A chart: seen before it is saved, its faults by line.
@@ -536,7 +536,7 @@ async fn figures_typed_beside_the_board_are_the_same_gestures(pool: PgPool) {
                 "ground/op",
                 "form=mv&op=fly&ids=d1&right=1&up=0",
                 "mv-form",
-                "unknown action",
+                "Unknown action",
             ),
             (
                 "ground/op",
@@ -554,7 +554,7 @@ async fn figures_typed_beside_the_board_are_the_same_gestures(pool: PgPool) {
                 "ground/op",
                 "form=rect&op=rectangle&kind=moon&along=9&across=10",
                 "rect-kind",
-                "pick one",
+                "choose one",
             ),
             (
                 "ground/op",
@@ -644,7 +644,7 @@ async fn kinds_are_compared_while_somebody_waits_and_one_is_taken(pool: PgPool) 
     assert!(body(&shown).contains("Best fit"), "{shown}");
     let taken = send(at, "layout/use", &format!("area={area}&kind=spray")).await;
     assert!(
-        status(&taken) == "200" && body(&taken).contains("Laid out"),
+        status(&taken) == "200" && body(&taken).contains("Heads laid out"),
         "{taken}"
     );
     let job = plan(at, "3").await;
@@ -727,7 +727,7 @@ async fn jobs_are_made_imported_searched_and_ruled(pool: PgPool) {
         "a file is the whole job"
     );
     let empty = multipart(at, "/jobs/import", "none.json", b"").await;
-    assert!(body(&empty).contains("Pick a job file first"), "{empty}");
+    assert!(body(&empty).contains("Choose a job file first"), "{empty}");
     let found = ask(at, "GET /?search=clinic HTTP/1.1", "").await;
     assert!(body(&found).contains("Veterinary clinic") && !body(&found).contains("Harrow Bend"));
     all_refused(
@@ -745,7 +745,7 @@ async fn jobs_are_made_imported_searched_and_ruled(pool: PgPool) {
                 "rules-velocity_watch",
                 "‘quick’",
             ),
-            ("details", "name=x&units=cubits", "job-units", "pick one"),
+            ("details", "name=x&units=cubits", "job-units", "choose one"),
             ("details", "name=&units=us", "job-name", ""),
         ],
     )

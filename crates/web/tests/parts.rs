@@ -75,7 +75,7 @@ async fn a_quantity_is_said_by_hand_kept_and_taken_back(pool: PgPool) {
         ("part=nothing-like-it&quantity=3", "no longer counts"),
         ("part=body-4in&quantity=many", "number"),
         ("part=body-4in&quantity=-3", "from 0"),
-        ("part=body-4in&quantity=", "how many"),
+        ("part=body-4in&quantity=", "enter the quantity"),
     ] {
         let answer = send(at, "/jobs/3/parts/line", form).await;
         assert!(["400", "422"].contains(&status(&answer)), "{form}");
@@ -149,7 +149,7 @@ async fn a_quote_is_kept_compared_accepted_and_shown_by_a_link(pool: PgPool) {
     send(at, "/jobs/3/parts/line", "part=body-4in&quantity=99&note=").await;
     let kept = send(at, "/jobs/3/quote/keep", "by=work&note=").await;
     assert!(
-        kept.contains("What changed from version 1") && kept.contains("instead of"),
+        kept.contains("Changes from version 1") && kept.contains("instead of"),
         "{kept}"
     );
     // Side by side, as a choice for the customer; one alone or one that is not there is none.
@@ -160,7 +160,7 @@ async fn a_quote_is_kept_compared_accepted_and_shown_by_a_link(pool: PgPool) {
     );
     for (query, says) in [
         ("version=1", "two to four"),
-        ("version=1&version=9", "no version 9"),
+        ("version=1&version=9", "version 9 does not exist"),
         ("", "two to four"),
     ] {
         let refused = get(at, &format!("/jobs/3/quote/options?{query}")).await;
@@ -187,7 +187,7 @@ async fn a_quote_is_kept_compared_accepted_and_shown_by_a_link(pool: PgPool) {
     let shown = get(at, &format!("/shared/{token}")).await;
     assert_eq!(status(&shown), "200");
     assert!(
-        shown.contains("Quote of") && !shown.contains("North"),
+        shown.contains("Quote dated") && !shown.contains("North"),
         "no suppliers"
     );
     assert!(shown.to_lowercase().contains("cache-control: no-store"));
@@ -302,7 +302,7 @@ async fn a_delivery_is_ticked_off_and_the_next_job_is_offered_what_is_left_over(
     };
     let begin = goods("3").await;
     assert!(
-        begin.contains("none of ") && !begin.contains("from stock"),
+        begin.contains("0 of ") && !begin.contains("from stock"),
         "{begin:.600}"
     );
     let first = begin.split("name=\"part\"").nth(1).unwrap();
@@ -330,7 +330,7 @@ async fn a_delivery_is_ticked_off_and_the_next_job_is_offered_what_is_left_over(
     assert!(before.contains("North"), "{before:.600}");
     let offered = goods(&copy).await;
     assert!(
-        offered.contains("Your stock has some of 1 line"),
+        offered.contains("Your stock covers part of 1 line"),
         "{offered:.600}"
     );
     let taken = tell(&copy, &format!("part={part}&do=take")).await;

@@ -60,8 +60,8 @@ async fn a_tap_by_its_bucket_says_how_far_stakes_throw_and_on_which_tube(pool: P
     let pressure = see("pressure").await;
     for words in [
         "Radius by number of heads running",
-        "Drip poly 3/4 in serves all 2 at once: none falls short of its throw.",
-        "Drip poly 1/2 in would serve one of 2 heads.",
+        "Poly drip tubing 3/4 in supplies",
+        "Poly drip tubing 1/2 in would supply",
         "from 2,000 ft² take three-quarter",
         "All heads in range, all parts within limits.",
     ] {

@@ -267,9 +267,10 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
             "Crossing without a sleeve",
             format!(
                 "{} crosses {what} for {} without a sleeve and cannot be replaced once paved. Add a sleeve \
-                    two sizes larger, 1 ft (30 cm) beyond both edges, plus a spare.",
+                    two sizes larger, {} beyond both edges, plus a spare.",
                 pipe_name(leg, job),
-                length.show(u)
+                length.show(u),
+                if u.is_metric() { "30 cm" } else { "1 ft" }
             ),
             Working::new("pipe length under pavement", practice).gives(length.show(u)),
         ),

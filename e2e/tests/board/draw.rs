@@ -232,7 +232,7 @@ async fn lengths_typed_while_drawing_read_as_the_core_reads_them() -> Result<()>
         }
         ensure!(read[good.len()..].iter().all(Option::is_none), "{read:?}");
         // Shown again as a tape reads, as the server shows it.
-        for metres in [0.0, 0.1, 3.807, 12.5, 42.0 * FT] {
+        for metres in [0.0, 0.006, 0.1, 3.807, 12.5, 42.0 * FT, 1234.5, -2.5] {
             let script = format!(
                 "const done = arguments[0]; import('/assets/board/length.js').then(m => \
                     done(m.showLength({metres}, '{word}')))"

@@ -20,7 +20,7 @@ async fn a_bed_is_laid_follows_its_soil_and_its_corners() -> Result<()> {
     b.until_says("#sheet h2", "Rose bed").await?;
     b.click("[data-keep=drip] .btn-earth").await?;
     let loam = count(&b.until_js(DOTS, |n| count(n) > 40).await?);
-    b.until_says("[data-keep=drip]", "Drip, laid").await?;
+    b.until_says("[data-keep=drip]", "Tubing").await?;
     b.until_says("#saving", "saved").await?;
 
     // Another spacing is laid at once; what can't be is said at its field and nothing is lost.
@@ -68,7 +68,7 @@ async fn a_hose_bib_is_put_together_by_keyboard_broken_and_mended() -> Result<()
     let site = Site::start().await?;
     let b = Browser::open(&site.address, 1280, 800).await?;
     b.go("/jobs/3/assembly?valve=v5").await?;
-    b.until_says("h1", "Parts of").await?;
+    b.until_says("h1", "Valve assembly").await?;
     b.pick("#parts-start", "hose-bib").await?;
     let focus =
         |id: &str| format!("document.getElementById('{id}').focus(); return document.activeElement.id");

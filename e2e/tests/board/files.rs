@@ -90,7 +90,7 @@ async fn several_things_are_joined_a_scan_is_scaled_and_snapping_finds_corners()
     // Both picked, joined, taken back.
     b.keys("v").await?;
     b.find("#stage").await?.send_keys("\u{E009}a").await?;
-    b.until_says("#sheet h2", "2 picked").await?;
+    b.until_says("#sheet h2", "2 selected").await?;
     b.click("#sheet button[value=join]").await?;
     b.until_js(THINGS, |n| n == "1").await?;
     b.click("#undo-button").await?;
@@ -207,7 +207,7 @@ async fn a_chart_with_faults_is_seen_before_it_is_saved_and_then_used() -> Resul
     // Out again as it came in; a nozzle in use can't be taken away.
     b.go("/jobs/3/catalogue?nozzle=own-field-12").await?;
     b.click("#nozzle .danger").await?;
-    b.until_says("#notice", "use it").await?;
+    b.until_says("#notice", "uses this nozzle").await?;
     b.quit().await?;
     site.stop().await
 }

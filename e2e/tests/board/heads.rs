@@ -51,7 +51,7 @@ async fn heads_by_hand_stand_to_the_ground_and_count_on_valves() -> Result<()> {
     )
     .await?;
     b.fill("#th-radius", "5 ft").await?;
-    b.until_says("#err-th-radius", "turned down from 10 ft to 7.5 ft")
+    b.until_says("#err-th-radius", "radius adjusts from 10 ft down to 7.5 ft")
         .await?;
 
     // Dragged along the edge.
@@ -82,7 +82,7 @@ async fn heads_are_laid_out_compared_dragged_and_their_water_is_seen() -> Result
     // The back lawn's water, with the heads that the demo has on it.
     pick(&b, "a6").await?;
     b.click("[data-water=a6]").await?;
-    b.until_says("#water h2", "Water on Back lawn").await?;
+    b.until_says("#water h2", "Coverage, Back lawn").await?;
     b.find("#y-water path.w3").await?;
     b.find("#y-water .driest").await?;
     let first = b.until("[data-figure=du]", |t| t.starts_with("0.")).await?;
@@ -173,7 +173,7 @@ async fn heads_are_laid_out_compared_dragged_and_their_water_is_seen() -> Result
     );
     ensure!(b.axe().await?.is_empty(), "{:?}", b.axe().await?);
     b.click(".way .btn-line").await?;
-    b.until_says("#layout-said", "Laid out").await?;
+    b.until_says("#layout-said", "Heads laid out").await?;
     b.go(HOUSE).await?;
     b.until_js(heads, |n| {
         n.parse::<usize>().is_ok_and(|n| n > before.parse().unwrap_or(0))

@@ -28,8 +28,8 @@ async fn every_length_stands_on_the_board_and_refusals_stand_at_their_place() ->
     let words = b.until_js(WORDS, |w| w.contains("perimeter")).await?;
     let words: Vec<(String, f64, f64, f64, f64)> = serde_json::from_str(&words)?;
     for told in [
-        "Back lawn1,944 ft²180' round",
-        "Hedge78 ft²58' round",
+        "Back lawn1,944 ft²perimeter 180'",
+        "Hedge78 ft²perimeter 58'",
         "Patio64 ft²",
         "104'",
         "3'6\"",

@@ -47,7 +47,7 @@ fn faults_name_the_path_and_what_is_expected() {
     );
     assert!(
         faults(|p| p.groups[0].nozzle = "spray-99".into())
-            .starts_with("groups[0].nozzle: ‘spray-99’ is not in the catalogue")
+            .starts_with("groups[0].nozzle: nozzle ‘spray-99’ is not in the catalog")
     );
     assert!(
         faults(|p| p.groups[0].pipe = "class-200 9in".parse().unwrap())

@@ -62,7 +62,7 @@ mod tests {
     fn every_name_stands_once_and_in_both_languages() {
         let mut keys = HashSet::new();
         for row in TABLE.iter() {
-            assert!(keys.insert(row.key), "{} stands twice", row.key);
+            assert!(keys.insert(row.key), "{} appears twice", row.key);
             assert!(row.names.iter().all(|n| !n.is_empty()), "{}", row.key);
         }
         let line = include_str!("terms.csv")

@@ -356,7 +356,7 @@ impl Spread<'_> {
                 {
                     return Err(ReadError::one(
                         format!("element {n}"),
-                        "is a circle with a figure that is no number",
+                        "is a circle with a value that is not a number",
                     ));
                 }
                 self.layer(name)?.circles.push((centre, radius));
@@ -436,7 +436,7 @@ impl Spread<'_> {
                 if !(at.x.abs() < FURTHEST && at.y.abs() < FURTHEST && p.location.z.abs() < FURTHEST) {
                     return Err(ReadError::one(
                         format!("element {n}"),
-                        "is a point with a figure that is no number",
+                        "is a point with a value that is not a number",
                     ));
                 }
                 self.layer(name)?.points.push((at, Some(p.location.z)));

@@ -81,7 +81,7 @@ pub fn read_geojson(bytes: &[u8]) -> Result<Drawing, ReadError> {
 }
 
 /// How a file of ours says that it is in metres.
-const LOCAL: &str = "meters on the job's own plane";
+const LOCAL: &str = "metres on the job's own plane";
 
 /// What stands at the top of a file.
 #[derive(Deserialize)]
@@ -99,7 +99,7 @@ fn collection(bytes: &[u8]) -> Result<Cow<'_, [u8]>, ReadError> {
         let why = match e.classify() {
             Category::Eof => "the file is incomplete",
             Category::Data => "this is no GeoJSON: a FeatureCollection is expected",
-            Category::Syntax | Category::Io => "it is no sound JSON there",
+            Category::Syntax | Category::Io => "is not valid JSON",
         };
         ReadError::one(format!("line {}", e.line().max(1)), why)
     })?;

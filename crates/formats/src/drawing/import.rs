@@ -421,10 +421,9 @@ impl Make {
                 let texts = layer.texts.iter().map(|(at, text)| (*at, heights::written(text)));
                 let (numbers, words): (Vec<_>, Vec<_>) = texts.partition(|t| t.1.is_some());
                 if !words.is_empty() {
-                    self.told.push(format!(
-                        "{} texts on ‘{name}’ contain no elevation: skipped",
-                        words.len()
-                    ));
+                    let (n, s) = (words.len(), if words.len() == 1 { "" } else { "s" });
+                    self.told
+                        .push(format!("‘{name}’: {n} text{s} without an elevation skipped"));
                 }
                 if !numbers.is_empty() && worded != unit {
                     self.told

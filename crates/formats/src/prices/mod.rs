@@ -164,7 +164,7 @@ impl Reading {
                 text => {
                     let text = text.strip_suffix(".0").unwrap_or(text);
                     text.parse()
-                        .map_err(|_| format!("{name} ‘{}’ is no whole number", short(text)))
+                        .map_err(|_| format!("{name} ‘{}’ is not a whole number", short(text)))
                 }
             }
         };

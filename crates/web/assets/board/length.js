@@ -57,13 +57,17 @@ export const parseLength = (text, units) => {
 
 /** As a tape reads: 12'6½" or 3.81 m. */
 export const showLength = (metres, units) => {
-  if (units !== "us") return `${metres.toFixed(2)} m`;
+  if (units !== "us") {
+    const text = Math.abs(metres).toFixed(2);
+    if (Number(text) === 0) return "0 m";
+    return `${metres < 0 ? "−" : ""}${text.replace(/\B(?=(\d{3})+\.)/g, ",")} m`;
+  }
   const quarters = Math.round((Math.abs(metres) / 0.0254) * 4);
   const [feet, inches, part] = [
     Math.floor(quarters / 48),
     Math.floor((quarters % 48) / 4),
     ["", "¼", "½", "¾"][quarters % 4],
   ];
-  const text = !feet ? `${inches}${part}"` : !inches && !part ? `${feet}'` : `${feet}'${inches}${part}"`;
+  const text = !feet ? `${inches || !part ? inches : ""}${part}"` : !inches && !part ? `${feet}'` : `${feet}'${inches}${part}"`;
   return metres < 0 && quarters ? `−${text}` : text;
 };

@@ -231,7 +231,7 @@ fn what_would_cross_itself_is_refused_where_it_is() {
     assert_eq!(
         (fault.message.as_str(), fault.place),
         (
-            "Lawn: corners 2 and 3 lie on one another",
+            "Lawn: corners 2 and 3 are at the same point",
             Some(Point::new(10.0, 10.0))
         )
     );

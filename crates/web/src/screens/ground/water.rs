@@ -21,7 +21,7 @@ use fenlo_core::plan::Plan;
 use fenlo_core::site::SiteObject;
 use fenlo_core::units::{Flow, Rate, Speed, UnitSystem};
 use fenlo_drawing::{coverage_map, scale};
-use fenlo_words::Working;
+use fenlo_words::{Working, counted};
 use serde::{Deserialize, Serialize};
 
 /// Which area, and the wind.
@@ -271,9 +271,9 @@ fn water(
             panel.loose = *solved < c.heads;
             panel.says = match (c.heads, *solved) {
                 (0, _) => "No heads drawn here. Lay them out or place them by hand.".into(),
-                (all, 0) => format!("{all} heads at rated pressure (not on a valve)."),
+                (all, 0) => format!("{} at rated pressure (not on a valve).", counted(all, "head")),
                 (all, some) if all == some => {
-                    format!("{all} heads at their actual pressure and flow.")
+                    format!("{} at actual pressure and flow.", counted(all, "head"))
                 }
                 (all, some) => format!(
                     "{some} of {all} heads at actual pressure; the rest at rated pressure (not on a valve)."

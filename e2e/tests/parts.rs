@@ -25,18 +25,18 @@ async fn a_list_is_read_changed_quoted_and_shared() -> Result<()> {
     ensure!(b.axe().await?.is_empty(), "{:?}", b.axe().await?);
     b.fill(".part-line[open] input[name=quantity]", "99").await?;
     b.click(".part-line[open] button").await?;
-    b.until_says("#page", "by hand").await?;
+    b.until_says("#page", "edited").await?;
     b.until_says("#saving", "saved").await?;
     b.click("#undo-button").await?;
     b.until_js(
-        "return document.querySelector('#page').textContent.includes('by hand')",
+        "return document.querySelector('#page').textContent.includes('edited')",
         |has| has == "false",
     )
     .await?;
 
     b.go("/jobs/3/quote").await?;
     b.until_says("#quote-now", "Total").await?;
-    b.until_says("#quote-now", "nobody").await?;
+    b.until_says("#quote-now", "no price").await?;
     b.fill("#keep-note", "first").await?;
     b.click("#quote-now form button").await?;
     b.until_says("#quote-versions", "Version 1").await?;

@@ -61,7 +61,7 @@ async fn a_night_is_packed_a_start_is_dragged_and_kept_and_undo_frees_it() -> Re
 
     // What a station rests on is folded out, and stays so while its wishes are typed.
     b.click(".times-row summary").await?;
-    b.until_says(".times-row[open]", "evaporation").await?;
+    b.until_says(".times-row[open]", "ET₀ per week").await?;
     b.fill("#factor-v1", "9").await?;
     b.until_says("#err-station-factor", "0.05 to 1.5").await?;
     b.fill("#factor-v1", "0.6").await?;

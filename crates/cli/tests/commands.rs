@@ -166,7 +166,7 @@ fn propose_lays_out_an_area_and_prints_what_its_water_does() {
     // As text, and what can't be.
     assert!(out(&["propose", &file, "--area", "a1", "--steps", "layout"]).contains("DU ideal"));
     assert!(refused(&["propose", &file, "--area", "a99"]).contains("unknown area ‘a99’"));
-    assert!(refused(&["propose", &file, "--kind", "hose"]).contains("is not one of spray"));
+    assert!(refused(&["propose", &file, "--kind", "hose"]).contains("unknown head type ‘hose’. Use spray"));
 }
 
 /// The corner plot with its ground and water and nothing else, as a file.

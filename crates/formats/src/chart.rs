@@ -232,10 +232,17 @@ fn contradictions(nozzle: &OwnNozzle, lines: &[usize]) -> Vec<ChartFault> {
     out
 }
 
+/// Why a cell gives no number.
+enum NotANumber {
+    /// Its comma may part thousands or decimals: the question, for people.
+    TwoWays(String),
+    /// It is no number at all.
+    Other,
+}
+
 /// A number as charts write it, with a point or a comma; `commas` says that the file itself is parted by
 /// commas, so that `1,200` in a cell may be either of two.
-fn number(text: &str, commas: bool) -> Result<f64, String> {
-    let shown: String = text.chars().take(20).collect();
+fn number(text: &str, commas: bool) -> Result<f64, NotANumber> {
     let thousands = |t: &str| {
         let mut parts = t.split(',');
         let first = parts.next().unwrap_or_default();
@@ -247,21 +254,17 @@ fn number(text: &str, commas: bool) -> Result<f64, String> {
     let (whole, _) = text.split_once('.').unwrap_or((text, ""));
     if thousands(whole) {
         if text.contains('.') || text.matches(',').count() > 1 {
-            return text
-                .replace(',', "")
-                .parse()
-                .map_err(|_| format!("‘{shown}’ is not a number"));
+            return text.replace(',', "").parse().map_err(|_| NotANumber::Other);
         }
         if commas {
-            let (as_thousand, as_decimal) = (text.replace(',', ""), text.replace(',', "."));
-            return Err(format!(
+            let shown: String = text.chars().take(20).collect();
+            let (as_thousand, as_decimal) = (shown.replace(',', ""), shown.replace(',', "."));
+            return Err(NotANumber::TwoWays(format!(
                 "‘{shown}’ could be {as_thousand} or {as_decimal}. Enter one of these"
-            ));
+            )));
         }
     }
-    text.replace(',', ".")
-        .parse()
-        .map_err(|_| format!("‘{shown}’ is not a number"))
+    text.replace(',', ".").parse().map_err(|_| NotANumber::Other)
 }
 
 /// Which column holds what, and in which unit.
@@ -369,7 +372,7 @@ impl Columns {
             let text = record.get(*at).unwrap_or_default();
             let number = match number(text, commas) {
                 Ok(n) if n.is_finite() && n > 0.0 && n < 1e6 => n,
-                Err(why) if why.contains("may be") => {
+                Err(NotANumber::TwoWays(why)) => {
                     faults.push(format!("{what} is {why}"));
                     return None;
                 }
@@ -424,7 +427,7 @@ impl Columns {
         }
         let price_text = self.price.and_then(|c| record.get(c)).unwrap_or_default();
         let price = match number(price_text, commas) {
-            Err(why) if why.contains("may be") => {
+            Err(NotANumber::TwoWays(why)) => {
                 faults.push(format!("price is {why}"));
                 None
             }

@@ -100,8 +100,8 @@ impl Packed {
                 underlay.picture.clone_from(&scan.name);
                 return (Some(scan), left);
             }
-            Some(Ok(_)) => left.push("the picture beneath: it has another size than the job says".into()),
-            Some(Err(why)) => left.push(format!("the picture beneath: {}", why.to_lowercase())),
+            Some(Ok(_)) => left.push("the background picture is not the size that the job says".into()),
+            Some(Err(why)) => left.push(format!("the background picture: {}", why.to_lowercase())),
             None => left.push(
                 "the background picture: a JSON file has none. Use the ZIP job file to include it".into(),
             ),

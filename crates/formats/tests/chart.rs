@@ -89,8 +89,8 @@ fn faults_name_their_line_and_what_was_expected() {
     assert_eq!(
         faults,
         [
-            "1: the header does not say the unit of pressure: write e.g. ‘pressure psi’",
-            "1: the header does not say the unit of flow: write e.g. ‘flow gpm’"
+            "1: add the unit of pressure to the header, such as ‘pressure psi’",
+            "1: add the unit of flow to the header, such as ‘flow gpm’"
         ]
     );
     assert!(read("").1[0].contains("no column") && read(&"x".repeat(600_000)).1[0].contains("over 500 kB"));

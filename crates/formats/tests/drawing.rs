@@ -96,7 +96,7 @@ fn a_drawing_in_feet_by_another_tool_comes_in_to_the_millimetre() {
         canopies.iter().map(|c| c.round()).collect::<Vec<_>>(),
         [12.0, 8.0, 4.0]
     );
-    let heights: Vec<f64> = of_kind(&in_.things, "Spot height")
+    let heights: Vec<f64> = of_kind(&in_.things, "Spot elevation")
         .iter()
         .map(|t| {
             if let ObjectKind::Height(h) = &t.what {
@@ -299,7 +299,7 @@ fn what_we_write_comes_back_within_a_millimetre() {
     ] {
         assert_eq!(drawing.metres, Some(1.0), "{format}");
         let back = guessed(&drawing, Some(1.0)).things;
-        for kind in ["Vegetable rows", "Car park"] {
+        for kind in ["Vegetable rows", "Parking lot"] {
             let (was, is) = (of_kind(&plan.site.objects, kind), of_kind(&back, kind));
             let was = was[0].shape().unwrap();
             // A ring of DXF has no holes: the hole is an outline of its own.
@@ -314,7 +314,7 @@ fn what_we_write_comes_back_within_a_millimetre() {
             (wall - of_kind(&plan.site.objects, "Wall")[0].line().unwrap().length()).abs() < 0.001,
             "{format}"
         );
-        let spot = of_kind(&back, "Spot height");
+        let spot = of_kind(&back, "Spot elevation");
         assert!(
             matches!(&spot[0].what, ObjectKind::Height(h) if (h.height.m() + 0.35).abs() < 1e-9),
             "{format}"
@@ -403,7 +403,7 @@ fn hostile_dxf_is_refused_with_its_line_or_element() {
     for figure in ["nan", "1e12", "inf"] {
         let bad = line(figure);
         assert!(
-            refused(bad.as_bytes()).starts_with("element 1: has a coordinate"),
+            refused(bad.as_bytes()).starts_with("element 1: has an invalid or far-away coordinate"),
             "{figure}: {}",
             refused(bad.as_bytes())
         );

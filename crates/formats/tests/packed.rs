@@ -64,7 +64,7 @@ fn what_could_not_be_brought_is_said_and_nothing_broken_lies_beneath() {
     let mut small = plan(&scan);
     small.site.underlay.as_mut().unwrap().width = 50;
     let other = pack_job(&write_job(&small), Some((&scan.name, scan.kind, &scan.bytes))).unwrap();
-    assert!(brought(other).unwrap().left[0].contains("another size"));
+    assert!(brought(other).unwrap().left[0].contains("not the size"));
     // Without a picture beneath nothing is missed.
     let bare = write_job(&Plan::new("Bare", UnitSystem::Us));
     let handed = brought(pack_job(&bare, None).unwrap()).unwrap();
@@ -91,7 +91,7 @@ fn zips_that_mean_harm_are_refused() {
     assert!(bomb.len() < 200_000 && said(bomb).contains("unpacks to more than 5 MB"));
     let many: Vec<(String, Vec<u8>)> = (0..200).map(|i| (format!("f{i}"), Vec::new())).collect();
     let many: Vec<(&str, Vec<u8>)> = many.iter().map(|(n, b)| (n.as_str(), b.clone())).collect();
-    assert!(said(zip(&many)).contains("holds 200 files"));
+    assert!(said(zip(&many)).contains("has 200 files"));
     let whole = zip(&[("job.json", b"{}".to_vec())]);
     assert!(said(whole[..whole.len() / 2].to_vec()).contains("ZIP cannot be read"));
     // What is does not belong to a job file is told, and names of files lead nowhere.

@@ -110,13 +110,13 @@ A11,North,2,1,USD
     says(2, "below zero");
     says(3, "is not an amount");
     says(4, "Check the value");
-    says(5, "two ways");
+    says(5, "ambiguous");
     says(6, "no price");
     says(7, "pack");
     says(10, "twice for North");
     says(11, "needs an item number");
     says(12, "needs a supplier");
-    says(13, "no whole number");
+    says(13, "not a whole number");
     // The first sound row decides the currency.
     says(14, "one currency");
 }
@@ -137,7 +137,7 @@ fn headers_and_separators_that_are_wrong_are_said_once() {
     assert!(
         read_prices(&[0, 1, 2, 3, 0, 0]).unwrap_err()[0]
             .message
-            .contains("no text")
+            .contains("not text")
     );
 }
 

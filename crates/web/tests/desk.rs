@@ -198,7 +198,7 @@ async fn a_picture_travels_with_its_job_and_a_page_is_laid_at_its_scale(pool: Pg
     );
     let bad = ask(at, &head, page("a lot")).await;
     assert!(
-        status(&bad) == "400" && body(&bad).contains("enter a scale such as 1:100"),
+        status(&bad) == "400" && body(&bad).contains("Enter a scale such as 1:100"),
         "{bad}"
     );
     let laid = ask(at, &head, page("1:100")).await;
@@ -378,7 +378,7 @@ async fn the_companys_nozzles_are_what_new_jobs_begin_with_and_old_ones_bring_in
         status(&send("/jobs/1/catalogue/house/bring".into(), vec![]).await),
         "200"
     );
-    assert!(body(&get(at, "/jobs/1/catalogue/house").await).contains("as they\n  are"));
+    assert!(body(&get(at, "/jobs/1/catalogue/house").await).contains("unchanged."));
     send("/jobs/1/undo".into(), vec![]).await;
     assert!(body(&get(at, "/jobs/1/catalogue/house").await).contains("Not in this job"));
 

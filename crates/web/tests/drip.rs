@@ -51,7 +51,6 @@ async fn drip_is_laid_changed_and_taken_up(pool: PgPool) {
     );
     let shown = sheet(at, "a3").await;
     for words in [
-        "<h3>Drip",
         "Tubing",
         "estimate from area",
         "231.1",
@@ -267,7 +266,7 @@ async fn store_and_fertiliser_are_typed_and_told(pool: PgPool) {
         "Supply lasts at peak",
         "Rain to fill it",
         "Battery for one week",
-        "1 part in",
+        "dilution 1:",
         "minimum rinse",
     ] {
         assert!(body(&page).contains(words), "{words}");

@@ -358,7 +358,12 @@ async fn valves_are_typed_and_heads_move_between_them(pool: PgPool) {
                 "valve-model",
                 "valve-9in",
             ),
-            ("valves/v1/move", "to=v2", "move-form", "Tick the heads"),
+            (
+                "valves/v1/move",
+                "to=v2",
+                "move-form",
+                "Select the heads to move first",
+            ),
         ],
     )
     .await;
@@ -575,7 +580,12 @@ async fn figures_typed_beside_the_board_are_the_same_gestures(pool: PgPool) {
                 "thing-height",
                 "‘tall’",
             ),
-            ("ground/layout", "area=a1&kind=moon", "lay-kind", "pick a kind"),
+            (
+                "ground/layout",
+                "area=a1&kind=moon",
+                "lay-kind",
+                "choose one from the list",
+            ),
         ],
     )
     .await;

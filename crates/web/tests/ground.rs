@@ -371,7 +371,7 @@ async fn the_water_map_is_computed_and_hostile_asking_is_answered(pool: PgPool) 
     let found = ask(at, "GET /jobs/1/ground/coverage/findings?area=t1 HTTP/1.1", "").await;
     assert!(
         body(&found).contains("Part of the area gets no water")
-            && body(&found).contains("Lay out spray anew"),
+            && body(&found).contains("Redo layout with spray"),
         "{found}"
     );
 }

@@ -230,7 +230,7 @@ async fn a_split_that_takes_long_shows_a_bar_and_is_stopped_or_taken_over(pool: 
     assert!(bar("v-loose").await.is_empty());
     let gone = send(at, "valves/split", "scope=loose&take=1").await;
     assert!(
-        status(&gone) == "400" && gone.contains("this result has expired"),
+        status(&gone) == "400" && gone.contains("This result has expired"),
         "{gone}"
     );
     // A new split is looked at first, however long it takes.

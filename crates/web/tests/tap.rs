@@ -62,7 +62,7 @@ async fn a_tap_by_its_bucket_says_how_far_stakes_throw_and_on_which_tube(pool: P
         "Radius by number of heads running",
         "Poly drip tubing 3/4 in supplies",
         "Poly drip tubing 1/2 in would supply",
-        "from 2,000 ft² take three-quarter",
+        "3/4 in from 2,000 ft²",
         "All heads in range, all parts within limits.",
     ] {
         assert!(pressure.contains(words), "{words}: {pressure}");

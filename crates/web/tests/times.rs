@@ -57,7 +57,11 @@ async fn a_climate_is_picked_typed_and_read_from_a_file(pool: PgPool) {
     let typed = watering(at).await["climate"].clone();
     assert_eq!(typed["months"][0]["et0"], "1.9 in");
     assert_eq!(typed["bare"], serde_json::json!([1, 2, 3, 12]));
-    assert!(page(at, "times?month=5").await.contains("The climate has no May"));
+    assert!(
+        page(at, "times?month=5")
+            .await
+            .contains("No climate data for May")
+    );
     let file = "month%2Cet0+mm%2Fday%0A7%2C5.2%0A8%2Cbad%0A";
     let answer = send(at, "file", &format!("month=7&text={file}")).await;
     assert_eq!(status(&answer), "422");
@@ -154,7 +158,7 @@ async fn a_station_is_tuned_its_start_kept_and_let_go(pool: PgPool) {
     }
     let answer = send(at, "tune", "month=7&valve=v1&found=too-dry&who=Ana").await;
     assert!(
-        answer.contains("Ana found it too dry, times 1.10"),
+        answer.contains("too dry (Ana), run time × 1.10"),
         "{}",
         body(&answer)
     );
@@ -203,7 +207,7 @@ async fn the_meter_is_read_over_its_end_and_the_sheet_leaves_in_three_forms(pool
     let ics = ask(at, "GET /jobs/3/times/season.ics HTTP/1.1", "").await;
     assert!(ics.contains("content-type: text/calendar") && ics.contains("BEGIN:VEVENT"));
     let share = "times/share?own=30+gal&all=120+gal&by_water=80&fixed=20&agreed=50";
-    assert!(page(at, share).await.contains("<b>30.00</b>"));
+    assert!(page(at, share).await.contains("<b>$30.00</b>"));
     let wrong = page(
         at,
         "times/share?own=130+gal&all=120+gal&by_water=80&fixed=20&agreed=50",

@@ -10,7 +10,7 @@
 //! let job = Job::new(Plan::new("Corner plot", UnitSystem::Us));
 //! let finding = &assess(&job).supplies[0].findings[0];
 //! let said = fenlo_words::finding(finding, &job);
-//! assert_eq!(said.title, "Water not known yet");
+//! assert_eq!(said.title, "Water supply not entered");
 //! assert!(said.text.starts_with("Meter: no static pressure yet"));
 //! ```
 //!
@@ -75,7 +75,7 @@ pub use pricing::{
     whole_money,
 };
 pub use quick::limit;
-pub use regulation::{note, way, why};
+pub use regulation::{note, takes, way, why};
 pub use runtime::{
     bound_by, broken, cycles, cycles_working, day_rule, how_often, interval_working, margin_said, minutes,
     minutes_working, month, need_working, round_water, saved_by_months, span, station_says, suspect,

@@ -1,5 +1,7 @@
+use crate::pricing::whole_money;
+use crate::said::counted;
 use fenlo_core::plan::Regulation;
-use fenlo_core::regulation::{OptionNote, Way, Why};
+use fenlo_core::regulation::{OptionNote, RegulationOption, Way, Why};
 use fenlo_core::units::UnitSystem;
 
 /// A way to regulate, as a heading.
@@ -17,6 +19,18 @@ pub fn way(way: Way, u: UnitSystem) -> String {
             format!("Regulated bodies, {}", set.show_round(u))
         }
         Way::System(set) => format!("System regulator, set {}", set.show_round(u)),
+    }
+}
+
+/// What a way takes: `no parts to buy`, `1 part, $28`.
+pub fn takes(option: &RegulationOption, currency: &str) -> String {
+    match option.pieces {
+        0 => "no parts to buy".into(),
+        n => format!(
+            "{}, {}",
+            counted(n as usize, "part"),
+            whole_money(option.cost, currency)
+        ),
     }
 }
 

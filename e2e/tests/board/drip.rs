@@ -27,7 +27,7 @@ async fn a_bed_is_laid_follows_its_soil_and_its_corners() -> Result<()> {
     b.fill("#drip-spacing", "12 in").await?;
     let closer = count(&b.until_js(DOTS, |n| count(n) > loam).await?);
     b.fill("#drip-edge", "30 ft").await?;
-    b.until_says("#err-drip-edge", "rows keep").await?;
+    b.until_says("#err-drip-edge", "rows stay").await?;
     ensure!(
         count(&b.until_js(DOTS, |n| count(n) > 0).await?) == closer,
         "what was laid stays"

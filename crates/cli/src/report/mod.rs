@@ -306,14 +306,13 @@ pub fn quick_text(job: &Job, a: &Answer) -> String {
         for o in &c.options {
             line!(
                 out,
-                "  {:<34} {:>6} to {:<9} {:>9}  variation {:>3.0}%  parts {} ({})  {}",
+                "  {:<34} {:>6} to {:<9} {:>9}  variation {:>3.0}%  {}  {}",
                 words::way(o.way, u),
                 o.zone.lowest().nozzle.number(u),
                 o.zone.highest().highest.show(u),
                 o.zone.flow.show(u),
                 o.zone.spread * 100.0,
-                o.pieces,
-                o.cost,
+                words::takes(o, &job.rules.buying.currency),
                 notes(o, u).join("; ")
             );
         }

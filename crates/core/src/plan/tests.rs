@@ -50,8 +50,7 @@ fn faults_name_the_path_and_what_is_expected() {
             .starts_with("groups[0].nozzle: nozzle ‘spray-99’ is not in the catalog")
     );
     assert!(
-        faults(|p| p.groups[0].pipe = "class-200 9in".parse().unwrap())
-            .contains("sizes of class-200 are 3/4in")
+        faults(|p| p.groups[0].pipe = "class-200 9in".parse().unwrap()).contains("class-200 sizes: 3/4in")
     );
     assert!(faults(|p| p.valves[0].model = "filter-1in".into()).starts_with("valves[0].model"));
     assert_eq!(
@@ -62,7 +61,7 @@ fn faults_name_the_path_and_what_is_expected() {
         faults(|p| p.valves[0].regulation = Regulation::Inline {
             set: Pressure::from_psi(33.0)
         })
-        .contains("made for 10, 15, 20, 25, 30, 40, 50 psi, and for 0.7, 1.0, 1.4")
+        .contains("come in 10, 15, 20, 25, 30, 40, 50 psi and 0.7, 1.0, 1.4")
     );
     assert!(
         faults(|p| p.supplies[0].readings.push(Reading {
@@ -182,7 +181,7 @@ fn faults_of_the_ground_name_their_place() {
     );
     assert_eq!(
         said(&|p| p.groups[0].drawn[0].radius = Some(Length::from_ft(20.0))),
-        "groups[0].drawn[0].radius: can be turned down from 12 ft to 9 ft"
+        "groups[0].drawn[0].radius: radius adjusts from 12 ft down to 9 ft"
     );
     assert_eq!(
         said(&|p| p.groups[0].drawn[0].valve = Some("v9".into())),

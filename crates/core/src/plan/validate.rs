@@ -61,7 +61,7 @@ impl Check<'_> {
 
     pub(in crate::plan) fn rise(&mut self, path: String, rise: Length) {
         if rise.ft().abs() > 500.0 {
-            self.fault(path, "is over 500 ft (152 m): check the figure and its unit");
+            self.fault(path, "is over 500 ft (152 m). Check the value and unit");
         }
     }
 
@@ -77,10 +77,7 @@ impl Check<'_> {
         if flow.lpm() <= 0.0 {
             self.fault(path, "must be more than zero");
         } else if flow.gpm() > 5_000.0 {
-            self.fault(
-                path,
-                "is over 5000 gpm (18 900 L/min): check the figure and its unit",
-            );
+            self.fault(path, "is over 5,000 gpm (18,900 L/min). Check the value and unit");
         }
     }
 

@@ -1,7 +1,7 @@
 //! The company's price book: own numbers, suppliers side by side, packs, minimum, carriage.
 
 use crate::plan::Date;
-use crate::takeoff::{Line, size_for_people};
+use crate::takeoff::Line;
 use crate::units::Length;
 use rust_decimal::Decimal;
 use serde::{Deserialize, Serialize};
@@ -138,6 +138,14 @@ pub fn part_key(part: &str, piece: Option<Length>) -> String {
     }
 }
 
+/// A stick, coil or spool for people, in the unit that its maker measures it in: `20 ft`, `100 m`.
+pub fn piece_for_people(piece: Length) -> String {
+    let key = part_key("", Some(piece));
+    let key = key.trim_start_matches('@');
+    let digits = key.trim_end_matches(char::is_alphabetic);
+    format!("{digits} {}", &key[digits.len()..])
+}
+
 impl PriceBook {
     /// The own number of a part; its key where nobody gave it one.
     pub fn number_of<'b>(&'b self, key: &'b str) -> &'b str {
@@ -200,14 +208,7 @@ pub(super) fn quantity_of(line: &Line) -> Decimal {
 /// A part's key for people where the company has no text for it.
 pub(super) fn text_of(line: &Line) -> String {
     match line.piece {
-        Some(piece) => {
-            let key = part_key("", Some(piece));
-            format!(
-                "{}, {}",
-                line.text(),
-                size_for_people(key.trim_start_matches('@')).replace("ft", " ft")
-            )
-        }
+        Some(piece) => format!("{}, {}", line.text(), piece_for_people(piece)),
         None => line.text(),
     }
 }

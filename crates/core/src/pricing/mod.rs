@@ -28,7 +28,7 @@ mod stock;
 mod tests;
 
 pub use basket::{Bag, Basket, Baskets, baskets};
-pub use book::{BookFault, Offer, Price, PriceBook, Supplier, part_key};
+pub use book::{BookFault, Offer, Price, PriceBook, Supplier, part_key, piece_for_people};
 pub use change::{QuoteChange, changes};
 pub use first::{FirstCost, YEARS, first_cost, wanted_by};
 pub use kits::{Kit, KitFault, KitOffer, kit_offers};

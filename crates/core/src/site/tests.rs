@@ -92,7 +92,7 @@ fn two_tapes_meet_where_the_3_4_5_triangle_says() {
         triangulate(a, ft(30.0), far, ft(9.0))
             .unwrap_err()
             .to_string()
-            .contains("overshoots")
+            .contains("is too long")
     );
     assert_eq!(triangulate(a, m(1.0), a, m(1.0)), Err(ConstructError::OnePoint));
     assert_eq!(

@@ -117,7 +117,7 @@ impl<'a> Reader<'a> {
                 self.fault(format!("nodes[{i}].id"), format!("‘{}’ is used twice", node.id));
             }
             if node.elevation_m.abs() > 10_000.0 {
-                self.fault(format!("nodes[{i}].elevation_m"), "must be within 10 000 m");
+                self.fault(format!("nodes[{i}].elevation_m"), "must be within 10,000 m");
             }
         }
         if file.sources.is_empty() {

@@ -128,7 +128,7 @@ fn columns(table: &Table) -> Result<HashMap<Column, usize>, String> {
         if !found.contains_key(&column) {
             let have: String = table.header.join(" | ").chars().take(100).collect();
             return Err(format!(
-                "no column ‘{name}’ in the header; it has: {have}. Columns are parted by comma, semicolon \
+                "no column ‘{name}’ in the header; it has: {have}. Columns are separated by comma, semicolon \
                     or tab."
             ));
         }

@@ -27,6 +27,9 @@ fn files(dir: &Path, found: &mut Vec<PathBuf>) {
     }
 }
 
+/// Values that files hold: whoever wrote one with them reads it with them.
+const OF_FILES: [&str; 1] = ["metres on the job's own plane"];
+
 fn shown() -> Vec<Text> {
     let mut all = Vec::new();
     for folder in [
@@ -42,7 +45,8 @@ fn shown() -> Vec<Text> {
     }
     all.push(root().join("README.md"));
     all.push(root().join("docs/OPERATIONS.md"));
-    all.iter().flat_map(|f| texts(f)).collect()
+    let texts = all.iter().flat_map(|f| texts(f));
+    texts.filter(|t| !OF_FILES.contains(&t.says.as_str())).collect()
 }
 
 #[test]

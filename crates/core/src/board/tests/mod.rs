@@ -216,7 +216,7 @@ fn what_would_cross_itself_is_refused_where_it_is() {
     };
     assert!(
         faults[0].path.starts_with("site.things[2].what.shape")
-            && faults[0].message.contains("Lawn: the edge crosses"),
+            && faults[0].message.contains("Lawn: the outline crosses"),
         "{faults:?}"
     );
     // Two corners laid on one another: the place is where they lie.

@@ -182,7 +182,7 @@ impl Check<'_> {
                     if !(volume.litres() > 0.0 && volume.litres() < 10_000.0) {
                         self.fault(
                             format!("{here}.measured.volume"),
-                            "must be more than zero and under 10 000 L",
+                            "must be more than zero and under 10,000 L",
                         );
                     }
                     if !(time.minutes() > 0.0 && time.minutes() < 600.0) {

@@ -149,7 +149,7 @@ impl Check<'_> {
                 } else if depth > MOST_WEEK * 4.0 {
                     self.fault(
                         format!("{at}.{field}"),
-                        "is over 24 in (600 mm) a week: check the figure and its unit",
+                        "is over 24 in (600 mm) a week: check the value and unit",
                     );
                 }
             }

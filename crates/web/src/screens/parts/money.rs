@@ -4,7 +4,9 @@ use crate::app::App;
 use crate::assessed::Assessed;
 use crate::error::AppError;
 use askama::Template;
-use fenlo_core::pricing::{Basket, Goods, Kit, PriceBook, baskets, kit_offers, part_key, to_order};
+use fenlo_core::pricing::{
+    Basket, Goods, Kit, PriceBook, baskets, kit_offers, part_key, piece_for_people, to_order,
+};
 use fenlo_core::takeoff::{Takeoff, takeoff_priced};
 use fenlo_words::{kit_offer, part_name, quantity};
 use std::collections::HashMap;
@@ -89,11 +91,7 @@ pub fn baskets_html(
     let text = |i: usize| {
         let line = &found.lines[i];
         match line.piece {
-            Some(_) => format!(
-                "{}, {}",
-                part_name(line, known.job()),
-                part_key("", line.piece).trim_start_matches('@')
-            ),
+            Some(piece) => format!("{}, {}", part_name(line, known.job()), piece_for_people(piece)),
             None => part_name(line, known.job()),
         }
     };

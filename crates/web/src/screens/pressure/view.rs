@@ -102,11 +102,7 @@ pub fn options(
         ),
         flow: o.zone.flow.show(units),
         spread: format!("{:.0}%", o.zone.spread * 100.0),
-        pieces: match o.pieces {
-            0 => "no parts to buy".into(),
-            1 => format!("1 part, {}", fenlo_words::whole_money(o.cost, currency)),
-            n => format!("{n} parts, {}", fenlo_words::whole_money(o.cost, currency)),
-        },
+        pieces: fenlo_words::takes(o, currency),
         notes: o.notes.iter().map(|n| fenlo_words::note(*n, units)).collect(),
         recommended: i == c.recommended,
         looked: looked == Some(i),

@@ -74,7 +74,8 @@ struct Detail {
     locked: bool,
     groups: Vec<GroupHeads>,
     others: Vec<Choice>,
-    apart: Vec<String>,
+    never: Vec<String>,
+    better_apart: Vec<String>,
     workings: Vec<(&'static str, Working)>,
     findings: String,
 }
@@ -338,28 +339,19 @@ fn detail(known: &Assessed, valve: &Valve) -> Result<String, AppError> {
                 .collect(),
         })
         .collect();
-    // What may not come here, and why: one line for each other area.
-    let apart = plan
-        .groups
-        .iter()
-        .filter(|g| !on.iter().any(|o| o.id == g.id))
-        .filter_map(|g| {
-            let reasons = on
-                .iter()
-                .flat_map(|o| reasons_apart(plan, o, g))
-                .max_by_key(|a| a.weight)?;
-            Some(format!(
-                "{}{}: {}",
-                if reasons.weight == Weight::Never {
-                    "Never "
-                } else {
-                    ""
-                },
-                g.name,
-                fenlo_words::apart(reasons.reason, plan.units)
-            ))
-        })
-        .collect();
+    // What may not come here or would be better elsewhere, and why: one line for each other area.
+    let (mut never, mut better_apart) = (Vec::new(), Vec::new());
+    for g in plan.groups.iter().filter(|g| !on.iter().any(|o| o.id == g.id)) {
+        let reasons = on.iter().flat_map(|o| reasons_apart(plan, o, g));
+        let Some(apart) = reasons.max_by_key(|a| a.weight) else {
+            continue;
+        };
+        let line = format!("{}: {}", g.name, fenlo_words::apart(apart.reason, plan.units));
+        match apart.weight {
+            Weight::Never => never.push(line),
+            _ => better_apart.push(line),
+        }
+    }
     let main = valve.mainline.as_ref();
     Ok(Detail {
         u,
@@ -384,7 +376,8 @@ fn detail(known: &Assessed, valve: &Valve) -> Result<String, AppError> {
             .into_iter()
             .filter(|c| c.value != valve.id)
             .collect(),
-        apart,
+        never,
+        better_apart,
         workings: zone.map(|z| fenlo_words::zone_workings(z, u)).unwrap_or_default(),
         findings: checks(known, valve)?,
     }

@@ -249,7 +249,7 @@ impl Columns {
             };
             let mm = value * depth.mm * f64::from(days) / per;
             if mm / f64::from(days) > 100.0 && name != "rain" || mm / f64::from(days) > 600.0 {
-                return Err(format!("{name} {value}: check the value and unit"));
+                return Err(format!("{name} {value} looks wrong. Check the value and unit"));
             }
             Ok(mm)
         };
@@ -264,7 +264,9 @@ impl Columns {
                 let celsius = |t: f64| if fahrenheit { (t - 32.0) / 1.8 } else { t };
                 let (high, low) = (celsius(number(high, "high")?), celsius(number(low, "low")?));
                 if low > high || !(-60.0..=60.0).contains(&high) || !(-60.0..=60.0).contains(&low) {
-                    return Err(format!("{low:.0} to {high:.0} °C: check the values and unit"));
+                    return Err(format!(
+                        "{low:.0} to {high:.0} °C looks wrong. Check the values and unit"
+                    ));
                 }
                 let radiation = extraterrestrial_radiation(latitude, day_of_year);
                 hargreaves_samani(high, low, radiation) * f64::from(days)

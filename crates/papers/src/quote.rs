@@ -166,7 +166,7 @@ pub(crate) fn quote(job: &Job, lang: Lang, paper: Paper, more: &Value) -> Result
     blocks.push(Block::heading(2, lang.say("What is included")));
     let heads: u32 = job.groups.iter().map(fenlo_core::plan::HeadGroup::count).sum();
     blocks.push(Block::para(lang.with(
-        "{} zones, one valve each; {} heads and drip inlets.",
+        "Zones: {}, one valve each. Heads and drip inlets: {}.",
         &[&job.valves.len().to_string(), &heads.to_string()],
     )));
     let zones = job

@@ -87,10 +87,10 @@ async fn drip_is_laid_changed_and_taken_up(pool: PgPool) {
             "area=a3&op=rows&emitter_spacing=90 ft",
             "Use closer emitter spacing",
         ),
-        ("area=a3&op=rows&edge=6 ft", "rows keep"),
+        ("area=a3&op=rows&edge=6 ft", "rows stay"),
         ("area=a3&op=rows&heading=400", "0 to 360"),
         ("area=a3&op=plants", "No plant is drawn"),
-        ("area=zz&op=rows", "There is no such ground"),
+        ("area=zz&op=rows", "does not exist"),
         ("area=a3&op=dance", "unknown action"),
     ] {
         let refused = send(at, "ground/drip", form).await;

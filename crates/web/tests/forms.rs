@@ -397,7 +397,7 @@ async fn valves_are_typed_and_heads_move_between_them(pool: PgPool) {
     assert_eq!(moved, 2);
     // How one head comes to its figures; one that is not there is not.
     let how = ask(at, "GET /jobs/3/valves/v1/head/g1.5 HTTP/1.1", "").await;
-    assert!(body(&how).contains("Front lawn, head 6") && body(&how).contains("Hazen-Williams"));
+    assert!(body(&how).contains("Front lawn, head 6") && body(&how).contains("Hazen and Williams 1905"));
     let none = ask(at, "GET /jobs/3/valves/v1/head/g1.77 HTTP/1.1", "").await;
     assert_eq!(status(&none), "404");
     // What a new split would change is said before; it is done as it was looked at, or not at all.

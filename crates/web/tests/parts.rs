@@ -149,13 +149,13 @@ async fn a_quote_is_kept_compared_accepted_and_shown_by_a_link(pool: PgPool) {
     send(at, "/jobs/3/parts/line", "part=body-4in&quantity=99&note=").await;
     let kept = send(at, "/jobs/3/quote/keep", "by=work&note=").await;
     assert!(
-        kept.contains("Changes from version 1") && kept.contains("instead of"),
+        kept.contains("Changes from version 1") && kept.contains("(was "),
         "{kept}"
     );
     // Side by side, as a choice for the customer; one alone or one that is not there is none.
     let offered = page(at, "/jobs/3/quote/options?version=2&version=1").await;
     assert!(
-        offered.contains("Version 1") && offered.contains("the cheapest") && offered.contains("versions=1,2"),
+        offered.contains("Version 1") && offered.contains("lowest price") && offered.contains("versions=1,2"),
         "{offered}"
     );
     for (query, says) in [

@@ -164,7 +164,7 @@ async fn a_station_is_tuned_its_start_kept_and_let_go(pool: PgPool) {
     );
     let answer = send(at, "start", "month=7&valve=v1&start=23:15").await;
     assert_eq!(status(&answer), "200");
-    assert!(answer.contains("starts 23:15") && answer.contains(", start set by hand"));
+    assert!(answer.contains("starts 11:15 PM") && answer.contains(", start set by hand"));
     assert_eq!(wish(&watering(at).await)["start"], 75);
     let refused = send(at, "start", "month=7&valve=v1&start=soon").await;
     assert!(status(&refused) == "422" && refused.contains("such as 22:00"));

@@ -2,7 +2,7 @@
 
 use crate::names::soil;
 use crate::pricing::two_digits;
-use crate::said::counted;
+use crate::said::{counted, in_a_row};
 use crate::working::{Working, percent};
 use crate::zone_fault;
 use fenlo_core::job::Job;
@@ -363,7 +363,7 @@ pub fn margin_said(night: &Night, stations: &[StationTimes], u: UnitSystem) -> S
         .filter_map(|s| stations.get(*s))
         .map(|s| s.name.as_str())
         .collect();
-    let names = names.join(" with ");
+    let names = in_a_row(&names);
     if margin.kpa() < 0.0 {
         return format!(
             "{names}: {} below what its heads need, even running alone. See Pressure.",
@@ -384,7 +384,7 @@ pub fn broken(broken: &Broken, night: &Night, stations: &[StationTimes], u: Unit
             "From {}, {} run together, more than flow, pressure or the controller allow. A start time set \
                 by hand causes this: clear it or move it.",
             night.window.clock(*at).show(u),
-            stations.iter().map(name).collect::<Vec<_>>().join(" and ")
+            in_a_row(&stations.iter().map(name).collect::<Vec<_>>())
         ),
         Broken::Closed { at, station } => format!(
             "{} runs from {}, in hours when watering is not allowed. Its start time was set by hand, or no \

@@ -30,6 +30,15 @@ pub(crate) fn one<'w>(n: usize, single: &'w str, several: &'w str) -> &'w str {
     if n == 1 { single } else { several }
 }
 
+/// Names in a sentence: `Hedge`, `Hedge and Verge`, `Front, Hedge and Verge`.
+pub(crate) fn in_a_row(names: &[&str]) -> String {
+    match names {
+        [] => String::new(),
+        [one] => (*one).to_owned(),
+        [first @ .., last] => format!("{} and {last}", first.join(", ")),
+    }
+}
+
 /// A day as it is kept, `2026-07-03` with or without an hour behind it, within a sentence; anything else as it is.
 pub fn day_of(kept: &str) -> String {
     let date = kept.get(..10).and_then(|d| d.parse().ok());

@@ -154,8 +154,8 @@ fn head_throw(head: &HeadResult, job: &Job) -> Option<Working> {
     )
     .with("R₀", full.show(u))
     .with(
-        "radius reduced to",
-        turned.map_or_else(|| "not".to_owned(), |r| r.show(u)),
+        "reduced radius",
+        turned.map_or_else(|| "not reduced".to_owned(), |r| r.show(u)),
     )
     .with(
         "p, p₀",

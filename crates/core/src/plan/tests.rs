@@ -185,7 +185,7 @@ fn faults_of_the_ground_name_their_place() {
     );
     assert_eq!(
         said(&|p| p.groups[0].drawn[0].valve = Some("v9".into())),
-        "groups[0].drawn[0].valve: there is no valve ‘v9’"
+        "groups[0].drawn[0].valve: valve ‘v9’ does not exist"
     );
     assert_eq!(
         said(&|p| p.groups[0].nozzle = "dripline-0.6".into())

@@ -118,9 +118,9 @@ impl<'j> Packet<'j> {
             self.put(Block::para(job.location.clone()));
         }
         let heads: u32 = job.groups.iter().map(fenlo_core::plan::HeadGroup::count).sum();
-        let dug = self.taken.digging.length().show(job.units);
+        let dug = self.taken.digging.length().show_whole(job.units);
         let said = self.lang.with(
-            "{} valves, {} heads and drip inlets, {} of trench.",
+            "Valves: {}. Heads and drip inlets: {}. Trench: {}.",
             &[&job.valves.len().to_string(), &heads.to_string(), &dug],
         );
         self.put(Block::para(said));
@@ -176,7 +176,7 @@ impl<'j> Packet<'j> {
                     lang.with("Drip in {} is not laid out yet.", &[&names.join(", ")])
                 }
                 Missing::Main(ids) => lang.with("Valves to which no pipe is drawn: {}.", &[&numbers(ids)]),
-                Missing::Unassigned(n) => lang.with("{} heads are not on a valve.", &[&n.to_string()]),
+                Missing::Unassigned(n) => lang.with("Heads without a valve: {}.", &[&n.to_string()]),
                 Missing::Straight(ids) => lang.with(
                     "Laterals not drawn, by valve: {}. Route them on site.",
                     &[&numbers(ids)],

@@ -252,7 +252,7 @@ fn what_would_cross_itself_is_refused_where_it_is() {
             index: 9,
             to: Point::default()
         }),
-        "there is no corner 10"
+        "corner 10 does not exist"
     );
     assert_eq!(
         told(Gesture::Corner {

@@ -570,8 +570,8 @@ pub(crate) fn of_heads(check: &Check, u: UnitSystem) -> Option<Said> {
             "Arc not available",
             format!(
                 "{group}: {} {} set to {arc}°. This nozzle adjusts from {from}° to {to}°, or full circle.",
-                counted(*heads as usize, "head"),
-                one(*heads as usize, "is", "are")
+                counted(*heads, "head"),
+                one(*heads, "is", "are")
             ),
             Working::new("arc that the nozzle can be set to", "typical for this type")
                 .with("set", format!("{arc}°"))
@@ -594,8 +594,8 @@ pub(crate) fn of_heads(check: &Check, u: UnitSystem) -> Option<Said> {
                 format!(
                     "{heads} of {} {} not reach {next}: widest spacing {}, radius at the actual pressure \
                         {}. Close the spacing, raise the pressure or use a larger nozzle.",
-                    counted(*of as usize, "head"),
-                    one(*heads as usize, "does", "do"),
+                    counted(*of, "head"),
+                    one(*heads, "does", "do"),
                     gap.show(u),
                     throw.show(u)
                 ),

@@ -568,7 +568,7 @@ pub fn action(action: &Action, job: &Job) -> String {
             format!("Add in-line regulator, {}", set.show_round(u))
         }
         Action::Fit(Regulation::Body { set }, heads) => {
-            let bodies = one(*heads as usize, "regulated body", "regulated bodies");
+            let bodies = one(*heads, "regulated body", "regulated bodies");
             format!("Use {heads} {bodies}, {}", set.show_round(u))
         }
         Action::LowFlowValve => "Use a low-flow valve".into(),

@@ -81,7 +81,7 @@ pub use runtime::{
     minutes_working, month, need_working, round_water, saved_by_months, span, station_says, suspect,
     water_from, way_to_fit,
 };
-pub use said::{Said, counted, day, day_of};
+pub use said::{Said, counted, counted_or, day, day_of};
 pub use takeoff::{
     bought, cut_label, not_counted, part_label, part_name, quantity, section, unit, why_so_many,
 };

@@ -8,8 +8,8 @@ pub fn limit(limit: Limit, assumed: bool, u: UnitSystem) -> String {
         Limit::Flow { heads, takes, design } => {
             format!(
                 "{} {} {}, above the {} of {}",
-                counted(heads as usize, "head"),
-                one(heads as usize, "uses", "use"),
+                counted(heads, "head"),
+                one(heads, "uses", "use"),
                 takes.show(u),
                 if assumed { "assumed flow" } else { "design flow" },
                 design.show(u)
@@ -18,7 +18,7 @@ pub fn limit(limit: Limit, assumed: bool, u: UnitSystem) -> String {
         Limit::Pressure { heads, gets, needs } => {
             format!(
                 "with {} the weakest gets {}, target {}",
-                counted(heads as usize, "head"),
+                counted(heads, "head"),
                 gets.show(u),
                 needs.show(u)
             )
@@ -30,7 +30,7 @@ pub fn limit(limit: Limit, assumed: bool, u: UnitSystem) -> String {
         } => {
             format!(
                 "with {} the velocity is {}, limit {}",
-                counted(heads as usize, "head"),
+                counted(heads, "head"),
                 velocity.show(u),
                 limit.show(u)
             )

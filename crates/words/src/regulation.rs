@@ -26,11 +26,7 @@ pub fn way(way: Way, u: UnitSystem) -> String {
 pub fn takes(option: &RegulationOption, currency: &str) -> String {
     match option.pieces {
         0 => "no parts to buy".into(),
-        n => format!(
-            "{}, {}",
-            counted(n as usize, "part"),
-            whole_money(option.cost, currency)
-        ),
+        n => format!("{}, {}", counted(n, "part"), whole_money(option.cost, currency)),
     }
 }
 

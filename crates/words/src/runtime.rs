@@ -94,6 +94,9 @@ pub fn round_water(water: Volume, u: UnitSystem) -> String {
     } else {
         (water.gal(), "gal")
     };
+    if value < 0.005 {
+        return format!("0 {unit}");
+    }
     if value < 10.0 {
         return format!("{value:.2} {unit}");
     }

@@ -25,6 +25,12 @@ pub fn counted(n: usize, what: &str) -> String {
     format!("{n} {what}{}", if n == 1 { "" } else { "s" })
 }
 
+/// A count of things that are either: `1 head or row`, `3 heads or rows`.
+pub fn counted_or(n: usize, what: &str, other: &str) -> String {
+    let s = one(n, "", "s");
+    format!("{n} {what}{s} or {other}{s}")
+}
+
 /// The form of a word that goes with a count: `one(1, "is", "are")`.
 pub(crate) fn one<'w>(n: usize, single: &'w str, several: &'w str) -> &'w str {
     if n == 1 { single } else { several }

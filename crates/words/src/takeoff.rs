@@ -1,7 +1,7 @@
 //! Words for the list of parts: sections, units, why so many, what is missing.
 
 use crate::names::nozzle;
-use crate::said::one;
+use crate::said::{counted, one};
 use crate::working::Working;
 use fenlo_core::job::Job;
 use fenlo_core::takeoff::{CutList, How, Line, LineKind, Missing, Reason, Unit};
@@ -184,9 +184,9 @@ pub fn why_so_many(line: &Line, job: &Job) -> Vec<Working> {
                 .with(
                     "cut list",
                     if packed == bound {
-                        format!("{packed} sticks; no way to use fewer")
+                        format!("{}; no way to use fewer", counted(*packed, "stick"))
                     } else {
-                        format!("{packed} sticks; at least {bound}")
+                        format!("{}; at least {bound}", counted(*packed, "stick"))
                     },
                 )
                 .with(format!("with {} waste", percent(*waste)), quantity(by_waste))

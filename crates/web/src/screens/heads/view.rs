@@ -68,11 +68,13 @@ pub fn body(known: &Assessed) -> Result<String, AppError> {
 pub fn total(known: &Assessed) -> String {
     let plan = known.job();
     let heads: u32 = plan.groups.iter().map(HeadGroup::count).sum();
+    let valves = plan.valves.len();
     let flow: Flow = plan.groups.iter().map(|g| nominal(plan, g)).sum();
     format!(
-        "<b>{heads}</b> heads or rows, <b>{}</b> at rated pressure, on <b>{}</b> valves",
+        "<b>{}</b>, <b>{}</b> at rated pressure, on <b>{valves}</b> valve{}",
+        fenlo_words::counted_or(heads as usize, "head", "row"),
         flow.show(plan.units),
-        plan.valves.len()
+        if valves == 1 { "" } else { "s" }
     )
 }
 

@@ -116,8 +116,10 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
     Ok(Page {
         job: known.open.id,
         total: format!(
-            "<b>{}</b> valves for {heads} heads or rows; minimum <b>{}</b> at target pressure{loose}",
+            "<b>{}</b> valve{} for {}; minimum <b>{}</b> at target pressure{loose}",
             plan.valves.len(),
+            if plan.valves.len() == 1 { "" } else { "s" },
+            fenlo_words::counted_or(heads, "head", "row"),
             a.bound.valves
         ),
         loose: a.unassigned,
@@ -406,9 +408,19 @@ fn boxes(plan: &Plan, valve: &Valve) -> Vec<Choice> {
     .collect()
 }
 
-/// What is wrong with a valve, and what would mend it.
+#[derive(Template)]
+#[template(source = r#"<p class="soft">Not checked: {{ fault }}.</p>"#, ext = "html")]
+struct NotChecked {
+    fault: String,
+}
+
+/// What is wrong with a valve, and what would mend it. Nothing is said well of one that has no figures.
 pub fn checks(known: &Assessed, valve: &Valve) -> Result<String, AppError> {
     let plan = known.job();
+    if let Some(Err(fault)) = known.assessment.zone(&valve.id).map(|z| &z.zone) {
+        let fault = fenlo_words::zone_fault(fault, plan.units);
+        return Ok(NotChecked { fault }.render()?);
+    }
     let here = Here::picked(Screen::Valves, valve.id.clone()).word();
     let found = known.assessment.zone_found(plan, valve);
     Ok(findings::render(

@@ -113,7 +113,11 @@ fn proposed(
         let proposal =
             propose(job, area, kind, &Progress::default()).map_err(|f| words::layout_fault(&f, u))?;
         let heads = proposal.heads.len();
-        let said = format!("{heads} heads, {}", words::how_laid_out(&proposal, u));
+        let said = format!(
+            "{}, {}",
+            words::counted(heads, "head"),
+            words::how_laid_out(&proposal, u)
+        );
         return Ok((lay_out(job, &proposal), said));
     }
     // Drip that was not asked for by name is what the plants ask for.

@@ -1,6 +1,7 @@
 //! Drip as it is laid, in words and workings.
 
 use crate::names::{either, nozzle, soil};
+use crate::said::counted;
 use crate::working::Working;
 use fenlo_core::catalogue::Pipe;
 use fenlo_core::drip::{DripFault, FlatEstimate, Laid, LongestRow, RowAsk, RowEnd, minutes_to_wet};
@@ -196,10 +197,12 @@ pub fn drip_laid(job: &Job, group: &HeadGroup, parts: &[Laid]) -> String {
             let tubing = Length::from_m(parts.iter().map(|p| p.dripline().m()).sum());
             let apart = parts.first().map_or(Length::ZERO, |p| p.row_spacing);
             format!(
-                "{lines} rows, {} apart; {} of {product}, emitters every {}; {emitters} emitters, {}{valves}",
+                "{}, {} apart; {} of {product}, emitters every {}; {}, {}{valves}",
+                counted(lines, "row"),
                 apart.show_tape(u),
                 tubing.show(u),
                 rows.emitter_spacing.show_tape(u),
+                counted(emitters, "emitter"),
                 fine_flow(flow, u)
             )
         }
@@ -207,7 +210,8 @@ pub fn drip_laid(job: &Job, group: &HeadGroup, parts: &[Laid]) -> String {
             let plants: usize = parts.iter().map(|p| p.plants.len()).sum();
             let line = Length::from_m(parts.iter().map(|p| p.plain_tube().m()).sum());
             format!(
-                "{emitters} × {product} at {plants} plants, {} of supply line, {}{valves}",
+                "{emitters} × {product} at {}, {} of supply line, {}{valves}",
+                counted(plants, "plant"),
                 line.show(u),
                 fine_flow(flow, u)
             )

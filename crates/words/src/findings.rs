@@ -638,7 +638,11 @@ pub fn effect(effect: &Effect, u: UnitSystem) -> String {
         Effect::Starved(0, of) => format!("all {of} zones stay in range"),
         Effect::Starved(n, of) => format!("{n} of {} would drop below range", counted(*of, "zone")),
         Effect::Layout { heads, du, on_dry } => {
-            format!("{heads} heads, DU {du:.2}, {:.1}% overspray", on_dry * 100.0)
+            format!(
+                "{}, DU {du:.2}, {:.1}% overspray",
+                counted(*heads, "head"),
+                on_dry * 100.0
+            )
         }
         Effect::RateRatio(ratio) => format!("highest to lowest rate {ratio:.2}"),
         Effect::Throws(least, full) => format!("{} to {}", least.show(u), full.show(u)),

@@ -1,4 +1,5 @@
 use crate::names::either;
+use crate::said::counted;
 use crate::working::{Working, percent};
 use fenlo_core::catalogue::Kind;
 use fenlo_core::coverage::{Expected, Scatter, aim_of};
@@ -163,7 +164,11 @@ pub fn drip_of_area(drip: &Drip, area: Surface, u: UnitSystem) -> Working {
     .with("area", area.show(u))
     .with(
         "rows",
-        format!("{} rows, {} apart", drip.rows, drip.rows_apart.show_tape(u)),
+        format!(
+            "{}, {} apart",
+            counted(drip.rows, "row"),
+            drip.rows_apart.show_tape(u)
+        ),
     )
     .with(
         "emitters",
@@ -175,9 +180,9 @@ pub fn drip_of_area(drip: &Drip, area: Surface, u: UnitSystem) -> Working {
         (Length::from_m(area.m2() / drip.rows_apart.m().max(1e-6))).show(u),
     )
     .gives(format!(
-        "{} of tubing, {} emitters",
+        "{} of tubing, {}",
         drip.tubing.show(u),
-        drip.emitters
+        counted(drip.emitters, "emitter")
     ))
 }
 

@@ -190,7 +190,10 @@ pub fn why_so_many(line: &Line, job: &Job) -> Vec<Working> {
                     },
                 )
                 .with(format!("with {} waste", percent(*waste)), quantity(by_waste))
-                .gives(format!("{n} sticks"))
+                .gives(format!(
+                    "{n} {}",
+                    one(line.quantity.round() as usize, "stick", "sticks")
+                ))
             }
             How::Coils {
                 laid,

@@ -34,8 +34,8 @@ pub fn text(out: &mut String, d: &DripReport, u: UnitSystem) {
     });
     line!(
         out,
-        "     drip: {rows}{} emitters on {}, {}; {} to {}{flush}",
-        d.emitters,
+        "     drip: {rows}{} on {}, {}; {} to {}{flush}",
+        words::counted(d.emitters, "emitter"),
         d.tubing.show(u),
         d.rate.show(u),
         d.lowest.number(u),
@@ -58,8 +58,8 @@ pub fn rows(ask: &RowAsk, row: &LongestRow, as_json: bool, u: UnitSystem) -> Str
     let mut out = String::new();
     line!(
         out,
-        "{} emitters, {}, {}; {} at the last, {} at the lowest",
-        row.emitters,
+        "{}, {}, {}; {} at the last, {} at the lowest",
+        words::counted(row.emitters, "emitter"),
         row.length.show(u),
         words::fine_flow(row.flow, u),
         row.last.show(u),

@@ -83,7 +83,7 @@ pub fn text(job: &Job, a: &Assessment) -> String {
         job.valves.len(),
         a.bound.valves,
         if a.unassigned > 0 {
-            format!(", {} heads not on a valve", a.unassigned)
+            format!(", {} not on a valve", words::counted(a.unassigned, "head"))
         } else {
             String::new()
         }
@@ -152,8 +152,8 @@ fn area_text(out: &mut String, area: &AreaReport, job: &Job) {
     line!(out);
     line!(
         out,
-        "AREA  {name}: {} heads, {}",
-        c.heads,
+        "AREA  {name}: {}, {}",
+        words::counted(c.heads, "head"),
         words::kind(area.kind).to_lowercase()
     );
     line!(
@@ -274,7 +274,8 @@ pub fn quick_text(job: &Job, a: &Answer) -> String {
     if let Some((how, n)) = a.fits_regulated {
         line!(
             out,
-            "              {n} heads with a regulator: {}",
+            "              {} with a regulator: {}",
+            words::counted(n as usize, "head"),
             words::inside(&words::way(how, u))
         );
     }

@@ -14,7 +14,7 @@ use axum::routing::{get, post};
 use fenlo_core::pricing::{Delivery, PriceBook, deliveries};
 use fenlo_core::takeoff::Line;
 use fenlo_store::{MOST_OF_ONE, StoreError};
-use fenlo_words::{part_name, quantity};
+use fenlo_words::{counted, part_name, quantity};
 use rust_decimal::Decimal;
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -117,9 +117,8 @@ fn render(found: &Found, fault: String) -> Result<String, AppError> {
     Ok(List {
         job: found.known.open.id,
         said: match here {
-            _ if n == here => format!("all {n} lines received"),
-            0 => format!("0 of {n} lines received"),
-            _ => format!("{here} of {n} lines received"),
+            _ if n == here && n > 1 => format!("all {n} lines received"),
+            _ => format!("{here} of {} received", counted(n, "line")),
         },
         offered: found.deliveries.iter().filter(|d| !d.in_stock.is_zero()).count(),
         rows: (found.deliveries.iter())

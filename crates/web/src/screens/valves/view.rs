@@ -256,8 +256,8 @@ fn kinds(plan: &Job, valve: &Valve) -> String {
         (n > 0).then(|| {
             if g.drip.is_some() {
                 format!(
-                    "{} emitters, {}",
-                    emitters_on(plan, g, &valve.id),
+                    "{}, {}",
+                    fenlo_words::counted(emitters_on(plan, g, &valve.id), "emitter"),
                     fenlo_words::inside(&label)
                 )
             } else if g.row.is_some() {

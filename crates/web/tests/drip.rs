@@ -89,9 +89,9 @@ async fn drip_is_laid_changed_and_taken_up(pool: PgPool) {
         ),
         ("area=a3&op=rows&edge=6 ft", "rows stay"),
         ("area=a3&op=rows&heading=400", "0 to 360"),
-        ("area=a3&op=plants", "No plant is drawn"),
+        ("area=a3&op=plants", "No plants drawn"),
         ("area=zz&op=rows", "does not exist"),
-        ("area=a3&op=dance", "unknown action"),
+        ("area=a3&op=dance", "nknown action"),
     ] {
         let refused = send(at, "ground/drip", form).await;
         assert_eq!(status(&refused), "422", "{form}: {}", body(&refused));

@@ -160,7 +160,7 @@ async fn a_quote_is_kept_compared_accepted_and_shown_by_a_link(pool: PgPool) {
     );
     for (query, says) in [
         ("version=1", "two to four"),
-        ("version=1&version=9", "version 9 does not exist"),
+        ("version=1&version=9", "Version 9 does not exist"),
         ("", "two to four"),
     ] {
         let refused = get(at, &format!("/jobs/3/quote/options?{query}")).await;

@@ -3,6 +3,10 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
 
+#[path = "../../words/tests/plain/mod.rs"]
+mod plain;
+
+use plain::{bare_amount, unplain};
 use serde_json::{Value, json};
 use std::process::{Command, Stdio};
 
@@ -95,58 +99,6 @@ fn foreign(text: &str, units: &[&str]) -> Option<String> {
     })
 }
 
-/// What a count is followed by, one and several.
-const COUNTED: [(&str, &str); 20] = [
-    ("head", "heads"),
-    ("valve", "valves"),
-    ("zone", "zones"),
-    ("row", "rows"),
-    ("area", "areas"),
-    ("part", "parts"),
-    ("day", "days"),
-    ("station", "stations"),
-    ("section", "sections"),
-    ("crossing", "crossings"),
-    ("emitter", "emitters"),
-    ("plant", "plants"),
-    ("stick", "sticks"),
-    ("coil", "coils"),
-    ("wire", "wires"),
-    ("line", "lines"),
-    ("spot", "spots"),
-    ("box", "boxes"),
-    ("sleeve", "sleeves"),
-    ("filter", "filters"),
-];
-
-/// Where a text is not as people say it: a count and its noun that disagree, a hyphen for a minus, an amount without
-/// its currency.
-fn unplain(text: &str) -> Option<String> {
-    let words: Vec<&str> = text.split_whitespace().collect();
-    let bare = |w: &str| w.trim_matches(|c: char| "()[],.;:".contains(c)).to_owned();
-    let pair = words.windows(2).find_map(|pair| {
-        let (count, noun) = (bare(pair[0]), bare(pair[1]));
-        // A name may end in a figure: `valve 1 (Lawn)`, `12 AWG`.
-        let several = COUNTED.iter().any(|c| c.1 == noun) && count == "1";
-        let single = COUNTED.iter().any(|c| c.0 == noun) && count.parse::<u32>().is_ok_and(|n| n != 1);
-        (several || (single && pair[1] == noun && words.last() == Some(&pair[1]))).then(|| pair.join(" "))
-    });
-    let minus = words.iter().find(|w| {
-        w.strip_prefix('-')
-            .is_some_and(|w| w.starts_with(|c: char| c.is_ascii_digit()))
-    });
-    let money = words.iter().find(|w| {
-        let w = bare(w);
-        let digits = w.trim_start_matches(['$', '−']);
-        let cents = digits
-            .rsplit_once('.')
-            .is_some_and(|d| d.1.len() == 2 && d.1.bytes().all(|b| b.is_ascii_digit()));
-        cents && text.contains("cost") && !w.contains('$') && !text.contains("DU") && !text.contains(" USD")
-    });
-    pair.or(minus.map(|w| (*w).to_owned()))
-        .or(money.map(|w| (*w).to_owned()))
-}
-
 fn run(args: &[&str]) -> (bool, String, String) {
     let mut command = Command::new(env!("CARGO_BIN_EXE_fenlo"));
     let output = command.args(args).stdin(Stdio::null()).output().unwrap();
@@ -225,9 +177,14 @@ fn run_times_and_parts_are_in_the_units_of_the_job_too() {
                 let (done, text, faults) = run(&[&[command, path.as_str()], more].concat());
                 assert!(done, "{name} {command}: {faults}");
                 assert!(text.lines().count() > 5, "{name} {command}: {text}");
-                let lines = text
-                    .lines()
-                    .filter_map(|l| Some((l, foreign(l, others).or_else(|| unplain(l))?)));
+                // Of what is priced no amount stands without its currency.
+                let amount = |l: &str| bare_amount(l).filter(|_| !more.is_empty());
+                let lines = text.lines().filter_map(|l| {
+                    Some((
+                        l,
+                        foreign(l, others).or_else(|| unplain(l)).or_else(|| amount(l))?,
+                    ))
+                });
                 wrong.extend(lines.map(|(l, found)| format!("{name} {command} {system}: ‘{found}’ in {l}")));
             }
         }
@@ -248,8 +205,8 @@ fn a_count_that_disagrees_a_hyphen_and_a_bare_amount_are_found() {
     for bad in [
         "1 heads have no valve",
         "Lowest cost: 3 line",
+        "1,000 head",
         "−4 ft and -3 ft",
-        "your cost 12.50",
     ] {
         assert!(unplain(bad).is_some(), "{bad}");
     }
@@ -257,10 +214,22 @@ fn a_count_that_disagrees_a_hyphen_and_a_bare_amount_are_found() {
         "1 head has no valve",
         "3 heads",
         "−3 ft",
-        "your cost $12.50",
         "valve 3 (Lawn)",
+        "valve 1, heads",
         "12 valve boxes",
     ] {
         assert_eq!(unplain(good), None, "{good}");
+    }
+    for bad in ["your cost 12.50", "12.50, freight", "(1,200.00)", "−3.20"] {
+        assert!(bare_amount(bad).is_some(), "{bad}");
+    }
+    for good in [
+        "your cost $12.50",
+        "12.50 EUR",
+        "0.25 gpm, 18 in",
+        "−$3.20",
+        "12.5",
+    ] {
+        assert_eq!(bare_amount(good), None, "{good}");
     }
 }

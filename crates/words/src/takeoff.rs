@@ -92,7 +92,7 @@ pub fn bought(line: &Line, system: UnitSystem) -> String {
 /// A length of a stick or coil: whole feet, or metres.
 fn whole(length: Length, system: UnitSystem) -> String {
     if system == UnitSystem::Us {
-        return format!("{:.0} ft", length.ft());
+        return length.show_whole(system);
     }
     // Sticks of feet are 6.1 m long.
     let tenths = (length.m() * 10.0).round() / 10.0;

@@ -2,7 +2,7 @@
 
 use crate::plan::Date;
 use crate::takeoff::Line;
-use crate::units::Length;
+use crate::units::{Length, UnitSystem};
 use rust_decimal::Decimal;
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
@@ -138,12 +138,14 @@ pub fn part_key(part: &str, piece: Option<Length>) -> String {
     }
 }
 
-/// A stick, coil or spool for people, in the unit that its maker measures it in: `20 ft`, `100 m`.
+/// A stick, coil or spool for people, in the unit that its maker measures it in: `20 ft`, `1,000 ft`, `100 m`.
 pub fn piece_for_people(piece: Length) -> String {
-    let key = part_key("", Some(piece));
-    let key = key.trim_start_matches('@');
-    let digits = key.trim_end_matches(char::is_alphabetic);
-    format!("{digits} {}", &key[digits.len()..])
+    let in_feet = (piece.ft() - piece.ft().round()).abs() < 1e-4;
+    piece.show_whole(if in_feet {
+        UnitSystem::Us
+    } else {
+        UnitSystem::Metric
+    })
 }
 
 impl PriceBook {

@@ -1,5 +1,5 @@
-//! Every sentence, label and working of the reports in the units of the job that is read: the demo jobs in three
-//! systems, sound ones and spoilt in ways that make many findings speak.
+//! Every sentence, label and working of the reports in the units of the job that is read: the demo jobs in
+//! three systems, sound ones and spoilt in ways that make many findings speak.
 
 #![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
 

@@ -1,5 +1,5 @@
-//! English and Spanish. English is in the code, its Spanish in `es.csv`, worded as crews say it; names of things come
-//! from the table of terms.
+//! English and Spanish. English is in the code, its Spanish in `es.csv`, worded as crews say it; names of
+//! things come from the table of terms.
 
 use fenlo_core::plan::Date;
 use fenlo_core::takeoff::{LineKind, Unit};

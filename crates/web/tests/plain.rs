@@ -1,5 +1,5 @@
-//! Every page with its figures in place: counts agree with their nouns, a minus is a minus, an amount has its currency.
-//! The demo jobs, and a job with one head on one valve, which is where plurals go wrong.
+//! Every page with its figures in place: counts agree with their nouns, a minus is a minus, an amount has its
+//! currency. The demo jobs, and a job with one head on one valve, which is where plurals go wrong.
 
 #![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
 

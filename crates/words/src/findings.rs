@@ -112,7 +112,8 @@ fn of_supply(check: &Check, u: UnitSystem) -> Option<Said> {
             "Fertilizer could reach the drinking water",
             match device {
                 Some(label) => format!(
-                    "{label} does not protect against chemical injection. Codes ask for a reduced-pressure assembly, or a source with no connection to drinking water."
+                    "{label} does not protect against chemical injection. Codes ask for a reduced-pressure \
+                        assembly, or a source with no connection to drinking water."
                 ),
                 None => "Chemical injection needs a reduced-pressure assembly upstream, or a source with no connection to drinking water. Local code decides."
                     .to_owned(),
@@ -126,7 +127,8 @@ fn of_supply(check: &Check, u: UnitSystem) -> Option<Said> {
         Check::StoreSmall { holds, day } => said(
             "Tank runs empty within a day",
             format!(
-                "The tank holds {}; one day in the peak week needs {}. Use a larger tank, add a second source, or water fewer plants from it.",
+                "The tank holds {}; one day in the peak week needs {}. Use a larger tank, add a second \
+                    source, or water fewer plants from it.",
                 holds.show(u),
                 day.show(u)
             ),
@@ -139,7 +141,8 @@ fn of_supply(check: &Check, u: UnitSystem) -> Option<Said> {
         ),
         Check::NoFlow { design } => said(
             "No flow left at the pressure the heads need",
-            "At the pressure the most demanding zone needs, the supply delivers no flow. Use lower-pressure heads or drip, or add a booster pump.",
+            "At the pressure the most demanding zone needs, the supply delivers no flow. Use lower-pressure \
+                heads or drip, or add a booster pump.",
             design_working(design, u),
         ),
         _ => return None,
@@ -243,7 +246,8 @@ fn of_pressure(check: &Check, u: UnitSystem) -> Option<Said> {
         } => said(
             "Pressure varies too much between heads",
             format!(
-                "Nozzle pressure runs from {} to {}, a variation of {} of rated; limit {}. Use larger pipe, feed the lateral in the middle, or use regulated bodies.",
+                "Nozzle pressure runs from {} to {}, a variation of {} of rated; limit {}. Use larger pipe, \
+                    feed the lateral in the middle, or use regulated bodies.",
                 lowest.show(u),
                 highest.show(u),
                 percent(*spread),
@@ -273,7 +277,8 @@ fn of_pressure(check: &Check, u: UnitSystem) -> Option<Said> {
             said(
                 format!("Pipe velocity {}", velocity.show(u)),
                 format!(
-                    "Water runs at {} {at}. Above {} water hammer gets heavy; the limit is {}. Use larger pipe or split the zone.",
+                    "Water runs at {} {at}. Above {} water hammer gets heavy; the limit is {}. Use larger \
+                        pipe or split the zone.",
                     velocity.show(u),
                     watch.show(u),
                     stop.show(u)
@@ -305,7 +310,8 @@ fn of_fitting(check: &Check, u: UnitSystem) -> Option<Said> {
         } => said(
             "Inlet pressure too low for the regulator",
             format!(
-                "{}: inlet pressure is {}; it needs {} + {} headroom. Its outlet will follow the inlet instead of holding the setting.",
+                "{}: inlet pressure is {}; it needs {} + {} headroom. Its outlet will follow the inlet \
+                    instead of holding the setting.",
                 regulator(part, *set, u),
                 inlet.show(u),
                 set.show_round(u),
@@ -348,7 +354,8 @@ fn of_fitting(check: &Check, u: UnitSystem) -> Option<Said> {
         Check::ValveMinFlow { valve, flow, least } => said(
             "Flow too low for the valve",
             format!(
-                "{valve} needs at least {} to close reliably; this zone uses {}. Fit a low-flow valve or add heads.",
+                "{valve} needs at least {} to close reliably; this zone uses {}. Fit a low-flow valve or \
+                    add heads.",
                 least.show(u),
                 flow.show(u)
             ),
@@ -407,7 +414,8 @@ fn of_area(check: &Check, job: &Job) -> Option<Said> {
         } => said(
             "Overspray on pavement or buildings",
             format!(
-                "{:.1}% of the water lands on no-spray areas, most of it on {worst}. Wet pavement is slippery and wet walls rot. Adjust arc or radius, or move heads.",
+                "{:.1}% of the water lands on no-spray areas, most of it on {worst}. Wet pavement is \
+                    slippery and wet walls rot. Adjust arc or radius, or move heads.",
                 share * 100.0
             ),
             Working::new(
@@ -475,7 +483,8 @@ fn of_area(check: &Check, job: &Job) -> Option<Said> {
         Check::MixedRates { high, low } => said(
             "Mixed precipitation rates in one area",
             format!(
-                "Head types here apply {} and {}. No run time suits both: one gets too much or the other too little. Use one head type per area.",
+                "Head types here apply {} and {}. No run time suits both: one gets too much or the other \
+                    too little. Use one head type per area.",
                 high.show(u),
                 low.show(u)
             ),
@@ -534,12 +543,14 @@ fn of_area(check: &Check, job: &Job) -> Option<Said> {
         } => {
             let text = if *ideal < FAULT_BELOW {
                 format!(
-                    "DU is {ideal:.2} even with perfect heads and no wind, so the layout is the cause. Expect about {:.2} in an audit.",
+                    "DU is {ideal:.2} even with perfect heads and no wind, so the layout is the cause. \
+                        Expect about {:.2} in an audit.",
                     expected.du
                 )
             } else {
                 format!(
-                    "Expect DU of about {:.2} in an audit; target for {} is {aim:.2}. To water the driest quarter fully, the rest gets {:.0}% too much.",
+                    "Expect DU of about {:.2} in an audit; target for {} is {aim:.2}. To water the driest \
+                        quarter fully, the rest gets {:.0}% too much.",
                     expected.du,
                     kind(*what).to_lowercase(),
                     100.0 * (1.0 / expected.du.max(0.05) - 1.0)

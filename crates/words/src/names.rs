@@ -5,7 +5,8 @@ use fenlo_core::site::Soil;
 use fenlo_core::terms::{Lang, term};
 use fenlo_core::units::{Flow, Pressure, UnitSystem};
 
-/// A method of design flow at a point of connection: only city water comes through a meter and a service line.
+/// A method of design flow at a point of connection: only city water comes through a meter and a service
+/// line.
 pub fn method(method: DesignFlowMethod, water: &WaterSource) -> &'static str {
     let key = match method {
         DesignFlowMethod::MeterAndService if water.is_mains() => "method.meter-and-service",

@@ -295,12 +295,17 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
             "Mainline does not reach this valve",
             "The drawn mainline does not reach this valve's box, so the typed mainline length is used. \
                 Reroute, or draw the mainline to the box.",
-            Working::new("mainline from the point of connection to the valve box", "the plan").gives("not connected"),
+            Working::new(
+                "mainline from the point of connection to the valve box",
+                "the plan",
+            )
+            .gives("not connected"),
         ),
         Check::HeadOffLateral { heads, of } => said(
             "Heads not connected to a lateral",
             format!(
-                "{heads} of {} {} not connected to a drawn lateral. {} calculated with a straight pipe from the nearest joint. Reroute the zone or draw pipe to {}.",
+                "{heads} of {} {} not connected to a drawn lateral. {} calculated with a straight pipe from \
+                    the nearest joint. Reroute the zone or draw pipe to {}.",
                 counted(*of, "head"),
                 one(*heads, "is", "are"),
                 one(*heads, "It is", "They are"),
@@ -327,7 +332,8 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
                 needs.show(u)
             ),
             Working::new(
-                "pipe drawn (pipe in a shared trench counted at pipe cost only) ÷ shortest straight connection",
+                "pipe drawn (pipe in a shared trench counted at pipe cost only) ÷ shortest straight \
+                    connection",
                 "shortest tree (Prim 1957); company prices; reported from 25% over",
             )
             .with("pipe drawn", pipe.show(u))
@@ -347,7 +353,8 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
         Check::JointUnmade { at, wanted } => said(
             "No fitting for this joint",
             format!(
-                "{} needs a {wanted}, which is not in the catalog. Use another pipe size or type there, or parts whose ends match.",
+                "{} needs a {wanted}, which is not in the catalog. Use another pipe size or type there, or \
+                    parts whose ends match.",
                 place(at, job)
             ),
             Working::new("what meets there", "fittings in the catalog").gives(wanted.clone()),
@@ -363,7 +370,8 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
             said(
                 "Valve box too small",
                 format!(
-                    "{name} holds {}{kits}; the largest box takes {most} (a filter counts as one). Add a second valve box next to it.",
+                    "{name} holds {}{kits}; the largest box takes {most} (a filter counts as one). Add a \
+                        second valve box next to it.",
                     counted(*valves, "valve")
                 ),
                 Working::new("a place for each valve and one for each filter", practice)

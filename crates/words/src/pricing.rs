@@ -25,8 +25,8 @@ pub fn quote_section(section: &Section) -> String {
     }
 }
 
-/// A line of labor: what is done, and how much of it in the units of the job. Trench and tubing are counted in feet
-/// in the rules; other work in pieces.
+/// A line of labor: what is done, and how much of it in the units of the job. Trench and tubing are counted
+/// in feet in the rules; other work in pieces.
 pub fn labour(work: &Labour, u: UnitSystem) -> String {
     let n = work.count;
     let feet = n.to_f64().unwrap_or_default();
@@ -127,8 +127,8 @@ pub fn first_cost(cost: &FirstCost, currency: &str) -> Working {
     })
 }
 
-/// What a way saves against another, in round figures: "12,000 gal and 92 USD less a year, 140 USD more to put in:
-/// paid back in 1.5 years".
+/// What a way saves against another, in round figures: "12,000 gal and $92 less per year, $140 more to
+/// install: payback 1.5 years".
 pub fn saving(saving: &Saving, u: UnitSystem, currency: &str) -> String {
     let litres = saving.water.litres();
     let water = crate::round_water(two_digits(saving.water, u), u).replace(".0 m³", " m³");
@@ -199,7 +199,8 @@ pub fn against(because: Against) -> &'static str {
     }
 }
 
-/// A kit beside its parts: “3 × Drip control kit (K25): $96.00 at North; parts bought separately $112.20: saves $16.20”.
+/// A kit beside its parts: “3 × Drip control kit (K25): $96.00 at North; parts bought separately $112.20:
+/// saves $16.20”.
 pub fn kit_offer(kit: &Kit, offer: &KitOffer, currency: &str) -> String {
     let money = |sum: Decimal| money(sum, currency);
     let name = match kit.text.is_empty() {

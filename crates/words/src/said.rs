@@ -45,7 +45,8 @@ pub(crate) fn in_a_row(names: &[&str]) -> String {
     }
 }
 
-/// A day as it is kept, `2026-07-03` with or without an hour behind it, within a sentence; anything else as it is.
+/// A day as it is kept, `2026-07-03` with or without an hour behind it, within a sentence; anything else as
+/// it is.
 pub fn day_of(kept: &str) -> String {
     let date = kept.get(..10).and_then(|d| d.parse().ok());
     date.map_or_else(|| kept.to_owned(), |date| day(date) + &kept[10..])

@@ -473,7 +473,8 @@ fn a_saving_is_said_with_its_money_and_when_it_is_paid_back() {
     );
     assert_eq!(
         said(-900.0, Some(-20), Some(-10)),
-        "900 gal and $20 more per year, $10 less to install: higher water cost uses up the saving in 0.5 years"
+        "900 gal and $20 more per year, $10 less to install: higher water cost uses up the saving in 0.5 \
+            years"
     );
     assert_eq!(said(5000.0, None, None), "5,000 gal less per year");
     assert_eq!(
@@ -500,7 +501,8 @@ fn a_saving_is_said_with_its_money_and_when_it_is_paid_back() {
     assert!(said(5000.0, Some(1), Some(100)).ends_with("payback over 30 years"));
 }
 
-/// Stakes on a tap, by what so many of them keep of their nominal pressure on half-inch and three-quarter tube.
+/// Stakes on a tap, by what so many of them keep of their nominal pressure on half-inch and three-quarter
+/// tube.
 fn throws_of(now: usize, shares: [&[f64]; 2]) -> fenlo_core::zone::Throws {
     use fenlo_core::units::{Flow, Length, Pressure};
     use fenlo_core::zone::{OnPipe, Open, Throws};
@@ -531,7 +533,8 @@ fn a_larger_tube_is_named_only_where_it_serves_all() {
     let says = |now, shares| throws_verdict(&job, &throws_of(now, shares)).unwrap();
     assert_eq!(
         says(0, [&[1.2, 0.8], &[1.2, 0.95]]),
-        "Poly drip tubing 1/2 in supplies 1 of 2 heads at once; Poly drip tubing 3/4 in supplies all 2. Use that size."
+        "Poly drip tubing 1/2 in supplies 1 of 2 heads at once; Poly drip tubing 3/4 in supplies all 2. Use \
+            that size."
     );
     assert_eq!(
         says(1, [&[1.2, 0.8], &[1.2, 0.95]]),
@@ -540,7 +543,8 @@ fn a_larger_tube_is_named_only_where_it_serves_all() {
     );
     assert_eq!(
         says(1, [&[1.2, 1.0], &[1.2, 1.1]]),
-        "Poly drip tubing 3/4 in supplies all 2 heads at once at full radius. Poly drip tubing 1/2 in would also work."
+        "Poly drip tubing 3/4 in supplies all 2 heads at once at full radius. Poly drip tubing 1/2 in would \
+            also work."
     );
     assert_eq!(
         says(0, [&[1.2, 0.7, 0.5], &[1.2, 0.95, 0.7]]),

@@ -1,5 +1,5 @@
-//! Names of things, one for each, in every language: screens, reports, drawings and documents take them from here.
-//! Products are named by the catalogue's own tables.
+//! Names of things, one for each, in every language: screens, reports, drawings and documents take them from
+//! here. Products are named by the catalogue's own tables.
 
 use std::collections::HashMap;
 use std::sync::LazyLock;
@@ -34,8 +34,8 @@ static TABLE: LazyLock<Vec<Row>> = LazyLock::new(|| {
 
 static BY_KEY: LazyLock<HashMap<&str, &Row>> = LazyLock::new(|| TABLE.iter().map(|r| (r.key, r)).collect());
 
-/// The name of a thing by its key, such as `dry.car-park`. A key that the table lacks is given back: a test holds
-/// that none does.
+/// The name of a thing by its key, such as `dry.car-park`. A key that the table lacks is given back: a test
+/// holds that none does.
 pub fn term(key: &'static str, lang: Lang) -> &'static str {
     BY_KEY.get(key).map_or(key, |r| r.names[lang as usize])
 }

@@ -217,8 +217,8 @@ fn in_thousands(number: &str) -> bool {
         && groups.all(|g| g.len() == 3 && digits(g))
 }
 
-/// Takes commas between thousands out. In US units a comma before three digits parts thousands; in metric ones, where
-/// it may part decimals, a lone one is asked about.
+/// Takes commas between thousands out. In US units a comma before three digits parts thousands; in metric
+/// ones, where it may part decimals, a lone one is asked about.
 fn without_thousands(text: &str, system: UnitSystem) -> Result<String, QuantityError> {
     let mut out = String::new();
     let mut rest = text;

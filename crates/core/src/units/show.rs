@@ -79,7 +79,8 @@ pub(crate) fn trimmed(value: f64, decimals: usize) -> String {
     }
 }
 
-/// So many decimals, thousands parted by commas, the minus sign of print, and zero as `0` whatever its decimals.
+/// So many decimals, thousands parted by commas, the minus sign of print, and zero as `0` whatever its
+/// decimals.
 fn fixed(value: f64, decimals: usize) -> String {
     let text = format!("{:.decimals$}", value.abs());
     if text.chars().all(|c| c == '0' || c == '.') {

@@ -57,8 +57,8 @@ pub fn unplain(text: &str) -> Option<String> {
     pair.or(minus.map(|w| (*w).to_owned()))
 }
 
-/// A figure with two decimals and nothing behind it that says of what: on a page of prices an amount whose currency
-/// is missing.
+/// A figure with two decimals and nothing behind it that says of what: on a page of prices an amount whose
+/// currency is missing.
 pub fn bare_amount(text: &str) -> Option<String> {
     let words: Vec<&str> = text.split_whitespace().collect();
     let cents = |w: &str| {

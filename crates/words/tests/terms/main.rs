@@ -1,5 +1,6 @@
-//! One voice: what people read has one term for each thing, no riddles, counts with their nouns. Walks the sources of
-//! everything that is shown: sentences, pages, scripts, drawings, documents, commands, tables, README.
+//! One voice: what people read has one term for each thing, no riddles, counts with their nouns. Walks the
+//! sources of everything that is shown: sentences, pages, scripts, drawings, documents, commands, tables,
+//! README.
 
 #![allow(clippy::unwrap_used, reason = "a test that can't go on fails")]
 

@@ -1,5 +1,5 @@
-//! What a text may not say. A word is forbidden with what is said instead; where a trade term holds it, that is let
-//! through.
+//! What a text may not say. A word is forbidden with what is said instead; where a trade term holds it, that
+//! is let through.
 
 use crate::texts::Text;
 

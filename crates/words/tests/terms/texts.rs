@@ -1,5 +1,5 @@
-//! What people read, taken out of the sources: strings of Rust and scripts, text and labels of templates, cells of the
-//! tables that name products.
+//! What people read, taken out of the sources: strings of Rust and scripts, text and labels of templates,
+//! cells of the tables that name products.
 
 use std::path::Path;
 

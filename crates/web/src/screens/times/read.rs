@@ -106,7 +106,7 @@ pub fn from_table(_: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
 pub fn latitude(f: &mut Fields) -> Option<f64> {
     let latitude = Some(f.number("latitude")).filter(|_| !f.get("latitude").is_empty());
     if latitude.is_some_and(|l| !(-89.0..=89.0).contains(&l)) {
-        f.fault("latitude", "enter -89 to 89 degrees, north positive");
+        f.fault("latitude", "enter −89 to 89 degrees, north positive");
     }
     latitude
 }

@@ -113,15 +113,19 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
     } else {
         String::new()
     };
-    Ok(Page {
-        job: known.open.id,
-        total: format!(
-            "<b>{}</b> valve{} for {}; minimum <b>{}</b> at target pressure{loose}",
-            plan.valves.len(),
-            if plan.valves.len() == 1 { "" } else { "s" },
+    let valves = plan.valves.len();
+    let total = match (valves, heads) {
+        (0, 0) => String::new(),
+        _ => format!(
+            "<b>{valves}</b> valve{} for {}; minimum <b>{}</b> at target pressure{loose}",
+            if valves == 1 { "" } else { "s" },
             fenlo_words::counted_or(heads, "head", "row"),
             a.bound.valves
         ),
+    };
+    Ok(Page {
+        job: known.open.id,
+        total,
         loose: a.unassigned,
         placed: plan
             .valves

@@ -27,11 +27,8 @@ type Lines = std::io::Lines<BufReader<std::process::ChildStdout>>;
 
 /// A ChromeDriver on a port that it picks itself.
 fn start_driver() -> Result<(Child, u16, Lines)> {
-    let started = Command::new("chromedriver")
-        .arg("--port=0")
-        .stdout(Stdio::piped())
-        .stderr(Stdio::null())
-        .spawn();
+    let started =
+        Command::new("chromedriver").arg("--port=0").stdout(Stdio::piped()).stderr(Stdio::null()).spawn();
     let mut driver = started.context("chromedriver is not installed: run ./test")?;
     let mut lines = BufReader::new(driver.stdout.take().context("no output")?).lines();
     for line in &mut lines {
@@ -74,11 +71,7 @@ impl Browser {
             capabilities.add_arg(flag)?;
         }
         let driver = WebDriver::new(&format!("http://127.0.0.1:{port}"), capabilities).await?;
-        let browser = Self {
-            driver,
-            chromedriver,
-            address: address.to_owned(),
-        };
+        let browser = Self { driver, chromedriver, address: address.to_owned() };
         browser.resize(width, height).await?;
         Ok(browser)
     }
@@ -86,10 +79,7 @@ impl Browser {
     /// Gives the viewport a size: the window is larger by its frame.
     pub async fn resize(&self, width: u32, height: u32) -> Result<()> {
         self.driver.set_window_rect(0, 0, width, height).await?;
-        let inner = self
-            .driver
-            .execute("return [window.innerWidth, window.innerHeight]", vec![])
-            .await?;
+        let inner = self.driver.execute("return [window.innerWidth, window.innerHeight]", vec![]).await?;
         let inner: [u32; 2] = inner.convert()?;
         self.driver
             .set_window_rect(
@@ -208,9 +198,7 @@ impl Browser {
 
     /// Waits until an element's text holds some words.
     pub async fn until_says(&self, css: &str, words: &str) -> Result<String> {
-        self.until(css, |t| t.contains(words))
-            .await
-            .with_context(|| format!("waiting for ‘{words}’"))
+        self.until(css, |t| t.contains(words)).await.with_context(|| format!("waiting for ‘{words}’"))
     }
 
     /// Where a point of the ground, in metres, lies in the window.
@@ -257,11 +245,8 @@ impl Browser {
         let element = self.find(css).await?;
         element.scroll_into_view().await?;
         let at = element.rect().await?;
-        let from: String = self
-            .until_js("return `${window.scrollX} ${window.scrollY}`", |t| {
-                t.contains(' ')
-            })
-            .await?;
+        let from: String =
+            self.until_js("return `${window.scrollX} ${window.scrollY}`", |t| t.contains(' ')).await?;
         let scrolled: Vec<f64> = from.split(' ').filter_map(|n| n.parse().ok()).collect();
         let x = (at.x + at.width / 2.0 - scrolled[0]) as i64;
         let y = (at.y + at.height / 2.0 - scrolled[1]) as i64;
@@ -318,18 +303,10 @@ impl Browser {
         for (i, at) in steps.iter().enumerate() {
             let kind = if i == 0 { "touchStart" } else { "touchMove" };
             tools
-                .send_raw(
-                    "Input.dispatchTouchEvent",
-                    json!({"type": kind, "touchPoints": points(at)}),
-                )
+                .send_raw("Input.dispatchTouchEvent", json!({"type": kind, "touchPoints": points(at)}))
                 .await?;
         }
-        tools
-            .send_raw(
-                "Input.dispatchTouchEvent",
-                json!({"type": "touchEnd", "touchPoints": []}),
-            )
-            .await?;
+        tools.send_raw("Input.dispatchTouchEvent", json!({"type": "touchEnd", "touchPoints": []})).await?;
         Ok(())
     }
 
@@ -360,9 +337,7 @@ impl Browser {
     /// Serious findings of axe-core on the page, as `id: first place`.
     pub async fn axe(&self) -> Result<Vec<String>> {
         // The page's own policy forbids inline scripts; the driver's are not the page's.
-        self.driver
-            .execute(include_str!("../vendor/axe.min.js"), vec![])
-            .await?;
+        self.driver.execute(include_str!("../vendor/axe.min.js"), vec![]).await?;
         let run = "const done = arguments[0]; axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', \
             'wcag21aa', 'wcag22aa']}).then(r => done(r.violations))";
         let found: Vec<Value> = self.driver.execute_async(run, vec![]).await?.convert()?;
@@ -383,10 +358,7 @@ impl Browser {
     pub async fn overflows(&self) -> Result<bool> {
         let wide = self
             .driver
-            .execute(
-                "return document.documentElement.scrollWidth > window.innerWidth + 1",
-                vec![],
-            )
+            .execute("return document.documentElement.scrollWidth > window.innerWidth + 1", vec![])
             .await?;
         Ok(wide.convert()?)
     }

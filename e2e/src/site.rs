@@ -22,10 +22,7 @@ pub struct Site {
 
 /// Serves on a runtime of its own, so that it can be ended with all its connections.
 fn serve(listener: std::net::TcpListener, url: String) -> Result<(Runtime, oneshot::Sender<()>)> {
-    let runtime = tokio::runtime::Builder::new_multi_thread()
-        .worker_threads(2)
-        .enable_all()
-        .build()?;
+    let runtime = tokio::runtime::Builder::new_multi_thread().worker_threads(2).enable_all().build()?;
     let (stop, stopped) = oneshot::channel::<()>();
     runtime.spawn(async move {
         let listener = TcpListener::from_std(listener).expect("a listener");
@@ -33,10 +30,7 @@ fn serve(listener: std::net::TcpListener, url: String) -> Result<(Runtime, onesh
         let controls = TcpListener::bind("127.0.0.1:0").await.expect("a free port");
         let controller = controls.local_addr().ok();
         tokio::spawn(async move { axum::serve(controls, fenlo_standins::controller::router()).await });
-        let config = Config {
-            controller,
-            ..Config::default()
-        };
+        let config = Config { controller, ..Config::default() };
         let stopped = async move { stopped.await.unwrap_or(()) };
         let result = fenlo_web::serve_with(listener, store, &config, stopped).await;
         result.expect("the server stops when told to");
@@ -47,10 +41,7 @@ fn serve(listener: std::net::TcpListener, url: String) -> Result<(Runtime, onesh
 /// Small sites whose groups are listed, which tests know head by head.
 const FIXTURES: [(&str, &str); 3] = [
     ("bowls-green", include_str!("../../fixtures/bowls-green.json")),
-    (
-        "veterinary-clinic",
-        include_str!("../../fixtures/veterinary-clinic.json"),
-    ),
+    ("veterinary-clinic", include_str!("../../fixtures/veterinary-clinic.json")),
     ("corner-plot", include_str!("../../fixtures/corner-plot.json")),
 ];
 
@@ -66,20 +57,14 @@ impl Site {
     pub async fn start() -> Result<Self> {
         let admin = std::env::var("DATABASE_URL").context("DATABASE_URL is not set: run ./test")?;
         let (server, _) = admin.rsplit_once('/').context("DATABASE_URL names no database")?;
-        let database = format!(
-            "fenlo_e2e_{}_{}",
-            std::process::id(),
-            NEXT.fetch_add(1, Ordering::Relaxed)
-        );
+        let database = format!("fenlo_e2e_{}_{}", std::process::id(), NEXT.fetch_add(1, Ordering::Relaxed));
         // The name is made of digits here, no input of anyone's. A process of the same number may have left one.
         let mut at = PgConnection::connect(&admin).await?;
         for statement in [
             format!("drop database if exists {database} with (force)"),
             format!("create database {database}"),
         ] {
-            sqlx::raw_sql(sqlx::AssertSqlSafe(statement))
-                .execute(&mut at)
-                .await?;
+            sqlx::raw_sql(sqlx::AssertSqlSafe(statement)).execute(&mut at).await?;
         }
         let url = format!("{server}/{database}");
         let store = Store::open(&url).await?;
@@ -87,14 +72,7 @@ impl Site {
         let listener = TcpListener::bind("127.0.0.1:0").await?;
         let address = format!("http://{}", listener.local_addr()?);
         let (runtime, stop) = serve(listener.into_std()?, url.clone())?;
-        Ok(Self {
-            address,
-            admin,
-            database,
-            url,
-            stop: Some(stop),
-            runtime: Some(runtime),
-        })
+        Ok(Self { address, admin, database, url, stop: Some(stop), runtime: Some(runtime) })
     }
 
     /// Ends the server at once, connections and all, as a kill would.
@@ -128,9 +106,7 @@ impl Site {
         // The browser may hold a connection open: it is not waited for.
         self.kill();
         let drop_it = sqlx::AssertSqlSafe(format!("drop database {} with (force)", self.database));
-        sqlx::raw_sql(drop_it)
-            .execute(&mut PgConnection::connect(&self.admin).await?)
-            .await?;
+        sqlx::raw_sql(drop_it).execute(&mut PgConnection::connect(&self.admin).await?).await?;
         Ok(())
     }
 }

@@ -30,15 +30,9 @@ async fn from_an_empty_job_to_a_remedy_and_back() -> Result<()> {
         b.click("#w-chain form:last-of-type .btn-line").await?;
         b.find(&format!(".chain > li:nth-child({})", before + 1)).await?;
     }
-    let design = b
-        .until("#w-design .figure", |t| t.contains("gpm") && !t.contains('–'))
-        .await?;
-    ensure!(
-        design.contains("16.2"),
-        "7 ft/s in 1 in copper less 10 %: {design}"
-    );
-    b.until(".chain > li:nth-child(2)", |t| t.contains("psi at"))
-        .await?;
+    let design = b.until("#w-design .figure", |t| t.contains("gpm") && !t.contains('–')).await?;
+    ensure!(design.contains("16.2"), "7 ft/s in 1 in copper less 10 %: {design}");
+    b.until(".chain > li:nth-child(2)", |t| t.contains("psi at")).await?;
 
     // Heads go to valves at once.
     b.go(&format!("{}/heads", job_path(&b).await?)).await?;
@@ -55,13 +49,9 @@ async fn from_an_empty_job_to_a_remedy_and_back() -> Result<()> {
     b.fill("#g1-rise", "6").await?;
     b.until(".group .soft", |t| t.contains("lowest")).await?;
     // The last field is still being saved: leaving the page would cut it off.
-    b.until_js("return document.querySelectorAll('.htmx-request').length", |n| {
-        n == "0"
-    })
-    .await?;
+    b.until_js("return document.querySelectorAll('.htmx-request').length", |n| n == "0").await?;
     b.go(&format!("{}/valves", job_path(&b).await?)).await?;
-    b.until_says("#v-findings", "Too little pressure at the weakest head")
-        .await?;
+    b.until_says("#v-findings", "Too little pressure at the weakest head").await?;
     let before = b.text(".lane").await?;
 
     // The remedy gives what its button says; undo takes it back.
@@ -137,10 +127,7 @@ async fn wrong_figures_are_said_at_their_field_and_nothing_typed_is_lost() -> Re
         b.until_says("#err-reading-0-pressure", said).await?;
         ensure!(b.value("#reading-0-pressure").await? == typed);
     }
-    ensure!(
-        b.text("#w-design .figure").await? == design,
-        "nothing was half-saved"
-    );
+    ensure!(b.text("#w-design .figure").await? == design, "nothing was half-saved");
     // Pressure that rises with flow can be saved, for it was read; the curve says what is wrong.
     b.fill("#reading-0-pressure", "50").await?;
     b.until_says("#w-curve", "cannot rise with flow").await?;
@@ -154,12 +141,7 @@ async fn wrong_figures_are_said_at_their_field_and_nothing_typed_is_lost() -> Re
     b.fill("#g1-a180", "6").await?;
     b.fill("#g1-spacing", "0").await?;
     b.until_says("#err-g1-spacing", "more than zero").await?;
-    for path in [
-        "/jobs/999/water",
-        "/jobs/3/water?supply=nope",
-        "/nowhere",
-        "/jobs/x/valves",
-    ] {
+    for path in ["/jobs/999/water", "/jobs/3/water?supply=nope", "/nowhere", "/jobs/x/valves"] {
         b.go(path).await?;
         let text = b.text("body").await?;
         ensure!(
@@ -177,10 +159,8 @@ async fn wrong_figures_are_said_at_their_field_and_nothing_typed_is_lost() -> Re
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn two_people_at_one_job() -> Result<()> {
     let site = Site::start().await?;
-    let (a, b) = (
-        Browser::open(&site.address, 1280, 800).await?,
-        Browser::open(&site.address, 1280, 800).await?,
-    );
+    let (a, b) =
+        (Browser::open(&site.address, 1280, 800).await?, Browser::open(&site.address, 1280, 800).await?);
     for browser in [&a, &b] {
         browser.go(&format!("{CORNER_PLOT}/heads")).await?;
         browser.find("#g1-spacing").await?;
@@ -262,11 +242,7 @@ async fn quick_check_answers_while_typing_and_becomes_a_job() -> Result<()> {
 async fn job_path(b: &Browser) -> Result<String> {
     let url = b.driver.current_url().await?;
     let mut parts = url.path().split('/').skip(1);
-    Ok(format!(
-        "/{}/{}",
-        parts.next().unwrap_or_default(),
-        parts.next().unwrap_or_default()
-    ))
+    Ok(format!("/{}/{}", parts.next().unwrap_or_default(), parts.next().unwrap_or_default()))
 }
 
 /// Keys to whatever has the focus.
@@ -277,10 +253,8 @@ async fn keys(b: &Browser, keys: &str) -> Result<()> {
 /// Presses Tab until the element has the focus.
 async fn tab_to(b: &Browser, css: &str) -> Result<()> {
     for _ in 0..150 {
-        let there = b
-            .driver
-            .execute(format!("return document.activeElement.matches({css:?})"), vec![])
-            .await?;
+        let there =
+            b.driver.execute(format!("return document.activeElement.matches({css:?})"), vec![]).await?;
         if there.convert()? {
             return Ok(());
         }

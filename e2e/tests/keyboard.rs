@@ -42,9 +42,7 @@ impl Keyboard<'_> {
 
     /// The keys go to this now.
     async fn at(&self, id: &str) -> Result<()> {
-        self.b
-            .until_js("return document.activeElement.id || ''", |i| i == id)
-            .await?;
+        self.b.until_js("return document.activeElement.id || ''", |i| i == id).await?;
         Ok(())
     }
 }
@@ -56,10 +54,7 @@ const THINGS: &str = "return document.querySelectorAll('#y-ground > .thing').len
 async fn a_whole_house_by_keys_in_under_four_hundred() -> Result<()> {
     let site = Site::start().await?;
     let b = Browser::open(&site.address, 1280, 800).await?;
-    let k = Keyboard {
-        b: &b,
-        pressed: std::cell::Cell::new(0),
-    };
+    let k = Keyboard { b: &b, pressed: std::cell::Cell::new(0) };
     b.go("/").await?;
     // The job, and its water: a reading, the line, the meter.
     k.press(&format!("nOak End{ENTER}")).await?;
@@ -68,13 +63,11 @@ async fn a_whole_house_by_keys_in_under_four_hundred() -> Result<()> {
     b.until_says("#w-curve", "Rule of thumb").await?;
     for (part, nth) in [("p", 1), ("m", 2)] {
         // What was added has the keys: out of it, and on.
-        b.until_js("return document.activeElement.tagName", |t| t != "BODY")
-            .await?;
+        b.until_js("return document.activeElement.tagName", |t| t != "BODY").await?;
         k.press(&format!("{ESCAPE}n{part}{TAB}{ENTER}")).await?;
         b.find(&format!(".chain > li:nth-child({nth})")).await?;
     }
-    b.until("#w-design .figure", |t| t.contains("gpm") && !t.contains('–'))
-        .await?;
+    b.until("#w-design .figure", |t| t.contains("gpm") && !t.contains('–')).await?;
     // The ground: a house, lawns and where valves stand. Digits are lengths, never pages.
     k.press(&format!("{ESCAPE}2")).await?;
     b.until_says("#board-teach", "Draw the site to scale").await?;
@@ -82,13 +75,10 @@ async fn a_whole_house_by_keys_in_under_four_hundred() -> Result<()> {
     k.press("d").await?;
     k.rectangle("40", "28", "House", 1).await?;
     k.press("a").await?;
-    for (i, (along, up, name)) in [
-        ("50", "24", "Front lawn"),
-        ("60", "40", "Back lawn"),
-        ("30", "16", "Side lawn"),
-    ]
-    .into_iter()
-    .enumerate()
+    for (i, (along, up, name)) in
+        [("50", "24", "Front lawn"), ("60", "40", "Back lawn"), ("30", "16", "Side lawn")]
+            .into_iter()
+            .enumerate()
     {
         k.rectangle(along, up, name, i + 2).await?;
         // Heads on it at once: by the key, or by the button, after which the next step has the keys.
@@ -109,12 +99,8 @@ async fn a_whole_house_by_keys_in_under_four_hundred() -> Result<()> {
     // A bed by corners: where the first lies, then lengths along arrows.
     k.press("a").await?;
     k.press(&format!("0{TAB}60{ENTER}")).await?;
-    k.press(&format!("{RIGHT}20{ENTER}{UP}8{ENTER}{LEFT}20{ENTER}"))
-        .await?;
-    ensure!(
-        b.driver.current_url().await?.path().ends_with("/ground"),
-        "a digit led away"
-    );
+    k.press(&format!("{RIGHT}20{ENTER}{UP}8{ENTER}{LEFT}20{ENTER}")).await?;
+    ensure!(b.driver.current_url().await?.path().ends_with("/ground"), "a digit led away");
     k.press(ENTER).await?;
     b.until_js(THINGS, |n| n == "5").await?;
     k.at("thing-name").await?;
@@ -125,39 +111,22 @@ async fn a_whole_house_by_keys_in_under_four_hundred() -> Result<()> {
     k.press(&format!("{ESCAPE}{ESCAPE}")).await?;
     b.until_says("#sheet .next-step", "not on a valve").await?;
     k.press("s").await?;
-    b.until_js(
-        "return document.querySelectorAll('#sheet .next-step').length",
-        |n| n == "0",
-    )
-    .await?;
+    b.until_js("return document.querySelectorAll('#sheet .next-step').length", |n| n == "0").await?;
     // Every valve is regulated as its zone wants.
     k.press("4").await?;
     b.until_says("h1", "Valves").await?;
-    let rack = b
-        .until("#v-rack", |t| t.contains("Front lawn") && t.contains("psi"))
-        .await?;
+    let rack = b.until("#v-rack", |t| t.contains("Front lawn") && t.contains("psi")).await?;
     ensure!(rack.contains("Back lawn") && rack.contains("Side lawn"), "{rack}");
     ensure!(!rack.contains("Stop"), "{rack}");
     k.press("5").await?;
     b.until_says("h1", "Pressure").await?;
     // Arrows go through the list of valves without loading the page; Enter shows the one chosen.
-    b.driver
-        .execute(
-            "window.kept = 1; document.getElementById('pick-valve').focus()",
-            vec![],
-        )
-        .await?;
+    b.driver.execute("window.kept = 1; document.getElementById('pick-valve').focus()", vec![]).await?;
     k.press(DOWN).await?;
     b.until_js("return String(window.kept)", |v| v == "1").await?;
     k.press(ENTER).await?;
     b.until_js("return String(window.kept)", |v| v != "1").await?;
-    ensure!(
-        b.driver
-            .current_url()
-            .await?
-            .query()
-            .is_some_and(|q| q.contains("valve="))
-    );
+    ensure!(b.driver.current_url().await?.query().is_some_and(|q| q.contains("valve=")));
     ensure!(k.pressed.get() < 400, "{} keys", k.pressed.get());
     b.quit().await?;
     site.stop().await
@@ -172,17 +141,10 @@ async fn a_split_is_looked_at_before_it_is_done_and_a_job_rests_when_deleted() -
     b.click("[hx-get$='/valves/split']").await?;
     b.until_says("#v-split", "after reassigning").await?;
     // The panel has the focus; leaving it gives it back, and nothing was done.
-    b.until_js(
-        "return String(document.activeElement.classList.contains('split-look'))",
-        |s| s == "true",
-    )
-    .await?;
+    b.until_js("return String(document.activeElement.classList.contains('split-look'))", |s| s == "true")
+        .await?;
     b.click("#v-split [data-close]").await?;
-    b.until_js(
-        "return document.getElementById('v-split').childElementCount",
-        |n| n == "0",
-    )
-    .await?;
+    b.until_js("return document.getElementById('v-split').childElementCount", |n| n == "0").await?;
     ensure!(b.text("#v-total").await? == before);
     b.click("[hx-get$='/valves/split']").await?;
     b.click("#v-split .btn-earth").await?;
@@ -229,18 +191,11 @@ async fn help_stands_over_its_step_and_no_page_has_a_word_for_the_console() -> R
     b.click("#help-open").await?;
     b.until_says("#help", "How to measure: Water").await?;
     let text = b.text("#help").await?;
-    ensure!(
-        text.contains("550 kPa") && !text.contains("psi"),
-        "in the job's units: {text}"
-    );
+    ensure!(text.contains("550 kPa") && !text.contains("psi"), "in the job's units: {text}");
     b.fill("#help-q", "mist").await?;
-    b.until_says("#help-found", "Fogging or misting at the heads")
-        .await?;
+    b.until_says("#help-found", "Fogging or misting at the heads").await?;
     b.keys(ESCAPE).await?;
-    b.until_js("return String(document.getElementById('help').open)", |o| {
-        o == "false"
-    })
-    .await?;
+    b.until_js("return String(document.getElementById('help').open)", |o| o == "false").await?;
     // Kinds come as they are found: the first cards stand while others are still tried.
     b.go("/jobs/2/layout").await?;
     b.click("#layout-form .btn-earth").await?;
@@ -252,10 +207,7 @@ async fn help_stands_over_its_step_and_no_page_has_a_word_for_the_console() -> R
     .await?;
     // The bar is shown anew three times a second, the button beside it stands.
     b.click("#layout-run .btn-line").await?;
-    b.until_js("return String(!!document.getElementById('layout-run'))", |r| {
-        r == "false"
-    })
-    .await?;
+    b.until_js("return String(!!document.getElementById('layout-run'))", |r| r == "false").await?;
     ensure!(b.driver.find_all(By::Css("#layout-ways .way")).await?.len() > 1);
     b.quit().await?;
     site.stop().await

@@ -17,10 +17,7 @@ async fn a_list_is_read_changed_quoted_and_shared() -> Result<()> {
     b.until_says("#money", "No prices for these parts").await?;
     let line =
         "[...document.querySelectorAll('.part-line')].find(l => l.textContent.includes('Pop-up body'))";
-    b.until_js(&format!("const l = {line}; l.open = true; return l.open"), |o| {
-        o == "true"
-    })
-    .await?;
+    b.until_js(&format!("const l = {line}; l.open = true; return l.open"), |o| o == "true").await?;
     b.until_says(".part-line[open]", "one per head").await?;
     ensure!(b.axe().await?.is_empty(), "{:?}", b.axe().await?);
     b.fill(".part-line[open] input[name=quantity]", "99").await?;
@@ -28,11 +25,8 @@ async fn a_list_is_read_changed_quoted_and_shared() -> Result<()> {
     b.until_says("#page", "edited").await?;
     b.until_says("#saving", "saved").await?;
     b.click("#undo-button").await?;
-    b.until_js(
-        "return document.querySelector('#page').textContent.includes('edited')",
-        |has| has == "false",
-    )
-    .await?;
+    b.until_js("return document.querySelector('#page').textContent.includes('edited')", |has| has == "false")
+        .await?;
 
     b.go("/jobs/3/quote").await?;
     b.until_says("#quote-now", "Total").await?;
@@ -44,9 +38,7 @@ async fn a_list_is_read_changed_quoted_and_shared() -> Result<()> {
     b.pick("#share-what", "quote").await?;
     b.click("#quote-versions form button").await?;
     let link = b
-        .until_js("return document.querySelector('#new-link')?.value ?? ''", |l| {
-            l.starts_with("http")
-        })
+        .until_js("return document.querySelector('#new-link')?.value ?? ''", |l| l.starts_with("http"))
         .await?;
     let token = link.rsplit('/').next().unwrap_or_default();
     let path = format!("/shared/{token}");
@@ -57,8 +49,7 @@ async fn a_list_is_read_changed_quoted_and_shared() -> Result<()> {
     ensure!(!b.overflows().await?, "a shared quote fits a telephone");
     for page in ["/jobs/3/parts", "/jobs/3/quote", "/prices"] {
         b.go(page).await?;
-        b.until_says("#page", if page == "/prices" { "Price book" } else { "" })
-            .await?;
+        b.until_says("#page", if page == "/prices" { "Price book" } else { "" }).await?;
         ensure!(!b.overflows().await?, "{page} fits a telephone");
     }
     b.quit().await?;

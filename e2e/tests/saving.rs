@@ -15,10 +15,7 @@ async fn forms_wait_for_a_server_that_went_away_and_are_sent_once() -> Result<()
     site.kill();
     b.fill("#reading-0-pressure", "58 psi").await?;
     b.until_says("#saving", "1 change not yet saved").await?;
-    ensure!(
-        b.attr("#reading-0-pressure", "data-unsaved").await?.is_empty(),
-        "it is marked at its field"
-    );
+    ensure!(b.attr("#reading-0-pressure", "data-unsaved").await?.is_empty(), "it is marked at its field");
     // A second one waits behind the first.
     b.fill("#reading-0-pressure", "59 psi").await?;
     b.until_says("#saving", "2 changes not yet saved").await?;
@@ -27,10 +24,7 @@ async fn forms_wait_for_a_server_that_went_away_and_are_sent_once() -> Result<()
     let marked = "return document.querySelectorAll('[data-unsaved]').length";
     b.until_js(marked, |n| n == "0").await?;
     b.driver.refresh().await?;
-    ensure!(
-        b.value("#reading-0-pressure").await? == "59 psi",
-        "the later one counts"
-    );
+    ensure!(b.value("#reading-0-pressure").await? == "59 psi", "the later one counts");
     let after: i64 = b.until_js(edits, |n| !n.is_empty()).await?.parse()?;
     ensure!(after == before + 2, "each was done once: {before} to {after}");
 
@@ -81,10 +75,7 @@ async fn what_is_refused_stays_told_until_it_is_mended_or_sent_again() -> Result
     b.fill("#reading-0-pressure", "57 psi").await?;
     b.until_says("#saving", "not saved: ").await?;
     b.fill("#reading-1-pressure", "51 psi").await?;
-    b.until_js("return document.querySelectorAll('.htmx-request').length", |n| {
-        n == "0"
-    })
-    .await?;
+    b.until_js("return document.querySelectorAll('.htmx-request').length", |n| n == "0").await?;
     let said = b.text("#saving").await?;
     ensure!(said.contains("not saved"), "the first is still not saved: {said}");
     b.click("#saving button:last-child").await?;
@@ -95,8 +86,7 @@ async fn what_is_refused_stays_told_until_it_is_mended_or_sent_again() -> Result
 
     // A figure that can't be: told at its field and above, until a good one stands there.
     b.fill("#reading-0-pressure", "lots").await?;
-    b.until_says("#err-reading-0-pressure", "is not a valid pressure")
-        .await?;
+    b.until_says("#err-reading-0-pressure", "is not a valid pressure").await?;
     b.until_says("#saving", "not saved: ").await?;
     b.fill("#reading-0-pressure", "60 psi").await?;
     b.until("#saving", |t| t == "saved").await?;
@@ -124,17 +114,12 @@ async fn forms_that_lead_elsewhere_wait_for_the_server_too() -> Result<()> {
     // A price that is put in while the server is away: it waits, and is there once.
     b.go("/prices").await?;
     site.kill();
-    for (field, text) in [
-        ("#put-number", "K-77"),
-        ("#put-supplier", "North"),
-        ("#put-price", "12.50"),
-    ] {
+    for (field, text) in [("#put-number", "K-77"), ("#put-supplier", "North"), ("#put-price", "12.50")] {
         b.fill(field, text).await?;
     }
     let put = "form[action='/prices/put']";
     b.click(&format!("{put} button")).await?;
-    b.until_says(&format!("{put} .form-says"), "Not saved: no connection")
-        .await?;
+    b.until_says(&format!("{put} .form-says"), "Not saved: no connection").await?;
     ensure!(b.value("#put-price").await? == "12.50", "nothing typed is lost");
     site.revive().await?;
     b.until_says("#page", "K-77").await?;
@@ -153,21 +138,14 @@ async fn forms_that_lead_elsewhere_wait_for_the_server_too() -> Result<()> {
     b.click(&format!("{new} .form-says button")).await?;
     site.revive().await?;
     b.go("/").await?;
-    ensure!(
-        !b.text("#page").await?.contains("Behind the barn"),
-        "it was called off"
-    );
+    ensure!(!b.text("#page").await?.contains("Behind the barn"), "it was called off");
     b.fill("#new-name", "Behind the mill").await?;
     b.click(&format!("{new} .btn-earth")).await?;
     b.until_says(".job-name", "Behind the mill").await?;
 
     // A figure that can't be comes back at its place, as ever; of two buttons the one that was pressed counts.
     b.go("/prices").await?;
-    for (field, text) in [
-        ("#put-number", "K-78"),
-        ("#put-supplier", "North"),
-        ("#put-price", "dear"),
-    ] {
+    for (field, text) in [("#put-number", "K-78"), ("#put-supplier", "North"), ("#put-price", "dear")] {
         b.fill(field, text).await?;
     }
     b.click(&format!("{put} button")).await?;
@@ -176,8 +154,7 @@ async fn forms_that_lead_elsewhere_wait_for_the_server_too() -> Result<()> {
     b.until_says(&format!("{put} .form-says"), "(got ‘dear’)").await?;
     ensure!(b.value("#put-number").await? == "K-78", "nothing typed is lost");
     b.go("/jobs/3/details").await?;
-    b.click("form[action='/jobs/3/copy'] button[value='template']")
-        .await?;
+    b.click("form[action='/jobs/3/copy'] button[value='template']").await?;
     b.until_says("#page", "emplate").await?;
     b.quit().await?;
     site.stop().await

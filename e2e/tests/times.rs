@@ -18,10 +18,7 @@ async fn a_night_is_packed_a_start_is_dragged_and_kept_and_undo_frees_it() -> Re
     b.until_says("h1", "Run times").await?;
     b.until_says(".times-said", "No climate data").await?;
     b.pick("#table-table", "Merrin Valley").await?;
-    b.until_js("return document.querySelectorAll('.times-said').length", |n| {
-        n == "0"
-    })
-    .await?;
+    b.until_js("return document.querySelectorAll('.times-said').length", |n| n == "0").await?;
     b.until_says("#saving", "saved").await?;
     // The month is chosen by its name; January's rain gives all.
     b.click(".months a:nth-child(1)").await?;
@@ -32,10 +29,7 @@ async fn a_night_is_packed_a_start_is_dragged_and_kept_and_undo_frees_it() -> Re
 
     let first: i64 = b.until_js(START, |t| t != "none").await?.parse()?;
     b.drag_by("#night .grip[data-run=v2]", 120).await?;
-    let later: i64 = b
-        .until_js(START, |t| t.parse::<i64>().is_ok_and(|n| n > first))
-        .await?
-        .parse()?;
+    let later: i64 = b.until_js(START, |t| t.parse::<i64>().is_ok_and(|n| n > first)).await?.parse()?;
     ensure!(later % 5 == 0, "it goes by five minutes: {later}");
     b.until_says(".times-rows", "starts").await?;
     // With the arrow keys too, and the bar keeps its focus.
@@ -46,16 +40,12 @@ async fn a_night_is_packed_a_start_is_dragged_and_kept_and_undo_frees_it() -> Re
     )
     .await?;
     b.keys(RIGHT).await?;
-    b.until_js(START, |t| t.parse::<i64>().is_ok_and(|n| n == later + 5))
-        .await?;
+    b.until_js(START, |t| t.parse::<i64>().is_ok_and(|n| n == later + 5)).await?;
     // The hand rests, the server packs, and the bar stands where it was put.
     let shifted =
         "return document.querySelector('#night .grip[data-run=v2]')?.hasAttribute('transform') ?? true";
     b.until_js(shifted, |moved| moved == "false").await?;
-    b.until_js("return document.activeElement.dataset?.run ?? ''", |run| {
-        run == "v2"
-    })
-    .await?;
+    b.until_js("return document.activeElement.dataset?.run ?? ''", |run| run == "v2").await?;
     b.click("#undo-button").await?;
     b.until_js(START, |t| t == later.to_string()).await?;
 
@@ -85,8 +75,7 @@ async fn a_broken_lateral_is_seen_on_the_controller_and_a_sound_night_is_not_dou
     b.until_says("#trial", "High flow whenever 1 ").await?;
     b.pick("#try-fault", "stuck-open").await?;
     b.click("#try-run").await?;
-    b.until("#trial", |t| t.contains("stuck open") || t.contains("High flow"))
-        .await?;
+    b.until("#trial", |t| t.contains("stuck open") || t.contains("High flow")).await?;
     b.go("/jobs/3/times/sheet").await?;
     b.until_says("h1", "Controller schedule").await?;
     ensure!(b.axe().await?.is_empty(), "{:?}", b.axe().await?);

@@ -127,12 +127,7 @@ pub struct ProposeArgs {
     #[arg(long)]
     pub kind: Option<String>,
     /// Steps to propose, always run in this order
-    #[arg(
-        long,
-        value_enum,
-        value_delimiter = ',',
-        default_value = "layout,split,route,size,regulate"
-    )]
+    #[arg(long, value_enum, value_delimiter = ',', default_value = "layout,split,route,size,regulate")]
     pub steps: Vec<Step>,
     /// Write the resulting job file
     #[arg(short, long, value_name = "FILE")]

@@ -38,12 +38,7 @@ pub async fn write(file: PathBuf, company: Option<i64>) -> Result<()> {
     out.flush()?;
     out.into_inner().map_err(|e| e.into_error())?.sync_all()?;
     std::fs::rename(&part, &file)?;
-    print(&format!(
-        "{} jobs, {} rows in {}\n",
-        done.jobs,
-        done.rows,
-        file.display()
-    ))
+    print(&format!("{} jobs, {} rows in {}\n", done.jobs, done.rows, file.display()))
 }
 
 /// Puts a backup back.

@@ -53,19 +53,13 @@ pub fn run(args: Args) -> Result<()> {
             let station = table.iter().find(|s| s.name.eq_ignore_ascii_case(&name));
             let station = station.ok_or_else(|| {
                 let names: Vec<&str> = table.iter().map(|s| s.name.as_str()).collect();
-                BadInput::from(format!(
-                    "unknown climate station ‘{name}’. Available: {}",
-                    names.join(", ")
-                ))
+                BadInput::from(format!("unknown climate station ‘{name}’. Available: {}", names.join(", ")))
             })?;
             print(&weather::csv(&weather::days(station, year, seed)))
         }
         Command::Controller { listen } => block_on(async move {
             let listener = listen_on(listen).await?;
-            print(&format!(
-                "A simulated controller: http://{}\n",
-                listener.local_addr()?
-            ))?;
+            print(&format!("A simulated controller: http://{}\n", listener.local_addr()?))?;
             axum::serve(listener, controller::router())
                 .with_graceful_shutdown(stop_signal())
                 .await
@@ -81,12 +75,7 @@ pub fn run(args: Args) -> Result<()> {
         Command::Backup { file, company } => block_on(backup::write(file, company)),
         Command::Restore { file } => block_on(backup::restore(file)),
         Command::Config { config } => print(&config::written(&config::load(config.as_deref())?)?),
-        Command::Serve {
-            config,
-            listen,
-            with_demo,
-            controller,
-        } => block_on(async {
+        Command::Serve { config, listen, with_demo, controller } => block_on(async {
             let mut config = config::load(config.as_deref())?;
             config.listen = listen.unwrap_or(config.listen);
             config.controller = controller.or(config.controller);
@@ -95,13 +84,8 @@ pub fn run(args: Args) -> Result<()> {
                 fenlo_web::load_demo(&store).await?;
             }
             let listener = listen_on(config.listen).await?;
-            print(&format!(
-                "Fenlo is running at http://{}\n",
-                listener.local_addr()?
-            ))?;
-            fenlo_web::serve_with(listener, store, &config, stop_signal())
-                .await
-                .context("the server stopped")
+            print(&format!("Fenlo is running at http://{}\n", listener.local_addr()?))?;
+            fenlo_web::serve_with(listener, store, &config, stop_signal()).await.context("the server stopped")
         }),
     }
 }
@@ -115,16 +99,11 @@ pub(crate) async fn open_store(config: &fenlo_web::Config) -> Result<fenlo_web::
 }
 
 async fn listen_on(address: std::net::SocketAddr) -> Result<tokio::net::TcpListener> {
-    tokio::net::TcpListener::bind(address)
-        .await
-        .with_context(|| format!("cannot listen on {address}"))
+    tokio::net::TcpListener::bind(address).await.with_context(|| format!("cannot listen on {address}"))
 }
 
 fn block_on(work: impl Future<Output = Result<()>>) -> Result<()> {
-    tokio::runtime::Builder::new_multi_thread()
-        .enable_all()
-        .build()?
-        .block_on(work)
+    tokio::runtime::Builder::new_multi_thread().enable_all().build()?.block_on(work)
 }
 
 async fn stop_signal() {

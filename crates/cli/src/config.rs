@@ -98,11 +98,7 @@ mod tests {
             assert!(usual.contains(name), "{name} is explained");
         }
         let values = serde_json::to_value(Config::default()).unwrap();
-        assert_eq!(
-            values.as_object().unwrap().len(),
-            Config::MEANINGS.len(),
-            "every value is explained"
-        );
+        assert_eq!(values.as_object().unwrap().len(), Config::MEANINGS.len(), "every value is explained");
     }
 
     #[test]
@@ -115,10 +111,7 @@ mod tests {
             _ => None,
         };
         let config = from("connections = 90\nidle = 3", said).unwrap_err();
-        assert!(
-            config.contains("idle"),
-            "a name that is not known is told: {config}"
-        );
+        assert!(config.contains("idle"), "a name that is not known is told: {config}");
         let config = from("connections = 90\nheader_seconds = 7", said).unwrap();
         assert_eq!((config.connections, config.header_seconds), (50, 7));
         assert_eq!(config.hosts, ["plots.example", "www.plots.example"]);
@@ -134,9 +127,6 @@ mod tests {
         assert!(of("hosts = [\"https://plots.example\"]").starts_with("hosts: names"));
         assert!(of("listen = \"here\"").contains("listen"));
         let env = |name: &str| (name == "FENLO_CONNECTIONS").then(|| "many".to_owned());
-        assert_eq!(
-            from("", env).unwrap_err(),
-            "FENLO_CONNECTIONS: invalid value ‘many’"
-        );
+        assert_eq!(from("", env).unwrap_err(), "FENLO_CONNECTIONS: invalid value ‘many’");
     }
 }

@@ -24,9 +24,7 @@ pub fn read(file: &Path) -> Result<Vec<u8>> {
     } else {
         std::fs::File::open(file).and_then(|mut f| f.read_to_end(&mut bytes))
     };
-    result
-        .map(|_| bytes)
-        .map_err(|e| BadInput::from(format!("{}: {e}", file.display())))
+    result.map(|_| bytes).map_err(|e| BadInput::from(format!("{}: {e}", file.display())))
 }
 
 /// Writes to standard output; a closed pipe (`| head`) is not an error.

@@ -18,10 +18,8 @@ use std::time::{SystemTime, UNIX_EPOCH};
 fn book_of(file: Option<&Path>) -> Result<Option<PriceBook>> {
     let Some(file) = file else { return Ok(None) };
     let book = read_prices(&read(file)?).map_err(|faults| {
-        let lines: Vec<String> = faults
-            .iter()
-            .map(|f| format!("{}, line {}: {}", file.display(), f.line, f.message))
-            .collect();
+        let lines: Vec<String> =
+            faults.iter().map(|f| format!("{}, line {}: {}", file.display(), f.line, f.message)).collect();
         BadInput::from(lines.join("\n"))
     })?;
     Ok(Some(book))
@@ -63,34 +61,22 @@ pub fn run_quote(args: &QuoteArgs) -> Result<()> {
         )));
     }
     let on = match &args.on {
-        Some(day) => day
-            .parse::<Date>()
-            .map_err(|e| BadInput::from(format!("--on: {e}")))?,
+        Some(day) => day.parse::<Date>().map_err(|e| BadInput::from(format!("--on: {e}")))?,
         None => today(),
     };
-    let by = if args.by_zone {
-        SectionBy::Zone
-    } else {
-        SectionBy::Work
-    };
+    let by = if args.by_zone { SectionBy::Zone } else { SectionBy::Work };
     let found = taken(&job, Some(&book));
     let quote = quote(&job, &found, &book, on, by);
     if let Some(file) = &args.xlsx {
         let bytes = quote_workbook(&quote, fenlo_words::quote_section).context("writing the workbook")?;
         return std::fs::write(file, bytes).with_context(|| format!("writing {}", file.display()));
     }
-    print(&if args.json {
-        report::quote_json(&quote)
-    } else {
-        report::quote_text(&quote)
-    })
+    print(&if args.json { report::quote_json(&quote) } else { report::quote_text(&quote) })
 }
 
 /// The day by this machine's clock.
 fn today() -> Date {
-    let seconds = SystemTime::now()
-        .duration_since(UNIX_EPOCH)
-        .map_or(0, |d| d.as_secs());
+    let seconds = SystemTime::now().duration_since(UNIX_EPOCH).map_or(0, |d| d.as_secs());
     Date::after_1970(seconds)
 }
 

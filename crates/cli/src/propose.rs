@@ -39,13 +39,8 @@ struct Work {
 /// Proposes a plan for drawn ground, step by step, and prints it.
 pub fn run(args: &ProposeArgs) -> Result<()> {
     let job = read_job(&read(&args.file)?).map_err(BadInput::from)?;
-    let mut work = Work {
-        job,
-        laid: Vec::new(),
-        said: Vec::new(),
-        impossible: Vec::new(),
-        changed: Vec::new(),
-    };
+    let mut work =
+        Work { job, laid: Vec::new(), said: Vec::new(), impossible: Vec::new(), changed: Vec::new() };
     let wants = |step| args.steps.contains(&step);
     if wants(Step::Layout) {
         work.layout(args)?;
@@ -72,11 +67,7 @@ pub fn run(args: &ProposeArgs) -> Result<()> {
     }
     // Heads laid out and nothing more are told at nominal pressure; on valves, as they are solved.
     let solved = (args.steps != [Step::Layout]).then(|| assess(&work.job));
-    print(&if args.json {
-        work.as_json(solved.as_ref())
-    } else {
-        work.as_text(solved.as_ref())
-    })?;
+    print(&if args.json { work.as_json(solved.as_ref()) } else { work.as_text(solved.as_ref()) })?;
     if work.impossible.is_empty() {
         return Ok(());
     }
@@ -86,15 +77,8 @@ pub fn run(args: &ProposeArgs) -> Result<()> {
 fn kind(word: &str) -> Result<Kind> {
     let kinds = || LAID_OUT.into_iter().chain(DRIP);
     let known = kinds().find(|k| json!(k) == json!(word));
-    let all: Vec<String> = kinds()
-        .filter_map(|k| Some(json!(k).as_str()?.to_owned()))
-        .collect();
-    known.ok_or_else(|| {
-        BadInput::from(format!(
-            "--kind: unknown head type ‘{word}’. Use {}",
-            all.join(", ")
-        ))
-    })
+    let all: Vec<String> = kinds().filter_map(|k| Some(json!(k).as_str()?.to_owned())).collect();
+    known.ok_or_else(|| BadInput::from(format!("--kind: unknown head type ‘{word}’. Use {}", all.join(", "))))
 }
 
 /// Heads or drip of the kind that was asked for, else of the kind that suits the ground: the edit, and what
@@ -113,11 +97,7 @@ fn proposed(
         let proposal =
             propose(job, area, kind, &Progress::default()).map_err(|f| words::layout_fault(&f, u))?;
         let heads = proposal.heads.len();
-        let said = format!(
-            "{}, {}",
-            words::counted(heads, "head"),
-            words::how_laid_out(&proposal, u)
-        );
+        let said = format!("{}, {}", words::counted(heads, "head"), words::how_laid_out(&proposal, u));
         return Ok((lay_out(job, &proposal), said));
     }
     // Drip that was not asked for by name is what the plants ask for.
@@ -145,9 +125,7 @@ fn changed(change: &ValveChange, job: &Job) -> Value {
 
 /// A plant is drawn on the area.
 fn planted(job: &Job, area: &str) -> bool {
-    job.site
-        .area(area)
-        .is_some_and(|a| usual_kind(job, a) == Kind::Emitter)
+    job.site.area(area).is_some_and(|a| usual_kind(job, a) == Kind::Emitter)
 }
 
 impl Work {
@@ -165,9 +143,7 @@ impl Work {
         let known: Vec<String> = self.job.site.areas().map(|(t, _)| t.id.clone()).collect();
         if let Some(other) = args.area.iter().find(|a| !known.contains(a)) {
             let all = known.join(", ");
-            return Err(BadInput::from(format!(
-                "--area: unknown area ‘{other}’. Available: {all}"
-            )));
+            return Err(BadInput::from(format!("--area: unknown area ‘{other}’. Available: {all}")));
         }
         let wanted = known
             .iter()
@@ -194,12 +170,7 @@ impl Work {
         let water = assess(&self.job).water();
         let proposal = zoning::propose(&self.job, &water, Scope::All);
         self.said.push(words::split_said(&proposal, self.job.units));
-        self.impossible.extend(
-            proposal
-                .hopeless
-                .iter()
-                .map(|h| words::no_hope(h, self.job.units)),
-        );
+        self.impossible.extend(proposal.hopeless.iter().map(|h| words::no_hope(h, self.job.units)));
         let before = self.job.clone();
         self.apply(proposal.edit);
         if !before.valves.is_empty() {

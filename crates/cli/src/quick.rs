@@ -8,10 +8,7 @@ use fenlo_formats::write_network;
 
 pub fn run(args: &QuickArgs) -> Result<()> {
     let values = |field: &str| args.values(field);
-    let form = Form {
-        values: &values,
-        bare: Bare::Refused,
-    };
+    let form = Form { values: &values, bare: Bare::Refused };
     let job = form.read().map_err(|faults| {
         let lines: Vec<String> = faults.iter().map(line).collect();
         BadInput::from(lines.join("\n"))
@@ -23,11 +20,7 @@ pub fn run(args: &QuickArgs) -> Result<()> {
         std::fs::write(file, write_network(&zone_model(&inputs).network))
             .map_err(|e| BadInput::from(format!("{}: {e}", file.display())))?;
     }
-    print(&if args.json {
-        report::quick_json(&job, &answer)
-    } else {
-        report::quick_text(&job, &answer)
-    })
+    print(&if args.json { report::quick_json(&job, &answer) } else { report::quick_text(&job, &answer) })
 }
 
 /// A fault at its flag; the length of the service line is written with the pipe.

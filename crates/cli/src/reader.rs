@@ -24,11 +24,7 @@ pub fn run(kind: &str, name: &str, page: usize) -> Result<()> {
     // A panic is a fault of the file: one line, no trace of ours.
     std::panic::set_hook(Box::new(|_| eprintln!("the reader gave up")));
     let mut bytes = Vec::new();
-    std::io::stdin()
-        .lock()
-        .take(limits.file as u64 + 1)
-        .read_to_end(&mut bytes)
-        .context("standard input")?;
+    std::io::stdin().lock().take(limits.file as u64 + 1).read_to_end(&mut bytes).context("standard input")?;
     if bytes.len() > limits.file {
         let most = limits.file / 1_000_000;
         return refuse(&Told::of_file(format!("is larger than {most} MB")));
@@ -57,10 +53,7 @@ fn begin_sparing() -> Result<()> {
 /// Memory, processor time, files and dumps of this process, for good.
 fn bound(limits: Limits) -> Result<()> {
     let set = |what, most| {
-        let both = Rlimit {
-            current: Some(most),
-            maximum: Some(most),
-        };
+        let both = Rlimit { current: Some(most), maximum: Some(most) };
         setrlimit(what, both).context("the reader cannot set its limits")
     };
     set(Resource::As, limits.memory)?;

@@ -23,32 +23,18 @@ pub fn run(args: &RowsArgs) -> Result<()> {
             faults.push(say.to_owned());
         }
     };
-    within(
-        (10.0..=200.0).contains(&args.c),
-        "--c: Hazen-Williams C must be 10 to 200; 140 for drip tubing",
-    );
-    within(
-        (0.0..=2.0).contains(&args.exponent),
-        "--exponent: from 0 (compensating) to 2",
-    );
+    within((10.0..=200.0).contains(&args.c), "--c: Hazen-Williams C must be 10 to 200; 140 for drip tubing");
+    within((0.0..=2.0).contains(&args.exponent), "--exponent: from 0 (compensating) to 2");
     let percent = args.slope.trim().trim_end_matches('%').trim().parse::<f64>();
     let slope = percent.ok().filter(|s| s.abs() <= 100.0);
-    within(
-        slope.is_some(),
-        "--slope: percent from -100 to 100, such as 3%; positive is uphill",
-    );
+    within(slope.is_some(), "--slope: percent from -100 to 100, such as 3%; positive is uphill");
     if !faults.is_empty() {
         return Err(BadInput::from(faults.join("\n")));
     }
     let emission = if args.exponent == 0.0 {
         Emission::Compensating { flow, min: least }
     } else {
-        Emission::Orifice {
-            flow,
-            at_pressure: at,
-            exponent: args.exponent,
-            regulator: None,
-        }
+        Emission::Orifice { flow, at_pressure: at, exponent: args.exponent, regulator: None }
     };
     let ask = RowAsk {
         inlet,
@@ -60,11 +46,7 @@ pub fn run(args: &RowsArgs) -> Result<()> {
         least,
         most,
     };
-    let units = if args.metric {
-        UnitSystem::Metric
-    } else {
-        UnitSystem::Us
-    };
+    let units = if args.metric { UnitSystem::Metric } else { UnitSystem::Us };
     print(&report::rows(&ask, &longest_row(&ask), args.json, units))
 }
 

@@ -50,11 +50,7 @@ pub fn run(args: &TimesArgs) -> Result<()> {
     let even = Evennesses::of(&job, &known);
     if args.csv || args.ics {
         let sheet = sheet(&job, &known, &even, year);
-        return print(&if args.csv {
-            write_sheet(&job, &sheet)
-        } else {
-            write_calendar(&job, &sheet)
-        });
+        return print(&if args.csv { write_sheet(&job, &sheet) } else { write_calendar(&job, &sheet) });
     }
     let found = times(&job, &known, &even, month, year);
     print(&if args.json {
@@ -66,8 +62,6 @@ pub fn run(args: &TimesArgs) -> Result<()> {
 
 /// The year by this machine's clock.
 fn this_year() -> i32 {
-    let seconds = SystemTime::now()
-        .duration_since(UNIX_EPOCH)
-        .map_or(0, |d| d.as_secs());
+    let seconds = SystemTime::now().duration_since(UNIX_EPOCH).map_or(0, |d| d.as_secs());
     Date::after_1970(seconds).year()
 }

@@ -5,19 +5,11 @@
 use std::process::{Command, Output, Stdio};
 
 fn fenlo(args: &[&str]) -> Output {
-    Command::new(env!("CARGO_BIN_EXE_fenlo"))
-        .args(args)
-        .stdin(Stdio::null())
-        .output()
-        .unwrap()
+    Command::new(env!("CARGO_BIN_EXE_fenlo")).args(args).stdin(Stdio::null()).output().unwrap()
 }
 fn out(args: &[&str]) -> String {
     let output = fenlo(args);
-    assert!(
-        output.status.success(),
-        "{}",
-        String::from_utf8_lossy(&output.stderr)
-    );
+    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
     String::from_utf8(output.stdout).unwrap()
 }
 fn refused(args: &[&str]) -> String {
@@ -69,10 +61,7 @@ fn check_as_json_agrees_with_the_text() {
         serde_json::from_str(&out(&["check", &job("corner-plot"), "--format", "json"])).unwrap();
     assert_eq!(json["zones"].as_array().unwrap().len(), 5);
     let text = out(&["check", &job("corner-plot")]);
-    assert!(text.contains(&format!(
-        "Stop {}, Fix {}, Watch {}",
-        json["stop"], json["fix"], json["watch"]
-    )));
+    assert!(text.contains(&format!("Stop {}, Fix {}, Watch {}", json["stop"], json["fix"], json["watch"])));
     let starved = &json["zones"][1]["findings"][0];
     assert_eq!(starved["code"], "head-starved");
     assert!(starved["remedies"][0]["effect"].as_str().unwrap().contains("psi"));
@@ -113,14 +102,8 @@ fn wrong_flags_are_named_all_at_once() {
         args[at + 1] = value.to_owned();
     }
     let args: Vec<&str> = args.iter().map(String::as_str).collect();
-    assert_eq!(
-        refused(&args),
-        "--spacing: ‘apples’ is not a unit of length. Use ft, in, m, mm, cm\n"
-    );
-    let mended: Vec<&str> = args
-        .iter()
-        .map(|a| if *a == "12 apples" { "12ft" } else { a })
-        .collect();
+    assert_eq!(refused(&args), "--spacing: ‘apples’ is not a unit of length. Use ft, in, m, mm, cm\n");
+    let mended: Vec<&str> = args.iter().map(|a| if *a == "12 apples" { "12ft" } else { a }).collect();
     let said = refused(&mended);
     assert!(
         said.contains("--static: must be more than zero")
@@ -143,9 +126,7 @@ fn bad_files_are_refused_with_exit_code_2() {
 #[test]
 fn propose_lays_out_an_area_and_prints_what_its_water_does() {
     let file = job("corner-plot");
-    let text = out(&[
-        "propose", &file, "--area", "a1", "--kind", "spray", "--steps", "layout", "--json",
-    ]);
+    let text = out(&["propose", &file, "--area", "a1", "--kind", "spray", "--steps", "layout", "--json"]);
     let value: serde_json::Value = serde_json::from_str(&text).unwrap();
     assert_eq!(value["format"], "fenlo-propose/1");
     let areas = value["areas"].as_array().unwrap();
@@ -154,10 +135,7 @@ fn propose_lays_out_an_area_and_prints_what_its_water_does() {
     assert_eq!(front["nozzle_kind"], "spray");
     assert!(figure("du_expected") < figure("du_ideal") && figure("du_ideal") > 0.85);
     let rate = figure("rate_mmph") / figure("kind_rate_mmph");
-    assert!(
-        (0.85..=1.15).contains(&rate) && figure("off_area") < 0.05,
-        "{front}"
-    );
+    assert!((0.85..=1.15).contains(&rate) && figure("off_area") < 0.05, "{front}");
     // The job that comes with it has those heads, and is a job again.
     let groups = value["job"]["groups"].as_array().unwrap();
     let drawn = groups.iter().filter(|g| g["area"] == "a1");
@@ -198,10 +176,7 @@ fn propose_makes_a_whole_plan_of_bare_ground() {
     // The job that was written checks out: every head on a valve and on its pipe, at its pressure.
     let checked: serde_json::Value =
         serde_json::from_str(&out(&["check", &whole, "--format", "json"])).unwrap();
-    assert_eq!(
-        (&checked["stop"], &checked["valves"]["unassigned_heads"]),
-        (&0.into(), &0.into())
-    );
+    assert_eq!((&checked["stop"], &checked["valves"]["unassigned_heads"]), (&0.into(), &0.into()));
     let said = checked.to_string();
     for code in [
         "head-off-lateral",
@@ -235,12 +210,8 @@ fn propose_makes_a_whole_plan_of_bare_ground() {
             assert!((v - number("velocity_mps")).abs() < 1e-6);
         }
     }
-    let trench: f64 = checked["trenches"]
-        .as_array()
-        .unwrap()
-        .iter()
-        .map(|t| t["length_m"].as_f64().unwrap())
-        .sum();
+    let trench: f64 =
+        checked["trenches"].as_array().unwrap().iter().map(|t| t["length_m"].as_f64().unwrap()).sum();
     assert!(trench <= checked["routes"]["trench_m"].as_f64().unwrap() + 1e-6);
     // The same ground, the same plan.
     assert_eq!(text, out(&["propose", &file, "-o", &whole, "--json"]));
@@ -261,10 +232,7 @@ fn a_split_says_what_it_would_change_of_the_valves_that_there_are() {
     // A head taken off its valve comes back to it: that valve alone is named, one head more on it.
     let mut job: serde_json::Value = serde_json::from_str(&std::fs::read_to_string(&once).unwrap()).unwrap();
     let groups = job["groups"].as_array_mut().unwrap();
-    let head = groups
-        .iter_mut()
-        .find_map(|g| g["drawn"].as_array_mut()?.last_mut())
-        .unwrap();
+    let head = groups.iter_mut().find_map(|g| g["drawn"].as_array_mut()?.last_mut()).unwrap();
     assert!(head.as_object_mut().unwrap().remove("valve").is_some());
     let loose = format!("{}/loose.json", env!("CARGO_TARGET_TMPDIR"));
     std::fs::write(&loose, job.to_string()).unwrap();
@@ -289,11 +257,7 @@ fn what_can_t_be_proposed_is_told_with_exit_code_2_and_the_rest_is_written() {
     assert!(said.contains("is not on the plan"), "{said}");
     let written = std::fs::read_to_string(&whole).unwrap();
     assert!(written.contains("\"lateral\""), "laterals are there all the same");
-    assert!(
-        !fenlo(&["propose", &no_meter, "--steps", "paint"])
-            .status
-            .success()
-    );
+    assert!(!fenlo(&["propose", &no_meter, "--steps", "paint"]).status.success());
 }
 
 #[test]
@@ -322,10 +286,7 @@ fn check_as_json_has_areas_counts_and_each_zones_own_flow() {
     let own = design["by_zone"].as_array().unwrap();
     // Drip limits no sprinkler valve: four of the five have a flow of their own.
     assert_eq!(own.len(), 4);
-    assert!(
-        own.iter()
-            .all(|z| z["flow_lpm"].as_f64().is_some_and(|f| f > 0.0))
-    );
+    assert!(own.iter().all(|z| z["flow_lpm"].as_f64().is_some_and(|f| f > 0.0)));
     assert_eq!(design["assumed"], false);
     let zones = value["zones"].as_array().unwrap();
     let front = &zones[0];
@@ -342,16 +303,7 @@ fn check_as_json_has_areas_counts_and_each_zones_own_flow() {
 #[test]
 fn rows_are_as_long_as_is_known_and_what_is_wrong_is_named() {
     let row = |more: &[&str]| -> serde_json::Value {
-        let mut args = vec![
-            "rows",
-            "--inlet",
-            "25psi",
-            "--emitter",
-            "0.6gph",
-            "--every",
-            "12in",
-            "--json",
-        ];
+        let mut args = vec!["rows", "--inlet", "25psi", "--emitter", "0.6gph", "--every", "12in", "--json"];
         args.extend_from_slice(more);
         serde_json::from_str(&out(&args)).unwrap()
     };
@@ -386,16 +338,7 @@ fn times_are_told_as_text_and_as_json_and_what_is_wrong_is_named() {
     let climate = std::env::temp_dir().join(format!("fenlo-climate-{}.csv", std::process::id()));
     std::fs::write(&climate, "month,et0 in/week,rain in/week\n7,1.90,0\n").unwrap();
     let file = climate.to_str().unwrap();
-    let args = [
-        "times",
-        &house,
-        "--climate",
-        file,
-        "--month",
-        "7",
-        "--year",
-        "2026",
-    ];
+    let args = ["times", &house, "--climate", file, "--month", "7", "--year", "2026"];
     insta::assert_snapshot!("times", out(&args));
     let json: serde_json::Value = serde_json::from_str(&out(&[&args[..], &["--json"]].concat())).unwrap();
     let stations = json["stations"].as_array().unwrap();
@@ -413,12 +356,7 @@ fn times_are_told_as_text_and_as_json_and_what_is_wrong_is_named() {
     assert!(night["finish"].as_u64() >= night["lower_bound"].as_u64());
     // Other months want less than July: left at July's minutes each would give more than it should.
     let saved = json["saved_by_months"]["litres"].as_f64().unwrap();
-    let year: f64 = json["year"]
-        .as_array()
-        .unwrap()
-        .iter()
-        .filter_map(|m| m["litres"].as_f64())
-        .sum();
+    let year: f64 = json["year"].as_array().unwrap().iter().filter_map(|m| m["litres"].as_f64()).sum();
     assert!(saved > 0.0 && saved < year, "{saved} of {year}");
     let runs: u64 = stations.iter().map(|s| s["cycles"].as_u64().unwrap()).sum();
     assert_eq!(night["runs"].as_array().unwrap().len() as u64, runs);
@@ -430,10 +368,7 @@ fn times_are_told_as_text_and_as_json_and_what_is_wrong_is_named() {
     assert!(out(&["times", &house, "--ics", "--year", "2026"]).starts_with("BEGIN:VCALENDAR"));
     assert!(out(&["times", &house, "--csv", "--year", "2026"]).starts_with("controller,programme,station"));
     let said = refused(&["times", &house, "--month", "13", "--latitude", "95"]);
-    assert!(
-        said.contains("--month: from 1 to 12") && said.contains("--latitude"),
-        "{said}"
-    );
+    assert!(said.contains("--month: from 1 to 12") && said.contains("--latitude"), "{said}");
     std::fs::write(&climate, "month,rain mm\n7,3\n").unwrap();
     assert!(refused(&args).contains("line 1: the header needs a column ‘et0’"));
     std::fs::remove_file(&climate).unwrap();

@@ -10,12 +10,7 @@ const FT: f64 = 0.3048;
 
 fn rect(x: f64, y: f64, w: f64, h: f64) -> Value {
     let corner = |x: f64, y: f64| json!([x * FT, y * FT]);
-    json!([
-        corner(x, y),
-        corner(x + w, y),
-        corner(x + w, y + h),
-        corner(x, y + h)
-    ])
+    json!([corner(x, y), corner(x + w, y), corner(x + w, y + h), corner(x, y + h)])
 }
 
 /// Ground to be watered: name, kind, and its box in feet.
@@ -29,9 +24,7 @@ fn site(statics: &str, running: Option<(&str, &str)>, meter: &str, pipe: &str, a
         |measured: Value| json!({ "measured": measured, "when": "", "instrument": "", "place": "" });
     let mut readings = vec![reading(json!({ "is": "static", "pressure": statics }))];
     if let Some((flow, pressure)) = running {
-        readings.push(reading(
-            json!({ "is": "dynamic", "flow": flow, "pressure": pressure }),
-        ));
+        readings.push(reading(json!({ "is": "dynamic", "flow": flow, "pressure": pressure })));
     }
     let part = |id: &str, part: Value| json!({ "id": id, "part": part });
     let mut things = areas;
@@ -96,10 +89,7 @@ fn sound(name: &str, plan: &Value, check: &Value) {
         let ratio = figure("rate_mmph") / figure("kind_rate_mmph");
         // At the pressure that the site has: sprays and rotators give by the root of it.
         assert!((0.7..1.2).contains(&ratio), "{name} {}: {ratio:.2}", area["id"]);
-        assert!(
-            figure("off_area") < 0.06 && figure("du_ideal") > 0.75,
-            "{name}: {area}"
-        );
+        assert!(figure("off_area") < 0.06 && figure("du_ideal") > 0.75, "{name}: {area}");
     }
 }
 
@@ -118,11 +108,7 @@ fn a_small_lawn_and_a_narrow_strip_of_it_take_a_valve_each() {
     let (plan, check) = proposed("small", &site);
     sound("small", &plan, &check);
     // Patterns of 4 ft over the strip, ends and middle on one valve: they put down the same.
-    assert!(
-        nozzles(&plan, "a2").iter().all(|n| n.starts_with("strip")),
-        "{:?}",
-        nozzles(&plan, "a2")
-    );
+    assert!(nozzles(&plan, "a2").iter().all(|n| n.starts_with("strip")), "{:?}", nozzles(&plan, "a2"));
     let all = valves(&plan);
     assert_eq!(all.len(), 2, "{all:?}");
     assert!(all.contains(&"Front") && all.contains(&"Strip"), "{all:?}");
@@ -145,10 +131,7 @@ fn beds_hedges_and_vegetables_get_what_suits_each() {
     let (plan, check) = proposed("beds", &site);
     sound("beds", &plan, &check);
     let kind = |area: &str| nozzles(&plan, area)[0].split('-').next().unwrap();
-    assert_eq!(
-        [kind("a1"), kind("a2"), kind("a3")],
-        ["dripline", "dripline", "tape"]
-    );
+    assert_eq!([kind("a1"), kind("a2"), kind("a3")], ["dripline", "dripline", "tape"]);
     // Too narrow for a throw or any strip: drip, not a fault.
     assert_eq!(kind("a4"), "dripline");
     // Sprinklers and drip never share.
@@ -167,11 +150,7 @@ fn rotators_turned_down_differently_on_one_lawn_share_a_valve() {
     );
     let (plan, check) = proposed("turned", &site);
     sound("turned", &plan, &check);
-    assert!(
-        nozzles(&plan, "a1").iter().all(|n| n.starts_with("rotator")),
-        "{:?}",
-        nozzles(&plan, "a1")
-    );
+    assert!(nozzles(&plan, "a1").iter().all(|n| n.starts_with("rotator")), "{:?}", nozzles(&plan, "a1"));
     assert_eq!(valves(&plan), ["Right lawn"]);
 }
 
@@ -181,28 +160,12 @@ fn strong_water_is_regulated_and_a_field_is_split_within_its_meter() {
     let (plan, check) = proposed("strong", &site("95 psi", None, "1in", "copper-l 1in", lawn));
     sound("strong", &plan, &check);
     let regulated = |v: &Value| v["regulation"]["at"].as_str().is_some_and(|at| at != "none");
-    assert!(
-        plan["job"]["valves"].as_array().unwrap().iter().all(regulated),
-        "{}",
-        plan["job"]["valves"]
-    );
+    assert!(plan["job"]["valves"].as_array().unwrap().iter().all(regulated), "{}", plan["job"]["valves"]);
     // 160 by 110 ft at 0.25 to 0.7 in/h: some 45 to 125 gpm, on a meter of 1 1/2 in.
     let field = vec![area("a1", "Field", "lawn", &rect(5.0, 5.0, 160.0, 110.0))];
-    let (plan, check) = proposed(
-        "field",
-        &site(
-            "80 psi",
-            Some(("40 gpm", "74 psi")),
-            "1-1/2in",
-            "copper-l 1-1/2in",
-            field,
-        ),
-    );
+    let (plan, check) =
+        proposed("field", &site("80 psi", Some(("40 gpm", "74 psi")), "1-1/2in", "copper-l 1-1/2in", field));
     sound("field", &plan, &check);
-    assert!(
-        nozzles(&plan, "a1").iter().all(|n| n.starts_with("rotor")),
-        "{:?}",
-        nozzles(&plan, "a1")
-    );
+    assert!(nozzles(&plan, "a1").iter().all(|n| n.starts_with("rotor")), "{:?}", nozzles(&plan, "a1"));
     assert!((3..=5).contains(&valves(&plan).len()), "{:?}", valves(&plan));
 }

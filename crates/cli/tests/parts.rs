@@ -6,19 +6,11 @@ use serde_json::Value;
 use std::process::{Command, Output, Stdio};
 
 fn fenlo(args: &[&str]) -> Output {
-    Command::new(env!("CARGO_BIN_EXE_fenlo"))
-        .args(args)
-        .stdin(Stdio::null())
-        .output()
-        .unwrap()
+    Command::new(env!("CARGO_BIN_EXE_fenlo")).args(args).stdin(Stdio::null()).output().unwrap()
 }
 fn out(args: &[&str]) -> String {
     let output = fenlo(args);
-    assert!(
-        output.status.success(),
-        "{}",
-        String::from_utf8_lossy(&output.stderr)
-    );
+    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
     String::from_utf8(output.stdout).unwrap()
 }
 fn refused(args: &[&str]) -> String {
@@ -43,16 +35,9 @@ fn drip_whose_inlet_stands_on_its_header_is_joined_and_not_closed_there() {
     let read: Value = serde_json::from_str(&out(&["parts", &job, "--json"])).unwrap();
     let lines = read["lines"].as_array().unwrap();
     let line = |text: &str| lines.iter().find(|l| l["text"] == text);
-    assert!(
-        line("Drip line end 1/2 in").is_none(),
-        "{:?}",
-        line("Drip line end 1/2 in")
-    );
+    assert!(line("Drip line end 1/2 in").is_none(), "{:?}", line("Drip line end 1/2 in"));
     let reduced = line("Drip reducing coupling 3/4 in to 1/2 in").unwrap();
-    assert_eq!(
-        (&reduced["quantity"], &reduced["from"]),
-        (&2.0.into(), &serde_json::json!(["h27", "h28"]))
-    );
+    assert_eq!((&reduced["quantity"], &reduced["from"]), (&2.0.into(), &serde_json::json!(["h27", "h28"])));
 }
 
 #[test]
@@ -86,10 +71,7 @@ fn every_line_of_the_json_has_what_scripts_read() {
             let (quantity, used) = (line["quantity"].as_f64().unwrap(), line["used"].as_f64().unwrap());
             assert!(quantity > 0.0, "{line}");
             if let Some(piece) = line["piece_m"].as_f64() {
-                assert!(
-                    quantity * piece >= used - 1e-6,
-                    "what is bought covers what is laid: {line}"
-                );
+                assert!(quantity * piece >= used - 1e-6, "what is bought covers what is laid: {line}");
             }
             assert!(line["from"].is_array());
         }
@@ -98,10 +80,7 @@ fn every_line_of_the_json_has_what_scripts_read() {
 
 #[test]
 fn with_prices_the_cheapest_basket_is_never_dearer_than_one_supplier() {
-    let (job, book) = (
-        root("crates/web/demo/bowls-green.json"),
-        root("crates/web/demo/prices.csv"),
-    );
+    let (job, book) = (root("crates/web/demo/bowls-green.json"), root("crates/web/demo/prices.csv"));
     let read: Value = serde_json::from_str(&out(&["parts", &job, "--prices", &book, "--json"])).unwrap();
     let sum = |v: &Value| v.as_str().unwrap().parse::<f64>().unwrap();
     let best = sum(&read["baskets"]["best"]["total"]);
@@ -116,24 +95,13 @@ fn with_prices_the_cheapest_basket_is_never_dearer_than_one_supplier() {
 
 #[test]
 fn a_quote_adds_up_and_books_with_faults_are_refused_by_line() {
-    let (job, book) = (
-        root("crates/web/demo/corner-plot.json"),
-        root("crates/web/demo/prices.csv"),
-    );
+    let (job, book) = (root("crates/web/demo/corner-plot.json"), root("crates/web/demo/prices.csv"));
     let read = out(&["quote", &job, "--prices", &book, "--on", "2026-05-01", "--json"]);
     let quote: Value = serde_json::from_str(&read).unwrap();
     let cents = |v: &Value| (v.as_str().unwrap().parse::<f64>().unwrap() * 100.0).round() as i64;
-    let sections: i64 = quote["sections"]
-        .as_array()
-        .unwrap()
-        .iter()
-        .map(|s| cents(&s["price"]))
-        .sum();
+    let sections: i64 = quote["sections"].as_array().unwrap().iter().map(|s| cents(&s["price"])).sum();
     assert_eq!(sections, cents(&quote["subtotal"]));
-    assert_eq!(
-        cents(&quote["subtotal"]) + cents(&quote["tax"]),
-        cents(&quote["total"])
-    );
+    assert_eq!(cents(&quote["subtotal"]) + cents(&quote["tax"]), cents(&quote["total"]));
     assert_eq!(quote["until"], "2026-05-31");
     let folder = std::env::temp_dir().join(format!("fenlo-parts-{}", std::process::id()));
     std::fs::create_dir_all(&folder).unwrap();

@@ -43,11 +43,7 @@ fn sound_files_are_handed_over() {
     let (out, _) = read("picture", "scan.png", include_bytes!("../../web/tests/scan.png"));
     let scan = fenlo_formats::foreign::take_scan(out.stdout).unwrap();
     assert!(scan.width > 0 && scan.bytes.starts_with(b"\x89PNG"));
-    let job = std::fs::read(concat!(
-        env!("CARGO_MANIFEST_DIR"),
-        "/../../fixtures/corner-plot.json"
-    ))
-    .unwrap();
+    let job = std::fs::read(concat!(env!("CARGO_MANIFEST_DIR"), "/../../fixtures/corner-plot.json")).unwrap();
     let (out, _) = read("job", "", &job);
     let handed = fenlo_formats::foreign::take_job(out.stdout).unwrap();
     assert_eq!(
@@ -68,10 +64,7 @@ fn it_takes_no_addresses_that_its_bound_would_count() {
         |what: &str| std::fs::read_to_string(format!("/proc/{}/{what}", reader.id())).unwrap_or_default();
     let began = Instant::now();
     // It waits for its file by then.
-    while !of("limits")
-        .lines()
-        .any(|l| l.starts_with("Max address space") && l.contains("300000000"))
-    {
+    while !of("limits").lines().any(|l| l.starts_with("Max address space") && l.contains("300000000")) {
         assert!(began.elapsed() < Duration::from_secs(20), "it never bound itself");
         std::thread::sleep(Duration::from_millis(5));
     }
@@ -86,11 +79,7 @@ fn it_takes_no_addresses_that_its_bound_would_count() {
 #[test]
 fn what_took_seconds_or_gigabytes_is_read_or_refused_at_once() {
     // A megabyte of one word: each was looked for from the beginning once.
-    for (of, word) in [
-        ("TEXT", "THUMBNAILIMAGE"),
-        ("MTEXT", "{\\fArial;Lawn}\\P"),
-        ("MTEXT", "\\f"),
-    ] {
+    for (of, word) in [("TEXT", "THUMBNAILIMAGE"), ("MTEXT", "{\\fArial;Lawn}\\P"), ("MTEXT", "\\f")] {
         let file = text(of, &word.repeat(1_000_000 / word.len()));
         let (out, took) = read("drawing", "word.dxf", &file);
         assert!(out.status.success(), "{word}: {out:?}");
@@ -102,36 +91,19 @@ fn what_took_seconds_or_gigabytes_is_read_or_refused_at_once() {
     png.extend(b"\0\0\0\0IDAT\x35\xaf\x06\x1e\0\0\0\0IEND\xae\x42\x60\x82");
     refused("picture", "big.png", &png, "at most 60 million are read");
     // Brackets in brackets, without an end.
-    refused(
-        "job",
-        "deep.json",
-        format!("{{\"format\":{}", "[".repeat(1_000_000)).as_bytes(),
-        "format",
-    );
-    refused(
-        "drawing",
-        "deep.geojson",
-        format!("{{\"a\":{}", "[".repeat(1_000_000)).as_bytes(),
-        "incomplete",
-    );
+    refused("job", "deep.json", format!("{{\"format\":{}", "[".repeat(1_000_000)).as_bytes(), "format");
+    refused("drawing", "deep.geojson", format!("{{\"a\":{}", "[".repeat(1_000_000)).as_bytes(), "incomplete");
     refused("job", "large.json", &vec![b' '; 5_000_001], "at most 5 MB");
     refused("prices", "none.csv", b"nothing of it", "line 1");
     // A page tree twenty thousand deep.
     let mut pdf = b"%PDF-1.4\n1 0 obj\n<< /Type /Catalog /Pages 2 0 R >>\nendobj\n".to_vec();
     for n in 2..20_000 {
-        let page = format!(
-            "{n} 0 obj\n<< /Type /Pages /Kids [{} 0 R] /Count 1 >>\nendobj\n",
-            n + 1
-        );
+        let page = format!("{n} 0 obj\n<< /Type /Pages /Kids [{} 0 R] /Count 1 >>\nendobj\n", n + 1);
         pdf.extend(page.bytes());
     }
     pdf.extend(b"trailer\n<< /Root 1 0 R >>\n%%EOF\n");
     let (out, took) = read("picture", "deep.pdf", &pdf);
-    assert!(
-        !out.status.success() && took < Duration::from_secs(12),
-        "{:?} {took:?}",
-        out.status
-    );
+    assert!(!out.status.success() && took < Duration::from_secs(12), "{:?} {took:?}", out.status);
 }
 
 /// As PNG has it (ISO 3309).
@@ -140,11 +112,7 @@ fn crc(bytes: &[u8]) -> u32 {
     for byte in bytes {
         sum ^= u32::from(*byte);
         for _ in 0..8 {
-            sum = if sum & 1 == 1 {
-                0xedb8_8320 ^ (sum >> 1)
-            } else {
-                sum >> 1
-            };
+            sum = if sum & 1 == 1 { 0xedb8_8320 ^ (sum >> 1) } else { sum >> 1 };
         }
     }
     !sum

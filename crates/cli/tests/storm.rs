@@ -49,9 +49,7 @@ fn serve(database: &Database, at: SocketAddr) -> Child {
         .spawn()
         .unwrap();
     let mut ready = String::new();
-    BufReader::new(server.stdout.take().unwrap())
-        .read_line(&mut ready)
-        .unwrap();
+    BufReader::new(server.stdout.take().unwrap()).read_line(&mut ready).unwrap();
     assert!(ready.contains("is running at"), "{ready}");
     server
 }
@@ -60,11 +58,7 @@ fn serve(database: &Database, at: SocketAddr) -> Child {
 fn ask(at: SocketAddr, method: &str, path: &str, body: &str) -> Option<String> {
     let mut stream = TcpStream::connect_timeout(&at, Duration::from_secs(2)).ok()?;
     stream.set_read_timeout(Some(Duration::from_secs(10))).ok()?;
-    let kind = if body.starts_with('{') {
-        "application/json"
-    } else {
-        "application/x-www-form-urlencoded"
-    };
+    let kind = if body.starts_with('{') { "application/json" } else { "application/x-www-form-urlencoded" };
     let head = format!(
         "{method} {path} HTTP/1.1\r\nhost: {at}\r\nx-fenlo: 1\r\nconnection: close\r\ncontent-type: \
             {kind}\r\n\
@@ -79,10 +73,7 @@ fn ask(at: SocketAddr, method: &str, path: &str, body: &str) -> Option<String> {
 
 #[test]
 fn no_acknowledged_edit_is_lost_doubled_or_halved_by_kills() {
-    let kills = std::env::var("FENLO_KILLS")
-        .ok()
-        .and_then(|n| n.parse().ok())
-        .unwrap_or(KILLS);
+    let kills = std::env::var("FENLO_KILLS").ok().and_then(|n| n.parse().ok()).unwrap_or(KILLS);
     let database = Database::new();
     let at = TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap();
     let mut server = serve(&database, at);
@@ -113,10 +104,7 @@ fn no_acknowledged_edit_is_lost_doubled_or_halved_by_kills() {
                     // Sent until it is acknowledged, as the board does.
                     loop {
                         let answer = ask(at, "POST", &format!("/jobs/{job}/ground/gesture"), &gesture);
-                        let status = answer
-                            .as_deref()
-                            .and_then(|a| a.split(' ').nth(1))
-                            .unwrap_or("none");
+                        let status = answer.as_deref().and_then(|a| a.split(' ').nth(1)).unwrap_or("none");
                         if status == "200" {
                             done.lock().unwrap().push((job.clone(), id));
                             break;
@@ -146,11 +134,7 @@ fn no_acknowledged_edit_is_lost_doubled_or_halved_by_kills() {
         let plan: Value = serde_json::from_str(file.split_once("\r\n\r\n").unwrap().1).unwrap();
         let things = plan["site"]["things"].as_array().unwrap();
         let mut kept: Vec<&str> = things.iter().map(|t| t["id"].as_str().unwrap()).collect();
-        let mut wanted: Vec<&str> = done
-            .iter()
-            .filter(|d| d.0 == *job)
-            .map(|d| d.1.as_str())
-            .collect();
+        let mut wanted: Vec<&str> = done.iter().filter(|d| d.0 == *job).map(|d| d.1.as_str()).collect();
         kept.sort_unstable();
         wanted.sort_unstable();
         assert_eq!(kept, wanted, "job {job}");

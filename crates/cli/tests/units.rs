@@ -11,19 +11,12 @@ use serde_json::{Value, json};
 use std::process::{Command, Stdio};
 
 /// Units that only one of the systems shows. Inches and millimetres name pipe and thread in both.
-const US: [&str; 11] = [
-    "psi", "gpm", "gph", "ft", "ft2", "ft²", "gal", "ft/s", "in/h", "mph", "in/week",
-];
-const METRIC: [&str; 12] = [
-    "kPa", "bar", "L/min", "L/h", "m", "m2", "m²", "m³", "L", "m/s", "mm/h", "km/h",
-];
+const US: [&str; 11] = ["psi", "gpm", "gph", "ft", "ft2", "ft²", "gal", "ft/s", "in/h", "mph", "in/week"];
+const METRIC: [&str; 12] = ["kPa", "bar", "L/min", "L/h", "m", "m2", "m²", "m³", "L", "m/s", "mm/h", "km/h"];
 
 const DEMOS: [(&str, &str); 4] = [
     ("corner-plot", include_str!("../../web/demo/corner-plot.json")),
-    (
-        "veterinary-clinic",
-        include_str!("../../web/demo/veterinary-clinic.json"),
-    ),
+    ("veterinary-clinic", include_str!("../../web/demo/veterinary-clinic.json")),
     ("bowls-green", include_str!("../../web/demo/bowls-green.json")),
     ("courtyard", include_str!("../../web/demo/courtyard.json")),
 ];
@@ -134,11 +127,7 @@ fn every_text_of_the_reports_is_in_the_units_of_the_job() {
                 let mut all = Vec::new();
                 texts(&checked, "", &mut all);
                 codes.extend(all.iter().filter(|t| t.0 == "code").map(|t| t.1.to_owned()));
-                let text = if spoilt == "sound" {
-                    run(&["check", &path]).1
-                } else {
-                    String::new()
-                };
+                let text = if spoilt == "sound" { run(&["check", &path]).1 } else { String::new() };
                 all.extend(text.lines().map(|l| ("text".to_owned(), l)));
                 looked += all.len();
                 for (key, text) in all {
@@ -168,22 +157,14 @@ fn run_times_and_parts_are_in_the_units_of_the_job_too() {
             std::fs::write(&path, plan.to_string()).unwrap();
             let prices = concat!(env!("CARGO_MANIFEST_DIR"), "/../web/demo/prices.csv");
             let quote: &[&str] = &["--prices", prices];
-            for (command, more) in [
-                ("times", &[][..]),
-                ("parts", &[]),
-                ("parts", quote),
-                ("quote", quote),
-            ] {
+            for (command, more) in [("times", &[][..]), ("parts", &[]), ("parts", quote), ("quote", quote)] {
                 let (done, text, faults) = run(&[&[command, path.as_str()], more].concat());
                 assert!(done, "{name} {command}: {faults}");
                 assert!(text.lines().count() > 5, "{name} {command}: {text}");
                 // Of what is priced no amount stands without its currency.
                 let amount = |l: &str| bare_amount(l).filter(|_| !more.is_empty());
                 let lines = text.lines().filter_map(|l| {
-                    Some((
-                        l,
-                        foreign(l, others).or_else(|| unplain(l)).or_else(|| amount(l))?,
-                    ))
+                    Some((l, foreign(l, others).or_else(|| unplain(l)).or_else(|| amount(l))?))
                 });
                 wrong.extend(lines.map(|(l, found)| format!("{name} {command} {system}: ‘{found}’ in {l}")));
             }
@@ -202,34 +183,18 @@ fn a_figure_in_a_foreign_unit_is_found_and_names_of_pipe_are_not() {
 
 #[test]
 fn a_count_that_disagrees_a_hyphen_and_a_bare_amount_are_found() {
-    for bad in [
-        "1 heads have no valve",
-        "Lowest cost: 3 line",
-        "1,000 head",
-        "−4 ft and -3 ft",
-    ] {
+    for bad in ["1 heads have no valve", "Lowest cost: 3 line", "1,000 head", "−4 ft and -3 ft"] {
         assert!(unplain(bad).is_some(), "{bad}");
     }
-    for good in [
-        "1 head has no valve",
-        "3 heads",
-        "−3 ft",
-        "valve 3 (Lawn)",
-        "valve 1, heads",
-        "12 valve boxes",
-    ] {
+    for good in
+        ["1 head has no valve", "3 heads", "−3 ft", "valve 3 (Lawn)", "valve 1, heads", "12 valve boxes"]
+    {
         assert_eq!(unplain(good), None, "{good}");
     }
     for bad in ["your cost 12.50", "12.50, freight", "(1,200.00)", "−3.20"] {
         assert!(bare_amount(bad).is_some(), "{bad}");
     }
-    for good in [
-        "your cost $12.50",
-        "12.50 EUR",
-        "0.25 gpm, 18 in",
-        "−$3.20",
-        "12.5",
-    ] {
+    for good in ["your cost $12.50", "12.50 EUR", "0.25 gpm, 18 in", "−$3.20", "12.5"] {
         assert_eq!(bare_amount(good), None, "{good}");
     }
 }

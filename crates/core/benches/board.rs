@@ -24,12 +24,7 @@ fn large() -> Job {
         instrument: String::new(),
         tap: String::new(),
     });
-    let corner = |i: usize| {
-        (
-            f64::from((i % 20) as u32) * 22.0,
-            f64::from((i / 20) as u32) * 22.0,
-        )
-    };
+    let corner = |i: usize| (f64::from((i % 20) as u32) * 22.0, f64::from((i / 20) as u32) * 22.0);
     for i in 0..300 {
         let (x, y) = corner(i);
         let mut outline = vec![
@@ -43,27 +38,18 @@ fn large() -> Job {
         plan.site.objects.push(SiteObject {
             id: format!("a{i}"),
             name: format!("Plot {i}"),
-            what: ObjectKind::Area(Area {
-                shape: Shape::plain(Outline(outline)),
-                ..Area::default()
-            }),
+            what: ObjectKind::Area(Area { shape: Shape::plain(Outline(outline)), ..Area::default() }),
         });
     }
     let at = Point::new(200.0, 150.0);
     plan.site.objects.push(SiteObject {
         id: "box".into(),
         name: String::new(),
-        what: ObjectKind::Place(PlaceMark {
-            kind: PlaceKind::ValveBox,
-            at,
-            supply: None,
-        }),
+        what: ObjectKind::Place(PlaceMark { kind: PlaceKind::ValveBox, at, supply: None }),
     });
     for v in 0..100 {
         plan.valves.push(Valve {
-            regulation: Regulation::Valve {
-                set: Pressure::from_psi(40.0),
-            },
+            regulation: Regulation::Valve { set: Pressure::from_psi(40.0) },
             ..Valve::new(&format!("v{v}"), &format!("Valve {v}"), "s1")
         });
         let drawn = (v * 20..v * 20 + 20)
@@ -93,18 +79,8 @@ fn large() -> Job {
 fn board(c: &mut Criterion) {
     let job = large();
     let before = assess(&job);
-    let corner = Gesture::Corner {
-        id: "a5".into(),
-        ring: 0,
-        index: 1,
-        to: Point::new(128.3, 0.0),
-    };
-    let head = Gesture::Move {
-        ids: vec!["h50".into()],
-        motion: Motion::Shift {
-            by: Point::new(0.1, 0.0),
-        },
-    };
+    let corner = Gesture::Corner { id: "a5".into(), ring: 0, index: 1, to: Point::new(128.3, 0.0) };
+    let head = Gesture::Move { ids: vec!["h50".into()], motion: Motion::Shift { by: Point::new(0.1, 0.0) } };
     let mut group = c.benchmark_group("board of 300 areas and 2000 heads");
     group.sample_size(20);
     group.bench_function("every figure looked at", |b| b.iter(|| job.faults().len()));

@@ -22,9 +22,7 @@ static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
 fn site(w: f64, h: f64, nozzle: &str, laying: DripLaying, rows_in: f64) -> Job {
     let mut plan = Plan::new("Bench", UnitSystem::Us);
     plan.supplies[0].readings.push(Reading {
-        kind: ReadingKind::Static {
-            pressure: Pressure::from_psi(75.0),
-        },
+        kind: ReadingKind::Static { pressure: Pressure::from_psi(75.0) },
         when: String::new(),
         instrument: String::new(),
         tap: String::new(),
@@ -39,9 +37,7 @@ fn site(w: f64, h: f64, nozzle: &str, laying: DripLaying, rows_in: f64) -> Job {
         }),
     });
     let mut valve = Valve::new("v1", "Drip", "s1");
-    valve.regulation = Regulation::Inline {
-        set: Pressure::from_psi(40.0),
-    };
+    valve.regulation = Regulation::Inline { set: Pressure::from_psi(40.0) };
     plan.valves.push(valve);
     let mut group = HeadGroup::new("g1", "Ground", nozzle);
     group.area = Some("a1".into());
@@ -93,27 +89,16 @@ fn drip(c: &mut Criterion) {
     let bed = site(50.0, 40.0, "dripline-0.6", rows(18.0), 16.0);
     let lawn = site(120.0, 83.0, "dripline-0.6", rows(12.0), 12.0);
     let garden = plants();
-    for (name, job) in [
-        ("bed of 2,000 ft2", &bed),
-        ("lawn of 10,000 ft2", &lawn),
-        ("500 plants", &garden),
-    ] {
+    for (name, job) in [("bed of 2,000 ft2", &bed), ("lawn of 10,000 ft2", &lawn), ("500 plants", &garden)] {
         let parts = lay(job, &job.groups[0]).expect("it can be laid");
         eprintln!("{name}: {} emitters", parts[0].emitters.len());
-        c.bench_function(&format!("{name}, laid"), |b| {
-            b.iter(|| black_box(lay(job, &job.groups[0])))
-        });
+        c.bench_function(&format!("{name}, laid"), |b| b.iter(|| black_box(lay(job, &job.groups[0]))));
         c.bench_function(&format!("{name}, laid and solved"), |b| {
             b.iter(|| black_box(zone_of(job, &job.valves[0])))
         });
     }
     c.bench_function("a bed's corner moved, to its assessment", |b| {
-        let gesture = Gesture::Corner {
-            id: "a1".into(),
-            ring: 0,
-            index: 2,
-            to: Point::new(15.6, 12.6),
-        };
+        let gesture = Gesture::Corner { id: "a1".into(), ring: 0, index: 2, to: Point::new(15.6, 12.6) };
         b.iter(|| {
             let edit = gesture.edit(&bed).expect("a corner");
             let (next, _) = bed.apply(&edit).expect("sound");
@@ -123,10 +108,7 @@ fn drip(c: &mut Criterion) {
     c.bench_function("longest row of 415 emitters", |b| {
         let ask = RowAsk {
             inlet: Pressure::from_psi(25.0),
-            emission: Emission::Compensating {
-                flow: Flow::from_gpm(0.01),
-                min: Pressure::from_psi(8.5),
-            },
+            emission: Emission::Compensating { flow: Flow::from_gpm(0.01), min: Pressure::from_psi(8.5) },
             spacing: Length::from_in(12.0),
             inside: Length::from_in(0.56),
             c: 140.0,

@@ -37,10 +37,7 @@ fn plan_of(shapes: Vec<Shape>) -> Plan {
     let area = |(i, shape)| SiteObject {
         id: format!("a{i}"),
         name: String::new(),
-        what: ObjectKind::Area(Area {
-            shape,
-            ..Area::default()
-        }),
+        what: ObjectKind::Area(Area { shape, ..Area::default() }),
     };
     plan.site.objects = shapes.into_iter().enumerate().map(area).collect();
     plan
@@ -50,10 +47,7 @@ fn plan_of(shapes: Vec<Shape>) -> Plan {
 fn map(c: &mut Criterion) {
     let plan = plan_of(vec![rect(0.0, 0.0, 316.0 * FT, 316.0 * FT)]);
     let throw = |i: usize| Throw {
-        at: Point::new(
-            (i % 25) as f64 * 13.0 * FT + 2.0,
-            (i / 25) as f64 * 15.5 * FT + 2.0,
-        ),
+        at: Point::new((i % 25) as f64 * 13.0 * FT + 2.0, (i / 25) as f64 * 15.5 * FT + 2.0),
         facing: (i * 37 % 360) as f64,
         reach: 15.0 * FT,
         pattern: Pattern::Sector([90.0, 180.0, 270.0, 360.0][i % 4]),
@@ -64,12 +58,7 @@ fn map(c: &mut Criterion) {
         flow: Flow::from_gpm(2.0),
     };
     let throws: Vec<Throw> = (0..500).map(throw).collect();
-    let cells = coverage(&plan, "a0", &throws, None)
-        .unwrap()
-        .inside()
-        .iter()
-        .filter(|i| **i)
-        .count();
+    let cells = coverage(&plan, "a0", &throws, None).unwrap().inside().iter().filter(|i| **i).count();
     assert!(cells >= 99_000, "{cells} cells");
     c.bench_function("coverage/100k cells, 500 heads", |b| {
         b.iter(|| coverage(black_box(&plan), "a0", &throws, None))
@@ -85,10 +74,7 @@ fn audits(c: &mut Criterion) {
     group.drawn = (0..500)
         .map(|i| DrawnHead {
             id: format!("h{i}"),
-            at: Point::new(
-                (i % 25) as f64 * 13.0 * FT + 2.0,
-                (i / 25) as f64 * 15.5 * FT + 2.0,
-            ),
+            at: Point::new((i % 25) as f64 * 13.0 * FT + 2.0, (i / 25) as f64 * 15.5 * FT + 2.0),
             arc: [90, 180, 270, 360][i % 4],
             facing: (i * 37 % 360) as f64,
             radius: None,
@@ -111,11 +97,8 @@ fn audits(c: &mut Criterion) {
 
 /// The sprinkler that suits, area by area.
 fn site(plan: &Plan) -> usize {
-    let kind = |area: &str| {
-        advise(plan, area)
-            .map(|a| a.kind)
-            .filter(|k| !k.is_drip() && *k != Kind::Bubbler)
-    };
+    let kind =
+        |area: &str| advise(plan, area).map(|a| a.kind).filter(|k| !k.is_drip() && *k != Kind::Bubbler);
     let areas: Vec<String> = plan.site.areas().map(|(t, _)| t.id.clone()).collect();
     areas
         .iter()
@@ -128,14 +111,8 @@ fn proposals(c: &mut Criterion) {
     let mut g = c.benchmark_group("propose");
     g.sample_size(10).measurement_time(Duration::from_secs(10));
     for (name, text) in [
-        (
-            "house, 6 areas",
-            include_str!("../../../fixtures/corner-plot.json"),
-        ),
-        (
-            "clinic, 18 areas",
-            include_str!("../../../fixtures/veterinary-clinic.json"),
-        ),
+        ("house, 6 areas", include_str!("../../../fixtures/corner-plot.json")),
+        ("clinic, 18 areas", include_str!("../../../fixtures/veterinary-clinic.json")),
     ] {
         let plan: Plan = serde_json::from_str(text).unwrap();
         g.bench_function(name, |b| b.iter(|| site(black_box(&plan))));

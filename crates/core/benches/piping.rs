@@ -24,11 +24,7 @@ fn shape(x: f64, y: f64, w: f64, h: f64) -> Shape {
     Shape::plain(outline.expect("a rectangle"))
 }
 fn object(id: String, what: ObjectKind) -> SiteObject {
-    SiteObject {
-        id,
-        name: String::new(),
-        what,
-    }
+    SiteObject { id, name: String::new(), what }
 }
 
 /// A main round a site, with a box for every other of its legs.
@@ -55,43 +51,25 @@ fn ring(zones: usize) -> Looped {
 fn site(lawns: usize) -> Job {
     let mut plan = Plan::new("Bench", UnitSystem::Us);
     plan.supplies[0].readings.push(Reading {
-        kind: ReadingKind::Static {
-            pressure: Pressure::from_psi(75.0),
-        },
+        kind: ReadingKind::Static { pressure: Pressure::from_psi(75.0) },
         when: String::new(),
         instrument: String::new(),
         tap: String::new(),
     });
     let place = |id: &str, kind, x, y| {
-        object(
-            id.into(),
-            ObjectKind::Place(PlaceMark {
-                kind,
-                at: Point::new(x, y),
-                supply: None,
-            }),
-        )
+        object(id.into(), ObjectKind::Place(PlaceMark { kind, at: Point::new(x, y), supply: None }))
     };
     plan.site.objects.push(place("m1", PlaceKind::Meter, -3.0, -3.0));
-    plan.site
-        .objects
-        .push(place("c1", PlaceKind::Controller, -2.0, 2.0));
+    plan.site.objects.push(place("c1", PlaceKind::Controller, -2.0, 2.0));
     for k in 0..lawns {
         let (x, y) = ((k % 10) as f64 * 34.0, (k / 10) as f64 * 26.0);
-        let area = ObjectKind::Area(Area {
-            shape: shape(x, y, 22.0, 14.0),
-            ..Area::default()
-        });
+        let area = ObjectKind::Area(Area { shape: shape(x, y, 22.0, 14.0), ..Area::default() });
         plan.site.objects.push(object(format!("a{k}"), area));
         for (id, kind, shape) in [
             ("b", DryKind::Building, shape(x + 4.0, y + 16.0, 12.0, 8.0)),
             ("d", DryKind::Paving, shape(x + 24.0, y - 1.0, 4.0, 26.0)),
         ] {
-            let what = ObjectKind::Dry(KeepDry {
-                kind,
-                height: None,
-                form: Form::Region(shape),
-            });
+            let what = ObjectKind::Dry(KeepDry { kind, height: None, form: Form::Region(shape) });
             plan.site.objects.push(object(format!("{id}{k}"), what));
         }
         let head = |i: usize| DrawnHead {
@@ -114,22 +92,14 @@ fn site(lawns: usize) -> Job {
 
 fn split(job: &Job) -> Job {
     let water = assess(job).water();
-    let edit = zoning::propose(job, &water, Heads::All)
-        .edit
-        .expect("heads to place");
+    let edit = zoning::propose(job, &water, Heads::All).edit.expect("heads to place");
     job.apply(&edit).expect("applies").0
 }
 
 fn piping(c: &mut Criterion) {
     let sizes_made: Vec<Size> = [0.930, 1.189, 1.502, 1.720]
         .iter()
-        .map(|d| Size {
-            bore: Bore {
-                inside: Length::from_in(*d),
-                c: 150.0,
-            },
-            price: d * d,
-        })
+        .map(|d| Size { bore: Bore { inside: Length::from_in(*d), c: 150.0 }, price: d * d })
         .collect();
     let chain: Vec<SizeLeg> = (0..20usize)
         .map(|i| SizeLeg {
@@ -171,17 +141,11 @@ fn piping(c: &mut Criterion) {
         group.bench_function(format!("{name}: boxes, mains, laterals"), |b| {
             b.iter(|| routes(&job, Scope::All))
         });
-        let laid = job
-            .apply(&routes(&job, Scope::All).edit.expect("routes"))
-            .expect("applies")
-            .0;
+        let laid = job.apply(&routes(&job, Scope::All).edit.expect("routes")).expect("applies").0;
         group.bench_function(format!("{name}: sizes"), |b| b.iter(|| sizes(&laid, None)));
         let before = assess(&laid);
         let leg: PipeLeg = laid.piping.legs[3].clone();
-        let edit = Edit::put(PipeLeg {
-            pipe: "class-200 1-1/2in".parse().expect("a pipe"),
-            ..leg
-        });
+        let edit = Edit::put(PipeLeg { pipe: "class-200 1-1/2in".parse().expect("a pipe"), ..leg });
         group.bench_function(format!("{name}: a leg edited, to assessment"), |b| {
             b.iter(|| assess_after(&laid.apply(&edit).expect("applies").0, Some(&before)))
         });

@@ -17,13 +17,8 @@ static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
 
 fn read(supply: &mut Supply) {
     for kind in [
-        ReadingKind::Static {
-            pressure: Pressure::from_psi(72.0),
-        },
-        ReadingKind::Dynamic {
-            flow: Flow::from_gpm(20.0),
-            pressure: Pressure::from_psi(62.0),
-        },
+        ReadingKind::Static { pressure: Pressure::from_psi(72.0) },
+        ReadingKind::Dynamic { flow: Flow::from_gpm(20.0), pressure: Pressure::from_psi(62.0) },
     ] {
         supply.readings.push(Reading {
             kind,
@@ -46,13 +41,7 @@ fn site(valves: usize, supplies: usize) -> (Job, Assessment, Evennesses) {
         .collect();
     plan.watering.climate = Some(stations()[0].climate());
     let mut job = Job::new(plan);
-    let soils = [
-        Soil::Clay,
-        Soil::ClayLoam,
-        Soil::Loam,
-        Soil::SandyLoam,
-        Soil::Sand,
-    ];
+    let soils = [Soil::Clay, Soil::ClayLoam, Soil::Loam, Soil::SandyLoam, Soil::Sand];
     for n in 0..valves {
         let mut valve = usual::valve(&job, None).expect("there is a connection");
         valve.supply = format!("s{}", n % supplies);
@@ -72,11 +61,7 @@ fn site(valves: usize, supplies: usize) -> (Job, Assessment, Evennesses) {
 fn told(name: &str, t: &Times) {
     let (finish, bound) = (t.night.finish, t.night.bound.minutes);
     let over = f64::from(finish) / f64::from(bound.max(1)) - 1.0;
-    eprintln!(
-        "{name}: {} runs, {finish} min, bound {bound}, {:.1} % over",
-        t.night.runs.len(),
-        over * 100.0
-    );
+    eprintln!("{name}: {} runs, {finish} min, bound {bound}, {:.1} % over", t.night.runs.len(), over * 100.0);
 }
 
 fn nights(c: &mut Criterion) {
@@ -86,13 +71,8 @@ fn nights(c: &mut Criterion) {
         told(&name, &times(&job, &known, &even, 7, 2026));
         let mut group = c.benchmark_group("night");
         group.sample_size(10);
-        group.bench_function(&name, |b| {
-            b.iter(|| times(black_box(&job), &known, &even, 7, 2026))
-        });
-        let moved = StationWish {
-            start: Some(40),
-            ..StationWish::new(&job.valves[3].id)
-        };
+        group.bench_function(&name, |b| b.iter(|| times(black_box(&job), &known, &even, 7, 2026)));
+        let moved = StationWish { start: Some(40), ..StationWish::new(&job.valves[3].id) };
         let moved = job.apply(&Edit::put(moved)).expect("sound").0;
         group.bench_function(format!("{name}, one run moved"), |b| {
             b.iter(|| times(black_box(&moved), &known, &even, 7, 2026))

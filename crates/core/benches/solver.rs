@@ -27,28 +27,12 @@ fn site(valves: usize) -> Job {
         tap: String::new(),
     });
     for i in 0..valves {
-        let regulation = if i % 2 == 0 {
-            Regulation::None
-        } else {
-            Regulation::Valve {
-                set: Pressure::from_psi(45.0),
-            }
-        };
-        plan.valves.push(Valve {
-            regulation,
-            ..Valve::new(&format!("v{i}"), &format!("Valve {i}"), "s1")
-        });
+        let regulation =
+            if i % 2 == 0 { Regulation::None } else { Regulation::Valve { set: Pressure::from_psi(45.0) } };
+        plan.valves.push(Valve { regulation, ..Valve::new(&format!("v{i}"), &format!("Valve {i}"), "s1") });
         plan.groups.push(HeadGroup {
-            listed: vec![ArcCount {
-                arc: 180,
-                count: 20,
-                valve: Some(format!("v{i}")),
-            }],
-            arrangement: if i % 3 == 0 {
-                Arrangement::H
-            } else {
-                Arrangement::Chain
-            },
+            listed: vec![ArcCount { arc: 180, count: 20, valve: Some(format!("v{i}")) }],
+            arrangement: if i % 3 == 0 { Arrangement::H } else { Arrangement::Chain },
             spacing: Length::from_ft(18.0),
             pipe: "class-200 1-1/4in".parse().expect("a pipe"),
             distance: Length::from_ft(30.0 + i as f64),
@@ -62,15 +46,11 @@ fn site(valves: usize) -> Job {
 /// A square grid of pipes, looped everywhere, with a head at every second node.
 fn grid(nodes: usize) -> Network {
     let side = (nodes as f64).sqrt().ceil() as usize;
-    let mut network = Network {
-        name: format!("grid {nodes}"),
-        ..Network::default()
-    };
+    let mut network = Network { name: format!("grid {nodes}"), ..Network::default() };
     for i in 0..nodes {
-        network.nodes.push(Node {
-            id: format!("n{i}"),
-            elevation: Length::from_m(((i * 37) % 11) as f64 * 0.1),
-        });
+        network
+            .nodes
+            .push(Node { id: format!("n{i}"), elevation: Length::from_m(((i * 37) % 11) as f64 * 0.1) });
     }
     let mut pipe = |from: usize, to: usize, mm: f64| {
         let kind = LinkKind::Pipe {
@@ -80,12 +60,7 @@ fn grid(nodes: usize) -> Network {
             minor_loss_k: 0.0,
             open: true,
         };
-        network.links.push(Link {
-            id: format!("p{from}-{to}"),
-            from,
-            to,
-            kind,
-        });
+        network.links.push(Link { id: format!("p{from}-{to}"), from, to, kind });
     };
     for i in 0..nodes {
         // The first row and column are mains.
@@ -103,11 +78,7 @@ fn grid(nodes: usize) -> Network {
             exponent: 0.5,
             regulator: None,
         };
-        network.emitters.push(Emitter {
-            id: format!("e{i}"),
-            node: i,
-            emission,
-        });
+        network.emitters.push(Emitter { id: format!("e{i}"), node: i, emission });
     }
     let law = SourceLaw::Measured {
         static_pressure: Pressure::from_kpa(600.0),
@@ -126,10 +97,7 @@ fn tree(nodes: usize) -> Network {
     network.emitters.clear();
     network.nodes.clear();
     for i in 0..nodes {
-        network.nodes.push(Node {
-            id: format!("n{i}"),
-            elevation: Length::ZERO,
-        });
+        network.nodes.push(Node { id: format!("n{i}"), elevation: Length::ZERO });
         let on_main = i % 21 == 0;
         if i > 0 {
             let (from, mm) = if on_main { (i - 21, 500.0) } else { (i - 1, 40.0) };
@@ -140,12 +108,7 @@ fn tree(nodes: usize) -> Network {
                 minor_loss_k: 0.0,
                 open: true,
             };
-            network.links.push(Link {
-                id: format!("p{i}"),
-                from,
-                to: i,
-                kind,
-            });
+            network.links.push(Link { id: format!("p{i}"), from, to: i, kind });
         }
         if !on_main {
             let emission = Emission::Orifice {
@@ -154,11 +117,7 @@ fn tree(nodes: usize) -> Network {
                 exponent: 0.5,
                 regulator: None,
             };
-            network.emitters.push(Emitter {
-                id: format!("e{i}"),
-                node: i,
-                emission,
-            });
+            network.emitters.push(Emitter { id: format!("e{i}"), node: i, emission });
         }
     }
     network
@@ -167,16 +126,10 @@ fn tree(nodes: usize) -> Network {
 /// Drip grids as they are laid: rows of 50 emitters between a supply and a flush header, every row
 /// closing a loop, blocks of 20 rows on a main.
 fn drip(nodes: usize) -> Network {
-    let mut network = Network {
-        name: format!("drip {nodes}"),
-        ..Network::default()
-    };
+    let mut network = Network { name: format!("drip {nodes}"), ..Network::default() };
     let node = |network: &mut Network| {
         let i = network.nodes.len();
-        network.nodes.push(Node {
-            id: format!("n{i}"),
-            elevation: Length::ZERO,
-        });
+        network.nodes.push(Node { id: format!("n{i}"), elevation: Length::ZERO });
         i
     };
     let pipe = |network: &mut Network, from: usize, to: usize, mm: f64, m: f64| {
@@ -187,12 +140,7 @@ fn drip(nodes: usize) -> Network {
             minor_loss_k: 0.0,
             open: true,
         };
-        network.links.push(Link {
-            id: format!("p{}", network.links.len()),
-            from,
-            to,
-            kind,
-        });
+        network.links.push(Link { id: format!("p{}", network.links.len()), from, to, kind });
     };
     let mut main = node(&mut network);
     let law = SourceLaw::Measured {
@@ -215,15 +163,9 @@ fn drip(nodes: usize) -> Network {
             for _ in 0..50 {
                 let to = node(&mut network);
                 pipe(&mut network, at, to, 14.0, 0.3);
-                let emission = Emission::Compensating {
-                    flow: Flow::from_lpm(0.038),
-                    min: Pressure::from_psi(8.5),
-                };
-                network.emitters.push(Emitter {
-                    id: format!("e{to}"),
-                    node: to,
-                    emission,
-                });
+                let emission =
+                    Emission::Compensating { flow: Flow::from_lpm(0.038), min: Pressure::from_psi(8.5) };
+                network.emitters.push(Emitter { id: format!("e{to}"), node: to, emission });
                 at = to;
             }
             let end = node(&mut network);
@@ -239,47 +181,29 @@ fn drip(nodes: usize) -> Network {
 fn zones(c: &mut Criterion) {
     let job = site(100);
     let model = zone_model(&inputs_of(&job, &job.valves[1]).expect("a supply"));
-    c.bench_function("zone of 20 heads, solved", |b| {
-        b.iter(|| solve(black_box(&model.network)))
-    });
+    c.bench_function("zone of 20 heads, solved", |b| b.iter(|| solve(black_box(&model.network))));
     c.bench_function("zone of 20 heads, built, solved and read off", |b| {
         b.iter(|| zone_of(&job, &job.valves[1]))
     });
-    c.bench_function(
-        "regulator options of a zone of 20 heads, one site of 25 valves",
-        |b| {
-            let small = site(25);
-            b.iter(|| compare(&small, &small.valves[0]));
-        },
-    );
+    c.bench_function("regulator options of a zone of 20 heads, one site of 25 valves", |b| {
+        let small = site(25);
+        b.iter(|| compare(&small, &small.valves[0]));
+    });
     let mut group = c.benchmark_group("site");
     group.sample_size(20);
     group.bench_function("2000 heads on 100 valves, every zone solved", |b| {
-        b.iter(|| {
-            job.valves
-                .iter()
-                .map(|v| zone_of(&job, v))
-                .filter(Result::is_ok)
-                .count()
-        });
+        b.iter(|| job.valves.iter().map(|v| zone_of(&job, v)).filter(Result::is_ok).count());
     });
     let small = site(25);
     group.bench_function("25 valves assessed with findings", |b| b.iter(|| assess(&small)));
     let before = assess(&small);
     group.bench_function("25 valves: remedies of all findings", |b| {
         b.iter(|| {
-            let zones = small
-                .valves
-                .iter()
-                .map(|v| before.zone_found(&small, v).len())
-                .sum::<usize>();
+            let zones = small.valves.iter().map(|v| before.zone_found(&small, v).len()).sum::<usize>();
             zones + before.supply_found(&small, &small.supplies[0]).len()
         })
     });
-    let edit = Edit::put(HeadGroup {
-        distance: Length::from_ft(77.0),
-        ..small.groups[3].clone()
-    });
+    let edit = Edit::put(HeadGroup { distance: Length::from_ft(77.0), ..small.groups[3].clone() });
     group.bench_function("25 valves: a group edited, from edit to assessment", |b| {
         b.iter(|| {
             let (after, _) = small.apply(&edit).expect("applies");
@@ -294,11 +218,7 @@ fn networks(c: &mut Criterion) {
     group.sample_size(10);
     for nodes in [1_000, 10_000, 100_000] {
         group.throughput(Throughput::Elements(nodes as u64));
-        for (kind, network) in [
-            ("tree", tree(nodes)),
-            ("drip", drip(nodes)),
-            ("grid", grid(nodes)),
-        ] {
+        for (kind, network) in [("tree", tree(nodes)), ("drip", drip(nodes)), ("grid", grid(nodes))] {
             group.bench_with_input(BenchmarkId::new(kind, nodes), &network, |b, n| {
                 b.iter(|| solve(n).expect("balances"))
             });

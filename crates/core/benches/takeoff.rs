@@ -24,24 +24,17 @@ fn demo(name: &str) -> Job {
 fn book(job: &Job) -> PriceBook {
     let lines = takeoff(job, &assess(job)).lines;
     let prices = lines.iter().enumerate().flat_map(|(i, line)| {
-        ["East", "North", "South"]
-            .into_iter()
-            .enumerate()
-            .map(move |(s, name)| Price {
-                number: part_key(&line.part, line.piece),
-                text: line.text(),
-                supplier: name.into(),
-                price: Decimal::new(100 + ((i * 37 + s * 53) % 400) as i64, 2),
-                pack: 1,
-                minimum: 1,
-                dated: None,
-            })
+        ["East", "North", "South"].into_iter().enumerate().map(move |(s, name)| Price {
+            number: part_key(&line.part, line.piece),
+            text: line.text(),
+            supplier: name.into(),
+            price: Decimal::new(100 + ((i * 37 + s * 53) % 400) as i64, 2),
+            pack: 1,
+            minimum: 1,
+            dated: None,
+        })
     });
-    PriceBook {
-        currency: "USD".into(),
-        prices: prices.collect(),
-        ..PriceBook::default()
-    }
+    PriceBook { currency: "USD".into(), prices: prices.collect(), ..PriceBook::default() }
 }
 
 fn parts(c: &mut Criterion) {
@@ -60,9 +53,8 @@ fn parts(c: &mut Criterion) {
             b.iter(|| quote(black_box(&job), &taken, &book, on, SectionBy::Zone));
         });
     }
-    let pieces: Vec<Length> = (0..400)
-        .map(|i| Length::from_ft(1.0 + f64::from(i * 7919 % 1900) / 100.0))
-        .collect();
+    let pieces: Vec<Length> =
+        (0..400).map(|i| Length::from_ft(1.0 + f64::from(i * 7919 % 1900) / 100.0)).collect();
     c.bench_function("400 pieces cut from sticks", |b| {
         b.iter(|| cut_sticks(black_box(&pieces), Length::from_ft(20.0)));
     });

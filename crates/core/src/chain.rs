@@ -41,13 +41,7 @@ pub struct Chain(pub Vec<ChainStep>);
 
 /// A straight pipe; the allowance for fittings (0.1: a tenth) counts as length.
 pub fn pipe(length: Length, inside: Length, roughness_c: f64, fittings: f64) -> LinkKind {
-    LinkKind::Pipe {
-        length: length * (1.0 + fittings),
-        inside,
-        roughness_c,
-        minor_loss_k: 0.0,
-        open: true,
-    }
+    LinkKind::Pipe { length: length * (1.0 + fittings), inside, roughness_c, minor_loss_k: 0.0, open: true }
 }
 
 impl Chain {
@@ -58,30 +52,20 @@ impl Chain {
         let step = |i: usize| {
             let item = &supply.chain[i];
             let (link, rise) = match &item.part {
-                ChainPart::Pipe {
-                    pipe: id,
-                    length,
-                    rise,
-                } => {
+                ChainPart::Pipe { pipe: id, length, rise } => {
                     let kind = catalogue.pipe(id)?;
                     (pipe(*length, kind.inside, kind.c, job.rules.fittings), *rise)
                 }
                 ChainPart::Meter { size } => (LinkKind::Device(catalogue.meter(size)?.loss()), Length::ZERO),
-                ChainPart::Device { model } => (
-                    LinkKind::Device(catalogue.device(model)?.loss.clone()),
-                    Length::ZERO,
-                ),
+                ChainPart::Device { model } => {
+                    (LinkKind::Device(catalogue.device(model)?.loss.clone()), Length::ZERO)
+                }
                 ChainPart::Regulator { set } => {
                     let loss = catalogue.regulators_at(Mounting::Connection).next()?.loss.clone();
                     (LinkKind::Regulator { set: *set, loss }, Length::ZERO)
                 }
             };
-            Some(ChainStep {
-                id: item.id.clone(),
-                name: name(supply, i),
-                link,
-                rise,
-            })
+            Some(ChainStep { id: item.id.clone(), name: name(supply, i), link, rise })
         };
         Self((first(supply)..supply.chain.len()).filter_map(step).collect())
     }
@@ -132,10 +116,7 @@ impl Chain {
 /// Place in the chain of the first part behind the gauge. A pump's own curve holds at its outlet,
 /// whatever was read elsewhere.
 fn first(supply: &Supply) -> usize {
-    let read = supply
-        .read_after
-        .as_ref()
-        .and_then(|id| supply.chain.iter().position(|c| c.id == *id));
+    let read = supply.read_after.as_ref().and_then(|id| supply.chain.iter().position(|c| c.id == *id));
     read.filter(|_| supply.water.is_mains()).map_or(0, |i| i + 1)
 }
 
@@ -168,10 +149,7 @@ mod tests {
         plan.supplies[0].chain = parts
             .into_iter()
             .enumerate()
-            .map(|(i, part)| ChainItem {
-                id: format!("c{}", i + 1),
-                part,
-            })
+            .map(|(i, part)| ChainItem { id: format!("c{}", i + 1), part })
             .collect();
         Job::new(plan)
     }
@@ -187,21 +165,15 @@ mod tests {
     }
     fn left(job: &Job, psi: f64, gpm: f64) -> f64 {
         let chain = Chain::of(job, &job.supplies[0]);
-        chain
-            .pressure_after(Pressure::from_psi(psi), Flow::from_gpm(gpm))
-            .psi()
+        chain.pressure_after(Pressure::from_psi(psi), Flow::from_gpm(gpm)).psi()
     }
 
     #[test]
     fn each_part_takes_what_a_hand_computes() {
         // 50 ft of 1 in copper, a tenth for fittings, 6 ft up, a 3/4 in meter, at 12 gpm.
         let job = job(vec![line("copper-l 1in", 50.0, 6.0), meter()]);
-        let friction = hazen_williams(
-            Flow::from_gpm(12.0),
-            Length::from_ft(55.0),
-            Length::from_in(1.025),
-            140.0,
-        );
+        let friction =
+            hazen_williams(Flow::from_gpm(12.0), Length::from_ft(55.0), Length::from_in(1.025), 140.0);
         let by_hand = 60.0 - friction.psi() - 6.0 * 0.4335 - 15.0 * (12.0f64 / 30.0).powi(2);
         assert!((left(&job, 60.0, 12.0) - by_hand).abs() < 0.01);
         // Without flow only the height is lost.
@@ -230,16 +202,8 @@ mod tests {
 
     #[test]
     fn the_line_up_to_the_meter_is_the_suppliers_and_the_rest_is_a_shared_main() {
-        let job = job(vec![
-            line("copper-l 1in", 30.0, 0.0),
-            meter(),
-            line("class-200 1in", 20.0, 0.0),
-        ]);
-        let names: Vec<PartName> = Chain::of(&job, &job.supplies[0])
-            .0
-            .into_iter()
-            .map(|s| s.name)
-            .collect();
+        let job = job(vec![line("copper-l 1in", 30.0, 0.0), meter(), line("class-200 1in", 20.0, 0.0)]);
+        let names: Vec<PartName> = Chain::of(&job, &job.supplies[0]).0.into_iter().map(|s| s.name).collect();
         assert_eq!(names[0], PartName::ServiceLine);
         assert_eq!(names[2], PartName::SharedMain);
     }

@@ -67,11 +67,7 @@ impl Job {
             nozzle.map_or(0.0, |n| g.heads().map(|h| g.ground_of(n, h.1)).sum())
         };
         let all: f64 = on().map(ground).sum();
-        if all > 0.0 {
-            area.shape.area_m2() / all
-        } else {
-            1.0
-        }
+        if all > 0.0 { area.shape.area_m2() / all } else { 1.0 }
     }
 
     /// What of it can't be computed with, in the order of the file.
@@ -86,11 +82,7 @@ impl Job {
     pub fn apply(&self, edit: &Edit) -> Result<(Self, Edit), EditError> {
         let (next, inverse) = self.replay(edit)?;
         let faults = next.faults();
-        if faults.is_empty() {
-            Ok((next, inverse))
-        } else {
-            Err(EditError::Faults(faults))
-        }
+        if faults.is_empty() { Ok((next, inverse)) } else { Err(EditError::Faults(faults)) }
     }
 
     /// The same without looking at the figures: for edits that were accepted before.
@@ -101,11 +93,7 @@ impl Job {
         let mut plan = self.plan.clone();
         let inverse = replay(&mut plan, edit)?;
         let same_rows = plan.nozzles == self.plan.nozzles && plan.favourites == self.plan.favourites;
-        let catalogue = if same_rows {
-            self.catalogue.clone()
-        } else {
-            tables(&plan)
-        };
+        let catalogue = if same_rows { self.catalogue.clone() } else { tables(&plan) };
         Ok((Self { plan, catalogue }, inverse))
     }
 }
@@ -161,10 +149,7 @@ pub(crate) mod tests {
         assert!(with.catalogue().nozzle("ours").is_some());
         assert!(job.catalogue().nozzle("ours").is_none());
         let (renamed, _) = with.apply(&Edit::pin("s1", None)).unwrap();
-        assert!(
-            Arc::ptr_eq(&with.catalogue, &renamed.catalogue),
-            "tables are not made again"
-        );
+        assert!(Arc::ptr_eq(&with.catalogue, &renamed.catalogue), "tables are not made again");
         assert!(with.apply(&back).unwrap().0.catalogue().nozzle("ours").is_none());
     }
 }

@@ -36,15 +36,8 @@ pub enum StepState {
 
 impl Step {
     /// All of them.
-    pub const ALL: [Self; 7] = [
-        Self::Water,
-        Self::Ground,
-        Self::Heads,
-        Self::Valves,
-        Self::Pressure,
-        Self::Times,
-        Self::Parts,
-    ];
+    pub const ALL: [Self; 7] =
+        [Self::Water, Self::Ground, Self::Heads, Self::Valves, Self::Pressure, Self::Times, Self::Parts];
 
     /// How far this step is.
     pub fn state(self, plan: &Plan, known: &Assessment) -> StepState {
@@ -57,10 +50,7 @@ impl Step {
             ),
             Self::Ground => (false, plan.site.areas().next().is_some()),
             Self::Heads => (false, !plan.groups.is_empty()),
-            Self::Valves => (
-                known.unassigned > 0,
-                !plan.valves.is_empty() && known.unassigned == 0,
-            ),
+            Self::Valves => (known.unassigned > 0, !plan.valves.is_empty() && known.unassigned == 0),
             Self::Pressure => {
                 let worst = worst(known.zones.iter().flat_map(|z| &z.findings));
                 (
@@ -68,15 +58,13 @@ impl Step {
                     !plan.valves.is_empty() && worst.is_none_or(|s| s == Severity::Watch),
                 )
             }
-            Self::Times => (
-                false,
-                !plan.valves.is_empty() && plan.watering.climate.is_some() && known.unassigned == 0,
-            ),
+            Self::Times => {
+                (false, !plan.valves.is_empty() && plan.watering.climate.is_some() && known.unassigned == 0)
+            }
             // Pipe that is drawn can be counted.
-            Self::Parts => (
-                false,
-                !plan.valves.is_empty() && known.unassigned == 0 && !plan.piping.legs.is_empty(),
-            ),
+            Self::Parts => {
+                (false, !plan.valves.is_empty() && known.unassigned == 0 && !plan.piping.legs.is_empty())
+            }
         };
         match (stops, done) {
             (true, _) => StepState::Stops,
@@ -128,10 +116,7 @@ mod tests {
         let group = usual::group(&job, "Lawn", "spray-12", 180, 4);
         job = job.apply(&Edit::put(group)).expect("a sound group").0;
         let [_, _, heads, valves, pressure, _, _] = states(&job);
-        assert_eq!(
-            (heads, valves, pressure),
-            (StepState::Done, StepState::Stops, StepState::Open)
-        );
+        assert_eq!((heads, valves, pressure), (StepState::Done, StepState::Stops, StepState::Open));
     }
 
     #[test]
@@ -140,10 +125,7 @@ mod tests {
         let mut supply = job.supplies[0].clone();
         // A bucket alone: without a static pressure nothing can be said of the water.
         supply.readings.push(Reading {
-            kind: ReadingKind::Bucket {
-                volume: Volume::from_litres(20.0),
-                time: Minutes::from_minutes(0.5),
-            },
+            kind: ReadingKind::Bucket { volume: Volume::from_litres(20.0), time: Minutes::from_minutes(0.5) },
             when: String::new(),
             instrument: String::new(),
             tap: String::new(),

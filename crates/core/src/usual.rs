@@ -34,11 +34,7 @@ pub fn group(job: &Job, name: &str, nozzle: &str, arc: u16, count: u32) -> HeadG
     let throw = known.and_then(|n| n.radius).map_or(3.0, Length::ft);
     HeadGroup {
         plants: if drip { Plants::Bed } else { Plants::Lawn },
-        listed: vec![ArcCount {
-            arc: if fixed { 360 } else { arc },
-            count,
-            valve: None,
-        }],
+        listed: vec![ArcCount { arc: if fixed { 360 } else { arc }, count, valve: None }],
         spacing: if rows { Length::from_in(18.0) } else { round(throw) },
         pipe: catalogue.pipe_of(pipe).id(),
         distance: round(20.0),
@@ -49,20 +45,13 @@ pub fn group(job: &Job, name: &str, nozzle: &str, arc: u16, count: u32) -> HeadG
 
 /// The pipe of laterals and mains that nobody chose.
 pub fn lateral(units: UnitSystem) -> PipeId {
-    let duty = if units.is_metric() {
-        PipeDuty::MetricLateral
-    } else {
-        PipeDuty::DrawnLateral
-    };
+    let duty = if units.is_metric() { PipeDuty::MetricLateral } else { PipeDuty::DrawnLateral };
     Catalogue::builtin().pipe_of(duty).id()
 }
 
 /// A row of dripline or tape: 20 emitters, one every 12 in.
 pub fn row() -> DripRow {
-    DripRow {
-        emitters: 20,
-        emitter_spacing: Length::from_in(12.0),
-    }
+    DripRow { emitters: 20, emitter_spacing: Length::from_in(12.0) }
 }
 
 /// A new valve like another, or as most are; none where there is no point of connection.
@@ -72,12 +61,7 @@ pub fn valve(job: &Job, like: Option<&Valve>) -> Option<Valve> {
     let (supply, tap) = (first.id.clone(), first.water == WaterSource::Tap);
     let new = Valve::new(&id, &format!("Valve {}", job.valves.len() + 1), &supply);
     Some(match like {
-        Some(like) => Valve {
-            id: new.id,
-            name: new.name,
-            locked: false,
-            ..like.clone()
-        },
+        Some(like) => Valve { id: new.id, name: new.name, locked: false, ..like.clone() },
         None if tap => at_tap(new, false),
         None => new,
     })
@@ -96,19 +80,9 @@ mod tests {
             for nozzle in &job.catalogue().nozzles {
                 let group = group(&job, "Front", &nozzle.id, nozzle.arcs.1, 4);
                 let (next, _) = job.apply(&crate::plan::Edit::put(group.clone())).unwrap();
-                assert_eq!(
-                    next.groups[0].row.is_some(),
-                    matches!(nozzle.kind, Kind::Dripline | Kind::Tape)
-                );
-                let step = if units == UnitSystem::Us {
-                    group.spacing.ft()
-                } else {
-                    group.spacing.m() * 2.0
-                };
-                assert!(
-                    (step - step.round()).abs() < 1e-9 || group.row.is_some(),
-                    "{step}"
-                );
+                assert_eq!(next.groups[0].row.is_some(), matches!(nozzle.kind, Kind::Dripline | Kind::Tape));
+                let step = if units == UnitSystem::Us { group.spacing.ft() } else { group.spacing.m() * 2.0 };
+                assert!((step - step.round()).abs() < 1e-9 || group.row.is_some(), "{step}");
             }
         }
     }
@@ -116,17 +90,10 @@ mod tests {
     #[test]
     fn a_valve_like_another_is_not_locked_and_has_a_name_of_its_own() {
         let mut plan = Plan::new("Test", UnitSystem::Us);
-        plan.valves.push(Valve {
-            locked: true,
-            model: "valve-2in".into(),
-            ..Valve::new("v1", "Lawn", "s1")
-        });
+        plan.valves.push(Valve { locked: true, model: "valve-2in".into(), ..Valve::new("v1", "Lawn", "s1") });
         let job = Job::new(plan);
         let new = valve(&job, job.valve("v1")).unwrap();
-        assert_eq!(
-            (new.id.as_str(), new.model.as_str(), new.locked),
-            ("v2", "valve-2in", false)
-        );
+        assert_eq!((new.id.as_str(), new.model.as_str(), new.locked), ("v2", "valve-2in", false));
         let mut none = job.into_plan();
         none.supplies.clear();
         assert_eq!(valve(&Job::new(none), None), None);

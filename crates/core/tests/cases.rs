@@ -96,26 +96,19 @@ struct Wrong<'a> {
 impl Wrong<'_> {
     fn near(&mut self, what: &str, found: f64, wanted: Option<Near>) {
         if let Some((value, off)) = wanted.filter(|(value, off)| (found - value).abs() > *off) {
-            self.said.push(format!(
-                "{}: {what} {found:.3}, by hand {value} ±{off}",
-                self.case
-            ));
+            self.said.push(format!("{}: {what} {found:.3}, by hand {value} ±{off}", self.case));
         }
     }
     fn same<T: PartialEq + std::fmt::Debug>(&mut self, what: &str, found: T, wanted: T) {
         if found != wanted {
-            self.said
-                .push(format!("{}: {what} {found:?}, wanted {wanted:?}", self.case));
+            self.said.push(format!("{}: {what} {found:?}, wanted {wanted:?}", self.case));
         }
     }
 }
 
 fn check(case: &Case, name: &str) -> Vec<String> {
     let job = Job::of(&case.plan);
-    let mut wrong = Wrong {
-        case: name,
-        said: Vec::new(),
-    };
+    let mut wrong = Wrong { case: name, said: Vec::new() };
     wrong.same("faults", job.faults(), Vec::new());
     let known = assess(&job);
     let supply = &known.supplies[0];
@@ -130,12 +123,7 @@ fn check(case: &Case, name: &str) -> Vec<String> {
         wrong.same("assumed, gpm", found, Some(assumed));
     }
     for (gpm, psi) in &case.expect.curve {
-        let left = supply
-            .point
-            .as_ref()
-            .unwrap()
-            .curve
-            .pressure_at(Flow::from_gpm(*gpm));
+        let left = supply.point.as_ref().unwrap().curve.pressure_at(Flow::from_gpm(*gpm));
         wrong.near("left at the gauge, psi", left.psi(), Some((*psi, 0.01)));
     }
     for (id, wanted) in &case.expect.zones {
@@ -172,14 +160,8 @@ fn every_case_comes_out_as_it_was_found_by_hand() {
     assert!(cases.len() >= 40, "only {} cases", cases.len());
     let silent =
         |c: &Case| c.expect.supply.is_empty() && c.expect.zones.values().all(|z| z.findings.is_empty());
-    assert!(
-        cases.iter().filter(|c| silent(&c.1)).count() >= 18,
-        "good sites are half of it"
-    );
-    assert!(
-        cases.iter().all(|c| !c.1.how.is_empty()),
-        "each says how it was found"
-    );
+    assert!(cases.iter().filter(|c| silent(&c.1)).count() >= 18, "good sites are half of it");
+    assert!(cases.iter().all(|c| !c.1.how.is_empty()), "each says how it was found");
     let wrong: Vec<String> = cases.iter().flat_map(|(name, case)| check(case, name)).collect();
     assert!(wrong.is_empty(), "\n{}", wrong.join("\n"));
 }
@@ -209,8 +191,7 @@ fn a_remedy_of_any_case_gives_what_it_promised_and_nothing_as_bad() {
                 let still = |k: &Assessment| {
                     let zones = k.zones.iter().flat_map(|z| &z.findings);
                     let all = zones.chain(k.supplies.iter().flat_map(|s| &s.findings));
-                    all.filter(|f| f.code() == code && f.severity <= found.finding.severity)
-                        .count()
+                    all.filter(|f| f.code() == code && f.severity <= found.finding.severity).count()
                 };
                 if remedy.mends {
                     assert!(
@@ -223,23 +204,13 @@ fn a_remedy_of_any_case_gives_what_it_promised_and_nothing_as_bad() {
                     let severity = found.finding.severity;
                     let (was, now) = (grave(&known, severity), grave(&after, severity));
                     let new: Vec<_> = now.iter().filter(|c| !was.contains(c)).collect();
-                    assert!(
-                        new.is_empty(),
-                        "{name}: {:?} for {code} brings {new:?}",
-                        remedy.action
-                    );
+                    assert!(new.is_empty(), "{name}: {:?} for {code} brings {new:?}", remedy.action);
                 }
                 let starving = |k: &Assessment| {
                     let zones = k.zones.iter().filter_map(|z| z.zone.as_ref().ok());
-                    zones
-                        .filter(|z| z.lowest().nozzle < z.lowest().band.least)
-                        .count()
+                    zones.filter(|z| z.lowest().nozzle < z.lowest().band.least).count()
                 };
-                assert!(
-                    starving(&after) <= starving(&known).max(1),
-                    "{name}: {:?} starves",
-                    remedy.action
-                );
+                assert!(starving(&after) <= starving(&known).max(1), "{name}: {:?} starves", remedy.action);
                 tried += 1;
             }
         }
@@ -249,10 +220,7 @@ fn a_remedy_of_any_case_gives_what_it_promised_and_nothing_as_bad() {
 
 #[test]
 fn a_lower_street_never_keeps_nominal_for_more_heads_nor_raises_a_last_head() {
-    for (name, case) in cases()
-        .into_iter()
-        .filter(|c| c.1.expect.zones.values().any(|z| z.fits.is_some()))
-    {
+    for (name, case) in cases().into_iter().filter(|c| c.1.expect.zones.values().any(|z| z.fits.is_some())) {
         let mut last = (u32::MAX, Pressure::from_psi(1e6));
         for less in [0.0, 3.0, 6.0, 10.0, 15.0] {
             let mut plan = case.plan.clone();
@@ -263,15 +231,9 @@ fn a_lower_street_never_keeps_nominal_for_more_heads_nor_raises_a_last_head() {
             }
             let job = Job::new(plan);
             let known = assess(&job);
-            let nominal = fit(&job, &job.valves[0], known.supplies[0].design.limit())
-                .unwrap()
-                .fits
-                .nominal;
+            let nominal = fit(&job, &job.valves[0], known.supplies[0].design.limit()).unwrap().fits.nominal;
             let lowest = known.zones[0].zone.as_ref().unwrap().lowest().nozzle;
-            assert!(
-                nominal.unwrap_or(0) <= last.0 && lowest < last.1,
-                "{name}: {less} psi less"
-            );
+            assert!(nominal.unwrap_or(0) <= last.0 && lowest < last.1, "{name}: {less} psi less");
             last = (nominal.unwrap_or(0), lowest);
         }
     }

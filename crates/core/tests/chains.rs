@@ -36,22 +36,9 @@ fn row() -> impl Strategy<Value = Row> {
         ("rotor-2", 180),
         ("rotor-3", 90),
     ]);
-    let pipes = prop::sample::select(vec![
-        "class-200 3/4in",
-        "class-200 1in",
-        "pvc-40 3/4in",
-        "pvc-40 1in",
-    ]);
-    (
-        nozzles,
-        1..9u32,
-        8.0..38.0f64,
-        pipes,
-        5.0..80.0f64,
-        -4.0..6.0f64,
-        45.0..75.0f64,
-    )
-        .prop_map(|((nozzle, arc), count, spacing, pipe, distance, rise, psi)| Row {
+    let pipes = prop::sample::select(vec!["class-200 3/4in", "class-200 1in", "pvc-40 3/4in", "pvc-40 1in"]);
+    (nozzles, 1..9u32, 8.0..38.0f64, pipes, 5.0..80.0f64, -4.0..6.0f64, 45.0..75.0f64).prop_map(
+        |((nozzle, arc), count, spacing, pipe, distance, rise, psi)| Row {
             nozzle,
             arc,
             count,
@@ -60,7 +47,8 @@ fn row() -> impl Strategy<Value = Row> {
             distance,
             rise,
             psi,
-        })
+        },
+    )
 }
 
 fn plan(row: &Row, units: &str) -> Plan {

@@ -36,11 +36,7 @@ static SITES: LazyLock<Vec<Known>> = LazyLock::new(|| {
 /// The night of a site with other hours, another month and so many valves at once.
 fn night(site: &Known, month: u8, opens: u16, hours: u16, at_once: u32) -> (Job, Times) {
     let mut plan = site.job.plan().clone();
-    let clock = |minutes: u16| {
-        format!("{:02}:{:02}", minutes / 60 % 24, minutes % 60)
-            .parse()
-            .unwrap()
-    };
+    let clock = |minutes: u16| format!("{:02}:{:02}", minutes / 60 % 24, minutes % 60).parse().unwrap();
     plan.watering.rules.opens = clock(opens);
     plan.watering.rules.closes = clock(opens + hours * 60);
     plan.watering.controller.at_once = at_once;

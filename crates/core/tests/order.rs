@@ -86,10 +86,7 @@ fn no_module_uses_one_that_builds_on_it() {
 
 #[test]
 fn a_use_against_the_order_is_found() {
-    assert_eq!(
-        against("water", "use crate::zone::ZoneInputs;"),
-        ["water uses zone"]
-    );
+    assert_eq!(against("water", "use crate::zone::ZoneInputs;"), ["water uses zone"]);
     assert!(against("zone", "use crate::water::SupplyPoint;").is_empty());
     assert!(against("water", "/// See [`crate::zone`].").is_empty());
 }

@@ -26,10 +26,7 @@ fn grid(w: f64, h: f64, cols: usize, rows: usize, throw: f64) -> Vec<Reaching> {
                 _ => 180,
             };
             heads.push(Reaching {
-                at: Point::new(
-                    w * col as f64 / (cols - 1) as f64,
-                    h * row as f64 / (rows - 1) as f64,
-                ),
+                at: Point::new(w * col as f64 / (cols - 1) as f64, h * row as f64 / (rows - 1) as f64),
                 throw,
                 arc,
                 facing: dy.atan2(dx).to_degrees().rem_euclid(360.0),
@@ -43,10 +40,7 @@ fn grid(w: f64, h: f64, cols: usize, rows: usize, throw: f64) -> Vec<Reaching> {
 fn heads_as_far_apart_as_they_throw_leave_no_gap() {
     // 12 by 9 m, heads every 3 m, throws of 3 m; also of 2.9, where the gap is 1.03 of the throw.
     for throw in [3.0, 2.9] {
-        assert!(
-            gaps(&lawn(12.0, 9.0), &grid(12.0, 9.0, 5, 4, throw)).is_empty(),
-            "{throw} m"
-        );
+        assert!(gaps(&lawn(12.0, 9.0), &grid(12.0, 9.0, 5, 4, throw)).is_empty(), "{throw} m");
     }
     // 2.5 m: 1.2 of the throw, for every head.
     assert_eq!(gaps(&lawn(12.0, 9.0), &grid(12.0, 9.0, 5, 4, 2.5)).len(), 20);
@@ -64,11 +58,7 @@ fn rows_too_far_apart_are_found_though_the_next_head_in_the_row_is_near() {
     }
     // The other way round it is the row that is too wide: the lawn's longest edge says which is which.
     let found = gaps(&lawn(12.0, 9.0), &grid(12.0, 9.0, 3, 4, 3.2));
-    assert!(
-        found
-            .iter()
-            .all(|g| g.along == Direction::Row && (g.gap - 6.0).abs() < 0.2)
-    );
+    assert!(found.iter().all(|g| g.along == Direction::Row && (g.gap - 6.0).abs() < 0.2));
     assert_eq!(found.len(), 12);
 }
 
@@ -85,18 +75,9 @@ fn where_the_ground_ends_nobody_need_stand() {
         .collect();
     assert!(gaps(&lawn(12.0, 2.0), &heads).is_empty());
     // The same row on 9 m of ground leaves both sides dry.
-    let moved: Vec<Reaching> = heads
-        .iter()
-        .map(|h| Reaching {
-            at: Point::new(h.at.x, 4.5),
-            ..*h
-        })
-        .collect();
+    let moved: Vec<Reaching> = heads.iter().map(|h| Reaching { at: Point::new(h.at.x, 4.5), ..*h }).collect();
     let found = gaps(&lawn(12.0, 9.0), &moved);
-    assert!(
-        found.len() == 5 && found.iter().all(|g| g.along == Direction::Rows),
-        "{found:?}"
-    );
+    assert!(found.len() == 5 && found.iter().all(|g| g.along == Direction::Rows), "{found:?}");
 }
 
 #[test]
@@ -120,11 +101,7 @@ fn turned_and_mirrored_lawns_have_the_gaps_that_they_had() {
         let corners = [(0.0, 0.0), (w, 0.0), (w, h), (0.0, h)].map(|(x, y)| of(Point::new(x, y)));
         let heads: Vec<Reaching> = heads
             .iter()
-            .map(|head| Reaching {
-                at: of(head.at),
-                facing: facing(head.facing).rem_euclid(360.0),
-                ..*head
-            })
+            .map(|head| Reaching { at: of(head.at), facing: facing(head.facing).rem_euclid(360.0), ..*head })
             .collect();
         gaps(&Shape::plain(Outline::straight(&corners)), &heads).len()
     };

@@ -17,12 +17,7 @@ const PSI: f64 = 6.894_757_293;
 /// The lawn with heads of a nozzle in its corners, turned to a throw in feet, on a valve at so many psi.
 fn lawn(nozzle: &str, turned: Option<f64>, psi: f64) -> Plan {
     let side = 24.0 * FT;
-    let corners = [
-        (0.0, 0.0, 45.0),
-        (side, 0.0, 135.0),
-        (side, side, 225.0),
-        (0.0, side, 315.0),
-    ];
+    let corners = [(0.0, 0.0, 45.0), (side, 0.0, 135.0), (side, side, 225.0), (0.0, side, 315.0)];
     let head = |(i, (x, y, facing)): (usize, (f64, f64, f64))| {
         let mut head =
             json!({ "id": format!("h{i}"), "at": [x, y], "arc": 90, "facing": facing, "valve": "v1" });
@@ -51,12 +46,9 @@ fn lawn(nozzle: &str, turned: Option<f64>, psi: f64) -> Plan {
 
 #[test]
 fn the_zone_takes_what_is_left_of_the_throw_squared() {
-    for (turned, nominal) in [
-        (None, 0.935),
-        (Some(27.0), 0.935 * 0.81),
-        (Some(24.0), 0.5984),
-        (Some(22.0), 0.5028),
-    ] {
+    for (turned, nominal) in
+        [(None, 0.935), (Some(27.0), 0.935 * 0.81), (Some(24.0), 0.5984), (Some(22.0), 0.5028)]
+    {
         let job = Job::of(&lawn("rotator-30", turned, 60.0));
         let known = assess(&job);
         let zone = known.zones[0].zone.as_ref().unwrap();
@@ -65,11 +57,7 @@ fn the_zone_takes_what_is_left_of_the_throw_squared() {
             assert!((gpm - nominal).abs() < 2e-4, "{turned:?}: {gpm} gpm nominal");
             // What it gives at its pressure: by the root of it over 40 psi.
             let by_hand = nominal * (head.nozzle.kpa() / PSI / 40.0).sqrt();
-            assert!(
-                (head.flow.lpm() / GPM - by_hand).abs() < 1e-3,
-                "{turned:?}: {:?}",
-                head.flow
-            );
+            assert!((head.flow.lpm() / GPM - by_hand).abs() < 1e-3, "{turned:?}: {:?}", head.flow);
         }
         assert!((zone.nominal_flow.lpm() / GPM - 4.0 * nominal).abs() < 1e-3);
     }
@@ -106,17 +94,11 @@ fn minutes_go_by_the_rate_that_is_left() {
         // Need over rate, times 1 / (0.4 + 0.6 DU).
         let need = station.need.as_ref().unwrap();
         let by_hand = need.depth.mm() / 25.4 / rate * 60.0 / (0.4 + 0.6 * need.du());
-        assert!(
-            (station.minutes_week.minutes() - by_hand).abs() < 0.02 * by_hand,
-            "{turned:?}: {by_hand}"
-        );
+        assert!((station.minutes_week.minutes() - by_hand).abs() < 0.02 * by_hand, "{turned:?}: {by_hand}");
         station.minutes_week.minutes()
     };
     let (full, turned) = (minutes(None), minutes(Some(24.0)));
-    assert!(
-        turned > full * 1.3,
-        "{full} min at full throw, {turned} min turned down"
-    );
+    assert!(turned > full * 1.3, "{full} min at full throw, {turned} min turned down");
 }
 
 #[test]
@@ -139,9 +121,7 @@ fn a_throw_below_the_size_of_the_nozzle_is_refused_at_its_place() {
         let turned = |ft: f64| {
             let mut group = job.groups[0].clone();
             group.drawn[0].radius = Some(fenlo_core::units::Length::from_ft(ft));
-            job.apply(&Edit::put(group))
-                .map(|_| ())
-                .map_err(|faults| faults.to_string())
+            job.apply(&Edit::put(group)).map(|_| ()).map_err(|faults| faults.to_string())
         };
         assert_eq!(turned(least), Ok(()), "{nozzle} at {least} ft");
         let said = turned(least - 0.5).unwrap_err();

@@ -18,10 +18,7 @@ fn symbol(role: PartRole) -> &'static [(&'static str, bool)] {
             ("M-10 0A10 10 0 1 0 10 0A10 10 0 1 0 -10 0Z", false),
             ("M0 -6C5 1 4 5 0 5C-4 5 -5 1 0 -6Z", true),
         ],
-        PartRole::Valve => &[
-            ("M-14 -9L14 9V-9L-14 9Z", false),
-            ("M0 0V-12M-8 -20H8V-12H-8Z", false),
-        ],
+        PartRole::Valve => &[("M-14 -9L14 9V-9L-14 9Z", false), ("M0 0V-12M-8 -20H8V-12H-8Z", false)],
         PartRole::AntiSiphon => &[
             ("M-14 -9L14 9V-9L-14 9Z", false),
             ("M-6 0V-14M-12 -20H0V-14H-12Z", false),
@@ -31,53 +28,34 @@ fn symbol(role: PartRole) -> &'static [(&'static str, bool)] {
             ("M-14 -22H14V12H-14Z", false),
             ("M-9 -6A9 9 0 1 0 9 -6A9 9 0 1 0 -9 -6ZM0 -6V-12M0 -6L4 -3", false),
         ],
-        PartRole::Breaker => &[
-            ("M-9 0A9 9 0 1 0 9 0A9 9 0 1 0 -9 0Z", false),
-            ("M-7 -12H7L0 -22Z", true),
-        ],
+        PartRole::Breaker => &[("M-9 0A9 9 0 1 0 9 0A9 9 0 1 0 -9 0Z", false), ("M-7 -12H7L0 -22Z", true)],
         PartRole::Isolation => &[("M-14 -9L14 9V-9L-14 9Z", false), ("M0 0V-14M-12 -14H4", false)],
-        PartRole::Splitter => &[
-            ("M-14 0H0L10 -16M0 0L14 0", false),
-            ("M4 -20L16 -12", false),
-            ("M-4 -6H4V6H-4Z", true),
-        ],
-        PartRole::Arrester => &[
-            ("M-14 0H14", false),
-            ("M-6 -26H6V-7H-6ZM0 -7V0", false),
-            ("M-6 -17H6", false),
-        ],
-        PartRole::Cartridge => &[
-            ("M-10 -8H10V26H-10Z", false),
-            ("M-4 2H4M-4 8H4M-4 14H4M-4 20H4", false),
-        ],
+        PartRole::Splitter => {
+            &[("M-14 0H0L10 -16M0 0L14 0", false), ("M4 -20L16 -12", false), ("M-4 -6H4V6H-4Z", true)]
+        }
+        PartRole::Arrester => {
+            &[("M-14 0H14", false), ("M-6 -26H6V-7H-6ZM0 -7V0", false), ("M-6 -17H6", false)]
+        }
+        PartRole::Cartridge => &[("M-10 -8H10V26H-10Z", false), ("M-4 2H4M-4 8H4M-4 14H4M-4 20H4", false)],
         PartRole::Filter => &[
             ("M-14 -7H14V7H-14Z", false),
             ("M-2 7L8 24L14 20L6 7", false),
             ("M-8 -7L-2 7M0 -7L6 7M8 -7L14 7", false),
         ],
-        PartRole::Regulator => &[
-            ("M-12 -8H12V8H-12Z", false),
-            ("M-6 -8L6 -11L-6 -15L6 -19L-6 -23", false),
-        ],
-        PartRole::Pump => &[
-            ("M-13 0A13 13 0 1 0 13 0A13 13 0 1 0 -13 0Z", false),
-            ("M-6 -8L9 0L-6 8Z", true),
-        ],
+        PartRole::Regulator => &[("M-12 -8H12V8H-12Z", false), ("M-6 -8L6 -11L-6 -15L6 -19L-6 -23", false)],
+        PartRole::Pump => {
+            &[("M-13 0A13 13 0 1 0 13 0A13 13 0 1 0 -13 0Z", false), ("M-6 -8L9 0L-6 8Z", true)]
+        }
         PartRole::Run => &[("M-30 -5H30M-30 5H30", false), ("M-4 -9L2 9M2 -9L8 9", false)],
-        PartRole::SwingJoint => &[
-            ("M-18 0H-8V-12H8V0H18", false),
-            ("M-11 -3H-5V3H-11ZM5 -3H11V3H5Z", true),
-        ],
+        PartRole::SwingJoint => &[("M-18 0H-8V-12H8V0H18", false), ("M-11 -3H-5V3H-11ZM5 -3H11V3H5Z", true)],
         PartRole::Joint => &[("M-8 -7H8V7H-8Z", false), ("M-3 -7V7M3 -7V7", false)],
-        PartRole::Transition => &[
-            ("M-12 -8H0L8 -4H18M-12 8H0L8 4H18M-12 -8V8", false),
-            ("M-6 -8V8M-2 -8V8", false),
-        ],
+        PartRole::Transition => {
+            &[("M-12 -8H0L8 -4H18M-12 8H0L8 4H18M-12 -8V8", false), ("M-6 -8V8M-2 -8V8", false)]
+        }
         PartRole::Header => &[("M-22 0H22", false), ("M-16 0V20M-5 0V20M6 0V20M17 0V20", false)],
-        PartRole::Manifold => &[
-            ("M-14 -6H14V6H-14Z", false),
-            ("M-10 -6V-16M-3 -6V-18M4 -6V-18M11 -6V-16", false),
-        ],
+        PartRole::Manifold => {
+            &[("M-14 -6H14V6H-14Z", false), ("M-10 -6V-16M-3 -6V-18M4 -6V-18M11 -6V-16", false)]
+        }
         PartRole::End => &[("M-10 0H4", false), ("M4 -8H10V8H4Z", true)],
     }
 }
@@ -90,18 +68,8 @@ pub fn assembly(train: &Train, faults: &[Fault], u: UnitSystem) -> String {
     let middle = |i: usize| 12.0 + STEP * (i as f64 + 0.5);
     for i in 0..n.saturating_sub(1) {
         let ends_here = train.members[i + 1].role == PartRole::End;
-        svg.line(
-            (middle(i) + 14.0, MIDDLE),
-            (middle(i + 1) - 14.0, MIDDLE),
-            colour::WATER,
-            4.0,
-            ends_here,
-        );
-        joint(
-            &mut svg,
-            (middle(i) + middle(i + 1)) / 2.0,
-            train.members[i].outlet.as_ref(),
-        );
+        svg.line((middle(i) + 14.0, MIDDLE), (middle(i + 1) - 14.0, MIDDLE), colour::WATER, 4.0, ends_here);
+        joint(&mut svg, (middle(i) + middle(i + 1)) / 2.0, train.members[i].outlet.as_ref());
     }
     for (i, member) in train.members.iter().enumerate() {
         let x = middle(i);
@@ -120,18 +88,10 @@ pub fn assembly(train: &Train, faults: &[Fault], u: UnitSystem) -> String {
         }
         if let Some(set) = member.set {
             let text = set.show_round(u);
-            let small = Type {
-                size: 11.0,
-                bold: false,
-                fill: colour::INK,
-            };
+            let small = Type { size: 11.0, bold: false, fill: colour::INK };
             svg.text((x, MIDDLE - 28.0), Anchor::Middle, small, &text);
         }
-        let number = Type {
-            size: 13.0,
-            bold: true,
-            fill: stroke,
-        };
+        let number = Type { size: 13.0, bold: true, fill: stroke };
         svg.text((x, 104.0), Anchor::Middle, number, &(i + 1).to_string());
     }
     // Which way the water goes.

@@ -31,10 +31,7 @@ pub fn nozzle_curve(
     let value = |p: Pressure| match over {
         Over::Flow => in_unit(flow(p), u),
         Over::Throw => length(throw(p), u),
-        Over::Rate => rate(
-            Rate::from_mmph(60.0 * flow(p).lpm() / throw(p).m().powi(2).max(0.01)),
-            u,
-        ),
+        Over::Rate => rate(Rate::from_mmph(60.0 * flow(p).lpm() / throw(p).m().powi(2).max(0.01)), u),
     };
     let (title, unit) = match (over, u.is_metric()) {
         (Over::Flow, false) => ("Flow, full circle", "gpm"),
@@ -45,34 +42,13 @@ pub fn nozzle_curve(
         (Over::Rate, true) => ("Rate, head to head", "mm/h"),
     };
     let end = kind.high * 1.5;
-    let most = (1..=30)
-        .map(|i| value(end * (f64::from(i) / 30.0)))
-        .fold(0.0, f64::max)
-        .max(1e-9)
-        * 1.15;
+    let most = (1..=30).map(|i| value(end * (f64::from(i) / 30.0))).fold(0.0, f64::max).max(1e-9) * 1.15;
     let x = |p: Pressure| left + (w - left - 12.0) * (p / end).clamp(0.0, 1.0);
     let y = |v: f64| base - (base - top) * (v / most).clamp(0.0, 1.0);
-    let mut svg = Svg::new(
-        w,
-        h,
-        "curve nozzle-curve",
-        &format!("{title} of {} over pressure", nozzle.label),
-    );
+    let mut svg = Svg::new(w, h, "curve nozzle-curve", &format!("{title} of {} over pressure", nozzle.label));
     // The usable band, and the pressure that the class is named for.
-    svg.rect(
-        x(kind.low),
-        top,
-        x(kind.high) - x(kind.low),
-        base - top,
-        colour::OK_THIN,
-    );
-    svg.line(
-        (x(kind.nominal), top),
-        (x(kind.nominal), base),
-        colour::OK,
-        1.2,
-        true,
-    );
+    svg.rect(x(kind.low), top, x(kind.high) - x(kind.low), base - top, colour::OK_THIN);
+    svg.line((x(kind.nominal), top), (x(kind.nominal), base), colour::OK, 1.2, true);
     svg.line((left, base), (w - 12.0, base), colour::INK, 1.0, false);
     svg.line((left, top), (left, base), colour::INK, 1.0, false);
     let start = kind.low * 0.5;
@@ -90,26 +66,17 @@ pub fn nozzle_curve(
         let v = match over {
             Over::Flow => in_unit(row.flow * full, u),
             Over::Throw => length(row.radius, u),
-            Over::Rate => rate(
-                Rate::from_mmph(60.0 * row.flow.lpm() * full / row.radius.m().powi(2).max(0.01)),
-                u,
-            ),
+            Over::Rate => {
+                rate(Rate::from_mmph(60.0 * row.flow.lpm() * full / row.radius.m().powi(2).max(0.01)), u)
+            }
         };
         svg.circle((x(row.pressure), y(v)), 3.6, colour::PAPER, colour::EARTH);
     }
-    let small = Type {
-        size: 11.5,
-        fill: colour::SOFT,
-        bold: false,
-    };
+    let small = Type { size: 11.5, fill: colour::SOFT, bold: false };
     svg.text(
         (left, 14.0),
         Anchor::Start,
-        Type {
-            size: 12.5,
-            fill: colour::INK,
-            bold: true,
-        },
+        Type { size: 12.5, fill: colour::INK, bold: true },
         &format!("{title}, {unit}"),
     );
     for p in [kind.low, kind.nominal, kind.high] {
@@ -126,11 +93,7 @@ pub fn nozzle_curve(
         (left - 6.0, y(at) + 4.0),
         Anchor::End,
         small,
-        &if at < 10.0 {
-            format!("{at:.2}")
-        } else {
-            format!("{at:.1}")
-        },
+        &if at < 10.0 { format!("{at:.2}") } else { format!("{at:.1}") },
     );
     svg.text((left - 6.0, base + 4.0), Anchor::End, small, "0");
     svg.text(
@@ -149,9 +112,5 @@ fn length(l: Length, u: UnitSystem) -> f64 {
     if u == UnitSystem::Us { l.ft() } else { l.m() }
 }
 fn rate(r: Rate, u: UnitSystem) -> f64 {
-    if u == UnitSystem::Us {
-        r.mmph() / 25.4
-    } else {
-        r.mmph()
-    }
+    if u == UnitSystem::Us { r.mmph() / 25.4 } else { r.mmph() }
 }

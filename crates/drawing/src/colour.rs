@@ -178,17 +178,10 @@ mod tests {
     #[test]
     fn a_drawing_that_leaves_the_page_names_no_colour_of_the_page() {
         let css = written_out(".a { fill: var(--ink); stroke: var(--zone-8); r: calc(2 * var(--mpp)) }");
-        assert_eq!(
-            css,
-            ".a { fill: #17292b; stroke: #6b6b1f; r: calc(2 * var(--mpp)) }"
-        );
+        assert_eq!(css, ".a { fill: #17292b; stroke: #6b6b1f; r: calc(2 * var(--mpp)) }");
         let board = written_out(crate::board::BOARD_CSS);
         let left: Vec<&str> = board.matches("var(--").collect();
-        assert_eq!(
-            left.len(),
-            board.matches("var(--mpp").count(),
-            "only the scale is the page's to set"
-        );
+        assert_eq!(left.len(), board.matches("var(--mpp").count(), "only the scale is the page's to set");
     }
 
     #[test]

@@ -9,15 +9,8 @@ use fenlo_core::units::{Rate, UnitSystem};
 use std::fmt::Write;
 
 /// Upper ends of the bands as shares of the mean, and how they are called in `board.css`.
-const BANDS: [(f32, &str); 7] = [
-    (0.5, "w0"),
-    (0.7, "w1"),
-    (0.85, "w2"),
-    (1.0, "w3"),
-    (1.15, "w4"),
-    (1.4, "w5"),
-    (f32::INFINITY, "w6"),
-];
+const BANDS: [(f32, &str); 7] =
+    [(0.5, "w0"), (0.7, "w1"), (0.85, "w2"), (1.0, "w3"), (1.15, "w4"), (1.4, "w5"), (f32::INFINITY, "w6")];
 /// Water off the area is shown from this share of the mean on.
 const SPILT: f32 = 0.08;
 /// Cells drawn at most: finer is not seen.
@@ -29,12 +22,7 @@ pub fn scale(c: &Coverage, u: UnitSystem) -> Vec<(&'static str, String)> {
         return Vec::new();
     };
     let rate = |share: f32| {
-        Rate::from_mmph(mean * f64::from(share))
-            .show(u)
-            .split(' ')
-            .next()
-            .unwrap_or_default()
-            .to_owned()
+        Rate::from_mmph(mean * f64::from(share)).show(u).split(' ').next().unwrap_or_default().to_owned()
     };
     let mut low = 0.0;
     BANDS
@@ -107,11 +95,7 @@ pub fn coverage_map(c: &Coverage, u: UnitSystem) -> String {
             r#"<g transform="translate({:.2} {:.2})"><g class="px"><path class="wettest" d="M0 -7L7 0L0 7L-7 0Z"/>"#,
             at.x, -at.y
         );
-        let _ = write!(
-            out,
-            r#"<text x="10" y="4">wettest {}</text></g></g>"#,
-            escape(&rate.show(u))
-        );
+        let _ = write!(out, r#"<text x="10" y="4">wettest {}</text></g></g>"#, escape(&rate.show(u)));
     }
     out.push_str("</g>");
     out
@@ -142,11 +126,7 @@ fn band(c: &Coverage, row: usize, col: usize, stride: usize, mean: f32) -> Optio
 
 /// A proposal with its water, as a small picture of its area.
 pub fn layout_picture(plan: &Plan, area: &str, proposal: &Proposal, c: &Coverage) -> String {
-    let Some((low, high)) = plan
-        .site
-        .object(area)
-        .and_then(fenlo_core::site::SiteObject::bounds)
-    else {
+    let Some((low, high)) = plan.site.object(area).and_then(fenlo_core::site::SiteObject::bounds) else {
         return String::new();
     };
     let margin = (high.x - low.x).max(high.y - low.y) * 0.06;

@@ -30,58 +30,27 @@ pub fn supply_curve(drawing: CurveDrawing<'_>) -> String {
         .map(|r| r.0)
         .chain(drawing.design.map(|d| d * 1.6))
         .fold(Flow::from_gpm(10.0), Flow::max);
-    let (q_step, p_step) = (
-        nice_step(q(far), 7.0),
-        nice_step(p(drawing.curve.static_pressure), 6.0),
-    );
+    let (q_step, p_step) = (nice_step(q(far), 7.0), nice_step(p(drawing.curve.static_pressure), 6.0));
     let q_max = (q(far) / q_step).ceil() * q_step;
     let p_max = (p(drawing.curve.static_pressure) / p_step + 0.2).ceil() * p_step;
     let x = |f: f64| left + f / q_max * (width - left - right);
     let y = |v: f64| top + (1.0 - v.max(0.0) / p_max) * (height - top - bottom);
-    let title = format!(
-        "Supply curve: static pressure {}",
-        drawing.curve.static_pressure.show(units)
-    );
+    let title = format!("Supply curve: static pressure {}", drawing.curve.static_pressure.show(units));
     let mut svg = Svg::new(width, height, "curve", &title);
-    let small = Type {
-        size: 12.0,
-        bold: false,
-        fill: colour::SOFT,
-    };
+    let small = Type { size: 12.0, bold: false, fill: colour::SOFT };
     let mut mark = 0.0;
     while mark <= p_max + 1e-9 {
-        svg.line(
-            (left, y(mark)),
-            (width - right, y(mark)),
-            colour::LINE,
-            1.0,
-            false,
-        );
-        svg.text(
-            (left - 8.0, y(mark) + 4.0),
-            Anchor::End,
-            small,
-            &tick(mark, p_step),
-        );
+        svg.line((left, y(mark)), (width - right, y(mark)), colour::LINE, 1.0, false);
+        svg.text((left - 8.0, y(mark) + 4.0), Anchor::End, small, &tick(mark, p_step));
         mark += p_step;
     }
     mark = 0.0;
     while mark <= q_max + 1e-9 {
-        svg.text(
-            (x(mark), height - bottom + 18.0),
-            Anchor::Middle,
-            small,
-            &format!("{mark}"),
-        );
+        svg.text((x(mark), height - bottom + 18.0), Anchor::Middle, small, &format!("{mark}"));
         mark += q_step;
     }
     svg.text((left - 8.0, 12.0), Anchor::End, small, Pressure::unit(units));
-    svg.text(
-        (width - right, height - 8.0),
-        Anchor::End,
-        small,
-        &format!("flow, {}", Flow::unit(units)),
-    );
+    svg.text((width - right, height - 8.0), Anchor::End, small, &format!("flow, {}", Flow::unit(units)));
     let sampled: Vec<(f64, f64)> = (0..=60)
         .map(|i| {
             let flow = far * (q_max / q(far)) * (f64::from(i) / 60.0);
@@ -95,28 +64,12 @@ pub fn supply_curve(drawing: CurveDrawing<'_>) -> String {
         .map(|c| (x(q(c.0)), y(p(c.1))))
         .collect();
     if let Some(design) = drawing.design {
-        svg.rect(
-            left,
-            top,
-            x(q(design)) - left,
-            height - top - bottom,
-            colour::OK_FAINT,
-        );
-        svg.line(
-            (x(q(design)), top),
-            (x(q(design)), height - bottom),
-            colour::EARTH,
-            2.0,
-            true,
-        );
+        svg.rect(left, top, x(q(design)) - left, height - top - bottom, colour::OK_FAINT);
+        svg.line((x(q(design)), top), (x(q(design)), height - bottom), colour::EARTH, 2.0, true);
         svg.text(
             (x(q(design)) + 6.0, top + 12.0),
             Anchor::Start,
-            Type {
-                size: 13.0,
-                bold: true,
-                fill: colour::EARTH,
-            },
+            Type { size: 13.0, bold: true, fill: colour::EARTH },
             &format!("design {}", design.show(units)),
         );
     }
@@ -127,11 +80,7 @@ pub fn supply_curve(drawing: CurveDrawing<'_>) -> String {
         svg.text(
             (ex, ey + 18.0),
             Anchor::Middle,
-            Type {
-                size: 12.5,
-                bold: true,
-                fill: colour::INK,
-            },
+            Type { size: 12.5, bold: true, fill: colour::INK },
             "at the valves",
         );
     }
@@ -139,21 +88,12 @@ pub fn supply_curve(drawing: CurveDrawing<'_>) -> String {
     svg.text(
         (gx, gy - 8.0),
         Anchor::Middle,
-        Type {
-            size: 12.5,
-            bold: true,
-            fill: colour::WATER,
-        },
+        Type { size: 12.5, bold: true, fill: colour::WATER },
         "at the gauge",
     );
     for (flow, pressure) in &drawing.curve.pairs {
         svg.circle((x(q(*flow)), y(p(*pressure))), 5.0, colour::WHITE, colour::WATER);
     }
-    svg.circle(
-        (x(0.0), y(p(drawing.curve.static_pressure))),
-        5.0,
-        colour::WATER,
-        colour::WATER,
-    );
+    svg.circle((x(0.0), y(p(drawing.curve.static_pressure))), 5.0, colour::WATER, colour::WATER);
     svg.finish()
 }

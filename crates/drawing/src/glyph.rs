@@ -33,28 +33,12 @@ pub fn flow_bar(bar: FlowBar, units: UnitSystem) -> String {
     svg.rect(0.0, 2.0, w, 12.0, colour::TROUGH);
     let end = bar.flow.lpm() / full * w;
     let over = bar.design.is_some_and(|d| bar.flow > d);
-    svg.rect(
-        0.0,
-        2.0,
-        end,
-        12.0,
-        if over {
-            colour::STOP
-        } else {
-            zone_colour(bar.number)
-        },
-    );
+    svg.rect(0.0, 2.0, end, 12.0, if over { colour::STOP } else { zone_colour(bar.number) });
     // Stripes whose slope goes with the number: told apart in black and white.
     let step = 5.0 + (bar.number % 4) as f64 * 3.0;
     let mut x = step;
     while x < end - 2.0 {
-        svg.line(
-            (x, 2.0),
-            (x - (bar.number % 3) as f64 * 4.0, 14.0),
-            colour::WHITE,
-            0.6,
-            false,
-        );
+        svg.line((x, 2.0), (x - (bar.number % 3) as f64 * 4.0, 14.0), colour::WHITE, 0.6, false);
         x += step;
     }
     if bar.design.is_some() {
@@ -66,11 +50,7 @@ pub fn flow_bar(bar: FlowBar, units: UnitSystem) -> String {
 
 /// From the lowest to the highest head over the usable band, with a tick at the best.
 pub fn pressure_glyph(low: Pressure, high: Pressure, band: PressureBand, units: UnitSystem) -> String {
-    let PressureBand {
-        best: nominal,
-        least,
-        most,
-    } = band;
+    let PressureBand { best: nominal, least, most } = band;
     let (w, h) = (160.0, 16.0);
     let start = (least * 0.6).min(low * 0.95).kpa().max(0.0);
     let end = (most * 1.2).max(high * 1.05).kpa();
@@ -87,11 +67,7 @@ pub fn pressure_glyph(low: Pressure, high: Pressure, band: PressureBand, units: 
     svg.rect(x(least), 2.0, x(most) - x(least), 12.0, colour::OK_THIN);
     svg.line((x(nominal), 1.0), (x(nominal), 15.0), colour::OK, 2.0, false);
     let ink = |p: Pressure| {
-        if p < least || p > most {
-            colour::STOP
-        } else {
-            colour::INK
-        }
+        if p < least || p > most { colour::STOP } else { colour::INK }
     };
     svg.line((x(low), 8.0), (x(high), 8.0), colour::INK, 2.5, false);
     svg.circle((x(low), 8.0), 3.5, ink(low), ink(low));
@@ -107,11 +83,7 @@ pub fn valve_badge(number: usize) -> String {
     svg.text(
         (13.0, 17.5),
         Anchor::Middle,
-        Type {
-            size,
-            bold: true,
-            fill: colour::WHITE,
-        },
+        Type { size, bold: true, fill: colour::WHITE },
         &number.to_string(),
     );
     svg.finish()

@@ -94,10 +94,7 @@ pub fn how_drawing(step: Step) -> String {
         .replace(r#" class="w""#, r##" stroke="#0a6c86""##)
         .replace(r#" class="g""#, r##" fill="#efe9da""##)
         .replace(r#" class="d""#, r##" fill="#b4491f" stroke="none""##)
-        .replace(
-            "<text ",
-            r##"<text stroke="none" fill="#17292b" font-size="12" "##,
-        );
+        .replace("<text ", r##"<text stroke="none" fill="#17292b" font-size="12" "##);
     format!(
         r##"<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 340 152" class="how-drawing" role="img"
           aria-label="{title}" fill="none" stroke="#17292b" stroke-width="2" stroke-linecap="round"

@@ -17,16 +17,8 @@ const GAP: f64 = 34.0;
 /// Names longer than this are cut.
 const NAME: usize = 23;
 
-const SMALL: Type = Type {
-    size: 12.0,
-    bold: false,
-    fill: colour::SOFT,
-};
-const PLAIN: Type = Type {
-    size: 13.0,
-    bold: false,
-    fill: colour::INK,
-};
+const SMALL: Type = Type { size: 12.0, bold: false, fill: colour::SOFT };
+const PLAIN: Type = Type { size: 13.0, bold: false, fill: colour::INK };
 
 /// The drawing's minutes to its own units.
 struct Axis {
@@ -52,9 +44,7 @@ pub fn night_lanes(job: &Job, stations: &[StationTimes], night: &Night, u: UnitS
     }
     let used: Vec<_> = night.flows.iter().filter(|f| f.peak > Flow::ZERO).collect();
     let span = night.window.length.max(night.all_done) + 10;
-    let axis = Axis {
-        minutes: f64::from(span),
-    };
+    let axis = Axis { minutes: f64::from(span) };
     let base = TOP + LANE * lanes.len() as f64;
     let height = base + used.len() as f64 * (WATER + GAP) + 12.0;
     let mut svg = Svg::new(WIDTH, height, "night", "Runs of the night by station");
@@ -65,27 +55,14 @@ pub fn night_lanes(job: &Job, stations: &[StationTimes], night: &Night, u: UnitS
     );
     ground(&mut svg, night, &axis, base, u);
     for (row, place) in lanes.iter().enumerate() {
-        lane(
-            &mut svg,
-            job,
-            &stations[*place],
-            *place,
-            night,
-            &axis,
-            TOP + LANE * row as f64,
-        );
+        lane(&mut svg, job, &stations[*place], *place, night, &axis, TOP + LANE * row as f64);
     }
     svg.raw("</g>");
     for (n, flow) in used.iter().enumerate() {
         let top = base + GAP + (WATER + GAP) * n as f64;
         let of = |s: usize| {
             if stations[s].later {
-                return flow
-                    .peak
-                    .lpm()
-                    .gt(&0.0)
-                    .then_some(stations[s].flow)
-                    .filter(|_| n == 0);
+                return flow.peak.lpm().gt(&0.0).then_some(stations[s].flow).filter(|_| n == 0);
             }
             let supply = job.valve(&stations[s].valve).map(|v| v.supply.as_str());
             (supply == Some(flow.supply.as_str())).then_some(stations[s].flow)
@@ -115,25 +92,14 @@ fn ground(svg: &mut Svg, night: &Night, axis: &Axis, base: f64, units: UnitSyste
     let all = axis.minutes as u32;
     for (from, to) in window.closed.iter().filter(|c| c.0 < all) {
         let to = (*to).min(all);
-        svg.rect(
-            axis.x(*from),
-            TOP,
-            axis.x(to) - axis.x(*from),
-            base - TOP,
-            colour::TROUGH,
-        );
+        svg.rect(axis.x(*from), TOP, axis.x(to) - axis.x(*from), base - TOP, colour::TROUGH);
     }
     let step = if all > 16 * 60 { 120 } else { 60 };
     let first = (60 - window.opens.minutes() % 60) % 60;
     for minute in (first..=all).step_by(step) {
         let x = axis.x(minute);
         svg.line((x, TOP), (x, base), colour::LINE, 1.0, false);
-        svg.text(
-            (x, TOP - 8.0),
-            Anchor::Middle,
-            SMALL,
-            &window.clock(minute).show(units),
-        );
+        svg.text((x, TOP - 8.0), Anchor::Middle, SMALL, &window.clock(minute).show(units));
     }
     svg.line((end, TOP), (end, base), colour::STOP, 1.5, true);
     if f64::from(window.length) < axis.minutes - 60.0 {
@@ -151,31 +117,14 @@ fn lane(
     top: f64,
 ) {
     let middle = top + LANE / 2.0;
-    svg.line(
-        (8.0, top + LANE),
-        (WIDTH - RIGHT, top + LANE),
-        colour::LINE,
-        0.6,
-        false,
-    );
+    svg.line((8.0, top + LANE), (WIDTH - RIGHT, top + LANE), colour::LINE, 0.6, false);
     let number = Type { bold: true, ..PLAIN };
-    svg.text(
-        (28.0, middle + 4.5),
-        Anchor::End,
-        number,
-        &station.number.to_string(),
-    );
+    svg.text((28.0, middle + 4.5), Anchor::End, number, &station.number.to_string());
     svg.text((36.0, middle + 4.5), Anchor::Start, PLAIN, &cut(&station.name));
     let runs: Vec<&NightRun> = night.runs.iter().filter(|r| r.station == place).collect();
     let shade = colour::ZONES[(station.number.max(1) - 1) % colour::ZONES.len()];
     for pair in runs.windows(2) {
-        svg.line(
-            (axis.x(pair[0].end()), middle),
-            (axis.x(pair[1].start), middle),
-            shade,
-            1.5,
-            true,
-        );
+        svg.line((axis.x(pair[0].end()), middle), (axis.x(pair[1].start), middle), shade, 1.5, true);
     }
     let wish = job.watering.station(&station.valve);
     let kept = wish.is_some_and(|w| w.start.is_some());
@@ -219,17 +168,8 @@ fn lane(
             );
         }
         if wide > 26.0 {
-            let inside = Type {
-                size: 12.0,
-                bold: true,
-                fill: colour::WHITE,
-            };
-            svg.text(
-                (from + wide / 2.0, middle + 4.5),
-                Anchor::Middle,
-                inside,
-                &run.minutes.to_string(),
-            );
+            let inside = Type { size: 12.0, bold: true, fill: colour::WHITE };
+            svg.text((from + wide / 2.0, middle + 4.5), Anchor::Middle, inside, &run.minutes.to_string());
         }
         svg.raw("</g>");
     }
@@ -254,22 +194,12 @@ fn water(
         let now: Flow = night.running(minute).into_iter().filter_map(of).sum();
         steps.push((minute, value(now)));
     }
-    let most = steps
-        .iter()
-        .map(|s| s.1)
-        .fold(design.map_or(0.0, value), f64::max)
-        * 1.12;
+    let most = steps.iter().map(|s| s.1).fold(design.map_or(0.0, value), f64::max) * 1.12;
     let y = |q: f64| base - WATER * q / most.max(1e-9);
     let step = nice_step(most, 3.0);
     let mut mark = step;
     while mark < most {
-        svg.line(
-            (LEFT, y(mark)),
-            (WIDTH - RIGHT, y(mark)),
-            colour::LINE,
-            0.6,
-            false,
-        );
+        svg.line((LEFT, y(mark)), (WIDTH - RIGHT, y(mark)), colour::LINE, 0.6, false);
         svg.text((LEFT - 6.0, y(mark) + 4.0), Anchor::End, SMALL, &tick(mark, step));
         mark += step;
     }
@@ -284,19 +214,11 @@ fn water(
     svg.path(&points, colour::WATER, 1.2, colour::WATER_THIN, false);
     svg.line((LEFT, base), (WIDTH - RIGHT, base), colour::INK, 1.0, false);
     svg.text((8.0, top + 14.0), Anchor::Start, PLAIN, &cut(name));
-    svg.text(
-        (8.0, top + 31.0),
-        Anchor::Start,
-        SMALL,
-        &format!("water, {}", Flow::unit(u)),
-    );
+    svg.text((8.0, top + 31.0), Anchor::Start, SMALL, &format!("water, {}", Flow::unit(u)));
     if let Some(design) = design {
         let at = y(value(design));
         svg.line((LEFT, at), (WIDTH - RIGHT, at), colour::EARTH, 1.4, true);
-        let said = Type {
-            fill: colour::EARTH_DEEP,
-            ..SMALL
-        };
+        let said = Type { fill: colour::EARTH_DEEP, ..SMALL };
         let text = format!("design flow {}", design.show(u));
         svg.text((WIDTH - RIGHT - 4.0, at - 4.0), Anchor::End, said, &text);
     }
@@ -304,11 +226,7 @@ fn water(
 
 fn cut(name: &str) -> String {
     let short: String = name.chars().take(NAME).collect();
-    if name.chars().count() > NAME {
-        short + "…"
-    } else {
-        short
-    }
+    if name.chars().count() > NAME { short + "…" } else { short }
 }
 
 /// The first two weeks of a month: which stations run on which night, with their minutes.
@@ -326,13 +244,7 @@ pub fn fortnight(stations: &[StationTimes], weekdays: &[&str]) -> String {
     for (row, station) in shown.iter().enumerate() {
         let top = TOP + LANE * row as f64;
         let middle = top + LANE / 2.0 + 4.5;
-        svg.line(
-            (8.0, top + LANE),
-            (WIDTH - RIGHT, top + LANE),
-            colour::LINE,
-            0.6,
-            false,
-        );
+        svg.line((8.0, top + LANE), (WIDTH - RIGHT, top + LANE), colour::LINE, 0.6, false);
         let number = Type { bold: true, ..PLAIN };
         svg.text((28.0, middle), Anchor::End, number, &station.number.to_string());
         svg.text((36.0, middle), Anchor::Start, PLAIN, &cut(&station.name));
@@ -345,11 +257,7 @@ pub fn fortnight(stations: &[StationTimes], weekdays: &[&str]) -> String {
             }
             let x = LEFT + wide * day as f64;
             svg.rect(x + 2.0, top + 4.0, wide - 4.0, LANE - 8.0, shade);
-            let inside = Type {
-                size: 12.0,
-                bold: true,
-                fill: colour::WHITE,
-            };
+            let inside = Type { size: 12.0, bold: true, fill: colour::WHITE };
             let minutes = station.cycles.running().to_string();
             svg.text((x + wide / 2.0, middle), Anchor::Middle, inside, &minutes);
         }
@@ -374,11 +282,7 @@ pub fn year_water(months: &[(&str, f64, f64)], unit: &str, chosen: usize) -> Str
     let wide = (w - left - 6.0) / months.len().max(1) as f64;
     for (i, (name, need, given)) in months.iter().enumerate() {
         let x = left + wide * i as f64;
-        let fill = if i == chosen {
-            colour::WATER
-        } else {
-            colour::MAP_WET
-        };
+        let fill = if i == chosen { colour::WATER } else { colour::MAP_WET };
         svg.rect(x + 3.0, y(*given), wide - 6.0, base - y(*given), fill);
         let ends = ((x + 1.0, y(*need)), (x + wide - 1.0, y(*need)));
         svg.line(ends.0, ends.1, colour::EARTH, 2.2, false);

@@ -149,17 +149,10 @@ mod tests {
         assert!(svg.find("notes") < svg.find("&lt;lawn&gt;"));
         assert_eq!(svg.matches(r#"fill-opacity="0.28""#).count(), 1);
         // 392 pixels of height for 10 of the drawing: the lower left corner lies at 184, 406.
-        assert!(
-            svg.contains("M184.0 406.0L576.0 406.0L576.0 14.0L184.0 14.0Z"),
-            "{svg}"
-        );
+        assert!(svg.contains("M184.0 406.0L576.0 406.0L576.0 14.0L184.0 14.0Z"), "{svg}");
         // Finer than the picture shows: 2,000 corners on a line of 10 are not all told.
         let fine = Path((0..2_000).map(|i| corner(f64::from(i) * 0.005, 0.0)).collect());
-        let dense = PreviewLayer {
-            lines: vec![&fine],
-            rings: Vec::new(),
-            ..layer("fine", true)
-        };
+        let dense = PreviewLayer { lines: vec![&fine], rings: Vec::new(), ..layer("fine", true) };
         let svg = import_preview(&[dense], Point::new(0.0, 0.0), Point::new(10.0, 10.0));
         assert!(svg.matches('L').count() < 800, "{}", svg.matches('L').count());
     }

@@ -56,17 +56,9 @@ pub struct JointLetters {
 
 impl JointLetters {
     /// Shutoff, drain, flush.
-    pub const ENGLISH: Self = Self {
-        isolation: 'S',
-        drain: 'D',
-        flush: 'F',
-    };
+    pub const ENGLISH: Self = Self { isolation: 'S', drain: 'D', flush: 'F' };
     /// Llave de paso, dren, lavado.
-    pub const SPANISH: Self = Self {
-        isolation: 'P',
-        drain: 'D',
-        flush: 'L',
-    };
+    pub const SPANISH: Self = Self { isolation: 'P', drain: 'D', flush: 'L' };
 }
 
 /// Colours of zones, in the order of their numbers.
@@ -115,11 +107,7 @@ pub fn plan_sheet(job: &Job, window: Window, scale: f64, letters: JointLetters) 
         letters,
         legend: BTreeSet::new(),
     };
-    let _ = write!(
-        sheet.out,
-        r#"<g transform="scale({mm:.6}) translate({:.4} {:.4})">"#,
-        -l, t
-    );
+    let _ = write!(sheet.out, r#"<g transform="scale({mm:.6}) translate({:.4} {:.4})">"#, -l, t);
     sheet.ground();
     sheet.plants();
     sheet.drip();
@@ -131,10 +119,7 @@ pub fn plan_sheet(job: &Job, window: Window, scale: f64, letters: JointLetters) 
     sheet.places();
     sheet.names();
     sheet.out.push_str("</g></svg>");
-    PlanSheet {
-        svg: sheet.out,
-        legend: sheet.legend,
-    }
+    PlanSheet { svg: sheet.out, legend: sheet.legend }
 }
 
 /// The whole plan as a file of its own at 1:100, with its name, in attributes that every program reads.
@@ -248,11 +233,7 @@ impl Drawing<'_> {
     fn pipes(&mut self) {
         for leg in &self.job.piping.legs {
             let Some(way) = self.job.way_of(leg) else { continue };
-            let inside = self
-                .job
-                .catalogue()
-                .pipe(&leg.pipe)
-                .map_or(1.0, |p| p.inside.inches());
+            let inside = self.job.catalogue().pipe(&leg.pipe).map_or(1.0, |p| p.inside.inches());
             let mut d = String::new();
             for (i, p) in way.iter().enumerate() {
                 let _ = write!(d, "{}{:.3} {:.3}", if i == 0 { "M" } else { "L" }, p.x, -p.y);
@@ -282,9 +263,8 @@ impl Drawing<'_> {
             }
         }
         for stub in later_areas(self.job, None).into_iter().filter_map(|l| l.stub) {
-            let across = (stub.to - stub.from)
-                .unit()
-                .map_or(Point::default(), |u| u.left() * self.thick(1.2));
+            let across =
+                (stub.to - stub.from).unit().map_or(Point::default(), |u| u.left() * self.thick(1.2));
             let (a, z) = (stub.to + across, stub.to - across);
             let (wide, dash) = (self.thick(0.5), self.thick(1.0));
             let _ = write!(
@@ -306,9 +286,7 @@ impl Drawing<'_> {
         let work = fenlo_core::piping::earthwork(self.job, &ground);
         for crossing in work.crossings.iter().filter(|c| c.sleeved) {
             let wide = self.thick(0.25);
-            let off = (crossing.to - crossing.from)
-                .unit()
-                .map(|u| u.left() * self.thick(1.1));
+            let off = (crossing.to - crossing.from).unit().map(|u| u.left() * self.thick(1.1));
             let Some(off) = off else { continue };
             for side in [1.0, -1.0] {
                 let (a, z) = (crossing.from + off * side, crossing.to + off * side);
@@ -336,10 +314,7 @@ impl Drawing<'_> {
                 let r = throw.m();
                 let wide = self.thick(0.1);
                 let half = f64::from(head.arc) / 2.0;
-                let (a, z) = (
-                    head.at.toward(head.facing - half, r),
-                    head.at.toward(head.facing + half, r),
-                );
+                let (a, z) = (head.at.toward(head.facing - half, r), head.at.toward(head.facing + half, r));
                 let d = if head.arc >= 360 {
                     format!(
                         "M{:.3} {:.3}A{r:.3} {r:.3} 0 1 0 {:.3} {:.3}A{r:.3} {r:.3} 0 1 0 {:.3} {:.3}",
@@ -352,10 +327,7 @@ impl Drawing<'_> {
                     )
                 } else {
                     let large = u8::from(head.arc > 180);
-                    format!(
-                        "M{:.3} {:.3}A{r:.3} {r:.3} 0 {large} 0 {:.3} {:.3}",
-                        a.x, -a.y, z.x, -z.y
-                    )
+                    format!("M{:.3} {:.3}A{r:.3} {r:.3} 0 {large} 0 {:.3} {:.3}", a.x, -a.y, z.x, -z.y)
                 };
                 let _ = write!(
                     self.out,
@@ -491,10 +463,7 @@ impl Drawing<'_> {
         for object in &self.job.site.objects {
             let at = match &object.what {
                 ObjectKind::Area(area) => area.shape.inner_point(),
-                ObjectKind::Dry(KeepDry {
-                    form: Form::Region(shape),
-                    ..
-                }) => shape.inner_point(),
+                ObjectKind::Dry(KeepDry { form: Form::Region(shape), .. }) => shape.inner_point(),
                 ObjectKind::Note(note) => {
                     let (x, y) = self.on(note.at);
                     self.text(x, y, 2.4, "start", &note.text);

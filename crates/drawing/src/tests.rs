@@ -13,12 +13,7 @@ fn steps(costs: &[(WalkPart, f64)]) -> Vec<WalkStep> {
         .iter()
         .map(|(part, psi)| {
             left = left - Pressure::from_psi(*psi);
-            WalkStep {
-                part: part.clone(),
-                cost: Pressure::from_psi(*psi),
-                left,
-                note: WalkNote::None,
-            }
+            WalkStep { part: part.clone(), cost: Pressure::from_psi(*psi), left, note: WalkNote::None }
         })
         .collect()
 }
@@ -59,19 +54,10 @@ fn the_glyphs_are_drawn_as_they_were() {
     insta::assert_snapshot!(
         [
             flow_bar(
-                FlowBar {
-                    flow: Flow::from_gpm(13.1),
-                    design: Some(Flow::from_gpm(14.2)),
-                    number: 2
-                },
+                FlowBar { flow: Flow::from_gpm(13.1), design: Some(Flow::from_gpm(14.2)), number: 2 },
                 UnitSystem::Us
             ),
-            pressure_glyph(
-                Pressure::from_psi(18.0),
-                Pressure::from_psi(33.0),
-                band(),
-                UnitSystem::Us
-            ),
+            pressure_glyph(Pressure::from_psi(18.0), Pressure::from_psi(33.0), band(), UnitSystem::Us),
         ]
         .join("\n")
     );
@@ -79,27 +65,14 @@ fn the_glyphs_are_drawn_as_they_were() {
 
 #[test]
 fn a_head_outside_its_band_is_marked_and_one_inside_is_not() {
-    let good = pressure_glyph(
-        Pressure::from_psi(25.0),
-        Pressure::from_psi(33.0),
-        band(),
-        UnitSystem::Us,
-    );
-    let bad = pressure_glyph(
-        Pressure::from_psi(15.0),
-        Pressure::from_psi(33.0),
-        band(),
-        UnitSystem::Us,
-    );
+    let good = pressure_glyph(Pressure::from_psi(25.0), Pressure::from_psi(33.0), band(), UnitSystem::Us);
+    let bad = pressure_glyph(Pressure::from_psi(15.0), Pressure::from_psi(33.0), band(), UnitSystem::Us);
     assert!(!good.contains(crate::colour::STOP) && bad.contains(crate::colour::STOP));
 }
 
 #[test]
 fn names_cannot_break_out_of_the_drawing() {
-    let walk = steps(&[
-        (device("<script>alert(1)</script>"), 0.0),
-        (device("\"onload=\u{7}"), 1.0),
-    ]);
+    let walk = steps(&[(device("<script>alert(1)</script>"), 0.0), (device("\"onload=\u{7}"), 1.0)]);
     let svg = pressure_walk(WalkDrawing {
         steps: &walk,
         with_remedy: None,
@@ -128,35 +101,18 @@ fn drawings_of_extremes_hold_only_finite_numbers() {
         kind: "Spray",
         units: UnitSystem::Metric,
     });
-    let bar = flow_bar(
-        FlowBar {
-            flow: Flow::ZERO,
-            design: Some(Flow::ZERO),
-            number: 0,
-        },
-        UnitSystem::Us,
-    );
+    let bar = flow_bar(FlowBar { flow: Flow::ZERO, design: Some(Flow::ZERO), number: 0 }, UnitSystem::Us);
     assert!(!(svg + &bar).contains("NaN"));
 }
 
 #[test]
 fn the_supply_curve_is_drawn_as_it_was() {
     use fenlo_core::plan::{Reading, ReadingKind, Supply};
-    let read = |kind| Reading {
-        kind,
-        when: String::new(),
-        instrument: String::new(),
-        tap: String::new(),
-    };
+    let read = |kind| Reading { kind, when: String::new(), instrument: String::new(), tap: String::new() };
     let mut supply = Supply::new("s1", "Meter");
     supply.readings = vec![
-        read(ReadingKind::Static {
-            pressure: Pressure::from_psi(62.0),
-        }),
-        read(ReadingKind::Dynamic {
-            flow: Flow::from_gpm(10.0),
-            pressure: Pressure::from_psi(54.0),
-        }),
+        read(ReadingKind::Static { pressure: Pressure::from_psi(62.0) }),
+        read(ReadingKind::Dynamic { flow: Flow::from_gpm(10.0), pressure: Pressure::from_psi(54.0) }),
     ];
     let curve = fenlo_core::water::supply_curve(&supply).expect("falls with flow");
     let connection: Vec<(Flow, Pressure)> = (0..5)
@@ -183,11 +139,7 @@ mod board {
     use fenlo_core::units::{Length, Pressure, UnitSystem};
 
     fn named(id: &str, name: &str, what: ObjectKind) -> SiteObject {
-        SiteObject {
-            id: id.into(),
-            name: name.into(),
-            what,
-        }
+        SiteObject { id: id.into(), name: name.into(), what }
     }
 
     /// A lawn of 6 x 4 m with half a circle on its right, a wall, a row of plants, a few marks, two heads.
@@ -195,37 +147,17 @@ mod board {
         let mut plan = Plan::new("Small & <sound>", UnitSystem::Metric);
         let lawn = Outline(vec![
             Vertex::new(0.0, 0.0),
-            Vertex {
-                at: Point::new(6.0, 0.0),
-                bulge: 1.0,
-            },
+            Vertex { at: Point::new(6.0, 0.0), bulge: 1.0 },
             Vertex::new(6.0, 4.0),
             Vertex::new(0.0, 4.0),
         ]);
-        let wall = Path(vec![
-            Vertex {
-                at: Point::new(-1.0, 0.0),
-                bulge: -0.5,
-            },
-            Vertex::new(-1.0, 4.0),
-        ]);
+        let wall = Path(vec![Vertex { at: Point::new(-1.0, 0.0), bulge: -0.5 }, Vertex::new(-1.0, 4.0)]);
         plan.site.objects = vec![
-            named(
-                "a1",
-                "Lawn <b>",
-                ObjectKind::Area(Area {
-                    shape: Shape::plain(lawn),
-                    ..Area::default()
-                }),
-            ),
+            named("a1", "Lawn <b>", ObjectKind::Area(Area { shape: Shape::plain(lawn), ..Area::default() })),
             named(
                 "d1",
                 "",
-                ObjectKind::Dry(KeepDry {
-                    kind: DryKind::Wall,
-                    height: None,
-                    form: Form::Line(wall),
-                }),
+                ObjectKind::Dry(KeepDry { kind: DryKind::Wall, height: None, form: Form::Line(wall) }),
             ),
             named(
                 "p1",
@@ -249,24 +181,16 @@ mod board {
             named(
                 "h1",
                 "",
-                ObjectKind::Height(SpotHeight {
-                    at: Point::new(3.0, 2.0),
-                    height: Length::from_m(0.4),
-                }),
+                ObjectKind::Height(SpotHeight { at: Point::new(3.0, 2.0), height: Length::from_m(0.4) }),
             ),
             named(
                 "n1",
                 "",
-                ObjectKind::Note(Note {
-                    at: Point::new(1.0, 6.0),
-                    text: "gate \"here\"".into(),
-                }),
+                ObjectKind::Note(Note { at: Point::new(1.0, 6.0), text: "gate \"here\"".into() }),
             ),
         ];
         plan.supplies[0].readings.push(Reading {
-            kind: ReadingKind::Static {
-                pressure: Pressure::from_kpa(400.0),
-            },
+            kind: ReadingKind::Static { pressure: Pressure::from_kpa(400.0) },
             when: String::new(),
             instrument: String::new(),
             tap: String::new(),
@@ -283,10 +207,7 @@ mod board {
         };
         plan.groups.push(HeadGroup {
             area: Some("a1".into()),
-            drawn: vec![
-                drawn("x1", 0.0, 90, 45.0, Some("v1")),
-                drawn("x2", 3.0, 360, 0.0, None),
-            ],
+            drawn: vec![drawn("x1", 0.0, 90, 45.0, Some("v1")), drawn("x2", 3.0, 360, 0.0, None)],
             ..HeadGroup::new("g1", "Lawn", "spray-12")
         });
         plan
@@ -298,12 +219,7 @@ mod board {
         let job = Job::of(&plan);
         let figures = assess(&job);
         let mut lines: Vec<String> = plan.site.objects.iter().map(|t| thing(t, plan.units)).collect();
-        lines.extend(
-            plan.groups[0]
-                .drawn
-                .iter()
-                .map(|h| head(&job, &figures, &plan.groups[0], h)),
-        );
+        lines.extend(plan.groups[0].drawn.iter().map(|h| head(&job, &figures, &plan.groups[0], h)));
         lines.push(lateral(&job, &figures, &Beside::of(&job), "v1"));
         insta::assert_snapshot!(lines.join("\n"));
     }
@@ -340,28 +256,14 @@ mod board {
         }];
         let job = Job::of(&plan);
         let svg = lateral(&job, &assess(&job), &Beside::of(&job), "v1");
-        assert!(
-            svg.contains(r#"id="t-p7" class="thing pipe lateral pinned sleeved""#),
-            "{svg}"
-        );
+        assert!(svg.contains(r#"id="t-p7" class="thing pipe lateral pinned sleeved""#), "{svg}");
         // Under the path and a foot beyond both its edges: from 3.3048 to 1.6952 m.
-        assert!(
-            svg.contains(r#"class="sleeve" d="M3.305 1.000L1.695 1.000""#),
-            "{svg}"
-        );
-        assert!(
-            svg.contains("PE100 SDR11 25 mm") && svg.contains("loss 0 kPa"),
-            "{svg}"
-        );
+        assert!(svg.contains(r#"class="sleeve" d="M3.305 1.000L1.695 1.000""#), "{svg}");
+        assert!(svg.contains("PE100 SDR11 25 mm") && svg.contains("loss 0 kPa"), "{svg}");
         // The level stretch is drawn to the left, and the water runs to the right: no turn.
-        assert!(
-            svg.contains(r#"transform="rotate(0.0)""#) || svg.contains("rotate(-360.0)"),
-            "{svg}"
-        );
+        assert!(svg.contains(r#"transform="rotate(0.0)""#) || svg.contains("rotate(-360.0)"), "{svg}");
         assert_eq!(
-            main(&job, &assess(&job), &Beside::of(&job), "s1")
-                .matches("pipe")
-                .count(),
+            main(&job, &assess(&job), &Beside::of(&job), "s1").matches("pipe").count(),
             2,
             "no main is drawn"
         );
@@ -380,10 +282,7 @@ mod board {
             "{svg}"
         );
         let wall = thing(&plan().site.objects[1], UnitSystem::Metric);
-        assert!(
-            wall.contains("A2.5000 2.5000 0 0 1 -1.0000 -4.0000"),
-            "the other way round: {wall}"
-        );
+        assert!(wall.contains("A2.5000 2.5000 0 0 1 -1.0000 -4.0000"), "the other way round: {wall}");
     }
 
     #[test]
@@ -423,10 +322,7 @@ fn the_map_covers_the_area_in_bands_and_marks_its_ends() {
     plan.site.objects.push(SiteObject {
         id: "a\"1".into(),
         name: String::new(),
-        what: ObjectKind::Area(Area {
-            shape: rect(0.0, 8.0),
-            ..Area::default()
-        }),
+        what: ObjectKind::Area(Area { shape: rect(0.0, 8.0), ..Area::default() }),
     });
     plan.site.objects.push(SiteObject {
         id: "d1".into(),
@@ -456,10 +352,7 @@ fn the_map_covers_the_area_in_bands_and_marks_its_ends() {
             && map.contains("wettest "),
         "{map}"
     );
-    assert!(
-        map.contains("class=\"spilt dry\""),
-        "water on the paving is shown as such"
-    );
+    assert!(map.contains("class=\"spilt dry\""), "water on the paving is shown as such");
     // Runs of cells of all bands together are the area: 48 m2, to the width of a cell.
     let covered: f64 = map
         .split("<path class=\"w")
@@ -495,13 +388,7 @@ fn a_nozzle_is_drawn_over_pressure_with_the_rows_of_its_chart() {
         flow: Flow::from_gpm(1.2),
     };
     for over in [Over::Flow, Over::Throw, Over::Rate] {
-        let svg = nozzle_curve(
-            nozzle,
-            c.class(nozzle.kind),
-            &[row(20.0), row(30.0)],
-            over,
-            UnitSystem::Us,
-        );
+        let svg = nozzle_curve(nozzle, c.class(nozzle.kind), &[row(20.0), row(30.0)], over, UnitSystem::Us);
         assert!(
             svg.matches("<circle").count() == 2
                 && svg.contains(">30<")
@@ -543,10 +430,7 @@ fn an_assembly_is_drawn_part_by_part_and_what_is_wrong_is_ringed() {
     let (broken, one) = drawn(&valve);
     assert_eq!((broken.matches(r#"r="31""#).count(), one), (1, 1));
     valve.assembly.parts[4].reversed = true;
-    assert!(
-        drawn(&valve).0.contains("scale(-1 1)"),
-        "what points against the flow is drawn so"
-    );
+    assert!(drawn(&valve).0.contains("scale(-1 1)"), "what points against the flow is drawn so");
 }
 
 #[test]
@@ -572,21 +456,14 @@ fn drip_is_drawn_with_every_emitter_and_its_inlet_is_no_throw() {
     plan.site.objects.push(SiteObject {
         id: "a1".into(),
         name: "Bed <1>".into(),
-        what: ObjectKind::Area(Area {
-            shape: Shape::plain(Outline::straight(&corners)),
-            ..Area::default()
-        }),
+        what: ObjectKind::Area(Area { shape: Shape::plain(Outline::straight(&corners)), ..Area::default() }),
     });
     let job = Job::new(plan);
     let made = design(&job, "a1", &DripWish::default(), None).unwrap();
     let (job, _) = job.apply(&made.edit).unwrap();
     let group = &job.groups[0];
     let svg = crate::board::drip(&job, group);
-    assert_eq!(
-        svg.matches("h0").count(),
-        2 * made.parts[0].emitters.len(),
-        "once wet, once as a dot"
-    );
+    assert_eq!(svg.matches("h0").count(), 2 * made.parts[0].emitters.len(), "once wet, once as a dot");
     assert!(svg.contains("Bed &lt;1&gt;") && !svg.contains("<1>"));
     let assessment = fenlo_core::assess::assess(&job);
     let inlet = crate::board::head(&job, &assessment, group, &group.drawn[0]);

@@ -33,16 +33,11 @@ const WIDEST: usize = 10;
 pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
     let units = walk.units;
     let number = |p: Pressure| p.value(units);
-    let PressureBand {
-        best: nominal,
-        least,
-        most,
-    } = walk.band;
+    let PressureBand { best: nominal, least, most } = walk.band;
     let end = walk.steps.last().map_or(Pressure::ZERO, |s| s.left);
     let all = walk.steps.iter().chain(walk.with_remedy.unwrap_or_default());
-    let (low, high) = all.fold((0.0f64, number(most)), |(a, b), s| {
-        (a.min(number(s.left)), b.max(number(s.left)))
-    });
+    let (low, high) =
+        all.fold((0.0f64, number(most)), |(a, b), s| (a.min(number(s.left)), b.max(number(s.left))));
     let step = nice_step(high - low, 7.0);
     let (floor, ceiling) = ((low / step).floor() * step, (high / step + 0.3).ceil() * step);
     let labels: Vec<Vec<String>> = walk.steps.iter().map(|s| rows(&walk_part(&s.part))).collect();
@@ -58,11 +53,7 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
         nominal.show_round(units)
     );
     let mut svg = Svg::new(width, height, "walk", &title);
-    let small = Type {
-        size: 12.0,
-        bold: false,
-        fill: colour::SOFT,
-    };
+    let small = Type { size: 12.0, bold: false, fill: colour::SOFT };
 
     let mut mark = floor;
     while mark <= ceiling + step * 0.01 {
@@ -93,46 +84,20 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
     area.push((LEFT, y(Pressure::from_kpa(0.0)).min(TOP + plot.1)));
     svg.path(&area, "none", 0.0, colour::WATER_THIN, false);
     svg.raw(r#"<g opacity="0.75">"#);
-    svg.rect(
-        band_from,
-        y(most),
-        width - RIGHT + 20.0 - band_from,
-        y(least) - y(most),
-        colour::OK_THIN,
-    );
+    svg.rect(band_from, y(most), width - RIGHT + 20.0 - band_from, y(least) - y(most), colour::OK_THIN);
     svg.raw("</g>");
-    svg.line(
-        (band_from, y(nominal)),
-        (width - RIGHT + 20.0, y(nominal)),
-        colour::OK,
-        1.5,
-        true,
-    );
+    svg.line((band_from, y(nominal)), (width - RIGHT + 20.0, y(nominal)), colour::OK, 1.5, true);
     let says = format!(
         "{}: range {} to {}, rated {}",
         walk.kind.to_lowercase(),
-        least
-            .show_round(units)
-            .trim_end_matches(Pressure::unit(units))
-            .trim(),
+        least.show_round(units).trim_end_matches(Pressure::unit(units)).trim(),
         most.show_round(units),
         nominal.show_round(units)
     );
     svg.text(
-        (
-            width - RIGHT + 18.0,
-            if end < nominal {
-                y(most) - 6.0
-            } else {
-                y(least) + 15.0
-            },
-        ),
+        (width - RIGHT + 18.0, if end < nominal { y(most) - 6.0 } else { y(least) + 15.0 }),
         Anchor::End,
-        Type {
-            size: 12.0,
-            bold: true,
-            fill: colour::OK,
-        },
+        Type { size: 12.0, bold: true, fill: colour::OK },
         &says,
     );
 
@@ -151,43 +116,20 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
         } else {
             let cost = s.cost.number(units);
             // What rounds to nothing has no sign.
-            if cost.chars().all(|c| matches!(c, '0' | '.')) {
-                cost
-            } else {
-                format!("−{cost}")
-            }
+            if cost.chars().all(|c| matches!(c, '0' | '.')) { cost } else { format!("−{cost}") }
         };
-        svg.text(
-            (middle, figure),
-            Anchor::Middle,
-            Type {
-                size: 13.0,
-                bold: true,
-                fill: colour::INK,
-            },
-            &says,
-        );
+        svg.text((middle, figure), Anchor::Middle, Type { size: 13.0, bold: true, fill: colour::INK }, &says);
         let note = walk_note(s.note, units);
         if is_regulator(&s.part) {
             // A gate across the stair: what is above it does not pass.
             let x = LEFT + column * i as f64;
-            svg.line(
-                (x, y(s.left) - 16.0),
-                (x, y(s.left) + 16.0),
-                colour::INK,
-                5.0,
-                false,
-            );
+            svg.line((x, y(s.left) - 16.0), (x, y(s.left) + 16.0), colour::INK, 5.0, false);
         }
         for (row, words) in labels[i].iter().enumerate() {
             svg.text(
                 (middle, TOP + plot.1 + 18.0 + 15.0 * row as f64),
                 Anchor::Middle,
-                Type {
-                    size: 12.5,
-                    bold: false,
-                    fill: colour::INK,
-                },
+                Type { size: 12.5, bold: false, fill: colour::INK },
                 words,
             );
         }
@@ -195,11 +137,7 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
             svg.text(
                 (middle, TOP + plot.1 + 19.0 + 15.0 * deepest as f64),
                 Anchor::Middle,
-                Type {
-                    size: 11.0,
-                    bold: false,
-                    fill: colour::SOFT,
-                },
+                Type { size: 11.0, bold: false, fill: colour::SOFT },
                 &note,
             );
         }
@@ -223,11 +161,7 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
     svg.text(
         (tip + 12.0, y(end) + 6.0 + push),
         Anchor::Start,
-        Type {
-            size: 18.0,
-            bold: true,
-            fill: ink,
-        },
+        Type { size: 18.0, bold: true, fill: ink },
         &end.show(units),
     );
     if let Some(r) = remedy_end {
@@ -235,11 +169,7 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
         svg.text(
             (tip + 12.0, y(r) + 5.0 - push),
             Anchor::Start,
-            Type {
-                size: 15.0,
-                bold: true,
-                fill: colour::EARTH,
-            },
+            Type { size: 15.0, bold: true, fill: colour::EARTH },
             &format!("{} then", r.show(units)),
         );
     }
@@ -248,10 +178,7 @@ pub fn pressure_walk(walk: WalkDrawing<'_>) -> String {
 
 /// Regulators are drawn as gates.
 fn is_regulator(part: &WalkPart) -> bool {
-    matches!(
-        part,
-        WalkPart::Regulator | WalkPart::BodyRegulator | WalkPart::Chain(PartName::SystemRegulator)
-    )
+    matches!(part, WalkPart::Regulator | WalkPart::BodyRegulator | WalkPart::Chain(PartName::SystemRegulator))
 }
 
 /// A label on two rows, broken at the blank nearest to its middle; on more where those would run into the next label.

@@ -12,12 +12,7 @@ use std::fmt::Write;
 /// Starts are those of the sheet's night; a month that wants less runs shorter at the same starts.
 pub fn write_calendar(job: &Job, sheet: &Sheet) -> String {
     let mut out = String::new();
-    for line in [
-        "BEGIN:VCALENDAR",
-        "VERSION:2.0",
-        "PRODID:-//Fenlo//run times//EN",
-        "CALSCALE:GREGORIAN",
-    ] {
+    for line in ["BEGIN:VCALENDAR", "VERSION:2.0", "PRODID:-//Fenlo//run times//EN", "CALSCALE:GREGORIAN"] {
         put(&mut out, line);
     }
     for month in &sheet.months {
@@ -26,16 +21,9 @@ pub fn write_calendar(job: &Job, sheet: &Sheet) -> String {
         }
     }
     for (day, name, text) in visits(sheet) {
-        event(
-            &mut out,
-            job,
-            &format!("care-{day}-{}", name.len()),
-            name,
-            &text,
-            |out| {
-                put(out, &format!("DTSTART;VALUE=DATE:{}", day.0.format("%Y%m%d")));
-            },
-        );
+        event(&mut out, job, &format!("care-{day}-{}", name.len()), name, &text, |out| {
+            put(out, &format!("DTSTART;VALUE=DATE:{}", day.0.format("%Y%m%d")));
+        });
     }
     put(&mut out, "END:VCALENDAR");
     out
@@ -43,12 +31,7 @@ pub fn write_calendar(job: &Job, sheet: &Sheet) -> String {
 
 fn nights(month: &SheetMonth) -> BTreeMap<Date, Vec<usize>> {
     let mut all: BTreeMap<Date, Vec<usize>> = BTreeMap::new();
-    for (place, station) in month
-        .stations
-        .iter()
-        .enumerate()
-        .filter(|(_, s)| s.runs() && !s.later)
-    {
+    for (place, station) in month.stations.iter().enumerate().filter(|(_, s)| s.runs() && !s.later) {
         for day in station.days.iter().flat_map(|d| &d.in_month) {
             all.entry(*day).or_default().push(place);
         }
@@ -92,17 +75,10 @@ fn night(out: &mut String, job: &Job, sheet: &Sheet, month: &SheetMonth, day: Da
         at.format("%Y%m%dT%H%M%S").to_string()
     };
     let name = format!("Watering: {} stations", lines.len());
-    event(
-        out,
-        job,
-        &format!("night-{day}"),
-        &name,
-        &lines.join("\n"),
-        |out| {
-            put(out, &format!("DTSTART:{}", stamp(first)));
-            put(out, &format!("DTEND:{}", stamp(last)));
-        },
-    );
+    event(out, job, &format!("night-{day}"), &name, &lines.join("\n"), |out| {
+        put(out, &format!("DTSTART:{}", stamp(first)));
+        put(out, &format!("DTEND:{}", stamp(last)));
+    });
 }
 
 fn starts_of(sheet: &Sheet, station: usize) -> Vec<u32> {
@@ -115,12 +91,8 @@ fn starts_of(sheet: &Sheet, station: usize) -> Vec<u32> {
 fn visits(sheet: &Sheet) -> Vec<(Date, &'static str, String)> {
     let year = sheet.peak.year;
     let day = |month: u8, day: u32| chrono::NaiveDate::from_ymd_opt(year, u32::from(month), day).map(Date);
-    let wet: Vec<u8> = sheet
-        .months
-        .iter()
-        .filter(|m| m.stations.iter().any(|s| s.runs()))
-        .map(|m| m.month)
-        .collect();
+    let wet: Vec<u8> =
+        sheet.months.iter().filter(|m| m.stations.iter().any(|s| s.runs())).map(|m| m.month).collect();
     let (Some(first), Some(last)) = (wet.first(), wet.last()) else {
         return Vec::new();
     };
@@ -166,11 +138,7 @@ fn event(out: &mut String, job: &Job, id: &str, name: &str, text: &str, when: im
     when(out);
     put(out, &format!("SUMMARY:{}", escaped(name)));
     put(out, &format!("DESCRIPTION:{}", escaped(text)));
-    let place = if job.location.is_empty() {
-        &job.name
-    } else {
-        &job.location
-    };
+    let place = if job.location.is_empty() { &job.name } else { &job.location };
     put(out, &format!("LOCATION:{}", escaped(place)));
     put(out, "END:VEVENT");
 }

@@ -40,10 +40,7 @@ pub fn read_chart(
     if text.len() > MOST_CHART {
         return (
             Vec::new(),
-            vec![ChartFault {
-                line: 1,
-                message: format!("the chart is over {} kB", MOST_CHART / 1000),
-            }],
+            vec![ChartFault { line: 1, message: format!("the chart is over {} kB", MOST_CHART / 1000) }],
         );
     }
     let text = text.trim_start_matches('\u{feff}');
@@ -55,16 +52,11 @@ pub fn read_chart(
         .flexible(true)
         .trim(csv::Trim::All)
         .from_reader(text.as_bytes());
-    let header: Vec<String> = reader
-        .headers()
-        .map(|h| h.iter().map(str::to_lowercase).collect())
-        .unwrap_or_default();
+    let header: Vec<String> =
+        reader.headers().map(|h| h.iter().map(str::to_lowercase).collect()).unwrap_or_default();
     let columns = Columns::of(&header, delimiter == b',');
     for missing in columns.missing(kind) {
-        faults.push(ChartFault {
-            line: above + 1,
-            message: missing,
-        });
+        faults.push(ChartFault { line: above + 1, message: missing });
     }
     if !faults.is_empty() {
         return (Vec::new(), faults);
@@ -94,13 +86,8 @@ pub fn read_chart(
         if record.iter().all(str::is_empty) {
             continue;
         }
-        let name = columns
-            .name
-            .and_then(|c| record.get(c))
-            .unwrap_or_default()
-            .chars()
-            .take(80)
-            .collect::<String>();
+        let name =
+            columns.name.and_then(|c| record.get(c)).unwrap_or_default().chars().take(80).collect::<String>();
         // As a sheet has it that was kept from taking it for a formula.
         let name = match name.strip_prefix('\'') {
             Some(own) if own.starts_with(FORMULA) => own.to_owned(),
@@ -116,30 +103,18 @@ pub fn read_chart(
                     }
                     None => {
                         lines.push(vec![line]);
-                        nozzles.push(OwnNozzle {
-                            id: id(&name),
-                            label: name,
-                            kind,
-                            chart: vec![row],
-                            price,
-                        });
+                        nozzles.push(OwnNozzle { id: id(&name), label: name, kind, chart: vec![row], price });
                     }
                 }
             }
-            Ok(_) => faults.push(ChartFault {
-                line,
-                message: "has no value in the name column".into(),
-            }),
+            Ok(_) => faults.push(ChartFault { line, message: "has no value in the name column".into() }),
             Err(messages) => {
                 faults.extend(messages.into_iter().map(|message| ChartFault { line, message }));
                 broken.push(name);
             }
         }
         if faults.len() >= MOST_FAULTS {
-            faults.push(ChartFault {
-                line,
-                message: "more errors follow; fix these first".into(),
-            });
+            faults.push(ChartFault { line, message: "more errors follow; fix these first".into() });
             break;
         }
     }
@@ -153,10 +128,7 @@ pub fn read_chart(
     faults.sort_by_key(|f| f.line);
     nozzles.retain(|n| !broken.contains(&n.label));
     if nozzles.is_empty() && faults.is_empty() {
-        faults.push(ChartFault {
-            line: 1,
-            message: "has no rows".into(),
-        });
+        faults.push(ChartFault { line: 1, message: "has no rows".into() });
     }
     (nozzles, faults)
 }
@@ -171,32 +143,16 @@ const TITLE_LINES: usize = 10;
 fn layout(text: &str) -> (usize, u8) {
     let mark = |line: &str| {
         let count = |mark: u8| line.bytes().filter(|b| *b == mark).count();
-        [b'\t', b';', b',']
-            .into_iter()
-            .max_by_key(|m| (count(*m), *m == b','))
-            .unwrap_or(b',')
+        [b'\t', b';', b','].into_iter().max_by_key(|m| (count(*m), *m == b',')).unwrap_or(b',')
     };
     let known = |line: &str, mark: u8| {
-        let cells: Vec<String> = line
-            .split(char::from(mark))
-            .map(|c| c.trim().trim_matches('"').to_lowercase())
-            .collect();
+        let cells: Vec<String> =
+            line.split(char::from(mark)).map(|c| c.trim().trim_matches('"').to_lowercase()).collect();
         let columns = Columns::of(&cells, false);
-        let found = [columns.name, columns.kind, columns.arc, columns.price]
-            .iter()
-            .flatten()
-            .count();
-        found
-            + [&columns.pressure, &columns.radius, &columns.flow]
-                .iter()
-                .filter(|c| c.is_some())
-                .count()
+        let found = [columns.name, columns.kind, columns.arc, columns.price].iter().flatten().count();
+        found + [&columns.pressure, &columns.radius, &columns.flow].iter().filter(|c| c.is_some()).count()
     };
-    let header = text
-        .lines()
-        .take(TITLE_LINES)
-        .position(|line| known(line, mark(line)) >= 2)
-        .unwrap_or(0);
+    let header = text.lines().take(TITLE_LINES).position(|line| known(line, mark(line)) >= 2).unwrap_or(0);
     (header, mark(text.lines().nth(header).unwrap_or("")))
 }
 
@@ -205,11 +161,7 @@ fn layout(text: &str) -> (usize, u8) {
 fn contradictions(nozzle: &OwnNozzle, lines: &[usize]) -> Vec<ChartFault> {
     let mut out = Vec::new();
     for (k, b) in nozzle.chart.iter().enumerate() {
-        for (i, a) in nozzle.chart[..k]
-            .iter()
-            .enumerate()
-            .filter(|(_, a)| a.arc == b.arc)
-        {
+        for (i, a) in nozzle.chart[..k].iter().enumerate().filter(|(_, a)| a.arc == b.arc) {
             let apart = (a.pressure.kpa() - b.pressure.kpa()).abs();
             let other = |a: f64, b: f64| (a - b).abs() > 1e-6 * a.abs().max(b.abs());
             let message = if apart < 1e-6 * a.pressure.kpa() {
@@ -221,10 +173,7 @@ fn contradictions(nozzle: &OwnNozzle, lines: &[usize]) -> Vec<ChartFault> {
                     .then(|| format!("compared with line {}, higher pressure gives less flow", lines[i]))
             };
             if let Some(message) = message {
-                out.push(ChartFault {
-                    line: lines[k],
-                    message,
-                });
+                out.push(ChartFault { line: lines[k], message });
                 break;
             }
         }
@@ -284,25 +233,15 @@ impl Columns {
     fn of(header: &[String], commas: bool) -> Self {
         // A column that is called by its unit alone.
         let unit_alone = |known: &dyn Fn(&str) -> bool| {
-            let bare = |h: &String| {
-                h.trim_matches(|c: char| !c.is_alphanumeric() && c != '/')
-                    .to_owned()
-            };
+            let bare = |h: &String| h.trim_matches(|c: char| !c.is_alphanumeric() && c != '/').to_owned();
             let at = header.iter().position(|h| known(&bare(h)))?;
             Some((at, bare(&header[at])))
         };
         let find = |names: &[&str]| header.iter().position(|h| names.iter().any(|n| h.starts_with(n)));
         let with_unit = |names: &[&str]| {
             let at = find(names)?;
-            let rest = names
-                .iter()
-                .find_map(|n| header[at].strip_prefix(n))
-                .unwrap_or_default();
-            Some((
-                at,
-                rest.trim_matches(|c: char| !c.is_alphanumeric() && c != '/')
-                    .replace('_', "/"),
-            ))
+            let rest = names.iter().find_map(|n| header[at].strip_prefix(n)).unwrap_or_default();
+            Some((at, rest.trim_matches(|c: char| !c.is_alphanumeric() && c != '/').replace('_', "/")))
         };
         Self {
             name: find(&["name", "nozzle", "label", "model"]),
@@ -334,23 +273,15 @@ impl Columns {
                         column: &Option<(usize, String)>,
                         units: &str,
                         known: &dyn Fn(&str) -> bool| match column {
-            None => out.push(format!(
-                "the header has no column ‘{what}’, e.g. ‘{what} {units}’"
-            )),
-            Some((_, u)) if !known(u) => out.push(format!(
-                "add the unit of {what} to the header, such as ‘{what} {units}’"
-            )),
+            None => out.push(format!("the header has no column ‘{what}’, e.g. ‘{what} {units}’")),
+            Some((_, u)) if !known(u) => {
+                out.push(format!("add the unit of {what} to the header, such as ‘{what} {units}’"))
+            }
             Some(_) => {}
         };
-        unit("pressure", &self.pressure, "psi", &|u| {
-            format!("1 {u}").parse::<Pressure>().is_ok()
-        });
-        unit("radius", &self.radius, "ft", &|u| {
-            format!("1 {u}").parse::<Length>().is_ok()
-        });
-        unit("flow", &self.flow, "gpm", &|u| {
-            format!("1 {u}").parse::<Flow>().is_ok()
-        });
+        unit("pressure", &self.pressure, "psi", &|u| format!("1 {u}").parse::<Pressure>().is_ok());
+        unit("radius", &self.radius, "ft", &|u| format!("1 {u}").parse::<Length>().is_ok());
+        unit("flow", &self.flow, "gpm", &|u| format!("1 {u}").parse::<Flow>().is_ok());
         out
     }
 
@@ -387,19 +318,11 @@ impl Columns {
         let pressure: Option<Pressure> = read(commas, "pressure", &self.pressure, record, &mut faults);
         let radius: Option<Length> = read(commas, "radius", &self.radius, record, &mut faults);
         let flow: Option<Flow> = read(commas, "flow", &self.flow, record, &mut faults);
-        let arc_text = self
-            .arc
-            .and_then(|c| record.get(c))
-            .unwrap_or_default()
-            .trim_end_matches('°');
+        let arc_text = self.arc.and_then(|c| record.get(c)).unwrap_or_default().trim_end_matches('°');
         let arc = if arc_text.is_empty() {
             Some(360)
         } else {
-            arc_text
-                .parse::<f64>()
-                .ok()
-                .filter(|a| (20.0..=360.0).contains(a))
-                .map(|a| a.round() as u16)
+            arc_text.parse::<f64>().ok().filter(|a| (20.0..=360.0).contains(a)).map(|a| a.round() as u16)
         };
         if arc.is_none() {
             faults.push(format!(
@@ -407,17 +330,10 @@ impl Columns {
                 arc_text.chars().take(20).collect::<String>()
             ));
         }
-        let kind_text = self
-            .kind
-            .and_then(|c| record.get(c))
-            .unwrap_or_default()
-            .to_lowercase()
-            .replace(' ', "-");
-        let known = if kind_text.is_empty() {
-            kind
-        } else {
-            serde_json::from_value(kind_text.clone().into()).ok()
-        };
+        let kind_text =
+            self.kind.and_then(|c| record.get(c)).unwrap_or_default().to_lowercase().replace(' ', "-");
+        let known =
+            if kind_text.is_empty() { kind } else { serde_json::from_value(kind_text.clone().into()).ok() };
         if known.is_none() {
             faults.push(format!(
                 "kind is ‘{}’: expected spray, rotator, rotator-short, rotor-short, rotor-mid or \
@@ -447,16 +363,9 @@ impl Columns {
             }
         };
         match (known, pressure, radius, flow, arc) {
-            (Some(kind), Some(pressure), Some(radius), Some(flow), Some(arc)) if faults.is_empty() => Ok((
-                kind,
-                ChartRow {
-                    pressure,
-                    arc,
-                    radius,
-                    flow,
-                },
-                price,
-            )),
+            (Some(kind), Some(pressure), Some(radius), Some(flow), Some(arc)) if faults.is_empty() => {
+                Ok((kind, ChartRow { pressure, arc, radius, flow }, price))
+            }
             _ => Err(faults),
         }
     }
@@ -465,28 +374,14 @@ impl Columns {
 /// Nozzles as a chart that reads back the same, in US units.
 pub fn write_chart(nozzles: &[OwnNozzle]) -> String {
     let mut out = String::from("name,kind,pressure psi,arc,radius ft,flow gpm,price\n");
-    let exact = |v: f64| {
-        format!("{:.6}", v)
-            .trim_end_matches('0')
-            .trim_end_matches('.')
-            .to_owned()
-    };
+    let exact = |v: f64| format!("{:.6}", v).trim_end_matches('0').trim_end_matches('.').to_owned();
     for n in nozzles {
-        let kind = serde_json::to_value(n.kind)
-            .ok()
-            .and_then(|v| v.as_str().map(str::to_owned))
-            .unwrap_or_default();
+        let kind =
+            serde_json::to_value(n.kind).ok().and_then(|v| v.as_str().map(str::to_owned)).unwrap_or_default();
         // A sheet takes a cell that begins so for a formula.
-        let safe = if n.label.starts_with(FORMULA) {
-            format!("'{}", n.label)
-        } else {
-            n.label.clone()
-        };
-        let name = if safe.contains([',', '"', '\n']) {
-            format!("\"{}\"", safe.replace('"', "\"\""))
-        } else {
-            safe
-        };
+        let safe = if n.label.starts_with(FORMULA) { format!("'{}", n.label) } else { n.label.clone() };
+        let name =
+            if safe.contains([',', '"', '\n']) { format!("\"{}\"", safe.replace('"', "\"\"")) } else { safe };
         for row in &n.chart {
             let price = n.price.map_or(String::new(), |p| p.to_string());
             let _ = writeln!(

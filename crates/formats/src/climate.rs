@@ -29,10 +29,7 @@ pub fn read_climate(text: &str, latitude: Option<f64>) -> (Option<Climate>, Vec<
     let mut faults = Vec::new();
     let fault = |line: usize, message: String| ChartFault { line, message };
     if text.len() > MOST_CLIMATE {
-        return (
-            None,
-            vec![fault(1, format!("the file is over {} kB", MOST_CLIMATE / 1000))],
-        );
+        return (None, vec![fault(1, format!("the file is over {} kB", MOST_CLIMATE / 1000))]);
     }
     let text = text.trim_start_matches('\u{feff}');
     let first = text.lines().next().unwrap_or_default();
@@ -87,28 +84,17 @@ pub fn read_climate(text: &str, latitude: Option<f64>) -> (Option<Climate>, Vec<
         if columns.daily && seen != 0 && days - seen > GAPS && seen < days {
             faults.push(fault(
                 1,
-                format!(
-                    "month {} has {seen} of {days} days; its average is an estimate",
-                    m + 1
-                ),
+                format!("month {} has {seen} of {days} days; its average is an estimate", m + 1),
             ));
         }
         let weekly = |depth: f64| Length::from_m(depth / f64::from(sum.days) * 7.0 / 1000.0);
-        months.push(MonthWater {
-            month: m as u8 + 1,
-            et0: weekly(sum.et0),
-            rain: weekly(sum.rain),
-        });
+        months.push(MonthWater { month: m as u8 + 1, et0: weekly(sum.et0), rain: weekly(sum.rain) });
     }
     if months.is_empty() {
         faults.push(fault(1, "no month could be read".into()));
         return (None, faults);
     }
-    let climate = Climate {
-        source: "file".into(),
-        months,
-        bare: Vec::new(),
-    };
+    let climate = Climate { source: "file".into(), months, bare: Vec::new() };
     (Some(climate), faults)
 }
 
@@ -147,12 +133,7 @@ struct Depth {
 #[derive(Clone, Copy)]
 enum Evaporation {
     Depth(Depth),
-    Temperatures {
-        high: usize,
-        low: usize,
-        fahrenheit: bool,
-        latitude: f64,
-    },
+    Temperatures { high: usize, low: usize, fahrenheit: bool, latitude: f64 },
 }
 
 struct Columns {
@@ -165,22 +146,16 @@ struct Columns {
 impl Columns {
     fn of(header: &[String], latitude: Option<f64>) -> Result<Self, String> {
         let find = |names: &[&str]| {
-            header.iter().position(|h| {
-                names
-                    .iter()
-                    .any(|n| h.split(|c: char| !c.is_alphanumeric()).any(|w| w == *n))
-            })
+            header
+                .iter()
+                .position(|h| names.iter().any(|n| h.split(|c: char| !c.is_alphanumeric()).any(|w| w == *n)))
         };
         let date = header.iter().position(|h| h == "date" || h == "day");
         let when = date
             .or_else(|| header.iter().position(|h| h == "month"))
             .ok_or("the header needs a column ‘month’ (7) or ‘date’ (2026-07-03)")?;
-        let et0 = find(&["et0", "eto", "et"])
-            .map(|at| depth(at, &header[at]))
-            .transpose()?;
-        let rain = find(&["rain", "precipitation"])
-            .map(|at| depth(at, &header[at]))
-            .transpose()?;
+        let et0 = find(&["et0", "eto", "et"]).map(|at| depth(at, &header[at])).transpose()?;
+        let rain = find(&["rain", "precipitation"]).map(|at| depth(at, &header[at])).transpose()?;
         let et0 = match (et0, find(&["high", "tmax"]), find(&["low", "tmin"])) {
             (Some(depth), _, _) => Evaporation::Depth(depth),
             (None, Some(high), Some(low)) => Evaporation::Temperatures {
@@ -199,12 +174,7 @@ impl Columns {
                 );
             }
         };
-        Ok(Self {
-            daily: date.is_some(),
-            when,
-            et0,
-            rain,
-        })
+        Ok(Self { daily: date.is_some(), when, et0, rain })
     }
 
     fn row<'c>(&self, cell: &dyn Fn(usize) -> &'c str, comma: bool) -> Result<Row, String> {
@@ -215,9 +185,7 @@ impl Columns {
             (date.0.month0() as usize, 1, date.0.ordinal())
         } else {
             let last = when.rsplit('-').next().unwrap_or(when);
-            let month: usize = last
-                .parse()
-                .map_err(|_| format!("‘{when}’ is not a month from 1 to 12"))?;
+            let month: usize = last.parse().map_err(|_| format!("‘{when}’ is not a month from 1 to 12"))?;
             if !(1..=12).contains(&month) {
                 return Err(format!("‘{when}’ is not a month from 1 to 12"));
             }
@@ -226,11 +194,7 @@ impl Columns {
         };
         let number = |at: usize, name: &str| -> Result<f64, String> {
             let text = cell(at);
-            let plain = if comma {
-                text.replace(',', ".")
-            } else {
-                text.to_owned()
-            };
+            let plain = if comma { text.replace(',', ".") } else { text.to_owned() };
             plain
                 .parse::<f64>()
                 .ok()
@@ -242,11 +206,7 @@ impl Columns {
             if value < 0.0 {
                 return Err(format!("{name} {value} is under zero"));
             }
-            let per = if depth.per == 0.0 {
-                f64::from(days)
-            } else {
-                depth.per
-            };
+            let per = if depth.per == 0.0 { f64::from(days) } else { depth.per };
             let mm = value * depth.mm * f64::from(days) / per;
             if mm / f64::from(days) > 100.0 && name != "rain" || mm / f64::from(days) > 600.0 {
                 return Err(format!("{name} {value} looks wrong. Check the value and unit"));
@@ -255,30 +215,18 @@ impl Columns {
         };
         let et0 = match self.et0 {
             Evaporation::Depth(depth) => deep(depth, "et0")?,
-            Evaporation::Temperatures {
-                high,
-                low,
-                fahrenheit,
-                latitude,
-            } => {
+            Evaporation::Temperatures { high, low, fahrenheit, latitude } => {
                 let celsius = |t: f64| if fahrenheit { (t - 32.0) / 1.8 } else { t };
                 let (high, low) = (celsius(number(high, "high")?), celsius(number(low, "low")?));
                 if low > high || !(-60.0..=60.0).contains(&high) || !(-60.0..=60.0).contains(&low) {
-                    return Err(format!(
-                        "{low:.0} to {high:.0} °C looks wrong. Check the values and unit"
-                    ));
+                    return Err(format!("{low:.0} to {high:.0} °C looks wrong. Check the values and unit"));
                 }
                 let radiation = extraterrestrial_radiation(latitude, day_of_year);
                 hargreaves_samani(high, low, radiation) * f64::from(days)
             }
         };
         let rain = self.rain.filter(|r| !cell(r.at).is_empty());
-        Ok(Row {
-            month,
-            et0,
-            rain: rain.map_or(Ok(0.0), |r| deep(r, "rain"))?,
-            days,
-        })
+        Ok(Row { month, et0, rain: rain.map_or(Ok(0.0), |r| deep(r, "rain"))?, days })
     }
 }
 
@@ -290,9 +238,7 @@ fn depth(at: usize, header: &str) -> Result<Depth, String> {
     } else if has("in") || has("inch") || has("inches") {
         25.4
     } else {
-        return Err(format!(
-            "‘{header}’ needs its unit: mm or in, by the day, week or month"
-        ));
+        return Err(format!("‘{header}’ needs its unit: mm or in, by the day, week or month"));
     };
     let per = if has("day") || has("d") {
         1.0

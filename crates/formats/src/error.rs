@@ -10,10 +10,7 @@ pub struct ReadError(pub Vec<Fault>);
 
 impl ReadError {
     pub(crate) fn one(path: impl Into<String>, message: impl Into<String>) -> Self {
-        Self(vec![Fault {
-            path: path.into(),
-            message: message.into(),
-        }])
+        Self(vec![Fault { path: path.into(), message: message.into() }])
     }
 }
 
@@ -22,11 +19,7 @@ pub(crate) fn from_json<'a, T: serde::Deserialize<'a>>(bytes: &'a [u8], most: us
     if bytes.len() > most {
         return Err(ReadError::one(
             "file",
-            format!(
-                "is {} MB; at most {} MB are read",
-                bytes.len() / 1_000_000,
-                most / 1_000_000
-            ),
+            format!("is {} MB; at most {} MB are read", bytes.len() / 1_000_000, most / 1_000_000),
         ));
     }
     // To know the path of a fault costs three times the reading: only what has a fault is read so.

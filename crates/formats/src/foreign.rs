@@ -52,14 +52,8 @@ pub const MOST_HANDED: usize = 32_000_000;
 
 impl Foreign {
     /// All kinds.
-    pub const ALL: [Self; 6] = [
-        Self::Drawing,
-        Self::Picture,
-        Self::Job,
-        Self::Prices,
-        Self::Chart,
-        Self::Climate,
-    ];
+    pub const ALL: [Self; 6] =
+        [Self::Drawing, Self::Picture, Self::Job, Self::Prices, Self::Chart, Self::Climate];
 
     /// Its word on the command line.
     pub fn word(self) -> &'static str {
@@ -89,11 +83,7 @@ impl Foreign {
             Self::Chart => (300, 5, 2 * crate::MOST_CHART),
             Self::Climate => (300, 5, 2 * crate::MOST_CLIMATE),
         };
-        Limits {
-            memory: memory * 1_000_000,
-            seconds,
-            file,
-        }
+        Limits { memory: memory * 1_000_000, seconds, file }
     }
 }
 
@@ -109,20 +99,14 @@ pub struct Told {
 impl From<Told> for ChartFault {
     /// Of a table the first line stands for the whole.
     fn from(told: Told) -> Self {
-        Self {
-            line: told.at.trim_start_matches("line ").parse().unwrap_or(1),
-            message: told.message,
-        }
+        Self { line: told.at.trim_start_matches("line ").parse().unwrap_or(1), message: told.message }
     }
 }
 
 impl Told {
     /// Of the file as a whole.
     pub fn of_file(message: impl Into<String>) -> Vec<Self> {
-        vec![Self {
-            at: "file".into(),
-            message: message.into(),
-        }]
+        vec![Self { at: "file".into(), message: message.into() }]
     }
 }
 
@@ -195,11 +179,7 @@ pub struct HandedJob {
 pub fn read_foreign(kind: Foreign, name: &str, page: usize, bytes: Vec<u8>) -> Result<Vec<u8>, Vec<Told>> {
     let faults = |e: crate::ReadError| -> Vec<Told> {
         let each = e.0.into_iter().take(50);
-        each.map(|f| Told {
-            at: f.path,
-            message: f.message,
-        })
-        .collect()
+        each.map(|f| Told { at: f.path, message: f.message }).collect()
     };
     let out = match kind {
         Foreign::Drawing => {
@@ -224,21 +204,15 @@ pub fn read_foreign(kind: Foreign, name: &str, page: usize, bytes: Vec<u8>) -> R
             let mut plan = read_job(&packed.job).map_err(faults)?.plan().clone();
             let (picture, left) = packed.picture_for(&mut plan);
             let job = write_job(&plan).into_bytes();
-            let mut out = head_line(&JobHead {
-                job: job.len(),
-                picture: picture.as_ref().map(ScanHead::of),
-                left,
-            })?;
+            let mut out =
+                head_line(&JobHead { job: job.len(), picture: picture.as_ref().map(ScanHead::of), left })?;
             out.extend(job);
             out.extend(picture.map(|p| p.bytes).unwrap_or_default());
             out
         }
         Foreign::Prices => {
             let book = read_prices(&bytes).map_err(|all| {
-                let told = |f: crate::ChartFault| Told {
-                    at: format!("line {}", f.line),
-                    message: f.message,
-                };
+                let told = |f: crate::ChartFault| Told { at: format!("line {}", f.line), message: f.message };
                 all.into_iter().map(told).collect::<Vec<_>>()
             })?;
             serde_json::to_vec(&book).map_err(|e| Told::of_file(e.to_string()))?
@@ -310,11 +284,7 @@ pub fn take_job(handed: Vec<u8>) -> Result<HandedJob, String> {
         return Err("it is not whole".into());
     }
     let rest = job.split_off(head.job);
-    Ok(HandedJob {
-        job,
-        picture: head.picture.map(|p| p.with(rest)),
-        left: head.left,
-    })
+    Ok(HandedJob { job, picture: head.picture.map(|p| p.with(rest)), left: head.left })
 }
 
 /// A price book as it was handed over.
@@ -374,12 +344,7 @@ mod tests {
         let file = b"number,supplier,price,currency\nA1,Mill,0.315,USD\n";
         let handed = read_foreign(Foreign::Prices, "", 1, file.to_vec()).unwrap();
         assert_eq!(take_prices(&handed).unwrap(), read_prices(file).unwrap());
-        let bad = read_foreign(
-            Foreign::Prices,
-            "",
-            1,
-            b"number,supplier,price\nA1,Mill,-3\n".to_vec(),
-        );
+        let bad = read_foreign(Foreign::Prices, "", 1, b"number,supplier,price\nA1,Mill,-3\n".to_vec());
         assert_eq!(bad.unwrap_err()[0].at, "line 2");
     }
 

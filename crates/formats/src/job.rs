@@ -12,11 +12,7 @@ const MOST_BYTES: usize = 5_000_000;
 pub fn read_job(bytes: &[u8]) -> Result<Job, ReadError> {
     let job = Job::new(from_json(bytes, MOST_BYTES)?);
     let faults = job.faults();
-    if faults.is_empty() {
-        Ok(job)
-    } else {
-        Err(ReadError(faults))
-    }
+    if faults.is_empty() { Ok(job) } else { Err(ReadError(faults)) }
 }
 
 /// Writes a job file: the same plan always gives the same text.

@@ -30,28 +30,16 @@ pub(crate) fn unpack_job(bytes: Vec<u8>) -> Result<Packed, String> {
         if bytes.len() > MOST_JOB {
             return Err(format!("a job file has at most {} MB", MOST_JOB / 1_000_000));
         }
-        return Ok(Packed {
-            job: bytes,
-            pictures: Vec::new(),
-            left: Vec::new(),
-        });
+        return Ok(Packed { job: bytes, pictures: Vec::new(), left: Vec::new() });
     }
     let mut zip = ZipArchive::new(Cursor::new(bytes)).map_err(|e| format!("the ZIP cannot be read: {e}"))?;
     if zip.len() > MOST_ENTRIES {
-        return Err(format!(
-            "the ZIP has {} files; a job with its picture has two",
-            zip.len()
-        ));
+        return Err(format!("the ZIP has {} files; a job with its picture has two", zip.len()));
     }
     let (mut job, mut pictures, mut left) = (None, Vec::new(), Vec::new());
     for i in 0..zip.len() {
-        let file = zip
-            .by_index(i)
-            .map_err(|e| format!("the ZIP cannot be read: {e}"))?;
-        let name = file
-            .name()
-            .map_err(|e| format!("the ZIP cannot be read: {e}"))?
-            .into_owned();
+        let file = zip.by_index(i).map_err(|e| format!("the ZIP cannot be read: {e}"))?;
+        let name = file.name().map_err(|e| format!("the ZIP cannot be read: {e}"))?.into_owned();
         let is_picture = name.starts_with("pictures/");
         if !file.is_file() {
             continue;
@@ -79,11 +67,7 @@ pub(crate) fn unpack_job(bytes: Vec<u8>) -> Result<Packed, String> {
             job = Some(out);
         }
     }
-    Ok(Packed {
-        job: job.ok_or("the ZIP has no job.json")?,
-        pictures,
-        left,
-    })
+    Ok(Packed { job: job.ok_or("the ZIP has no job.json")?, pictures, left })
 }
 
 impl Packed {
@@ -125,8 +109,7 @@ pub fn pack_job(job: &str, picture: Option<(&str, &str, &[u8])>) -> Result<Vec<u
         let end = if kind == "image/jpeg" { "jpg" } else { "png" };
         // Pictures are packed already.
         let stored = SimpleFileOptions::default().compression_method(CompressionMethod::Stored);
-        zip.start_file(format!("pictures/{name}.{end}"), stored)
-            .map_err(told)?;
+        zip.start_file(format!("pictures/{name}.{end}"), stored).map_err(told)?;
         zip.write_all(bytes).map_err(|e| e.to_string())?;
     }
     Ok(zip.finish().map_err(told)?.into_inner())

@@ -9,9 +9,7 @@ use rust_decimal::prelude::ToPrimitive;
 use rust_xlsxwriter::{Format, Formula, Workbook, Worksheet, XlsxError};
 
 /// Column headers of the list.
-const HEADER: [&str; 9] = [
-    "section", "part", "text", "quantity", "unit", "piece", "used", "supplier", "sum",
-];
+const HEADER: [&str; 9] = ["section", "part", "text", "quantity", "unit", "piece", "used", "supplier", "sum"];
 
 /// A line of the list for a spreadsheet.
 struct Row {
@@ -52,10 +50,7 @@ fn rows(job: &Job, takeoff: &Takeoff, book: Option<&PriceBook>) -> Vec<Row> {
 }
 
 fn kind_word(line: &Line) -> String {
-    serde_json::to_value(line.kind)
-        .ok()
-        .and_then(|v| v.as_str().map(str::to_owned))
-        .unwrap_or_default()
+    serde_json::to_value(line.kind).ok().and_then(|v| v.as_str().map(str::to_owned)).unwrap_or_default()
 }
 
 /// What the plan uses: length of pipe in the job's units, else pieces.
@@ -97,9 +92,7 @@ struct Formats {
 impl Formats {
     fn new() -> Self {
         Self {
-            head: Format::new()
-                .set_bold()
-                .set_border_bottom(rust_xlsxwriter::FormatBorder::Thin),
+            head: Format::new().set_bold().set_border_bottom(rust_xlsxwriter::FormatBorder::Thin),
             money: Format::new().set_num_format("#,##0.00"),
             bold: Format::new().set_bold().set_num_format("#,##0.00"),
         }
@@ -161,11 +154,7 @@ pub fn quote_workbook(
     let mut workbook = Workbook::new();
     let sheet = workbook.add_worksheet();
     sheet.set_name("Materials")?;
-    header(
-        sheet,
-        &["part", "text", "quantity", "unit", "price", "sum", "supplier"],
-        &formats,
-    )?;
+    header(sheet, &["part", "text", "quantity", "unit", "price", "sum", "supplier"], &formats)?;
     for (i, line) in quote.lines.iter().enumerate() {
         let at = i as u32 + 1;
         sheet.write_string(at, 0, &line.part)?;
@@ -225,11 +214,7 @@ pub fn quote_workbook(
         ),
         ("carriage", String::new(), quote.carriage),
         ("subtotal", format!("=SUM(D2:D{})", last.max(2)), quote.subtotal),
-        (
-            "tax",
-            format!("=ROUND(D{}*{},2)", last + 5, quote.tax_rate),
-            quote.tax,
-        ),
+        ("tax", format!("=ROUND(D{}*{},2)", last + 5, quote.tax_rate), quote.tax),
         ("total", format!("=D{}+D{}", last + 5, last + 6), quote.total),
     ];
     for (i, (name, formula, result)) in sums.iter().enumerate() {
@@ -275,12 +260,9 @@ pub fn prices_workbook(book: &PriceBook) -> Result<Vec<u8>, XlsxError> {
         let at = i as u32 + 1;
         let terms = book.supplier(&price.supplier);
         let part = parts.get(&price.number).map_or("", |p| p.as_str());
-        for (column, text) in [
-            (0, &price.number),
-            (1, &price.text),
-            (3, &price.supplier),
-            (10, &book.currency),
-        ] {
+        for (column, text) in
+            [(0, &price.number), (1, &price.text), (3, &price.supplier), (10, &book.currency)]
+        {
             sheet.write_string(at, column, text)?;
         }
         sheet.write_string(at, 2, part)?;

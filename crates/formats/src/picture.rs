@@ -61,33 +61,15 @@ pub fn read_picture(bytes: Vec<u8>, page: usize) -> Result<Scan, String> {
     } else {
         picture
     };
-    let (kind, format) = if photo {
-        ("image/jpeg", ImageFormat::Jpeg)
-    } else {
-        ("image/png", ImageFormat::Png)
-    };
-    let flat = if photo {
-        DynamicImage::from(picture.to_rgb8())
-    } else {
-        DynamicImage::from(picture.to_rgba8())
-    };
+    let (kind, format) =
+        if photo { ("image/jpeg", ImageFormat::Jpeg) } else { ("image/png", ImageFormat::Png) };
+    let flat =
+        if photo { DynamicImage::from(picture.to_rgb8()) } else { DynamicImage::from(picture.to_rgba8()) };
     let mut out = Cursor::new(Vec::new());
-    flat.write_to(&mut out, format)
-        .map_err(|e| format!("The picture cannot be saved: {e}"))?;
+    flat.write_to(&mut out, format).map_err(|e| format!("The picture cannot be saved: {e}"))?;
     let bytes = out.into_inner();
-    let name: String = Sha256::digest(&bytes)
-        .iter()
-        .take(16)
-        .map(|b| format!("{b:02x}"))
-        .collect();
-    Ok(Scan {
-        kind,
-        name,
-        width: flat.width(),
-        height: flat.height(),
-        bytes,
-        paper,
-    })
+    let name: String = Sha256::digest(&bytes).iter().take(16).map(|b| format!("{b:02x}")).collect();
+    Ok(Scan { kind, name, width: flat.width(), height: flat.height(), bytes, paper })
 }
 
 fn unpack(bytes: &[u8], photo: bool) -> Result<DynamicImage, String> {
@@ -171,13 +153,10 @@ fn pdf_page(bytes: Vec<u8>, page: usize) -> Result<(DynamicImage, f64), String> 
             LoadPdfError::Invalid => "The PDF cannot be read".to_owned(),
         })?;
         let pages = pdf.pages();
-        let page = page
-            .checked_sub(1)
-            .and_then(|i| pages.get(i))
-            .ok_or_else(|| match pages.len() {
-                1 => "The PDF has 1 page. Choose page 1".to_owned(),
-                n => format!("The PDF has {n} pages. Choose a page from 1 to {n}"),
-            })?;
+        let page = page.checked_sub(1).and_then(|i| pages.get(i)).ok_or_else(|| match pages.len() {
+            1 => "The PDF has 1 page. Choose page 1".to_owned(),
+            n => format!("The PDF has {n} pages. Choose a page from 1 to {n}"),
+        })?;
         let (w, h) = page.render_dimensions();
         if !(w > 0.0 && h > 0.0) {
             return Err("The page has no size".to_owned());
@@ -202,9 +181,7 @@ fn pdf_page(bytes: Vec<u8>, page: usize) -> Result<(DynamicImage, f64), String> 
             drawn.data_as_u8_slice().to_vec(),
         );
         let paper = 0.0254 / 72.0 / f64::from(scale);
-        pixels
-            .map(|p| (DynamicImage::from(p), paper))
-            .ok_or_else(|| "The page cannot be drawn".to_owned())
+        pixels.map(|p| (DynamicImage::from(p), paper)).ok_or_else(|| "The page cannot be drawn".to_owned())
     });
     drawn.unwrap_or_else(|_| Err("The PDF cannot be drawn".into()))
 }

@@ -7,30 +7,19 @@ use fenlo_core::runtime::Sheet;
 /// Writes the sheet. Cells that a spreadsheet might run as a formula are made plain text.
 pub fn write_sheet(job: &Job, sheet: &Sheet) -> String {
     let mut writer = csv::Writer::from_writer(Vec::new());
-    let mut header: Vec<String> = [
-        "controller",
-        "programme",
-        "station",
-        "name",
-        "cycles",
-        "soak min",
-        "start times",
-    ]
-    .map(String::from)
-    .to_vec();
+    let mut header: Vec<String> =
+        ["controller", "programme", "station", "name", "cycles", "soak min", "start times"]
+            .map(String::from)
+            .to_vec();
     for m in 1..=12 {
-        header.extend([
-            format!("cycles x minutes, month {m}"),
-            format!("days between, month {m}"),
-        ]);
+        header.extend([format!("cycles x minutes, month {m}"), format!("days between, month {m}")]);
     }
     let _ = writer.write_record(&header);
     for (place, station) in sheet.peak.stations.iter().enumerate().filter(|(_, s)| !s.later) {
         let programme = sheet.programme(place);
         let window = &sheet.peak.night.window;
-        let starts = programme.map_or_else(Vec::new, |(_, p)| {
-            p.starts.iter().map(|s| window.clock(*s).to_string()).collect()
-        });
+        let starts = programme
+            .map_or_else(Vec::new, |(_, p)| p.starts.iter().map(|s| window.clock(*s).to_string()).collect());
         let wish = job.watering.station(&station.valve);
         let mut row = vec![
             wish.map_or(1, |w| w.controller).to_string(),
@@ -57,9 +46,5 @@ pub fn write_sheet(job: &Job, sheet: &Sheet) -> String {
         adjust.extend([format!("{:.0}", month.adjust * 100.0), String::new()]);
     }
     let _ = writer.write_record(&adjust);
-    writer
-        .into_inner()
-        .ok()
-        .and_then(|bytes| String::from_utf8(bytes).ok())
-        .unwrap_or_default()
+    writer.into_inner().ok().and_then(|bytes| String::from_utf8(bytes).ok()).unwrap_or_default()
 }

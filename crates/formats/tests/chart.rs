@@ -8,13 +8,7 @@ use proptest::prelude::*;
 
 fn read(text: &str) -> (Vec<fenlo_core::catalogue::OwnNozzle>, Vec<String>) {
     let (nozzles, faults) = read_chart(text, None, |name| format!("own-{name}"));
-    (
-        nozzles,
-        faults
-            .into_iter()
-            .map(|f| format!("{}: {}", f.line, f.message))
-            .collect(),
-    )
+    (nozzles, faults.into_iter().map(|f| format!("{}: {}", f.line, f.message)).collect())
 }
 
 #[test]
@@ -27,11 +21,7 @@ fn a_chart_is_read_in_the_units_of_its_header_and_fitted() {
     );
     assert!(faults.is_empty() && n.len() == 1, "{faults:?}");
     assert_eq!(
-        (
-            n[0].kind,
-            n[0].chart.len(),
-            n[0].price.unwrap().to_string().as_str()
-        ),
+        (n[0].kind, n[0].chart.len(), n[0].price.unwrap().to_string().as_str()),
         (Kind::Spray, 3, "1.85")
     );
     let fit = n[0].fit(Catalogue::builtin().class(Kind::Spray)).unwrap();
@@ -55,12 +45,7 @@ fn a_chart_is_read_in_the_units_of_its_header_and_fitted() {
     let (r, _) = read(
         "name,kind,pressure psi,arc,radius ft,flow gpm\nR,rotor-mid,45,90,38,3\nR,rotor-mid,45,180,38,3\n",
     );
-    assert_eq!(
-        r[0].fit(Catalogue::builtin().class(Kind::RotorMid))
-            .unwrap()
-            .arc_rule,
-        ArcRule::Any
-    );
+    assert_eq!(r[0].fit(Catalogue::builtin().class(Kind::RotorMid)).unwrap().arc_rule, ArcRule::Any);
 }
 
 #[test]
@@ -121,11 +106,7 @@ fn charts_as_other_sheets_write_them_read() {
     let row = &n[0].chart[0];
     assert!((row.pressure.psi() - 30.0).abs() < 1e-9 && (row.flow.gpm() - 2.4).abs() < 1e-9);
     assert!((row.radius.ft() - 12.0).abs() < 1e-9);
-    assert_eq!(
-        n[0].price.unwrap().to_string(),
-        "1.85",
-        "a comma in the price too"
-    );
+    assert_eq!(n[0].price.unwrap().to_string(), "1.85", "a comma in the price too");
     // Faults are told by the line of the file, title and all.
     let (_, faults) = read("Our nozzles\nname,kind,psi,ft,gpm\nA,spray,30,12,x\n");
     assert_eq!(faults, ["3: flow is ‘x’: expected a number over zero"]);
@@ -135,42 +116,28 @@ fn charts_as_other_sheets_write_them_read() {
 fn a_comma_that_may_be_either_is_asked_about() {
     let (n, faults) =
         read("name,kind,pressure kPa,radius m,flow L/h,price\nA,spray,200,\"3,7\",\"1,200\",2\n");
-    assert_eq!(
-        faults,
-        ["2: flow is ‘1,200’ could be 1200 or 1.200. Enter one of these"]
-    );
+    assert_eq!(faults, ["2: flow is ‘1,200’ could be 1200 or 1.200. Enter one of these"]);
     assert!(n.is_empty());
     // In a file that parts by semicolons a comma is a decimal one; two of them, or a point behind, say
     // thousands.
     let (n, faults) = read("name;kind;pressure kPa;radius m;flow L/h\nA;spray;200;3,7;1,200\n");
-    assert!(
-        faults.is_empty() && (n[0].chart[0].flow.lpm() * 60.0 - 1.2).abs() < 1e-9,
-        "{faults:?}"
-    );
+    assert!(faults.is_empty() && (n[0].chart[0].flow.lpm() * 60.0 - 1.2).abs() < 1e-9, "{faults:?}");
     let (n, faults) = read("name,kind,pressure kPa,radius m,flow L/h\nA,spray,200,3.7,\"1,200.5\"\n");
-    assert!(
-        faults.is_empty() && (n[0].chart[0].flow.lpm() * 60.0 - 1200.5).abs() < 1e-9,
-        "{faults:?}"
-    );
+    assert!(faults.is_empty() && (n[0].chart[0].flow.lpm() * 60.0 - 1200.5).abs() < 1e-9, "{faults:?}");
 }
 
 #[test]
 fn rows_that_contradict_one_another_are_told_by_their_lines() {
     let head = "name,kind,pressure psi,arc,radius ft,flow gpm\n";
-    let (n, faults) = read(&format!(
-        "{head}A,spray,30,360,12,2.4\nB,spray,30,360,9,1\nA,spray,30,360,12,2.6\n"
-    ));
+    let (n, faults) =
+        read(&format!("{head}A,spray,30,360,12,2.4\nB,spray,30,360,9,1\nA,spray,30,360,12,2.6\n"));
     assert_eq!(faults, ["4: conflicts with line 2 at the same pressure and arc"]);
     assert_eq!(n.iter().map(|n| n.label.as_str()).collect::<Vec<_>>(), ["B"]);
     let (_, faults) = read(&format!("{head}A,spray,40,360,12,2.4\nA,spray,30,360,12,2.6\n"));
-    assert_eq!(
-        faults,
-        ["3: compared with line 2, higher pressure gives less flow"]
-    );
+    assert_eq!(faults, ["3: compared with line 2, higher pressure gives less flow"]);
     // The same row again, and other arcs, contradict nothing.
-    let (n, faults) = read(&format!(
-        "{head}A,spray,30,360,12,2.4\nA,spray,30,360,12,2.4\nA,spray,30,180,12,1.2\n"
-    ));
+    let (n, faults) =
+        read(&format!("{head}A,spray,30,360,12,2.4\nA,spray,30,360,12,2.4\nA,spray,30,180,12,1.2\n"));
     assert!(faults.is_empty() && n.len() == 1, "{faults:?}");
 }
 

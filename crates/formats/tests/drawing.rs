@@ -21,11 +21,8 @@ fn file(name: &str) -> Vec<u8> {
 /// Everything in, as guessed, joined within a thousandth of the file's unit.
 fn guessed(drawing: &Drawing, metres: Option<f64>) -> Imported {
     let drawing = &joined(drawing, 1e-3).0;
-    let uses: BTreeMap<String, LayerUse> = drawing
-        .layers
-        .keys()
-        .map(|n| (n.clone(), LayerUse::parse(guess(n)).unwrap()))
-        .collect();
+    let uses: BTreeMap<String, LayerUse> =
+        drawing.layers.keys().map(|n| (n.clone(), LayerUse::parse(guess(n)).unwrap())).collect();
     let mut n = 0;
     import(drawing, &uses, metres, || {
         n += 1;
@@ -46,9 +43,7 @@ fn a_drawing_in_feet_by_another_tool_comes_in_to_the_millimetre() {
     let drawing = read_dxf(&file("plot-feet.dxf")).unwrap();
     assert_eq!(drawing.metres, Some(0.3048));
     assert!(
-        ["dimensions on", "filled faces on"]
-            .iter()
-            .all(|w| drawing.unused.keys().any(|k| k.starts_with(w))),
+        ["dimensions on", "filled faces on"].iter().all(|w| drawing.unused.keys().any(|k| k.starts_with(w))),
         "{:?}",
         drawing.unused
     );
@@ -65,56 +60,28 @@ fn a_drawing_in_feet_by_another_tool_comes_in_to_the_millimetre() {
     // A bed of 10 by 10 ft with half a circle on its side.
     let bed = of_kind(&in_.things, "Bed")[0];
     assert!((area(bed) - (100.0 + std::f64::consts::PI * 12.5) * FT2).abs() < 1e-6);
-    assert!(
-        bed.shape().unwrap().outline.0.iter().any(|v| v.bulge == 1.0),
-        "the arc stays one"
-    );
+    assert!(bed.shape().unwrap().outline.0.iter().any(|v| v.bulge == 1.0), "the arc stays one");
     // A spline as a fence: its ends where they were drawn.
     let fence = of_kind(&in_.things, "Wall")[0].line().unwrap();
     assert!(
         fence.0[0].at.distance(Point::new(0.0, 70.0 * 0.3048)) < 1e-6
-            && fence
-                .0
-                .last()
-                .unwrap()
-                .at
-                .distance(Point::new(40.0 * 0.3048, 70.0 * 0.3048))
-                < 1e-6
+            && fence.0.last().unwrap().at.distance(Point::new(40.0 * 0.3048, 70.0 * 0.3048)) < 1e-6
     );
     // Circles are plants, those of a block placed at twice its size too.
     let canopies: Vec<f64> = of_kind(&in_.things, "Plant")
         .iter()
-        .map(|t| {
-            if let ObjectKind::Plant(p) = &t.what {
-                p.canopy.ft()
-            } else {
-                0.0
-            }
-        })
+        .map(|t| if let ObjectKind::Plant(p) = &t.what { p.canopy.ft() } else { 0.0 })
         .collect();
-    assert_eq!(
-        canopies.iter().map(|c| c.round()).collect::<Vec<_>>(),
-        [12.0, 8.0, 4.0]
-    );
+    assert_eq!(canopies.iter().map(|c| c.round()).collect::<Vec<_>>(), [12.0, 8.0, 4.0]);
     let heights: Vec<f64> = of_kind(&in_.things, "Spot elevation")
         .iter()
-        .map(|t| {
-            if let ObjectKind::Height(h) = &t.what {
-                h.height.ft()
-            } else {
-                0.0
-            }
-        })
+        .map(|t| if let ObjectKind::Height(h) = &t.what { h.height.ft() } else { 0.0 })
         .collect();
     assert!(
         (heights[0] - 1.5).abs() < 1e-9 && (heights[1] - 2.75).abs() < 1e-9,
         "a point with a height, and a number as text"
     );
-    assert!(
-        in_.things
-            .iter()
-            .any(|t| matches!(&t.what, ObjectKind::Note(n) if n.text == "Gate wide"))
-    );
+    assert!(in_.things.iter().any(|t| matches!(&t.what, ObjectKind::Note(n) if n.text == "Gate wide")));
     // All of it is sound.
     let mut plan = Plan::new("In", UnitSystem::Us);
     plan.site.objects = in_.things;
@@ -124,10 +91,7 @@ fn a_drawing_in_feet_by_another_tool_comes_in_to_the_millimetre() {
 #[test]
 fn old_files_far_files_blocks_and_degrees() {
     let old = read_dxf(&file("lawn-r12.dxf")).unwrap();
-    assert!(
-        (area(&guessed(&old, Some(0.001)).things[0]) - 108.0).abs() < 1e-9,
-        "12 by 9 m in millimetres"
-    );
+    assert!((area(&guessed(&old, Some(0.001)).things[0]) - 108.0).abs() < 1e-9, "12 by 9 m in millimetres");
     let far = read_dxf(&file("no-unit.dxf")).unwrap();
     assert_eq!(far.metres, None, "asked for");
     let moved = guessed(&far, Some(1.0));
@@ -138,11 +102,7 @@ fn old_files_far_files_blocks_and_degrees() {
         moved.told
     );
     let ellipse = of_kind(&moved.things, "Bed");
-    assert!(
-        (area(ellipse[0]) - std::f64::consts::PI * 3.0 * 1.5).abs() < 0.05,
-        "{}",
-        area(ellipse[0])
-    );
+    assert!((area(ellipse[0]) - std::f64::consts::PI * 3.0 * 1.5).abs() < 0.05, "{}", area(ellipse[0]));
     // Mirrored and turned blocks keep their size: 4 by 2 m with an arc of bulge 1/2 on the 2 m side.
     let blocks = read_dxf(&file("mirrored-block.dxf")).unwrap();
     let things = guessed(&blocks, blocks.metres).things;
@@ -155,11 +115,7 @@ fn old_files_far_files_blocks_and_degrees() {
     assert!(globe.maybe_degrees);
     let lawn = &guessed(&globe, None).things[0];
     // By hand at 51.5 degrees: 69440.5 m to a degree of longitude, 111257.8 of latitude.
-    assert!(
-        (area(lawn) - 0.0002883 * 69_440.5 * 0.0000899 * 111_257.8).abs() < 0.01,
-        "{}",
-        area(lawn)
-    );
+    assert!((area(lawn) - 0.0002883 * 69_440.5 * 0.0000899 * 111_257.8).abs() < 0.01, "{}", area(lawn));
     assert_eq!(lawn.name, "South lawn");
 }
 
@@ -167,41 +123,22 @@ fn sample() -> Plan {
     let mut plan = Plan::new("Round trip", UnitSystem::Metric);
     let bent = Outline(vec![
         Vertex::new(0.123_456, 0.0),
-        Vertex {
-            at: Point::new(12.5, 0.25),
-            bulge: 0.4,
-        },
+        Vertex { at: Point::new(12.5, 0.25), bulge: 0.4 },
         Vertex::new(12.5, 9.0),
-        Vertex {
-            at: Point::new(0.0, 9.0),
-            bulge: -0.2,
-        },
+        Vertex { at: Point::new(0.0, 9.0), bulge: -0.2 },
     ]);
     let hole = Outline(vec![
-        Vertex {
-            at: Point::new(4.0, 4.0),
-            bulge: 1.0,
-        },
-        Vertex {
-            at: Point::new(6.0, 4.0),
-            bulge: 1.0,
-        },
+        Vertex { at: Point::new(4.0, 4.0), bulge: 1.0 },
+        Vertex { at: Point::new(6.0, 4.0), bulge: 1.0 },
     ]);
     let mut put = |id: &str, what: ObjectKind| {
-        plan.site.objects.push(SiteObject {
-            id: id.into(),
-            name: format!("Thing {id}"),
-            what,
-        })
+        plan.site.objects.push(SiteObject { id: id.into(), name: format!("Thing {id}"), what })
     };
     put(
         "a1",
         ObjectKind::Area(Area {
             kind: AreaKind::Vegetables,
-            shape: Shape {
-                outline: bent.clone(),
-                holes: vec![hole],
-            },
+            shape: Shape { outline: bent.clone(), holes: vec![hole] },
             ..Area::default()
         }),
     );
@@ -213,10 +150,7 @@ fn sample() -> Plan {
             form: Form::Region(Shape::plain(Outline(
                 bent.0
                     .iter()
-                    .map(|v| Vertex {
-                        at: Point::new(v.at.x + 30.0, v.at.y - 50.0),
-                        bulge: v.bulge,
-                    })
+                    .map(|v| Vertex { at: Point::new(v.at.x + 30.0, v.at.y - 50.0), bulge: v.bulge })
                     .collect(),
             ))),
         }),
@@ -227,10 +161,7 @@ fn sample() -> Plan {
             kind: DryKind::Wall,
             height: None,
             form: Form::Line(Path(vec![
-                Vertex {
-                    at: Point::new(-5.0, 0.0),
-                    bulge: 0.5,
-                },
+                Vertex { at: Point::new(-5.0, 0.0), bulge: 0.5 },
                 Vertex::new(-5.0, 8.0),
                 Vertex::new(-9.0, 8.0),
             ])),
@@ -238,11 +169,7 @@ fn sample() -> Plan {
     );
     put(
         "p1",
-        ObjectKind::Place(PlaceMark {
-            kind: PlaceKind::ValveBox,
-            at: Point::new(3.0, -2.0),
-            supply: None,
-        }),
+        ObjectKind::Place(PlaceMark { kind: PlaceKind::ValveBox, at: Point::new(3.0, -2.0), supply: None }),
     );
     put(
         "l1",
@@ -253,13 +180,7 @@ fn sample() -> Plan {
             count: 1,
         }),
     );
-    put(
-        "h1",
-        ObjectKind::Height(SpotHeight {
-            at: Point::new(7.0, 7.0),
-            height: Length::from_m(-0.35),
-        }),
-    );
+    put("h1", ObjectKind::Height(SpotHeight { at: Point::new(7.0, 7.0), height: Length::from_m(-0.35) }));
     plan
 }
 
@@ -271,19 +192,12 @@ fn apart(a: &Outline, b: &Outline) -> f64 {
             .zip(ring.iter().cycle().skip(1))
             .map(|(u, v)| {
                 let d = *v - *u;
-                let t = if d.dot(d) > 0.0 {
-                    ((*p - *u).dot(d) / d.dot(d)).clamp(0.0, 1.0)
-                } else {
-                    0.0
-                };
+                let t = if d.dot(d) > 0.0 { ((*p - *u).dot(d) / d.dot(d)).clamp(0.0, 1.0) } else { 0.0 };
                 p.distance(*u + d * t)
             })
             .fold(f64::MAX, f64::min)
     };
-    a.iter()
-        .map(|p| off(p, &b))
-        .chain(b.iter().map(|p| off(p, &a)))
-        .fold(0.0, f64::max)
+    a.iter().map(|p| off(p, &b)).chain(b.iter().map(|p| off(p, &a))).fold(0.0, f64::max)
 }
 
 #[test]
@@ -292,10 +206,7 @@ fn what_we_write_comes_back_within_a_millimetre() {
     assert_eq!(Job::of(&plan).faults(), []);
     for (format, drawing) in [
         ("dxf", read_dxf(&write_dxf(&Job::of(&plan))).unwrap()),
-        (
-            "geojson",
-            read_geojson(write_geojson(&Job::new(plan.clone())).as_bytes()).unwrap(),
-        ),
+        ("geojson", read_geojson(write_geojson(&Job::new(plan.clone())).as_bytes()).unwrap()),
     ] {
         assert_eq!(drawing.metres, Some(1.0), "{format}");
         let back = guessed(&drawing, Some(1.0)).things;
@@ -330,20 +241,13 @@ fn what_we_write_comes_back_within_a_millimetre() {
 fn pipe_goes_out_on_layers_of_its_own_and_comes_in_again() {
     let mut plan = sample();
     plan.valves.push(Valve::new("v1", "Lawn", "s1"));
-    let joint = |id: &str, x: f64| Joint {
-        id: id.into(),
-        kind: JointKind::Tee,
-        at: Point::new(x, 3.0),
-    };
+    let joint = |id: &str, x: f64| Joint { id: id.into(), kind: JointKind::Tee, at: Point::new(x, 3.0) };
     plan.piping.joints = vec![joint("j1", 1.0), joint("j2", 9.0)];
     let pipe = |id: &str, of: LegOf| PipeLeg {
         bends: vec![Point::new(5.0, 4.5)],
         ..PipeLeg::straight(id, of, "j1", "j2", "class-200 1in".parse().unwrap())
     };
-    plan.piping.legs = vec![
-        pipe("p1", LegOf::Main("s1".into())),
-        pipe("p2", LegOf::Lateral("v1".into())),
-    ];
+    plan.piping.legs = vec![pipe("p1", LegOf::Main("s1".into())), pipe("p2", LegOf::Lateral("v1".into()))];
     let job = Job::new(plan.clone());
     let dxf = read_dxf(&write_dxf(&job)).unwrap();
     let geo = read_geojson(write_geojson(&Job::new(plan.clone())).as_bytes()).unwrap();
@@ -354,10 +258,7 @@ fn pipe_goes_out_on_layers_of_its_own_and_comes_in_again() {
         for (of, way) in &back.pipes {
             assert!([LegOf::Main("s1".into()), LegOf::Lateral("v1".into())].contains(of));
             let want = [Point::new(1.0, 3.0), Point::new(5.0, 4.5), Point::new(9.0, 3.0)];
-            assert!(
-                way.len() == 3 && way.iter().zip(want).all(|(a, b)| a.distance(b) < 0.001),
-                "{way:?}"
-            );
+            assert!(way.len() == 3 && way.iter().zip(want).all(|(a, b)| a.distance(b) < 0.001), "{way:?}");
         }
         // Joints, sizes and trenches come back with the pipe, not as things.
         assert!(back.things.iter().all(|t| !t.name.contains("class-200")));
@@ -420,11 +321,7 @@ fn hostile_dxf_is_refused_with_its_line_or_element() {
         bomb += "0\nENDBLK\n8\n0\n";
     }
     bomb += "0\nENDSEC\n0\nSECTION\n2\nENTITIES\n0\nINSERT\n8\n0\n2\nB7\n10\n0\n20\n0\n30\n0\n0\nENDSEC\n0\nEOF\n";
-    assert!(
-        refused(bomb.as_bytes()).contains("grows beyond"),
-        "{}",
-        refused(bomb.as_bytes())
-    );
+    assert!(refused(bomb.as_bytes()).contains("grows beyond"), "{}", refused(bomb.as_bytes()));
 }
 
 #[test]
@@ -460,12 +357,7 @@ fn hostile_geojson_is_refused_with_its_feature() {
     assert!(said(&feature("[1]")).starts_with("feature 1"));
     assert!(said(&feature("\"x\"")).starts_with("feature 1"));
     assert!(
-        said(&feature(&format!(
-            "{}{}",
-            "[".repeat(100_000),
-            "]".repeat(100_000)
-        )))
-        .starts_with("feature 1")
+        said(&feature(&format!("{}{}", "[".repeat(100_000), "]".repeat(100_000)))).starts_with("feature 1")
     );
     assert!(said("{}").contains("type: is missing") && said("").contains("line 1"));
     assert!(said("[]").contains("a FeatureCollection is expected"));
@@ -481,11 +373,7 @@ fn hostile_geojson_is_refused_with_its_feature() {
     let bow = r#"{"type":"FeatureCollection","features":[{"type":"Feature","properties":{"kind":"lawn"},
         "geometry":{"type":"Polygon","coordinates":[[[0,0],[400,400],[400,0],[0,400],[0,0]]]}}]}"#;
     let in_ = guessed(&read_geojson(bow.as_bytes()).unwrap(), Some(1.0));
-    assert!(
-        in_.things.is_empty() && in_.told[0].contains("crosses or touches itself"),
-        "{:?}",
-        in_.told
-    );
+    assert!(in_.things.is_empty() && in_.told[0].contains("crosses or touches itself"), "{:?}", in_.told);
 }
 
 proptest! {
@@ -523,10 +411,7 @@ fn drip_goes_out_as_it_is_laid_and_is_left_out_when_it_comes_back() {
     plan.site.objects.push(SiteObject {
         id: "a1".into(),
         name: "Bed".into(),
-        what: ObjectKind::Area(Area {
-            shape: Shape::plain(Outline::straight(&corners)),
-            ..Area::default()
-        }),
+        what: ObjectKind::Area(Area { shape: Shape::plain(Outline::straight(&corners)), ..Area::default() }),
     });
     let job = Job::new(plan);
     let made = design(&job, "a1", &DripWish::default(), None).unwrap();
@@ -536,15 +421,8 @@ fn drip_goes_out_as_it_is_laid_and_is_left_out_when_it_comes_back() {
     let geo = read_geojson(write_geojson(&job).as_bytes()).unwrap();
     assert_eq!(dxf.layers["drip-rows"].open.len(), rows);
     for drawing in [dxf, geo] {
-        assert!(
-            drawing.layers.keys().any(|k| k.starts_with("drip-rows")),
-            "{:?}",
-            drawing.layers.keys()
-        );
-        assert!(
-            !drawing.layers.keys().any(|k| k == "heads" || k == "throw"),
-            "inlets are no heads"
-        );
+        assert!(drawing.layers.keys().any(|k| k.starts_with("drip-rows")), "{:?}", drawing.layers.keys());
+        assert!(!drawing.layers.keys().any(|k| k == "heads" || k == "throw"), "inlets are no heads");
         let back = guessed(&drawing, Some(1.0));
         assert_eq!(back.things.len(), 1, "only the bed comes back");
     }

@@ -26,10 +26,7 @@ fn broken_jobs_are_refused_with_a_path() {
             said(group),
             said(&group.replace("\"12\"", "\"12 ft\"")),
             said(r#"{"format":"fenlo-job/2","name":""}"#),
-            said(&format!(
-                "{{\"format\":\"fenlo-job/1\",\"name\":{}",
-                "[".repeat(10_000)
-            )),
+            said(&format!("{{\"format\":\"fenlo-job/1\",\"name\":{}", "[".repeat(10_000))),
             said(&format!("{{\"name\":\"{}\"}}", "x".repeat(6_000_000))),
         ]
         .join("\n")
@@ -40,11 +37,7 @@ fn broken_jobs_are_refused_with_a_path() {
 fn the_published_schema_is_that_of_the_types() {
     let parse = |text: &str| serde_json::from_str::<serde_json::Value>(text).unwrap();
     let published = parse(include_str!("../../../docs/job.schema.json"));
-    assert_eq!(
-        published,
-        parse(&job_schema()),
-        "run: cargo run -p fenlo -- schema > docs/job.schema.json"
-    );
+    assert_eq!(published, parse(&job_schema()), "run: cargo run -p fenlo -- schema > docs/job.schema.json");
 }
 
 proptest! {

@@ -41,17 +41,12 @@ fn pressures_agree_within_0_05_kpa_and_flows_within_0_05_percent() {
                 node["pressure_kpa"].as_f64().unwrap(),
                 result["nodes"][id]["pressure_kpa"].as_f64().unwrap(),
             );
-            assert!(
-                (want - got).abs() < 0.05,
-                "{name} node {id}: {got} kPa, wanted {want}"
-            );
+            assert!((want - got).abs() < 0.05, "{name} node {id}: {got} kPa, wanted {want}");
         }
         for part in ["links", "emitters", "sources"] {
             for (id, want) in expected[part].as_object().unwrap() {
-                let (flow, got) = (
-                    want["flow_lpm"].as_f64().unwrap(),
-                    result[part][id]["flow_lpm"].as_f64().unwrap(),
-                );
+                let (flow, got) =
+                    (want["flow_lpm"].as_f64().unwrap(), result[part][id]["flow_lpm"].as_f64().unwrap());
                 assert!(
                     (flow - got).abs() <= 0.0005 * flow.abs() + HALF_A_DIGIT,
                     "{name} {part} {id}: {got} L/min, wanted {flow}"

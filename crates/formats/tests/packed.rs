@@ -43,10 +43,7 @@ fn a_zip_brings_the_picture_back_beneath_the_job() {
     let picture = handed.picture.unwrap();
     let job = read_job(&handed.job).unwrap();
     let underlay = job.site.underlay.as_ref().unwrap();
-    assert_eq!(
-        underlay.picture, picture.name,
-        "the picture that lies beneath is the one that came"
-    );
+    assert_eq!(underlay.picture, picture.name, "the picture that lies beneath is the one that came");
     assert_eq!((picture.width, picture.height), (scan.width, scan.height));
     assert_eq!(underlay.at, Point::new(1.0, 2.0));
 }

@@ -30,11 +30,7 @@ fn a_photo_stays_one() {
 fn a_scan_keeps_its_size_and_a_page_is_drawn_at_150_dots() {
     let scan = read_picture(file("scan.png"), 1).unwrap();
     assert_eq!((scan.width, scan.height, scan.kind), (200, 140, "image/png"));
-    assert_eq!(
-        read_picture(file("scan.png"), 1).unwrap().name,
-        scan.name,
-        "named by what it holds"
-    );
+    assert_eq!(read_picture(file("scan.png"), 1).unwrap().name, scan.name, "named by what it holds");
     // 300 by 200 points are 4 1/6 by 2 7/9 inches.
     let page = read_picture(file("page.pdf"), 1).unwrap();
     assert_eq!((page.width, page.height), (625, 416));
@@ -43,10 +39,7 @@ fn a_scan_keeps_its_size_and_a_page_is_drawn_at_150_dots() {
     assert_eq!(at(2, 2), [255, 255, 255], "white paper");
     // The filled box of 40 to 140 across and 40 to 100 up, seen from the top: middle at 90, 130 down.
     assert!(at(187, 270)[1] > at(187, 270)[2] + 30, "{:?}", at(187, 270));
-    assert_eq!(
-        read_picture(file("page.pdf"), 2).unwrap_err(),
-        "The PDF has 1 page. Choose page 1"
-    );
+    assert_eq!(read_picture(file("page.pdf"), 2).unwrap_err(), "The PDF has 1 page. Choose page 1");
     assert!(read_picture(file("page.pdf"), 0).is_err());
 }
 
@@ -62,10 +55,7 @@ fn a_photo_is_turned_and_mirrored_as_the_camera_noted() {
         let drawn = image::load_from_memory(&scan.bytes).unwrap().to_rgb8();
         let is = |x: u32, y: u32, colour: [u8; 3]| {
             let got = drawn.get_pixel(x, y).0;
-            assert!(
-                got.iter().zip(colour).all(|(a, b)| a.abs_diff(b) < 60),
-                "{note} at {x}, {y}: {got:?}"
-            );
+            assert!(got.iter().zip(colour).all(|(a, b)| a.abs_diff(b) < 60), "{note} at {x}, {y}: {got:?}");
         };
         is(5, 3, [220, 0, 0]);
         is(18, 3, [0, 0, 220]);
@@ -80,10 +70,7 @@ fn a_picture_that_was_not_copied_whole_is_refused() {
         for share in [0.5, 0.8, 0.97] {
             let cut = whole[..(whole.len() as f64 * share) as usize].to_vec();
             let said = read_picture(cut, 1).unwrap_err();
-            assert!(
-                said.contains("incomplete") || said.contains("cannot be unpacked"),
-                "{said}"
-            );
+            assert!(said.contains("incomplete") || said.contains("cannot be unpacked"), "{said}");
         }
         assert!(read_picture(whole, 1).is_ok());
     }
@@ -95,11 +82,7 @@ fn a_locked_page_says_so_and_a_page_knows_its_size_on_paper() {
     assert!(said.contains("locked with a password"), "{said}");
     // 150 dots to the inch: at 1:100 a pixel covers 16.93 mm of ground.
     let page = read_picture(file("page.pdf"), 1).unwrap();
-    assert!(
-        (page.paper.unwrap() * 100.0 - 0.016_933).abs() < 1e-5,
-        "{:?}",
-        page.paper
-    );
+    assert!((page.paper.unwrap() * 100.0 - 0.016_933).abs() < 1e-5, "{:?}", page.paper);
     assert_eq!(read_picture(file("scan.png"), 1).unwrap().paper, None);
 }
 

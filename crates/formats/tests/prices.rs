@@ -34,8 +34,7 @@ fn faults(text: &str) -> Vec<(usize, String)> {
 
 fn prices(book: &PriceBook) -> Vec<(String, String, Decimal)> {
     let all = book.prices.iter();
-    all.map(|p| (p.number.clone(), p.supplier.clone(), p.price))
-        .collect()
+    all.map(|p| (p.number.clone(), p.supplier.clone(), p.price)).collect()
 }
 
 #[test]
@@ -66,10 +65,7 @@ fn what_goes_out_comes_back_as_csv_and_as_workbook() {
 #[test]
 fn semicolons_commas_before_cents_and_older_code_pages_are_read() {
     let text = "Number;Supplier;Price\nA-1;Müller;1.234,50\nA-2;Müller;0,31\n";
-    let bytes: Vec<u8> = text
-        .chars()
-        .map(|c| if c == 'ü' { 0xfc } else { c as u8 })
-        .collect();
+    let bytes: Vec<u8> = text.chars().map(|c| if c == 'ü' { 0xfc } else { c as u8 }).collect();
     let book = read_prices(&bytes).unwrap();
     assert_eq!(
         prices(&book),
@@ -102,10 +98,7 @@ A11,North,2,1,USD
 ";
     let all = faults(text);
     let says = |line: usize, words: &str| {
-        assert!(
-            all.iter().any(|f| f.0 == line && f.1.contains(words)),
-            "line {line} ‘{words}’: {all:?}"
-        );
+        assert!(all.iter().any(|f| f.0 == line && f.1.contains(words)), "line {line} ‘{words}’: {all:?}");
     };
     says(2, "below zero");
     says(3, "is not an amount");
@@ -128,17 +121,9 @@ fn headers_and_separators_that_are_wrong_are_said_once() {
     assert!(said[0].1.contains("no column ‘number’"), "{said:?}");
     assert!(faults("")[0].1.contains("empty"));
     assert!(faults("number,supplier,price\n")[0].1.contains("no prices"));
-    assert!(
-        faults("number,number,supplier,price\nA,A,N,1\n")[0]
-            .1
-            .contains("two columns")
-    );
+    assert!(faults("number,number,supplier,price\nA,A,N,1\n")[0].1.contains("two columns"));
     assert!(read_prices(b"PK\x03\x04 no workbook").is_err());
-    assert!(
-        read_prices(&[0, 1, 2, 3, 0, 0]).unwrap_err()[0]
-            .message
-            .contains("not text")
-    );
+    assert!(read_prices(&[0, 1, 2, 3, 0, 0]).unwrap_err()[0].message.contains("not text"));
 }
 
 #[test]
@@ -165,11 +150,7 @@ fn job() -> Job {
     let mut plan = Plan::new("Listed", UnitSystem::Us);
     plan.valves.push(Valve::new("v1", "Front", "s1"));
     plan.groups.push(HeadGroup {
-        listed: vec![ArcCount {
-            arc: 180,
-            count: 4,
-            valve: Some("v1".into()),
-        }],
+        listed: vec![ArcCount { arc: 180, count: 4, valve: Some("v1".into()) }],
         ..HeadGroup::new("g1", "Front", "spray-12")
     });
     plan.parts.lines.push(PartLine {
@@ -198,11 +179,7 @@ fn the_list_goes_out_as_csv_without_formulas_in_it() {
 /// The cells of a sheet by another library.
 fn cells(bytes: &[u8], sheet: &str) -> Vec<Vec<Data>> {
     let mut book: Xlsx<_> = Xlsx::new(Cursor::new(bytes.to_vec())).unwrap();
-    book.worksheet_range(sheet)
-        .unwrap()
-        .rows()
-        .map(<[Data]>::to_vec)
-        .collect()
+    book.worksheet_range(sheet).unwrap().rows().map(<[Data]>::to_vec).collect()
 }
 
 #[test]
@@ -222,13 +199,7 @@ fn workbooks_open_and_their_sums_are_formulas() {
     let sheet = cells(&parts_workbook(&job, &taken, Some(&book)).unwrap(), "Parts");
     assert_eq!(sheet.len(), taken.lines.len() + 2, "a header, the lines, the sum");
     assert_eq!(sheet[0][1], Data::String("part".into()));
-    let quote = quote(
-        &job,
-        &taken,
-        &book,
-        "2026-05-01".parse().unwrap(),
-        SectionBy::Work,
-    );
+    let quote = quote(&job, &taken, &book, "2026-05-01".parse().unwrap(), SectionBy::Work);
     let bytes = quote_workbook(&quote, |s| format!("{s:?}")).unwrap();
     let mut opened: Xlsx<_> = Xlsx::new(Cursor::new(bytes.clone())).unwrap();
     let formulas = opened.worksheet_formula("Quote").unwrap();
@@ -240,8 +211,5 @@ fn workbooks_open_and_their_sums_are_formulas() {
         Data::Int(n) => (*n as f64 - total).abs() < 0.005,
         _ => false,
     });
-    assert!(
-        has_total,
-        "the sum stands in the file too, for those who do not reckon"
-    );
+    assert!(has_total, "the sum stands in the file too, for those who do not reckon");
 }

@@ -14,10 +14,7 @@ fn near(found: f64, wanted: f64) {
 
 fn house() -> (Job, Sheet) {
     let mut job = read_job(include_bytes!("../../../fixtures/corner-plot.json")).unwrap();
-    let (climate, faults) = read_climate(
-        "month,et0 in/week,rain in/week\n7,1.9,0\n8,1.7,0\n1,0.2,1\n",
-        None,
-    );
+    let (climate, faults) = read_climate("month,et0 in/week,rain in/week\n7,1.9,0\n8,1.7,0\n1,0.2,1\n", None);
     assert!(faults.is_empty(), "{faults:?}");
     let edit = fenlo_core::plan::SetClimate { climate };
     job = job.apply(&edit.into()).unwrap().0;
@@ -50,17 +47,11 @@ fn months_and_days_are_read_in_the_units_of_their_header() {
 fn temperatures_become_evaporation_where_the_latitude_is_known() {
     let text = "date,high c,low c,rain mm\n2025-07-04,30,14,2\n";
     let (none, faults) = read_climate(text, None);
-    assert!(
-        none.is_none() && faults[0].message.contains("latitude"),
-        "{faults:?}"
-    );
+    assert!(none.is_none() && faults[0].message.contains("latitude"), "{faults:?}");
     let (climate, faults) = read_climate(text, Some(44.6));
     let day = hargreaves_samani(30.0, 14.0, extraterrestrial_radiation(44.6, 185));
     near(climate.unwrap().month(7).unwrap().et0.mm(), day * 7.0);
-    assert!(
-        faults[0].message.contains("1 of 31 days"),
-        "a gap is told: {faults:?}"
-    );
+    assert!(faults[0].message.contains("1 of 31 days"), "a gap is told: {faults:?}");
     let fahrenheit = "date,high f,low f\n2025-07-04,86,57.2\n";
     let (same, _) = read_climate(fahrenheit, Some(44.6));
     near(same.unwrap().month(7).unwrap().et0.mm(), day * 7.0);
@@ -94,19 +85,13 @@ fn the_season_is_a_calendar_that_others_read() {
     let text = write_calendar(&job, &sheet);
     assert!(text.starts_with("BEGIN:VCALENDAR\r\n") && text.ends_with("END:VCALENDAR\r\n"));
     assert!(!text.replace("\r\n", "").contains(['\n', '\r']));
-    assert!(
-        text.split("\r\n").all(|line| line.len() <= 75),
-        "lines are folded"
-    );
+    assert!(text.split("\r\n").all(|line| line.len() <= 75), "lines are folded");
     let unfolded = text.replace("\r\n ", "");
     let begins = unfolded.matches("BEGIN:VEVENT").count();
     assert_eq!(begins, unfolded.matches("END:VEVENT").count());
     // Every second day at the most in July and August, and in the ten months without figures by the peak
     // week.
-    let nights = unfolded
-        .lines()
-        .filter(|l| l.starts_with("SUMMARY:Watering"))
-        .count();
+    let nights = unfolded.lines().filter(|l| l.starts_with("SUMMARY:Watering")).count();
     assert!((150..=365).contains(&nights), "{nights}");
     assert!(unfolded.contains("SUMMARY:Spring start-up"));
     assert!(
@@ -135,8 +120,5 @@ fn the_sheet_is_read_back_with_a_row_a_station_and_runs_no_formula() {
     assert_eq!(&rows[0][20], "2.00", "minutes stand beside their days");
     assert_eq!((&rows[0][7], &rows[0][8]), ("0x0", ""), "January wants nothing");
     let adjust = rows.last().unwrap();
-    assert_eq!(
-        (&adjust[3], &adjust[19], &adjust[7]),
-        ("seasonal adjust %", "100", "0")
-    );
+    assert_eq!((&adjust[3], &adjust[19], &adjust[7]), ("seasonal adjust %", "100", "0"));
 }

@@ -119,46 +119,28 @@ pub struct LegendRow {
 
 impl Column {
     pub fn left(title: impl Into<String>) -> Self {
-        Self {
-            title: title.into(),
-            right: false,
-            wide: 0.0,
-        }
+        Self { title: title.into(), right: false, wide: 0.0 }
     }
     pub fn right(title: impl Into<String>) -> Self {
-        Self {
-            right: true,
-            ..Self::left(title)
-        }
+        Self { right: true, ..Self::left(title) }
     }
     pub fn wide(title: impl Into<String>) -> Self {
         Self::share(title, 1.0)
     }
     pub fn share(title: impl Into<String>, wide: f64) -> Self {
-        Self {
-            wide,
-            ..Self::left(title)
-        }
+        Self { wide, ..Self::left(title) }
     }
 }
 
 impl Block {
     pub fn heading(level: u8, text: impl Into<String>) -> Self {
-        Self::Heading {
-            level,
-            text: text.into(),
-        }
+        Self::Heading { level, text: text.into() }
     }
     pub fn para(text: impl Into<String>) -> Self {
         Self::Para { text: text.into() }
     }
     pub fn table(columns: Vec<Column>, rows: Vec<Vec<String>>) -> Self {
-        Self::Table {
-            size: 8.5,
-            tall: 1.1,
-            columns,
-            rows,
-        }
+        Self::Table { size: 8.5, tall: 1.1, columns, rows }
     }
     /// A narrow table laid out in several stretches side by side, read down and then to the right.
     pub fn side_by_side(columns: impl Fn() -> Vec<Column>, rows: Vec<Vec<String>>, across: usize) -> Self {
@@ -189,11 +171,6 @@ impl Block {
     }
     /// A table that somebody writes into.
     pub fn form(columns: Vec<Column>, rows: Vec<Vec<String>>) -> Self {
-        Self::Table {
-            size: 8.5,
-            tall: 2.4,
-            columns,
-            rows,
-        }
+        Self::Table { size: 8.5, tall: 2.4, columns, rows }
     }
 }

@@ -11,9 +11,7 @@ use std::collections::HashMap;
 use std::sync::LazyLock;
 
 static SPANISH: LazyLock<HashMap<String, String>> = LazyLock::new(|| {
-    let mut reader = csv::ReaderBuilder::new()
-        .delimiter(b';')
-        .from_reader(include_str!("es.csv").as_bytes());
+    let mut reader = csv::ReaderBuilder::new().delimiter(b';').from_reader(include_str!("es.csv").as_bytes());
     let rows = reader.deserialize::<(String, String)>();
     let terms = pairs().map(|(english, spanish)| (english.to_owned(), spanish.to_owned()));
     rows.filter_map(Result::ok).chain(terms).collect()
@@ -137,22 +135,15 @@ impl Phrases for Lang {
     fn day(self, date: Date) -> String {
         match self {
             Self::En => fenlo_words::day(date),
-            Self::Es => format!(
-                "{} {} {}",
-                date.day_of_month(),
-                self.month(date.month()),
-                date.year()
-            ),
+            Self::Es => format!("{} {} {}", date.day_of_month(), self.month(date.month()), date.year()),
         }
     }
 
     fn month(self, month: u8) -> &'static str {
-        const EN: [&str; 12] = [
-            "Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec",
-        ];
-        const ES: [&str; 12] = [
-            "ene", "feb", "mar", "abr", "may", "jun", "jul", "ago", "sep", "oct", "nov", "dic",
-        ];
+        const EN: [&str; 12] =
+            ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
+        const ES: [&str; 12] =
+            ["ene", "feb", "mar", "abr", "may", "jun", "jul", "ago", "sep", "oct", "nov", "dic"];
         let names = if self == Self::En { EN } else { ES };
         names[usize::from(month.clamp(1, 12) - 1)]
     }
@@ -183,10 +174,7 @@ mod tests {
             while let Some(text) = parts.next() {
                 parts.next();
                 // What stands in braces is code.
-                let bare: String = text
-                    .split('{')
-                    .map(|p| p.split_once('}').map_or(p, |p| p.1))
-                    .collect();
+                let bare: String = text.split('{').map(|p| p.split_once('}').map_or(p, |p| p.1)).collect();
                 let words = bare.chars().filter(|c| c.is_alphabetic()).count();
                 let capital = text.chars().next().is_some_and(|c| c.is_uppercase() || c == '{');
                 if words > 2 && capital && !text.contains("::") {
@@ -272,10 +260,7 @@ mod tests {
     fn fonts_have_every_character_of_both_languages() {
         let words =
             include_str!("es.csv").to_owned() + include_str!("packet/steps.rs") + include_str!("quote.rs");
-        for c in words
-            .chars()
-            .chain("¼½¾⅛⅜⅝⅞′″→☐×·°".chars())
-            .filter(|c| !c.is_control())
+        for c in words.chars().chain("¼½¾⅛⅜⅝⅞′″→☐×·°".chars()).filter(|c| !c.is_control())
         {
             assert!(covered(c), "no glyph for {c:?} (U+{:04X})", c as u32);
         }

@@ -136,9 +136,7 @@ pub fn make_watched(request: &Request, tell: impl Fn(Stage)) -> Result<Vec<u8>, 
     let job = Job::new(request.job.clone());
     let faults = job.faults();
     if let Some(fault) = faults.first() {
-        return Err(PaperError::Asked(format!(
-            "the job cannot be calculated: {fault}"
-        )));
+        return Err(PaperError::Asked(format!("the job cannot be calculated: {fault}")));
     }
     let lang = request.lang;
     let document = match request.kind {

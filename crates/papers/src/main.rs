@@ -20,10 +20,7 @@ struct Args {
 
 /// How far it is, a line each on standard error.
 fn tell(stage: Stage) {
-    eprintln!(
-        "stage {}",
-        if stage == Stage::Written { "written" } else { "set" }
-    );
+    eprintln!("stage {}", if stage == Stage::Written { "written" } else { "set" });
 }
 
 fn main() -> ExitCode {
@@ -33,22 +30,12 @@ fn main() -> ExitCode {
     let request = read.map_err(|e| e.to_string()).and_then(|_| {
         serde_json::from_slice::<Request>(&body).map_err(|e| format!("that is no request: {e}"))
     });
-    let made = request
-        .map_err(PaperError::Asked)
-        .and_then(|r| make_watched(&r, tell));
-    match made.and_then(|pdf| {
-        std::io::stdout()
-            .write_all(&pdf)
-            .map_err(|e| PaperError::Set(e.to_string()))
-    }) {
+    let made = request.map_err(PaperError::Asked).and_then(|r| make_watched(&r, tell));
+    match made.and_then(|pdf| std::io::stdout().write_all(&pdf).map_err(|e| PaperError::Set(e.to_string()))) {
         Ok(()) => ExitCode::SUCCESS,
         Err(error) => {
             eprintln!("fenlo-papers: {error}");
-            ExitCode::from(if matches!(error, PaperError::Asked(_)) {
-                2
-            } else {
-                1
-            })
+            ExitCode::from(if matches!(error, PaperError::Asked(_)) { 2 } else { 1 })
         }
     }
 }

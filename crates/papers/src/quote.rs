@@ -63,29 +63,18 @@ fn options(job: &Job, lang: Lang, paper: Paper, asked: &[QuoteAsk]) -> Result<Do
     let mut rows: Vec<Vec<String>> = found
         .sections
         .iter()
-        .map(|(s, prices)| {
-            row(section(s, lang), &|i| {
-                prices[i].map_or_else(|| "–".to_owned(), &money)
-            })
-        })
+        .map(|(s, prices)| row(section(s, lang), &|i| prices[i].map_or_else(|| "–".to_owned(), &money)))
         .collect();
-    rows.push(row(lang.say("Subtotal").to_owned(), &|i| {
-        money(quotes[i].subtotal)
-    }));
+    rows.push(row(lang.say("Subtotal").to_owned(), &|i| money(quotes[i].subtotal)));
     rows.push(row(lang.say("Tax").to_owned(), &|i| money(quotes[i].tax)));
     rows.push(row(lang.say("Total").to_owned(), &|i| money(quotes[i].total)));
-    rows.push(row(lang.say("Valid until").to_owned(), &|i| {
-        lang.day(quotes[i].until)
-    }));
+    rows.push(row(lang.say("Valid until").to_owned(), &|i| lang.day(quotes[i].until)));
     blocks.push(Block::table(columns, rows));
     for a in asked.iter().filter(|a| !a.note.is_empty()) {
         blocks.push(Block::para(format!("{}: {}", name(a), a.note)));
     }
     if !job.local_code.is_empty() {
-        blocks.push(Block::heading(
-            2,
-            lang.say("Local code and permits (from job notes)"),
-        ));
+        blocks.push(Block::heading(2, lang.say("Local code and permits (from job notes)")));
         blocks.push(Block::para(job.local_code.clone()));
     }
     blocks.push(Block::heading(2, lang.say("Accepted")));
@@ -94,13 +83,7 @@ fn options(job: &Job, lang: Lang, paper: Paper, asked: &[QuoteAsk]) -> Result<Do
     let mut cells = vec!["☐".to_owned(); asked.len()];
     cells.extend([" ", " ", " "].map(str::to_owned));
     blocks.push(Block::form(columns, vec![cells]));
-    Ok(document(
-        job,
-        lang,
-        paper,
-        format!("{title}: {}", job.name),
-        blocks,
-    ))
+    Ok(document(job, lang, paper, format!("{title}: {}", job.name), blocks))
 }
 
 fn document(job: &Job, lang: Lang, paper: Paper, title: String, blocks: Vec<Block>) -> Document {
@@ -127,40 +110,23 @@ pub(crate) fn quote(job: &Job, lang: Lang, paper: Paper, more: &Value) -> Result
     let ask: QuoteAsk = serde_json::from_value(more.clone())
         .map_err(|e| PaperError::Asked(format!("there is no quote to print: {e}")))?;
     let quote = &ask.quote;
-    let mut blocks = vec![Block::heading(
-        1,
-        format!("{} {}", lang.say("Quote"), ask.version),
-    )];
+    let mut blocks = vec![Block::heading(1, format!("{} {}", lang.say("Quote"), ask.version))];
     blocks.push(Block::para(job.name.clone()));
     if !job.location.is_empty() {
         blocks.push(Block::para(job.location.clone()));
     }
-    let until = lang.with(
-        "Date {}; valid until {}.",
-        &[&lang.day(quote.on), &lang.day(quote.until)],
-    );
+    let until = lang.with("Date {}; valid until {}.", &[&lang.day(quote.on), &lang.day(quote.until)]);
     blocks.push(Block::Soft { text: until });
     if !ask.note.is_empty() {
         blocks.push(Block::para(ask.note.clone()));
     }
     blocks.push(Block::heading(2, lang.say("Price")));
-    let line = |text: String, sum: Decimal, bold: bool| Sum {
-        text,
-        sum: money(sum, &quote.currency),
-        bold,
-    };
-    let mut sums: Vec<Sum> = quote
-        .sections
-        .iter()
-        .map(|s| line(section(&s.section, lang), s.price, false))
-        .collect();
+    let line = |text: String, sum: Decimal, bold: bool| Sum { text, sum: money(sum, &quote.currency), bold };
+    let mut sums: Vec<Sum> =
+        quote.sections.iter().map(|s| line(section(&s.section, lang), s.price, false)).collect();
     sums.push(line(lang.say("Subtotal").to_owned(), quote.subtotal, true));
     let rate = (quote.tax_rate * Decimal::ONE_HUNDRED).normalize();
-    sums.push(line(
-        lang.with("Tax, {}%", &[&rate.to_string()]),
-        quote.tax,
-        false,
-    ));
+    sums.push(line(lang.with("Tax, {}%", &[&rate.to_string()]), quote.tax, false));
     sums.push(line(lang.say("Total").to_owned(), quote.total, true));
     blocks.push(Block::Sums { rows: sums });
     blocks.push(Block::heading(2, lang.say("What is included")));
@@ -169,19 +135,13 @@ pub(crate) fn quote(job: &Job, lang: Lang, paper: Paper, more: &Value) -> Result
         "Zones: {}, one valve each. Heads and drip inlets: {}.",
         &[&job.valves.len().to_string(), &heads.to_string()],
     )));
-    let zones = job
-        .valves
-        .iter()
-        .map(|v| vec![job.valve_number(&v.id).to_string(), v.name.clone()]);
+    let zones = job.valves.iter().map(|v| vec![job.valve_number(&v.id).to_string(), v.name.clone()]);
     blocks.push(Block::table(
         vec![Column::right(lang.say("Valve")), Column::wide(lang.say("Zone"))],
         zones.collect(),
     ));
     if !job.local_code.is_empty() {
-        blocks.push(Block::heading(
-            2,
-            lang.say("Local code and permits (from job notes)"),
-        ));
+        blocks.push(Block::heading(2, lang.say("Local code and permits (from job notes)")));
         blocks.push(Block::para(job.local_code.clone()));
     }
     blocks.push(Block::heading(2, lang.say("Accepted")));
@@ -239,9 +199,7 @@ pub(crate) fn order(job: &Job, lang: Lang, paper: Paper, more: &Value) -> Result
         ]
     };
     let row = |l: &OrderLine| {
-        let piece = l
-            .piece_m
-            .map_or_else(String::new, |m| format!(", {}", whole(Length::from_m(m))));
+        let piece = l.piece_m.map_or_else(String::new, |m| format!(", {}", whole(Length::from_m(m))));
         let text = format!("{} {}", lang.label(&l.label), lang.size(&l.size));
         vec![
             "☐".into(),
@@ -254,13 +212,8 @@ pub(crate) fn order(job: &Job, lang: Lang, paper: Paper, more: &Value) -> Result
     let mut blocks = Vec::new();
     for bag in &ask.bags {
         blocks.push(Block::Break);
-        blocks.push(Block::heading(
-            1,
-            format!("{}: {}", lang.say("Purchase order"), bag.supplier),
-        ));
-        blocks.push(Block::Soft {
-            text: job.name.clone(),
-        });
+        blocks.push(Block::heading(1, format!("{}: {}", lang.say("Purchase order"), bag.supplier)));
+        blocks.push(Block::Soft { text: job.name.clone() });
         blocks.push(Block::table(columns(), bag.lines.iter().map(row).collect()));
         let line = |text: &str, sum: Decimal, bold| Sum {
             text: lang.say(text).to_owned(),

@@ -29,12 +29,7 @@ pub fn covered(c: char) -> bool {
 
 fn faces() -> &'static [ttf_parser::Face<'static>] {
     static FACES: std::sync::OnceLock<Vec<ttf_parser::Face<'static>>> = std::sync::OnceLock::new();
-    FACES.get_or_init(|| {
-        FONTS
-            .iter()
-            .filter_map(|f| ttf_parser::Face::parse(f, 0).ok())
-            .collect()
-    })
+    FACES.get_or_init(|| FONTS.iter().filter_map(|f| ttf_parser::Face::parse(f, 0).ok()).collect())
 }
 
 /// Characters that no font has become a question mark: never a box.

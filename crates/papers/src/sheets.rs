@@ -43,11 +43,7 @@ pub(crate) fn sheets(job: &Job, lang: Lang, paper: Paper) -> (Vec<Block>, Vec<(S
     let (ground_w, ground_h) = (r - l, t - b);
     // On its side where the ground is wide.
     let (short, long) = paper.size();
-    let (width, height) = if ground_w > ground_h {
-        (long, short)
-    } else {
-        (short, long)
-    };
+    let (width, height) = if ground_w > ground_h { (long, short) } else { (short, long) };
     let room = (width - 2.0 * MARGIN - 4.0, height - 2.0 * MARGIN - STRIP - 4.0);
     let metric = job.units.is_metric();
     let scales: Vec<(f64, &str)> = if metric { METRES.to_vec() } else { FEET.to_vec() };
@@ -57,11 +53,7 @@ pub(crate) fn sheets(job: &Job, lang: Lang, paper: Paper) -> (Vec<Block>, Vec<(S
     let tiles = |s: f64| {
         let count = |ground: f64, room: f64| {
             let paper = ground * 1000.0 / s;
-            if paper <= room {
-                1
-            } else {
-                ((paper - room) / (room - LAP)).ceil() as usize + 1
-            }
+            if paper <= room { 1 } else { ((paper - room) / (room - LAP)).ceil() as usize + 1 }
         };
         (count(ground_w, room.0), count(ground_h, room.1))
     };
@@ -126,10 +118,7 @@ pub(crate) fn sheets(job: &Job, lang: Lang, paper: Paper) -> (Vec<Block>, Vec<(S
         }
     }
     for entry in used {
-        images.push((
-            format!("legend-{entry:?}.svg"),
-            legend_sign(entry, lang.joint_letters()),
-        ));
+        images.push((format!("legend-{entry:?}.svg"), legend_sign(entry, lang.joint_letters())));
     }
     (blocks, images)
 }
@@ -141,10 +130,7 @@ fn bar(mm: f64, metric: bool) -> (f64, (String, String)) {
     } else {
         (0.3048, [5.0, 10.0, 20.0, 40.0, 100.0, 200.0], "ft")
     };
-    let step = steps
-        .into_iter()
-        .find(|s| s * unit * mm >= 12.0)
-        .unwrap_or(steps[5]);
+    let step = steps.into_iter().find(|s| s * unit * mm >= 12.0).unwrap_or(steps[5]);
     let say = |n: f64| format!("{:.0} {word}", n * step);
     (step * unit * mm, (say(1.0), say(2.0)))
 }

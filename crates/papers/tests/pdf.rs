@@ -25,14 +25,7 @@ fn book() -> PriceBook {
 }
 
 fn made(kind: Kind, lang: Lang, paper: Paper, job: Plan, more: Value) -> (Vec<u8>, Document) {
-    let pdf = make(&Request {
-        kind,
-        lang,
-        paper,
-        job,
-        more,
-    })
-    .unwrap();
+    let pdf = make(&Request { kind, lang, paper, job, more }).unwrap();
     let read = Document::load_mem(&pdf).unwrap();
     (pdf, read)
 }
@@ -46,31 +39,14 @@ fn text(read: &Document) -> String {
 /// Width and height of a page, points.
 fn size(read: &Document, page: u32) -> (f32, f32) {
     let id = read.get_pages()[&page];
-    let boxed = read
-        .get_object(id)
-        .unwrap()
-        .as_dict()
-        .unwrap()
-        .get(b"MediaBox")
-        .unwrap();
-    let of: Vec<f32> = boxed
-        .as_array()
-        .unwrap()
-        .iter()
-        .map(|n| n.as_float().unwrap())
-        .collect();
+    let boxed = read.get_object(id).unwrap().as_dict().unwrap().get(b"MediaBox").unwrap();
+    let of: Vec<f32> = boxed.as_array().unwrap().iter().map(|n| n.as_float().unwrap()).collect();
     (of[2] - of[0], of[3] - of[1])
 }
 
 #[test]
 fn the_packet_has_its_parts_as_real_text_in_both_languages() {
-    let (pdf, read) = made(
-        Kind::Packet,
-        Lang::En,
-        Paper::Letter,
-        demo("corner-plot"),
-        Value::Null,
-    );
+    let (pdf, read) = made(Kind::Packet, Lang::En, Paper::Letter, demo("corner-plot"), Value::Null);
     let said = text(&read);
     for part in [
         "Corner plot, Harrow Bend",
@@ -88,13 +64,7 @@ fn the_packet_has_its_parts_as_real_text_in_both_languages() {
     }
     assert!(!said.contains("USD"), "the crew's packet has no prices");
     assert!(pdf.len() < 5_000_000, "{} bytes", pdf.len());
-    let (_, read) = made(
-        Kind::Packet,
-        Lang::Es,
-        Paper::A4,
-        demo("corner-plot"),
-        Value::Null,
-    );
+    let (_, read) = made(Kind::Packet, Lang::Es, Paper::A4, demo("corner-plot"), Value::Null);
     let said = text(&read);
     for part in [
         "Tabla de válvulas",
@@ -114,13 +84,7 @@ fn the_packet_has_its_parts_as_real_text_in_both_languages() {
 
 #[test]
 fn a_caution_stands_before_the_steps_that_it_is_for() {
-    let (_, read) = made(
-        Kind::Packet,
-        Lang::En,
-        Paper::Letter,
-        demo("corner-plot"),
-        Value::Null,
-    );
+    let (_, read) = made(Kind::Packet, Lang::En, Paper::Letter, demo("corner-plot"), Value::Null);
     let said = text(&read);
     let at = |what: &str| said.find(what).unwrap_or_else(|| panic!("no {what}"));
     assert!(at("Trencher: guards on") < at("Dig per trench list"));
@@ -131,22 +95,13 @@ fn a_caution_stands_before_the_steps_that_it_is_for() {
 
 #[test]
 fn pages_have_the_size_of_their_paper_and_the_file_its_title_and_bookmarks() {
-    let (_, read) = made(
-        Kind::Packet,
-        Lang::En,
-        Paper::A4,
-        demo("bowls-green"),
-        Value::Null,
-    );
+    let (_, read) = made(Kind::Packet, Lang::En, Paper::A4, demo("bowls-green"), Value::Null);
     let (w, h) = size(&read, 1);
     assert!((w - 595.28).abs() < 0.5 && (h - 841.89).abs() < 0.5, "{w} {h}");
     let (_, read) = made(Kind::Plan, Lang::En, Paper::A3, demo("bowls-green"), Value::Null);
     let (w, h) = size(&read, 1);
     let (long, short) = (w.max(h), w.min(h));
-    assert!(
-        (short - 841.89).abs() < 0.5 && (long - 1190.55).abs() < 0.5,
-        "{w} {h}"
-    );
+    assert!((short - 841.89).abs() < 0.5 && (long - 1190.55).abs() < 0.5, "{w} {h}");
     let catalog = read.catalog().unwrap();
     assert!(catalog.get(b"Outlines").is_ok(), "bookmarks");
     let info = read.trailer.get(b"Info").unwrap().as_reference().unwrap();
@@ -187,13 +142,7 @@ fn rectangles(read: &Document, page: u32) -> Vec<f64> {
 
 #[test]
 fn a_line_of_ten_feet_measures_half_an_inch_at_an_inch_to_twenty_feet() {
-    let (_, read) = made(
-        Kind::Plan,
-        Lang::En,
-        Paper::Letter,
-        demo("corner-plot"),
-        Value::Null,
-    );
+    let (_, read) = made(Kind::Plan, Lang::En, Paper::Letter, demo("corner-plot"), Value::Null);
     let said = text(&read);
     assert!(said.contains("1 in = 20 ft (1:240)"), "{said}");
     // A field of the bar is 10 ft: half an inch, 36 points.
@@ -203,13 +152,7 @@ fn a_line_of_ten_feet_measures_half_an_inch_at_an_inch_to_twenty_feet() {
 
 #[test]
 fn a_large_site_is_parted_over_sheets_that_can_still_be_read() {
-    let (_, read) = made(
-        Kind::Plan,
-        Lang::En,
-        Paper::A4,
-        demo("veterinary-clinic"),
-        Value::Null,
-    );
+    let (_, read) = made(Kind::Plan, Lang::En, Paper::A4, demo("veterinary-clinic"), Value::Null);
     let said = text(&read);
     let total = read.get_pages().len();
     assert!(said.contains("Sheet 2 /"), "parted");
@@ -229,10 +172,7 @@ fn a_quote_shows_what_the_customer_pays_and_not_what_it_costs_the_house() {
     let more = json!({"quote": quote, "version": 3, "note": "With the rose bed"});
     let (_, read) = made(Kind::Quote, Lang::En, Paper::Letter, plan, more);
     let said = text(&read);
-    assert!(
-        said.contains("Quote 3") && said.contains("With the rose bed"),
-        "{said}"
-    );
+    assert!(said.contains("Quote 3") && said.contains("With the rose bed"), "{said}");
     assert!(said.contains(&total), "{total} in {said}");
     assert!(!said.contains(&cost), "{cost}");
     for supplier in ["Northgate", "Mill Lane Trade"] {
@@ -274,28 +214,16 @@ fn names_in_any_script_print_no_boxes() {
     let (_, read) = made(Kind::Packet, Lang::En, Paper::A4, plan, Value::Null);
     let said = text(&read);
     let bare: String = said.chars().filter(|c| !c.is_whitespace()).collect();
-    assert!(
-        bare.contains("сад–???≤⅜"),
-        "what no font has is a question mark: {bare:.200}"
-    );
+    assert!(bare.contains("сад–???≤⅜"), "what no font has is a question mark: {bare:.200}");
 }
 
 #[test]
 fn what_can_not_be_made_is_said() {
     let ask = |kind, more| {
-        make(&Request {
-            kind,
-            lang: Lang::En,
-            paper: Paper::A4,
-            job: demo("bowls-green"),
-            more,
-        })
+        make(&Request { kind, lang: Lang::En, paper: Paper::A4, job: demo("bowls-green"), more })
     };
     assert!(matches!(ask(Kind::Quote, Value::Null), Err(PaperError::Asked(_))));
-    assert!(matches!(
-        ask(Kind::Order, json!({"bags": 3})),
-        Err(PaperError::Asked(_))
-    ));
+    assert!(matches!(ask(Kind::Order, json!({"bags": 3})), Err(PaperError::Asked(_))));
     // A job with nothing in it has a packet still.
     let empty = make(&Request {
         kind: Kind::Packet,

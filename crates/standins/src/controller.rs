@@ -41,27 +41,15 @@ fn dirt() -> Stage {
 /// Runs a programme in fast time. Between two moments at which a valve opens or closes the network is solved
 /// once.
 pub fn run(job: &Job, known: &Assessment, programme: &Programme, faults: &[Fault]) -> Log {
-    let mut moments: Vec<u32> = programme
-        .runs
-        .iter()
-        .flat_map(|r| [r.start, r.start.saturating_add(r.minutes)])
-        .chain([0])
-        .collect();
+    let mut moments: Vec<u32> =
+        programme.runs.iter().flat_map(|r| [r.start, r.start.saturating_add(r.minutes)]).chain([0]).collect();
     moments.sort_unstable();
     moments.dedup();
-    let stuck: Vec<&str> = faults
-        .iter()
-        .filter(|f| f.is == FaultKind::StuckOpen)
-        .map(|f| f.valve.as_str())
-        .collect();
+    let stuck: Vec<&str> =
+        faults.iter().filter(|f| f.is == FaultKind::StuckOpen).map(|f| f.valve.as_str()).collect();
     let steps = moments.windows(2).map(|pair| {
         let on = |r: &&Run| r.start <= pair[0] && pair[0] < r.start.saturating_add(r.minutes);
-        let mut open: Vec<&str> = programme
-            .runs
-            .iter()
-            .filter(on)
-            .map(|r| r.valve.as_str())
-            .collect();
+        let mut open: Vec<&str> = programme.runs.iter().filter(on).map(|r| r.valve.as_str()).collect();
         let held: Vec<String> = open.iter().map(|v| (*v).to_owned()).collect();
         open.extend(stuck.iter().filter(|v| !held.iter().any(|h| h == *v)));
         let read = sensed(job, known, &open, |inputs| damaged(inputs, faults));
@@ -73,10 +61,7 @@ pub fn run(job: &Job, known: &Assessment, programme: &Programme, faults: &[Fault
             pressure_kpa: read.map(|r| r.1.kpa()),
         }
     });
-    Log {
-        format: LOG.to_owned(),
-        steps: steps.collect(),
-    }
+    Log { format: LOG.to_owned(), steps: steps.collect() }
 }
 
 fn damaged(inputs: &ZoneInputs, faults: &[Fault]) -> ZoneInputs {
@@ -134,10 +119,7 @@ async fn site(State(state): State<Shared>, body: axum::body::Bytes) -> Response 
     });
     match read.await {
         Ok(Ok(site)) => {
-            *held(&state) = Held {
-                site: Some(site),
-                ..Held::default()
-            };
+            *held(&state) = Held { site: Some(site), ..Held::default() };
             StatusCode::NO_CONTENT.into_response()
         }
         Ok(Err(says)) => refused(says),
@@ -147,11 +129,10 @@ async fn site(State(state): State<Shared>, body: axum::body::Bytes) -> Response 
 
 async fn put_faults(State(state): State<Shared>, Json(faults): Json<Faults>) -> Response {
     let mut held = held(&state);
-    let unknown = faults.faults.iter().find(|f| {
-        held.site
-            .as_ref()
-            .is_none_or(|(job, _)| job.valve(&f.valve).is_none())
-    });
+    let unknown = faults
+        .faults
+        .iter()
+        .find(|f| held.site.as_ref().is_none_or(|(job, _)| job.valve(&f.valve).is_none()));
     if let Some(fault) = unknown {
         return refused(format!("there is no valve ‘{}’ here", fault.valve));
     }
@@ -167,19 +148,11 @@ async fn put_programme(State(state): State<Shared>, Json(programme): Json<Progra
         return refused(format!("at most {MOST_RUNS} runs"));
     }
     let mut held = held(&state);
-    let known = |valve: &str| {
-        held.site
-            .as_ref()
-            .is_some_and(|(job, _)| job.valve(valve).is_some())
-    };
+    let known = |valve: &str| held.site.as_ref().is_some_and(|(job, _)| job.valve(valve).is_some());
     if let Some(run) = programme.runs.iter().find(|r| !known(&r.valve)) {
         return refused(format!("there is no valve ‘{}’ here", run.valve));
     }
-    if programme
-        .runs
-        .iter()
-        .any(|r| r.minutes == 0 || r.start > 20_160 || r.minutes > 20_160)
-    {
+    if programme.runs.iter().any(|r| r.minutes == 0 || r.start > 20_160 || r.minutes > 20_160) {
         return refused("runs last from 1 minute to two weeks, and begin within two weeks");
     }
     held.programme = Some(programme);

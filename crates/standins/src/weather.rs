@@ -67,10 +67,7 @@ pub fn days(station: &Station, year: i32, seed: u64) -> Vec<Day> {
             let weather = Weather {
                 high,
                 low,
-                air: Air::Humidity {
-                    most: (humidity + 15.0).min(100.0),
-                    least: (humidity - 15.0).max(10.0),
-                },
+                air: Air::Humidity { most: (humidity + 15.0).min(100.0), least: (humidity - 15.0).max(10.0) },
                 wind,
                 sun: from_sunshine(station.latitude, date.ordinal(), sun),
                 soil_heat: 0.0,

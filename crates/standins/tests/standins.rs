@@ -17,27 +17,13 @@ fn a_year_of_weather_comes_out_near_the_stations_months_and_is_the_same_again() 
         assert_eq!(year.len(), 365);
         assert_eq!(days(station, 2026, 3), year);
         assert_ne!(days(station, 2026, 4), year, "another seed, another year");
-        assert!(
-            year.iter()
-                .all(|d| d.low < d.high && d.et0 >= 0.0 && d.rain >= 0.0)
-        );
+        assert!(year.iter().all(|d| d.low < d.high && d.et0 >= 0.0 && d.rain >= 0.0));
         // Of many years the mean: rain of single months scatters widely, and so it should.
-        let rain: f64 = (0..12)
-            .flat_map(|s| days(station, 2026, s))
-            .map(|d| d.rain)
-            .sum::<f64>()
-            / 12.0;
+        let rain: f64 = (0..12).flat_map(|s| days(station, 2026, s)).map(|d| d.rain).sum::<f64>() / 12.0;
         let table: f64 = station.rain.iter().sum();
-        assert!(
-            (rain / table - 1.0).abs() < 0.15,
-            "{}: {rain} of {table}",
-            station.name
-        );
-        let july: Vec<f64> = year
-            .iter()
-            .filter(|d| d.date.to_string().starts_with("2026-07"))
-            .map(|d| d.high)
-            .collect();
+        assert!((rain / table - 1.0).abs() < 0.15, "{}: {rain} of {table}", station.name);
+        let july: Vec<f64> =
+            year.iter().filter(|d| d.date.to_string().starts_with("2026-07")).map(|d| d.high).collect();
         let mean = july.iter().sum::<f64>() / july.len() as f64;
         assert!((mean - station.high[6]).abs() < 3.0, "{}: {mean}", station.name);
     }
@@ -64,15 +50,8 @@ fn house() -> (Job, Assessment) {
 }
 
 fn programme() -> Programme {
-    let run = |valve: &str, start, minutes| Run {
-        valve: valve.into(),
-        start,
-        minutes,
-    };
-    Programme {
-        format: PROGRAMME.into(),
-        runs: vec![run("v1", 0, 10), run("v3", 4, 20), run("v5", 30, 5)],
-    }
+    let run = |valve: &str, start, minutes| Run { valve: valve.into(), start, minutes };
+    Programme { format: PROGRAMME.into(), runs: vec![run("v1", 0, 10), run("v3", 4, 20), run("v5", 30, 5)] }
 }
 
 #[test]
@@ -84,15 +63,9 @@ fn a_sound_site_reads_what_its_zones_take() {
     let zone = |v: &str| known.zone(v).unwrap().zone.as_ref().unwrap().flow.lpm();
     assert!((log.steps[0].flow_lpm.unwrap() - zone("v1")).abs() < 1e-6);
     let both = log.steps[1].flow_lpm.unwrap();
-    assert!(
-        both < zone("v1") + zone("v3") && both > zone("v1"),
-        "together each gets a little less"
-    );
+    assert!(both < zone("v1") + zone("v3") && both > zone("v1"), "together each gets a little less");
     assert_eq!(log.steps[3].flow_lpm, Some(0.0));
-    assert!(
-        log.steps[3].pressure_kpa > log.steps[0].pressure_kpa,
-        "nothing runs: it stands higher"
-    );
+    assert!(log.steps[3].pressure_kpa > log.steps[0].pressure_kpa, "nothing runs: it stands higher");
 }
 
 #[test]
@@ -100,19 +73,13 @@ fn every_fault_shows_at_the_sensor() {
     let (job, known) = house();
     let sound = run(&job, &known, &programme(), &[]);
     let with = |is: FaultKind, valve: &str| {
-        let fault = Fault {
-            valve: valve.into(),
-            is,
-        };
+        let fault = Fault { valve: valve.into(), is };
         run(&job, &known, &programme(), &[fault])
     };
     let flow = |log: &fenlo_formats::controller::Log, i: usize| log.steps[i].flow_lpm.unwrap();
     let stuck = with(FaultKind::StuckOpen, "v3");
     assert!(flow(&stuck, 3) > 1.0, "it runs while nothing should");
-    assert!(
-        (flow(&stuck, 2) - flow(&sound, 2)).abs() < 1e-6,
-        "and as ever in its own time"
-    );
+    assert!((flow(&stuck, 2) - flow(&sound, 2)).abs() < 1e-6, "and as ever in its own time");
     assert!(stuck.steps[3].open.is_empty(), "the controller does not know");
     let broken = with(FaultKind::BrokenLateral, "v1");
     assert!(flow(&broken, 0) > flow(&sound, 0) * 1.3);

@@ -34,15 +34,10 @@ fn an_edit(c: &mut Criterion) {
         eprintln!("DATABASE_URL is not set: nothing measured");
         return;
     };
-    let most: i64 = std::env::var("FENLO_BENCH_EDITS")
-        .ok()
-        .and_then(|n| n.parse().ok())
-        .unwrap_or(100_000);
+    let most: i64 = std::env::var("FENLO_BENCH_EDITS").ok().and_then(|n| n.parse().ok()).unwrap_or(100_000);
     let runtime = Runtime::new().unwrap();
     let store = runtime.block_on(Store::open(&url)).unwrap().scope(THIS_COMPANY);
-    let id = runtime
-        .block_on(store.create(&Plan::new("Benchmark", UnitSystem::Us)))
-        .unwrap();
+    let id = runtime.block_on(store.create(&Plan::new("Benchmark", UnitSystem::Us))).unwrap();
     let mut open = runtime.block_on(store.job(id)).unwrap();
     for edits in [100, 1_000, 10_000, 100_000].into_iter().filter(|n| *n <= most) {
         open = runtime.block_on(grow(&store, open, edits));
@@ -57,12 +52,8 @@ fn an_edit(c: &mut Criterion) {
         });
         c.bench_function(&format!("undo and redo in a log of {edits}"), |b| {
             b.iter(|| {
-                runtime
-                    .block_on(store.append(id, Change::Undo(None), None))
-                    .unwrap();
-                open = runtime
-                    .block_on(store.append(id, Change::Redo(None), None))
-                    .unwrap();
+                runtime.block_on(store.append(id, Change::Undo(None), None)).unwrap();
+                open = runtime.block_on(store.append(id, Change::Redo(None), None)).unwrap();
             });
         });
     }

@@ -121,21 +121,11 @@ impl Store {
 
     async fn back_up(&self, to: impl Write, company: Option<i64>) -> Result<Backed, BackupError> {
         let mut tx = self.pool.begin().await?;
-        sqlx::query("set transaction isolation level repeatable read, read only")
-            .execute(&mut *tx)
-            .await?;
-        let schema: i64 = sqlx::query_scalar("select max(version) from _sqlx_migrations")
-            .fetch_one(&mut *tx)
-            .await?;
-        let head = Head {
-            format: FORMAT.into(),
-            schema,
-            company,
-        };
-        let mut out = Summed {
-            to: GzEncoder::new(to, Compression::default()),
-            sum: Sha256::new(),
-        };
+        sqlx::query("set transaction isolation level repeatable read, read only").execute(&mut *tx).await?;
+        let schema: i64 =
+            sqlx::query_scalar("select max(version) from _sqlx_migrations").fetch_one(&mut *tx).await?;
+        let head = Head { format: FORMAT.into(), schema, company };
+        let mut out = Summed { to: GzEncoder::new(to, Compression::default()), sum: Sha256::new() };
         out.line(&serde_json::to_string(&head).map_err(StoreError::broken)?)?;
         let mut done = Backed { jobs: 0, rows: 0 };
         for (table, of_company) in TABLES {
@@ -144,9 +134,8 @@ impl Store {
             // Names of tables and columns are our own.
             let query =
                 format!("select row_to_json(r)::text from (select {columns} from {table} where {only}) as r");
-            let mut rows = sqlx::query_scalar::<_, String>(AssertSqlSafe(query))
-                .bind(company)
-                .fetch(&mut *tx);
+            let mut rows =
+                sqlx::query_scalar::<_, String>(AssertSqlSafe(query)).bind(company).fetch(&mut *tx);
             while let Some(row) = rows.try_next().await? {
                 out.line(&format!("{table} {row}"))?;
                 done.rows += 1;
@@ -177,9 +166,8 @@ impl Store {
         let pool = sqlx::PgPool::connect(url).await?;
         let migrate = |e| BackupError::Store(StoreError::Unavailable(sqlx::Error::Migrate(Box::new(e))));
         let mut tables = migrations;
-        let had: Option<String> = sqlx::query_scalar("select to_regclass('_sqlx_migrations')::text")
-            .fetch_one(&pool)
-            .await?;
+        let had: Option<String> =
+            sqlx::query_scalar("select to_regclass('_sqlx_migrations')::text").fetch_one(&pool).await?;
         if had.is_none() {
             // Rows are put into the tables that they come from; these are brought up to date with the rows
             // in them.
@@ -195,9 +183,7 @@ impl Store {
             return Err(BackupError::NotEmpty);
         }
         for table in ["companies", "done_once"] {
-            sqlx::query(AssertSqlSafe(format!("delete from {table}")))
-                .execute(&mut *tx)
-                .await?;
+            sqlx::query(AssertSqlSafe(format!("delete from {table}"))).execute(&mut *tx).await?;
         }
         let mut done = Backed { jobs: 0, rows: 0 };
         let mut lines = lines(open()?);
@@ -218,10 +204,7 @@ impl Store {
                 "insert into {table} ({columns}) overriding system value
                  select {columns} from json_populate_record(null::{table}, $1::json)"
             );
-            sqlx::query(AssertSqlSafe(query))
-                .bind(row)
-                .execute(&mut *tx)
-                .await?;
+            sqlx::query(AssertSqlSafe(query)).bind(row).execute(&mut *tx).await?;
             done.rows += 1;
             done.jobs += u64::from(*table == "jobs");
         }
@@ -252,10 +235,7 @@ impl Scope {
         if !known {
             return Err(BackupError::NoCompany(self.company));
         }
-        let store = Store {
-            pool: self.pool.clone(),
-            seqs: self.seqs.clone(),
-        };
+        let store = Store { pool: self.pool.clone(), seqs: self.seqs.clone() };
         store.back_up(to, Some(self.company)).await
     }
 }

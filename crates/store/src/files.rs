@@ -81,10 +81,7 @@ impl Scope {
             self.company
         );
         let row = row.fetch_one(&self.pool).await?;
-        Ok(Picture {
-            kind: row.kind,
-            bytes: row.bytes,
-        })
+        Ok(Picture { kind: row.kind, bytes: row.bytes })
     }
 
     /// Keeps a drawing until it is imported; its number.
@@ -127,10 +124,7 @@ impl Scope {
             self.company
         );
         let row = row.fetch_one(&self.pool).await?;
-        Ok(Upload {
-            name: row.name,
-            bytes: row.bytes,
-        })
+        Ok(Upload { name: row.name, bytes: row.bytes })
     }
 
     /// Forgets a drawing that was imported or given up.

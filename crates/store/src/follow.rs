@@ -22,10 +22,8 @@ impl Store {
     /// # Errors
     /// [`StoreError::Unavailable`] when none can be reached.
     pub async fn open_any(urls: &[String], connections: u32) -> Result<Self, StoreError> {
-        let all: Vec<PgConnectOptions> = urls
-            .iter()
-            .map(|url| PgConnectOptions::from_str(url))
-            .collect::<Result<_, sqlx::Error>>()?;
+        let all: Vec<PgConnectOptions> =
+            urls.iter().map(|url| PgConnectOptions::from_str(url)).collect::<Result<_, sqlx::Error>>()?;
         let mut last = sqlx::Error::Configuration("no database is named".into());
         let mut primary = None;
         for options in &all {
@@ -88,14 +86,11 @@ impl Store {
 async fn writes(options: &PgConnectOptions) -> Result<bool, sqlx::Error> {
     let asked = async {
         let mut connection = PgConnection::connect_with(options).await?;
-        let standby: bool = sqlx::query_scalar("select pg_is_in_recovery()")
-            .fetch_one(&mut connection)
-            .await?;
+        let standby: bool =
+            sqlx::query_scalar("select pg_is_in_recovery()").fetch_one(&mut connection).await?;
         connection.close().await?;
         Ok(!standby)
     };
     let late = || sqlx::Error::Io(std::io::Error::from(std::io::ErrorKind::TimedOut));
-    tokio::time::timeout(PATIENCE, asked)
-        .await
-        .unwrap_or_else(|_| Err(late()))
+    tokio::time::timeout(PATIENCE, asked).await.unwrap_or_else(|_| Err(late()))
 }

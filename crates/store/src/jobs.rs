@@ -45,14 +45,8 @@ impl Scope {
         page: i64,
         size: i64,
     ) -> Result<JobsPage, StoreError> {
-        let like = format!(
-            "%{}%",
-            search
-                .trim()
-                .replace('\\', "\\\\")
-                .replace('%', "\\%")
-                .replace('_', "\\_")
-        );
+        let like =
+            format!("%{}%", search.trim().replace('\\', "\\\\").replace('%', "\\%").replace('_', "\\_"));
         let rows = sqlx::query!(
             r#"select id, name, place, seq, to_char(updated_at, 'YYYY-MM-DD HH24:MI') as "updated!",
                    case when summary_seq = seq then summary end as summary, count(*) over () as "total!",

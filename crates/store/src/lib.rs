@@ -101,11 +101,7 @@ impl Store {
 
     /// What belongs to a company, and nothing else.
     pub fn scope(&self, company: i64) -> Scope {
-        Scope {
-            pool: self.pool.clone(),
-            company,
-            seqs: self.seqs.clone(),
-        }
+        Scope { pool: self.pool.clone(), company, seqs: self.seqs.clone() }
     }
 
     /// A new company; its number.
@@ -122,12 +118,9 @@ impl Store {
     /// # Errors
     /// [`StoreError::Unavailable`].
     pub async fn once(&self, what: &str) -> Result<bool, StoreError> {
-        let done = sqlx::query!(
-            "insert into done_once (what) values ($1) on conflict do nothing",
-            what
-        )
-        .execute(&self.pool)
-        .await?;
+        let done = sqlx::query!("insert into done_once (what) values ($1) on conflict do nothing", what)
+            .execute(&self.pool)
+            .await?;
         Ok(done.rows_affected() == 1)
     }
 
@@ -138,9 +131,6 @@ impl Store {
 
     /// True if the database answers.
     pub async fn answers(&self) -> bool {
-        sqlx::query!("select 1 as one")
-            .fetch_one(&self.pool)
-            .await
-            .is_ok()
+        sqlx::query!("select 1 as one").fetch_one(&self.pool).await.is_ok()
     }
 }

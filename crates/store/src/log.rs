@@ -50,12 +50,7 @@ pub enum Change {
 impl Change {
     /// An edit of somebody who saw the job at `base`.
     pub fn edit(base: i64, edit: Edit) -> Self {
-        Self::Do {
-            base,
-            edit: Box::new(edit),
-            key: None,
-            own: Vec::new(),
-        }
+        Self::Do { base, edit: Box::new(edit), key: None, own: Vec::new() }
     }
 }
 
@@ -103,9 +98,7 @@ impl Scope {
     pub async fn job(&self, job: i64) -> Result<OpenJob, StoreError> {
         // One transaction, so that the sequence number and the log are of one moment.
         let mut tx = self.pool.begin().await?;
-        sqlx::query!("set transaction isolation level repeatable read, read only")
-            .execute(&mut *tx)
-            .await?;
+        sqlx::query!("set transaction isolation level repeatable read, read only").execute(&mut *tx).await?;
         let head = sqlx::query_as!(
             Head,
             "select seq, undo_top, redo_top from jobs where id = $1 and company_id = $2 and shelf <> \
@@ -164,11 +157,7 @@ impl Scope {
         let (next, inverse) = now.apply(&entry.edit)?;
         write(&mut tx, job, seq, &entry, &inverse).await?;
         self.note(&mut tx, job, seq, &entry, &next).await?;
-        let head = Head {
-            seq,
-            undo_top: entry.undo_top,
-            redo_top: entry.redo_top,
-        };
+        let head = Head { seq, undo_top: entry.undo_top, redo_top: entry.redo_top };
         let open = opened(&mut tx, job, &head, next).await?;
         tx.commit().await?;
         Ok(open)
@@ -216,13 +205,9 @@ impl Scope {
             .await?;
         }
         // Told when the transaction is through, to every server process.
-        sqlx::query!(
-            "select pg_notify($1, $2)",
-            crate::news::CHANNEL,
-            format!("{job}:{seq}")
-        )
-        .execute(&mut *tx)
-        .await?;
+        sqlx::query!("select pg_notify($1, $2)", crate::news::CHANNEL, format!("{job}:{seq}"))
+            .execute(&mut *tx)
+            .await?;
         Ok(())
     }
 
@@ -318,10 +303,8 @@ async fn plan_at(tx: &mut PgConnection, job: i64, seq: i64) -> Result<Plan, Stor
     )
     .fetch_all(&mut *tx)
     .await?;
-    let edits: Vec<Edit> = rows
-        .into_iter()
-        .map(|r| edit_of(job, r.format, r.edit))
-        .collect::<Result<_, _>>()?;
+    let edits: Vec<Edit> =
+        rows.into_iter().map(|r| edit_of(job, r.format, r.edit)).collect::<Result<_, _>>()?;
     Ok(fold(start, &edits)?)
 }
 
@@ -403,11 +386,7 @@ async fn taken(tx: &mut PgConnection, job: i64, seq: i64) -> Result<Taken, Store
     )
     .fetch_one(tx)
     .await?;
-    Ok(Taken {
-        inverse: edit_of(job, row.format, row.inverse)?,
-        described: row.described,
-        below: row.below,
-    })
+    Ok(Taken { inverse: edit_of(job, row.format, row.inverse)?, described: row.described, below: row.below })
 }
 
 async fn write(
@@ -453,22 +432,13 @@ async fn opened(tx: &mut PgConnection, id: i64, head: &Head, job: Job) -> Result
     let mut words = [None, None];
     for (word, target) in words.iter_mut().zip([head.undo_top, head.redo_top]) {
         if let Some(target) = target {
-            let described = sqlx::query_scalar!(
-                "select described from edits where job_id = $1 and seq = $2",
-                id,
-                target
-            );
+            let described =
+                sqlx::query_scalar!("select described from edits where job_id = $1 and seq = $2", id, target);
             *word = Some(described.fetch_one(&mut *tx).await?);
         }
     }
     let [undo, redo] = words;
-    Ok(OpenJob {
-        id,
-        seq: head.seq,
-        job,
-        undo,
-        redo,
-    })
+    Ok(OpenJob { id, seq: head.seq, job, undo, redo })
 }
 
 /// Edits of others since `base`, those with other keys than `own`, may stand beside this one unless they touch the same subject.

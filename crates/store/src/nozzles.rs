@@ -23,9 +23,7 @@ impl Scope {
         let read = |body| serde_json::from_value::<OwnNozzle>(body).ok();
         Ok(HouseNozzles {
             nozzles: bodies.into_iter().filter_map(read).collect(),
-            truck: truck
-                .and_then(|t| serde_json::from_value(t).ok())
-                .unwrap_or_default(),
+            truck: truck.and_then(|t| serde_json::from_value(t).ok()).unwrap_or_default(),
         })
     }
 
@@ -39,9 +37,7 @@ impl Scope {
         let bodies = bodies.map_err(StoreError::broken)?;
         let truck = serde_json::to_value(&house.truck).map_err(StoreError::broken)?;
         let mut tx = self.pool.begin().await?;
-        sqlx::query!("delete from nozzles where company_id = $1", self.company)
-            .execute(&mut *tx)
-            .await?;
+        sqlx::query!("delete from nozzles where company_id = $1", self.company).execute(&mut *tx).await?;
         sqlx::query!(
             "insert into nozzles (company_id, nozzle_id, body)
              select $1, id, body from unnest($2::text[], $3::jsonb[]) as new (id, body)",
@@ -51,13 +47,9 @@ impl Scope {
         )
         .execute(&mut *tx)
         .await?;
-        sqlx::query!(
-            "update companies set truck = $2 where id = $1",
-            self.company,
-            truck
-        )
-        .execute(&mut *tx)
-        .await?;
+        sqlx::query!("update companies set truck = $2 where id = $1", self.company, truck)
+            .execute(&mut *tx)
+            .await?;
         tx.commit().await?;
         Ok(())
     }

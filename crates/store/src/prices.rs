@@ -44,18 +44,13 @@ impl Scope {
     /// [`StoreError::Full`]; [`StoreError::Unavailable`].
     pub async fn take_prices(&self, book: &PriceBook, taking: Taking) -> Result<(), StoreError> {
         let mut tx = self.pool.begin().await?;
-        sqlx::query!(
-            "insert into price_books (company_id) values ($1) on conflict do nothing",
-            self.company
-        )
-        .execute(&mut *tx)
-        .await?;
-        let kept = sqlx::query!(
-            "select currency from price_books where company_id = $1 for update",
-            self.company
-        )
-        .fetch_one(&mut *tx)
-        .await?;
+        sqlx::query!("insert into price_books (company_id) values ($1) on conflict do nothing", self.company)
+            .execute(&mut *tx)
+            .await?;
+        let kept =
+            sqlx::query!("select currency from price_books where company_id = $1 for update", self.company)
+                .fetch_one(&mut *tx)
+                .await?;
         let names: Vec<String> = book.suppliers.iter().map(|s| s.name.clone()).collect();
         if taking == Taking::InPlaceOfTheirs {
             sqlx::query!(
@@ -66,12 +61,10 @@ impl Scope {
             .execute(&mut *tx)
             .await?;
         }
-        let others = sqlx::query_scalar!(
-            r#"select count(*) as "n!" from prices where company_id = $1"#,
-            self.company
-        )
-        .fetch_one(&mut *tx)
-        .await?;
+        let others =
+            sqlx::query_scalar!(r#"select count(*) as "n!" from prices where company_id = $1"#, self.company)
+                .fetch_one(&mut *tx)
+                .await?;
         if others + book.prices.len() as i64 > MOST_KEPT {
             return Err(StoreError::Full("prices"));
         }
@@ -79,11 +72,7 @@ impl Scope {
         if other && others > 0 {
             return Err(StoreError::Currency(kept.currency));
         }
-        let currency = if book.currency.is_empty() {
-            kept.currency
-        } else {
-            book.currency.clone()
-        };
+        let currency = if book.currency.is_empty() { kept.currency } else { book.currency.clone() };
         sqlx::query!(
             "update price_books set currency = $2, version = version + 1 where company_id = $1",
             self.company,
@@ -105,11 +94,8 @@ impl Scope {
         }
         for some in book.prices.chunks(5_000) {
             let column = |of: &dyn Fn(&Price) -> String| some.iter().map(of).collect::<Vec<String>>();
-            let (numbers, suppliers, texts) = (
-                column(&|p| p.number.clone()),
-                column(&|p| p.supplier.clone()),
-                column(&|p| p.text.clone()),
-            );
+            let (numbers, suppliers, texts) =
+                (column(&|p| p.number.clone()), column(&|p| p.supplier.clone()), column(&|p| p.text.clone()));
             let sums: Vec<Decimal> = some.iter().map(|p| p.price).collect();
             let packs: Vec<i32> = some.iter().map(|p| p.pack as i32).collect();
             let least: Vec<i32> = some.iter().map(|p| p.minimum as i32).collect();
@@ -203,10 +189,7 @@ impl Scope {
     /// # Errors
     /// [`StoreError::Unavailable`].
     pub async fn prices_of(&self, parts: &[String]) -> Result<PriceBook, StoreError> {
-        let mut book = PriceBook {
-            currency: self.currency().await?,
-            ..PriceBook::default()
-        };
+        let mut book = PriceBook { currency: self.currency().await?, ..PriceBook::default() };
         let numbers = sqlx::query!(
             "select part, number from part_numbers where company_id = $1 and part = any($2)",
             self.company,
@@ -245,20 +228,15 @@ impl Scope {
     /// [`StoreError::Unavailable`].
     pub async fn all_prices(&self) -> Result<PriceBook, StoreError> {
         let page = self.search_prices("", 0, MOST_KEPT).await?;
-        let numbers = sqlx::query!(
-            "select part, number from part_numbers where company_id = $1",
-            self.company
-        )
-        .fetch_all(&self.pool)
-        .await?;
+        let numbers =
+            sqlx::query!("select part, number from part_numbers where company_id = $1", self.company)
+                .fetch_all(&self.pool)
+                .await?;
         Ok(PriceBook {
             currency: self.currency().await?,
             suppliers: self.suppliers().await?.into_iter().map(|s| s.terms).collect(),
             prices: page.prices,
-            numbers: numbers
-                .into_iter()
-                .map(|r| (r.part, r.number))
-                .collect::<HashMap<_, _>>(),
+            numbers: numbers.into_iter().map(|r| (r.part, r.number)).collect::<HashMap<_, _>>(),
         })
     }
 
@@ -267,10 +245,8 @@ impl Scope {
     /// # Errors
     /// [`StoreError::Unavailable`].
     pub async fn currency(&self) -> Result<String, StoreError> {
-        let kept = sqlx::query_scalar!(
-            "select currency from price_books where company_id = $1",
-            self.company
-        );
+        let kept =
+            sqlx::query_scalar!("select currency from price_books where company_id = $1", self.company);
         Ok(kept.fetch_optional(&self.pool).await?.unwrap_or_default())
     }
 
@@ -298,10 +274,7 @@ impl Scope {
                 prices,
             }
         };
-        Ok(rows
-            .into_iter()
-            .map(|r| known(&|| (r.name.clone(), r.carriage, r.free_from, r.n)))
-            .collect())
+        Ok(rows.into_iter().map(|r| known(&|| (r.name.clone(), r.carriage, r.free_from, r.n))).collect())
     }
 
     /// Says the own number of a part, for all jobs; an empty one takes it back.
@@ -310,13 +283,9 @@ impl Scope {
     /// [`StoreError::Unavailable`].
     pub async fn number_part(&self, part: &str, number: &str) -> Result<(), StoreError> {
         if number.is_empty() {
-            sqlx::query!(
-                "delete from part_numbers where company_id = $1 and part = $2",
-                self.company,
-                part
-            )
-            .execute(&self.pool)
-            .await?;
+            sqlx::query!("delete from part_numbers where company_id = $1 and part = $2", self.company, part)
+                .execute(&self.pool)
+                .await?;
             return Ok(());
         }
         sqlx::query!(
@@ -336,17 +305,9 @@ impl Scope {
     /// # Errors
     /// As for [`Scope::take_prices`].
     pub async fn put_price(&self, price: Price, currency: &str) -> Result<(), StoreError> {
-        let known = self
-            .suppliers()
-            .await?
-            .into_iter()
-            .find(|s| s.terms.name == price.supplier);
+        let known = self.suppliers().await?.into_iter().find(|s| s.terms.name == price.supplier);
         let terms = known.map_or_else(
-            || Supplier {
-                name: price.supplier.clone(),
-                carriage: Decimal::ZERO,
-                free_from: None,
-            },
+            || Supplier { name: price.supplier.clone(), carriage: Decimal::ZERO, free_from: None },
             |k| k.terms,
         );
         let book = PriceBook {

@@ -98,11 +98,8 @@ impl Scope {
         )
         .fetch_one(&mut *tx)
         .await?;
-        let before = sqlx::query_scalar!(
-            "select version from quotes where job_id = $1 and key = $2",
-            job,
-            key
-        );
+        let before =
+            sqlx::query_scalar!("select version from quotes where job_id = $1 and key = $2", job, key);
         if let Some(version) = before.fetch_optional(&mut *tx).await? {
             return Ok(version);
         }

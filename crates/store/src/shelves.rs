@@ -139,13 +139,9 @@ impl Scope {
     /// [`StoreError::Unavailable`].
     pub async fn keep_rules(&self, rules: &HouseRules) -> Result<(), StoreError> {
         let rules = serde_json::to_value(rules).map_err(StoreError::Broken)?;
-        sqlx::query!(
-            "update companies set rules = $2 where id = $1",
-            self.company,
-            rules
-        )
-        .execute(&self.pool)
-        .await?;
+        sqlx::query!("update companies set rules = $2 where id = $1", self.company, rules)
+            .execute(&self.pool)
+            .await?;
         Ok(())
     }
 }

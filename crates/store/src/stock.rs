@@ -75,13 +75,9 @@ impl Scope {
     /// # Errors
     /// [`StoreError::Unavailable`].
     pub async fn remove_kit(&self, number: &str) -> Result<(), StoreError> {
-        sqlx::query!(
-            "delete from kits where company_id = $1 and number = $2",
-            self.company,
-            number
-        )
-        .execute(&self.pool)
-        .await?;
+        sqlx::query!("delete from kits where company_id = $1 and number = $2", self.company, number)
+            .execute(&self.pool)
+            .await?;
         Ok(())
     }
 
@@ -107,13 +103,9 @@ impl Scope {
     /// [`StoreError::NotFound`]: it was not in stock; [`StoreError::Unavailable`].
     pub async fn count_stock(&self, part: &str, quantity: Decimal) -> Result<(), StoreError> {
         let done = if quantity.is_zero() {
-            sqlx::query!(
-                "delete from stock where company_id = $1 and part = $2",
-                self.company,
-                part
-            )
-            .execute(&self.pool)
-            .await?
+            sqlx::query!("delete from stock where company_id = $1 and part = $2", self.company, part)
+                .execute(&self.pool)
+                .await?
         } else {
             sqlx::query!(
                 "update stock set quantity = $3 where company_id = $1 and part = $2",
@@ -124,9 +116,7 @@ impl Scope {
             .execute(&self.pool)
             .await?
         };
-        (done.rows_affected() > 0)
-            .then_some(())
-            .ok_or(StoreError::NotFound)
+        (done.rows_affected() > 0).then_some(()).ok_or(StoreError::NotFound)
     }
 
     /// What of a job's list has come.
@@ -143,11 +133,7 @@ impl Scope {
         .fetch_all(&self.pool)
         .await?;
         let known = rows.into_iter().map(|r| {
-            let goods = Goods {
-                from_stock: r.from_stock,
-                arrived: r.arrived,
-                to_stock: r.to_stock,
-            };
+            let goods = Goods { from_stock: r.from_stock, arrived: r.arrived, to_stock: r.to_stock };
             (r.part, goods)
         });
         Ok(known.collect())
@@ -169,9 +155,7 @@ impl Scope {
         )
         .execute(&self.pool)
         .await?;
-        (done.rows_affected() > 0)
-            .then_some(())
-            .ok_or(StoreError::NotFound)
+        (done.rows_affected() > 0).then_some(()).ok_or(StoreError::NotFound)
     }
 
     /// Moves so many of a part from stock to a job, no more than there are; gives how many.
@@ -203,13 +187,9 @@ impl Scope {
             return Err(StoreError::NotFound);
         }
         if taken == kept {
-            sqlx::query!(
-                "delete from stock where company_id = $1 and part = $2",
-                self.company,
-                part
-            )
-            .execute(&mut *tx)
-            .await?;
+            sqlx::query!("delete from stock where company_id = $1 and part = $2", self.company, part)
+                .execute(&mut *tx)
+                .await?;
         } else {
             sqlx::query!(
                 "update stock set quantity = quantity - $3 where company_id = $1 and part = $2",

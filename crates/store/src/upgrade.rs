@@ -61,10 +61,7 @@ mod tests {
     #[test]
     fn a_row_goes_through_every_step_since_it_was_written() {
         let first = through(1, 1, json!({"label": "Front", "width_ft": 10.0}), &STEPS).unwrap();
-        assert_eq!(
-            (&first["name"], &first["width_m"]),
-            (&json!("Front"), &json!(3.048))
-        );
+        assert_eq!((&first["name"], &first["width_m"]), (&json!("Front"), &json!(3.048)));
         let second = through(1, 2, json!({"name": "Front", "width_ft": 10.0}), &STEPS).unwrap();
         assert_eq!(second["width_m"], json!(3.048));
         let newest = json!({"name": "Front", "width_m": 3.0});

@@ -18,17 +18,9 @@ fn url_of(database: &str) -> String {
 
 /// Another database, empty, for what is put back.
 async fn empty(name: &str) -> String {
-    let mut admin = PgConnection::connect(&std::env::var("DATABASE_URL").unwrap())
-        .await
-        .unwrap();
-    for what in [
-        format!("drop database if exists {name} with (force)"),
-        format!("create database {name}"),
-    ] {
-        sqlx::raw_sql(AssertSqlSafe(what))
-            .execute(&mut admin)
-            .await
-            .unwrap();
+    let mut admin = PgConnection::connect(&std::env::var("DATABASE_URL").unwrap()).await.unwrap();
+    for what in [format!("drop database if exists {name} with (force)"), format!("create database {name}")] {
+        sqlx::raw_sql(AssertSqlSafe(what)).execute(&mut admin).await.unwrap();
     }
     url_of(name)
 }
@@ -48,23 +40,13 @@ fn rename(base: i64, name: &str) -> Change {
 
 #[sqlx::test(migrations = false)]
 async fn what_is_put_back_folds_to_the_same_jobs(pool: PgPool) {
-    let database = Store::open(&url_of(pool.connect_options().get_database().unwrap()))
-        .await
-        .unwrap();
+    let database = Store::open(&url_of(pool.connect_options().get_database().unwrap())).await.unwrap();
     let store = database.scope(THIS_COMPANY);
     let mut jobs = Vec::new();
     for n in 0..3 {
-        jobs.push(
-            store
-                .create(&Plan::new(&format!("Job {n}"), UnitSystem::Us))
-                .await
-                .unwrap(),
-        );
+        jobs.push(store.create(&Plan::new(&format!("Job {n}"), UnitSystem::Us)).await.unwrap());
     }
-    let picture = Picture {
-        kind: "image/png".into(),
-        bytes: (0..=255).cycle().take(100_000).collect(),
-    };
+    let picture = Picture { kind: "image/png".into(), bytes: (0..=255).cycle().take(100_000).collect() };
     store.put_picture(jobs[0], "scan", &picture).await.unwrap();
     let book = PriceBook {
         currency: "USD".into(),
@@ -86,11 +68,7 @@ async fn what_is_put_back_folds_to_the_same_jobs(pool: PgPool) {
     };
     store.take_prices(&book, Taking::Beside).await.unwrap();
     let other = database.add_company("Neighbours").await.unwrap();
-    let theirs = database
-        .scope(other)
-        .create(&Plan::new("Theirs", UnitSystem::Us))
-        .await
-        .unwrap();
+    let theirs = database.scope(other).create(&Plan::new("Theirs", UnitSystem::Us)).await.unwrap();
 
     // Two hands edit all the time; three backups are taken of it.
     let stop = Arc::new(AtomicBool::new(false));
@@ -101,11 +79,7 @@ async fn what_is_put_back_folds_to_the_same_jobs(pool: PgPool) {
             tokio::spawn(async move {
                 let mut seq = 0;
                 while !stop.load(Ordering::Relaxed) {
-                    seq = store
-                        .append(job, rename(seq, &format!("Edit {seq}")), None)
-                        .await
-                        .unwrap()
-                        .seq;
+                    seq = store.append(job, rename(seq, &format!("Edit {seq}")), None).await.unwrap().seq;
                 }
                 seq
             })
@@ -137,32 +111,17 @@ async fn what_is_put_back_folds_to_the_same_jobs(pool: PgPool) {
             for edit in edits.iter().take(open.seq as usize) {
                 plan = fenlo_core::job::Job::new(plan).apply(edit).unwrap().0.into_plan();
             }
-            assert_eq!(
-                open.job.plan(),
-                &plan,
-                "backup {n}, job {job} at edit {}",
-                open.seq
-            );
+            assert_eq!(open.job.plan(), &plan, "backup {n}, job {job} at edit {}", open.seq);
             let history = ours.history(job, 10_000).await.unwrap();
             assert_eq!(history.len() as i64, open.seq);
         }
         assert_eq!(ours.picture(jobs[0], "scan").await.unwrap(), picture);
-        assert_eq!(
-            ours.all_prices().await.unwrap(),
-            store.all_prices().await.unwrap(),
-            "to the last digit"
-        );
-        assert_eq!(
-            ours.search_prices("te", 0, 9).await.unwrap().total,
-            1,
-            "found as before"
-        );
+        assert_eq!(ours.all_prices().await.unwrap(), store.all_prices().await.unwrap(), "to the last digit");
+        assert_eq!(ours.search_prices("te", 0, 9).await.unwrap().total, 1, "found as before");
         assert_eq!(back.scope(other).job(theirs).await.unwrap().job.name, "Theirs");
         // Life goes on: undo, an edit, a new job with a number of its own.
         let open = ours.append(jobs[0], Change::Undo(None), None).await.unwrap();
-        ours.append(jobs[0], rename(open.seq, "After"), None)
-            .await
-            .unwrap();
+        ours.append(jobs[0], rename(open.seq, "After"), None).await.unwrap();
         assert!(ours.create(&Plan::new("New", UnitSystem::Us)).await.unwrap() > theirs);
         // A second time there is something in the way.
         let again = Store::restore(&to, || Ok(&file[..])).await;
@@ -173,10 +132,7 @@ async fn what_is_put_back_folds_to_the_same_jobs(pool: PgPool) {
     assert_eq!(database.scope(other).backup(&mut file).await.unwrap().jobs, 1);
     let to = empty(&format!("fenlo_restored_{}_one", std::process::id())).await;
     assert_eq!(Store::restore(&to, || Ok(&file[..])).await.unwrap().jobs, 1);
-    assert!(matches!(
-        database.scope(99).backup(Vec::new()).await,
-        Err(BackupError::NoCompany(99))
-    ));
+    assert!(matches!(database.scope(99).backup(Vec::new()).await, Err(BackupError::NoCompany(99))));
 
     // A file that is not whole is refused before a row is touched.
     let whole = &files[0];
@@ -188,29 +144,18 @@ async fn what_is_put_back_folds_to_the_same_jobs(pool: PgPool) {
         let refused = Store::restore(&to, || Ok(bad)).await;
         assert!(matches!(refused, Err(BackupError::NotWhole(_))), "{refused:?}");
     }
-    assert_eq!(
-        Store::restore(&to, || Ok(&whole[..])).await.unwrap().jobs,
-        4,
-        "nothing was left of these"
-    );
-    let mut admin = PgConnection::connect(&std::env::var("DATABASE_URL").unwrap())
-        .await
-        .unwrap();
+    assert_eq!(Store::restore(&to, || Ok(&whole[..])).await.unwrap().jobs, 4, "nothing was left of these");
+    let mut admin = PgConnection::connect(&std::env::var("DATABASE_URL").unwrap()).await.unwrap();
     for end in ["0", "1", "2", "one", "bad"] {
         let name = format!("fenlo_restored_{}_{end}", std::process::id());
         let drop_it = format!("drop database if exists {name} with (force)");
-        sqlx::raw_sql(AssertSqlSafe(drop_it))
-            .execute(&mut admin)
-            .await
-            .unwrap();
+        sqlx::raw_sql(AssertSqlSafe(drop_it)).execute(&mut admin).await.unwrap();
     }
 }
 
 #[sqlx::test(migrations = false)]
 async fn no_table_is_forgotten(pool: PgPool) {
-    let database = Store::open(&url_of(pool.connect_options().get_database().unwrap()))
-        .await
-        .unwrap();
+    let database = Store::open(&url_of(pool.connect_options().get_database().unwrap())).await.unwrap();
     // A row in every table that has none: what the file names is held against what there is.
     let mut file = Vec::new();
     database.backup(&mut file).await.unwrap();
@@ -224,10 +169,7 @@ async fn no_table_is_forgotten(pool: PgPool) {
     .unwrap();
     assert!(tables.len() > 10);
     for table in tables {
-        assert!(
-            source.contains(&format!("(\"{table}\", ")),
-            "table {table} is in no backup"
-        );
+        assert!(source.contains(&format!("(\"{table}\", ")), "table {table} is in no backup");
     }
     let numbered: Vec<String> = sqlx::query_scalar(
         "select table_name::text from information_schema.columns where table_schema = current_schema
@@ -236,18 +178,9 @@ async fn no_table_is_forgotten(pool: PgPool) {
     .fetch_all(&pool)
     .await
     .unwrap();
-    let listed = source
-        .split_once("const NUMBERED")
-        .unwrap()
-        .1
-        .split_once(';')
-        .unwrap()
-        .1;
+    let listed = source.split_once("const NUMBERED").unwrap().1.split_once(';').unwrap().1;
     let listed = listed.split_once(';').unwrap().0;
     for table in numbered {
-        assert!(
-            listed.contains(&format!("\"{table}\"")),
-            "numbers of {table} go on after a restore"
-        );
+        assert!(listed.contains(&format!("\"{table}\"")), "numbers of {table} go on after a restore");
     }
 }

@@ -25,24 +25,16 @@ fn connection(base: i64, id: &str) -> Change {
 }
 fn keyed(change: Change, key: &str) -> Change {
     match change {
-        Change::Do { base, edit, .. } => Change::Do {
-            base,
-            edit,
-            key: Some(key.into()),
-            own: Vec::new(),
-        },
+        Change::Do { base, edit, .. } => Change::Do { base, edit, key: Some(key.into()), own: Vec::new() },
         other => other,
     }
 }
 /// Made on top of own edits with these keys.
 fn after(change: Change, keys: &[&str]) -> Change {
     match change {
-        Change::Do { base, edit, key, .. } => Change::Do {
-            base,
-            edit,
-            key,
-            own: keys.iter().map(|k| (*k).to_owned()).collect(),
-        },
+        Change::Do { base, edit, key, .. } => {
+            Change::Do { base, edit, key, own: keys.iter().map(|k| (*k).to_owned()).collect() }
+        }
         other => other,
     }
 }
@@ -52,19 +44,14 @@ async fn a_job_is_the_fold_of_its_edits(pool: PgPool) {
     let store = store(&pool).await;
     let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
     for i in 0..120 {
-        let open = store
-            .append(id, rename(i, &format!("Name {i}")), None)
-            .await
-            .unwrap();
+        let open = store.append(id, rename(i, &format!("Name {i}")), None).await.unwrap();
         assert_eq!(open.seq, i + 1);
     }
     let open = store.job(id).await.unwrap();
     assert_eq!((open.seq, open.job.name.as_str()), (120, "Name 119"));
     assert_eq!(open.undo.as_deref(), Some("Job details"));
-    let (snapshots,): (i64,) = sqlx::query_as("select count(*) from snapshots")
-        .fetch_one(&pool)
-        .await
-        .unwrap();
+    let (snapshots,): (i64,) =
+        sqlx::query_as("select count(*) from snapshots").fetch_one(&pool).await.unwrap();
     assert_eq!(snapshots, 3, "the first and one every fifty");
     assert_eq!(store.history(id, 5).await.unwrap().len(), 5);
 }
@@ -78,16 +65,10 @@ async fn undo_and_redo_are_entries_too(pool: PgPool) {
     let names = async |change| store.append(id, change, None).await.map(|o| o.job.name.clone());
     assert_eq!(names(Change::Undo(None)).await.unwrap(), "Second");
     assert_eq!(names(Change::Undo(None)).await.unwrap(), "First");
-    assert!(matches!(
-        names(Change::Undo(None)).await,
-        Err(StoreError::NothingTo("undo"))
-    ));
+    assert!(matches!(names(Change::Undo(None)).await, Err(StoreError::NothingTo("undo"))));
     assert_eq!(names(Change::Redo(None)).await.unwrap(), "Second");
     assert_eq!(names(Change::Redo(None)).await.unwrap(), "Third");
-    assert!(matches!(
-        names(Change::Redo(None)).await,
-        Err(StoreError::NothingTo("redo"))
-    ));
+    assert!(matches!(names(Change::Redo(None)).await, Err(StoreError::NothingTo("redo"))));
     assert_eq!(store.job(id).await.unwrap().seq, 6);
 }
 
@@ -101,10 +82,7 @@ async fn two_people_collide_only_on_the_same_thing(pool: PgPool) {
     let refused = store.append(id, rename(0, "Theirs"), None).await.unwrap_err();
     assert!(matches!(refused, StoreError::Conflict(what) if what == "Job details"));
     let open = store.job(id).await.unwrap();
-    assert_eq!(
-        (open.seq, open.job.name.as_str(), open.job.supplies.len()),
-        (2, "Mine", 2)
-    );
+    assert_eq!((open.seq, open.job.name.as_str(), open.job.supplies.len()), (2, "Mine", 2));
 }
 
 #[sqlx::test(migrations = false)]
@@ -133,12 +111,9 @@ async fn many_writers_at_once_lose_nothing(pool: PgPool) {
     let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
     let writers = (0..12).map(|i| {
         let store = store.clone();
-        tokio::spawn(async move {
-            store
-                .append(id, connection(0, &format!("x{i}")), None)
-                .await
-                .map(|o| o.seq)
-        })
+        tokio::spawn(
+            async move { store.append(id, connection(0, &format!("x{i}")), None).await.map(|o| o.seq) },
+        )
     });
     let mut seqs = Vec::new();
     for writer in writers.collect::<Vec<_>>() {
@@ -153,10 +128,7 @@ async fn many_writers_at_once_lose_nothing(pool: PgPool) {
 async fn an_edit_that_does_not_apply_saves_nothing(pool: PgPool) {
     let store = store(&pool).await;
     let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
-    assert!(matches!(
-        store.append(id, rename(0, ""), None).await,
-        Err(StoreError::Edit(_))
-    ));
+    assert!(matches!(store.append(id, rename(0, ""), None).await, Err(StoreError::Edit(_))));
     assert_eq!(store.job(id).await.unwrap().seq, 0);
     assert!(matches!(store.job(id + 1).await, Err(StoreError::NotFound)));
 }
@@ -165,10 +137,7 @@ async fn an_edit_that_does_not_apply_saves_nothing(pool: PgPool) {
 async fn jobs_are_searched_paged_and_deleted(pool: PgPool) {
     let store = store(&pool).await;
     for i in 0..25 {
-        store
-            .create(&Plan::new(&format!("Garden {i} 100%"), UnitSystem::Us))
-            .await
-            .unwrap();
+        store.create(&Plan::new(&format!("Garden {i} 100%"), UnitSystem::Us)).await.unwrap();
     }
     let page = store.jobs(Shelf::Desk, "garden", 1, 20).await.unwrap();
     assert_eq!((page.jobs.len(), page.total), (5, 25));
@@ -209,50 +178,26 @@ async fn pictures_and_uploads_belong_to_their_job_and_are_bounded(pool: PgPool) 
     let store = store(&pool).await;
     let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
     let other = store.create(&Plan::new("Second", UnitSystem::Us)).await.unwrap();
-    let picture = Picture {
-        kind: "image/png".into(),
-        bytes: vec![1, 2, 3],
-    };
+    let picture = Picture { kind: "image/png".into(), bytes: vec![1, 2, 3] };
     for n in 0..10 {
         store.put_picture(id, &format!("p{n}"), &picture).await.unwrap();
     }
     store.put_picture(id, "p3", &picture).await.unwrap();
-    assert!(matches!(
-        store.put_picture(id, "p10", &picture).await,
-        Err(StoreError::Full(_))
-    ));
+    assert!(matches!(store.put_picture(id, "p10", &picture).await, Err(StoreError::Full(_))));
     assert_eq!(store.picture(id, "p0").await.unwrap(), picture);
-    assert!(matches!(
-        store.picture(other, "p0").await,
-        Err(StoreError::NotFound)
-    ));
-    let upload = |n: u8| Upload {
-        name: format!("{n}.dxf"),
-        bytes: vec![n],
-    };
+    assert!(matches!(store.picture(other, "p0").await, Err(StoreError::NotFound)));
+    let upload = |n: u8| Upload { name: format!("{n}.dxf"), bytes: vec![n] };
     let mut ids = Vec::new();
     for n in 0..5 {
         ids.push(store.put_upload(id, &upload(n)).await.unwrap());
     }
-    assert!(
-        matches!(store.upload(id, ids[1]).await, Err(StoreError::NotFound)),
-        "older ones go"
-    );
+    assert!(matches!(store.upload(id, ids[1]).await, Err(StoreError::NotFound)), "older ones go");
     assert_eq!(store.upload(id, ids[4]).await.unwrap(), upload(4));
-    assert!(matches!(
-        store.upload(other, ids[4]).await,
-        Err(StoreError::NotFound)
-    ));
+    assert!(matches!(store.upload(other, ids[4]).await, Err(StoreError::NotFound)));
     store.drop_upload(id, ids[4]).await.unwrap();
-    assert!(matches!(
-        store.upload(id, ids[4]).await,
-        Err(StoreError::NotFound)
-    ));
+    assert!(matches!(store.upload(id, ids[4]).await, Err(StoreError::NotFound)));
     store.delete(id).await.unwrap();
-    assert!(
-        matches!(store.picture(id, "p0").await, Err(StoreError::NotFound)),
-        "with the job"
-    );
+    assert!(matches!(store.picture(id, "p0").await, Err(StoreError::NotFound)), "with the job");
 }
 
 #[sqlx::test(migrations = false)]
@@ -264,47 +209,32 @@ async fn undo_walks_back_over_what_was_undone_and_a_new_edit_ends_redo(pool: PgP
     name(rename(1, "c")).await.unwrap();
     assert_eq!(name(Change::Undo(None)).await.unwrap(), "b");
     assert_eq!(name(rename(3, "d")).await.unwrap(), "d");
-    assert!(matches!(
-        name(Change::Redo(None)).await,
-        Err(StoreError::NothingTo(_))
-    ));
+    assert!(matches!(name(Change::Redo(None)).await, Err(StoreError::NothingTo(_))));
     // c was taken back before d was made: behind d stands b, then a.
     assert_eq!(name(Change::Undo(None)).await.unwrap(), "b");
     assert_eq!(name(Change::Undo(None)).await.unwrap(), "a");
     assert_eq!(name(Change::Redo(None)).await.unwrap(), "b");
     assert_eq!(name(Change::Redo(None)).await.unwrap(), "d");
     let open = store.job(id).await.unwrap();
-    assert_eq!(
-        (open.undo.as_deref(), open.redo.as_deref()),
-        (Some("Job details"), None)
-    );
+    assert_eq!((open.undo.as_deref(), open.redo.as_deref()), (Some("Job details"), None));
 }
 
 #[sqlx::test(migrations = false)]
 async fn a_log_from_before_the_stacks_is_threaded(pool: PgPool) {
     let store = store(&pool).await;
     let id = store.create(&Plan::new("a", UnitSystem::Us)).await.unwrap();
-    for (seq, change) in [
-        rename(0, "b"),
-        rename(1, "c"),
-        Change::Undo(None),
-        Change::Undo(None),
-        Change::Redo(None),
-    ]
-    .into_iter()
-    .enumerate()
+    for (seq, change) in
+        [rename(0, "b"), rename(1, "c"), Change::Undo(None), Change::Undo(None), Change::Redo(None)]
+            .into_iter()
+            .enumerate()
     {
         assert_eq!(store.append(id, change, None).await.unwrap().seq, seq as i64 + 1);
     }
     let threads = async || {
-        let top: (Option<i64>, Option<i64>) = sqlx::query_as("select undo_top, redo_top from jobs")
-            .fetch_one(&pool)
-            .await
-            .unwrap();
-        let below: Vec<(Option<i64>,)> = sqlx::query_as("select below from edits order by seq")
-            .fetch_all(&pool)
-            .await
-            .unwrap();
+        let top: (Option<i64>, Option<i64>) =
+            sqlx::query_as("select undo_top, redo_top from jobs").fetch_one(&pool).await.unwrap();
+        let below: Vec<(Option<i64>,)> =
+            sqlx::query_as("select below from edits order by seq").fetch_all(&pool).await.unwrap();
         (top, below)
     };
     let written = threads().await;
@@ -342,18 +272,10 @@ async fn nothing_of_another_company_is_reached(pool: PgPool) {
     let ours = database.scope(THIS_COMPANY);
     let theirs = database.scope(database.add_company("Others").await.unwrap());
     let id = ours.create(&Plan::new("Ours", UnitSystem::Us)).await.unwrap();
-    ours.append(id, keyed(rename(0, "Named"), "k"), None)
-        .await
-        .unwrap();
-    let picture = Picture {
-        kind: "image/png".into(),
-        bytes: vec![1],
-    };
+    ours.append(id, keyed(rename(0, "Named"), "k"), None).await.unwrap();
+    let picture = Picture { kind: "image/png".into(), bytes: vec![1] };
     ours.put_picture(id, "p", &picture).await.unwrap();
-    let file = Upload {
-        name: "a.dxf".into(),
-        bytes: vec![1],
-    };
+    let file = Upload { name: "a.dxf".into(), bytes: vec![1] };
     let upload = ours.put_upload(id, &file).await.unwrap();
     macro_rules! not_found {
         ($($call:expr),* $(,)?) => {
@@ -386,15 +308,10 @@ async fn only_the_first_and_the_newest_snapshots_are_kept(pool: PgPool) {
     let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
     let mut known = store.job(id).await.unwrap();
     for i in 0..260 {
-        known = store
-            .append(id, rename(i, &format!("Name {i}")), Some(&known))
-            .await
-            .unwrap();
+        known = store.append(id, rename(i, &format!("Name {i}")), Some(&known)).await.unwrap();
     }
-    let kept: Vec<(i64,)> = sqlx::query_as("select seq from snapshots order by seq")
-        .fetch_all(&pool)
-        .await
-        .unwrap();
+    let kept: Vec<(i64,)> =
+        sqlx::query_as("select seq from snapshots order by seq").fetch_all(&pool).await.unwrap();
     assert_eq!(kept, [(0,), (150,), (200,), (250,)].to_vec());
     assert_eq!(store.job(id).await.unwrap(), known, "read back as it was kept");
 }

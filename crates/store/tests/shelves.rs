@@ -11,10 +11,7 @@ use fenlo_store::{Change, Picture, Shelf, StoreError};
 use sqlx::PgPool;
 
 fn called(name: &str) -> SetJob {
-    SetJob {
-        name: name.into(),
-        ..SetJob::of(&Plan::new("", UnitSystem::Us))
-    }
+    SetJob { name: name.into(), ..SetJob::of(&Plan::new("", UnitSystem::Us)) }
 }
 
 #[sqlx::test(migrations = false)]
@@ -23,25 +20,16 @@ async fn a_deleted_job_is_gone_from_everything_and_comes_back_whole(pool: PgPool
     let id = store.create(&Plan::new("First", UnitSystem::Us)).await.unwrap();
     let rename = Change::edit(0, Edit::SetJob(called("Second")));
     store.append(id, rename.clone(), None).await.unwrap();
-    let picture = Picture {
-        kind: "image/png".into(),
-        bytes: vec![1, 2, 3],
-    };
+    let picture = Picture { kind: "image/png".into(), bytes: vec![1, 2, 3] };
     store.put_picture(id, "p", &picture).await.unwrap();
     store.put_on_shelf(id, Shelf::Archive).await.unwrap();
     store.delete(id).await.unwrap();
     // No page, edit, picture or number of it is to be had.
     assert!(matches!(store.job(id).await, Err(StoreError::NotFound)));
     assert!(matches!(store.seq(id).await, Err(StoreError::NotFound)));
-    assert!(matches!(
-        store.append(id, rename, None).await,
-        Err(StoreError::NotFound)
-    ));
+    assert!(matches!(store.append(id, rename, None).await, Err(StoreError::NotFound)));
     assert!(matches!(store.picture(id, "p").await, Err(StoreError::NotFound)));
-    assert!(matches!(
-        store.put_picture(id, "q", &picture).await,
-        Err(StoreError::NotFound)
-    ));
+    assert!(matches!(store.put_picture(id, "q", &picture).await, Err(StoreError::NotFound)));
     assert!(matches!(store.delete(id).await, Err(StoreError::NotFound)));
     for shelf in [Shelf::Desk, Shelf::Archive, Shelf::Template] {
         assert_eq!(store.jobs(shelf, "", 0, 20).await.unwrap().total, 0, "{shelf:?}");
@@ -77,45 +65,24 @@ async fn what_rested_its_days_goes_for_good_and_nothing_else(pool: PgPool) {
     assert_eq!(database.clear_rested().await.unwrap(), 1);
     assert_eq!(database.clear_rested().await.unwrap(), 0);
     store.bring_back(ids[1]).await.unwrap();
-    assert!(matches!(
-        store.bring_back(ids[2]).await,
-        Err(StoreError::NotFound)
-    ));
+    assert!(matches!(store.bring_back(ids[2]).await, Err(StoreError::NotFound)));
     assert_eq!(store.jobs(Shelf::Desk, "", 0, 20).await.unwrap().total, 2);
 }
 
 #[sqlx::test(migrations = false)]
 async fn a_copy_begins_as_its_job_stands_and_goes_its_own_way(pool: PgPool) {
     let store = store(&pool).await;
-    let id = store
-        .create(&Plan::new("First", UnitSystem::Metric))
-        .await
-        .unwrap();
-    let picture = Picture {
-        kind: "image/png".into(),
-        bytes: vec![7],
-    };
+    let id = store.create(&Plan::new("First", UnitSystem::Metric)).await.unwrap();
+    let picture = Picture { kind: "image/png".into(), bytes: vec![7] };
     store.put_picture(id, "p", &picture).await.unwrap();
-    let as_set = SetJob {
-        units: UnitSystem::Metric,
-        ..called("Another")
-    };
-    let copy = store
-        .copy(id, &as_set, Shelf::Template, Some("k1"))
-        .await
-        .unwrap();
-    let twice = store
-        .copy(id, &as_set, Shelf::Template, Some("k1"))
-        .await
-        .unwrap();
+    let as_set = SetJob { units: UnitSystem::Metric, ..called("Another") };
+    let copy = store.copy(id, &as_set, Shelf::Template, Some("k1")).await.unwrap();
+    let twice = store.copy(id, &as_set, Shelf::Template, Some("k1")).await.unwrap();
     assert_eq!(copy, twice, "a form that is sent twice makes one copy");
     let mut open = store.job(copy).await.unwrap();
     assert_eq!((open.seq, open.job.name.as_str()), (0, "Another"));
     assert_eq!(store.picture(copy, "p").await.unwrap(), picture);
-    open = store
-        .append(copy, Change::edit(0, Edit::SetJob(called("Other"))), None)
-        .await
-        .unwrap();
+    open = store.append(copy, Change::edit(0, Edit::SetJob(called("Other"))), None).await.unwrap();
     assert_eq!(open.job.name, "Other");
     assert_eq!(store.job(id).await.unwrap().job.name, "First");
     store.delete(id).await.unwrap();
@@ -124,14 +91,8 @@ async fn a_copy_begins_as_its_job_stands_and_goes_its_own_way(pool: PgPool) {
     // Another company can neither copy, move nor bring back.
     let database = database(&pool).await;
     let theirs = database.scope(database.add_company("Others").await.unwrap());
-    assert!(matches!(
-        theirs.copy(copy, &as_set, Shelf::Desk, None).await,
-        Err(StoreError::NotFound)
-    ));
-    assert!(matches!(
-        theirs.put_on_shelf(copy, Shelf::Archive).await,
-        Err(StoreError::NotFound)
-    ));
+    assert!(matches!(theirs.copy(copy, &as_set, Shelf::Desk, None).await, Err(StoreError::NotFound)));
+    assert!(matches!(theirs.put_on_shelf(copy, Shelf::Archive).await, Err(StoreError::NotFound)));
     assert!(matches!(theirs.bring_back(id).await, Err(StoreError::NotFound)));
 }
 
@@ -139,11 +100,7 @@ async fn a_copy_begins_as_its_job_stands_and_goes_its_own_way(pool: PgPool) {
 async fn the_companys_rules_are_its_own(pool: PgPool) {
     let store = store(&pool).await;
     assert_eq!(store.rules().await.unwrap(), None);
-    let rules = HouseRules {
-        flow_margin: 0.2,
-        house_demand: Flow::from_gpm(2.0),
-        ..HouseRules::default()
-    };
+    let rules = HouseRules { flow_margin: 0.2, house_demand: Flow::from_gpm(2.0), ..HouseRules::default() };
     store.keep_rules(&rules).await.unwrap();
     assert_eq!(store.rules().await.unwrap(), Some(rules));
     let database = database(&pool).await;

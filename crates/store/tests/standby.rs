@@ -19,16 +19,8 @@ struct Pair(PathBuf);
 impl Pair {
     fn run(&self, what: &str) -> String {
         let script = concat!(env!("CARGO_MANIFEST_DIR"), "/../../scripts/pair");
-        let done = Command::new(script)
-            .arg(what)
-            .env("FENLO_PAIR", &self.0)
-            .output()
-            .unwrap();
-        assert!(
-            done.status.success(),
-            "{what}: {}",
-            String::from_utf8_lossy(&done.stderr)
-        );
+        let done = Command::new(script).arg(what).env("FENLO_PAIR", &self.0).output().unwrap();
+        assert!(done.status.success(), "{what}: {}", String::from_utf8_lossy(&done.stderr));
         String::from_utf8(done.stdout).unwrap()
     }
 }
@@ -58,10 +50,7 @@ async fn no_acknowledged_edit_is_lost_with_the_database() {
     let stop = Arc::new(AtomicBool::new(false));
     let mut hands = Vec::new();
     for n in 0..4 {
-        let job = store
-            .create(&Plan::new(&format!("Job {n}"), UnitSystem::Us))
-            .await
-            .unwrap();
+        let job = store.create(&Plan::new(&format!("Job {n}"), UnitSystem::Us)).await.unwrap();
         let (store, stop) = (store.clone(), Arc::clone(&stop));
         hands.push(tokio::spawn(async move {
             let (mut done, mut seq, mut lost) = (BTreeSet::new(), 0, 0);
@@ -96,10 +85,7 @@ async fn no_acknowledged_edit_is_lost_with_the_database() {
     let promoted = Instant::now();
     // Found without a restart and without a word.
     while !database.answers().await {
-        assert!(
-            promoted.elapsed() < Duration::from_secs(30),
-            "the server finds the standby"
-        );
+        assert!(promoted.elapsed() < Duration::from_secs(30), "the server finds the standby");
         tokio::time::sleep(Duration::from_millis(50)).await;
     }
     tokio::time::sleep(Duration::from_millis(700)).await;
@@ -110,10 +96,7 @@ async fn no_acknowledged_edit_is_lost_with_the_database() {
         refused += lost;
         let open = store.job(job).await.unwrap();
         let kept: BTreeSet<String> = open.job.supplies.iter().map(|s| s.id.clone()).collect();
-        assert_eq!(
-            kept, done,
-            "job {job}: what was acknowledged is there, once, and nothing else"
-        );
+        assert_eq!(kept, done, "job {job}: what was acknowledged is there, once, and nothing else");
         assert_eq!(open.seq as usize, done.len());
     }
     assert!(refused > 0, "the storm was going on when the database went away");

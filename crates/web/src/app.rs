@@ -81,14 +81,8 @@ impl App {
             controller: config.controller,
             watch: Arc::new(Watch::new(config)),
             runs: moka::sync::Cache::new(KEPT),
-            beside: moka::sync::Cache::builder()
-                .max_capacity(KEPT)
-                .time_to_live(WAITS)
-                .build(),
-            making: moka::sync::Cache::builder()
-                .max_capacity(MOST_MADE)
-                .time_to_live(WAITS)
-                .build(),
+            beside: moka::sync::Cache::builder().max_capacity(KEPT).time_to_live(WAITS).build(),
+            making: moka::sync::Cache::builder().max_capacity(MOST_MADE).time_to_live(WAITS).build(),
             streams: Streams::default(),
             heavy: Turns::new(2, 1),
             readings: Readings::default(),
@@ -107,10 +101,7 @@ impl App {
         loop {
             // While the database is away nothing is deleted; tomorrow is soon enough.
             if let Ok(gone @ 1..) = self.database.clear_rested().await {
-                tracing::info!(
-                    gone,
-                    "jobs that rested their days after they were deleted are gone for good"
-                );
+                tracing::info!(gone, "jobs that rested their days after they were deleted are gone for good");
             }
             tokio::time::sleep(Duration::from_secs(24 * 3600)).await;
         }
@@ -150,10 +141,7 @@ impl App {
 
     pub async fn change(&self, job: i64, change: Change) -> Result<Arc<Assessed>, AppError> {
         let known = self.newest.get(&job);
-        let open = self
-            .store
-            .append(job, change, known.as_ref().map(|k| &k.open))
-            .await?;
+        let open = self.store.append(job, change, known.as_ref().map(|k| &k.open)).await?;
         self.watch.edits.inc();
         self.assess(open).await
     }
@@ -171,11 +159,7 @@ impl App {
         self.watch.assessments.observe(began.elapsed().as_secs_f64());
         // An older answer that comes late must not replace a newer one.
         let id = assessed.open.id;
-        if self
-            .newest
-            .get(&id)
-            .is_none_or(|known| known.open.seq <= assessed.open.seq)
-        {
+        if self.newest.get(&id).is_none_or(|known| known.open.seq <= assessed.open.seq) {
             self.newest.insert(id, Arc::clone(&assessed));
         }
         // For the list; nobody waits for it, and the list makes up for one that was lost.

@@ -45,13 +45,7 @@ impl Assessed {
         if let Some(kept) = before.filter(same).and_then(|b| b.even.get()) {
             let _ = even.set(kept.clone());
         }
-        Self {
-            open,
-            assessment,
-            even,
-            taken: OnceLock::new(),
-            nights: Mutex::default(),
-        }
+        Self { open, assessment, even, taken: OnceLock::new(), nights: Mutex::default() }
     }
 
     /// The plan with its tables.
@@ -79,7 +73,6 @@ impl Assessed {
 
     /// How evenly its groups are watered.
     pub fn even(&self) -> &Evennesses {
-        self.even
-            .get_or_init(|| Evennesses::of(self.job(), &self.assessment))
+        self.even.get_or_init(|| Evennesses::of(self.job(), &self.assessment))
     }
 }

@@ -60,10 +60,7 @@ pub async fn asset(Path(path): Path<String>, headers: HeaderMap) -> Result<Respo
         _ => Assets::get(&path).ok_or(AppError::NotFound)?.data,
     };
     let tag = tag(&data);
-    if headers
-        .get(header::IF_NONE_MATCH)
-        .is_some_and(|t| t.as_bytes() == tag.as_bytes())
-    {
+    if headers.get(header::IF_NONE_MATCH).is_some_and(|t| t.as_bytes() == tag.as_bytes()) {
         return Ok(StatusCode::NOT_MODIFIED.into_response());
     }
     let kind = match path.rsplit('.').next() {
@@ -97,10 +94,8 @@ mod tests {
     #[test]
     fn every_style_file_is_in_the_list_once() {
         let mut listed: Vec<String> = STYLES.iter().map(|s| format!("css/{s}.css")).collect();
-        let mut there: Vec<String> = Assets::iter()
-            .map(|f| f.to_string())
-            .filter(|f| f.starts_with("css/"))
-            .collect();
+        let mut there: Vec<String> =
+            Assets::iter().map(|f| f.to_string()).filter(|f| f.starts_with("css/")).collect();
         listed.sort();
         there.sort();
         assert_eq!(listed, there);
@@ -112,10 +107,7 @@ mod tests {
         for part in css.split("var(--").skip(1) {
             let name = part.split([')', ',']).next().unwrap();
             let known = fenlo_drawing::colour::ALL.iter().any(|t| t.0 == name);
-            assert!(
-                known || name == "mpp" || name.starts_with("bs-"),
-                "--{name} is not declared"
-            );
+            assert!(known || name == "mpp" || name.starts_with("bs-"), "--{name} is not declared");
         }
     }
 }

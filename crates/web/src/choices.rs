@@ -22,11 +22,7 @@ pub struct Group {
 pub fn of(pairs: &[(&str, &str)], chosen: &str) -> Vec<Choice> {
     pairs
         .iter()
-        .map(|(v, l)| Choice {
-            value: (*v).into(),
-            label: (*l).into(),
-            chosen: *v == chosen,
-        })
+        .map(|(v, l)| Choice { value: (*v).into(), label: (*l).into(), chosen: *v == chosen })
         .collect()
 }
 
@@ -55,20 +51,10 @@ pub fn hint(example: &str, u: &UnitSystem) -> String {
             litres => (litres / 1000.0, "m3"),
         });
         let surface = bare.parse::<Surface>().map(|s| (s.m2(), "m2"));
-        let (value, unit) = pressure
-            .or(flow)
-            .or(speed)
-            .or(surface)
-            .or(length)
-            .or(volume)
-            .ok()?;
+        let (value, unit) = pressure.or(flow).or(speed).or(surface).or(length).or(volume).ok()?;
         let decimals = (1.0 - value.abs().max(1e-9).log10().floor()).max(0.0) as usize;
         let text = format!("{value:.0$}", if value == 0.0 { 0 } else { decimals });
-        let text = if text.contains('.') {
-            text.trim_end_matches('0').trim_end_matches('.')
-        } else {
-            &text
-        };
+        let text = if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.') } else { &text };
         Some(format!("{text} {unit}"))
     };
     // A pump's curve is several figures.
@@ -92,29 +78,19 @@ pub fn terms(group: &str, chosen: &str) -> Vec<Choice> {
 pub fn prefixed(group: &str, prefix: &str, chosen: &str) -> Vec<Choice> {
     let choice = |(id, name): (&'static str, &'static str)| {
         let value = format!("{prefix}{id}");
-        Choice {
-            chosen: value == chosen,
-            value,
-            label: name.to_owned(),
-        }
+        Choice { chosen: value == chosen, value, label: name.to_owned() }
     };
     fenlo_core::terms::terms(group).map(choice).collect()
 }
 
 /// The word of a plan's choice, e.g. `full-sun`.
 pub fn word(value: &impl serde::Serialize) -> String {
-    serde_json::to_value(value)
-        .ok()
-        .and_then(|v| v.as_str().map(str::to_owned))
-        .unwrap_or_default()
+    serde_json::to_value(value).ok().and_then(|v| v.as_str().map(str::to_owned)).unwrap_or_default()
 }
 
 pub fn pipes(chosen: Option<&PipeId>, none: Option<&str>) -> Vec<Choice> {
-    let none = none.map(|label| Choice {
-        value: String::new(),
-        label: label.into(),
-        chosen: chosen.is_none(),
-    });
+    let none =
+        none.map(|label| Choice { value: String::new(), label: label.into(), chosen: chosen.is_none() });
     let all = Catalogue::builtin().pipes.iter().map(|p| Choice {
         value: p.id().to_string(),
         label: p.title(),
@@ -137,57 +113,33 @@ pub fn nozzles(catalogue: &Catalogue, chosen: &str, units: UnitSystem) -> Vec<Gr
     catalogue
         .classes
         .iter()
-        .map(|k| Group {
-            label: fenlo_words::kind(k.kind).to_owned(),
-            options: options(k.kind),
-        })
+        .map(|k| Group { label: fenlo_words::kind(k.kind).to_owned(), options: options(k.kind) })
         .collect()
 }
 
 pub fn devices(roles: &[Role], chosen: &str, none: Option<&str>) -> Vec<Choice> {
-    let none = none.map(|label| Choice {
-        value: String::new(),
-        label: label.into(),
-        chosen: chosen.is_empty(),
-    });
-    let all = Catalogue::builtin()
-        .devices
-        .iter()
-        .filter(|d| roles.contains(&d.role));
+    let none =
+        none.map(|label| Choice { value: String::new(), label: label.into(), chosen: chosen.is_empty() });
+    let all = Catalogue::builtin().devices.iter().filter(|d| roles.contains(&d.role));
     none.into_iter()
-        .chain(all.map(|d| Choice {
-            value: d.id.clone(),
-            label: d.label.clone(),
-            chosen: d.id == chosen,
-        }))
+        .chain(all.map(|d| Choice { value: d.id.clone(), label: d.label.clone(), chosen: d.id == chosen }))
         .collect()
 }
 
 pub fn meters(chosen: &str, none: Option<&str>) -> Vec<Choice> {
-    let none = none.map(|label| Choice {
-        value: String::new(),
-        label: label.into(),
-        chosen: chosen.is_empty(),
-    });
+    let none =
+        none.map(|label| Choice { value: String::new(), label: label.into(), chosen: chosen.is_empty() });
     let size = |s: &str| s.replace("in", " in").replace('-', " ");
     let all = Catalogue::builtin().meters.iter();
     none.into_iter()
-        .chain(all.map(|m| Choice {
-            value: m.size.clone(),
-            label: size(&m.size),
-            chosen: m.size == chosen,
-        }))
+        .chain(all.map(|m| Choice { value: m.size.clone(), label: size(&m.size), chosen: m.size == chosen }))
         .collect()
 }
 
 pub fn supplies(plan: &Plan, chosen: &str) -> Vec<Choice> {
     plan.supplies
         .iter()
-        .map(|s| Choice {
-            value: s.id.clone(),
-            label: s.name.clone(),
-            chosen: s.id == chosen,
-        })
+        .map(|s| Choice { value: s.id.clone(), label: s.name.clone(), chosen: s.id == chosen })
         .collect()
 }
 
@@ -203,11 +155,8 @@ pub fn valves(plan: &Plan, chosen: Option<&str>) -> Vec<Choice> {
         .collect()
 }
 
-pub const UNITS: [(&str, &str); 3] = [
-    ("us", "psi, gpm, ft"),
-    ("metric", "kPa, L/min, m"),
-    ("metric-bar", "bar, L/min, m"),
-];
+pub const UNITS: [(&str, &str); 3] =
+    [("us", "psi, gpm, ft"), ("metric", "kPa, L/min, m"), ("metric-bar", "bar, L/min, m")];
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -222,10 +171,7 @@ mod tests {
         assert_eq!(said("5 ft/s")[1], "1.5 m/s");
         assert_eq!(said("0 ft")[1], "0 m");
         assert_eq!((&*said("3000 gal")[1], &*said("5 gal")[1]), ("11 m3", "19 L"));
-        assert_eq!(
-            said("0 gpm:90 psi; 20 gpm:80 psi")[2],
-            "0 L/min:6.2 bar; 76 L/min:5.5 bar"
-        );
+        assert_eq!(said("0 gpm:90 psi; 20 gpm:80 psi")[2], "0 L/min:6.2 bar; 76 L/min:5.5 bar");
         // What is no quantity is left.
         assert_eq!(said("same as lateral")[1], "same as lateral");
     }

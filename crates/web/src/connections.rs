@@ -46,12 +46,7 @@ impl Drop for Room {
 
 impl Connections {
     pub fn new(most: usize) -> Self {
-        Self {
-            open: Arc::default(),
-            next: Arc::default(),
-            began: Instant::now(),
-            most,
-        }
+        Self { open: Arc::default(), next: Arc::default(), began: Instant::now(), most }
     }
 
     fn lock(&self) -> std::sync::MutexGuard<'_, HashMap<u64, Arc<Connection>>> {
@@ -63,9 +58,7 @@ impl Connections {
         let mut open = self.lock();
         if open.len() >= self.most {
             let silent = open.iter().filter(|c| c.1.busy.load(Ordering::Relaxed) == 0);
-            let longest = silent
-                .min_by_key(|c| c.1.last.load(Ordering::Relaxed))
-                .map(|c| *c.0)?;
+            let longest = silent.min_by_key(|c| c.1.last.load(Ordering::Relaxed)).map(|c| *c.0)?;
             open.remove(&longest)?.goes.notify_one();
         }
         let connection = Arc::new(Connection {
@@ -77,18 +70,13 @@ impl Connections {
         connection.touch();
         let id = self.next.fetch_add(1, Ordering::Relaxed);
         open.insert(id, Arc::clone(&connection));
-        Some(Room {
-            id,
-            all: self.clone(),
-            connection,
-        })
+        Some(Room { id, all: self.clone(), connection })
     }
 }
 
 impl Connection {
     fn touch(&self) {
-        self.last
-            .store(self.began.elapsed().as_millis() as u64, Ordering::Relaxed);
+        self.last.store(self.began.elapsed().as_millis() as u64, Ordering::Relaxed);
     }
 
     /// Until it has to make room.

@@ -4,10 +4,7 @@ use fenlo_store::{Store, THIS_COMPANY, Taking};
 /// Made-up jobs, in the open job format; the newest is listed first.
 pub const DEMO: [(&str, &str); 4] = [
     ("bowls-green", include_str!("../demo/bowls-green.json")),
-    (
-        "veterinary-clinic",
-        include_str!("../demo/veterinary-clinic.json"),
-    ),
+    ("veterinary-clinic", include_str!("../demo/veterinary-clinic.json")),
     ("courtyard", include_str!("../demo/courtyard.json")),
     ("corner-plot", include_str!("../demo/corner-plot.json")),
 ];

@@ -81,11 +81,7 @@ impl From<StoreError> for AppError {
                 Self::Said(
                     StatusCode::INTERNAL_SERVER_ERROR,
                     "This job cannot be opened",
-                    vec![
-                        "The saved data of this job cannot be read.".to_owned(),
-                        OTHERS.to_owned(),
-                        line,
-                    ],
+                    vec!["The saved data of this job cannot be read.".to_owned(), OTHERS.to_owned(), line],
                 )
             }
             StoreError::Broken(_) => Self::Broken(error.to_string()),
@@ -155,10 +151,7 @@ impl AppError {
             Self::Broken(cause) => (
                 StatusCode::INTERNAL_SERVER_ERROR,
                 "Something went wrong",
-                vec![
-                    "This is a fault in Fenlo. No partial change was saved.".to_owned(),
-                    logged(&cause),
-                ],
+                vec!["This is a fault in Fenlo. No partial change was saved.".to_owned(), logged(&cause)],
             ),
             Self::TimedOut => (
                 StatusCode::SERVICE_UNAVAILABLE,
@@ -252,24 +245,18 @@ fn refused(status: StatusCode, text: &str) -> AppError {
     }
     if text.starts_with("Failed to buffer the request body") && status == StatusCode::BAD_REQUEST {
         let line = "The upload was interrupted. Nothing was saved. Send it again.";
-        return AppError::Said(
-            StatusCode::REQUEST_TIMEOUT,
-            "Upload interrupted",
-            vec![line.to_owned()],
-        );
+        return AppError::Said(StatusCode::REQUEST_TIMEOUT, "Upload interrupted", vec![line.to_owned()]);
     }
     match status {
-        StatusCode::UNSUPPORTED_MEDIA_TYPE => said(
-            "Unexpected data",
-            "This address accepts data from its own form only. Nothing was saved.",
-        ),
+        StatusCode::UNSUPPORTED_MEDIA_TYPE => {
+            said("Unexpected data", "This address accepts data from its own form only. Nothing was saved.")
+        }
         _ if text.starts_with("Failed to deserialize query string") => {
             said("Invalid address", "A value in the address is not valid.")
         }
-        _ if text.starts_with("Failed to deserialize form") => said(
-            "Form not accepted",
-            "A field is missing or has the wrong type. Nothing was saved.",
-        ),
+        _ if text.starts_with("Failed to deserialize form") => {
+            said("Form not accepted", "A field is missing or has the wrong type. Nothing was saved.")
+        }
         _ => AppError::Bad(text.to_owned()),
     }
 }
@@ -303,19 +290,10 @@ pub async fn render_errors(headers: HeaderMap, request: Request, next: Next) -> 
         return (status, Json(json!({ "message": message }))).into_response();
     }
     let body = if fragment {
-        let lines: String = shown
-            .lines
-            .iter()
-            .map(|l| format!("<p>{}</p>", escape(l)))
-            .collect();
+        let lines: String = shown.lines.iter().map(|l| format!("<p>{}</p>", escape(l))).collect();
         format!("<p><b>{}</b></p>{lines}", escape(shown.title))
     } else {
-        let page = Page {
-            title: shown.title,
-            lines: &shown.lines,
-            back: "/",
-            back_label: "Back to jobs",
-        };
+        let page = Page { title: shown.title, lines: &shown.lines, back: "/", back_label: "Back to jobs" };
         page.render().unwrap_or_else(|_| escape(shown.title))
     };
     (status, Html(body)).into_response()
@@ -324,10 +302,7 @@ pub async fn render_errors(headers: HeaderMap, request: Request, next: Next) -> 
 /// A message begins with a capital and ends with a stop.
 pub fn sentence(text: &str) -> String {
     let mut letters = text.chars();
-    let first = letters
-        .next()
-        .map(|c| c.to_uppercase().to_string())
-        .unwrap_or_default();
+    let first = letters.next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
     let end = if text.ends_with(['.', '!', '?']) { "" } else { "." };
     format!("{first}{}{end}", letters.as_str())
 }

@@ -35,25 +35,14 @@ impl Fields {
     pub fn new(pairs: Pairs, units: UnitSystem) -> Self {
         // A text of the database has no NUL.
         let errors = pairs.iter().filter(|p| p.1.contains('\0'));
-        let errors = errors.map(|p| {
-            (
-                p.0.clone(),
-                "contains a character that cannot be saved (NUL)".to_owned(),
-            )
-        });
-        Self {
-            errors: errors.collect(),
-            pairs,
-            units,
-        }
+        let errors =
+            errors.map(|p| (p.0.clone(), "contains a character that cannot be saved (NUL)".to_owned()));
+        Self { errors: errors.collect(), pairs, units }
     }
 
     /// What was typed, without blanks at its ends; empty where the field is missing.
     pub fn get(&self, field: &str) -> &str {
-        self.pairs
-            .iter()
-            .find(|p| p.0 == field)
-            .map_or("", |p| p.1.trim())
+        self.pairs.iter().find(|p| p.0 == field).map_or("", |p| p.1.trim())
     }
 
     /// True if the form has the field at all.
@@ -63,10 +52,7 @@ impl Fields {
 
     /// All values of a field that may be ticked more than once.
     pub fn all<'a>(&'a self, field: &'a str) -> impl Iterator<Item = &'a str> {
-        self.pairs
-            .iter()
-            .filter(move |p| p.0 == field)
-            .map(|p| p.1.as_str())
+        self.pairs.iter().filter(move |p| p.0 == field).map(|p| p.1.as_str())
     }
 
     pub fn text(&self, field: &str) -> String {
@@ -93,11 +79,7 @@ impl Fields {
 
     /// Keys of the page's own edits that were stored since.
     pub fn own(&self) -> Vec<String> {
-        self.get("own")
-            .split(',')
-            .filter_map(crate::keys::of)
-            .take(crate::keys::MOST_OWN)
-            .collect()
+        self.get("own").split(',').filter_map(crate::keys::of).take(crate::keys::MOST_OWN).collect()
     }
 
     /// How people of this job write quantities.
@@ -221,10 +203,7 @@ impl Fields {
             _ => {
                 self.fault(
                     field,
-                    format!(
-                        "enter a number (got ‘{}’)",
-                        text.chars().take(20).collect::<String>()
-                    ),
+                    format!("enter a number (got ‘{}’)", text.chars().take(20).collect::<String>()),
                 );
                 0.0
             }
@@ -242,10 +221,7 @@ impl Fields {
 
     /// Anything that parses from a text of its own.
     pub fn parsed<T: std::str::FromStr<Err: ToString>>(&mut self, field: &str) -> Option<T> {
-        self.get(field)
-            .parse()
-            .map_err(|e: T::Err| self.fault(field, e.to_string()))
-            .ok()
+        self.get(field).parse().map_err(|e: T::Err| self.fault(field, e.to_string())).ok()
     }
 }
 
@@ -270,13 +246,7 @@ mod tests {
     use super::*;
 
     fn fields(pairs: &[(&str, &str)]) -> Fields {
-        Fields::new(
-            pairs
-                .iter()
-                .map(|(k, v)| ((*k).to_owned(), (*v).to_owned()))
-                .collect(),
-            UnitSystem::Us,
-        )
+        Fields::new(pairs.iter().map(|(k, v)| ((*k).to_owned(), (*v).to_owned())).collect(), UnitSystem::Us)
     }
 
     #[test]
@@ -289,10 +259,7 @@ mod tests {
             ("soil", "moon dust"),
         ]);
         f.pressure("pressure");
-        assert!(
-            (f.length("length").ft() - 12.0).abs() < 1e-9,
-            "a bare number takes the field's unit"
-        );
+        assert!((f.length("length").ft() - 12.0).abs() < 1e-9, "a bare number takes the field's unit");
         f.count("count");
         f.percent("spread");
         let _: fenlo_core::plan::Soil = f.choice("soil");
@@ -314,10 +281,7 @@ mod tests {
 
     #[test]
     fn faults_of_the_plan_come_to_the_last_field_of_their_path() {
-        let fault = |path: &str| Fault {
-            path: path.into(),
-            message: "wrong".into(),
-        };
+        let fault = |path: &str| Fault { path: path.into(), message: "wrong".into() };
         let found = at_fields(
             &[
                 fault("groups[3].row.emitter_spacing"),

@@ -59,20 +59,8 @@ impl Helper {
         let said = std::env::var_os("FENLO_PAPERS").map(PathBuf::from);
         let beside = || Some(std::env::current_exe().ok()?.parent()?.join("fenlo-papers"));
         // Test programs lie one folder deeper.
-        let above = || {
-            Some(
-                std::env::current_exe()
-                    .ok()?
-                    .parent()?
-                    .parent()?
-                    .join("fenlo-papers"),
-            )
-        };
-        [said, beside(), above()]
-            .into_iter()
-            .flatten()
-            .find(|p| p.is_file())
-            .map(Self)
+        let above = || Some(std::env::current_exe().ok()?.parent()?.parent()?.join("fenlo-papers"));
+        [said, beside(), above()].into_iter().flatten().find(|p| p.is_file()).map(Self)
     }
 }
 
@@ -129,9 +117,7 @@ pub async fn make(ask: &Ask<'_>, progress: &Progress) -> Result<Vec<u8>, NoPaper
         }
         Ok::<_, std::io::Error>((child.wait().await?, Vec::new(), said))
     };
-    let done = tokio::time::timeout(DEADLINE, work)
-        .await
-        .map_err(|_| NoPaper::TooLong)?;
+    let done = tokio::time::timeout(DEADLINE, work).await.map_err(|_| NoPaper::TooLong)?;
     let (status, pdf, said) = done.map_err(|e| broken(&e))?;
     if !status.success() || pdf.len() as u64 > MOST_BYTES {
         let said: String = said.trim().chars().take(300).collect();

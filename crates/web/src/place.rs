@@ -44,13 +44,7 @@ const fn row(
     step: Option<Step>,
     key: Option<char>,
 ) -> ScreenRow {
-    ScreenRow {
-        screen,
-        title,
-        path,
-        step,
-        key,
-    }
+    ScreenRow { screen, title, path, step, key }
 }
 
 /// In the order of the work.
@@ -104,22 +98,14 @@ impl Here {
     }
 
     pub fn picked(screen: Screen, pick: impl Into<Option<String>>) -> Self {
-        Self {
-            screen,
-            pick: pick.into(),
-        }
+        Self { screen, pick: pick.into() }
     }
 
     /// Anything else is the first step.
     pub fn parse(text: &str) -> Self {
-        let (path, pick) = text
-            .split_once(':')
-            .map_or((text, None), |(s, p)| (s, Some(p.to_owned())));
+        let (path, pick) = text.split_once(':').map_or((text, None), |(s, p)| (s, Some(p.to_owned())));
         let row = SCREENS.iter().find(|row| row.path == path);
-        Self {
-            screen: row.map_or(Screen::Water, |row| row.screen),
-            pick,
-        }
+        Self { screen: row.map_or(Screen::Water, |row| row.screen), pick }
     }
 
     pub fn word(&self) -> String {

@@ -28,26 +28,17 @@ impl Ready {
         let mut out = GzEncoder::new(Vec::with_capacity(html.len() / 5), Compression::default());
         out.write_all(html.as_bytes()).map_err(AppError::broken)?;
         let gzip = out.finish().map_err(AppError::broken)?;
-        Ok(Self {
-            plain: html.into(),
-            gzip: gzip.into(),
-        })
+        Ok(Self { plain: html.into(), gzip: gzip.into() })
     }
 
     /// As this browser takes it.
     pub fn answer(&self, headers: &HeaderMap) -> Response {
         let takes = headers.get_all(header::ACCEPT_ENCODING).iter();
-        let gzip = takes
-            .filter_map(|v| v.to_str().ok())
-            .flat_map(|v| v.split(','))
-            .any(|v| {
-                let (name, rest) = v.split_once(';').unwrap_or((v, ""));
-                name.trim() == "gzip" && !matches!(rest.trim(), "q=0" | "q=0.0")
-            });
-        let kind = (
-            header::CONTENT_TYPE,
-            HeaderValue::from_static("text/html; charset=utf-8"),
-        );
+        let gzip = takes.filter_map(|v| v.to_str().ok()).flat_map(|v| v.split(',')).any(|v| {
+            let (name, rest) = v.split_once(';').unwrap_or((v, ""));
+            name.trim() == "gzip" && !matches!(rest.trim(), "q=0" | "q=0.0")
+        });
+        let kind = (header::CONTENT_TYPE, HeaderValue::from_static("text/html; charset=utf-8"));
         let vary = (header::VARY, HeaderValue::from_static("accept-encoding"));
         if gzip {
             let how = (header::CONTENT_ENCODING, HeaderValue::from_static("gzip"));
@@ -67,12 +58,7 @@ impl<K: Hash + Eq + Clone + Send + Sync + 'static> Pages<K> {
     pub fn new(most: u64) -> Self {
         let weight =
             |_: &K, page: &Arc<Ready>| u32::try_from(page.plain.len() + page.gzip.len()).unwrap_or(u32::MAX);
-        Self(
-            moka::sync::Cache::builder()
-                .weigher(weight)
-                .max_capacity(most)
-                .build(),
-        )
+        Self(moka::sync::Cache::builder().weigher(weight).max_capacity(most).build())
     }
 
     /// The page of a key, made now if nobody made it.
@@ -118,14 +104,9 @@ mod tests {
         let again = pages.get(1, || Err(AppError::NotFound)).await.unwrap();
         assert!(Arc::ptr_eq(&ready, &again), "not made a second time");
         assert!(pages.get(2, || Err(AppError::NotFound)).await.is_err());
-        assert!(
-            pages.get(2, || Ok("now".into())).await.is_ok(),
-            "a fault is not kept"
-        );
+        assert!(pages.get(2, || Ok("now".into())).await.is_ok(), "a fault is not kept");
         let mut back = String::new();
-        flate2::read::GzDecoder::new(&ready.gzip[..])
-            .read_to_string(&mut back)
-            .unwrap();
+        flate2::read::GzDecoder::new(&ready.gzip[..]).read_to_string(&mut back).unwrap();
         assert_eq!(back, html);
         for (accepts, gzip) in [
             (&["gzip, deflate, br"][..], true),

@@ -26,20 +26,12 @@ impl Fragments {
 
     /// New content for the element of this id.
     pub fn put(&mut self, id: &str, content: &str) {
-        let _ = write!(
-            self.html,
-            r#"<div id="{}" hx-swap-oob="innerHTML">{content}</div>"#,
-            escape(id)
-        );
+        let _ = write!(self.html, r#"<div id="{}" hx-swap-oob="innerHTML">{content}</div>"#, escape(id));
     }
 
     /// An element that replaces the one of its id.
     pub fn replace(&mut self, id: &str, content: &str) {
-        let _ = write!(
-            self.html,
-            r#"<div hx-swap-oob="outerHTML:#{}">{content}</div>"#,
-            escape(id)
-        );
+        let _ = write!(self.html, r#"<div hx-swap-oob="outerHTML:#{}">{content}</div>"#, escape(id));
     }
 
     /// The content of the page itself, beside its head.

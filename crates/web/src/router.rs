@@ -34,9 +34,7 @@ const FILE_TIMEOUT: Duration = Duration::from_secs(300);
 
 /// The application; streams of news end when `stopping` turns true.
 pub fn router(app: App, config: &Config, stopping: Receiver<bool>) -> Router {
-    let job = SCREENS.iter().fold(jobs::of_a_job(), |job, row| {
-        job.merge(screens::routes(row.screen))
-    });
+    let job = SCREENS.iter().fold(jobs::of_a_job(), |job, row| job.merge(screens::routes(row.screen)));
     let job = job.merge(beside::routes());
     let all = Router::new()
         .merge(jobs::routes())
@@ -77,9 +75,7 @@ pub fn guarded<S: Clone + Send + Sync + 'static>(
             .layer(middleware::from_fn_with_state(guard, security::guard))
             .layer(middleware::from_fn_with_state(watch, watch::not_too_often))
             .layer(CatchPanicLayer::custom(caught))
-            .layer(middleware::from_fn(move |request, next| {
-                in_time(timeout, request, next)
-            }))
+            .layer(middleware::from_fn(move |request, next| in_time(timeout, request, next)))
             .layer(RequestBodyTimeoutLayer::new(config.body_time()))
             .layer(CsrfLayer::new()),
     )
@@ -116,23 +112,12 @@ mod tests {
             .route("/slow", get(std::future::pending::<()>))
             .route("/ill", get(|| async { AppError::Bad("that has no end".into()) }))
             .route("/form", post(|Form(_): Form<Vec<(String, String)>>| async {}))
-            .route(
-                "/health",
-                get(|| async { (StatusCode::SERVICE_UNAVAILABLE, "database not available") }),
-            )
-            .route(
-                "/own",
-                get(|| async { (StatusCode::NOT_FOUND, [("content-type", "image/png")], "x") }),
-            )
+            .route("/health", get(|| async { (StatusCode::SERVICE_UNAVAILABLE, "database not available") }))
+            .route("/own", get(|| async { (StatusCode::NOT_FOUND, [("content-type", "image/png")], "x") }))
             .fallback(|| async { AppError::NotFound })
             .layer(DefaultBodyLimit::max(100));
         let config = Config::default();
-        guarded(
-            routes,
-            &config,
-            Arc::new(Watch::new(&config)),
-            Duration::from_millis(30),
-        )
+        guarded(routes, &config, Arc::new(Watch::new(&config)), Duration::from_millis(30))
     }
 
     async fn ask(request: Request<Body>) -> (StatusCode, String, Response<()>) {
@@ -150,11 +135,7 @@ mod tests {
     #[tokio::test]
     async fn a_panic_a_timeout_and_a_wrong_path_end_on_a_page_of_ours() {
         for (path, status, title) in [
-            (
-                "/panic",
-                StatusCode::INTERNAL_SERVER_ERROR,
-                "Something went wrong",
-            ),
+            ("/panic", StatusCode::INTERNAL_SERVER_ERROR, "Something went wrong"),
             ("/slow", StatusCode::SERVICE_UNAVAILABLE, "Request timed out"),
             ("/nowhere", StatusCode::NOT_FOUND, "Page not found"),
             ("/form", StatusCode::METHOD_NOT_ALLOWED, "Not a page"),
@@ -162,15 +143,9 @@ mod tests {
         ] {
             let (got, text, response) = ask(get_of(path).body(Body::empty()).unwrap()).await;
             assert_eq!(got, status, "{path}");
-            assert!(
-                text.contains("<!doctype html>") && text.contains(title),
-                "{path}: {text}"
-            );
+            assert!(text.contains("<!doctype html>") && text.contains(title), "{path}: {text}");
             assert!(text.contains("Back to jobs"), "{path} leads on");
-            assert!(
-                response.headers().contains_key("content-security-policy"),
-                "{path}"
-            );
+            assert!(response.headers().contains_key("content-security-policy"), "{path}");
             assert!(!text.contains("a head fell off"), "causes go to the log");
         }
     }
@@ -199,17 +174,10 @@ mod tests {
         let fragment = get_of("/slow").header("hx-request", "true").body(Body::empty());
         let (_, text, _) = ask(fragment.unwrap()).await;
         assert!(text.starts_with("<p><b>Request timed out</b></p>"), "{text}");
-        let board = get_of("/panic")
-            .header("content-type", "application/json")
-            .body(Body::empty());
+        let board = get_of("/panic").header("content-type", "application/json").body(Body::empty());
         let (_, text, _) = ask(board.unwrap()).await;
         let read: serde_json::Value = serde_json::from_str(&text).unwrap();
-        assert!(
-            read["message"]
-                .as_str()
-                .unwrap()
-                .starts_with("Something went wrong. ")
-        );
+        assert!(read["message"].as_str().unwrap().starts_with("Something went wrong. "));
     }
 
     #[tokio::test]

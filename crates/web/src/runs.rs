@@ -33,12 +33,7 @@ pub struct News {
 
 impl Run {
     pub fn new(areas: Vec<String>, known: Arc<Assessed>) -> Self {
-        Self {
-            areas,
-            job: known,
-            progress: Progress::default(),
-            found: Mutex::default(),
-        }
+        Self { areas, job: known, progress: Progress::default(), found: Mutex::default() }
     }
     /// True if the ground is no longer what it was.
     pub fn is_stale(&self, known: &Assessed) -> bool {
@@ -51,10 +46,7 @@ impl Run {
     /// What there is so far, area by area.
     pub fn so_far(&self) -> Arc<Vec<Alternative>> {
         let found = self.lock();
-        found
-            .done
-            .clone()
-            .unwrap_or_else(|| Arc::new(in_order(&found.ways)))
+        found.done.clone().unwrap_or_else(|| Arc::new(in_order(&found.ways)))
     }
     /// What came since there were `have` ways.
     pub fn news(&self, have: usize) -> News {
@@ -67,10 +59,7 @@ impl Run {
             let ways = found.ways.iter().filter(|w| w.0 == area).map(|w| w.1.clone());
             (shown.iter().all(|w| w.0 != area), ways.collect())
         };
-        News {
-            count: found.ways.len(),
-            areas: grown.into_iter().map(of).collect(),
-        }
+        News { count: found.ways.len(), areas: grown.into_iter().map(of).collect() }
     }
     /// Another way for the area at a place.
     pub fn tell(&self, area: usize, way: Alternative) {

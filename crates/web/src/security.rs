@@ -62,15 +62,10 @@ impl Guard {
             return peer;
         }
         let said = headers.get_all("x-forwarded-for").iter();
-        let said: Vec<&str> = said
-            .filter_map(|v| v.to_str().ok())
-            .flat_map(|v| v.split(','))
-            .collect();
+        let said: Vec<&str> = said.filter_map(|v| v.to_str().ok()).flat_map(|v| v.split(',')).collect();
         // From the nearest outwards: the first that is no proxy of ours.
         let all = said.iter().rev().filter_map(|a| a.trim().parse::<IpAddr>().ok());
-        all.into_iter()
-            .find(|a| !self.proxies.contains(a))
-            .unwrap_or(peer)
+        all.into_iter().find(|a| !self.proxies.contains(a)).unwrap_or(peer)
     }
 }
 
@@ -139,9 +134,7 @@ pub async fn headers(State(guard): State<Guard>, request: Request, next: Next) -
     if guard.tls {
         headers.insert(header::STRICT_TRANSPORT_SECURITY, HeaderValue::from_static(HSTS));
     }
-    headers
-        .entry("cache-control")
-        .or_insert(HeaderValue::from_static("no-store"));
+    headers.entry("cache-control").or_insert(HeaderValue::from_static("no-store"));
     response
 }
 

@@ -39,9 +39,7 @@ pub async fn run(
     let graceful = GracefulShutdown::new();
     let mut tasks = tokio::task::JoinSet::new();
     let mut http = http1::Builder::new();
-    http.timer(TokioTimer::new())
-        .header_read_timeout(config.header_time())
-        .max_buf_size(MOST_HEAD);
+    http.timer(TokioTimer::new()).header_read_timeout(config.header_time()).max_buf_size(MOST_HEAD);
     tokio::pin!(stop);
     loop {
         let (stream, peer) = tokio::select! {
@@ -79,14 +77,8 @@ pub async fn run(
         });
     }
     drop(listener);
-    if tokio::time::timeout(config.shutdown_time(), graceful.shutdown())
-        .await
-        .is_err()
-    {
-        tracing::warn!(
-            open = tasks.len(),
-            "connections were cut off at the end of their time"
-        );
+    if tokio::time::timeout(config.shutdown_time(), graceful.shutdown()).await.is_err() {
+        tracing::warn!(open = tasks.len(), "connections were cut off at the end of their time");
     }
     tasks.shutdown().await;
     Ok(())

@@ -47,13 +47,7 @@ struct RailStep {
 
 impl<'a> Shell<'a> {
     pub fn new(known: &'a Assessed, here: &'a Here) -> Self {
-        Self {
-            known,
-            here,
-            id: known.open.id,
-            name: &known.open.job.name,
-            title: here.screen.row().title,
-        }
+        Self { known, here, id: known.open.id, name: &known.open.job.name, title: here.screen.row().title }
     }
 
     /// How people of this job write quantities, as in addresses.
@@ -77,13 +71,8 @@ impl<'a> Shell<'a> {
     }
 
     pub fn undo_html(&self) -> askama::Result<String> {
-        Undo {
-            id: self.id,
-            here: self.here.word(),
-            undo: &self.known.open.undo,
-            redo: &self.known.open.redo,
-        }
-        .render()
+        Undo { id: self.id, here: self.here.word(), undo: &self.known.open.undo, redo: &self.known.open.redo }
+            .render()
     }
 
     pub fn rail_html(&self) -> askama::Result<String> {
@@ -106,9 +95,6 @@ impl<'a> Shell<'a> {
                 says,
             })
         });
-        Rail {
-            steps: steps.collect(),
-        }
-        .render()
+        Rail { steps: steps.collect() }.render()
     }
 }

@@ -29,17 +29,10 @@ impl Streams {
         let count = all.entry(of).or_default();
         if *count >= MOST {
             let lines = vec!["Close some site-plan tabs, then reload this one.".to_owned()];
-            return Err(AppError::Said(
-                StatusCode::TOO_MANY_REQUESTS,
-                "Too many site plans open",
-                lines,
-            ));
+            return Err(AppError::Said(StatusCode::TOO_MANY_REQUESTS, "Too many site plans open", lines));
         }
         *count += 1;
-        Ok(Open {
-            all: self.clone(),
-            of,
-        })
+        Ok(Open { all: self.clone(), of })
     }
 }
 
@@ -65,16 +58,10 @@ mod tests {
         let here: IpAddr = "10.0.0.7".parse().unwrap();
         let mut open: Vec<Open> = (0..MOST).map(|_| streams.open(here).unwrap()).collect();
         assert!(streams.open(here).is_err(), "one too many");
-        assert!(
-            streams.open("10.0.0.8".parse().unwrap()).is_ok(),
-            "another address"
-        );
+        assert!(streams.open("10.0.0.8".parse().unwrap()).is_ok(), "another address");
         open.pop();
         assert!(streams.open(here).is_ok());
         drop(open);
-        assert!(
-            streams.0.lock().unwrap().is_empty(),
-            "nothing is kept of who left"
-        );
+        assert!(streams.0.lock().unwrap().is_empty(), "nothing is kept of who left");
     }
 }

@@ -44,10 +44,7 @@ pub struct FormAt {
 
 impl FormAt {
     pub fn new(name: impl Into<String>, fields: &[&'static str]) -> Self {
-        Self {
-            name: name.into(),
-            fields: fields.to_vec(),
-        }
+        Self { name: name.into(), fields: fields.to_vec() }
     }
 
     /// A button, or a form without lines for faults: what is wrong is said in the page's notice.

@@ -30,11 +30,7 @@ impl Summary {
             next: Screen::of(Step::next(plan, a)).path.to_owned(),
             valves: plan.valves.len(),
             heads: plan.groups.iter().map(|g| g.count()).sum(),
-            design: if flows.is_empty() {
-                "no".into()
-            } else {
-                flows.join(" + ")
-            },
+            design: if flows.is_empty() { "no".into() } else { flows.join(" + ") },
             stop: a.count(Severity::Stop),
             fix: a.count(Severity::Fix),
             watch: a.count(Severity::Watch),

@@ -20,11 +20,7 @@ pub struct Turn {
 
 impl Turns {
     pub fn new(at_once: usize, of_a_company: usize) -> Self {
-        Self {
-            all: Arc::new(Semaphore::new(at_once)),
-            of_a_company,
-            companies: Arc::default(),
-        }
+        Self { all: Arc::new(Semaphore::new(at_once)), of_a_company, companies: Arc::default() }
     }
 
     /// Waits for a turn; none where the server ends.
@@ -48,10 +44,7 @@ mod tests {
 
     /// Whether a turn comes at once.
     async fn now(turns: &Turns, company: i64) -> Option<Turn> {
-        tokio::time::timeout(Duration::from_millis(30), turns.turn(company))
-            .await
-            .ok()
-            .flatten()
+        tokio::time::timeout(Duration::from_millis(30), turns.turn(company)).await.ok().flatten()
     }
 
     #[tokio::test]

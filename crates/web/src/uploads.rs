@@ -66,9 +66,7 @@ pub async fn file_of(mut form: Multipart, missing: &str) -> Result<SentFile, App
             while let Some(chunk) = field.chunk().await.map_err(bad)? {
                 text.extend_from_slice(&chunk);
                 if text.len() > MOST_FIELD || fields.len() >= MOST_FIELDS {
-                    return Err(AppError::Bad(
-                        "the form contains too much besides the file".into(),
-                    ));
+                    return Err(AppError::Bad("the form contains too much besides the file".into()));
                 }
             }
             fields.push((key, String::from_utf8_lossy(&text).into_owned()));
@@ -111,9 +109,6 @@ pub fn give(job: &str, ending: &str, kind: &'static str, bytes: impl IntoRespons
     };
     let name: String = job.chars().map(plain).take(60).collect();
     let disposition = format!("attachment; filename=\"{name}.{ending}\"");
-    let headers = [
-        (header::CONTENT_TYPE, kind.to_owned()),
-        (header::CONTENT_DISPOSITION, disposition),
-    ];
+    let headers = [(header::CONTENT_TYPE, kind.to_owned()), (header::CONTENT_DISPOSITION, disposition)];
     (headers, bytes).into_response()
 }

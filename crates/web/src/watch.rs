@@ -66,9 +66,7 @@ pub struct Watch {
 
 /// From a millisecond to ten seconds.
 fn histogram() -> Histogram {
-    Histogram::new([
-        0.001, 0.0025, 0.005, 0.01, 0.025, 0.05, 0.1, 0.25, 0.5, 1.0, 2.5, 10.0,
-    ])
+    Histogram::new([0.001, 0.0025, 0.005, 0.01, 0.025, 0.05, 0.1, 0.25, 0.5, 1.0, 2.5, 10.0])
 }
 
 impl Watch {
@@ -78,47 +76,17 @@ impl Watch {
         let times = Family::<Route, Histogram>::new_with_constructor(histogram);
         let (edits, refused) = (Counter::default(), Counter::default());
         let assessments = histogram();
-        let (reading, connections, idle, kept) = (
-            Gauge::default(),
-            Gauge::default(),
-            Gauge::default(),
-            Gauge::default(),
-        );
+        let (reading, connections, idle, kept) =
+            (Gauge::default(), Gauge::default(), Gauge::default(), Gauge::default());
         registry.register("requests", "Requests answered", requests.clone());
-        registry.register_with_unit(
-            "request",
-            "Time to the answer's head",
-            Unit::Seconds,
-            times.clone(),
-        );
+        registry.register_with_unit("request", "Time to the answer's head", Unit::Seconds, times.clone());
         registry.register("edits", "Edits appended", edits.clone());
-        registry.register_with_unit(
-            "assessment",
-            "Time to assess a job",
-            Unit::Seconds,
-            assessments.clone(),
-        );
-        registry.register(
-            "files_in_hand",
-            "Foreign files that are read or wait",
-            reading.clone(),
-        );
-        registry.register(
-            "database_connections",
-            "Open connections to the database",
-            connections.clone(),
-        );
-        registry.register(
-            "database_connections_idle",
-            "Those that nobody uses",
-            idle.clone(),
-        );
+        registry.register_with_unit("assessment", "Time to assess a job", Unit::Seconds, assessments.clone());
+        registry.register("files_in_hand", "Foreign files that are read or wait", reading.clone());
+        registry.register("database_connections", "Open connections to the database", connections.clone());
+        registry.register("database_connections_idle", "Those that nobody uses", idle.clone());
         registry.register("jobs_kept", "Assessments kept in memory", kept.clone());
-        registry.register(
-            "too_often",
-            "Expensive requests refused by the rate limit",
-            refused.clone(),
-        );
+        registry.register("too_often", "Expensive requests refused by the rate limit", refused.clone());
         let quota = Quota::per_minute(NonZeroU32::new(config.dear_per_minute).unwrap_or(NonZeroU32::MIN));
         let process = crate::keys::for_form();
         Self {
@@ -173,31 +141,18 @@ pub async fn follow(State(watch): State<Arc<Watch>>, mut request: Request, next:
     let began = Instant::now();
     let id = watch.name();
     let method = word(request.method());
-    let route = request
-        .extensions()
-        .get::<MatchedPath>()
-        .map_or("-", MatchedPath::as_str)
-        .to_owned();
+    let route = request.extensions().get::<MatchedPath>().map_or("-", MatchedPath::as_str).to_owned();
     let span = tracing::info_span!("request", id = &*id.0, method, route);
     request.extensions_mut().insert(id.clone());
     let mut response = next.run(request).instrument(span.clone()).await;
     let took = began.elapsed();
     let status = response.status();
     if let Ok(value) = HeaderValue::from_str(&id.0) {
-        response
-            .headers_mut()
-            .insert(HeaderName::from_static("x-request-id"), value);
+        response.headers_mut().insert(HeaderName::from_static("x-request-id"), value);
     }
     span.in_scope(|| note(status, took));
-    watch
-        .times
-        .get_or_create(&Route { route: route.clone() })
-        .observe(took.as_secs_f64());
-    let asked = Asked {
-        method,
-        route,
-        status: status.as_u16(),
-    };
+    watch.times.get_or_create(&Route { route: route.clone() }).observe(took.as_secs_f64());
+    let asked = Asked { method, route, status: status.as_u16() };
     watch.requests.get_or_create(&asked).inc();
     response
 }
@@ -222,10 +177,7 @@ const DEAR: [&str; 5] = [
 
 /// Refuses dear requests of an address that sends too many.
 pub async fn not_too_often(State(watch): State<Arc<Watch>>, request: Request, next: Next) -> Response {
-    let route = request
-        .extensions()
-        .get::<MatchedPath>()
-        .map_or("", MatchedPath::as_str);
+    let route = request.extensions().get::<MatchedPath>().map_or("", MatchedPath::as_str);
     let kind = request.headers().get(header::CONTENT_TYPE);
     let file = kind.is_some_and(|k| k.as_bytes().starts_with(b"multipart/"));
     let client = request.extensions().get::<Client>().copied();
@@ -245,11 +197,7 @@ pub async fn health(State(app): State<App>) -> Response {
         return (StatusCode::SERVICE_UNAVAILABLE, "database not available").into_response();
     }
     if app.readings.is_full() {
-        return (
-            StatusCode::SERVICE_UNAVAILABLE,
-            "not accepting files: queue is full",
-        )
-            .into_response();
+        return (StatusCode::SERVICE_UNAVAILABLE, "not accepting files: queue is full").into_response();
     }
     "ok".into_response()
 }

@@ -13,13 +13,7 @@ use tokio::io::{AsyncReadExt, AsyncWriteExt};
 use tokio::net::TcpStream;
 
 fn hasty() -> Config {
-    Config {
-        connections: 20,
-        header_seconds: 1,
-        body_seconds: 1,
-        shutdown_seconds: 1,
-        ..Config::default()
-    }
+    Config { connections: 20, header_seconds: 1, body_seconds: 1, shutdown_seconds: 1, ..Config::default() }
 }
 
 /// Until the server closes it; what it said.
@@ -51,10 +45,7 @@ async fn half_sent_requests_end_and_silent_ones_make_room(pool: PgPool) {
     assert_eq!(status(&said), "408", "{said}");
     let mut again = opened("GET /health HTTP/1.1\r\nhost: localhost\r\n\r\n").await;
     let (said, _) = closed(&mut again).await;
-    assert!(
-        said.ends_with("ok"),
-        "answered, then closed for saying nothing more: {said}"
-    );
+    assert!(said.ends_with("ok"), "answered, then closed for saying nothing more: {said}");
 
     // Three times as many silent ones as there is room for: pages still come.
     let mut silent = Vec::new();
@@ -62,11 +53,7 @@ async fn half_sent_requests_end_and_silent_ones_make_room(pool: PgPool) {
         silent.push(TcpStream::connect(at).await.unwrap());
     }
     for path in ["/health", "/quick"] {
-        assert_eq!(
-            status(&ask(at, &format!("GET {path} HTTP/1.1"), "").await),
-            "200",
-            "{path}"
-        );
+        assert_eq!(status(&ask(at, &format!("GET {path} HTTP/1.1"), "").await), "200", "{path}");
     }
 
     // All of them busy: who watches over the server is still heard.

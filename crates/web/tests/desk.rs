@@ -19,11 +19,7 @@ fn to(answer: &str) -> String {
 }
 
 fn drawing(name: &str) -> Vec<u8> {
-    std::fs::read(format!(
-        "{}/../formats/tests/drawings/{name}",
-        env!("CARGO_MANIFEST_DIR")
-    ))
-    .unwrap()
+    std::fs::read(format!("{}/../formats/tests/drawings/{name}", env!("CARGO_MANIFEST_DIR"))).unwrap()
 }
 
 #[sqlx::test(migrations = false)]
@@ -41,10 +37,7 @@ async fn a_job_goes_to_the_archive_is_copied_and_rests_when_it_is_deleted(pool: 
     let plain = post(at, "/jobs/3/copy", "as=template", "").await;
     assert!(body(&get(at, &to(&plain)).await).contains(", copy</span>"));
     let long = "x".repeat(300);
-    assert_eq!(
-        status(&post(at, "/jobs/3/copy", &format!("name={long}"), "").await),
-        "422"
-    );
+    assert_eq!(status(&post(at, "/jobs/3/copy", &format!("name={long}"), "").await), "422");
     // A template is offered to new jobs, which begin as it stands.
     assert!(list("desk").await.contains("Start from"));
     let template = to(&plain).split('/').nth(2).unwrap().to_owned();
@@ -54,20 +47,14 @@ async fn a_job_goes_to_the_archive_is_copied_and_rests_when_it_is_deleted(pool: 
     let id = to(&begun).split('/').nth(2).unwrap().to_owned();
     let job: serde_json::Value =
         serde_json::from_str(body(&get(at, &format!("/jobs/{id}/job.json")).await)).unwrap();
-    assert_eq!(
-        (job["name"].as_str(), job["place"].as_str()),
-        (Some("From it"), Some("There"))
-    );
+    assert_eq!((job["name"].as_str(), job["place"].as_str()), (Some("From it"), Some("There")));
     assert!(!job["valves"].as_array().unwrap().is_empty());
     // Deleted: no page and no edit of it, but it comes back whole.
     let before = body(&get(at, "/jobs/4/job.json").await).to_owned();
     assert_eq!(status(&post(at, "/jobs/4/delete", "sure=yes", "").await), "303");
     assert_eq!(status(&get(at, "/jobs/4/water").await), "404");
     assert_eq!(status(&get(at, "/jobs/4/job.json").await), "404");
-    assert_eq!(
-        status(&post(at, "/jobs/4/details", "name=x&units=us", "").await),
-        "404"
-    );
+    assert_eq!(status(&post(at, "/jobs/4/details", "name=x&units=us", "").await), "404");
     let bin = list("deleted").await;
     assert!(
         bin.contains("Twin") && bin.contains("Deleted permanently in 30") && !bin.contains("href=\"/jobs/4/"),
@@ -75,19 +62,12 @@ async fn a_job_goes_to_the_archive_is_copied_and_rests_when_it_is_deleted(pool: 
     );
     assert_eq!(status(&post(at, "/jobs/4/shelf", "to=back", "").await), "303");
     assert_eq!(body(&get(at, "/jobs/4/job.json").await), before);
-    assert_eq!(
-        status(&post(at, "/jobs/4/shelf", "to=back", "").await),
-        "404",
-        "it was not deleted"
-    );
+    assert_eq!(status(&post(at, "/jobs/4/shelf", "to=back", "").await), "404", "it was not deleted");
     // Nobody gets to the bin by another door.
     for bad in ["to=deleted", "to=attic", ""] {
         assert_eq!(status(&post(at, "/jobs/3/shelf", bad, "").await), "400", "{bad}");
     }
-    assert_eq!(
-        status(&post(at, "/jobs/999/shelf", "to=archive", "").await),
-        "404"
-    );
+    assert_eq!(status(&post(at, "/jobs/999/shelf", "to=archive", "").await), "404");
 }
 
 #[sqlx::test(migrations = false)]
@@ -101,20 +81,13 @@ async fn new_jobs_begin_with_the_companys_rules_and_others_keep_theirs(pool: PgP
     let saved = post(at, "/jobs/3/rules", form, "").await;
     assert_eq!(status(&saved), "200", "{saved}");
     let page = get(at, "/jobs/3/details").await;
-    assert!(
-        body(&page).contains("differs from the company standards in: flow margin"),
-        "{}",
-        body(&page)
-    );
+    assert!(body(&page).contains("differs from the company standards in: flow margin"), "{}", body(&page));
     assert_eq!(status(&post(at, "/jobs/3/rules/house", "", "").await), "303");
     let made = post(at, "/jobs", "name=New&units=us", "").await;
     let id = to(&made).split('/').nth(2).unwrap().to_owned();
     let margin =
         |text: &str| serde_json::from_str::<serde_json::Value>(text).unwrap()["rules"]["flow_margin"].clone();
-    assert_eq!(
-        margin(body(&get(at, &format!("/jobs/{id}/job.json")).await)),
-        0.25
-    );
+    assert_eq!(margin(body(&get(at, &format!("/jobs/{id}/job.json")).await)), 0.25);
     // A job that stood before goes by its own until somebody takes the company's; undo takes that back.
     let old = |answer: String| margin(body(&answer));
     assert_eq!(old(get(at, "/jobs/2/job.json").await), 0.1);
@@ -130,21 +103,14 @@ async fn a_drawing_is_looked_at_joined_and_hidden_layers_stay_out(pool: PgPool) 
     let sent = multipart(at, "/jobs/1/ground/import", "joined.dxf", &drawing("joined.dxf")).await;
     let page = to(&sent);
     let shown = get(at, &page).await;
-    assert!(
-        body(&shown).contains("import-preview") && body(&shown).contains("Join line ends"),
-        "{shown}"
-    );
+    assert!(body(&shown).contains("import-preview") && body(&shown).contains("Join line ends"), "{shown}");
     assert!(body(&shown).contains("1 outline inside another becomes a hole"));
     assert!(body(&shown).contains("4 lines"), "gaps of 3 mm stay open at 2 mm");
     // Wider: four lines are one outline. Nothing has come in yet.
     let look =
         "look=yes&unit=1&tolerance=5+mm&layer0=dry:building&layer1=dry:wall&layer2=area:lawn&layer3=heights";
     let wider = post(at, &page, look, "").await;
-    assert!(
-        body(&wider).contains("1 outline") && !body(&wider).contains("4 lines"),
-        "{}",
-        body(&wider)
-    );
+    assert!(body(&wider).contains("1 outline") && !body(&wider).contains("4 lines"), "{}", body(&wider));
     let refused = post(at, &page, &look.replace("5+mm", "3+m"), "").await;
     assert!(body(&refused).contains("0.5 to 50 mm"), "{}", body(&refused));
     let job = get(at, "/jobs/1/job.json").await;
@@ -154,13 +120,7 @@ async fn a_drawing_is_looked_at_joined_and_hidden_layers_stay_out(pool: PgPool) 
     let job = get(at, "/jobs/1/job.json").await;
     assert!(body(&job).contains("\"building\"") && body(&job).contains("\"holes\""));
     // Layers that are off in the file are off here, and say so; what is left out is listed.
-    let sent = multipart(
-        at,
-        "/jobs/1/ground/import",
-        "left-out.dxf",
-        &drawing("left-out.dxf"),
-    )
-    .await;
+    let sent = multipart(at, "/jobs/1/ground/import", "left-out.dxf", &drawing("left-out.dxf")).await;
     let shown = get(at, &to(&sent)).await;
     let text = body(&shown);
     for words in [
@@ -197,20 +157,13 @@ async fn a_picture_travels_with_its_job_and_a_page_is_laid_at_its_scale(pool: Pg
             http://{at}"
     );
     let bad = ask(at, &head, page("a lot")).await;
-    assert!(
-        status(&bad) == "400" && body(&bad).contains("Enter a scale such as 1:100"),
-        "{bad}"
-    );
+    assert!(status(&bad) == "400" && body(&bad).contains("Enter a scale such as 1:100"), "{bad}");
     let laid = ask(at, &head, page("1:100")).await;
     assert_eq!(status(&laid), "303", "{laid}");
     let job = get(at, "/jobs/1/job.json").await;
     let plan: serde_json::Value = serde_json::from_str(body(&job)).unwrap();
-    let pixel: f64 = plan["site"]["underlay"]["pixel"]
-        .as_str()
-        .unwrap()
-        .trim_end_matches(" m")
-        .parse()
-        .unwrap();
+    let pixel: f64 =
+        plan["site"]["underlay"]["pixel"].as_str().unwrap().trim_end_matches(" m").parse().unwrap();
     assert!((pixel - 100.0 * 0.0254 / 150.0).abs() < 1e-6, "{pixel}");
     // The JSON alone says what it could not bring.
     let alone = multipart(at, "/jobs/import", "job.json", body(&job).as_bytes()).await;
@@ -230,34 +183,17 @@ async fn ground_by_figures_has_a_name_stands_beside_and_its_heads_go_to_valves_w
     let at = serve(&pool).await;
     let rect = |more: &str| format!("op=rectangle&form=rect&kind=area:lawn&along=12+m&across=8+m{more}");
     let first = post(at, "/jobs/1/ground/op", &rect("&name=Front"), "").await;
-    let added = first
-        .lines()
-        .find(|l| l.to_lowercase().starts_with("hx-trigger:"))
-        .unwrap()
-        .to_owned();
-    assert!(
-        added.contains("board-changed") && added.contains("added"),
-        "{added}"
-    );
+    let added = first.lines().find(|l| l.to_lowercase().starts_with("hx-trigger:")).unwrap().to_owned();
+    assert!(added.contains("board-changed") && added.contains("added"), "{added}");
     post(at, "/jobs/1/ground/op", &rect("&name=Back"), "").await;
     let job = get(at, "/jobs/1/job.json").await;
     let plan: serde_json::Value = serde_json::from_str(body(&job)).unwrap();
     let objects = plan["site"]["things"].as_array().unwrap();
     let of = |name: &str| objects.iter().find(|o| o["name"] == name).unwrap().clone();
     let corner = |o: &serde_json::Value| o["what"]["shape"]["outline"][0][0].as_f64().unwrap();
-    assert_eq!(
-        (corner(&of("Front")), corner(&of("Back"))),
-        (0.0, 13.0),
-        "a metre beside the first"
-    );
+    assert_eq!((corner(&of("Front")), corner(&of("Back"))), (0.0, 13.0), "a metre beside the first");
     let id = of("Back")["id"].as_str().unwrap().to_owned();
-    let laid = post(
-        at,
-        "/jobs/1/ground/layout",
-        &format!("area={id}&kind=rotator-short"),
-        "",
-    )
-    .await;
+    let laid = post(at, "/jobs/1/ground/layout", &format!("area={id}&kind=rotator-short"), "").await;
     assert_eq!(status(&laid), "200", "{laid}");
     let sheet = get(at, &format!("/jobs/1/ground/sheet?ids={id}")).await;
     assert!(body(&sheet).contains("not on a valve"), "{}", body(&sheet));
@@ -265,10 +201,7 @@ async fn ground_by_figures_has_a_name_stands_beside_and_its_heads_go_to_valves_w
     assert_eq!(status(&put), "200", "{put}");
     assert!(!body(&get(at, &format!("/jobs/1/ground/sheet?ids={id}")).await).contains("not on a valve"));
     let again = post(at, "/jobs/1/ground/op", "op=to-valves&form=loose", "").await;
-    assert!(
-        status(&again) == "422" && body(&again).contains("already on valves"),
-        "{again}"
-    );
+    assert!(status(&again) == "422" && body(&again).contains("already on valves"), "{again}");
     // The area called otherwise: its heads and their valve follow.
     let called = "name=Orchard&kind=lawn&plants=&water_use=medium&soil=loam&exposure=full-sun&wind=calm&slope=0&toward=";
     let named = post(at, &format!("/jobs/1/ground/thing/{id}"), called, "").await;
@@ -280,10 +213,7 @@ async fn ground_by_figures_has_a_name_stands_beside_and_its_heads_go_to_valves_w
         all.map(|v| v["name"].as_str().unwrap().to_owned()).collect()
     };
     let (valves, groups) = (names("valves"), names("groups"));
-    assert!(
-        groups.contains(&"Orchard".to_owned()) && !groups.contains(&"Back".to_owned()),
-        "{groups:?}"
-    );
+    assert!(groups.contains(&"Orchard".to_owned()) && !groups.contains(&"Back".to_owned()), "{groups:?}");
     assert!(valves.iter().any(|v| v.starts_with("Orchard")), "{valves:?}");
     assert!(valves.iter().all(|v| !v.starts_with("Back")), "{valves:?}");
     // A gesture of the board puts nothing anywhere by itself.
@@ -304,19 +234,13 @@ async fn help_answers_for_every_screen_and_any_question(pool: PgPool) {
         ("nowhere", "Search a term or a symptom"),
     ] {
         let answer = get(at, &format!("/help/box?at={screen}&units=metric-bar")).await;
-        assert!(
-            status(&answer) == "200" && body(&answer).contains(words),
-            "{screen}"
-        );
+        assert!(status(&answer) == "200" && body(&answer).contains(words), "{screen}");
         assert!(!body(&answer).contains("psi"), "{screen}");
     }
     let found = get(at, "/help/found?q=blow%20off").await;
     assert!(body(&found).contains("Drip fittings come apart") && !body(&found).contains("Puddles"));
     let none = get(at, "/help/found?q=%3Cscript%3E").await;
-    assert!(
-        body(&none).contains("&#60;script&#62;") || body(&none).contains("&lt;script&gt;"),
-        "{none}"
-    );
+    assert!(body(&none).contains("&#60;script&#62;") || body(&none).contains("&lt;script&gt;"), "{none}");
     assert!(body(&get(at, "/help?q=fog").await).contains("Troubleshooting and glossary"));
     assert_eq!(status(&get(at, "/help?units=cubits").await), "400");
 }
@@ -326,9 +250,7 @@ const CHART: &str =
 
 fn form(pairs: &[(&str, &str)]) -> String {
     let escaped = |text: &str| text.bytes().map(|b| format!("%{b:02X}")).collect::<String>();
-    let pairs = pairs
-        .iter()
-        .map(|(name, value)| format!("{name}={}", escaped(value)));
+    let pairs = pairs.iter().map(|(name, value)| format!("{name}={}", escaped(value)));
     pairs.collect::<Vec<_>>().join("&")
 }
 
@@ -341,43 +263,22 @@ async fn the_companys_nozzles_are_what_new_jobs_begin_with_and_old_ones_bring_in
     // Looked at, nothing is kept; a row with a fault is left out, and said by its line.
     let faulty = form(&[("chart", &format!("{CHART}\r\nOdd,spray,30,90,-1,0.4,"))]);
     let look = post(at, "/prices/nozzles/look", &faulty, "\r\nhx-request: true").await;
-    assert!(
-        body(&look).contains("Field 12") && body(&look).contains("radius is ‘-1’"),
-        "{look}"
-    );
+    assert!(body(&look).contains("Field 12") && body(&look).contains("radius is ‘-1’"), "{look}");
     assert!(!body(&get(at, "/prices").await).contains("Field 12"));
     let kept = send("/prices/nozzles/save".into(), vec![("chart", CHART)]).await;
-    assert!(
-        body(&kept).contains("Field 12") && body(&kept).contains("2.4 gpm"),
-        "{kept}"
-    );
-    send(
-        "/prices/nozzles/truck".into(),
-        vec![("id", "own-field-12"), ("on", "yes")],
-    )
-    .await;
+    assert!(body(&kept).contains("Field 12") && body(&kept).contains("2.4 gpm"), "{kept}");
+    send("/prices/nozzles/truck".into(), vec![("id", "own-field-12"), ("on", "yes")]).await;
     assert!(body(&get(at, "/prices/nozzles.csv").await).contains("Field 12,spray"));
 
     // A new job begins with it, on the truck.
     let made = send("/jobs".into(), vec![("name", "New"), ("units", "us")]).await;
-    let job = to(&made)
-        .trim_start_matches("/jobs/")
-        .split('/')
-        .next()
-        .unwrap()
-        .to_owned();
+    let job = to(&made).trim_start_matches("/jobs/").split('/').next().unwrap().to_owned();
     let file = body(&get(at, &format!("/jobs/{job}/job.json")).await).to_owned();
-    assert!(
-        file.contains("own-field-12") && file.contains("favourites"),
-        "{file}"
-    );
+    assert!(file.contains("own-field-12") && file.contains("favourites"), "{file}");
     // One under way is told what it lacks, and brings it in as one step that is undone as one.
     let panel = get(at, "/jobs/1/catalogue/house").await;
     assert!(body(&panel).contains("Not in this job:</b> Field 12"), "{panel}");
-    assert_eq!(
-        status(&send("/jobs/1/catalogue/house/bring".into(), vec![]).await),
-        "200"
-    );
+    assert_eq!(status(&send("/jobs/1/catalogue/house/bring".into(), vec![]).await), "200");
     assert!(body(&get(at, "/jobs/1/catalogue/house").await).contains("unchanged."));
     send("/jobs/1/undo".into(), vec![]).await;
     assert!(body(&get(at, "/jobs/1/catalogue/house").await).contains("Not in this job"));
@@ -400,10 +301,6 @@ async fn the_companys_nozzles_are_what_new_jobs_begin_with_and_old_ones_bring_in
     assert!(!body(&left).contains("Corner") && body(&left).contains("Field 12"));
     assert!(body(&get(at, &format!("/jobs/{job}/job.json")).await).contains("own-corner"));
     // Nothing usable is refused and keeps nothing.
-    let none = send(
-        "/prices/nozzles/save".into(),
-        vec![("chart", "name,kind\nx,spray")],
-    )
-    .await;
+    let none = send("/prices/nozzles/save".into(), vec![("chart", "name,kind\nx,spray")]).await;
     assert_eq!(status(&none), "400");
 }

@@ -40,15 +40,7 @@ async fn drip_is_laid_changed_and_taken_up(pool: PgPool) {
     assert_eq!(group["drip"]["as"], "rows");
     assert_eq!(group["drawn"].as_array().unwrap().len(), 1);
     // Whatever watered the bed before has gone.
-    assert_eq!(
-        laid["groups"]
-            .as_array()
-            .unwrap()
-            .iter()
-            .filter(|g| g["area"] == "a3")
-            .count(),
-        1
-    );
+    assert_eq!(laid["groups"].as_array().unwrap().iter().filter(|g| g["area"] == "a3").count(), 1);
     let shown = sheet(at, "a3").await;
     for words in [
         "Tubing",
@@ -77,16 +69,10 @@ async fn drip_is_laid_changed_and_taken_up(pool: PgPool) {
     assert_eq!(status(&answer), "200", "{}", body(&answer));
     let after = plan(at).await;
     let group = drip(&after).unwrap();
-    assert_eq!(
-        (&group["drip"]["ends"], &group["spacing"]),
-        (&"snake".into(), &"12 in".into())
-    );
+    assert_eq!((&group["drip"]["ends"], &group["spacing"]), (&"snake".into(), &"12 in".into()));
     for (form, says) in [
         ("area=a3&op=rows&spacing=0", "at least 2 in"),
-        (
-            "area=a3&op=rows&emitter_spacing=90 ft",
-            "Use closer emitter spacing",
-        ),
+        ("area=a3&op=rows&emitter_spacing=90 ft", "Use closer emitter spacing"),
         ("area=a3&op=rows&edge=6 ft", "rows stay"),
         ("area=a3&op=rows&heading=400", "0 to 360"),
         ("area=a3&op=plants", "No plants drawn"),
@@ -114,21 +100,13 @@ async fn one_emitter_feeds_a_ring_about_a_plant(pool: PgPool) {
     assert_eq!(drip(&plan(at).await).unwrap()["drip"]["joined"], "fed-ring");
     // 2 gph and 13 emitters, one for each foot of the canopy's edge.
     let shown = sheet(at, "a3").await;
-    assert!(
-        shown.contains("Water per plant") && shown.contains("<td>13</td>"),
-        "{shown}"
-    );
+    assert!(shown.contains("Water per plant") && shown.contains("<td>13</td>"), "{shown}");
     let parts = ask(at, "GET /jobs/3/parts HTTP/1.1", "").await;
     for words in ["Micro dripline 1/4 in, 0.5 gph every 12 in", "Micro tubing tee"] {
         assert!(body(&parts).contains(words), "{words}");
     }
     // Three emitters do not pass 4 gph: said at their field.
-    let tight = send(
-        at,
-        "ground/drip",
-        "area=a3&op=plants&joined=fed-ring&nozzle=emitter-4&each=3",
-    )
-    .await;
+    let tight = send(at, "ground/drip", "area=a3&op=plants&joined=fed-ring&nozzle=emitter-4&each=3").await;
     assert!(
         status(&tight) == "422"
             && tight.contains("err-drip-each")
@@ -145,10 +123,7 @@ async fn long_rows_are_cut_where_a_hand_says(pool: PgPool) {
     assert_eq!(inlets(&plan(at).await), 1);
     // What the tube feeds stands in the field as a hint, since nobody has said otherwise.
     let shown = sheet(at, "a3").await;
-    assert!(
-        shown.contains("Max row length") && !shown.contains("tubing limit"),
-        "{shown}"
-    );
+    assert!(shown.contains("Max row length") && !shown.contains("tubing limit"), "{shown}");
     let answer = send(at, "ground/drip", "area=a3&op=rows&longest=5+ft").await;
     assert_eq!(status(&answer), "200", "{}", body(&answer));
     let cut = plan(at).await;
@@ -168,12 +143,7 @@ async fn long_rows_are_cut_where_a_hand_says(pool: PgPool) {
 #[sqlx::test(migrations = false)]
 async fn an_assembly_is_begun_broken_and_told_why(pool: PgPool) {
     let at = serve(&pool).await;
-    let parts = |plan: &Value| {
-        plan["valves"][4]["assembly"]["parts"]
-            .as_array()
-            .cloned()
-            .unwrap_or_default()
-    };
+    let parts = |plan: &Value| plan["valves"][4]["assembly"]["parts"].as_array().cloned().unwrap_or_default();
     let page = ask(at, "GET /jobs/3/assembly?valve=v5 HTTP/1.1", "").await;
     assert!(body(&page).contains("standard assembly"));
     let begun = send(at, "assembly/change", "valve=v5&op=start&start=hose-bib").await;
@@ -183,11 +153,7 @@ async fn an_assembly_is_begun_broken_and_told_why(pool: PgPool) {
     assert_eq!(now["valves"][4]["model"], "hose-timer-1");
     // The breaker before the timer: told at the part, and as a finding that stops.
     let broken = send(at, "assembly/change", "valve=v5&op=down&at=3").await;
-    assert!(
-        body(&broken).contains("Valve downstream of the vacuum breaker"),
-        "{}",
-        body(&broken)
-    );
+    assert!(body(&broken).contains("Valve downstream of the vacuum breaker"), "{}", body(&broken));
     let valves = ask(at, "GET /jobs/3/valves?valve=v5 HTTP/1.1", "").await;
     assert!(body(&valves).contains("Valve downstream of the vacuum breaker"));
     // A part that does not fit says which fitting is missing.
@@ -210,17 +176,11 @@ async fn an_assembly_is_begun_broken_and_told_why(pool: PgPool) {
     }
     assert_eq!(plan(at).await, before);
     // Which fitting joins these two, with how each joint is made; a sheet to measure against.
-    let chain = ask(
-        at,
-        "GET /jobs/3/assembly/joint?from=hose+m&to=thread+3/4in+f HTTP/1.1",
-        "",
-    )
-    .await;
+    let chain = ask(at, "GET /jobs/3/assembly/joint?from=hose+m&to=thread+3/4in+f HTTP/1.1", "").await;
     assert!(body(&chain).contains("Hose thread to pipe thread") && body(&chain).contains("washer seal"));
-    for (ends, says) in [
-        ("from=tube+16mm&to=tube+99mm", "No fitting"),
-        ("from=moon&to=hose+m", "unknown end"),
-    ] {
+    for (ends, says) in
+        [("from=tube+16mm&to=tube+99mm", "No fitting"), ("from=moon&to=hose+m", "unknown end")]
+    {
         let none = ask(at, &format!("GET /jobs/3/assembly/joint?{ends} HTTP/1.1"), "").await;
         assert!(body(&none).contains(says), "{}", body(&none));
     }
@@ -262,13 +222,9 @@ async fn store_and_fertiliser_are_typed_and_told(pool: PgPool) {
     assert_eq!(supply["injection"]["stock"], "2 gal");
     assert_eq!(supply["store"]["roof"], "1200 ft2");
     let page = ask(at, "GET /jobs/3/water HTTP/1.1", "").await;
-    for words in [
-        "Supply lasts at peak",
-        "Rain to fill it",
-        "Battery for one week",
-        "dilution 1:",
-        "minimum rinse",
-    ] {
+    for words in
+        ["Supply lasts at peak", "Rain to fill it", "Battery for one week", "dilution 1:", "minimum rinse"]
+    {
         assert!(body(&page).contains(words), "{words}");
     }
     // A vacuum breaker is not enough where something is put in.

@@ -19,55 +19,27 @@ async fn a_gesture_answers_with_the_changed_part_alone(pool: PgPool) {
     let answer: serde_json::Value = serde_json::from_str(body(&first)).unwrap();
     let parts = answer["changed"].as_array().unwrap();
     assert_eq!(
-        (
-            parts.len(),
-            parts[0]["id"].as_str().unwrap(),
-            answer["seq"].as_i64().unwrap()
-        ),
+        (parts.len(), parts[0]["id"].as_str().unwrap(), answer["seq"].as_i64().unwrap()),
         (1, "t-t1", 1)
     );
     let svg = parts[0]["svg"].as_str().unwrap();
-    assert!(
-        svg.contains("Lawn &lt;b&gt;") && !svg.contains("Lawn <b>") && svg.contains("100 m²"),
-        "{svg}"
-    );
+    assert!(svg.contains("Lawn &lt;b&gt;") && !svg.contains("Lawn <b>") && svg.contains("100 m²"), "{svg}");
     // The answer was lost, the gesture comes again: done once, and answered as before.
     let again = gesture(at, "1", 0, "a", ADD).await;
-    assert_eq!(
-        (status(&again), body(&again).contains("\"seq\":1")),
-        ("200", true)
-    );
+    assert_eq!((status(&again), body(&again).contains("\"seq\":1")), ("200", true));
     // With another key it is a second thing of the same name.
     assert_eq!(status(&gesture(at, "1", 1, "b", ADD).await), "422");
-    let moved = gesture(
-        at,
-        "1",
-        1,
-        "c",
-        r#"{"do":"corner","id":"t1","ring":0,"index":2,"to":[12,10]}"#,
-    )
-    .await;
+    let moved =
+        gesture(at, "1", 1, "c", r#"{"do":"corner","id":"t1","ring":0,"index":2,"to":[12,10]}"#).await;
     assert!(body(&moved).contains("110 m²"), "{moved}");
-    let crossed = gesture(
-        at,
-        "1",
-        2,
-        "d",
-        r#"{"do":"corner","id":"t1","ring":0,"index":2,"to":[-5,5]}"#,
-    )
-    .await;
+    let crossed =
+        gesture(at, "1", 2, "d", r#"{"do":"corner","id":"t1","ring":0,"index":2,"to":[-5,5]}"#).await;
     assert_eq!(status(&crossed), "422");
-    assert!(
-        body(&crossed).contains("the outline crosses or touches itself"),
-        "{crossed}"
-    );
+    assert!(body(&crossed).contains("the outline crosses or touches itself"), "{crossed}");
     // With the thing and the place: the edge from (-5, 5) crosses the left one at its middle.
     let why: serde_json::Value = serde_json::from_str(body(&crossed)).unwrap();
     assert_eq!(
-        (
-            why["about"].as_str(),
-            why["place"][0].as_f64().unwrap().abs() < 0.02
-        ),
+        (why["about"].as_str(), why["place"][0].as_f64().unwrap().abs() < 0.02),
         (Some("t1"), true),
         "{why}"
     );
@@ -87,11 +59,7 @@ async fn a_gesture_answers_with_the_changed_part_alone(pool: PgPool) {
     let add = ADD.replace("\"t1\"", "\"t8\"");
     assert_eq!(status(&waited("w1", "", &add).await), "200");
     let corner = r#"{"do":"corner","id":"t8","ring":0,"index":2,"to":[14,10]}"#;
-    assert_eq!(
-        status(&waited("w2", "", corner).await),
-        "409",
-        "not known to be its own"
-    );
+    assert_eq!(status(&waited("w2", "", corner).await), "409", "not known to be its own");
     assert_eq!(status(&waited("w2", r#""w1""#, corner).await), "200");
     let many = vec![r#""x""#; 501].join(",");
     assert_eq!(status(&waited("w3", &many, corner).await), "422");
@@ -106,10 +74,8 @@ async fn hostile_gestures_are_refused_in_words(pool: PgPool) {
                 "shape":{{"outline":{points}}}}}}}}}"#
         )
     };
-    let many: String = (0..3000)
-        .map(|i| format!("[{},{}]", f64::from(i).cos() * 50.0, i))
-        .collect::<Vec<_>>()
-        .join(",");
+    let many: String =
+        (0..3000).map(|i| format!("[{},{}]", f64::from(i).cos() * 50.0, i)).collect::<Vec<_>>().join(",");
     for (what, wanted) in [
         ("nonsense".to_owned(), "400"),
         ("{}".to_owned(), "422"),
@@ -125,14 +91,8 @@ async fn hostile_gestures_are_refused_in_words(pool: PgPool) {
             r#"{"do":"add","thing":{"id":"../x","what":{"is":"note","at":[0,0],"text":"x"}}}"#.to_owned(),
             "422",
         ),
-        (
-            r#"{"do":"add","thing":{"id":"n","what":{"is":"note","at":[0,0],"text":""}}}"#.to_owned(),
-            "422",
-        ),
-        (
-            r#"{"do":"offset","id":"t1","distance":"nan m","new":"x"}"#.to_owned(),
-            "422",
-        ),
+        (r#"{"do":"add","thing":{"id":"n","what":{"is":"note","at":[0,0],"text":""}}}"#.to_owned(), "422"),
+        (r#"{"do":"offset","id":"t1","distance":"nan m","new":"x"}"#.to_owned(), "422"),
         (
             r#"{"do":"set-head","id":"h","at":[0,0],"nozzle":"moon","group":"g","valve":null}"#.to_owned(),
             "422",
@@ -145,11 +105,7 @@ async fn hostile_gestures_are_refused_in_words(pool: PgPool) {
     ] {
         let answer = gesture(at, "1", 0, "k", &what).await;
         assert_eq!(status(&answer), wanted, "{what}: {}", body(&answer));
-        assert!(
-            body(&answer).contains("\"message\":\"") || wanted == "400",
-            "{}",
-            body(&answer)
-        );
+        assert!(body(&answer).contains("\"message\":\"") || wanted == "400", "{}", body(&answer));
     }
     assert_eq!(status(&gesture(at, "404", 0, "k", ADD).await), "404");
     let page = ask(at, "GET /jobs/1/ground HTTP/1.1", "").await;
@@ -185,22 +141,12 @@ fn bomb(side: u32) -> Vec<u8> {
         png.extend(name);
         png.extend(data);
         let crc = png[start..].iter().fold(!0u32, |crc, b| {
-            (0..8).fold(crc ^ u32::from(*b), |c, _| {
-                if c & 1 == 1 {
-                    (c >> 1) ^ 0xedb8_8320
-                } else {
-                    c >> 1
-                }
-            })
+            (0..8).fold(crc ^ u32::from(*b), |c, _| if c & 1 == 1 { (c >> 1) ^ 0xedb8_8320 } else { c >> 1 })
         }) ^ !0;
         png.extend(crc.to_be_bytes());
     };
-    let head: Vec<u8> = side
-        .to_be_bytes()
-        .into_iter()
-        .chain(side.to_be_bytes())
-        .chain([8, 6, 0, 0, 0])
-        .collect();
+    let head: Vec<u8> =
+        side.to_be_bytes().into_iter().chain(side.to_be_bytes()).chain([8, 6, 0, 0, 0]).collect();
     chunk(b"IHDR", &head);
     chunk(b"IDAT", &[0x78, 0x9c, 0x03, 0x00, 0x00, 0x00, 0x00, 0x01]);
     chunk(b"IEND", &[]);
@@ -226,20 +172,12 @@ async fn pictures_are_unpacked_within_limits_and_packed_anew(pool: PgPool) {
         assert_eq!(status(&answer), wanted, "{words}: {}", body(&answer));
         assert!(body(&answer).contains(words), "{words}: {}", body(&answer));
     }
-    assert_eq!(
-        status(&send(vec![b'x'; 13_000_000]).await),
-        "400",
-        "over the limit of a body"
-    );
+    assert_eq!(status(&send(vec![b'x'; 13_000_000]).await), "400", "over the limit of a body");
     // A good one: kept, shown, scaled by two points.
     let scan = include_bytes!("scan.png").to_vec();
     assert_eq!(status(&send(scan).await), "303");
     let page = ask(at, "GET /jobs/1/ground HTTP/1.1", "").await;
-    let href = page
-        .split("<image href=\"")
-        .nth(1)
-        .and_then(|t| t.split('"').next())
-        .unwrap();
+    let href = page.split("<image href=\"").nth(1).and_then(|t| t.split('"').next()).unwrap();
     let shown = ask(at, &format!("GET {href} HTTP/1.1"), "").await;
     assert!(
         shown.contains("content-type: image/png") && shown.contains("x-content-type-options: nosniff"),
@@ -271,17 +209,9 @@ async fn a_drawing_comes_in_whole_or_not_at_all(pool: PgPool) {
         [0,0]]]}},{"type":"Feature","properties":{"kind":"oddity"},"geometry":{"type":"LineString",
         "coordinates":[[0,0],[500,1]]}}]}"#;
     let sent = send("plot.geojson", json.as_bytes().to_vec()).await;
-    let path = sent
-        .lines()
-        .find_map(|l| l.strip_prefix("location: "))
-        .unwrap()
-        .trim()
-        .to_owned();
+    let path = sent.lines().find_map(|l| l.strip_prefix("location: ")).unwrap().trim().to_owned();
     let page = ask(at, &format!("GET {path} HTTP/1.1"), "").await;
-    assert!(
-        page.contains("1 outline") && page.contains("1 line") && page.contains("oddity"),
-        "{page}"
-    );
+    assert!(page.contains("1 outline") && page.contains("1 line") && page.contains("oddity"), "{page}");
     let take = |form: &'static str| {
         let path = path.clone();
         async move { server::post(at, &path, form, "").await }
@@ -289,29 +219,13 @@ async fn a_drawing_comes_in_whole_or_not_at_all(pool: PgPool) {
     let unsaid = take("unit=&layer0=area:lawn&layer1=skip").await;
     assert_eq!(status(&unsaid), "422");
     assert!(unsaid.contains("Choose the drawing unit"));
-    assert!(
-        take("unit=1&layer0=area:lawn")
-            .await
-            .contains("Choose what layer")
-    );
-    assert!(
-        take("unit=1&layer0=skip&layer1=skip")
-            .await
-            .contains("Nothing to import")
-    );
-    assert!(
-        take("unit=1&layer0=area:moon&layer1=skip")
-            .await
-            .contains("Choose what layer")
-    );
+    assert!(take("unit=1&layer0=area:lawn").await.contains("Choose what layer"));
+    assert!(take("unit=1&layer0=skip&layer1=skip").await.contains("Nothing to import"));
+    assert!(take("unit=1&layer0=area:moon&layer1=skip").await.contains("Choose what layer"));
     assert_eq!(status(&take("unit=1&layer0=area:lawn&layer1=skip").await), "303");
     let board = ask(at, "GET /jobs/1/ground HTTP/1.1", "").await;
     assert!(board.contains("North, 800 m²"), "one lawn of 40 by 20 m");
-    assert_eq!(
-        status(&take("unit=1&layer0=area:lawn&layer1=skip").await),
-        "404",
-        "imported once"
-    );
+    assert_eq!(status(&take("unit=1&layer0=area:lawn&layer1=skip").await), "404", "imported once");
 }
 
 #[sqlx::test(migrations = false)]
@@ -327,20 +241,12 @@ async fn the_water_map_is_computed_and_hostile_asking_is_answered(pool: PgPool) 
     )
     .await;
     assert_eq!(status(&set), "200", "{}", body(&set));
-    let seen = ask(
-        at,
-        "GET /jobs/1/ground/coverage?area=t1&wind=0&from= HTTP/1.1",
-        "",
-    )
-    .await;
+    let seen = ask(at, "GET /jobs/1/ground/coverage?area=t1&wind=0&from= HTTP/1.1", "").await;
     assert_eq!(status(&seen), "200");
     let map: serde_json::Value = serde_json::from_str(body(&seen)).unwrap();
     assert!(
         map["map"].as_str().unwrap().contains("class=\"driest\"")
-            && map["panel"]
-                .as_str()
-                .unwrap()
-                .contains("1 head at rated pressure"),
+            && map["panel"].as_str().unwrap().contains("1 head at rated pressure"),
         "{map}"
     );
     // Tried, not done: the map moves, the job does not.
@@ -348,10 +254,7 @@ async fn the_water_map_is_computed_and_hostile_asking_is_answered(pool: PgPool) 
         "motion":{"shift":{"by":[3,0]}}}}"#;
     let request = "POST /jobs/1/ground/coverage HTTP/1.1\r\nx-fenlo: 1\r\ncontent-type: application/json";
     let moved = ask(at, request, tried).await;
-    assert!(
-        status(&moved) == "200" && body(&moved).contains("preview"),
-        "{moved}"
-    );
+    assert!(status(&moved) == "200" && body(&moved).contains("preview"), "{moved}");
     assert!(body(&ask(at, "GET /jobs/1/ground/changes?since=0 HTTP/1.1", "").await).contains("\"seq\":2"));
     for bad in ["{}", r#"{"asked":{"area":"t1"},"gesture":{"do":"fly"}}"#] {
         assert!(status(&ask(at, request, bad).await).starts_with('4'), "{bad}");
@@ -363,10 +266,7 @@ async fn the_water_map_is_computed_and_hostile_asking_is_answered(pool: PgPool) 
         "coverage/findings?area=nobody",
     ] {
         let answer = ask(at, &format!("GET /jobs/1/ground/{path} HTTP/1.1"), "").await;
-        assert!(
-            status(&answer) == "200" && !answer.contains("<script>"),
-            "{path}: {answer}"
-        );
+        assert!(status(&answer) == "200" && !answer.contains("<script>"), "{path}: {answer}");
     }
     let found = ask(at, "GET /jobs/1/ground/coverage/findings?area=t1 HTTP/1.1", "").await;
     assert!(
@@ -424,30 +324,17 @@ async fn a_long_comparison_says_how_far_it_is_and_stops_when_asked(pool: PgPool)
     }
     let page = body(&last);
     assert!(page.contains("Others are compared with "), "{page}");
-    assert!(
-        page.matches("<b>Against ").count() < page.matches("<h3>").count(),
-        "{page}"
-    );
+    assert!(page.matches("<b>Against ").count() < page.matches("<h3>").count(), "{page}");
     assert!(
         page.contains("less per year") || page.contains("more per year") || page.contains("same water use")
     );
     assert_eq!(
         status(
-            &gesture(
-                at,
-                "1",
-                2,
-                "c",
-                r#"{"do":"corner","id":"lawn","ring":0,"index":2,"to":[207,7]}"#
-            )
-            .await
+            &gesture(at, "1", 2, "c", r#"{"do":"corner","id":"lawn","ring":0,"index":2,"to":[207,7]}"#).await
         ),
         "200"
     );
-    assert_eq!(
-        status(&post(at, "/jobs/1/layout/use", "area=lawn&kind=spray", "").await),
-        "409"
-    );
+    assert_eq!(status(&post(at, "/jobs/1/layout/use", "area=lawn&kind=spray", "").await), "409");
 }
 
 #[sqlx::test(migrations = false)]
@@ -465,38 +352,23 @@ async fn charts_are_looked_at_saved_and_given_back(pool: PgPool) {
         !body(&ask(at, "GET /jobs/1/catalogue.csv HTTP/1.1", "").await).contains("Ours"),
         "nothing is saved by looking"
     );
-    assert_eq!(
-        status(&post(at, "/jobs/1/catalogue/save", chart, "").await),
-        "200"
-    );
+    assert_eq!(status(&post(at, "/jobs/1/catalogue/save", chart, "").await), "200");
     let csv = ask(at, "GET /jobs/1/catalogue.csv HTTP/1.1", "").await;
-    assert!(
-        body(&csv).contains("<b>Ours,spray,30,360,12,2.4,") && csv.contains("attachment"),
-        "{csv}"
-    );
+    assert!(body(&csv).contains("<b>Ours,spray,30,360,12,2.4,") && csv.contains("attachment"), "{csv}");
     assert!(!body(&csv).contains("Bad"), "rows with faults stay out");
     for (path, form) in [
         ("save", "chart=&kind="),
         ("remove", "id=nobody"),
-        (
-            "add",
-            "name=&kind=spray&pressure=-4+psi&arc=9999&radius=0&flow=x&price=much",
-        ),
+        ("add", "name=&kind=spray&pressure=-4+psi&arc=9999&radius=0&flow=x&price=much"),
     ] {
         assert!(
             status(&post(at, &format!("/jobs/1/catalogue/{path}"), form, "").await).starts_with('4'),
             "{path}"
         );
     }
-    assert_eq!(
-        status(&post(at, "/jobs/1/catalogue/truck", "id=spray-15&on=yes", "").await),
-        "200"
-    );
+    assert_eq!(status(&post(at, "/jobs/1/catalogue/truck", "id=spray-15&on=yes", "").await), "200");
     assert!(body(&ask(at, "GET /jobs/1/catalogue HTTP/1.1", "").await).contains("checked"));
-    assert_eq!(
-        status(&ask(at, "GET /jobs/1/catalogue/nozzle?nozzle=none HTTP/1.1", "").await),
-        "404"
-    );
+    assert_eq!(status(&ask(at, "GET /jobs/1/catalogue/nozzle?nozzle=none HTTP/1.1", "").await), "404");
 }
 
 #[sqlx::test(migrations = false)]
@@ -515,9 +387,7 @@ async fn a_board_that_listens_is_greeted_in_a_way_that_browsers_hear(pool: PgPoo
         }
     };
     let patience = std::time::Duration::from_secs(10);
-    tokio::time::timeout(patience, greeting)
-        .await
-        .expect("a greeting");
+    tokio::time::timeout(patience, greeting).await.expect("a greeting");
     // An event without data is thrown away by browsers, and a board would not know that it may have
     // missed something.
     let (_, event) = heard.split_once("event: hello").unwrap();

@@ -54,10 +54,7 @@ async fn posts_of_other_sites_are_refused(pool: PgPool) {
         );
         async move { ask(address, &head, "name=Stolen").await }
     };
-    assert_eq!(
-        status(&post_from("http://evil.example", "cross-site").await),
-        "403"
-    );
+    assert_eq!(status(&post_from("http://evil.example", "cross-site").await), "403");
     assert_eq!(status(&post_from("null", "cross-site").await), "403");
     assert_eq!(status(&post(address, "/jobs", "name=Ours", "").await), "303");
 }
@@ -65,28 +62,13 @@ async fn posts_of_other_sites_are_refused(pool: PgPool) {
 #[sqlx::test(migrations = false)]
 async fn what_people_type_is_escaped(pool: PgPool) {
     let address = serve(&pool).await;
-    let answer = post(
-        address,
-        "/jobs",
-        "name=%3Cscript%3Ealert(1)%3C%2Fscript%3E&place=%22onload%3D%22",
-        "",
-    )
-    .await;
-    let path = answer
-        .lines()
-        .find_map(|l| l.strip_prefix("location: "))
-        .unwrap()
-        .to_owned();
+    let answer =
+        post(address, "/jobs", "name=%3Cscript%3Ealert(1)%3C%2Fscript%3E&place=%22onload%3D%22", "").await;
+    let path = answer.lines().find_map(|l| l.strip_prefix("location: ")).unwrap().to_owned();
     for path in [path.as_str(), "/"] {
         let page = ask(address, &format!("GET {path} HTTP/1.1"), "").await;
-        assert!(
-            !page.contains("<script>alert") && !page.contains("\"onload=\""),
-            "{path}"
-        );
-        assert!(
-            page.contains("&#60;script&#62;") || page.contains("&lt;script&gt;"),
-            "{path}"
-        );
+        assert!(!page.contains("<script>alert") && !page.contains("\"onload=\""), "{path}");
+        assert!(page.contains("&#60;script&#62;") || page.contains("&lt;script&gt;"), "{path}");
     }
 }
 
@@ -109,23 +91,15 @@ async fn bodies_and_files_are_bounded_and_faults_have_their_path(pool: PgPool) {
         ask(address, &head, &file(&content)).await
     };
     let large = import("x".repeat(8_000_000)).await;
-    assert!(
-        status(&large) == "422" && body(&large).contains("at most 5 MB"),
-        "{large}"
-    );
+    assert!(status(&large) == "422" && body(&large).contains("at most 5 MB"), "{large}");
     assert_eq!(status(&import("x".repeat(18_000_000)).await), "400");
-    let deep = import(format!(
-        "{{\"format\":\"fenlo-job/1\",\"name\":\"x\",\"groups\":{}",
-        "[".repeat(100_000)
-    ))
-    .await;
+    let deep =
+        import(format!("{{\"format\":\"fenlo-job/1\",\"name\":\"x\",\"groups\":{}", "[".repeat(100_000)))
+            .await;
     assert_eq!(status(&deep), "422");
     let unknown = import("{\"format\":\"fenlo-job/1\",\"name\":\"x\",\"colour\":1}".into()).await;
     assert!(unknown.contains("colour: unknown field"), "{unknown}");
-    assert_eq!(
-        status(&import(include_str!("../../../fixtures/corner-plot.json").to_owned()).await),
-        "303"
-    );
+    assert_eq!(status(&import(include_str!("../../../fixtures/corner-plot.json").to_owned()).await), "303");
 }
 
 #[sqlx::test(migrations = false)]
@@ -186,34 +160,17 @@ async fn a_stale_edit_is_refused_with_a_page_that_helps(pool: PgPool) {
     let address = serve(&pool).await;
     let reading = |base: i64, psi: u32| format!("base={base}&kind=static&pressure={psi}+psi");
     assert_eq!(
-        status(
-            &post(
-                address,
-                "/jobs/3/water/s1/readings/0",
-                &reading(0, 60),
-                "\r\nhx-request: true"
-            )
-            .await
-        ),
+        status(&post(address, "/jobs/3/water/s1/readings/0", &reading(0, 60), "\r\nhx-request: true").await),
         "200"
     );
-    let refused = post(
-        address,
-        "/jobs/3/water/s1/readings/0",
-        &reading(0, 58),
-        "\r\nhx-request: true",
-    )
-    .await;
+    let refused = post(address, "/jobs/3/water/s1/readings/0", &reading(0, 58), "\r\nhx-request: true").await;
     assert_eq!(status(&refused), "409");
     assert!(
         refused.contains("Someone else changed this") && refused.contains("Reload the page"),
         "{refused}"
     );
     let page = ask(address, "GET /jobs/3/water HTTP/1.1", "").await;
-    assert!(
-        page.contains("60 psi") && !page.contains("58 psi"),
-        "neither lost nor half-saved"
-    );
+    assert!(page.contains("60 psi") && !page.contains("58 psi"), "neither lost nor half-saved");
 }
 
 #[sqlx::test(migrations = false)]
@@ -224,14 +181,8 @@ async fn a_job_is_deleted_only_by_somebody_who_is_sure(pool: PgPool) {
         assert_eq!(status(&asked), "200", "{body}");
         assert!(asked.contains("name=\"sure\""), "it asks again: {body}");
     }
-    assert_eq!(
-        status(&ask(address, "GET /jobs/3/details HTTP/1.1", "").await),
-        "200"
-    );
-    assert_eq!(
-        status(&post(address, "/jobs/3/delete", "sure=yes", "").await),
-        "303"
-    );
+    assert_eq!(status(&ask(address, "GET /jobs/3/details HTTP/1.1", "").await), "200");
+    assert_eq!(status(&post(address, "/jobs/3/delete", "sure=yes", "").await), "303");
     let gone = ask(address, "GET /jobs/3/details HTTP/1.1", "").await;
     assert_eq!(status(&gone), "404");
     assert!(gone.contains("It may have been deleted"));
@@ -240,10 +191,7 @@ async fn a_job_is_deleted_only_by_somebody_who_is_sure(pool: PgPool) {
 /// What a page says, without its tags and what they hold.
 fn read_aloud(page: &str) -> String {
     let body = page.split_once("<main").map_or(page, |p| p.1);
-    body.split('<')
-        .filter_map(|part| Some(part.split_once('>')?.1))
-        .collect::<Vec<_>>()
-        .join(" ")
+    body.split('<').filter_map(|part| Some(part.split_once('>')?.1)).collect::<Vec<_>>().join(" ")
 }
 
 #[sqlx::test(migrations = false)]
@@ -252,29 +200,20 @@ async fn a_job_speaks_the_units_that_it_is_told_to_and_its_figures_stay(pool: Pg
     let file = || async {
         let answer = ask(address, "GET /jobs/3/job.json HTTP/1.1", "").await;
         let text = answer.split_once("\r\n\r\n").unwrap().1.to_owned();
-        text.replace("\"units\": \"metric-bar\"", "")
-            .replace("\"units\": \"metric\"", "")
+        text.replace("\"units\": \"metric-bar\"", "").replace("\"units\": \"metric\"", "")
     };
     let mut files = Vec::new();
     // 62.4 psi at the connection: 430 kPa, 4.30 bar.
-    for (units, shown, not) in [
-        ("metric", "430 kPa", " psi"),
-        ("metric-bar", "4.30 bar", " kPa"),
-        ("us", "62.4 psi", " bar"),
-    ] {
+    for (units, shown, not) in
+        [("metric", "430 kPa", " psi"), ("metric-bar", "4.30 bar", " kPa"), ("us", "62.4 psi", " bar")]
+    {
         let body = format!("name=Corner+plot&place=x&local_code=&units={units}");
         let saved = post(address, "/jobs/3/details", &body, "\r\nhx-request: true").await;
-        assert!(
-            saved.contains("hx-refresh: true"),
-            "every figure changes: {saved}"
-        );
+        assert!(saved.contains("hx-refresh: true"), "every figure changes: {saved}");
         for path in ["water", "heads", "catalogue", "valves", "pressure"] {
             let page = ask(address, &format!("GET /jobs/3/{path} HTTP/1.1"), "").await;
             let said = read_aloud(&page);
-            assert!(
-                path != "pressure" || said.contains(shown),
-                "{units}: {shown} is not there"
-            );
+            assert!(path != "pressure" || said.contains(shown), "{units}: {shown} is not there");
             let at = said.find(not).map(|at| &said[at.saturating_sub(60)..at + 20]);
             assert!(at.is_none(), "{path} in {units} says {at:?}");
         }
@@ -284,13 +223,7 @@ async fn a_job_speaks_the_units_that_it_is_told_to_and_its_figures_stay(pool: Pg
     // A number alone is read in the unit shown.
     let typed = post(address, "/jobs/3/details", "name=C&units=metric-bar", "").await;
     assert_eq!(status(&typed), "200");
-    post(
-        address,
-        "/jobs/3/water/s1/readings/0",
-        "kind=static&pressure=4",
-        "",
-    )
-    .await;
+    post(address, "/jobs/3/water/s1/readings/0", "kind=static&pressure=4", "").await;
     let water = ask(address, "GET /jobs/3/water HTTP/1.1", "").await;
     assert!(water.contains("4 bar"), "4 typed where bar is shown is 4 bar");
 }
@@ -298,26 +231,13 @@ async fn a_job_speaks_the_units_that_it_is_told_to_and_its_figures_stay(pool: Pg
 #[sqlx::test(migrations = false)]
 async fn every_screen_of_the_table_answers_and_the_rail_leads_to_its_steps(pool: PgPool) {
     let address = serve(&pool).await;
-    let paths = [
-        "details",
-        "water",
-        "ground",
-        "heads",
-        "layout",
-        "catalogue",
-        "valves",
-        "pressure",
-    ];
+    let paths = ["details", "water", "ground", "heads", "layout", "catalogue", "valves", "pressure"];
     for path in paths {
         let page = ask(address, &format!("GET /jobs/3/{path} HTTP/1.1"), "").await;
         assert_eq!(status(&page), "200", "{path}");
-        for (key, step) in [
-            ("1", "water"),
-            ("2", "ground"),
-            ("3", "heads"),
-            ("4", "valves"),
-            ("5", "pressure"),
-        ] {
+        for (key, step) in
+            [("1", "water"), ("2", "ground"), ("3", "heads"), ("4", "valves"), ("5", "pressure")]
+        {
             let link = format!("href=\"/jobs/3/{step}\" data-key=\"{key}\"");
             assert!(page.contains(&link), "{path} leads to {step}");
         }

@@ -28,10 +28,7 @@ async fn pipe_is_proposed_changed_and_kept(pool: PgPool) {
     assert!(answer.contains("hx-trigger: board-changed"));
     let laid = legs(&plan(at).await);
     assert!(laid.iter().any(|l| l["of"]["main"] == "s1") && laid.iter().any(|l| l["of"]["lateral"] == "v5"));
-    let id = laid.iter().find(|l| l["of"]["lateral"] == "v5").unwrap()["id"]
-        .as_str()
-        .unwrap()
-        .to_owned();
+    let id = laid.iter().find(|l| l["of"]["lateral"] == "v5").unwrap()["id"].as_str().unwrap().to_owned();
     let own = |plan: &Value| legs(plan).into_iter().find(|l| l["id"] == *id).unwrap();
 
     // Another size is pinned; sizes found again leave it, and say the rest is as cheap as can be.
@@ -46,12 +43,7 @@ async fn pipe_is_proposed_changed_and_kept(pool: PgPool) {
     let leg = own(&plan(at).await);
     assert_eq!(
         (&leg["pipe"], &leg["size_pinned"], &leg["depth"], &leg["kept"]),
-        (
-            &"class-200 1-1/2in".into(),
-            &true.into(),
-            &"14 in".into(),
-            &true.into()
-        )
+        (&"class-200 1-1/2in".into(), &true.into(), &"14 in".into(), &true.into())
     );
     send(at, "ground/pipes", "op=size").await;
     assert_eq!(own(&plan(at).await)["pipe"], "class-200 1-1/2in");
@@ -63,22 +55,12 @@ async fn pipe_is_proposed_changed_and_kept(pool: PgPool) {
 
     // The sheet opens the figures of a pipe.
     let sheet = ask(at, &format!("GET /jobs/3/ground/sheet?ids={id} HTTP/1.1"), "").await;
-    for words in [
-        "Lateral of valve 5",
-        "Velocity",
-        "4.52 L Q^1.852",
-        "Unlock size",
-        "14 in",
-    ] {
+    for words in ["Lateral of valve 5", "Velocity", "4.52 L Q^1.852", "Unlock size", "14 in"] {
         assert!(body(&sheet).contains(words), "{words}");
     }
     // Branched and chained, in figures.
     let shapes = ask(at, "GET /jobs/3/ground/shapes?valve=v5 HTTP/1.1", "").await;
-    assert!(
-        body(&shapes).contains("in line") && body(&shapes).contains("branched"),
-        "{}",
-        body(&shapes)
-    );
+    assert!(body(&shapes).contains("in line") && body(&shapes).contains("branched"), "{}", body(&shapes));
     let none = ask(at, "GET /jobs/3/ground/shapes?valve=nobody HTTP/1.1", "").await;
     assert!(body(&none).contains("no drawn heads"));
     // Valves of one connection run together; one alone is asked for company.
@@ -126,10 +108,7 @@ async fn how_pipe_is_laid_is_typed_by_the_foot(pool: PgPool) {
         ("main_depth", "900 ft", "is over 20 ft"),
         ("sizes", "7in", "unknown pipe size"),
     ] {
-        let was = form
-            .split('&')
-            .find(|p| p.starts_with(&format!("{field}=")))
-            .unwrap();
+        let was = form.split('&').find(|p| p.starts_with(&format!("{field}="))).unwrap();
         let wrong = form.replace(was, &format!("{field}={typed}"));
         let answer = send(at, "trench", &wrong).await;
         assert_eq!(status(&answer), "422", "{field}");
@@ -160,10 +139,7 @@ async fn pipe_that_takes_long_shows_a_bar_and_is_stopped_or_taken_over(pool: PgP
     // Nobody waits: the page gets a bar with a button to stop it, and nothing is changed.
     let shown = send(at, "ground/pipes", "op=route&wait=0").await;
     assert!(body(&shown).contains("id=\"pipe-run\""), "{}", body(&shown));
-    assert!(
-        shown.contains("/beside/pipe-run/stop") || shown.contains("name=\"take\""),
-        "{shown}"
-    );
+    assert!(shown.contains("/beside/pipe-run/stop") || shown.contains("name=\"take\""), "{shown}");
     assert_eq!(status(&send(at, "beside/pipe-run/stop", "").await), "204");
     assert!(bar().await.contains("Stopped. The plan is unchanged."));
     assert!(bar().await.is_empty(), "that is said once");
@@ -229,10 +205,7 @@ async fn a_split_that_takes_long_shows_a_bar_and_is_stopped_or_taken_over(pool: 
     assert_ne!(put, before);
     assert!(bar("v-loose").await.is_empty());
     let gone = send(at, "valves/split", "scope=loose&take=1").await;
-    assert!(
-        status(&gone) == "400" && gone.contains("This result has expired"),
-        "{gone}"
-    );
+    assert!(status(&gone) == "400" && gone.contains("This result has expired"), "{gone}");
     // A new split is looked at first, however long it takes.
     let looked = ask(at, "GET /jobs/3/valves/split?wait=0 HTTP/1.1", "").await;
     assert!(body(&looked).contains("v-split"), "{looked}");

@@ -42,11 +42,8 @@ fn texts(page: &str) -> Vec<String> {
         line.push_str(&rest[..open]);
         let end = tag_end(&rest[open..]).map_or(rest.len(), |e| open + e);
         let tag = &rest[open + 1..end];
-        let name: String = tag
-            .trim_start_matches('/')
-            .chars()
-            .take_while(char::is_ascii_alphanumeric)
-            .collect();
+        let name: String =
+            tag.trim_start_matches('/').chars().take_while(char::is_ascii_alphanumeric).collect();
         if !WITHIN_A_LINE.contains(&name.as_str()) {
             out.push(std::mem::take(&mut line));
         }
@@ -92,9 +89,7 @@ async fn every_page_says_its_figures_as_people_do(pool: PgPool) {
     let mut wrong = Vec::new();
     for path in others.into_iter().chain(of_jobs) {
         let answer = ask(at, &format!("GET {path} HTTP/1.1"), "").await;
-        let priced = ["/money", "/quote", "/layout", "/prices"]
-            .iter()
-            .any(|p| path.contains(p));
+        let priced = ["/money", "/quote", "/layout", "/prices"].iter().any(|p| path.contains(p));
         for text in texts(body(&answer)) {
             looked += 1;
             let found = unplain(&text).or_else(|| bare_amount(&text).filter(|_| priced));

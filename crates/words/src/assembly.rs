@@ -123,10 +123,9 @@ pub fn assembly_fault(fault: &AssemblyFault, u: UnitSystem) -> (String, String) 
                 over(wanted)
             ),
         ),
-        AssemblyFault::Reversed => (
-            "Installed backward",
-            "Its arrow points against the flow. Turn it around.".to_owned(),
-        ),
+        AssemblyFault::Reversed => {
+            ("Installed backward", "Its arrow points against the flow. Turn it around.".to_owned())
+        }
         AssemblyFault::EndsApart { outlet, inlet } => (
             "Ends do not match",
             format!(
@@ -141,19 +140,11 @@ pub fn assembly_fault(fault: &AssemblyFault, u: UnitSystem) -> (String, String) 
         ),
         AssemblyFault::NoRoomToOpen { wanted, there } => (
             "No room to service it",
-            format!(
-                "The filter bowl needs {} of clearance; there is {}.",
-                over(wanted),
-                over(there)
-            ),
+            format!("The filter bowl needs {} of clearance; there is {}.", over(wanted), over(there)),
         ),
         AssemblyFault::TooLong { length, room } => (
             "Assembly too long",
-            format!(
-                "The parts add up to {}; the space is {}.",
-                over(length),
-                over(room)
-            ),
+            format!("The parts add up to {}; the space is {}.", over(length), over(room)),
         ),
         AssemblyFault::OutsideBand { least, most, flow } => (
             "Flow outside its range",
@@ -166,26 +157,15 @@ pub fn assembly_fault(fault: &AssemblyFault, u: UnitSystem) -> (String, String) 
         ),
         AssemblyFault::NoPressureRoom { inlet, wanted } => (
             "Inlet pressure too low to regulate",
-            format!(
-                "Inlet pressure is {}; it needs {}.",
-                inlet.show(u),
-                wanted.show(u)
-            ),
+            format!("Inlet pressure is {}; it needs {}.", inlet.show(u), wanted.show(u)),
         ),
         AssemblyFault::OverRating { stands, rating } => (
             "Pressure above its rating",
-            format!(
-                "Pressure with no flow is {}; rated {}.",
-                stands.show(u),
-                rating.show(u)
-            ),
+            format!("Pressure with no flow is {}; rated {}.", stands.show(u), rating.show(u)),
         ),
         AssemblyFault::NoSupport { parts, length } => (
             "Hose bib carries the weight",
-            format!(
-                "{parts} parts, {} long. Support them with a bracket, stake or block.",
-                over(length)
-            ),
+            format!("{parts} parts, {} long. Support them with a bracket, stake or block.", over(length)),
         ),
         AssemblyFault::TapeOnWasher => (
             "Thread tape on a washer seal",
@@ -200,10 +180,9 @@ pub fn assembly_fault(fault: &AssemblyFault, u: UnitSystem) -> (String, String) 
             "Pipe thread without tape",
             "Tapered threads leak without tape. Use 4 to 5 turns in the direction of tightening.".to_owned(),
         ),
-        AssemblyFault::NotFirst => (
-            "The source is not first",
-            "The source must be the first part. Move it up.".to_owned(),
-        ),
+        AssemblyFault::NotFirst => {
+            ("The source is not first", "The source must be the first part. Move it up.".to_owned())
+        }
     };
     (title.to_owned(), text)
 }
@@ -213,11 +192,8 @@ pub(crate) fn of_assembly(check: &Check, u: UnitSystem) -> Option<Said> {
         return None;
     };
     let (title, text) = assembly_fault(fault, u);
-    let working = Working::new(
-        "each joint checked in the direction of flow",
-        "practice; local code decides",
-    )
-    .with("part", part.clone())
-    .gives(title.clone());
+    let working = Working::new("each joint checked in the direction of flow", "practice; local code decides")
+        .with("part", part.clone())
+        .gives(title.clone());
     Some(said(title, format!("{part}: {text}"), working))
 }

@@ -30,12 +30,7 @@ fn school(school: DripSchool) -> &'static str {
 /// How what the tubing must hold comes about.
 fn standing(working: Working, s: &Standing, rating: Pressure, u: UnitSystem) -> Working {
     let at_valve = s.held.map_or_else(
-        || {
-            format!(
-                "{}: highest static pressure, no regulator in the line",
-                s.before.show(u)
-            )
-        },
+        || format!("{}: highest static pressure, no regulator in the line", s.before.show(u)),
         |set| {
             if set < s.before {
                 format!("{}: regulator setting", set.show(u))
@@ -48,11 +43,7 @@ fn standing(working: Working, s: &Standing, rating: Pressure, u: UnitSystem) -> 
         .with("at the valve, no flow", at_valve)
         .with(
             "lowest point of the zone",
-            format!(
-                "{} lower: adds {}",
-                s.below.show(u),
-                Pressure::of_height(s.below).show(u)
-            ),
+            format!("{} lower: adds {}", s.below.show(u), Pressure::of_height(s.below).show(u)),
         )
         .with("no flow, lowest point", s.at_rest.show(u))
         .with("with flow, highest", s.running.show(u))
@@ -73,18 +64,10 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
         Check::DripNoFilter { school: rule } => said(
             "Drip zone has no filter",
             "Fine grit clogs emitters. Add a filter upstream of the regulator.",
-            Working::new(
-                "every drip zone has a filter",
-                format!("company standard: {}", school(*rule)),
-            )
-            .gives("missing"),
+            Working::new("every drip zone has a filter", format!("company standard: {}", school(*rule)))
+                .gives("missing"),
         ),
-        Check::DripNoRegulator {
-            school: rule,
-            standing: s,
-            rating,
-            bodies,
-        } => {
+        Check::DripNoRegulator { school: rule, standing: s, rating, bodies } => {
             let bodies = if *bodies {
                 " Pressure-regulated bodies do not protect drip; only a regulator upstream in the line does."
             } else {
@@ -98,10 +81,7 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
                     lowest_point(s, u)
                 ),
                 standing(
-                    Working::new(
-                        "drip zones are regulated",
-                        format!("company standard: {}", school(*rule)),
-                    ),
+                    Working::new("drip zones are regulated", format!("company standard: {}", school(*rule))),
                     s,
                     *rating,
                     u,
@@ -138,24 +118,14 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
                 rating.show(u)
             ),
             standing(
-                Working::new(
-                    "pressure at the lowest point, no flow ≤ 90% of the rating",
-                    "practice",
-                ),
+                Working::new("pressure at the lowest point, no flow ≤ 90% of the rating", "practice"),
                 s,
                 *rating,
                 u,
             )
             .gives(format!("{} of the rating", percent(s.at_rest / *rating))),
         ),
-        Check::DripFlushSlow {
-            name,
-            slowest,
-            wanted,
-            out,
-            inlet,
-            ..
-        } => said(
+        Check::DripFlushSlow { name, slowest, wanted, out, inlet, .. } => said(
             "Flushing velocity too low at row ends",
             format!(
                 "{name}: with the flush valve open, {} flows out at {} inlet pressure, and water moves at \
@@ -168,29 +138,15 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
             ),
             Working::new(
                 "velocity at the row ends with the flush valve open",
-                format!(
-                    "zone solved with the flush valve open; {} is usual practice",
-                    wanted.show(u)
-                ),
+                format!("zone solved with the flush valve open; {} is usual practice", wanted.show(u)),
             )
             .with("flow out of the flush valve", out.show(u))
             .with("inlet pressure while flushing", inlet.show(u))
             .with("wanted", wanted.show(u))
             .gives(slowest.show(u)),
         ),
-        Check::DripSpacing {
-            name,
-            rows,
-            apart,
-            widest,
-            soil,
-            ..
-        } => said(
-            if *rows {
-                "Row spacing too wide for the soil"
-            } else {
-                "Emitter spacing too wide for the soil"
-            },
+        Check::DripSpacing { name, rows, apart, widest, soil, .. } => said(
+            if *rows { "Row spacing too wide for the soil" } else { "Emitter spacing too wide for the soil" },
             format!(
                 "{name}: spacing is {}. In {} water spreads about {}, so dry strips remain. Space them \
                     closer.",
@@ -210,18 +166,8 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
             .with("maximum", widest.show_tape(u))
             .gives(apart.show_tape(u)),
         ),
-        Check::DripDownhill {
-            name,
-            fall,
-            height,
-            tape,
-            ..
-        } => said(
-            if *tape {
-                "Drip tape on a slope"
-            } else {
-                "Rows run down the slope"
-            },
+        Check::DripDownhill { name, fall, height, tape, .. } => said(
+            if *tape { "Drip tape on a slope" } else { "Rows run down the slope" },
             if *tape {
                 format!(
                     "{name} drops {} over the longest row ({fall:.0}%), a difference of {} between its \
@@ -238,17 +184,12 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
                     height.show(u)
                 )
             },
-            Working::new(
-                "drop over the longest row",
-                "practice: rows level along the contour",
-            )
-            .with("drop", format!("{fall:.1}%"))
-            .with("height", height.show(u))
-            .gives(Pressure::of_height(*height).show(u)),
+            Working::new("drop over the longest row", "practice: rows level along the contour")
+                .with("drop", format!("{fall:.1}%"))
+                .with("height", height.show(u))
+                .gives(Pressure::of_height(*height).show(u)),
         ),
-        Check::RingUneven {
-            name, emitters, left, ..
-        } => said(
+        Check::RingUneven { name, emitters, left, .. } => said(
             "Too little pressure in the emitter ring",
             format!(
                 "{name}: only {} remains in the ring of {emitters} emitters, equal to {} of height, so the \
@@ -264,9 +205,7 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
             .with("emitters", emitters.to_string())
             .gives(left.show(u)),
         ),
-        Check::MicroTubeLong {
-            name, longest, usual, ..
-        } => said(
+        Check::MicroTubeLong { name, longest, usual, .. } => said(
             "Micro tubing too long",
             format!(
                 "{name}: longest micro tubing is {}; usual maximum {}. Move the supply line closer or add \
@@ -285,12 +224,7 @@ pub(crate) fn of_drip(check: &Check, u: UnitSystem) -> Option<Said> {
             .with("usual maximum", usual.show(u))
             .gives(longest.show(u)),
         ),
-        Check::DirtyFilter {
-            clean,
-            dirty,
-            more,
-            aim,
-        } => said(
+        Check::DirtyFilter { clean, dirty, more, aim } => said(
             "Too little pressure once the filter is dirty",
             format!(
                 "Weakest head: {} with a clean filter. A dirty filter takes {} more and leaves {}; target \
@@ -333,12 +267,7 @@ pub(crate) fn of_system(check: &Check, u: UnitSystem) -> Option<Said> {
             .with("aim", aim.show(u))
             .gives(format!("{} short", (*aim - *gets).show(u))),
         ),
-        Check::BoosterNeeded {
-            missing,
-            flow,
-            boost,
-            aim,
-        } => said(
+        Check::BoosterNeeded { missing, flow, boost, aim } => said(
             "Not enough pressure even for one head",
             format!(
                 "Even a single head stays {} below its minimum. Use lower-pressure heads or drip, or a \
@@ -381,10 +310,7 @@ pub(crate) fn of_system(check: &Check, u: UnitSystem) -> Option<Said> {
             .with("surge, maximum", surge.show_round(u))
             .gives(shared.velocity.show(u)),
         ),
-        Check::SystemRange {
-            set,
-            range: (low, high),
-        } => said(
+        Check::SystemRange { set, range: (low, high) } => said(
             "Setting out of range",
             format!(
                 "A system regulator adjusts from {} to {}; {} is outside that.",
@@ -432,13 +358,10 @@ pub(crate) fn of_system(check: &Check, u: UnitSystem) -> Option<Said> {
                 counted(*valves, "valve"),
                 counted(*stations as usize, "controller station")
             ),
-            Working::new(
-                "valves ≤ stations",
-                "one station per valve; a master valve has its own output",
-            )
-            .with("valves", valves.to_string())
-            .with("stations", stations.to_string())
-            .gives(format!("{} more needed", valves - *stations as usize)),
+            Working::new("valves ≤ stations", "one station per valve; a master valve has its own output")
+                .with("valves", valves.to_string())
+                .with("stations", stations.to_string())
+                .gives(format!("{} more needed", valves - *stations as usize)),
         ),
         _ => return None,
     })
@@ -479,22 +402,14 @@ fn backflow(device: &str, why: BackflowFault, u: UnitSystem) -> Said {
     said(
         "Backflow preventer in the wrong place",
         format!("{device}: {text}"),
-        Working::new(
-            rule,
-            "check local code; work on backflow preventers is licensed work",
-        )
-        .gives("does not protect there"),
+        Working::new(rule, "check local code; work on backflow preventers is licensed work")
+            .gives("does not protect there"),
     )
 }
 
 pub(crate) fn of_heads(check: &Check, u: UnitSystem) -> Option<Said> {
     Some(match check {
-        Check::HeightOnValve {
-            range,
-            limit,
-            bodies,
-            drip,
-        } => {
+        Check::HeightOnValve { range, limit, bodies, drip } => {
             let so = match (bodies, drip) {
                 (true, _) => {
                     "regulated bodies even out pressure, but low heads still drain; use bodies with check \
@@ -518,13 +433,9 @@ pub(crate) fn of_heads(check: &Check, u: UnitSystem) -> Option<Said> {
                     .gives(format!("{} of pressure", Pressure::of_height(*range).show(u))),
             )
         }
-        Check::ArcsUnmatched {
-            group, arcs, ratio, ..
-        } => {
-            let each: Vec<String> = arcs
-                .iter()
-                .map(|(arc, flow)| format!("{arc}° {}", flow.show(u)))
-                .collect();
+        Check::ArcsUnmatched { group, arcs, ratio, .. } => {
+            let each: Vec<String> =
+                arcs.iter().map(|(arc, flow)| format!("{arc}° {}", flow.show(u))).collect();
             // The arcs at both ends tell it; those between are in the arithmetic.
             let ends: Vec<&str> = match each.as_slice() {
                 [first, .., last] => vec![first, last],
@@ -553,20 +464,12 @@ pub(crate) fn of_heads(check: &Check, u: UnitSystem) -> Option<Said> {
                 covered.show(u),
                 area.show(u)
             ),
-            Working::new(
-                "Σ spacing × row spacing × arc / 360 ≥ area",
-                "practice: head-to-head spacing",
-            )
-            .with("covered", covered.show(u))
-            .with("drawn", area.show(u))
-            .gives(percent(*covered / *area)),
+            Working::new("Σ spacing × row spacing × arc / 360 ≥ area", "practice: head-to-head spacing")
+                .with("covered", covered.show(u))
+                .with("drawn", area.show(u))
+                .gives(percent(*covered / *area)),
         ),
-        Check::ArcNotMade {
-            group,
-            heads,
-            arc,
-            made: (from, to),
-        } => said(
+        Check::ArcNotMade { group, heads, arc, made: (from, to) } => said(
             "Arc not available",
             format!(
                 "{group}: {} {} set to {arc}°. This nozzle adjusts from {from}° to {to}°, or full circle.",
@@ -577,13 +480,7 @@ pub(crate) fn of_heads(check: &Check, u: UnitSystem) -> Option<Said> {
                 .with("set", format!("{arc}°"))
                 .gives("not available"),
         ),
-        Check::NotHeadToHead {
-            heads,
-            of,
-            gap,
-            throw,
-            along,
-        } => {
+        Check::NotHeadToHead { heads, of, gap, throw, along } => {
             let (which, next) = match along {
                 Direction::Row => ("along the row", "the next head in the row"),
                 Direction::Rows => ("between rows", "the next row"),

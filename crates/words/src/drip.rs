@@ -84,11 +84,7 @@ pub fn emitter_flow(flow: Flow, u: UnitSystem) -> String {
 
 /// A flow with two digits after the point: drip takes little.
 pub fn fine_flow(flow: Flow, u: UnitSystem) -> String {
-    if u.is_metric() {
-        format!("{:.2} L/min", flow.lpm())
-    } else {
-        format!("{:.2} gpm", flow.gpm())
-    }
+    if u.is_metric() { format!("{:.2} L/min", flow.lpm()) } else { format!("{:.2} gpm", flow.gpm()) }
 }
 
 /// Rate of rows and emitters.
@@ -146,11 +142,8 @@ pub fn flush_working(f: &Flushing, u: UnitSystem) -> Working {
 
 /// The cut list: rows of the same length and first emitter together, the longest first.
 pub fn cut_list(laid: &[Laid], u: UnitSystem) -> Vec<(usize, String, String, u32)> {
-    let mut rows: Vec<(Length, Length, u32)> = laid
-        .iter()
-        .flat_map(|l| &l.rows)
-        .map(|r| (r.length(), r.first, r.emitters))
-        .collect();
+    let mut rows: Vec<(Length, Length, u32)> =
+        laid.iter().flat_map(|l| &l.rows).map(|r| (r.length(), r.first, r.emitters)).collect();
     rows.sort_by(|a, b| b.0.m().total_cmp(&a.0.m()).then(a.1.m().total_cmp(&b.1.m())));
     let mut list: Vec<(usize, String, String, u32)> = Vec::new();
     for (length, first, emitters) in rows {
@@ -178,10 +171,7 @@ pub fn drip_laid(job: &Job, group: &HeadGroup, parts: &[Laid]) -> String {
     let u = job.units;
     let emitters: usize = parts.iter().map(|p| p.emitters.len()).sum();
     let flow: Flow = parts.iter().map(Laid::flow).sum();
-    let product = job
-        .catalogue()
-        .nozzle(&group.nozzle)
-        .map_or_else(String::new, |n| nozzle(n, u));
+    let product = job.catalogue().nozzle(&group.nozzle).map_or_else(String::new, |n| nozzle(n, u));
     let longest = match &group.drip {
         Some(DripLaying::Rows(rows)) => rows.longest,
         _ => None,
@@ -237,11 +227,8 @@ pub fn line_working(flow: Flow, line: Length, u: UnitSystem) -> Working {
 
 /// How long a row could be.
 pub fn longest_working(ask: &RowAsk, most: &LongestRow, tube: &Pipe, u: UnitSystem) -> Working {
-    let rule = if u.is_metric() {
-        "1/2 in: about 60 m and 760 L/h"
-    } else {
-        "1/2 in: about 200 ft and 200 gph"
-    };
+    let rule =
+        if u.is_metric() { "1/2 in: about 60 m and 760 L/h" } else { "1/2 in: about 200 ft and 200 gph" };
     Working::new(
         "friction loss section by section until the last emitter is at its minimum pressure",
         "Hazen-Williams, level ground; for slopes see `fenlo rows`",
@@ -257,11 +244,8 @@ pub fn longest_working(ask: &RowAsk, most: &LongestRow, tube: &Pipe, u: UnitSyst
 /// What a store lasts for, figure by figure.
 pub fn store_figures(store: &Store, need: &StoreNeed, u: UnitSystem) -> Vec<(&'static str, String, Working)> {
     let mut all = Vec::new();
-    let lasts = if need.days.is_finite() {
-        format!("{:.1} days", need.days)
-    } else {
-        "no area uses it".into()
-    };
+    let lasts =
+        if need.days.is_finite() { format!("{:.1} days", need.days) } else { "no area uses it".into() };
     all.push((
         "Supply lasts at peak",
         lasts.clone(),
@@ -271,19 +255,13 @@ pub fn store_figures(store: &Store, need: &StoreNeed, u: UnitSystem) -> Vec<(&'s
             .gives(lasts),
     ));
     if let (Some(brings), Some(fills)) = (need.inch_of_rain, need.rain_to_fill) {
-        let formula = if u.is_metric() {
-            "L = m² · mm · 0.85"
-        } else {
-            "gal = 0.623 · ft² · in · 0.85"
-        };
+        let formula =
+            if u.is_metric() { "L = m² · mm · 0.85" } else { "gal = 0.623 · ft² · in · 0.85" };
         all.push((
             "Rain to fill it",
             fills.show_depth(u),
             Working::new(formula, "85% of roof rainfall reaches the tank")
-                .with(
-                    format!("{} of rain yields", Length::from_in(1.0).show_depth(u)),
-                    brings.show(u),
-                )
+                .with(format!("{} of rain yields", Length::from_in(1.0).show_depth(u)), brings.show(u))
                 .with("holds", store.volume.show(u))
                 .gives(fills.show_depth(u)),
         ));
@@ -292,13 +270,10 @@ pub fn store_figures(store: &Store, need: &StoreNeed, u: UnitSystem) -> Vec<(&'s
         all.push((
             "Battery for one week",
             format!("{ah:.0} Ah at 12 V"),
-            Working::new(
-                "W · h ÷ 12 V · 1.5",
-                "1.5 reserve, so the battery is not run flat",
-            )
-            .with("pump power", format!("{watts:.0} W"))
-            .with("run time per week", need.running.show(u))
-            .gives(format!("{ah:.0} Ah")),
+            Working::new("W · h ÷ 12 V · 1.5", "1.5 reserve, so the battery is not run flat")
+                .with("pump power", format!("{watts:.0} W"))
+                .with("run time per week", need.running.show(u))
+                .gives(format!("{ah:.0} Ah")),
         ));
     }
     all
@@ -313,10 +288,7 @@ pub fn injection_working(injection: &Injection, flow: Flow, pipes: Volume, u: Un
         "injection rate = stock ÷ minutes; dilution 1 : (flow ÷ rate); rinse with twice the pipe volume",
         "fertilizer label and local code take precedence",
     )
-    .with(
-        "stock",
-        format!("{} over {}", injection.stock.show(u), injection.over.show(u)),
-    )
+    .with("stock", format!("{} over {}", injection.stock.show(u), injection.over.show(u)))
     .with("flow of the zone", flow.show(u))
     .with("injection rate", emitter_flow(rate, u))
     .with("pipe volume", pipes.show(u))
@@ -339,34 +311,21 @@ pub fn at_once_working(
     (at_once, turns): (usize, usize),
     u: UnitSystem,
 ) -> Working {
-    let per = if u.is_metric() {
-        "tape flow per 30 m"
-    } else {
-        "tape flow per 100 ft"
-    };
-    Working::new(
-        "design flow ÷ flow per row, rounded down",
-        "one shutoff per row; the others stay closed",
-    )
-    .with("design flow", available.show(u))
-    .with("flow of a row", fine_flow(each, u))
-    .with(per, fine_flow(per_100_ft, u))
-    .gives(format!(
-        "{at_once} rows at a time, {turns} group{}",
-        if turns == 1 { "" } else { "s" }
-    ))
+    let per = if u.is_metric() { "tape flow per 30 m" } else { "tape flow per 100 ft" };
+    Working::new("design flow ÷ flow per row, rounded down", "one shutoff per row; the others stay closed")
+        .with("design flow", available.show(u))
+        .with("flow of a row", fine_flow(each, u))
+        .with(per, fine_flow(per_100_ft, u))
+        .gives(format!("{at_once} rows at a time, {turns} group{}", if turns == 1 { "" } else { "s" }))
 }
 
 /// How long a basin takes to fill, on the mean of the plants of a zone.
 pub fn basin_working(basin: Volume, flow: Flow, plants: usize, u: UnitSystem) -> Working {
     let each = flow * (1.0 / plants.max(1) as f64);
     let time = Minutes::from_minutes(basin.litres() / each.lpm().max(1e-9));
-    Working::new(
-        "basin volume ÷ flow per plant",
-        "solved flow, average over the plants",
-    )
-    .with("basin volume", basin.show(u))
-    .with("plants", plants.to_string())
-    .with("flow per plant", fine_flow(each, u))
-    .gives(time.show(u))
+    Working::new("basin volume ÷ flow per plant", "solved flow, average over the plants")
+        .with("basin volume", basin.show(u))
+        .with("plants", plants.to_string())
+        .with("flow per plant", fine_flow(each, u))
+        .gives(time.show(u))
 }

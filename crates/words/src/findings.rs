@@ -151,12 +151,7 @@ fn of_supply(check: &Check, u: UnitSystem) -> Option<Said> {
 
 fn of_pressure(check: &Check, u: UnitSystem) -> Option<Said> {
     Some(match check {
-        Check::HeadStarved {
-            arrives,
-            inlet,
-            band,
-            before_lateral,
-        } => said(
+        Check::HeadStarved { arrives, inlet, band, before_lateral } => said(
             "Too little pressure at the weakest head",
             format!(
                 "The weakest head gets {}; rated {}, minimum {}. Loss between valve and head: {}.",
@@ -175,20 +170,10 @@ fn of_pressure(check: &Check, u: UnitSystem) -> Option<Said> {
             .with("at the start of the lateral", before_lateral.show(u))
             .gives(format!("{} short", (band.least - *arrives).show(u))),
         ),
-        Check::PressureHigh {
-            highest,
-            band,
-            flow,
-            nominal_flow,
-            bubbler,
-        } => {
+        Check::PressureHigh { highest, band, flow, nominal_flow, bubbler } => {
             let over = (*highest / band.best - 1.0) * 100.0;
             let more = (*flow / *nominal_flow - 1.0) * 100.0;
-            let what = if *bubbler {
-                "basins overflow"
-            } else {
-                "misting and drift"
-            };
+            let what = if *bubbler { "basins overflow" } else { "misting and drift" };
             said(
                 "Pressure too high",
                 format!(
@@ -209,17 +194,9 @@ fn of_pressure(check: &Check, u: UnitSystem) -> Option<Said> {
                 .gives(format!("{over:+.0}% pressure, {more:+.0}% water")),
             )
         }
-        Check::FlowOverDesign {
-            heads,
-            flow,
-            design,
-            assumed,
-        } => {
+        Check::FlowOverDesign { heads, flow, design, assumed } => {
             let (basis, designed) = if *assumed {
-                (
-                    "company default; read the pressure with water running to replace it",
-                    "assumed to deliver",
-                )
+                ("company default; read the pressure with water running to replace it", "assumed to deliver")
             } else {
                 ("design flow: see Water; margin: company standard", "limited to")
             };
@@ -237,13 +214,7 @@ fn of_pressure(check: &Check, u: UnitSystem) -> Option<Said> {
                     .gives(format!("{} over", (*flow - *design).show(u))),
             )
         }
-        Check::Spread {
-            lowest,
-            highest,
-            nominal,
-            spread,
-            limit,
-        } => said(
+        Check::Spread { lowest, highest, nominal, spread, limit } => said(
             "Pressure varies too much between heads",
             format!(
                 "Nozzle pressure runs from {} to {}, a variation of {} of rated; limit {}. Use larger pipe, \
@@ -262,18 +233,8 @@ fn of_pressure(check: &Check, u: UnitSystem) -> Option<Said> {
             .with("rated", nominal.show(u))
             .gives(percent(*spread)),
         ),
-        Check::Velocity {
-            velocity,
-            watch,
-            stop,
-            first_leg,
-            flow,
-        } => {
-            let at = if *first_leg {
-                "in the first lateral section"
-            } else {
-                "in the lateral"
-            };
+        Check::Velocity { velocity, watch, stop, first_leg, flow } => {
+            let at = if *first_leg { "in the first lateral section" } else { "in the lateral" };
             said(
                 format!("Pipe velocity {}", velocity.show(u)),
                 format!(
@@ -288,10 +249,7 @@ fn of_pressure(check: &Check, u: UnitSystem) -> Option<Said> {
                     "limits: company standard; surge Δp = ρ·a·v (Joukowsky 1898)",
                 )
                 .with("flow of the zone", flow.show(u))
-                .with(
-                    "watch above / stop above",
-                    format!("{} / {}", watch.show(u), stop.show(u)),
-                )
+                .with("watch above / stop above", format!("{} / {}", watch.show(u), stop.show(u)))
                 .gives(velocity.show(u)),
             )
         }
@@ -301,13 +259,7 @@ fn of_pressure(check: &Check, u: UnitSystem) -> Option<Said> {
 
 fn of_fitting(check: &Check, u: UnitSystem) -> Option<Said> {
     Some(match check {
-        Check::NoRoom {
-            part,
-            inlet,
-            set,
-            wanted,
-            room,
-        } => said(
+        Check::NoRoom { part, inlet, set, wanted, room } => said(
             "Inlet pressure too low for the regulator",
             format!(
                 "{}: inlet pressure is {}; it needs {} + {} headroom. Its outlet will follow the inlet \
@@ -319,22 +271,14 @@ fn of_fitting(check: &Check, u: UnitSystem) -> Option<Said> {
             ),
             Working::new(
                 "headroom = inlet − setting",
-                format!(
-                    "about {}, company standard",
-                    Pressure::from_psi(10.0).show_round(u)
-                ),
+                format!("about {}, company standard", Pressure::from_psi(10.0).show_round(u)),
             )
             .with("inlet", inlet.show(u))
             .with("setting", set.show(u))
             .with("required", wanted.show(u))
             .gives(room.show(u)),
         ),
-        Check::RegulatorFlow {
-            part,
-            flow,
-            least,
-            most,
-        } => {
+        Check::RegulatorFlow { part, flow, least, most } => {
             let what = if flow < least {
                 "below that a regulator hunts or creeps"
             } else {
@@ -364,28 +308,12 @@ fn of_fitting(check: &Check, u: UnitSystem) -> Option<Said> {
                 .with("least", least.show(u))
                 .gives("too little"),
         ),
-        Check::MixedNever {
-            a,
-            b,
-            reasons,
-            rate_ratio,
-            ..
-        }
-        | Check::Mixed {
-            a,
-            b,
-            reasons,
-            rate_ratio,
-            ..
-        } => {
+        Check::MixedNever { a, b, reasons, rate_ratio, .. }
+        | Check::Mixed { a, b, reasons, rate_ratio, .. } => {
             let never = matches!(check, Check::MixedNever { .. });
             let reasons: Vec<String> = reasons.iter().map(|r| apart(r.reason, u)).collect();
             said(
-                if never {
-                    "These cannot share a valve"
-                } else {
-                    "These should not share a valve"
-                },
+                if never { "These cannot share a valve" } else { "These should not share a valve" },
                 format!("{a} and {b}: {}.", reasons.join("; ")),
                 Working::new(
                     "everything on one valve gets the same run time",
@@ -406,12 +334,7 @@ fn of_fitting(check: &Check, u: UnitSystem) -> Option<Said> {
 fn of_area(check: &Check, job: &Job) -> Option<Said> {
     let u = job.units;
     Some(match check {
-        Check::ThrowOverDry {
-            share,
-            worst,
-            on_worst,
-            flow,
-        } => said(
+        Check::ThrowOverDry { share, worst, on_worst, flow } => said(
             "Overspray on pavement or buildings",
             format!(
                 "{:.1}% of the water lands on no-spray areas, most of it on {worst}. Wet pavement is \
@@ -426,17 +349,8 @@ fn of_area(check: &Check, job: &Job) -> Option<Said> {
             .with("flow", flow.show(u))
             .gives(format!("{:.1}%", share * 100.0)),
         ),
-        Check::BeyondAdjustment {
-            heads,
-            set,
-            nozzle: id,
-            least,
-            full,
-        } => {
-            let name = job
-                .catalogue()
-                .nozzle(id)
-                .map_or_else(|| id.clone(), |n| nozzle(n, u));
+        Check::BeyondAdjustment { heads, set, nozzle: id, least, full } => {
+            let name = job.catalogue().nozzle(id).map_or_else(|| id.clone(), |n| nozzle(n, u));
             said(
                 "Radius outside the nozzle's range",
                 format!(
@@ -488,20 +402,12 @@ fn of_area(check: &Check, job: &Job) -> Option<Said> {
                 high.show(u),
                 low.show(u)
             ),
-            Working::new(
-                "highest rate ÷ lowest rate",
-                "practice: above 1.15 watch, above 1.5 stop",
-            )
-            .with("highest", high.show(u))
-            .with("lowest", low.show(u))
-            .gives(format!("{:.2}", high.mmph() / low.mmph().max(1e-9))),
+            Working::new("highest rate ÷ lowest rate", "practice: above 1.15 watch, above 1.5 stop")
+                .with("highest", high.show(u))
+                .with("lowest", low.show(u))
+                .gives(format!("{:.2}", high.mmph() / low.mmph().max(1e-9))),
         ),
-        Check::AtTheEdge {
-            heads,
-            of,
-            nearest,
-            wanted,
-        } => said(
+        Check::AtTheEdge { heads, of, nearest, wanted } => said(
             "Heads too close to the edge",
             format!(
                 "{} {} closer than {} to an edge (nearest {}). Mower, edger and frost damage {}. Move {} in.",
@@ -520,27 +426,15 @@ fn of_area(check: &Check, job: &Job) -> Option<Said> {
             .gives(format!("{heads} of {}", counted(*of, "head"))),
         ),
         Check::UnwateredPart { part, parts, share } => {
-            let more = if *parts > 1 {
-                format!(" {parts} such spots in total.")
-            } else {
-                String::new()
-            };
+            let more = if *parts > 1 { format!(" {parts} such spots in total.") } else { String::new() };
             said(
                 "Part of the area gets no water",
                 format!("{}.{more}", unreached(part, u)),
-                Working::new(
-                    "grid cells below 10% of the mean rate",
-                    "simulated catch-can grid",
-                )
-                .gives(format!("{:.1}% of the area", share * 100.0)),
+                Working::new("grid cells below 10% of the mean rate", "simulated catch-can grid")
+                    .gives(format!("{:.1}% of the area", share * 100.0)),
             )
         }
-        Check::Uneven {
-            ideal,
-            expected,
-            aim,
-            kind: what,
-        } => {
+        Check::Uneven { ideal, expected, aim, kind: what } => {
             let text = if *ideal < FAULT_BELOW {
                 format!(
                     "DU is {ideal:.2} even with perfect heads and no wind, so the layout is the cause. \
@@ -649,11 +543,7 @@ pub fn effect(effect: &Effect, u: UnitSystem) -> String {
         Effect::Starved(0, of) => format!("all {of} zones stay in range"),
         Effect::Starved(n, of) => format!("{n} of {} would drop below range", counted(*of, "zone")),
         Effect::Layout { heads, du, on_dry } => {
-            format!(
-                "{}, DU {du:.2}, {:.1}% overspray",
-                counted(*heads, "head"),
-                on_dry * 100.0
-            )
+            format!("{}, DU {du:.2}, {:.1}% overspray", counted(*heads, "head"), on_dry * 100.0)
         }
         Effect::RateRatio(ratio) => format!("highest to lowest rate {ratio:.2}"),
         Effect::Throws(least, full) => format!("{} to {}", least.show(u), full.show(u)),

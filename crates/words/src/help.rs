@@ -137,12 +137,7 @@ pub fn how_to(step: Step, u: UnitSystem) -> HowTo {
                 your hand.",
         ),
     };
-    HowTo {
-        step,
-        title,
-        lines,
-        caution,
-    }
+    HowTo { step, title, lines, caution }
 }
 
 /// A word of the work, or a sign of trouble: what it is called, what it means or comes from, where to look.
@@ -165,12 +160,7 @@ impl Entry {
 }
 
 const fn sign(word: &'static str, means: &'static str, cure: &'static str) -> Entry {
-    Entry {
-        word,
-        means,
-        cure,
-        also: "",
-    }
+    Entry { word, means, cure, also: "" }
 }
 
 const fn word(word: &'static str, means: &'static str) -> Entry {
@@ -441,18 +431,10 @@ mod tests {
             "fog", "mist", "blow off", "puddle", "weak", "bucket", "tape", "hammer", "root", "stagger",
             "mesh", "stuck", "drain",
         ] {
-            let first = found(word)
-                .first()
-                .map(|e| format!("{} {}", e.word, e.also).to_lowercase());
-            assert!(
-                first.is_some_and(|name| name.contains(word)),
-                "‘{word}’ finds nothing of its own"
-            );
+            let first = found(word).first().map(|e| format!("{} {}", e.word, e.also).to_lowercase());
+            assert!(first.is_some_and(|name| name.contains(word)), "‘{word}’ finds nothing of its own");
         }
         assert_eq!(found("  ").len(), ENTRIES.len());
-        assert!(
-            ENTRIES.iter().filter(|e| !e.cure.is_empty()).count() >= 17,
-            "the whole trouble table"
-        );
+        assert!(ENTRIES.iter().filter(|e| !e.cure.is_empty()).count() >= 17, "the whole trouble table");
     }
 }

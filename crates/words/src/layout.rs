@@ -80,10 +80,9 @@ fn roughly(width: Length, u: UnitSystem) -> String {
 pub fn unreached(part: &Unreached, u: UnitSystem) -> String {
     let (area, width) = (part.area.show(u), roughly(part.width, u));
     match part.advice() {
-        ReachAdvice::DripOnly => format!(
-            "{area} gets no water: it is {width} wide there, and below {} only drip works",
-            neck(u)
-        ),
+        ReachAdvice::DripOnly => {
+            format!("{area} gets no water: it is {width} wide there, and below {} only drip works", neck(u))
+        }
         ReachAdvice::StripOrDrip => {
             format!("{area} gets almost no water: it is {width} wide there; use a strip nozzle or drip")
         }
@@ -98,10 +97,7 @@ pub fn how_laid_out(proposal: &Proposal, u: UnitSystem) -> String {
     let how = placed(proposal, u);
     let off = proposal.score.overspray;
     if off > 0.03 {
-        format!(
-            "{how}; {:.1}% lands outside the area, the best this head type can do here",
-            off * 100.0
-        )
+        format!("{how}; {:.1}% lands outside the area, the best this head type can do here", off * 100.0)
     } else {
         how
     }
@@ -117,10 +113,7 @@ fn placed(proposal: &Proposal, u: UnitSystem) -> String {
             Length::from_m(throw).show(u),
             proposal.tried
         ),
-        None => format!(
-            "{} end to end; best of {} layouts",
-            proposal.pattern, proposal.tried
-        ),
+        None => format!("{} end to end; best of {} layouts", proposal.pattern, proposal.tried),
     }
 }
 
@@ -142,11 +135,7 @@ pub fn week_need(need: &WeekNeed, u: UnitSystem) -> Working {
 pub fn alternative_minutes(week: &WeekMinutes, u: UnitSystem) -> Working {
     let need = week_need(&week.need, u);
     Working {
-        formula: format!(
-            "{}; minutes = 60 × need ÷ rate × 1 ÷ (0.4 + 0.6 DU)",
-            need.formula
-        ),
-        ..need
+        formula: format!("{}; minutes = 60 × need ÷ rate × 1 ÷ (0.4 + 0.6 DU)", need.formula), ..need
     }
     .with("need", week.need.depth.show_depth(u))
     .with("rate", week.rate.show(u))
@@ -162,28 +151,11 @@ pub fn drip_of_area(drip: &Drip, area: Surface, u: UnitSystem) -> Working {
         "dripline, emitter and row spacing by soil texture, usual practice",
     )
     .with("area", area.show(u))
-    .with(
-        "rows",
-        format!(
-            "{}, {} apart",
-            counted(drip.rows, "row"),
-            drip.rows_apart.show_tape(u)
-        ),
-    )
-    .with(
-        "emitters",
-        format!("spacing {}", drip.emitters_apart.show_tape(u)),
-    )
+    .with("rows", format!("{}, {} apart", counted(drip.rows, "row"), drip.rows_apart.show_tape(u)))
+    .with("emitters", format!("spacing {}", drip.emitters_apart.show_tape(u)))
     .with("flow per emitter", crate::emitter_flow(drip.emitter, u))
-    .with(
-        "estimate from area",
-        (Length::from_m(area.m2() / drip.rows_apart.m().max(1e-6))).show(u),
-    )
-    .gives(format!(
-        "{} of tubing, {}",
-        drip.tubing.show(u),
-        counted(drip.emitters, "emitter")
-    ))
+    .with("estimate from area", (Length::from_m(area.m2() / drip.rows_apart.m().max(1e-6))).show(u))
+    .gives(format!("{} of tubing, {}", drip.tubing.show(u), counted(drip.emitters, "emitter")))
 }
 
 /// How the expected evenness comes about.

@@ -57,11 +57,7 @@ pub fn nozzle(nozzle: &Nozzle, units: UnitSystem) -> String {
         }
         _ => {
             let lpm = nozzle.flow.lpm();
-            if lpm < 10.0 {
-                format!("{name} {lpm:.1} L/min")
-            } else {
-                format!("{name} {lpm:.0} L/min")
-            }
+            if lpm < 10.0 { format!("{name} {lpm:.1} L/min") } else { format!("{name} {lpm:.0} L/min") }
         }
     }
 }
@@ -106,11 +102,7 @@ pub fn fit(fit: &Fit, rows: usize, class: &HeadClass, u: UnitSystem) -> Working 
         ArcRule::Proportional => "in proportion to the arc",
         ArcRule::Any | ArcRule::Fixed => "the same for any arc",
     };
-    let flow = if u.is_metric() {
-        fit.flow.lpm()
-    } else {
-        fit.flow.gpm()
-    };
+    let flow = if u.is_metric() { fit.flow.lpm() } else { fit.flow.gpm() };
     let k = (
         format!("k, for p in {} and q in {}", Pressure::unit(u), Flow::unit(u)),
         flow / class.nominal.value(u).powf(fit.exponent),
@@ -118,10 +110,7 @@ pub fn fit(fit: &Fit, rows: usize, class: &HeadClass, u: UnitSystem) -> Working 
     let (flow, throw, at) = (fit.flow.show(u), fit.radius.show(u), class.nominal.show_round(u));
     Working::new(law, "orifice equation, fitted to the rows of this chart")
         .with("rows", rows.to_string())
-        .with(
-            "pressures",
-            format!("{} to {}", low.show_round(u), high.show_round(u)),
-        )
+        .with("pressures", format!("{} to {}", low.show_round(u), high.show_round(u)))
         .with(k.0, format!("{:.4}", k.1))
         .with("exponent x", format!("{:.3}", fit.exponent))
         .with("flow for smaller arcs", arcs)

@@ -24,18 +24,12 @@ fn name_of(job: &Job, id: &str) -> String {
     if let Some(supply) = job.supply(id) {
         return supply.name.clone();
     }
-    job.site
-        .object(id)
-        .map_or_else(|| id.to_owned(), |o| o.title().to_owned())
+    job.site.object(id).map_or_else(|| id.to_owned(), |o| o.title().to_owned())
 }
 
 /// How deep a pipe lies: `14 in`, `450 mm`.
 pub fn depth(depth: Length, u: UnitSystem) -> String {
-    let (value, unit) = if u.is_metric() {
-        (depth.mm(), "mm")
-    } else {
-        (depth.inches(), "in")
-    };
+    let (value, unit) = if u.is_metric() { (depth.mm(), "mm") } else { (depth.inches(), "in") };
     let text = format!("{value:.1}");
     format!("{} {unit}", text.trim_end_matches('0').trim_end_matches('.'))
 }
@@ -57,16 +51,11 @@ pub fn route_fault(fault: &RouteFault, job: &Job) -> String {
                 can start",
             name_of(job, supply)
         ),
-        RouteFault::NoBox { valve } => format!(
-            "{}: no spot found for a valve box. Mark one on the site plan",
-            name_of(job, valve)
-        ),
+        RouteFault::NoBox { valve } => {
+            format!("{}: no spot found for a valve box. Mark one on the site plan", name_of(job, valve))
+        }
         RouteFault::BadBox { place, why } => {
-            format!(
-                "{} is in a bad spot: {}",
-                name_of(job, place),
-                bad_place(why, job)
-            )
+            format!("{} is in a bad spot: {}", name_of(job, place), bad_place(why, job))
         }
         RouteFault::NoWay { to } => format!(
             "no trench route to {}: it is enclosed by no-dig areas or pavement too wide to cross",
@@ -117,10 +106,9 @@ fn size_short(short: &SizeShort, job: &Job) -> String {
             "Pipe sizes, {of}: elevation and distance cause {} of pressure variation whatever the pipe size",
             spread.show(u)
         ),
-        Short::Velocity(_, speed) => format!(
-            "Pipe sizes, {of}: velocity is {} even in the largest pipe",
-            speed.show(u)
-        ),
+        Short::Velocity(_, speed) => {
+            format!("Pipe sizes, {of}: velocity is {} even in the largest pipe", speed.show(u))
+        }
     }
 }
 
@@ -184,11 +172,7 @@ pub fn wire_said(wire: &Wire, job: &Job) -> String {
 pub fn pipe_velocity(flow: Flow, inside: Length, u: UnitSystem) -> Working {
     Working::new(
         either(u, "0.4085 Q / d² (gpm, in)", "21.22 Q / d² (L/min, mm)"),
-        either(
-            u,
-            "usual limit in plastic pipe: 5 ft/s",
-            "usual limit in plastic pipe: 1.5 m/s",
-        ),
+        either(u, "usual limit in plastic pipe: 5 ft/s", "usual limit in plastic pipe: 1.5 m/s"),
     )
     .with("Q", flow.show(u))
     .with("d, inside diameter", inside.show_bore(u))
@@ -219,10 +203,7 @@ fn pipe_name(leg: &str, job: &Job) -> String {
     let Some(leg) = job.piping.leg(leg) else {
         return "Pipe".into();
     };
-    let size = job
-        .catalogue()
-        .pipe(&leg.pipe)
-        .map_or_else(String::new, Pipe::title);
+    let size = job.catalogue().pipe(&leg.pipe).map_or_else(String::new, Pipe::title);
     match &leg.of {
         LegOf::Main(supply) => format!("{size} mainline of {}", name_of(job, supply)),
         LegOf::Lateral(valve) => format!("{size} lateral of {}", name_of(job, valve)),
@@ -283,23 +264,17 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
                 self::depth(*depth, u),
                 self::depth(*frost, u)
             ),
-            Working::new(
-                "depth of cover ≥ frost or code depth",
-                "company standard: frost or code depth",
-            )
-            .with("depth", depth.show(u))
-            .with("required", frost.show(u))
-            .gives("too shallow"),
+            Working::new("depth of cover ≥ frost or code depth", "company standard: frost or code depth")
+                .with("depth", depth.show(u))
+                .with("required", frost.show(u))
+                .gives("too shallow"),
         ),
         Check::OffMain {} => said(
             "Mainline does not reach this valve",
             "The drawn mainline does not reach this valve's box, so the typed mainline length is used. \
                 Reroute, or draw the mainline to the box.",
-            Working::new(
-                "mainline from the point of connection to the valve box",
-                "the plan",
-            )
-            .gives("not connected"),
+            Working::new("mainline from the point of connection to the valve box", "the plan")
+                .gives("not connected"),
         ),
         Check::HeadOffLateral { heads, of } => said(
             "Heads not connected to a lateral",
@@ -314,12 +289,7 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
             Working::new("heads reached by the drawn pipe", "the plan")
                 .gives(format!("{} of {of}", of - heads)),
         ),
-        Check::LateralLong {
-            pipe,
-            follows,
-            counts,
-            needs,
-        } => said(
+        Check::LateralLong { pipe, follows, counts, needs } => said(
             "Lateral longer than needed",
             format!(
                 "{} of pipe{}; {} would connect its heads in straight lines. Reroute the zone and compare.",
@@ -344,10 +314,7 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
         ),
         Check::BoxMisplaced { name, why } => said(
             "Valve box in a bad spot",
-            format!(
-                "{name}: {}. Move it where it can be reached for service.",
-                bad_place(why, job)
-            ),
+            format!("{name}: {}. Move it where it can be reached for service.", bad_place(why, job)),
             Working::new("location", practice).gives("move it"),
         ),
         Check::JointUnmade { at, wanted } => said(
@@ -359,13 +326,7 @@ pub(crate) fn of_pipe(check: &Check, job: &Job) -> Option<Said> {
             ),
             Working::new("what meets there", "fittings in the catalog").gives(wanted.clone()),
         ),
-        Check::BoxFull {
-            name,
-            valves,
-            filters,
-            most,
-            ..
-        } => {
+        Check::BoxFull { name, valves, filters, most, .. } => {
             let kits = kits(*filters);
             said(
                 "Valve box too small",

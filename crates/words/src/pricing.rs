@@ -67,11 +67,7 @@ pub fn estimate(sum: f64, currency: &str) -> String {
 }
 
 fn with_currency(sum: Decimal, digits: &str, currency: &str) -> String {
-    let sign = if sum.is_sign_negative() && !sum.is_zero() {
-        "−"
-    } else {
-        ""
-    };
+    let sign = if sum.is_sign_negative() && !sum.is_zero() { "−" } else { "" };
     let digits = fenlo_core::units::grouped(digits);
     match currency {
         "USD" | "CAD" | "AUD" | "NZD" => format!("{sign}${digits}"),
@@ -106,10 +102,7 @@ pub fn first_cost(cost: &FirstCost, currency: &str) -> Working {
             six-month season. Pipe, trenching, boxes and point of connection are about the same for every \
             option and are left out",
     )
-    .with(
-        "bodies, nozzles, swing joints, tubing, emitters, valves",
-        money(cost.materials, currency),
-    )
+    .with("bodies, nozzles, swing joints, tubing, emitters, valves", money(cost.materials, currency))
     .with("labor for heads, tubing and valves", money(cost.labour, currency));
     if let Some(water) = cost.water {
         working = working.with("water cost per year", money(water, currency));
@@ -118,11 +111,9 @@ pub fn first_cost(cost: &FirstCost, currency: &str) -> Working {
         working = working.with("no price, not included", cost.unpriced.join(", "));
     }
     working.gives(match cost.over_years() {
-        Some(all) => format!(
-            "{} now; {} over {YEARS} years",
-            money(cost.first(), currency),
-            money(all, currency)
-        ),
+        Some(all) => {
+            format!("{} now; {} over {YEARS} years", money(cost.first(), currency), money(all, currency))
+        }
         None => money(cost.first(), currency),
     })
 }
@@ -176,11 +167,7 @@ fn years_said(years: f64) -> String {
 
 /// A difference of two estimates is not known to more than two digits, in the reader's unit.
 pub(crate) fn two_digits(water: Volume, u: UnitSystem) -> Volume {
-    let unit = if u.is_metric() {
-        1.0
-    } else {
-        Volume::from_gal(1.0).litres()
-    };
+    let unit = if u.is_metric() { 1.0 } else { Volume::from_gal(1.0).litres() };
     let value = water.litres().abs() / unit;
     let step = 10f64.powf(value.max(1.0).log10().floor() - 1.0);
     Volume::from_litres((value / step).round() * step * unit)
@@ -212,10 +199,7 @@ pub fn kit_offer(kit: &Kit, offer: &KitOffer, currency: &str) -> String {
         None => return format!("{} × {name} would fit, but has no price", offer.times),
     };
     match offer.saves() {
-        None => format!(
-            "{kit}; cannot compare, no price for {}",
-            offer.unpriced.join(", ")
-        ),
+        None => format!("{kit}; cannot compare, no price for {}", offer.unpriced.join(", ")),
         Some(saves) => {
             let told = match saves.is_sign_negative() && !saves.is_zero() {
                 true => format!("costs {} more", money(saves.abs())),

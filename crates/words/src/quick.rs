@@ -23,11 +23,7 @@ pub fn limit(limit: Limit, assumed: bool, u: UnitSystem) -> String {
                 needs.show(u)
             )
         }
-        Limit::Velocity {
-            heads,
-            velocity,
-            limit,
-        } => {
+        Limit::Velocity { heads, velocity, limit } => {
             format!(
                 "with {} the velocity is {}, limit {}",
                 counted(heads, "head"),

@@ -41,25 +41,14 @@ pub fn note(note: OptionNote, u: UnitSystem) -> String {
         ),
         OptionNote::Room(room) => format!("{} headroom at the inlet", room.show(u)),
         OptionNote::OutsideBand { flow, least, most } => {
-            format!(
-                "Flow {} is outside its range, {} to {}",
-                flow.show(u),
-                least.show(u),
-                most.show(u)
-            )
+            format!("Flow {} is outside its range, {} to {}", flow.show(u), least.show(u), most.show(u))
         }
         OptionNote::LastHeadStarves { gets, needs } => {
-            format!(
-                "Weakest head gets {}, minimum {}",
-                gets.show(u),
-                needs.show_round(u)
-            )
+            format!("Weakest head gets {}, minimum {}", gets.show(u), needs.show_round(u))
         }
-        OptionNote::StillOver { pressure, water } => format!(
-            "{:.0}% above rated pressure: misting, {:+.0}% water",
-            pressure * 100.0,
-            water * 100.0
-        ),
+        OptionNote::StillOver { pressure, water } => {
+            format!("{:.0}% above rated pressure: misting, {:+.0}% water", pressure * 100.0, water * 100.0)
+        }
         OptionNote::AllInBand => "All heads in range".into(),
         OptionNote::Robs(valve) => format!("Leaves the regulator of valve {valve} without headroom"),
         OptionNote::Starves(valve, p) => format!("Valve {valve} drops to {}", p.show(u)),

@@ -43,9 +43,7 @@ pub fn day_rule(rule: &DayRule) -> String {
         DayRule::Odd => "odd dates, except the 31st".into(),
         DayRule::Even => "even dates".into(),
         DayRule::Weekdays { days } => {
-            let names = days
-                .iter()
-                .filter_map(|d| WEEKDAYS.get(usize::from(*d).wrapping_sub(1)));
+            let names = days.iter().filter_map(|d| WEEKDAYS.get(usize::from(*d).wrapping_sub(1)));
             names.copied().collect::<Vec<_>>().join(", ")
         }
         DayRule::Every { days: 1 } => "every day".into(),
@@ -150,10 +148,9 @@ pub fn station_says(says: &StationSays, u: UnitSystem) -> String {
             "up to {gap} days between waterings, but the root zone holds {holds} days of water. Expect dry \
                 stress"
         ),
-        StationSays::Missing(minutes) => format!(
-            "{:.0} min/week short: watering rules allow no more",
-            minutes.minutes()
-        ),
+        StationSays::Missing(minutes) => {
+            format!("{:.0} min/week short: watering rules allow no more", minutes.minutes())
+        }
         StationSays::UsualEvenness => {
             "heads are listed, not drawn: DU is a typical audit value for this head type".into()
         }
@@ -178,11 +175,9 @@ pub fn station_says(says: &StationSays, u: UnitSystem) -> String {
             "its drain valve empties {} after every run (included). Fewer, longer runs lose less",
             round_water(*volume, u)
         ),
-        StationSays::LongerThanWindow { chain, window } => format!(
-            "cycles and soaks take {}; the watering window is {}",
-            span(*chain),
-            span(*window)
-        ),
+        StationSays::LongerThanWindow { chain, window } => {
+            format!("cycles and soaks take {}; the watering window is {}", span(*chain), span(*window))
+        }
     }
 }
 
@@ -195,11 +190,7 @@ pub fn need_working(need: &Need, u: UnitSystem) -> Working {
     )
     .with("ET₀ per week", need.week.water.et0.show_depth(u))
     .with(
-        if thirst.typed {
-            "plant factor, entered"
-        } else {
-            "plant factor"
-        },
+        if thirst.typed { "plant factor, entered" } else { "plant factor" },
         format!("{:.2}", thirst.plants),
     )
     .with("exposure", format!("{:.2}", thirst.exposure))
@@ -211,11 +202,7 @@ pub fn need_working(need: &Need, u: UnitSystem) -> Working {
 /// The arithmetic of a week's minutes.
 pub fn minutes_working(station: &StationTimes, need: &Need, u: UnitSystem) -> Working {
     let working = match &need.basis {
-        Basis::Ground {
-            rate,
-            evenness,
-            multiplier,
-        } => Working::new(
+        Basis::Ground { rate, evenness, multiplier } => Working::new(
             "60 × need ÷ rate × 1 ÷ (0.4 + 0.6 × DU)",
             "so the driest quarter gets enough; capped at 1.67",
         )
@@ -223,9 +210,7 @@ pub fn minutes_working(station: &StationTimes, need: &Need, u: UnitSystem) -> Wo
         .with("precipitation rate, solved", rate.show(u))
         .with(evenness_name(evenness.from), format!("{:.2}", evenness.du))
         .with("run-time multiplier", format!("{multiplier:.3}")),
-        Basis::Plant {
-            canopy, wants, gives, ..
-        } => Working::new(
+        Basis::Plant { canopy, wants, gives, .. } => Working::new(
             "need × canopy area ÷ emitter flow",
             "emitters at single plants, so no uniformity correction",
         )
@@ -264,21 +249,14 @@ pub fn interval_working(job: &Job, station: &StationTimes, need: &Need, u: UnitS
     .with("allowed depletion", station.dose.show_depth(u))
     .with(
         "daily need",
-        if u.is_metric() {
-            format!("{:.1} mm", daily.mm())
-        } else {
-            format!("{:.3} in", daily.inches())
-        },
+        if u.is_metric() { format!("{:.1} mm", daily.mm()) } else { format!("{:.3} in", daily.inches()) },
     );
     let working = match station.rhythm {
         Rhythm::Often => working.with("frequency", "daily"),
         Rhythm::Deep => working.with("frequency", "as seldom as the root zone allows"),
     };
     let working = match &station.days {
-        Some(days) => working.with(
-            "interval",
-            format!("at most {}", counted(days.wanted as usize, "day")),
-        ),
+        Some(days) => working.with("interval", format!("at most {}", counted(days.wanted as usize, "day"))),
         None => working,
     };
     working.gives(how_often(station))
@@ -295,26 +273,12 @@ pub fn cycles_working(job: &Job, station: &StationTimes, need: &Need, u: UnitSys
             rate",
         "allowable surface accumulation by soil and slope, planning values",
     )
-    .with(
-        "soil, slope",
-        format!("{}, {:.0}%", soil(group.soil), group.slope_percent),
-    )
-    .with(
-        "surface storage",
-        held.surface_on(group.slope_percent).show_depth(u),
-    )
+    .with("soil, slope", format!("{}, {:.0}%", soil(group.soil), group.slope_percent))
+    .with("surface storage", held.surface_on(group.slope_percent).show_depth(u))
     .with("intake rate", held.intake.show(u))
     .with("rate", need.rate().show(u))
-    .with(
-        "longest cycle",
-        station
-            .longest
-            .map_or("no limit".into(), |l| format!("{:.1} min", l.minutes())),
-    )
-    .with(
-        "needed per watering day",
-        format!("{:.1} min", station.minutes_day.minutes()),
-    );
+    .with("longest cycle", station.longest.map_or("no limit".into(), |l| format!("{:.1} min", l.minutes())))
+    .with("needed per watering day", format!("{:.1} min", station.minutes_day.minutes()));
     working.gives(cycles(station))
 }
 
@@ -342,14 +306,11 @@ pub fn bound_by(night: &Night, stations: &[StationTimes], job: &Job) -> String {
         ),
         BoundBy::Flow(supply) => format!(
             "total water at {} within its design flow",
-            job.supplies
-                .get(supply)
-                .map_or("the point of connection", |s| s.name.as_str())
+            job.supplies.get(supply).map_or("the point of connection", |s| s.name.as_str())
         ),
-        BoundBy::Controller(_) => format!(
-            "total run time with {} stations at once",
-            job.watering.controller.at_once
-        ),
+        BoundBy::Controller(_) => {
+            format!("total run time with {} stations at once", job.watering.controller.at_once)
+        }
         BoundBy::Alone(n) => format!("{n} stations that can only run one at a time"),
         BoundBy::Orders => "every order was tried".into(),
         BoundBy::Nothing => "no watering".into(),
@@ -361,11 +322,7 @@ pub fn margin_said(night: &Night, stations: &[StationTimes], u: UnitSystem) -> S
     let Some((margin, who)) = &night.margin else {
         return String::new();
     };
-    let names: Vec<&str> = who
-        .iter()
-        .filter_map(|s| stations.get(*s))
-        .map(|s| s.name.as_str())
-        .collect();
+    let names: Vec<&str> = who.iter().filter_map(|s| stations.get(*s)).map(|s| s.name.as_str()).collect();
     let names = in_a_row(&names);
     if margin.kpa() < 0.0 {
         return format!(
@@ -373,10 +330,7 @@ pub fn margin_said(night: &Night, stations: &[StationTimes], u: UnitSystem) -> S
             (-*margin).show(u)
         );
     }
-    format!(
-        "Every head stays at or above target all night; smallest margin {} ({names}).",
-        margin.show(u)
-    )
+    format!("Every head stays at or above target all night; smallest margin {} ({names}).", margin.show(u))
 }
 
 /// What a night breaks.
@@ -405,10 +359,9 @@ pub fn way_to_fit(way: Way, u: UnitSystem) -> String {
         Way::OpenAt(clock) => format!("start the watering window at {}, if allowed", clock.show(u)),
         Way::TakeTurns => "stagger stations that do not run every day".into(),
         Way::DripOutside => "run drip outside the window, if exempt".into(),
-        Way::MoreFlow(share) => format!(
-            "{} more design flow (larger meter, service line or pump)",
-            percent(share)
-        ),
+        Way::MoreFlow(share) => {
+            format!("{} more design flow (larger meter, service line or pump)", percent(share))
+        }
     }
 }
 
@@ -420,8 +373,7 @@ pub fn minutes(minutes: Minutes) -> String {
 /// What a night's readings point to.
 pub fn suspect(suspect: &Suspect, job: &Job) -> String {
     let name = |valve: &str| {
-        job.valve(valve)
-            .map_or_else(String::new, |v| format!("{} {}", job.valve_number(valve), v.name))
+        job.valve(valve).map_or_else(String::new, |v| format!("{} {}", job.valve_number(valve), v.name))
     };
     match suspect {
         Suspect::StaysOpen(Some(valve)) => format!(

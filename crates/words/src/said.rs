@@ -13,11 +13,7 @@ pub struct Said {
 }
 
 pub(crate) fn said(title: impl Into<String>, text: impl Into<String>, working: Working) -> Said {
-    Said {
-        title: title.into(),
-        text: text.into(),
-        working,
-    }
+    Said { title: title.into(), text: text.into(), working }
 }
 
 /// A count with its noun: `1 valve`, `3 valves`.

@@ -71,11 +71,7 @@ pub fn cut_label(list: &CutList, job: &Job) -> String {
 /// What a line is called, with its size.
 pub fn part_name(line: &Line, job: &Job) -> String {
     let label = part_label(line, job);
-    if line.size.is_empty() {
-        label
-    } else {
-        format!("{label} {}", line.size)
-    }
+    if line.size.is_empty() { label } else { format!("{label} {}", line.size) }
 }
 
 /// What is bought: `4 sticks of 20 ft`.
@@ -165,14 +161,7 @@ pub fn why_so_many(line: &Line, job: &Job) -> Vec<Working> {
     line.how
         .iter()
         .map(|how| match how {
-            How::Sticks {
-                laid,
-                pieces,
-                stick,
-                packed,
-                bound,
-                waste,
-            } => {
+            How::Sticks { laid, pieces, stick, packed, bound, waste } => {
                 let by_waste = (laid.m() * (1.0 + waste) / stick.m() - 1e-6).ceil().max(0.0);
                 Working::new(
                     "larger of: sticks in the cut list; length plus waste ÷ stick length",
@@ -190,18 +179,9 @@ pub fn why_so_many(line: &Line, job: &Job) -> Vec<Working> {
                     },
                 )
                 .with(format!("with {} waste", percent(*waste)), quantity(by_waste))
-                .gives(format!(
-                    "{n} {}",
-                    one(line.quantity.round() as usize, "stick", "sticks")
-                ))
+                .gives(format!("{n} {}", one(line.quantity.round() as usize, "stick", "sticks")))
             }
-            How::Coils {
-                laid,
-                pieces,
-                bought,
-                waste,
-                priced,
-            } => Working::new(
+            How::Coils { laid, pieces, bought, waste, priced } => Working::new(
                 if *priced {
                     "cheapest coils that fit every piece without a splice and cover the length plus waste"
                 } else {
@@ -211,17 +191,10 @@ pub fn why_so_many(line: &Line, job: &Job) -> Vec<Working> {
             )
             .with("length laid", laid.show_whole(units))
             .with("pieces", pieces.to_string())
-            .with(
-                format!("with {} waste", percent(*waste)),
-                (*laid * (1.0 + waste)).show_whole(units),
-            )
+            .with(format!("with {} waste", percent(*waste)), (*laid * (1.0 + waste)).show_whole(units))
             .gives(format!("{} in coils", bought.show_whole(units))),
             How::Each(why) => Working::new(reason(*why), "counted on the plan").gives(n.clone()),
-            How::Per {
-                reason: why,
-                count,
-                per,
-            } => Working::new(
+            How::Per { reason: why, count, per } => Working::new(
                 format!("count ÷ count per item: {}", reason(*why)),
                 "company standard or usual practice",
             )
@@ -266,19 +239,15 @@ pub fn not_counted(missing: &Missing, job: &Job) -> String {
             )
         }
         Missing::DripNotLaid(ids) => {
-            let names: Vec<&str> = ids
-                .iter()
-                .filter_map(|id| Some(job.group(id)?.name.as_str()))
-                .collect();
+            let names: Vec<&str> = ids.iter().filter_map(|id| Some(job.group(id)?.name.as_str())).collect();
             format!(
                 "Drip in {} is not included: it cannot be laid as specified. See Heads for the reason.",
                 names.join(", ")
             )
         }
-        Missing::Main(ids) => format!(
-            "Mainline to {} is not included: not drawn and no length entered.",
-            valves(ids)
-        ),
+        Missing::Main(ids) => {
+            format!("Mainline to {} is not included: not drawn and no length entered.", valves(ids))
+        }
         Missing::Unassigned(1) => "1 head has no valve. Its pipe is not included.".into(),
         Missing::Unassigned(n) => format!("{n} heads have no valve. Their pipe is not included."),
         Missing::Straight(ids) => format!(

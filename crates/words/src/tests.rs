@@ -12,20 +12,14 @@ use fenlo_core::zone::zone_of;
 fn job(psi: f64, nozzle: &str, heads: u32, units: UnitSystem) -> Job {
     let mut plan = Plan::new("Test", units);
     plan.supplies[0].readings.push(Reading {
-        kind: ReadingKind::Static {
-            pressure: Pressure::from_psi(psi),
-        },
+        kind: ReadingKind::Static { pressure: Pressure::from_psi(psi) },
         when: String::new(),
         instrument: String::new(),
         tap: String::new(),
     });
     plan.valves.push(Valve::new("v1", "Front", "s1"));
     plan.groups.push(HeadGroup {
-        listed: vec![ArcCount {
-            arc: 180,
-            count: heads,
-            valve: Some("v1".into()),
-        }],
+        listed: vec![ArcCount { arc: 180, count: heads, valve: Some("v1".into()) }],
         ..HeadGroup::new("g1", "Front lawn", nozzle)
     });
     Job::new(plan)
@@ -42,8 +36,7 @@ fn a_starved_head_is_told_in_both_systems_of_units() {
             unreachable!("its code says so")
         };
         assert!(
-            said.text
-                .starts_with(&format!("The weakest head gets {};", arrives.show(units))),
+            said.text.starts_with(&format!("The weakest head gets {};", arrives.show(units))),
             "{}",
             said.text
         );
@@ -63,13 +56,7 @@ fn the_working_of_every_head_ends_in_the_figure_that_is_shown() {
     let zone = zone_of(&job, &job.valves[0]).unwrap();
     for (i, head) in zone.heads.iter().enumerate() {
         let workings = head_workings(&zone, i, &job);
-        let result = |name: &str| {
-            workings
-                .iter()
-                .find(|w| w.0 == name)
-                .map(|w| w.1.result.clone())
-                .unwrap()
-        };
+        let result = |name: &str| workings.iter().find(|w| w.0 == name).map(|w| w.1.result.clone()).unwrap();
         assert_eq!(result("Pressure"), head.nozzle.show(UnitSystem::Us));
         assert_eq!(result("Flow"), head.flow.show(UnitSystem::Us));
         assert_eq!(result("Rate"), head.rate.show(UnitSystem::Us));
@@ -87,17 +74,9 @@ fn the_figures_of_a_zone_open_their_arithmetic() {
     let workings = zone_workings(&zone, UnitSystem::Us);
     let names: Vec<&str> = workings.iter().map(|w| w.0).collect();
     assert_eq!(names, ["Flow", "Pressure", "Rate", "Pressure variation"]);
-    assert!(
-        workings
-            .iter()
-            .all(|(_, w)| w.with.len() > 1 && !w.result.is_empty() && !w.source.is_empty())
-    );
+    assert!(workings.iter().all(|(_, w)| w.with.len() > 1 && !w.result.is_empty() && !w.source.is_empty()));
     // Four half circles at 12 ft by 12 ft are to water 288 ft2.
-    assert!(
-        workings[2].1.with.iter().any(|w| w.1 == "288 ft²"),
-        "{:?}",
-        workings[2].1.with
-    );
+    assert!(workings[2].1.with.iter().any(|w| w.1 == "288 ft²"), "{:?}", workings[2].1.with);
     let metric = zone_workings(&zone, UnitSystem::Metric);
     assert!(metric[2].1.formula.contains("mm/h") && !metric[2].1.formula.contains("in/h"));
 }
@@ -138,23 +117,11 @@ fn the_walk_names_the_parts_of_the_chain() {
     plan.supplies[0].chain = vec![
         part("c1", pipe(40.0)),
         part("c2", ChainPart::Meter { size: "3/4in".into() }),
-        part(
-            "c3",
-            ChainPart::Device {
-                model: "reduced-pressure".into(),
-            },
-        ),
+        part("c3", ChainPart::Device { model: "reduced-pressure".into() }),
         part("c4", pipe(10.0)),
-        part(
-            "c5",
-            ChainPart::Regulator {
-                set: Pressure::from_psi(60.0),
-            },
-        ),
+        part("c5", ChainPart::Regulator { set: Pressure::from_psi(60.0) }),
     ];
-    plan.valves[0].regulation = Regulation::Body {
-        set: Pressure::from_psi(30.0),
-    };
+    plan.valves[0].regulation = Regulation::Body { set: Pressure::from_psi(30.0) };
     let job = Job::new(plan);
     let zone = zone_of(&job, &job.valves[0]).unwrap();
     let names: Vec<String> = zone.walk.iter().map(|s| walk_part(&s.part)).collect();
@@ -190,19 +157,9 @@ fn every_method_says_what_limits_it_or_what_it_lacks() {
     }
     // A static pressure alone: what is missing is said, and no flow but the one that the house assumes.
     assert_eq!(design.flow, None);
-    assert_eq!(
-        design_working(design, job.units).result,
-        "company default: 10.0 gpm"
-    );
-    let says: Vec<String> = design
-        .methods
-        .iter()
-        .map(|m| method_says(&m.says, job.units))
-        .collect();
-    assert!(
-        says[1].starts_with("unknown: read the pressure with water running"),
-        "{says:?}"
-    );
+    assert_eq!(design_working(design, job.units).result, "company default: 10.0 gpm");
+    let says: Vec<String> = design.methods.iter().map(|m| method_says(&m.says, job.units)).collect();
+    assert!(says[1].starts_with("unknown: read the pressure with water running"), "{says:?}");
 }
 
 #[test]
@@ -210,20 +167,11 @@ fn an_aim_below_the_best_is_said_with_the_flow() {
     use fenlo_core::water::{Aim, DemandOf, MethodSays};
     let said = |aim| {
         let of = DemandOf::Area("Lawn".into());
-        method_says(
-            &MethodSays::Wants(of, Pressure::from_psi(41.0), aim),
-            UnitSystem::Us,
-        )
+        method_says(&MethodSays::Wants(of, Pressure::from_psi(41.0), aim), UnitSystem::Us)
     };
     assert_eq!(said(Aim::Best), "Lawn needs 41.0 psi at the point of connection");
-    assert_eq!(
-        said(Aim::BelowBest),
-        "Lawn needs 41.0 psi at the point of connection, below rated pressure"
-    );
-    assert_eq!(
-        said(Aim::AtLimit),
-        "Lawn needs 41.0 psi at the point of connection, at the minimum"
-    );
+    assert_eq!(said(Aim::BelowBest), "Lawn needs 41.0 psi at the point of connection, below rated pressure");
+    assert_eq!(said(Aim::AtLimit), "Lawn needs 41.0 psi at the point of connection, at the minimum");
     let none = MethodSays::CantServe(DemandOf::Area("Lawn".into()), Pressure::from_psi(2.3));
     assert!(method_says(&none, UnitSystem::Us).contains("2.3 psi more needed"));
 }
@@ -261,10 +209,7 @@ fn every_finding_and_remedy_of_the_cases_has_its_words_in_the_jobs_units() {
             let all = zones.chain(job.supplies.iter().flat_map(|s| known.supply_found(&job, s)));
             for found in all {
                 let said = finding(&found.finding, &job);
-                assert!(
-                    !said.title.is_empty() && !said.working.result.is_empty(),
-                    "{said:?}"
-                );
+                assert!(!said.title.is_empty() && !said.working.result.is_empty(), "{said:?}");
                 let mut text = said.text.clone();
                 text.extend(said.working.with.iter().map(|w| format!(" {}", w.1)));
                 for remedy in &found.remedies {
@@ -277,11 +222,7 @@ fn every_finding_and_remedy_of_the_cases_has_its_words_in_the_jobs_units() {
                     UnitSystem::MetricBar => &[" psi", " gpm", " kPa", " ft/s"],
                 };
                 for unit in alien {
-                    assert!(
-                        !text.contains(unit),
-                        "{}: ‘{unit}’ in: {text}",
-                        found.finding.code()
-                    );
+                    assert!(!text.contains(unit), "{}: ‘{unit}’ in: {text}", found.finding.code());
                 }
                 said_of.insert(found.finding.code());
             }
@@ -296,57 +237,21 @@ fn findings_of_pipe_are_told_in_both_systems_of_units() {
     use fenlo_core::piping::BadPlace;
     let m = Length::from_m(3.0);
     let checks = [
-        Check::PipeUnder {
-            leg: "p1".into(),
-            what: "House".into(),
-            length: m,
-        },
-        Check::PipeThroughRoots {
-            leg: "p1".into(),
-            what: "Oak".into(),
-            length: m,
-        },
-        Check::UnsleevedCrossing {
-            leg: "p1".into(),
-            what: "Drive".into(),
-            length: m,
-        },
-        Check::AboveFrost {
-            leg: "p1".into(),
-            depth: m,
-            frost: m,
-        },
+        Check::PipeUnder { leg: "p1".into(), what: "House".into(), length: m },
+        Check::PipeThroughRoots { leg: "p1".into(), what: "Oak".into(), length: m },
+        Check::UnsleevedCrossing { leg: "p1".into(), what: "Drive".into(), length: m },
+        Check::AboveFrost { leg: "p1".into(), depth: m, frost: m },
         Check::OffMain {},
         Check::HeadOffLateral { heads: 2, of: 9 },
-        Check::LateralLong {
-            pipe: m * 2.0,
-            follows: m * 0.1,
-            counts: m * 1.9,
-            needs: m,
-        },
-        Check::BoxMisplaced {
-            name: "Box 1".into(),
-            why: BadPlace::Low,
-        },
-        Check::BoxFull {
-            place: "b1".into(),
-            name: "Box 1".into(),
-            valves: 4,
-            filters: 2,
-            most: 5,
-        },
-        Check::JointUnmade {
-            at: "v1".into(),
-            wanted: "tee of 2 in and 1 in".into(),
-        },
+        Check::LateralLong { pipe: m * 2.0, follows: m * 0.1, counts: m * 1.9, needs: m },
+        Check::BoxMisplaced { name: "Box 1".into(), why: BadPlace::Low },
+        Check::BoxFull { place: "b1".into(), name: "Box 1".into(), valves: 4, filters: 2, most: 5 },
+        Check::JointUnmade { at: "v1".into(), wanted: "tee of 2 in and 1 in".into() },
     ];
     for (units, own, other) in [(UnitSystem::Us, "ft", " m "), (UnitSystem::Metric, " m", " ft")] {
         let job = job(60.0, "spray-12", 3, units);
         for check in checks.clone() {
-            let finding = Finding {
-                check,
-                severity: Severity::Watch,
-            };
+            let finding = Finding { check, severity: Severity::Watch };
             let said = crate::finding(&finding, &job);
             assert!(
                 !said.title.is_empty() && said.text.len() > 30 && !said.working.result.is_empty(),
@@ -381,39 +286,14 @@ fn every_fault_of_an_assembly_is_said_in_the_units_of_the_job() {
     let (psi, inches) = (Pressure::from_psi, Length::from_in);
     let end = |text: &str| text.parse().unwrap();
     let all = [
-        F::BreakerLow {
-            stands: inches(4.0),
-            wanted: inches(10.0),
-        },
-        F::EndsApart {
-            outlet: end("thread 3/4in f"),
-            inlet: end("hose f"),
-        },
-        F::NoRoomToOpen {
-            wanted: inches(5.0),
-            there: inches(1.0),
-        },
-        F::TooLong {
-            length: inches(20.0),
-            room: inches(12.0),
-        },
-        F::OutsideBand {
-            least: None,
-            most: Some(Flow::from_gpm(8.0)),
-            flow: Flow::from_gpm(9.0),
-        },
-        F::NoPressureRoom {
-            inlet: psi(30.0),
-            wanted: psi(35.0),
-        },
-        F::OverRating {
-            stands: psi(70.0),
-            rating: psi(50.0),
-        },
-        F::NoSupport {
-            parts: 7,
-            length: inches(24.0),
-        },
+        F::BreakerLow { stands: inches(4.0), wanted: inches(10.0) },
+        F::EndsApart { outlet: end("thread 3/4in f"), inlet: end("hose f") },
+        F::NoRoomToOpen { wanted: inches(5.0), there: inches(1.0) },
+        F::TooLong { length: inches(20.0), room: inches(12.0) },
+        F::OutsideBand { least: None, most: Some(Flow::from_gpm(8.0)), flow: Flow::from_gpm(9.0) },
+        F::NoPressureRoom { inlet: psi(30.0), wanted: psi(35.0) },
+        F::OverRating { stands: psi(70.0), rating: psi(50.0) },
+        F::NoSupport { parts: 7, length: inches(24.0) },
     ];
     for fault in &all {
         let (title, metric) = crate::assembly_fault(fault, UnitSystem::Metric);
@@ -481,14 +361,8 @@ fn a_saving_is_said_with_its_money_and_when_it_is_paid_back() {
         said(5000.0, Some(0), Some(80)),
         "5,000 gal less per year, $80 more to install: does not pay back"
     );
-    assert_eq!(
-        said(5000.0, Some(30), Some(0)),
-        "5,000 gal and $30 less per year, same installed cost"
-    );
-    assert_eq!(
-        said(-500.0, Some(-3), Some(8)),
-        "same water use, $8 more to install"
-    );
+    assert_eq!(said(5000.0, Some(30), Some(0)), "5,000 gal and $30 less per year, same installed cost");
+    assert_eq!(said(-500.0, Some(-3), Some(8)), "same water use, $8 more to install");
     let metric = Saving {
         against: Kind::RotorMid,
         because: Against::Planned,
@@ -519,11 +393,7 @@ fn throws_of(now: usize, shares: [&[f64]; 2]) -> fenlo_core::zone::Throws {
         pipe: pipe.parse().unwrap(),
         open: shares.iter().enumerate().map(open).collect(),
     };
-    let sizes = ["drip-poly 1/2in", "drip-poly 3/4in"]
-        .into_iter()
-        .zip(shares)
-        .map(on)
-        .collect();
+    let sizes = ["drip-poly 1/2in", "drip-poly 3/4in"].into_iter().zip(shares).map(on).collect();
     Throws { sizes, now }
 }
 

@@ -11,9 +11,7 @@ const AIM: f64 = 0.9;
 
 /// A pipe as people call it.
 pub fn pipe_title(job: &Job, id: &PipeId) -> String {
-    job.catalogue()
-        .pipe(id)
-        .map_or_else(|| id.to_string(), |p| p.title())
+    job.catalogue().pipe(id).map_or_else(|| id.to_string(), |p| p.title())
 }
 
 /// Whether the lateral serves all heads at once, another size would, or none does.
@@ -44,10 +42,7 @@ pub fn throws_verdict(job: &Job, throws: &Throws) -> Option<String> {
     }
     let serves = format!("{} supplies {} at once", title(now), of(now.most_at(AIM)));
     if let Some(on) = throws.sizes.iter().find(serves_all) {
-        return Some(format!(
-            "{serves}; {} supplies all {all}. Use that size.",
-            title(on)
-        ));
+        return Some(format!("{serves}; {} supplies all {all}. Use that size.", title(on)));
     }
     let larger = match largest.most_at(AIM) {
         _ if throws.now + 1 == throws.sizes.len() => String::new(),
@@ -91,11 +86,7 @@ pub fn tube_rule(u: UnitSystem) -> String {
 /// What a number of open heads throws and gets: “25 to 28 ft at 16.9 psi”.
 pub fn throws_cell(open: &Open, u: UnitSystem) -> String {
     let (short, far) = (open.shortest.show(u), open.farthest.show(u));
-    let throws = if short == far {
-        short
-    } else {
-        format!("{short} to {far}")
-    };
+    let throws = if short == far { short } else { format!("{short} to {far}") };
     format!("{throws} at {}", open.lowest.show(u))
 }
 

@@ -14,11 +14,7 @@ pub fn curve_fault(fault: &CurveFault, u: UnitSystem) -> String {
             "no static pressure yet: read a gauge on a hose bib with all water shut off and enter the reading"
                 .into()
         }
-        CurveFault::Rises {
-            flow,
-            pressure,
-            static_pressure,
-        } => format!(
+        CurveFault::Rises { flow, pressure, static_pressure } => format!(
             "with {} flowing the gauge read {}, more than the static {}. Pressure cannot rise with flow; \
                 read both again at the same place and hour",
             flow.show(u),
@@ -81,10 +77,7 @@ fn of_readings(curve: &SupplyCurve, gauge_height: Length, u: UnitSystem) -> Work
         "flow-test form (NFPA 291, AWWA M17); Hazen-Williams exponent",
     )
     .with("p₀, lowest static pressure", curve.static_pressure.show(u))
-    .with(
-        "gauge elevation",
-        format!("{} ({})", gauge_height.show(u), lift.show(u)),
-    );
+    .with("gauge elevation", format!("{} ({})", gauge_height.show(u), lift.show(u)));
     match &curve.law {
         SourceLaw::Measured { drop, at_flow, .. } if !curve.pairs.is_empty() => {
             let test = |t: &FlowTest| {
@@ -99,10 +92,8 @@ fn of_readings(curve: &SupplyCurve, gauge_height: Length, u: UnitSystem) -> Work
             let tests: Vec<String> = curve.tests.iter().map(test).collect();
             let open = |t: &&FlowTest| t.pressure == Pressure::ZERO;
             let buckets = curve.tests.iter().filter(open).count();
-            let working = working.with(
-                "pressure drops, each from the static reading of the same visit",
-                tests.join("; "),
-            );
+            let working = working
+                .with("pressure drops, each from the static reading of the same visit", tests.join("; "));
             let working = match buckets {
                 0 => working,
                 n if n == curve.tests.len() => {
@@ -110,15 +101,14 @@ fn of_readings(curve: &SupplyCurve, gauge_height: Length, u: UnitSystem) -> Work
                 }
                 _ => working.with("gauge vs. bucket", "lower result used"),
             };
-            working
-                .with("largest error", curve.residual.show(u))
-                .gives(format!("drop of {} at {}", drop.show(u), at_flow.show(u)))
+            working.with("largest error", curve.residual.show(u)).gives(format!(
+                "drop of {} at {}",
+                drop.show(u),
+                at_flow.show(u)
+            ))
         }
         _ => working
-            .with(
-                "readings with water running",
-                "none; curve from the supply components",
-            )
+            .with("readings with water running", "none; curve from the supply components")
             .gives(curve.static_pressure.show(u)),
     }
 }
@@ -157,12 +147,7 @@ pub fn method_says(says: &MethodSays, u: UnitSystem) -> String {
             missing.show(u)
         ),
         MethodSays::Wants(of, p, how) => {
-            format!(
-                "{} needs {} at the point of connection{}",
-                demand_of(of),
-                p.show(u),
-                aim_note(*how)
-            )
+            format!("{} needs {} at the point of connection{}", demand_of(of), p.show(u), aim_note(*how))
         }
         MethodSays::LowerBound => {
             "lower bound: the hose bib restricts flow. Used only if you choose it".into()
@@ -178,13 +163,7 @@ pub fn method_says(says: &MethodSays, u: UnitSystem) -> String {
 /// The arithmetic of a rule of design flow.
 pub fn rule(rule: &FlowRule, u: UnitSystem) -> Working {
     match rule {
-        FlowRule::MeterLoss {
-            size,
-            safe_max,
-            share,
-            static_pressure,
-            flow,
-        } => {
+        FlowRule::MeterLoss { size, safe_max, share, static_pressure, flow } => {
             let loss = Pressure::from_psi(METER_LOSS_AT_MAX_PSI).show_round(u);
             let allowed = *static_pressure * *share;
             Working::new(
@@ -194,50 +173,31 @@ pub fn rule(rule: &FlowRule, u: UnitSystem) -> Working {
             .with("meter, Qmax", format!("{size}, {}", safe_max.show(u)))
             .with(
                 "allowed loss",
-                format!(
-                    "{} of {} = {}",
-                    percent(*share),
-                    static_pressure.show(u),
-                    allowed.show(u)
-                ),
+                format!("{} of {} = {}", percent(*share), static_pressure.show(u), allowed.show(u)),
             )
             .gives(flow.show(u))
         }
-        FlowRule::MeterShare {
-            size,
-            safe_max,
-            share,
-            flow,
-        } => Working::new("Q = share · Qmax", "AWWA C700; share: company standard")
-            .with("meter, Qmax", format!("{size}, {}", safe_max.show(u)))
-            .with("share", percent(*share))
-            .gives(flow.show(u)),
-        FlowRule::ServiceVelocity {
-            pipe,
-            inside,
-            limit,
-            flow,
-        } => Working::new("Q = v · π d² / 4", "velocity limit: company standard")
-            .with("pipe, inside", format!("{pipe}, {}", inside.show_bore(u)))
-            .with("v", limit.show(u))
-            .gives(flow.show(u)),
+        FlowRule::MeterShare { size, safe_max, share, flow } => {
+            Working::new("Q = share · Qmax", "AWWA C700; share: company standard")
+                .with("meter, Qmax", format!("{size}, {}", safe_max.show(u)))
+                .with("share", percent(*share))
+                .gives(flow.show(u))
+        }
+        FlowRule::ServiceVelocity { pipe, inside, limit, flow } => {
+            Working::new("Q = v · π d² / 4", "velocity limit: company standard")
+                .with("pipe, inside", format!("{pipe}, {}", inside.show_bore(u)))
+                .with("v", limit.show(u))
+                .gives(flow.show(u))
+        }
         FlowRule::Demand(demand, aim) => demand_working(demand, *aim, u),
-        FlowRule::Arrives {
-            demand,
-            aim,
-            at_connection,
-            flow,
-        } => Working::new(
+        FlowRule::Arrives { demand, aim, at_connection, flow } => Working::new(
             "flow at which the supply, less component losses, still gives the pressure the most demanding \
                 zone needs",
             "hydraulics; allowance for the lateral: company standard",
         )
         .with("most demanding zone", demand_of(&demand.of))
         .with("nozzle and elevation", demand.fixed(*aim).show(u))
-        .with(
-            "loss in its lateral, mainline and valve",
-            demand.losses.at(*flow).show(u),
-        )
+        .with("loss in its lateral, mainline and valve", demand.losses.at(*flow).show(u))
         .with("available at the point of connection", at_connection.show(u))
         .gives(flow.show(u)),
         FlowRule::Bucket { volume, time, flow } => Working::new("Q = volume / time", "measured")
@@ -272,20 +232,12 @@ fn demand_working(demand: &PressureDemand, aim: Aim, u: UnitSystem) -> Working {
             demand.band.least.show_round(u)
         ),
     )
-    .with(
-        "elevation",
-        format!("{} = {}", demand.rise.show(u), climb.show(u)),
-    );
+    .with("elevation", format!("{} = {}", demand.rise.show(u), climb.show(u)));
     match &demand.losses {
-        Losses::Planned { lateral, share, .. } => working.with(
-            "lateral, not drawn yet",
-            format!("{} of rated = {}", percent(*share), lateral.show(u)),
-        ),
+        Losses::Planned { lateral, share, .. } => working
+            .with("lateral, not drawn yet", format!("{} of rated = {}", percent(*share), lateral.show(u))),
         Losses::Solved(own) => working
-            .with(
-                "solved at zone flow",
-                format!("{}, path to the weakest head", own.flow.show(u)),
-            )
+            .with("solved at zone flow", format!("{}, path to the weakest head", own.flow.show(u)))
             .with("lateral", own.lateral.show(u))
             .with("mainline", own.mainline.show(u))
             .with("valve, filter, regulator", own.parts.show(u)),

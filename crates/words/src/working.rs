@@ -30,12 +30,7 @@ pub fn capital(text: &str) -> String {
 impl Working {
     /// Starts from the formula and its source.
     pub fn new(formula: impl Into<String>, source: impl Into<String>) -> Self {
-        Self {
-            formula: formula.into(),
-            with: Vec::new(),
-            result: String::new(),
-            source: source.into(),
-        }
+        Self { formula: formula.into(), with: Vec::new(), result: String::new(), source: source.into() }
     }
     /// Names one figure that goes in.
     #[must_use]

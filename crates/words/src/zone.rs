@@ -23,21 +23,16 @@ pub fn zone_fault(fault: &ZoneFault, u: UnitSystem) -> String {
 /// How the figures of a zone come about, each with its name.
 pub fn zone_workings(zone: &ZoneAssessment, u: UnitSystem) -> Vec<(&'static str, Working)> {
     let (low, high) = (zone.lowest(), zone.highest());
-    let flow = Working::new(
-        "sum of q₀·(p/p₀)^x over the heads, at solved pressure",
-        "orifice flow; calculated",
-    )
-    .with("heads", zone.heads.len().to_string())
-    .with("sum at rated pressure", zone.nominal_flow.show(u))
-    .gives(zone.flow.show(u));
+    let flow =
+        Working::new("sum of q₀·(p/p₀)^x over the heads, at solved pressure", "orifice flow; calculated")
+            .with("heads", zone.heads.len().to_string())
+            .with("sum at rated pressure", zone.nominal_flow.show(u))
+            .gives(zone.flow.show(u));
     let pressure = Working::new(
         "static pressure less every loss on the way",
         format!("Hazen and Williams 1905; {}", height_law(u)),
     )
-    .with(
-        "lowest, highest nozzle pressure",
-        format!("{}, {}", low.nozzle.show(u), high.highest.show(u)),
-    )
+    .with("lowest, highest nozzle pressure", format!("{}, {}", low.nozzle.show(u), high.highest.show(u)))
     .with("at the start of the lateral", zone.lateral_inlet.show(u))
     .gives(low.nozzle.show(u));
     let rate = Working::new(format!("flow ÷ area ({})", rate_formula(u)), "calculated")
@@ -45,18 +40,10 @@ pub fn zone_workings(zone: &ZoneAssessment, u: UnitSystem) -> Vec<(&'static str,
         .with("area from spacing and arcs", zone.area.show(u))
         .gives(zone.rate.show(u));
     let spread = Working::new("(highest − lowest) ÷ rated", "limit: company standard")
-        .with(
-            "highest, lowest",
-            format!("{}, {}", high.highest.show(u), low.nozzle.show(u)),
-        )
+        .with("highest, lowest", format!("{}, {}", high.highest.show(u), low.nozzle.show(u)))
         .with("rated", low.band.best.show(u))
         .gives(percent(zone.spread));
-    vec![
-        ("Flow", flow),
-        ("Pressure", pressure),
-        ("Rate", rate),
-        ("Pressure variation", spread),
-    ]
+    vec![("Flow", flow), ("Pressure", pressure), ("Rate", rate), ("Pressure variation", spread)]
 }
 
 fn rate_formula(u: UnitSystem) -> &'static str {
@@ -73,19 +60,13 @@ pub fn head_workings(zone: &ZoneAssessment, at: usize, job: &Job) -> Vec<(&'stat
     let Some(head) = zone.heads.get(at) else {
         return Vec::new();
     };
-    let mut all = vec![
-        ("Pressure", head_pressure(zone, head, u)),
-        ("Flow", head_flow(head, u)),
-    ];
+    let mut all = vec![("Pressure", head_pressure(zone, head, u)), ("Flow", head_flow(head, u))];
     all.extend(head_throw(head, job).map(|w| ("Radius", w)));
     let area = Surface::from_m2(head.flow.lpm() * 60.0 / head.rate.mmph().max(1e-9));
-    let rate = Working::new(
-        format!("flow ÷ area of this head ({})", rate_formula(u)),
-        "calculated",
-    )
-    .with("flow", head.flow.show(u))
-    .with("area", area.show(u))
-    .gives(head.rate.show(u));
+    let rate = Working::new(format!("flow ÷ area of this head ({})", rate_formula(u)), "calculated")
+        .with("flow", head.flow.show(u))
+        .with("area", area.show(u))
+        .gives(head.rate.show(u));
     all.push(("Rate", rate));
     all
 }
@@ -97,44 +78,24 @@ fn head_pressure(zone: &ZoneAssessment, head: &HeadResult, u: UnitSystem) -> Wor
         format!("calculated; Hazen and Williams 1905; {}", height_law(u)),
     )
     .with("at the start of the lateral", zone.lateral_inlet.show(u))
-    .with(
-        "friction and elevation",
-        (head.inlet - zone.lateral_inlet).show(u),
-    );
+    .with("friction and elevation", (head.inlet - zone.lateral_inlet).show(u));
     if body.kpa() > 0.01 {
         working = working.with("body regulator", format!("−{}", body.show(u)));
     }
     let band = head.band;
-    let usable = format!(
-        "{}, {} to {}",
-        band.best.show(u),
-        band.least.show(u),
-        band.most.show(u)
-    );
+    let usable = format!("{}, {} to {}", band.best.show(u), band.least.show(u), band.most.show(u));
     working.with("rated, range", usable).gives(head.nozzle.show(u))
 }
 
 fn head_flow(head: &HeadResult, u: UnitSystem) -> Working {
     let working = if head.exponent == 0.0 {
-        Working::new(
-            "same flow at any pressure in range (pressure-compensating)",
-            "typical for this type",
-        )
-        .with("arc", format!("{}°", head.arc))
+        Working::new("same flow at any pressure in range (pressure-compensating)", "typical for this type")
+            .with("arc", format!("{}°", head.arc))
     } else {
         Working::new("q₀·(p/p₀)^x", "orifice flow; chart values typical for this type")
-            .with(
-                "q₀ for its arc (and reduced radius, for rotators)",
-                head.nominal_flow.show(u),
-            )
-            .with(
-                "p, p₀",
-                format!("{}, {}", head.nozzle.show(u), head.band.best.show(u)),
-            )
-            .with(
-                "x",
-                format!("{:.3}", head.exponent).trim_end_matches('0').to_owned(),
-            )
+            .with("q₀ for its arc (and reduced radius, for rotators)", head.nominal_flow.show(u))
+            .with("p, p₀", format!("{}, {}", head.nozzle.show(u), head.band.best.show(u)))
+            .with("x", format!("{:.3}", head.exponent).trim_end_matches('0').to_owned())
     };
     working.gives(head.flow.show(u))
 }
@@ -153,29 +114,15 @@ fn head_throw(head: &HeadResult, job: &Job) -> Option<Working> {
         "usual practice for this type",
     )
     .with("R₀", full.show(u))
-    .with(
-        "reduced radius",
-        turned.map_or_else(|| "not reduced".to_owned(), |r| r.show(u)),
-    )
-    .with(
-        "p, p₀",
-        format!("{}, {}", head.nozzle.show(u), head.band.best.show(u)),
-    );
+    .with("reduced radius", turned.map_or_else(|| "not reduced".to_owned(), |r| r.show(u)))
+    .with("p, p₀", format!("{}, {}", head.nozzle.show(u), head.band.best.show(u)));
     Some(working.gives(throw.show(u)))
 }
 
 /// How the velocity comes about.
 pub fn velocity_working(zone: &ZoneAssessment, rules: &HouseRules, u: UnitSystem) -> Working {
-    let at = if zone.fastest_first_leg {
-        "first section"
-    } else {
-        "another lateral section or the mainline"
-    };
-    let limits = format!(
-        "{}, {}",
-        rules.velocity_watch.show(u),
-        rules.velocity_stop.show(u)
-    );
+    let at = if zone.fastest_first_leg { "first section" } else { "another lateral section or the mainline" };
+    let limits = format!("{}, {}", rules.velocity_watch.show(u), rules.velocity_stop.show(u));
     Working::new(
         "v = Q ÷ (π·d²/4) in the fastest pipe downstream of the shared components",
         "continuity; limits: company standard",

@@ -34,15 +34,8 @@ pub fn apart(reason: ApartReason, u: UnitSystem) -> String {
 
 /// How the least number of valves of a class comes about.
 pub fn class_bound(class: &ClassBound, u: UnitSystem) -> String {
-    let limit = class
-        .limit
-        .map_or_else(|| "design flow unknown".to_owned(), |d| d.show(u));
-    format!(
-        "{}: {} at target pressure ÷ {limit} → {}",
-        areas(&class.areas),
-        class.flow.show(u),
-        class.valves
-    )
+    let limit = class.limit.map_or_else(|| "design flow unknown".to_owned(), |d| d.show(u));
+    format!("{}: {} at target pressure ÷ {limit} → {}", areas(&class.areas), class.flow.show(u), class.valves)
 }
 
 /// Areas of one name are told once, with how many there are.
@@ -64,12 +57,7 @@ fn areas(names: &[String]) -> String {
 /// Why a class took more valves than the least.
 pub fn more_valves(more: &MoreValves, u: UnitSystem) -> String {
     let since = more.since.as_ref().map_or_else(String::new, |s| unfit(s, u));
-    format!(
-        "{}: {} instead of {}, because {since}",
-        more.area,
-        counted(more.valves, "valve"),
-        more.least
-    )
+    format!("{}: {} instead of {}, because {since}", more.area, counted(more.valves, "valve"), more.least)
 }
 
 /// What is said of heads that no number of valves helps.
@@ -96,18 +84,10 @@ fn unfit(unfit: &Unfit, u: UnitSystem) -> String {
             format!("{pipe} carries at most {} at {}", carries.show(u), at.show(u))
         }
         Unfit::BelowAim { gets, aim } => {
-            format!(
-                "the weakest head would get {}, target {}",
-                gets.show(u),
-                aim.show(u)
-            )
+            format!("the weakest head would get {}, target {}", gets.show(u), aim.show(u))
         }
         Unfit::Starves { gets, needs } => {
-            format!(
-                "the weakest head would get {}, minimum {}",
-                gets.show(u),
-                needs.show_round(u)
-            )
+            format!("the weakest head would get {}, minimum {}", gets.show(u), needs.show_round(u))
         }
     }
 }

@@ -18,8 +18,7 @@ async fn a_house_is_drawn_by_typed_lengths_dragged_and_undone() -> Result<()> {
         field.send_keys(&length[1..]).await?;
         b.keys(TAB).await?;
         b.keys(&format!("{angle}{ENTER}")).await?;
-        b.until_js("return document.getElementById('entry').hidden", |h| h == "true")
-            .await?;
+        b.until_js("return document.getElementById('entry').hidden", |h| h == "true").await?;
     }
     b.keys(ENTER).await?;
     // 12.5 x 8.001 m = 100.01 m2.
@@ -31,12 +30,8 @@ async fn a_house_is_drawn_by_typed_lengths_dragged_and_undone() -> Result<()> {
     // A corner dragged: a new area, told by the server.
     named(&b).await?;
     b.keys("v").await?;
-    let id = b
-        .until_js(
-            "return document.querySelector('#board .building').dataset.id",
-            |i| i.len() > 2,
-        )
-        .await?;
+    let id =
+        b.until_js("return document.querySelector('#board .building').dataset.id", |i| i.len() > 2).await?;
     b.click_ground((4.0, 4.0)).await?;
     b.find("#over .handle.corner").await?;
     let before = b.until_js(&rings(&id), |r| r != "none").await?;
@@ -61,8 +56,7 @@ async fn a_house_is_drawn_by_typed_lengths_dragged_and_undone() -> Result<()> {
     // What would cross itself is refused at the place, and stays as it was.
     let now = b.until_js(&rings(&id), |r| r != before).await?;
     b.drag_ground((17.0, 12.5), (0.5, 3.0)).await?;
-    b.until_says("#board-says.placed", "crosses or touches itself")
-        .await?;
+    b.until_says("#board-says.placed", "crosses or touches itself").await?;
     ensure!(b.until_js(&rings(&id), |_| true).await? == now);
 
     // Nudged by keys, copied by figures, removed, all taken back.
@@ -78,16 +72,10 @@ async fn a_house_is_drawn_by_typed_lengths_dragged_and_undone() -> Result<()> {
     b.keys(DELETE).await?;
     b.until_js(THINGS, |n| n == "1").await?;
     for _ in 0..5 {
-        b.until_js("return document.getElementById('undo-button').disabled", |d| {
-            d == "false"
-        })
-        .await?;
+        b.until_js("return document.getElementById('undo-button').disabled", |d| d == "false").await?;
         let title = b.attr("#undo-button", "title").await?;
         b.click("#undo-button").await?;
-        b.until_js("return document.getElementById('redo-button').disabled", |d| {
-            d == "false"
-        })
-        .await?;
+        b.until_js("return document.getElementById('redo-button').disabled", |d| d == "false").await?;
         ensure!(!title.is_empty());
         tokio::time::sleep(std::time::Duration::from_millis(150)).await;
     }
@@ -108,19 +96,13 @@ async fn a_path_is_cut_out_two_tapes_meet_and_a_line_parts_a_lawn() -> Result<()
     b.click("details[data-keep=shape] summary").await?;
     b.fill("#st-index", "4").await?;
     b.fill("#st-width", "-3 ft").await?;
-    b.click("details[data-keep=shape] form:nth-of-type(2) button")
-        .await?;
-    b.until_js(
-        "return document.querySelectorAll('#board .dry.path').length",
-        |n| n == "3",
-    )
-    .await?;
+    b.click("details[data-keep=shape] form:nth-of-type(2) button").await?;
+    b.until_js("return document.querySelectorAll('#board .dry.path').length", |n| n == "3").await?;
     b.click("#sheet button[value=cut]").await?;
     // 48 ft by 3 ft are gone.
     b.until_says("#sheet .sheet-figures", "430 ft²").await?;
     b.fill("#st-width", "0").await?;
-    b.click("details[data-keep=shape] form:nth-of-type(2) button")
-        .await?;
+    b.click("details[data-keep=shape] form:nth-of-type(2) button").await?;
     b.until_says("#err-st-form", "not zero").await?;
 
     // Part it down the middle.
@@ -138,10 +120,7 @@ async fn a_path_is_cut_out_two_tapes_meet_and_a_line_parts_a_lawn() -> Result<()
     b.click("[data-tool=tape]").await?;
     b.click_ground((8.0 * FT, 64.0 * FT)).await?;
     b.click_ground((62.0 * FT, 64.0 * FT)).await?;
-    b.find("#entry-length")
-        .await?
-        .send_keys(format!("10{TAB}20{ENTER}"))
-        .await?;
+    b.find("#entry-length").await?.send_keys(format!("10{TAB}20{ENTER}")).await?;
     b.until_says("#entry-error", "do not reach each other").await?;
     b.fill("#entry-length", "30").await?;
     b.fill("#entry-angle", "40").await?;
@@ -178,16 +157,9 @@ async fn everything_goes_by_the_list_and_the_keyboard() -> Result<()> {
     b.until_says("#sheet h2", "Lawn").await?;
     b.fill("#thing-name", "The green").await?;
     b.until_says("#board-rows", "The green").await?;
-    b.find("[data-keep=corners] summary")
-        .await?
-        .send_keys(ENTER)
-        .await?;
+    b.find("[data-keep=corners] summary").await?.send_keys(ENTER).await?;
     b.fill("#c-0-0-l", "40 m").await?;
-    b.until_js(
-        "return document.querySelector('#sheet .fig b').textContent",
-        |t| t == "1,482 m²",
-    )
-    .await?;
+    b.until_js("return document.querySelector('#sheet .fig b').textContent", |t| t == "1,482 m²").await?;
     b.fill("#c-0-1-b", "nonsense").await?;
     b.until_says("#err-corners-rise", "is not").await?;
     b.quit().await?;
@@ -224,11 +196,7 @@ async fn lengths_typed_while_drawing_read_as_the_core_reads_them() -> Result<()>
         for (text, read) in good.iter().zip(&read) {
             let core = Length::typed(text, units).map_err(|e| anyhow::anyhow!("{text}: {e}"))?;
             let read = read.ok_or_else(|| anyhow::anyhow!("‘{text}’ is no length while drawing"))?;
-            ensure!(
-                (read - core.m()).abs() < 1e-9,
-                "{text} in {word}: {read}, core says {}",
-                core.m()
-            );
+            ensure!((read - core.m()).abs() < 1e-9, "{text} in {word}: {read}, core says {}", core.m());
         }
         ensure!(read[good.len()..].iter().all(Option::is_none), "{read:?}");
         // Shown again as a tape reads, as the server shows it.
@@ -238,10 +206,7 @@ async fn lengths_typed_while_drawing_read_as_the_core_reads_them() -> Result<()>
                     done(m.showLength({metres}, '{word}')))"
             );
             let shown: String = b.driver.execute_async(script, vec![]).await?.convert()?;
-            ensure!(
-                shown == Length::from_m(metres).show_tape(units),
-                "{metres} in {word}: {shown}"
-            );
+            ensure!(shown == Length::from_m(metres).show_tape(units), "{metres} in {word}: {shown}");
         }
     }
     b.quit().await?;
@@ -266,10 +231,7 @@ async fn fingers_pinch_and_pan_and_move_only_what_is_picked() -> Result<()> {
     let thrice = |m: &str| m.parse::<f64>().is_ok_and(|m| (before / m - 3.0).abs() < 0.1);
     b.until_js(mpp, thrice).await?;
     b.click("#zoom-fit").await?;
-    b.until_js(mpp, |m| {
-        m.parse::<f64>().is_ok_and(|m| (m - before).abs() < before * 0.2)
-    })
-    .await?;
+    b.until_js(mpp, |m| m.parse::<f64>().is_ok_and(|m| (m - before).abs() < before * 0.2)).await?;
     // One finger over the lawn pans; the lawn stays where it is on the ground.
     let lawn = "return document.querySelector('#board .area').dataset.rings";
     let (kept, view) = (
@@ -277,8 +239,7 @@ async fn fingers_pinch_and_pan_and_move_only_what_is_picked() -> Result<()> {
         "return document.getElementById('board').getAttribute('viewBox')",
     );
     let seen = b.until_js(view, |_| true).await?;
-    b.touch(&[&[(300.0, 250.0)], &[(320.0, 290.0)], &[(340.0, 310.0)]])
-        .await?;
+    b.touch(&[&[(300.0, 250.0)], &[(320.0, 290.0)], &[(340.0, 310.0)]]).await?;
     b.until_js(view, |v| v != seen).await?;
     ensure!(b.until_js(lawn, |_| true).await? == kept);
     b.quit().await?;

@@ -28,10 +28,7 @@ async fn a_bed_is_laid_follows_its_soil_and_its_corners() -> Result<()> {
     let closer = count(&b.until_js(DOTS, |n| count(n) > loam).await?);
     b.fill("#drip-edge", "30 ft").await?;
     b.until_says("#err-drip-edge", "rows stay").await?;
-    ensure!(
-        count(&b.until_js(DOTS, |n| count(n) > 0).await?) == closer,
-        "what was laid stays"
-    );
+    ensure!(count(&b.until_js(DOTS, |n| count(n) > 0).await?) == closer, "what was laid stays");
     b.fill("#drip-edge", "3 in").await?;
 
     // Sand asks for closer emitters when it is laid anew by the soil.
@@ -79,10 +76,8 @@ async fn a_hose_bib_is_put_together_by_keyboard_broken_and_mended() -> Result<()
     // The timer after its breaker: told at the part why not; the key that broke it keeps its focus.
     b.until_js(&focus("down-3"), |id| id == "down-3").await?;
     b.keys(ENTER).await?;
-    b.until_says(".assembly-fault", "Valve downstream of the vacuum breaker")
-        .await?;
-    b.until_js("return document.activeElement.id", |id| id == "down-3")
-        .await?;
+    b.until_says(".assembly-fault", "Valve downstream of the vacuum breaker").await?;
+    b.until_js("return document.activeElement.id", |id| id == "down-3").await?;
     b.keys(ENTER).await?;
     b.until_says("#page", "No problems found").await?;
     ensure!(b.axe().await?.is_empty(), "{:?}", b.axe().await?);

@@ -7,16 +7,11 @@ async fn a_drawing_comes_in_by_layers_and_goes_out_again() -> Result<()> {
     let site = Site::start().await?;
     let b = Browser::open(&site.address, 1280, 800).await?;
     open(&b, GREEN).await?;
-    let folder = std::fs::canonicalize(concat!(
-        env!("CARGO_MANIFEST_DIR"),
-        "/../crates/formats/tests/drawings"
-    ))?;
+    let folder =
+        std::fs::canonicalize(concat!(env!("CARGO_MANIFEST_DIR"), "/../crates/formats/tests/drawings"))?;
     let folder = folder.display();
     b.click("[data-keep=files] > summary").await?;
-    b.find("#import-file")
-        .await?
-        .send_keys(format!("{folder}/plot-feet.dxf"))
-        .await?;
+    b.find("#import-file").await?.send_keys(format!("{folder}/plot-feet.dxf")).await?;
     b.click(".import .btn-line").await?;
     b.until_says("h1", "plot-feet.dxf").await?;
     b.until_says("table", "GRASS").await?;
@@ -36,10 +31,7 @@ async fn a_drawing_comes_in_by_layers_and_goes_out_again() -> Result<()> {
 
     // A file that is no drawing is refused in words, and nothing comes in.
     b.click("[data-keep=files] > summary").await?;
-    b.find("#import-file")
-        .await?
-        .send_keys(format!("{folder}/README.md"))
-        .await?;
+    b.find("#import-file").await?.send_keys(format!("{folder}/README.md")).await?;
     b.click(".import .btn-line").await?;
     b.until_says("#notice", "is not a code of DXF").await?;
     b.quit().await?;
@@ -57,34 +49,22 @@ async fn several_things_are_joined_a_scan_is_scaled_and_snapping_finds_corners()
     b.click_ground((2.0, 2.0)).await?;
     b.click_ground((8.0, 8.0)).await?;
     b.until_js(THINGS, |n| n == "1").await?;
-    b.until_js(
-        "return document.querySelectorAll('#board .waiting').length",
-        |n| n == "0",
-    )
-    .await?;
+    b.until_js("return document.querySelectorAll('#board .waiting').length", |n| n == "0").await?;
     b.click_ground((8.1, 1.9)).await?;
     b.click_ground((14.0, 7.9)).await?;
     b.until_js(THINGS, |n| n == "2").await?;
-    b.until_js(
-        "return document.querySelectorAll('#board .waiting').length",
-        |n| n == "0",
-    )
-    .await?;
+    b.until_js("return document.querySelectorAll('#board .waiting').length", |n| n == "0").await?;
     let all =
         "return [...document.querySelectorAll('#board [data-rings]')].map(e => e.dataset.rings).join('|')";
     let drawn = b.until_js(all, |r| r.contains('|')).await?;
-    let rings: Vec<Vec<Vec<[f64; 3]>>> = drawn
-        .split('|')
-        .map(serde_json::from_str)
-        .collect::<Result<_, _>>()?;
+    let rings: Vec<Vec<Vec<[f64; 3]>>> =
+        drawn.split('|').map(serde_json::from_str).collect::<Result<_, _>>()?;
     let corner = rings[0][0]
         .iter()
         .find(|c| c[0] > 5.0 && c[1] < 5.0)
         .ok_or_else(|| anyhow::anyhow!("no lower right corner"))?;
     ensure!(
-        rings[1][0]
-            .iter()
-            .any(|c| (c[0] - corner[0]).abs() < 1e-9 && (c[1] - corner[1]).abs() < 1e-9),
+        rings[1][0].iter().any(|c| (c[0] - corner[0]).abs() < 1e-9 && (c[1] - corner[1]).abs() < 1e-9),
         "{drawn}"
     );
     // Both picked, joined, taken back.
@@ -97,15 +77,9 @@ async fn several_things_are_joined_a_scan_is_scaled_and_snapping_finds_corners()
     b.until_js(THINGS, |n| n == "2").await?;
 
     // A scan beneath: scaled by two points and a typed length.
-    let scan = std::fs::canonicalize(concat!(
-        env!("CARGO_MANIFEST_DIR"),
-        "/../crates/web/tests/scan.png"
-    ))?;
+    let scan = std::fs::canonicalize(concat!(env!("CARGO_MANIFEST_DIR"), "/../crates/web/tests/scan.png"))?;
     b.click("[data-keep=picture] > summary").await?;
-    b.find("#picture-file")
-        .await?
-        .send_keys(scan.display().to_string())
-        .await?;
+    b.find("#picture-file").await?.send_keys(scan.display().to_string()).await?;
     b.click("[data-keep=picture] form .btn-line").await?;
     let wide = "return document.querySelector('#y-underlay image')?.getAttribute('width') ?? 'none'";
     let before: f64 = b.until_js(wide, |w| w != "none").await?.parse()?;
@@ -113,18 +87,10 @@ async fn several_things_are_joined_a_scan_is_scaled_and_snapping_finds_corners()
     b.click("[data-tool=scale]").await?;
     b.click_ground((3.0, 10.0)).await?;
     b.click_ground((5.0, 10.0)).await?;
-    b.find("#entry-length")
-        .await?
-        .send_keys(format!("4 m{ENTER}"))
-        .await?;
-    let after: f64 = b
-        .until_js(wide, |w| w.parse::<f64>().is_ok_and(|w| (w - before).abs() > 0.1))
-        .await?
-        .parse()?;
-    ensure!(
-        (after / before - 2.0).abs() < 0.1,
-        "{before} to {after}: 2 m were 4 m"
-    );
+    b.find("#entry-length").await?.send_keys(format!("4 m{ENTER}")).await?;
+    let after: f64 =
+        b.until_js(wide, |w| w.parse::<f64>().is_ok_and(|w| (w - before).abs() > 0.1)).await?.parse()?;
+    ensure!((after / before - 2.0).abs() < 0.1, "{before} to {after}: 2 m were 4 m");
     b.quit().await?;
     site.stop().await
 }
@@ -144,19 +110,10 @@ async fn a_chart_with_faults_is_seen_before_it_is_saved_and_then_used() -> Resul
     );
     b.until_js(&fill, |t| t == "true").await?;
     b.click("#chart-form .btn-line").await?;
-    b.until_says(
-        ".chart-faults",
-        "pressure is ‘thirty’: expected a number over zero",
-    )
-    .await?;
+    b.until_says(".chart-faults", "pressure is ‘thirty’: expected a number over zero").await?;
     ensure!(b.text(".chart-faults td").await? == "4");
     ensure!(
-        b.until_js(
-            "return document.querySelectorAll('.kind-group .pill').length",
-            |_| true
-        )
-        .await?
-            == "0",
+        b.until_js("return document.querySelectorAll('.kind-group .pill').length", |_| true).await? == "0",
         "nothing is saved before it was seen"
     );
     b.click("#chart-preview .btn-earth").await?;
@@ -174,18 +131,11 @@ async fn a_chart_with_faults_is_seen_before_it_is_saved_and_then_used() -> Resul
     ensure!(b.value("#noz-flow").await? == "2.77 gpm", "nothing typed is lost");
     b.fill("#noz-pressure", "40 psi").await?;
     b.click("form[hx-post$='/catalogue/add'] .btn-line").await?;
-    b.until_js(
-        "return document.querySelectorAll('#nozzle table tbody tr').length",
-        |n| n == "3",
-    )
-    .await?;
+    b.until_js("return document.querySelectorAll('#nozzle table tbody tr').length", |n| n == "3").await?;
     // On the truck: the next layout of its kind uses it.
     b.click("tr.chosen input[type=checkbox]").await?;
-    b.until_js(
-        "return document.querySelector('tr.chosen input[type=checkbox]')?.checked",
-        |c| c == "true",
-    )
-    .await?;
+    b.until_js("return document.querySelector('tr.chosen input[type=checkbox]')?.checked", |c| c == "true")
+        .await?;
     open(&b, HOUSE).await?;
     pick(&b, "a6").await?;
     b.pick("#lay-kind", "spray").await?;

@@ -39,8 +39,7 @@ async fn heads_by_hand_stand_to_the_ground_and_count_on_valves() -> Result<()> {
     b.until_says("#sheet h2", "Spray 10 ft").await?;
     b.until_says("#sheet .sheet-figures", "psi").await?;
     b.click("#sheet .fig:first-child summary").await?;
-    b.until_says("#sheet .working[open]", "at the start of the lateral")
-        .await?;
+    b.until_says("#sheet .working[open]", "at the start of the lateral").await?;
 
     // Its arc typed; its throw turned down too far is refused at the field.
     b.fill("#ar-arc", "120").await?;
@@ -51,15 +50,13 @@ async fn heads_by_hand_stand_to_the_ground_and_count_on_valves() -> Result<()> {
     )
     .await?;
     b.fill("#th-radius", "5 ft").await?;
-    b.until_says("#err-th-radius", "radius adjusts from 10 ft down to 7.5 ft")
-        .await?;
+    b.until_says("#err-th-radius", "radius adjusts from 10 ft down to 7.5 ft").await?;
 
     // Dragged along the edge.
     let at =
         "return [...document.querySelectorAll('.head[data-nozzle=spray-10]')].map(h => h.dataset.at).pop()";
     let before = b.until_js(at, |a| a != "null").await?;
-    b.drag_ground((34.5 * FT, 10.0 * FT), (46.0 * FT, 10.0 * FT))
-        .await?;
+    b.drag_ground((34.5 * FT, 10.0 * FT), (46.0 * FT, 10.0 * FT)).await?;
     b.until_js(at, |a| a != before).await?;
 
     // Valves and Pressure know them.
@@ -93,19 +90,11 @@ async fn heads_are_laid_out_compared_dragged_and_their_water_is_seen() -> Result
     let laid = b.until_js(heads, |n| n != before).await?;
     ensure!(laid.parse::<usize>()? > 12, "{laid} heads");
     b.until_says("#water", "heads").await?;
-    b.until("#water p.soft", |t| {
-        t.contains(&format!("{laid} heads")) || t.contains("heads")
-    })
-    .await?;
-    let even: f64 = b
-        .until("[data-figure=du]", |t| t.parse::<f64>().is_ok_and(|d| d > 0.8))
-        .await?
-        .parse()?;
+    b.until("#water p.soft", |t| t.contains(&format!("{laid} heads")) || t.contains("heads")).await?;
+    let even: f64 =
+        b.until("[data-figure=du]", |t| t.parse::<f64>().is_ok_and(|d| d > 0.8)).await?.parse()?;
     // What an audit would find stands beside it, and is less.
-    let audit: f64 = b
-        .until("[data-figure=du-expected]", |t| t.parse::<f64>().is_ok())
-        .await?
-        .parse()?;
+    let audit: f64 = b.until("[data-figure=du-expected]", |t| t.parse::<f64>().is_ok()).await?.parse()?;
     ensure!(audit < even && audit > 0.5, "{audit} of {even}");
 
     // One head locked; dragging another shows what it would do before it is let go.
@@ -113,29 +102,18 @@ async fn heads_are_laid_out_compared_dragged_and_their_water_is_seen() -> Result
     let at = "return [...document.querySelectorAll('#board .head')].find(h => h.dataset.arc === '360' && \
         document.elementFromPoint(...(() => { const r = h.querySelector('.ring').getBoundingClientRect(); \
         return [r.x + r.width / 2, r.y + r.height / 2]; })())?.closest('.head') === h)?.dataset.at ?? ''";
-    let inner: Vec<f64> = b
-        .until_js(at, |a| a.contains(','))
-        .await?
-        .split(',')
-        .map(str::parse)
-        .collect::<Result<_, _>>()?;
-    b.hold_ground((inner[0], inner[1]), (inner[0] + 2.5, inner[1] + 1.5))
-        .await?;
+    let inner: Vec<f64> =
+        b.until_js(at, |a| a.contains(',')).await?.split(',').map(str::parse).collect::<Result<_, _>>()?;
+    b.hold_ground((inner[0], inner[1]), (inner[0] + 2.5, inner[1] + 1.5)).await?;
     b.until_says("#water h2", "preview").await?;
-    let tried: f64 = b
-        .until("[data-figure=du]", |t| t.parse::<f64>().is_ok_and(|d| d < even))
-        .await?
-        .parse()?;
+    let tried: f64 =
+        b.until("[data-figure=du]", |t| t.parse::<f64>().is_ok_and(|d| d < even)).await?.parse()?;
     b.let_go().await?;
     b.until("#water h2", |t| !t.contains("preview")).await?;
-    b.until("[data-figure=du]", |t| t.parse::<f64>().is_ok_and(|d| d < even))
-        .await?;
+    b.until("[data-figure=du]", |t| t.parse::<f64>().is_ok_and(|d| d < even)).await?;
     ensure!(tried < even, "{tried} {even}");
     b.click("#undo-button").await?;
-    b.until("[data-figure=du]", |t| {
-        t.parse::<f64>().is_ok_and(|d| (d - even).abs() < 0.011)
-    })
-    .await?;
+    b.until("[data-figure=du]", |t| t.parse::<f64>().is_ok_and(|d| (d - even).abs() < 0.011)).await?;
     b.click("#undo-button").await?;
     b.until_js(heads, |n| n == before).await?;
     b.until("[data-figure=du]", |t| t == first).await?;
@@ -148,8 +126,7 @@ async fn heads_are_laid_out_compared_dragged_and_their_water_is_seen() -> Result
     // Side by side: the bar, five ways with pictures, one taken, undone.
     b.go("/jobs/3/layout?area=a1").await?;
     b.click("#layout-form .btn-earth").await?;
-    b.until_js("return document.querySelectorAll('.way').length", |n| n == "5")
-        .await?;
+    b.until_js("return document.querySelectorAll('.way').length", |n| n == "5").await?;
     let text = b.text(".ways").await?;
     for told in [
         "Spray",
@@ -163,22 +140,16 @@ async fn heads_are_laid_out_compared_dragged_and_their_water_is_seen() -> Result
         ensure!(text.contains(told), "{told}: {text}");
     }
     ensure!(
-        b.until_js(
-            "return document.querySelectorAll('.way svg.picture .spot').length",
-            |_| true
-        )
-        .await?
-        .parse::<usize>()?
+        b.until_js("return document.querySelectorAll('.way svg.picture .spot').length", |_| true)
+            .await?
+            .parse::<usize>()?
             > 6
     );
     ensure!(b.axe().await?.is_empty(), "{:?}", b.axe().await?);
     b.click(".way .btn-line").await?;
     b.until_says("#layout-said", "Heads laid out").await?;
     b.go(HOUSE).await?;
-    b.until_js(heads, |n| {
-        n.parse::<usize>().is_ok_and(|n| n > before.parse().unwrap_or(0))
-    })
-    .await?;
+    b.until_js(heads, |n| n.parse::<usize>().is_ok_and(|n| n > before.parse().unwrap_or(0))).await?;
     b.quit().await?;
     site.stop().await
 }

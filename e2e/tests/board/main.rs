@@ -34,11 +34,8 @@ async fn open(b: &Browser, path: &str) -> Result<()> {
     b.go(path).await?;
     b.find("#stage[data-tool], #stage").await?;
     // The module has set the view once the ground under a pixel is known.
-    b.until_js(
-        "return document.getElementById('board').style.getPropertyValue('--mpp')",
-        |m| !m.is_empty(),
-    )
-    .await?;
+    b.until_js("return document.getElementById('board').style.getPropertyValue('--mpp')", |m| !m.is_empty())
+        .await?;
     Ok(())
 }
 
@@ -52,19 +49,14 @@ async fn pick(b: &Browser, id: &str) -> Result<()> {
         |found| found == "true",
     )
     .await?;
-    b.until_js("return document.querySelectorAll('#board .picked').length", |n| {
-        n == "1"
-    })
-    .await?;
+    b.until_js("return document.querySelectorAll('#board .picked').length", |n| n == "1").await?;
     Ok(())
 }
 
 /// What was just drawn is picked, and its name has the keys: back to the board without one.
 async fn named(b: &Browser) -> Result<()> {
-    b.until_js("return document.activeElement.id", |id| id == "thing-name")
-        .await?;
+    b.until_js("return document.activeElement.id", |id| id == "thing-name").await?;
     b.keys(ENTER).await?;
-    b.until_js("return document.activeElement.id", |id| id == "stage")
-        .await?;
+    b.until_js("return document.activeElement.id", |id| id == "stage").await?;
     Ok(())
 }

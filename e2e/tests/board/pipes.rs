@@ -10,15 +10,9 @@ async fn pipe_is_proposed_follows_its_box_and_keeps_a_pinned_size() -> Result<()
     let site = Site::start().await?;
     let b = Browser::open(&site.address, 1280, 800).await?;
     open(&b, HOUSE).await?;
-    b.until_js(
-        "return document.querySelectorAll('#board .unrouted').length",
-        |n| n != "0",
-    )
-    .await?;
+    b.until_js("return document.querySelectorAll('#board .unrouted').length", |n| n != "0").await?;
     b.click("[data-keep=pipe] [value=route]").await?;
-    let laid = b
-        .until_js(PIPES, |n| n.parse::<usize>().is_ok_and(|n| n > 8))
-        .await?;
+    let laid = b.until_js(PIPES, |n| n.parse::<usize>().is_ok_and(|n| n > 8)).await?;
     b.until_says("[data-keep=pipe]", "Trench").await?;
     b.until_says("[data-keep=pipe]", "Reroute all pipe").await?;
     b.until_says("#saving", "saved").await?;
@@ -29,33 +23,21 @@ async fn pipe_is_proposed_follows_its_box_and_keeps_a_pinned_size() -> Result<()
     let (x, y) = (19.2024, 17.3736);
     let near = |text: &str, x: f64, y: f64| -> usize {
         let ends: Vec<[f64; 2]> = serde_json::from_str(text).unwrap_or_default();
-        ends.iter()
-            .filter(|e| (e[0] - x).abs() < 0.2 && (e[1] - y).abs() < 0.2)
-            .count()
+        ends.iter().filter(|e| (e[0] - x).abs() < 0.2 && (e[1] - y).abs() < 0.2).count()
     };
-    ensure!(
-        near(&b.until_js(ends, |t| t.len() > 2).await?, x, y) >= 2,
-        "main and lateral meet at the box"
-    );
+    ensure!(near(&b.until_js(ends, |t| t.len() > 2).await?, x, y) >= 2, "main and lateral meet at the box");
     pick(&b, "p2").await?;
     b.drag_ground((x, y), (x + 1.5, y + 1.0)).await?;
     let moved = b.until_js(ends, |t| near(t, x, y) == 0).await?;
     let places: Vec<[f64; 2]> = serde_json::from_str(&moved)?;
-    let here = places
-        .iter()
-        .find(|e| e[0] > x + 0.5 && e[0] < x + 3.0 && e[1] > y)
-        .copied();
+    let here = places.iter().find(|e| e[0] > x + 0.5 && e[0] < x + 3.0 && e[1] > y).copied();
     ensure!(here.is_some_and(|e| near(&moved, e[0], e[1]) >= 2), "{moved}");
     b.click("#undo-button").await?;
     b.until_js(ends, |t| near(t, x, y) >= 2).await?;
 
     // A size pinned, told on its sheet with how it was reckoned; undo takes it back.
-    let id = b
-        .until_js(
-            "return document.querySelector('#board .pipe.main').dataset.id",
-            |i| i.len() > 1,
-        )
-        .await?;
+    let id =
+        b.until_js("return document.querySelector('#board .pipe.main').dataset.id", |i| i.len() > 1).await?;
     pick(&b, &id).await?;
     b.until_says("#sheet h2", "Main").await?;
     b.until_says("#sheet .sheet-figures", "Velocity").await?;
@@ -67,11 +49,8 @@ async fn pipe_is_proposed_follows_its_box_and_keeps_a_pinned_size() -> Result<()
     b.until_js(&pinned, |p| p == "false").await?;
 
     // Two valves at once take more than one, and the last head gets less than alone.
-    b.until_js(
-        "document.querySelector('#sheet [data-unpick]')?.click(); return true",
-        |t| t == "true",
-    )
-    .await?;
+    b.until_js("document.querySelector('#sheet [data-unpick]')?.click(); return true", |t| t == "true")
+        .await?;
     b.click("[data-keep=together] > summary").await?;
     b.click("[data-together][value=v1]").await?;
     b.until_says("#together", "two or more valves").await?;
@@ -100,10 +79,9 @@ async fn pipe_is_drawn_point_by_point_and_taken_up() -> Result<()> {
     b.click_ground((19.2024, 17.3736)).await?;
     b.keys(ENTER).await?;
     b.until_js(PIPES, |n| n == "1").await?;
-    b.until_js(
-        "return document.querySelector('#board .pipe').dataset.rings",
-        |r| r.contains("19.2024,17.3736"),
-    )
+    b.until_js("return document.querySelector('#board .pipe').dataset.rings", |r| {
+        r.contains("19.2024,17.3736")
+    })
     .await?;
     b.until_says("#sheet h2", "Main").await?;
     b.click("#sheet [value=remove]").await?;

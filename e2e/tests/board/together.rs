@@ -11,22 +11,19 @@ async fn two_browsers_see_one_another_and_a_killed_server_loses_nothing() -> Res
     open(&b, HOUSE).await?;
     // One moves the rose bed, the other sees it without a reload.
     let start = b.until_js(&rings("a3"), |r| r != "none").await?;
-    a.drag_ground((70.0 * FT, 66.0 * FT), (71.0 * FT, 60.0 * FT))
-        .await?;
+    a.drag_ground((70.0 * FT, 66.0 * FT), (71.0 * FT, 60.0 * FT)).await?;
     let moved = a.until_js(&rings("a3"), |r| r != start).await?;
     b.until_js(&rings("a3"), |r| r == moved).await?;
 
     // The server is killed: both go on drawing, and are told.
     let strip = b.until_js(&rings("a4"), |r| r != "none").await?;
     site.kill();
-    a.drag_ground((40.0 * FT, 40.0 * FT), (44.0 * FT, 40.0 * FT))
-        .await?;
+    a.drag_ground((40.0 * FT, 40.0 * FT), (44.0 * FT, 40.0 * FT)).await?;
     a.until_says("#board-says", "1 change waits").await?;
     a.click("[data-tool=place]").await?;
     a.click_ground((70.0 * FT, 100.0 * FT)).await?;
     a.until_says("#board-says", "2 changes wait").await?;
-    b.drag_ground((14.0 * FT, 40.0 * FT), (10.0 * FT, 40.0 * FT))
-        .await?;
+    b.drag_ground((14.0 * FT, 40.0 * FT), (10.0 * FT, 40.0 * FT)).await?;
     b.until_says("#board-says", "1 change waits").await?;
     // A reload of the waiting page would find nothing, but what waits is kept: here the page stays.
     let house = a.until_js(&rings("d1"), |r| r != "none").await?;
@@ -60,10 +57,7 @@ async fn two_browsers_see_one_another_and_a_killed_server_loses_nothing() -> Res
         )
         .await?;
     let (status, message): (u16, String) = answer.convert()?;
-    ensure!(
-        status == 409 && message.contains("Someone else changed this"),
-        "{status} {message}"
-    );
+    ensure!(status == 409 && message.contains("Someone else changed this"), "{status} {message}");
     a.quit().await?;
     b.quit().await?;
     site.stop().await
@@ -85,17 +79,11 @@ async fn gestures_keep_their_order_through_a_loss_and_a_reload() -> Result<()> {
     b.click("[data-tool=place]").await?;
     b.click_ground((5.0, 5.0)).await?;
     b.until_says("#board-says", "3 changes wait").await?;
-    let waiting = b
-        .until_js("return localStorage.getItem('fenlo-waiting-1')", |w| {
-            w.contains("add")
-        })
-        .await?;
+    let waiting = b.until_js("return localStorage.getItem('fenlo-waiting-1')", |w| w.contains("add")).await?;
     let order = |text: &str| {
         let waits: serde_json::Value = serde_json::from_str(text).unwrap_or_default();
         let queue = waits["queue"].as_array().cloned().unwrap_or_default();
-        let does = queue
-            .iter()
-            .filter_map(|w| w["gesture"]["do"].as_str().map(str::to_owned));
+        let does = queue.iter().filter_map(|w| w["gesture"]["do"].as_str().map(str::to_owned));
         does.collect::<Vec<String>>()
     };
     ensure!(order(&waiting) == ["add", "move", "add"], "{waiting}");
@@ -103,25 +91,15 @@ async fn gestures_keep_their_order_through_a_loss_and_a_reload() -> Result<()> {
     b.driver.goto("about:blank").await?;
     site.revive().await?;
     open(&b, GREEN).await?;
-    b.until_js("return localStorage.getItem('fenlo-waiting-1') ?? 'none'", |w| {
-        w == "none"
-    })
-    .await?;
+    b.until_js("return localStorage.getItem('fenlo-waiting-1') ?? 'none'", |w| w == "none").await?;
     b.until_js(THINGS, |n| n == "2").await?;
     // The move was made on the ground as it was added, a centimetre to the right.
     let waits: serde_json::Value = serde_json::from_str(&waiting)?;
     let added = &waits["queue"][0]["gesture"]["thing"];
-    let drawn = b
-        .until_js(&rings(added["id"].as_str().unwrap_or_default()), |r| r != "none")
-        .await?;
+    let drawn = b.until_js(&rings(added["id"].as_str().unwrap_or_default()), |r| r != "none").await?;
     let drawn: Vec<Vec<Vec<f64>>> = serde_json::from_str(&drawn)?;
-    let was = added["what"]["shape"]["outline"][0][0]
-        .as_f64()
-        .unwrap_or_default();
-    let by = drawn[0]
-        .iter()
-        .map(|corner| corner[0] - was)
-        .fold(f64::MAX, f64::min);
+    let was = added["what"]["shape"]["outline"][0][0].as_f64().unwrap_or_default();
+    let by = drawn[0].iter().map(|corner| corner[0] - was).fold(f64::MAX, f64::min);
     ensure!((by - 0.01).abs() < 1e-4, "moved by {by} m");
     b.quit().await?;
     site.stop().await

@@ -13,10 +13,7 @@ async fn every_length_stands_on_the_board_and_refusals_stand_at_their_place() ->
     open(&b, HOUSE).await?;
     // At rest the board tells names and areas; lengths and perimeters of what is pointed at or picked.
     let quiet = b.until_js(WORDS, |w| w.contains("Back lawn1,944 ft²")).await?;
-    ensure!(
-        !quiet.contains("perimeter") && !quiet.contains("104'"),
-        "lengths stand there at rest: {quiet}"
-    );
+    ensure!(!quiet.contains("perimeter") && !quiet.contains("104'"), "lengths stand there at rest: {quiet}");
     b.point_ground((30.0 * FT, 72.0 * FT)).await?;
     b.until_js(WORDS, |w| w.contains("perimeter")).await?;
     b.point_ground((-20.0 * FT, -20.0 * FT)).await?;
@@ -35,10 +32,7 @@ async fn every_length_stands_on_the_board_and_refusals_stand_at_their_place() ->
         "3'6\"",
         "4'8½\"",
     ] {
-        ensure!(
-            words.iter().any(|w| w.0 == told),
-            "{told} is not on the board: {words:?}"
-        );
+        ensure!(words.iter().any(|w| w.0 == told), "{told} is not on the board: {words:?}");
     }
     // None over another, but for a hair where letters end.
     for (i, a) in words.iter().enumerate() {
@@ -47,10 +41,7 @@ async fn every_length_stands_on_the_board_and_refusals_stand_at_their_place() ->
             ensure!(!over, "{a:?} lies over {c:?}");
         }
     }
-    ensure!(
-        b.text("#untold").await?.is_empty(),
-        "something has no room on a house of this size"
-    );
+    ensure!(b.text("#untold").await?.is_empty(), "something has no room on a house of this size");
     // Far off there is no room for all of them: it says how many.
     for _ in 0..9 {
         b.find("#stage").await?.send_keys("-").await?;
@@ -64,8 +55,7 @@ async fn every_length_stands_on_the_board_and_refusals_stand_at_their_place() ->
         b.click_ground((x * FT, y * FT)).await?;
     }
     b.keys(ENTER).await?;
-    b.until_says("#board-says.placed", "the outline crosses or touches itself")
-        .await?;
+    b.until_says("#board-says.placed", "the outline crosses or touches itself").await?;
     let apart = "const m = document.getElementById('board-blame').getBoundingClientRect(); const p = new \
         DOMPoint(134 * 0.3048, -70 * \
         0.3048).matrixTransform(document.getElementById('board').getScreenCTM()); return \
@@ -73,19 +63,13 @@ async fn every_length_stands_on_the_board_and_refusals_stand_at_their_place() ->
     let apart: f64 = b.until_js(apart, |_| true).await?.parse()?;
     ensure!(apart < 12.0, "the mark stands {apart} px from the crossing");
     ensure!(
-        b.until_js(
-            "return document.querySelectorAll('#over .dot.placed').length",
-            |_| true
-        )
-        .await?
-            == "4"
+        b.until_js("return document.querySelectorAll('#over .dot.placed').length", |_| true).await? == "4"
     );
     b.keys("\u{E003}").await?;
     b.click_ground((134.0 * FT, 55.0 * FT)).await?;
     let before: usize = b.until_js(THINGS, |_| true).await?.parse()?;
     b.keys(ENTER).await?;
-    b.until_js(THINGS, |n| n.parse::<usize>().is_ok_and(|n| n == before + 1))
-        .await?;
+    b.until_js(THINGS, |n| n.parse::<usize>().is_ok_and(|n| n == before + 1)).await?;
     b.quit().await?;
     site.stop().await
 }
@@ -112,10 +96,7 @@ async fn on_the_clinic_at_fit_all_no_leader_crosses_a_name() -> Result<()> {
             b.until_js(WORDS, |w| w.contains("perimeter")).await?;
         }
         let crossed = b.until_js(CROSSED, |_| true).await?;
-        ensure!(
-            crossed == "[]",
-            "all lengths {all}: leaders run through {crossed}"
-        );
+        ensure!(crossed == "[]", "all lengths {all}: leaders run through {crossed}");
     }
     b.quit().await?;
     site.stop().await

@@ -29,9 +29,7 @@ pub fn text(out: &mut String, d: &DripReport, u: UnitSystem) {
         1 => "1 row, ".to_owned(),
         n => format!("{n} rows, "),
     };
-    let flush = d.flush.map_or(String::new(), |v| {
-        format!("; flushed at {} at the slowest", v.show(u))
-    });
+    let flush = d.flush.map_or(String::new(), |v| format!("; flushed at {} at the slowest", v.show(u)));
     line!(
         out,
         "     drip: {rows}{} on {}, {}; {} to {}{flush}",

@@ -54,11 +54,7 @@ pub fn text(job: &Job, a: &Assessment) -> String {
         let water = job.supply(&s.id).map_or(&WaterSource::Street, |p| &p.water);
         for r in &s.design.methods {
             let chosen = if s.design.by == Some(r.method) {
-                if s.design.pinned {
-                    "  <- set by hand"
-                } else {
-                    "  <- used for all valves"
-                }
+                if s.design.pinned { "  <- set by hand" } else { "  <- used for all valves" }
             } else {
                 ""
             };
@@ -99,13 +95,7 @@ pub fn text(job: &Job, a: &Assessment) -> String {
                 }
                 throws::text(&mut out, job, valve);
             }
-            Err(fault) => line!(
-                out,
-                "{:>3}  {}: {}",
-                i + 1,
-                valve.name,
-                words::zone_fault(fault, u)
-            ),
+            Err(fault) => line!(out, "{:>3}  {}: {}", i + 1, valve.name, words::zone_fault(fault, u)),
         }
         findings(&mut out, &a.zone_found(job, valve), job);
         findings(&mut out, &joints_of(&joints, &valve.id), job);
@@ -183,12 +173,7 @@ fn zone(out: &mut String, z: &ZoneAssessment, u: UnitSystem) {
         low.band.best.show_round(u),
         z.spread * 100.0
     );
-    line!(
-        out,
-        "     rate {}; highest velocity {}",
-        z.rate.show(u),
-        z.velocity.show(u)
-    );
+    line!(out, "     rate {}; highest velocity {}", z.rate.show(u), z.velocity.show(u));
     let walk: Vec<String> = z
         .walk
         .iter()
@@ -201,41 +186,21 @@ fn zone(out: &mut String, z: &ZoneAssessment, u: UnitSystem) {
             }
         })
         .collect();
-    line!(
-        out,
-        "     {} = {}",
-        walk.join(", "),
-        z.walk.last().map_or(String::new(), |s| s.left.show(u))
-    );
+    line!(out, "     {} = {}", walk.join(", "), z.walk.last().map_or(String::new(), |s| s.left.show(u)));
 }
 
 /// Joints of a valve or a point of connection that can't be made.
 fn joints_of(joints: &[(String, Finding)], id: &str) -> Vec<Found> {
     let own = joints.iter().filter(|j| j.0 == id);
-    own.map(|j| Found {
-        finding: j.1.clone(),
-        remedies: Vec::new(),
-    })
-    .collect()
+    own.map(|j| Found { finding: j.1.clone(), remedies: Vec::new() }).collect()
 }
 
 fn findings(out: &mut String, found: &[Found], job: &Job) {
     for f in found {
         let said = words::finding(&f.finding, job);
-        line!(
-            out,
-            "     {} {}: {}",
-            f.finding.severity.name(Lang::En),
-            said.title,
-            said.text
-        );
+        line!(out, "     {} {}: {}", f.finding.severity.name(Lang::En), said.title, said.text);
         for r in &f.remedies {
-            line!(
-                out,
-                "          - {}: {}",
-                words::action(&r.action, job),
-                words::gives(r, job)
-            );
+            line!(out, "          - {}: {}", words::action(&r.action, job), words::gives(r, job));
         }
     }
 }
@@ -248,10 +213,7 @@ pub fn quick_text(job: &Job, a: &Answer) -> String {
         out,
         "design flow   {} ({})",
         design_flow(design, u),
-        design.by.map_or("add meter or service line", |by| words::method(
-            by,
-            &job.supplies[0].water
-        ))
+        design.by.map_or("add meter or service line", |by| words::method(by, &job.supplies[0].water))
     );
     let limit = words::limit(a.limit, design.assumed.is_some(), u);
     match a.fits.aim {
@@ -298,12 +260,7 @@ pub fn quick_text(job: &Job, a: &Answer) -> String {
         Err(fault) => line!(out, "no figures    {}", words::zone_fault(fault, u)),
     }
     if let Some(c) = &a.regulation {
-        line!(
-            out,
-            "regulator     {}: {}",
-            words::way(c.options[c.recommended].way, u),
-            words::why(c.why, u)
-        );
+        line!(out, "regulator     {}: {}", words::way(c.options[c.recommended].way, u), words::why(c.why, u));
         for o in &c.options {
             line!(
                 out,
@@ -326,10 +283,7 @@ pub fn quick_text(job: &Job, a: &Answer) -> String {
 /// Findings of the zone, then of the water.
 fn all_found(job: &Job, a: &Answer) -> Vec<Found> {
     let zones = job.valves.iter().flat_map(|v| a.assessment.zone_found(job, v));
-    let water = job
-        .supplies
-        .iter()
-        .flat_map(|s| a.assessment.supply_found(job, s));
+    let water = job.supplies.iter().flat_map(|s| a.assessment.supply_found(job, s));
     zones.chain(water).collect()
 }
 
@@ -423,9 +377,7 @@ pub fn quick_json(job: &Job, a: &Answer) -> String {
         })
     });
     let s = &a.assessment.supplies[0];
-    let regulated = a
-        .fits_regulated
-        .map(|(how, n)| json!({ "with": words::way(how, u), "fits": n }));
+    let regulated = a.fits_regulated.map(|(how, n)| json!({ "with": words::way(how, u), "fits": n }));
     pretty(&json!({
         "format": "fenlo-quick/1",
         "units": job.units,
@@ -474,10 +426,7 @@ fn design_json(design: &DesignFlow) -> Value {
 }
 
 pub fn areas_json(job: &Job, solved: &SolvedHeads) -> Vec<Value> {
-    area_reports(job, solved)
-        .iter()
-        .map(|r| area_json(r, job))
-        .collect()
+    area_reports(job, solved).iter().map(|r| area_json(r, job)).collect()
 }
 
 fn area_json(r: &AreaReport, job: &Job) -> Value {

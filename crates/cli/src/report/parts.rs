@@ -109,12 +109,7 @@ pub fn parts_text(job: &Job, found: &Takeoff, book: Option<&PriceBook>) -> Strin
                 line!(out, "{}", words::section(kind));
             }
             let by_hand = if l.is_by_hand() { "  (by hand)" } else { "" };
-            line!(
-                out,
-                "  {:>22}  {}{by_hand}",
-                words::bought(l, job.units),
-                words::part_name(l, job)
-            );
+            line!(out, "  {:>22}  {}{by_hand}", words::bought(l, job.units), words::part_name(l, job));
         }
     }
     if found.lines.is_empty() {
@@ -138,12 +133,7 @@ pub fn parts_text(job: &Job, found: &Takeoff, book: Option<&PriceBook>) -> Strin
     }
     for unmade in &found.unmade {
         let at = words::place(&unmade.at, job);
-        line!(
-            out,
-            "! {}: no {} in the catalog",
-            words::capital(&at),
-            unmade.wanted
-        );
+        line!(out, "! {}: no {} in the catalog", words::capital(&at), unmade.wanted);
     }
     if let Some(book) = book {
         let ways = baskets(book, &found.lines);
@@ -153,22 +143,13 @@ pub fn parts_text(job: &Job, found: &Takeoff, book: Option<&PriceBook>) -> Strin
                 0 => "has all parts".to_owned(),
                 n => format!("missing {}", words::counted(n, "line")),
             };
-            line!(
-                out,
-                "{name}: {} ({lacks})",
-                words::money(basket.total, &book.currency)
-            );
+            line!(out, "{name}: {} ({lacks})", words::money(basket.total, &book.currency));
         }
         line!(
             out,
             "Lowest cost: {} from {} (no split can cost less than {})",
             words::money(ways.best.total, &book.currency),
-            ways.best
-                .bags
-                .iter()
-                .map(|b| b.supplier.as_str())
-                .collect::<Vec<_>>()
-                .join(" and "),
+            ways.best.bags.iter().map(|b| b.supplier.as_str()).collect::<Vec<_>>().join(" and "),
             words::money(ways.bound, &book.currency)
         );
         for place in &ways.unpriced {
@@ -185,26 +166,11 @@ pub fn quote_json(quote: &Quote) -> String {
 pub fn quote_text(quote: &Quote) -> String {
     let mut out = String::new();
     let c = &quote.currency;
-    line!(
-        out,
-        "Quote dated {}, valid until {}",
-        words::day(quote.on),
-        words::day(quote.until)
-    );
+    line!(out, "Quote dated {}, valid until {}", words::day(quote.on), words::day(quote.until));
     for s in &quote.sections {
-        line!(
-            out,
-            "  {:<40} {:>14}",
-            words::quote_section(&s.section),
-            words::money(s.price, c)
-        );
+        line!(out, "  {:<40} {:>14}", words::quote_section(&s.section), words::money(s.price, c));
     }
-    line!(
-        out,
-        "  {:<40} {:>14}",
-        "Subtotal",
-        words::money(quote.subtotal, c)
-    );
+    line!(out, "  {:<40} {:>14}", "Subtotal", words::money(quote.subtotal, c));
     line!(out, "  {:<40} {:>14}", "Tax", words::money(quote.tax, c));
     line!(out, "  {:<40} {:>14}", "Total", words::money(quote.total, c));
     line!(

@@ -29,9 +29,7 @@ pub fn pipes_text(job: &Job, a: &Assessment) -> String {
 fn by_size(job: &Job, report: &PipesReport) -> Vec<(String, Length)> {
     let of = |pipe: &Pipe| {
         let legs = job.piping.legs.iter().zip(&report.pipes);
-        let here = legs
-            .filter(|(l, _)| l.pipe == pipe.id())
-            .map(|(_, r)| r.length.m());
+        let here = legs.filter(|(l, _)| l.pipe == pipe.id()).map(|(_, r)| r.length.m());
         Length::from_m(here.sum())
     };
     let all = job.catalogue().pipes.iter().map(|p| (p.title(), of(p)));

@@ -15,10 +15,7 @@ pub fn json(job: &Job, valve: &Valve) -> Vec<Value> {
             "farthest_m": o.farthest.m(), "in_band": o.works,
         })
     };
-    let sizes = throws(job, valve)
-        .ok()
-        .flatten()
-        .map_or_else(Vec::new, |t| t.sizes);
+    let sizes = throws(job, valve).ok().flatten().map_or_else(Vec::new, |t| t.sizes);
     let size = |on: &OnPipe| json!({ "pipe": on.pipe, "open": on.open.iter().map(open).collect::<Vec<_>>() });
     sizes.iter().map(size).collect()
 }
@@ -26,9 +23,7 @@ pub fn json(job: &Job, valve: &Valve) -> Vec<Value> {
 /// At a tap the same as text: what is asked there first.
 pub fn text(out: &mut String, job: &Job, valve: &Valve) {
     let u = job.units;
-    let tap = job
-        .supply(&valve.supply)
-        .is_some_and(|s| s.water == WaterSource::Tap);
+    let tap = job.supply(&valve.supply).is_some_and(|s| s.water == WaterSource::Tap);
     if !tap && valve.assembly.stands != AssemblyPlace::Tap {
         return;
     }

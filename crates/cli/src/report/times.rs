@@ -10,11 +10,7 @@ use std::fmt::Write;
 pub fn times_json(job: &Job, times: &Times, year: &[SheetMonth]) -> String {
     let saved = saved_by_months(job, year);
     let u = job.units;
-    let stations: Vec<Value> = times
-        .stations
-        .iter()
-        .map(|s| station(s, times.month, u))
-        .collect();
+    let stations: Vec<Value> = times.stations.iter().map(|s| station(s, times.month, u)).collect();
     super::pretty(&json!({
         "month": times.month,
         "year": times.year,
@@ -54,9 +50,9 @@ fn month(m: &SheetMonth) -> Value {
 fn station(s: &StationTimes, month: u8, u: UnitSystem) -> Value {
     let need = s.need.as_ref();
     let plant = need.and_then(|n| match &n.basis {
-        Basis::Plant {
-            plant, wants, gives, ..
-        } => Some(json!({"plant": plant, "litres_week": wants.litres(), "flow_lpm": gives.lpm()})),
+        Basis::Plant { plant, wants, gives, .. } => {
+            Some(json!({"plant": plant, "litres_week": wants.litres(), "flow_lpm": gives.lpm()}))
+        }
         Basis::Ground { .. } => None,
     });
     let multiplier = need.and_then(|n| match &n.basis {
@@ -184,11 +180,7 @@ fn night_text(out: &mut String, job: &Job, times: &Times, night: &Night, u: Unit
         words::span(night.finish),
         words::span(night.bound.minutes),
         words::bound_by(night, &times.stations, job),
-        if night.fits() {
-            ""
-        } else {
-            "; it does not fit the window"
-        }
+        if night.fits() { "" } else { "; it does not fit the window" }
     );
     for run in &night.runs {
         line!(
@@ -202,11 +194,7 @@ fn night_text(out: &mut String, job: &Job, times: &Times, night: &Night, u: Unit
     for flow in &night.flows {
         let name = job.supply(&flow.supply).map_or("", |s| s.name.as_str());
         let design = flow.design.map_or("not known".into(), |d| d.show(u));
-        line!(
-            out,
-            "  {name}: peak flow {}, design flow {design}",
-            flow.peak.show(u)
-        );
+        line!(out, "  {name}: peak flow {}, design flow {design}", flow.peak.show(u));
     }
     for broken in &night.broken {
         line!(out, "  {}", words::broken(broken, night, &times.stations, u));
@@ -217,11 +205,6 @@ fn night_text(out: &mut String, job: &Job, times: &Times, night: &Night, u: Unit
     }
     for way in &night.ways {
         let fits = if way.fits { "fits" } else { "does not fit" };
-        line!(
-            out,
-            "  option: {}: {} ({fits})",
-            words::way_to_fit(way.way, u),
-            words::span(way.finish)
-        );
+        line!(out, "  option: {}: {} ({fits})", words::way_to_fit(way.way, u), words::span(way.finish));
     }
 }

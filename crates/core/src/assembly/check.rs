@@ -122,12 +122,7 @@ pub struct Fault {
 /// Order, joints and ratings as practised (filter before regulator, nothing that shuts behind an atmospheric
 /// breaker, washers without tape); the local code decides.
 pub fn faults(train: &Train, assembly: &Assembly, around: &Around) -> Vec<Fault> {
-    let mut check = Checking {
-        train,
-        assembly,
-        around,
-        found: Vec::new(),
-    };
+    let mut check = Checking { train, assembly, around, found: Vec::new() };
     check.order();
     check.joints();
     check.pressures();
@@ -234,13 +229,7 @@ impl Checking<'_> {
         for i in 0..self.members().len() {
             let m = self.members()[i].clone();
             if stands > m.rating {
-                self.say(
-                    i,
-                    AssemblyFault::OverRating {
-                        stands,
-                        rating: m.rating,
-                    },
-                );
+                self.say(i, AssemblyFault::OverRating { stands, rating: m.rating });
             }
             let (least, most) = m.band;
             let outside = least.is_some_and(|l| flow < l) || most.is_some_and(|x| flow > x);
@@ -250,13 +239,7 @@ impl Checking<'_> {
             if let Some(set) = m.set.filter(|_| !m.reversed) {
                 let wanted = set + self.around.room;
                 if stands < wanted {
-                    self.say(
-                        i,
-                        AssemblyFault::NoPressureRoom {
-                            inlet: stands,
-                            wanted,
-                        },
-                    );
+                    self.say(i, AssemblyFault::NoPressureRoom { inlet: stands, wanted });
                 }
                 stands = stands.min(set);
             }
@@ -283,13 +266,7 @@ impl Checking<'_> {
         let hanging = hanging.filter(|m| m.length > Length::ZERO).count();
         let heavy = hanging >= UNSUPPORTED.0 || length.inches() > UNSUPPORTED.1;
         if self.train.stands == AssemblyPlace::Tap && !self.assembly.supported && heavy {
-            self.say(
-                0,
-                AssemblyFault::NoSupport {
-                    parts: hanging,
-                    length,
-                },
-            );
+            self.say(0, AssemblyFault::NoSupport { parts: hanging, length });
         }
     }
 }

@@ -19,22 +19,15 @@ pub struct Joined {
 /// Breadth first (Moore 1959) over fittings either way round; of chains as short the first in the catalogue's
 /// order.
 pub fn chain_between(catalogue: &Catalogue, outlet: &PartEnd, inlet: &PartEnd) -> Option<Vec<Joined>> {
-    let fittings: Vec<&Part> = catalogue
-        .parts
-        .iter()
-        .filter(|p| matches!(p.role, PartRole::Joint | PartRole::Transition))
-        .collect();
+    let fittings: Vec<&Part> =
+        catalogue.parts.iter().filter(|p| matches!(p.role, PartRole::Joint | PartRole::Transition)).collect();
     // Each way of using a fitting is reached once.
     let mut seen: Vec<(usize, bool)> = Vec::new();
     let mut queue: VecDeque<(PartEnd, Vec<Joined>)> = VecDeque::from([(outlet.clone(), Vec::new())]);
     while let Some((end, so_far)) = queue.pop_front() {
         if let Some(seal) = end.seal_to(inlet) {
             let mut chain = so_far;
-            chain.push(Joined {
-                part: None,
-                label: String::new(),
-                seal,
-            });
+            chain.push(Joined { part: None, label: String::new(), seal });
             return Some(chain);
         }
         for (i, fitting) in fittings.iter().enumerate() {
@@ -47,11 +40,7 @@ pub fn chain_between(catalogue: &Catalogue, outlet: &PartEnd, inlet: &PartEnd) -
                 };
                 seen.push((i, turned));
                 let mut chain = so_far.clone();
-                chain.push(Joined {
-                    part: Some(fitting.id.clone()),
-                    label: fitting.label.clone(),
-                    seal,
-                });
+                chain.push(Joined { part: Some(fitting.id.clone()), label: fitting.label.clone(), seal });
                 queue.push_back((to.clone(), chain));
             }
         }

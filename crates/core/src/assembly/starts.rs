@@ -65,10 +65,7 @@ impl Start {
     /// they are made so.
     pub fn fit(self, valve: &Valve, flow: Flow, top: Length) -> Valve {
         let big = flow.gpm() > SMALL_GPM
-            && !matches!(
-                self,
-                Self::HoseBib | Self::AntiSiphon | Self::Riser | Self::RaisedBed
-            );
+            && !matches!(self, Self::HoseBib | Self::AntiSiphon | Self::Riser | Self::RaisedBed);
         let part = |id: &str| AssemblyPart::new(PartIs::Part(id.to_owned()));
         let sized = |id: &str| part(&if big { format!("{id}-1in") } else { id.to_owned() });
         let own = AssemblyPart::new;
@@ -119,11 +116,7 @@ impl Start {
                 vec![v, part("riser"), part("riser-bush"), f, r, part("tube-swivel")]
             }
             Self::Cascade => {
-                let mut first = if big {
-                    part("preset-1in")
-                } else {
-                    part("preset-low")
-                };
+                let mut first = if big { part("preset-1in") } else { part("preset-low") };
                 first.set = Some(Pressure::from_psi(50.0).max(set + Pressure::from_psi(15.0)));
                 vec![v, f, first, sized("nipple"), r, sized("tube-swivel")]
             }
@@ -132,15 +125,7 @@ impl Start {
                 [v, f, r].into_iter().chain(bed).collect()
             }
             Self::StubUps => {
-                vec![
-                    v,
-                    f,
-                    sized("coupling"),
-                    sized("run"),
-                    sized("nipple"),
-                    r,
-                    sized("tube-swivel"),
-                ]
+                vec![v, f, sized("coupling"), sized("run"), sized("nipple"), r, sized("tube-swivel")]
             }
         };
         next.assembly = assembly;

@@ -14,21 +14,14 @@ fn around(flow: f64) -> Around {
     }
 }
 fn begun(start: Start, flow: f64) -> Valve {
-    start.fit(
-        &Valve::new("v1", "Beds", "s1"),
-        Flow::from_gpm(flow),
-        Length::from_in(4.0),
-    )
+    start.fit(&Valve::new("v1", "Beds", "s1"), Flow::from_gpm(flow), Length::from_in(4.0))
 }
 fn found(valve: &Valve, around: &Around) -> Vec<Fault> {
     let train = Train::of(Catalogue::builtin(), valve);
     faults(&train, &valve.assembly, around)
 }
 fn said(valve: &Valve) -> Vec<(usize, AssemblyFault)> {
-    found(valve, &around(2.0))
-        .into_iter()
-        .map(|f| (f.at, f.fault))
-        .collect()
+    found(valve, &around(2.0)).into_iter().map(|f| (f.at, f.fault)).collect()
 }
 fn part(id: &str) -> AssemblyPart {
     AssemblyPart::new(PartIs::Part(id.into()))
@@ -67,11 +60,7 @@ fn each_start_passes_its_own_checks_small_and_large() {
 fn what_is_not_listed_stands_where_it_usually_does() {
     let mut valve = begun(Start::Box, 2.0);
     let roles = |valve: &Valve| -> Vec<PartIs> {
-        Train::of(Catalogue::builtin(), valve)
-            .members
-            .into_iter()
-            .map(|m| m.is)
-            .collect()
+        Train::of(Catalogue::builtin(), valve).members.into_iter().map(|m| m.is).collect()
     };
     let own = [PartIs::Valve, PartIs::Filter, PartIs::Regulator];
     assert_eq!(roles(&valve)[..3], own);
@@ -118,24 +107,15 @@ fn arrows_ends_and_diameters_are_checked() {
     // It holds nothing back then, and the fitting behind it bears 50 psi.
     assert!(matches!(
         said(&valve)[..],
-        [
-            (2, AssemblyFault::Reversed),
-            (3, AssemblyFault::OverRating { .. })
-        ]
+        [(2, AssemblyFault::Reversed), (3, AssemblyFault::OverRating { .. })]
     ));
     let mut valve = begun(Start::Box, 2.0);
     valve.assembly.parts[3] = part("hose-swivel");
-    assert!(
-        matches!(&said(&valve)[..], [(3, AssemblyFault::EndsApart { outlet, inlet })]
-        if outlet.to_string() == "thread 3/4in f" && inlet.to_string() == "hose f")
-    );
+    assert!(matches!(&said(&valve)[..], [(3, AssemblyFault::EndsApart { outlet, inlet })]
+        if outlet.to_string() == "thread 3/4in f" && inlet.to_string() == "hose f"));
     let mut lawn = begun(Start::SubSurface, 2.0);
     lawn.assembly.parts[3] = part("tube-swivel-poly");
-    assert!(
-        said(&lawn)
-            .iter()
-            .all(|s| matches!(s.1, AssemblyFault::Diameters { .. }))
-    );
+    assert!(said(&lawn).iter().all(|s| matches!(s.1, AssemblyFault::Diameters { .. })));
     assert_eq!(said(&lawn).len(), 1);
 }
 
@@ -155,50 +135,26 @@ fn tape_stays_off_washers_and_cement_off_tube() {
 fn room_support_rating_and_bands_are_checked() {
     let mut hose = begun(Start::HoseBib, 2.0);
     hose.assembly.supported = false;
-    assert!(matches!(
-        said(&hose)[..],
-        [(0, AssemblyFault::NoSupport { parts: 7, .. })]
-    ));
+    assert!(matches!(said(&hose)[..], [(0, AssemblyFault::NoSupport { parts: 7, .. })]));
     let mut valve = begun(Start::Box, 2.0);
     // 4.5 + 6 + 4.5 + 2.5 in.
     valve.assembly.room = Some(Length::from_in(17.0));
     assert!(matches!(said(&valve)[..], [(3, AssemblyFault::TooLong { .. })]));
     valve.assembly.room = Some(Length::from_in(20.0));
-    assert!(matches!(
-        said(&valve)[..],
-        [(1, AssemblyFault::NoRoomToOpen { .. })]
-    ));
+    assert!(matches!(said(&valve)[..], [(1, AssemblyFault::NoRoomToOpen { .. })]));
     valve.assembly.room = Some(Length::from_in(23.0));
     assert_eq!(said(&valve), []);
-    let over: Vec<usize> = found(
-        &valve,
-        &Around {
-            at_rest: Pressure::from_psi(130.0),
-            ..around(2.0)
-        },
-    )
-    .into_iter()
-    .map(|f| f.at)
-    .collect();
+    let over: Vec<usize> = found(&valve, &Around { at_rest: Pressure::from_psi(130.0), ..around(2.0) })
+        .into_iter()
+        .map(|f| f.at)
+        .collect();
     // The filter bears 120 psi; behind the regulator all is well.
     assert_eq!(over, [1]);
     let flows = |gpm| found(&valve, &around(gpm)).len();
     assert_eq!((flows(0.05), flows(2.0), flows(9.0)), (1, 0, 2));
     // 30 psi before a preset of 25.
-    let low = found(
-        &valve,
-        &Around {
-            at_rest: Pressure::from_psi(30.0),
-            ..around(2.0)
-        },
-    );
-    assert!(matches!(
-        low[..],
-        [Fault {
-            at: 2,
-            fault: AssemblyFault::NoPressureRoom { .. }
-        }]
-    ));
+    let low = found(&valve, &Around { at_rest: Pressure::from_psi(30.0), ..around(2.0) });
+    assert!(matches!(low[..], [Fault { at: 2, fault: AssemblyFault::NoPressureRoom { .. } }]));
 }
 
 #[test]
@@ -206,18 +162,12 @@ fn every_stage_of_a_cascade_has_its_own_room() {
     // 92 in, 55 after the first, 25 after the second.
     let mut valve = begun(Start::Cascade, 2.0);
     valve.assembly.parts[2].set = Some(Pressure::from_psi(55.0));
-    let here = Around {
-        at_rest: Pressure::from_psi(92.0),
-        ..around(2.0)
-    };
+    let here = Around { at_rest: Pressure::from_psi(92.0), ..around(2.0) };
     assert_eq!(found(&valve, &here), []);
     valve.assembly.parts[2].set = Some(Pressure::from_psi(30.0));
     assert!(matches!(
         found(&valve, &here)[..],
-        [Fault {
-            at: 4,
-            fault: AssemblyFault::NoPressureRoom { .. }
-        }]
+        [Fault { at: 4, fault: AssemblyFault::NoPressureRoom { .. } }]
     ));
 }
 

@@ -58,19 +58,11 @@ impl Train {
     /// The same, regulated otherwise.
     pub fn with(catalogue: &Catalogue, valve: &Valve, regulation: Regulation) -> Self {
         let stands = valve.assembly.stands;
-        let own = Own {
-            catalogue,
-            valve,
-            regulation,
-        };
+        let own = Own { catalogue, valve, regulation };
         let listed = valve.assembly.parts.iter().enumerate();
         let mut members: Vec<Member> = listed.filter_map(|(i, p)| own.member(p, Some(i))).collect();
         let has = |members: &[Member], is: &PartIs| members.iter().any(|m| m.is == *is);
-        for (is, at) in [
-            (PartIs::Valve, 0),
-            (PartIs::Filter, 1),
-            (PartIs::Regulator, usize::MAX),
-        ] {
+        for (is, at) in [(PartIs::Valve, 0), (PartIs::Filter, 1), (PartIs::Regulator, usize::MAX)] {
             if has(&members, &is) {
                 continue;
             }
@@ -110,10 +102,7 @@ impl Own<'_> {
         member.place = place;
         member.sealed = listed.sealed;
         if member.role == PartRole::Regulator {
-            member.set = listed
-                .set
-                .filter(|_| matches!(listed.is, PartIs::Part(_)))
-                .or(member.set);
+            member.set = listed.set.filter(|_| matches!(listed.is, PartIs::Part(_))).or(member.set);
         }
         // Two-way parts may stand either way round.
         if listed.reversed {
@@ -148,10 +137,7 @@ impl Own<'_> {
     fn device(&self, id: &str) -> Option<Member> {
         let device: &Device = self.catalogue.device(id)?;
         let part = self.catalogue.part(id)?;
-        Some(Member {
-            loss: Some(device.loss.clone()),
-            ..self.part(part)
-        })
+        Some(Member { loss: Some(device.loss.clone()), ..self.part(part) })
     }
 
     /// The regulator of the zone in the line; at a tap it comes with hose thread. A module sits on the valve
@@ -170,10 +156,6 @@ impl Own<'_> {
         let part = self.catalogue.part(part)?;
         let mut models = self.catalogue.regulators_at(Mounting::Inline);
         let model: &RegulatorModel = models.next()?;
-        Some(Member {
-            set: Some(set),
-            loss: Some(model.loss.clone()),
-            ..self.part(part)
-        })
+        Some(Member { set: Some(set), loss: Some(model.loss.clone()), ..self.part(part) })
     }
 }

@@ -43,17 +43,10 @@ pub fn area_reports(job: &Job, solved: &SolvedHeads) -> Vec<AreaReport> {
             kind,
             expected: expected(job, area, &sources, REPETITIONS),
             rate,
-            own_rate: own_rate(
-                job.catalogue(),
-                sources.iter().map(|s| (s.nozzle, s.head.arc)),
-                rate,
-            ),
+            own_rate: own_rate(job.catalogue(), sources.iter().map(|s| (s.nozzle, s.head.arc)), rate),
             coverage,
             findings,
         })
     };
-    job.site
-        .areas()
-        .filter_map(|(thing, _)| report(&thing.id))
-        .collect()
+    job.site.areas().filter_map(|(thing, _)| report(&thing.id)).collect()
 }

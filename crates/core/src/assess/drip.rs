@@ -28,11 +28,7 @@ impl Assessment {
             // A reading with water running is better than what the house assumes.
             let assumed = s.design.assumed.is_some() && own.is_some();
             let limit = s.design.limit().filter(|_| !assumed);
-            limit
-                .into_iter()
-                .chain(own)
-                .reduce(Flow::min)
-                .filter(|q| *q > Flow::ZERO)
+            limit.into_iter().chain(own).reduce(Flow::min).filter(|q| *q > Flow::ZERO)
         };
         self.supplies.iter().filter_map(of).reduce(Flow::max)
     }
@@ -103,21 +99,9 @@ pub fn drip_report(job: &Job, report: &ZoneReport) -> Option<DripReport> {
             _ => laid.ground_m2,
         };
         given += found.flow.lpm();
-        let flush = zone
-            .flushing
-            .iter()
-            .find(|f| f.head == head.head)
-            .map(|f| f.slowest);
-        let tubing = if laid.rows.is_empty() {
-            laid.plain_tube()
-        } else {
-            laid.dripline()
-        };
-        let plain = if laid.rows.is_empty() {
-            Length::ZERO
-        } else {
-            laid.plain_tube()
-        };
+        let flush = zone.flushing.iter().find(|f| f.head == head.head).map(|f| f.slowest);
+        let tubing = if laid.rows.is_empty() { laid.plain_tube() } else { laid.dripline() };
+        let plain = if laid.rows.is_empty() { Length::ZERO } else { laid.plain_tube() };
         let all = out.get_or_insert_with(|| DripReport {
             laid: Vec::new(),
             rows: 0,

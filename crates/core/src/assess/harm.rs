@@ -10,14 +10,8 @@ type Placed<'a> = (&'a str, &'a Finding);
 
 impl Assessment {
     fn placed(&self) -> Vec<Placed<'_>> {
-        let zones = self
-            .zones
-            .iter()
-            .flat_map(|z| z.findings.iter().map(|f| (z.valve.as_str(), f)));
-        let supplies = self
-            .supplies
-            .iter()
-            .flat_map(|s| s.findings.iter().map(|f| (s.id.as_str(), f)));
+        let zones = self.zones.iter().flat_map(|z| z.findings.iter().map(|f| (z.valve.as_str(), f)));
+        let supplies = self.supplies.iter().flat_map(|s| s.findings.iter().map(|f| (s.id.as_str(), f)));
         zones.chain(supplies).collect()
     }
 }
@@ -66,13 +60,8 @@ pub(super) fn harmless(job: &Job, before: &Assessment, place: &str, found: Vec<F
 }
 
 /// A regulator that does not work, or heads that starve: no remedy brings these.
-const NEVER: [&str; 5] = [
-    "head-starved",
-    "regulator-flow",
-    "regulator-no-room",
-    "system-regulator-no-room",
-    "drip-over-rating",
-];
+const NEVER: [&str; 5] =
+    ["head-starved", "regulator-flow", "regulator-no-room", "system-regulator-no-room", "drip-over-rating"];
 
 fn outcome(was: &[Placed<'_>], now: &[Placed<'_>], place: &str, mended: &Finding) -> Outcome {
     let home = |at: &str| -> bool { was.iter().any(|w| w.0 == at) };
@@ -95,11 +84,8 @@ fn outcome(was: &[Placed<'_>], now: &[Placed<'_>], place: &str, mended: &Finding
         })
     });
     let useless = |f: &&Finding| NEVER.contains(&f.code()) || f.severity < mended.severity;
-    let as_bad: Vec<Finding> = new
-        .iter()
-        .filter(|f| f.severity == mended.severity)
-        .map(|f| (*f).clone())
-        .collect();
+    let as_bad: Vec<Finding> =
+        new.iter().filter(|f| f.severity == mended.severity).map(|f| (*f).clone()).collect();
     let stands = |p: &&Placed<'_>| {
         let here = p.0 == place || !home(p.0);
         here && p.1.code() == mended.code() && p.1.severity <= mended.severity

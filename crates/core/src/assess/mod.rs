@@ -79,10 +79,7 @@ impl Assessment {
     }
     /// What is kept back for areas that come later, by what the best connection lets one valve take.
     pub fn later(&self, job: &Job) -> Vec<LaterArea> {
-        let most = self
-            .supplies
-            .iter()
-            .filter_map(|s| s.design.limit().or(s.design.flow));
+        let most = self.supplies.iter().filter_map(|s| s.design.limit().or(s.design.flow));
         later_areas(job, most.reduce(Flow::max))
     }
     /// The water of each point of connection, for proposals.
@@ -96,27 +93,20 @@ impl Assessment {
             return Available::default();
         };
         let left = best.point.as_ref().ok().map(|p| p.at_connection(flow));
-        Available {
-            flow: Some(flow),
-            left,
-        }
+        Available { flow: Some(flow), left }
     }
     /// Every head whose valve has figures.
     pub fn solved_heads(&self) -> SolvedHeads {
         let zones = self.zones.iter().filter_map(|z| z.zone.as_ref().ok());
-        zones
-            .flat_map(|z| z.heads.iter().map(|h| (h.head.clone(), (h.nozzle, h.flow))))
-            .collect()
+        zones.flat_map(|z| z.heads.iter().map(|h| (h.head.clone(), (h.nozzle, h.flow)))).collect()
     }
     /// Findings of a valve with what would mend them, each tried on the whole job: none is offered that
     /// brings something as bad anywhere.
     pub fn zone_found(&self, job: &Job, valve: &Valve) -> Vec<Found> {
         match self.zone(&valve.id) {
-            Some(ZoneReport {
-                zone: Ok(zone),
-                findings,
-                ..
-            }) => harm::harmless(job, self, &valve.id, zone_found(job, valve, zone, findings)),
+            Some(ZoneReport { zone: Ok(zone), findings, .. }) => {
+                harm::harmless(job, self, &valve.id, zone_found(job, valve, zone, findings))
+            }
             _ => Vec::new(),
         }
     }
@@ -138,21 +128,14 @@ pub fn assess(job: &Job) -> Assessment {
 /// Assesses a job, keeping the figures of an earlier assessment's zones whose inputs are the same.
 pub fn assess_after(job: &Job, before: Option<&Assessment>) -> Assessment {
     type Point = Result<Arc<SupplyPoint>, CurveFault>;
-    let points: Vec<Point> = job
-        .supplies
-        .iter()
-        .map(|s| SupplyPoint::of(job, s).map(Arc::new))
-        .collect();
+    let points: Vec<Point> = job.supplies.iter().map(|s| SupplyPoint::of(job, s).map(Arc::new)).collect();
     let point_of = |supply: &str| {
         let at = job.supplies.iter().position(|s| s.id == supply);
         at.map_or(Err(CurveFault::NoStatic), |i| points[i].clone())
     };
     // Zones first: what a zone may take rests on what its own piping costs.
-    let mut zones: Vec<ZoneReport> = job
-        .valves
-        .iter()
-        .map(|valve| solve_valve(job, valve, point_of(&valve.supply), before))
-        .collect();
+    let mut zones: Vec<ZoneReport> =
+        job.valves.iter().map(|valve| solve_valve(job, valve, point_of(&valve.supply), before)).collect();
     let solved = |valve: &str| {
         let report = zones.iter().find(|z| z.valve == valve)?;
         Some(own_cost(report.inputs.as_ref()?, report.zone.as_ref().ok()?))
@@ -170,11 +153,8 @@ pub fn assess_after(job: &Job, before: Option<&Assessment>) -> Assessment {
         .collect();
     for (supply, known) in job.supplies.iter().zip(&mut supplies) {
         let on = |z: &&ZoneReport| job.valve(&z.valve).is_some_and(|v| v.supply == supply.id);
-        let zones: Vec<&ZoneAssessment> = zones
-            .iter()
-            .filter(on)
-            .filter_map(|z| z.zone.as_deref().ok())
-            .collect();
+        let zones: Vec<&ZoneAssessment> =
+            zones.iter().filter(on).filter_map(|z| z.zone.as_deref().ok()).collect();
         known.findings = supply_findings(job, supply, &known.point, &known.design, &zones);
     }
     for (valve, report) in job.valves.iter().zip(&mut zones) {
@@ -220,9 +200,8 @@ fn solve_valve(
         Err(fault) => (None, Err(ZoneFault::Water(fault))),
         Ok(point) => {
             let inputs = ZoneInputs::of(job, valve, point);
-            let kept = before
-                .and_then(|b| b.zone(&valve.id))
-                .filter(|b| b.inputs.as_deref() == Some(&inputs));
+            let kept =
+                before.and_then(|b| b.zone(&valve.id)).filter(|b| b.inputs.as_deref() == Some(&inputs));
             match kept {
                 Some(kept) => (kept.inputs.clone(), kept.zone.clone()),
                 None => {
@@ -232,12 +211,7 @@ fn solve_valve(
             }
         }
     };
-    ZoneReport {
-        valve: valve.id.clone(),
-        inputs,
-        zone,
-        findings: Vec::new(),
-    }
+    ZoneReport { valve: valve.id.clone(), inputs, zone, findings: Vec::new() }
 }
 
 #[cfg(test)]
@@ -267,23 +241,15 @@ mod tests {
     fn every_valve_and_connection_is_reported_and_loose_heads_are_counted() {
         let p = site();
         let known = assess(&Job::of(&p));
-        assert_eq!(
-            (known.zones.len(), known.supplies.len(), known.unassigned),
-            (2, 2, 2)
-        );
+        assert_eq!((known.zones.len(), known.supplies.len(), known.unassigned), (2, 2, 2));
         assert!(known.zone("v2").is_some() && known.zone("v9").is_none());
-        assert!(
-            known.supply("s2").is_some_and(|s| s.point.is_err()),
-            "nothing was read there"
-        );
+        assert!(known.supply("s2").is_some_and(|s| s.point.is_err()), "nothing was read there");
         let heads = known.solved_heads();
         assert_eq!(heads.len(), 9, "loose heads have no figures");
         let water: Vec<String> = known.water().into_iter().map(|w| w.supply).collect();
         assert_eq!(water, ["s1", "s2"]);
-        let counted: usize = [Severity::Stop, Severity::Fix, Severity::Watch]
-            .map(|s| known.count(s))
-            .iter()
-            .sum();
+        let counted: usize =
+            [Severity::Stop, Severity::Fix, Severity::Watch].map(|s| known.count(s)).iter().sum();
         let all: usize = known.zones.iter().map(|z| z.findings.len()).sum::<usize>()
             + known.supplies.iter().map(|s| s.findings.len()).sum::<usize>();
         assert_eq!(counted, all);
@@ -307,21 +273,14 @@ mod tests {
         assert!((left - curve.at_connection(flow)).psi().abs() < 1e-9);
         assert!((left.psi() - by_hand).abs() < 0.05, "{left:?}, by hand {by_hand}");
         (p.supplies[0].readings, p.supplies[0].chain) = Default::default();
-        assert_eq!(
-            assess(&Job::of(&p)).available(),
-            Available::default(),
-            "nothing is known"
-        );
+        assert_eq!(assess(&Job::of(&p)).available(), Available::default(), "nothing is known");
     }
 
     #[test]
     fn only_the_zones_whose_inputs_changed_are_computed_anew() {
         let job = Job::of(&site());
         let before = assess(&job);
-        let rotors = HeadGroup {
-            rise: Length::from_ft(3.0),
-            ..job.groups[1].clone()
-        };
+        let rotors = HeadGroup { rise: Length::from_ft(3.0), ..job.groups[1].clone() };
         let (next, _) = job.apply(&Edit::put(rotors)).unwrap();
         let after = assess_after(&next, Some(&before));
         assert_eq!(after.zones[0], before.zones[0], "the sprays are as they were");
@@ -333,10 +292,7 @@ mod tests {
     fn a_name_or_a_place_changes_no_figure() {
         let job = Job::of(&site());
         let before = assess(&job);
-        let renamed = HeadGroup {
-            name: "Another name".into(),
-            ..job.groups[0].clone()
-        };
+        let renamed = HeadGroup { name: "Another name".into(), ..job.groups[0].clone() };
         let (next, _) = job.apply(&Edit::put(renamed)).unwrap();
         let zone = |a: &Assessment| a.zones[0].zone.clone().unwrap();
         assert_eq!(zone(&assess(&next)), zone(&before));

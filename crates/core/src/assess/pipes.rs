@@ -56,18 +56,8 @@ pub fn pipes_report(job: &Job, assessment: &Assessment) -> Option<PipesReport> {
     }
     let ground = Ground::of(job);
     let earthwork = earthwork(job, &ground);
-    let pipes = job
-        .piping
-        .legs
-        .iter()
-        .map(|l| pipe(job, assessment, &earthwork, l))
-        .collect();
-    let heads = |valve: &str| {
-        drawn_on(job, valve)
-            .iter()
-            .map(|h| h.2.at)
-            .collect::<Vec<Point>>()
-    };
+    let pipes = job.piping.legs.iter().map(|l| pipe(job, assessment, &earthwork, l)).collect();
+    let heads = |valve: &str| drawn_on(job, valve).iter().map(|h| h.2.at).collect::<Vec<Point>>();
     // Two connections may share a trench, so only the longer of their least trenches is certain.
     let mut laterals = 0.0;
     let mut points: Vec<(&str, Vec<Point>)> = Vec::new();
@@ -77,14 +67,8 @@ pub fn pipes_report(job: &Job, assessment: &Assessment) -> Option<PipesReport> {
     for valve in &job.valves {
         let own = heads(&valve.id);
         let cheapest = drawn_on(job, &valve.id).first().map_or(0.0, |(group, ..)| {
-            let of_make = job
-                .catalogue()
-                .pipes
-                .iter()
-                .filter(|p| p.material == group.pipe.material);
-            of_make
-                .map(|p| pipe_price(job, p.inside))
-                .fold(f64::INFINITY, f64::min)
+            let of_make = job.catalogue().pipes.iter().filter(|p| p.material == group.pipe.material);
+            of_make.map(|p| pipe_price(job, p.inside)).fold(f64::INFINITY, f64::min)
         });
         laterals += least_trench(&own) * cheapest;
         if let Some(of) = points.iter_mut().find(|p| p.0 == valve.supply) {

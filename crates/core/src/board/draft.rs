@@ -20,10 +20,7 @@ pub(super) enum Found {
 
 impl Draft {
     pub fn of(plan: &Plan) -> Self {
-        Self {
-            plan: plan.clone(),
-            edits: Vec::new(),
-        }
+        Self { plan: plan.clone(), edits: Vec::new() }
     }
 
     pub fn change(&mut self, edit: Edit) -> Result<(), GestureFault> {
@@ -50,11 +47,7 @@ impl Draft {
     }
 
     pub fn thing(&self, id: &str) -> Result<SiteObject, GestureFault> {
-        self.plan
-            .site
-            .object(id)
-            .cloned()
-            .ok_or_else(|| GestureFault::gone(id))
+        self.plan.site.object(id).cloned().ok_or_else(|| GestureFault::gone(id))
     }
 
     pub fn shape(&self, id: &str) -> Result<(SiteObject, Shape), GestureFault> {
@@ -73,13 +66,7 @@ impl Draft {
     /// A new thing, above another in the drawing.
     pub fn put_above(&mut self, thing: SiteObject, below: &str) -> Result<(), GestureFault> {
         self.fresh(&thing.id)?;
-        let at = self
-            .plan
-            .site
-            .objects
-            .iter()
-            .position(|t| t.id == below)
-            .map(|i| i + 1);
+        let at = self.plan.site.objects.iter().position(|t| t.id == below).map(|i| i + 1);
         self.change(Edit::put_at(thing, at))
     }
 
@@ -100,11 +87,7 @@ impl Draft {
             || plan.supply(id).is_some()
             || plan.piping.joint(id).is_some()
             || plan.piping.leg(id).is_some();
-        if taken {
-            Err(GestureFault::at(id, "is already on the plan"))
-        } else {
-            Ok(())
-        }
+        if taken { Err(GestureFault::at(id, "is already on the plan")) } else { Ok(()) }
     }
 
     pub fn put_head(&mut self, group: &str, head: DrawnHead) -> Result<(), GestureFault> {
@@ -113,10 +96,7 @@ impl Draft {
 
     /// Takes a head off; the last one of a group takes the group with it.
     pub fn remove_head(&mut self, group: &str, id: &str) -> Result<(), GestureFault> {
-        let last = self
-            .plan
-            .group(group)
-            .is_some_and(|g| g.drawn.len() == 1 && g.drawn[0].id == id);
+        let last = self.plan.group(group).is_some_and(|g| g.drawn.len() == 1 && g.drawn[0].id == id);
         self.change(if last {
             Edit::remove::<HeadGroup>(group.to_owned())
         } else {
@@ -128,10 +108,7 @@ impl Draft {
         match self.find(id)? {
             Found::Thing(thing) => self.put(thing.moved(motion)),
             Found::Head(group, head) => self.put_head(&group, moved_head(&head, motion)),
-            Found::Joint(joint) => self.change(Edit::put(Joint {
-                at: motion.of(joint.at),
-                ..joint
-            })),
+            Found::Joint(joint) => self.change(Edit::put(Joint { at: motion.of(joint.at), ..joint })),
             // Its ends stay with what they stand at.
             Found::Leg(leg) => self.change(Edit::put(PipeLeg {
                 bends: leg.bends.iter().map(|p| motion.of(*p)).collect(),
@@ -175,21 +152,16 @@ impl Draft {
 }
 
 pub(super) fn moved_head(head: &DrawnHead, motion: Motion) -> DrawnHead {
-    DrawnHead {
-        at: motion.of(head.at),
-        facing: motion.of_direction(head.facing),
-        ..head.clone()
-    }
+    DrawnHead { at: motion.of(head.at), facing: motion.of_direction(head.facing), ..head.clone() }
 }
 
 /// An outline that can't be made is refused with the place that is to blame.
 fn sound(thing: &SiteObject, units: UnitSystem) -> Result<(), GestureFault> {
     let fault = match (thing.shape(), thing.line()) {
         (Some(shape), _) => shape.check().err().map(|fault| (shape.place_of(&fault), fault)),
-        (None, Some(line)) => line
-            .check()
-            .err()
-            .map(|fault| (fault.corner().and_then(|i| line.0.get(i)).map(|v| v.at), fault)),
+        (None, Some(line)) => {
+            line.check().err().map(|fault| (fault.corner().and_then(|i| line.0.get(i)).map(|v| v.at), fault))
+        }
         (None, None) => None,
     };
     let Some((place, fault)) = fault else {
@@ -198,11 +170,7 @@ fn sound(thing: &SiteObject, units: UnitSystem) -> Result<(), GestureFault> {
     let why = match fault {
         ShapeFault::Crossing(p) => {
             let tape = |m: f64| Length::from_m(m).show_tape(units);
-            format!(
-                "the outline crosses or touches itself at {} right, {} up",
-                tape(p.x),
-                tape(p.y)
-            )
+            format!("the outline crosses or touches itself at {} right, {} up", tape(p.x), tape(p.y))
         }
         other => other.to_string(),
     };

@@ -26,21 +26,11 @@ pub(super) fn stand(site: &Site, at: Point) -> Stand {
         }
     }
     // Of areas on top of one another the smaller one is meant.
-    let home = areas
-        .into_iter()
-        .min_by(|a, b| a.1.shape.area_m2().total_cmp(&b.1.shape.area_m2()));
+    let home = areas.into_iter().min_by(|a, b| a.1.shape.area_m2().total_cmp(&b.1.shape.area_m2()));
     match home {
         Some((_, _, Some(stand))) => stand,
-        Some((id, _, None)) => Stand {
-            area: Some(id.to_owned()),
-            arc: 360,
-            facing: 0.0,
-        },
-        None => Stand {
-            area: None,
-            arc: 360,
-            facing: 0.0,
-        },
+        Some((id, _, None)) => Stand { area: Some(id.to_owned()), arc: 360, facing: 0.0 },
+        None => Stand { area: None, arc: 360, facing: 0.0 },
     }
 }
 
@@ -53,11 +43,7 @@ fn beside(id: &str, area: &Area, at: Point) -> Option<Stand> {
     };
     for (i, ring) in area.shape.rings().enumerate() {
         // Counter-clockwise round the edge, clockwise round holes: the ground is to the left.
-        let ring = if (ring.signed_area() > 0.0) == (i == 0) {
-            ring.clone()
-        } else {
-            ring.reversed()
-        };
+        let ring = if (ring.signed_area() > 0.0) == (i == 0) { ring.clone() } else { ring.reversed() };
         let edges: Vec<_> = ring.edges().collect();
         let n = edges.len();
         for k in 0..n {
@@ -73,10 +59,8 @@ fn beside(id: &str, area: &Area, at: Point) -> Option<Stand> {
         for edge in &edges {
             let steps = if edge.bulge == 0.0 { 1 } else { 32 };
             for s in 0..steps {
-                let (a, b) = (
-                    edge.at(f64::from(s) / f64::from(steps)),
-                    edge.at(f64::from(s + 1) / f64::from(steps)),
-                );
+                let (a, b) =
+                    (edge.at(f64::from(s) / f64::from(steps)), edge.at(f64::from(s + 1) / f64::from(steps)));
                 if crate::site::to_segment(at, a, b) <= BESIDE {
                     return Some(stand(180.0, a.direction_to(b) + 90.0));
                 }
@@ -89,13 +73,10 @@ fn beside(id: &str, area: &Area, at: Point) -> Option<Stand> {
 pub(super) fn known<'a>(nozzle: &str, catalogue: &'a Catalogue) -> Result<&'a Nozzle, GestureFault> {
     match catalogue.nozzle(nozzle) {
         Some(n) if n.radius.is_some() => Ok(n),
-        Some(n) => Err(GestureFault::new(format!(
-            "{} is not a spray or rotor head. Add it on Heads",
-            n.label
-        ))),
-        None => Err(GestureFault::new(format!(
-            "nozzle ‘{nozzle}’ is not in the catalog"
-        ))),
+        Some(n) => {
+            Err(GestureFault::new(format!("{} is not a spray or rotor head. Add it on Heads", n.label)))
+        }
+        None => Err(GestureFault::new(format!("nozzle ‘{nozzle}’ is not in the catalog"))),
     }
 }
 
@@ -117,18 +98,9 @@ pub(crate) fn new_group(
             || like.map_or_else(|| "On the site plan".to_owned(), |l| l.name.clone()),
             |(t, _)| t.title().to_owned(),
         ),
-        plants: ground.map_or_else(
-            || like.map_or(Plants::Lawn, |l| l.plants),
-            |(_, a)| a.kind.plants(),
-        ),
-        exposure: ground
-            .map(|(_, a)| a.exposure)
-            .or(like.map(|l| l.exposure))
-            .unwrap_or_default(),
-        soil: ground
-            .map(|(_, a)| a.soil)
-            .or(like.map(|l| l.soil))
-            .unwrap_or_default(),
+        plants: ground.map_or_else(|| like.map_or(Plants::Lawn, |l| l.plants), |(_, a)| a.kind.plants()),
+        exposure: ground.map(|(_, a)| a.exposure).or(like.map(|l| l.exposure)).unwrap_or_default(),
+        soil: ground.map(|(_, a)| a.soil).or(like.map(|l| l.soil)).unwrap_or_default(),
         slope_percent: ground
             .map(|(_, a)| a.slope_percent)
             .or(like.map(|l| l.slope_percent))

@@ -7,14 +7,8 @@ use crate::site::{ObjectKind, SiteObject};
 pub fn save_object(plan: &Plan, object: SiteObject) -> Edit {
     let mut edits = vec![Edit::put(object.clone())];
     if let ObjectKind::Area(area) = &object.what {
-        let old = plan
-            .site
-            .object(&object.id)
-            .map_or_else(String::new, |o| o.title().to_owned());
-        let groups = plan
-            .groups
-            .iter()
-            .filter(|g| g.area.as_deref() == Some(&object.id));
+        let old = plan.site.object(&object.id).map_or_else(String::new, |o| o.title().to_owned());
+        let groups = plan.groups.iter().filter(|g| g.area.as_deref() == Some(&object.id));
         edits.extend(groups.filter_map(|g| {
             let next = HeadGroup {
                 name: renamed(&g.name, &old, object.title()).unwrap_or_else(|| g.name.clone()),
@@ -28,11 +22,7 @@ pub fn save_object(plan: &Plan, object: SiteObject) -> Edit {
         }));
         edits.extend(renamed_valves(plan, &object.id, &old, object.title()));
     }
-    if edits.len() == 1 {
-        edits.remove(0)
-    } else {
-        Edit::batch(edits)
-    }
+    if edits.len() == 1 { edits.remove(0) } else { Edit::batch(edits) }
 }
 
 /// A name that was an area's, or began with it and a number, after the area is called otherwise.
@@ -46,11 +36,7 @@ fn renamed(name: &str, old: &str, new: &str) -> Option<String> {
 fn renamed_valves(plan: &Plan, area: &str, old: &str, new: &str) -> Vec<Edit> {
     let of_area = |g: &&HeadGroup| g.area.as_deref() == Some(area);
     let waters = |v: &&Valve| plan.groups.iter().filter(of_area).any(|g| g.is_on(&v.id));
-    let valves = plan
-        .valves
-        .iter()
-        .filter(waters)
-        .filter(|v| is_named_by_area(plan, v));
+    let valves = plan.valves.iter().filter(waters).filter(|v| is_named_by_area(plan, v));
     let next = valves.filter_map(|v| {
         let parts: Vec<String> = (v.name.split(" + "))
             .map(|part| renamed(part, old, new).unwrap_or_else(|| part.to_owned()))

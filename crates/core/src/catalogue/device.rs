@@ -102,10 +102,7 @@ struct MeterCsv {
 pub(super) fn meters() -> Vec<Meter> {
     rows::<MeterCsv>(include_str!("data/meters.csv"))
         .into_iter()
-        .map(|r| Meter {
-            size: r.size,
-            safe_max: Flow::from_gpm(r.safe_max_gpm),
-        })
+        .map(|r| Meter { size: r.size, safe_max: Flow::from_gpm(r.safe_max_gpm) })
         .collect()
 }
 
@@ -159,12 +156,7 @@ fn square(gpm: f64) -> Loss {
 fn square_at_least(gpm: f64, least: f64) -> Loss {
     let knee = gpm * least.sqrt();
     let points: Vec<(f64, f64)> = [0.0, 0.5, 1.0, 1.15, 1.3, 1.5, 1.8, 2.2, 2.7, 3.3, 4.0]
-        .map(|r: f64| {
-            (
-                Flow::from_gpm(knee * r).lpm(),
-                Pressure::from_psi(least * (r * r).max(1.0)).kpa(),
-            )
-        })
+        .map(|r: f64| (Flow::from_gpm(knee * r).lpm(), Pressure::from_psi(least * (r * r).max(1.0)).kpa()))
         .to_vec();
     Loss::Curve(Curve::through(&points).expect("a square rises"))
 }
@@ -175,10 +167,7 @@ fn listed(points: &str) -> Loss {
         .map(|pair| {
             let (q, p) = pair.split_once(':').expect("gpm:psi");
             let number = |t: &str| t.parse::<f64>().expect("a number");
-            (
-                Flow::from_gpm(number(q)).lpm(),
-                Pressure::from_psi(number(p)).kpa(),
-            )
+            (Flow::from_gpm(number(q)).lpm(), Pressure::from_psi(number(p)).kpa())
         })
         .collect();
     Loss::Curve(Curve::through(&points).expect("losses rise with flow"))

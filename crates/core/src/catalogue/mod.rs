@@ -75,9 +75,7 @@ impl Catalogue {
     pub fn with(&self, own: &[OwnNozzle], favourites: &[String]) -> Self {
         let mut all = self.clone();
         all.nozzles.extend(own.iter().filter_map(|n| n.nozzle(self)));
-        all.nozzles
-            .iter_mut()
-            .for_each(|n| n.favourite = favourites.contains(&n.id));
+        all.nozzles.iter_mut().for_each(|n| n.favourite = favourites.contains(&n.id));
         all
     }
 
@@ -91,25 +89,18 @@ impl Catalogue {
     /// # Panics
     /// Never on the built-in tables: a test checks that every kind has its row.
     pub fn class(&self, kind: Kind) -> &HeadClass {
-        self.classes
-            .iter()
-            .find(|k| k.kind == kind)
-            .expect("every kind has a row")
+        self.classes.iter().find(|k| k.kind == kind).expect("every kind has a row")
     }
 
     /// The pipe of this material and size.
     pub fn pipe(&self, id: &PipeId) -> Option<&Pipe> {
-        self.pipes
-            .iter()
-            .find(|p| p.material == id.material && p.size == id.size)
+        self.pipes.iter().find(|p| p.material == id.material && p.size == id.size)
     }
 
     /// The next larger size of the same material.
     pub fn next_pipe(&self, id: &PipeId) -> Option<&Pipe> {
         let now = self.pipe(id)?;
-        self.pipes
-            .iter()
-            .find(|p| p.material == id.material && p.inside > now.inside)
+        self.pipes.iter().find(|p| p.material == id.material && p.inside > now.inside)
     }
 
     /// The pipe of the same material so many sizes larger, below zero smaller.
@@ -117,9 +108,7 @@ impl Catalogue {
         let mut sizes: Vec<&Pipe> = self.pipes.iter().filter(|p| p.material == id.material).collect();
         sizes.sort_by(|a, b| a.inside.m().total_cmp(&b.inside.m()));
         let now = sizes.iter().position(|p| p.id() == *id)?;
-        sizes
-            .get(now.checked_add_signed(isize::try_from(steps).ok()?)?)
-            .copied()
+        sizes.get(now.checked_add_signed(isize::try_from(steps).ok()?)?).copied()
     }
 
     /// The meter of this size.
@@ -142,9 +131,7 @@ impl Catalogue {
     /// # Panics
     /// Never on the built-in tables: a test checks that every duty has its row.
     pub fn valve_of(&self, duty: Duty) -> &Device {
-        self.devices_for(Role::Valve)
-            .find(|d| d.duty == Some(duty))
-            .expect("every duty has a valve")
+        self.devices_for(Role::Valve).find(|d| d.duty == Some(duty)).expect("every duty has a valve")
     }
 
     /// The smallest valve whose loss at a flow stays under 5 psi, low-flow for drip and for flows under
@@ -167,11 +154,7 @@ impl Catalogue {
             .or_else(|| usual().last())
             .expect("there are valves");
         // Under its least flow a valve may not close: the one for little flow does.
-        if closes(&chosen) || !closes(&low_flow) {
-            chosen
-        } else {
-            low_flow
-        }
+        if closes(&chosen) || !closes(&low_flow) { chosen } else { low_flow }
     }
 
     /// The smallest filter that is proposed for a flow.
@@ -189,10 +172,7 @@ impl Catalogue {
     /// # Panics
     /// Never on the built-in tables: a test checks that every duty has its row.
     pub fn pipe_of(&self, duty: PipeDuty) -> &Pipe {
-        self.pipes
-            .iter()
-            .find(|p| p.duty == Some(duty))
-            .expect("every duty has a pipe")
+        self.pipes.iter().find(|p| p.duty == Some(duty)).expect("every duty has a pipe")
     }
 
     /// Regulators that sit at a place of the water's path.

@@ -121,11 +121,7 @@ impl HeadClass {
     }
     /// Least, nominal and greatest usable pressure.
     pub fn band(&self) -> PressureBand {
-        PressureBand {
-            least: self.low,
-            best: self.nominal,
-            most: self.high,
-        }
+        PressureBand { least: self.low, best: self.nominal, most: self.high }
     }
 }
 
@@ -237,8 +233,7 @@ impl Nozzle {
 
     /// The least throw that it can be turned down to.
     pub fn least_throw(&self) -> Option<Length> {
-        self.least_radius
-            .or(self.radius.map(|full| full * (1.0 - TURNS_DOWN)))
+        self.least_radius.or(self.radius.map(|full| full * (1.0 - TURNS_DOWN)))
     }
 
     /// The least throw that a job may say. Before sizes had a least throw of their own any could go down by a
@@ -253,21 +248,13 @@ impl Nozzle {
     pub fn throw(&self, kind: &HeadClass, pressure: Pressure, turned_to: Option<Length>) -> Option<Length> {
         let full = turned_to.or(self.radius)?;
         let share = (pressure / kind.nominal).max(0.0);
-        Some(
-            full * if share < 1.0 {
-                share.powf(0.3)
-            } else {
-                share.powf(0.3).min(1.03)
-            },
-        )
+        Some(full * if share < 1.0 { share.powf(0.3) } else { share.powf(0.3).min(1.03) })
     }
 
     /// Exponent of its flow over pressure: its chart's own, else that of its class.
     pub fn exponent_with(&self, class: &HeadClass) -> f64 {
         // Of a compensating kind a chart may say that this one does not compensate.
-        let says = self
-            .exponent
-            .filter(|e| class.exponent != 0.0 || *e > NOT_COMPENSATING);
+        let says = self.exponent.filter(|e| class.exponent != 0.0 || *e > NOT_COMPENSATING);
         says.unwrap_or(class.exponent)
     }
 
@@ -288,10 +275,7 @@ impl Nozzle {
     ) -> Emission {
         let flow = self.flow_set(arc, turned_to);
         if self.exponent_with(kind) == 0.0 {
-            Emission::Compensating {
-                flow,
-                min: Pressure::from_psi(COMPENSATES_FROM_PSI),
-            }
+            Emission::Compensating { flow, min: Pressure::from_psi(COMPENSATES_FROM_PSI) }
         } else {
             let before_body = regulator.map_or(1.0, |_| 1.0 / Self::behind_body(kind));
             Emission::Orifice {
@@ -368,15 +352,11 @@ pub(super) fn nozzles() -> Vec<Nozzle> {
             flow: Flow::from_gpm(r.flow_gpm),
             arc_rule: r.arc_rule,
             arcs: (r.arc_min, r.arc_max),
-            pattern: r
-                .width_ft
-                .zip(r.length_ft)
-                .zip(r.lies)
-                .map(|((w, l), lies)| Strip {
-                    width: Length::from_ft(w),
-                    length: Length::from_ft(l),
-                    lies,
-                }),
+            pattern: r.width_ft.zip(r.length_ft).zip(r.lies).map(|((w, l), lies)| Strip {
+                width: Length::from_ft(w),
+                length: Length::from_ft(l),
+                lies,
+            }),
             favourite: false,
             exponent: r.exponent,
             tube: r.tube,

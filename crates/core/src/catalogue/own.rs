@@ -69,25 +69,15 @@ impl OwnNozzle {
         let arc_rule = self.arc_rule(&rows, kind);
         // As a full circle where the flow goes with the arc.
         let whole = |r: &ChartRow| {
-            r.flow.lpm()
-                * if arc_rule == ArcRule::Proportional {
-                    360.0 / f64::from(r.arc)
-                } else {
-                    1.0
-                }
+            r.flow.lpm() * if arc_rule == ArcRule::Proportional { 360.0 / f64::from(r.arc) } else { 1.0 }
         };
-        let points: Vec<(f64, f64)> = rows
-            .iter()
-            .map(|r| ((r.pressure / kind.nominal).ln(), whole(r).ln()))
-            .collect();
+        let points: Vec<(f64, f64)> =
+            rows.iter().map(|r| ((r.pressure / kind.nominal).ln(), whole(r).ln())).collect();
         let n = points.len() as f64;
-        let (mx, my) = (
-            points.iter().map(|p| p.0).sum::<f64>() / n,
-            points.iter().map(|p| p.1).sum::<f64>() / n,
-        );
-        let (sxx, sxy) = points.iter().fold((0.0, 0.0), |(a, b), p| {
-            (a + (p.0 - mx).powi(2), b + (p.0 - mx) * (p.1 - my))
-        });
+        let (mx, my) =
+            (points.iter().map(|p| p.0).sum::<f64>() / n, points.iter().map(|p| p.1).sum::<f64>() / n);
+        let (sxx, sxy) =
+            points.iter().fold((0.0, 0.0), |(a, b), p| (a + (p.0 - mx).powi(2), b + (p.0 - mx) * (p.1 - my)));
         let exponent = if sxx > 1e-6 { sxy / sxx } else { kind.exponent };
         let flow = (my - exponent * mx).exp();
         let flow_off = points
@@ -101,10 +91,8 @@ impl OwnNozzle {
             if share > 1.0 { share.min(1.03) } else { share }
         };
         let radius = rows.iter().map(|r| r.radius.m() / law(r.pressure)).sum::<f64>() / n;
-        let radius_off = rows
-            .iter()
-            .map(|r| (radius * law(r.pressure) / r.radius.m() - 1.0).abs())
-            .fold(0.0, f64::max);
+        let radius_off =
+            rows.iter().map(|r| (radius * law(r.pressure) / r.radius.m() - 1.0).abs()).fold(0.0, f64::max);
         let low = rows.iter().map(|r| r.pressure).reduce(Pressure::min)?;
         let high = rows.iter().map(|r| r.pressure).reduce(Pressure::max)?;
         Some(Fit {
@@ -129,9 +117,8 @@ impl OwnNozzle {
             .iter()
             .flat_map(|a| rows.iter().map(move |b| (a, b)))
             .filter(|(a, b)| a.arc < b.arc && (a.pressure / b.pressure - 1.0).abs() < 0.02);
-        let votes: Vec<f64> = pairs
-            .map(|(a, b)| (b.flow / a.flow).ln() / (f64::from(b.arc) / f64::from(a.arc)).ln())
-            .collect();
+        let votes: Vec<f64> =
+            pairs.map(|(a, b)| (b.flow / a.flow).ln() / (f64::from(b.arc) / f64::from(a.arc)).ln()).collect();
         if votes.is_empty() {
             return by_kind;
         }
@@ -147,11 +134,7 @@ impl OwnNozzle {
     pub fn nozzle(&self, catalogue: &Catalogue) -> Option<Nozzle> {
         let kind = catalogue.classes.iter().find(|k| k.kind == self.kind)?;
         let fit = self.fit(kind)?;
-        let arcs = if fit.arc_rule == ArcRule::Proportional {
-            (45, 360)
-        } else {
-            (40, 360)
-        };
+        let arcs = if fit.arc_rule == ArcRule::Proportional { (45, 360) } else { (40, 360) };
         Some(Nozzle {
             id: self.id.clone(),
             kind: self.kind,

@@ -92,14 +92,8 @@ impl FromStr for PartEnd {
             _ => None,
         };
         let end = match words[..] {
-            ["thread", size, side] => male(side).map(|male| Self::Thread {
-                size: size.into(),
-                male,
-            }),
-            ["slip", size, side] => male(side).map(|male| Self::Slip {
-                size: size.into(),
-                male,
-            }),
+            ["thread", size, side] => male(side).map(|male| Self::Thread { size: size.into(), male }),
+            ["slip", size, side] => male(side).map(|male| Self::Slip { size: size.into(), male }),
             ["hose", side] => male(side).map(|male| Self::Hose { male }),
             ["tube", size] => Some(Self::Tube(size.into())),
             _ => None,
@@ -212,16 +206,10 @@ pub(super) fn parts() -> Vec<Part> {
         outlet: end(r.outlet),
         preset: r.preset_psi.map(Pressure::from_psi),
         rating: Pressure::from_psi(r.rating_psi),
-        band: (
-            r.flow_min_gpm.map(Flow::from_gpm),
-            r.flow_max_gpm.map(Flow::from_gpm),
-        ),
+        band: (r.flow_min_gpm.map(Flow::from_gpm), r.flow_max_gpm.map(Flow::from_gpm)),
         length: Length::from_in(r.length_in.unwrap_or(0.0)),
         clear: Length::from_in(r.clear_in.unwrap_or(0.0)),
         arrow: r.arrow.is_some(),
     };
-    rows::<PartCsv>(include_str!("data/parts.csv"))
-        .into_iter()
-        .map(of)
-        .collect()
+    rows::<PartCsv>(include_str!("data/parts.csv")).into_iter().map(of).collect()
 }

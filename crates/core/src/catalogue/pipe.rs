@@ -34,10 +34,9 @@ impl FromStr for PipeId {
         let (size, material): (Vec<&str>, Vec<&str>) = text.split_whitespace().partition(is_size);
         let size = size.join("-").replace("-in", "in").replace("-mm", "mm");
         match material[..] {
-            [material] if !size.is_empty() && text.len() < 60 => Ok(Self {
-                material: material.to_owned(),
-                size,
-            }),
+            [material] if !size.is_empty() && text.len() < 60 => {
+                Ok(Self { material: material.to_owned(), size })
+            }
             _ => Err(PipeIdError(text.chars().take(60).collect())),
         }
     }
@@ -126,18 +125,11 @@ pub enum Sold {
 impl Pipe {
     /// Its name in files.
     pub fn id(&self) -> PipeId {
-        PipeId {
-            material: self.material.clone(),
-            size: self.size.clone(),
-        }
+        PipeId { material: self.material.clone(), size: self.size.clone() }
     }
     /// For people: `PVC class 200 3/4 in`.
     pub fn title(&self) -> String {
-        let size = self
-            .size
-            .replace("in", " in")
-            .replace("mm", " mm")
-            .replace('-', " ");
+        let size = self.size.replace("in", " in").replace("mm", " mm").replace('-', " ");
         format!("{} {size}", self.label)
     }
 }

@@ -73,12 +73,7 @@ pub(super) fn regulators() -> Vec<RegulatorModel> {
                 .set_min_psi
                 .zip(r.set_max_psi)
                 .map(|(a, b)| (Pressure::from_psi(a), Pressure::from_psi(b))),
-            presets: r
-                .preset_psi
-                .split(';')
-                .filter_map(|p| p.parse().ok())
-                .map(Pressure::from_psi)
-                .collect(),
+            presets: r.preset_psi.split(';').filter_map(|p| p.parse().ok()).map(Pressure::from_psi).collect(),
             flow_band: (Flow::from_gpm(r.flow_min_gpm), Flow::from_gpm(r.flow_max_gpm)),
             loss: Loss::Power {
                 fixed: Pressure::ZERO,

@@ -56,9 +56,7 @@ fn declination(day: u32) -> f64 {
 
 /// Hour angle at sunset, radians: 0 where the sun doesn't rise, π where it doesn't set.
 fn sunset(latitude: f64, day: u32) -> f64 {
-    (-latitude.to_radians().tan() * declination(day).tan())
-        .clamp(-1.0, 1.0)
-        .acos()
+    (-latitude.to_radians().tan() * declination(day).tan()).clamp(-1.0, 1.0).acos()
 }
 
 /// Radiation above the air, MJ/m2/day, by latitude (degrees, north positive, -89 to 89) and day of the year
@@ -82,11 +80,7 @@ pub fn extraterrestrial_radiation(latitude: f64, day: u32) -> f64 {
 /// FAO-56 (1998), equations 34 and 35.
 pub fn from_sunshine(latitude: f64, day: u32, hours: f64) -> f64 {
     let longest = 24.0 / PI * sunset(latitude, day);
-    let share = if longest > 0.0 {
-        (hours / longest).clamp(0.0, 1.0)
-    } else {
-        0.0
-    };
+    let share = if longest > 0.0 { (hours / longest).clamp(0.0, 1.0) } else { 0.0 };
     (OVERCAST + CLEAR * share) * extraterrestrial_radiation(latitude, day)
 }
 
@@ -141,11 +135,7 @@ pub fn penman_monteith(weather: &Weather, latitude: f64, elevation: f64, day: u3
     let pressure = 101.3 * ((293.0 - 0.0065 * elevation) / 293.0).powf(5.26);
     let gamma = 0.665e-3 * pressure;
     let clear_sky = (0.75 + 2e-5 * elevation) * extraterrestrial_radiation(latitude, day);
-    let cloud = if clear_sky > 0.0 {
-        (weather.sun / clear_sky).min(1.0)
-    } else {
-        0.0
-    };
+    let cloud = if clear_sky > 0.0 { (weather.sun / clear_sky).min(1.0) } else { 0.0 };
     let kelvin = |c: f64| (c + 273.16).powi(4);
     let long = STEFAN * (kelvin(high) + kelvin(low)) / 2.0
         * (0.34 - 0.14 * ea.max(0.0).sqrt())

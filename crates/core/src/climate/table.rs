@@ -79,11 +79,7 @@ impl Station {
         Climate {
             source: format!("{} (built-in table)", self.name),
             months: (0..12).map(month).collect(),
-            bare: if self.latitude > 0.0 {
-                vec![1, 2, 3, 11, 12]
-            } else {
-                vec![5, 6, 7, 8, 9]
-            },
+            bare: if self.latitude > 0.0 { vec![1, 2, 3, 11, 12] } else { vec![5, 6, 7, 8, 9] },
         }
     }
 }

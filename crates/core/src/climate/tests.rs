@@ -9,13 +9,7 @@ fn radiation_above_the_air_is_that_of_the_paper() {
     // FAO-56, example 8.
     near(extraterrestrial_radiation(-20.0, 246), 32.2, 0.05);
     // The same as the sun's height summed over the minutes of a day.
-    for (latitude, day) in [
-        (50.0f64, 166u32),
-        (50.0, 349),
-        (13.7, 105),
-        (-35.0, 15),
-        (70.0, 172),
-    ] {
+    for (latitude, day) in [(50.0f64, 166u32), (50.0, 349), (13.7, 105), (-35.0, 15), (70.0, 172)] {
         let tau = 2.0 * std::f64::consts::PI * f64::from(day) / 365.0;
         let (delta, phi) = (0.409 * (tau - 1.39).sin(), latitude.to_radians());
         let height = |minute: u32| {
@@ -37,10 +31,7 @@ fn a_day_at_a_station_is_that_of_example_18() {
     let weather = Weather {
         high: 21.5,
         low: 12.3,
-        air: Air::Humidity {
-            most: 84.0,
-            least: 63.0,
-        },
+        air: Air::Humidity { most: 84.0, least: 63.0 },
         wind,
         sun: from_sunshine(50.80, 187, 9.25),
         soil_heat: 0.0,
@@ -76,11 +67,7 @@ fn the_stations_are_whole_and_their_summers_are_where_they_should_be() {
         let climate = station.climate();
         assert!(climate.missing().is_empty(), "{}", station.name);
         let peak = climate.peak().unwrap();
-        let summer: &[u8] = if station.latitude > 0.0 {
-            &[5, 6, 7, 8]
-        } else {
-            &[11, 12, 1, 2]
-        };
+        let summer: &[u8] = if station.latitude > 0.0 { &[5, 6, 7, 8] } else { &[11, 12, 1, 2] };
         assert!(summer.contains(&peak.month), "{}: {}", station.name, peak.month);
         // From cool coast to hot basin: 0.8 to 2.6 in a week.
         let inches = peak.et0.inches();

@@ -71,11 +71,7 @@ impl Coverage {
     }
     fn share(&self, flow: Flow) -> f64 {
         // An empty sum is a negative zero: not to be shown.
-        if self.flow.lpm() > 0.0 {
-            (flow / self.flow).clamp(0.0, 1.0) + 0.0
-        } else {
-            0.0
-        }
+        if self.flow.lpm() > 0.0 { (flow / self.flow).clamp(0.0, 1.0) + 0.0 } else { 0.0 }
     }
     /// Which cells are the area's.
     pub fn inside(&self) -> Vec<bool> {
@@ -102,10 +98,9 @@ pub struct Source<'a> {
 impl Source<'_> {
     /// It as it throws.
     pub fn throw(&self) -> Throw {
-        let (pressure, flow) = self.solved.unwrap_or((
-            self.class.nominal,
-            self.nozzle.flow_set(self.head.arc, self.head.radius),
-        ));
+        let (pressure, flow) = self
+            .solved
+            .unwrap_or((self.class.nominal, self.nozzle.flow_set(self.head.arc, self.head.radius)));
         Throw::of(self.nozzle, self.class, self.head, pressure, flow)
     }
 }
@@ -113,11 +108,7 @@ impl Source<'_> {
 impl Throw {
     /// A head as it throws at a pressure.
     pub fn of(nozzle: &Nozzle, kind: &HeadClass, head: &DrawnHead, pressure: Pressure, flow: Flow) -> Self {
-        let reach = nozzle
-            .throw(kind, pressure, head.radius)
-            .unwrap_or(Length::ZERO)
-            .m()
-            .max(0.01);
+        let reach = nozzle.throw(kind, pressure, head.radius).unwrap_or(Length::ZERO).m().max(0.01);
         // A pattern shrinks with its throw.
         let k = nozzle.radius.map_or(1.0, |r| reach / r.m());
         let strip = nozzle.pattern.map(|strip| Pattern::of(&strip, k));
@@ -154,17 +145,9 @@ pub fn sources<'a>(job: &'a Job, solved: &SolvedHeads, area: &str) -> Vec<Source
         };
         let listed: u32 = group.listed.iter().map(|l| l.count).sum();
         for (head, index) in group.drawn.iter().zip(listed..) {
-            let key = HeadRef {
-                group: group.id.clone(),
-                index,
-            };
+            let key = HeadRef { group: group.id.clone(), index };
             let solved = solved.get(&key).copied();
-            out.push(Source {
-                head,
-                nozzle,
-                class: catalogue.class(nozzle.kind),
-                solved,
-            });
+            out.push(Source { head, nozzle, class: catalogue.class(nozzle.kind), solved });
         }
     }
     out
@@ -225,12 +208,8 @@ pub fn coverage(plan: &Plan, area: &str, throws: &[Throw], drift: Option<Drift>)
             Under::Dry(i) | Under::Other(i) => spilt[*i as usize] += f64::from(*q),
         }
     }
-    let things = plan
-        .site
-        .objects
-        .iter()
-        .map(|t| (Some(t), t.title()))
-        .chain([(None, "bare ground outside areas")]);
+    let things =
+        plan.site.objects.iter().map(|t| (Some(t), t.title())).chain([(None, "bare ground outside areas")]);
     let mut spills: Vec<Spill> = things
         .zip(&spilt)
         .filter(|(_, q)| **q > flow * 1e-4)
@@ -249,15 +228,10 @@ pub fn coverage(plan: &Plan, area: &str, throws: &[Throw], drift: Option<Drift>)
     let cells = inside.iter().filter(|i| **i).count().max(1);
     let known = with_window(&grid, &inside, &rate);
     let least = known.map_or(f64::MAX, |(u, _)| u.mean * 0.1);
-    let unreached = inside
-        .iter()
-        .zip(&rate)
-        .filter(|(i, r)| **i && f64::from(**r) < least)
-        .count() as f64
-        / cells as f64;
-    let wettest = (0..rate.len())
-        .filter(|i| inside[*i] && rate[*i] > 0.0)
-        .max_by(|a, b| rate[*a].total_cmp(&rate[*b]));
+    let unreached =
+        inside.iter().zip(&rate).filter(|(i, r)| **i && f64::from(**r) < least).count() as f64 / cells as f64;
+    let wettest =
+        (0..rate.len()).filter(|i| inside[*i] && rate[*i] > 0.0).max_by(|a, b| rate[*a].total_cmp(&rate[*b]));
     Some(Coverage {
         area: area.to_owned(),
         uniformity: known.map(|k| k.0),

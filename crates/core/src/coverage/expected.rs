@@ -98,15 +98,7 @@ impl Scatter {
             }
             _ => (0.12, 0.10, STREAKS[2], 2.0),
         };
-        Self {
-            flow,
-            throw,
-            place: 0.1524,
-            aim: 8.0,
-            tilt: 0.08,
-            streaks,
-            drift,
-        }
+        Self { flow, throw, place: 0.1524, aim: 8.0, tilt: 0.08, streaks, drift }
     }
 }
 
@@ -168,11 +160,9 @@ impl Draw {
                     Pattern::Sector((arc + s.aim * self.arc).clamp(5.0, 359.0))
                 }
                 Pattern::Sector(arc) => Pattern::Sector(arc),
-                Pattern::Strip { back, reach: r, half } => Pattern::Strip {
-                    back: back * reach,
-                    reach: r * reach,
-                    half: half * reach,
-                },
+                Pattern::Strip { back, reach: r, half } => {
+                    Pattern::Strip { back: back * reach, reach: r * reach, half: half * reach }
+                }
             },
             flow: throw.flow * (1.0 + s.flow * self.flow).max(0.1),
             streaks: self.streaks.map(|x| (x * s.streaks * HALF_OF_FOUR) as f32),
@@ -199,26 +189,19 @@ pub fn expected(plan: &Plan, area: &str, sources: &[Source<'_>], repetitions: us
     let as_is: Vec<Throw> = sources.iter().map(Source::throw_in_field).collect();
     let nominal: Vec<Throw> = sources.iter().map(Source::throw_at_nominal).collect();
     let ground = around(plan, area, &nominal)?;
-    let inside: Vec<usize> = (0..ground.under.len())
-        .filter(|c| ground.under[*c] == Under::Area)
-        .collect();
+    let inside: Vec<usize> = (0..ground.under.len()).filter(|c| ground.under[*c] == Under::Area).collect();
     let du = |throws: &[Throw], drifts: &[Option<Drift>]| evenness(&ground, &inside, throws, drifts);
     let still = vec![None; sources.len()];
     let off = as_is.iter().zip(&nominal).any(|(a, b)| a != b);
     let ideal = du(&as_is, &still)?;
-    let ideal = if off {
-        ideal.min(du(&nominal, &still).unwrap_or(1.0))
-    } else {
-        ideal
-    };
+    let ideal = if off { ideal.min(du(&nominal, &still).unwrap_or(1.0)) } else { ideal };
     let repetition = |r: usize| {
         let mut rng = ChaCha8Rng::seed_from_u64(r as u64);
         // Sides spread evenly over the repetitions, by the golden angle.
         let side = r as f64 * GOLDEN;
         let drifts = |throws: &[Throw]| -> Vec<Option<Drift>> {
             let each = throws.iter().zip(&scatters);
-            each.map(|(t, s)| Drift::new(wind * (s.drift * (1.0 + FOG_DRIFTS * t.fog)), side))
-                .collect()
+            each.map(|(t, s)| Drift::new(wind * (s.drift * (1.0 + FOG_DRIFTS * t.fog)), side)).collect()
         };
         let draws: Vec<Draw> = sources.iter().map(|_| Draw::of(&mut rng)).collect();
         let set = |throws: &[Throw]| -> Vec<Throw> {
@@ -226,25 +209,13 @@ pub fn expected(plan: &Plan, area: &str, sources: &[Source<'_>], repetitions: us
             each.map(|((t, d), s)| d.set(t, s)).collect()
         };
         let found = du(&set(&as_is), &drifts(&as_is)).unwrap_or(0.0);
-        if off {
-            found.min(du(&set(&nominal), &drifts(&nominal)).unwrap_or(0.0))
-        } else {
-            found
-        }
+        if off { found.min(du(&set(&nominal), &drifts(&nominal)).unwrap_or(0.0)) } else { found }
     };
-    let found = side_by_side(
-        repetitions.max(1),
-        ground.under.len() * sources.len(),
-        &repetition,
-    );
+    let found = side_by_side(repetitions.max(1), ground.under.len() * sources.len(), &repetition);
     let n = found.len() as f64;
     let mean = found.iter().sum::<f64>() / n;
     let spread = (found.iter().map(|d| (d - mean).powi(2)).sum::<f64>() / n).sqrt();
-    Some(Expected {
-        du: mean.min(ideal),
-        spread,
-        repetitions: found.len(),
-    })
+    Some(Expected { du: mean.min(ideal), spread, repetitions: found.len() })
 }
 
 /// Work from which threads pay, cells times heads.

@@ -18,12 +18,7 @@ impl Grid {
     /// Cells over a box, the last ones reaching over it.
     pub fn over(low: Point, high: Point, cell: f64) -> Self {
         let count = |run: f64| (run / cell).ceil().max(1.0) as usize;
-        Self {
-            origin: low,
-            cell,
-            cols: count(high.x - low.x),
-            rows: count(high.y - low.y),
-        }
+        Self { origin: low, cell, cols: count(high.x - low.x), rows: count(high.y - low.y) }
     }
 
     /// How many cells.
@@ -56,32 +51,24 @@ impl Grid {
 
     /// Columns whose middles lie between two abscissas.
     pub(super) fn cols_between(&self, from: f64, to: f64) -> Range<usize> {
-        let place = |x: f64| {
-            ((x - self.origin.x) / self.cell - 0.5)
-                .ceil()
-                .clamp(0.0, self.cols as f64) as usize
-        };
+        let place =
+            |x: f64| ((x - self.origin.x) / self.cell - 0.5).ceil().clamp(0.0, self.cols as f64) as usize;
         let (from, to) = (place(from), place(to));
         from..to.max(from)
     }
 
     /// Rows whose middles lie between two ordinates.
     pub(super) fn rows_between(&self, from: f64, to: f64) -> Range<usize> {
-        let place = |y: f64| {
-            ((y - self.origin.y) / self.cell - 0.5)
-                .ceil()
-                .clamp(0.0, self.rows as f64) as usize
-        };
+        let place =
+            |y: f64| ((y - self.origin.y) / self.cell - 0.5).ceil().clamp(0.0, self.rows as f64) as usize;
         let (from, to) = (place(from), place(to));
         from..to.max(from)
     }
 
     /// Calls `run` with every run of cells whose middles lie inside rings (even-odd).
     pub fn fill(&self, rings: &[Vec<Point>], mut run: impl FnMut(Range<usize>)) {
-        let (low, high) = rings
-            .iter()
-            .flatten()
-            .fold((f64::MAX, f64::MIN), |(l, h), p| (l.min(p.y), h.max(p.y)));
+        let (low, high) =
+            rings.iter().flatten().fold((f64::MAX, f64::MIN), |(l, h), p| (l.min(p.y), h.max(p.y)));
         let mut cuts: Vec<f64> = Vec::new();
         for row in self.rows_between(low, high) {
             let y = self.origin.y + (row as f64 + 0.5) * self.cell;

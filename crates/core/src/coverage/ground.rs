@@ -40,9 +40,7 @@ pub fn cell_for(shape: &Shape) -> f64 {
     let area = shape.area_m2().max(0.01);
     // Twice the area over the edge is the width of a long strip, half of that of a square.
     let width = 2.0 * area / shape.perimeter().max(0.1);
-    (width / 12.0)
-        .clamp(FOOT / 4.0, FOOT)
-        .max((area / MOST_CELLS).sqrt())
+    (width / 12.0).clamp(FOOT / 4.0, FOOT).max((area / MOST_CELLS).sqrt())
 }
 
 /// Cells of side `cell` over an area and `beyond` metres round it, with what lies under them. What
@@ -72,13 +70,7 @@ pub fn ground(site: &Site, area: &str, cell: f64, beyond: f64) -> Option<Ground>
                 grid.fill(&rings, |run| under[run].fill(what));
             }
             // A wall is as wide as a cell; ground to be watered right up to it stays watered.
-            (
-                ObjectKind::Dry(KeepDry {
-                    form: Form::Line(line),
-                    ..
-                }),
-                None,
-            ) => {
+            (ObjectKind::Dry(KeepDry { form: Form::Line(line), .. }), None) => {
                 let points = line.flat(cell / 8.0);
                 for pair in points.windows(2) {
                     let steps = (pair[0].distance(pair[1]) / cell * 2.0).ceil().max(1.0) as usize;

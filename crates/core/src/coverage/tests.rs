@@ -52,10 +52,7 @@ fn a_heads_water_is_its_flow_whatever_its_arc() {
         // Wholly on the lawn: the volume on the grid is the flow.
         let c = coverage(&plan, "a1", &[head(5.0, 5.0, 30.0, arc, 4.5)], None).unwrap();
         let on_grid: f64 = c.rate.iter().map(|r| f64::from(*r)).sum::<f64>() * c.grid.cell_m2() / 60.0;
-        assert!(
-            (on_grid - 10.0).abs() < 1e-3 && (c.landed.lpm() - 10.0).abs() < 1e-3,
-            "{arc}: {on_grid}"
-        );
+        assert!((on_grid - 10.0).abs() < 1e-3 && (c.landed.lpm() - 10.0).abs() < 1e-3, "{arc}: {on_grid}");
         assert!(c.spills.is_empty(), "{:?}", c.spills);
     }
 }
@@ -82,12 +79,7 @@ fn four_quarter_heads_in_a_square_sum_as_computed_by_hand() {
         at(0.1, 0.1)
     );
     // What the edges of the streams wet beyond the square: 7.5 cm by 10 m, twice for each head.
-    assert!(
-        c.overspray() < 0.03 && c.on_dry() < 0.01,
-        "{} {}",
-        c.overspray(),
-        c.on_dry()
-    );
+    assert!(c.overspray() < 0.03 && c.on_dry() < 0.01, "{} {}", c.overspray(), c.on_dry());
     // At a quarter along the diagonal from a corner, (2.5, 2.5): 1 - 0.3536 + 2 (1 - 0.7906) = 1.0652.
     assert!((at(2.5, 2.5) - 1.0652).abs() < 0.03, "{}", at(2.5, 2.5));
     let u = c.uniformity.unwrap();
@@ -97,13 +89,9 @@ fn four_quarter_heads_in_a_square_sum_as_computed_by_hand() {
 #[test]
 fn catch_data_give_the_textbook_figures() {
     // Sixteen cans hold 158 in all: mean 9.875. The lowest four are 4, 6, 7, 7: mean 6.
-    let cans: Vec<f32> = vec![
-        10.0, 4.0, 13.0, 9.0, 14.0, 7.0, 10.0, 11.0, 6.0, 12.0, 10.0, 8.0, 7.0, 13.0, 10.0, 14.0,
-    ];
-    assert!(
-        (cans.iter().sum::<f32>() - 158.0).abs() < 1e-6,
-        "the cans are as written"
-    );
+    let cans: Vec<f32> =
+        vec![10.0, 4.0, 13.0, 9.0, 14.0, 7.0, 10.0, 11.0, 6.0, 12.0, 10.0, 8.0, 7.0, 13.0, 10.0, 14.0];
+    assert!((cans.iter().sum::<f32>() - 158.0).abs() < 1e-6, "the cans are as written");
     let (low, mean) = lower_quarter(&cans).unwrap();
     assert!((low - 6.0).abs() < 1e-9 && (mean - 9.875).abs() < 1e-6);
     let deviation: f64 = [
@@ -116,35 +104,17 @@ fn catch_data_give_the_textbook_figures() {
     assert!((christiansen(&cans).unwrap() - (1.0 - deviation / 9.875)).abs() < 1e-6);
     // 20 x 20 cells of 1 with a dry square of 4 x 4 at 0.5: the window is sqrt(0.05 * 400) = 4.5 -> 4
     // cells wide and finds it: mean (384 + 8) / 400 = 0.98; SC 1.96.
-    let grid = Grid {
-        origin: Point::default(),
-        cell: 1.0,
-        cols: 20,
-        rows: 20,
-    };
+    let grid = Grid { origin: Point::default(), cell: 1.0, cols: 20, rows: 20 };
     let rate: Vec<f32> = (0..400)
-        .map(|i| {
-            if (8..12).contains(&(i % 20)) && (3..7).contains(&(i / 20)) {
-                0.5
-            } else {
-                1.0
-            }
-        })
+        .map(|i| if (8..12).contains(&(i % 20)) && (3..7).contains(&(i / 20)) { 0.5 } else { 1.0 })
         .collect();
     let u = uniformity(&grid, &[true; 400], &rate).unwrap();
-    assert!(
-        (u.sc - 1.96).abs() < 1e-6 && (u.mean - 0.98).abs() < 1e-6,
-        "{u:?}"
-    );
+    assert!((u.sc - 1.96).abs() < 1e-6 && (u.mean - 0.98).abs() < 1e-6, "{u:?}");
     // The lowest quarter, 100 cells: 16 at 0.5 and 84 at 1: 0.92.
     assert!((u.du - 0.92 / 0.98).abs() < 1e-6);
     assert_eq!(uniformity(&grid, &[false; 400], &rate), None);
     assert_eq!(lower_quarter(&[]), None);
-    assert_eq!(
-        uniformity(&grid, &[true; 400], &[0.0; 400]),
-        None,
-        "no water, no figures"
-    );
+    assert_eq!(uniformity(&grid, &[true; 400], &[0.0; 400]), None, "no water, no figures");
 }
 
 #[test]
@@ -153,17 +123,10 @@ fn water_thins_out_as_its_profile_says_on_every_cell_of_its_sector() {
     let grid = Grid::over(Point::new(-4.0, -4.0), Point::new(4.0, 4.0), 0.1);
     for (profile, water) in [
         (Profile::Falling, (|s: f64| 1.0 - s) as fn(f64) -> f64),
-        (
-            Profile::Shouldered,
-            |s| if s < 0.6 { 1.0 } else { (1.0 - s) / 0.4 },
-        ),
+        (Profile::Shouldered, |s| if s < 0.6 { 1.0 } else { (1.0 - s) / 0.4 }),
         (Profile::Even, |_| 1.0),
     ] {
-        let throw = Throw {
-            profile,
-            hollow: 0.2,
-            ..head(0.013, 0.021, 0.0, 180.0, 3.0)
-        };
+        let throw = Throw { profile, hollow: 0.2, ..head(0.013, 0.021, 0.0, 180.0, 3.0) };
         let mut out = Vec::new();
         throw.shares(&grid, None, &mut out);
         let mut wanted = vec![0.0; grid.len()];
@@ -177,14 +140,9 @@ fn water_thins_out_as_its_profile_says_on_every_cell_of_its_sector() {
         }
         let all: f64 = wanted.iter().sum();
         let mut got = vec![0.0; grid.len()];
-        out.iter()
-            .for_each(|(cell, share)| got[*cell as usize] = f64::from(*share));
+        out.iter().for_each(|(cell, share)| got[*cell as usize] = f64::from(*share));
         for (cell, (got, wanted)) in got.iter().zip(&wanted).enumerate() {
-            assert!(
-                (got - wanted / all).abs() < 1e-6,
-                "{profile:?} {cell}: {got} {}",
-                wanted / all
-            );
+            assert!((got - wanted / all).abs() < 1e-6, "{profile:?} {cell}: {got} {}", wanted / all);
         }
     }
 }
@@ -205,10 +163,7 @@ fn water_off_the_area_is_told_by_what_it_lands_on() {
     // drive is 6 m wide and the throw 4 m.
     let c = coverage(&plan(), "a1", &[head(10.0, 5.0, 0.0, 360.0, 4.0)], None).unwrap();
     assert!((c.on_dry() - 0.5).abs() < 0.02, "{}", c.on_dry());
-    assert_eq!(
-        (c.spills.len(), c.spills[0].name.as_str(), c.spills[0].dry),
-        (1, "Drive", true)
-    );
+    assert_eq!((c.spills.len(), c.spills[0].name.as_str(), c.spills[0].dry), (1, "Drive", true));
     // An island of paving drawn on top of the lawn is not watered ground.
     let mut plan = plan();
     plan.site.objects.push(SiteObject {
@@ -222,11 +177,7 @@ fn water_off_the_area_is_told_by_what_it_lands_on() {
     });
     let c = coverage(&plan, "a1", &[head(5.0, 5.0, 0.0, 360.0, 3.0)], None).unwrap();
     assert!((c.area_m2() - 96.0).abs() < 1.0, "{}", c.area_m2());
-    assert!(
-        c.spills[0].thing.as_deref() == Some("p2") && c.on_dry() > 0.3,
-        "{:?}",
-        c.spills
-    );
+    assert!(c.spills[0].thing.as_deref() == Some("p2") && c.on_dry() > 0.3, "{:?}", c.spills);
 }
 
 #[test]
@@ -237,15 +188,9 @@ fn wind_carries_the_water_to_leeward_and_loses_none() {
     let mut out = Vec::new();
     still.shares(&grid, Some(drift), &mut out);
     let total: f64 = out.iter().map(|s| f64::from(s.1)).sum();
-    let mean_x: f64 = out
-        .iter()
-        .map(|s| f64::from(s.1) * grid.centre(s.0 as usize).x)
-        .sum::<f64>();
+    let mean_x: f64 = out.iter().map(|s| f64::from(s.1) * grid.centre(s.0 as usize).x).sum::<f64>();
     // 10 mph is 4.47 m/s: 12.1 % of the flown distance, whose mean under a falling profile is R / 2.
-    assert!(
-        (total - 1.0).abs() < 1e-4 && (mean_x - 5.0 - 0.1207 * 2.0).abs() < 0.02,
-        "{total} {mean_x}"
-    );
+    assert!((total - 1.0).abs() < 1e-4 && (mean_x - 5.0 - 0.1207 * 2.0).abs() < 0.02, "{total} {mean_x}");
     assert_eq!(Drift::new(Speed::ZERO, 0.0), None);
 }
 
@@ -271,34 +216,20 @@ fn heads_of_an_area_throw_at_the_pressure_they_get() {
     let assessment = crate::assess::assess(&job);
     let found = sources(&job, &assessment.solved_heads(), "a1");
     assert_eq!((found.len(), found[0].solved), (1, None));
-    assert!(
-        (found[0].throw().reach - 12.0 * 0.3048).abs() < 1e-9,
-        "on no valve: at nominal"
-    );
+    assert!((found[0].throw().reach - 12.0 * 0.3048).abs() < 1e-9, "on no valve: at nominal");
     // At 15 psi of 30: (1/2)^0.3 of the throw; below the band of 20 by a quarter: half a doughnut.
     let (nozzle, kind) = (c.nozzle("spray-12").unwrap(), c.class(Kind::Spray));
-    let low = Throw::of(
-        nozzle,
-        kind,
-        &head,
-        crate::units::Pressure::from_psi(15.0),
-        Flow::from_gpm(1.69),
-    );
+    let low = Throw::of(nozzle, kind, &head, crate::units::Pressure::from_psi(15.0), Flow::from_gpm(1.69));
     assert!((low.reach / (12.0 * 0.3048) - 0.5f64.powf(0.3)).abs() < 1e-9 && (low.hollow - 0.5).abs() < 1e-9);
     // An end strip reaches 15 ft ahead, 2 ft to each side; turned down to 12 ft, 1.6 ft.
     let strip = Throw::of(
         c.nozzle("strip-end").unwrap(),
         kind,
-        &DrawnHead {
-            radius: Some(Length::from_ft(12.0)),
-            ..head
-        },
+        &DrawnHead { radius: Some(Length::from_ft(12.0)), ..head },
         kind.nominal,
         Flow::from_gpm(0.61),
     );
-    let Pattern::Strip { back, reach, half } = strip.pattern else {
-        panic!("a strip")
-    };
+    let Pattern::Strip { back, reach, half } = strip.pattern else { panic!("a strip") };
     assert!(back == 0.0 && (reach / 0.3048 - 12.0).abs() < 1e-9 && (half / 0.3048 - 1.6).abs() < 1e-9);
 }
 
@@ -355,18 +286,10 @@ proptest! {
 fn fills_are_even_odd_and_stop_at_the_grid() {
     let grid = Grid::over(Point::new(0.0, 0.0), Point::new(4.0, 4.0), 1.0);
     let mut cells = Vec::new();
-    let hole = Shape {
-        holes: vec![rect(1.0, 1.0, 2.0, 2.0).outline],
-        ..rect(-5.0, -5.0, 20.0, 20.0)
-    };
-    grid.fill(&hole.rings().map(|r| r.flat(0.1)).collect::<Vec<_>>(), |run| {
-        cells.extend(run)
-    });
+    let hole = Shape { holes: vec![rect(1.0, 1.0, 2.0, 2.0).outline], ..rect(-5.0, -5.0, 20.0, 20.0) };
+    grid.fill(&hole.rings().map(|r| r.flat(0.1)).collect::<Vec<_>>(), |run| cells.extend(run));
     assert_eq!(cells, vec![0, 1, 2, 3, 4, 7, 8, 11, 12, 13, 14, 15]);
-    assert_eq!(
-        (grid.at(Point::new(4.0, 1.0)), grid.at(Point::new(3.9, 1.0))),
-        (None, Some(7))
-    );
+    assert_eq!((grid.at(Point::new(4.0, 1.0)), grid.at(Point::new(3.9, 1.0))), (None, Some(7)));
 }
 
 /// Nozzles for quarters, halves and full circles.
@@ -409,10 +332,7 @@ fn sound_lawn(set: Set, spacing: f64, share: f64) -> (Plan, SolvedHeads) {
         let chosen = catalogue.nozzle(nozzle).unwrap();
         let pressure = catalogue.class(chosen.kind).nominal * share;
         for index in 0..group.drawn.len() as u32 {
-            let key = crate::plan::HeadRef {
-                group: group.id.clone(),
-                index,
-            };
+            let key = crate::plan::HeadRef { group: group.id.clone(), index };
             solved.insert(key, (pressure, chosen.flow_for_arc(arc) * share.sqrt()));
         }
         plan.groups.push(group);
@@ -426,11 +346,7 @@ fn evenness_of(set: Set, spacing: f64, share: f64) -> (f64, Expected) {
     let job = Job::of(&plan);
     let sources = sources(&job, &solved, "a1");
     let throws: Vec<Throw> = sources.iter().map(Source::throw).collect();
-    let ideal = coverage(&plan, "a1", &throws, None)
-        .unwrap()
-        .uniformity
-        .unwrap()
-        .du;
+    let ideal = coverage(&plan, "a1", &throws, None).unwrap().uniformity.unwrap().du;
     (ideal, expected(&plan, "a1", &sources, REPETITIONS).unwrap())
 }
 
@@ -458,10 +374,7 @@ fn pressure_off_the_band_always_lowers_what_an_audit_would_find() {
         let nominal = at(1.0);
         // Fog from nominal and a quarter up, the doughnut below the band: less and less.
         let (high, higher) = (at(1.6), at(2.2));
-        assert!(
-            high < nominal && higher < nominal,
-            "{set:?}: {nominal} {high} {higher}"
-        );
+        assert!(high < nominal && higher < nominal, "{set:?}: {nominal} {high} {higher}");
         let (low, lower) = (at(0.55), at(0.4));
         assert!(low < nominal && lower < low, "{set:?}: {nominal} {low} {lower}");
     }

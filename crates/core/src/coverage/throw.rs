@@ -63,21 +63,9 @@ impl Pattern {
     pub fn of(strip: &Strip, k: f64) -> Self {
         let (width, length) = (strip.width.m() * k, strip.length.m() * k);
         match strip.lies {
-            Lies::Ahead => Self::Strip {
-                back: 0.0,
-                reach: length,
-                half: width / 2.0,
-            },
-            Lies::Across => Self::Strip {
-                back: 0.0,
-                reach: width,
-                half: length / 2.0,
-            },
-            Lies::Round => Self::Strip {
-                back: width / 2.0,
-                reach: width / 2.0,
-                half: length / 2.0,
-            },
+            Lies::Ahead => Self::Strip { back: 0.0, reach: length, half: width / 2.0 },
+            Lies::Across => Self::Strip { back: 0.0, reach: width, half: length / 2.0 },
+            Lies::Round => Self::Strip { back: width / 2.0, reach: width / 2.0, half: length / 2.0 },
         }
     }
     /// Corners of a strip, seen from its head with the arc's middle to the right; none for sectors.
@@ -165,10 +153,7 @@ impl Drift {
     /// Above 13 m/s (30 mph) nobody waters: it counts as that.
     pub fn new(speed: Speed, toward: f64) -> Option<Self> {
         let share = (speed.mps() * DRIFT_FOR_MPS).min(0.36);
-        (share > 1e-6).then(|| Self {
-            share,
-            toward: Point::default().toward(toward, 1.0),
-        })
+        (share > 1e-6).then(|| Self { share, toward: Point::default().toward(toward, 1.0) })
     }
 
     /// Where a drop that landed at an offset would have landed in still air, and by how much the
@@ -181,11 +166,7 @@ impl Drift {
         let far = far / (1.0 - a * a);
         let x = landed - self.toward * (a * far);
         // A drop flies as far in still air as here: `far` is the length of x.
-        let stretch = if far > 1e-9 {
-            1.0 + a * x.dot(self.toward) / far
-        } else {
-            1.0
-        };
+        let stretch = if far > 1e-9 { 1.0 + a * x.dot(self.toward) / far } else { 1.0 };
         (x, stretch)
     }
 }

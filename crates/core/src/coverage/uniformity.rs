@@ -30,10 +30,7 @@ pub fn lower_quarter(catch: &[f32]) -> Option<(f64, f64)> {
     // A quarter of the cans, at least one.
     let quarter = (n / 4).max(1);
     sorted.select_nth_unstable_by(quarter - 1, f32::total_cmp);
-    Some((
-        sorted[..quarter].iter().map(|&c| f64::from(c)).sum::<f64>() / quarter as f64,
-        mean,
-    ))
+    Some((sorted[..quarter].iter().map(|&c| f64::from(c)).sum::<f64>() / quarter as f64, mean))
 }
 
 /// 1 - mean absolute deviation / mean. None without water.
@@ -62,25 +59,11 @@ pub fn uniformity(grid: &Grid, inside: &[bool], rate: &[f32]) -> Option<Uniformi
 }
 
 pub(super) fn with_window(grid: &Grid, inside: &[bool], rate: &[f32]) -> Option<(Uniformity, Driest)> {
-    let catch: Vec<f32> = rate
-        .iter()
-        .zip(inside)
-        .filter(|(_, i)| **i)
-        .map(|(r, _)| *r)
-        .collect();
+    let catch: Vec<f32> = rate.iter().zip(inside).filter(|(_, i)| **i).map(|(r, _)| *r).collect();
     let (low, mean) = lower_quarter(&catch)?;
     let cu = christiansen(&catch)?;
     let driest = driest(grid, inside, rate, catch.len())?;
-    Some((
-        Uniformity {
-            du: low / mean,
-            cu,
-            sc: mean / driest.mean,
-            mean,
-            low,
-        },
-        driest,
-    ))
+    Some((Uniformity { du: low / mean, cu, sc: mean / driest.mean, mean, low }, driest))
 }
 
 /// A square of 5 % of the cells slides over the ground; where the ground is ragged, what of it lies
@@ -89,19 +72,12 @@ fn driest(grid: &Grid, inside: &[bool], rate: &[f32], cells: usize) -> Option<Dr
     let side = ((cells as f64 * 0.05).sqrt().round() as usize).clamp(1, grid.cols.min(grid.rows));
     let wide = grid.cols + 1;
     // Sums of everything below and to the left: any window in four looks.
-    let (mut water, mut count) = (
-        vec![0.0f64; wide * (grid.rows + 1)],
-        vec![0u32; wide * (grid.rows + 1)],
-    );
+    let (mut water, mut count) = (vec![0.0f64; wide * (grid.rows + 1)], vec![0u32; wide * (grid.rows + 1)]);
     for row in 0..grid.rows {
         for col in 0..grid.cols {
             let cell = row * grid.cols + col;
             let here = (row + 1) * wide + col + 1;
-            let (w, c) = if inside[cell] {
-                (f64::from(rate[cell]), 1)
-            } else {
-                (0.0, 0)
-            };
+            let (w, c) = if inside[cell] { (f64::from(rate[cell]), 1) } else { (0.0, 0) };
             water[here] = w + water[here - 1] + water[here - wide] - water[here - wide - 1];
             count[here] = c + count[here - 1] + count[here - wide] - count[here - wide - 1];
         }

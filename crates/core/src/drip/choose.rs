@@ -51,17 +51,10 @@ pub fn choose(catalogue: &Catalogue, area: &Area, kind: Kind, units: UnitSystem)
         (Texture::Clay, _) => (0.26, 18.0, 18.0),
     };
     // Roots of turf are shallow: dry streaks would show.
-    let emitters_in = if area.kind == AreaKind::Lawn && kind == Kind::Dripline {
-        12.0
-    } else {
-        emitters_in
-    };
+    let emitters_in = if area.kind == AreaKind::Lawn && kind == Kind::Dripline { 12.0 } else { emitters_in };
     let want = gph / 60.0;
     let off = |n: &&Nozzle| (n.flow.gpm() - want).abs();
-    let usual = catalogue
-        .nozzles
-        .iter()
-        .filter(|n| n.kind == kind && n.tube.is_none());
+    let usual = catalogue.nozzles.iter().filter(|n| n.kind == kind && n.tube.is_none());
     // What is on the truck comes first where it gives nearly the same.
     let near = usual.clone().filter(|n| n.favourite && off(n) <= want * 0.35);
     let best = near.min_by(|a, b| off(a).total_cmp(&off(b)));
@@ -81,20 +74,12 @@ pub fn choose(catalogue: &Catalogue, area: &Area, kind: Kind, units: UnitSystem)
 /// Inches as they are, or the nearest 5 cm below or above: 12, 16, 18 in are 30, 40, 45 cm.
 fn whole(inches: f64, units: UnitSystem) -> Length {
     let exact = Length::from_in(inches);
-    if units.is_metric() {
-        Length::from_m((exact.m() * 20.0).round() / 20.0)
-    } else {
-        exact
-    }
+    if units.is_metric() { Length::from_m((exact.m() * 20.0).round() / 20.0) } else { exact }
 }
 
 /// How far rows keep off an edge where nobody says: 3 in, or 8 cm.
 pub(super) fn usual_edge(units: UnitSystem) -> Length {
-    if units.is_metric() {
-        Length::from_m(0.08)
-    } else {
-        Length::from_in(3.0)
-    }
+    if units.is_metric() { Length::from_m(0.08) } else { Length::from_in(3.0) }
 }
 
 /// Least radius that a tube is bent to by hand: about 9 in for a 17 mm line, 6 in for half-inch poly, 2 in

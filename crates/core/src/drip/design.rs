@@ -59,11 +59,8 @@ pub struct DripWish {
 impl DripWish {
     /// What a group has now.
     pub fn like(group: &HeadGroup) -> Self {
-        let mut wish = Self {
-            nozzle: Some(group.nozzle.clone()),
-            row_spacing: Some(group.spacing),
-            ..Self::default()
-        };
+        let mut wish =
+            Self { nozzle: Some(group.nozzle.clone()), row_spacing: Some(group.spacing), ..Self::default() };
         match &group.drip {
             Some(DripLaying::Rows(rows)) => {
                 wish.emitter_spacing = Some(rows.emitter_spacing);
@@ -120,17 +117,12 @@ pub fn design(job: &Job, area: &str, wish: &DripWish, limit: Option<Flow>) -> Re
     let here = || job.groups.iter().filter(|g| g.area.as_deref() == Some(area));
     let was = here().find(|g| g.drip.is_some());
     let product = wish.nozzle.as_deref().and_then(|id| job.catalogue().nozzle(id));
-    let kind = wish
-        .kind
-        .or(product.map(|n| n.kind))
-        .unwrap_or_else(|| usual_kind(job, ground));
+    let kind = wish.kind.or(product.map(|n| n.kind)).unwrap_or_else(|| usual_kind(job, ground));
     let choice = choose(job.catalogue(), ground, kind, job.units).ok_or(DripFault::NoEmitter)?;
     let fresh = job.fresh_id('g');
     let id = was.map_or(fresh.as_str(), |g| g.id.as_str());
     let name = job.site.object(area).map_or("", |o| o.title());
-    let nozzle = product
-        .filter(|n| n.kind == kind)
-        .map_or(choice.nozzle, |n| n.id.clone());
+    let nozzle = product.filter(|n| n.kind == kind).map_or(choice.nozzle, |n| n.id.clone());
     let mut group = HeadGroup {
         plants: ground.kind.plants(),
         exposure: ground.exposure,
@@ -156,11 +148,7 @@ pub fn design(job: &Job, area: &str, wish: &DripWish, limit: Option<Flow>) -> Re
     } else {
         DripLaying::Rows(RowLaying {
             edge: wish.edge.unwrap_or(usual_edge(job.units)),
-            ends: wish.ends.unwrap_or(if kind == Kind::Tape {
-                RowEnds::Closed
-            } else {
-                RowEnds::Headers
-            }),
+            ends: wish.ends.unwrap_or(if kind == Kind::Tape { RowEnds::Closed } else { RowEnds::Headers }),
             heading: wish.heading,
             depth: wish.depth.unwrap_or(choice.depth),
             longest: wish.longest,
@@ -190,24 +178,14 @@ pub fn design(job: &Job, area: &str, wish: &DripWish, limit: Option<Flow>) -> Re
     if old.len() == parts {
         group.drawn = old.to_vec();
     } else {
-        place_inlets(
-            job,
-            &mut group,
-            parts,
-            start,
-            old.first().and_then(|h| h.valve.clone()),
-        )?;
+        place_inlets(job, &mut group, parts, start, old.first().and_then(|h| h.valve.clone()))?;
     }
     let parts = lay(job, &group)?;
     let mut edits = in_place(&group, here());
     if let Ok((after, _)) = job.replay(&Edit::batch(edits.clone())) {
         edits.extend(left_behind(job, &after));
     }
-    Ok(DripDesign {
-        edit: Edit::batch(edits),
-        group,
-        parts,
-    })
+    Ok(DripDesign { edit: Edit::batch(edits), group, parts })
 }
 
 /// In how many parts plants are watered, at least so many: as few as their line feeds, each from an inlet of
@@ -245,10 +223,7 @@ fn fed_parts(
 /// the kind is regulated to less a tenth, and no water runs too fast in it. Friction by Hazen and Williams,
 /// and height.
 fn feeds(job: &Job, group: &HeadGroup, laid: &Laid) -> bool {
-    let class = job
-        .catalogue()
-        .nozzle(&group.nozzle)
-        .map(|n| job.catalogue().class(n.kind));
+    let class = job.catalogue().nozzle(&group.nozzle).map(|n| job.catalogue().class(n.kind));
     let Some(class) = class else { return true };
     let mut carried = vec![Flow::ZERO; laid.joints.len()];
     for emitter in &laid.emitters {
@@ -260,11 +235,7 @@ fn feeds(job: &Job, group: &HeadGroup, laid: &Laid) -> bool {
     }
     let mut lost = vec![0.0; laid.joints.len()];
     for tube in &laid.tubes {
-        let of = if tube.part == Part::Micro {
-            &laid.stuff.micro
-        } else {
-            &laid.stuff.header
-        };
+        let of = if tube.part == Part::Micro { &laid.stuff.micro } else { &laid.stuff.header };
         let Some(pipe) = job.catalogue().pipe(of) else {
             return true;
         };
@@ -272,12 +243,7 @@ fn feeds(job: &Job, group: &HeadGroup, laid: &Laid) -> bool {
         if tube.part != Part::Micro && Speed::in_pipe(flow, pipe.inside) > job.rules.velocity_watch {
             return false;
         }
-        let friction = hazen_williams(
-            flow,
-            tube.length * (1.0 + job.rules.fittings),
-            pipe.inside,
-            pipe.c,
-        );
+        let friction = hazen_williams(flow, tube.length * (1.0 + job.rules.fittings), pipe.inside, pipe.c);
         let rise = laid.joints[tube.to].height - laid.joints[tube.from].height;
         lost[tube.to] = lost[tube.from] + friction.kpa() + rise.m() * KPA_PER_M;
     }
@@ -330,11 +296,8 @@ pub fn most_of_row(job: &Job, ground: &Area, nozzle: &Nozzle, rows: &RowLaying) 
         return Length::ZERO;
     };
     let falls = ground.slope_percent / 100.0;
-    let along = if rows.heading.is_none() && ground.slope_percent >= CONTOUR_FROM_PERCENT {
-        0.0
-    } else {
-        falls
-    };
+    let along =
+        if rows.heading.is_none() && ground.slope_percent >= CONTOUR_FROM_PERCENT { 0.0 } else { falls };
     let slopes = [-along, along].into_iter();
     let most = slopes.map(|slope| longest_row(&RowAsk { slope, ..ask }).length);
     let most = most.reduce(Length::min).unwrap_or_default();
@@ -353,11 +316,7 @@ fn in_place<'a>(group: &HeadGroup, here: impl Iterator<Item = &'a HeadGroup>) ->
         edits.push(if locked.is_empty() || other.drip.is_some() {
             Edit::remove::<HeadGroup>(other.id.clone())
         } else {
-            Edit::put(HeadGroup {
-                drawn: locked,
-                listed: Vec::new(),
-                ..other.clone()
-            })
+            Edit::put(HeadGroup { drawn: locked, listed: Vec::new(), ..other.clone() })
         });
     }
     edits.push(Edit::put(group.clone()));
@@ -365,14 +324,8 @@ fn in_place<'a>(group: &HeadGroup, here: impl Iterator<Item = &'a HeadGroup>) ->
 }
 
 fn line(job: &Job, size: &str) -> PipeId {
-    let usual = job
-        .catalogue()
-        .pipe_of(crate::catalogue::PipeDuty::DripLateral)
-        .id();
-    let other = PipeId {
-        size: size.to_owned(),
-        ..usual.clone()
-    };
+    let usual = job.catalogue().pipe_of(crate::catalogue::PipeDuty::DripLateral).id();
+    let other = PipeId { size: size.to_owned(), ..usual.clone() };
     job.catalogue().pipe(&other).map_or(usual, |p| p.id())
 }
 
@@ -383,11 +336,7 @@ fn header(job: &Job, flow: Flow, usual: &PipeId) -> PipeId {
     if job.catalogue().pipe(usual).as_ref().is_some_and(wide) {
         return usual.clone();
     }
-    let duty = if job.units.is_metric() {
-        PipeDuty::MetricLateral
-    } else {
-        PipeDuty::DrawnLateral
-    };
+    let duty = if job.units.is_metric() { PipeDuty::MetricLateral } else { PipeDuty::DrawnLateral };
     let material = &job.catalogue().pipe_of(duty).material;
     let mut sizes = job.catalogue().pipes.iter().filter(|p| p.material == *material);
     let last = sizes.clone().next_back();
@@ -410,28 +359,14 @@ fn start(job: &Job, ground: &Area) -> Point {
     };
     let corner = || {
         let corners = ground.shape.outline.flat(0.05);
-        corners
-            .into_iter()
-            .min_by(|a, b| (a.x + a.y).total_cmp(&(b.x + b.y)))
+        corners.into_iter().min_by(|a, b| (a.x + a.y).total_cmp(&(b.x + b.y)))
     };
     let places = [PlaceKind::ValveBox, PlaceKind::Meter, PlaceKind::Water];
-    places
-        .into_iter()
-        .find_map(nearest)
-        .or_else(corner)
-        .unwrap_or(middle)
+    places.into_iter().find_map(nearest).or_else(corner).unwrap_or(middle)
 }
 
 fn inlet(id: String, at: Point) -> DrawnHead {
-    DrawnHead {
-        id,
-        at,
-        arc: 360,
-        facing: 0.0,
-        radius: None,
-        valve: None,
-        locked: false,
-    }
+    DrawnHead { id, at, arc: 360, facing: 0.0, radius: None, valve: None, locked: false }
 }
 
 /// Every part is fed where it is nearest to the start.
@@ -512,10 +447,7 @@ pub fn ways_to_join(job: &Job, group: &HeadGroup) -> Vec<(RowEnds, Result<EndsWa
             cost: Decimal::from_f64(cost).unwrap_or_default().round_dp(2),
         })
     };
-    [RowEnds::Headers, RowEnds::Snake]
-        .into_iter()
-        .map(|e| (e, way(e)))
-        .collect()
+    [RowEnds::Headers, RowEnds::Snake].into_iter().map(|e| (e, way(e))).collect()
 }
 
 fn number(price: Decimal) -> f64 {

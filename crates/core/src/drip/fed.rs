@@ -85,10 +85,7 @@ pub fn fed_ring(
     let mut count = LEAST;
     for tube in tubes {
         let emission = tube.emission(catalogue.class(tube.kind), (360, None), None);
-        let Emission::Orifice {
-            flow, at_pressure, ..
-        } = emission
-        else {
+        let Emission::Orifice { flow, at_pressure, .. } = emission else {
             continue;
         };
         // As many as still have a psi between them.

@@ -36,11 +36,8 @@ pub(super) fn grid(
             (feed, joins)
         }
     };
-    let mut work = Work {
-        ground,
-        laid: Laid::at(ground.back(inlet), stuff),
-        along: Vec::with_capacity(spans.len()),
-    };
+    let mut work =
+        Work { ground, laid: Laid::at(ground.back(inlet), stuff), along: Vec::with_capacity(spans.len()) };
     work.rows(spans, &joins, emitter);
     let start = work.node(feed.0, feed.1);
     work.laid.tube(0, start, Part::Feed);
@@ -53,12 +50,8 @@ pub(super) fn grid(
 
 /// The row end that is nearest to a point: row, and `x` along it.
 fn nearest_end(spans: &[Span], p: Point) -> (usize, f64) {
-    let ends = spans
-        .iter()
-        .enumerate()
-        .flat_map(|(i, s)| s.ends().map(|e| (i, e)));
-    ends.min_by(|a, b| a.1.distance(p).total_cmp(&b.1.distance(p)))
-        .map_or((0, 0.0), |(i, e)| (i, e.x))
+    let ends = spans.iter().enumerate().flat_map(|(i, s)| s.ends().map(|e| (i, e)));
+    ends.min_by(|a, b| a.1.distance(p).total_cmp(&b.1.distance(p))).map_or((0, 0.0), |(i, e)| (i, e.x))
 }
 
 /// Header pieces between rows of neighbouring lines: end to end along the edge of the ground and round
@@ -76,13 +69,10 @@ fn headers(ground: &RowGround, spans: &[Span]) -> Vec<Join> {
             let b = &spans[j];
             // Rows of `a`'s line that lie over `b` as well.
             let other = |k: Option<usize>| {
-                k.and_then(|k| spans.get(k))
-                    .is_some_and(|o| o.line() == a.line() && o.overlaps(b))
+                k.and_then(|k| spans.get(k)).is_some_and(|o| o.line() == a.line() && o.overlaps(b))
             };
-            let outer = [
-                (place == 0, !other(i.checked_sub(1))),
-                (place + 1 == children.len(), !other(Some(i + 1))),
-            ];
+            let outer =
+                [(place == 0, !other(i.checked_sub(1))), (place + 1 == children.len(), !other(Some(i + 1)))];
             for (side, (b_outer, a_outer)) in outer.into_iter().enumerate() {
                 let (pa, pb) = (a.ends()[side], b.ends()[side]);
                 let (xa, xb) = match (a_outer, b_outer) {
@@ -95,11 +85,7 @@ fn headers(ground: &RowGround, spans: &[Span]) -> Vec<Join> {
                     (false, false) => continue,
                 };
                 if a.holds(xa) && b.holds(xb) {
-                    joins.push(Join {
-                        a: (i, xa),
-                        b: (j, xb),
-                        part: Part::Header,
-                    });
+                    joins.push(Join { a: (i, xa), b: (j, xb), part: Part::Header });
                 }
             }
         }
@@ -143,11 +129,7 @@ fn links(spans: &[Span], joins: &mut Vec<Join>) {
             }
             for a in spans[i].ends() {
                 for b in spans[j].ends() {
-                    let join = Join {
-                        a: (i, a.x),
-                        b: (j, b.x),
-                        part: Part::Link,
-                    };
+                    let join = Join { a: (i, a.x), b: (j, b.x), part: Part::Link };
                     ways.push((a.distance(b), join));
                 }
             }
@@ -169,17 +151,9 @@ fn snake(spans: &[Span], inlet: Point) -> ((usize, f64), Vec<Join>) {
     let starts = [(0, false), (0, true), (last, false), (last, true)];
     let start = starts
         .into_iter()
-        .min_by(|a, b| {
-            corner(a.0, a.1)
-                .distance(inlet)
-                .total_cmp(&corner(b.0, b.1).distance(inlet))
-        })
+        .min_by(|a, b| corner(a.0, a.1).distance(inlet).total_cmp(&corner(b.0, b.1).distance(inlet)))
         .unwrap_or((0, false));
-    let order: Vec<usize> = if start.0 == 0 {
-        (0..=last).collect()
-    } else {
-        (0..=last).rev().collect()
-    };
+    let order: Vec<usize> = if start.0 == 0 { (0..=last).collect() } else { (0..=last).rev().collect() };
     let mut joins = Vec::new();
     let mut right = start.1;
     for pair in order.windows(2) {
@@ -193,11 +167,7 @@ fn snake(spans: &[Span], inlet: Point) -> ((usize, f64), Vec<Join>) {
     }
     let end = order[last];
     let feed = (order[0], corner(order[0], start.1).x);
-    joins.push(Join {
-        a: (end, corner(end, !right).x),
-        b: feed,
-        part: Part::Return,
-    });
+    joins.push(Join { a: (end, corner(end, !right).x), b: feed, part: Part::Return });
     (feed, joins)
 }
 
@@ -255,13 +225,7 @@ impl Work<'_> {
                     let at = self.laid.joints[joint].at;
                     let flow = emitter;
                     let open = false;
-                    self.laid.emitters.push(LaidEmitter {
-                        joint,
-                        at,
-                        flow,
-                        open,
-                        behind: Pressure::ZERO,
-                    });
+                    self.laid.emitters.push(LaidEmitter { joint, at, flow, open, behind: Pressure::ZERO });
                 }
             }
             self.laid.rows.push(LaidRow {
@@ -279,9 +243,7 @@ impl Work<'_> {
     /// The joint at a place along a row.
     fn node(&self, row: usize, x: f64) -> usize {
         let along = &self.along[row];
-        let near = along
-            .iter()
-            .min_by(|a, b| (a.0 - x).abs().total_cmp(&(b.0 - x).abs()));
+        let near = along.iter().min_by(|a, b| (a.0 - x).abs().total_cmp(&(b.0 - x).abs()));
         near.map_or(0, |n| n.1)
     }
 
@@ -294,11 +256,7 @@ impl Work<'_> {
         }
         let feed_left = (feed.1 - spans[feed.0].from).abs() <= (feed.1 - spans[feed.0].to).abs();
         for (row, span) in spans.iter().enumerate() {
-            let beside = if feed_left {
-                Some(row + 1)
-            } else {
-                row.checked_sub(1)
-            };
+            let beside = if feed_left { Some(row + 1) } else { row.checked_sub(1) };
             let beside = beside.and_then(|r| spans.get(r));
             let outermost = beside.is_none_or(|b| b.line() != span.line());
             let along = &self.along[row];

@@ -72,19 +72,13 @@ impl RowGround {
 
 /// The area without what lies on top of it, trunks, foundations and, below ground, what may not be dug.
 fn what_is_left(plan: &Plan, area: &str, edge: Length, buried: bool) -> Result<Vec<Shape>, DripFault> {
-    let own = (plan.site.objects.iter())
-        .position(|o| o.id == area)
-        .ok_or(DripFault::NoArea)?;
+    let own = (plan.site.objects.iter()).position(|o| o.id == area).ok_or(DripFault::NoArea)?;
     let shape = plan.site.area(area).ok_or(DripFault::NoArea)?.shape.clone();
     let inner = shape.inner_point();
     let mut cutters: Vec<Shape> = Vec::new();
     for (place, object) in plan.site.objects.iter().enumerate() {
         match &object.what {
-            ObjectKind::Dry(KeepDry {
-                kind: DryKind::Building,
-                form: Form::Region(region),
-                ..
-            }) => {
+            ObjectKind::Dry(KeepDry { kind: DryKind::Building, form: Form::Region(region), .. }) => {
                 // A courtyard or a roof garden lies on its building.
                 if place < own && region.contains(inner) {
                     continue;
@@ -95,11 +89,9 @@ fn what_is_left(plan: &Plan, area: &str, edge: Length, buried: bool) -> Result<V
                     _ => cutters.push(region.clone()),
                 }
             }
-            ObjectKind::Dry(KeepDry {
-                kind,
-                form: Form::Region(region),
-                ..
-            }) if place > own && (*kind != DryKind::NoDig || buried) => {
+            ObjectKind::Dry(KeepDry { kind, form: Form::Region(region), .. })
+                if place > own && (*kind != DryKind::NoDig || buried) =>
+            {
                 cutters.push(region.clone());
             }
             // Containers stand on the ground that is drawn under them.
@@ -126,9 +118,7 @@ fn what_is_left(plan: &Plan, area: &str, edge: Length, buried: bool) -> Result<V
 
 fn key(shape: &Shape) -> (f64, f64, f64) {
     let p = shape.outline.flat(FLAT);
-    let low = p
-        .iter()
-        .fold((f64::MAX, f64::MAX), |l, p| (l.0.min(p.x), l.1.min(p.y)));
+    let low = p.iter().fold((f64::MAX, f64::MAX), |l, p| (l.0.min(p.x), l.1.min(p.y)));
     (-(shape.area_m2() * 100.0).round(), low.0, low.1)
 }
 
@@ -140,16 +130,8 @@ fn disc(at: Point, radius: f64) -> Shape {
 /// Along the contour where the ground falls, else along the longest straight edge; where all edges are
 /// arcs, the way that the ground is narrowest across.
 fn usual_heading(plan: &Plan, area: &Area, pieces: &[Shape]) -> f64 {
-    let along = |fall: Point| {
-        fall.left()
-            .y
-            .atan2(fall.left().x)
-            .rem_euclid(std::f64::consts::PI)
-    };
-    if let Some(toward) = area
-        .slope_toward
-        .filter(|_| area.slope_percent >= CONTOUR_FROM_PERCENT)
-    {
+    let along = |fall: Point| fall.left().y.atan2(fall.left().x).rem_euclid(std::f64::consts::PI);
+    if let Some(toward) = area.slope_toward.filter(|_| area.slope_percent >= CONTOUR_FROM_PERCENT) {
         return along(Point::default().toward(90.0 - toward, 1.0));
     }
     if let Some(rise) = gradient(plan, area).filter(|g| g.norm() * 100.0 >= CONTOUR_FROM_PERCENT) {
@@ -178,10 +160,7 @@ fn gradient(plan: &Plan, area: &Area) -> Option<Point> {
     let spots = plan.site.heights();
     let mut points = area.shape.outline.flat(0.5);
     points.push(area.shape.inner_point());
-    let heights: Vec<f64> = points
-        .iter()
-        .filter_map(|p| Some(height_at(&spots, *p)?.m()))
-        .collect();
+    let heights: Vec<f64> = points.iter().filter_map(|p| Some(height_at(&spots, *p)?.m())).collect();
     if heights.len() < points.len() {
         return None;
     }
@@ -240,24 +219,16 @@ impl Piece {
         let flat = |ring: &Outline| -> Vec<Point> {
             ring.flat(FLAT).into_iter().map(|p| turned(p, -heading)).collect()
         };
-        let holes: Vec<Vec<Point>> = (shape.holes.iter())
-            .flat_map(|h| drawn_in(h, edge.m()))
-            .map(|h| flat(&h))
-            .collect();
+        let holes: Vec<Vec<Point>> =
+            (shape.holes.iter()).flat_map(|h| drawn_in(h, edge.m())).map(|h| flat(&h)).collect();
         let outer = drawn_in(&shape.outline, -edge.m());
         let mut pieces: Vec<Self> = outer
             .iter()
             .map(|ring| {
                 let ring = flat(ring);
-                let (low, high) = ring
-                    .iter()
-                    .fold((f64::MAX, f64::MIN), |(l, h), p| (l.min(p.y), h.max(p.y)));
-                Self {
-                    outer: vec![ring],
-                    holes: holes.clone(),
-                    low,
-                    high,
-                }
+                let (low, high) =
+                    ring.iter().fold((f64::MAX, f64::MIN), |(l, h), p| (l.min(p.y), h.max(p.y)));
+                Self { outer: vec![ring], holes: holes.clone(), low, high }
             })
             .collect();
         pieces.sort_by(|a, b| a.low.total_cmp(&b.low));

@@ -187,10 +187,7 @@ impl Laid {
     /// Nothing yet but its inlet.
     pub(super) fn at(inlet: Point, stuff: &Stuff) -> Self {
         Self {
-            joints: vec![LaidJoint {
-                at: inlet,
-                height: Length::ZERO,
-            }],
+            joints: vec![LaidJoint { at: inlet, height: Length::ZERO }],
             tubes: Vec::new(),
             emitters: Vec::new(),
             stuff: stuff.clone(),
@@ -207,21 +204,13 @@ impl Laid {
     }
     /// A joint more.
     pub(super) fn joint(&mut self, at: Point) -> usize {
-        self.joints.push(LaidJoint {
-            at,
-            height: Length::ZERO,
-        });
+        self.joints.push(LaidJoint { at, height: Length::ZERO });
         self.joints.len() - 1
     }
     /// A straight tube more.
     pub(super) fn tube(&mut self, from: usize, to: usize, part: Part) {
         let length = Length::from_m(self.joints[from].at.distance(self.joints[to].at));
-        self.tubes.push(Tube {
-            from,
-            to,
-            part,
-            length,
-        });
+        self.tubes.push(Tube { from, to, part, length });
     }
     /// What its emitters give at nominal pressure.
     pub fn flow(&self) -> Flow {
@@ -242,35 +231,22 @@ impl Laid {
     }
     /// The longest row.
     pub fn longest_row(&self) -> Length {
-        self.rows
-            .iter()
-            .map(LaidRow::length)
-            .reduce(Length::max)
-            .unwrap_or_default()
+        self.rows.iter().map(LaidRow::length).reduce(Length::max).unwrap_or_default()
     }
     /// The steepest fall along a row: height over length, and that height over the row.
     pub fn steepest_row(&self) -> (f64, Length) {
         let fall = |r: &LaidRow| {
-            let height = (self.joints[r.joints.0].height - self.joints[r.joints.1].height)
-                .m()
-                .abs();
+            let height = (self.joints[r.joints.0].height - self.joints[r.joints.1].height).m().abs();
             (height / r.length().m().max(1e-9), Length::from_m(height))
         };
         let falls = self.rows.iter().map(fall);
-        falls
-            .max_by(|a, b| a.1.m().total_cmp(&b.1.m()))
-            .unwrap_or((0.0, Length::ZERO))
+        falls.max_by(|a, b| a.1.m().total_cmp(&b.1.m())).unwrap_or((0.0, Length::ZERO))
     }
     /// Fittings by the tubes that meet at each joint. Where just two of different pipe or direction meet
     /// it is an elbow, unless the bend is as wide as `bend` allows.
     pub fn fittings(&self, bend: Length) -> Fittings {
         let mut meet: Vec<Vec<usize>> = vec![Vec::new(); self.joints.len()];
-        for (i, tube) in self
-            .tubes
-            .iter()
-            .enumerate()
-            .filter(|(_, t)| t.part != Part::Micro)
-        {
+        for (i, tube) in self.tubes.iter().enumerate().filter(|(_, t)| t.part != Part::Micro) {
             meet[tube.from].push(i);
             meet[tube.to].push(i);
         }

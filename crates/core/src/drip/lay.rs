@@ -96,10 +96,7 @@ pub fn lay(job: &Job, group: &HeadGroup) -> Result<Vec<Laid>, DripFault> {
     let mut parts = match laying {
         DripLaying::Rows(rows) => lay_rows(job, group, rows)?,
         DripLaying::Plants(laying) => {
-            let nozzle = job
-                .catalogue()
-                .nozzle(&group.nozzle)
-                .ok_or(DripFault::NoEmitter)?;
+            let nozzle = job.catalogue().nozzle(&group.nozzle).ok_or(DripFault::NoEmitter)?;
             let stuff = stuff(job, group, nozzle);
             let of = |(i, inlet): (usize, &crate::plan::DrawnHead)| {
                 plants(job, group, laying, (i, group.drawn.len()), inlet.at, &stuff)
@@ -110,9 +107,7 @@ pub fn lay(job: &Job, group: &HeadGroup) -> Result<Vec<Laid>, DripFault> {
     let heights = job.site.heights();
     let area = group.area.as_deref().and_then(|a| job.site.area(a));
     let fall = area.and_then(|a| {
-        let toward = a
-            .slope_toward
-            .filter(|_| heights.is_empty() && a.slope_percent > 0.0)?;
+        let toward = a.slope_toward.filter(|_| heights.is_empty() && a.slope_percent > 0.0)?;
         let way = Point::default().toward(90.0 - toward, 1.0);
         Some(way * (a.slope_percent / 100.0))
     });
@@ -139,10 +134,7 @@ pub fn inlet_flows(job: &Job, group: &HeadGroup) -> Option<Vec<Flow>> {
 
 fn lay_rows(job: &Job, group: &HeadGroup, rows: &RowLaying) -> Result<Vec<Laid>, DripFault> {
     let area = group.area.as_deref().ok_or(DripFault::NoArea)?;
-    let nozzle = job
-        .catalogue()
-        .nozzle(&group.nozzle)
-        .ok_or(DripFault::NoEmitter)?;
+    let nozzle = job.catalogue().nozzle(&group.nozzle).ok_or(DripFault::NoEmitter)?;
     let (ground, all, widest) = rows_on(job, group, rows, area)?;
     let inlets = group.drawn.len().max(1);
     let columns = rows.longest.map(|longest| columns(&all, longest));
@@ -187,11 +179,7 @@ fn rows_on(
     area: &str,
 ) -> Result<(RowGround, Vec<Span>, f64), DripFault> {
     let ground = RowGround::of(job, area, rows.edge, rows.heading, rows.is_buried())?;
-    let lines: f64 = ground
-        .pieces
-        .iter()
-        .map(|p| (p.high - p.low) / group.spacing.m() + 2.0)
-        .sum();
+    let lines: f64 = ground.pieces.iter().map(|p| (p.high - p.low) / group.spacing.m() + 2.0).sum();
     let about = ground.m2 / (group.spacing.m() * rows.emitter_spacing.m());
     if about > MOST_EMITTERS as f64 || lines > MOST_LINES {
         return Err(DripFault::TooMany(about as usize));
@@ -200,10 +188,7 @@ fn rows_on(
     let longest = all.iter().map(|s| s.to - s.from).fold(0.0, f64::max);
     if all.is_empty() || longest < rows.emitter_spacing.m() * 0.75 {
         let row = longest.max(longest_span(&ground));
-        return Err(DripFault::EmittersApart {
-            row: Length::from_m(row),
-            apart: rows.emitter_spacing,
-        });
+        return Err(DripFault::EmittersApart { row: Length::from_m(row), apart: rows.emitter_spacing });
     }
     Ok((ground, all, widest))
 }
@@ -233,25 +218,12 @@ fn longest_span(ground: &RowGround) -> f64 {
 fn valves(laid: &mut Laid) {
     let joints = &laid.joints;
     let far = |a: usize, b: usize| joints[a].at.distance(joints[b].at);
-    let lowest = laid
-        .flushed
-        .iter()
-        .map(|j| joints[*j].height.m())
-        .fold(f64::MAX, f64::min);
-    let low = laid
-        .flushed
-        .iter()
-        .copied()
-        .filter(|j| joints[*j].height.m() <= lowest + LEVEL);
+    let lowest = laid.flushed.iter().map(|j| joints[*j].height.m()).fold(f64::MAX, f64::min);
+    let low = laid.flushed.iter().copied().filter(|j| joints[*j].height.m() <= lowest + LEVEL);
     let flush = low.max_by(|a, b| far(*a, 0).total_cmp(&far(*b, 0)));
     let highest = joints.iter().map(|j| j.height.m()).fold(f64::MIN, f64::max);
-    let ends = laid
-        .tubes
-        .iter()
-        .filter(|t| !matches!(t.part, super::Part::Row(_)));
-    let high = ends
-        .flat_map(|t| [t.from, t.to])
-        .filter(|j| joints[*j].height.m() >= highest - LEVEL);
+    let ends = laid.tubes.iter().filter(|t| !matches!(t.part, super::Part::Row(_)));
+    let high = ends.flat_map(|t| [t.from, t.to]).filter(|j| joints[*j].height.m() >= highest - LEVEL);
     let off = flush.unwrap_or(0);
     let air = high.max_by(|a, b| far(*a, off).total_cmp(&far(*b, off)));
     (laid.flush, laid.air) = (flush, air);

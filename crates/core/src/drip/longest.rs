@@ -86,19 +86,12 @@ pub fn longest_row(ask: &RowAsk) -> LongestRow {
             None => step = 1.max(step / 2),
         }
         if good >= MOST {
-            return LongestRow {
-                end: RowEnd::Longer,
-                ..best
-            };
+            return LongestRow { end: RowEnd::Longer, ..best };
         }
     }
     // Down a slope rows may fail and hold again: what is asked for is the first that fails.
     let end = run(ask, good + 1).err().unwrap_or(RowEnd::Longer);
-    let end = if good == 0 && end == RowEnd::Least {
-        RowEnd::Nothing
-    } else {
-        end
-    };
+    let end = if good == 0 && end == RowEnd::Least { RowEnd::Nothing } else { end };
     LongestRow { end, ..best }
 }
 
@@ -159,14 +152,7 @@ fn check(ask: &RowAsk, at: Pressure) -> Result<(), RowEnd> {
 }
 
 fn row(ask: &RowAsk, n: usize, flow: Flow, last: Pressure, lowest: Pressure) -> LongestRow {
-    LongestRow {
-        emitters: n,
-        length: ask.spacing * n as f64,
-        flow,
-        last,
-        lowest,
-        end: RowEnd::Least,
-    }
+    LongestRow { emitters: n, length: ask.spacing * n as f64, flow, last, lowest, end: RowEnd::Least }
 }
 
 /// Of one spacing of tube.

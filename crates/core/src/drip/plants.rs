@@ -114,11 +114,7 @@ pub(super) fn plants(
     stuff: &Stuff,
 ) -> Result<Laid, DripFault> {
     let all = stops(job, group, laying)?;
-    let m2 = group
-        .area
-        .as_deref()
-        .and_then(|a| job.site.area(a))
-        .map_or(0.0, |a| a.shape.area_m2());
+    let m2 = group.area.as_deref().and_then(|a| job.site.area(a)).map_or(0.0, |a| a.shape.area_m2());
     let total: usize = all.iter().map(|s| s.count).sum();
     let order = route(inlet, &all.iter().map(|s| s.at).collect::<Vec<_>>());
     // Parts are neighbours along the line, with as nearly as many emitters each.
@@ -136,11 +132,7 @@ pub(super) fn plants(
     if mine.is_empty() {
         return Err(DripFault::NoPlants);
     }
-    let mut line = Line {
-        laid: Laid::at(inlet, stuff),
-        at: 0,
-        open: open_of(job, laying, stuff),
-    };
+    let mut line = Line { laid: Laid::at(inlet, stuff), at: 0, open: open_of(job, laying, stuff) };
     match laying.joined.outlets() {
         Some(outlets) => line.manifolds(&mine, outlets),
         None => mine.iter().for_each(|stop| line.past(stop, laying.joined)),
@@ -169,9 +161,7 @@ fn route(start: Point, points: &[Point]) -> Vec<usize> {
     let mut at = start;
     while !open.is_empty() {
         let near = |i: &usize| points[*i].distance(at);
-        let place = (0..open.len())
-            .min_by(|a, b| near(&open[*a]).total_cmp(&near(&open[*b])))
-            .unwrap_or(0);
+        let place = (0..open.len()).min_by(|a, b| near(&open[*a]).total_cmp(&near(&open[*b]))).unwrap_or(0);
         let next = open.remove(place);
         at = points[next];
         order.push(next);
@@ -219,13 +209,7 @@ impl Line {
 
     fn emit(&mut self, joint: usize, at: Point, (flow, behind): (Flow, Pressure)) {
         let open = self.open.is_some();
-        self.laid.emitters.push(LaidEmitter {
-            joint,
-            at,
-            flow,
-            open,
-            behind,
-        });
+        self.laid.emitters.push(LaidEmitter { joint, at, flow, open, behind });
     }
 
     /// Past a plant: its emitters about it, the first where the line comes near.
@@ -328,15 +312,6 @@ fn ring(stop: &Stop, from: Point) -> Vec<Point> {
         (None, 2) => stop.across / 4.0,
         (None, _) => stop.across / 2.0,
     };
-    let begin = if stop.at.distance(from) > 1e-6 {
-        stop.at.direction_to(from)
-    } else {
-        0.0
-    };
-    (0..stop.count)
-        .map(|i| {
-            stop.at
-                .toward(begin + 360.0 * i as f64 / stop.count as f64, radius)
-        })
-        .collect()
+    let begin = if stop.at.distance(from) > 1e-6 { stop.at.direction_to(from) } else { 0.0 };
+    (0..stop.count).map(|i| stop.at.toward(begin + 360.0 * i as f64 / stop.count as f64, radius)).collect()
 }

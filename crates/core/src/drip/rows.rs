@@ -33,11 +33,7 @@ pub(super) fn spans(ground: &RowGround, apart: Length, emitters_apart: Length) -
     let mut widest: f64 = 0.0;
     for (piece, of) in ground.pieces.iter().enumerate() {
         let between = of.high - of.low;
-        let gaps = if between <= ONE_ROW {
-            0
-        } else {
-            (between / apart.m() - 1e-6).ceil().max(1.0) as usize
-        };
+        let gaps = if between <= ONE_ROW { 0 } else { (between / apart.m() - 1e-6).ceil().max(1.0) as usize };
         let step = between / gaps.max(1) as f64;
         widest = widest.max(if gaps == 0 { 0.0 } else { step });
         let lines: Vec<f64> = match gaps {
@@ -49,15 +45,7 @@ pub(super) fn spans(ground: &RowGround, apart: Length, emitters_apart: Length) -
             for (from, to) in of.spans(y) {
                 let emitters = emitters(anchor, line, from, to, emitters_apart.m());
                 if !emitters.is_empty() {
-                    all.push(Span {
-                        piece,
-                        column: 0,
-                        line,
-                        y,
-                        from,
-                        to,
-                        emitters,
-                    });
+                    all.push(Span { piece, column: 0, line, y, from, to, emitters });
                 }
             }
         }
@@ -67,10 +55,7 @@ pub(super) fn spans(ground: &RowGround, apart: Length, emitters_apart: Length) -
 
 /// From where emitters are counted: where most rows of a piece begin, so that their cuts lie midway.
 fn left_edge(piece: &Piece, lines: &[f64]) -> f64 {
-    let mut starts: Vec<f64> = lines
-        .iter()
-        .filter_map(|y| piece.spans(*y).first().map(|s| s.0))
-        .collect();
+    let mut starts: Vec<f64> = lines.iter().filter_map(|y| piece.spans(*y).first().map(|s| s.0)).collect();
     starts.sort_by(f64::total_cmp);
     starts.get(starts.len() / 2).copied().unwrap_or_default()
 }
@@ -87,11 +72,7 @@ fn emitters(anchor: f64, line: usize, from: f64, to: f64, apart: f64) -> Vec<f64
         return (0..count).map(|i| phase + apart * (first + i as f64)).collect();
     }
     // A short piece of tube is cut about one emitter.
-    if to - from >= apart / 2.0 {
-        vec![(from + to) / 2.0]
-    } else {
-        Vec::new()
-    }
+    if to - from >= apart / 2.0 { vec![(from + to) / 2.0] } else { Vec::new() }
 }
 
 /// How many lots a piece is cut into so that no row is longer.
@@ -155,9 +136,7 @@ pub(super) fn lots_by_column(spans: &[Span], inlets: usize) -> Option<Vec<usize>
     let mut shares = vec![1; columns.len()];
     for _ in columns.len()..inlets {
         let each = |i: &usize| columns[*i].1 as f64 / shares[*i] as f64;
-        let most = (0..columns.len())
-            .rev()
-            .max_by(|a, b| each(a).total_cmp(&each(b)))?;
+        let most = (0..columns.len()).rev().max_by(|a, b| each(a).total_cmp(&each(b)))?;
         shares[most] += 1;
     }
     let fits = shares.iter().sum::<usize>() == inlets;

@@ -31,11 +31,7 @@ pub fn row_ask(catalogue: &Catalogue, nozzle: &Nozzle, inlet: Pressure, spacing:
         inside: tube.inside,
         c: tube.c,
         slope: 0.0,
-        least: if compensating {
-            Pressure::from_psi(COMPENSATES_FROM_PSI)
-        } else {
-            inlet * TEN_PERCENT_LOW
-        },
+        least: if compensating { Pressure::from_psi(COMPENSATES_FROM_PSI) } else { inlet * TEN_PERCENT_LOW },
         most: class.high.max(inlet),
     })
 }
@@ -59,9 +55,5 @@ pub fn row_table(catalogue: &Catalogue, nozzle: &Nozzle) -> Option<RowTable> {
         Some((inlet, spacings.iter().map(of).collect::<Option<Vec<_>>>()?))
     });
     let rows = rows.collect::<Option<Vec<_>>>()?;
-    Some(RowTable {
-        spacings,
-        slopes,
-        rows,
-    })
+    Some(RowTable { spacings, slopes, rows })
 }

@@ -17,8 +17,7 @@ const UNCOVERED: f64 = 1.5;
 impl Checker<'_> {
     fn nozzles(&self) -> impl Iterator<Item = (&HeadGroup, &Nozzle)> {
         let catalogue = self.job.catalogue();
-        self.groups()
-            .filter_map(|g| Some((g, catalogue.nozzle(&g.nozzle)?)))
+        self.groups().filter_map(|g| Some((g, catalogue.nozzle(&g.nozzle)?)))
     }
 
     /// Arcs of the group's heads on this valve, each once, with how many there are.
@@ -38,11 +37,7 @@ impl Checker<'_> {
     pub(super) fn arcs(&self) -> Vec<Finding> {
         let each = self.nozzles().flat_map(|(group, nozzle)| {
             let arcs = self.arcs_of(group);
-            [
-                unmatched(group, nozzle, &arcs),
-                not_made(group, nozzle, &arcs),
-                self.not_covered(group, nozzle),
-            ]
+            [unmatched(group, nozzle, &arcs), not_made(group, nozzle, &arcs), self.not_covered(group, nozzle)]
         });
         each.flatten().collect()
     }
@@ -65,13 +60,8 @@ impl Checker<'_> {
     pub(super) fn head_to_head(&self) -> Vec<Finding> {
         let of = |(group, nozzle): (&HeadGroup, &Nozzle)| {
             let throws = nozzle.pattern.is_none() && nozzle.kind != Kind::Bubbler && !group.is_drawn();
-            let here: Vec<Pressure> = self
-                .zone
-                .heads
-                .iter()
-                .filter(|h| h.head.group == group.id)
-                .map(|h| h.nozzle)
-                .collect();
+            let here: Vec<Pressure> =
+                self.zone.heads.iter().filter(|h| h.head.group == group.id).map(|h| h.nozzle).collect();
             if !throws || here.len() < 2 {
                 return None;
             }
@@ -101,13 +91,7 @@ pub(super) fn reach(
         share if share > GAP.0 => Severity::Watch,
         _ => return None,
     };
-    let check = Check::NotHeadToHead {
-        heads,
-        of,
-        gap,
-        throw,
-        along,
-    };
+    let check = Check::NotHeadToHead { heads, of, gap, throw, along };
     Some(Finding::new(severity, check))
 }
 
@@ -124,12 +108,7 @@ fn unmatched(group: &HeadGroup, nozzle: &Nozzle, arcs: &[(u16, usize)]) -> Optio
         _ => return None,
     };
     let flows: Vec<(u16, Flow)> = arcs.iter().map(|a| (a.0, nozzle.flow)).collect();
-    let check = Check::ArcsUnmatched {
-        group: group.name.clone(),
-        id: group.id.clone(),
-        arcs: flows,
-        ratio,
-    };
+    let check = Check::ArcsUnmatched { group: group.name.clone(), id: group.id.clone(), arcs: flows, ratio };
     Some(Finding::new(severity, check))
 }
 

@@ -27,12 +27,7 @@ const DRY: (f64, f64) = (0.005, 0.03);
 /// Everything to be said of an area's heads, the worst first. Computes a new layout for its
 /// remedies where something is wrong: fractions of a second.
 pub fn area_findings(job: &Job, area: &str, sources: &[Source<'_>], coverage: &Coverage) -> Vec<Found> {
-    let check = Checker {
-        job,
-        area,
-        sources,
-        coverage,
-    };
+    let check = Checker { job, area, sources, coverage };
     let mut all: Vec<Found> = [
         check.not_head_to_head(),
         check.over_dry(),
@@ -52,9 +47,7 @@ pub fn area_findings(job: &Job, area: &str, sources: &[Source<'_>], coverage: &C
     if all.iter().any(mends)
         && let Some(remedy) = check.anew()
     {
-        all.iter_mut()
-            .filter(|f| mends(f))
-            .for_each(|f| f.remedies.push(remedy.clone()));
+        all.iter_mut().filter(|f| mends(f)).for_each(|f| f.remedies.push(remedy.clone()));
     }
     all
 }
@@ -71,10 +64,7 @@ fn placing(check: &Check) -> bool {
 }
 
 fn found(severity: Severity, check: Check) -> Option<Found> {
-    Some(Found {
-        finding: Finding::new(severity, check),
-        remedies: Vec::new(),
-    })
+    Some(Found { finding: Finding::new(severity, check), remedies: Vec::new() })
 }
 
 struct Checker<'a> {
@@ -107,11 +97,7 @@ impl Checker<'_> {
         better.then(|| {
             Remedy::new(
                 Action::LayOutAnew(kind),
-                Effect::Layout {
-                    heads: s.heads,
-                    du: s.du,
-                    on_dry: s.on_dry,
-                },
+                Effect::Layout { heads: s.heads, du: s.du, on_dry: s.on_dry },
                 lay_out(self.job, &p),
             )
         })
@@ -135,9 +121,7 @@ impl Checker<'_> {
         if few && gaps.iter().all(|g| g.along != Direction::Nearest) {
             return None;
         }
-        let widest = gaps
-            .iter()
-            .max_by(|a, b| (a.gap / a.throw).total_cmp(&(b.gap / b.throw)))?;
+        let widest = gaps.iter().max_by(|a, b| (a.gap / a.throw).total_cmp(&(b.gap / b.throw)))?;
         let check = Check::NotHeadToHead {
             heads: gaps.len(),
             of: heads.len(),
@@ -159,14 +143,7 @@ impl Checker<'_> {
             on_worst: worst.flow,
             flow: self.coverage.flow,
         };
-        found(
-            if share > DRY.1 {
-                Severity::Stop
-            } else {
-                Severity::Watch
-            },
-            check,
-        )
+        found(if share > DRY.1 { Severity::Stop } else { Severity::Watch }, check)
     }
 
     fn beyond_adjustment(&self) -> Option<Found> {
@@ -179,28 +156,13 @@ impl Checker<'_> {
             .collect();
         let (first, set, (least, full)) = *bad.first()?;
         let edits = bad.iter().filter_map(|(s, r, (low, high))| {
-            self.put(DrawnHead {
-                radius: Some(r.max(*low).min(*high)),
-                ..s.head.clone()
-            })
+            self.put(DrawnHead { radius: Some(r.max(*low).min(*high)), ..s.head.clone() })
         });
-        let remedy = Remedy::new(
-            Action::SetThrows,
-            Effect::Throws(least, full),
-            Edit::batch(edits.collect()),
-        );
+        let remedy =
+            Remedy::new(Action::SetThrows, Effect::Throws(least, full), Edit::batch(edits.collect()));
         let nozzle = first.nozzle.id.clone();
-        let check = Check::BeyondAdjustment {
-            heads: bad.len(),
-            set,
-            nozzle,
-            least,
-            full,
-        };
-        Some(Found {
-            finding: Finding::new(Severity::Fix, check),
-            remedies: vec![remedy],
-        })
+        let check = Check::BeyondAdjustment { heads: bad.len(), set, nozzle, least, full };
+        Some(Found { finding: Finding::new(Severity::Fix, check), remedies: vec![remedy] })
     }
 
     fn wrong_pressure(&self) -> Option<Found> {
@@ -211,15 +173,8 @@ impl Checker<'_> {
             .filter(|(s, p)| *p < s.class.low || *p > s.class.high)
             .collect();
         let off = |s: &Source<'_>, p: Pressure| (p / s.class.nominal).ln().abs();
-        let (s, worst) = out
-            .iter()
-            .copied()
-            .max_by(|a, b| off(a.0, a.1).total_cmp(&off(b.0, b.1)))?;
-        let check = Check::WrongPressure {
-            heads: out.len(),
-            worst,
-            band: s.class.band(),
-        };
+        let (s, worst) = out.iter().copied().max_by(|a, b| off(a.0, a.1).total_cmp(&off(b.0, b.1)))?;
+        let check = Check::WrongPressure { heads: out.len(), worst, band: s.class.band() };
         found(Severity::Fix, check)
     }
 
@@ -233,12 +188,7 @@ impl Checker<'_> {
             60.0 * s.nozzle.flow_set(s.head.arc, s.head.radius).lpm() / ground.max(0.01)
         };
         let mean = |kind: Kind| {
-            let of: Vec<f64> = self
-                .sources
-                .iter()
-                .filter(|s| s.class.kind == kind)
-                .map(rate)
-                .collect();
+            let of: Vec<f64> = self.sources.iter().filter(|s| s.class.kind == kind).map(rate).collect();
             (of.iter().sum::<f64>() / of.len().max(1) as f64, kind)
         };
         let kinds: BTreeSet<Kind> = self.sources.iter().map(|s| s.class.kind).collect();
@@ -249,18 +199,8 @@ impl Checker<'_> {
         if high.1 == low.1 || ratio <= RATE_WATCH {
             return None;
         }
-        let check = Check::MixedRates {
-            high: Rate::from_mmph(high.0),
-            low: Rate::from_mmph(low.0),
-        };
-        found(
-            if ratio > RATE_STOP {
-                Severity::Stop
-            } else {
-                Severity::Watch
-            },
-            check,
-        )
+        let check = Check::MixedRates { high: Rate::from_mmph(high.0), low: Rate::from_mmph(low.0) };
+        found(if ratio > RATE_STOP { Severity::Stop } else { Severity::Watch }, check)
     }
 
     fn at_the_edge(&self) -> Option<Found> {
@@ -287,23 +227,14 @@ impl Checker<'_> {
             nearest: Length::from_m(nearest.max(0.0)),
             wanted: Length::from_m(NEAREST_EDGE),
         };
-        Some(Found {
-            finding: Finding::new(Severity::Watch, check),
-            remedies: vec![remedy],
-        })
+        Some(Found { finding: Finding::new(Severity::Watch, check), remedies: vec![remedy] })
     }
 
     fn unwatered(&self) -> Option<Found> {
         let parts = unreached(self.coverage);
         let share = self.coverage.unreached;
-        let part = parts
-            .first()
-            .filter(|_| share > 0.002 && self.coverage.heads > 0)?;
-        let check = Check::UnwateredPart {
-            part: part.clone(),
-            parts: parts.len(),
-            share,
-        };
+        let part = parts.first().filter(|_| share > 0.002 && self.coverage.heads > 0)?;
+        let check = Check::UnwateredPart { part: part.clone(), parts: parts.len(), share };
         found(Severity::Stop, check)
     }
 
@@ -316,12 +247,7 @@ impl Checker<'_> {
             Verdict::Below => Severity::Watch,
             Verdict::Poor => Severity::Fix,
         };
-        let check = Check::Uneven {
-            ideal,
-            expected,
-            aim: aim_of(kind),
-            kind,
-        };
+        let check = Check::Uneven { ideal, expected, aim: aim_of(kind), kind };
         found(severity, check)
     }
 }

@@ -21,10 +21,8 @@ impl Checker<'_> {
         let told = |f: &crate::assembly::Fault| {
             // The zone's own valve and regulator are checked with water running.
             let own = !matches!(train.members[f.at].is, PartIs::Part(_));
-            let solved = matches!(
-                f.fault,
-                AssemblyFault::OutsideBand { .. } | AssemblyFault::NoPressureRoom { .. }
-            );
+            let solved =
+                matches!(f.fault, AssemblyFault::OutsideBand { .. } | AssemblyFault::NoPressureRoom { .. });
             !(own && solved)
         };
         let finding = |f: crate::assembly::Fault| {

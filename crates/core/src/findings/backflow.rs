@@ -38,23 +38,17 @@ pub(super) fn backflow(job: &Job, supply: &Supply, zones: &[&ZoneAssessment]) ->
     // A breaker among the parts of a valve protects that valve.
     let breaker = |v: &&&Valve| {
         let roles = Train::of(job.catalogue(), v).members;
-        roles
-            .iter()
-            .any(|m| matches!(m.role, PartRole::Breaker | PartRole::AntiSiphon))
+        roles.iter().any(|m| matches!(m.role, PartRole::Breaker | PartRole::AntiSiphon))
     };
     if !own.is_empty() && own.iter().filter(|v| has_own(v) || breaker(v)).count() == own.len() {
         protected = true;
     }
     // Where its height is known, it is checked with the parts.
     for valve in own.iter().filter(has_own).filter(|v| v.assembly.height.is_none()) {
-        let highest = zones
-            .iter()
-            .find(|z| z.valve == valve.id)
-            .map(|z| z.top_over_valve);
-        if let (Some(highest), Some(device)) = (
-            highest.filter(|h| *h > LEVEL),
-            job.catalogue().device(&valve.model),
-        ) {
+        let highest = zones.iter().find(|z| z.valve == valve.id).map(|z| z.top_over_valve);
+        if let (Some(highest), Some(device)) =
+            (highest.filter(|h| *h > LEVEL), job.catalogue().device(&valve.model))
+        {
             let over = Length::from_in(OVER_OWN_IN);
             found.push(misplaced(device, BackflowFault::BelowHeads { highest, over }));
         }
@@ -104,12 +98,10 @@ fn in_chain(
             (built && !own.is_empty()).then(|| misplaced(device, BackflowFault::OnlyHoseBib))
         }
         BackflowPlace::AboveHeads => {
-            let after: Length = supply.chain[at..]
-                .iter()
-                .fold(Length::ZERO, |sum, c| match c.part {
-                    ChainPart::Pipe { rise, .. } => sum + rise,
-                    _ => sum,
-                });
+            let after: Length = supply.chain[at..].iter().fold(Length::ZERO, |sum, c| match c.part {
+                ChainPart::Pipe { rise, .. } => sum + rise,
+                _ => sum,
+            });
             let top = zones.iter().map(|z| z.top).reduce(Length::max);
             // Before anything can be solved the plan itself says how high the heads stand.
             let planned = || {

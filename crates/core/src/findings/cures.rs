@@ -40,11 +40,8 @@ impl Cures<'_> {
             .filter(|g| !g.is_drawn() && g.arrangement == Arrangement::Chain && g.count() > 3)?;
         let n = group.heads_on(Some(&self.valve.id)).len() as f64;
         let more = group.spacing * ((n - 1.0) / 2.0);
-        let changed = HeadGroup {
-            arrangement: Arrangement::Middle,
-            distance: group.distance + more,
-            ..group.clone()
-        };
+        let changed =
+            HeadGroup { arrangement: Arrangement::Middle, distance: group.distance + more, ..group.clone() };
         self.if_it_lifts(Action::FeedInMiddle(more), Edit::put(changed))
     }
 
@@ -52,11 +49,7 @@ impl Cures<'_> {
     pub fn larger_pipe(&self) -> Option<Remedy> {
         let group = self.worst_group()?;
         let next = self.job.catalogue().next_pipe(&group.pipe)?;
-        let changed = HeadGroup {
-            pipe: next.id(),
-            feed_pipe: None,
-            ..group.clone()
-        };
+        let changed = HeadGroup { pipe: next.id(), feed_pipe: None, ..group.clone() };
         self.if_it_lifts(Action::Lateral(next.title()), Edit::put(changed))
     }
 
@@ -72,10 +65,7 @@ impl Cures<'_> {
         let groups = self.job.groups.iter().filter(|g| g.is_on(&self.valve.id));
         let fastest = groups.max_by(|a, b| speed(a).total_cmp(&speed(b)))?;
         let next = catalogue.next_pipe(fastest.feed_pipe.as_ref().unwrap_or(&fastest.pipe))?;
-        let edit = Edit::put(HeadGroup {
-            feed_pipe: Some(next.id()),
-            ..fastest.clone()
-        });
+        let edit = Edit::put(HeadGroup { feed_pipe: Some(next.id()), ..fastest.clone() });
         let after = self.with(&edit)?;
         (after.velocity < self.zone.velocity).then(|| {
             let effect = Effect::VelocityAndLastHead(after.velocity, after.lowest().nozzle);
@@ -101,11 +91,7 @@ impl Cures<'_> {
         heads.reverse();
         let id = self.job.fresh_id('v');
         let name = format!("{} B", self.valve.name.trim_end_matches(" B"));
-        let new = Valve {
-            id: id.clone(),
-            name,
-            ..self.valve.clone()
-        };
+        let new = Valve { id: id.clone(), name, ..self.valve.clone() };
         let edit = self.beside(new, heads);
         let (job, _) = self.job.apply(&edit).ok()?;
         let zone = |id: &str| zone_of(&job, job.valve(id)?).ok();
@@ -134,11 +120,7 @@ impl Cures<'_> {
         let new = Valve {
             id: id.clone(),
             name: group.name.clone(),
-            model: if drip {
-                catalogue.valve_of(Duty::LowFlow).id.clone()
-            } else {
-                self.valve.model.clone()
-            },
+            model: if drip { catalogue.valve_of(Duty::LowFlow).id.clone() } else { self.valve.model.clone() },
             filter: drip.then(|| catalogue.filter_for(flow).id.clone()),
             regulation: Regulation::None,
             ..self.valve.clone()
@@ -155,9 +137,7 @@ impl Cures<'_> {
     /// What the comparison of regulators recommends.
     pub fn regulate(&self) -> Option<Remedy> {
         let regulation = regulation::recommended(self.job, self.valve)?;
-        (regulation != self.valve.regulation)
-            .then(|| self.fit(regulation))
-            .flatten()
+        (regulation != self.valve.regulation).then(|| self.fit(regulation)).flatten()
     }
 
     /// Fits a regulation, with the pressures it gives.
@@ -165,20 +145,14 @@ impl Cures<'_> {
         let edit = Edit::fit(self.valve.id.clone(), regulation);
         let after = self.with(&edit)?;
         let effect = Effect::Range(after.lowest().nozzle, after.highest().nozzle);
-        Some(Remedy::new(
-            Action::Fit(regulation, after.heads.len()),
-            effect,
-            edit,
-        ))
+        Some(Remedy::new(Action::Fit(regulation, after.heads.len()), effect, edit))
     }
 
     /// The same module set lower, to a whole psi.
     pub fn lower(&self, to: Pressure) -> Option<Remedy> {
         let set = Pressure::from_psi(to.psi().floor());
         let module = matches!(self.valve.regulation, Regulation::Valve { .. });
-        (module && set >= Pressure::from_psi(15.0))
-            .then(|| self.fit(Regulation::Valve { set }))
-            .flatten()
+        (module && set >= Pressure::from_psi(15.0)).then(|| self.fit(Regulation::Valve { set })).flatten()
     }
 
     /// Bodies instead of a module that the flow does not suit.
@@ -198,23 +172,14 @@ impl Cures<'_> {
         if model.proposed_to.is_some_and(|most| self.zone.flow >= most) {
             return None;
         }
-        let valve = Valve {
-            model: model.id.clone(),
-            ..self.valve.clone()
-        };
+        let valve = Valve { model: model.id.clone(), ..self.valve.clone() };
         self.change_valve(Action::LowFlowValve, valve)
     }
 
     /// A filter behind the valve.
     pub fn filter(&self) -> Option<Remedy> {
         let filter = self.job.catalogue().filter_for(self.zone.flow).id.clone();
-        self.change_valve(
-            Action::Filter,
-            Valve {
-                filter: Some(filter),
-                ..self.valve.clone()
-            },
-        )
+        self.change_valve(Action::Filter, Valve { filter: Some(filter), ..self.valve.clone() })
     }
 
     /// Drip in one part more, the new one on a valve of its own.
@@ -248,17 +213,13 @@ impl Cures<'_> {
 
     /// Rows or emitters as close as the soil carries water.
     pub fn closer(&self, group: &str, rows: bool, widest: Length) -> Option<Remedy> {
-        self.relaid(
-            group,
-            Action::DripCloser { rows, apart: widest },
-            |group, laying| {
-                if rows {
-                    group.spacing = widest;
-                } else {
-                    laying.emitter_spacing = widest;
-                }
-            },
-        )
+        self.relaid(group, Action::DripCloser { rows, apart: widest }, |group, laying| {
+            if rows {
+                group.spacing = widest;
+            } else {
+                laying.emitter_spacing = widest;
+            }
+        })
     }
 
     /// Rows the way that the ground asks for.
@@ -303,10 +264,7 @@ impl Cures<'_> {
             .iter()
             .filter(|d| d.role == Role::Filter && cost(d) < cost(now))
             .min_by(|a, b| cost(b).kpa().total_cmp(&cost(a).kpa()))?;
-        let valve = Valve {
-            filter: Some(next.id.clone()),
-            ..self.valve.clone()
-        };
+        let valve = Valve { filter: Some(next.id.clone()), ..self.valve.clone() };
         self.change_valve(Action::LargerFilter(next.label.clone()), valve)
     }
 
@@ -376,11 +334,7 @@ impl Cures<'_> {
         let mut all = vec![Edit::put(rest)];
         all.extend(edits.into_iter().map(|e| e.0));
         let named = set.iter().map(|(a, n)| (*a, n.id.clone())).collect();
-        Some(Remedy::new(
-            Action::MatchArcs(named),
-            Effect::RateRatio(ratio),
-            Edit::batch(all),
-        ))
+        Some(Remedy::new(Action::MatchArcs(named), Effect::RateRatio(ratio), Edit::batch(all)))
     }
 
     /// Arcs that are not made set to the largest below that is.

@@ -39,11 +39,7 @@ impl Checker<'_> {
                 self.flush_slow(&head.head, group),
                 micro_tube(&grid.laid, group),
                 ring(&grid.laid, group),
-                downhill(
-                    &grid.laid,
-                    group,
-                    self.inputs.waterings[head.watering].nozzle.kind,
-                ),
+                downhill(&grid.laid, group, self.inputs.waterings[head.watering].nozzle.kind),
             ];
             all.extend(laid.into_iter().flatten());
             // Of several parts of one area the first speaks for all.
@@ -111,12 +107,7 @@ impl Checker<'_> {
             DripSchool::OpenRuns => self.highest_drip() > rating,
         };
         let bodies = matches!(self.valve.regulation, Regulation::Body { .. });
-        let check = Check::DripNoRegulator {
-            school,
-            standing,
-            rating,
-            bodies,
-        };
+        let check = Check::DripNoRegulator { school, standing, rating, bodies };
         wanted.then(|| Finding::new(Severity::Fix, check))
     }
 
@@ -148,12 +139,8 @@ fn micro_tube(laid: &Laid, group: &HeadGroup) -> Option<Finding> {
     let usual = Length::from_ft(MICRO_TUBE_FT);
     let longest = laid.micro_tubes.iter().copied().reduce(Length::max)?;
     (longest > usual).then(|| {
-        let check = Check::MicroTubeLong {
-            group: group.id.clone(),
-            name: group.name.clone(),
-            longest,
-            usual,
-        };
+        let check =
+            Check::MicroTubeLong { group: group.id.clone(), name: group.name.clone(), longest, usual };
         Finding::new(Severity::Watch, check)
     })
 }
@@ -222,13 +209,6 @@ fn spacing(laid: &Laid, group: &HeadGroup) -> Vec<Finding> {
     };
     // Vegetable rows stand where the crop does.
     let crop = group.plants == Plants::Vegetables;
-    let of_rows = if crop {
-        None
-    } else {
-        one(true, laid.row_spacing, between)
-    };
-    [one(false, rows.emitter_spacing, emitters), of_rows]
-        .into_iter()
-        .flatten()
-        .collect()
+    let of_rows = if crop { None } else { one(true, laid.row_spacing, between) };
+    [one(false, rows.emitter_spacing, emitters), of_rows].into_iter().flatten().collect()
 }

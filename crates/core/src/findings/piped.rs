@@ -48,8 +48,7 @@ fn of_legs(job: &Job, of: &LegOf, check: &Check) -> Option<Remedy> {
 fn reroute(job: &Job, valve: &Valve) -> Option<(Remedy, Length, Length)> {
     let pipe = |job: &Job| -> f64 {
         let ways = job.piping.lateral(&valve.id).filter_map(|l| job.way_of(l));
-        ways.map(|way| way.windows(2).map(|w| w[0].distance(w[1])).sum::<f64>())
-            .sum()
+        ways.map(|way| way.windows(2).map(|w| w[0].distance(w[1])).sum::<f64>()).sum()
     };
     let scope = Scope::Valve(&valve.id);
     let route = routes(job, scope).edit?;
@@ -67,9 +66,7 @@ fn sleeves(job: &Job, of: &LegOf) -> Option<Remedy> {
     let ground = Ground::covers(job);
     let paved = |leg: &PipeLeg| -> f64 {
         let way = job.way_of(leg).unwrap_or_default();
-        way.windows(2)
-            .map(|w| ground.length_on(w[0], w[1], Cover::Paved).0)
-            .sum()
+        way.windows(2).map(|w| ground.length_on(w[0], w[1], Cover::Paved).0).sum()
     };
     let bare: Vec<(&PipeLeg, f64)> = job
         .piping
@@ -80,12 +77,9 @@ fn sleeves(job: &Job, of: &LegOf) -> Option<Remedy> {
         .filter(|(_, m)| *m > 0.1)
         .collect();
     let length = Length::from_m(bare.iter().map(|b| b.1).sum());
-    let edits = bare.iter().map(|(leg, _)| {
-        Edit::put(PipeLeg {
-            sleeve: Some(two_sizes_up(job, &leg.pipe)),
-            ..(*leg).clone()
-        })
-    });
+    let edits = bare
+        .iter()
+        .map(|(leg, _)| Edit::put(PipeLeg { sleeve: Some(two_sizes_up(job, &leg.pipe)), ..(*leg).clone() }));
     let edit = Edit::batch(edits.collect());
     let effect = Effect::Sleeved { length };
     (!bare.is_empty()).then(|| Remedy::new(Action::Sleeves(bare.len()), effect, edit))
@@ -96,12 +90,7 @@ fn deeper(job: &Job, of: &LegOf, frost: Length) -> Option<Remedy> {
     let own = job.piping.legs.iter().filter(|l| l.of == *of);
     let edits: Vec<Edit> = own
         .filter(|l| depth_of(job, l) < frost)
-        .map(|leg| {
-            Edit::put(PipeLeg {
-                depth: Some(frost),
-                ..leg.clone()
-            })
-        })
+        .map(|leg| Edit::put(PipeLeg { depth: Some(frost), ..leg.clone() }))
         .collect();
     let effect = Effect::Legs(edits.len());
     (!edits.is_empty()).then(|| Remedy::new(Action::Deeper(frost), effect, Edit::batch(edits)))
@@ -113,11 +102,8 @@ fn second_box(job: &Job, supply: &Supply, place: &str) -> Option<Remedy> {
     let ObjectKind::Place(mark) = &old.what else {
         return None;
     };
-    let mut inside: Vec<&Valve> = job
-        .valves
-        .iter()
-        .filter(|v| job.box_of(v) == Some(place) && is_boxed(v))
-        .collect();
+    let mut inside: Vec<&Valve> =
+        job.valves.iter().filter(|v| job.box_of(v) == Some(place) && is_boxed(v)).collect();
     inside.sort_by_key(|v| v.filter.is_some());
     let boxes = shared_out(&inside);
     let [stays, goes] = &boxes[..] else {
@@ -132,12 +118,7 @@ fn second_box(job: &Job, supply: &Supply, place: &str) -> Option<Remedy> {
         name: format!("{} B", old.title()),
         what: ObjectKind::Place(what),
     })];
-    edits.extend(goes.iter().map(|v| {
-        Edit::put(Valve {
-            valve_box: Some(id.clone()),
-            ..(*v).clone()
-        })
-    }));
+    edits.extend(goes.iter().map(|v| Edit::put(Valve { valve_box: Some(id.clone()), ..(*v).clone() })));
     let feeds = |l: &&PipeLeg| l.from == place || l.to == place;
     if let Some(main) = job.piping.main(&supply.id).find(feeds) {
         let of = LegOf::Main(supply.id.clone());

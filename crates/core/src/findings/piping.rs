@@ -28,18 +28,10 @@ pub fn piping_findings(job: &Job) -> Vec<(String, Finding)> {
         found.extend(of_leg(job, &ground, leg).into_iter().map(|f| (of.clone(), f)));
     }
     for valve in &job.valves {
-        found.extend(
-            of_valve(job, &ground, valve)
-                .into_iter()
-                .map(|f| (valve.id.clone(), f)),
-        );
+        found.extend(of_valve(job, &ground, valve).into_iter().map(|f| (valve.id.clone(), f)));
     }
     for supply in &job.supplies {
-        found.extend(
-            boxes(job, &ground, &supply.id)
-                .into_iter()
-                .map(|f| (supply.id.clone(), f)),
-        );
+        found.extend(boxes(job, &ground, &supply.id).into_iter().map(|f| (supply.id.clone(), f)));
     }
     // One kind of fault is told once for a valve or a main, at its first leg.
     let mut told: Vec<(String, &'static str)> = Vec::new();
@@ -68,43 +60,28 @@ fn of_leg(job: &Job, ground: &Ground, leg: &PipeLeg) -> Vec<Finding> {
     let leg_id = leg.id.clone();
     let (barred, what) = on(Cover::Barred);
     if barred > 0.1 {
-        let check = Check::PipeUnder {
-            leg: leg_id.clone(),
-            what: name(what),
-            length: Length::from_m(barred),
-        };
+        let check =
+            Check::PipeUnder { leg: leg_id.clone(), what: name(what), length: Length::from_m(barred) };
         found.push(Finding::new(Severity::Stop, check));
     }
     let (rooted, what) = on(Cover::Roots);
     if rooted > 0.3 {
-        let check = Check::PipeThroughRoots {
-            leg: leg_id.clone(),
-            what: name(what),
-            length: Length::from_m(rooted),
-        };
+        let check =
+            Check::PipeThroughRoots { leg: leg_id.clone(), what: name(what), length: Length::from_m(rooted) };
         found.push(Finding::new(Severity::Watch, check));
     }
     let (paved, what) = on(Cover::Paved);
     if paved > 0.1 && leg.sleeve.is_none() {
-        let check = Check::UnsleevedCrossing {
-            leg: leg_id.clone(),
-            what: name(what),
-            length: Length::from_m(paved),
-        };
+        let check =
+            Check::UnsleevedCrossing { leg: leg_id.clone(), what: name(what), length: Length::from_m(paved) };
         found.push(Finding::new(Severity::Fix, check));
     }
     let (depth, frost) = (depth_of(job, leg), job.rules.trench.frost_depth);
     if depth < frost {
         let of_same = job.piping.legs.iter().filter(|l| l.of == leg.of);
-        let mut joints = of_same
-            .flat_map(|l| [&l.from, &l.to])
-            .filter_map(|id| job.piping.joint(id));
+        let mut joints = of_same.flat_map(|l| [&l.from, &l.to]).filter_map(|id| job.piping.joint(id));
         if !joints.any(|j| j.kind == JointKind::Drain) {
-            let check = Check::AboveFrost {
-                leg: leg_id,
-                depth,
-                frost,
-            };
+            let check = Check::AboveFrost { leg: leg_id, depth, frost };
             found.push(Finding::new(Severity::Fix, check));
         }
     }
@@ -125,15 +102,9 @@ fn of_valve(job: &Job, ground: &Ground, valve: &Valve) -> Vec<Finding> {
         return found;
     }
     let work = Pipework::lateral(job, valve);
-    let off = heads
-        .iter()
-        .filter(|(_, _, h)| !work.joints.iter().any(|j| j.id == h.id))
-        .count();
+    let off = heads.iter().filter(|(_, _, h)| !work.joints.iter().any(|j| j.id == h.id)).count();
     if off > 0 {
-        let check = Check::HeadOffLateral {
-            heads: off,
-            of: heads.len(),
-        };
+        let check = Check::HeadOffLateral { heads: off, of: heads.len() };
         found.push(Finding::new(Severity::Fix, check));
         return found;
     }
@@ -165,26 +136,16 @@ fn of_valve(job: &Job, ground: &Ground, valve: &Valve) -> Vec<Finding> {
 }
 
 fn boxes(job: &Job, ground: &Ground, supply: &str) -> Vec<Finding> {
-    let mut ids: Vec<&str> = job
-        .valves
-        .iter()
-        .filter(|v| v.supply == supply)
-        .filter_map(|v| job.box_of(v))
-        .collect();
+    let mut ids: Vec<&str> =
+        job.valves.iter().filter(|v| v.supply == supply).filter_map(|v| job.box_of(v)).collect();
     ids.sort_unstable();
     let mut found = Vec::new();
     for same in ids.chunk_by(|a, b| a == b) {
         let id = same[0];
         let Some(at) = job.pipe_end(id) else { continue };
-        let name = job
-            .site
-            .object(id)
-            .map_or_else(String::new, |o| o.title().to_owned());
+        let name = job.site.object(id).map_or_else(String::new, |o| o.title().to_owned());
         if let Some(why) = bad_place(job, ground, at) {
-            let check = Check::BoxMisplaced {
-                name: name.clone(),
-                why,
-            };
+            let check = Check::BoxMisplaced { name: name.clone(), why };
             found.push(Finding::new(Severity::Watch, check));
         }
         let there = Contents::of(job.valves.iter().filter(|v| job.box_of(v) == Some(id)));

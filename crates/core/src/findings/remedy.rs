@@ -131,67 +131,36 @@ pub struct Remedy {
 impl Remedy {
     /// One that mends, until it is tried on the whole job.
     pub fn new(action: Action, effect: Effect, edit: Edit) -> Self {
-        Self {
-            action,
-            effect,
-            edit,
-            mends: true,
-            costs: Vec::new(),
-        }
+        Self { action, effect, edit, mends: true, costs: Vec::new() }
     }
 }
 
 /// Findings of a zone with what would mend each: fractions of a millisecond a remedy.
 pub fn zone_found(job: &Job, valve: &Valve, zone: &ZoneAssessment, findings: &[Finding]) -> Vec<Found> {
     let cures = Cures { job, valve, zone };
-    findings
-        .iter()
-        .map(|f| Found {
-            finding: f.clone(),
-            remedies: of_zone(&cures, &f.check),
-        })
-        .collect()
+    findings.iter().map(|f| Found { finding: f.clone(), remedies: of_zone(&cures, &f.check) }).collect()
 }
 
 fn of_zone(c: &Cures<'_>, check: &Check) -> Vec<Remedy> {
     let all = match check {
         Check::HeadStarved { .. } => {
-            let robbed = c
-                .zone
-                .regulator
-                .as_ref()
-                .is_some_and(|r| r.room < c.job.rules.regulator_room);
-            let without = (c.valve.regulation != Regulation::None && robbed)
-                .then(|| c.fit(Regulation::None))
-                .flatten();
-            vec![
-                c.feed_in_middle(),
-                c.larger_pipe(),
-                c.split_in_two(),
-                c.drip_parts(),
-                without,
-            ]
+            let robbed = c.zone.regulator.as_ref().is_some_and(|r| r.room < c.job.rules.regulator_room);
+            let without =
+                (c.valve.regulation != Regulation::None && robbed).then(|| c.fit(Regulation::None)).flatten();
+            vec![c.feed_in_middle(), c.larger_pipe(), c.split_in_two(), c.drip_parts(), without]
         }
         Check::PressureHigh { .. } | Check::DripNoRegulator { .. } | Check::DripOverRating { .. } => {
             vec![c.regulate()]
         }
         Check::FlowOverDesign { .. } => {
             let over_nominal = c.zone.flow > c.zone.nominal_flow;
-            vec![
-                c.split_in_two(),
-                over_nominal.then(|| c.regulate()).flatten(),
-                c.drip_parts(),
-            ]
+            vec![c.split_in_two(), over_nominal.then(|| c.regulate()).flatten(), c.drip_parts()]
         }
         Check::BelowAim { .. } => vec![c.feed_in_middle(), c.larger_pipe(), c.split_in_two()],
         Check::DirtyFilter { .. } => vec![c.larger_filter(), c.larger_pipe(), c.split_in_two()],
         Check::ServiceVelocity { .. } => vec![c.split_in_two()],
         Check::DripNearRating { .. } => vec![c.regulate()],
-        Check::HeightOnValve {
-            bodies: false,
-            drip: false,
-            ..
-        } => vec![c.split_in_two()],
+        Check::HeightOnValve { bodies: false, drip: false, .. } => vec![c.split_in_two()],
         Check::ArcsUnmatched { id, .. } => vec![c.job.group(id).and_then(|g| c.match_arcs(g))],
         Check::ArcNotMade { .. } => vec![c.arcs_that_are_made()],
         Check::PumpCycles { .. } => Vec::new(),
@@ -203,9 +172,7 @@ fn of_zone(c: &Cures<'_>, check: &Check) -> Vec<Remedy> {
         Check::RegulatorFlow { .. } => vec![c.bodies_instead()],
         Check::ValveMinFlow { .. } => vec![c.low_flow_valve()],
         Check::DripNoFilter { .. } => vec![c.filter()],
-        Check::DripSpacing {
-            group, rows, widest, ..
-        } => vec![c.closer(group, *rows, *widest)],
+        Check::DripSpacing { group, rows, widest, .. } => vec![c.closer(group, *rows, *widest)],
         Check::DripDownhill { group, .. } => vec![c.along_contour(group)],
         Check::Mixed { group, .. } | Check::MixedNever { group, .. } => {
             vec![c.job.group(group).and_then(|g| c.part_from(g))]
@@ -222,18 +189,12 @@ pub fn supply_found(job: &Job, supply: &Supply, findings: &[Finding]) -> Vec<Fou
         Check::SystemNoRoom { inlet, wanted, .. } => {
             set_system(job, supply, inlet - wanted).into_iter().collect()
         }
-        Check::SystemRange { set, range } => set_system(job, supply, set.max(range.0).min(range.1))
-            .into_iter()
-            .collect(),
+        Check::SystemRange { set, range } => {
+            set_system(job, supply, set.max(range.0).min(range.1)).into_iter().collect()
+        }
         ref other => piped::of_supply(job, supply, other).into_iter().collect(),
     };
-    findings
-        .iter()
-        .map(|f| Found {
-            finding: f.clone(),
-            remedies: remedies(f),
-        })
-        .collect()
+    findings.iter().map(|f| Found { finding: f.clone(), remedies: remedies(f) }).collect()
 }
 
 /// What a change of a connection does to its valves: how many then starve; where there are none yet it caps
@@ -246,25 +207,14 @@ fn on_all_valves(job: &Job, supply: &Supply, edit: &Edit) -> Option<Effect> {
         .filter(|v| v.supply == supply.id)
         .filter_map(|v| zone_of(&after, v).ok())
         .collect();
-    let starved = zones
-        .iter()
-        .filter(|z| z.lowest().nozzle < z.lowest().band.least)
-        .count();
-    Some(if zones.is_empty() {
-        Effect::Caps
-    } else {
-        Effect::Starved(starved, zones.len())
-    })
+    let starved = zones.iter().filter(|z| z.lowest().nozzle < z.lowest().band.least).count();
+    Some(if zones.is_empty() { Effect::Caps } else { Effect::Starved(starved, zones.len()) })
 }
 
 /// The same system regulator set to what has its room, to a whole psi.
 fn set_system(job: &Job, supply: &Supply, to: Pressure) -> Option<Remedy> {
     let set = Pressure::from_psi(to.psi().floor());
-    let range = job
-        .catalogue()
-        .regulators_at(Mounting::Connection)
-        .next()?
-        .range?;
+    let range = job.catalogue().regulators_at(Mounting::Connection).next()?.range?;
     if set < range.0 || set > range.1 {
         return None;
     }
@@ -292,10 +242,7 @@ fn system_regulator(job: &Job, supply: &Supply) -> Option<Remedy> {
         _ => false,
     };
     let at = supply.chain.iter().position(|c| is_backflow(&c.part));
-    let item = ChainItem {
-        id: job.fresh_id('c'),
-        part: ChainPart::Regulator { set },
-    };
+    let item = ChainItem { id: job.fresh_id('c'), part: ChainPart::Regulator { set } };
     changed.chain.insert(at.unwrap_or(supply.chain.len()), item);
     let edit = Edit::put(changed);
     let effect = on_all_valves(job, supply, &edit)?;

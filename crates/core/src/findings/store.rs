@@ -46,23 +46,13 @@ pub fn store_need(job: &Job, supply: &Supply, flow: Flow) -> Option<StoreNeed> {
         heads.any(on)
     };
     let litres = job.site.areas().filter(|(o, _)| fed(&o.id));
-    let litres: f64 = litres
-        .map(|(_, a)| need_per_week(job, a).depth.mm() * a.shape.area_m2())
-        .sum();
+    let litres: f64 = litres.map(|(_, a)| need_per_week(job, a).depth.mm() * a.shape.area_m2()).sum();
     let week = Volume::from_litres(litres);
     let inch_of_rain = roof_catch(&store, Length::from_in(1.0));
-    let running = Minutes::from_minutes(if flow > Flow::ZERO {
-        litres / flow.lpm()
-    } else {
-        0.0
-    });
+    let running = Minutes::from_minutes(if flow > Flow::ZERO { litres / flow.lpm() } else { 0.0 });
     Some(StoreNeed {
         week,
-        days: if litres > 0.0 {
-            7.0 * store.volume.litres() / litres
-        } else {
-            f64::INFINITY
-        },
+        days: if litres > 0.0 { 7.0 * store.volume.litres() / litres } else { f64::INFINITY },
         inch_of_rain,
         rain_to_fill: inch_of_rain
             .filter(|v| v.litres() > 0.0)

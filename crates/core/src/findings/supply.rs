@@ -29,10 +29,7 @@ pub fn supply_findings(
     let mut found = Vec::new();
     match point {
         Err(fault) => {
-            let check = Check::WaterUnknown {
-                supply: supply.name.clone(),
-                fault: fault.clone(),
-            };
+            let check = Check::WaterUnknown { supply: supply.name.clone(), fault: fault.clone() };
             found.push(Finding::new(Severity::Stop, check));
         }
         Ok(point) => {
@@ -47,25 +44,14 @@ pub fn supply_findings(
     // One zone that can't be served is told at its valve; here it is the water itself.
     let none = !design.by_zone.is_empty() && design.by_zone.iter().all(|z| z.flow.is_none());
     if none || design.flow.is_some_and(|f| f.gpm() < NO_FLOW_GPM) {
-        found.push(Finding::new(
-            Severity::Stop,
-            Check::NoFlow {
-                design: design.clone(),
-            },
-        ));
+        found.push(Finding::new(Severity::Stop, Check::NoFlow { design: design.clone() }));
     }
     let first = job.supplies.first().is_some_and(|s| s.id == supply.id);
     if let Some(stations) = job.controller_stations.filter(|_| first) {
-        let later: usize = later_areas(job, design.limit().or(design.flow))
-            .iter()
-            .map(|l| l.stations)
-            .sum();
+        let later: usize = later_areas(job, design.limit().or(design.flow)).iter().map(|l| l.stations).sum();
         let valves = job.valves.len() + later;
         if valves > stations as usize {
-            found.push(Finding::new(
-                Severity::Fix,
-                Check::TooFewStations { valves, stations },
-            ));
+            found.push(Finding::new(Severity::Fix, Check::TooFewStations { valves, stations }));
         }
     }
     found.sort_by_key(|f| f.severity);
@@ -81,10 +67,7 @@ fn of_curve(job: &Job, supply: &Supply, point: &SupplyPoint) -> Vec<Finding> {
     let any = |wanted: fn(&ChainPart) -> bool| supply.chain.iter().any(|c| wanted(&c.part));
     if mains && curve.highest.psi() > CODE_LIMIT_PSI && !guards_the_building(job, supply) {
         let limit = Pressure::from_psi(CODE_LIMIT_PSI);
-        watch(Check::StaticHigh {
-            static_pressure: curve.highest,
-            limit,
-        });
+        watch(Check::StaticHigh { static_pressure: curve.highest, limit });
     }
     if curve.residual.kpa() > SCATTER * static_pressure.kpa() {
         watch(Check::ReadingsScatter {
@@ -107,10 +90,9 @@ fn of_curve(job: &Job, supply: &Supply, point: &SupplyPoint) -> Vec<Finding> {
 fn guards_the_building(job: &Job, supply: &Supply) -> bool {
     let place = |wanted: &dyn Fn(&ChainPart) -> bool| supply.chain.iter().position(|c| wanted(&c.part));
     let backflow = place(&|p| match p {
-        ChainPart::Device { model } => job
-            .catalogue()
-            .device(model)
-            .is_some_and(|d| d.role == Role::Backflow),
+        ChainPart::Device { model } => {
+            job.catalogue().device(model).is_some_and(|d| d.role == Role::Backflow)
+        }
         _ => false,
     });
     let regulator = place(&|p| matches!(p, ChainPart::Regulator { .. }));
@@ -127,11 +109,7 @@ fn system_regulators(job: &Job, point: &SupplyPoint, zones: &[&ZoneAssessment]) 
         if let LinkKind::Regulator { set, .. } = step.link {
             let wanted = job.rules.regulator_room;
             if at < set + wanted {
-                let check = Check::SystemNoRoom {
-                    inlet: at,
-                    set,
-                    wanted,
-                };
+                let check = Check::SystemNoRoom { inlet: at, set, wanted };
                 found.push(Finding::new(Severity::Fix, check));
             }
             if let Some(range) = model.and_then(|m| m.range)

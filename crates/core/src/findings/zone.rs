@@ -20,13 +20,7 @@ pub fn zone_findings(
     zone: &ZoneAssessment,
     design: &DesignFlow,
 ) -> Vec<Finding> {
-    let check = Checker {
-        job,
-        valve,
-        inputs,
-        zone,
-        design,
-    };
+    let check = Checker { job, valve, inputs, zone, design };
     let mut all: Vec<Finding> = [
         check.starved(),
         check.below_aim(),
@@ -60,11 +54,7 @@ impl Checker<'_> {
         let (low, aim) = (self.zone.lowest(), self.aim());
         let within = low.nozzle >= low.band.least && low.nozzle < aim * NEARLY;
         (within && !low.kind.is_drip()).then(|| {
-            let check = Check::BelowAim {
-                gets: low.nozzle,
-                aim,
-                band: low.band,
-            };
+            let check = Check::BelowAim { gets: low.nozzle, aim, band: low.band };
             Finding::new(Severity::Watch, check)
         })
     }
@@ -75,22 +65,14 @@ impl Checker<'_> {
         let low = self.zone.lowest();
         let aim = Aim::Best.wanted(low.band, low.exponent == 0.0);
         let (boost, flow) = duty(self.inputs, self.zone, aim)?;
-        let check = Check::BoosterNeeded {
-            missing,
-            flow,
-            boost,
-            aim,
-        };
+        let check = Check::BoosterNeeded { missing, flow, boost, aim };
         Some(Finding::new(Severity::Stop, check))
     }
 
     fn starved(&self) -> Option<Finding> {
         let low = self.zone.lowest();
-        let floods = self
-            .job
-            .group(&low.head.group)
-            .and_then(|g| g.drip.as_ref())
-            .is_some_and(DripLaying::floods);
+        let floods =
+            self.job.group(&low.head.group).and_then(|g| g.drip.as_ref()).is_some_and(DripLaying::floods);
         (low.nozzle < low.band.least && !floods).then(|| {
             let check = Check::HeadStarved {
                 arrives: low.nozzle,
@@ -114,11 +96,7 @@ impl Checker<'_> {
         if bare && high.nozzle <= room && high.nozzle <= high.band.most {
             return None;
         }
-        let severity = if high.nozzle > high.band.most {
-            Severity::Fix
-        } else {
-            Severity::Watch
-        };
+        let severity = if high.nozzle > high.band.most { Severity::Fix } else { Severity::Watch };
         let check = Check::PressureHigh {
             highest: high.nozzle,
             band: high.band,
@@ -133,12 +111,7 @@ impl Checker<'_> {
         let (design, flow) = (self.design.limit()?, self.zone.flow);
         let heads = self.zone.heads.len();
         let assumed = self.design.flow.is_none();
-        let check = Check::FlowOverDesign {
-            heads,
-            flow,
-            design,
-            assumed,
-        };
+        let check = Check::FlowOverDesign { heads, flow, design, assumed };
         let severity = if assumed { Severity::Watch } else { Severity::Fix };
         (flow > design * 1.000_001).then(|| Finding::new(severity, check))
     }
@@ -166,18 +139,8 @@ impl Checker<'_> {
             return None;
         }
         let first_leg = self.zone.fastest_first_leg;
-        let check = Check::Velocity {
-            velocity,
-            watch,
-            stop,
-            first_leg,
-            flow: self.zone.flow,
-        };
-        let severity = if velocity > stop {
-            Severity::Stop
-        } else {
-            Severity::Watch
-        };
+        let check = Check::Velocity { velocity, watch, stop, first_leg, flow: self.zone.flow };
+        let severity = if velocity > stop { Severity::Stop } else { Severity::Watch };
         Some(Finding::new(severity, check))
     }
 
@@ -185,13 +148,8 @@ impl Checker<'_> {
         let r = self.zone.regulator.as_ref()?;
         let wanted = self.job.rules.regulator_room;
         (r.room < wanted).then(|| {
-            let check = Check::NoRoom {
-                part: r.part.clone(),
-                inlet: r.inlet,
-                set: r.set,
-                wanted,
-                room: r.room,
-            };
+            let check =
+                Check::NoRoom { part: r.part.clone(), inlet: r.inlet, set: r.set, wanted, room: r.room };
             Finding::new(Severity::Fix, check)
         })
     }
@@ -200,23 +158,14 @@ impl Checker<'_> {
         let r = self.zone.regulator.as_ref()?;
         let (least, most) = r.flow_band?;
         let flow = self.zone.flow;
-        let check = Check::RegulatorFlow {
-            part: r.part.clone(),
-            flow,
-            least,
-            most,
-        };
+        let check = Check::RegulatorFlow { part: r.part.clone(), flow, least, most };
         (!flow.is_within(least, most)).then(|| Finding::new(Severity::Watch, check))
     }
 
     fn below_valve_minimum(&self) -> Option<Finding> {
         let model = self.job.catalogue().device(&self.valve.model)?;
         let (least, flow) = (model.min_flow?, self.zone.flow);
-        let check = Check::ValveMinFlow {
-            valve: model.label.clone(),
-            flow,
-            least,
-        };
+        let check = Check::ValveMinFlow { valve: model.label.clone(), flow, least };
         (!flow.reaches(least)).then(|| Finding::new(Severity::Fix, check))
     }
 
@@ -232,25 +181,10 @@ impl Checker<'_> {
                 let rate_ratio = self.zone.rate_ratio;
                 let (a, b, group) = (a.name.clone(), b.name.clone(), b.id.clone());
                 found.push(if weight == Weight::Never {
-                    let check = Check::MixedNever {
-                        a,
-                        b,
-                        group,
-                        reasons,
-                        rate_ratio,
-                    };
+                    let check = Check::MixedNever { a, b, group, reasons, rate_ratio };
                     Finding::new(Severity::Stop, check)
                 } else {
-                    Finding::new(
-                        Severity::Watch,
-                        Check::Mixed {
-                            a,
-                            b,
-                            group,
-                            reasons,
-                            rate_ratio,
-                        },
-                    )
+                    Finding::new(Severity::Watch, Check::Mixed { a, b, group, reasons, rate_ratio })
                 });
             }
         }
@@ -279,12 +213,7 @@ impl Checker<'_> {
         let mut inputs = self.inputs.clone();
         inputs.filter_loss = Some(loss.with_more(more));
         let dirty = assess_zone(&inputs).ok()?.lowest().nozzle;
-        let check = Check::DirtyFilter {
-            clean,
-            dirty,
-            more,
-            aim,
-        };
+        let check = Check::DirtyFilter { clean, dirty, more, aim };
         (dirty < aim).then(|| Finding::new(Severity::Watch, check))
     }
 

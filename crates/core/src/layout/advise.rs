@@ -106,9 +106,5 @@ pub fn advise(plan: &Plan, area: &str) -> Option<Advice> {
         _ if under(150.0) => (Kind::RotorMid, AdviceReason::Open),
         _ => (Kind::RotorLarge, AdviceReason::WideOpen),
     };
-    Some(Advice {
-        kind,
-        why,
-        width: Length::from_m(width),
-    })
+    Some(Advice { kind, why, width: Length::from_m(width) })
 }

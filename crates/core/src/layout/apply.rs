@@ -12,18 +12,11 @@ use std::collections::HashSet;
 /// that go are taken up, valves that then water nothing go with them.
 pub fn lay_out(job: &Job, proposal: &Proposal) -> Edit {
     let area = proposal.area.as_str();
-    let here: Vec<&HeadGroup> = job
-        .groups
-        .iter()
-        .filter(|g| g.area.as_deref() == Some(area))
-        .collect();
+    let here: Vec<&HeadGroup> = job.groups.iter().filter(|g| g.area.as_deref() == Some(area)).collect();
     let mut valves: Vec<Option<&str>> = here.iter().flat_map(|g| g.heads().map(|(_, _, v)| v)).collect();
     valves.dedup();
-    let same_kind = here.iter().all(|g| {
-        job.catalogue()
-            .nozzle(&g.nozzle)
-            .is_some_and(|n| n.kind == proposal.kind)
-    });
+    let same_kind =
+        here.iter().all(|g| job.catalogue().nozzle(&g.nozzle).is_some_and(|n| n.kind == proposal.kind));
     let valve = match valves.as_slice() {
         [Some(one)] if same_kind => Some((*one).to_owned()),
         _ => None,
@@ -77,15 +70,7 @@ pub fn lay_out(job: &Job, proposal: &Proposal) -> Edit {
 }
 
 fn drawn(p: &Proposed, id: String, valve: Option<String>) -> DrawnHead {
-    DrawnHead {
-        id,
-        at: p.at,
-        arc: p.arc,
-        facing: p.facing,
-        radius: p.radius,
-        valve,
-        locked: false,
-    }
+    DrawnHead { id, at: p.at, arc: p.arc, facing: p.facing, radius: p.radius, valve, locked: false }
 }
 
 /// Names that nothing on the board has yet.
@@ -101,21 +86,10 @@ impl Names {
             .groups
             .iter()
             .flat_map(|g| std::iter::once(g.id.clone()).chain(g.drawn.iter().map(|h| h.id.clone())));
-        let rest = plan
-            .valves
-            .iter()
-            .map(|v| v.id.clone())
-            .chain(plan.supplies.iter().map(|s| s.id.clone()));
+        let rest = plan.valves.iter().map(|v| v.id.clone()).chain(plan.supplies.iter().map(|s| s.id.clone()));
         // A leg may name a head that has gone: another of that name would hang on it.
-        let ends = plan
-            .piping
-            .legs
-            .iter()
-            .flat_map(|l| [l.from.clone(), l.to.clone()]);
-        Self {
-            taken: things.chain(groups).chain(rest).chain(ends).collect(),
-            last: 0,
-        }
+        let ends = plan.piping.legs.iter().flat_map(|l| [l.from.clone(), l.to.clone()]);
+        Self { taken: things.chain(groups).chain(rest).chain(ends).collect(), last: 0 }
     }
     fn next(&mut self, letter: &str) -> String {
         loop {
@@ -131,21 +105,13 @@ impl Names {
 /// Moves heads that stand in a row so that they divide the way between the first and the last of
 /// them evenly: one gesture for each head that moves. Fewer than three have nothing between them.
 pub fn even_out(plan: &Plan, ids: &[String]) -> Vec<Gesture> {
-    let mut heads: Vec<(&str, Point)> = ids
-        .iter()
-        .filter_map(|id| plan.drawn_head(id))
-        .map(|(_, h)| (h.id.as_str(), h.at))
-        .collect();
+    let mut heads: Vec<(&str, Point)> =
+        ids.iter().filter_map(|id| plan.drawn_head(id)).map(|(_, h)| (h.id.as_str(), h.at)).collect();
     if heads.len() < 3 {
         return Vec::new();
     }
     // The two farthest apart are the ends; the others are in the order they lie between them.
-    let far = |p: Point| {
-        heads
-            .iter()
-            .map(|h| h.1)
-            .max_by(|a, b| a.distance(p).total_cmp(&b.distance(p)))
-    };
+    let far = |p: Point| heads.iter().map(|h| h.1).max_by(|a, b| a.distance(p).total_cmp(&b.distance(p)));
     let Some(first) = far(heads[0].1) else {
         return Vec::new();
     };

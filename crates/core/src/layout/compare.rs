@@ -125,25 +125,14 @@ pub fn each_alternative(
         progress.step();
         found
     };
-    let trial = Trial {
-        job,
-        available,
-        area,
-        ground,
-    };
+    let trial = Trial { job, available, area, ground };
     for kind in KINDS {
         tell(trial.of_heads(kind, try_kind(kind)));
     }
     let worth = |p: &Result<Proposal, LayoutFault>| p.as_ref().map_or(f64::NEG_INFINITY, |p| p.score.worth);
     let rotors = ROTORS.iter().map(|kind| (*kind, try_kind(*kind)));
     // Of equals the first: the smallest.
-    let best = rotors.reduce(|best, next| {
-        if worth(&next.1) > worth(&best.1) {
-            next
-        } else {
-            best
-        }
-    });
+    let best = rotors.reduce(|best, next| if worth(&next.1) > worth(&best.1) { next } else { best });
     if let Some((kind, heads)) = best {
         tell(trial.of_heads(kind, heads));
     }
@@ -195,13 +184,7 @@ fn minutes(plan: &Plan, area: &Area, rate: Rate, du: f64) -> Option<WeekMinutes>
     let need = need_per_week(plan, area);
     let multiplier = (1.0 / (0.4 + 0.6 * du.clamp(0.0, 1.0))).min(1.67);
     let minutes = Minutes::from_minutes(60.0 * need.depth.mm() / rate.mmph() * multiplier);
-    Some(WeekMinutes {
-        need,
-        rate,
-        du,
-        multiplier,
-        minutes,
-    })
+    Some(WeekMinutes { need, rate, du, multiplier, minutes })
 }
 
 /// An area for which kinds are tried.
@@ -222,38 +205,23 @@ impl Trial<'_> {
             minutes(self.job, self.ground, landing, du)
         });
         let cost = heads.as_ref().ok().and_then(|p| cost(self.job, p));
-        Alternative {
-            cost,
-            heads,
-            ..self.of(kind, score.map(|s| s.flow), minutes)
-        }
+        Alternative { cost, heads, ..self.of(kind, score.map(|s| s.flow), minutes) }
     }
 
     /// Dripline by the soil, laid row by row.
     fn of_drip(&self) -> Alternative {
-        let wish = DripWish {
-            kind: Some(Kind::Dripline),
-            ..DripWish::default()
-        };
+        let wish = DripWish { kind: Some(Kind::Dripline), ..DripWish::default() };
         let made = match design(self.job, self.area, &wish, self.available.flow) {
             Ok(made) => made,
             Err(fault) => {
-                return Alternative {
-                    drip: Some(Err(fault)),
-                    ..self.of(Kind::Dripline, None, None)
-                };
+                return Alternative { drip: Some(Err(fault)), ..self.of(Kind::Dripline, None, None) };
             }
         };
         let emitters_apart = match &made.group.drip {
             Some(DripLaying::Rows(rows)) => rows.emitter_spacing,
             _ => made.group.spacing,
         };
-        let rows_apart = made
-            .parts
-            .iter()
-            .map(|p| p.row_spacing)
-            .reduce(Length::max)
-            .unwrap_or_default();
+        let rows_apart = made.parts.iter().map(|p| p.row_spacing).reduce(Length::max).unwrap_or_default();
         let flow: Flow = made.parts.iter().map(Laid::flow).sum();
         let emitters: usize = made.parts.iter().map(|p| p.emitters.len()).sum();
         let m2: f64 = made.parts.iter().map(|p| p.ground_m2).sum();
@@ -270,10 +238,7 @@ impl Trial<'_> {
             rate,
             edit: made.edit,
         };
-        Alternative {
-            drip: Some(Ok(drip)),
-            ..self.of(Kind::Dripline, Some(flow), minutes)
-        }
+        Alternative { drip: Some(Ok(drip)), ..self.of(Kind::Dripline, Some(flow), minutes) }
     }
 
     fn of(&self, kind: Kind, flow: Option<Flow>, minutes: Option<WeekMinutes>) -> Alternative {
@@ -285,9 +250,7 @@ impl Trial<'_> {
             kind,
             heads: Err(LayoutFault::NoNozzle),
             flow,
-            valves: flow
-                .zip(design)
-                .map(|(f, d)| ((f / d - 1e-6).ceil() as usize).max(1)),
+            valves: flow.zip(design).map(|(f, d)| ((f / d - 1e-6).ceil() as usize).max(1)),
             cost: None,
             minutes,
             year: flow.zip(minutes).map(|(f, m)| volume(f, m)),

@@ -34,11 +34,7 @@ impl<'a> Family<'a> {
             })
             .collect();
         nozzles.sort_by(|a, b| radius(a).total_cmp(&radius(b)));
-        (!nozzles.is_empty()).then_some(Self {
-            kind,
-            nozzles,
-            full: None,
-        })
+        (!nozzles.is_empty()).then_some(Self { kind, nozzles, full: None })
     }
 
     /// The kind by sets of nozzles whose flows follow the arc, 90 : 180 : 360 = 1 : 2 : 4, up to two for each nozzle that
@@ -50,20 +46,11 @@ impl<'a> Family<'a> {
         let any = |n: &&&Nozzle| n.arc_rule == ArcRule::Any;
         let quarters = self.nozzles.iter().filter(any).filter(|n| n.makes(90));
         // The quarter's own, and a fifth less: larger arcs of somewhat less than their share throw less far.
-        let mut fulls: Vec<f64> = quarters
-            .flat_map(|n| [4.0, 3.27].map(|k| k * n.flow.lpm()))
-            .collect();
+        let mut fulls: Vec<f64> = quarters.flat_map(|n| [4.0, 3.27].map(|k| k * n.flow.lpm())).collect();
         fulls.sort_by(f64::total_cmp);
         fulls.dedup_by(|a, b| (*a / *b - 1.0).abs() < 0.1);
-        let sets = fulls.into_iter().map(|full| Self {
-            full: Some(full),
-            ..self.clone()
-        });
-        let whole = |set: &Self| {
-            [90, 180, 360]
-                .iter()
-                .all(|arc| set.matching(*arc).next().is_some())
-        };
+        let sets = fulls.into_iter().map(|full| Self { full: Some(full), ..self.clone() });
+        let whole = |set: &Self| [90, 180, 360].iter().all(|arc| set.matching(*arc).next().is_some());
         let sets: Vec<Self> = sets.filter(whole).collect();
         if sets.is_empty() { vec![self.clone()] } else { sets }
     }
@@ -79,8 +66,7 @@ impl<'a> Family<'a> {
         let off = move |n: &Nozzle| (n.flow_for_arc(arc).lpm() / wanted.max(1e-9)).ln().abs();
         let able = self.nozzles.iter().filter(move |n| n.makes(arc));
         let is_set = self.is_set();
-        able.map(move |n| (*n, off(n)))
-            .filter(move |n| is_set && n.1 <= MATCHES)
+        able.map(move |n| (*n, off(n))).filter(move |n| is_set && n.1 <= MATCHES)
     }
 
     /// The nozzle of a set for an arc that comes nearest to a throw.
@@ -93,11 +79,7 @@ impl<'a> Family<'a> {
     /// Throws to lay out for, metres: each nozzle's own, and somewhat turned down; the
     /// shortest turned down farther.
     pub fn throws(&self) -> Vec<f64> {
-        let mut throws: Vec<f64> = self
-            .nozzles
-            .iter()
-            .flat_map(|n| [radius(n), radius(n) * 0.88])
-            .collect();
+        let mut throws: Vec<f64> = self.nozzles.iter().flat_map(|n| [radius(n), radius(n) * 0.88]).collect();
         // The shortest of all, as far down as it goes: on ground that its full throw is too wide for.
         throws.extend(self.nozzles.first().map(|n| (radius(n) * 0.76).max(least(n))));
         throws.sort_by(f64::total_cmp);
@@ -175,9 +157,7 @@ impl<'a> Family<'a> {
 
     /// Arcs that a nozzle of the family can be set to.
     pub fn arcs(&self) -> (u16, u16) {
-        self.nozzles
-            .iter()
-            .fold((360, 0), |(low, high), n| (low.min(n.arcs.0), high.max(n.arcs.1)))
+        self.nozzles.iter().fold((360, 0), |(low, high), n| (low.min(n.arcs.0), high.max(n.arcs.1)))
     }
 }
 

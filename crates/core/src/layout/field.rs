@@ -33,29 +33,17 @@ impl Field {
         let margin = Point::new(near, near);
         let (low, high) = (low - margin, high + margin);
         let close = |t: &&SiteObject| {
-            t.bounds()
-                .is_some_and(|(a, b)| a.x <= high.x && a.y <= high.y && b.x >= low.x && b.y >= low.y)
+            t.bounds().is_some_and(|(a, b)| a.x <= high.x && a.y <= high.y && b.x >= low.x && b.y >= low.y)
         };
         let ground_of = |t: &&SiteObject| matches!(t.what, ObjectKind::Area(_) | ObjectKind::Dry(_));
         let moved = |t: &SiteObject| frame.motions().iter().fold(t.clone(), |t, m| t.moved(*m));
-        let things: Vec<SiteObject> = site
-            .objects
-            .iter()
-            .filter(ground_of)
-            .filter(close)
-            .map(moved)
-            .collect();
-        let site = Site {
-            objects: things,
-            ..Site::default()
-        };
+        let things: Vec<SiteObject> =
+            site.objects.iter().filter(ground_of).filter(close).map(moved).collect();
+        let site = Site { objects: things, ..Site::default() };
         let own = site.objects.iter().position(|t| t.id == area)?;
         let shape = site.objects[own].shape()?.clone();
         // What was drawn later lies on top.
-        let on_top: Vec<&Shape> = site.objects[own + 1..]
-            .iter()
-            .filter_map(SiteObject::shape)
-            .collect();
+        let on_top: Vec<&Shape> = site.objects[own + 1..].iter().filter_map(SiteObject::shape).collect();
         let pieces = if on_top.is_empty() {
             vec![shape]
         } else {
@@ -63,26 +51,13 @@ impl Field {
         };
         let pieces: Vec<Shape> = pieces
             .into_iter()
-            .map(|s| Shape {
-                outline: ordered(s.outline),
-                holes: s.holes.into_iter().map(ordered).collect(),
-            })
+            .map(|s| Shape { outline: ordered(s.outline), holes: s.holes.into_iter().map(ordered).collect() })
             .collect();
-        let flat = pieces
-            .iter()
-            .map(|s| s.rings().map(|r| r.flat(0.01)).collect())
-            .collect();
+        let flat = pieces.iter().map(|s| s.rings().map(|r| r.flat(0.01)).collect()).collect();
         if pieces.is_empty() {
             return None;
         }
-        let mut field = Self {
-            frame,
-            pieces,
-            flat,
-            site,
-            area: area.to_owned(),
-            narrow: None,
-        };
+        let mut field = Self { frame, pieces, flat, site, area: area.to_owned(), narrow: None };
         field.narrow = field.narrow();
         Some(field)
     }
@@ -102,9 +77,7 @@ impl Field {
         let shape = &self.site.area(&self.area)?.shape;
         // On large ground coarser cells do for choosing: what is chosen is measured on finer ones.
         let of = |cells: f64| (shape.area_m2() / cells).sqrt();
-        let fine = cell_for(shape)
-            .min(throw / 10.0)
-            .max(of(FEW_CELLS).min(throw / 14.0));
+        let fine = cell_for(shape).min(throw / 10.0).max(of(FEW_CELLS).min(throw / 14.0));
         Some(fine.max(of(MOST_CELLS)))
     }
 
@@ -134,15 +107,11 @@ impl Field {
         let ground = ground(&self.site, &self.area, cell, cell)?;
         let inside = ground.inside();
         let clear = clearance(&ground.grid, &inside);
-        let core: Vec<bool> = clear
-            .iter()
-            .map(|c| f64::from(*c) + 0.6 * cell >= DRIP_ONLY / 2.0)
-            .collect();
+        let core: Vec<bool> = clear.iter().map(|c| f64::from(*c) + 0.6 * cell >= DRIP_ONLY / 2.0).collect();
         let outside: Vec<bool> = core.iter().map(|c| !c).collect();
         let from_core = clearance(&ground.grid, &outside);
-        let far: Vec<bool> = (0..inside.len())
-            .map(|i| inside[i] && f64::from(from_core[i]) > DRIP_ONLY * 0.9)
-            .collect();
+        let far: Vec<bool> =
+            (0..inside.len()).map(|i| inside[i] && f64::from(from_core[i]) > DRIP_ONLY * 0.9).collect();
         far.iter().any(|f| *f).then(|| {
             // The whole neck, not only its middle.
             let beyond: Vec<bool> = far.iter().map(|f| !f).collect();
@@ -155,9 +124,7 @@ impl Field {
     }
 
     fn is_narrow(&self, p: Point) -> bool {
-        self.narrow
-            .as_ref()
-            .is_some_and(|(grid, narrow)| grid.at(p).is_some_and(|c| narrow[c]))
+        self.narrow.as_ref().is_some_and(|(grid, narrow)| grid.at(p).is_some_and(|c| narrow[c]))
     }
 
     pub fn kind(&self) -> AreaKind {
@@ -190,9 +157,7 @@ fn ordered(ring: Outline) -> Outline {
     let key = |p: Point| ((p.x * 100.0).round(), (p.y * 100.0).round());
     let first = (0..ring.0.len())
         .min_by(|a, b| {
-            key(ring.0[*a].at)
-                .partial_cmp(&key(ring.0[*b].at))
-                .unwrap_or(std::cmp::Ordering::Equal)
+            key(ring.0[*a].at).partial_cmp(&key(ring.0[*b].at)).unwrap_or(std::cmp::Ordering::Equal)
         })
         .unwrap_or(0);
     ring.0.rotate_left(first);

@@ -95,10 +95,7 @@ impl<'a, 'g> CastWater<'a, 'g> {
         let mut worse = 0.0;
         for (cell, q) in shares {
             let cell = *cell as usize;
-            let (was, now) = (
-                self.lpm[cell] / self.target,
-                (self.lpm[cell] + sign * q) / self.target,
-            );
+            let (was, now) = (self.lpm[cell] / self.target, (self.lpm[cell] + sign * q) / self.target);
             worse += if self.harms[cell] > 0.0 {
                 self.harms[cell] * (now - was)
             } else {
@@ -147,14 +144,9 @@ impl<'a, 'g> CastWater<'a, 'g> {
         for _ in 0..8 {
             let dry = |c: &usize| self.ground.under[*c] == Under::Area && self.lpm[*c] < 0.25 * self.target;
             let far = |c: usize| {
-                self.heads
-                    .iter()
-                    .map(|h| h.at.distance(self.ground.grid.centre(c)))
-                    .fold(f64::MAX, f64::min)
+                self.heads.iter().map(|h| h.at.distance(self.ground.grid.centre(c))).fold(f64::MAX, f64::min)
             };
-            let Some(cell) = (0..self.lpm.len())
-                .filter(dry)
-                .max_by(|a, b| far(*a).total_cmp(&far(*b)))
+            let Some(cell) = (0..self.lpm.len()).filter(dry).max_by(|a, b| far(*a).total_cmp(&far(*b)))
             else {
                 return;
             };
@@ -166,14 +158,7 @@ impl<'a, 'g> CastWater<'a, 'g> {
             let Some((nozzle, radius)) = family.nozzle(arc, throw) else {
                 return;
             };
-            let head = Trial {
-                at,
-                facing,
-                arc,
-                nozzle,
-                radius,
-                fixed: false,
-            };
+            let head = Trial { at, facing, arc, nozzle, radius, fixed: false };
             let shares = self.lands(&head);
             if self.pour(&shares, 1.0) > 0.0 {
                 self.pour(&shares, -1.0);
@@ -189,12 +174,7 @@ impl<'a, 'g> CastWater<'a, 'g> {
         let heads: Vec<Reaching> = self
             .heads
             .iter()
-            .map(|h| Reaching {
-                at: h.at,
-                throw: h.throw_length(),
-                arc: h.arc,
-                facing: h.facing,
-            })
+            .map(|h| Reaching { at: h.at, throw: h.throw_length(), arc: h.arc, facing: h.facing })
             .collect();
         least_throws(&heads, Some(0.0), &|p| field.holds(p))
     }
@@ -253,11 +233,7 @@ impl<'a, 'g> CastWater<'a, 'g> {
         let head = &self.heads[i];
         let others = family.turned_to(head.arc, throw).into_iter();
         let others = others.filter(|(n, r)| n.id != head.nozzle.id || *r != head.radius);
-        let other = |(nozzle, radius): (&'a Nozzle, _)| Trial {
-            nozzle,
-            radius,
-            ..head.clone()
-        };
+        let other = |(nozzle, radius): (&'a Nozzle, _)| Trial { nozzle, radius, ..head.clone() };
         let mut out: Vec<Trial<'a>> = others.map(other).collect();
         let (least, most) = family.arcs();
         let mut with = |arc: i32, facing: f64, length: f64, at: Point| {
@@ -266,14 +242,7 @@ impl<'a, 'g> CastWater<'a, 'g> {
                 return;
             }
             if let Some((nozzle, radius)) = family.nozzle(arc, length) {
-                out.push(Trial {
-                    at,
-                    facing: facing.rem_euclid(360.0),
-                    arc,
-                    nozzle,
-                    radius,
-                    fixed: false,
-                });
+                out.push(Trial { at, facing: facing.rem_euclid(360.0), arc, nozzle, radius, fixed: false });
             }
         };
         let (arc, length) = (i32::from(head.arc), head.throw_length());
@@ -292,31 +261,17 @@ impl<'a, 'g> CastWater<'a, 'g> {
             }
         }
         if arc < 360 {
-            for (by, side) in [
-                (10, 1.0),
-                (10, -1.0),
-                (-10, 1.0),
-                (-10, -1.0),
-                (5, 1.0),
-                (5, -1.0),
-                (-5, 1.0),
-                (-5, -1.0),
-            ] {
-                with(
-                    arc + by,
-                    head.facing + side * f64::from(by) / 2.0,
-                    length,
-                    head.at,
-                );
+            for (by, side) in
+                [(10, 1.0), (10, -1.0), (-10, 1.0), (-10, -1.0), (5, 1.0), (5, -1.0), (-5, 1.0), (-5, -1.0)]
+            {
+                with(arc + by, head.facing + side * f64::from(by) / 2.0, length, head.at);
             }
         }
         // Heads strewn inside may give way, but not to where another stands; those on edges, corners and
         // in rows stand where they are told.
         if arc == 360 && strewn {
             for degrees in [0.0, 90.0, 180.0, 270.0] {
-                let to = head
-                    .at
-                    .toward(degrees, throw * if round.is_multiple_of(2) { 0.08 } else { 0.04 });
+                let to = head.at.toward(degrees, throw * if round.is_multiple_of(2) { 0.08 } else { 0.04 });
                 let apart = |h: &Trial<'_>| h.at == head.at || h.at.distance(to) > throw * 0.6;
                 if self.heads.iter().all(apart) {
                     with(arc, head.facing, length, to);

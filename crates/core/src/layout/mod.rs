@@ -56,11 +56,5 @@ pub use trial::Proposed;
 use crate::catalogue::Kind;
 
 /// Kinds of head that can be laid out: all that throw.
-pub const LAID_OUT: [Kind; 6] = [
-    Kind::Spray,
-    Kind::RotatorShort,
-    Kind::Rotator,
-    Kind::RotorShort,
-    Kind::RotorMid,
-    Kind::RotorLarge,
-];
+pub const LAID_OUT: [Kind; 6] =
+    [Kind::Spray, Kind::RotatorShort, Kind::Rotator, Kind::RotorShort, Kind::RotorMid, Kind::RotorLarge];

@@ -14,11 +14,7 @@ pub(super) const OFF_EDGE: f64 = 0.055;
 pub fn edge_point(shape: &Shape, at: Point) -> Option<(f64, Point)> {
     let mut best: Option<(f64, Point)> = None;
     for (i, ring) in shape.rings().enumerate() {
-        let ring = if (ring.signed_area() > 0.0) == (i == 0) {
-            ring.clone()
-        } else {
-            ring.reversed()
-        };
+        let ring = if (ring.signed_area() > 0.0) == (i == 0) { ring.clone() } else { ring.reversed() };
         let points = ring.flat(0.01);
         for (a, b) in points.iter().zip(points.iter().cycle().skip(1)) {
             let along = *b - *a;
@@ -57,11 +53,7 @@ pub(super) fn place(
         let mut edge = Vec::new();
         for (i, ring) in piece.rings().enumerate() {
             // The ground is to the left of every edge.
-            let ring = if (ring.signed_area() > 0.0) == (i == 0) {
-                ring.clone()
-            } else {
-                ring.reversed()
-            };
+            let ring = if (ring.signed_area() > 0.0) == (i == 0) { ring.clone() } else { ring.reversed() };
             edge.extend(along(&ring, spacing));
         }
         edge.retain(|p| field.holds(*p));
@@ -75,15 +67,11 @@ pub(super) fn place(
             spread(field, place, ground, spacing, &mut points);
         } else {
             let edges = points.clone();
-            points.extend(
-                lattice(piece, spacing, inside == Inside::Triangular)
-                    .into_iter()
-                    .filter(|p| {
-                        field.piece_holds(place, *p)
-                            && field.holds(*p)
-                            && edges.iter().all(|q| q.distance(*p) >= spacing * 0.55)
-                    }),
-            );
+            points.extend(lattice(piece, spacing, inside == Inside::Triangular).into_iter().filter(|p| {
+                field.piece_holds(place, *p)
+                    && field.holds(*p)
+                    && edges.iter().all(|q| q.distance(*p) >= spacing * 0.55)
+            }));
         }
     }
     points.split_off(fixed.len())
@@ -109,18 +97,12 @@ fn along(ring: &Outline, spacing: f64) -> Vec<Point> {
         let mut walk: Vec<(Point, f64)> = edges
             .iter()
             .flat_map(|e| {
-                (0..fine(e)).map(move |k| {
-                    (
-                        e.at(k as f64 / fine(e) as f64),
-                        tangent(e, k as f64 / fine(e) as f64),
-                    )
-                })
+                (0..fine(e))
+                    .map(move |k| (e.at(k as f64 / fine(e) as f64), tangent(e, k as f64 / fine(e) as f64)))
             })
             .collect();
         // From the point farthest to the right on: it is the same one however the ring was drawn.
-        let first = (0..walk.len())
-            .max_by(|a, b| walk[*a].0.x.total_cmp(&walk[*b].0.x))
-            .unwrap_or(0);
+        let first = (0..walk.len()).max_by(|a, b| walk[*a].0.x.total_cmp(&walk[*b].0.x)).unwrap_or(0);
         walk.rotate_left(first);
         walk.push(walk[0]);
         let count = stretches(&walk, spacing).max(3);
@@ -132,21 +114,15 @@ fn along(ring: &Outline, spacing: f64) -> Vec<Point> {
         let turned = turn(start);
         let open = 180.0 - turned;
         let into = tangent(&edges[start], 0.0) + open / 2.0;
-        out.push(
-            edges[start]
-                .from
-                .toward(into, OFF_EDGE / (open.to_radians() / 2.0).sin().max(0.35)),
-        );
+        out.push(edges[start].from.toward(into, OFF_EDGE / (open.to_radians() / 2.0).sin().max(0.35)));
         let mut walk: Vec<(Point, f64)> = Vec::new();
         let mut i = start;
         loop {
             let e = &edges[i];
-            walk.extend((0..fine(e)).map(|k| {
-                (
-                    e.at(k as f64 / fine(e) as f64),
-                    tangent(e, k as f64 / fine(e) as f64),
-                )
-            }));
+            walk.extend(
+                (0..fine(e))
+                    .map(|k| (e.at(k as f64 / fine(e) as f64), tangent(e, k as f64 / fine(e) as f64))),
+            );
             i = (i + 1) % n;
             if i == end {
                 walk.push((e.to, tangent(e, 1.0)));
@@ -193,10 +169,8 @@ fn lattice(piece: &Shape, spacing: f64, triangular: bool) -> Vec<Point> {
     let (low, high) = bounds(&points);
     let size = high - low;
     let rows_apart = if triangular { spacing * 0.95 } else { spacing };
-    let (across, up) = (
-        (size.x / spacing - 0.03).ceil().max(1.0),
-        (size.y / rows_apart - 0.03).ceil().max(1.0),
-    );
+    let (across, up) =
+        ((size.x / spacing - 0.03).ceil().max(1.0), (size.y / rows_apart - 0.03).ceil().max(1.0));
     let (dx, dy) = (size.x / across, size.y / up);
     let mut out = Vec::new();
     for row in 1..up as usize {
@@ -224,20 +198,15 @@ fn spread(field: &Field, place: usize, ground: &Ground, spacing: f64, points: &m
         .filter(|p| field.piece_holds(place, *p) && field.holds(*p))
         .collect();
     let edge = points.len();
-    let mut far: Vec<f64> = cells
-        .iter()
-        .map(|c| points.iter().map(|p| p.distance(*c)).fold(f64::MAX, f64::min))
-        .collect();
+    let mut far: Vec<f64> =
+        cells.iter().map(|c| points.iter().map(|p| p.distance(*c)).fold(f64::MAX, f64::min)).collect();
     while let Some(i) = (0..cells.len()).max_by(|a, b| far[*a].total_cmp(&far[*b])) {
         if far[i] < spacing * 0.72 || points.len() > 5_000 {
             break;
         }
         let p = cells[i];
         points.push(p);
-        cells
-            .iter()
-            .zip(&mut far)
-            .for_each(|(c, f)| *f = f.min(c.distance(p)));
+        cells.iter().zip(&mut far).for_each(|(c, f)| *f = f.min(c.distance(p)));
     }
     let inner = points.len() - edge;
     if inner == 0 || cells.len() * points.len() > 40_000_000 {

@@ -79,11 +79,7 @@ pub enum LayoutFault {
 /// gpm for the same evenness (a test holds it).
 pub fn propose(job: &Job, area: &str, kind: Kind, progress: &Progress) -> Result<Proposal, LayoutFault> {
     // What is on the truck comes first; where it does not suit the ground, all of the kind.
-    let on_truck = job
-        .catalogue()
-        .nozzles
-        .iter()
-        .any(|n| n.kind == kind && n.favourite);
+    let on_truck = job.catalogue().nozzles.iter().any(|n| n.kind == kind && n.favourite);
     match propose_of(job, area, kind, progress, on_truck) {
         Err(LayoutFault::TooSmall { .. } | LayoutFault::NoNozzle | LayoutFault::TooMany(_)) if on_truck => {
             propose_of(job, area, kind, progress, false)

@@ -50,11 +50,8 @@ pub fn unreached(coverage: &Coverage) -> Vec<Unreached> {
     let grid = &coverage.grid;
     let inside = coverage.inside();
     let least = coverage.uniformity.map_or(f64::MAX, |u| u.mean * 0.1);
-    let mut open: Vec<bool> = inside
-        .iter()
-        .zip(&coverage.rate)
-        .map(|(i, r)| *i && f64::from(*r) < least)
-        .collect();
+    let mut open: Vec<bool> =
+        inside.iter().zip(&coverage.rate).map(|(i, r)| *i && f64::from(*r) < least).collect();
     let mut clear: Option<Vec<f32>> = None;
     let mut out = Vec::new();
     for start in 0..open.len() {
@@ -110,32 +107,19 @@ pub(super) fn clearance(grid: &Grid, inside: &[bool]) -> Vec<f32> {
         let here = (row * cols + col) as usize;
         for (dr, dc, cost) in steps {
             let (r, c) = (row + dr, col + dc);
-            let there = if r < 0 || c < 0 || r >= rows || c >= cols {
-                0.0
-            } else {
-                d[(r * cols + c) as usize]
-            };
+            let there =
+                if r < 0 || c < 0 || r >= rows || c >= cols { 0.0 } else { d[(r * cols + c) as usize] };
             d[here] = d[here].min(there + cost);
         }
     };
     for row in 0..rows {
         for col in 0..cols {
-            pass(
-                &mut d,
-                row,
-                col,
-                [(0, -1, 1.0), (-1, 0, 1.0), (-1, -1, diagonal), (-1, 1, diagonal)],
-            );
+            pass(&mut d, row, col, [(0, -1, 1.0), (-1, 0, 1.0), (-1, -1, diagonal), (-1, 1, diagonal)]);
         }
     }
     for row in (0..rows).rev() {
         for col in (0..cols).rev() {
-            pass(
-                &mut d,
-                row,
-                col,
-                [(0, 1, 1.0), (1, 0, 1.0), (1, 1, diagonal), (1, -1, diagonal)],
-            );
+            pass(&mut d, row, col, [(0, 1, 1.0), (1, 0, 1.0), (1, 1, diagonal), (1, -1, diagonal)]);
         }
     }
     // From the middle of the last cell to its edge.

@@ -45,44 +45,20 @@ pub(super) fn judge(water: &CastWater<'_, '_>, ground: &Ground, m2: f64) -> Scor
     let rate: Vec<f32> = water.lpm.iter().map(|q| q * k).collect();
     let flow: f64 = water.heads.iter().map(|h| h.flow().lpm()).sum();
     let share = |of: &dyn Fn(Under) -> bool| {
-        ground
-            .under
-            .iter()
-            .zip(&water.lpm)
-            .filter(|(u, _)| of(**u))
-            .map(|(_, q)| f64::from(*q))
-            .sum::<f64>()
+        ground.under.iter().zip(&water.lpm).filter(|(u, _)| of(**u)).map(|(_, q)| f64::from(*q)).sum::<f64>()
             / flow.max(1e-9)
     };
-    let harmed = ground
-        .under
-        .iter()
-        .zip(&water.lpm)
-        .map(|(u, q)| harm(*u) * f64::from(*q))
-        .sum::<f64>()
+    let harmed = ground.under.iter().zip(&water.lpm).map(|(u, q)| harm(*u) * f64::from(*q)).sum::<f64>()
         / flow.max(1e-9);
     let known = uniformity(&ground.grid, &inside, &rate);
     let (mean, du, cu, sc) = known.map_or((0.0, 0.0, 0.0, f64::INFINITY), |u| (u.mean, u.du, u.cu, u.sc));
-    let dry = inside
-        .iter()
-        .zip(&rate)
-        .filter(|(i, r)| **i && f64::from(**r) < 0.1 * mean)
-        .count() as f64
+    let dry = inside.iter().zip(&rate).filter(|(i, r)| **i && f64::from(**r) < 0.1 * mean).count() as f64
         / inside.iter().filter(|i| **i).count().max(1) as f64;
     score(
         (du, cu, sc),
-        (
-            share(&|u| matches!(u, Under::Dry(_))),
-            1.0 - share(&|u| u == Under::Area),
-            harmed,
-        ),
+        (share(&|u| matches!(u, Under::Dry(_))), 1.0 - share(&|u| u == Under::Area), harmed),
         dry,
-        &Given::of(
-            water.catalogue,
-            water.heads.iter().map(|h| (h.nozzle, h.arc)),
-            Flow::from_lpm(flow),
-            m2,
-        ),
+        &Given::of(water.catalogue, water.heads.iter().map(|h| (h.nozzle, h.arc)), Flow::from_lpm(flow), m2),
     )
 }
 
@@ -125,14 +101,7 @@ fn score(
     unreached: f64,
     given: &Given,
 ) -> Score {
-    let Given {
-        heads,
-        flow,
-        own_rate,
-        over_class,
-        unmatched,
-        m2,
-    } = *given;
+    let Given { heads, flow, own_rate, over_class, unmatched, m2 } = *given;
     let rate = applied(flow, m2);
     // Evenness counts most, then water that harms or is thrown away, then what each head costs to set and
     // keep: about a hundredth for every head on 100 m2. Rate is part of the layout: more water than the
@@ -227,10 +196,7 @@ pub(super) fn all_heads<'j>(job: &'j Job, area: &str, heads: &[Proposed]) -> Vec
         };
         (p.nozzle.as_str(), head)
     });
-    locked
-        .chain(new)
-        .filter_map(|(nozzle, head)| Some((job.catalogue().nozzle(nozzle)?, head)))
-        .collect()
+    locked.chain(new).filter_map(|(nozzle, head)| Some((job.catalogue().nozzle(nozzle)?, head))).collect()
 }
 
 /// What heads do on an area of a plan, with its locked ones, all at nominal pressure.
@@ -245,21 +211,14 @@ pub fn measure(job: &Job, area: &str, heads: &[Proposed]) -> Option<(Score, Cove
         })
         .collect();
     let c = coverage(job, area, &throws, None)?;
-    let (du, cu, sc) = c
-        .uniformity
-        .map_or((0.0, 0.0, f64::INFINITY), |u| (u.du, u.cu, u.sc));
+    let (du, cu, sc) = c.uniformity.map_or((0.0, 0.0, f64::INFINITY), |u| (u.du, u.cu, u.sc));
     let harmed = c.on_dry() * 3.0 + (c.overspray() - c.on_dry()).max(0.0) * 0.4;
     Some((
         score(
             (du, cu, sc),
             (c.on_dry(), c.overspray(), harmed),
             c.unreached,
-            &Given::of(
-                job.catalogue(),
-                set.iter().map(|(n, h)| (*n, h.arc)),
-                c.flow,
-                c.area_m2(),
-            ),
+            &Given::of(job.catalogue(), set.iter().map(|(n, h)| (*n, h.arc)), c.flow, c.area_m2()),
         ),
         c,
     ))

@@ -173,21 +173,15 @@ impl<'a> Search<'a> {
             let Some(ground) = self.field.ground(throw * reach) else {
                 continue;
             };
-            for (inside, pattern) in [
-                (Inside::Square, "square"),
-                (Inside::Triangular, "triangular"),
-                (Inside::Free, "free"),
-            ] {
+            for (inside, pattern) in
+                [(Inside::Square, "square"), (Inside::Triangular, "triangular"), (Inside::Free, "free")]
+            {
                 for stretch in spacings {
                     if self.progress.stopped() {
                         return Err(LayoutFault::Stopped);
                     }
                     let spacing = 2.0 * throw * self.share * stretch;
-                    let spacing = if inside == Inside::Triangular {
-                        spacing * 1.1
-                    } else {
-                        spacing
-                    };
+                    let spacing = if inside == Inside::Triangular { spacing * 1.1 } else { spacing };
                     let places = place(&self.field, &ground, spacing, inside, &at);
                     if places.is_empty() || places.len() > MOST_HEADS * 2 {
                         continue;
@@ -196,13 +190,7 @@ impl<'a> Search<'a> {
                         // Which way a head looks is the same whatever set it is from.
                         let fitter = Fitter::new(&self.family, throw);
                         let stands = places.iter().map(|p| (*p, fitter.arc(&ground, *p))).collect();
-                        let stands = Stands {
-                            at: stands,
-                            ground: &ground,
-                            throw,
-                            spacing,
-                            pattern,
-                        };
+                        let stands = Stands { at: stands, ground: &ground, throw, spacing, pattern };
                         for set in first..self.sets.len() {
                             self.stand_at(&stands, set);
                         }
@@ -215,10 +203,7 @@ impl<'a> Search<'a> {
 
     /// Heads of a set at some places, unless they stood there before or too many don't reach each other.
     fn stand_at(&mut self, stands: &Stands<'_>, set: usize) {
-        let new = stands
-            .at
-            .iter()
-            .filter_map(|s| stand(&self.sets[set], *s, stands.throw));
+        let new = stands.at.iter().filter_map(|s| stand(&self.sets[set], *s, stands.throw));
         let heads: Vec<Trial<'a>> = self.fixed.iter().cloned().chain(new).collect();
         // Another spacing, another pattern and another set of nozzles often come to the same heads.
         if !self.seen.insert(told_by(&heads)) {
@@ -252,14 +237,7 @@ impl<'a> Search<'a> {
         let water = CastWater::new(self.job.catalogue(), ground, heads);
         let score = judge(&water, ground, self.m2);
         self.tried += 1;
-        self.candidates.push(Candidate {
-            heads: water.heads,
-            set,
-            throw,
-            spacing,
-            pattern,
-            score,
-        });
+        self.candidates.push(Candidate { heads: water.heads, set, throw, spacing, pattern, score });
     }
 
     /// The best of the candidates, searched on, that is worth most.
@@ -353,11 +331,7 @@ impl<'a> Search<'a> {
         }
         let score = judge(&water, &ground, self.m2);
         let heads = water.heads;
-        let searched = Candidate {
-            heads,
-            score,
-            ..candidate
-        };
+        let searched = Candidate { heads, score, ..candidate };
         Ok(vec![candidate, searched])
     }
 
@@ -425,15 +399,7 @@ fn told_by(heads: &[Trial<'_>]) -> u64 {
     let mm = |m: f64| (m * 1000.0).round() as i64;
     let mut hasher = DefaultHasher::new();
     for h in heads {
-        (
-            mm(h.at.x),
-            mm(h.at.y),
-            h.arc,
-            mm(h.facing),
-            mm(h.throw_length()),
-            &h.nozzle.id,
-        )
-            .hash(&mut hasher);
+        (mm(h.at.x), mm(h.at.y), h.arc, mm(h.facing), mm(h.throw_length()), &h.nozzle.id).hash(&mut hasher);
     }
     hasher.finish()
 }
@@ -448,11 +414,7 @@ fn throws_at(set: &Family<'_>, throw: f64, places: &[Point]) -> Vec<f64> {
     // Evened out, the heads stand closer than was asked: the nozzle whose throw equals that spacing takes less water
     // for the same evenness.
     let reach = |throw: &f64| !out_of_reach(places, *throw);
-    set.closer(throw)
-        .into_iter()
-        .filter(reach)
-        .chain([throw])
-        .collect()
+    set.closer(throw).into_iter().filter(reach).chain([throw]).collect()
 }
 
 /// Throws over the spacing, for streams matched by their arc: 0.8 of the throw is the evenest.
@@ -476,12 +438,7 @@ fn stretched(job: &Job, shape: &Shape, heads: &[Proposed]) -> f64 {
         .filter_map(|h| {
             let nozzle = job.catalogue().nozzle(&h.nozzle)?;
             (nozzle.pattern.is_none()).then_some(())?;
-            Some(Reaching {
-                at: h.at,
-                throw: h.radius.or(nozzle.radius)?.m(),
-                arc: h.arc,
-                facing: h.facing,
-            })
+            Some(Reaching { at: h.at, throw: h.radius.or(nozzle.radius)?.m(), arc: h.arc, facing: h.facing })
         })
         .collect();
     gaps(shape, &reaching).len() as f64 / reaching.len().max(1) as f64
@@ -541,11 +498,7 @@ fn on_sheet(trial: &Trial<'_>, field: &Field) -> Proposed {
     let p = trial.proposed();
     let facing = field.frame.back_direction(p.facing).rem_euclid(360.0);
     // Tenths of a degree and half millimetres are what is set and shown.
-    Proposed {
-        at: rounded(field.frame.back(p.at)),
-        facing: (facing * 10.0).round() / 10.0 % 360.0,
-        ..p
-    }
+    Proposed { at: rounded(field.frame.back(p.at)), facing: (facing * 10.0).round() / 10.0 % 360.0, ..p }
 }
 
 fn rounded(p: Point) -> Point {
@@ -555,14 +508,7 @@ fn rounded(p: Point) -> Point {
 /// A head of a family at a place, looking a way.
 fn stand<'a>(family: &Family<'a>, (at, (arc, facing)): (Point, Sector), throw: f64) -> Option<Trial<'a>> {
     let (nozzle, radius) = family.nozzle(arc, throw)?;
-    Some(Trial {
-        at,
-        facing,
-        arc,
-        nozzle,
-        radius,
-        fixed: false,
-    })
+    Some(Trial { at, facing, arc, nozzle, radius, fixed: false })
 }
 
 /// Locked heads of the area, in the field's frame.
@@ -570,26 +516,12 @@ fn locked<'a>(job: &'a Job, area: &str, field: &Field) -> Vec<Trial<'a>> {
     let of_area = job.groups.iter().filter(|g| g.area.as_deref() == Some(area));
     of_area
         .flat_map(|g| {
-            g.drawn
-                .iter()
-                .filter(|h| h.locked)
-                .filter_map(|h| Some((job.catalogue().nozzle(&g.nozzle)?, h)))
+            g.drawn.iter().filter(|h| h.locked).filter_map(|h| Some((job.catalogue().nozzle(&g.nozzle)?, h)))
         })
         .map(|(nozzle, h)| {
             let into = |p: Point| field.frame.motions().iter().fold(p, |p, m: &Motion| m.of(p));
-            let facing = field
-                .frame
-                .motions()
-                .iter()
-                .fold(h.facing, |d, m| m.of_direction(d));
-            Trial {
-                at: into(h.at),
-                facing,
-                arc: h.arc,
-                nozzle,
-                radius: h.radius,
-                fixed: true,
-            }
+            let facing = field.frame.motions().iter().fold(h.facing, |d, m| m.of_direction(d));
+            Trial { at: into(h.at), facing, arc: h.arc, nozzle, radius: h.radius, fixed: true }
         })
         .collect()
 }

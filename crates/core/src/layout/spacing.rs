@@ -15,12 +15,8 @@ const RIM: f64 = 8.0;
 /// Share of the edge that must be one straight line for heads to stand in rows along it.
 const ROWS_FROM: f64 = 0.15;
 /// Where neighbours are looked for, degrees from the longest edge.
-const TURNS: [(f64, Direction); 4] = [
-    (0.0, Direction::Row),
-    (90.0, Direction::Rows),
-    (180.0, Direction::Row),
-    (270.0, Direction::Rows),
-];
+const TURNS: [(f64, Direction); 4] =
+    [(0.0, Direction::Row), (90.0, Direction::Rows), (180.0, Direction::Row), (270.0, Direction::Rows)];
 
 /// In which direction heads do not reach each other.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -94,15 +90,8 @@ fn bears(along: Direction) -> f64 {
 
 /// How far it is from a head to the nearest other, and to the next in each direction that it waters.
 fn neighbours(heads: &[Reaching], i: usize, row: Option<f64>, inside: &dyn Fn(Point) -> bool) -> Vec<Gap> {
-    let Reaching {
-        at,
-        throw,
-        arc,
-        facing,
-    } = heads[i];
-    let away = (0..heads.len())
-        .filter(|j| *j != i)
-        .map(|j| (j, at.distance(heads[j].at)));
+    let Reaching { at, throw, arc, facing } = heads[i];
+    let away = (0..heads.len()).filter(|j| *j != i).map(|j| (j, at.distance(heads[j].at)));
     // Gaps are told up to twice the throw: who stands farther off is no neighbour.
     let (mut nearest, mut near): (f64, Vec<(f64, f64)>) = (f64::MAX, Vec::new());
     for (j, far) in away {
@@ -114,22 +103,14 @@ fn neighbours(heads: &[Reaching], i: usize, row: Option<f64>, inside: &dyn Fn(Po
     if nearest == f64::MAX {
         return Vec::new();
     }
-    let mut found = vec![Gap {
-        gap: nearest,
-        throw,
-        along: Direction::Nearest,
-    }];
+    let mut found = vec![Gap { gap: nearest, throw, along: Direction::Nearest }];
     for (turn, along) in row.into_iter().flat_map(|row| TURNS.map(|t| (row + t.0, t.1))) {
         if arc < 360 && apart(turn, facing) > f64::from(arc) / 2.0 + RIM {
             continue;
         }
         let in_cone = near.iter().filter(|n| apart(n.1, turn) <= CONE);
         let next = in_cone.map(|n| n.0).fold(f64::MAX, f64::min);
-        let gap = if next <= throw {
-            next
-        } else {
-            next.min(to_edge(inside, at, turn, throw * 2.0))
-        };
+        let gap = if next <= throw { next } else { next.min(to_edge(inside, at, turn, throw * 2.0)) };
         found.push(Gap { gap, throw, along });
     }
     found
@@ -144,12 +125,7 @@ fn apart(a: f64, b: f64) -> f64 {
 fn longest_edge(shape: &Shape) -> (f64, f64) {
     let straight = shape.outline.edges().filter(|e| e.bulge == 0.0);
     let longest = straight.max_by(|a, b| a.length().total_cmp(&b.length()));
-    longest.map_or((0.0, 0.0), |e| {
-        (
-            e.from.direction_to(e.to),
-            e.length() / shape.perimeter().max(0.01),
-        )
-    })
+    longest.map_or((0.0, 0.0), |e| (e.from.direction_to(e.to), e.length() / shape.perimeter().max(0.01)))
 }
 
 /// Beside a line, metres.
@@ -162,9 +138,7 @@ fn to_edge(inside: &dyn Fn(Point) -> bool, at: Point, direction: f64, most: f64)
     // Along an edge, on which a head may stand, the ground lies just to one side.
     let on = |k: &u32| {
         let there = at.toward(direction, step * f64::from(*k));
-        [0.0, BESIDE, -BESIDE]
-            .iter()
-            .any(|by| inside(there.toward(direction + 90.0, *by)))
+        [0.0, BESIDE, -BESIDE].iter().any(|by| inside(there.toward(direction + 90.0, *by)))
     };
     // The head itself may stand on the very edge: it is looked at from one step on.
     let last = (1..=STEPS).take_while(on).last().unwrap_or(0);

@@ -33,8 +33,7 @@ pub(super) fn strips<'a>(
         catalogue.nozzles.iter().filter(move |n| {
             n.kind == kind
                 && (n.favourite || !on_truck)
-                && n.pattern
-                    .is_some_and(|s| s.lies == lies && (s.width == s.length) == square)
+                && n.pattern.is_some_and(|s| s.lies == lies && (s.width == s.length) == square)
         })
     };
     let trial = |nozzle, at: Point, facing: f64, radius: Option<Length>| Trial {

@@ -49,20 +49,13 @@ impl Curve {
             if !x.is_finite() || x < 0.0 || (i > 0 && x <= points[i - 1].0) {
                 return Err(CurveError::FlowsNotRising(i + 1));
             }
-            let turns = i > 0
-                && if falling {
-                    y > points[i - 1].1
-                } else {
-                    y < points[i - 1].1
-                };
+            let turns = i > 0 && if falling { y > points[i - 1].1 } else { y < points[i - 1].1 };
             if !y.is_finite() || y < 0.0 || turns {
                 return Err(CurveError::NotMonotone(i + 1));
             }
         }
         let (x, y): (Vec<_>, Vec<_>) = points.iter().copied().unzip();
-        let secant: Vec<f64> = (1..x.len())
-            .map(|i| (y[i] - y[i - 1]) / (x[i] - x[i - 1]))
-            .collect();
+        let secant: Vec<f64> = (1..x.len()).map(|i| (y[i] - y[i - 1]) / (x[i] - x[i - 1])).collect();
         let last = secant.len() - 1;
         let slope = (0..x.len())
             .map(|i| match i {
@@ -78,10 +71,7 @@ impl Curve {
     /// The same curve with so much more at every flow.
     #[must_use]
     pub fn raised(&self, by: f64) -> Self {
-        Self {
-            y: self.y.iter().map(|y| y + by).collect(),
-            ..self.clone()
-        }
+        Self { y: self.y.iter().map(|y| y + by).collect(), ..self.clone() }
     }
 
     /// Value and slope at a flow of zero or more.

@@ -90,13 +90,7 @@ pub(super) enum Law<'a> {
 impl<'a> Law<'a> {
     pub(super) fn of_link(kind: &'a LinkKind) -> Self {
         match kind {
-            LinkKind::Pipe {
-                length,
-                inside,
-                roughness_c,
-                minor_loss_k,
-                ..
-            } => Self::Pipe {
+            LinkKind::Pipe { length, inside, roughness_c, minor_loss_k, .. } => Self::Pipe {
                 r: pipe_factor(length.m(), inside.m(), *roughness_c),
                 m: minor_loss_k * minor_factor(inside.m()),
                 speed: speed_factor(*inside),
@@ -107,12 +101,7 @@ impl<'a> Law<'a> {
 
     pub(super) fn of_loss(loss: &'a Loss) -> Self {
         match loss {
-            Loss::Power {
-                fixed,
-                drop,
-                at_flow,
-                exponent,
-            } => Self::Power {
+            Loss::Power { fixed, drop, at_flow, exponent } => Self::Power {
                 fixed: fixed.kpa(),
                 a: drop.kpa() / at_flow.lpm().powf(*exponent),
                 n: *exponent,
@@ -124,21 +113,9 @@ impl<'a> Law<'a> {
     /// Pressure at no flow, and the fall below it.
     pub(super) fn of_source(law: &'a SourceLaw) -> (f64, Self) {
         match law {
-            SourceLaw::Measured {
-                static_pressure,
-                drop,
-                at_flow,
-                exponent,
-            } => {
+            SourceLaw::Measured { static_pressure, drop, at_flow, exponent } => {
                 let a = drop.kpa() / at_flow.lpm().powf(*exponent);
-                (
-                    static_pressure.kpa(),
-                    Self::Power {
-                        fixed: 0.0,
-                        a,
-                        n: *exponent,
-                    },
-                )
+                (static_pressure.kpa(), Self::Power { fixed: 0.0, a, n: *exponent })
             }
             SourceLaw::Curve(curve) => {
                 let shut_off = curve.at(0.0).0;
@@ -244,22 +221,13 @@ pub(super) struct EmitterLaw {
 impl EmitterLaw {
     pub(super) fn of(emission: &Emission) -> Self {
         let (flow, at, exponent, limit) = match *emission {
-            Emission::Orifice {
-                flow,
-                at_pressure,
-                exponent,
-                regulator,
-            } => {
+            Emission::Orifice { flow, at_pressure, exponent, regulator } => {
                 let limit = regulator.map_or(f64::INFINITY, Pressure::kpa);
                 (flow.lpm(), at_pressure.kpa(), exponent, limit)
             }
             Emission::Compensating { flow, min } => (flow.lpm(), min.kpa(), 0.5, min.kpa()),
         };
-        let most = if limit.is_finite() {
-            flow * power(limit / at, exponent)
-        } else {
-            f64::INFINITY
-        };
+        let most = if limit.is_finite() { flow * power(limit / at, exponent) } else { f64::INFINITY };
         let p = STRAIGHT_BELOW.min(limit / 2.0);
         let end = flow * power(p / at, exponent);
         Self {
@@ -272,9 +240,7 @@ impl EmitterLaw {
             limit,
             most,
             held: match emission {
-                Emission::Orifice {
-                    regulator: Some(set), ..
-                } => *set,
+                Emission::Orifice { regulator: Some(set), .. } => *set,
                 _ => Pressure::from_kpa(f64::INFINITY),
             },
         }
@@ -330,14 +296,7 @@ pub(super) struct Bores {
 
 impl Bores {
     pub(super) fn law_of<'a>(&mut self, kind: &'a LinkKind) -> Law<'a> {
-        let LinkKind::Pipe {
-            length,
-            inside,
-            roughness_c,
-            minor_loss_k,
-            ..
-        } = kind
-        else {
+        let LinkKind::Pipe { length, inside, roughness_c, minor_loss_k, .. } = kind else {
             return Law::of_link(kind);
         };
         if (self.inside, self.c) != (inside.m(), *roughness_c) {
@@ -346,11 +305,7 @@ impl Bores {
             self.minor = minor_factor(self.inside);
             self.speed = speed_factor(*inside);
         }
-        Law::Pipe {
-            r: self.metre * length.m(),
-            m: self.minor * minor_loss_k,
-            speed: self.speed,
-        }
+        Law::Pipe { r: self.metre * length.m(), m: self.minor * minor_loss_k, speed: self.speed }
     }
 }
 
@@ -367,17 +322,9 @@ impl SourceLaw {
     #[must_use]
     pub fn raised(&self, by: Pressure) -> Self {
         match self.clone() {
-            Self::Measured {
-                static_pressure,
-                drop,
-                at_flow,
-                exponent,
-            } => Self::Measured {
-                static_pressure: static_pressure + by,
-                drop,
-                at_flow,
-                exponent,
-            },
+            Self::Measured { static_pressure, drop, at_flow, exponent } => {
+                Self::Measured { static_pressure: static_pressure + by, drop, at_flow, exponent }
+            }
             Self::Curve(curve) => Self::Curve(curve.raised(by.kpa())),
         }
     }
@@ -388,17 +335,9 @@ impl Loss {
     #[must_use]
     pub fn with_more(&self, more: Pressure) -> Self {
         match self.clone() {
-            Self::Power {
-                fixed,
-                drop,
-                at_flow,
-                exponent,
-            } => Self::Power {
-                fixed: fixed + more,
-                drop,
-                at_flow,
-                exponent,
-            },
+            Self::Power { fixed, drop, at_flow, exponent } => {
+                Self::Power { fixed: fixed + more, drop, at_flow, exponent }
+            }
             Self::Curve(curve) => Self::Curve(curve.raised(more.kpa())),
         }
     }

@@ -66,15 +66,7 @@ impl System {
         let factor = vec![0.0; symbolic.len_val()];
         let memory = MemBuffer::try_new(scratch).ok()?;
         Some((
-            Self {
-                pattern,
-                symbolic,
-                values: vec![0.0; nnz],
-                factor,
-                memory,
-                rhs: vec![0.0; n],
-                diagonal,
-            },
+            Self { pattern, symbolic, values: vec![0.0; nnz], factor, memory, rhs: vec![0.0; n], diagonal },
             slots,
         ))
     }
@@ -115,10 +107,6 @@ impl System {
             Par::Seq,
             stack,
         );
-        if self.rhs.iter().all(|h| h.is_finite()) {
-            Ok(())
-        } else {
-            Err(Singular)
-        }
+        if self.rhs.iter().all(|h| h.is_finite()) { Ok(()) } else { Err(Singular) }
     }
 }

@@ -149,12 +149,9 @@ impl Emission {
     pub fn flow_at(&self, inlet: Pressure) -> Flow {
         let inlet = inlet.max(Pressure::ZERO);
         match *self {
-            Self::Orifice {
-                flow,
-                at_pressure,
-                exponent,
-                regulator,
-            } => flow * (regulator.map_or(inlet, |r| inlet.min(r)) / at_pressure).powf(exponent),
+            Self::Orifice { flow, at_pressure, exponent, regulator } => {
+                flow * (regulator.map_or(inlet, |r| inlet.min(r)) / at_pressure).powf(exponent)
+            }
             Self::Compensating { flow, min } => flow * (inlet / min).min(1.0).sqrt(),
         }
     }
@@ -162,9 +159,7 @@ impl Emission {
     /// The pressure at the nozzle itself, behind a regulator in the body.
     pub fn nozzle_pressure(&self, inlet: Pressure) -> Pressure {
         match self {
-            Self::Orifice {
-                regulator: Some(set), ..
-            } => inlet.min(*set),
+            Self::Orifice { regulator: Some(set), .. } => inlet.min(*set),
             _ => inlet,
         }
     }

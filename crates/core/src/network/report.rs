@@ -73,19 +73,11 @@ impl Solution {
 
     /// The answer for the link of this name.
     pub fn link<'a>(&'a self, network: &Network, id: &str) -> Option<&'a LinkResult> {
-        network
-            .links
-            .iter()
-            .position(|l| l.id == id)
-            .map(|i| &self.links[i])
+        network.links.iter().position(|l| l.id == id).map(|i| &self.links[i])
     }
 
     /// The pressure at the node of this name.
     pub fn pressure_at(&self, network: &Network, id: &str) -> Option<Pressure> {
-        network
-            .nodes
-            .iter()
-            .position(|n| n.id == id)
-            .map(|i| self.pressures[i])
+        network.nodes.iter().position(|n| n.id == id).map(|i| self.pressures[i])
     }
 }

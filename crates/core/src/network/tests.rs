@@ -4,10 +4,7 @@ use crate::units::{Flow, Length, Pressure, Speed};
 use proptest::prelude::*;
 
 pub(crate) fn node(id: &str, ft: f64) -> Node {
-    Node {
-        id: id.into(),
-        elevation: Length::from_ft(ft),
-    }
+    Node { id: id.into(), elevation: Length::from_ft(ft) }
 }
 fn fixed_source(psi: f64) -> Source {
     Source {
@@ -53,15 +50,7 @@ fn regulator(id: &str, from: usize, to: usize, psi: f64) -> Link {
         at_flow: Flow::from_gpm(10.0),
         exponent: 2.0,
     };
-    Link {
-        id: id.into(),
-        from,
-        to,
-        kind: LinkKind::Regulator {
-            set: Pressure::from_psi(psi),
-            loss,
-        },
-    }
+    Link { id: id.into(), from, to, kind: LinkKind::Regulator { set: Pressure::from_psi(psi), loss } }
 }
 fn near(a: f64, b: f64, tolerance: f64) {
     assert!((a - b).abs() < tolerance, "{a} is not {b}");
@@ -70,18 +59,9 @@ fn near(a: f64, b: f64, tolerance: f64) {
 #[test]
 fn friction_agrees_with_the_trades_charts() {
     // psi per 100 ft: schedule 40 1 in at 10 gpm, 3/4 in at 8, class 200 1 in at 15, poly 0.6 at 4.
-    for (inch, gpm, psi) in [
-        (1.049, 10.0, 2.38),
-        (0.824, 8.0, 5.09),
-        (1.189, 15.0, 2.74),
-        (0.600, 4.0, 6.61),
-    ] {
-        let loss = hazen_williams(
-            Flow::from_gpm(gpm),
-            Length::from_ft(100.0),
-            Length::from_in(inch),
-            150.0,
-        );
+    for (inch, gpm, psi) in [(1.049, 10.0, 2.38), (0.824, 8.0, 5.09), (1.189, 15.0, 2.74), (0.600, 4.0, 6.61)]
+    {
+        let loss = hazen_williams(Flow::from_gpm(gpm), Length::from_ft(100.0), Length::from_in(inch), 150.0);
         near(loss.psi(), psi, 0.02); // the charts' own rounding: 4.52 for the constant
         near(
             hazen_williams_flow(loss, Length::from_ft(100.0), Length::from_in(inch), 150.0).gpm(),
@@ -112,11 +92,7 @@ fn height_costs_0_433_psi_a_foot() {
         links: vec![pipe("p", 0, 1, 20.0, 1.0)],
         ..Network::default()
     };
-    near(
-        solve(&net).unwrap().pressures[1].psi(),
-        50.0 - 20.0 * 0.433_527_5,
-        1e-4,
-    );
+    near(solve(&net).unwrap().pressures[1].psi(), 50.0 - 20.0 * 0.433_527_5, 1e-4);
 }
 
 #[test]
@@ -139,10 +115,7 @@ fn a_regulator_holds_passes_or_closes() {
     near(s.pressures[1].psi(), 25.0 - (q / 10.0).powi(2), 1e-6);
     // A second, higher source behind it closes it.
     let mut both = net(60.0, 30.0);
-    both.sources.push(Source {
-        node: 1,
-        ..fixed_source(50.0)
-    });
+    both.sources.push(Source { node: 1, ..fixed_source(50.0) });
     let s = solve(&both).unwrap();
     assert_eq!(s.links[0].state, LinkState::Closed);
     near(s.sources[1].gpm(), 2.0 * (50.0f64 / 30.0).sqrt(), 1e-6);
@@ -153,11 +126,7 @@ fn a_cascade_of_regulators_keeps_each_stage_at_its_set_point() {
     let net = Network {
         nodes: vec![node("S", 0.0), node("A", 0.0), node("B", 0.0), node("H", 0.0)],
         sources: vec![fixed_source(92.0)],
-        links: vec![
-            regulator("r1", 0, 1, 55.0),
-            pipe("p", 1, 2, 30.0, 1.0),
-            regulator("r2", 2, 3, 25.0),
-        ],
+        links: vec![regulator("r1", 0, 1, 55.0), pipe("p", 1, 2, 30.0, 1.0), regulator("r2", 2, 3, 25.0)],
         emitters: vec![spray("E", 3, 6.0)],
         ..Network::default()
     };
@@ -175,10 +144,7 @@ fn compensating_emitters_keep_their_flow_down_to_their_minimum() {
         emitters: vec![Emitter {
             id: "d".into(),
             node: 0,
-            emission: Emission::Compensating {
-                flow: Flow::from_lpm(0.04),
-                min: Pressure::from_psi(8.5),
-            },
+            emission: Emission::Compensating { flow: Flow::from_lpm(0.04), min: Pressure::from_psi(8.5) },
         }],
         ..Network::default()
     };
@@ -214,35 +180,20 @@ fn what_runs_and_what_is_shut_is_told_by_part() {
         exponent: 0.5,
         regulator: Some(Pressure::from_psi(30.0)),
     };
-    let drip = Emission::Compensating {
-        flow: Flow::from_gpm(0.5),
-        min: Pressure::from_psi(10.0),
-    };
-    let emitter = |id: &str, emission| Emitter {
-        id: id.into(),
-        node: 2,
-        emission,
-    };
+    let drip = Emission::Compensating { flow: Flow::from_gpm(0.5), min: Pressure::from_psi(10.0) };
+    let emitter = |id: &str, emission| Emitter { id: id.into(), node: 2, emission };
     let mut shut = pipe("shut", 2, 3, 10.0, 1.0);
     if let LinkKind::Pipe { open, .. } = &mut shut.kind {
         *open = false;
     }
     // The first pipe is drawn against the water; beyond the shut one stands a regulator.
-    let links = vec![
-        pipe("p", 1, 0, 50.0, 1.0),
-        pipe("q", 1, 2, 50.0, 1.0),
-        shut,
-        regulator("r", 3, 4, 30.0),
-    ];
+    let links =
+        vec![pipe("p", 1, 0, 50.0, 1.0), pipe("q", 1, 2, 50.0, 1.0), shut, regulator("r", 3, 4, 30.0)];
     let net = Network {
         nodes: ["S", "A", "B", "C", "D"].map(|id| node(id, 0.0)).into(),
         sources: vec![fixed_source(60.0)],
         links,
-        emitters: vec![
-            emitter("held", held),
-            emitter("drip", drip),
-            spray("plain", 2, 2.0),
-        ],
+        emitters: vec![emitter("held", held), emitter("drip", drip), spray("plain", 2, 2.0)],
         ..Network::default()
     };
     let s = solve(&net).unwrap();
@@ -262,10 +213,7 @@ fn what_runs_and_what_is_shut_is_told_by_part() {
     near(p.drop.psi(), -q.drop.psi(), 1e-6);
     let dry = |link: &LinkResult| (link.flow, link.drop, link.state, link.velocity);
     let nothing = (Flow::ZERO, Pressure::ZERO, LinkState::Closed);
-    assert_eq!(
-        dry(&s.links[2]),
-        (nothing.0, nothing.1, nothing.2, Some(Speed::ZERO))
-    );
+    assert_eq!(dry(&s.links[2]), (nothing.0, nothing.1, nothing.2, Some(Speed::ZERO)));
     assert_eq!(dry(&s.links[3]), (nothing.0, nothing.1, nothing.2, None));
 }
 
@@ -286,11 +234,8 @@ fn heads_above_what_the_supply_can_lift_stay_dry() {
 #[test]
 fn what_has_no_answer_says_so() {
     assert_eq!(solve(&Network::default()), Err(SolveError::NoSource));
-    let mut net = Network {
-        nodes: vec![node("S", 0.0)],
-        sources: vec![fixed_source(60.0)],
-        ..Network::default()
-    };
+    let mut net =
+        Network { nodes: vec![node("S", 0.0)], sources: vec![fixed_source(60.0)], ..Network::default() };
     net.nodes[0].elevation = Length::from_m(f64::NAN);
     assert!(matches!(solve(&net), Err(SolveError::BadFigure { .. })));
 }
@@ -308,14 +253,8 @@ fn a_curve_is_monotone_and_goes_through_its_points() {
         assert!(y <= last);
         last = y;
     }
-    assert_eq!(
-        Curve::through(&[(0.0, 60.0), (10.0, 61.0), (20.0, 50.0)]),
-        Err(CurveError::NotMonotone(2))
-    );
-    assert_eq!(
-        Curve::through(&[(5.0, 1.0), (5.0, 2.0)]),
-        Err(CurveError::FlowsNotRising(2))
-    );
+    assert_eq!(Curve::through(&[(0.0, 60.0), (10.0, 61.0), (20.0, 50.0)]), Err(CurveError::NotMonotone(2)));
+    assert_eq!(Curve::through(&[(5.0, 1.0), (5.0, 2.0)]), Err(CurveError::FlowsNotRising(2)));
 }
 
 /// Imbalance that counts as none: a millionth of what the heads are made for.
@@ -330,14 +269,7 @@ fn tolerance(net: &Network) -> f64 {
 /// regulators on a few legs. A loop stays within what one regulator feeds, as pipework does; with
 /// `bypasses` it may lead round regulators.
 fn any_network(bypasses: bool) -> impl Strategy<Value = Network> {
-    let leg = (
-        0usize..1000,
-        1.0..120.0f64,
-        0.5..2.0f64,
-        -8.0..8.0f64,
-        0..10u8,
-        0.3..6.0f64,
-    );
+    let leg = (0usize..1000, 1.0..120.0f64, 0.5..2.0f64, -8.0..8.0f64, 0..10u8, 0.3..6.0f64);
     (
         40.0..110.0f64,
         0.0..15.0f64,
@@ -346,10 +278,7 @@ fn any_network(bypasses: bool) -> impl Strategy<Value = Network> {
     )
         .prop_map(move |(psi, drop, legs, loops)| {
             let mut fed_by = vec![0];
-            let mut net = Network {
-                nodes: vec![node("S", 0.0)],
-                ..Network::default()
-            };
+            let mut net = Network { nodes: vec![node("S", 0.0)], ..Network::default() };
             net.sources.push(Source {
                 node: 0,
                 law: SourceLaw::Measured {

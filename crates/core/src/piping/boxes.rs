@@ -42,10 +42,7 @@ pub fn bad_place(job: &Job, ground: &Ground, at: Point) -> Option<BadPlace> {
     for object in &job.site.objects {
         if let ObjectKind::Plant(plant) = &object.what
             && plant.canopy.m() >= 2.5
-            && plant
-                .spots()
-                .iter()
-                .any(|p| p.distance(at) < plant.canopy.m() / 2.0)
+            && plant.spots().iter().any(|p| p.distance(at) < plant.canopy.m() / 2.0)
         {
             return Some(BadPlace::Canopy(object.id.clone()));
         }
@@ -69,10 +66,8 @@ pub struct ProposedBox {
 
 /// Boxes for valves with drawn heads, of one point of connection. Boxes drawn for it are used first.
 pub fn propose(job: &Job, ground: &Ground, supply: &str, valves: &[&Valve]) -> Vec<ProposedBox> {
-    let heads: Vec<Vec<Point>> = valves
-        .iter()
-        .map(|v| drawn_on(job, &v.id).iter().map(|h| h.2.at).collect())
-        .collect();
+    let heads: Vec<Vec<Point>> =
+        valves.iter().map(|v| drawn_on(job, &v.id).iter().map(|h| h.2.at).collect()).collect();
     let known: Vec<(String, Point)> = job
         .site
         .places(PlaceKind::ValveBox)
@@ -89,19 +84,12 @@ pub fn propose(job: &Job, ground: &Ground, supply: &str, valves: &[&Valve]) -> V
         let d = heads[valve].iter().map(|h| h.distance(places[place]));
         d.fold(f64::INFINITY, f64::min)
     };
-    let reach: Vec<Vec<f64>> = (0..places.len())
-        .map(|p| (0..valves.len()).map(|v| reach(p, v)).collect())
-        .collect();
+    let reach: Vec<Vec<f64>> =
+        (0..places.len()).map(|p| (0..valves.len()).map(|v| reach(p, v)).collect()).collect();
     let rules = &job.rules.trench;
     let metre = super::trench::trench_price(job).max(0.01);
     let price = f64::try_from(rules.valve_box).unwrap_or(0.0) / metre;
-    let search = Search {
-        places: &places,
-        reach: &reach,
-        known: known.len(),
-        price,
-        from,
-    };
+    let search = Search { places: &places, reach: &reach, known: known.len(), price, from };
     let open = search.run(valves.len());
     let mut found: Vec<ProposedBox> = open
         .iter()
@@ -130,11 +118,7 @@ fn apart(job: &Job, ground: &Ground, whole: ProposedBox) -> Vec<ProposedBox> {
         let spots = (0..8).map(|k| whole.at.toward(f64::from(k) * 45.0, 0.9 * i as f64));
         let free = spots.into_iter().find(|p| bad_place(job, ground, *p).is_none());
         boxes.push(ProposedBox {
-            at: if i == 0 {
-                whole.at
-            } else {
-                free.unwrap_or(whole.at)
-            },
+            at: if i == 0 { whole.at } else { free.unwrap_or(whole.at) },
             known: if i == 0 { whole.known.clone() } else { None },
             valves: valves.iter().map(|v| v.id.clone()).collect(),
         });
@@ -185,18 +169,10 @@ impl Search<'_> {
     /// Trench and boxes for a set of open places, as metres of trench: what the main needs to join them
     /// at the least, and each valve from its nearest.
     fn cost(&self, open: &[usize]) -> f64 {
-        let points: Vec<Point> = self
-            .from
-            .into_iter()
-            .chain(open.iter().map(|p| self.places[*p]))
-            .collect();
+        let points: Vec<Point> = self.from.into_iter().chain(open.iter().map(|p| self.places[*p])).collect();
         let boxes = open.iter().filter(|p| **p >= self.known).count() as f64 * self.price;
         let valves = self.reach.first().map_or(0, Vec::len);
-        let reach = |v: usize| {
-            open.iter()
-                .map(|p| self.reach[*p][v])
-                .fold(f64::INFINITY, f64::min)
-        };
+        let reach = |v: usize| open.iter().map(|p| self.reach[*p][v]).fold(f64::INFINITY, f64::min);
         super::bound::spanning_length(&points) + boxes + (0..valves).map(reach).sum::<f64>()
     }
 

@@ -63,13 +63,7 @@ impl Piece {
             low = Point::new(low.x.min(p.x), low.y.min(p.y));
             high = Point::new(high.x.max(p.x), high.y.max(p.y));
         }
-        Self {
-            cover,
-            rings,
-            low,
-            high,
-            id: id.to_owned(),
-        }
+        Self { cover, rings, low, high, id: id.to_owned() }
     }
 
     fn contains(&self, p: Point) -> bool {
@@ -78,9 +72,7 @@ impl Piece {
     }
 
     fn edges(&self) -> impl Iterator<Item = (Point, Point)> + '_ {
-        self.rings
-            .iter()
-            .flat_map(|r| (0..r.len()).map(move |i| (r[i], r[(i + 1) % r.len()])))
+        self.rings.iter().flat_map(|r| (0..r.len()).map(move |i| (r[i], r[(i + 1) % r.len()])))
     }
 
     /// Stretches of a straight line on it, as shares of the line.
@@ -206,12 +198,7 @@ impl Ground {
                 _ => {}
             }
         }
-        Self {
-            pieces,
-            rules: plan.rules.trench.clone(),
-            corners: Vec::new(),
-            portals: Vec::new(),
-        }
+        Self { pieces, rules: plan.rules.trench.clone(), corners: Vec::new(), portals: Vec::new() }
     }
 
     /// Points a little off the corners of what is gone round.
@@ -276,11 +263,7 @@ impl Ground {
     /// The crossing of a piece of paving that begins at a point of one of its edges.
     fn portal(&self, piece: &Piece, p: Point, q: Point, at: Point) -> Option<Portal> {
         let across = (q - p).unit()?.left();
-        let inward = if piece.contains(at + across * TOUCH) {
-            across
-        } else {
-            across * -1.0
-        };
+        let inward = if piece.contains(at + across * TOUCH) { across } else { across * -1.0 };
         let mut far: Option<(f64, Point)> = None;
         for (a, b) in piece.edges() {
             let edge = b - a;
@@ -296,10 +279,7 @@ impl Ground {
         }
         let (width, edge) = far.filter(|f| f.0 <= WIDEST)?;
         let square = edge.unit()?.left().dot(inward).abs();
-        let portal = Portal {
-            from: at - inward * BEYOND,
-            to: at + inward * (width + BEYOND),
-        };
+        let portal = Portal { from: at - inward * BEYOND, to: at + inward * (width + BEYOND) };
         (square >= SQUARE && self.free(portal.from) && self.free(portal.to)).then_some(portal)
     }
 
@@ -321,10 +301,7 @@ impl Ground {
 
     /// Neither barred nor paved.
     pub fn free(&self, at: Point) -> bool {
-        !self
-            .pieces
-            .iter()
-            .any(|p| matches!(p.cover, Cover::Barred | Cover::Paved) && p.contains(at))
+        !self.pieces.iter().any(|p| matches!(p.cover, Cover::Barred | Cover::Paved) && p.contains(at))
     }
 
     /// What lies under a point of a kind, by the object's name.
@@ -352,10 +329,7 @@ impl Ground {
     pub fn paved(&self, a: Point, b: Point) -> Vec<(f64, f64)> {
         let long = a.distance(b);
         let paved = self.pieces.iter().filter(|p| p.cover == Cover::Paved);
-        paved
-            .flat_map(|p| p.stretches(a, b))
-            .filter(|(s, t)| (t - s) * long > TOUCH)
-            .collect()
+        paved.flat_map(|p| p.stretches(a, b)).filter(|(s, t)| (t - s) * long > TOUCH).collect()
     }
 
     /// What a straight trench costs, as metres of plain trench. None: it may not be dug, or paving lies

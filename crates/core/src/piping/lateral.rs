@@ -49,19 +49,12 @@ pub(super) fn needs_at<'j>(job: &'j Job, valve: &'j Valve, aim: Aim) -> Vec<Need
             laid.push((&group.id, inlet_flows(job, group)));
             laid.len() - 1
         });
-        let inlet = laid[known]
-            .1
-            .as_ref()
-            .and_then(|f| f.get(*index as usize).copied());
+        let inlet = laid[known].1.as_ref().and_then(|f| f.get(*index as usize).copied());
         let nozzle = job.catalogue().nozzle(&group.nozzle)?;
         let class = job.catalogue().class(nozzle.kind);
         let band = class.band();
         let compensating = nozzle.exponent_with(class) == 0.0;
-        let through = if bodies && !nozzle.kind.is_drip() {
-            Nozzle::behind_body(class)
-        } else {
-            1.0
-        };
+        let through = if bodies && !nozzle.kind.is_drip() { Nozzle::behind_body(class) } else { 1.0 };
         Some(Need {
             at: head.at,
             height: job.ground(head.at),
@@ -87,23 +80,13 @@ pub(super) fn needs_at<'j>(job: &'j Job, valve: &'j Valve, aim: Aim) -> Vec<Need
 /// Sizes that may be laid in place of a pipe: of its make, as the house has them on the truck.
 pub(super) fn sizes_like(job: &Job, pipe: &PipeId) -> Vec<(PipeId, Size)> {
     let truck = &job.rules.trench.sizes;
-    let of_make = || {
-        job.catalogue()
-            .pipes
-            .iter()
-            .filter(|p| p.material == pipe.material)
-    };
-    let mut pipes: Vec<_> = of_make()
-        .filter(|p| truck.is_empty() || truck.contains(&p.size))
-        .collect();
+    let of_make = || job.catalogue().pipes.iter().filter(|p| p.material == pipe.material);
+    let mut pipes: Vec<_> = of_make().filter(|p| truck.is_empty() || truck.contains(&p.size)).collect();
     if pipes.is_empty() {
         pipes = of_make().collect();
     }
     pipes.sort_by(|a, b| a.inside.m().total_cmp(&b.inside.m()));
-    let size = |p: &&crate::catalogue::Pipe| Size {
-        bore: (*p).into(),
-        price: pipe_price(job, p.inside),
-    };
+    let size = |p: &&crate::catalogue::Pipe| Size { bore: (*p).into(), price: pipe_price(job, p.inside) };
     pipes.iter().map(|p| (p.id(), size(p))).collect()
 }
 
@@ -111,11 +94,7 @@ pub(super) fn sizes_like(job: &Job, pipe: &PipeId) -> Vec<(PipeId, Size)> {
 pub(super) fn size_legs(tree: &Tree, start: Length, needs: &[Need]) -> (Vec<SizeLeg>, Vec<usize>) {
     let around = tree.around();
     let height = |i: usize| {
-        if i == 0 {
-            Some(start)
-        } else {
-            needs.get(i - 1).map(|n| n.height)
-        }
+        if i == 0 { Some(start) } else { needs.get(i - 1).map(|n| n.height) }
     };
     let (mut legs, mut edges) = (Vec::new(), Vec::new());
     let mut seen = vec![false; tree.edges.len()];
@@ -172,16 +151,10 @@ impl<'a> Judge<'a> {
     pub(super) fn of(job: &'a Job, valve: &Valve, start: Point, needs: &'a [Need]) -> Self {
         let pipe = drawn_on(job, &valve.id).first().map(|(g, ..)| g.pipe.clone());
         let sizes = pipe.map(|p| sizes_like(job, &p)).unwrap_or_default();
-        let nominal = needs
-            .iter()
-            .map(|n| n.nominal)
-            .reduce(Pressure::max)
-            .unwrap_or_default();
+        let nominal = needs.iter().map(|n| n.nominal).reduce(Pressure::max).unwrap_or_default();
         let solved = zone_of(job, valve).ok().map(|z| z.lateral_inlet);
         // Less than a head wants is the lateral's doing as it stands, not a reason for worse.
-        let inlet = solved
-            .unwrap_or(nominal * OVER_NOMINAL)
-            .max(nominal * OVER_NOMINAL);
+        let inlet = solved.unwrap_or(nominal * OVER_NOMINAL).max(nominal * OVER_NOMINAL);
         Self {
             job,
             needs,
@@ -200,12 +173,7 @@ impl<'a> Judge<'a> {
     pub(super) fn judge(&self, tree: Tree) -> Laid {
         let (legs, _) = size_legs(&tree, self.start, self.needs);
         let sized = least_cost(&legs, &self.sizes, self.limits);
-        let tees = tree
-            .around()
-            .iter()
-            .skip(tree.given)
-            .filter(|e| e.len() > 2)
-            .count();
+        let tees = tree.around().iter().skip(tree.given).filter(|e| e.len() > 2).count();
         let tee = f64::try_from(self.job.rules.trench.tee).unwrap_or(0.0);
         let goods = sized.cost + tee * tees as f64;
         Laid { tree, sized, goods }
@@ -253,12 +221,7 @@ pub(super) fn options<'a>(
     for edge in feeds(&among, start, needs) {
         laid.extend(fed_at(roads, &among, start, edge).map(|tree| judge.judge(tree)));
     }
-    Options {
-        judge,
-        start,
-        among,
-        laid,
-    }
+    Options { judge, start, among, laid }
 }
 
 /// The cheapest lateral found, with nothing dug yet.
@@ -272,9 +235,7 @@ fn lay(job: &Job, roads: &Roads<'_>, valve: &Valve, start: Point, needs: &[Need]
 /// Edges of the heads' own tree that a feed is tried at.
 fn feeds(among: &Tree, start: Point, needs: &[Need]) -> Vec<usize> {
     let off = |e: &TreeEdge| crate::site::to_segment(start, among.points[e.a], among.points[e.b]);
-    let mut near: Vec<usize> = (0..among.edges.len())
-        .filter(|e| !among.edges[*e].sleeve)
-        .collect();
+    let mut near: Vec<usize> = (0..among.edges.len()).filter(|e| !among.edges[*e].sleeve).collect();
     near.sort_by(|a, b| off(&among.edges[*a]).total_cmp(&off(&among.edges[*b])));
     near.truncate(NEAREST_FEEDS);
     // The edge on whose two sides the flows differ least.
@@ -296,11 +257,7 @@ fn flow_behind(tree: &Tree, edge: usize, flows: &[f64]) -> f64 {
     while let Some((at, via)) = open.pop() {
         sum += flows.get(at).copied().unwrap_or(0.0);
         for &e in around[at].iter().filter(|e| **e != via) {
-            let other = if tree.edges[e].a == at {
-                tree.edges[e].b
-            } else {
-                tree.edges[e].a
-            };
+            let other = if tree.edges[e].a == at { tree.edges[e].b } else { tree.edges[e].a };
             open.push((other, e));
         }
     }
@@ -328,9 +285,7 @@ pub(super) fn fed_by(roads: &Roads<'_>, among: &Tree, edge: Option<usize>, way: 
     let (start, foot) = (way.points[0], way.points[last]);
     // The start comes first in the new tree, so all other places move up by one.
     let mut tree = Tree {
-        points: std::iter::once(start)
-            .chain(among.points.iter().copied())
-            .collect(),
+        points: std::iter::once(start).chain(among.points.iter().copied()).collect(),
         given: among.given + 1,
         edges: among.edges.clone(),
         cut_off: among.cut_off.iter().map(|i| i + 1).collect(),
@@ -371,12 +326,7 @@ pub(super) fn fed_by(roads: &Roads<'_>, among: &Tree, edge: Option<usize>, way: 
         } else {
             trench().unwrap_or(from.distance(there) * 2.0)
         };
-        tree.edges.push(TreeEdge {
-            a: at,
-            b: to,
-            cost,
-            sleeve,
-        });
+        tree.edges.push(TreeEdge { a: at, b: to, cost, sleeve });
         at = to;
     }
     tree
@@ -387,16 +337,8 @@ fn part(tree: &mut Tree, edge: usize, at: usize) {
     let old = tree.edges[edge];
     let (p, q) = (tree.points[old.a], tree.points[old.b]);
     let share = (p.distance(tree.points[at]) / p.distance(q).max(1e-9)).min(1.0);
-    tree.edges[edge] = TreeEdge {
-        b: at,
-        cost: old.cost * share,
-        ..old
-    };
-    tree.edges.push(TreeEdge {
-        a: at,
-        cost: old.cost * (1.0 - share),
-        ..old
-    });
+    tree.edges[edge] = TreeEdge { b: at, cost: old.cost * share, ..old };
+    tree.edges.push(TreeEdge { a: at, cost: old.cost * (1.0 - share), ..old });
 }
 
 /// One long chain through all heads, as short as two-opt makes it (Croes 1958): what a branching
@@ -407,11 +349,8 @@ pub(super) fn chain(roads: &Roads<'_>, start: Point, needs: &[Need]) -> Tree {
     let mut open: Vec<usize> = (1..points.len()).collect();
     while !open.is_empty() {
         let here = points[order[order.len() - 1]];
-        let next = (0..open.len()).min_by(|a, b| {
-            points[open[*a]]
-                .distance(here)
-                .total_cmp(&points[open[*b]].distance(here))
-        });
+        let next = (0..open.len())
+            .min_by(|a, b| points[open[*a]].distance(here).total_cmp(&points[open[*b]].distance(here)));
         order.push(open.remove(next.unwrap_or(0)));
     }
     let far = |a: usize, b: usize| points[a].distance(points[b]);
@@ -437,19 +376,11 @@ pub(super) fn chain(roads: &Roads<'_>, start: Point, needs: &[Need]) -> Tree {
         .map(|w| TreeEdge {
             a: w[0],
             b: w[1],
-            cost: roads
-                .ground
-                .trench(points[w[0]], points[w[1]])
-                .unwrap_or(2.0 * far(w[0], w[1])),
+            cost: roads.ground.trench(points[w[0]], points[w[1]]).unwrap_or(2.0 * far(w[0], w[1])),
             sleeve: false,
         })
         .collect();
-    Tree {
-        given: points.len(),
-        points,
-        edges,
-        cut_off: Vec::new(),
-    }
+    Tree { given: points.len(), points, edges, cut_off: Vec::new() }
 }
 
 /// A way of laying a lateral, with the figures that it is judged by.

@@ -89,20 +89,10 @@ impl Names {
             let heads = job.groups.iter().flat_map(|g| g.drawn.iter().map(|h| &h.id));
             let pipes = job.piping.legs.iter().map(|l| &l.id);
             let joints = job.piping.joints.iter().map(|j| &j.id);
-            let rest = job
-                .valves
-                .iter()
-                .map(|v| &v.id)
-                .chain(job.groups.iter().map(|g| &g.id));
-            highest(
-                letter,
-                &mut site.chain(heads).chain(pipes).chain(joints).chain(rest),
-            )
+            let rest = job.valves.iter().map(|v| &v.id).chain(job.groups.iter().map(|g| &g.id));
+            highest(letter, &mut site.chain(heads).chain(pipes).chain(joints).chain(rest))
         };
-        Self {
-            joint: taken('j'),
-            leg: taken('p'),
-        }
+        Self { joint: taken('j'), leg: taken('p') }
     }
     fn joint(&mut self) -> String {
         self.joint += 1;
@@ -148,20 +138,10 @@ pub fn routes(job: &Job, scope: Scope<'_>) -> Routes {
 /// thrown away.
 pub fn routes_watched(job: &Job, scope: Scope<'_>, progress: &Progress) -> Routes {
     let ground = Ground::of(job);
-    let mut work = Work {
-        job: job.clone(),
-        edits: Vec::new(),
-        faults: Vec::new(),
-        names: Names::of(job),
-    };
+    let mut work = Work { job: job.clone(), edits: Vec::new(), faults: Vec::new(), names: Names::of(job) };
     for supply in job.supplies.clone() {
         let with_heads = |v: &&Valve| v.supply == supply.id && !drawn_on(job, &v.id).is_empty();
-        let valves: Vec<String> = job
-            .valves
-            .iter()
-            .filter(with_heads)
-            .map(|v| v.id.clone())
-            .collect();
+        let valves: Vec<String> = job.valves.iter().filter(with_heads).map(|v| v.id.clone()).collect();
         let wanted: Vec<String> = match scope {
             Scope::All => valves,
             Scope::Valve(id) => valves.into_iter().filter(|v| v == id).collect(),
@@ -187,10 +167,7 @@ pub fn routes_watched(job: &Job, scope: Scope<'_>, progress: &Progress) -> Route
         1 => work.edits.pop(),
         _ => Some(Edit::batch(work.edits)),
     };
-    Routes {
-        edit,
-        faults: work.faults,
-    }
+    Routes { edit, faults: work.faults }
 }
 
 /// Gives valves without a box one; tells boxes that stand badly.
@@ -207,19 +184,14 @@ fn put_in_boxes(work: &mut Work, ground: &Ground, supply: &str, valves: &[String
             work.faults.push(RouteFault::BadBox { place, why });
         }
     }
-    let without: Vec<&Valve> = valves
-        .iter()
-        .filter_map(|id| job.valve(id))
-        .filter(|v| job.box_of(v).is_none())
-        .collect();
+    let without: Vec<&Valve> =
+        valves.iter().filter_map(|id| job.valve(id)).filter(|v| job.box_of(v).is_none()).collect();
     if without.is_empty() {
         return;
     }
     let found = boxes::propose(&job, ground, supply, &without);
     let mut edits = Vec::new();
-    let mut numbers = (1..)
-        .map(|n| format!("b{n}"))
-        .filter(|id| job.site.object(id).is_none());
+    let mut numbers = (1..).map(|n| format!("b{n}")).filter(|id| job.site.object(id).is_none());
     let count = job.site.places(PlaceKind::ValveBox).count();
     let mut new = 0;
     for ProposedBox { at, known, valves } in found {
@@ -238,23 +210,14 @@ fn put_in_boxes(work: &mut Work, ground: &Ground, supply: &str, valves: &[String
             id
         });
         for valve in valves.iter().filter_map(|v| job.valve(v)) {
-            edits.push(Edit::put(Valve {
-                valve_box: Some(id.clone()),
-                ..valve.clone()
-            }));
+            edits.push(Edit::put(Valve { valve_box: Some(id.clone()), ..valve.clone() }));
         }
     }
     work.push(edits);
     for valve in without {
-        let boxed = work
-            .job
-            .valve(&valve.id)
-            .and_then(|v| work.job.box_of(v))
-            .is_some();
+        let boxed = work.job.valve(&valve.id).and_then(|v| work.job.box_of(v)).is_some();
         if !boxed {
-            work.faults.push(RouteFault::NoBox {
-                valve: valve.id.clone(),
-            });
+            work.faults.push(RouteFault::NoBox { valve: valve.id.clone() });
         }
     }
 }
@@ -262,10 +225,7 @@ fn put_in_boxes(work: &mut Work, ground: &Ground, supply: &str, valves: &[String
 /// The edits that take up what is to be laid anew, with joints that nothing else has.
 fn take_up(job: &Job, of: &LegOf) -> Vec<Edit> {
     let gone: Vec<&PipeLeg> = job.piping.legs.iter().filter(|l| l.of == *of).collect();
-    let mut edits: Vec<Edit> = gone
-        .iter()
-        .map(|l| Edit::remove::<PipeLeg>(l.id.clone()))
-        .collect();
+    let mut edits: Vec<Edit> = gone.iter().map(|l| Edit::remove::<PipeLeg>(l.id.clone())).collect();
     for joint in &job.piping.joints {
         let ends_here = |l: &PipeLeg| l.from == joint.id || l.to == joint.id;
         let others = job.piping.legs.iter().any(|l| l.of != *of && ends_here(l));
@@ -282,9 +242,7 @@ fn main(work: &mut Work, roads: &Roads<'_>, supply: &Supply) {
         return;
     }
     let Some(from) = work.job.connection_point(&supply.id) else {
-        work.faults.push(RouteFault::NoConnection {
-            supply: supply.id.clone(),
-        });
+        work.faults.push(RouteFault::NoConnection { supply: supply.id.clone() });
         return;
     };
     let mut names = vec![supply.id.clone()];
@@ -303,9 +261,7 @@ fn main(work: &mut Work, roads: &Roads<'_>, supply: &Supply) {
     }
     let tree = join(roads, &points);
     for place in &tree.cut_off {
-        work.faults.push(RouteFault::NoWay {
-            to: names[*place].clone(),
-        });
+        work.faults.push(RouteFault::NoWay { to: names[*place].clone() });
     }
     let pipe = main_pipe(&work.job, supply);
     let mut edits = take_up(&work.job, &of);
@@ -333,10 +289,7 @@ fn laterals(work: &mut Work, roads: &Roads<'_>, wanted: &[String], progress: &Pr
         if progress.stopped() {
             return;
         }
-        planned.push(Planned {
-            options: lateral::options(&job, roads, valve, *start, needs),
-            chosen: None,
-        });
+        planned.push(Planned { options: lateral::options(&job, roads, valve, *start, needs), chosen: None });
         progress.step();
     }
     let anew = |leg: &PipeLeg| laid.iter().any(|(v, ..)| leg.valve() == Some(v.id.as_str()));
@@ -356,9 +309,7 @@ fn put_lateral(work: &mut Work, job: &Job, valve: &Valve, tree: &Tree) {
     let mut names = vec![valve.id.clone()];
     names.extend(heads.iter().map(|(_, _, h)| h.id.clone()));
     for place in &tree.cut_off {
-        work.faults.push(RouteFault::NoWay {
-            to: names[*place].clone(),
-        });
+        work.faults.push(RouteFault::NoWay { to: names[*place].clone() });
     }
     let of = LegOf::Lateral(valve.id.clone());
     let mut edits = take_up(job, &of);
@@ -386,11 +337,7 @@ fn legs_of(work: &mut Work, tree: &Tree, names: &[String], of: LegOf, pipe: &Pip
     for i in names.len()..tree.points.len() {
         if around[i].len() > 2 {
             let id = work.names.joint();
-            edits.push(Edit::put(Joint {
-                id: id.clone(),
-                kind: JointKind::Tee,
-                at: tree.points[i],
-            }));
+            edits.push(Edit::put(Joint { id: id.clone(), kind: JointKind::Tee, at: tree.points[i] }));
             named[i] = Some(id);
         }
     }
@@ -407,11 +354,7 @@ fn legs_of(work: &mut Work, tree: &Tree, names: &[String], of: LegOf, pipe: &Pip
             let end = loop {
                 done[edge] = true;
                 sleeve |= tree.edges[edge].sleeve;
-                at = if tree.edges[edge].a == at {
-                    tree.edges[edge].b
-                } else {
-                    tree.edges[edge].a
-                };
+                at = if tree.edges[edge].a == at { tree.edges[edge].b } else { tree.edges[edge].a };
                 if named[at].is_some() {
                     break at;
                 }
@@ -437,20 +380,10 @@ fn legs_of(work: &mut Work, tree: &Tree, names: &[String], of: LegOf, pipe: &Pip
 
 /// A sleeve for a pipe: two sizes up of the same make, or the largest.
 pub fn two_sizes_up(job: &Job, pipe: &PipeId) -> PipeId {
-    let sizes: Vec<&crate::catalogue::Pipe> = job
-        .catalogue()
-        .pipes
-        .iter()
-        .filter(|p| p.material == pipe.material)
-        .collect();
+    let sizes: Vec<&crate::catalogue::Pipe> =
+        job.catalogue().pipes.iter().filter(|p| p.material == pipe.material).collect();
     let at = sizes.iter().position(|p| p.size == pipe.size).unwrap_or(0);
     sizes
         .get((at + 2).min(sizes.len().saturating_sub(1)))
-        .map_or_else(
-            || pipe.clone(),
-            |p| PipeId {
-                material: p.material.clone(),
-                size: p.size.clone(),
-            },
-        )
+        .map_or_else(|| pipe.clone(), |p| PipeId { material: p.material.clone(), size: p.size.clone() })
 }

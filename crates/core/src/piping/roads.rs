@@ -62,34 +62,19 @@ impl<'g> Roads<'g> {
                     ground.trench(points[a], points[b])
                 };
                 if let Some(cost) = cost {
-                    steps[a].push(Step {
-                        to: b,
-                        cost,
-                        sleeve: own,
-                    });
-                    steps[b].push(Step {
-                        to: a,
-                        cost,
-                        sleeve: own,
-                    });
+                    steps[a].push(Step { to: b, cost, sleeve: own });
+                    steps[b].push(Step { to: a, cost, sleeve: own });
                 }
             }
         }
-        Self {
-            ground,
-            points,
-            steps,
-        }
+        Self { ground, points, steps }
     }
 
     /// Joins a point to the corners that it sees.
     pub fn stop(&self, at: Point) -> Stop {
         let see =
             |(i, p): (usize, &Point)| (p.distance(at) <= FAR).then(|| Some((i, self.ground.trench(at, *p)?)));
-        Stop {
-            at,
-            sees: self.points.iter().enumerate().filter_map(see).flatten().collect(),
-        }
+        Stop { at, sees: self.points.iter().enumerate().filter_map(see).flatten().collect() }
     }
 
     /// The cheapest way; none where there is none.
@@ -101,11 +86,7 @@ impl<'g> Roads<'g> {
     pub fn ways(&self, from: &Stop, to: &[&Stop]) -> Vec<Option<Way>> {
         let direct = |to: &&Stop| {
             let cost = self.ground.trench(from.at, to.at)?;
-            Some(Way {
-                cost,
-                points: vec![from.at, to.at],
-                sleeved: vec![false],
-            })
+            Some(Way { cost, points: vec![from.at, to.at], sleeved: vec![false] })
         };
         let mut found: Vec<Option<Way>> = to.iter().map(direct).collect();
         // Over plain ground nothing is cheaper than straight; roots and lawns may be worth going round.
@@ -118,10 +99,8 @@ impl<'g> Roads<'g> {
             return found;
         }
         // Cheapest so far to each, and the corner before it.
-        let mut least: Vec<(f64, Option<usize>)> = found
-            .iter()
-            .map(|w| (w.as_ref().map_or(f64::INFINITY, |w| w.cost), None))
-            .collect();
+        let mut least: Vec<(f64, Option<usize>)> =
+            found.iter().map(|w| (w.as_ref().map_or(f64::INFINITY, |w| w.cost), None)).collect();
         let mut ends: Vec<Vec<(usize, f64)>> = vec![Vec::new(); self.points.len()];
         for &t in &open {
             for &(i, cost) in &to[t].sees {
@@ -152,10 +131,7 @@ impl<'g> Roads<'g> {
                 if there < best[step.to] - 1e-9 {
                     best[step.to] = there;
                     via[step.to] = Some((at, step.sleeve));
-                    queue.push(Waiting {
-                        cost: there,
-                        at: step.to,
-                    });
+                    queue.push(Waiting { cost: there, at: step.to });
                 }
             }
         }
@@ -180,11 +156,7 @@ impl<'g> Roads<'g> {
         points.push(from.at);
         points.reverse();
         sleeved.reverse();
-        Way {
-            cost,
-            points,
-            sleeved,
-        }
+        Way { cost, points, sleeved }
     }
 }
 

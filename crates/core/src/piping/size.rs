@@ -176,17 +176,9 @@ pub fn least_cost(legs: &[SizeLeg], sizes: &[Size], limits: Limits) -> Sized {
         .iter()
         .map(|leg| {
             let friction = |s: &Size| {
-                hazen_williams(
-                    leg.flow,
-                    leg.length * (1.0 + limits.fittings),
-                    s.bore.inside,
-                    s.bore.c,
-                )
+                hazen_williams(leg.flow, leg.length * (1.0 + limits.fittings), s.bore.inside, s.bore.c)
             };
-            sizes
-                .iter()
-                .map(|s| friction(s).kpa() + leg.rise.m() * KPA_PER_M)
-                .collect()
+            sizes.iter().map(|s| friction(s).kpa() + leg.rise.m() * KPA_PER_M).collect()
         })
         .collect();
     let last = sizes.len().saturating_sub(1);
@@ -199,9 +191,8 @@ pub fn least_cost(legs: &[SizeLeg], sizes: &[Size], limits: Limits) -> Sized {
                 return vec![pinned.min(last)];
             }
             let speed = |s: usize| Speed::in_pipe(leg.flow, sizes[s].bore.inside);
-            let slow: Vec<usize> = (0..sizes.len())
-                .filter(|s| speed(*s) <= limits.velocity * (1.0 + 1e-9))
-                .collect();
+            let slow: Vec<usize> =
+                (0..sizes.len()).filter(|s| speed(*s) <= limits.velocity * (1.0 + 1e-9)).collect();
             if slow.is_empty() {
                 fast = fast.or(Some(Short::Velocity(i, speed(last))));
                 return vec![last];
@@ -209,13 +200,7 @@ pub fn least_cost(legs: &[SizeLeg], sizes: &[Size], limits: Limits) -> Sized {
             slow
         })
         .collect();
-    let mut table = Table {
-        legs,
-        sizes,
-        limits,
-        loss,
-        may,
-    };
+    let mut table = Table { legs, sizes, limits, loss, may };
     let largest: Vec<usize> = table.may.iter().map(|m| m[m.len() - 1]).collect();
     let all_largest = table.try_all(&largest);
     let mut short = None;
@@ -241,13 +226,7 @@ pub fn least_cost(legs: &[SizeLeg], sizes: &[Size], limits: Limits) -> Sized {
     let chosen = with_fewer_sizes(&table, chosen);
     let cost = (0..legs.len()).map(|i| table.cost(i, chosen[i])).sum();
     let cheapest: f64 = (0..legs.len()).map(|i| table.least_cost(i)).sum();
-    Sized {
-        sizes: chosen,
-        cost,
-        bound: if proven { cost } else { cheapest },
-        proven,
-        short: fast.or(short),
-    }
+    Sized { sizes: chosen, cost, bound: if proven { cost } else { cheapest }, proven, short: fast.or(short) }
 }
 
 /// A choice that keeps to everything, from the cheapest sizes up: what wins most for its money is
@@ -297,9 +276,7 @@ fn search(table: &Table<'_>) -> Option<(Vec<usize>, bool)> {
     // All of one size is a choice too.
     let one_size = (0..table.sizes.len()).filter_map(|s| {
         let pick = |m: &Vec<usize>| *m.iter().find(|x| **x >= s).unwrap_or(&m[m.len() - 1]);
-        table
-            .try_all(&table.may.iter().map(pick).collect::<Vec<_>>())
-            .ok()
+        table.try_all(&table.may.iter().map(pick).collect::<Vec<_>>()).ok()
     });
     let ceiling = one_size.chain(known).fold(f64::INFINITY, f64::min) * (1.0 + 1e-9) + SAME_COST;
     let spread = table.limits.spread.map_or(f64::INFINITY, |s| s.kpa() + 1e-9);
@@ -312,15 +289,9 @@ fn search(table: &Table<'_>) -> Option<(Vec<usize>, bool)> {
     let mut inlet_floor = 0.0;
     for i in (0..n).rev() {
         let leg = &table.legs[i];
-        let own = leg.wants.map(|wants| {
-            vec![Choice {
-                wants: wants.kpa(),
-                most: 0.0,
-                least: 0.0,
-                cost: 0.0,
-                made: 0,
-            }]
-        });
+        let own = leg
+            .wants
+            .map(|wants| vec![Choice { wants: wants.kpa(), most: 0.0, least: 0.0, cost: 0.0, made: 0 }]);
         let behind = match (hangs[i].take(), own) {
             (Some(a), Some(b)) => both(&a, &b, &mut log),
             (Some(a), None) | (None, Some(a)) => a,
@@ -439,9 +410,8 @@ fn with_fewer_sizes(table: &Table<'_>, mut chosen: Vec<usize>) -> Vec<usize> {
     for &size in &used {
         for &instead in used.iter().filter(|s| **s != size) {
             let change = |i: usize| chosen[i] == size && table.legs[i].pinned.is_none();
-            let tried: Vec<usize> = (0..chosen.len())
-                .map(|i| if change(i) { instead } else { chosen[i] })
-                .collect();
+            let tried: Vec<usize> =
+                (0..chosen.len()).map(|i| if change(i) { instead } else { chosen[i] }).collect();
             let may = (0..tried.len()).all(|i| table.may[i].contains(&tried[i]));
             if tried != chosen && may && table.try_all(&tried).is_ok_and(|c| c <= now + SAME_COST) {
                 chosen = tried;

@@ -53,11 +53,7 @@ pub struct LoopCost {
 
 impl LoopCost {
     fn of(of: LegOf, sized: &Sized) -> Self {
-        Self {
-            of,
-            cost: sized.cost,
-            bound: sized.bound,
-        }
+        Self { of, cost: sized.cost, bound: sized.bound }
     }
 }
 
@@ -70,12 +66,7 @@ pub fn sizes(job: &Job, only: Option<&str>) -> Sizes {
 /// thrown away.
 pub fn sizes_watched(job: &Job, only: Option<&str>, progress: &Progress) -> Sizes {
     let mut work = job.clone();
-    let mut found = Sizes {
-        edit: None,
-        short: Vec::new(),
-        proven: true,
-        loops: Vec::new(),
-    };
+    let mut found = Sizes { edit: None, short: Vec::new(), proven: true, loops: Vec::new() };
     if only.is_none() {
         for supply in &job.supplies {
             size_main(&mut work, &supply.id, &mut found);
@@ -120,12 +111,7 @@ impl<'p> Line<'p> {
             at_end.entry(&leg.from).or_default().push(i);
             at_end.entry(&leg.to).or_default().push(i);
         }
-        let mut line = Self {
-            legs: Vec::new(),
-            parents: Vec::new(),
-            ends: Vec::new(),
-            closing: Vec::new(),
-        };
+        let mut line = Self { legs: Vec::new(), parents: Vec::new(), ends: Vec::new(), closing: Vec::new() };
         let mut seen: HashMap<&str, usize> = HashMap::from([(start, 0)]);
         let mut laid = vec![false; all.len()];
         let mut open = std::collections::VecDeque::from([(start, None)]);
@@ -134,11 +120,7 @@ impl<'p> Line<'p> {
                 if std::mem::replace(&mut laid[i], true) {
                     continue;
                 }
-                let other = if all[i].from == here {
-                    &all[i].to
-                } else {
-                    &all[i].from
-                };
+                let other = if all[i].from == here { &all[i].to } else { &all[i].from };
                 if let Some(&there) = seen.get(other.as_str()) {
                     line.closing.push((all[i], (seen[here], there)));
                     continue;
@@ -181,9 +163,7 @@ impl<'p> Line<'p> {
         };
         let draws = |all: Vec<_>| -> Vec<Draw> { all.into_iter().filter_map(draw).collect() };
         Looped {
-            heights: std::iter::once(Length::ZERO)
-                .chain(self.ends.iter().map(|e| height(e)))
-                .collect(),
+            heights: std::iter::once(Length::ZERO).chain(self.ends.iter().map(|e| height(e))).collect(),
             legs: legs.collect(),
             running: running.into_iter().map(draws).filter(|d| !d.is_empty()).collect(),
         }
@@ -227,10 +207,7 @@ fn length(job: &Job, leg: &PipeLeg) -> Length {
 
 /// The size of a leg, by place in the list, where that is pinned.
 fn pinned(leg: &PipeLeg, sizes: &[(PipeId, Size)]) -> Option<usize> {
-    sizes
-        .iter()
-        .position(|s| s.0 == leg.pipe)
-        .filter(|_| leg.size_pinned)
+    sizes.iter().position(|s| s.0 == leg.pipe).filter(|_| leg.size_pinned)
 }
 
 fn with_sizes(job: &Job, legs: &[&PipeLeg], sized: &Sized, sizes: &[(PipeId, Size)]) -> Option<Job> {
@@ -241,9 +218,7 @@ fn with_sizes(job: &Job, legs: &[&PipeLeg], sized: &Sized, sizes: &[(PipeId, Siz
         .filter(|(l, _)| !pinned(l))
         .map(|(l, s)| (l.id.clone(), sizes[*s].0.clone()))
         .collect();
-    job.apply(&Edit::SizeLegs(SizeLegs { sizes: new }))
-        .ok()
-        .map(|a| a.0)
+    job.apply(&Edit::SizeLegs(SizeLegs { sizes: new })).ok().map(|a| a.0)
 }
 
 fn size_lateral(work: &mut Job, valve: &Valve, found: &mut Sizes) {
@@ -257,11 +232,7 @@ fn size_lateral(work: &mut Job, valve: &Valve, found: &mut Sizes) {
         let job = work.clone();
         let mut flows: HashMap<String, Flow> = HashMap::new();
         let needs = needs_at(&job, &valve, aim);
-        let nominal = needs
-            .iter()
-            .map(|n| n.nominal)
-            .reduce(Pressure::max)
-            .unwrap_or_default();
+        let nominal = needs.iter().map(|n| n.nominal).reduce(Pressure::max).unwrap_or_default();
         let mut margin = Pressure::ZERO;
         let mut job = job;
         let mut last: Option<Sized> = None;
@@ -277,11 +248,7 @@ fn size_lateral(work: &mut Job, valve: &Valve, found: &mut Sizes) {
             }
             let wants = |id: &str| {
                 let i = heads.iter().position(|h| h == id)?;
-                let flow = flows
-                    .get(id)
-                    .copied()
-                    .unwrap_or(needs[i].flow)
-                    .max(needs[i].flow * 0.5);
+                let flow = flows.get(id).copied().unwrap_or(needs[i].flow).max(needs[i].flow * 0.5);
                 Some((flow, needs[i].wants + margin))
             };
             let limits = Limits {
@@ -296,9 +263,7 @@ fn size_lateral(work: &mut Job, valve: &Valve, found: &mut Sizes) {
                 gather_flows(&mut legs);
                 least_cost(&legs, &only, limits)
             } else {
-                let draws = heads
-                    .iter()
-                    .filter_map(|id| wants(id).map(|w| (id.as_str(), w.0, w.1)));
+                let draws = heads.iter().filter_map(|id| wants(id).map(|w| (id.as_str(), w.0, w.1)));
                 let looped = line.looped(&job, &valve.id, &sizes, vec![draws.collect()]);
                 looped.least_cost(&only, limits)
             };
@@ -407,12 +372,8 @@ fn size_main(work: &mut Job, supply: &str, found: &mut Sizes) {
         inlet = Some(inlet.map_or(zone.at_connection, |p| p.min(zone.at_connection)));
     }
     let Some(inlet) = inlet else { return };
-    let limits = Limits {
-        inlet,
-        velocity: job.rules.velocity_watch,
-        spread: None,
-        fittings: job.rules.fittings,
-    };
+    let limits =
+        Limits { inlet, velocity: job.rules.velocity_watch, spread: None, fittings: job.rules.fittings };
     let of = LegOf::Main(supply.to_owned());
     let cheapest = |wants: &HashMap<String, (Flow, Pressure)>| {
         if line.closing.is_empty() {
@@ -426,11 +387,8 @@ fn size_main(work: &mut Job, supply: &str, found: &mut Sizes) {
         }
         // In the order of the line, so that the same job always takes the same sizes.
         let ends = line.ends.iter().copied();
-        let running = ends
-            .filter_map(|id| wants.get(id).map(|w| vec![(id, w.0, w.1)]))
-            .collect();
-        line.looped(&job, supply, &sizes, running)
-            .least_cost(&only, limits)
+        let running = ends.filter_map(|id| wants.get(id).map(|w| vec![(id, w.0, w.1)])).collect();
+        line.looped(&job, supply, &sizes, running).least_cost(&only, limits)
     };
     let mut sized = cheapest(&wants);
     if matches!(sized.short, Some(Short::Pressure(_))) {

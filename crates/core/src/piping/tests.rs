@@ -17,22 +17,14 @@ fn dry(id: &str, kind: DryKind, shape: Shape) -> SiteObject {
     SiteObject {
         id: id.into(),
         name: String::new(),
-        what: ObjectKind::Dry(KeepDry {
-            kind,
-            height: None,
-            form: Form::Region(shape),
-        }),
+        what: ObjectKind::Dry(KeepDry { kind, height: None, form: Form::Region(shape) }),
     }
 }
 pub(super) fn mark(id: &str, kind: PlaceKind, x: f64, y: f64) -> SiteObject {
     SiteObject {
         id: id.into(),
         name: String::new(),
-        what: ObjectKind::Place(PlaceMark {
-            kind,
-            at: at(x, y),
-            supply: None,
-        }),
+        what: ObjectKind::Place(PlaceMark { kind, at: at(x, y), supply: None }),
     }
 }
 fn tree_of(id: &str, x: f64, y: f64, canopy: f64) -> SiteObject {
@@ -62,9 +54,7 @@ pub(super) fn head(id: &str, x: f64, y: f64, valve: Option<&str>) -> DrawnHead {
 pub(super) fn site(things: Vec<SiteObject>, heads: &[(f64, f64)]) -> Job {
     let mut plan = Plan::new("Test", UnitSystem::Us);
     plan.supplies[0].readings.push(Reading {
-        kind: ReadingKind::Static {
-            pressure: Pressure::from_psi(60.0),
-        },
+        kind: ReadingKind::Static { pressure: Pressure::from_psi(60.0) },
         when: String::new(),
         instrument: String::new(),
         tap: String::new(),
@@ -82,10 +72,7 @@ pub(super) fn site(things: Vec<SiteObject>, heads: &[(f64, f64)]) -> Job {
 fn done(job: &Job) -> Job {
     let routed = routes(job, Scope::All);
     assert_eq!(routed.faults, vec![], "nothing in the way");
-    let job = job
-        .apply(&routed.edit.expect("something to lay"))
-        .expect("applies")
-        .0;
+    let job = job.apply(&routed.edit.expect("something to lay")).expect("applies").0;
     match sizes(&job, None).edit {
         Some(edit) => job.apply(&edit).expect("applies").0,
         None => job,
@@ -111,11 +98,7 @@ fn a_straight_run_is_straight() {
     let tree = joined(&bare(vec![]), &[at(0.0, 0.0), at(5.0, 0.0), at(12.0, 0.0)]);
     near(tree.length(), 12.0, 1e-9);
     assert_eq!(tree.edges.len(), 2);
-    near(
-        least_trench(&[at(0.0, 0.0), at(5.0, 0.0), at(12.0, 0.0)]),
-        12.0,
-        1e-6,
-    );
+    near(least_trench(&[at(0.0, 0.0), at(5.0, 0.0), at(12.0, 0.0)]), 12.0, 1e-6);
 }
 
 #[test]
@@ -127,11 +110,7 @@ fn three_points_meet_at_120_degrees() {
     near(tree.length(), 30.0 / 3f64.sqrt(), 0.002);
     near(least_trench(&points), 30.0 / 3f64.sqrt(), 1e-4);
     // A corner of more than 120 degrees is the meeting point itself.
-    near(
-        meeting_point([at(0.0, 0.0), at(-5.0, 1.0), at(5.0, 1.0)]).norm(),
-        0.0,
-        1e-9,
-    );
+    near(meeting_point([at(0.0, 0.0), at(-5.0, 1.0), at(5.0, 1.0)]).norm(), 0.0, 1e-9);
 }
 
 #[test]
@@ -155,11 +134,7 @@ fn a_house_in_the_way_is_gone_round() {
     let by_hand = 2.0 * (68.0 - off * off).sqrt() + 4.0 + 2.0 * off * turn;
     near(tree.length(), by_hand, 0.15);
     for e in &tree.edges {
-        let ground = Ground::of(&bare(vec![dry(
-            "b1",
-            DryKind::Building,
-            rect(8.0, 0.0, 4.0, 7.0),
-        )]));
+        let ground = Ground::of(&bare(vec![dry("b1", DryKind::Building, rect(8.0, 0.0, 4.0, 7.0))]));
         assert!(ground.trench(tree.points[e.a], tree.points[e.b]).is_some());
     }
 }
@@ -180,12 +155,7 @@ fn a_drive_is_crossed_once_at_a_right_angle_in_a_sleeve() {
     near(c.from.distance(c.to), 3.0 + 2.0 * 0.3048, 0.01);
     near((c.to - c.from).y.abs(), 0.0, 0.01);
     // The sleeve is two sizes up on its pipe.
-    let leg = job
-        .piping
-        .legs
-        .iter()
-        .find(|l| l.sleeve.is_some())
-        .expect("a sleeve");
+    let leg = job.piping.legs.iter().find(|l| l.sleeve.is_some()).expect("a sleeve");
     let bore = |id: &crate::catalogue::PipeId| job.catalogue().pipe(id).expect("known").inside.m();
     assert!(bore(leg.sleeve.as_ref().expect("one")) > bore(&leg.pipe) * 1.3);
 }
@@ -199,11 +169,7 @@ fn a_main_keeps_to_the_edge_of_a_lawn_where_that_costs_little() {
     let points = [at(0.3, 0.3), at(29.7, 3.7)];
     let tree = join(&Roads::new(&ground, &points), &points);
     assert!(tree.length() < 33.5, "{}", tree.length());
-    let across = |e: &TreeEdge| {
-        ground
-            .length_on(tree.points[e.a], tree.points[e.b], Cover::Lawn)
-            .0
-    };
+    let across = |e: &TreeEdge| ground.length_on(tree.points[e.a], tree.points[e.b], Cover::Lawn).0;
     let inside: f64 = tree.edges.iter().map(across).sum();
     assert!(inside < 6.0, "{inside} m inside");
 }
@@ -238,52 +204,28 @@ fn a_head_walled_in_is_told_and_the_rest_is_laid() {
 
 #[test]
 fn a_supply_without_a_place_and_a_box_in_the_house_are_told() {
-    let mut plan = site(
-        vec![lawn("a1", rect(0.0, 0.0, 20.0, 20.0))],
-        &[(5.0, 5.0), (9.0, 5.0)],
-    )
-    .plan()
-    .clone();
+    let mut plan =
+        site(vec![lawn("a1", rect(0.0, 0.0, 20.0, 20.0))], &[(5.0, 5.0), (9.0, 5.0)]).plan().clone();
     plan.site.objects.retain(|o| o.id != "m1");
     let routed = routes(&Job::new(plan.clone()), Scope::All);
-    assert_eq!(
-        routed.faults,
-        vec![RouteFault::NoConnection { supply: "s1".into() }]
-    );
+    assert_eq!(routed.faults, vec![RouteFault::NoConnection { supply: "s1".into() }]);
     assert!(routed.edit.is_some(), "laterals are proposed all the same");
 
-    plan.site
-        .objects
-        .push(dry("b1", DryKind::Building, rect(30.0, 0.0, 8.0, 8.0)));
+    plan.site.objects.push(dry("b1", DryKind::Building, rect(30.0, 0.0, 8.0, 8.0)));
     plan.site.objects.push(mark("x1", PlaceKind::ValveBox, 33.0, 3.0));
     plan.valves[0].valve_box = Some("x1".into());
     let faults = routes(&Job::new(plan), Scope::All).faults;
     let why = BadPlace::On("b1".into());
-    assert!(
-        faults.contains(&RouteFault::BadBox {
-            place: "x1".into(),
-            why
-        }),
-        "{faults:?}"
-    );
+    assert!(faults.contains(&RouteFault::BadBox { place: "x1".into(), why }), "{faults:?}");
 }
 
 #[test]
 fn boxes_keep_off_canopies_and_hollows() {
-    let job = bare(vec![
-        tree_of("t1", 5.0, 5.0, 6.0),
-        dry("d1", DryKind::Paving, rect(20.0, 0.0, 4.0, 4.0)),
-    ]);
+    let job = bare(vec![tree_of("t1", 5.0, 5.0, 6.0), dry("d1", DryKind::Paving, rect(20.0, 0.0, 4.0, 4.0))]);
     let ground = Ground::of(&job);
-    assert_eq!(
-        bad_place(&job, &ground, at(7.0, 5.0)),
-        Some(BadPlace::Canopy("t1".into()))
-    );
+    assert_eq!(bad_place(&job, &ground, at(7.0, 5.0)), Some(BadPlace::Canopy("t1".into())));
     assert_eq!(bad_place(&job, &ground, at(8.5, 5.0)), None);
-    assert_eq!(
-        bad_place(&job, &ground, at(21.0, 1.0)),
-        Some(BadPlace::On("d1".into()))
-    );
+    assert_eq!(bad_place(&job, &ground, at(21.0, 1.0)), Some(BadPlace::On("d1".into())));
 }
 
 #[test]
@@ -310,11 +252,7 @@ fn pipes_side_by_side_are_one_trench() {
     let job = Job::new(plan);
     let work = earthwork(&job, &Ground::of(&job));
     near(work.length().m(), 14.0, 0.05);
-    let shared = work
-        .trenches
-        .iter()
-        .find(|t| t.legs.contains(&"p1".to_owned()))
-        .expect("the main's");
+    let shared = work.trenches.iter().find(|t| t.legs.contains(&"p1".to_owned())).expect("the main's");
     assert!(shared.legs.contains(&"p2".to_owned()));
     near(shared.depth.inches(), 18.0, 1e-6);
 }
@@ -325,13 +263,7 @@ fn bores() -> Vec<Size> {
     // Class 200, 3/4 to 1 1/2 in, priced by the square of the bore.
     [0.930, 1.189, 1.502, 1.720]
         .iter()
-        .map(|d| Size {
-            bore: Bore {
-                inside: Length::from_in(*d),
-                c: 150.0,
-            },
-            price: d * d,
-        })
+        .map(|d| Size { bore: Bore { inside: Length::from_in(*d), c: 150.0 }, price: d * d })
         .collect()
 }
 fn limits(inlet: f64, spread: Option<f64>) -> Limits {
@@ -359,9 +291,7 @@ fn exhaustive(legs: &[SizeLeg], sizes: &[Size], limits: Limits) -> Option<f64> {
     let n = legs.len();
     let mut best: Option<f64> = None;
     for code in 0..sizes.len().pow(n as u32) {
-        let pick: Vec<usize> = (0..n)
-            .map(|i| code / sizes.len().pow(i as u32) % sizes.len())
-            .collect();
+        let pick: Vec<usize> = (0..n).map(|i| code / sizes.len().pow(i as u32) % sizes.len()).collect();
         let mut lost = vec![0.0; n];
         let (mut cost, mut fine) = (0.0, true);
         let (mut most, mut least) = (f64::MIN, f64::MAX);
@@ -394,23 +324,13 @@ fn a_plain_chain_takes_the_sizes_that_a_search_of_all_takes() {
     // Four sprays of 2 gpm, 12 ft apart, 40 ft from the valve, 38 psi behind it.
     let legs: Vec<SizeLeg> = (0..4)
         .map(|i: usize| {
-            leg(
-                i.checked_sub(1),
-                if i == 0 { 40.0 } else { 12.0 },
-                8.0 - 2.0 * i as f64,
-                0.0,
-                Some(30.0),
-            )
+            leg(i.checked_sub(1), if i == 0 { 40.0 } else { 12.0 }, 8.0 - 2.0 * i as f64, 0.0, Some(30.0))
         })
         .collect();
     for spread in [None, Some(6.0), Some(2.0)] {
         let sized = least_cost(&legs, &bores(), limits(38.0, spread));
         assert!(sized.proven && sized.short.is_none());
-        near(
-            sized.cost,
-            exhaustive(&legs, &bores(), limits(38.0, spread)).expect("there is one"),
-            1e-9,
-        );
+        near(sized.cost, exhaustive(&legs, &bores(), limits(38.0, spread)).expect("there is one"), 1e-9);
     }
 }
 
@@ -419,10 +339,7 @@ fn where_pressure_is_lacking_whatever_the_pipe_no_money_is_spent_on_pipe() {
     // 0.6 gpm 60 ft on, 20 psi there for a head that wants 30: 0.05 psi lost in the smallest.
     let legs = [leg(None, 60.0, 0.6, 0.0, Some(30.0))];
     let sized = least_cost(&legs, &bores(), limits(20.0, None));
-    assert!(
-        matches!(sized.short, Some(Short::Pressure(p)) if (p.psi() - 10.0).abs() < 0.1),
-        "{sized:?}"
-    );
+    assert!(matches!(sized.short, Some(Short::Pressure(p)) if (p.psi() - 10.0).abs() < 0.1), "{sized:?}");
     assert_eq!(sized.sizes, [0]);
 }
 
@@ -433,11 +350,7 @@ fn what_the_largest_pipe_can_t_keep_is_said() {
     assert!(matches!(sized.short, Some(Short::Pressure(_))), "{sized:?}");
     assert_eq!(sized.sizes, vec![3]);
     // 60 gpm in 1 1/2 in: 0.4085 · 60 / 1.72² = 8.3 ft/s.
-    let fast = least_cost(
-        &[leg(None, 10.0, 60.0, 0.0, Some(10.0))],
-        &bores(),
-        limits(60.0, None),
-    );
+    let fast = least_cost(&[leg(None, 10.0, 60.0, 0.0, Some(10.0))], &bores(), limits(60.0, None));
     match fast.short {
         Some(Short::Velocity(0, v)) => near(v.fps(), 8.28, 0.02),
         other => panic!("{other:?}"),
@@ -446,17 +359,13 @@ fn what_the_largest_pipe_can_t_keep_is_said() {
 
 #[test]
 fn a_pinned_size_stays_and_the_rest_is_made_good() {
-    let mut legs: Vec<SizeLeg> = (0..3)
-        .map(|i: usize| leg(i.checked_sub(1), 60.0, 6.0 - 2.0 * i as f64, 0.0, Some(30.0)))
-        .collect();
+    let mut legs: Vec<SizeLeg> =
+        (0..3).map(|i: usize| leg(i.checked_sub(1), 60.0, 6.0 - 2.0 * i as f64, 0.0, Some(30.0))).collect();
     legs[1].pinned = Some(0);
     let sized = least_cost(&legs, &bores(), limits(34.0, None));
     assert_eq!(sized.sizes[1], 0);
     assert!(sized.short.is_none());
-    let free = SizeLeg {
-        pinned: None,
-        ..legs[1]
-    };
+    let free = SizeLeg { pinned: None, ..legs[1] };
     legs[1] = free;
     assert!(least_cost(&legs, &bores(), limits(34.0, None)).cost <= sized.cost + 1e-9);
 }
@@ -543,16 +452,10 @@ fn drawn_pipe_is_what_the_zone_is_solved_on() {
     let make = |id: &str, from: &str, to: &str, pipe: &str| {
         crate::plan::PipeLeg::straight(id, lateral.clone(), from, to, pipe.parse().expect("a pipe"))
     };
-    plan.piping.legs = vec![
-        make("p1", "v1", "h1", "class-200 1in"),
-        make("p2", "h1", "h2", "class-200 3/4in"),
-    ];
+    plan.piping.legs =
+        vec![make("p1", "v1", "h1", "class-200 1in"), make("p2", "h1", "h2", "class-200 3/4in")];
     let straight = zone_of(&Job::new(plan.clone()), &plan.valves[0]).expect("solves");
-    near(
-        straight.legs.iter().map(|l| l.flow.lpm()).fold(0.0, f64::max),
-        straight.flow.lpm(),
-        1e-6,
-    );
+    near(straight.legs.iter().map(|l| l.flow.lpm()).fold(0.0, f64::max), straight.flow.lpm(), 1e-6);
     // A detour of 30 m in the first leg costs its friction.
     plan.piping.legs[0].bends = vec![at(0.0, 15.0), at(20.0, 15.0)];
     let detour = zone_of(&Job::new(plan.clone()), &plan.valves[0]).expect("solves");
@@ -564,10 +467,7 @@ fn drawn_pipe_is_what_the_zone_is_solved_on() {
     near(detour.legs[0].drop.kpa(), kpa(50.0), 1e-6);
     assert!(detour.lowest().nozzle < straight.lowest().nozzle);
     // The box moves, and the pipe with it.
-    let moved = Job::new(plan)
-        .apply(&Edit::put(mark("x1", PlaceKind::ValveBox, 5.0, 0.0)))
-        .expect("moves")
-        .0;
+    let moved = Job::new(plan).apply(&Edit::put(mark("x1", PlaceKind::ValveBox, 5.0, 0.0))).expect("moves").0;
     let way = moved.way_of(&moved.piping.legs[0]).expect("a way");
     assert_eq!(way[0], at(5.0, 0.0));
 }
@@ -575,20 +475,14 @@ fn drawn_pipe_is_what_the_zone_is_solved_on() {
 #[test]
 fn a_branched_lateral_costs_no_more_than_a_chain() {
     // Ten sprays in two rows, the valve to one side.
-    let spots: Vec<(f64, f64)> = (0..10)
-        .map(|i| (6.0 + 3.6 * f64::from(i % 5), 4.0 + 3.6 * f64::from(i / 5)))
-        .collect();
-    let mut plan = site(vec![lawn("a1", rect(5.0, 3.0, 20.0, 8.0))], &spots)
-        .plan()
-        .clone();
+    let spots: Vec<(f64, f64)> =
+        (0..10).map(|i| (6.0 + 3.6 * f64::from(i % 5), 4.0 + 3.6 * f64::from(i / 5))).collect();
+    let mut plan = site(vec![lawn("a1", rect(5.0, 3.0, 20.0, 8.0))], &spots).plan().clone();
     plan.site.objects.push(mark("x1", PlaceKind::ValveBox, 13.0, 1.0));
     plan.valves[0].valve_box = Some("x1".into());
     let job = Job::new(plan);
     let (branched, chain) = branch_against_chain(&job, &Ground::of(&job), &job.valves[0]).expect("both");
-    assert!(
-        branched.cost <= chain.cost && branched.last >= chain.last,
-        "{branched:?} {chain:?}"
-    );
+    assert!(branched.cost <= chain.cost && branched.last >= chain.last, "{branched:?} {chain:?}");
     assert!(branched.keeps);
 }
 
@@ -596,25 +490,12 @@ fn a_branched_lateral_costs_no_more_than_a_chain() {
 fn wire_by_hand() {
     // 120 m of main to one box with two valves: strands 2 x (120 + slack) + common + 2 spares.
     let mut plan = site(vec![], &[(120.0, 5.0)]).plan().clone();
-    plan.site
-        .objects
-        .push(mark("c1", PlaceKind::Controller, 0.0, 0.0));
-    plan.site
-        .objects
-        .push(mark("x1", PlaceKind::ValveBox, 120.0, 0.0));
+    plan.site.objects.push(mark("c1", PlaceKind::Controller, 0.0, 0.0));
+    plan.site.objects.push(mark("x1", PlaceKind::ValveBox, 120.0, 0.0));
     plan.valves[0].valve_box = Some("x1".into());
-    plan.valves.push(Valve {
-        valve_box: Some("x1".into()),
-        ..Valve::new("v2", "Two", "s1")
-    });
+    plan.valves.push(Valve { valve_box: Some("x1".into()), ..Valve::new("v2", "Two", "s1") });
     let pipe = "class-200 1in".parse().expect("a pipe");
-    plan.piping.legs = vec![crate::plan::PipeLeg::straight(
-        "p1",
-        LegOf::Main("s1".into()),
-        "s1",
-        "x1",
-        pipe,
-    )];
+    plan.piping.legs = vec![crate::plan::PipeLeg::straight("p1", LegOf::Main("s1".into()), "s1", "x1", pipe)];
     let job = Job::new(plan);
     let more = wire(&job, 2).expect("a controller");
     let wire = wire(&job, 0).expect("a controller");

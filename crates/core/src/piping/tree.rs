@@ -49,10 +49,7 @@ impl Tree {
     }
     /// Trench dug, m.
     pub fn length(&self) -> f64 {
-        self.edges
-            .iter()
-            .map(|e| self.points[e.a].distance(self.points[e.b]))
-            .sum()
+        self.edges.iter().map(|e| self.points[e.a].distance(self.points[e.b])).sum()
     }
     fn degree(&self) -> Vec<usize> {
         let mut degree = vec![0; self.points.len()];
@@ -84,11 +81,8 @@ pub fn join(roads: &Roads<'_>, points: &[Point]) -> Tree {
 
 /// A spanning tree of shortest ways (Prim 1957), their stretches joined up where they share a trench.
 fn span(roads: &Roads<'_>, stops: &[Stop]) -> Tree {
-    let mut tree = Tree {
-        points: stops.iter().map(|s| s.at).collect(),
-        given: stops.len(),
-        ..Tree::default()
-    };
+    let mut tree =
+        Tree { points: stops.iter().map(|s| s.at).collect(), given: stops.len(), ..Tree::default() };
     let mut open: Vec<usize> = (1..stops.len()).collect();
     let mut nearest: Vec<Option<(f64, Way)>> = vec![None; stops.len()];
     let mut newest = 0;
@@ -240,11 +234,8 @@ fn contract(roads: &Roads<'_>, tree: &mut Tree) {
                 return None;
             }
             // What hung on it must be reached from the other as well.
-            let others = tree
-                .edges
-                .iter()
-                .enumerate()
-                .filter(|(k, o)| *k != i && (o.a == gone || o.b == gone));
+            let others =
+                tree.edges.iter().enumerate().filter(|(k, o)| *k != i && (o.a == gone || o.b == gone));
             let moved: Option<Vec<(usize, f64)>> = others
                 .map(|(k, o)| {
                     let far = other(*o, gone);
@@ -259,12 +250,7 @@ fn contract(roads: &Roads<'_>, tree: &mut Tree) {
         };
         for (k, cost) in moved {
             let far = other(tree.edges[k], gone);
-            tree.edges[k] = TreeEdge {
-                a: stays,
-                b: far,
-                cost,
-                sleeve: false,
-            };
+            tree.edges[k] = TreeEdge { a: stays, b: far, cost, sleeve: false };
         }
         tree.edges.remove(edge);
     }
@@ -315,10 +301,7 @@ fn meet(roads: &Roads<'_>, tree: &mut Tree, v: usize, x: usize, y: usize, at: Po
     let edge = |to: usize, points: &[Point]| TreeEdge {
         a: to,
         b: new,
-        cost: roads
-            .ground
-            .trench(points[to], at)
-            .unwrap_or(points[to].distance(at)),
+        cost: roads.ground.trench(points[to], at).unwrap_or(points[to].distance(at)),
         sleeve: false,
     };
     tree.edges[x] = edge(u, &tree.points);
@@ -338,10 +321,7 @@ fn settle(roads: &Roads<'_>, tree: &mut Tree) -> bool {
         let ends: Vec<usize> = edges.iter().map(|e| other(tree.edges[*e], v)).collect();
         let at = meeting_point([tree.points[ends[0]], tree.points[ends[1]], tree.points[ends[2]]]);
         let now: f64 = edges.iter().map(|e| tree.edges[*e].cost).sum();
-        let costs: Option<Vec<f64>> = ends
-            .iter()
-            .map(|i| roads.ground.trench(tree.points[*i], at))
-            .collect();
+        let costs: Option<Vec<f64>> = ends.iter().map(|i| roads.ground.trench(tree.points[*i], at)).collect();
         let Some(costs) = costs else { continue };
         if costs.iter().sum::<f64>() < now - 1e-4 {
             tree.points[v] = at;
@@ -369,12 +349,7 @@ fn straighten(roads: &Roads<'_>, tree: &mut Tree) {
             (cost <= ex.cost + ey.cost + 1e-9).then_some((x, y, u, w, cost))
         });
         let Some((x, y, u, w, cost)) = bend else { break };
-        tree.edges[x] = TreeEdge {
-            a: u.min(w),
-            b: u.max(w),
-            cost,
-            sleeve: false,
-        };
+        tree.edges[x] = TreeEdge { a: u.min(w), b: u.max(w), cost, sleeve: false };
         tree.edges.remove(y);
     }
     drop_unused(tree);

@@ -62,11 +62,7 @@ impl Earthwork {
 /// The depth of a leg: its own, or the house's for its kind; deeper where sleeves are.
 pub fn depth_of(job: &Job, leg: &PipeLeg) -> Length {
     let rules = &job.rules.trench;
-    leg.depth.unwrap_or(if leg.is_main() {
-        rules.main_depth
-    } else {
-        rules.lateral_depth
-    })
+    leg.depth.unwrap_or(if leg.is_main() { rules.main_depth } else { rules.lateral_depth })
 }
 
 /// The trenches of a job, mains first, then laterals by valve.

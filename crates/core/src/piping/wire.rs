@@ -81,11 +81,7 @@ pub fn wire(job: &Job, later: usize) -> Option<Wire> {
             if !std::mem::replace(&mut used[edge], true) {
                 route += net.edges[edge].2;
             }
-            here = if net.edges[edge].0 == here {
-                net.edges[edge].1
-            } else {
-                net.edges[edge].0
-            };
+            here = if net.edges[edge].0 == here { net.edges[edge].1 } else { net.edges[edge].0 };
         }
     }
     if valves == 0 {
@@ -125,11 +121,7 @@ type Run = Option<(f64, Option<usize>)>;
 
 impl<'p> Mains<'p> {
     fn of(job: &'p Job) -> Self {
-        let mut net = Self {
-            names: HashMap::new(),
-            points: Vec::new(),
-            edges: Vec::new(),
-        };
+        let mut net = Self { names: HashMap::new(), points: Vec::new(), edges: Vec::new() };
         for leg in job.piping.legs.iter().filter(|l| l.is_main()) {
             let Some(way) = job.way_of(leg) else { continue };
             let mut place = |id: &'p str, at: Point| {
@@ -163,9 +155,7 @@ impl<'p> Mains<'p> {
         let mut done = vec![false; self.points.len()];
         best[start] = Some((0.0, None));
         loop {
-            let open = (0..best.len())
-                .filter(|i| !done[*i])
-                .filter_map(|i| Some((i, best[i]?.0)));
+            let open = (0..best.len()).filter(|i| !done[*i]).filter_map(|i| Some((i, best[i]?.0)));
             let Some((here, run)) = open.min_by(|a, b| a.1.total_cmp(&b.1)) else {
                 return best;
             };

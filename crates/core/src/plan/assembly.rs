@@ -73,12 +73,7 @@ pub enum AssemblyPlace {
 impl AssemblyPart {
     /// A part the right way round, sealed as its ends ask for.
     pub fn new(is: PartIs) -> Self {
-        Self {
-            is,
-            set: None,
-            reversed: false,
-            sealed: None,
-        }
+        Self { is, set: None, reversed: false, sealed: None }
     }
 }
 

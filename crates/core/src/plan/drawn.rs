@@ -38,9 +38,7 @@ impl HeadGroup {
 impl Plan {
     /// A drawn head and its group.
     pub fn drawn_head(&self, id: &str) -> Option<(&HeadGroup, &DrawnHead)> {
-        self.groups
-            .iter()
-            .find_map(|g| Some((g, g.drawn.iter().find(|h| h.id == id)?)))
+        self.groups.iter().find_map(|g| Some((g, g.drawn.iter().find(|h| h.id == id)?)))
     }
 
     /// Where a valve stands: its own place, else the first valve box of its point of connection,
@@ -51,9 +49,7 @@ impl Plan {
             .as_deref()
             .and_then(|id| self.site.places(PlaceKind::ValveBox).find(|(t, _)| t.id == id));
         let of_supply = || {
-            self.site
-                .places(PlaceKind::ValveBox)
-                .find(|(_, p)| p.supply.as_deref() == Some(&valve.supply))
+            self.site.places(PlaceKind::ValveBox).find(|(_, p)| p.supply.as_deref() == Some(&valve.supply))
         };
         let any = || {
             [PlaceKind::ValveBox, PlaceKind::Meter, PlaceKind::Water]
@@ -72,11 +68,7 @@ impl Plan {
     /// listed.
     pub fn rise_to(&self, valve: &Valve) -> Length {
         let drawn = self.piping.main(&valve.supply).next().is_some();
-        match (
-            drawn,
-            self.connection_point(&valve.supply),
-            self.valve_point(valve),
-        ) {
+        match (drawn, self.connection_point(&valve.supply), self.valve_point(valve)) {
             (true, Some(from), Some(to)) => self.ground(to) - self.ground(from),
             _ => valve.mainline.as_ref().map_or(Length::ZERO, |m| m.rise),
         }
@@ -89,16 +81,8 @@ impl Plan {
         }
         let spots = self.site.heights();
         let ground = |at| height_at(&spots, at).unwrap_or_default();
-        let base = valve
-            .and_then(|v| self.valve_point(v))
-            .map_or(Length::ZERO, ground);
+        let base = valve.and_then(|v| self.valve_point(v)).map_or(Length::ZERO, ground);
         let on = |h: &&DrawnHead| valve.is_none_or(|v| h.valve.as_deref() == Some(&v.id));
-        group
-            .drawn
-            .iter()
-            .filter(on)
-            .map(|h| ground(h.at) - base)
-            .reduce(Length::max)
-            .unwrap_or_default()
+        group.drawn.iter().filter(on).map(|h| ground(h.at) - base).reduce(Length::max).unwrap_or_default()
     }
 }

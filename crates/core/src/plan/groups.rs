@@ -143,11 +143,7 @@ impl HeadGroup {
             (Some(strip), _) if strip.width == strip.length => spacing * rows,
             // A row of so many spacings has an end strip at each end: each of them waters half a spacing.
             (Some(strip), _) => {
-                let along = if strip.lies == Lies::Ahead {
-                    0.5 * spacing
-                } else {
-                    spacing
-                };
+                let along = if strip.lies == Lies::Ahead { 0.5 * spacing } else { spacing };
                 along * self.row_spacing.unwrap_or(strip.width).m()
             }
             (None, Kind::Bubbler | Kind::Emitter) => spacing * rows,
@@ -182,10 +178,8 @@ impl HeadGroup {
 
     /// (place, arc, valve) of every head.
     pub fn heads(&self) -> impl Iterator<Item = (u32, u16, Option<&str>)> {
-        let listed = self
-            .listed
-            .iter()
-            .flat_map(|lot| (0..lot.count).map(move |_| (lot.arc, lot.valve.as_deref())));
+        let listed =
+            self.listed.iter().flat_map(|lot| (0..lot.count).map(move |_| (lot.arc, lot.valve.as_deref())));
         listed
             .chain(self.drawn.iter().map(|h| (h.arc, h.valve.as_deref())))
             .zip(0..)
@@ -202,10 +196,7 @@ impl HeadGroup {
     pub fn heads_on(&self, valve: Option<&str>) -> Vec<HeadRef> {
         self.heads()
             .filter(|(_, _, on)| *on == valve)
-            .map(|(index, _, _)| HeadRef {
-                group: self.id.clone(),
-                index,
-            })
+            .map(|(index, _, _)| HeadRef { group: self.id.clone(), index })
             .collect()
     }
 
@@ -251,11 +242,7 @@ impl HeadGroup {
                 }
             }
             if left > 0 {
-                lots.push(ArcCount {
-                    arc,
-                    count: left,
-                    valve: None,
-                });
+                lots.push(ArcCount { arc, count: left, valve: None });
             }
         }
         lots

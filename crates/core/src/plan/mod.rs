@@ -151,9 +151,7 @@ impl Plan {
     /// Whether anything in the job has this name.
     pub fn has_id(&self, id: &str) -> bool {
         let of_group = |g: &HeadGroup| g.id == id || g.drawn.iter().any(|h| h.id == id);
-        self.supplies
-            .iter()
-            .any(|s| s.id == id || s.chain.iter().any(|c| c.id == id))
+        self.supplies.iter().any(|s| s.id == id || s.chain.iter().any(|c| c.id == id))
             || self.groups.iter().any(of_group)
             || self.valves.iter().any(|v| v.id == id)
             || self.site.object(id).is_some()

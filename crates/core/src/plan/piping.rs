@@ -122,15 +122,11 @@ impl Piping {
     }
     /// The lateral of a valve.
     pub fn lateral<'p>(&'p self, valve: &'p str) -> impl Iterator<Item = &'p PipeLeg> + 'p {
-        self.legs
-            .iter()
-            .filter(move |l| matches!(&l.of, LegOf::Lateral(v) if v == valve))
+        self.legs.iter().filter(move |l| matches!(&l.of, LegOf::Lateral(v) if v == valve))
     }
     /// The main of a point of connection.
     pub fn main<'p>(&'p self, supply: &'p str) -> impl Iterator<Item = &'p PipeLeg> + 'p {
-        self.legs
-            .iter()
-            .filter(move |l| matches!(&l.of, LegOf::Main(s) if s == supply))
+        self.legs.iter().filter(move |l| matches!(&l.of, LegOf::Main(s) if s == supply))
     }
 }
 
@@ -196,11 +192,8 @@ impl Plan {
     /// Where the water of a point of connection comes out of its chain: its own mark on the ground, else
     /// the first mark of a meter or of the water that is nobody else's.
     pub fn connection_point(&self, supply: &str) -> Option<Point> {
-        let marks = || {
-            [PlaceKind::Water, PlaceKind::Meter]
-                .into_iter()
-                .flat_map(|kind| self.site.places(kind))
-        };
+        let marks =
+            || [PlaceKind::Water, PlaceKind::Meter].into_iter().flat_map(|kind| self.site.places(kind));
         let own = marks().find(|(_, p)| p.supply.as_deref() == Some(supply));
         let anybody = || marks().find(|(_, p)| p.supply.is_none());
         own.or_else(anybody).map(|(_, p)| p.at)
@@ -209,10 +202,7 @@ impl Plan {
     /// The box that a valve stands in, where that is drawn.
     pub fn box_of<'p>(&'p self, valve: &'p Valve) -> Option<&'p str> {
         let id = valve.valve_box.as_deref()?;
-        self.site
-            .places(PlaceKind::ValveBox)
-            .any(|(t, _)| t.id == id)
-            .then_some(id)
+        self.site.places(PlaceKind::ValveBox).any(|(t, _)| t.id == id).then_some(id)
     }
 
     /// Where the end of a leg lies, by its name. None: there is no such thing, or it has no place.

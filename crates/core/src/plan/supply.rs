@@ -85,10 +85,7 @@ impl Supply {
     /// Where the gauge stood has to be asked: it was read with water running, there are parts whose loss the
     /// readings may hold already, and nobody said.
     pub fn asks_for_gauge(&self) -> bool {
-        let running = self
-            .readings
-            .iter()
-            .any(|r| matches!(r.kind, ReadingKind::Dynamic { .. }));
+        let running = self.readings.iter().any(|r| matches!(r.kind, ReadingKind::Dynamic { .. }));
         let said = self.gauge_said || self.read_after.is_some();
         self.water.is_mains() && running && !self.chain.is_empty() && !said
     }
@@ -99,11 +96,7 @@ impl Supply {
         let Some(at) = self.chain.iter().position(|c| c.id == id) else {
             return false;
         };
-        let to = if towards_street {
-            at.checked_sub(1)
-        } else {
-            Some(at + 1)
-        };
+        let to = if towards_street { at.checked_sub(1) } else { Some(at + 1) };
         if let Some(to) = to.filter(|to| *to < self.chain.len()) {
             self.chain.swap(at, to);
         }
@@ -294,10 +287,7 @@ mod tests {
 
     /// Meter, backflow, isolation valve; the gauge behind the backflow.
     fn supply() -> Supply {
-        let item = |id: &str| ChainItem {
-            id: id.into(),
-            part: ChainPart::Meter { size: "3/4in".into() },
-        };
+        let item = |id: &str| ChainItem { id: id.into(), part: ChainPart::Meter { size: "3/4in".into() } };
         Supply {
             chain: ["c1", "c2", "c3"].map(item).into(),
             read_after: Some("c2".into()),
@@ -305,27 +295,17 @@ mod tests {
         }
     }
     fn order(s: &Supply) -> String {
-        s.chain
-            .iter()
-            .map(|c| c.id.as_str())
-            .collect::<Vec<_>>()
-            .join(" ")
+        s.chain.iter().map(|c| c.id.as_str()).collect::<Vec<_>>().join(" ")
     }
 
     #[test]
     fn a_moved_part_takes_the_gauge_behind_it_along() {
         let mut s = supply();
         assert!(s.move_part("c2", true));
-        assert_eq!(
-            (order(&s).as_str(), s.read_after.as_deref()),
-            ("c2 c1 c3", Some("c2"))
-        );
+        assert_eq!((order(&s).as_str(), s.read_after.as_deref()), ("c2 c1 c3", Some("c2")));
         // Another part that passes the gauge leaves it where it is.
         assert!(s.move_part("c3", true) && s.move_part("c3", true));
-        assert_eq!(
-            (order(&s).as_str(), s.read_after.as_deref()),
-            ("c3 c2 c1", Some("c2"))
-        );
+        assert_eq!((order(&s).as_str(), s.read_after.as_deref()), ("c3 c2 c1", Some("c2")));
     }
 
     #[test]

@@ -15,10 +15,7 @@ pub(in crate::plan) const MOST_OWN: usize = 300;
 
 /// All faults, in the order of the file. Empty: the plan can be assessed.
 pub fn validate(plan: &Plan, catalogue: &Catalogue) -> Vec<Fault> {
-    let mut check = Check {
-        faults: Vec::new(),
-        catalogue,
-    };
+    let mut check = Check { faults: Vec::new(), catalogue };
     check.nozzles(plan);
     check.plan(plan);
     check.faults
@@ -32,10 +29,7 @@ pub(in crate::plan) struct Check<'a> {
 
 impl Check<'_> {
     pub(in crate::plan) fn fault(&mut self, path: impl Into<String>, message: impl Into<String>) {
-        self.faults.push(Fault {
-            path: path.into(),
-            message: message.into(),
-        });
+        self.faults.push(Fault { path: path.into(), message: message.into() });
     }
 
     pub(in crate::plan) fn text(&mut self, path: &str, text: &str, most: usize) {
@@ -111,9 +105,7 @@ impl Check<'_> {
     pub(in crate::plan) fn id(&mut self, path: String, id: &str, seen: &mut HashSet<String>) {
         let good = !id.is_empty()
             && id.len() <= 40
-            && id
-                .chars()
-                .all(|c| c.is_ascii_alphanumeric() || c == '-' || c == '_');
+            && id.chars().all(|c| c.is_ascii_alphanumeric() || c == '-' || c == '_');
         if !good {
             self.fault(path, "must be 1 to 40 letters, digits, - or _");
         } else if !seen.insert(id.to_owned()) {
@@ -142,10 +134,7 @@ impl Check<'_> {
         self.text("name", &plan.name, 200);
         self.text("place", &plan.location, 500);
         self.text("local_code", &plan.local_code, 5_000);
-        if plan
-            .controller_stations
-            .is_some_and(|n| !(1..=1_000).contains(&n))
-        {
+        if plan.controller_stations.is_some_and(|n| !(1..=1_000).contains(&n)) {
             self.fault("controller_stations", "must be from 1 to 1,000 stations");
         }
         let rules = &plan.rules;
@@ -196,16 +185,11 @@ impl Check<'_> {
         if !(0.0..=53.0).contains(&rules.peak_weeks) {
             self.fault("rules.peak_weeks", "must be from 0 to 53 weeks");
         }
-        for (list, n) in [
-            ("supplies", plan.supplies.len()),
-            ("groups", plan.groups.len()),
-            ("valves", plan.valves.len()),
-        ] {
+        for (list, n) in
+            [("supplies", plan.supplies.len()), ("groups", plan.groups.len()), ("valves", plan.valves.len())]
+        {
             if n > MOST_ENTRIES {
-                self.fault(
-                    list,
-                    format!("has {n} entries; at most {MOST_ENTRIES} in one job"),
-                );
+                self.fault(list, format!("has {n} entries; at most {MOST_ENTRIES} in one job"));
                 return;
             }
         }
@@ -216,31 +200,12 @@ impl Check<'_> {
             .iter()
             .enumerate()
             .map(|(i, s)| (format!("supplies[{i}].id"), &s.id))
-            .chain(
-                plan.groups
-                    .iter()
-                    .enumerate()
-                    .map(|(i, g)| (format!("groups[{i}].id"), &g.id)),
-            )
+            .chain(plan.groups.iter().enumerate().map(|(i, g)| (format!("groups[{i}].id"), &g.id)))
             .chain(plan.groups.iter().enumerate().flat_map(|(i, g)| {
-                g.drawn
-                    .iter()
-                    .enumerate()
-                    .map(move |(k, h)| (format!("groups[{i}].drawn[{k}].id"), &h.id))
+                g.drawn.iter().enumerate().map(move |(k, h)| (format!("groups[{i}].drawn[{k}].id"), &h.id))
             }))
-            .chain(
-                plan.site
-                    .objects
-                    .iter()
-                    .enumerate()
-                    .map(|(i, t)| (format!("site.things[{i}].id"), &t.id)),
-            )
-            .chain(
-                plan.valves
-                    .iter()
-                    .enumerate()
-                    .map(|(i, v)| (format!("valves[{i}].id"), &v.id)),
-            )
+            .chain(plan.site.objects.iter().enumerate().map(|(i, t)| (format!("site.things[{i}].id"), &t.id)))
+            .chain(plan.valves.iter().enumerate().map(|(i, v)| (format!("valves[{i}].id"), &v.id)))
             .chain(
                 (plan.piping.joints.iter().enumerate())
                     .map(|(i, j)| (format!("piping.joints[{i}].id"), &j.id)),
@@ -257,10 +222,7 @@ impl Check<'_> {
         let (mut heads, mut emitters) = (0u32, 0u32);
         for (i, group) in plan.groups.iter().enumerate() {
             self.group(&format!("groups[{i}]"), group, plan);
-            let here = group
-                .listed
-                .iter()
-                .fold(group.drawn.len() as u32, |n, l| n.saturating_add(l.count));
+            let here = group.listed.iter().fold(group.drawn.len() as u32, |n, l| n.saturating_add(l.count));
             heads = heads.saturating_add(here);
             let each = group.row.map_or(1, |r| r.emitters);
             emitters = emitters.saturating_add(here.saturating_mul(each));

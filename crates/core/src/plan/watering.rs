@@ -441,11 +441,7 @@ impl Date {
     /// The day that lies so many seconds after the beginning of 1970, by the clock of Greenwich.
     pub fn after_1970(seconds: u64) -> Self {
         let days = chrono::Days::new(seconds / 86_400);
-        Self(
-            chrono::NaiveDate::default()
-                .checked_add_days(days)
-                .unwrap_or_default(),
-        )
+        Self(chrono::NaiveDate::default().checked_add_days(days).unwrap_or_default())
     }
     /// So many days later.
     pub fn days_later(self, days: u32) -> Self {

@@ -69,11 +69,7 @@ pub fn baskets(book: &PriceBook, lines: &[Line]) -> Baskets {
     let priced: Vec<usize> = wanted.iter().copied().filter(sold).collect();
     let alone: Vec<(String, Basket)> = (0..table.suppliers.len())
         .map(|s| {
-            let has: Vec<usize> = priced
-                .iter()
-                .copied()
-                .filter(|i| table.offers[*i][s].is_some())
-                .collect();
+            let has: Vec<usize> = priced.iter().copied().filter(|i| table.offers[*i][s].is_some()).collect();
             let mut basket = table.basket(&has, &vec![s; has.len()]);
             basket.lacks = wanted.iter().copied().filter(|i| !has.contains(i)).collect();
             (table.suppliers[s].name.clone(), basket)
@@ -86,10 +82,7 @@ pub fn baskets(book: &PriceBook, lines: &[Line]) -> Baskets {
     let mut best: Option<(Decimal, Vec<usize>)> = None;
     let mut bound: Option<Decimal> = None;
     for set in 1u32..(1 << tried.len()) {
-        let open: Vec<usize> = (0..tried.len())
-            .filter(|i| set >> i & 1 == 1)
-            .map(|i| tried[i])
-            .collect();
+        let open: Vec<usize> = (0..tried.len()).filter(|i| set >> i & 1 == 1).map(|i| tried[i]).collect();
         let Some((chosen, goods)) = table.cheapest(&priced, &open) else {
             continue;
         };
@@ -105,16 +98,8 @@ pub fn baskets(book: &PriceBook, lines: &[Line]) -> Baskets {
             best = Some((total, chosen));
         }
     }
-    let best = best.map_or_else(
-        || table.basket(&[], &[]),
-        |(_, chosen)| table.basket(&priced, &chosen),
-    );
-    Baskets {
-        bound: bound.unwrap_or_default(),
-        best,
-        alone,
-        unpriced,
-    }
+    let best = best.map_or_else(|| table.basket(&[], &[]), |(_, chosen)| table.basket(&priced, &chosen));
+    Baskets { bound: bound.unwrap_or_default(), best, alone, unpriced }
 }
 
 impl Table {
@@ -153,10 +138,7 @@ impl Table {
 
     fn sure_carriage(&self, supplier: usize, lines: &[usize]) -> Decimal {
         let terms = &self.suppliers[supplier];
-        let most: Decimal = lines
-            .iter()
-            .filter_map(|l| Some(self.offers[*l][supplier]?.1))
-            .sum();
+        let most: Decimal = lines.iter().filter_map(|l| Some(self.offers[*l][supplier]?.1)).sum();
         match terms.free_from {
             Some(free) if most >= free => Decimal::ZERO,
             // Nothing may be bought there at all: then it is in no smaller set's way.
@@ -179,11 +161,7 @@ impl Table {
         for (line, supplier) in lines.iter().zip(chosen) {
             goods[*supplier] += self.offers[*line][*supplier].map_or(Decimal::ZERO, |o| o.1);
         }
-        goods
-            .iter()
-            .enumerate()
-            .map(|(s, sum)| *sum + self.carriage(s, *sum))
-            .sum()
+        goods.iter().enumerate().map(|(s, sum)| *sum + self.carriage(s, *sum)).sum()
     }
 
     /// Moves lines between the suppliers of a set while that makes it cheaper: one by one, and all that it
@@ -261,10 +239,6 @@ impl Table {
                 carriage: self.carriage(supplier, goods),
             });
         }
-        Basket {
-            total: cents(bags.iter().map(|b| b.goods + b.carriage).sum()),
-            bags,
-            lacks: Vec::new(),
-        }
+        Basket { total: cents(bags.iter().map(|b| b.goods + b.carriage).sum()), bags, lacks: Vec::new() }
     }
 }

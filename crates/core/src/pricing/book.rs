@@ -131,21 +131,13 @@ pub fn part_key(part: &str, piece: Option<Length>) -> String {
         return part.to_owned();
     };
     let (ft, m) = (piece.ft(), piece.m());
-    if (ft - ft.round()).abs() < 1e-4 {
-        format!("{part}@{ft:.0}ft")
-    } else {
-        format!("{part}@{m:.0}m")
-    }
+    if (ft - ft.round()).abs() < 1e-4 { format!("{part}@{ft:.0}ft") } else { format!("{part}@{m:.0}m") }
 }
 
 /// A stick, coil or spool for people, in the unit that its maker measures it in: `20 ft`, `1,000 ft`, `100 m`.
 pub fn piece_for_people(piece: Length) -> String {
     let in_feet = (piece.ft() - piece.ft().round()).abs() < 1e-4;
-    piece.show_whole(if in_feet {
-        UnitSystem::Us
-    } else {
-        UnitSystem::Metric
-    })
+    piece.show_whole(if in_feet { UnitSystem::Us } else { UnitSystem::Metric })
 }
 
 impl PriceBook {
@@ -170,11 +162,7 @@ impl PriceBook {
             .filter(|p| p.number == number)
             .map(|price| {
                 let bought = price.bought(wanted);
-                Offer {
-                    price,
-                    bought,
-                    sum: super::cents(bought * price.price),
-                }
+                Offer { price, bought, sum: super::cents(bought * price.price) }
             })
             .collect()
     }
@@ -183,11 +171,7 @@ impl PriceBook {
     pub fn least(&self, part: &str, piece: Length) -> Option<Decimal> {
         let key = part_key(part, Some(piece));
         let number = self.number_of(&key);
-        self.prices
-            .iter()
-            .filter(|p| p.number == number)
-            .map(|p| p.price)
-            .min()
+        self.prices.iter().filter(|p| p.number == number).map(|p| p.price).min()
     }
 
     /// The supplier of this name; one without carriage where nothing was said of it.

@@ -47,10 +47,7 @@ pub enum QuoteChange {
 pub fn changes(was: &Quote, is: &Quote) -> Vec<QuoteChange> {
     let mut out = Vec::new();
     if was.total != is.total {
-        out.push(QuoteChange::Total {
-            was: was.total,
-            is: is.total,
-        });
+        out.push(QuoteChange::Total { was: was.total, is: is.total });
     }
     let sections = |q: &Quote| -> BTreeMap<Section, Decimal> {
         q.sections.iter().map(|s| (s.section.clone(), s.price)).collect()
@@ -62,17 +59,12 @@ pub fn changes(was: &Quote, is: &Quote) -> Vec<QuoteChange> {
     for section in names {
         let of = |all: &BTreeMap<Section, Decimal>| all.get(section).copied().unwrap_or_default();
         if of(&a) != of(&b) {
-            out.push(QuoteChange::Section {
-                section: section.clone(),
-                was: of(&a),
-                is: of(&b),
-            });
+            out.push(QuoteChange::Section { section: section.clone(), was: of(&a), is: of(&b) });
         }
     }
     let lines = |q: &Quote| -> BTreeMap<String, (String, Decimal, Option<Decimal>)> {
         let all = q.lines.iter();
-        all.map(|l| (l.part.clone(), (l.text.clone(), l.quantity, l.price)))
-            .collect()
+        all.map(|l| (l.part.clone(), (l.text.clone(), l.quantity, l.price))).collect()
     };
     let (a, b) = (lines(was), lines(is));
     let mut parts: Vec<&String> = a.keys().chain(b.keys()).collect();
@@ -83,19 +75,11 @@ pub fn changes(was: &Quote, is: &Quote) -> Vec<QuoteChange> {
         let text = y.or(x).map_or_else(String::new, |l| l.0.clone());
         let of = |l: Option<&(String, Decimal, Option<Decimal>)>| l.map_or(Decimal::ZERO, |l| l.1);
         if of(x) != of(y) {
-            out.push(QuoteChange::Quantity {
-                text,
-                was: of(x),
-                is: of(y),
-            });
+            out.push(QuoteChange::Quantity { text, was: of(x), is: of(y) });
         } else if let (Some(x), Some(y)) = (x, y)
             && x.2 != y.2
         {
-            out.push(QuoteChange::Price {
-                text,
-                was: x.2,
-                is: y.2,
-            });
+            out.push(QuoteChange::Price { text, was: x.2, is: y.2 });
         }
     }
     out

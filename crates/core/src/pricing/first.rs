@@ -93,12 +93,7 @@ pub fn wanted_by(job: &Job, way: &Alternative) -> Option<Vec<Line>> {
     let mut lines: Vec<Line> = taken
         .lines
         .into_iter()
-        .filter(|l| {
-            matches!(
-                l.kind,
-                LineKind::Head | LineKind::Nozzle | LineKind::Tubing | LineKind::Drip
-            )
-        })
+        .filter(|l| matches!(l.kind, LineKind::Head | LineKind::Nozzle | LineKind::Tubing | LineKind::Drip))
         .collect();
     let mut put = |kind, part: String, label: String, n: f64| {
         if n > 0.0 {
@@ -119,12 +114,7 @@ pub fn wanted_by(job: &Job, way: &Alternative) -> Option<Vec<Line>> {
     let class = job.catalogue().class(way.kind);
     if let (Some(thread), true) = (&class.thread, job.rules.buying.swing_joints) {
         let heads = alone.groups.iter().map(|g| f64::from(g.count())).sum();
-        put(
-            LineKind::Fitting,
-            format!("swing-joint-{thread}"),
-            "Swing joint".into(),
-            heads,
-        );
+        put(LineKind::Fitting, format!("swing-joint-{thread}"), "Swing joint".into(), heads);
     }
     let valves = way.valves.unwrap_or(1).max(1);
     let each = way.flow.unwrap_or(Flow::ZERO) / valves as f64;

@@ -72,11 +72,7 @@ impl Kit {
         if parts.is_empty() || parts.len() > MOST_PARTS {
             return Err(KitFault::NoParts);
         }
-        Ok(Self {
-            number: number.to_owned(),
-            text: text.trim().to_owned(),
-            parts,
-        })
+        Ok(Self { number: number.to_owned(), text: text.trim().to_owned(), parts })
     }
 }
 
@@ -137,13 +133,7 @@ pub fn kit_offers(book: &PriceBook, kits: &[Kit], lines: &[Line]) -> Vec<KitOffe
                 None => unpriced.push(part.clone()),
             }
         }
-        Some(KitOffer {
-            kit: place,
-            times,
-            costs: costs.min_by_key(|c| c.1),
-            parts: cents(parts),
-            unpriced,
-        })
+        Some(KitOffer { kit: place, times, costs: costs.min_by_key(|c| c.1), parts: cents(parts), unpriced })
     };
     let mut offers: Vec<KitOffer> = kits.iter().enumerate().filter_map(offer).collect();
     offers.sort_by_key(|o| std::cmp::Reverse(o.saves()));

@@ -50,16 +50,8 @@ impl HouseNozzles {
     pub fn parted<'a>(&'a self, plan: &'a Plan) -> Parted<'a> {
         let theirs = |n: &&OwnNozzle| of(&self.nozzles, &n.id);
         Parted {
-            missing: self
-                .nozzles
-                .iter()
-                .filter(|n| of(&plan.nozzles, &n.id).is_none())
-                .collect(),
-            otherwise: plan
-                .nozzles
-                .iter()
-                .filter(|n| theirs(n).is_some_and(|t| t != *n))
-                .collect(),
+            missing: self.nozzles.iter().filter(|n| of(&plan.nozzles, &n.id).is_none()).collect(),
+            otherwise: plan.nozzles.iter().filter(|n| theirs(n).is_some_and(|t| t != *n)).collect(),
             own: plan.nozzles.iter().filter(|n| theirs(n).is_none()).collect(),
             truck: sorted(&self.truck) != sorted(&plan.favourites),
         }
@@ -68,15 +60,10 @@ impl HouseNozzles {
     /// Brings these into a job, over its own of the same name, with the truck; those that only the job has
     /// stay. None: it has them.
     pub fn brought_into(&self, plan: &Plan) -> Option<Edit> {
-        let new = self
-            .nozzles
-            .iter()
-            .filter(|n| of(&plan.nozzles, &n.id) != Some(n));
+        let new = self.nozzles.iter().filter(|n| of(&plan.nozzles, &n.id) != Some(n));
         let mut edits: Vec<Edit> = new.cloned().map(Edit::put).collect();
         if self.parted(plan).truck {
-            edits.push(Edit::SetFavourites(SetFavourites {
-                ids: self.truck.clone(),
-            }));
+            edits.push(Edit::SetFavourites(SetFavourites { ids: self.truck.clone() }));
         }
         (!edits.is_empty()).then(|| Edit::batch(edits))
     }
@@ -87,10 +74,7 @@ impl HouseNozzles {
         let kept = self.nozzles.iter().filter(|n| of(&plan.nozzles, &n.id).is_none());
         let mut nozzles: Vec<OwnNozzle> = kept.chain(&plan.nozzles).cloned().collect();
         nozzles.sort_by(|a, b| a.label.cmp(&b.label).then_with(|| a.id.cmp(&b.id)));
-        Self {
-            nozzles,
-            truck: plan.favourites.clone(),
-        }
+        Self { nozzles, truck: plan.favourites.clone() }
     }
 
     /// A job of nothing but these: what a job can't hold the company can't keep.
@@ -154,11 +138,7 @@ mod tests {
         let edit = house.brought_into(&ours).expect("something to bring");
         let (brought, undo) = ours.apply(&edit).expect("applies");
         assert_eq!(brought.nozzles.len(), 3);
-        let field = brought
-            .nozzles
-            .iter()
-            .find(|n| n.label == "Field")
-            .expect("is there");
+        let field = brought.nozzles.iter().find(|n| n.label == "Field").expect("is there");
         assert!((field.chart[0].flow.gpm() - 2.6).abs() < 1e-9);
         assert_eq!(house.brought_into(&brought), None);
         assert_eq!(ours.plan(), brought.apply(&undo).expect("undoes").0.plan());
@@ -170,29 +150,22 @@ mod tests {
             nozzles: vec![nozzle("Field", 2.6), nozzle("Strip", 1.0)],
             truck: vec!["own-strip".into()],
         };
-        let ours = job(
-            &[nozzle("Field", 2.4), nozzle("Corner", 0.7)],
-            &["spray-12", "own-corner"],
-        );
+        let ours = job(&[nozzle("Field", 2.4), nozzle("Corner", 0.7)], &["spray-12", "own-corner"]);
         let kept = house.with_those_of(&ours);
         assert_eq!(
             kept.nozzles.iter().map(|n| n.label.as_str()).collect::<Vec<_>>(),
             ["Corner", "Field", "Strip"]
         );
         assert_eq!(kept.truck, ["spray-12", "own-corner"]);
-        let after = kept
-            .brought_into(&ours)
-            .map_or_else(|| ours.clone(), |e| ours.apply(&e).expect("applies").0);
+        let after =
+            kept.brought_into(&ours).map_or_else(|| ours.clone(), |e| ours.apply(&e).expect("applies").0);
         assert!(kept.parted(&after).is_none());
         assert!(HouseNozzles::default().parted(&job(&[], &[])).is_none());
     }
 
     #[test]
     fn the_order_on_the_truck_parts_nobody() {
-        let house = HouseNozzles {
-            nozzles: vec![],
-            truck: vec!["spray-12".into(), "spray-10".into()],
-        };
+        let house = HouseNozzles { nozzles: vec![], truck: vec!["spray-12".into(), "spray-10".into()] };
         assert!(house.parted(&job(&[], &["spray-10", "spray-12"])).is_none());
     }
 
@@ -200,18 +173,12 @@ mod tests {
     fn what_a_job_can_t_hold_the_company_can_t_keep() {
         let mut odd = nozzle("Odd", 1.0);
         odd.chart.clear();
-        let house = HouseNozzles {
-            nozzles: vec![odd],
-            truck: vec![],
-        };
+        let house = HouseNozzles { nozzles: vec![odd], truck: vec![] };
         assert!(matches!(house.alone(), Err(EditError::Faults(_))));
         // One called as a built-in one is.
         let mut taken = nozzle("Taken", 1.0);
         taken.id = "spray-12".into();
-        let house = HouseNozzles {
-            nozzles: vec![taken],
-            truck: vec![],
-        };
+        let house = HouseNozzles { nozzles: vec![taken], truck: vec![] };
         assert!(house.alone().is_err());
     }
 }

@@ -51,10 +51,8 @@ pub fn side_by_side(quotes: &[&Quote]) -> Result<Options, OptionsFault> {
     if quotes.iter().any(|q| q.by == SectionBy::Zone) {
         return Err(OptionsFault::ByZone);
     }
-    let mut names: Vec<&Section> = quotes
-        .iter()
-        .flat_map(|q| q.sections.iter().map(|s| &s.section))
-        .collect();
+    let mut names: Vec<&Section> =
+        quotes.iter().flat_map(|q| q.sections.iter().map(|s| &s.section)).collect();
     names.sort();
     names.dedup();
     let price = |q: &&Quote, name: &Section| {
@@ -67,9 +65,5 @@ pub fn side_by_side(quotes: &[&Quote]) -> Result<Options, OptionsFault> {
         .collect();
     let cheapest = (0..quotes.len()).min_by_key(|i| quotes[*i].total).unwrap_or(0);
     let least = quotes[cheapest].total;
-    Ok(Options {
-        sections,
-        over: quotes.iter().map(|q| q.total - least).collect(),
-        cheapest,
-    })
+    Ok(Options { sections, over: quotes.iter().map(|q| q.total - least).collect(), cheapest })
 }

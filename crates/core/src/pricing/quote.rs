@@ -144,12 +144,7 @@ pub struct Quote {
 pub fn quote(job: &Job, takeoff: &Takeoff, book: &PriceBook, on: Date, by: SectionBy) -> Quote {
     let rules = &job.rules.buying;
     let share = |x: f64| Decimal::from_f64(x).unwrap_or_default().round_dp(6);
-    let lines: Vec<Line> = takeoff
-        .lines
-        .iter()
-        .filter(|l| l.quantity > 0.0)
-        .cloned()
-        .collect();
+    let lines: Vec<Line> = takeoff.lines.iter().filter(|l| l.quantity > 0.0).cloned().collect();
     let basket = baskets(book, &lines);
     let mut quoted: Vec<QuoteLine> = lines
         .iter()
@@ -203,18 +198,11 @@ pub fn quote(job: &Job, takeoff: &Takeoff, book: &PriceBook, on: Date, by: Secti
             SectionBy::Zone => work.zones.clone(),
         };
         put(&shares, sum, true);
-        labour.push(Labour {
-            unit: work.unit.to_owned(),
-            count: work.count,
-            hours: time,
-            sum,
-        });
+        labour.push(Labour { unit: work.unit.to_owned(), count: work.count, hours: time, sum });
     }
     // Carriage goes with the goods.
-    let goods: Vec<(Section, f64)> = sections
-        .iter()
-        .map(|(s, sums)| (s.clone(), f64::try_from(sums.0).unwrap_or(0.0)))
-        .collect();
+    let goods: Vec<(Section, f64)> =
+        sections.iter().map(|(s, sums)| (s.clone(), f64::try_from(sums.0).unwrap_or(0.0))).collect();
     for (section, sum) in parted(carriage, &goods) {
         sections.entry(section).or_default().0 += sum;
     }
@@ -224,12 +212,7 @@ pub fn quote(job: &Job, takeoff: &Takeoff, book: &PriceBook, on: Date, by: Secti
         .map(|(section, (materials, labour))| {
             let cost = materials + labour;
             let price = cost * (Decimal::ONE + overhead) / (Decimal::ONE - margin);
-            QuoteSection {
-                section,
-                materials,
-                labour,
-                price: rounded_up(price, rules.round_to),
-            }
+            QuoteSection { section, materials, labour, price: rounded_up(price, rules.round_to) }
         })
         .collect();
     let subtotal: Decimal = priced.iter().map(|s| s.price).sum();
@@ -289,10 +272,7 @@ fn parted(sum: Decimal, shares: &[(Section, f64)]) -> Vec<(Section, Decimal)> {
 
 /// The kind of work that a line belongs to.
 fn work_of(line: &Line) -> Work {
-    let connection = line
-        .how
-        .iter()
-        .all(|h| matches!(h, How::Each(Reason::Connection)));
+    let connection = line.how.iter().all(|h| matches!(h, How::Each(Reason::Connection)));
     match line.kind {
         _ if connection && !line.how.is_empty() => Work::Connection,
         LineKind::Backflow => Work::Connection,
@@ -345,17 +325,12 @@ fn zones_of(job: &Job, id: &str) -> Vec<(Section, f64)> {
         }];
     }
     if let Some((_, head)) = job.drawn_head(id) {
-        return vec![(
-            head.valve.as_deref().map_or(Section::Shared, |v| zone(job, v)),
-            1.0,
-        )];
+        return vec![(head.valve.as_deref().map_or(Section::Shared, |v| zone(job, v)), 1.0)];
     }
     if job.valve(id).is_some() {
         return vec![(zone(job, id), 1.0)];
     }
-    let listed = id
-        .rsplit_once('.')
-        .and_then(|(g, n)| Some((job.group(g)?, n.parse::<u32>().ok()?)));
+    let listed = id.rsplit_once('.').and_then(|(g, n)| Some((job.group(g)?, n.parse::<u32>().ok()?)));
     if let Some((group, n)) = listed {
         let head = group.heads().find(|h| h.0 + 1 == n);
         let valve = head.and_then(|h| h.2.map(str::to_owned));
@@ -369,24 +344,13 @@ fn zones_of(job: &Job, id: &str) -> Vec<(Section, f64)> {
         }
         return shares.into_iter().collect();
     }
-    let inside: Vec<&str> = job
-        .valves
-        .iter()
-        .filter(|v| v.valve_box.as_deref() == Some(id))
-        .map(|v| v.id.as_str())
-        .collect();
+    let inside: Vec<&str> =
+        job.valves.iter().filter(|v| v.valve_box.as_deref() == Some(id)).map(|v| v.id.as_str()).collect();
     if !inside.is_empty() {
-        return inside
-            .iter()
-            .map(|v| (zone(job, v), 1.0 / inside.len() as f64))
-            .collect();
+        return inside.iter().map(|v| (zone(job, v), 1.0 / inside.len() as f64)).collect();
     }
     if let Some(joint) = job.piping.joint(id) {
-        let of = job
-            .piping
-            .legs
-            .iter()
-            .find(|l| l.from == joint.id || l.to == joint.id);
+        let of = job.piping.legs.iter().find(|l| l.from == joint.id || l.to == joint.id);
         return of.map_or_else(|| vec![(Section::Shared, 1.0)], |leg| zones_of(job, &leg.id));
     }
     vec![(Section::Shared, 1.0)]
@@ -405,14 +369,9 @@ fn works(job: &Job, takeoff: &Takeoff) -> Vec<Hours> {
     let rates = &job.rules.buying.hours;
     let mut heads: BTreeMap<Section, f64> = BTreeMap::new();
     for group in &job.groups {
-        let drip = job
-            .catalogue()
-            .nozzle(&group.nozzle)
-            .is_some_and(|n| n.kind.is_drip());
+        let drip = job.catalogue().nozzle(&group.nozzle).is_some_and(|n| n.kind.is_drip());
         for (_, _, valve) in group.heads().filter(|_| !drip) {
-            *heads
-                .entry(valve.map_or(Section::Shared, |v| zone(job, v)))
-                .or_default() += 1.0;
+            *heads.entry(valve.map_or(Section::Shared, |v| zone(job, v))).or_default() += 1.0;
         }
     }
     let from_lines = |kind: LineKind, wanted: &dyn Fn(&Line) -> bool| -> (f64, Vec<(Section, f64)>) {
@@ -434,12 +393,8 @@ fn works(job: &Job, takeoff: &Takeoff) -> Vec<Hours> {
             }
         }
     }
-    let crossings: Vec<(Section, f64)> = takeoff
-        .digging
-        .crossings
-        .iter()
-        .flat_map(|c| zones_of(job, &c.0))
-        .collect();
+    let crossings: Vec<(Section, f64)> =
+        takeoff.digging.crossings.iter().flat_map(|c| zones_of(job, &c.0)).collect();
     let (tube, tube_zones) = from_lines(LineKind::Tubing, &|_| true);
     let tube_ft = crate::units::Length::from_m(tube).ft();
     let emitter = |l: &Line| l.how.iter().any(|h| matches!(h, How::Each(Reason::Emitters)));
@@ -447,29 +402,14 @@ fn works(job: &Job, takeoff: &Takeoff) -> Vec<Hours> {
     let valves: Vec<(Section, f64)> = job.valves.iter().map(|v| (zone(job, &v.id), 1.0)).collect();
     let shared = vec![(Section::Shared, 1.0)];
     let controllers: f64 = takeoff.section(LineKind::Controller).map(|l| l.quantity).sum();
-    let connections = job
-        .supplies
-        .iter()
-        .filter(|s| job.valves.iter().any(|v| v.supply == s.id))
-        .count();
+    let connections = job.supplies.iter().filter(|s| job.valves.iter().any(|v| v.supply == s.id)).count();
     let count: f64 = heads.values().sum();
-    let row = |work, unit, count: f64, each: f64, zones| Hours {
-        work,
-        unit,
-        count,
-        hours: count * each,
-        zones,
-    };
+    let row =
+        |work, unit, count: f64, each: f64, zones| Hours { work, unit, count, hours: count * each, zones };
     let pushed = crossings.len() as f64;
     let dug: f64 = takeoff.digging.rows.iter().map(|r| r.hours).sum();
     vec![
-        row(
-            Work::Connection,
-            "connection",
-            connections as f64,
-            rates.connection,
-            shared.clone(),
-        ),
+        row(Work::Connection, "connection", connections as f64, rates.connection, shared.clone()),
         Hours {
             work: Work::Pipe,
             unit: "trench",
@@ -478,20 +418,8 @@ fn works(job: &Job, takeoff: &Takeoff) -> Vec<Hours> {
             zones: trench.into_iter().collect(),
         },
         row(Work::Pipe, "crossing", pushed, rates.crossing, crossings),
-        row(
-            Work::Heads,
-            "head",
-            count,
-            rates.head,
-            heads.into_iter().collect(),
-        ),
-        row(
-            Work::Valves,
-            "valve",
-            job.valves.len() as f64,
-            rates.valve,
-            valves,
-        ),
+        row(Work::Heads, "head", count, rates.head, heads.into_iter().collect()),
+        row(Work::Valves, "valve", job.valves.len() as f64, rates.valve, valves),
         row(Work::Valves, "controller", controllers, rates.controller, shared),
         row(Work::Drip, "tube", tube_ft, rates.tube_ft, tube_zones),
         row(Work::Drip, "emitter", emitters, rates.emitter, emitter_zones),

@@ -109,12 +109,8 @@ pub fn savings(planned: Option<Kind>, ways: &[Offered]) -> Vec<Option<Saving>> {
             because,
             water,
             of,
-            money: then
-                .zip(now)
-                .and_then(|(then, now)| Some(then.water? - now.water?)),
-            more: then
-                .zip(now)
-                .and_then(|(then, now)| Some(whole(now)? - whole(then)?)),
+            money: then.zip(now).and_then(|(then, now)| Some(then.water? - now.water?)),
+            more: then.zip(now).and_then(|(then, now)| Some(whole(now)? - whole(then)?)),
         })
     };
     ways.iter().enumerate().map(saving).collect()
@@ -144,10 +140,7 @@ fn held_against(planned: Option<Kind>, ways: &[Offered]) -> Option<(usize, Again
 
 /// The kind that waters an area in the plan; none where nothing does, or several do.
 pub fn planned_kind(job: &Job, area: &str) -> Option<Kind> {
-    let groups = job
-        .groups
-        .iter()
-        .filter(|g| g.area.as_deref() == Some(area) && g.count() > 0);
+    let groups = job.groups.iter().filter(|g| g.area.as_deref() == Some(area) && g.count() > 0);
     let nozzle = |id: &str| job.catalogue().nozzle(id);
     let mut kinds: Vec<Kind> = groups.filter_map(|g| Some(nozzle(&g.nozzle)?.kind)).collect();
     kinds.dedup();
@@ -187,22 +180,14 @@ mod tests {
         ];
         assert_eq!(savings(None, &ways)[0], None, "the others are held against it");
         let rotators = of(None, &ways, 1);
-        assert_eq!(
-            (rotators.against, rotators.because),
-            (Kind::Spray, Against::Cheapest)
-        );
+        assert_eq!((rotators.against, rotators.because), (Kind::Spray, Against::Cheapest));
         assert_eq!(rotators.water.litres(), 46_000.0);
         assert_eq!(rotators.money, Some(Decimal::from(92)));
-        let PaidBack::After(years) = rotators.paid_back() else {
-            panic!("{rotators:?}")
-        };
+        let PaidBack::After(years) = rotators.paid_back() else { panic!("{rotators:?}") };
         assert!((years - 1.5217).abs() < 1e-3, "{years}");
         // The other way round: 140 less to put in are eaten up in the same time.
         let sprays = of(Some(Kind::Rotator), &ways, 0);
-        assert_eq!(
-            (sprays.because, sprays.water.litres()),
-            (Against::Planned, -46_000.0)
-        );
+        assert_eq!((sprays.because, sprays.water.litres()), (Against::Planned, -46_000.0));
         assert!(matches!(sprays.paid_back(), PaidBack::EatenUp(y) if (y - years).abs() < 1e-9));
     }
 

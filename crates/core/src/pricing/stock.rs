@@ -76,9 +76,7 @@ pub fn deliveries(
     let mut others: Vec<&String> = goods.keys().collect();
     others.retain(|part| found.iter().all(|d| d.part != **part));
     others.sort();
-    let others = others
-        .into_iter()
-        .map(|part| of(part.clone(), None, Decimal::ZERO));
+    let others = others.into_iter().map(|part| of(part.clone(), None, Decimal::ZERO));
     found.extend(others.filter(|d| !d.left_over.is_zero()));
     found
 }

@@ -26,11 +26,7 @@ fn price(number: &str, supplier: &str, price: &str) -> Price {
 }
 
 fn supplier(name: &str, carriage: &str, free_from: Option<&str>) -> Supplier {
-    Supplier {
-        name: name.into(),
-        carriage: d(carriage),
-        free_from: free_from.map(d),
-    }
+    Supplier { name: name.into(), carriage: d(carriage), free_from: free_from.map(d) }
 }
 
 fn line(part: &str, quantity: f64) -> Line {
@@ -49,21 +45,13 @@ fn line(part: &str, quantity: f64) -> Line {
 }
 
 fn book(suppliers: Vec<Supplier>, prices: Vec<Price>) -> PriceBook {
-    PriceBook {
-        currency: "USD".into(),
-        suppliers,
-        prices,
-        numbers: std::collections::HashMap::new(),
-    }
+    PriceBook { currency: "USD".into(), suppliers, prices, numbers: std::collections::HashMap::new() }
 }
 
 #[test]
 fn emitters_come_in_packs() {
     // 30 emitters at 0.31 in packs of 25: 50 for 15.50.
-    let emitter = Price {
-        pack: 25,
-        ..price("emitter-1", "North", "0.31")
-    };
+    let emitter = Price { pack: 25, ..price("emitter-1", "North", "0.31") };
     let book = book(vec![], vec![emitter]);
     let offers = book.offers(&line("emitter-1", 30.0));
     assert_eq!((offers[0].bought, offers[0].sum), (d("50"), d("15.50")));
@@ -72,10 +60,7 @@ fn emitters_come_in_packs() {
 #[test]
 fn carriage_is_paid_once_below_the_free_sum_and_not_above() {
     // 40 of goods with carriage 12 under 49: 52; of 49: 49.
-    let book = book(
-        vec![supplier("North", "12", Some("49"))],
-        vec![price("a", "North", "1")],
-    );
+    let book = book(vec![supplier("North", "12", Some("49"))], vec![price("a", "North", "1")]);
     assert_eq!(baskets(&book, &[line("a", 40.0)]).best.total, d("52"));
     assert_eq!(baskets(&book, &[line("a", 49.0)]).best.total, d("49"));
 }
@@ -86,10 +71,7 @@ fn a_split_over_suppliers_counts_their_carriage() {
     // Alone: North 78, South 68. Split: 30 + 20 + 16 = 66.
     let two = |carriage: &str| {
         book(
-            vec![
-                supplier("North", carriage, None),
-                supplier("South", carriage, None),
-            ],
+            vec![supplier("North", carriage, None), supplier("South", carriage, None)],
             vec![
                 price("a", "North", "30"),
                 price("a", "South", "40"),
@@ -115,16 +97,9 @@ fn a_line_moves_to_reach_free_carriage_where_that_saves() {
     // b from South: 45 + 12 + 5 = 62. b from North: 51.
     let book = book(
         vec![supplier("North", "12", Some("50")), supplier("South", "0", None)],
-        vec![
-            price("a", "North", "45"),
-            price("b", "North", "6"),
-            price("b", "South", "5"),
-        ],
+        vec![price("a", "North", "45"), price("b", "North", "6"), price("b", "South", "5")],
     );
-    assert_eq!(
-        baskets(&book, &[line("a", 1.0), line("b", 1.0)]).best.total,
-        d("51")
-    );
+    assert_eq!(baskets(&book, &[line("a", 1.0), line("b", 1.0)]).best.total, d("51"));
 }
 
 #[test]
@@ -146,11 +121,7 @@ fn job() -> Job {
     for (v, n) in [("v1", 4), ("v2", 6)] {
         plan.valves.push(Valve::new(v, v, "s1"));
         plan.groups.push(HeadGroup {
-            listed: vec![ArcCount {
-                arc: 180,
-                count: n,
-                valve: Some(v.into()),
-            }],
+            listed: vec![ArcCount { arc: 180, count: n, valve: Some(v.into()) }],
             ..HeadGroup::new(&format!("g{v}"), v, "spray-12")
         });
     }
@@ -186,10 +157,7 @@ fn a_quote_of_one_section_is_computed_as_by_hand() {
     rules.tax = 0.0825;
     let job = Job::new(plan);
     let mut t = takeoff(&job, &assess(&job));
-    t.lines = vec![Line {
-        how: vec![How::Each(Reason::Connection)],
-        ..line("device", 1.0)
-    }];
+    t.lines = vec![Line { how: vec![How::Each(Reason::Connection)], ..line("device", 1.0) }];
     let book = book(vec![], vec![price("device", "North", "100")]);
     let q = quote(&job, &t, &book, "2026-05-01".parse().unwrap(), SectionBy::Work);
     assert_eq!(q.sections.len(), 1);
@@ -211,11 +179,7 @@ fn a_quote_says_what_it_has_no_price_for() {
     book.prices.retain(|p| p.number != "swing-joint-1/2in");
     let q = quote(&job, &t, &book, "2026-05-01".parse().unwrap(), SectionBy::Zone);
     assert_eq!(q.unpriced, ["swing-joint-1/2in"]);
-    assert!(
-        q.lines
-            .iter()
-            .any(|l| l.part == "swing-joint-1/2in" && l.sum.is_none())
-    );
+    assert!(q.lines.iter().any(|l| l.part == "swing-joint-1/2in" && l.sum.is_none()));
 }
 
 #[test]
@@ -249,10 +213,7 @@ fn options_stand_side_by_side_section_by_section() {
     let one = made(SectionBy::Work);
     // By hand: the same with heads for 250 more, and a section of drip of 100 that the first has not.
     let mut other = one.clone();
-    let heads = other
-        .sections
-        .iter_mut()
-        .find(|s| s.section == Section::Work(Work::Heads));
+    let heads = other.sections.iter_mut().find(|s| s.section == Section::Work(Work::Heads));
     heads.unwrap().price += d("250");
     other.sections.push(QuoteSection {
         section: Section::Work(Work::Drip),
@@ -270,21 +231,12 @@ fn options_stand_side_by_side_section_by_section() {
     assert_eq!(of(Work::Drip), [Some(d("100")), None]);
     let heads = of(Work::Heads);
     assert_eq!(heads[0].unwrap() - heads[1].unwrap(), d("250"));
-    assert!(
-        found.sections.windows(2).all(|w| w[0].0 < w[1].0),
-        "each once, in order"
-    );
+    assert!(found.sections.windows(2).all(|w| w[0].0 < w[1].0), "each once, in order");
     // What can't be weighed is refused.
     assert_eq!(side_by_side(&[&one]), Err(OptionsFault::Count));
     assert_eq!(side_by_side(&[&one; 5]), Err(OptionsFault::Count));
-    assert_eq!(
-        side_by_side(&[&one, &made(SectionBy::Zone)]),
-        Err(OptionsFault::ByZone)
-    );
-    let abroad = Quote {
-        currency: "EUR".into(),
-        ..one.clone()
-    };
+    assert_eq!(side_by_side(&[&one, &made(SectionBy::Zone)]), Err(OptionsFault::ByZone));
+    let abroad = Quote { currency: "EUR".into(), ..one.clone() };
     assert_eq!(side_by_side(&[&one, &abroad]), Err(OptionsFault::Currency));
 }
 
@@ -386,14 +338,8 @@ fn an_alternative_is_compared_by_its_first_cost_and_over_five_years() {
     // Water: 60 m3 a year, ten a month; the first five at 1.00, the rest at 2.00: 15 a month, 90 a year.
     let mut plan = Plan::new("Compared", UnitSystem::Us);
     plan.watering.usage.tariff = vec![
-        TariffStep {
-            up_to: Some(Volume::from_litres(5000.0)),
-            price: d("1"),
-        },
-        TariffStep {
-            up_to: None,
-            price: d("2"),
-        },
+        TariffStep { up_to: Some(Volume::from_litres(5000.0)), price: d("1") },
+        TariffStep { up_to: None, price: d("2") },
     ];
     let job = Job::new(plan);
     let way = Alternative {
@@ -408,10 +354,7 @@ fn an_alternative_is_compared_by_its_first_cost_and_over_five_years() {
         pressure: (Pressure::from_psi(30.0), None),
         drip: None,
     };
-    let of = |kind, part: &str, n| Line {
-        kind,
-        ..line(part, n)
-    };
+    let of = |kind, part: &str, n| Line { kind, ..line(part, n) };
     let lines = [
         of(LineKind::Head, "body-4in", 10.0),
         of(LineKind::Nozzle, "spray-12-180", 10.0),
@@ -433,33 +376,19 @@ fn an_alternative_is_compared_by_its_first_cost_and_over_five_years() {
     assert_eq!((cost.water, cost.over_years()), (Some(d("90")), Some(d("782"))));
     book.prices.retain(|p| p.number != "valve-1in");
     let cost = first_cost(&job, &way, &lines, &book);
-    assert_eq!(
-        (cost.materials, cost.unpriced),
-        (d("90"), vec!["valve-1in".to_owned()])
-    );
+    assert_eq!((cost.materials, cost.unpriced), (d("90"), vec!["valve-1in".to_owned()]));
 }
 
 #[test]
 fn a_coil_is_named_with_its_length() {
-    assert_eq!(
-        part_key("tape-5/8in", Some(Length::from_ft(1000.0))),
-        "tape-5/8in@1000ft"
-    );
+    assert_eq!(part_key("tape-5/8in", Some(Length::from_ft(1000.0))), "tape-5/8in@1000ft");
 }
 
 #[test]
 fn a_delivery_is_ticked_off_and_what_is_left_over_goes_into_stock() {
-    let coil = Line {
-        piece: Some(Length::from_ft(100.0)),
-        ..line("tube", 2.0)
-    };
+    let coil = Line { piece: Some(Length::from_ft(100.0)), ..line("tube", 2.0) };
     // Emitters stand in two sections: 8 and 4.
-    let lines = [
-        line("emitter", 8.0),
-        coil,
-        line("emitter", 4.0),
-        line("nothing", 0.0),
-    ];
+    let lines = [line("emitter", 8.0), coil, line("emitter", 4.0), line("nothing", 0.0)];
     let of = |from_stock: &str, arrived: &str, to_stock: &str| Goods {
         from_stock: d(from_stock),
         arrived: d(arrived),
@@ -473,10 +402,7 @@ fn a_delivery_is_ticked_off_and_what_is_left_over_goes_into_stock() {
         let told = |x: &Delivery| {
             let [wanted, missing, stock, left] =
                 [x.wanted, x.missing, x.in_stock, x.left_over].map(|n| n.normalize().to_string());
-            (
-                x.part.clone(),
-                format!("{wanted}: {missing} missing, {stock} in stock, {left} over"),
-            )
+            (x.part.clone(), format!("{wanted}: {missing} missing, {stock} in stock, {left} over"))
         };
         all.iter().map(told).collect()
     };
@@ -516,12 +442,8 @@ fn a_delivery_is_ticked_off_and_what_is_left_over_goes_into_stock() {
 fn a_kit_is_held_against_its_parts_as_often_as_the_list_has_them() {
     // Four valves, four filters, three presets at 20, 8 and 7: 35 one by one. A kit of one of each at 31 or 33.50.
     let kit = |number: &str, lines: &str| Kit::typed(number, "Control kit", lines).unwrap();
-    let kits = [
-        kit("K", "1 V\n1x F\n1 preset"),
-        kit("BIG", "5 V"),
-        kit("DEAR", "2 V"),
-        kit("BARE", "1 V\n1 tee"),
-    ];
+    let kits =
+        [kit("K", "1 V\n1x F\n1 preset"), kit("BIG", "5 V"), kit("DEAR", "2 V"), kit("BARE", "1 V\n1 tee")];
     let mut known = book(
         vec![supplier("North", "0", None)],
         vec![
@@ -535,44 +457,20 @@ fn a_kit_is_held_against_its_parts_as_often_as_the_list_has_them() {
             price("P", "North", "7"),
         ],
     );
-    known.numbers = [
-        ("preset".to_owned(), "P".to_owned()),
-        ("valve".to_owned(), "V".to_owned()),
-    ]
-    .into();
-    let lines = [
-        line("valve", 4.0),
-        line("F", 4.0),
-        line("preset", 3.0),
-        line("tee", 9.0),
-    ];
+    known.numbers = [("preset".to_owned(), "P".to_owned()), ("valve".to_owned(), "V".to_owned())].into();
+    let lines = [line("valve", 4.0), line("F", 4.0), line("preset", 3.0), line("tee", 9.0)];
     let offers = kit_offers(&known, &kits, &lines);
-    let told: Vec<(&str, u32, Option<Decimal>)> = offers
-        .iter()
-        .map(|o| (kits[o.kit].number.as_str(), o.times, o.saves()))
-        .collect();
+    let told: Vec<(&str, u32, Option<Decimal>)> =
+        offers.iter().map(|o| (kits[o.kit].number.as_str(), o.times, o.saves())).collect();
     // 3 x 35 - 3 x 31 = 12; 2 x 40 - 2 x 41.25 = -2.50; of the last one a part has no price; five valves there are none.
-    assert_eq!(
-        told,
-        [
-            ("K", 3, Some(d("12"))),
-            ("DEAR", 2, Some(d("-2.50"))),
-            ("BARE", 4, None)
-        ]
-    );
-    assert_eq!(
-        (offers[0].costs.clone(), offers[0].parts),
-        (Some(("North".to_owned(), d("93"))), d("105"))
-    );
+    assert_eq!(told, [("K", 3, Some(d("12"))), ("DEAR", 2, Some(d("-2.50"))), ("BARE", 4, None)]);
+    assert_eq!((offers[0].costs.clone(), offers[0].parts), (Some(("North".to_owned(), d("93"))), d("105")));
     assert_eq!(offers[2].unpriced, ["tee"]);
     // What is no kit is said.
     let fault = |lines: &str| Kit::typed("K", "", lines).unwrap_err();
     assert_eq!(fault("V 1"), KitFault::Line("V 1".into()));
     assert_eq!(fault("0 V"), KitFault::Line("0 V".into()));
-    assert_eq!(
-        (fault(" \n"), fault("1 K")),
-        (KitFault::NoParts, KitFault::Itself)
-    );
+    assert_eq!((fault(" \n"), fault("1 K")), (KitFault::NoParts, KitFault::Itself));
     assert_eq!(Kit::typed(" ", "", "1 V").unwrap_err(), KitFault::NoNumber);
     assert_eq!(kit("K", "1 V\n2 V").parts, [("V".to_owned(), 3)]);
 }

@@ -35,23 +35,12 @@ pub fn answer(job: &Job) -> Answer {
         fit(job, valve, design)
     };
     let Fit { fits, aim, limit } = count(job).unwrap_or(Fit::NOTHING);
-    let zone = assessment
-        .zones
-        .first()
-        .map_or(Err(ZoneFault::Empty), |z| z.zone.clone());
+    let zone = assessment.zones.first().map_or(Err(ZoneFault::Empty), |z| z.zone.clone());
     let regulation = job.valves.first().and_then(|v| compare(job, v));
     let fits_regulated = regulation.as_ref().and_then(|c| {
         let option = &c.options[c.recommended];
         let (regulated, _) = job.apply(option.edit.as_ref()?).ok()?;
         Some((option.way, count(&regulated)?.fits.aim?))
     });
-    Answer {
-        fits,
-        aim,
-        limit,
-        fits_regulated,
-        zone,
-        regulation,
-        assessment,
-    }
+    Answer { fits, aim, limit, fits_regulated, zone, regulation, assessment }
 }

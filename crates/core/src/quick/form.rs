@@ -105,36 +105,22 @@ impl Form<'_> {
     /// Every field that can't be used, with what is expected there.
     pub fn read(&self) -> Result<Job, Vec<FieldFault>> {
         let units = UnitSystem::named(&(self.values)("units").concat());
-        let mut reading = Reading {
-            form: self,
-            units,
-            faults: Vec::new(),
-        };
+        let mut reading = Reading { form: self, units, faults: Vec::new() };
         let job = Job::new(reading.question().plan());
         if reading.faults.is_empty() {
             reading.faults = job
                 .faults()
                 .into_iter()
-                .map(|f| FieldFault {
-                    field: field_of(&f.path),
-                    message: f.message,
-                })
+                .map(|f| FieldFault { field: field_of(&f.path), message: f.message })
                 .collect();
         }
-        if reading.faults.is_empty() {
-            Ok(job)
-        } else {
-            Err(reading.faults)
-        }
+        if reading.faults.is_empty() { Ok(job) } else { Err(reading.faults) }
     }
 }
 
 impl Reading<'_> {
     fn fault(&mut self, field: &'static str, message: impl Into<String>) {
-        self.faults.push(FieldFault {
-            field,
-            message: message.into(),
-        });
+        self.faults.push(FieldFault { field, message: message.into() });
     }
 
     /// The first value of a field without blanks at its ends; empty where there is none.
@@ -178,11 +164,7 @@ impl Reading<'_> {
         let nozzle = catalogue.nozzle(&self.text("head"));
         let fixed = nozzle.is_some_and(|n| n.arc_rule == ArcRule::Fixed);
         let body = nozzle.and_then(|n| catalogue.class(n.kind).body);
-        let rise = if self.text("rise").is_empty() {
-            Length::ZERO
-        } else {
-            self.at("rise")
-        };
+        let rise = if self.text("rise").is_empty() { Length::ZERO } else { self.at("rise") };
         Question {
             units: self.units,
             static_pressure: self.at("static"),
@@ -190,15 +172,9 @@ impl Reading<'_> {
             service: self.service(),
             meter: self.given("meter").map(|size| size.replace(' ', "")),
             backflow: self.given("backflow"),
-            valve: self
-                .given("valve")
-                .unwrap_or_else(|| catalogue.valve_of(Duty::Standard).id.clone()),
+            valve: self.given("valve").unwrap_or_else(|| catalogue.valve_of(Duty::Standard).id.clone()),
             nozzle: self.text("head"),
-            arc: if fixed {
-                360
-            } else {
-                self.number("arc").min(u32::from(u16::MAX)) as u16
-            },
+            arc: if fixed { 360 } else { self.number("arc").min(u32::from(u16::MAX)) as u16 },
             count: self.number("count"),
             spacing: self.at("spacing"),
             pipe: self.pipe(),
@@ -211,10 +187,7 @@ impl Reading<'_> {
 
     fn dynamic(&mut self) -> Vec<(Flow, Pressure)> {
         let mut pairs = Vec::new();
-        for pair in (self.form.values)("dynamic")
-            .iter()
-            .filter(|p| !p.trim().is_empty())
-        {
+        for pair in (self.form.values)("dynamic").iter().filter(|p| !p.trim().is_empty()) {
             let Some((flow, pressure)) = pair.split_once(':') else {
                 self.fault("dynamic", "use flow:pressure, such as 10gpm:55psi");
                 continue;
@@ -282,10 +255,7 @@ impl Reading<'_> {
             "inline" => 30.0,
             "body" => body.map_or(30.0, Pressure::psi),
             other => {
-                self.fault(
-                    "regulate",
-                    format!("use none, valve, inline or body (got ‘{other}’)"),
-                );
+                self.fault("regulate", format!("use none, valve, inline or body (got ‘{other}’)"));
                 return Regulation::None;
             }
         };

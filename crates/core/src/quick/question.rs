@@ -48,47 +48,25 @@ impl Question {
     pub fn plan(&self) -> Plan {
         let mut plan = Plan::new("Quick check", self.units);
         let supply = &mut plan.supplies[0];
-        let reading = |kind| Reading {
-            kind,
-            when: String::new(),
-            instrument: String::new(),
-            tap: String::new(),
-        };
-        supply.readings.push(reading(ReadingKind::Static {
-            pressure: self.static_pressure,
-        }));
+        let reading =
+            |kind| Reading { kind, when: String::new(), instrument: String::new(), tap: String::new() };
+        supply.readings.push(reading(ReadingKind::Static { pressure: self.static_pressure }));
         let running = self.dynamic.iter();
         supply
             .readings
             .extend(running.map(|&(flow, pressure)| reading(ReadingKind::Dynamic { flow, pressure })));
-        let service = self.service.clone().map(|(pipe, length)| ChainPart::Pipe {
-            pipe,
-            length,
-            rise: Length::ZERO,
-        });
+        let service =
+            self.service.clone().map(|(pipe, length)| ChainPart::Pipe { pipe, length, rise: Length::ZERO });
         let meter = self.meter.clone().map(|size| ChainPart::Meter { size });
         let backflow = self.backflow.clone().map(|model| ChainPart::Device { model });
         let parts = [service, meter, backflow].into_iter().flatten();
-        supply.chain = (1..)
-            .zip(parts)
-            .map(|(i, part)| ChainItem {
-                id: format!("c{i}"),
-                part,
-            })
-            .collect();
+        supply.chain = (1..).zip(parts).map(|(i, part)| ChainItem { id: format!("c{i}"), part }).collect();
         let rows = Catalogue::builtin()
             .nozzle(&self.nozzle)
             .is_some_and(|n| matches!(n.kind, Kind::Dripline | Kind::Tape));
-        let usual_row = DripRow {
-            emitters: 20,
-            emitter_spacing: Length::from_in(12.0),
-        };
+        let usual_row = DripRow { emitters: 20, emitter_spacing: Length::from_in(12.0) };
         plan.groups.push(HeadGroup {
-            listed: vec![ArcCount {
-                arc: self.arc,
-                count: self.count,
-                valve: Some("v1".into()),
-            }],
+            listed: vec![ArcCount { arc: self.arc, count: self.count, valve: Some("v1".into()) }],
             arrangement: self.arrangement,
             spacing: self.spacing,
             pipe: self.pipe.clone(),

@@ -18,13 +18,7 @@ fn one_more_than_fits_breaks_a_limit_and_what_fits_does_not() {
         let mut tried = p.clone();
         tried.groups[0].listed[0].count = n;
         let zone = zone_of(&Job::of(&tried), &tried.valves[0]).unwrap();
-        stops(
-            &Job::of(&tried),
-            &tried.valves[0],
-            &zone,
-            design,
-            a.aim.pressure(zone.lowest().band),
-        )
+        stops(&Job::of(&tried), &tried.valves[0], &zone, design, a.aim.pressure(zone.lowest().band))
     };
     assert_eq!(with(n), None);
     assert_eq!(with(n + 1), Some(a.limit));
@@ -48,11 +42,7 @@ fn heads_that_nothing_can_lift_fit_not_once() {
     p.groups[0].rise = crate::units::Length::from_ft(20.0);
     let a = answer(&Job::of(&p));
     assert_eq!(a.fits, Fits::default());
-    assert!(
-        matches!(a.limit, Limit::Pressure { heads: 1, .. }),
-        "{:?}",
-        a.limit
-    );
+    assert!(matches!(a.limit, Limit::Pressure { heads: 1, .. }), "{:?}", a.limit);
 }
 
 #[test]
@@ -75,26 +65,16 @@ fn dripline_is_asked_about_in_rows_with_emitters() {
             "valve" => "valve-1in",
             _ => "",
         };
-        Some(value.to_owned())
-            .filter(|v| !v.is_empty())
-            .into_iter()
-            .collect()
+        Some(value.to_owned()).filter(|v| !v.is_empty()).into_iter().collect()
     };
-    let form = Form {
-        values: &values,
-        bare: Bare::Taken,
-    };
+    let form = Form { values: &values, bare: Bare::Taken };
     let job = form.read().expect("a sound question");
     let row = job.groups[0].row.expect("dripline comes in rows");
     let a = answer(&job);
     let zone = a.zone.as_ref().expect("it can be solved");
     assert_eq!(zone.heads.len(), 3, "a row is one head");
     let by_hand = 3.0 * f64::from(row.emitters) * 0.6 / 60.0;
-    assert!(
-        (zone.flow.gpm() - by_hand).abs() < 0.03 * by_hand,
-        "{} gpm, by hand {by_hand}",
-        zone.flow.gpm()
-    );
+    assert!((zone.flow.gpm() - by_hand).abs() < 0.03 * by_hand, "{} gpm, by hand {by_hand}", zone.flow.gpm());
     assert!(a.fits.aim.is_some_and(|n| n >= 3), "{:?}", a.fits);
 }
 
@@ -113,15 +93,9 @@ fn asked(fields: &[(&str, &str)]) -> Answer {
             _ => "",
         };
         let value = given.unwrap_or(usual);
-        Some(value.to_owned())
-            .filter(|v| !v.is_empty())
-            .into_iter()
-            .collect()
+        Some(value.to_owned()).filter(|v| !v.is_empty()).into_iter().collect()
     };
-    let form = Form {
-        values: &values,
-        bare: Bare::Taken,
-    };
+    let form = Form { values: &values, bare: Bare::Taken };
     answer(&form.read().unwrap_or_else(|f| panic!("{f:?}")))
 }
 
@@ -143,21 +117,11 @@ fn everyday_sites_are_told_how_many_fit() {
         ("distance", "40 ft"),
         ("rise", "0 ft"),
     ]);
-    let flow = a.assessment.supplies[0]
-        .design
-        .flow
-        .expect("meter and service line are known");
+    let flow = a.assessment.supplies[0].design.flow.expect("meter and service line are known");
     assert!((flow.gpm() - 24.7).abs() < 0.05, "{} gpm", flow.gpm());
-    assert_eq!(
-        (a.fits.nominal, a.fits.aim, a.fits.least),
-        (Some(4), Some(6), Some(9))
-    );
+    assert_eq!((a.fits.nominal, a.fits.aim, a.fits.least), (Some(4), Some(6), Some(9)));
     assert_eq!(a.aim, crate::water::Aim::Best);
-    assert!(
-        matches!(a.limit, Limit::Pressure { heads: 7, .. }),
-        "{:?}",
-        a.limit
-    );
+    assert!(matches!(a.limit, Limit::Pressure { heads: 7, .. }), "{:?}", a.limit);
 }
 
 #[test]
@@ -172,12 +136,7 @@ fn a_static_pressure_alone_gives_no_design_flow() {
     ]);
     let design = &a.assessment.supplies[0].design;
     assert_eq!(design.flow, None, "nobody read it with water running");
-    assert!(
-        design
-            .methods
-            .iter()
-            .any(|m| m.says == crate::water::MethodSays::ReadRunning)
-    );
+    assert!(design.methods.iter().any(|m| m.says == crate::water::MethodSays::ReadRunning));
     // What can be said is: the pressure and the pipe still count heads.
     assert!(a.fits.aim.is_some_and(|n| n > 1), "{:?}", a.fits);
 }
@@ -187,9 +146,7 @@ fn fewer_keep_the_nominal_than_the_bottom_and_a_lower_street_never_keeps_it_for_
     // At the bottom of the band it is often the flow that stops, and at a lower pressure each head takes
     // less: there a lower street may well carry more heads.
     let mut last = [u32::MAX; 3];
-    for psi in [
-        "55 psi", "50 psi", "45 psi", "42 psi", "38 psi", "34 psi", "25 psi", "12 psi",
-    ] {
+    for psi in ["55 psi", "50 psi", "45 psi", "42 psi", "38 psi", "34 psi", "25 psi", "12 psi"] {
         let a = asked(&[
             ("static", psi),
             ("meter", "3/4in"),

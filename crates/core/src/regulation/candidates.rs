@@ -47,9 +47,7 @@ pub(super) fn candidates(job: &Job, inputs: &ZoneInputs, bare: &ZoneAssessment) 
     all.push((Regulation::Valve { set }, 1));
     // Below the module's flow the preset in the line does the same, where one is made near it.
     let near = |p: &Pressure| (*p - set).kpa().abs();
-    let preset = presets(job, inputs)
-        .into_iter()
-        .min_by(|a, b| near(a).total_cmp(&near(b)));
+    let preset = presets(job, inputs).into_iter().min_by(|a, b| near(a).total_cmp(&near(b)));
     all.extend(preset.map(|set| (Regulation::Inline { set }, 1)));
     // Bodies that are made for every kind on the valve.
     let kinds = inputs.waterings.iter().map(|w| w.class.bodies());

@@ -71,19 +71,10 @@ pub fn compare(job: &Job, valve: &Valve) -> Option<Comparison> {
     let inputs = inputs_of(job, valve)?;
     let bare = regulated(job, &inputs, Regulation::None)?;
     let unregulated = valve.regulation == Regulation::None;
-    let as_is = if unregulated {
-        bare.clone()
-    } else {
-        assess_zone(&inputs).ok()?
-    };
+    let as_is = if unregulated { bare.clone() } else { assess_zone(&inputs).ok()? };
     let option = |way, edit, zone, pieces| RegulationOption::of(&job.rules, way, edit, zone, pieces);
     let fit = |regulation, zone, pieces| {
-        option(
-            Way::Fit(regulation),
-            Some(Edit::fit(valve.id.clone(), regulation)),
-            zone,
-            pieces,
-        )
+        option(Way::Fit(regulation), Some(Edit::fit(valve.id.clone(), regulation)), zone, pieces)
     };
     let mut options = vec![option(Way::AsIs(valve.regulation), None, as_is, 0)];
     if !unregulated {
@@ -102,11 +93,7 @@ pub fn compare(job: &Job, valve: &Valve) -> Option<Comparison> {
         options.push(system);
     }
     let (recommended, why) = recommend(&inputs, &bare, &options);
-    Some(Comparison {
-        options,
-        recommended,
-        why,
-    })
+    Some(Comparison { options, recommended, why })
 }
 
 /// The way the comparison recommends, for proposals that fit it at once.
@@ -121,9 +108,7 @@ pub fn recommended(job: &Job, valve: &Valve) -> Option<Regulation> {
     let gives = |r: &Regulation, in_its_band: bool| {
         regulated(job, &inputs, *r).is_some_and(|z| {
             let fits = |g: &crate::zone::RegulatorResult| {
-                let flow = g
-                    .flow_band
-                    .is_none_or(|(least, most)| z.flow.is_within(least, most));
+                let flow = g.flow_band.is_none_or(|(least, most)| z.flow.is_within(least, most));
                 (flow || !in_its_band) && g.room >= job.rules.regulator_room * 0.999
             };
             z.regulator.as_ref().is_none_or(fits) && z.lowest().nozzle >= z.lowest().band.least
@@ -136,11 +121,8 @@ pub fn recommended(job: &Job, valve: &Valve) -> Option<Regulation> {
         Regulation::Body { .. } => wanted_place(&bare) == Wanted::Body,
         _ => wanted_place(&bare) == Wanted::Valve,
     };
-    let found = ways()
-        .filter(preferred)
-        .find(|r| works(r))
-        .or_else(|| ways().find(|r| works(r)))
-        .or_else(at_least);
+    let found =
+        ways().filter(preferred).find(|r| works(r)).or_else(|| ways().find(|r| works(r))).or_else(at_least);
     Some(found.copied().unwrap_or(Regulation::None))
 }
 
@@ -177,10 +159,7 @@ fn system_option(job: &Job, valve: &Valve, inputs: &ZoneInputs) -> Option<Regula
         return None;
     }
     let mut changed = supply.clone();
-    changed.chain.push(ChainItem {
-        id: job.fresh_id('c'),
-        part: ChainPart::Regulator { set },
-    });
+    changed.chain.push(ChainItem { id: job.fresh_id('c'), part: ChainPart::Regulator { set } });
     let edit = Edit::put(changed);
     let (after, _) = job.apply(&edit).ok()?;
     let zone = zone_of(&after, valve).ok()?;
@@ -190,20 +169,15 @@ fn system_option(job: &Job, valve: &Valve, inputs: &ZoneInputs) -> Option<Regula
             continue;
         };
         let number = job.valve_number(&other.id);
-        let room = |z: &ZoneAssessment| {
-            z.regulator
-                .as_ref()
-                .is_none_or(|r| r.room >= job.rules.regulator_room)
-        };
+        let room =
+            |z: &ZoneAssessment| z.regulator.as_ref().is_none_or(|r| r.room >= job.rules.regulator_room);
         let fed = |z: &ZoneAssessment| z.lowest().nozzle >= z.lowest().band.least;
         if room(&was) && !room(&now) {
             result.works = false;
             result.notes.push(OptionNote::Robs(number));
         } else if fed(&was) && !fed(&now) {
             result.works = false;
-            result
-                .notes
-                .push(OptionNote::Starves(number, now.lowest().nozzle));
+            result.notes.push(OptionNote::Starves(number, now.lowest().nozzle));
         }
     }
     Some(result)
@@ -220,20 +194,14 @@ fn wanted_place(bare: &ZoneAssessment) -> Wanted {
     // What one regulator can't even out is what the lateral itself costs from best to worst.
     let lowest = bare.lowest();
     let uneven = bare.spread * (lowest.band.best / lowest.nozzle.max(Pressure::from_psi(1.0)));
-    if level && uneven <= EVEN_ENOUGH && bare.heads.len() < MANY_HEADS {
-        Wanted::Valve
-    } else {
-        Wanted::Body
-    }
+    if level && uneven <= EVEN_ENOUGH && bare.heads.len() < MANY_HEADS { Wanted::Valve } else { Wanted::Body }
 }
 
 /// The order of deciding: drip, starved, fine, too high.
 fn recommend(inputs: &ZoneInputs, bare: &ZoneAssessment, options: &[RegulationOption]) -> (usize, Why) {
     let (low, high) = (bare.lowest(), bare.highest());
     let find = |wanted: fn(Regulation) -> bool| {
-        options
-            .iter()
-            .position(|o| o.works && o.regulation().is_some_and(wanted))
+        options.iter().position(|o| o.works && o.regulation().is_some_and(wanted))
     };
     let none = find(|r| r == Regulation::None)
         .or_else(|| options.iter().position(|o| o.way == Way::Fit(Regulation::None)))
@@ -248,13 +216,7 @@ fn recommend(inputs: &ZoneInputs, bare: &ZoneAssessment, options: &[RegulationOp
         return (none, Why::Starved(low.nozzle));
     }
     if high.nozzle <= high.band.best * (1.0 + OVER_NOMINAL) {
-        return (
-            none,
-            Why::NoneNeeded {
-                highest: high.nozzle,
-                best: high.band.best,
-            },
-        );
+        return (none, Why::NoneNeeded { highest: high.nozzle, best: high.band.best });
     }
     if bare.at_connection.psi() > SYSTEM_REGULATOR_FROM_PSI
         && let Some(i) = options.iter().position(|o| matches!(o.way, Way::System(_)))

@@ -100,11 +100,7 @@ impl RegulationOption {
             let wanted = rules.regulator_room;
             if r.room < wanted {
                 works = false;
-                notes.push(OptionNote::NoRoom {
-                    inlet: r.inlet,
-                    set: r.set,
-                    wanted,
-                });
+                notes.push(OptionNote::NoRoom { inlet: r.inlet, set: r.set, wanted });
             } else if !matches!(way, Way::AsIs(_)) {
                 notes.push(OptionNote::Room(r.room));
             }
@@ -112,28 +108,18 @@ impl RegulationOption {
                 && !zone.flow.is_within(least, most)
             {
                 works = false;
-                notes.push(OptionNote::OutsideBand {
-                    flow: zone.flow,
-                    least,
-                    most,
-                });
+                notes.push(OptionNote::OutsideBand { flow: zone.flow, least, most });
             }
         }
         if low.nozzle < low.band.least {
             works = false;
-            notes.push(OptionNote::LastHeadStarves {
-                gets: low.nozzle,
-                needs: low.band.least,
-            });
+            notes.push(OptionNote::LastHeadStarves { gets: low.nozzle, needs: low.band.least });
         }
         let over = high.nozzle / high.band.best - 1.0;
         if over > OVER_NOMINAL {
             works = false;
             let water = zone.flow / zone.nominal_flow - 1.0;
-            notes.push(OptionNote::StillOver {
-                pressure: over,
-                water,
-            });
+            notes.push(OptionNote::StillOver { pressure: over, water });
         }
         let price = match way {
             Way::AsIs(_) | Way::Fit(Regulation::None) => Decimal::ZERO,
@@ -145,15 +131,7 @@ impl RegulationOption {
         if notes.is_empty() {
             notes.push(OptionNote::AllInBand);
         }
-        Self {
-            way,
-            edit,
-            zone,
-            pieces,
-            cost: price * Decimal::from(pieces),
-            notes,
-            works,
-        }
+        Self { way, edit, zone, pieces, cost: price * Decimal::from(pieces), notes, works }
     }
 
     /// The regulation of the zone with it, where it is a matter of the zone.

@@ -44,11 +44,7 @@ pub fn cycles(minutes: f64, longest: Option<f64>, soak: f64) -> Cycles {
         None => 1,
     };
     if count == 0 {
-        return Cycles {
-            count: 0,
-            minutes: 0,
-            soak: 0,
-        };
+        return Cycles { count: 0, minutes: 0, soak: 0 };
     }
     Cycles {
         count,

@@ -49,11 +49,7 @@ pub fn day_plan(rule: &DayRule, wanted: u32, year: i32, month: u8) -> Option<Day
     let mut last: Option<u64> = None;
     let mut days: Vec<u64> = Vec::new();
     let open: Vec<u64> = (0..LOOKED_AT)
-        .filter(|n| {
-            first
-                .checked_add_days(Days::new(*n))
-                .is_some_and(|d| allowed(rule, d))
-        })
+        .filter(|n| first.checked_add_days(Days::new(*n)).is_some_and(|d| allowed(rule, d)))
         .collect();
     for (i, day) in open.iter().enumerate() {
         let next = open.get(i + 1).copied().unwrap_or(LOOKED_AT);
@@ -68,11 +64,7 @@ pub fn day_plan(rule: &DayRule, wanted: u32, year: i32, month: u8) -> Option<Day
     let date = |n: &u64| first.checked_add_days(Days::new(*n)).map(Date);
     Some(DayPlan {
         wanted,
-        mean_gap: if gaps.is_empty() {
-            LOOKED_AT as f64
-        } else {
-            span as f64 / gaps.len() as f64
-        },
+        mean_gap: if gaps.is_empty() { LOOKED_AT as f64 } else { span as f64 / gaps.len() as f64 },
         longest_gap: gaps.iter().max().map_or(LOOKED_AT as u32, |g| *g as u32),
         in_month: days
             .iter()

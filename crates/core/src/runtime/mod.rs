@@ -94,16 +94,8 @@ pub fn week_of(job: &Job, month: u8) -> (Week, WaterFrom) {
     let (water, from) = match climate.map(|c| c.month(month)) {
         Some(Some(water)) => (water, WaterFrom::Climate),
         known => {
-            let peak = MonthWater {
-                month,
-                et0: job.rules.peak_et,
-                rain: Length::ZERO,
-            };
-            let from = if known.is_some() {
-                WaterFrom::MonthMissing
-            } else {
-                WaterFrom::PeakWeek
-            };
+            let peak = MonthWater { month, et0: job.rules.peak_et, rain: Length::ZERO };
+            let from = if known.is_some() { WaterFrom::MonthMissing } else { WaterFrom::PeakWeek };
             (peak, from)
         }
     };
@@ -119,9 +111,7 @@ pub fn stations(job: &Job, known: &Assessment, even: &Evennesses, month: u8, yea
         Some(station(job, valve, report, even, week, (year, month), window))
     };
     let later = known.later(job);
-    let later = later
-        .iter()
-        .flat_map(|area| later_stations(job, area, week, (year, month)));
+    let later = later.iter().flat_map(|area| later_stations(job, area, week, (year, month)));
     job.valves.iter().filter_map(of).chain(later).collect()
 }
 
@@ -153,12 +143,5 @@ pub fn times_watched(
     let (week, from) = week_of(job, month);
     let stations = stations(job, known, even, month, year);
     let night = night(job, known, &stations, progress);
-    Times {
-        month,
-        year,
-        week,
-        from,
-        stations,
-        night,
-    }
+    Times { month, year, week, from, stations, night }
 }

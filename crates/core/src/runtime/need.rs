@@ -131,12 +131,7 @@ pub(super) fn needs(
                 } else {
                     Minutes::ZERO
                 };
-                let basis = Basis::Plant {
-                    plant,
-                    canopy,
-                    wants,
-                    gives,
-                };
+                let basis = Basis::Plant { plant, canopy, wants, gives };
                 need(basis, minutes);
             }
             continue;
@@ -149,11 +144,7 @@ pub(super) fn needs(
         let rate = Rate::from_mmph(flow * 60.0 / f64::max(area, 1e-9));
         let evenness = even.of_group(&group.id);
         let multiplier = multiplier(evenness.du);
-        let basis = Basis::Ground {
-            rate,
-            evenness,
-            multiplier,
-        };
+        let basis = Basis::Ground { rate, evenness, multiplier };
         need(basis, minutes_for(depth, rate, multiplier));
     }
     all
@@ -178,9 +169,8 @@ fn plants(
                 continue;
             };
             let canopy = std::f64::consts::PI * (planting.canopy.m() / 2.0).powi(2);
-            let known: Option<&mut (String, Surface, Flow)> = all
-                .iter_mut()
-                .find(|(id, _, _): &&mut (String, Surface, Flow)| *id == plant.plant);
+            let known: Option<&mut (String, Surface, Flow)> =
+                all.iter_mut().find(|(id, _, _): &&mut (String, Surface, Flow)| *id == plant.plant);
             let gives = plant.flow * share;
             match known {
                 // Plants of one row get the same but for rounding: the one that gets least speaks for all.

@@ -61,9 +61,5 @@ pub fn thirst(job: &Job, group: &HeadGroup, wish: Option<&StationWish>, bare: bo
 pub fn rhythm(plants: Plants, wish: Option<&StationWish>) -> Rhythm {
     let wished = wish.and_then(|w| w.rhythm);
     let new = wish.is_some_and(|w| w.new_planting);
-    wished.unwrap_or(if new || plants == Plants::Containers {
-        Rhythm::Often
-    } else {
-        Rhythm::Deep
-    })
+    wished.unwrap_or(if new || plants == Plants::Containers { Rhythm::Often } else { Rhythm::Deep })
 }

@@ -16,12 +16,9 @@ pub fn sensed(
 ) -> Option<(Flow, Pressure)> {
     let (mut flow, mut pressure) = (Flow::ZERO, None);
     for supply in &job.supplies {
-        let on = open
-            .iter()
-            .filter(|v| job.valve(v).is_some_and(|valve| valve.supply == supply.id));
-        let inputs: Vec<ZoneInputs> = on
-            .map(|v| known.zone(v)?.inputs.as_deref().map(&as_is))
-            .collect::<Option<_>>()?;
+        let on = open.iter().filter(|v| job.valve(v).is_some_and(|valve| valve.supply == supply.id));
+        let inputs: Vec<ZoneInputs> =
+            on.map(|v| known.zone(v)?.inputs.as_deref().map(&as_is)).collect::<Option<_>>()?;
         if inputs.is_empty() {
             continue;
         }
@@ -67,11 +64,7 @@ const SEEN: f64 = 0.5;
 /// Finds what readings point to. A station is suspect where all its stretches are off to one side and one
 /// that it shares with nobody suspect is too; while nothing runs any flow is.
 pub fn suspects(readings: &[Reading], alone: &[(String, Flow)]) -> Vec<Suspect> {
-    let idle: Vec<Flow> = readings
-        .iter()
-        .filter(|r| r.open.is_empty())
-        .map(|r| r.read)
-        .collect();
+    let idle: Vec<Flow> = readings.iter().filter(|r| r.open.is_empty()).map(|r| r.read).collect();
     let most_idle = idle.iter().copied().reduce(Flow::max).unwrap_or_default();
     if most_idle.lpm() > SEEN {
         let off = |flow: &Flow| (flow.lpm() - most_idle.lpm()).abs() / most_idle.lpm();

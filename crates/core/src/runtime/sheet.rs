@@ -39,10 +39,7 @@ impl Sheet {
     /// The programme of a station (by its place), as the letter that controllers give it, and its start
     /// times in minutes after the window opens; none where it does not run.
     pub fn programme(&self, station: usize) -> Option<(char, &Programme)> {
-        let at = self
-            .programmes
-            .iter()
-            .position(|p| p.stations.contains(&station))?;
+        let at = self.programmes.iter().position(|p| p.stations.contains(&station))?;
         let letter = char::from(b'A' + u8::try_from(at % 26).ok()?);
         Some((letter, &self.programmes[at]))
     }

@@ -31,19 +31,12 @@ impl SoilWater {
     /// The figures of a soil.
     pub fn of(soil: Soil) -> Self {
         let (intake, available, surface) = figures(soil);
-        Self {
-            intake: Rate::from_mmph(intake * 25.4),
-            available,
-            surface: surface.map(Length::from_in),
-        }
+        Self { intake: Rate::from_mmph(intake * 25.4), available, surface: surface.map(Length::from_in) }
     }
 
     /// What the surface holds on a slope, percent: classes end at 3, 6 and 12.
     pub fn surface_on(&self, slope_percent: f64) -> Length {
-        let class = [3.0, 6.0, 12.0]
-            .iter()
-            .filter(|end| slope_percent > **end)
-            .count();
+        let class = [3.0, 6.0, 12.0].iter().filter(|end| slope_percent > **end).count();
         self.surface[class]
     }
 

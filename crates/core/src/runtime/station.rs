@@ -212,11 +212,7 @@ pub(super) fn station(
     out.longest = soil.longest_run(rate, group.slope_percent).filter(|_| soaked);
     let soak = soil.soak(group.slope_percent).minutes();
     let rules = &job.watering.rules;
-    let rule = if out.drip && rules.drip_exempt {
-        &DayRule::Any
-    } else {
-        &rules.days
-    };
+    let rule = if out.drip && rules.drip_exempt { &DayRule::Any } else { &rules.days };
     let cut = |minutes: f64| cut(minutes, group, out.longest, soak);
     let holds = interval(&out, &need);
     let wanted = fitting(&out, holds, rules, window, &cut);
@@ -227,10 +223,7 @@ pub(super) fn station(
         return out;
     };
     if out.rhythm == Rhythm::Deep && days.longest_gap > holds.max(1) {
-        out.says.push(StationSays::DaysTooFar {
-            gap: days.longest_gap,
-            holds: holds.max(1),
-        });
+        out.says.push(StationSays::DaysTooFar { gap: days.longest_gap, holds: holds.max(1) });
     }
     let day = out.minutes_week.minutes() / 7.0 * days.mean_gap;
     out.minutes_day = Minutes::from_minutes(day);
@@ -247,16 +240,10 @@ pub(super) fn station(
     if let Some(longest) = out.longest
         && longest.minutes() < 1.0
     {
-        out.says.push(StationSays::RunsOff {
-            rate,
-            intake: soil.intake,
-        });
+        out.says.push(StationSays::RunsOff { rate, intake: soil.intake });
     }
     if out.cycles.chain() > window && !(out.drip && rules.drip_exempt) {
-        out.says.push(StationSays::LongerThanWindow {
-            chain: out.cycles.chain(),
-            window,
-        });
+        out.says.push(StationSays::LongerThanWindow { chain: out.cycles.chain(), window });
     }
     if drains_itself(job, &valve.id) {
         out.drained = lateral_volume(inputs);
@@ -270,11 +257,7 @@ pub(super) fn station(
 
 /// True where the drawn lateral has a drain that opens by itself.
 fn drains_itself(job: &Job, valve: &str) -> bool {
-    let ends = |joint: &str| {
-        job.piping
-            .lateral(valve)
-            .any(|leg| leg.from == joint || leg.to == joint)
-    };
+    let ends = |joint: &str| job.piping.lateral(valve).any(|leg| leg.from == joint || leg.to == joint);
     let mut drains = job.piping.joints.iter().filter(|j| j.kind == JointKind::Drain);
     drains.any(|joint| ends(&joint.id))
 }
@@ -291,11 +274,7 @@ fn cut(minutes: f64, group: &HeadGroup, longest: Option<Minutes>, soak: f64) -> 
 /// Rounding up may not break the most that is allowed.
 fn within(cut: Cycles, most: u32) -> Cycles {
     let minutes = cut.minutes.min(most / cut.count.max(1)).max(1);
-    Cycles {
-        minutes,
-        count: cut.count.min(most / minutes),
-        ..cut
-    }
+    Cycles { minutes, count: cut.count.min(most / minutes), ..cut }
 }
 
 /// Days that the roots hold what is wanted, rounded down; 0 where they don't hold a day's.
@@ -356,18 +335,11 @@ fn others(job: &Job, out: &mut StationTimes, need: &Need) {
             }
             super::need::Basis::Ground { .. } => &other.name,
         };
-        says.push(StationSays::OthersGetMore {
-            name: name.to_owned(),
-            times,
-        });
+        says.push(StationSays::OthersGetMore { name: name.to_owned(), times });
     }
     let own = f64::from(interval(out, need).max(1));
     let wish = job.watering.station(&out.valve);
-    for other in out
-        .all
-        .iter()
-        .filter(|n| n.group != need.group && n.depth > Length::ZERO)
-    {
+    for other in out.all.iter().filter(|n| n.group != need.group && n.depth > Length::ZERO) {
         let Some(group) = job.group(&other.group) else {
             continue;
         };
@@ -379,10 +351,7 @@ fn others(job: &Job, out: &mut StationTimes, need: &Need) {
             }
         };
         if days / own >= RHYTHM_APART || own / days >= RHYTHM_APART {
-            says.push(StationSays::RhythmDiffers {
-                name: other.name.clone(),
-                days: days as u32,
-            });
+            says.push(StationSays::RhythmDiffers { name: other.name.clone(), days: days as u32 });
             break;
         }
     }

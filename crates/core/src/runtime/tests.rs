@@ -17,11 +17,7 @@ fn near(found: f64, wanted: f64, off: f64) {
 }
 
 fn month(month: u8, et0: f64, rain: f64) -> MonthWater {
-    MonthWater {
-        month,
-        et0: Length::from_in(et0),
-        rain: Length::from_in(rain),
-    }
+    MonthWater { month, et0: Length::from_in(et0), rain: Length::from_in(rain) }
 }
 
 /// A lawn of sprays, July with 1.90 in.
@@ -56,17 +52,9 @@ fn turf_on_loam_is_as_worked_by_hand() {
     let minutes = minutes_for(need, inches(0.45), multiplier(0.72));
     near(minutes.minutes(), 243.6, 0.05);
     let loam = SoilWater::of(Soil::Loam);
-    near(
-        loam.longest_run(inches(0.45), 5.0).unwrap().minutes(),
-        150.0,
-        1e-6,
-    );
+    near(loam.longest_run(inches(0.45), 5.0).unwrap().minutes(), 150.0, 1e-6);
     assert_eq!(loam.longest_run(inches(0.35), 5.0), None, "the soil takes it all");
-    near(
-        loam.dose(root_depth(Plants::Lawn, WaterUse::Medium)).inches(),
-        0.51,
-        1e-9,
-    );
+    near(loam.dose(root_depth(Plants::Lawn, WaterUse::Medium)).inches(), 0.51, 1e-9);
     // Every second day: 69.6 min, one cycle of 70.
     let day = minutes.minutes() * 2.0 / 7.0;
     near(day, 69.6, 0.01);
@@ -76,10 +64,7 @@ fn turf_on_loam_is_as_worked_by_hand() {
 #[test]
 fn sprays_on_a_clay_slope_run_four_minutes_and_soak_an_hour() {
     let clay = SoilWater::of(Soil::Clay);
-    let longest = clay
-        .longest_run(Rate::from_mmph(1.6 * 25.4), 8.0)
-        .unwrap()
-        .minutes();
+    let longest = clay.longest_run(Rate::from_mmph(1.6 * 25.4), 8.0).unwrap().minutes();
     near(longest, 4.0, 1e-6);
     near(clay.soak(8.0).minutes(), 60.0, 1e-6);
     let cut = cycles(24.0, Some(longest), clay.soak(8.0).minutes());
@@ -96,19 +81,12 @@ fn cycles_are_whole_minutes_never_longer_than_the_soil_takes_and_lose_nothing() 
             assert!(f64::from(cut.running()) + 0.1 * f64::from(cut.count.max(1)) >= wanted);
             assert!(f64::from(cut.running()) < wanted + f64::from(cut.count.max(1)) + 1e-9);
             if let Some(longest) = longest {
-                assert!(
-                    f64::from(cut.minutes) <= longest.max(1.0) + 0.05,
-                    "{wanted} {longest}: {cut:?}"
-                );
+                assert!(f64::from(cut.minutes) <= longest.max(1.0) + 0.05, "{wanted} {longest}: {cut:?}");
             }
         }
     }
     assert_eq!(cycles(0.0, None, 10.0).count, 0);
-    assert_eq!(
-        cycles(18.09, Some(7.0), 60.0).running(),
-        18,
-        "three of 6.03 are three of 6"
-    );
+    assert_eq!(cycles(18.09, Some(7.0), 60.0).running(), 18, "three of 6.03 are three of 6");
 }
 
 #[test]
@@ -176,15 +154,8 @@ fn more_sun_more_water_and_shade_of_bare_trees_is_none() {
     near(heat / shade, 1.2 / 0.65, 1e-9);
     p.groups[0].exposure = Exposure::Shade;
     p.watering.climate.as_mut().unwrap().bare = vec![7];
-    p.watering.stations = vec![StationWish {
-        leafy_shade: true,
-        ..StationWish::new("v1")
-    }];
-    near(
-        july(&p).stations[0].minutes_week.minutes() / shade,
-        1.0 / 0.65,
-        1e-9,
-    );
+    p.watering.stations = vec![StationWish { leafy_shade: true, ..StationWish::new("v1") }];
+    near(july(&p).stations[0].minutes_week.minutes() / shade, 1.0 / 0.65, 1e-9);
 }
 
 #[test]
@@ -231,10 +202,7 @@ fn two_plants_on_a_valve_the_neediest_governs_and_the_other_is_told() {
     assert_eq!(name, "Shrubs");
     near(times, 0.8 / 0.5, 1e-9);
     assert!(
-        station
-            .says
-            .iter()
-            .any(|s| matches!(s, StationSays::RhythmDiffers { days: 7, .. })),
+        station.says.iter().any(|s| matches!(s, StationSays::RhythmDiffers { days: 7, .. })),
         "1.02 in of roots by 0.136 in a day: {:?}",
         station.says
     );
@@ -253,19 +221,9 @@ fn the_rules_days_and_minutes_are_kept_and_what_is_missing_is_said() {
     assert!(station.cycles.running() <= 20);
     let days = station.days.as_ref().unwrap();
     near(days.a_week(), 2.0, 0.01);
-    assert!(
-        station
-            .says
-            .contains(&StationSays::DaysTooFar { gap: 4, holds: 2 }),
-        "{:?}",
-        station.says
-    );
+    assert!(station.says.contains(&StationSays::DaysTooFar { gap: 4, holds: 2 }), "{:?}", station.says);
     let whole = station.minutes_week.minutes();
-    near(
-        station.given_week().minutes() + station.missing().minutes(),
-        whole,
-        0.2,
-    );
+    near(station.given_week().minutes() + station.missing().minutes(), whole, 0.2);
     assert!(whole > 40.0, "or nothing would be missing: {whole}");
     let monday = days.in_month[0].0;
     assert_eq!(monday.to_string(), "2026-07-02", "a Thursday comes first");
@@ -279,11 +237,7 @@ fn odd_days_leave_the_31st_and_never_two_in_a_row() {
             let days: Vec<String> = plan.in_month.iter().map(ToString::to_string).collect();
             assert!(!days.iter().any(|d| d.ends_with("-31")), "{rule:?} {days:?}");
             assert!(days.len() >= 14);
-            assert!(
-                plan.in_month
-                    .windows(2)
-                    .all(|d| (d[1].0 - d[0].0).num_days() >= 2)
-            );
+            assert!(plan.in_month.windows(2).all(|d| (d[1].0 - d[0].0).num_days() >= 2));
         }
     }
     let every = day_plan(&DayRule::Every { days: 3 }, 1, 2026, 7).unwrap();
@@ -309,10 +263,7 @@ fn a_window_over_midnight_with_closed_hours() {
     assert_eq!(Window::of(&rules).clock(150), Clock::at(0, 30));
     rules.opens = Clock::at(6, 0);
     rules.closes = Clock::at(22, 0);
-    rules.closed = Some(ClosedHours {
-        from: Clock::at(10, 0),
-        to: Clock::at(18, 0),
-    });
+    rules.closed = Some(ClosedHours { from: Clock::at(10, 0), to: Clock::at(18, 0) });
     let window = Window::of(&rules);
     assert_eq!((window.length, window.open_minutes()), (16 * 60, 8 * 60));
     assert_eq!(window.closed[0], (240, 720));
@@ -359,20 +310,10 @@ fn a_meter_rolls_over_and_a_tariff_has_steps() {
     };
     let tariff = [step(Some(10_000.0), "1.10"), step(None, "2.40")];
     // 10 at 1.10 and 5 at 2.40.
-    assert_eq!(
-        cost(&tariff, Volume::from_litres(15_000.0)),
-        Some(Decimal::new(2300, 2))
-    );
-    assert_eq!(
-        cost(&tariff, Volume::from_litres(4_000.0)),
-        Some(Decimal::new(440, 2))
-    );
+    assert_eq!(cost(&tariff, Volume::from_litres(15_000.0)), Some(Decimal::new(2300, 2)));
+    assert_eq!(cost(&tariff, Volume::from_litres(4_000.0)), Some(Decimal::new(440, 2)));
     assert_eq!(cost(&[], Volume::from_litres(1.0)), None);
-    assert_eq!(
-        cost(&tariff[..1], Volume::from_litres(15_000.0)),
-        None,
-        "dearer water has no price"
-    );
+    assert_eq!(cost(&tariff[..1], Volume::from_litres(15_000.0)), None, "dearer water has no price");
     // 30 of 120: a quarter of 80, and half of a fixed 20.
     let share = share_of_bill(
         Volume::from_litres(30.0),
@@ -391,10 +332,7 @@ fn stations_of_one_water_never_run_over_its_design_flow_nor_take_pressure_from_o
         let mut more = p.groups[0].clone();
         more.id = format!("g{n}");
         more.listed[0].valve = Some(format!("v{n}"));
-        p.groups.push(HeadGroup {
-            name: format!("Lawn {n}"),
-            ..more
-        });
+        p.groups.push(HeadGroup { name: format!("Lawn {n}"), ..more });
         p.valves.push(valve(&format!("v{n}")));
     }
     let found = july(&p);
@@ -454,31 +392,15 @@ fn readings_point_to_what_is_off_and_to_nothing_where_nothing_is() {
     let alone =
         [("a", 20.0), ("b", 30.0), ("c", 8.0)].map(|(v, q)| (v.to_owned(), crate::units::Flow::from_lpm(q)));
     let found = |readings: &[Reading]| suspects(readings, &alone);
-    let sound = [
-        read(&["a"], 20.0, 20.4),
-        read(&["a", "b"], 48.0, 47.0),
-        read(&[], 0.0, 0.1),
-    ];
+    let sound = [read(&["a"], 20.0, 20.4), read(&["a", "b"], 48.0, 47.0), read(&[], 0.0, 0.1)];
     assert_eq!(found(&sound), []);
-    let hole = [
-        read(&["a"], 20.0, 31.0),
-        read(&["a", "b"], 48.0, 58.0),
-        read(&["b"], 30.0, 30.0),
-    ];
+    let hole = [read(&["a"], 20.0, 31.0), read(&["a", "b"], 48.0, 58.0), read(&["b"], 30.0, 30.0)];
     assert_eq!(found(&hole), [Suspect::TooMuch("a".into())]);
-    let dirt = [
-        read(&["a"], 20.0, 20.0),
-        read(&["b"], 30.0, 24.0),
-        read(&["c"], 8.0, 8.1),
-    ];
+    let dirt = [read(&["a"], 20.0, 20.0), read(&["b"], 30.0, 24.0), read(&["c"], 8.0, 8.1)];
     assert_eq!(found(&dirt), [Suspect::TooLittle("b".into())]);
     let stuck = [read(&["a"], 20.0, 27.0), read(&[], 0.0, 8.3)];
     assert_eq!(found(&stuck), [Suspect::StaysOpen(Some("c".into()))]);
-    assert_eq!(
-        found(&[read(&[], 0.0, 2.0)]),
-        [Suspect::StaysOpen(None)],
-        "a leak is like no station"
-    );
+    assert_eq!(found(&[read(&[], 0.0, 2.0)]), [Suspect::StaysOpen(None)], "a leak is like no station");
     assert_eq!(found(&[]), []);
 }
 
@@ -491,10 +413,8 @@ fn a_drain_that_opens_by_itself_is_counted_at_every_cycle() {
         kind,
         at: crate::site::Point::new(x, 0.0),
     };
-    p.piping.joints = vec![
-        joint("j1", crate::plan::JointKind::Tee, 1.0),
-        joint("j2", crate::plan::JointKind::Drain, 5.0),
-    ];
+    p.piping.joints =
+        vec![joint("j1", crate::plan::JointKind::Tee, 1.0), joint("j2", crate::plan::JointKind::Drain, 5.0)];
     let pipe = p.groups[0].pipe.clone();
     p.piping.legs = vec![crate::plan::PipeLeg::straight(
         "p1",
@@ -527,10 +447,7 @@ fn rain_in_the_gauge_makes_up_for_days_but_for_no_more_than_roots_hold() {
     let next = job.apply(&edit).unwrap().0;
     let noted = &next.watering.station("v1").unwrap().tuned[0];
     assert_eq!((noted.found, noted.rests), (GroundState::Rained, Some(2)));
-    assert_eq!(
-        july(next.plan()).stations[0].minutes_week,
-        stations[0].minutes_week
-    );
+    assert_eq!(july(next.plan()).stations[0].minutes_week, stations[0].minutes_week);
     assert_eq!(rained(&job, &stations, Length::from_in(0.1), "", ""), None);
 }
 
@@ -543,10 +460,7 @@ fn starts_that_break_something_are_kept_and_told() {
     p.valves.push(valve("v2"));
     assert!(july(&p).night.broken.is_empty());
     p.watering.controller.at_once = 1;
-    let at = |valve: &str, start: u32| StationWish {
-        start: Some(start),
-        ..StationWish::new(valve)
-    };
+    let at = |valve: &str, start: u32| StationWish { start: Some(start), ..StationWish::new(valve) };
     p.watering.stations = vec![at("v1", 10), at("v2", 10)];
     let night = july(&p).night;
     assert!(night.runs.iter().filter(|r| r.cycle == 0).all(|r| r.start == 10));
@@ -558,10 +472,7 @@ fn starts_that_break_something_are_kept_and_told() {
     // Closed hours that leave no stretch: it runs all the same, and that is told; no bound is over the
     // finish.
     p.watering.stations.clear();
-    p.watering.rules.closed = Some(ClosedHours {
-        from: Clock::at(0, 0),
-        to: Clock::at(23, 59),
-    });
+    p.watering.rules.closed = Some(ClosedHours { from: Clock::at(0, 0), to: Clock::at(23, 59) });
     let night = july(&p).night;
     assert!(night.broken.iter().any(|b| matches!(b, Broken::Closed { .. })));
     assert!(night.bound.minutes <= night.finish);
@@ -576,12 +487,7 @@ fn comparing_kinds_wants_what_run_times_want_and_a_year_is_all_its_months() {
     let need = need_per_week(&p, &area);
     near(need.depth.inches(), 1.52, 1e-9);
     near(need.weeks, 31.0 / 7.0, 1e-9);
-    p.watering
-        .climate
-        .as_mut()
-        .unwrap()
-        .months
-        .push(month(8, 0.95, 0.0));
+    p.watering.climate.as_mut().unwrap().months.push(month(8, 0.95, 0.0));
     near(need_per_week(&p, &area).weeks, 31.0 / 7.0 * 1.5, 1e-9);
     p.watering.climate = None;
     let need = need_per_week(&p, &area);
@@ -611,10 +517,7 @@ fn minutes_by_the_month_save_what_the_fullest_month_would_give_the_others() {
             .collect(),
         bare: Vec::new(),
     });
-    p.watering.usage.tariff = vec![TariffStep {
-        up_to: None,
-        price: Decimal::from(2),
-    }];
+    p.watering.usage.tariff = vec![TariffStep { up_to: None, price: Decimal::from(2) }];
     let job = Job::of(&p);
     let known = assess(&job);
     let year = months(&job, &known, &Evennesses::of(&job, &known), 2026);
@@ -624,11 +527,7 @@ fn minutes_by_the_month_save_what_the_fullest_month_would_give_the_others() {
     // June and August have 30 and 31 days; whole minutes make it a little more or less than twice.
     near(water.litres() / (of(6) + of(8)), 1.0, 0.05);
     let price = water.litres() / 1000.0 * 2.0;
-    near(
-        rust_decimal::prelude::ToPrimitive::to_f64(&money.unwrap()).unwrap(),
-        price,
-        0.03,
-    );
+    near(rust_decimal::prelude::ToPrimitive::to_f64(&money.unwrap()).unwrap(), price, 0.03);
     // One month alike every other saves nothing; without a tariff no money is told.
     p.watering.usage.tariff.clear();
     let all = &mut p.watering.climate.as_mut().unwrap().months;

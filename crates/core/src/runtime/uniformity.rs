@@ -59,13 +59,7 @@ impl Evennesses {
     /// Of a group; perfect where it is not known.
     pub fn of_group(&self, group: &str) -> Evenness {
         let found = self.0.iter().find(|(id, _)| id == group);
-        found.map_or(
-            Evenness {
-                du: 1.0,
-                from: EvennessFrom::Plants,
-            },
-            |f| f.1,
-        )
+        found.map_or(Evenness { du: 1.0, from: EvennessFrom::Plants }, |f| f.1)
     }
 }
 

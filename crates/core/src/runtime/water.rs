@@ -20,10 +20,7 @@ pub fn month_volume(station: &StationTimes, month: u8) -> Volume {
         return Volume::ZERO;
     }
     let given = station.flow.lpm() * station.given_week().minutes();
-    let runs = station
-        .days
-        .as_ref()
-        .map_or(0.0, |d| d.a_week() * f64::from(station.cycles.count));
+    let runs = station.days.as_ref().map_or(0.0, |d| d.a_week() * f64::from(station.cycles.count));
     Volume::from_litres((given + station.drained.litres() * runs) * weeks(month))
 }
 
@@ -67,12 +64,7 @@ pub fn used(usage: &Usage) -> Vec<Used> {
         if rolled_over && size.is_none() {
             return None;
         }
-        Some(Used {
-            from,
-            to,
-            water: to.showed - from.showed + size.unwrap_or_default(),
-            rolled_over,
-        })
+        Some(Used { from, to, water: to.showed - from.showed + size.unwrap_or_default(), rolled_over })
     };
     usage.readings.windows(2).filter_map(between).collect()
 }

@@ -17,25 +17,15 @@ impl Window {
     /// Of a supplier's rules. A window that closes before it opens runs over midnight.
     pub fn of(rules: &WateringRules) -> Self {
         let length = rules.opens.until(rules.closes);
-        let closed = rules
-            .closed
-            .filter(|c| c.from != c.to)
-            .map_or_else(Vec::new, |closed| {
-                let lasts = closed.from.until(closed.to);
-                let first = (closed.from.minutes() + DAY - rules.opens.minutes()) % DAY;
-                // The stretch of the day before may still hold when the window opens.
-                let before = (first + lasts)
-                    .checked_sub(DAY)
-                    .filter(|end| *end > 0)
-                    .map(|end| (0, end));
-                let days = (0..14).map(|day| (first + day * DAY, first + day * DAY + lasts));
-                before.into_iter().chain(days).collect()
-            });
-        Self {
-            opens: rules.opens,
-            length,
-            closed,
-        }
+        let closed = rules.closed.filter(|c| c.from != c.to).map_or_else(Vec::new, |closed| {
+            let lasts = closed.from.until(closed.to);
+            let first = (closed.from.minutes() + DAY - rules.opens.minutes()) % DAY;
+            // The stretch of the day before may still hold when the window opens.
+            let before = (first + lasts).checked_sub(DAY).filter(|end| *end > 0).map(|end| (0, end));
+            let days = (0..14).map(|day| (first + day * DAY, first + day * DAY + lasts));
+            before.into_iter().chain(days).collect()
+        });
+        Self { opens: rules.opens, length, closed }
     }
 
     /// Minutes of the window in which something may run.

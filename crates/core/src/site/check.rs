@@ -8,10 +8,7 @@ pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
     if site.objects.len() > MOST_OBJECTS {
         fault(
             "site.things".into(),
-            format!(
-                "has {} entries; at most {MOST_OBJECTS} in one job",
-                site.objects.len()
-            ),
+            format!("has {} entries; at most {MOST_OBJECTS} in one job", site.objects.len()),
         );
         return;
     }
@@ -37,16 +34,10 @@ pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
             fault("site.underlay.at".into(), "is outside the drawing area".into());
         }
         if !(1..=20_000).contains(&u.width) || !(1..=20_000).contains(&u.height) {
-            fault(
-                "site.underlay.width".into(),
-                "a picture has 1 to 20000 pixels each way".into(),
-            );
+            fault("site.underlay.width".into(), "a picture has 1 to 20000 pixels each way".into());
         }
         if !(u.pixel.m() > 0.0 && u.pixel.m() <= 100.0) {
-            fault(
-                "site.underlay.pixel".into(),
-                "must be more than zero and at most 100 m".into(),
-            );
+            fault("site.underlay.pixel".into(), "must be more than zero and at most 100 m".into());
         }
         if !(0.0..=1.0).contains(&u.strength) || !u.degrees.is_finite() {
             fault("site.underlay.strength".into(), "must be from 0 to 1".into());
@@ -55,10 +46,7 @@ pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
             || u.picture.len() > 64
             || !u.picture.chars().all(|c| c.is_ascii_alphanumeric())
         {
-            fault(
-                "site.underlay.picture".into(),
-                "is not the name of a picture".into(),
-            );
+            fault("site.underlay.picture".into(), "is not the name of a picture".into());
         }
     }
     for (i, thing) in site.objects.iter().enumerate() {
@@ -108,16 +96,10 @@ pub(crate) fn check(site: &Site, faults: &mut Vec<Fault>) {
                     say("what.at", "is outside the drawing area".into());
                 }
                 if !(p.canopy.m() > 0.0 && p.canopy.m() <= 60.0) {
-                    say(
-                        "what.canopy",
-                        "must be more than zero and at most 200 ft (60 m)".into(),
-                    );
+                    say("what.canopy", "must be more than zero and at most 200 ft (60 m)".into());
                 }
                 if !(1..=500).contains(&p.count) || p.to.is_some() != (p.count > 1) {
-                    say(
-                        "what.count",
-                        "a row has 2 to 500 plants, a single plant is 1".into(),
-                    );
+                    say("what.count", "a row has 2 to 500 plants, a single plant is 1".into());
                 }
             }
             ObjectKind::Height(h) => {

@@ -174,10 +174,7 @@ pub fn join(a: &Shape, b: &Shape) -> Result<Shape, CombineError> {
 /// # Errors
 /// The line does not run right across.
 pub fn split(shape: &Shape, from: Point, to: Point) -> Result<Vec<Shape>, CombineError> {
-    let along = (to - from)
-        .unit()
-        .filter(|_| from.distance(to) > SAME)
-        .ok_or(CombineError::NotAcross)?;
+    let along = (to - from).unit().filter(|_| from.distance(to) > SAME).ok_or(CombineError::NotAcross)?;
     // Only the part between the points cuts: they must lie outside or on the edge.
     let (a, b) = (from - along * 0.01, to + along * 0.01);
     if shape.contains(a) || shape.contains(b) {
@@ -188,11 +185,7 @@ pub fn split(shape: &Shape, from: Point, to: Point) -> Result<Vec<Shape>, Combin
     let mut pieces = Vec::new();
     // What lies beyond the ends of the line belongs to no side: it must be nothing.
     for half in [side(far), side(Point::default() - far).reversed()] {
-        let left = if overlap(&shape.outline, &half) {
-            without(shape, &half)
-        } else {
-            vec![shape.clone()]
-        };
+        let left = if overlap(&shape.outline, &half) { without(shape, &half) } else { vec![shape.clone()] };
         pieces.push(left);
     }
     let [mut right, left] = <[Vec<Shape>; 2]>::try_from(pieces).map_err(|_| CombineError::NotAcross)?;
@@ -225,19 +218,10 @@ pub fn offset(ring: &Outline, distance: Length) -> Result<Vec<Outline>, CombineE
         return Err(CombineError::Distance);
     }
     // Of a counter-clockwise ring the left is inside.
-    let mut found: Vec<Outline> = ring
-        .wound()
-        .line()
-        .parallel_offset(-distance.m())
-        .iter()
-        .filter_map(tidy)
-        .collect();
+    let mut found: Vec<Outline> =
+        ring.wound().line().parallel_offset(-distance.m()).iter().filter_map(tidy).collect();
     found.sort_by(|a, b| b.signed_area().abs().total_cmp(&a.signed_area().abs()));
-    if found.is_empty() {
-        Err(CombineError::NothingLeft)
-    } else {
-        Ok(found)
-    }
+    if found.is_empty() { Err(CombineError::NothingLeft) } else { Ok(found) }
 }
 
 /// The strip along one edge of a ring, as wide as told: outside where positive, inside where not. Along an
@@ -254,13 +238,8 @@ pub fn strip(ring: &Outline, edge: usize, width: Length) -> Result<Outline, Comb
     }
     let wound = ring.signed_area() >= 0.0;
     let e = ring.edges().nth(edge).ok_or(CombineError::NoEdge)?;
-    let base = Path(vec![
-        super::Vertex {
-            at: e.from,
-            bulge: e.bulge,
-        },
-        super::Vertex { at: e.to, bulge: 0.0 },
-    ]);
+    let base =
+        Path(vec![super::Vertex { at: e.from, bulge: e.bulge }, super::Vertex { at: e.to, bulge: 0.0 }]);
     let left = if wound { -width.m() } else { width.m() };
     let beside = base
         .line()
@@ -271,13 +250,7 @@ pub fn strip(ring: &Outline, edge: usize, width: Length) -> Result<Outline, Comb
         .ok_or(CombineError::NothingLeft)?;
     let mut vertices = base.0;
     // Back along the other side: the bend turns round.
-    vertices.push(super::Vertex {
-        at: beside.0[1].at,
-        bulge: -beside.0[0].bulge,
-    });
-    vertices.push(super::Vertex {
-        at: beside.0[0].at,
-        bulge: 0.0,
-    });
+    vertices.push(super::Vertex { at: beside.0[1].at, bulge: -beside.0[0].bulge });
+    vertices.push(super::Vertex { at: beside.0[0].at, bulge: 0.0 });
     Ok(Outline(vertices).wound())
 }

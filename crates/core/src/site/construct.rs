@@ -160,11 +160,7 @@ fn corner(ring: &Outline, index: usize) -> Result<Corner, ConstructError> {
     if before.bulge != 0.0 || after.bulge != 0.0 {
         return Err(ConstructError::NotACorner);
     }
-    Ok(Corner {
-        before,
-        after,
-        previous,
-    })
+    Ok(Corner { before, after, previous })
 }
 
 /// Cuts a corner off: a straight edge between the points `cut` from it on both sides. `cut` over zero,
@@ -192,10 +188,8 @@ pub fn chamfer(ring: &Outline, index: usize, cut: Length) -> Result<Outline, Con
 /// As [`chamfer`]; also where the edges run straight on.
 pub fn round(ring: &Outline, index: usize, radius: Length) -> Result<Outline, ConstructError> {
     let c = corner(ring, index)?;
-    let (Some(into), Some(out)) = (
-        (c.before.to - c.before.from).unit(),
-        (c.after.to - c.after.from).unit(),
-    ) else {
+    let (Some(into), Some(out)) = ((c.before.to - c.before.from).unit(), (c.after.to - c.after.from).unit())
+    else {
         return Err(ConstructError::NotACorner);
     };
     // Positive where the ring turns left.

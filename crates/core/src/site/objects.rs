@@ -366,11 +366,7 @@ impl Underlay {
             return Err("the length between them must be more than zero");
         }
         let k = apart.m() / now;
-        Ok(Self {
-            at: from + (self.at - from) * k,
-            pixel: self.pixel * k,
-            ..self.clone()
-        })
+        Ok(Self { at: from + (self.at - from) * k, pixel: self.pixel * k, ..self.clone() })
     }
 
     /// The same picture turned about a point so that the line through two points lies level.
@@ -430,10 +426,7 @@ impl Site {
     pub fn name_point(&self, object: &SiteObject) -> Option<Point> {
         let shape = object.shape()?;
         let own = self.objects.iter().position(|o| o.id == object.id)?;
-        let on_top: Vec<&Shape> = self.objects[own + 1..]
-            .iter()
-            .filter_map(SiteObject::shape)
-            .collect();
+        let on_top: Vec<&Shape> = self.objects[own + 1..].iter().filter_map(SiteObject::shape).collect();
         let open = cut(shape, &on_top).unwrap_or_default();
         let largest = open.iter().max_by(|a, b| a.area_m2().total_cmp(&b.area_m2()));
         Some(largest.unwrap_or(shape).inner_point())
@@ -468,9 +461,8 @@ impl SiteObject {
             ObjectKind::Area(a) => {
                 a.shape = a.shape.moved(motion);
                 // A slope turns with its area; the compass runs the other way round from the top.
-                a.slope_toward = a
-                    .slope_toward
-                    .map(|d| (90.0 - motion.of_direction(90.0 - d)).rem_euclid(360.0));
+                a.slope_toward =
+                    a.slope_toward.map(|d| (90.0 - motion.of_direction(90.0 - d)).rem_euclid(360.0));
             }
             ObjectKind::Dry(d) => {
                 d.form = match &d.form {
@@ -490,10 +482,7 @@ impl SiteObject {
     pub fn shape(&self) -> Option<&Shape> {
         match &self.what {
             ObjectKind::Area(Area { shape, .. })
-            | ObjectKind::Dry(KeepDry {
-                form: Form::Region(shape),
-                ..
-            }) => Some(shape),
+            | ObjectKind::Dry(KeepDry { form: Form::Region(shape), .. }) => Some(shape),
             _ => None,
         }
     }
@@ -501,20 +490,14 @@ impl SiteObject {
     pub fn shape_mut(&mut self) -> Option<&mut Shape> {
         match &mut self.what {
             ObjectKind::Area(Area { shape, .. })
-            | ObjectKind::Dry(KeepDry {
-                form: Form::Region(shape),
-                ..
-            }) => Some(shape),
+            | ObjectKind::Dry(KeepDry { form: Form::Region(shape), .. }) => Some(shape),
             _ => None,
         }
     }
     /// Its line, where it is one.
     pub fn line(&self) -> Option<&Path> {
         match &self.what {
-            ObjectKind::Dry(KeepDry {
-                form: Form::Line(path),
-                ..
-            }) => Some(path),
+            ObjectKind::Dry(KeepDry { form: Form::Line(path), .. }) => Some(path),
             _ => None,
         }
     }
@@ -523,14 +506,12 @@ impl SiteObject {
     pub fn rings_mut(&mut self, ring: usize) -> Option<(&mut Vec<super::Vertex>, bool)> {
         match &mut self.what {
             ObjectKind::Area(Area { shape, .. })
-            | ObjectKind::Dry(KeepDry {
-                form: Form::Region(shape),
-                ..
-            }) => shape.ring_mut(ring).map(|Outline(v)| (v, true)),
-            ObjectKind::Dry(KeepDry {
-                form: Form::Line(path),
-                ..
-            }) => (ring == 0).then_some((&mut path.0, false)),
+            | ObjectKind::Dry(KeepDry { form: Form::Region(shape), .. }) => {
+                shape.ring_mut(ring).map(|Outline(v)| (v, true))
+            }
+            ObjectKind::Dry(KeepDry { form: Form::Line(path), .. }) => {
+                (ring == 0).then_some((&mut path.0, false))
+            }
             _ => None,
         }
     }
@@ -539,14 +520,8 @@ impl SiteObject {
     pub fn bounds(&self) -> Option<(Point, Point)> {
         match &self.what {
             ObjectKind::Area(Area { shape, .. })
-            | ObjectKind::Dry(KeepDry {
-                form: Form::Region(shape),
-                ..
-            }) => bounds(shape.outline.flat(0.1)),
-            ObjectKind::Dry(KeepDry {
-                form: Form::Line(path),
-                ..
-            }) => bounds(path.flat(0.1)),
+            | ObjectKind::Dry(KeepDry { form: Form::Region(shape), .. }) => bounds(shape.outline.flat(0.1)),
+            ObjectKind::Dry(KeepDry { form: Form::Line(path), .. }) => bounds(path.flat(0.1)),
             ObjectKind::Place(p) => Some((p.at, p.at)),
             ObjectKind::Plant(p) => bounds(std::iter::once(p.at).chain(p.to)).map(|(l, h)| {
                 let r = p.canopy.m() / 2.0;
@@ -571,10 +546,6 @@ impl SiteObject {
     }
     /// Its name, or what it is where it has none.
     pub fn title(&self) -> &str {
-        if self.name.is_empty() {
-            self.kind_word()
-        } else {
-            &self.name
-        }
+        if self.name.is_empty() { self.kind_word() } else { &self.name }
     }
 }

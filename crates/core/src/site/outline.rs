@@ -35,10 +35,8 @@ impl<'de> Deserialize<'de> for Vertex {
             }
             fn visit_seq<A: serde::de::SeqAccess<'de>>(self, mut seq: A) -> Result<Vertex, A::Error> {
                 use serde::de::Error;
-                let mut next = |i| {
-                    seq.next_element::<f64>()?
-                        .ok_or_else(|| A::Error::invalid_length(i, &self))
-                };
+                let mut next =
+                    |i| seq.next_element::<f64>()?.ok_or_else(|| A::Error::invalid_length(i, &self));
                 let at = Point::new(next(0)?, next(1)?);
                 let bulge = seq.next_element()?.unwrap_or(0.0);
                 match seq.next_element::<serde::de::IgnoredAny>()? {
@@ -54,10 +52,7 @@ impl<'de> Deserialize<'de> for Vertex {
 impl Vertex {
     /// A corner with a straight edge after it.
     pub const fn new(x: f64, y: f64) -> Self {
-        Self {
-            at: Point::new(x, y),
-            bulge: 0.0,
-        }
+        Self { at: Point::new(x, y), bulge: 0.0 }
     }
 }
 
@@ -119,11 +114,9 @@ impl Edge {
     pub fn at(&self, share: f64) -> Point {
         match self.centre() {
             None => self.from + (self.to - self.from) * share,
-            Some(centre) => Motion::Turn {
-                about: centre,
-                degrees: (self.angle() * share).to_degrees(),
+            Some(centre) => {
+                Motion::Turn { about: centre, degrees: (self.angle() * share).to_degrees() }.of(self.from)
             }
-            .of(self.from),
         }
     }
     /// Bulge of a part of the arc.
@@ -144,13 +137,7 @@ fn edges(vertices: &[Vertex], closed: bool) -> impl Iterator<Item = Edge> + '_ {
 
 fn moved(vertices: &[Vertex], motion: Motion) -> Vec<Vertex> {
     let sign = if motion.flips() { -1.0 } else { 1.0 };
-    vertices
-        .iter()
-        .map(|v| Vertex {
-            at: motion.of(v.at),
-            bulge: v.bulge * sign,
-        })
-        .collect()
+    vertices.iter().map(|v| Vertex { at: motion.of(v.at), bulge: v.bulge * sign }).collect()
 }
 
 /// Straight pieces that stay within `tolerance` metres of every arc.
@@ -186,9 +173,7 @@ impl Outline {
     pub fn signed_area(&self) -> f64 {
         // From the first corner rather than the origin: fewer digits are lost far from it.
         let o = self.0.first().map_or_else(Point::default, |v| v.at);
-        self.edges()
-            .map(|e| (e.from - o).cross(e.to - o) / 2.0 + e.segment())
-            .sum()
+        self.edges().map(|e| (e.from - o).cross(e.to - o) / 2.0 + e.segment()).sum()
     }
     /// Metres round.
     pub fn perimeter(&self) -> f64 {
@@ -208,26 +193,17 @@ impl Outline {
         Self(
             (0..n)
                 .rev()
-                .map(|i| Vertex {
-                    at: self.0[i].at,
-                    bulge: -self.0[(i + n - 1) % n].bulge,
-                })
+                .map(|i| Vertex { at: self.0[i].at, bulge: -self.0[(i + n - 1) % n].bulge })
                 .collect(),
         )
     }
     /// Counter-clockwise.
     pub fn wound(&self) -> Self {
-        if self.signed_area() < 0.0 {
-            self.reversed()
-        } else {
-            self.clone()
-        }
+        if self.signed_area() < 0.0 { self.reversed() } else { self.clone() }
     }
     /// True if the point is inside; on the edge either.
     pub fn contains(&self, p: Point) -> bool {
-        self.line()
-            .winding_number(cavalier_contours::core::math::Vector2::new(p.x, p.y))
-            != 0
+        self.line().winding_number(cavalier_contours::core::math::Vector2::new(p.x, p.y)) != 0
     }
     pub(super) fn line(&self) -> Polyline<f64> {
         polyline(&self.0, true)

@@ -64,10 +64,7 @@ impl ShapeFault {
 impl Shape {
     /// A ring without holes.
     pub fn plain(outline: Outline) -> Self {
-        Self {
-            outline,
-            holes: Vec::new(),
-        }
+        Self { outline, holes: Vec::new() }
     }
     /// m2, holes taken out.
     pub fn area_m2(&self) -> f64 {
@@ -83,11 +80,7 @@ impl Shape {
     }
     /// A ring by its number: 0 the edge, then the holes.
     pub fn ring_mut(&mut self, ring: usize) -> Option<&mut Outline> {
-        if ring == 0 {
-            Some(&mut self.outline)
-        } else {
-            self.holes.get_mut(ring - 1)
-        }
+        if ring == 0 { Some(&mut self.outline) } else { self.holes.get_mut(ring - 1) }
     }
     /// Inside and in no hole.
     pub fn contains(&self, p: Point) -> bool {
@@ -260,10 +253,7 @@ fn crossing(ring: &Outline) -> Point {
 pub(crate) fn bounds(points: impl IntoIterator<Item = Point>) -> Option<(Point, Point)> {
     points.into_iter().fold(None, |found, p| {
         let (low, high) = found.unwrap_or((p, p));
-        Some((
-            Point::new(low.x.min(p.x), low.y.min(p.y)),
-            Point::new(high.x.max(p.x), high.y.max(p.y)),
-        ))
+        Some((Point::new(low.x.min(p.x), low.y.min(p.y)), Point::new(high.x.max(p.x), high.y.max(p.y))))
     })
 }
 
@@ -290,11 +280,7 @@ pub(crate) fn to_segment(p: Point, a: Point, b: Point) -> f64 {
 /// The point of a stretch that lies nearest to another point.
 pub(crate) fn nearest_on(p: Point, a: Point, b: Point) -> Point {
     let d = b - a;
-    let share = if d.dot(d) > 0.0 {
-        ((p - a).dot(d) / d.dot(d)).clamp(0.0, 1.0)
-    } else {
-        0.0
-    };
+    let share = if d.dot(d) > 0.0 { ((p - a).dot(d) / d.dot(d)).clamp(0.0, 1.0) } else { 0.0 };
     a + d * share
 }
 

@@ -48,11 +48,7 @@ fn inner_radius(piece: &Shape, near: f64) -> f64 {
     for i in 0..(across.min(1000.0) as u32) {
         for k in 0..(up.min(1000.0) as u32) {
             let corner = low + Point::new(f64::from(i) * size, f64::from(k) * size);
-            open.push(Square::at(
-                corner + Point::new(size / 2.0, size / 2.0),
-                size / 2.0,
-                &rings,
-            ));
+            open.push(Square::at(corner + Point::new(size / 2.0, size / 2.0), size / 2.0, &rings));
         }
     }
     let mut looked = 0;
@@ -88,9 +84,7 @@ impl Square {
         let edge = |ring: &Vec<Point>| {
             let next = ring.iter().cycle().skip(1);
             let pairs = ring.iter().zip(next);
-            pairs
-                .map(|(a, b)| to_segment(middle, *a, *b))
-                .fold(f64::MAX, f64::min)
+            pairs.map(|(a, b)| to_segment(middle, *a, *b)).fold(f64::MAX, f64::min)
         };
         let far = rings.iter().map(edge).fold(f64::MAX, f64::min);
         let clear = if inside(rings, middle) { far } else { -far };

@@ -93,11 +93,7 @@ fn l2(sizes: &[i64], room: i64) -> usize {
     splits.dedup();
     for k in splits {
         let large = sizes.iter().filter(|s| **s > room - k).count() as i64;
-        let middle: Vec<i64> = sizes
-            .iter()
-            .copied()
-            .filter(|s| *s > room / 2 && *s <= room - k)
-            .collect();
+        let middle: Vec<i64> = sizes.iter().copied().filter(|s| *s > room / 2 && *s <= room - k).collect();
         let small: i64 = sizes.iter().copied().filter(|s| *s >= k && *s <= room / 2).sum();
         let left = middle.len() as i64 * room - middle.iter().sum::<i64>();
         let over = (small - left).max(0);
@@ -135,12 +131,7 @@ impl Search<'_> {
             return;
         }
         let mut fillings = Vec::new();
-        self.fillings(
-            rest,
-            self.room - self.sizes[first],
-            &mut vec![first],
-            &mut fillings,
-        );
+        self.fillings(rest, self.room - self.sizes[first], &mut vec![first], &mut fillings);
         // The fullest first: what is left over is waste.
         fillings.sort_by_key(|f: &Vec<usize>| -f.iter().map(|i| self.sizes[*i]).sum::<i64>());
         for filling in fillings {
@@ -231,10 +222,7 @@ pub fn cut_coils(pieces: &[Length], least: Length, made: &[Length], prices: Opti
     };
     let rate = |i: usize| price(i) / made[i].m();
     let sizes = 0..made.len();
-    let cheapest = sizes
-        .rev()
-        .min_by(|a, b| rate(*a).total_cmp(&rate(*b)))
-        .unwrap_or(0);
+    let cheapest = sizes.rev().min_by(|a, b| rate(*a).total_cmp(&rate(*b))).unwrap_or(0);
     let mut ways = combinations(total, made, cheapest);
     let key = |w: &Vec<usize>| (cost(w), w.iter().sum::<usize>());
     ways.sort_by(|a, b| key(a).partial_cmp(&key(b)).unwrap_or(std::cmp::Ordering::Equal));
@@ -312,9 +300,8 @@ fn choose(left: f64, made: &[Length], size: usize, counts: &mut Vec<usize>, ways
 /// Best fit, longest piece first; none: they do not fit so.
 fn pack(order: &[usize], pieces: &[Length], counts: &[usize], made: &[Length]) -> Option<Vec<Vec<usize>>> {
     let sizes = counts.iter().enumerate();
-    let mut coils: Vec<(i64, Vec<usize>)> = sizes
-        .flat_map(|(i, n)| (0..*n).map(move |_| (tenths(made[i]), Vec::new())))
-        .collect();
+    let mut coils: Vec<(i64, Vec<usize>)> =
+        sizes.flat_map(|(i, n)| (0..*n).map(move |_| (tenths(made[i]), Vec::new()))).collect();
     for &i in order {
         let length = tenths(pieces[i]);
         let fits = coils.iter_mut().filter(|c| c.0 >= length);

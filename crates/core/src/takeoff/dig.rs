@@ -83,11 +83,7 @@ pub(super) fn list(job: &Job, work: &Earthwork) -> Digging {
         .trenches
         .iter()
         .map(|t| {
-            let width = Length::from_in(if t.legs.len() > 1 {
-                MORE_PIPES_IN
-            } else {
-                ONE_PIPE_IN
-            });
+            let width = Length::from_in(if t.legs.len() > 1 { MORE_PIPES_IN } else { ONE_PIPE_IN });
             DigRow {
                 id: t.id.clone(),
                 legs: t.legs.clone(),
@@ -110,9 +106,5 @@ pub(super) fn list(job: &Job, work: &Earthwork) -> Digging {
         .collect();
     let hours =
         rows.iter().map(|r| r.hours).sum::<f64>() + crossings.len() as f64 * rules.buying.hours.crossing;
-    Digging {
-        rows,
-        crossings,
-        hours,
-    }
+    Digging { rows, crossings, hours }
 }

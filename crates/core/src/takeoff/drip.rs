@@ -92,18 +92,8 @@ pub(super) fn drip(job: &Job, nets: &Nets<'_>, lengths: &mut Lengths, tally: &mu
     }
     if holes > 0 {
         let plugs = (holes as f64 * PLUGS_SHARE).ceil().max(LEAST_PLUGS);
-        let how = How::Per {
-            reason: Reason::Holes,
-            count: holes as f64,
-            per: 1.0 / PLUGS_SHARE,
-        };
-        tally.add(
-            Named::new(LineKind::Drip, "hole-plug", "Hole plug"),
-            Unit::Each,
-            plugs,
-            how,
-            &[],
-        );
+        let how = How::Per { reason: Reason::Holes, count: holes as f64, per: 1.0 / PLUGS_SHARE };
+        tally.add(Named::new(LineKind::Drip, "hole-plug", "Hole plug"), Unit::Each, plugs, how, &[]);
     }
     cuts
 }
@@ -171,9 +161,7 @@ fn emitters(job: &Job, part: &LaidPart<'_>, tally: &mut Tally) -> usize {
     if laying.joined != EmitterJoin::OpenEnd {
         for plant in &part.laid.plants {
             let other = laying.other.iter().find(|o| o.plant == plant.plant);
-            let nozzle = other
-                .and_then(|o| o.nozzle.as_deref())
-                .unwrap_or(&part.group.nozzle);
+            let nozzle = other.and_then(|o| o.nozzle.as_deref()).unwrap_or(&part.group.nozzle);
             let Some(nozzle) = job.catalogue().nozzle(nozzle) else {
                 continue;
             };
@@ -209,10 +197,7 @@ fn rings(job: &Job, part: &LaidPart<'_>, lengths: &mut Lengths, tally: &mut Tall
         let Some(nozzle) = job.catalogue().nozzle(&ring.tube) else {
             continue;
         };
-        let made = Emitting {
-            nozzle,
-            every: ring.every,
-        };
+        let made = Emitting { nozzle, every: ring.every };
         let piece = (ring.length(), plant.plant.as_str(), None);
         lengths.emitting(&part.laid.stuff.micro, made, job.units, piece);
         let tee = Named::new(LineKind::Drip, "micro-tee", "Micro tubing tee");
@@ -235,11 +220,7 @@ fn micro(job: &Job, part: &LaidPart<'_>, lengths: &mut Lengths, tally: &mut Tall
         let same = |c: &&mut MicroTube| c.group == id && (c.length.m() - length.m()).abs() < 1e-6;
         match cuts.micro.iter_mut().find(same) {
             Some(known) => known.count += 1,
-            None => cuts.micro.push(MicroTube {
-                group: id.to_owned(),
-                length,
-                count: 1,
-            }),
+            None => cuts.micro.push(MicroTube { group: id.to_owned(), length, count: 1 }),
         }
     }
     let n = part.laid.micro_tubes.len() as f64;
@@ -260,11 +241,7 @@ fn stakes(job: &Job, part: &LaidPart<'_>, tally: &mut Tally) {
 fn pin(job: &Job, laid: f64, bends: usize, id: &str, tally: &mut Tally) {
     let every = job.rules.buying.stakes;
     let n = (laid / every.m()).ceil() + bends as f64;
-    let how = How::Per {
-        reason: Reason::Pinned,
-        count: Length::from_m(laid).ft(),
-        per: every.ft(),
-    };
+    let how = How::Per { reason: Reason::Pinned, count: Length::from_m(laid).ft(), per: every.ft() };
     let stake = Named::new(LineKind::Drip, "tube-stake", "Tubing stake");
     tally.add(stake, Unit::Each, n, how, &[id.to_owned()]);
 }

@@ -30,17 +30,10 @@ pub(super) fn electric(job: &Job, later: usize, waste: f64, tally: &mut Tally, m
         let least = (valves.len() + later) as u32;
         CONTROLLERS.into_iter().find(|c| *c >= least).unwrap_or(least)
     });
-    let how = How::Per {
-        reason: Reason::Stations,
-        count: (valves.len() + later) as f64,
-        per: f64::from(stations),
-    };
-    let named = Named::new(
-        LineKind::Controller,
-        format!("controller-{stations}"),
-        "Controller",
-    )
-    .sized(format!("{stations} stations"));
+    let how =
+        How::Per { reason: Reason::Stations, count: (valves.len() + later) as f64, per: f64::from(stations) };
+    let named = Named::new(LineKind::Controller, format!("controller-{stations}"), "Controller")
+        .sized(format!("{stations} stations"));
     tally.add(named, Unit::Each, 1.0, how, &[]);
     match wire(job, later) {
         Some(wire) => {
@@ -54,11 +47,7 @@ pub(super) fn electric(job: &Job, later: usize, waste: f64, tally: &mut Tally, m
             for (size, count) in made.iter().zip(&coils.counts).filter(|c| *c.1 > 0) {
                 let named = Named::new(LineKind::Wire, format!("wire-{gauge}awg"), "Wire, single strand")
                     .sized(format!("{gauge} AWG"));
-                let bought: f64 = made
-                    .iter()
-                    .zip(&coils.counts)
-                    .map(|(m, n)| m.m() * *n as f64)
-                    .sum();
+                let bought: f64 = made.iter().zip(&coils.counts).map(|(m, n)| m.m() * *n as f64).sum();
                 let line = tally.line(named, Unit::Coil, Some(*size));
                 line.quantity = *count as f64;
                 line.used = used.m() * size.m() * *count as f64 / bought;
@@ -77,11 +66,7 @@ pub(super) fn electric(job: &Job, later: usize, waste: f64, tally: &mut Tally, m
         }
         None => missing.push(Missing::Wire),
     }
-    let how = How::Per {
-        reason: Reason::WireEnds,
-        count: f64::from(valves.len() as u32 + master),
-        per: 0.5,
-    };
+    let how = How::Per { reason: Reason::WireEnds, count: f64::from(valves.len() as u32 + master), per: 0.5 };
     let connectors = 2.0 * f64::from(valves.len() as u32 + master);
     let named = Named::new(LineKind::Wire, "wire-connector", "Waterproof wire connector");
     let from: Vec<String> = valves.iter().map(|v| (*v).to_owned()).collect();
@@ -97,10 +82,7 @@ pub(super) fn used_up(seals: &Seals, gravel: f64, work: &Earthwork, job: &Job, t
     let glued: u32 = seals.glued.iter().map(|g| g.1).sum();
     if glued > 0 {
         let pints = tins(&seals.glued);
-        for (part, label, share) in [
-            ("cement-pvc", "PVC cement", 1.0),
-            ("primer-pvc", "PVC primer", 0.5),
-        ] {
+        for (part, label, share) in [("cement-pvc", "PVC cement", 1.0), ("primer-pvc", "PVC primer", 0.5)] {
             let n = (pints * share).ceil().max(1.0);
             let how = How::Per {
                 reason: Reason::GluedEnds,
@@ -112,43 +94,19 @@ pub(super) fn used_up(seals: &Seals, gravel: f64, work: &Earthwork, job: &Job, t
     }
     if seals.taped > 0 {
         let per = (TAPE_ROLL_IN / TAPE_JOINT_IN).floor();
-        let how = How::Per {
-            reason: Reason::TapedThreads,
-            count: f64::from(seals.taped),
-            per,
-        };
+        let how = How::Per { reason: Reason::TapedThreads, count: f64::from(seals.taped), per };
         let rolls = (f64::from(seals.taped) / per).ceil();
-        tally.add(
-            Named::new(LineKind::Sundry, "thread-tape", "Thread tape"),
-            Unit::Roll,
-            rolls,
-            how,
-            &[],
-        );
+        tally.add(Named::new(LineKind::Sundry, "thread-tape", "Thread tape"), Unit::Roll, rolls, how, &[]);
     }
     if gravel > 0.0 {
-        let how = How::Per {
-            reason: Reason::BoxGravel,
-            count: gravel,
-            per: 1.0,
-        };
-        tally.add(
-            Named::new(LineKind::Sundry, "gravel", "Gravel"),
-            Unit::Bag,
-            gravel.ceil(),
-            how,
-            &[],
-        );
+        let how = How::Per { reason: Reason::BoxGravel, count: gravel, per: 1.0 };
+        tally.add(Named::new(LineKind::Sundry, "gravel", "Gravel"), Unit::Bag, gravel.ceil(), how, &[]);
     }
     let is_main = |id: &String| job.piping.leg(id).is_some_and(crate::plan::PipeLeg::is_main);
     let mains = work.trenches.iter().filter(|t| t.legs.iter().any(is_main));
     let length: f64 = mains.map(|t| t.length.ft()).sum();
     if length > 0.0 {
-        let how = How::Per {
-            reason: Reason::MainTrench,
-            count: length,
-            per: WARNING_FT,
-        };
+        let how = How::Per { reason: Reason::MainTrench, count: length, per: WARNING_FT };
         let named = Named::new(LineKind::Sundry, "warning-tape", "Warning tape");
         tally.add(named, Unit::Roll, (length / WARNING_FT).ceil(), how, &[]);
     }

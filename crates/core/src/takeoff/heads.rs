@@ -36,19 +36,13 @@ pub(super) fn heads(job: &Job, tally: &mut Tally) {
 /// What a head is called on the plan: its own name where it is drawn, else its group and number.
 fn head_id(group: &HeadGroup, index: u32) -> String {
     let listed: u32 = group.listed.iter().map(|l| l.count).sum();
-    let drawn = index
-        .checked_sub(listed)
-        .and_then(|i| group.drawn.get(i as usize));
+    let drawn = index.checked_sub(listed).and_then(|i| group.drawn.get(i as usize));
     drawn.map_or_else(|| format!("{}.{}", group.id, index + 1), |h| h.id.clone())
 }
 
 fn body(job: &Job, group: &HeadGroup, class: &HeadClass, regulated: Option<String>) -> Named {
     let rules = &job.rules.buying;
-    let rise = if group.plants == Plants::Lawn {
-        rules.lawn_rise
-    } else {
-        rules.bed_rise
-    };
+    let rise = if group.plants == Plants::Lawn { rules.lawn_rise } else { rules.bed_rise };
     let shown = show_rise(rise, job.units);
     let mut named = match class.kind {
         Kind::Stake => Named::new(LineKind::Head, "stake", Kind::Stake.name(Lang::En)),
@@ -66,11 +60,8 @@ fn body(job: &Job, group: &HeadGroup, class: &HeadClass, regulated: Option<Strin
                 Kind::RotorLarge => "rotor-large".to_owned(),
                 _ => "rotor".to_owned(),
             };
-            let label = if class.in_body {
-                "Pop-up body".to_owned()
-            } else {
-                class.kind.name(Lang::En).to_owned()
-            };
+            let label =
+                if class.in_body { "Pop-up body".to_owned() } else { class.kind.name(Lang::En).to_owned() };
             let inches = (rise.inches() * 10.0).round() / 10.0;
             Named::new(LineKind::Head, format!("{word}-{inches}in"), label).sized(shown)
         }

@@ -83,10 +83,7 @@ impl Fitter<'_> {
             if let Some(thread) = thread {
                 wanted += &format!(", thread {}", size_for_people(thread));
             }
-            self.unmade.push(Unmade {
-                at: from.to_owned(),
-                wanted,
-            });
+            self.unmade.push(Unmade { at: from.to_owned(), wanted });
             return false;
         };
         let mut part = format!("{}-{}-{size}", system.word(), form.word());
@@ -102,8 +99,7 @@ impl Fitter<'_> {
             FittingForm::BallValve => LineKind::Valve,
             _ => LineKind::Fitting,
         };
-        self.tally
-            .each(Named::new(kind, part, label).sized(sizes), n, reason, from);
+        self.tally.each(Named::new(kind, part, label).sized(sizes), n, reason, from);
         self.seals.taped += u32::from(thread.is_some()) * n as u32;
         let ends = form.pipe_ends() * n as u32;
         match system {
@@ -116,19 +112,12 @@ impl Fitter<'_> {
     }
 
     fn clamps(&mut self, size: &str, ends: u32, from: &str) {
-        let id = PipeId {
-            material: "pe-sidr-15".into(),
-            size: size.to_owned(),
-        };
-        let wide = self
-            .catalogue()
-            .pipe(&id)
-            .is_some_and(|p| p.inside.inches() > TWO_CLAMPS_IN);
+        let id = PipeId { material: "pe-sidr-15".into(), size: size.to_owned() };
+        let wide = self.catalogue().pipe(&id).is_some_and(|p| p.inside.inches() > TWO_CLAMPS_IN);
         let each = if wide { 2 } else { 1 };
         let clamp =
             Named::new(LineKind::Fitting, format!("clamp-{size}"), "Clamp").sized(size_for_people(size));
-        self.tally
-            .each(clamp, f64::from(ends * each), Reason::Barbs, from);
+        self.tally.each(clamp, f64::from(ends * each), Reason::Barbs, from);
     }
 
     /// All fittings of a graph of pipe.
@@ -219,10 +208,7 @@ impl Fitter<'_> {
                 }
                 let system = ends[0].system;
                 if valves.len() > 1
-                    && self
-                        .catalogue()
-                        .fitting(system, FittingForm::Union, &pipe.size, None)
-                        .is_some()
+                    && self.catalogue().fitting(system, FittingForm::Union, &pipe.size, None).is_some()
                 {
                     let why = (1.0, Reason::Manifold, id);
                     self.fitting((system, FittingForm::Union), &pipe.size, None, None, why);
@@ -238,8 +224,7 @@ impl Fitter<'_> {
                 };
                 let size = ends[0].size.clone();
                 let named = Named::new(LineKind::Drip, format!("{part}-{size}"), label);
-                self.tally
-                    .each(named.sized(size_for_people(&size)), 1.0, reason, id);
+                self.tally.each(named.sized(size_for_people(&size)), 1.0, reason, id);
             }
             Spot::Head(None) | Spot::Stub | Spot::Plain => self.meet(id, &ends, ends.len()),
         }
@@ -259,13 +244,7 @@ impl Fitter<'_> {
                 self.fitting((own, FittingForm::FemaleAdapter), &size, None, Some(&thread), why);
             }
             if other != FittingSystem::Threaded {
-                self.fitting(
-                    (other, FittingForm::MaleAdapter),
-                    &other_size,
-                    None,
-                    Some(&thread),
-                    why,
-                );
+                self.fitting((other, FittingForm::MaleAdapter), &other_size, None, Some(&thread), why);
             }
             // From here on it is pipe of the adapter's size.
             end.system = own;
@@ -281,29 +260,14 @@ impl Fitter<'_> {
         match count {
             0 => {}
             1 => {
-                self.fitting(
-                    (system, FittingForm::Cap),
-                    &size,
-                    None,
-                    None,
-                    why(Reason::ClosedEnd),
-                );
+                self.fitting((system, FittingForm::Cap), &size, None, None, why(Reason::ClosedEnd));
             }
             2 if ends.len() == 2 => self.two(id, &ends[0], &ends[1]),
             2 => {}
-            4 if self
-                .catalogue()
-                .fitting(system, FittingForm::Cross, &size, None)
-                .is_some()
+            4 if self.catalogue().fitting(system, FittingForm::Cross, &size, None).is_some()
                 && ends.len() == 4 =>
             {
-                self.fitting(
-                    (system, FittingForm::Cross),
-                    &size,
-                    None,
-                    None,
-                    why(Reason::Crossing),
-                );
+                self.fitting((system, FittingForm::Cross), &size, None, None, why(Reason::Crossing));
                 self.reduce(id, ends);
             }
             more => {
@@ -343,13 +307,7 @@ impl Fitter<'_> {
             None if same && system.bends() => {}
             None if same || system == FittingSystem::Glued || system == FittingSystem::Threaded => {
                 let reason = if same { Reason::InLine } else { Reason::SizeEnds };
-                self.fitting(
-                    (system, FittingForm::Coupling),
-                    &size,
-                    None,
-                    None,
-                    (1.0, reason, id),
-                );
+                self.fitting((system, FittingForm::Coupling), &size, None, None, (1.0, reason, id));
             }
             None => {}
         }
@@ -377,19 +335,12 @@ impl Fitter<'_> {
             (1, reason) => (FittingForm::ElbowThreaded, reason),
             (_, reason) => (FittingForm::TeeThreaded, reason),
         };
-        let made = self
-            .catalogue()
-            .fitting(system, form, &size, Some(thread))
-            .is_some();
+        let made = self.catalogue().fitting(system, form, &size, Some(thread)).is_some();
         if made {
             self.fitting((system, form), &size, None, Some(thread), (1.0, reason, id));
         } else {
             // A plain one with an adapter of the thread's size behind it.
-            let plain = if ends.len() == 1 {
-                FittingForm::Elbow90
-            } else {
-                FittingForm::Tee
-            };
+            let plain = if ends.len() == 1 { FittingForm::Elbow90 } else { FittingForm::Tee };
             let of = size_with_thread(system, thread);
             self.fitting((system, plain), &size, None, None, (1.0, reason, id));
             if of != size {
@@ -422,17 +373,10 @@ impl Fitter<'_> {
         }
         let thread = thread_of(&size).to_owned();
         let named = Named::new(LineKind::Valve, format!("ball-valve-{thread}"), "Ball valve");
-        self.tally
-            .each(named.sized(size_for_people(&thread)), 1.0, Reason::Isolation, id);
+        self.tally.each(named.sized(size_for_people(&thread)), 1.0, Reason::Isolation, id);
         if system != FittingSystem::Threaded {
             let why = (2.0, Reason::ThreadToPipe, id);
-            self.fitting(
-                (system, FittingForm::MaleAdapter),
-                &size,
-                None,
-                Some(&thread),
-                why,
-            );
+            self.fitting((system, FittingForm::MaleAdapter), &size, None, Some(&thread), why);
         }
     }
 
@@ -457,16 +401,8 @@ impl Fitter<'_> {
             }
             return;
         }
-        let form = if male {
-            FittingForm::FemaleAdapter
-        } else {
-            FittingForm::MaleAdapter
-        };
-        if self
-            .catalogue()
-            .fitting(system, form, &pipe.size, Some(&thread))
-            .is_some()
-        {
+        let form = if male { FittingForm::FemaleAdapter } else { FittingForm::MaleAdapter };
+        if self.catalogue().fitting(system, form, &pipe.size, Some(&thread)).is_some() {
             self.fitting((system, form), &pipe.size, None, Some(&thread), why);
             return;
         }
@@ -474,11 +410,8 @@ impl Fitter<'_> {
         let of = size_with_thread(system, &thread);
         self.fitting((system, form), &of, None, Some(&thread), why);
         let wide = self.wider(&pipe.material, &of, &pipe.size);
-        let (big, small) = if wide {
-            (of.clone(), pipe.size.clone())
-        } else {
-            (pipe.size.clone(), of.clone())
-        };
+        let (big, small) =
+            if wide { (of.clone(), pipe.size.clone()) } else { (pipe.size.clone(), of.clone()) };
         let why = (1.0, Reason::SizeEnds, id);
         // A bush goes straight into the adapter's socket; pipe that is wider wants a coupling for it.
         if system == FittingSystem::Glued && !wide {
@@ -489,18 +422,12 @@ impl Fitter<'_> {
 
     /// The bore of a pipe of this material and size.
     fn bore(&self, material: &str, size: &str) -> Option<Length> {
-        let id = PipeId {
-            material: material.to_owned(),
-            size: size.to_owned(),
-        };
+        let id = PipeId { material: material.to_owned(), size: size.to_owned() };
         self.catalogue().pipe(&id).map(|p| p.inside)
     }
 
     fn wider(&self, material: &str, a: &str, b: &str) -> bool {
-        let of = |size: &str| {
-            self.bore(material, size)
-                .map_or_else(|| inches(size), Length::inches)
-        };
+        let of = |size: &str| self.bore(material, size).map_or_else(|| inches(size), Length::inches);
         of(a) > of(b)
     }
 
@@ -540,13 +467,7 @@ impl Fitter<'_> {
                 if *size != pipe.size {
                     let (big, small) = (larger(size, &pipe.size), smaller(size, &pipe.size));
                     let why = (1.0, Reason::SizeEnds, id);
-                    self.fitting(
-                        (FittingSystem::Glued, FittingForm::Reducer),
-                        big,
-                        Some(small),
-                        None,
-                        why,
-                    );
+                    self.fitting((FittingSystem::Glued, FittingForm::Reducer), big, Some(small), None, why);
                 }
             }
             Some(PartEnd::Hose { .. } | PartEnd::Slip { .. }) => self.unmade.push(Unmade {
@@ -563,23 +484,15 @@ impl Fitter<'_> {
     /// What brings two parts together whose ends do not fit: the shortest chain of the catalogue.
     pub fn between(&mut self, id: &str, outlet: &PartEnd, inlet: &PartEnd) {
         let Some(chain) = crate::assembly::chain_between(self.catalogue(), outlet, inlet) else {
-            self.unmade.push(Unmade {
-                at: id.to_owned(),
-                wanted: format!("fittings from {outlet} to {inlet}"),
-            });
+            self.unmade
+                .push(Unmade { at: id.to_owned(), wanted: format!("fittings from {outlet} to {inlet}") });
             return;
         };
         for joined in &chain {
             self.seals.taped += u32::from(joined.seal == crate::catalogue::Seal::Tape);
             if let Some(part) = &joined.part {
                 let named = Named::new(LineKind::Fitting, part.clone(), joined.label.clone());
-                self.tally.add(
-                    named,
-                    Unit::Each,
-                    1.0,
-                    How::Each(Reason::EndsApart),
-                    &[id.to_owned()],
-                );
+                self.tally.add(named, Unit::Each, 1.0, How::Each(Reason::EndsApart), &[id.to_owned()]);
             }
         }
     }
@@ -608,10 +521,7 @@ fn size_with_thread(system: FittingSystem, thread: &str) -> String {
         return thread.to_owned();
     }
     let all = ["20mm", "25mm", "32mm", "40mm", "50mm", "63mm"];
-    all.into_iter()
-        .find(|s| thread_of(s) == thread)
-        .unwrap_or(thread)
-        .to_owned()
+    all.into_iter().find(|s| thread_of(s) == thread).unwrap_or(thread).to_owned()
 }
 
 fn inches(size: &str) -> f64 {

@@ -88,12 +88,8 @@ impl Emitting<'_> {
             UnitSystem::Us => ((self.every.inches() * 10.0).round() / 10.0, "in"),
             UnitSystem::Metric | UnitSystem::MetricBar => ((self.every.m() * 100.0).round(), "cm"),
         };
-        Named::new(
-            LineKind::Tubing,
-            format!("{}-{every}{unit}", self.nozzle.id),
-            self.nozzle.label.clone(),
-        )
-        .sized(format!("every {every} {unit}"))
+        Named::new(LineKind::Tubing, format!("{}-{every}{unit}", self.nozzle.id), self.nozzle.label.clone())
+            .sized(format!("every {every} {unit}"))
     }
 }
 
@@ -128,10 +124,7 @@ impl Lengths {
         }
         let key = (pipe.material.clone(), pipe.size.clone());
         let key = (key, named.as_ref().map(|n| n.part.clone()));
-        let (of, piece) = (
-            of.to_owned(),
-            self.by_pipe.entry(key).or_insert((named, Vec::new())),
-        );
+        let (of, piece) = (of.to_owned(), self.by_pipe.entry(key).or_insert((named, Vec::new())));
         piece.1.push(Piece { length, of, first });
     }
 
@@ -159,12 +152,7 @@ impl Lengths {
             let part = format!("{}-{}", id.material, id.size);
             let plain = || Named::new(kind, part, pipe.label.clone()).sized(size_for_people(&id.size));
             let named = named.unwrap_or_else(plain);
-            let bought = Bought {
-                named,
-                pieces,
-                waste,
-                id,
-            };
+            let bought = Bought { named, pieces, waste, id };
             lists.push(match (pipe.sold, system) {
                 (Sold::Stick, _) => bought.sticks(tally),
                 (Sold::Coil, UnitSystem::Us) => {
@@ -209,17 +197,11 @@ impl Bought {
         for piece in &self.pieces {
             let mut left = piece.length;
             while left.m() > stick.m() + 1e-4 {
-                cut.push(Piece {
-                    length: stick,
-                    ..piece.clone()
-                });
+                cut.push(Piece { length: stick, ..piece.clone() });
                 left = left - stick;
             }
             if left.m() > NOTHING {
-                cut.push(Piece {
-                    length: left,
-                    ..piece.clone()
-                });
+                cut.push(Piece { length: left, ..piece.clone() });
             }
         }
         let lengths: Vec<Length> = cut.iter().map(|p| p.length).collect();
@@ -245,14 +227,7 @@ impl Bought {
             label,
             size,
             pieces: cut,
-            bars: cuts
-                .sticks
-                .into_iter()
-                .map(|pieces| Bar {
-                    length: stick,
-                    pieces,
-                })
-                .collect(),
+            bars: cuts.sticks.into_iter().map(|pieces| Bar { length: stick, pieces }).collect(),
             bound: cuts.bound,
         }
     }
@@ -274,18 +249,11 @@ impl Bought {
         let (sizes, prices): (Vec<Length>, Option<Vec<f64>>) = if known.is_empty() {
             (made.to_vec(), None)
         } else {
-            (
-                known.iter().map(|k| k.0).collect(),
-                Some(known.iter().map(|k| k.1).collect()),
-            )
+            (known.iter().map(|k| k.0).collect(), Some(known.iter().map(|k| k.1).collect()))
         };
         let least = Length::from_m(laid * (1.0 + self.waste));
         let coils = cut_coils(&lengths, least, &sizes, prices.as_deref());
-        let bought: f64 = sizes
-            .iter()
-            .zip(&coils.counts)
-            .map(|(s, n)| s.m() * *n as f64)
-            .sum();
+        let bought: f64 = sizes.iter().zip(&coils.counts).map(|(s, n)| s.m() * *n as f64).sum();
         let how = How::Coils {
             laid: Length::from_m(laid),
             pieces: coils.pieces.len(),
@@ -297,11 +265,7 @@ impl Bought {
         // What is laid is shared out over the coils that it is cut from.
         let mut at = 0;
         for (size, count) in sizes.iter().zip(&coils.counts).filter(|c| *c.1 > 0) {
-            let used: f64 = coils.cut[at..at + count]
-                .iter()
-                .flatten()
-                .map(|i| coils.pieces[*i].m())
-                .sum();
+            let used: f64 = coils.cut[at..at + count].iter().flatten().map(|i| coils.pieces[*i].m()).sum();
             at += count;
             let line = tally.line(self.named.clone(), Unit::Coil, Some(*size));
             line.quantity = *count as f64;
@@ -322,25 +286,14 @@ impl Bought {
         let mut at = 0;
         for (size, count) in sizes.iter().zip(&coils.counts) {
             for pieces in &coils.cut[at..at + count] {
-                bars.push(Bar {
-                    length: *size,
-                    pieces: pieces.clone(),
-                });
+                bars.push(Bar { length: *size, pieces: pieces.clone() });
             }
             at += count;
         }
         let pieces = if coils.pieces.len() == self.pieces.len() {
             self.pieces
         } else {
-            coils
-                .pieces
-                .iter()
-                .map(|l| Piece {
-                    length: *l,
-                    of: String::new(),
-                    first: None,
-                })
-                .collect()
+            coils.pieces.iter().map(|l| Piece { length: *l, of: String::new(), first: None }).collect()
         };
         CutList {
             pipe: self.id,

@@ -250,11 +250,7 @@ pub struct Line {
 impl Line {
     /// For people: `PVC tee 3/4 in`.
     pub fn text(&self) -> String {
-        if self.size.is_empty() {
-            self.label.clone()
-        } else {
-            format!("{} {}", self.label, self.size)
-        }
+        if self.size.is_empty() { self.label.clone() } else { format!("{} {}", self.label, self.size) }
     }
     /// A hand said its quantity, or put it there.
     pub fn is_by_hand(&self) -> bool {
@@ -278,18 +274,10 @@ pub(super) struct Named {
 
 impl Named {
     pub fn new(kind: LineKind, part: impl Into<String>, label: impl Into<String>) -> Self {
-        Self {
-            kind,
-            part: part.into(),
-            label: label.into(),
-            size: String::new(),
-        }
+        Self { kind, part: part.into(), label: label.into(), size: String::new() }
     }
     pub fn sized(self, size: impl Into<String>) -> Self {
-        Self {
-            size: size.into(),
-            ..self
-        }
+        Self { size: size.into(), ..self }
     }
 }
 
@@ -328,10 +316,7 @@ impl Tally {
     pub fn line(&mut self, part: Named, unit: Unit, piece: Option<Length>) -> &mut Line {
         let millimetres = piece.map_or(0, |p| (p.m() * 1000.0).round() as i64);
         let next = self.lines.len();
-        let at = *self
-            .places
-            .entry((part.part.clone(), millimetres))
-            .or_insert(next);
+        let at = *self.places.entry((part.part.clone(), millimetres)).or_insert(next);
         if at == next {
             self.lines.push(Line {
                 kind: part.kind,

@@ -91,10 +91,7 @@ impl Net {
         let next = self.nodes.len();
         let at = *self.names.entry(id.to_owned()).or_insert(next);
         if at == next {
-            self.nodes.push(Node {
-                id: id.to_owned(),
-                spot,
-            });
+            self.nodes.push(Node { id: id.to_owned(), spot });
         }
         at
     }
@@ -116,10 +113,8 @@ impl Net {
     }
 
     fn along(&mut self, id: &str, from: usize, to: usize, pipe: &PipeId, way: &[Point]) {
-        let stretches: Vec<(Point, f64)> = way
-            .windows(2)
-            .filter_map(|w| Some(((w[1] - w[0]).unit()?, w[0].distance(w[1]))))
-            .collect();
+        let stretches: Vec<(Point, f64)> =
+            way.windows(2).filter_map(|w| Some(((w[1] - w[0]).unit()?, w[0].distance(w[1])))).collect();
         let (Some(first), Some(last)) = (stretches.first(), stretches.last()) else {
             return;
         };
@@ -162,11 +157,7 @@ pub(super) fn turn_between(before: Point, after: Point) -> f64 {
 
 impl<'j> Nets<'j> {
     pub fn of(job: &'j Job) -> Self {
-        let mut all = Self {
-            nets: Vec::new(),
-            drip: Vec::new(),
-            not_laid: Vec::new(),
-        };
+        let mut all = Self { nets: Vec::new(), drip: Vec::new(), not_laid: Vec::new() };
         for group in job.groups.iter().filter(|g| g.drip.is_some()) {
             match lay(job, group) {
                 Ok(parts) => {
@@ -210,10 +201,7 @@ impl<'j> Nets<'j> {
         }
         // A head that the drawn lateral leaves out hangs on its nearest joint; where none is drawn, heads
         // hang on the shortest straight legs: as they are solved.
-        let off: Vec<_> = heads
-            .iter()
-            .filter(|h| !net.names.contains_key(&h.2.id))
-            .collect();
+        let off: Vec<_> = heads.iter().filter(|h| !net.names.contains_key(&h.2.id)).collect();
         if drawn.is_empty() {
             let points: Vec<Point> = off.iter().map(|h| h.2.at).collect();
             let start = job.valve_point(valve);
@@ -233,9 +221,8 @@ impl<'j> Nets<'j> {
             }
         } else {
             let placed = net.nodes.iter().enumerate();
-            let placed: Vec<(usize, Point)> = placed
-                .filter_map(|(i, n)| Some((i, job.pipe_end(&n.id)?)))
-                .collect();
+            let placed: Vec<(usize, Point)> =
+                placed.filter_map(|(i, n)| Some((i, job.pipe_end(&n.id)?))).collect();
             for (group, _, head) in off {
                 let near = |p: &&(usize, Point)| p.1.distance(head.at);
                 let Some(&(from, at)) = placed.iter().min_by(|a, b| near(a).total_cmp(&near(b))) else {
@@ -280,21 +267,13 @@ fn main(job: &Job, supply: &str) -> Option<Net> {
             return Spot::Inlet(id.to_owned());
         }
         let inside = job.valves.iter().filter(|v| v.valve_box.as_deref() == Some(id));
-        let inside: Vec<String> = inside
-            .filter(|v| v.supply == supply)
-            .map(|v| v.id.clone())
-            .collect();
+        let inside: Vec<String> = inside.filter(|v| v.supply == supply).map(|v| v.id.clone()).collect();
         match job.site.object(id) {
             Some(_) => Spot::Box(inside),
             None => joint_spot(job, id),
         }
     };
-    for leg in job
-        .piping
-        .legs
-        .iter()
-        .filter(|l| l.of == LegOf::Main(supply.to_owned()))
-    {
+    for leg in job.piping.legs.iter().filter(|l| l.of == LegOf::Main(supply.to_owned())) {
         let Some(way) = job.way_of(leg) else { continue };
         let from = net.node(&leg.from, on(&leg.from));
         let to = net.node(&leg.to, on(&leg.to));
@@ -347,10 +326,7 @@ fn grid(job: &Job, net: &mut Net, part: &LaidPart<'_>, inlet: usize) {
         let known = nodes.get(first(joint)).copied();
         nodes.push(known.unwrap_or_else(|| net.node(&format!("{inlet_name}.{joint}"), spot(joint))));
     }
-    let bore = job
-        .catalogue()
-        .pipe(&laid.stuff.tube)
-        .map_or(Length::ZERO, |p| p.inside);
+    let bore = job.catalogue().pipe(&laid.stuff.tube).map_or(Length::ZERO, |p| p.inside);
     let bend = least_bend(bore);
     for tube in laid.tubes.iter().filter(|t| t.part != Part::Micro) {
         let (from, to) = (laid.joints[tube.from].at, laid.joints[tube.to].at);
@@ -387,17 +363,9 @@ fn listed(job: &Job, net: &mut Net, root: usize, group: &HeadGroup, valve: &str,
     if heads.is_empty() {
         return;
     }
-    let drip = job
-        .catalogue()
-        .nozzle(&group.nozzle)
-        .map(|n| (n.kind, tube_of(job.catalogue(), n)));
-    let mut lay = Listing {
-        net,
-        group,
-        thread,
-        row: group.row.zip(drip.map(|d| d.1)),
-        at_tube: drip_kind(job, group),
-    };
+    let drip = job.catalogue().nozzle(&group.nozzle).map(|n| (n.kind, tube_of(job.catalogue(), n)));
+    let mut lay =
+        Listing { net, group, thread, row: group.row.zip(drip.map(|d| d.1)), at_tube: drip_kind(job, group) };
     let feed = group.feed_pipe.as_ref().unwrap_or(&group.pipe).clone();
     match group.arrangement {
         Arrangement::Chain => {
@@ -438,11 +406,7 @@ impl Listing<'_> {
     /// The node of a head; of a row of drip, with its tube.
     fn head(&mut self, index: u32) -> usize {
         let name = format!("{}.{}", self.group.id, index + 1);
-        let spot = if self.at_tube {
-            Spot::Plain
-        } else {
-            Spot::Head(self.thread.clone())
-        };
+        let spot = if self.at_tube { Spot::Plain } else { Spot::Head(self.thread.clone()) };
         let node = self.net.node(&name, spot);
         if let Some((row, tube)) = self.row.clone() {
             let end = self.net.node(&format!("{name}-end"), Spot::Plain);
@@ -474,8 +438,7 @@ impl Listing<'_> {
             self.head(heads[half])
         } else {
             let from = self.net.nodes[from].id.clone();
-            self.net
-                .node(&format!("{}-{from}-{name}", self.group.id), Spot::Plain)
+            self.net.node(&format!("{}-{from}-{name}", self.group.id), Spot::Plain)
         };
         self.net.listed(&self.group.id, from, middle, feed, length);
         let first = if odd { 1.0 } else { 0.5 };

@@ -63,11 +63,7 @@ pub fn setting_out(job: &Job) -> Vec<SettingOut> {
                 SetHead {
                     number: 0,
                     head: head.id.clone(),
-                    flag: head
-                        .valve
-                        .as_deref()
-                        .map(|v| job.valve_number(v))
-                        .filter(|n| *n > 0),
+                    flag: head.valve.as_deref().map(|v| job.valve_number(v)).filter(|n| *n > 0),
                     corner,
                     along: Length::from_m(along),
                     off: Length::from_m(if off < 0.02 { 0.0 } else { off }),
@@ -76,9 +72,7 @@ pub fn setting_out(job: &Job) -> Vec<SettingOut> {
             .collect();
         heads.sort_by(|a, b| {
             let inside = |h: &SetHead| h.off.m() > ON_EDGE;
-            (inside(a), a.corner)
-                .cmp(&(inside(b), b.corner))
-                .then(a.along.m().total_cmp(&b.along.m()))
+            (inside(a), a.corner).cmp(&(inside(b), b.corner)).then(a.along.m().total_cmp(&b.along.m()))
         });
         for (i, head) in heads.iter_mut().enumerate() {
             head.number = i + 1;
@@ -108,9 +102,7 @@ fn measured(corners: &[Point], at: Point) -> (usize, f64, f64) {
         let along = (at - a).dot(way);
         let long = a.distance(b);
         let off = (at - a).dot(way.left()).abs();
-        (-0.05..=long + 0.05)
-            .contains(&along)
-            .then_some((i, along.clamp(0.0, long), off))
+        (-0.05..=long + 0.05).contains(&along).then_some((i, along.clamp(0.0, long), off))
     };
     let square = edges.clone().filter_map(along);
     square
@@ -128,9 +120,7 @@ fn measured(corners: &[Point], at: Point) -> (usize, f64, f64) {
 fn usual_spacing(points: &[Point]) -> Option<Length> {
     let nearest = |i: usize| {
         let others = points.iter().enumerate().filter(|(j, _)| *j != i);
-        others
-            .map(|(_, p)| p.distance(points[i]))
-            .fold(f64::MAX, f64::min)
+        others.map(|(_, p)| p.distance(points[i])).fold(f64::MAX, f64::min)
     };
     let mut all: Vec<f64> = (0..points.len()).map(nearest).filter(|d| *d < 1e6).collect();
     all.sort_by(f64::total_cmp);

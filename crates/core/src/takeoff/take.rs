@@ -84,10 +84,7 @@ impl Takeoff {
             let of = whose(&u.at).unwrap_or_else(first);
             // The same joint at every head of a valve is told once.
             if told.insert((of.clone(), &u.wanted)) {
-                let check = Check::JointUnmade {
-                    at: u.at.clone(),
-                    wanted: u.wanted.clone(),
-                };
+                let check = Check::JointUnmade { at: u.at.clone(), wanted: u.wanted.clone() };
                 out.push((of, Finding::new(Severity::Fix, check)));
             }
         }
@@ -128,12 +125,7 @@ pub fn takeoff_priced(job: &Job, known: &Assessment, costs: Option<PieceCost<'_>
         }
     }
     let cuts = drip(job, &nets, &mut lengths, &mut tally);
-    let mut fit = Fitter {
-        job,
-        tally: &mut tally,
-        seals: Seals::default(),
-        unmade: Vec::new(),
-    };
+    let mut fit = Fitter { job, tally: &mut tally, seals: Seals::default(), unmade: Vec::new() };
     fit.seals.taped += swing_threads;
     for net in &nets.nets {
         fit.net(net);
@@ -167,15 +159,7 @@ pub fn takeoff_priced(job: &Job, known: &Assessment, costs: Option<PieceCost<'_>
     // Fittings of a form stand together, the order in which the plan came to them says nothing.
     let alike = |l: &Line| matches!(l.kind, LineKind::Fitting | LineKind::Nozzle).then(|| l.part.clone());
     lines.sort_by_key(|l| (l.kind, alike(l)));
-    Takeoff {
-        lines,
-        cuts: cut_lists,
-        rows: cuts.rows,
-        micro: cuts.micro,
-        digging,
-        unmade,
-        missing,
-    }
+    Takeoff { lines, cuts: cut_lists, rows: cuts.rows, micro: cuts.micro, digging, unmade, missing }
 }
 
 /// Pieces of a leg: between fittings, or in one where the pipe is bent.
@@ -198,10 +182,7 @@ fn pieces(leg: &NetLeg, lengths: &mut Lengths) {
 /// What hands said: other quantities, and lines of their own.
 fn by_hand(job: &Job, tally: &mut Tally) {
     for said in &job.parts.lines {
-        let hand = |counted| How::ByHand {
-            counted,
-            note: said.text.clone(),
-        };
+        let hand = |counted| How::ByHand { counted, note: said.text.clone() };
         match &said.part {
             Some(part) => {
                 // Of a part in several lengths the longest stands for all.

@@ -29,10 +29,7 @@ fn of(t: &Takeoff, part: &str) -> f64 {
 
 /// Fittings by part.
 fn fittings(t: &Takeoff) -> Vec<(&str, f64)> {
-    let mut all: Vec<_> = t
-        .section(LineKind::Fitting)
-        .map(|l| (l.part.as_str(), l.quantity))
-        .collect();
+    let mut all: Vec<_> = t.section(LineKind::Fitting).map(|l| (l.part.as_str(), l.quantity)).collect();
     all.sort_by(|a, b| a.0.cmp(b.0));
     all
 }
@@ -42,11 +39,7 @@ fn chain(n: u32, first: f64) -> Plan {
     let mut plan = Plan::new("Chain", UnitSystem::Us);
     plan.valves.push(Valve::new("v1", "Front", "s1"));
     plan.groups.push(HeadGroup {
-        listed: vec![ArcCount {
-            arc: 180,
-            count: n,
-            valve: Some("v1".into()),
-        }],
+        listed: vec![ArcCount { arc: 180, count: n, valve: Some("v1".into()) }],
         distance: ft(first),
         spacing: ft(12.0),
         ..HeadGroup::new("g1", "Front", "spray-12")
@@ -154,20 +147,10 @@ fn drawn() -> Plan {
     plan.site.objects.push(valve_box("b1"));
     plan.valves[0].valve_box = Some("b1".into());
     plan.valves[0].model = "valve-3/4in".into();
-    plan.piping.joints.push(Joint {
-        id: "j1".into(),
-        kind: JointKind::Tee,
-        at: at(30.0, 10.0),
-    });
+    plan.piping.joints.push(Joint { id: "j1".into(), kind: JointKind::Tee, at: at(30.0, 10.0) });
     let leg = |id: &str, from: &str, to: &str, bends: Vec<Point>| PipeLeg {
         bends,
-        ..PipeLeg::straight(
-            id,
-            LegOf::Lateral("v1".into()),
-            from,
-            to,
-            "class-200 3/4in".parse().unwrap(),
-        )
+        ..PipeLeg::straight(id, LegOf::Lateral("v1".into()), from, to, "class-200 3/4in".parse().unwrap())
     };
     plan.piping.legs = vec![
         leg("p1", "v1", "j1", vec![at(30.0, 0.0)]),
@@ -203,11 +186,7 @@ fn where_the_size_ends_at_a_tee_its_smaller_branches_take_bushes() {
     plan.piping.legs[0].pipe = "class-200 1in".parse().unwrap();
     let t = take(plan);
     assert_eq!(of(&t, "glued-tee-1in"), 1.0);
-    assert_eq!(
-        of(&t, "glued-reducer-1in-3/4in"),
-        3.0,
-        "two at the tee, one behind the valve's adapter"
-    );
+    assert_eq!(of(&t, "glued-reducer-1in-3/4in"), 3.0, "two at the tee, one behind the valve's adapter");
 }
 
 #[test]
@@ -216,24 +195,14 @@ fn pe_bends_where_pvc_is_elbowed_and_its_barbs_are_clamped() {
     for leg in &mut plan.piping.legs {
         leg.pipe = "pe-sidr-15 3/4in".parse().unwrap();
     }
-    plan.piping.legs[0].bends = vec![
-        Point::new(27.0 * 0.3048, 0.0),
-        Point::new(30.0 * 0.3048, 3.0 * 0.3048),
-    ];
+    plan.piping.legs[0].bends = vec![Point::new(27.0 * 0.3048, 0.0), Point::new(30.0 * 0.3048, 3.0 * 0.3048)];
     let t = take(plan);
-    assert_eq!(
-        of(&t, "insert-elbow-90-3/4in"),
-        0.0,
-        "two turns of 45 degrees are bent"
-    );
+    assert_eq!(of(&t, "insert-elbow-90-3/4in"), 0.0, "two turns of 45 degrees are bent");
     // Tee 3, two elbows at the heads 1 each, the adapter 1: six barbs.
     assert_eq!(of(&t, "clamp-3/4in"), 6.0);
     // 41.2 + 16 ft from one coil of 100 ft.
     let pipe = t.of("pe-sidr-15-3/4in").next().unwrap();
-    assert_eq!(
-        (pipe.quantity, pipe.piece.map(|p| p.ft().round())),
-        (1.0, Some(100.0))
-    );
+    assert_eq!((pipe.quantity, pipe.piece.map(|p| p.ft().round())), (1.0, Some(100.0)));
 }
 
 #[test]
@@ -243,10 +212,7 @@ fn drip_rows_on_metric_pipe_are_brought_over_by_threads_and_reduced_in_its_own_s
     plan.groups[0].nozzle = "dripline-0.6".into();
     plan.groups[0].pipe = "pe100-sdr11 25mm".parse().unwrap();
     plan.groups[0].listed[0].arc = 360;
-    plan.groups[0].row = Some(crate::plan::DripRow {
-        emitters: 20,
-        emitter_spacing: ft(1.0),
-    });
+    plan.groups[0].row = Some(crate::plan::DripRow { emitters: 20, emitter_spacing: ft(1.0) });
     plan.valves[0].model = "valve-drip-3/4in".into();
     let t = take(plan);
     assert_eq!(of(&t, "compression-female-adapter-20mm-1/2in"), 6.0);
@@ -263,10 +229,7 @@ fn tube_with_emitters_is_bought_by_what_they_give_and_how_far_they_are_apart() {
     plan.groups[0].nozzle = "dripline-0.6".into();
     plan.groups[0].pipe = "drip-poly 3/4in".parse().unwrap();
     plan.groups[0].listed[0].arc = 360;
-    plan.groups[0].row = Some(crate::plan::DripRow {
-        emitters: 20,
-        emitter_spacing: ft(1.0),
-    });
+    plan.groups[0].row = Some(crate::plan::DripRow { emitters: 20, emitter_spacing: ft(1.0) });
     let t = take(plan.clone());
     let tube: Vec<&Line> = t.of("dripline-0.6-12in").collect();
     let laid: f64 = tube.iter().map(|l| l.used).sum();
@@ -277,30 +240,21 @@ fn tube_with_emitters_is_bought_by_what_they_give_and_how_far_they_are_apart() {
     // Another emitter, or another spacing, is another coil; a metric job buys by the centimetre.
     let mut other = plan.groups[0].clone();
     other.id = "g9".into();
-    other.row = Some(crate::plan::DripRow {
-        emitters: 10,
-        emitter_spacing: ft(1.5),
-    });
+    other.row = Some(crate::plan::DripRow { emitters: 10, emitter_spacing: ft(1.5) });
     plan.groups.push(other);
     let both = take(plan.clone());
     assert!(both.of("dripline-0.6-12in").count() > 0 && both.of("dripline-0.6-18in").count() > 0);
     plan.units = UnitSystem::Metric;
     plan.groups.truncate(1);
-    plan.groups[0].row = Some(crate::plan::DripRow {
-        emitters: 20,
-        emitter_spacing: Length::from_m(0.3),
-    });
+    plan.groups[0].row = Some(crate::plan::DripRow { emitters: 20, emitter_spacing: Length::from_m(0.3) });
     assert_eq!(take(plan).of("dripline-0.6-30cm").count(), 1);
 }
 
 #[test]
 fn a_listed_main_brings_its_adapters_and_its_pipe() {
     let mut plan = chain(4, 20.0);
-    plan.valves[0].mainline = Some(Mainline {
-        pipe: "pvc-40 1in".parse().unwrap(),
-        length: ft(65.0),
-        rise: Length::ZERO,
-    });
+    plan.valves[0].mainline =
+        Some(Mainline { pipe: "pvc-40 1in".parse().unwrap(), length: ft(65.0), rise: Length::ZERO });
     let t = take(plan);
     // One at the connection, one at the valve's inlet, one at its outlet; 65 ft in four sticks, three
     // couplings.
@@ -321,12 +275,7 @@ fn what_a_hand_said_stands_after_the_plan_has_changed() {
     };
     plan.parts.lines = vec![said("l1", Some("swing-joint-1/2in"), 2.0), said("l2", None, 3.0)];
     let job = Job::new(plan);
-    let (job, _) = job
-        .apply(&Edit::put(HeadGroup {
-            spacing: ft(11.0),
-            ..job.groups[0].clone()
-        }))
-        .unwrap();
+    let (job, _) = job.apply(&Edit::put(HeadGroup { spacing: ft(11.0), ..job.groups[0].clone() })).unwrap();
     let t = takeoff(&job, &assess(&job));
     let swing = t.of("swing-joint-1/2in").next().unwrap();
     assert_eq!((swing.quantity, swing.used), (2.0, 4.0));
@@ -476,13 +425,7 @@ fn a_joint_that_can_t_be_made_is_a_finding_of_its_valve() {
     let mut plan = chain(4, 20.0);
     let job = Job::new(plan.clone());
     assert!(take(plan.clone()).findings(&job).is_empty());
-    for everyday in [
-        "copper-l 3/4in",
-        "pvc-40 2in",
-        "pe-sidr-15 1in",
-        "pe100-sdr11 32mm",
-        "galvanised 1in",
-    ] {
+    for everyday in ["copper-l 3/4in", "pvc-40 2in", "pe-sidr-15 1in", "pe100-sdr11 32mm", "galvanised 1in"] {
         plan.groups[0].pipe = everyday.parse().unwrap();
         assert!(take(plan.clone()).findings(&job).is_empty(), "{everyday}");
     }

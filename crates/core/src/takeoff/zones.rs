@@ -69,9 +69,7 @@ pub(super) fn zones(fit: &mut Fitter<'_>, laid: &Nets<'_>) {
         // A module is turned to its set point on site: one part for all of them.
         if let Regulation::Valve { .. } = valve.regulation {
             let model = job.catalogue().regulators_at(Mounting::Valve).next();
-            let label = model
-                .map_or("Pressure regulator, valve-mounted", |m| m.label.as_str())
-                .to_owned();
+            let label = model.map_or("Pressure regulator, valve-mounted", |m| m.label.as_str()).to_owned();
             let id = model.map_or("valve-module", |m| m.id.as_str()).to_owned();
             let named = Named::new(LineKind::Regulator, id, label);
             fit.tally.each(named, 1.0, Reason::Zone, &valve.id);
@@ -110,22 +108,14 @@ pub(super) fn boxes(fit: &mut Fitter<'_>) -> f64 {
     let mut by_box: BTreeMap<String, Vec<&Valve>> = BTreeMap::new();
     for valve in job.valves.iter().filter(|v| is_boxed(v)) {
         let own = job.box_of(valve).map(str::to_owned);
-        by_box
-            .entry(own.unwrap_or_else(|| valve.id.clone()))
-            .or_default()
-            .push(valve);
+        by_box.entry(own.unwrap_or_else(|| valve.id.clone())).or_default().push(valve);
     }
     let mut gravel = 0.0;
     for (id, valves) in by_box {
         for some in shared_out(&valves) {
             let size = Contents::of(some).size().unwrap_or(BoxSize::Jumbo);
             let (part, label, bags) = box_part(size);
-            fit.tally.each(
-                Named::new(LineKind::Box, part, label),
-                1.0,
-                Reason::ValvesOfBox,
-                &id,
-            );
+            fit.tally.each(Named::new(LineKind::Box, part, label), 1.0, Reason::ValvesOfBox, &id);
             gravel += bags;
         }
     }
@@ -177,12 +167,8 @@ pub(super) fn connection(
         }
     }
     if job.watering.controller.master_valve {
-        let main = job
-            .piping
-            .legs
-            .iter()
-            .find(|l| l.of == LegOf::Main(supply.id.clone()))
-            .map(|l| l.pipe.clone());
+        let main =
+            job.piping.legs.iter().find(|l| l.of == LegOf::Main(supply.id.clone())).map(|l| l.pipe.clone());
         let model = job.catalogue().valve_of(crate::catalogue::Duty::Standard);
         let named = Named::new(LineKind::Valve, model.id.clone(), model.label.clone());
         fit.tally.each(named, 1.0, Reason::Connection, &supply.id);

@@ -24,10 +24,7 @@ static TABLE: LazyLock<Vec<Row>> = LazyLock::new(|| {
     let row = |line: &'static str| {
         let mut cells = line.split(';');
         let mut next = || cells.next().unwrap_or_default();
-        Row {
-            key: next(),
-            names: [next(), next()],
-        }
+        Row { key: next(), names: [next(), next()] }
     };
     lines.map(row).collect()
 });
@@ -65,9 +62,7 @@ mod tests {
             assert!(keys.insert(row.key), "{} appears twice", row.key);
             assert!(row.names.iter().all(|n| !n.is_empty()), "{}", row.key);
         }
-        let line = include_str!("terms.csv")
-            .lines()
-            .find(|l| l.split(';').count() != 3);
+        let line = include_str!("terms.csv").lines().find(|l| l.split(';').count() != 3);
         assert_eq!(line, None);
     }
 

@@ -78,11 +78,7 @@ pub(crate) fn parse(
 ) -> Result<f64, QuantityError> {
     let text = text.trim();
     let given = || text.chars().take(LONGEST).collect::<String>();
-    let no_number = || QuantityError::NoNumber {
-        given: given(),
-        what,
-        example,
-    };
+    let no_number = || QuantityError::NoNumber { given: given(), what, example };
     if text.is_empty() {
         return Err(QuantityError::Empty { what, example });
     }
@@ -98,22 +94,15 @@ pub(crate) fn parse(
         let (number, after) = mixed_number(rest).ok_or_else(no_number)?;
         let after = after.trim_start();
         // `m3/h` and `ft2` hold a digit: such a unit is taken whole, also a wrong one that begins with m.
-        let with_digit = units
-            .iter()
-            .flat_map(|u| u.spellings)
-            .filter(|s| s.contains(|c: char| c.is_ascii_digit()));
+        let with_digit =
+            units.iter().flat_map(|u| u.spellings).filter(|s| s.contains(|c: char| c.is_ascii_digit()));
         let whole = with_digit.filter(|s| {
             let tail = after.get(s.len()..);
-            after
-                .get(..s.len())
-                .is_some_and(|start| start.eq_ignore_ascii_case(s))
+            after.get(..s.len()).is_some_and(|start| start.eq_ignore_ascii_case(s))
                 && tail.is_some_and(|t| !t.starts_with(|c: char| c.is_alphanumeric()))
         });
-        let stop: fn(char) -> bool = if after.starts_with('m') {
-            char::is_whitespace
-        } else {
-            |c| c.is_ascii_digit()
-        };
+        let stop: fn(char) -> bool =
+            if after.starts_with('m') { char::is_whitespace } else { |c| c.is_ascii_digit() };
         let end = whole.map(|s| s.len()).max();
         let end = end.unwrap_or_else(|| after.find(stop).unwrap_or(after.len()));
         let (word, tail) = after.split_at(end);
@@ -125,11 +114,7 @@ pub(crate) fn parse(
             if inches {
                 super::M_PER_IN
             } else {
-                bare.ok_or_else(|| QuantityError::NoUnit {
-                    given: given(),
-                    units: names(units),
-                    example,
-                })?
+                bare.ok_or_else(|| QuantityError::NoUnit { given: given(), units: names(units), example })?
             }
         } else {
             units
@@ -170,19 +155,13 @@ fn mixed_number(text: &str) -> Option<(f64, &str)> {
 }
 
 fn decimal(text: &str) -> Option<(f64, &str)> {
-    let end = text
-        .find(|c: char| !c.is_ascii_digit() && c != '.' && c != ',')
-        .unwrap_or(text.len());
+    let end = text.find(|c: char| !c.is_ascii_digit() && c != '.' && c != ',').unwrap_or(text.len());
     let number: f64 = text[..end].replace(',', ".").parse().ok()?;
     Some((number, &text[end..]))
 }
 
 fn names(units: &[Unit]) -> String {
-    units
-        .iter()
-        .map(|u| u.spellings[0])
-        .collect::<Vec<_>>()
-        .join(", ")
+    units.iter().map(|u| u.spellings[0]).collect::<Vec<_>>().join(", ")
 }
 
 /// Least and most of a bare pressure that is taken as it stands: under 1 psi or 10 kPa, and over 15 bar,

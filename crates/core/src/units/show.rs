@@ -50,33 +50,19 @@ impl UnitSystem {
 pub(crate) fn exact(value: f64, units: &[Unit]) -> String {
     for unit in units {
         let text = trimmed(value / unit.factor, 4);
-        if text
-            .parse::<f64>()
-            .is_ok_and(|n| n.abs() * unit.factor == value.abs())
-        {
+        if text.parse::<f64>().is_ok_and(|n| n.abs() * unit.factor == value.abs()) {
             return format!("{text} {}", unit.spellings[0]);
         }
     }
-    let inner = units
-        .iter()
-        .find(|u| u.factor == 1.0)
-        .map_or("", |u| u.spellings[0]);
+    let inner = units.iter().find(|u| u.factor == 1.0).map_or("", |u| u.spellings[0]);
     format!("{value} {inner}")
 }
 
 /// At most `decimals` decimals, without trailing zeros and without a negative zero.
 pub(crate) fn trimmed(value: f64, decimals: usize) -> String {
     let text = format!("{value:.decimals$}");
-    let text = if text.contains('.') {
-        text.trim_end_matches('0').trim_end_matches('.')
-    } else {
-        &text
-    };
-    if text == "-0" {
-        "0".to_owned()
-    } else {
-        text.to_owned()
-    }
+    let text = if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.') } else { &text };
+    if text == "-0" { "0".to_owned() } else { text.to_owned() }
 }
 
 /// So many decimals, thousands parted by commas, the minus sign of print, and zero as `0` whatever its
@@ -209,19 +195,12 @@ impl Length {
             UnitSystem::Us => {
                 let quarters = (self.inches().abs() * 4.0).round() as i64;
                 let sign = if self.0 < 0.0 && quarters > 0 { "−" } else { "" };
-                let (feet, inches, part) = (
-                    quarters / 48,
-                    quarters % 48 / 4,
-                    ["", "¼", "½", "¾"][(quarters % 4) as usize],
-                );
+                let (feet, inches, part) =
+                    (quarters / 48, quarters % 48 / 4, ["", "¼", "½", "¾"][(quarters % 4) as usize]);
                 match (feet, inches, part) {
                     (0, _, _) => format!(
                         "{sign}{}{part}\"",
-                        if inches == 0 && !part.is_empty() {
-                            String::new()
-                        } else {
-                            inches.to_string()
-                        }
+                        if inches == 0 && !part.is_empty() { String::new() } else { inches.to_string() }
                     ),
                     (_, 0, "") => format!("{sign}{feet}'"),
                     _ => format!("{sign}{feet}'{inches}{part}\""),

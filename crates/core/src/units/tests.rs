@@ -7,10 +7,7 @@ fn close(a: f64, b: f64) {
 
 #[test]
 fn quantities_are_read_as_installers_write_them() {
-    close(
-        "62 psi".parse::<Pressure>().unwrap().kpa(),
-        62.0 * 6.894_757_293_168,
-    );
+    close("62 psi".parse::<Pressure>().unwrap().kpa(), 62.0 * 6.894_757_293_168);
     close("4.3 bar".parse::<Pressure>().unwrap().kpa(), 430.0);
     close("4,3bar".parse::<Pressure>().unwrap().kpa(), 430.0);
     close("1 1/2 in".parse::<Length>().unwrap().mm(), 38.1);
@@ -52,10 +49,7 @@ fn refusals_say_what_is_wrong_and_what_is_expected() {
 
 #[test]
 fn factors_are_exact() {
-    close(
-        Pressure::of_height(Length::from_ft(1.0)).psi(),
-        0.433_527_504_001_361_7,
-    );
+    close(Pressure::of_height(Length::from_ft(1.0)).psi(), 0.433_527_504_001_361_7);
     close(Flow::from_gpm(60.0) / "3600 gph".parse::<Flow>().unwrap(), 1.0);
     // 0.4085 Q / d2 is the trade's form of the velocity in a round pipe.
     let v = Speed::in_pipe(Flow::from_gpm(18.0), Length::from_in(1.025));
@@ -79,10 +73,7 @@ fn a_form_saved_again_changes_nothing() {
         let l = Length::typed("12.375", system).unwrap();
         close(Length::typed(&l.field(system), system).unwrap().m(), l.m());
         let t = "19.5 s".parse::<Minutes>().unwrap();
-        close(
-            Minutes::typed(&t.field(system), system).unwrap().minutes(),
-            t.minutes(),
-        );
+        close(Minutes::typed(&t.field(system), system).unwrap().minutes(), t.minutes());
     }
 }
 
@@ -112,15 +103,7 @@ proptest! {
 fn a_tape_is_read_to_the_quarter_inch_and_areas_are_grouped() {
     let us = |inches: f64| Length::from_in(inches).show_tape(UnitSystem::Us);
     assert_eq!(
-        [
-            us(150.5),
-            us(144.0),
-            us(6.0),
-            us(0.25),
-            us(0.0),
-            us(11.9),
-            us(-30.0)
-        ],
+        [us(150.5), us(144.0), us(6.0), us(0.25), us(0.0), us(11.9), us(-30.0)],
         ["12'6½\"", "12'", "6\"", "¼\"", "0\"", "1'", "−2'6\""]
     );
     assert_eq!(Length::from_m(3.807).show_tape(UnitSystem::Metric), "3.81 m");

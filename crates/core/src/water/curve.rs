@@ -66,12 +66,9 @@ impl SupplyCurve {
     /// Pressure left at a flow; below zero past the end of the curve.
     pub fn pressure_at(&self, flow: Flow) -> Pressure {
         match &self.law {
-            SourceLaw::Measured {
-                static_pressure,
-                drop,
-                at_flow,
-                exponent,
-            } => *static_pressure - *drop * (flow / *at_flow).powf(*exponent),
+            SourceLaw::Measured { static_pressure, drop, at_flow, exponent } => {
+                *static_pressure - *drop * (flow / *at_flow).powf(*exponent)
+            }
             SourceLaw::Curve(curve) => Pressure::from_kpa(curve.at(flow.lpm()).0),
         }
     }
@@ -131,10 +128,7 @@ pub fn supply_curve(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
                 most: Some(Flow::from_lpm(curve.last_flow())),
                 law: SourceLaw::Curve(curve),
                 residual: Pressure::ZERO,
-                pairs: points
-                    .iter()
-                    .map(|&(q, p)| (Flow::from_lpm(q), Pressure::from_kpa(p)))
-                    .collect(),
+                pairs: points.iter().map(|&(q, p)| (Flow::from_lpm(q), Pressure::from_kpa(p))).collect(),
                 tests: Vec::new(),
                 from: CurveFrom::Pump,
             })
@@ -152,12 +146,7 @@ pub fn supply_curve(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
                 from: CurveFrom::Tank { height: *height },
             })
         }
-        WaterSource::Well {
-            cut_in,
-            cut_out,
-            pump_flow,
-            ..
-        } => Ok(SupplyCurve {
+        WaterSource::Well { cut_in, cut_out, pump_flow, .. } => Ok(SupplyCurve {
             static_pressure: *cut_in,
             highest: *cut_out,
             law: flat(*cut_in),
@@ -165,10 +154,7 @@ pub fn supply_curve(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
             pairs: Vec::new(),
             tests: Vec::new(),
             most: Some(*pump_flow),
-            from: CurveFrom::Well {
-                cut_in: *cut_in,
-                cut_out: *cut_out,
-            },
+            from: CurveFrom::Well { cut_in: *cut_in, cut_out: *cut_out },
         }),
     }
 }
@@ -206,14 +192,9 @@ fn mains(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
     pairs.sort_by(|a, b| a.0.lpm().total_cmp(&b.0.lpm()));
     if let Some(w) = pairs.windows(2).find(|w| w[1].0 > w[0].0 && w[1].1 > w[0].1) {
         let shown = |(q, p): (Flow, Pressure)| (q, p - lift);
-        return Err(CurveFault::NotFalling {
-            low: shown(w[0]),
-            high: shown(w[1]),
-        });
+        return Err(CurveFault::NotFalling { low: shown(w[0]), high: shown(w[1]) });
     }
-    let from = CurveFrom::Readings {
-        gauge_height: supply.gauge_height,
-    };
+    let from = CurveFrom::Readings { gauge_height: supply.gauge_height };
     if pairs.is_empty() {
         return Ok(SupplyCurve {
             static_pressure: p0,
@@ -247,12 +228,7 @@ fn mains(supply: &Supply) -> Result<SupplyCurve, CurveFault> {
     Ok(SupplyCurve {
         static_pressure: p0,
         highest,
-        law: SourceLaw::Measured {
-            static_pressure: p0,
-            drop,
-            at_flow,
-            exponent: FLOW_TEST_EXPONENT,
-        },
+        law: SourceLaw::Measured { static_pressure: p0, drop, at_flow, exponent: FLOW_TEST_EXPONENT },
         residual: Pressure::from_kpa(residual),
         pairs,
         tests,

@@ -53,11 +53,7 @@ impl Aim {
 
     /// The pressure aimed at: a compensating emitter gives the same from the bottom of its band on.
     pub fn wanted(self, band: PressureBand, compensating: bool) -> Pressure {
-        if compensating {
-            band.least
-        } else {
-            self.pressure(band)
-        }
+        if compensating { band.least } else { self.pressure(band) }
     }
 
     /// The pressure at a nozzle of this band; never over the first aim nor under the band.
@@ -155,11 +151,7 @@ impl PressureDemand {
     pub fn at_the_least(self) -> Self {
         Self {
             rise: self.rise.min(Length::ZERO),
-            losses: Losses::Planned {
-                lateral: Pressure::ZERO,
-                share: 0.0,
-                links: Vec::new(),
-            },
+            losses: Losses::Planned { lateral: Pressure::ZERO, share: 0.0, links: Vec::new() },
             ..self
         }
     }
@@ -185,13 +177,8 @@ pub fn demands(job: &Job, supply: &Supply, solved: impl Fn(&str) -> Option<OwnCo
     let on_valves = own().filter_map(|v| {
         let groups: Vec<&HeadGroup> = on(v);
         let drip = only_drip(&v) && !all_drip;
-        let of = DemandOf::Valve {
-            number: job.valve_number(&v.id),
-            name: v.name.clone(),
-        };
-        (!drip)
-            .then(|| demand(job, of, Some(v), &groups, solved(&v.id)))
-            .flatten()
+        let of = DemandOf::Valve { number: job.valve_number(&v.id), name: v.name.clone() };
+        (!drip).then(|| demand(job, of, Some(v), &groups, solved(&v.id))).flatten()
     });
     let found: Vec<PressureDemand> = on_valves.collect();
     if found.is_empty() && job.supplies.len() == 1 {
@@ -210,9 +197,7 @@ pub fn demand_of_group(job: &Job, group: &HeadGroup, home: Option<&Valve>) -> Op
 }
 
 fn is_drip(job: &Job, group: &HeadGroup) -> bool {
-    job.catalogue()
-        .nozzle(&group.nozzle)
-        .is_some_and(|n| n.kind.is_drip())
+    job.catalogue().nozzle(&group.nozzle).is_some_and(|n| n.kind.is_drip())
 }
 
 fn demand(
@@ -228,9 +213,7 @@ fn demand(
     let band = groups.iter().filter_map(band).reduce(neediest)?;
     let one_head = groups.iter().filter_map(|g| {
         let nozzle = catalogue.nozzle(&g.nozzle)?;
-        g.heads()
-            .map(|(index, arc, _)| nozzle.flow_set(arc, g.turned_down(index)))
-            .reduce(Flow::min)
+        g.heads().map(|(index, arc, _)| nozzle.flow_set(arc, g.turned_down(index))).reduce(Flow::min)
     });
     let one_head = one_head.reduce(Flow::min).unwrap_or(Flow::ZERO);
     let valve_id = valve.map(|v| v.id.clone());
@@ -254,9 +237,8 @@ fn demand(
         links.push(pipe(main.length, kind.inside, kind.c, job.rules.fittings));
     }
     let usual = || catalogue.valve_of(crate::catalogue::Duty::Standard).id.as_str();
-    let parts = [valve.map_or_else(usual, |v| &v.model)]
-        .into_iter()
-        .chain(valve.and_then(|v| v.filter.as_deref()));
+    let parts =
+        [valve.map_or_else(usual, |v| &v.model)].into_iter().chain(valve.and_then(|v| v.filter.as_deref()));
     links.extend(parts.filter_map(|id| Some(LinkKind::Device(catalogue.device(id)?.loss.clone()))));
     Some(PressureDemand {
         of,
@@ -265,10 +247,6 @@ fn demand(
         one_head,
         // Downhill counts as level: the first head may stand at the valve.
         rise: rise.max(Length::ZERO),
-        losses: Losses::Planned {
-            lateral: band.best * LATERAL_SHARE,
-            share: LATERAL_SHARE,
-            links,
-        },
+        losses: Losses::Planned { lateral: band.best * LATERAL_SHARE, share: LATERAL_SHARE, links },
     })
 }

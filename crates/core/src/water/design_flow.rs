@@ -287,11 +287,7 @@ fn assumed(job: &Job, supply: &Supply) -> Flow {
         _ => None,
     });
     let large = bore.is_some_and(|bore| bore >= Length::from_in(LARGE_LINE_IN));
-    if large {
-        job.rules.assumed_large
-    } else {
-        job.rules.assumed_small
-    }
+    if large { job.rules.assumed_large } else { job.rules.assumed_small }
 }
 
 /// Bore from which a service line counts as one of 1 in: the smallest that is sold as such.
@@ -311,25 +307,14 @@ fn meter_and_service(job: &Job, supply: &Supply, point: Option<&SupplyPoint>) ->
         let allowed = static_pressure * share;
         let flow = meter.safe_max * (allowed.psi() / METER_LOSS_AT_MAX_PSI).max(0.0).sqrt();
         let (size, safe_max) = (meter.size.clone(), meter.safe_max);
-        let rule = FlowRule::MeterLoss {
-            size,
-            safe_max,
-            share,
-            static_pressure,
-            flow,
-        };
+        let rule = FlowRule::MeterLoss { size, safe_max, share, static_pressure, flow };
         rules.push((flow, MethodSays::MeterLoss, rule));
     }
     if let Some(meter) = meter {
         let share = house.meter_flow_share;
         let flow = meter.safe_max * share;
         let (size, safe_max) = (meter.size.clone(), meter.safe_max);
-        let rule = FlowRule::MeterShare {
-            size,
-            safe_max,
-            share,
-            flow,
-        };
+        let rule = FlowRule::MeterShare { size, safe_max, share, flow };
         rules.push((flow, MethodSays::MeterFlow, rule));
     }
     let lines = supply.chain.iter().filter_map(|c| match &c.part {
@@ -337,18 +322,9 @@ fn meter_and_service(job: &Job, supply: &Supply, point: Option<&SupplyPoint>) ->
         _ => None,
     });
     for pipe in lines {
-        let limit = if pipe.plastic {
-            house.service_plastic
-        } else {
-            house.service_metal
-        };
+        let limit = if pipe.plastic { house.service_plastic } else { house.service_metal };
         let flow = Flow::at_speed(pipe.inside, limit);
-        let rule = FlowRule::ServiceVelocity {
-            pipe: pipe.title(),
-            inside: pipe.inside,
-            limit,
-            flow,
-        };
+        let rule = FlowRule::ServiceVelocity { pipe: pipe.title(), inside: pipe.inside, limit, flow };
         rules.push((flow, MethodSays::ServiceVelocity, rule));
     }
     let least = rules.iter().min_by(|a, b| a.0.lpm().total_cmp(&b.0.lpm()));
@@ -361,12 +337,7 @@ fn meter_and_service(job: &Job, supply: &Supply, point: Option<&SupplyPoint>) ->
 }
 
 fn unknown(says: MethodSays) -> MethodResult {
-    MethodResult {
-        method: DesignFlowMethod::WorkingPressure,
-        flow: None,
-        says,
-        rules: Vec::new(),
-    }
+    MethodResult { method: DesignFlowMethod::WorkingPressure, flow: None, says, rules: Vec::new() }
 }
 
 /// The greatest flow at which a demand is met, at the first aim that one head alone gets.
@@ -386,9 +357,7 @@ fn unknown(says: MethodSays) -> MethodResult {
 /// whose valve costs 1.5: 40.5 psi and those are left at 18.6 gpm (a test holds it).
 pub fn most_for(point: &SupplyPoint, demand: &PressureDemand) -> Option<(Aim, Flow)> {
     let one = demand.one_head;
-    let aim = Aim::ALL
-        .into_iter()
-        .find(|aim| point.at_connection(one) >= demand.wants_for_one(*aim))?;
+    let aim = Aim::ALL.into_iter().find(|aim| point.at_connection(one) >= demand.wants_for_one(*aim))?;
     let left = |q: Flow| point.at_connection(q) - demand.wants(aim, q);
     let (mut low, mut high) = (Flow::ZERO, Flow::from_gpm(1.0));
     while left(high) > Pressure::ZERO && high.gpm() < 5_000.0 {
@@ -396,11 +365,7 @@ pub fn most_for(point: &SupplyPoint, demand: &PressureDemand) -> Option<(Aim, Fl
     }
     for _ in 0..60 {
         let middle = (low + high) / 2.0;
-        if left(middle) > Pressure::ZERO {
-            low = middle
-        } else {
-            high = middle
-        }
+        if left(middle) > Pressure::ZERO { low = middle } else { high = middle }
     }
     Some((aim, low.max(one)))
 }
@@ -433,17 +398,13 @@ fn working_pressure(
     let served = found.iter().filter_map(|(d, m)| Some((*d, (*m)?)));
     let neediest = served.min_by(|a, b| a.1.1.lpm().total_cmp(&b.1.1.lpm()));
     let Some((demand, (aim, flow))) = neediest else {
-        let says = demands.first().map_or(MethodSays::EnterHeads, |d| {
-            MethodSays::CantServe(d.of.clone(), missing(d))
-        });
+        let says = demands
+            .first()
+            .map_or(MethodSays::EnterHeads, |d| MethodSays::CantServe(d.of.clone(), missing(d)));
         return (unknown(says), by_zone);
     };
-    let arrives = FlowRule::Arrives {
-        demand: demand.clone(),
-        aim,
-        at_connection: point.at_connection(flow),
-        flow,
-    };
+    let arrives =
+        FlowRule::Arrives { demand: demand.clone(), aim, at_connection: point.at_connection(flow), flow };
     let result = MethodResult {
         method: DesignFlowMethod::WorkingPressure,
         flow: Some(flow),
@@ -464,12 +425,7 @@ fn timed_bucket(supply: &Supply) -> MethodResult {
         _ => MethodSays::LowerBound,
     };
     match timed.max_by(|a, b| a.2.lpm().total_cmp(&b.2.lpm())) {
-        None => MethodResult {
-            method,
-            flow: None,
-            says: MethodSays::NoBucket,
-            rules: Vec::new(),
-        },
+        None => MethodResult { method, flow: None, says: MethodSays::NoBucket, rules: Vec::new() },
         Some((volume, time, flow)) => MethodResult {
             method,
             flow: Some(flow),

@@ -20,10 +20,7 @@ impl SupplyPoint {
     /// # Errors
     /// The readings make no curve.
     pub fn of(job: &Job, supply: &Supply) -> Result<Self, CurveFault> {
-        Ok(Self {
-            curve: supply_curve(supply)?,
-            chain: Chain::of(job, supply),
-        })
+        Ok(Self { curve: supply_curve(supply)?, chain: Chain::of(job, supply) })
     }
 
     /// Pressure at the end of the chain, where the valves hang, at a flow.

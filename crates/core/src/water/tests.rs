@@ -8,29 +8,16 @@ use crate::units::{Flow, Length, Minutes, Pressure, UnitSystem, Volume};
 use proptest::prelude::*;
 
 fn read(kind: ReadingKind) -> Reading {
-    Reading {
-        kind,
-        when: String::new(),
-        instrument: String::new(),
-        tap: String::new(),
-    }
+    Reading { kind, when: String::new(), instrument: String::new(), tap: String::new() }
 }
 fn at_rest(psi: f64) -> Reading {
-    read(ReadingKind::Static {
-        pressure: Pressure::from_psi(psi),
-    })
+    read(ReadingKind::Static { pressure: Pressure::from_psi(psi) })
 }
 fn running(gpm: f64, psi: f64) -> Reading {
-    read(ReadingKind::Dynamic {
-        flow: Flow::from_gpm(gpm),
-        pressure: Pressure::from_psi(psi),
-    })
+    read(ReadingKind::Dynamic { flow: Flow::from_gpm(gpm), pressure: Pressure::from_psi(psi) })
 }
 fn supply(readings: Vec<Reading>) -> Supply {
-    Supply {
-        readings,
-        ..Supply::new("s1", "Meter")
-    }
+    Supply { readings, ..Supply::new("s1", "Meter") }
 }
 fn curve(readings: Vec<Reading>) -> Result<SupplyCurve, CurveFault> {
     supply_curve(&supply(readings))
@@ -64,22 +51,14 @@ fn one_pair_gives_the_flow_test_form() {
     near(c.pressure_at(Flow::ZERO).psi(), 60.0, 1e-9);
     near(c.pressure_at(Flow::from_gpm(10.0)).psi(), 52.0, 1e-9);
     // Twice the flow costs 2^1.852 = 3.61 times as much.
-    near(
-        c.pressure_at(Flow::from_gpm(20.0)).psi(),
-        60.0 - 8.0 * 2f64.powf(1.852),
-        1e-9,
-    );
+    near(c.pressure_at(Flow::from_gpm(20.0)).psi(), 60.0 - 8.0 * 2f64.powf(1.852), 1e-9);
 }
 
 #[test]
 fn the_lowest_static_counts_and_the_gauges_height_is_taken_out() {
     let mut s = supply(vec![at_rest(66.0), at_rest(62.0)]);
     s.gauge_height = Length::from_ft(10.0);
-    near(
-        supply_curve(&s).unwrap().static_pressure.psi(),
-        62.0 + 4.335,
-        1e-3,
-    );
+    near(supply_curve(&s).unwrap().static_pressure.psi(), 62.0 + 4.335, 1e-3);
 }
 
 #[test]
@@ -88,34 +67,20 @@ fn several_pairs_are_fitted_and_the_misfit_is_told() {
     // K = sum(dp q^n) / sum(q^2n), by hand: q^n = 71.12 and 150.7 (gpm), dp = 8 and 17 psi.
     let (a, b) = (10f64.powf(1.852), 15f64.powf(1.852));
     let k = (8.0 * a + 17.0 * b) / (a * a + b * b);
-    near(
-        c.pressure_at(Flow::from_gpm(12.0)).psi(),
-        60.0 - k * 12f64.powf(1.852),
-        1e-6,
-    );
-    near(
-        c.residual.psi(),
-        (8.0 - k * a).abs().max((17.0 - k * b).abs()),
-        1e-6,
-    );
+    near(c.pressure_at(Flow::from_gpm(12.0)).psi(), 60.0 - k * 12f64.powf(1.852), 1e-6);
+    near(c.residual.psi(), (8.0 - k * a).abs().max((17.0 - k * b).abs()), 1e-6);
 }
 
 #[test]
 fn readings_that_can_not_be_are_refused_with_what_to_do() {
     assert_eq!(curve(vec![running(10.0, 50.0)]), Err(CurveFault::NoStatic));
-    let Err(CurveFault::Rises {
-        flow,
-        pressure,
-        static_pressure,
-    }) = curve(vec![at_rest(50.0), running(10.0, 55.0)])
+    let Err(CurveFault::Rises { flow, pressure, static_pressure }) =
+        curve(vec![at_rest(50.0), running(10.0, 55.0)])
     else {
         panic!("more pressure with water running is no curve");
     };
     let told = [flow.gpm(), pressure.psi(), static_pressure.psi()];
-    [10.0, 55.0, 50.0]
-        .iter()
-        .zip(told)
-        .for_each(|(a, b)| near(*a, b, 1e-9));
+    [10.0, 55.0, 50.0].iter().zip(told).for_each(|(a, b)| near(*a, b, 1e-9));
     assert!(matches!(
         curve(vec![at_rest(60.0), running(5.0, 50.0), running(10.0, 55.0)]),
         Err(CurveFault::NotFalling { .. })
@@ -126,9 +91,7 @@ fn readings_that_can_not_be_are_refused_with_what_to_do() {
 fn a_tank_gives_the_weight_of_its_water_and_is_not_tied_to_drinking_water() {
     // 3 ft of water weigh 1.30 psi, 10 ft 4.335.
     let tank = |ft: f64| Supply {
-        water: WaterSource::Tank {
-            height: Length::from_ft(ft),
-        },
+        water: WaterSource::Tank { height: Length::from_ft(ft) },
         ..Supply::new("s1", "Tank")
     };
     let c = supply_curve(&tank(3.0)).unwrap();
@@ -155,20 +118,13 @@ fn a_tank_gives_the_weight_of_its_water_and_is_not_tied_to_drinking_water() {
     });
     let known = assess(&Job::of(&plan));
     near(known.supplies[0].design.flow.unwrap().gpm(), 7.33, 0.05);
-    near(
-        supply_curve(&tank(10.0)).unwrap().static_pressure.psi(),
-        4.335,
-        0.005,
-    );
+    near(supply_curve(&tank(10.0)).unwrap().static_pressure.psi(), 4.335, 0.005);
     assert!(!tank(3.0).water.is_potable() && Supply::new("s1", "Street").water.is_potable());
 }
 
 #[test]
 fn a_pumps_curve_goes_through_its_points_and_a_well_is_designed_at_cut_in() {
-    let p = |q: f64, psi: f64| PumpPoint {
-        flow: Flow::from_gpm(q),
-        pressure: Pressure::from_psi(psi),
-    };
+    let p = |q: f64, psi: f64| PumpPoint { flow: Flow::from_gpm(q), pressure: Pressure::from_psi(psi) };
     let pump = Supply {
         water: WaterSource::Pump {
             least: None,
@@ -196,11 +152,7 @@ fn a_pumps_curve_goes_through_its_points_and_a_well_is_designed_at_cut_in() {
 fn meter_and_service_line_give_the_check_value_18_gpm() {
     let plan = metered();
     let d = assess(&Job::of(&plan)).supplies.remove(0).design;
-    let method = d
-        .methods
-        .iter()
-        .find(|m| m.method == DesignFlowMethod::MeterAndService)
-        .unwrap();
+    let method = d.methods.iter().find(|m| m.method == DesignFlowMethod::MeterAndService).unwrap();
     near(method.flow.unwrap().gpm(), 18.0, 0.02);
     assert_eq!(method.says, MethodSays::ServiceVelocity);
     // (a) 6 psi of 15 allow 18.97 gpm, (b) 22.5 gpm.
@@ -227,17 +179,11 @@ fn a_timed_bucket_is_a_lower_bound_and_limits_only_where_it_is_pinned() {
         time: "30 s".parse::<Minutes>().unwrap(),
     }));
     let d = |plan: &Plan| assess(&Job::of(plan)).supplies.remove(0).design;
-    assert_eq!(
-        (d(&plan).by, d(&plan).pinned),
-        (Some(DesignFlowMethod::MeterAndService), false)
-    );
+    assert_eq!((d(&plan).by, d(&plan).pinned), (Some(DesignFlowMethod::MeterAndService), false));
     near(d(&plan).flow.unwrap().gpm(), 18.0 * 0.9, 0.02);
     // 5 gal in 30 s are 10 gpm, 9 after the margin.
     plan.supplies[0].pin = Some(DesignFlowMethod::TimedBucket);
-    assert_eq!(
-        (d(&plan).by, d(&plan).pinned),
-        (Some(DesignFlowMethod::TimedBucket), true)
-    );
+    assert_eq!((d(&plan).by, d(&plan).pinned), (Some(DesignFlowMethod::TimedBucket), true));
     near(d(&plan).flow.unwrap().gpm(), 9.0, 1e-9);
     // A pin on a method that has no figure does not leave the job without one.
     plan.supplies[0].pin = Some(DesignFlowMethod::Pump);
@@ -247,15 +193,10 @@ fn a_timed_bucket_is_a_lower_bound_and_limits_only_where_it_is_pinned() {
 #[test]
 fn the_working_pressure_method_leaves_just_what_the_zone_wants() {
     let mut plan = metered();
-    plan.groups
-        .push(crate::plan::tests::group("g1", "spray-12", &[(180, 4)]));
+    plan.groups.push(crate::plan::tests::group("g1", "spray-12", &[(180, 4)]));
     let a = assess(&Job::of(&plan));
-    let method = a.supplies[0]
-        .design
-        .methods
-        .iter()
-        .find(|m| m.method == DesignFlowMethod::WorkingPressure)
-        .unwrap();
+    let method =
+        a.supplies[0].design.methods.iter().find(|m| m.method == DesignFlowMethod::WorkingPressure).unwrap();
     let q = method.flow.unwrap();
     // 27 psi aimed at + 10 % of 30 for the lateral = 30 psi behind the valve; at that flow just that is left.
     let pipe =
@@ -332,8 +273,7 @@ fn the_aim_steps_down_before_anybody_is_told_that_nothing_works() {
     let at = |psi: f64| {
         let mut plan = metered();
         plan.supplies[0].readings[0] = at_rest(psi);
-        plan.groups
-            .push(crate::plan::tests::group("g1", "rotor-3", &[(180, 1)]));
+        plan.groups.push(crate::plan::tests::group("g1", "rotor-3", &[(180, 1)]));
         assess(&Job::of(&plan)).supplies.remove(0).design
     };
     for (psi, aim) in [(43.0, Aim::Best), (41.0, Aim::BelowBest), (38.0, Aim::AtLimit)] {
@@ -345,23 +285,15 @@ fn the_aim_steps_down_before_anybody_is_told_that_nothing_works() {
     assert_eq!(none.by_zone[0].flow, None);
     let says = &none.methods[1].says;
     // 36 less 1.85 leave 34.15 of the 35 that it needs at the least.
-    let MethodSays::CantServe(_, missing) = says else {
-        panic!("{says:?}")
-    };
+    let MethodSays::CantServe(_, missing) = says else { panic!("{says:?}") };
     near(missing.psi(), 0.85, 0.05);
 }
 
 fn bucket(gal: f64, seconds: f64) -> Reading {
-    read(ReadingKind::Bucket {
-        volume: Volume::from_gal(gal),
-        time: Minutes::from_minutes(seconds / 60.0),
-    })
+    read(ReadingKind::Bucket { volume: Volume::from_gal(gal), time: Minutes::from_minutes(seconds / 60.0) })
 }
 fn tap(readings: Vec<Reading>) -> Supply {
-    Supply {
-        water: WaterSource::Tap,
-        ..supply(readings)
-    }
+    Supply { water: WaterSource::Tap, ..supply(readings) }
 }
 
 #[test]
@@ -388,24 +320,11 @@ fn a_bucket_at_an_open_tap_is_a_point_of_its_curve_where_no_gauge_was_read() {
     // connection. 9 psi at 4 gpm would spend 55 at 10.6 gpm: less than the bucket's 12. With 6 gpm the bucket does:
     // 55 - 55 (4 / 6)^1.852 = 29.04.
     let with_gauge = vec![at_rest(55.0), running(4.0, 46.0), bucket(5.0, 25.0)];
-    let at_four = |readings| {
-        supply_curve(&tap(readings))
-            .unwrap()
-            .pressure_at(Flow::from_gpm(4.0))
-            .psi()
-    };
+    let at_four = |readings| supply_curve(&tap(readings)).unwrap().pressure_at(Flow::from_gpm(4.0)).psi();
     near(at_four(with_gauge), 46.0, 0.01);
-    near(
-        at_four(vec![at_rest(55.0), running(4.0, 46.0), bucket(5.0, 50.0)]),
-        29.04,
-        0.01,
-    );
+    near(at_four(vec![at_rest(55.0), running(4.0, 46.0), bucket(5.0, 50.0)]), 29.04, 0.01);
     // 8 gpm at 48 psi and 5 gpm wide open can't both be.
     let both = tap(vec![at_rest(55.0), running(8.0, 48.0), bucket(5.0, 60.0)]);
     assert!(matches!(supply_curve(&both), Err(CurveFault::NotFalling { .. })));
-    assert!(
-        !supply_curve(&supply(vec![at_rest(55.0), bucket(5.0, 25.0)]))
-            .unwrap()
-            .falls()
-    );
+    assert!(!supply_curve(&supply(vec![at_rest(55.0), bucket(5.0, 25.0)])).unwrap().falls());
 }

@@ -51,11 +51,7 @@ pub fn flow_tests(supply: &Supply) -> Vec<FlowTest> {
             let apart = minute(&r.when).zip(minute(&s.when)).map(|(a, b)| a.abs_diff(b));
             (apart.is_none(), apart, j.abs_diff(i), *j > i)
         })?;
-        Some(FlowTest {
-            flow,
-            pressure,
-            static_pressure: own.2,
-        })
+        Some(FlowTest { flow, pressure, static_pressure: own.2 })
     };
     readings.filter_map(test).collect()
 }
@@ -67,13 +63,7 @@ pub(super) fn filled(volume: Volume, time: Minutes) -> Flow {
 
 /// The same tap, as people write it: ‘front bib’ and ‘front bib, second bib open’.
 fn is_at(a: &str, b: &str) -> bool {
-    let name = |t: &str| {
-        t.split([',', ';', '('])
-            .next()
-            .unwrap_or("")
-            .trim()
-            .to_lowercase()
-    };
+    let name = |t: &str| t.split([',', ';', '(']).next().unwrap_or("").trim().to_lowercase();
     let (a, b) = (name(a), name(b));
     !a.is_empty() && a == b
 }
@@ -95,12 +85,7 @@ mod tests {
     use super::*;
 
     fn reading(kind: ReadingKind, when: &str, tap: &str) -> Reading {
-        Reading {
-            kind,
-            when: when.into(),
-            instrument: String::new(),
-            tap: tap.into(),
-        }
+        Reading { kind, when: when.into(), instrument: String::new(), tap: tap.into() }
     }
     fn at_rest(psi: f64, when: &str, tap: &str) -> Reading {
         let pressure = Pressure::from_psi(psi);
@@ -112,14 +97,8 @@ mod tests {
     }
     /// The static of each running reading, psi.
     fn owns(readings: Vec<Reading>) -> Vec<f64> {
-        let supply = Supply {
-            readings,
-            ..Supply::new("s1", "Meter")
-        };
-        flow_tests(&supply)
-            .iter()
-            .map(|t| t.static_pressure.psi().round())
-            .collect()
+        let supply = Supply { readings, ..Supply::new("s1", "Meter") };
+        flow_tests(&supply).iter().map(|t| t.static_pressure.psi().round()).collect()
     }
 
     #[test]

@@ -16,18 +16,10 @@ pub fn own_cost(inputs: &ZoneInputs, zone: &ZoneAssessment) -> OwnCost {
         steps.map(|s| s.cost).sum()
     };
     let low = zone.lowest();
-    let open_regulator = inputs
-        .regulator
-        .as_ref()
-        .map_or(Pressure::ZERO, |r| r.model.loss.at(zone.flow));
+    let open_regulator = inputs.regulator.as_ref().map_or(Pressure::ZERO, |r| r.model.loss.at(zone.flow));
     // A body that holds its set point takes more off than it needs.
     let body = sum(|p| *p == WalkPart::BodyRegulator);
-    let chain: Length = inputs
-        .point
-        .chain
-        .0
-        .iter()
-        .fold(Length::ZERO, |sum, part| sum + part.rise);
+    let chain: Length = inputs.point.chain.0.iter().fold(Length::ZERO, |sum, part| sum + part.rise);
     OwnCost {
         flow: zone.flow,
         lateral: sum(|p| matches!(p, WalkPart::FirstLeg | WalkPart::Legs(_) | WalkPart::Drip)),

@@ -27,11 +27,7 @@ pub fn legs(start: Option<Point>, heads: &[Point]) -> Vec<Leg> {
     // Nearest piped point of every head still open, with the leg that it ends. Without a start only
     // the first head is in reach of the valve.
     let reach = |(i, h): (usize, &Point)| {
-        if start.is_some() || i == 0 {
-            h.distance(origin)
-        } else {
-            f64::INFINITY
-        }
+        if start.is_some() || i == 0 { h.distance(origin) } else { f64::INFINITY }
     };
     let mut nearest: Vec<(f64, Option<usize>)> = heads.iter().enumerate().map(|h| (reach(h), None)).collect();
     let mut open: Vec<usize> = (0..heads.len()).collect();
@@ -42,12 +38,7 @@ pub fn legs(start: Option<Point>, heads: &[Point]) -> Vec<Leg> {
         let parent = nearest[head].1;
         let from = parent.map_or(origin, |leg: usize| legs[leg].to);
         let leg = legs.len();
-        legs.push(Leg {
-            from,
-            to: heads[head],
-            parent,
-            head,
-        });
+        legs.push(Leg { from, to: heads[head], parent, head });
         for &other in &open {
             let d = heads[other].distance(heads[head]);
             if d < nearest[other].0 {
@@ -91,13 +82,8 @@ pub(super) fn lay(b: &mut Builder<'_>, valve_outlet: usize, at_beds: &[Stage]) {
         let from = work.joints[joint].spot;
         let kind = b.leg(heads[i].lateral, Length::from_m(from.at.distance(at)));
         let rise = heads[i].spot.height - from.height;
-        let node = b.extend(
-            nodes[joint].unwrap_or(valve_outlet),
-            kind,
-            rise,
-            step(joint),
-            heads[i].id.clone(),
-        );
+        let node =
+            b.extend(nodes[joint].unwrap_or(valve_outlet), kind, rise, step(joint), heads[i].id.clone());
         water(b, node, i, at_beds);
     }
 }
@@ -144,10 +130,7 @@ fn straight(
         let origin = leg.parent.map_or(start, |p| Some(heads[legs[p].head].spot));
         // Where the valve has no place, the group says how far off it is.
         let (length, rise) = match origin {
-            Some(origin) => (
-                Length::from_m(leg.from.distance(leg.to)),
-                head.spot.height - origin.height,
-            ),
+            Some(origin) => (Length::from_m(leg.from.distance(leg.to)), head.spot.height - origin.height),
             None => (head.distance, Length::ZERO),
         };
         let link = b.leg(bore, length);

@@ -157,9 +157,7 @@ impl ZoneAssessment {
     }
     /// A head of it.
     pub fn head(&self, group: &str, index: u32) -> Option<&HeadResult> {
-        self.heads
-            .iter()
-            .find(|h| h.head.index == index && h.head.group == group)
+        self.heads.iter().find(|h| h.head.index == index && h.head.group == group)
     }
 }
 
@@ -196,11 +194,10 @@ pub fn assess_zone(inputs: &ZoneInputs) -> Result<ZoneAssessment, ZoneFault> {
     let area: f64 = model.heads.iter().map(|h| h.area_m2).sum();
     let flow: Flow = heads.iter().map(|h| h.flow).sum();
     let (velocity, fastest_first_leg) = fastest(&model, &solution);
-    let heights = model.heads.iter().map(|h| {
-        model.network.nodes[model.network.emitters[h.emitters.start].node]
-            .elevation
-            .m()
-    });
+    let heights = model
+        .heads
+        .iter()
+        .map(|h| model.network.nodes[model.network.emitters[h.emitters.start].node].elevation.m());
     let (low, high) = heights.fold((f64::MAX, f64::MIN), |(a, b), e| (a.min(e), b.max(e)));
     let elevation = |node: usize| model.network.nodes[node].elevation;
     let climb = elevation(model.valve_inlet) - elevation(model.connection);
@@ -259,11 +256,7 @@ pub(super) fn head_results(inputs: &ZoneInputs, heads: &[ZoneHead], solution: &S
             };
             let drawn = inputs.drawn.iter().find(|d| d.head == h.head);
             let emitters = f64::from(row_of(&h.head.group).map_or(1, |(r, _)| r.emitters));
-            let highest = results
-                .iter()
-                .map(|r| r.nozzle)
-                .reduce(Pressure::max)
-                .unwrap_or_default();
+            let highest = results.iter().map(|r| r.nozzle).reduce(Pressure::max).unwrap_or_default();
             HeadResult {
                 head: h.head.clone(),
                 kind: watering.class.kind,
@@ -272,10 +265,8 @@ pub(super) fn head_results(inputs: &ZoneInputs, heads: &[ZoneHead], solution: &S
                 nozzle: (low(|r| r.nozzle) * body - h.behind).max(Pressure::ZERO),
                 highest: highest * body,
                 flow,
-                nominal_flow: drawn.map_or_else(
-                    || watering.nozzle.flow_for_arc(h.arc) * emitters,
-                    |d| inputs.nominal_of(d),
-                ),
+                nominal_flow: drawn
+                    .map_or_else(|| watering.nozzle.flow_for_arc(h.arc) * emitters, |d| inputs.nominal_of(d)),
                 exponent: watering.nozzle.exponent_with(&watering.class),
                 band: watering.class.band(),
                 rate: Rate::from_mmph(flow.lpm() * 60.0 / h.area_m2.max(1e-6)),
@@ -347,10 +338,7 @@ fn rate_ratio(model: &ZoneModel, heads: &[HeadResult]) -> f64 {
         }
     }
     let rate = |&(_, q, a): &((&str, u16), f64, f64)| q / a.max(1e-9);
-    let (low, high) = rates
-        .iter()
-        .map(rate)
-        .fold((f64::MAX, 0.0f64), |(a, b), r| (a.min(r), b.max(r)));
+    let (low, high) = rates.iter().map(rate).fold((f64::MAX, 0.0f64), |(a, b), r| (a.min(r), b.max(r)));
     high / low.max(1e-9)
 }
 
@@ -369,20 +357,13 @@ fn regulator(
             set,
             inlet,
             room: inlet - set,
-            state: if bodies().all(|h| h.nozzle >= nearly) {
-                LinkState::Active
-            } else {
-                LinkState::Open
-            },
+            state: if bodies().all(|h| h.nozzle >= nearly) { LinkState::Active } else { LinkState::Open },
             flow_band: None,
         });
     }
     let before = |link: &&usize| solution.pressures[model.network.links[**link].from].kpa();
     // Of several the one with least room.
-    let link = *model
-        .regulator_links
-        .iter()
-        .min_by(|a, b| before(a).total_cmp(&before(b)))?;
+    let link = *model.regulator_links.iter().min_by(|a, b| before(a).total_cmp(&before(b)))?;
     let fitted = inputs.regulator.as_ref()?;
     let inlet = solution.pressures[model.network.links[link].from];
     Some(RegulatorResult {

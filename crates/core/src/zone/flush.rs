@@ -22,9 +22,7 @@ pub const FLUSHED_FROM_FPS: f64 = 1.0;
 pub fn assess_flushed(inputs: &ZoneInputs) -> Result<ZoneAssessment, ZoneFault> {
     let mut zone = assess_zone(inputs)?;
     let drip = inputs.drawn.iter().filter_map(|h| Some((h, h.grid.as_ref()?)));
-    zone.flushing = drip
-        .filter_map(|(h, grid)| flush(inputs, &h.head, grid))
-        .collect();
+    zone.flushing = drip.filter_map(|(h, grid)| flush(inputs, &h.head, grid)).collect();
     Ok(zone)
 }
 
@@ -57,12 +55,8 @@ fn flush(inputs: &ZoneInputs, head: &HeadRef, grid: &GridInput) -> Option<Flushi
     };
     // At a row's end the row itself counts, not the header across it.
     let speed_at = |end: usize| {
-        let links = of_grid
-            .clone()
-            .filter(|l| touches(&model, *l, end) && !matches!(part(*l), Part::Header));
-        let speeds = links
-            .filter_map(|l| solution.links[l].velocity)
-            .map(|v| v.mps().abs());
+        let links = of_grid.clone().filter(|l| touches(&model, *l, end) && !matches!(part(*l), Part::Header));
+        let speeds = links.filter_map(|l| solution.links[l].velocity).map(|v| v.mps().abs());
         speeds.reduce(f64::max)
     };
     let slowest = ends.into_iter().filter_map(speed_at).reduce(f64::min)?;

@@ -41,11 +41,7 @@ pub(super) fn lay(b: &mut Builder<'_>, inlet: usize, grid: &GridInput, watering:
             let other = if tube.from == here { tube.to } else { tube.from };
             let bore = grid.bore(tube.part);
             // Emitters and barbs of a row count in its C; headers have the allowance for fittings.
-            let fittings = if matches!(tube.part, Part::Row(_)) {
-                0.0
-            } else {
-                b.inputs.fittings
-            };
+            let fittings = if matches!(tube.part, Part::Row(_)) { 0.0 } else { b.inputs.fittings };
             let length = tube.length.max(Length::from_m(0.001));
             let kind = pipe(length, bore.inside, bore.c, fittings);
             links.push(i);
@@ -77,16 +73,9 @@ pub(super) fn lay(b: &mut Builder<'_>, inlet: usize, grid: &GridInput, watering:
         // does: both together are one that needs so much more.
         match b.network.emitters.last_mut().map(|e| &mut e.emission) {
             Some(Emission::Compensating { min: needs, .. })
-            | Some(Emission::Orifice {
-                at_pressure: needs, ..
-            }) => *needs = *needs + emitter.behind,
+            | Some(Emission::Orifice { at_pressure: needs, .. }) => *needs = *needs + emitter.behind,
             None => {}
         }
     }
-    b.grids.push(LaidGrid {
-        name: name.to_owned(),
-        first,
-        links,
-        nodes,
-    });
+    b.grids.push(LaidGrid { name: name.to_owned(), first, links, nodes });
 }

@@ -81,19 +81,10 @@ impl Builder<'_> {
     pub fn extend(&mut self, from: usize, kind: LinkKind, rise: Length, step: Step, name: String) -> usize {
         let to = self.network.nodes.len();
         let elevation = self.network.nodes[from].elevation + rise;
-        self.network.nodes.push(Node {
-            id: name.clone(),
-            elevation,
-        });
+        self.network.nodes.push(Node { id: name.clone(), elevation });
         // A pipe of no length is a joint: a millimetre keeps its friction negligible and defined.
         let kind = match kind {
-            LinkKind::Pipe {
-                length,
-                inside,
-                roughness_c,
-                minor_loss_k,
-                open,
-            } => LinkKind::Pipe {
+            LinkKind::Pipe { length, inside, roughness_c, minor_loss_k, open } => LinkKind::Pipe {
                 length: length.max(Length::from_m(0.001)),
                 inside,
                 roughness_c,
@@ -102,12 +93,7 @@ impl Builder<'_> {
             },
             kind => kind,
         };
-        self.network.links.push(Link {
-            id: format!("to-{name}"),
-            from,
-            to,
-            kind,
-        });
+        self.network.links.push(Link { id: format!("to-{name}"), from, to, kind });
         self.steps.push(step);
         to
     }
@@ -115,24 +101,13 @@ impl Builder<'_> {
     /// A part of the zone's assembly behind a node; gives the node behind it.
     pub fn stage(&mut self, at: usize, stage: &Stage) -> usize {
         let inputs = self.inputs;
-        let place = inputs
-            .train
-            .iter()
-            .position(|s| std::ptr::eq(s, stage))
-            .unwrap_or(0);
-        let regulator = |set: Pressure, loss: &Loss| LinkKind::Regulator {
-            set,
-            loss: loss.clone(),
-        };
+        let place = inputs.train.iter().position(|s| std::ptr::eq(s, stage)).unwrap_or(0);
+        let regulator = |set: Pressure, loss: &Loss| LinkKind::Regulator { set, loss: loss.clone() };
         let part = match stage {
-            Stage::Valve => inputs
-                .valve_loss
-                .clone()
-                .map(|l| (LinkKind::Device(l), Step::Valve, "valve")),
-            Stage::Filter => inputs
-                .filter_loss
-                .clone()
-                .map(|l| (LinkKind::Device(l), Step::Filter, "filter")),
+            Stage::Valve => inputs.valve_loss.clone().map(|l| (LinkKind::Device(l), Step::Valve, "valve")),
+            Stage::Filter => {
+                inputs.filter_loss.clone().map(|l| (LinkKind::Device(l), Step::Filter, "filter"))
+            }
             Stage::Regulator => (inputs.regulator.as_ref())
                 .map(|r| (regulator(r.set, &r.model.loss), Step::Regulator, "regulator")),
             Stage::Part { loss, .. } => Some((LinkKind::Device(loss.clone()), Step::Part(place), "part")),
@@ -190,13 +165,6 @@ impl Builder<'_> {
     /// Notes the head whose emitters were added since `start`.
     pub fn head(&mut self, head: HeadRef, arc: u16, watering: usize, start: usize, area_m2: f64) {
         let emitters = start..self.network.emitters.len();
-        self.heads.push(ZoneHead {
-            head,
-            arc,
-            watering,
-            emitters,
-            area_m2,
-            behind: Pressure::ZERO,
-        });
+        self.heads.push(ZoneHead { head, arc, watering, emitters, area_m2, behind: Pressure::ZERO });
     }
 }

@@ -25,10 +25,7 @@ pub struct Bore {
 
 impl From<&Pipe> for Bore {
     fn from(pipe: &Pipe) -> Self {
-        Self {
-            inside: pipe.inside,
-            c: pipe.c,
-        }
+        Self { inside: pipe.inside, c: pipe.c }
     }
 }
 
@@ -185,11 +182,7 @@ impl ZoneInputs {
         let device = |id: &str| catalogue.device(id).map(|d| d.loss.clone());
         let mainline = valve.mainline.as_ref().and_then(|main| {
             let bore = catalogue.pipe(&main.pipe)?.into();
-            Some(TubeRun {
-                bore,
-                length: main.length,
-                rise: main.rise,
-            })
+            Some(TubeRun { bore, length: main.length, rise: main.rise })
         });
         let mut inputs = Self {
             valve: valve.id.clone(),
@@ -224,10 +217,7 @@ impl ZoneInputs {
         let mut point = SupplyPoint::clone(&self.point);
         point.curve.law = point.curve.law.raised(by);
         point.curve.static_pressure = point.curve.static_pressure + by;
-        Self {
-            point: Arc::new(point),
-            ..self.clone()
-        }
+        Self { point: Arc::new(point), ..self.clone() }
     }
 
     /// The same zone with so many of its heads, as they lie along the pipe.
@@ -267,9 +257,7 @@ impl ZoneInputs {
         let listed = self.groups.iter().flat_map(|g| {
             let nozzle = &self.waterings[g.watering].nozzle;
             let each = f64::from(g.row.map_or(1, |(r, _)| r.emitters));
-            g.heads
-                .iter()
-                .map(move |(_, arc)| nozzle.flow_for_arc(*arc) * each)
+            g.heads.iter().map(move |(_, arc)| nozzle.flow_for_arc(*arc) * each)
         });
         listed.chain(self.drawn.iter().map(|h| self.nominal_of(h))).sum()
     }
@@ -346,10 +334,7 @@ impl ZoneInputs {
             return;
         }
         let heights = job.site.heights();
-        let spot = |at: Point| Spot {
-            at,
-            height: height_at(&heights, at).unwrap_or_default(),
-        };
+        let spot = |at: Point| Spot { at, height: height_at(&heights, at).unwrap_or_default() };
         self.start = job.valve_point(valve).map(spot);
         let mut sectors = Sectors::default();
         let mut grids = Grids::default();
@@ -379,10 +364,7 @@ impl ZoneInputs {
                 None => sectors.share(job, group, head, full),
             };
             self.drawn.push(DrawnInput {
-                head: HeadRef {
-                    group: group.id.clone(),
-                    index,
-                },
+                head: HeadRef { group: group.id.clone(), index },
                 id: head.id.clone(),
                 arc: head.arc,
                 turned: head.radius,
@@ -432,28 +414,18 @@ fn stages(catalogue: &Catalogue, valve: &Valve) -> Vec<Stage> {
     if !Train::is_listed(&valve.assembly) {
         return vec![Stage::Valve, Stage::Filter, Stage::Regulator];
     }
-    let any = Regulation::Inline {
-        set: valve.regulation.set().unwrap_or(Pressure::from_psi(25.0)),
-    };
+    let any = Regulation::Inline { set: valve.regulation.set().unwrap_or(Pressure::from_psi(25.0)) };
     let stage = |m: Member| match (&m.is, m.role, m.set, m.loss) {
         (PartIs::Valve, ..) => Some(Stage::Valve),
         (PartIs::Filter, ..) => Some(Stage::Filter),
         (PartIs::Regulator, ..) if m.reversed => None,
         (PartIs::Regulator, ..) => Some(Stage::Regulator),
         (_, PartRole::Run, ..) => Some(Stage::Run),
-        (_, _, Some(set), Some(loss)) if !m.reversed => Some(Stage::Preset {
-            label: m.label,
-            set,
-            loss,
-        }),
+        (_, _, Some(set), Some(loss)) if !m.reversed => Some(Stage::Preset { label: m.label, set, loss }),
         (_, _, _, Some(loss)) => Some(Stage::Part { label: m.label, loss }),
         _ => None,
     };
-    Train::with(catalogue, valve, any)
-        .members
-        .into_iter()
-        .filter_map(stage)
-        .collect()
+    Train::with(catalogue, valve, any).members.into_iter().filter_map(stage).collect()
 }
 
 /// The regulator of its own that a regulation takes: of those made for the place the one whose flow
@@ -468,13 +440,8 @@ fn fitted(regulation: Regulation, flow: Flow, catalogue: &Catalogue) -> Option<F
         let (low, high) = m.flow_band;
         (low.lpm() / flow.lpm().max(1e-6)).max(flow / high)
     };
-    let model = catalogue
-        .regulators_at(mounting)
-        .min_by(|a, b| off(a).total_cmp(&off(b)))?;
-    Some(FittedRegulator {
-        set,
-        model: model.clone(),
-    })
+    let model = catalogue.regulators_at(mounting).min_by(|a, b| off(a).total_cmp(&off(b)))?;
+    Some(FittedRegulator { set, model: model.clone() })
 }
 
 /// The drip of each group, laid once.
@@ -493,12 +460,7 @@ impl<'a> Grids<'a> {
         });
         let parts = self.0[at].1.as_ref().map_err(Clone::clone)?;
         let laid = parts.get(index as usize).ok_or(DripFault::NothingLeft)?.clone();
-        let bore = |id| {
-            job.catalogue()
-                .pipe(id)
-                .map(Bore::from)
-                .ok_or(DripFault::NoEmitter)
-        };
+        let bore = |id| job.catalogue().pipe(id).map(Bore::from).ok_or(DripFault::NoEmitter);
         Ok(GridInput {
             tube: bore(&laid.stuff.tube)?,
             header: bore(&laid.stuff.header)?,
@@ -559,9 +521,5 @@ pub fn drawn_on<'a>(plan: &'a Plan, valve: &str) -> Vec<(&'a HeadGroup, u32, &'a
         let listed: u32 = g.listed.iter().map(|l| l.count).sum();
         g.drawn.iter().zip(listed..).map(move |(h, i)| (g, i, h))
     };
-    plan.groups
-        .iter()
-        .flat_map(on)
-        .filter(|(_, _, h)| h.valve.as_deref() == Some(valve))
-        .collect()
+    plan.groups.iter().flat_map(on).filter(|(_, _, h)| h.valve.as_deref() == Some(valve)).collect()
 }

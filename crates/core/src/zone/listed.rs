@@ -90,9 +90,7 @@ impl Laying<'_, '_> {
             let share = if i == 0 { first_share } else { 1.0 };
             let leg = self.b.leg(self.group.lateral, self.group.spacing * share);
             let name = format!("{}-{}", self.group.id, head.0 + 1);
-            at = self
-                .b
-                .extend(at, leg, self.climb * (share * uphill), Step::Lateral, name);
+            at = self.b.extend(at, leg, self.climb * (share * uphill), Step::Lateral, name);
             self.head(at, head);
         }
     }
@@ -108,10 +106,7 @@ impl Laying<'_, '_> {
                 self.b.emit(node, name, nozzle, watering, (arc, None));
             }
         }
-        let head = HeadRef {
-            group: self.group.id.clone(),
-            index,
-        };
+        let head = HeadRef { group: self.group.id.clone(), index };
         let place = self.group.heads.iter().position(|h| h.0 == index);
         let area = place.map_or(0.0, |i| self.group.ground[i]);
         self.b.head(head, arc, watering, start, area);

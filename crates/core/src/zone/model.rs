@@ -56,9 +56,7 @@ pub fn pipe_volume(inputs: &ZoneInputs) -> Volume {
 /// What the pipes behind the valve hold: what a drain that opens by itself lets out after every run. 100 m of
 /// 16 mm bore: 20 L.
 pub fn lateral_volume(inputs: &ZoneInputs) -> Volume {
-    volume_of(inputs, |step| {
-        matches!(step, Step::FirstLeg | Step::Lateral | Step::Drip(_))
-    })
+    volume_of(inputs, |step| matches!(step, Step::FirstLeg | Step::Lateral | Step::Drip(_)))
 }
 
 fn volume_of(inputs: &ZoneInputs, counts: impl Fn(&Step) -> bool) -> Volume {
@@ -77,14 +75,8 @@ fn volume_of(inputs: &ZoneInputs, counts: impl Fn(&Step) -> bool) -> Volume {
 /// Lays the source and the chain behind it; gives the node at its end.
 pub(super) fn lay_chain(b: &mut Builder<'_>) -> usize {
     let inputs = b.inputs;
-    b.network.nodes.push(Node {
-        id: "supply".into(),
-        elevation: Length::ZERO,
-    });
-    b.network.sources.push(Source {
-        node: 0,
-        law: inputs.point.curve.law.clone(),
-    });
+    b.network.nodes.push(Node { id: "supply".into(), elevation: Length::ZERO });
+    b.network.sources.push(Source { node: 0, law: inputs.point.curve.law.clone() });
     let mut at = 0;
     for (i, part) in inputs.point.chain.0.iter().enumerate() {
         at = b.extend(at, part.link.clone(), part.rise, Step::Chain(i), part.id.clone());
@@ -124,18 +116,10 @@ pub(super) fn lay_zone(b: &mut Builder<'_>, connection: usize, drawn_main: Optio
         b.network.emitters.push(Emitter {
             id: format!("leak {}", inputs.valve),
             node: at,
-            emission: Emission::Orifice {
-                flow,
-                at_pressure,
-                exponent: 0.5,
-                regulator: None,
-            },
+            emission: Emission::Orifice { flow, at_pressure, exponent: 0.5, regulator: None },
         });
     }
-    LaidZone {
-        valve_inlet,
-        lateral_inlet: at,
-    }
+    LaidZone { valve_inlet, lateral_inlet: at }
 }
 
 /// What stands at the valve, and what stands at every bed. Heads that are no drip have no part of their own:

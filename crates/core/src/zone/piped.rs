@@ -70,10 +70,7 @@ impl Pipework {
             return work;
         }
         let heights = job.site.heights();
-        let spot = |at: Point| Spot {
-            at,
-            height: height_at(&heights, at).unwrap_or_default(),
-        };
+        let spot = |at: Point| Spot { at, height: height_at(&heights, at).unwrap_or_default() };
         let Some(first) = job.pipe_end(start) else {
             return work;
         };
@@ -83,10 +80,7 @@ impl Pipework {
             at_end.entry(&leg.to).or_default().push(i);
         }
         let mut places: HashMap<&str, usize> = HashMap::from([(start, 0)]);
-        work.joints.push(JointInput {
-            id: start.to_owned(),
-            spot: spot(first),
-        });
+        work.joints.push(JointInput { id: start.to_owned(), spot: spot(first) });
         let mut laid = vec![false; legs.len()];
         let mut queue = std::collections::VecDeque::from([start]);
         while let Some(here) = queue.pop_front() {
@@ -101,15 +95,8 @@ impl Pipework {
                     continue;
                 };
                 let place = *places.entry(other).or_insert_with(|| {
-                    let end = if leg.from == here {
-                        way[way.len() - 1]
-                    } else {
-                        way[0]
-                    };
-                    work.joints.push(JointInput {
-                        id: other.clone(),
-                        spot: spot(end),
-                    });
+                    let end = if leg.from == here { way[way.len() - 1] } else { way[0] };
+                    work.joints.push(JointInput { id: other.clone(), spot: spot(end) });
                     queue.push_back(other);
                     work.joints.len() - 1
                 });
@@ -188,20 +175,12 @@ impl MainInput {
             None => (place(&valve.id)?, None),
         };
         let manifold = in_box.and_then(|id| {
-            let bore = whole
-                .legs
-                .iter()
-                .find(|l| l.ends.0 == end || l.ends.1 == end)?
-                .bore;
+            let bore = whole.legs.iter().find(|l| l.ends.0 == end || l.ends.1 == end)?.bore;
             let before = job.valves.iter().take_while(|v| v.id != valve.id);
             let before = before.filter(|v| v.valve_box.as_deref() == Some(id) && v.supply == valve.supply);
             Some((bore, before.count()))
         });
-        Some(Self {
-            pipework: whole.pruned_to(end),
-            end,
-            manifold,
-        })
+        Some(Self { pipework: whole.pruned_to(end), end, manifold })
     }
 
     /// Lays it behind the connection; gives the node before the valve.
@@ -209,13 +188,9 @@ impl MainInput {
         let nodes = self.pipework.lay(b, connection, |_| Step::Mainline);
         let at = nodes[self.end].unwrap_or(connection);
         match self.manifold {
-            Some((bore, before)) => b.extend(
-                at,
-                header(bore, before),
-                Length::ZERO,
-                Step::Mainline,
-                "manifold".into(),
-            ),
+            Some((bore, before)) => {
+                b.extend(at, header(bore, before), Length::ZERO, Step::Mainline, "manifold".into())
+            }
             None => at,
         }
     }
@@ -240,13 +215,9 @@ impl MainTrunk {
         let id = &own.pipework.joints[own.end].id;
         let at = self.nodes[self.work.joints.iter().position(|j| j.id == *id)?]?;
         Some(match own.manifold {
-            Some((bore, before)) => b.extend(
-                at,
-                header(bore, before),
-                Length::ZERO,
-                Step::Mainline,
-                "manifold".into(),
-            ),
+            Some((bore, before)) => {
+                b.extend(at, header(bore, before), Length::ZERO, Step::Mainline, "manifold".into())
+            }
             None => at,
         })
     }

@@ -40,13 +40,7 @@ impl Standing {
             Stage::Preset { set, .. } => Some(*set),
             _ => None,
         });
-        let held = inputs
-            .regulator
-            .as_ref()
-            .map(|r| r.set)
-            .into_iter()
-            .chain(presets)
-            .reduce(Pressure::min);
+        let held = inputs.regulator.as_ref().map(|r| r.set).into_iter().chain(presets).reduce(Pressure::min);
         let at_valve = held.map_or(before, |set| set.min(before));
         let pressures = &solution.pressures[behind];
         Self {

@@ -15,9 +15,7 @@ pub(crate) fn plan(psi: f64, nozzle: &str, listed: &[(u16, u32)]) -> Plan {
     let mut plan = Plan::new("Test", UnitSystem::Us);
     plan.rules.fittings = 0.0;
     plan.supplies[0].readings.push(Reading {
-        kind: ReadingKind::Static {
-            pressure: Pressure::from_psi(psi),
-        },
+        kind: ReadingKind::Static { pressure: Pressure::from_psi(psi) },
         when: String::new(),
         instrument: String::new(),
         tap: String::new(),
@@ -58,12 +56,7 @@ fn feeding_in_the_middle_or_as_an_h_helps_the_last_head() {
     let middle = with(&chain, |g, _| g.arrangement = Arrangement::Middle);
     let h = with(&chain, |g, _| g.arrangement = Arrangement::H);
     let low = |p: &Plan| solved(p).lowest().nozzle.psi();
-    assert!(
-        low(&chain) + 1.0 < low(&middle),
-        "{} {}",
-        low(&chain),
-        low(&middle)
-    );
+    assert!(low(&chain) + 1.0 < low(&middle), "{} {}", low(&chain), low(&middle));
     assert!(low(&chain) + 1.0 < low(&h), "{} {}", low(&chain), low(&h));
     // Every arrangement has every head once.
     for p in [&chain, &middle, &h] {
@@ -83,11 +76,10 @@ fn the_highest_head_is_as_high_as_was_said_however_it_is_piped() {
             let job = Job::of(&p);
             let point = SupplyPoint::of(&job, &p.supplies[0]).unwrap();
             let model = zone_model(&ZoneInputs::of(&job, &p.valves[0], point.into()));
-            let heights = model.heads.iter().map(|h| {
-                model.network.nodes[model.network.emitters[h.emitters.start].node]
-                    .elevation
-                    .ft()
-            });
+            let heights = model
+                .heads
+                .iter()
+                .map(|h| model.network.nodes[model.network.emitters[h.emitters.start].node].elevation.ft());
             near(heights.fold(f64::MIN, f64::max), 8.0, 1e-9);
         }
     }
@@ -98,22 +90,15 @@ fn the_walk_adds_up_to_the_worst_heads_pressure() {
     let mut p = plan(70.0, "rotator-20", &[(180, 7)]);
     p.groups[0].rise = Length::from_ft(9.0);
     p.supplies[0].readings.push(Reading {
-        kind: ReadingKind::Dynamic {
-            flow: Flow::from_gpm(10.0),
-            pressure: Pressure::from_psi(62.0),
-        },
+        kind: ReadingKind::Dynamic { flow: Flow::from_gpm(10.0), pressure: Pressure::from_psi(62.0) },
         when: String::new(),
         instrument: String::new(),
         tap: String::new(),
     });
     for regulation in [
         Regulation::None,
-        Regulation::Valve {
-            set: Pressure::from_psi(45.0),
-        },
-        Regulation::Body {
-            set: Pressure::from_psi(40.0),
-        },
+        Regulation::Valve { set: Pressure::from_psi(45.0) },
+        Regulation::Body { set: Pressure::from_psi(40.0) },
     ] {
         let z = solved(&with(&p, |_, v| v.regulation = regulation));
         let costs: Pressure = z.walk.iter().map(|s| s.cost).sum();
@@ -125,20 +110,14 @@ fn the_walk_adds_up_to_the_worst_heads_pressure() {
 #[test]
 fn a_regulator_without_room_is_seen_and_one_with_room_holds() {
     let p = with(&plan(70.0, "spray-12", &[(180, 6)]), |_, v| {
-        v.regulation = Regulation::Valve {
-            set: Pressure::from_psi(40.0),
-        }
+        v.regulation = Regulation::Valve { set: Pressure::from_psi(40.0) }
     });
     let r = solved(&p).regulator.unwrap();
     assert_eq!(r.state, LinkState::Active);
     near(r.room.psi(), 70.0 - 1.5 - 40.0, 0.01);
-    let r = solved(&with(&p, |_, v| {
-        v.regulation = Regulation::Valve {
-            set: Pressure::from_psi(80.0),
-        }
-    }))
-    .regulator
-    .unwrap();
+    let r = solved(&with(&p, |_, v| v.regulation = Regulation::Valve { set: Pressure::from_psi(80.0) }))
+        .regulator
+        .unwrap();
     assert_eq!(r.state, LinkState::Open);
     assert!(r.room.psi() < 0.0);
 }
@@ -146,9 +125,7 @@ fn a_regulator_without_room_is_seen_and_one_with_room_holds() {
 #[test]
 fn bodies_give_every_head_the_same() {
     let z = solved(&with(&plan(70.0, "spray-12", &[(180, 9)]), |_, v| {
-        v.regulation = Regulation::Body {
-            set: Pressure::from_psi(30.0),
-        }
+        v.regulation = Regulation::Body { set: Pressure::from_psi(30.0) }
     }));
     near(z.spread, 0.0, 1e-9);
     near(z.flow.gpm(), 9.0 * 2.39 / 2.0, 1e-6);
@@ -158,10 +135,7 @@ fn bodies_give_every_head_the_same() {
 fn drip_rows_give_the_check_value_1_32_gpm() {
     // 132 emitters of 0.6 gph: 11 rows of 12, rows 16 in apart, emitters 18 in apart: 0.482 in/h.
     let p = with(&plan(40.0, "dripline-0.6", &[(360, 11)]), |g, v| {
-        g.row = Some(DripRow {
-            emitters: 12,
-            emitter_spacing: Length::from_in(18.0),
-        });
+        g.row = Some(DripRow { emitters: 12, emitter_spacing: Length::from_in(18.0) });
         g.spacing = Length::from_in(16.0);
         v.model = "valve-drip-3/4in".into();
     });
@@ -170,10 +144,7 @@ fn drip_rows_give_the_check_value_1_32_gpm() {
     near(z.rate.mmph() / 25.4, 0.482, 0.001);
     // Long rows are lumped without losing an emitter.
     let long = solved(&with(&p, |g, _| {
-        g.row = Some(DripRow {
-            emitters: 131,
-            emitter_spacing: Length::from_in(12.0),
-        })
+        g.row = Some(DripRow { emitters: 131, emitter_spacing: Length::from_in(12.0) })
     }));
     near(long.nominal_flow.gpm(), 11.0 * 131.0 * 0.6 / 60.0, 1e-4);
 }
@@ -183,10 +154,7 @@ fn zones_without_figures_say_why() {
     let mut p = plan(50.0, "spray-12", &[(180, 3)]);
     p.supplies[0].readings.clear();
     assert!(
-        zone_of(&Job::of(&p), &p.valves[0])
-            .unwrap_err()
-            .to_string()
-            .starts_with("no static pressure yet")
+        zone_of(&Job::of(&p), &p.valves[0]).unwrap_err().to_string().starts_with("no static pressure yet")
     );
     let mut p = plan(50.0, "spray-12", &[(180, 3)]);
     p.groups.clear();
@@ -207,29 +175,15 @@ fn readings_behind_a_part_leave_it_out_of_the_network() {
     let part = |id: &str, part| ChainItem { id: id.into(), part };
     p.supplies[0].chain = vec![
         part("c1", ChainPart::Meter { size: "5/8in".into() }),
-        part(
-            "c2",
-            ChainPart::Device {
-                model: "double-check".into(),
-            },
-        ),
+        part("c2", ChainPart::Device { model: "double-check".into() }),
     ];
     let all = solved(&p).lowest().nozzle.psi();
     p.supplies[0].read_after = Some("c1".into());
     let measured = solved(&p);
     // 15 psi * (Q / 20 gpm)^2 of the meter are in the readings already.
     let q = measured.flow.gpm();
-    near(
-        measured.lowest().nozzle.psi() - all,
-        15.0 * (q / 20.0).powi(2),
-        0.15,
-    );
-    assert!(
-        !measured
-            .walk
-            .iter()
-            .any(|s| matches!(s.part, WalkPart::Chain(PartName::Meter(_))))
-    );
+    near(measured.lowest().nozzle.psi() - all, 15.0 * (q / 20.0).powi(2), 0.15);
+    assert!(!measured.walk.iter().any(|s| matches!(s.part, WalkPart::Chain(PartName::Meter(_)))));
 }
 
 #[test]
@@ -290,15 +244,9 @@ fn equal_inputs_are_all_that_a_zones_figures_rest_on() {
 #[test]
 fn throw_falls_with_pressure_and_gains_three_in_a_hundred_at_most() {
     let c = Catalogue::builtin();
-    let (spray, kind) = (
-        c.nozzle("spray-15").unwrap(),
-        c.class(crate::catalogue::Kind::Spray),
-    );
+    let (spray, kind) = (c.nozzle("spray-15").unwrap(), c.class(crate::catalogue::Kind::Spray));
     let ft = |psi: f64, turned: Option<f64>| {
-        spray
-            .throw(kind, Pressure::from_psi(psi), turned.map(Length::from_ft))
-            .unwrap()
-            .ft()
+        spray.throw(kind, Pressure::from_psi(psi), turned.map(Length::from_ft)).unwrap().ft()
     };
     assert!((ft(30.0, None) - 15.0).abs() < 1e-9);
     // (20/30)^0.3 = 0.8855: 13.28 ft.
@@ -317,25 +265,16 @@ fn four_stakes_on_a_tap_throw_less_together_than_alone() {
         (g.pipe, g.feed_pipe) = ("drip-poly 1/2in".parse().unwrap(), None);
         (g.distance, g.spacing) = (Length::from_ft(10.0), Length::from_ft(25.0));
     });
-    let bucket = ReadingKind::Bucket {
-        volume: Volume::from_gal(5.0),
-        time: Minutes::from_minutes(25.0 / 60.0),
-    };
+    let bucket =
+        ReadingKind::Bucket { volume: Volume::from_gal(5.0), time: Minutes::from_minutes(25.0 / 60.0) };
     plan.supplies[0].water = WaterSource::Tap;
     let reading = plan.supplies[0].readings[0].clone();
-    plan.supplies[0].readings.push(Reading {
-        kind: bucket,
-        ..reading
-    });
+    plan.supplies[0].readings.push(Reading { kind: bucket, ..reading });
     let job = Job::of(&plan);
     let known = throws(&job, &plan.valves[0]).unwrap().unwrap();
     assert_eq!(known.now, 0);
     let sizes = known.sizes;
-    assert_eq!(
-        sizes.len(),
-        2,
-        "a half and three quarters are all that poly comes in"
-    );
+    assert_eq!(sizes.len(), 2, "a half and three quarters are all that poly comes in");
     let half = [(47.98, 32.96), (36.73, 31.19), (25.48, 27.95), (16.78, 24.66)];
     let three_quarters = [(48.36, 32.96), (38.28, 31.58), (28.41, 28.88), (20.66, 26.24)];
     for (on, by_hand) in sizes.iter().zip([half, three_quarters]) {
@@ -348,11 +287,7 @@ fn four_stakes_on_a_tap_throw_less_together_than_alone() {
     }
     let most = |share: f64| sizes.iter().map(|s| s.most_at(share)).collect::<Vec<_>>();
     assert_eq!(most(0.9), [2, 2]);
-    assert_eq!(
-        most(0.95),
-        [1, 2],
-        "three-quarter tube is what a second one wants then"
-    );
+    assert_eq!(most(0.95), [1, 2], "three-quarter tube is what a second one wants then");
     assert_eq!(most(1.3), [0, 0]);
     // Alone they throw all they can; what has no throw has no such table.
     near(sizes[0].open[0].shortest.ft(), 32.0 * 1.03, 0.01);

@@ -71,9 +71,7 @@ pub fn throws(job: &Job, valve: &Valve) -> Result<Option<Throws>, ZoneFault> {
     let all = assess_zone(&inputs)?;
     let worst = &all.lowest().head.group;
     let drawn = !inputs.lateral.legs.is_empty();
-    let Some(group) = job
-        .group(worst)
-        .filter(|_| all.heads.iter().all(|h| throw_of(&inputs, h).is_some()))
+    let Some(group) = job.group(worst).filter(|_| all.heads.iter().all(|h| throw_of(&inputs, h).is_some()))
     else {
         return Ok(None);
     };
@@ -86,14 +84,8 @@ pub fn throws(job: &Job, valve: &Valve) -> Result<Option<Throws>, ZoneFault> {
     };
     let smaller = of(-1)?;
     let now = usize::from(smaller.is_some());
-    let present = OnPipe {
-        pipe: group.pipe.clone(),
-        open: opened(&inputs)?,
-    };
-    let sizes = [smaller, Some(present), of(1)?, of(2)?]
-        .into_iter()
-        .flatten()
-        .collect();
+    let present = OnPipe { pipe: group.pipe.clone(), open: opened(&inputs)? };
+    let sizes = [smaller, Some(present), of(1)?, of(2)?].into_iter().flatten().collect();
     Ok(Some(Throws { sizes, now }))
 }
 
@@ -119,10 +111,7 @@ fn opened(inputs: &ZoneInputs) -> Result<Vec<Open>, ZoneFault> {
     let all: usize = inputs.groups.iter().map(|g| g.heads.len()).sum::<usize>() + inputs.drawn.len();
     let mut numbers: Vec<usize> = match all {
         0..=EVERY => (1..=all).collect(),
-        _ => (1..=EVERY)
-            .map(|k| (k * all).div_ceil(EVERY))
-            .chain([1])
-            .collect(),
+        _ => (1..=EVERY).map(|k| (k * all).div_ceil(EVERY)).chain([1]).collect(),
     };
     numbers.sort_unstable();
     numbers.dedup();

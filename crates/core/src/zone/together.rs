@@ -80,10 +80,7 @@ pub fn run_inputs_together(job: &Job, all: &[&ZoneInputs]) -> Result<Together, Z
     }
     let mut b = Builder::starting(first);
     let connection = lay_chain(&mut b);
-    let supply = job
-        .valve(&first.valve)
-        .map(|v| v.supply.clone())
-        .unwrap_or_default();
+    let supply = job.valve(&first.valve).map(|v| v.supply.clone()).unwrap_or_default();
     let trunk = MainTrunk::lay(&mut b, job, &supply, connection);
     let mut parts = Vec::new();
     for inputs in all.iter().copied() {
@@ -94,12 +91,7 @@ pub fn run_inputs_together(job: &Job, all: &[&ZoneInputs]) -> Result<Together, Z
         lay_zone(&mut b, connection, from);
         parts.push((start..b.heads.len(), emitters));
     }
-    let Builder {
-        network,
-        heads,
-        steps,
-        ..
-    } = b;
+    let Builder { network, heads, steps, .. } = b;
     let solution = solve(&network)?;
     let zones = all
         .iter()
@@ -107,9 +99,7 @@ pub fn run_inputs_together(job: &Job, all: &[&ZoneInputs]) -> Result<Together, Z
         .map(|(inputs, (range, _))| {
             let heads = head_results(inputs, &heads[range.clone()], &solution);
             let share = |i: &usize| heads[*i].nozzle / heads[*i].band.best;
-            let worst = (0..heads.len())
-                .min_by(|a, b| share(a).total_cmp(&share(b)))
-                .unwrap_or(0);
+            let worst = (0..heads.len()).min_by(|a, b| share(a).total_cmp(&share(b))).unwrap_or(0);
             TogetherZone {
                 valve: inputs.valve.clone(),
                 flow: heads.iter().map(|h| h.flow).sum(),
@@ -150,10 +140,6 @@ impl<'a> Builder<'a> {
 
     /// The same network, grown on for another zone.
     fn with_inputs(self, inputs: &'a ZoneInputs) -> Self {
-        Self {
-            body: inputs.body(),
-            inputs,
-            ..self
-        }
+        Self { body: inputs.body(), inputs, ..self }
     }
 }

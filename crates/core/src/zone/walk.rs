@@ -76,11 +76,7 @@ fn path_to(net: &Network, solution: &Solution, end: usize) -> Vec<usize> {
     let mut into: Vec<Option<usize>> = vec![None; net.nodes.len()];
     let brings = |l: usize| solution.links[l].flow.lpm().abs();
     for (l, link) in net.links.iter().enumerate() {
-        let to = if solution.links[l].flow.lpm() < 0.0 {
-            link.from
-        } else {
-            link.to
-        };
+        let to = if solution.links[l].flow.lpm() < 0.0 { link.from } else { link.to };
         if into[to].is_none_or(|other| brings(other) < brings(l)) {
             into[to] = Some(l);
         }
@@ -107,9 +103,7 @@ pub(super) fn walk(
     let net = &model.network;
     let nozzle = |e: usize| solution.emitters[e].nozzle.kpa();
     let emitters = model.heads[head].emitters.clone();
-    let lowest = emitters
-        .min_by(|a, b| nozzle(*a).total_cmp(&nozzle(*b)))
-        .unwrap_or(0);
+    let lowest = emitters.min_by(|a, b| nozzle(*a).total_cmp(&nozzle(*b))).unwrap_or(0);
     let end = net.emitters[lowest].node;
     let path = path_to(net, solution, end);
     let static_pressure = inputs.point.curve.static_pressure;
@@ -117,12 +111,7 @@ pub(super) fn walk(
     let mut left = static_pressure;
     let mut push = |part, cost: Pressure, note| {
         left = left - cost;
-        steps.push(WalkStep {
-            part,
-            cost,
-            left,
-            note,
-        });
+        steps.push(WalkStep { part, cost, left, note });
     };
     push(WalkPart::Static, Pressure::ZERO, WalkNote::None);
     let source_drop = static_pressure - solution.pressures[net.sources[0].node];
@@ -138,20 +127,12 @@ pub(super) fn walk(
         let friction = r.drop;
         let speed = r.velocity.map_or(WalkNote::None, WalkNote::Velocity);
         match model.steps[link] {
-            Step::Chain(i) => push(
-                WalkPart::Chain(inputs.point.chain.0[i].name.clone()),
-                friction,
-                speed,
-            ),
+            Step::Chain(i) => push(WalkPart::Chain(inputs.point.chain.0[i].name.clone()), friction, speed),
             Step::Mainline => {
                 main.0 = main.0 + friction;
-                main.1 = main
-                    .1
-                    .max(r.velocity.map_or(Speed::ZERO, |v| Speed::from_mps(v.mps().abs())));
+                main.1 = main.1.max(r.velocity.map_or(Speed::ZERO, |v| Speed::from_mps(v.mps().abs())));
                 // The main is one step, at its fastest, however many legs it is drawn in.
-                let goes_on = path
-                    .get(place + 1)
-                    .is_some_and(|l| model.steps[*l] == Step::Mainline);
+                let goes_on = path.get(place + 1).is_some_and(|l| model.steps[*l] == Step::Mainline);
                 if !goes_on {
                     push(WalkPart::Mainline, main.0, WalkNote::Velocity(main.1));
                 }

@@ -53,27 +53,16 @@ pub fn changes(before: &Job, after: &Job) -> Vec<ValveChange> {
         });
     }
     let new = after.valves.iter().filter(|v| before.valve(&v.id).is_none());
-    out.extend(new.map(|valve| ValveChange {
-        was: None,
-        now: Some(state(after, valve)),
-        lateral: false,
-    }));
+    out.extend(new.map(|valve| ValveChange { was: None, now: Some(state(after, valve)), lateral: false }));
     out
 }
 
 fn heads(job: &Job, valve: &Valve) -> Vec<crate::plan::HeadRef> {
-    job.groups
-        .iter()
-        .flat_map(|g| g.heads_on(Some(&valve.id)))
-        .collect()
+    job.groups.iter().flat_map(|g| g.heads_on(Some(&valve.id))).collect()
 }
 
 fn state(job: &Job, valve: &Valve) -> ValveState {
-    let title = |id: &String| {
-        job.catalogue()
-            .device(id)
-            .map_or_else(|| id.clone(), |d| d.label.clone())
-    };
+    let title = |id: &String| job.catalogue().device(id).map_or_else(|| id.clone(), |d| d.label.clone());
     let zone = zone_of(job, valve).ok();
     ValveState {
         number: job.valve_number(&valve.id),

@@ -55,20 +55,11 @@ pub(super) fn classes(job: &Job, wanted: impl Fn(&HeadRef, Option<&str>) -> bool
         let heads: Vec<Candidate<'_>> = group
             .heads()
             .filter_map(|(index, arc, on)| {
-                let head = HeadRef {
-                    group: group.id.clone(),
-                    index,
-                };
+                let head = HeadRef { group: group.id.clone(), index };
                 let laid = laid.as_ref().and_then(|flows| flows.get(index as usize).copied());
                 let flow = laid.unwrap_or_else(|| group.flow_of(nozzle, index, arc));
                 let at = (index.checked_sub(listed)).and_then(|i| Some(group.drawn.get(i as usize)?.at));
-                wanted(&head, on).then_some(Candidate {
-                    head,
-                    group,
-                    flow,
-                    on,
-                    at,
-                })
+                wanted(&head, on).then_some(Candidate { head, group, flow, on, at })
             })
             .collect();
         if heads.is_empty() {
@@ -104,20 +95,14 @@ pub(super) struct Own {
 
 impl Own {
     /// Where nothing is known of the water.
-    pub const UNKNOWN: Self = Self {
-        flow: None,
-        aim: Aim::Best,
-    };
+    pub const UNKNOWN: Self = Self { flow: None, aim: Aim::Best };
 }
 
 impl Water {
     /// The class's own figure: what the connection allows, and what its neediest group leaves for the
     /// others at the pressure it wants. `piped` false: as if nothing but the chain cost, for a bound.
     pub(super) fn own(&self, job: &Job, class: &Class<'_>, home: Option<&Valve>, piped: bool) -> Own {
-        let mut own = Own {
-            flow: self.limit,
-            aim: Aim::Best,
-        };
+        let mut own = Own { flow: self.limit, aim: Aim::Best };
         let Some(point) = &self.point else { return own };
         // Without meter, line or running water a pressure says nothing of a flow.
         let known = point.curve.falls() || !point.chain.0.is_empty();
@@ -169,40 +154,21 @@ pub(super) fn flow_at(job: &Job, class: &Class<'_>, aim: Aim) -> Flow {
 pub fn lower_bound(job: &Job, water: &[Water]) -> Bound {
     let bound = |class: &Class<'_>| {
         let on = |w: &&Water| job.supply(&w.supply).is_some();
-        let figures: Vec<Own> = water
-            .iter()
-            .filter(on)
-            .map(|w| w.own(job, class, None, false))
-            .collect();
+        let figures: Vec<Own> = water.iter().filter(on).map(|w| w.own(job, class, None, false)).collect();
         let known = !figures.is_empty() && figures.iter().all(|f| f.flow.is_some());
-        let best = figures.iter().max_by(|a, b| {
-            a.flow
-                .map(Flow::lpm)
-                .partial_cmp(&b.flow.map(Flow::lpm))
-                .unwrap_or(Equal)
-        });
+        let best = figures
+            .iter()
+            .max_by(|a, b| a.flow.map(Flow::lpm).partial_cmp(&b.flow.map(Flow::lpm)).unwrap_or(Equal));
         let limit = best.and_then(|b| b.flow).filter(|_| known);
-        let flow = flow_at(
-            job,
-            class,
-            figures.iter().map(|f| f.aim).max().unwrap_or(Aim::Best),
-        );
+        let flow = flow_at(job, class, figures.iter().map(|f| f.aim).max().unwrap_or(Aim::Best));
         let mut areas: Vec<String> = class.iter().map(|c| c.group.name.clone()).collect();
         areas.dedup();
         // A head that alone wants more than the design flow still hangs on one valve.
         let valves = at_least(flow, limit).min(class.len());
-        ClassBound {
-            areas,
-            flow,
-            limit,
-            valves,
-        }
+        ClassBound { areas, flow, limit, valves }
     };
     let classes: Vec<ClassBound> = classes(job, |_, _| true).iter().map(bound).collect();
-    Bound {
-        valves: classes.iter().map(|c| c.valves).sum(),
-        classes,
-    }
+    Bound { valves: classes.iter().map(|c| c.valves).sum(), classes }
 }
 
 /// Valves that a flow takes at the least.

@@ -85,11 +85,7 @@ pub struct Fit {
 impl Fit {
     /// Where nothing was asked.
     pub const NOTHING: Self = Self {
-        fits: Fits {
-            nominal: None,
-            aim: None,
-            least: None,
-        },
+        fits: Fits { nominal: None, aim: None, least: None },
         aim: Aim::Best,
         limit: Limit::NothingAsked,
     };
@@ -124,9 +120,7 @@ pub fn fit(job: &Job, valve: &Valve, design: Option<Flow>) -> Option<Fit> {
         // Once the bottom of the band, the flow or a velocity stops, more heads only stop more.
         .scan(false, |over, zone| {
             let was = *over;
-            *over = zone
-                .as_ref()
-                .is_none_or(|z| stops(job, valve, z, design, band.least).is_some());
+            *over = zone.as_ref().is_none_or(|z| stops(job, valve, z, design, band.least).is_some());
             (!was).then_some(zone)
         })
         .collect();
@@ -146,35 +140,21 @@ pub fn fit(job: &Job, valve: &Valve, design: Option<Flow>) -> Option<Fit> {
     let (nominal, _) = count(if compensating { band.least } else { band.best });
     let (least, at_least) = count(band.least);
     let aims = Aim::ALL.map(|aim| (aim, count(aim.wanted(band, compensating))));
-    let (aim, (counted, limit)) = aims
-        .into_iter()
-        .find(|(_, (fits, _))| fits.is_some())
-        .unwrap_or((Aim::AtLimit, (None, at_least)));
-    let fits = Fits {
-        nominal,
-        aim: counted,
-        least,
-    };
+    let (aim, (counted, limit)) =
+        aims.into_iter().find(|(_, (fits, _))| fits.is_some()).unwrap_or((Aim::AtLimit, (None, at_least)));
+    let fits = Fits { nominal, aim: counted, least };
     Some(Fit { fits, aim, limit })
 }
 
 /// The job with so many heads of the group on the valve instead, in the order of arcs that it has. The
 /// ground climbs at the slope that was asked: a longer row climbs further.
 fn with_heads(job: &Job, group: &HeadGroup, valve: &Valve, n: u32) -> Job {
-    let arcs: Vec<u16> = group
-        .heads()
-        .filter(|h| h.2 == Some(valve.id.as_str()))
-        .map(|h| h.1)
-        .collect();
+    let arcs: Vec<u16> = group.heads().filter(|h| h.2 == Some(valve.id.as_str())).map(|h| h.1).collect();
     let mut lots: Vec<ArcCount> = Vec::new();
     for arc in arcs.iter().cycle().take(n as usize) {
         match lots.last_mut() {
             Some(lot) if lot.arc == *arc => lot.count += 1,
-            _ => lots.push(ArcCount {
-                arc: *arc,
-                count: 1,
-                valve: Some(valve.id.clone()),
-            }),
+            _ => lots.push(ArcCount { arc: *arc, count: 1, valve: Some(valve.id.clone()) }),
         }
     }
     let mut plan = job.plan().clone();
@@ -200,19 +180,11 @@ pub fn stops(
     if let Some(design) = design
         && zone.flow > design
     {
-        return Some(Limit::Flow {
-            heads,
-            takes: zone.flow,
-            design,
-        });
+        return Some(Limit::Flow { heads, takes: zone.flow, design });
     }
     let low = zone.lowest();
     if low.nozzle < wanted {
-        return Some(Limit::Pressure {
-            heads,
-            gets: low.nozzle,
-            needs: wanted,
-        });
+        return Some(Limit::Pressure { heads, gets: low.nozzle, needs: wanted });
     }
     let limit = job.rules.velocity_watch;
     let own = (zone.velocity > limit).then_some((zone.velocity, limit));
@@ -223,11 +195,7 @@ pub fn stops(
             .find(|s| s.velocity > s.limit)
             .map(|s| (s.velocity, s.limit))
     };
-    own.or_else(shared).map(|(velocity, limit)| Limit::Velocity {
-        heads,
-        velocity,
-        limit,
-    })
+    own.or_else(shared).map(|(velocity, limit)| Limit::Velocity { heads, velocity, limit })
 }
 
 /// How fast the water runs in a pipe that all valves share.
@@ -258,11 +226,7 @@ pub fn shared_velocities(job: &Job, supply: &Supply, flow: Flow) -> Vec<SharedVe
             part,
             pipe: pipe.title(),
             velocity: one * (flow / Flow::at_speed(pipe.inside, one)),
-            limit: if pipe.plastic {
-                job.rules.service_plastic
-            } else {
-                job.rules.service_metal
-            },
+            limit: if pipe.plastic { job.rules.service_plastic } else { job.rules.service_metal },
             plastic: pipe.plastic,
         })
     };

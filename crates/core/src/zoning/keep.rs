@@ -52,9 +52,7 @@ pub(super) fn fitted(
         })
     };
     let model = was.map(|v| &v.model).filter(suits);
-    let model = model
-        .cloned()
-        .unwrap_or_else(|| catalogue.valve_for(flow, drip).id.clone());
+    let model = model.cloned().unwrap_or_else(|| catalogue.valve_for(flow, drip).id.clone());
     let carries = |id: &&String| {
         let device = catalogue.device(id);
         device.is_some_and(|d| d.proposed_to.is_none_or(|most| flow <= most))
@@ -78,10 +76,8 @@ pub(super) struct Called {
 pub(super) fn named(job: &Job, called: &[Called]) -> Vec<Valve> {
     let free = |c: &&Called| !c.by_hand;
     let is_one = |id: &str| called.iter().filter(free).any(|c| c.id == id);
-    let mut taken: Vec<String> = (job.valves.iter())
-        .filter(|v| !is_one(&v.id))
-        .map(|v| v.name.clone())
-        .collect();
+    let mut taken: Vec<String> =
+        (job.valves.iter()).filter(|v| !is_one(&v.id)).map(|v| v.name.clone()).collect();
     let mut out = Vec::new();
     let mut bases: Vec<&str> = called.iter().filter(free).map(|c| c.areas.as_str()).collect();
     bases.sort_unstable();
@@ -110,10 +106,7 @@ pub(super) fn named(job: &Job, called: &[Called]) -> Vec<Valve> {
             };
             taken.push(name.clone());
             if valve.name != name {
-                out.push(Valve {
-                    name,
-                    ..valve.clone()
-                });
+                out.push(Valve { name, ..valve.clone() });
             }
         }
     }

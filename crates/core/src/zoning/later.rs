@@ -63,11 +63,7 @@ impl LaterArea {
 /// # Example
 /// 1,540 ft2 for rotators at 0.45 in/h: 7.2 gpm, one station under 10 gpm.
 pub fn later_areas(job: &Job, limit: Option<Flow>) -> Vec<LaterArea> {
-    let watered = |id: &str| {
-        job.groups
-            .iter()
-            .any(|g| g.area.as_deref() == Some(id) && g.count() > 0)
-    };
+    let watered = |id: &str| job.groups.iter().any(|g| g.area.as_deref() == Some(id) && g.count() > 0);
     let later = job.site.areas().filter(|(o, a)| a.later && !watered(&o.id));
     later
         .filter_map(|(object, area)| {
@@ -98,21 +94,13 @@ fn rate_of(job: &Job, area: &str, kind: Kind) -> Option<Rate> {
         let kind = if kind == Kind::Tape { kind } else { Kind::Dripline };
         let choice = choose(catalogue, job.site.area(area)?, kind, job.units)?;
         let each = catalogue.nozzle(&choice.nozzle)?.flow;
-        let flat = estimate(
-            Surface::from_m2(1.0),
-            choice.row_spacing,
-            choice.emitter_spacing,
-            each,
-        );
+        let flat = estimate(Surface::from_m2(1.0), choice.row_spacing, choice.emitter_spacing, each);
         return Some(flat.rate);
     }
     if let Some((least, most)) = catalogue.class(kind).rates {
         return Some((least + most) * 0.5);
     }
-    let of_kind = catalogue
-        .nozzles
-        .iter()
-        .filter(|n| n.kind == kind && n.pattern.is_none());
+    let of_kind = catalogue.nozzles.iter().filter(|n| n.kind == kind && n.pattern.is_none());
     let all: Vec<_> = of_kind.map(|n| (n, 360)).collect();
     (!all.is_empty()).then(|| head_to_head(all.into_iter()))
 }
@@ -136,10 +124,7 @@ fn stub(job: &Job, area: &Area) -> Option<Stub> {
                     (run[1], nearest_on(run[1], a, b)),
                 ];
                 for (from, to) in crossing.into_iter().chain(ends) {
-                    if best
-                        .as_ref()
-                        .is_none_or(|s| from.distance(to) < s.length().m() - 1e-9)
-                    {
+                    if best.as_ref().is_none_or(|s| from.distance(to) < s.length().m() - 1e-9) {
                         let supply = supply.clone();
                         best = Some(Stub { supply, from, to });
                     }

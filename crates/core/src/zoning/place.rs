@@ -45,11 +45,7 @@ impl Places {
                 }
             }
         }
-        Some(Self {
-            flows: class.iter().map(|c| c.flow.lpm()).collect(),
-            points,
-            apart,
-        })
+        Some(Self { flows: class.iter().map(|c| c.flow.lpm()).collect(), points, apart })
     }
 
     fn apart(&self, a: usize, b: usize) -> f64 {
@@ -66,10 +62,7 @@ impl Places {
     /// The shortest connection of some heads: legs as (length, one, other), parents before children.
     fn span(&self, heads: &[usize]) -> Vec<(f64, usize, usize)> {
         let mut open: Vec<(f64, usize, usize)> = match heads.split_first() {
-            Some((first, rest)) => rest
-                .iter()
-                .map(|i| (self.apart(*first, *i), *first, *i))
-                .collect(),
+            Some((first, rest)) => rest.iter().map(|i| (self.apart(*first, *i), *first, *i)).collect(),
             None => return Vec::new(),
         };
         let mut legs = Vec::with_capacity(open.len());

@@ -99,27 +99,16 @@ pub fn put_on_valves(job: &Job, water: &[Water], edit: Edit) -> Edit {
     if let Some(edit) = propose(&work, water, Scope::Unassigned).edit {
         add(&mut work, edit);
     }
-    if edits.len() == 1 {
-        edits.remove(0)
-    } else {
-        Edit::batch(edits)
-    }
+    if edits.len() == 1 { edits.remove(0) } else { Edit::batch(edits) }
 }
 
 /// Takes a group of heads away, and with it the valves that watered nothing else, as one step.
 pub fn remove_group(job: &Job, id: &str) -> Edit {
     let mut edits = vec![Edit::remove::<HeadGroup>(id)];
     let others = |valve: &Valve| job.groups.iter().any(|g| g.id != id && g.is_on(&valve.id));
-    let emptied = job
-        .valves
-        .iter()
-        .filter(|v| job.group(id).is_some_and(|g| g.is_on(&v.id)) && !others(v));
+    let emptied = job.valves.iter().filter(|v| job.group(id).is_some_and(|g| g.is_on(&v.id)) && !others(v));
     edits.extend(emptied.map(|v| Edit::remove::<Valve>(v.id.clone())));
-    if edits.len() == 1 {
-        edits.remove(0)
-    } else {
-        Edit::batch(edits)
-    }
+    if edits.len() == 1 { edits.remove(0) } else { Edit::batch(edits) }
 }
 
 /// Proposes valves for the heads in scope, each class by its own figure. No zone of the proposal takes
@@ -166,56 +155,32 @@ pub fn propose_watched(job: &Job, water: &[Water], scope: Scope, progress: &Prog
     let (mut valves, mut why, mut hopeless) = (0, Vec::new(), Vec::new());
     let mut new: Vec<(Valve, Vec<HeadRef>)> = Vec::new();
     let mut called: Vec<Called> = Vec::new();
-    let parts = classes(job, wanted)
-        .into_iter()
-        .flat_map(|c| by_connection(job, c));
+    let parts = classes(job, wanted).into_iter().flat_map(|c| by_connection(job, c));
     for (supply, class) in parts {
         if progress.stopped() {
             break;
         }
         // Valves that watered these heads before.
         let served = |v: &&Valve| class.iter().any(|c| c.on == Some(v.id.as_str()));
-        let mine: Vec<&Valve> = old
-            .iter()
-            .copied()
-            .filter(|v| v.supply == supply)
-            .filter(served)
-            .collect();
+        let mine: Vec<&Valve> = old.iter().copied().filter(|v| v.supply == supply).filter(served).collect();
         let own = water.iter().find(|w| w.supply == supply);
         let limit = own.and_then(|w| w.limit);
         // Every class goes by its own figure: what it wants at its nozzles is no other's concern.
-        let figure = |piped| {
-            own.map_or(Own::UNKNOWN, |w| {
-                w.own(&work, &class, mine.first().copied(), piped)
-            })
-        };
-        let goal = Goal {
-            limit,
-            own: figure(true),
-            floor: figure(false).flow,
-        };
-        let Split {
-            zones,
-            more,
-            wider,
-            no_hope,
-        } = split_class(&work, job, &class, &supply, &mine, &goal, progress);
-        hopeless.extend(no_hope.map(|why| Hopeless {
-            area: class[0].group.name.clone(),
-            why,
-        }));
+        let figure = |piped| own.map_or(Own::UNKNOWN, |w| w.own(&work, &class, mine.first().copied(), piped));
+        let goal = Goal { limit, own: figure(true), floor: figure(false).flow };
+        let Split { zones, more, wider, no_hope } =
+            split_class(&work, job, &class, &supply, &mine, &goal, progress);
+        hopeless.extend(no_hope.map(|why| Hopeless { area: class[0].group.name.clone(), why }));
         valves += zones.len();
         why.extend(more);
         for group in wider {
             push(&mut work, &Edit::put(group.clone()));
             // In the job as it stands its heads are on their valves.
-            edits.extend(job.group(&group.id).map(|g| {
-                Edit::put(HeadGroup {
-                    pipe: group.pipe,
-                    feed_pipe: group.feed_pipe,
-                    ..g.clone()
-                })
-            }));
+            edits.extend(
+                job.group(&group.id).map(|g| {
+                    Edit::put(HeadGroup { pipe: group.pipe, feed_pipe: group.feed_pipe, ..g.clone() })
+                }),
+            );
         }
         for Zone { valve, heads, areas } in zones {
             let was = job.valve(&valve.id);
@@ -236,18 +201,10 @@ pub fn propose_watched(job: &Job, water: &[Water], scope: Scope, progress: &Prog
             valve.name = named.name;
         }
     }
-    edits.extend(
-        new.into_iter()
-            .flat_map(|(valve, heads)| placed(job, valve, heads)),
-    );
+    edits.extend(new.into_iter().flat_map(|(valve, heads)| placed(job, valve, heads)));
     edits.extend(old.into_iter().map(|v| Edit::remove::<Valve>(v.id.clone())));
     let edit = (!edits.is_empty()).then_some(Edit::batch(edits));
-    Proposal {
-        edit,
-        valves,
-        why,
-        hopeless,
-    }
+    Proposal { edit, valves, why, hopeless }
 }
 
 /// What of a valve and its heads is not so already. The lateral of a valve whose heads change is taken up:
@@ -365,9 +322,7 @@ impl Goal {
         }
         let starved: Option<Vec<_>> = heads().map(starves_alone).collect();
         let short = |s: &(Pressure, Pressure)| s.1 - s.0;
-        let best = starved?
-            .into_iter()
-            .min_by(|a, b| short(a).kpa().total_cmp(&short(b).kpa()));
+        let best = starved?.into_iter().min_by(|a, b| short(a).kpa().total_cmp(&short(b).kpa()));
         best.map(|(gets, needs)| NoHope::Starves { gets, needs })
     }
 }
@@ -401,9 +356,7 @@ fn split_class(
     let mut n = least.min(most);
     while n <= most && !progress.stopped() {
         let parts = whole::parts(class, places.as_ref(), n);
-        let largest = parts
-            .iter()
-            .map(|p| p.iter().map(|i| class[*i].flow).sum::<Flow>());
+        let largest = parts.iter().map(|p| p.iter().map(|i| class[*i].flow).sum::<Flow>());
         let wider = wider(job, class, largest.reduce(Flow::max).unwrap_or_default());
         let wide = wider.iter().fold(job.clone(), |job, group| {
             let put = Edit::put(group.clone());
@@ -430,18 +383,8 @@ fn split_class(
     }
     let (last, wider) = best.map(|b| (b.1, b.2)).unwrap_or_default();
     let (area, valves) = (class[0].group.name.clone(), last.len());
-    let more = (valves > least).then_some(MoreValves {
-        area,
-        valves,
-        least,
-        since,
-    });
-    Split {
-        zones: last,
-        more,
-        wider,
-        no_hope,
-    }
+    let more = (valves > least).then_some(MoreValves { area, valves, least, since });
+    Split { zones: last, more, wider, no_hope }
 }
 
 /// Among many valves the next number worth trying: as many more as the largest flow is over the limit.
@@ -483,11 +426,7 @@ fn build(
             on == heads.len() && part.iter().all(|i| class[*i].on == Some(v.id.as_str()))
         });
         let valve = match was {
-            Some(was) => Valve {
-                model,
-                filter,
-                ..was.clone()
-            },
+            Some(was) => Valve { model, filter, ..was.clone() },
             None if tap => at_tap(Valve::new(&new_id(before, &work), &areas, supply), drip),
             None => Valve {
                 model,
@@ -497,10 +436,7 @@ fn build(
                 ..Valve::new(&new_id(before, &work), &areas, supply)
             },
         };
-        let bare = Valve {
-            regulation: Regulation::None,
-            ..valve.clone()
-        };
+        let bare = Valve { regulation: Regulation::None, ..valve.clone() };
         let assign = Edit::assign(heads.clone(), Some(valve.id.clone()));
         if let Ok((next, _)) = work.apply(&Edit::batch(vec![Edit::put(bare.clone()), assign])) {
             work = next;
@@ -512,10 +448,7 @@ fn build(
             Some(own) if own == wanted || does_as_well(&work, &bare, own, wanted) => own,
             _ => wanted,
         };
-        let held = Valve {
-            regulation: if same { regulation } else { wanted },
-            ..valve.clone()
-        };
+        let held = Valve { regulation: if same { regulation } else { wanted }, ..valve.clone() };
         let valve = Valve { regulation, ..valve };
         progress.step();
         (work.clone(), held, Zone { valve, heads, areas })
@@ -536,10 +469,7 @@ fn new_id(before: &Job, work: &Job) -> String {
 /// first, than with the one that would be proposed.
 fn does_as_well(job: &Job, valve: &Valve, own: Regulation, wanted: Regulation) -> bool {
     let solved = |regulation| {
-        let valve = Valve {
-            regulation,
-            ..valve.clone()
-        };
+        let valve = Valve { regulation, ..valve.clone() };
         zone_of(job, &valve).ok()
     };
     let (Some(own), Some(wanted)) = (solved(own), solved(wanted)) else {
@@ -622,10 +552,7 @@ fn unfit(job: &Job, valve: &Valve, limit: Option<Flow>, aim: Aim) -> Option<Unfi
     }
     let low = zone.lowest();
     if low.nozzle < low.band.least {
-        return Some(Unfit::Starves {
-            gets: low.nozzle,
-            needs: low.band.least,
-        });
+        return Some(Unfit::Starves { gets: low.nozzle, needs: low.band.least });
     }
     for group in &job.groups {
         let here = zone.heads.iter().filter(|h| h.head.group == group.id);
@@ -636,20 +563,11 @@ fn unfit(job: &Job, valve: &Valve, limit: Option<Flow>, aim: Aim) -> Option<Unfi
             && flow > Flow::at_speed(pipe.inside, at)
         {
             let carries = Flow::at_speed(pipe.inside, at);
-            return Some(Unfit::Pipe {
-                pipe: pipe.title(),
-                carries,
-                at,
-            });
+            return Some(Unfit::Pipe { pipe: pipe.title(), carries, at });
         }
     }
-    let shared = job
-        .supply(&valve.supply)
-        .map(|s| shared_velocities(job, s, zone.flow));
-    let fast = shared
-        .unwrap_or_default()
-        .into_iter()
-        .find(|s| s.velocity > s.limit);
+    let shared = job.supply(&valve.supply).map(|s| shared_velocities(job, s, zone.flow));
+    let fast = shared.unwrap_or_default().into_iter().find(|s| s.velocity > s.limit);
     if let Some(fast) = fast {
         return Some(Unfit::Pipe {
             carries: zone.flow * (fast.limit.fps() / fast.velocity.fps()),
@@ -658,8 +576,5 @@ fn unfit(job: &Job, valve: &Valve, limit: Option<Flow>, aim: Aim) -> Option<Unfi
         });
     }
     let aim = aim.wanted(low.band, low.exponent == 0.0);
-    (low.nozzle < aim).then_some(Unfit::BelowAim {
-        gets: low.nozzle,
-        aim,
-    })
+    (low.nozzle < aim).then_some(Unfit::BelowAim { gets: low.nozzle, aim })
 }

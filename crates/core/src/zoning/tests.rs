@@ -34,10 +34,7 @@ fn what_may_share_a_valve() {
     // Loam with sand may share; sand with clay may not.
     assert_eq!(weight(|g| g.soil = Soil::Sand), None);
     // The same nozzles at 10 ft instead of 12 give 1.44 times the rate; at 9 ft 1.78 times.
-    assert_eq!(
-        weight(|g| g.spacing = Length::from_ft(10.0)),
-        Some(Weight::Unless)
-    );
+    assert_eq!(weight(|g| g.spacing = Length::from_ft(10.0)), Some(Weight::Unless));
     assert_eq!(weight(|g| g.spacing = Length::from_ft(9.0)), Some(Weight::Never));
 }
 
@@ -85,9 +82,7 @@ fn standard_rotators_of_all_radii_share_and_short_ones_do_not() {
 fn job(psi: f64, groups: &[(&str, u32)]) -> Plan {
     let mut plan = Plan::new("Test", UnitSystem::Us);
     plan.supplies[0].readings.push(Reading {
-        kind: ReadingKind::Static {
-            pressure: Pressure::from_psi(psi),
-        },
+        kind: ReadingKind::Static { pressure: Pressure::from_psi(psi) },
         when: String::new(),
         instrument: String::new(),
         tap: String::new(),
@@ -107,10 +102,7 @@ fn job(psi: f64, groups: &[(&str, u32)]) -> Plan {
 
 fn split(plan: &Plan) -> (Plan, Proposal) {
     let proposal = propose(&Job::of(plan), &assess(&Job::of(plan)).water(), Scope::All);
-    let next = proposal
-        .edit
-        .as_ref()
-        .map_or_else(|| plan.clone(), |e| apply(plan, e).unwrap().0);
+    let next = proposal.edit.as_ref().map_or_else(|| plan.clone(), |e| apply(plan, e).unwrap().0);
     (next, proposal)
 }
 
@@ -136,16 +128,9 @@ fn a_large_group_is_split_evenly_and_kinds_are_kept_apart() {
     let plan = job(65.0, &[("spray-12", 26), ("rotator-20", 6)]);
     let (next, proposal) = split(&plan);
     assert_eq!((proposal.valves, next.valves.len()), (3, 3));
-    let on: Vec<usize> = next
-        .valves
-        .iter()
-        .map(|v| next.groups[0].heads_on(Some(&v.id)).len())
-        .collect();
+    let on: Vec<usize> = next.valves.iter().map(|v| next.groups[0].heads_on(Some(&v.id)).len()).collect();
     assert_eq!(on, [13, 13, 0]);
-    assert_eq!(
-        lower_bound(&Job::of(&plan), &assess(&Job::of(&plan)).water()).valves,
-        3
-    );
+    assert_eq!(lower_bound(&Job::of(&plan), &assess(&Job::of(&plan)).water()).valves, 3);
     assert!(next.unassigned().is_empty());
 }
 
@@ -183,13 +168,7 @@ fn where_a_head_alone_starves_more_valves_are_no_help() {
     // 14 psi at the tap can't be 20 at a nozzle.
     let weak = Job::of(&job(14.0, &[("spray-12", 6)]));
     let split = propose(&weak, &assess(&weak).water(), Scope::All);
-    let [
-        Hopeless {
-            why: NoHope::Starves { gets, needs },
-            ..
-        },
-    ] = split.hopeless[..]
-    else {
+    let [Hopeless { why: NoHope::Starves { gets, needs }, .. }] = split.hopeless[..] else {
         panic!("{:?}", split.hopeless)
     };
     assert_eq!(split.valves, 1);
@@ -206,11 +185,7 @@ fn where_a_head_alone_starves_more_valves_are_no_help() {
 
 /// The plan's connection, of which no more is known than what a valve may take.
 fn gives(gpm: f64) -> [Water; 1] {
-    [Water {
-        supply: "s1".into(),
-        limit: Some(Flow::from_gpm(gpm)),
-        point: None,
-    }]
+    [Water { supply: "s1".into(), limit: Some(Flow::from_gpm(gpm)), point: None }]
 }
 
 #[test]
@@ -250,10 +225,7 @@ fn a_split_over_two_connections_keeps_each_area_on_its_own_and_within_its_flow()
     // 16 half circles of 1.2 gpm at the meter, where 10 gpm may run, and as many behind the house,
     // where 5 may: by hand two valves and four.
     let mut plan = job(50.0, &[("spray-12", 16), ("spray-12", 16)]);
-    let mut back = crate::plan::Supply {
-        id: "s2".into(),
-        ..plan.supplies[0].clone()
-    };
+    let mut back = crate::plan::Supply { id: "s2".into(), ..plan.supplies[0].clone() };
     back.chain[0].id = "c2".into();
     plan.supplies.push(back);
     for (i, supply) in ["s1", "s2"].into_iter().enumerate() {
@@ -263,33 +235,18 @@ fn a_split_over_two_connections_keeps_each_area_on_its_own_and_within_its_flow()
     }
     let flows = [("s1".to_owned(), 10.0), ("s2".to_owned(), 5.0)];
     let flows = flows.map(|(id, gpm)| (id, Some(Flow::from_gpm(gpm))));
-    let water = flows.clone().map(|(supply, limit)| Water {
-        supply,
-        limit,
-        point: None,
-    });
+    let water = flows.clone().map(|(supply, limit)| Water { supply, limit, point: None });
     let proposal = propose(&Job::of(&plan), &water, Scope::All);
-    let next = apply(&plan, &proposal.edit.expect("there are heads to split"))
-        .unwrap()
-        .0;
+    let next = apply(&plan, &proposal.edit.expect("there are heads to split")).unwrap().0;
     assert!(next.unassigned().is_empty());
     let mut valves = [0, 0];
     for valve in &next.valves {
         let at = usize::from(valve.supply == "s2");
         valves[at] += 1;
         let zone = crate::zone::zone_of(&Job::of(&next), valve).unwrap();
-        assert!(
-            zone.flow <= flows[at].1.unwrap() * 1.000_001,
-            "{}: {:?}",
-            valve.name,
-            zone.flow
-        );
+        assert!(zone.flow <= flows[at].1.unwrap() * 1.000_001, "{}: {:?}", valve.name, zone.flow);
         let other = &next.groups[1 - at];
-        assert!(
-            other.heads_on(Some(&valve.id)).is_empty(),
-            "{} went over",
-            other.name
-        );
+        assert!(other.heads_on(Some(&valve.id)).is_empty(), "{} went over", other.name);
     }
     assert_eq!(valves, [2, 4]);
 }
@@ -311,11 +268,7 @@ fn an_area_that_comes_later_keeps_flow_stations_and_wire_back_until_heads_stand_
     };
     assert_eq!(later.kind, crate::catalogue::Kind::Rotator);
     let by_hand = later.rate.mmph() / 25.4 / 12.0 * 2400.0 * 7.48052 / 60.0;
-    assert!(
-        (later.flow.gpm() - by_hand).abs() < 0.01,
-        "{} {by_hand}",
-        later.flow.gpm()
-    );
+    assert!((later.flow.gpm() - by_hand).abs() < 0.01, "{} {by_hand}", later.flow.gpm());
     assert!((9.0..13.0).contains(&later.flow.gpm()), "{}", later.flow.gpm());
     assert_eq!(later.stations, 2);
     assert!((later.flow_of_one().gpm() * 2.0 - later.flow.gpm()).abs() < 1e-9);
@@ -335,17 +288,9 @@ fn an_area_that_comes_later_keeps_flow_stations_and_wire_back_until_heads_stand_
     let times = crate::runtime::times(&job, &known, &even, 7, 2026);
     let kept: Vec<_> = times.stations.iter().filter(|s| s.later).collect();
     assert!(!kept.is_empty() && kept.iter().all(|s| s.runs()));
-    let runs = times
-        .night
-        .runs
-        .iter()
-        .filter(|r| times.stations[r.station].later)
-        .count();
+    let runs = times.night.runs.iter().filter(|r| times.stations[r.station].later).count();
     assert!(runs >= kept.len());
-    assert_eq!(
-        crate::runtime::month_volume(kept[0], 7),
-        crate::units::Volume::ZERO
-    );
+    assert_eq!(crate::runtime::month_volume(kept[0], 7), crate::units::Volume::ZERO);
     // Once heads stand on it nothing is kept back.
     p.groups[0].area = Some("a1".into());
     assert_eq!(later_areas(&Job::of(&p), None), []);
@@ -364,11 +309,7 @@ fn a_stub_goes_from_the_nearest_of_the_main_to_the_edge_of_what_comes_later() {
         let supply = p.supplies[0].id.clone();
         let ends = way.map(|(x, y)| Point::new(x, y));
         for (id, at) in ["j1", "j2"].into_iter().zip(ends) {
-            p.piping.joints.push(crate::plan::Joint {
-                id: id.into(),
-                kind: crate::plan::JointKind::Tee,
-                at,
-            });
+            p.piping.joints.push(crate::plan::Joint { id: id.into(), kind: crate::plan::JointKind::Tee, at });
         }
         p.piping.legs.push(PipeLeg {
             id: "m1".into(),
@@ -388,17 +329,11 @@ fn a_stub_goes_from_the_nearest_of_the_main_to_the_edge_of_what_comes_later() {
     let near = |a: Point, x: f64, y: f64| a.distance(Point::new(x, y)) < 1e-6;
     // From the end of a main to a corner: 10 along and 5 up, 11.18 m.
     let corner = stub([(0.0, 0.0), (20.0, 0.0)]);
-    assert!(
-        near(corner.from, 20.0, 0.0) && near(corner.to, 30.0, 5.0),
-        "{corner:?}"
-    );
+    assert!(near(corner.from, 20.0, 0.0) && near(corner.to, 30.0, 5.0), "{corner:?}");
     assert!((corner.length().m() - 125f64.sqrt()).abs() < 1e-9);
     // From the middle of a run past it, square to the edge.
     let past = stub([(0.0, 0.0), (50.0, 0.0)]);
-    assert!(
-        (past.length().m() - 5.0).abs() < 1e-9 && (past.from.x - past.to.x).abs() < 1e-9,
-        "{past:?}"
-    );
+    assert!((past.length().m() - 5.0).abs() < 1e-9 && (past.from.x - past.to.x).abs() < 1e-9, "{past:?}");
     // A main that runs into it is capped where it crosses the edge.
     let into = stub([(0.0, 10.0), (35.0, 10.0)]);
     assert!(near(into.to, 30.0, 10.0) && into.length().m() < 1e-9, "{into:?}");
@@ -421,20 +356,14 @@ mod keeping {
     #[test]
     fn a_split_that_stands_is_not_changed_by_splitting_again() {
         assert_eq!(again(&halves()), None);
-        let both = split(&job(
-            65.0,
-            &[("spray-12", 26), ("rotator-20", 6), ("spray-12", 9)],
-        ))
-        .0;
+        let both = split(&job(65.0, &[("spray-12", 26), ("rotator-20", 6), ("spray-12", 9)])).0;
         assert_eq!(again(&both), None);
     }
 
     #[test]
     fn what_was_decided_of_a_valve_is_kept_when_its_heads_change() {
         let mut plan = halves();
-        let set = Regulation::Valve {
-            set: Pressure::from_psi(40.0),
-        };
+        let set = Regulation::Valve { set: Pressure::from_psi(40.0) };
         plan.valves[0] = Valve {
             name: "By the gate".into(),
             model: "anti-siphon-valve-1in".into(),
@@ -443,16 +372,9 @@ mod keeping {
             ..plan.valves[0].clone()
         };
         let known = |id: &str| Job::of(&plan).catalogue().device(id).is_some();
-        assert!(
-            known("anti-siphon-valve-1in") && known("filter-1in"),
-            "models of the catalogue"
-        );
+        assert!(known("anti-siphon-valve-1in") && known("filter-1in"), "models of the catalogue");
         // Eight more heads of the same area: a third valve, the two as they were called and fitted.
-        plan.groups[0].listed.push(crate::plan::ArcCount {
-            arc: 180,
-            count: 8,
-            valve: None,
-        });
+        plan.groups[0].listed.push(crate::plan::ArcCount { arc: 180, count: 8, valve: None });
         let edit = again(&plan).expect("eight heads are on no valve");
         let next = apply(&plan, &edit).unwrap().0;
         assert_eq!(next.valves.len(), 3);
@@ -474,9 +396,7 @@ mod keeping {
         // A 2 in valve does not close under 40 gpm, and 13 half circles take 15.
         let mut plan = halves();
         plan.valves[0].model = "valve-2in".into();
-        let next = apply(&plan, &again(&plan).expect("another valve is wanted"))
-            .unwrap()
-            .0;
+        let next = apply(&plan, &again(&plan).expect("another valve is wanted")).unwrap().0;
         assert_eq!(next.valves[0].model, "valve-1in");
     }
 
@@ -522,20 +442,13 @@ mod keeping {
                     .filter(|(n, _)| *n > 0)
                     .collect();
                 let whole = on.iter().all(|(n, of)| *n as u32 == *of);
-                assert!(
-                    on.len() == 1 || whole,
-                    "{front} and {back}: {on:?} on {}",
-                    valve.name
-                );
+                assert!(on.len() == 1 || whole, "{front} and {back}: {on:?} on {}", valve.name);
             }
         }
         // Two small ones share one valve, and it says both.
         let (small, _) = split(&job(65.0, &[("spray-12", 3), ("spray-12", 4)]));
         assert_eq!(small.valves.len(), 1);
-        assert_eq!(
-            small.valves[0].name,
-            format!("{} + {}", small.groups[0].name, small.groups[1].name)
-        );
+        assert_eq!(small.valves[0].name, format!("{} + {}", small.groups[0].name, small.groups[1].name));
     }
 
     #[test]
@@ -564,14 +477,9 @@ mod keeping {
         assert_eq!(again(&plan), None, "nothing changes, nothing is taken up");
         // One head goes over by hand: the split puts it back, and both laterals with it.
         let index = plan.groups[0].heads_on(Some(&one))[0].index;
-        let head = crate::plan::HeadRef {
-            group: plan.groups[0].id.clone(),
-            index,
-        };
+        let head = crate::plan::HeadRef { group: plan.groups[0].id.clone(), index };
         plan = apply(&plan, &Edit::assign(vec![head], Some(other))).unwrap().0;
-        let next = apply(&plan, &again(&plan).expect("14 and 12 are evened out"))
-            .unwrap()
-            .0;
+        let next = apply(&plan, &again(&plan).expect("14 and 12 are evened out")).unwrap().0;
         assert!(next.piping.legs.is_empty());
     }
 }

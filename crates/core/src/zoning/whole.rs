@@ -61,11 +61,7 @@ impl Areas {
             let pairs = heads.iter().flat_map(|a| heads.iter().map(move |b| (a, b)));
             pairs.map(|(a, b)| places.nearest(a, b)).collect()
         });
-        Self {
-            flows: heads.iter().map(flow).collect(),
-            heads,
-            apart,
-        }
+        Self { flows: heads.iter().map(flow).collect(), heads, apart }
     }
 
     /// Bins of `n` valves in all.
@@ -95,10 +91,7 @@ impl Areas {
         let more = |bin: &&mut Bin| {
             bin.areas.len() > 1 || bin.areas.iter().any(|a| self.heads[*a].len() > bin.valves)
         };
-        let fullest = bins
-            .iter_mut()
-            .filter(more)
-            .max_by(|a, b| full(a).total_cmp(&full(b)));
+        let fullest = bins.iter_mut().filter(more).max_by(|a, b| full(a).total_cmp(&full(b)));
         let Some(bin) = fullest else { return false };
         if bin.areas.len() == 1 {
             bin.valves += 1;
@@ -108,10 +101,7 @@ impl Areas {
             .max_by(|a, b| self.flows[bin.areas[*a]].total_cmp(&self.flows[bin.areas[*b]]))
             .unwrap_or(0);
         let own = bin.areas.remove(largest);
-        bins.push(Bin {
-            areas: vec![own],
-            valves: 1,
-        });
+        bins.push(Bin { areas: vec![own], valves: 1 });
         true
     }
 
@@ -122,10 +112,7 @@ impl Areas {
         for area in 0..self.flows.len() {
             let valves = (self.flows[area] / capacity - 1e-9).ceil().max(1.0) as usize;
             if valves > 1 {
-                large.push(Bin {
-                    areas: vec![area],
-                    valves: valves.min(self.heads[area].len()),
-                });
+                large.push(Bin { areas: vec![area], valves: valves.min(self.heads[area].len()) });
             } else {
                 small.push(area);
             }
@@ -217,11 +204,7 @@ fn even_parts(class: &Class<'_>, heads: &[usize], n: usize) -> Vec<Vec<usize>> {
     let (mut low, mut high) = (largest, flows.iter().sum::<f64>());
     for _ in 0..50 {
         let middle = (low + high) / 2.0;
-        if fill(middle).len() > n {
-            low = middle
-        } else {
-            high = middle
-        }
+        if fill(middle).len() > n { low = middle } else { high = middle }
     }
     let runs = fill(high * (1.0 + 1e-9));
     runs.into_iter().map(|run| heads[run].to_vec()).collect()

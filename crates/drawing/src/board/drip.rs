@@ -17,10 +17,7 @@ const MOST_DOTS: usize = 6_000;
 
 /// The drip of a group, as one group with its parts in the colours of their valves.
 pub fn drip(job: &Job, group: &HeadGroup) -> String {
-    let mut out = format!(
-        r#"<g id="d-{}" class="pipes drip" data-layer="pipes">"#,
-        escape(&group.id)
-    );
+    let mut out = format!(r#"<g id="d-{}" class="pipes drip" data-layer="pipes">"#, escape(&group.id));
     if let Ok(parts) = lay(job, group) {
         for (laid, inlet) in parts.iter().zip(&group.drawn) {
             let number = inlet.valve.as_deref().map_or(0, |v| job.valve_number(v));
@@ -40,17 +37,9 @@ pub fn drip(job: &Job, group: &HeadGroup) -> String {
 
 fn title(job: &Job, group: &HeadGroup, laid: &Laid, number: usize) -> String {
     let u = job.units;
-    let valve = if number == 0 {
-        "no valve".to_owned()
-    } else {
-        format!("valve {number}")
-    };
+    let valve = if number == 0 { "no valve".to_owned() } else { format!("valve {number}") };
     let tube = if laid.rows.is_empty() {
-        format!(
-            "{} of supply line, {} plants",
-            laid.plain_tube().show(u),
-            laid.plants.len()
-        )
+        format!("{} of supply line, {} plants", laid.plain_tube().show(u), laid.plants.len())
     } else {
         format!("{} rows, {} of tubing", laid.rows.len(), laid.dripline().show(u))
     };
@@ -82,17 +71,8 @@ fn part(out: &mut String, group: &HeadGroup, laid: &Laid) {
         }
     }
     let wet = if dots.is_empty() { &rows } else { &dots };
-    let _ = write!(
-        out,
-        r#"<path class="wet" stroke-width="{:.3}" d="{wet}"/>"#,
-        wet_width(group, laid).m()
-    );
-    let header = tubes(&|p| {
-        matches!(
-            p,
-            Part::Header | Part::Return | Part::Feed | Part::Link | Part::Line
-        )
-    });
+    let _ = write!(out, r#"<path class="wet" stroke-width="{:.3}" d="{wet}"/>"#, wet_width(group, laid).m());
+    let header = tubes(&|p| matches!(p, Part::Header | Part::Return | Part::Feed | Part::Link | Part::Line));
     let turns = tubes(&|p| p == Part::Turn);
     let micro = tubes(&|p| p == Part::Micro);
     let taps = taps(laid);

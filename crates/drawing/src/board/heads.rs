@@ -14,21 +14,10 @@ pub fn head(job: &Job, assessment: &Assessment, group: &HeadGroup, h: &DrawnHead
     let u = job.units;
     let number = h.valve.as_deref().map_or(0, |v| job.valve_number(v));
     let listed: u32 = group.listed.iter().map(|l| l.count).sum();
-    let index = group
-        .drawn
-        .iter()
-        .position(|d| d.id == h.id)
-        .map(|i| i as u32 + listed);
-    let zone = h
-        .valve
-        .as_deref()
-        .and_then(|v| assessment.zone(v))
-        .and_then(|z| z.zone.as_ref().ok());
-    let result = zone.and_then(|z| {
-        z.heads
-            .iter()
-            .find(|r| r.head.group == group.id && Some(r.head.index) == index)
-    });
+    let index = group.drawn.iter().position(|d| d.id == h.id).map(|i| i as u32 + listed);
+    let zone = h.valve.as_deref().and_then(|v| assessment.zone(v)).and_then(|z| z.zone.as_ref().ok());
+    let result =
+        zone.and_then(|z| z.heads.iter().find(|r| r.head.group == group.id && Some(r.head.index) == index));
     if group.drip.is_some() {
         return inlet(job, group, h, number, result);
     }
@@ -56,16 +45,9 @@ pub fn head(job: &Job, assessment: &Assessment, group: &HeadGroup, h: &DrawnHead
                 ),
             )
         }
-        None => (
-            false,
-            format!("no valve, radius {} at rated pressure", throw.show(u)),
-        ),
+        None => (false, format!("no valve, radius {} at rated pressure", throw.show(u))),
     };
-    let valve = if number > 0 {
-        format!("valve {number}, ")
-    } else {
-        String::new()
-    };
+    let valve = if number > 0 { format!("valve {number}, ") } else { String::new() };
     let title = format!(
         "{}, {}°, {valve}{says}",
         nozzle.map_or_else(|| "Head".to_owned(), |n| fenlo_words::nozzle(n, u)),
@@ -96,11 +78,7 @@ pub fn head(job: &Job, assessment: &Assessment, group: &HeadGroup, h: &DrawnHead
         r#" data-nozzle="{}" data-valve="{}"{}><title>{}</title>"#,
         escape(&group.nozzle),
         escape(h.valve.as_deref().unwrap_or("")),
-        if strip.is_some() {
-            r#" data-strip="yes""#
-        } else {
-            ""
-        },
+        if strip.is_some() { r#" data-strip="yes""# } else { "" },
         escape(&title)
     );
     let _ = write!(
@@ -108,15 +86,8 @@ pub fn head(job: &Job, assessment: &Assessment, group: &HeadGroup, h: &DrawnHead
         r#"<path class="throw" d="{}"/>"#,
         strip.map_or_else(|| sector(h, throw.m()), |p| strip_path(h, p))
     );
-    let _ = write!(
-        out,
-        r#"<g transform="translate({:.3} {:.3})"><g class="px">"#,
-        h.at.x, -h.at.y
-    );
-    let (dx, dy) = (
-        h.facing.to_radians().cos() * 8.0,
-        -h.facing.to_radians().sin() * 8.0,
-    );
+    let _ = write!(out, r#"<g transform="translate({:.3} {:.3})"><g class="px">"#, h.at.x, -h.at.y);
+    let (dx, dy) = (h.facing.to_radians().cos() * 8.0, -h.facing.to_radians().sin() * 8.0);
     if low {
         out.push_str(r#"<circle class="alarm" r="11"/>"#);
         if let Some(r) = result {
@@ -131,11 +102,7 @@ pub fn head(job: &Job, assessment: &Assessment, group: &HeadGroup, h: &DrawnHead
     let _ = write!(
         out,
         r#"<circle class="ring" r="4.6"/><line class="tick" x2="{dx:.1}" y2="{dy:.1}"/>{}</g></g></g>"#,
-        if h.locked {
-            r#"<rect class="lock" x="-2" y="-2" width="4" height="4"/>"#
-        } else {
-            ""
-        }
+        if h.locked { r#"<rect class="lock" x="-2" y="-2" width="4" height="4"/>"# } else { "" }
     );
     out
 }
@@ -146,11 +113,7 @@ fn inlet(job: &Job, group: &HeadGroup, h: &DrawnHead, number: usize, result: Opt
     let floods = group.drip.as_ref().is_some_and(DripLaying::floods);
     let low = !floods && result.is_some_and(|r| r.nozzle < r.band.least);
     let says = match result {
-        Some(r) => format!(
-            "valve {number}, {} to {} at the emitters",
-            r.nozzle.number(u),
-            r.highest.show(u)
-        ),
+        Some(r) => format!("valve {number}, {} to {} at the emitters", r.nozzle.number(u), r.highest.show(u)),
         None if number == 0 => "no valve".to_owned(),
         None => format!("valve {number}"),
     };
@@ -191,10 +154,7 @@ fn strip_path(h: &DrawnHead, pattern: Pattern) -> String {
         .corners()
         .unwrap_or_default()
         .map(|(ahead, left)| h.at.toward(h.facing, ahead).toward(h.facing + 90.0, left));
-    let d: Vec<String> = corners
-        .iter()
-        .map(|p| format!("{:.3} {:.3}", p.x, -p.y))
-        .collect();
+    let d: Vec<String> = corners.iter().map(|p| format!("{:.3} {:.3}", p.x, -p.y)).collect();
     format!("M{}Z", d.join("L"))
 }
 

@@ -36,18 +36,10 @@ pub type Frame = (f64, f64, f64, f64);
 
 /// The box that holds everything drawn with a margin round it; a plot of 30 by 20 m when nothing is.
 pub fn frame(plan: &Plan) -> Frame {
-    let things = plan
-        .site
-        .objects
-        .iter()
-        .filter_map(SiteObject::bounds)
-        .flat_map(|(a, b)| [a, b]);
+    let things = plan.site.objects.iter().filter_map(SiteObject::bounds).flat_map(|(a, b)| [a, b]);
     let heads = plan.groups.iter().flat_map(|g| &g.drawn).map(|h| h.at);
     let picture = plan.site.underlay.iter().flat_map(|u| {
-        let (w, h) = (
-            f64::from(u.width) * u.pixel.m(),
-            f64::from(u.height) * u.pixel.m(),
-        );
+        let (w, h) = (f64::from(u.width) * u.pixel.m(), f64::from(u.height) * u.pixel.m());
         [
             u.at,
             u.at.toward(u.degrees, w),
@@ -57,9 +49,7 @@ pub fn frame(plan: &Plan) -> Frame {
     });
     let all = things.chain(heads).chain(picture);
     let start = (f64::INFINITY, f64::INFINITY, f64::NEG_INFINITY, f64::NEG_INFINITY);
-    let (l, b, r, t) = all.fold(start, |(l, b, r, t), p| {
-        (l.min(p.x), b.min(p.y), r.max(p.x), t.max(p.y))
-    });
+    let (l, b, r, t) = all.fold(start, |(l, b, r, t), p| (l.min(p.x), b.min(p.y), r.max(p.x), t.max(p.y)));
     if l > r {
         return (-2.0, -2.0, 28.0, 18.0);
     }
@@ -79,35 +69,18 @@ pub fn layer(job: &Job, assessment: &Assessment, layer: &str) -> String {
         "pipes" => {
             let beside = Beside::of(job);
             let mains = job.supplies.iter().map(|s| main(job, assessment, &beside, &s.id));
-            let laterals = job
-                .valves
-                .iter()
-                .map(|v| lateral(job, assessment, &beside, &v.id));
-            let drip = job
-                .groups
-                .iter()
-                .filter(|g| g.drip.is_some())
-                .map(|g| drip(job, g));
+            let laterals = job.valves.iter().map(|v| lateral(job, assessment, &beside, &v.id));
+            let drip = job.groups.iter().filter(|g| g.drip.is_some()).map(|g| drip(job, g));
             drip.chain(mains).chain(laterals).collect()
         }
-        _ => job
-            .site
-            .objects
-            .iter()
-            .filter(|t| layer_of(t) == layer)
-            .map(|t| thing(t, job.units))
-            .collect(),
+        _ => job.site.objects.iter().filter(|t| layer_of(t) == layer).map(|t| thing(t, job.units)).collect(),
     }
 }
 
 /// The layer of a thing.
 pub fn layer_of(thing: &SiteObject) -> &'static str {
     match &thing.what {
-        ObjectKind::Area(_)
-        | ObjectKind::Dry(KeepDry {
-            form: Form::Region(_),
-            ..
-        }) => "ground",
+        ObjectKind::Area(_) | ObjectKind::Dry(KeepDry { form: Form::Region(_), .. }) => "ground",
         ObjectKind::Dry(_) => "lines",
         ObjectKind::Plant(_) => "plants",
         ObjectKind::Place(_) | ObjectKind::Height(_) | ObjectKind::Note(_) => "marks",
@@ -119,14 +92,8 @@ pub fn underlay(plan: &Plan, href: &str) -> String {
     let Some(u) = &plan.site.underlay else {
         return String::new();
     };
-    let (w, h) = (
-        f64::from(u.width) * u.pixel.m(),
-        f64::from(u.height) * u.pixel.m(),
-    );
-    let laid = format!(
-        "translate({:.4} {:.4}) rotate({:.4})",
-        u.at.x, -u.at.y, -u.degrees
-    );
+    let (w, h) = (f64::from(u.width) * u.pixel.m(), f64::from(u.height) * u.pixel.m());
+    let laid = format!("translate({:.4} {:.4}) rotate({:.4})", u.at.x, -u.at.y, -u.degrees);
     format!(
         r#"<image href="{}" x="0" y="{:.4}" width="{w:.4}" height="{h:.4}" opacity="{:.2}" {stretch} transform="{laid}"/>"#,
         escape(href),
@@ -148,11 +115,7 @@ pub fn board_inline(job: &Job, assessment: &Assessment) -> String {
         escape(&job.name),
     );
     for name in LAYERS {
-        let _ = write!(
-            out,
-            r#"<g class="layer-{name}">{}</g>"#,
-            layer(job, assessment, name)
-        );
+        let _ = write!(out, r#"<g class="layer-{name}">{}</g>"#, layer(job, assessment, name));
     }
     out.push_str("</svg>");
     out
@@ -163,10 +126,8 @@ pub fn board_inline(job: &Job, assessment: &Assessment) -> String {
 pub fn board_svg(job: &Job, assessment: &Assessment) -> String {
     let (l, b, r, t) = frame(job);
     let (w, h) = (r - l, t - b);
-    let scale = [100.0, 200.0, 500.0, 1000.0, 5000.0]
-        .into_iter()
-        .find(|s| w.max(h) / s <= 2.0)
-        .unwrap_or(20_000.0);
+    let scale =
+        [100.0, 200.0, 500.0, 1000.0, 5000.0].into_iter().find(|s| w.max(h) / s <= 2.0).unwrap_or(20_000.0);
     let mm = 1000.0 / scale;
     // A screen pixel is 1/96 in of paper.
     let mpp = scale * 0.0254 / 96.0;
@@ -183,11 +144,7 @@ pub fn board_svg(job: &Job, assessment: &Assessment) -> String {
         written_out(BOARD_CSS)
     );
     for name in LAYERS {
-        let _ = write!(
-            out,
-            r#"<g class="layer-{name}">{}</g>"#,
-            layer(job, assessment, name)
-        );
+        let _ = write!(out, r#"<g class="layer-{name}">{}</g>"#, layer(job, assessment, name));
     }
     out.push_str("</svg>\n");
     out

@@ -19,10 +19,7 @@ const SHORT: f64 = 2.5;
 /// The main of a point of connection, as one group.
 pub fn main(job: &Job, assessment: &Assessment, beside: &Beside, supply: &str) -> String {
     let of = LegOf::Main(supply.to_owned());
-    let mut out = format!(
-        r#"<g id="m-{}" class="pipes mains" data-layer="pipes">"#,
-        escape(supply)
-    );
+    let mut out = format!(r#"<g id="m-{}" class="pipes mains" data-layer="pipes">"#, escape(supply));
     legs_of(&mut out, job, assessment, beside, &of);
     for later in assessment.later(job) {
         let stub = later.stub.as_ref().filter(|s| s.supply == supply);
@@ -54,10 +51,7 @@ fn capped(later: &LaterArea, stub: &Stub, u: UnitSystem) -> String {
 pub fn lateral(job: &Job, assessment: &Assessment, beside: &Beside, valve: &str) -> String {
     let number = job.valve_number(valve);
     let colour = (number + 7) % 8 + 1;
-    let mut out = format!(
-        r#"<g id="l-{}" class="pipes z{colour}" data-layer="pipes">"#,
-        escape(valve)
-    );
+    let mut out = format!(r#"<g id="l-{}" class="pipes z{colour}" data-layer="pipes">"#, escape(valve));
     let of = LegOf::Lateral(valve.to_owned());
     if job.piping.lateral(valve).next().is_some() {
         legs_of(&mut out, job, assessment, beside, &of);
@@ -77,22 +71,14 @@ fn straight(out: &mut String, job: &Job, valve: &str, number: usize) {
     }
     let mut d = String::new();
     for leg in &legs {
-        let _ = write!(
-            d,
-            "M{:.3} {:.3}L{:.3} {:.3}",
-            leg.from.x, -leg.from.y, leg.to.x, -leg.to.y
-        );
+        let _ = write!(d, "M{:.3} {:.3}L{:.3} {:.3}", leg.from.x, -leg.from.y, leg.to.x, -leg.to.y);
     }
     let metres: f64 = legs.iter().map(|l| l.from.distance(l.to)).sum();
     let title = format!(
         "Lateral of valve {number}, not routed: {} straight from head to head",
         Length::from_m(metres).show(job.units)
     );
-    let _ = write!(
-        out,
-        r#"<title>{}</title><path class="unrouted" d="{d}"/>"#,
-        escape(&title)
-    );
+    let _ = write!(out, r#"<title>{}</title><path class="unrouted" d="{d}"/>"#, escape(&title));
 }
 
 fn legs_of(out: &mut String, job: &Job, assessment: &Assessment, beside: &Beside, of: &LegOf) {
@@ -139,11 +125,7 @@ fn leg_drawn(
     let kind = if leg.is_main() { "main" } else { "lateral" };
     let d = path(drawn);
     let rings: Vec<String> = way.iter().map(|p| format!("[{:.4},{:.4}]", p.x, p.y)).collect();
-    let marks = [
-        (leg.size_pinned, " pinned"),
-        (leg.kept, " kept"),
-        (leg.sleeve.is_some(), " sleeved"),
-    ];
+    let marks = [(leg.size_pinned, " pinned"), (leg.kept, " kept"), (leg.sleeve.is_some(), " sleeved")];
     let marks: String = marks.iter().filter(|m| m.0).map(|m| m.1).collect();
     let _ = write!(
         out,
@@ -174,10 +156,7 @@ fn sleeves(way: &[Point], ground: &Ground) -> Vec<(Point, Point)> {
         let along = (w[1] - w[0]) * (1.0 / long);
         for (s, t) in ground.paved(w[0], w[1]) {
             let beyond = 0.3048;
-            found.push((
-                w[0] + along * (s * long - beyond),
-                w[0] + along * (t * long + beyond),
-            ));
+            found.push((w[0] + along * (s * long - beyond), w[0] + along * (t * long + beyond)));
         }
     }
     found
@@ -193,10 +172,7 @@ fn title(job: &Job, leg: &PipeLeg, metres: f64, found: Option<&LegResult>, u: Un
         LegOf::Main(_) => term("pipe.main", Lang::En).to_owned(),
         LegOf::Lateral(valve) => format!("Lateral of valve {}", job.valve_number(valve)),
     };
-    let pipe = job
-        .catalogue()
-        .pipe(&leg.pipe)
-        .map_or_else(|| leg.pipe.to_string(), |p| p.title());
+    let pipe = job.catalogue().pipe(&leg.pipe).map_or_else(|| leg.pipe.to_string(), |p| p.title());
     let mut title = format!("{whose}: {pipe}, {}", Length::from_m(metres).show(u));
     if let Some(r) = found {
         let _ = write!(
@@ -217,9 +193,7 @@ fn path(way: &[Point]) -> String {
 
 /// An arrowhead along the water and the size beside it, in the middle of the longest stretch.
 fn arrow(out: &mut String, way: &[Point], metres: f64, against: bool, size: &str) {
-    let stretch = way
-        .windows(2)
-        .max_by(|a, b| a[0].distance(a[1]).total_cmp(&b[0].distance(b[1])));
+    let stretch = way.windows(2).max_by(|a, b| a[0].distance(a[1]).total_cmp(&b[0].distance(b[1])));
     let Some([a, b]) = stretch else { return };
     if a.distance(*b) < SHORT.min(metres) {
         return;

@@ -6,10 +6,7 @@ use fenlo_core::units::{Length, Surface, UnitSystem};
 use std::fmt::Write;
 
 pub(super) fn word(value: &impl serde::Serialize) -> String {
-    serde_json::to_value(value)
-        .ok()
-        .and_then(|v| v.as_str().map(str::to_owned))
-        .unwrap_or_default()
+    serde_json::to_value(value).ok().and_then(|v| v.as_str().map(str::to_owned)).unwrap_or_default()
 }
 
 pub(crate) fn ring_path(d: &mut String, edges: impl Iterator<Item = fenlo_core::site::Edge>, close: bool) {
@@ -44,10 +41,7 @@ pub(super) fn corner_data(rings: &[&[fenlo_core::site::Vertex]]) -> String {
     let ring = |r: &&[fenlo_core::site::Vertex]| {
         format!(
             "[{}]",
-            r.iter()
-                .map(|v| format!("[{},{},{}]", v.at.x, v.at.y, v.bulge))
-                .collect::<Vec<_>>()
-                .join(",")
+            r.iter().map(|v| format!("[{},{},{}]", v.at.x, v.at.y, v.bulge)).collect::<Vec<_>>().join(",")
         )
     };
     format!("[{}]", rings.iter().map(ring).collect::<Vec<_>>().join(","))
@@ -55,10 +49,7 @@ pub(super) fn corner_data(rings: &[&[fenlo_core::site::Vertex]]) -> String {
 
 /// Opens two groups whose content keeps its size on the screen; `more` goes on the inner one.
 pub(super) fn keep_size(at: Point, more: &str) -> String {
-    format!(
-        r#"<g transform="translate({:.3} {:.3})"><g class="px"{more}>"#,
-        at.x, -at.y
-    )
+    format!(r#"<g transform="translate({:.3} {:.3})"><g class="px"{more}>"#, at.x, -at.y)
 }
 
 /// Text that keeps its size on the screen. `room` is how wide and how high the ground is there,
@@ -125,11 +116,7 @@ pub(super) fn room(shape: &Shape, at: Point) -> (f64, f64) {
                 let ((ua, va), (ub, vb)) = (turn(*a), turn(*b));
                 if (va > v) != (vb > v) {
                     let cut = ua + (ub - ua) * (v - va) / (vb - va) - u;
-                    if cut < 0.0 {
-                        before = before.min(-cut)
-                    } else {
-                        after = after.min(cut)
-                    }
+                    if cut < 0.0 { before = before.min(-cut) } else { after = after.min(cut) }
                 }
             }
         }
@@ -167,9 +154,8 @@ pub(super) fn at_data(at: Point) -> String {
 pub(super) fn hatch(out: &mut String, shape: &Shape) {
     let points: Vec<Vec<Point>> = shape.rings().map(|r| r.flat(0.05)).collect();
     let slant = |p: Point| (p.x + p.y, p.x - p.y);
-    let (low, high) = points[0].iter().fold((f64::MAX, f64::MIN), |(l, h), p| {
-        (l.min(slant(*p).0), h.max(slant(*p).0))
-    });
+    let (low, high) =
+        points[0].iter().fold((f64::MAX, f64::MIN), |(l, h), p| (l.min(slant(*p).0), h.max(slant(*p).0)));
     let step = ((high - low) / 24.0).max(0.5);
     let mut d = String::new();
     let mut at = low + step / 2.0;

@@ -19,20 +19,10 @@ pub fn thing(t: &SiteObject, u: UnitSystem) -> String {
             size_words(&a.shape, u),
             rings_data(&a.shape),
         ),
-        ObjectKind::Dry(KeepDry {
-            kind,
-            form: Form::Region(shape),
-            ..
-        }) => (
-            format!("dry {}", word(kind)),
-            size_words(shape, u),
-            rings_data(shape),
-        ),
-        ObjectKind::Dry(KeepDry {
-            kind,
-            form: Form::Line(path),
-            ..
-        }) => (
+        ObjectKind::Dry(KeepDry { kind, form: Form::Region(shape), .. }) => {
+            (format!("dry {}", word(kind)), size_words(shape, u), rings_data(shape))
+        }
+        ObjectKind::Dry(KeepDry { kind, form: Form::Line(path), .. }) => (
             format!("dry line {}", word(kind)),
             Length::from_m(path.length()).show_tape(u),
             format!(r#"data-open="yes" data-rings="{}""#, corner_data(&[&path.0])),
@@ -40,18 +30,13 @@ pub fn thing(t: &SiteObject, u: UnitSystem) -> String {
         ObjectKind::Place(p) => (format!("place {}", word(&p.kind)), String::new(), at_data(p.at)),
         ObjectKind::Plant(p) => {
             let says = format!("{} × {} wide", p.count, p.canopy.show_tape(u));
-            let to =
-                p.to.map_or(String::new(), |to| format!(r#" data-to="{},{}""#, to.x, to.y));
+            let to = p.to.map_or(String::new(), |to| format!(r#" data-to="{},{}""#, to.x, to.y));
             ("plant".to_owned(), says, at_data(p.at) + &to)
         }
         ObjectKind::Height(h) => ("height".to_owned(), h.height.show(u), at_data(h.at)),
         ObjectKind::Note(n) => ("note".to_owned(), n.text.clone(), at_data(n.at)),
     };
-    let title = if says.is_empty() {
-        t.title().to_owned()
-    } else {
-        format!("{}, {says}", t.title())
-    };
+    let title = if says.is_empty() { t.title().to_owned() } else { format!("{}, {says}", t.title()) };
     let _ = write!(
         out,
         r#"<g id="t-{id}" class="thing {class}" data-id="{id}" data-layer="{}" {data}><title>{}</title>"#,
@@ -70,21 +55,14 @@ pub fn thing(t: &SiteObject, u: UnitSystem) -> String {
                 "",
                 Some(room(shape, at)),
                 &[
-                    (
-                        "name",
-                        t.title().to_owned() + if *later { " (later)" } else { "" },
-                    ),
+                    ("name", t.title().to_owned() + if *later { " (later)" } else { "" }),
                     ("size", Surface::from_m2(shape.area_m2()).show(u)),
                     ("size round", format!("perimeter {perimeter}")),
                 ],
             );
             ring_dimensions(&mut out, shape, u);
         }
-        ObjectKind::Dry(KeepDry {
-            kind,
-            form: Form::Region(shape),
-            ..
-        }) => {
+        ObjectKind::Dry(KeepDry { kind, form: Form::Region(shape), .. }) => {
             let _ = write!(out, r#"<path d="{}"/>"#, shape_path(shape));
             if *kind == DryKind::Building {
                 hatch(&mut out, shape);
@@ -95,17 +73,11 @@ pub fn thing(t: &SiteObject, u: UnitSystem) -> String {
                 at,
                 "",
                 Some(room(shape, at)),
-                &[
-                    ("name", t.title().to_owned()),
-                    ("size", Surface::from_m2(shape.area_m2()).show(u)),
-                ],
+                &[("name", t.title().to_owned()), ("size", Surface::from_m2(shape.area_m2()).show(u))],
             );
             ring_dimensions(&mut out, shape, u);
         }
-        ObjectKind::Dry(KeepDry {
-            form: Form::Line(path),
-            ..
-        }) => {
+        ObjectKind::Dry(KeepDry { form: Form::Line(path), .. }) => {
             let _ = write!(out, r#"<path d="{}"/>"#, line_path(path));
             dimensions(&mut out, path.edges(), true, u);
         }
@@ -122,15 +94,8 @@ pub fn thing(t: &SiteObject, u: UnitSystem) -> String {
                 r#"{}<rect x="-10" y="-10" width="20" height="20" rx="2"/>"#,
                 keep_size(p.at, "")
             );
-            let _ = write!(
-                out,
-                r#"<text class="sign" text-anchor="middle" y="4.5">{sign}</text>"#
-            );
-            let _ = write!(
-                out,
-                r#"<text class="tag" x="15" y="4.5">{}</text></g></g>"#,
-                escape(t.title())
-            );
+            let _ = write!(out, r#"<text class="sign" text-anchor="middle" y="4.5">{sign}</text>"#);
+            let _ = write!(out, r#"<text class="tag" x="15" y="4.5">{}</text></g></g>"#, escape(t.title()));
         }
         ObjectKind::Plant(p) => {
             for at in p.spots() {

@@ -38,16 +38,10 @@ impl Places {
 /// Joins paths whose ends meet where just two ends do; rings that close become shapes. Ends nearer
 /// than `near` are one.
 pub(super) fn chain(paths: Vec<Path>, near: f64) -> (Vec<Shape>, Vec<Path>) {
-    let mut places = Places {
-        near: near.max(1e-9),
-        cells: HashMap::new(),
-        points: Vec::new(),
-    };
+    let mut places = Places { near: near.max(1e-9), cells: HashMap::new(), points: Vec::new() };
     // What is shorter than the distance has both ends in one place: it joins what it lies between.
-    let ends: Vec<Option<(usize, usize)>> = paths
-        .iter()
-        .map(|p| Some((places.of(p.0.first()?.at), places.of(p.0.last()?.at))))
-        .collect();
+    let ends: Vec<Option<(usize, usize)>> =
+        paths.iter().map(|p| Some((places.of(p.0.first()?.at), places.of(p.0.last()?.at)))).collect();
     let mut at: Vec<Vec<usize>> = vec![Vec::new(); places.points.len()];
     for (i, ends) in ends.iter().enumerate() {
         if let Some((a, b)) = ends {
@@ -71,9 +65,7 @@ pub(super) fn chain(paths: Vec<Path>, near: f64) -> (Vec<Shape>, Vec<Path>) {
         for _ in 0..2 {
             loop {
                 let here = &at[to];
-                let next = (here.len() == 2)
-                    .then(|| here.iter().find(|i| !used[**i]))
-                    .flatten();
+                let next = (here.len() == 2).then(|| here.iter().find(|i| !used[**i])).flatten();
                 let Some(&next) = next else { break };
                 used[next] = true;
                 let (a, b) = ends[next].unwrap_or((to, to));
@@ -107,10 +99,7 @@ fn turned(line: &[Vertex]) -> Vec<Vertex> {
     let n = line.len();
     (0..n)
         .rev()
-        .map(|i| Vertex {
-            at: line[i].at,
-            bulge: if i == 0 { 0.0 } else { -line[i - 1].bulge },
-        })
+        .map(|i| Vertex { at: line[i].at, bulge: if i == 0 { 0.0 } else { -line[i - 1].bulge } })
         .collect()
 }
 
@@ -125,47 +114,28 @@ mod tests {
 
     #[test]
     fn loose_ends_stay_open_and_a_junction_joins_nothing() {
-        let (closed, open) = chain(
-            vec![line((0.0, 0.0), (1.0, 0.0)), line((2.0, 0.0), (1.0, 0.0))],
-            1e-6,
-        );
+        let (closed, open) = chain(vec![line((0.0, 0.0), (1.0, 0.0)), line((2.0, 0.0), (1.0, 0.0))], 1e-6);
         assert_eq!((closed.len(), open.len(), open[0].0.len()), (0, 1, 3));
         // Three ends in one place: nobody knows which belong together.
         let (closed, open) = chain(
-            vec![
-                line((0.0, 0.0), (1.0, 0.0)),
-                line((1.0, 0.0), (2.0, 1.0)),
-                line((1.0, 0.0), (2.0, -1.0)),
-            ],
+            vec![line((0.0, 0.0), (1.0, 0.0)), line((1.0, 0.0), (2.0, 1.0)), line((1.0, 0.0), (2.0, -1.0))],
             1e-6,
         );
         assert_eq!((closed.len(), open.len()), (0, 3));
         // Nearly meeting is not meeting.
-        let (_, open) = chain(
-            vec![line((0.0, 0.0), (1.0, 0.0)), line((1.01, 0.0), (2.0, 0.0))],
-            1e-3,
-        );
+        let (_, open) = chain(vec![line((0.0, 0.0), (1.0, 0.0)), line((1.01, 0.0), (2.0, 0.0))], 1e-3);
         assert_eq!(open.len(), 2);
         assert_eq!(chain(Vec::new(), 1e-3), (Vec::new(), Vec::new()));
     }
 
     #[test]
     fn arcs_keep_their_bend_whichever_way_they_are_met() {
-        let arc = Path(vec![
-            Vertex {
-                at: Point::new(1.0, 0.0),
-                bulge: 1.0,
-            },
-            Vertex::new(-1.0, 0.0),
-        ]);
+        let arc = Path(vec![Vertex { at: Point::new(1.0, 0.0), bulge: 1.0 }, Vertex::new(-1.0, 0.0)]);
         let area = |pieces: Vec<Path>| chain(pieces, 1e-6).0[0].area_m2();
         let half = std::f64::consts::FRAC_PI_2;
         assert!((area(vec![arc.clone(), line((-1.0, 0.0), (1.0, 0.0))]) - half).abs() < 1e-12);
         assert!((area(vec![line((-1.0, 0.0), (1.0, 0.0)), arc.clone()]) - half).abs() < 1e-12);
-        assert!(
-            (area(vec![line((1.0, 0.0), (-1.0, 0.0)), arc]) - half).abs() < 1e-12,
-            "turned round"
-        );
+        assert!((area(vec![line((1.0, 0.0), (-1.0, 0.0)), arc]) - half).abs() < 1e-12, "turned round");
     }
 
     proptest! {

@@ -43,12 +43,7 @@ pub fn read_dxf(bytes: &[u8]) -> Result<Drawing, ReadError> {
         Ok(Err(e)) => return Err(ReadError::one("file", words(&e, &scanned))),
         Err(_) => return Err(ReadError::one("file", "cannot be read as DXF")),
     };
-    let mut spread = Spread {
-        blocks: HashMap::new(),
-        out: Drawing::default(),
-        points: 0,
-        pieces: 0,
-    };
+    let mut spread = Spread { blocks: HashMap::new(), out: Drawing::default(), points: 0, pieces: 0 };
     spread.out.loose = true;
     for ((what, layer), n) in &scanned.left_out {
         spread.out.left_out(what, layer, *n);
@@ -80,10 +75,7 @@ fn records(bytes: &[u8]) -> Result<usize, ReadError> {
             if text == b"0" {
                 records += 1;
             } else if !text.is_empty()
-                && std::str::from_utf8(text)
-                    .ok()
-                    .and_then(|t| t.parse::<i32>().ok())
-                    .is_none()
+                && std::str::from_utf8(text).ok().and_then(|t| t.parse::<i32>().ok()).is_none()
             {
                 return Err(ReadError::one(
                     format!("line {}", i + 1),
@@ -100,11 +92,7 @@ fn records(bytes: &[u8]) -> Result<usize, ReadError> {
     if records > 1 && !ends {
         return Err(ReadError::one("file", "is incomplete; the upload was cut off"));
     }
-    if records < 2 {
-        Err(ReadError::one("file", "is not DXF: it has no sections"))
-    } else {
-        Ok(records)
-    }
+    if records < 2 { Err(ReadError::one("file", "is not DXF: it has no sections")) } else { Ok(records) }
 }
 
 fn words(error: &dxf::DxfError, scanned: &Scanned) -> String {
@@ -157,27 +145,16 @@ struct Placing {
 }
 
 impl Placing {
-    const HERE: Self = Self {
-        x: (1.0, 0.0),
-        y: (0.0, 1.0),
-        at: (0.0, 0.0),
-    };
+    const HERE: Self = Self { x: (1.0, 0.0), y: (0.0, 1.0), at: (0.0, 0.0) };
 
     fn of(self, x: f64, y: f64) -> Point {
-        Point::new(
-            self.at.0 + x * self.x.0 + y * self.y.0,
-            self.at.1 + x * self.x.1 + y * self.y.1,
-        )
+        Point::new(self.at.0 + x * self.x.0 + y * self.y.0, self.at.1 + x * self.x.1 + y * self.y.1)
     }
     /// A placing within this one.
     fn then(self, inner: Self) -> Self {
         let turn = |v: (f64, f64)| (v.0 * self.x.0 + v.1 * self.y.0, v.0 * self.x.1 + v.1 * self.y.1);
         let at = self.of(inner.at.0, inner.at.1);
-        Self {
-            x: turn(inner.x),
-            y: turn(inner.y),
-            at: (at.x, at.y),
-        }
+        Self { x: turn(inner.x), y: turn(inner.y), at: (at.x, at.y) }
     }
     fn flips(self) -> bool {
         self.x.0 * self.y.1 - self.x.1 * self.y.0 < 0.0
@@ -205,10 +182,7 @@ impl Spread<'_> {
     fn layer(&mut self, name: &str) -> Result<&mut Layer, ReadError> {
         let name: String = name.chars().filter(|c| !c.is_control()).take(100).collect();
         if self.out.layers.len() >= MOST_LAYERS && !self.out.layers.contains_key(&name) {
-            return Err(ReadError::one(
-                "file",
-                format!("has more than {MOST_LAYERS} layers"),
-            ));
+            return Err(ReadError::one("file", format!("has more than {MOST_LAYERS} layers")));
         }
         Ok(self.out.layers.entry(name).or_default())
     }
@@ -234,16 +208,11 @@ impl Spread<'_> {
             .iter()
             .any(|v| !(v.at.x.abs() < FURTHEST && v.at.y.abs() < FURTHEST && v.bulge.is_finite()))
         {
-            return Err(ReadError::one(
-                format!("element {n}"),
-                "has an invalid or far-away coordinate",
-            ));
+            return Err(ReadError::one(format!("element {n}"), "has an invalid or far-away coordinate"));
         }
         let layer = self.layer(layer)?;
         if closed && vertices.len() > 1 {
-            layer
-                .closed
-                .push((Shape::plain(Outline(vertices)), String::new()));
+            layer.closed.push((Shape::plain(Outline(vertices)), String::new()));
         } else if vertices.len() > 1 {
             layer.open.push(Path(vertices));
         }
@@ -276,31 +245,18 @@ impl Spread<'_> {
         // Seen from below, x runs the other way.
         let seen = |normal: &dxf::Vector| {
             if normal.z < 0.0 {
-                placing.then(Placing {
-                    x: (-1.0, 0.0),
-                    y: (0.0, 1.0),
-                    at: (0.0, 0.0),
-                })
+                placing.then(Placing { x: (-1.0, 0.0), y: (0.0, 1.0), at: (0.0, 0.0) })
             } else {
                 placing
             }
         };
         match &entity.specific {
-            EntityType::Line(l) => self.line(
-                name,
-                straight(&[placing.of(l.p1.x, l.p1.y), placing.of(l.p2.x, l.p2.y)]),
-                false,
-                n,
-            ),
+            EntityType::Line(l) => {
+                self.line(name, straight(&[placing.of(l.p1.x, l.p1.y), placing.of(l.p2.x, l.p2.y)]), false, n)
+            }
             EntityType::LwPolyline(p) => {
                 let here = seen(&p.extrusion_direction);
-                self.bulged(
-                    name,
-                    p.vertices.iter().map(|v| (v.x, v.y, v.bulge)),
-                    p.is_closed(),
-                    here,
-                    n,
-                )
+                self.bulged(name, p.vertices.iter().map(|v| (v.x, v.y, v.bulge)), p.is_closed(), here, n)
             }
             EntityType::Polyline(p) if p.is_3d_polygon_mesh() || p.is_polyface_mesh() => {
                 self.out.left_out("meshes", name, 1);
@@ -311,9 +267,7 @@ impl Spread<'_> {
                 // Frames of curves are not the curve.
                 self.bulged(
                     name,
-                    p.vertices()
-                        .filter(|v| v.flags & 16 == 0)
-                        .map(|v| (v.location.x, v.location.y, v.bulge)),
+                    p.vertices().filter(|v| v.flags & 16 == 0).map(|v| (v.location.x, v.location.y, v.bulge)),
                     p.is_closed(),
                     here,
                     n,
@@ -329,13 +283,7 @@ impl Spread<'_> {
                 // In halves: the bulge of nearly a whole turn has no end.
                 let bulge = (sweep.to_radians() / 8.0).tan();
                 let corners = [(at(0.0), bulge), (at(0.5), bulge), (at(1.0), 0.0)];
-                self.bulged(
-                    name,
-                    corners.into_iter().map(|((x, y), b)| (x, y, b)),
-                    false,
-                    seen(&a.normal),
-                    n,
-                )
+                self.bulged(name, corners.into_iter().map(|((x, y), b)| (x, y, b)), false, seen(&a.normal), n)
             }
             EntityType::Circle(c) => {
                 let here = seen(&c.normal);
@@ -374,11 +322,7 @@ impl Spread<'_> {
                 let closed = (to - from) > std::f64::consts::TAU - 1e-6;
                 let (mx, my) = (e.major_axis.x, e.major_axis.y);
                 // Its figures are those of the drawing, but the way round is the one seen along its normal.
-                let ratio = if e.normal.z < 0.0 {
-                    -e.minor_axis_ratio
-                } else {
-                    e.minor_axis_ratio
-                };
+                let ratio = if e.normal.z < 0.0 { -e.minor_axis_ratio } else { e.minor_axis_ratio };
                 let at = |t: f64| {
                     placing.of(
                         e.center.x + mx * t.cos() - my * ratio * t.sin(),
@@ -386,9 +330,8 @@ impl Spread<'_> {
                     )
                 };
                 let pieces = if closed { 95 } else { 96 };
-                let points: Vec<Point> = (0..=pieces)
-                    .map(|i| at(from + (to - from) * f64::from(i) / 96.0))
-                    .collect();
+                let points: Vec<Point> =
+                    (0..=pieces).map(|i| at(from + (to - from) * f64::from(i) / 96.0)).collect();
                 self.line(name, straight(&points), closed, n)
             }
             EntityType::Spline(s) => {
@@ -417,18 +360,9 @@ impl Spread<'_> {
                 self.text(name, at, &plain(&t.value), n)
             }
             EntityType::MText(t) => {
-                let all: String = t
-                    .extended_text
-                    .iter()
-                    .map(String::as_str)
-                    .chain([t.text.as_str()])
-                    .collect();
-                self.text(
-                    name,
-                    placing.of(t.insertion_point.x, t.insertion_point.y),
-                    &plain(&all),
-                    n,
-                )
+                let all: String =
+                    t.extended_text.iter().map(String::as_str).chain([t.text.as_str()]).collect();
+                self.text(name, placing.of(t.insertion_point.x, t.insertion_point.y), &plain(&all), n)
             }
             EntityType::ModelPoint(p) => {
                 self.count(1, n)?;
@@ -474,10 +408,7 @@ impl Spread<'_> {
                 last.bulge = bulge * flip;
                 continue;
             }
-            vertices.push(Vertex {
-                at,
-                bulge: bulge * flip,
-            });
+            vertices.push(Vertex { at, bulge: bulge * flip });
         }
         let ends_where_it_began = vertices.len() > 2 && vertices[0].at == vertices[vertices.len() - 1].at;
         if ends_where_it_began {
@@ -507,10 +438,7 @@ impl Spread<'_> {
         if within.contains(&name) {
             return Err(ReadError::one(
                 format!("element {n}"),
-                format!(
-                    "block ‘{}’ contains itself",
-                    i.name.chars().take(60).collect::<String>()
-                ),
+                format!("block ‘{}’ contains itself", i.name.chars().take(60).collect::<String>()),
             ));
         }
         if within.len() >= DEEPEST {
@@ -531,22 +459,13 @@ impl Spread<'_> {
         let (columns, rows) = (i.column_count.clamp(1, 100), i.row_count.clamp(1, 100));
         within.push(name);
         for (row, column) in (0..rows).flat_map(|r| (0..columns).map(move |c| (r, c))) {
-            let (dx, dy) = (
-                f64::from(column) * i.column_spacing,
-                f64::from(row) * i.row_spacing,
-            );
+            let (dx, dy) = (f64::from(column) * i.column_spacing, f64::from(row) * i.row_spacing);
             let stand = Placing {
                 x: (cos * i.x_scale_factor, sin * i.x_scale_factor),
                 y: (-sin * i.y_scale_factor, cos * i.y_scale_factor),
-                at: (
-                    i.location.x + cos * dx - sin * dy,
-                    i.location.y + sin * dx + cos * dy,
-                ),
+                at: (i.location.x + cos * dx - sin * dy, i.location.y + sin * dx + cos * dy),
             };
-            let back = Placing {
-                at: (-block.base_point.x, -block.base_point.y),
-                ..Placing::HERE
-            };
+            let back = Placing { at: (-block.base_point.x, -block.base_point.y), ..Placing::HERE };
             let here = placing.then(stand).then(back);
             // What is of no use counts as well: blocks in blocks of it would else be spread for ever.
             self.count(0, n)?;
@@ -566,34 +485,21 @@ fn straight(points: &[Point]) -> Vec<Vertex> {
 
 /// Corners with bends as corners without.
 fn straightened(corners: Vec<(f64, f64, f64)>, closed: bool) -> Vec<(f64, f64, f64)> {
-    let vertex = |(x, y, bulge): (f64, f64, f64)| Vertex {
-        at: Point::new(x, y),
-        bulge,
-    };
+    let vertex = |(x, y, bulge): (f64, f64, f64)| Vertex { at: Point::new(x, y), bulge };
     let vertices: Vec<Vertex> = corners.into_iter().map(vertex).collect();
     let reach = |of: fn(&Vertex) -> f64| {
-        let (low, high) = vertices
-            .iter()
-            .map(of)
-            .fold((f64::MAX, f64::MIN), |(l, h), v| (l.min(v), h.max(v)));
+        let (low, high) =
+            vertices.iter().map(of).fold((f64::MAX, f64::MIN), |(l, h), v| (l.min(v), h.max(v)));
         high - low
     };
     let within = (reach(|v| v.at.x).max(reach(|v| v.at.y)) * FLAT).max(1e-9);
-    let flat = if closed {
-        Outline(vertices).flat(within)
-    } else {
-        Path(vertices).flat(within)
-    };
+    let flat = if closed { Outline(vertices).flat(within) } else { Path(vertices).flat(within) };
     flat.into_iter().map(|p| (p.x, p.y, 0.0)).collect()
 }
 
 /// Text without its marks of type: `{\\fArial;Lawn}\\Pwest` reads `Lawn west`, `%%c50` reads `⌀50`.
 fn plain(text: &str) -> String {
-    let text = text
-        .replace("%%d", "°")
-        .replace("%%D", "°")
-        .replace("%%c", "⌀")
-        .replace("%%C", "⌀");
+    let text = text.replace("%%d", "°").replace("%%D", "°").replace("%%c", "⌀").replace("%%C", "⌀");
     let text = text.replace("%%p", "±").replace("%%P", "±");
     let mut out = String::new();
     let mut letters = text.chars().peekable();

@@ -94,11 +94,7 @@ fn pairs(bytes: &[u8]) -> impl Iterator<Item = Pair<'_>> {
         let (_, value) = lines.next()?;
         let code = std::str::from_utf8(code.trim_ascii()).ok()?;
         let code = if code.is_empty() { -1 } else { code.parse().ok()? };
-        Some(Pair {
-            code,
-            value: value.strip_suffix(b"\r").unwrap_or(value),
-            line: i as u32 + 1,
-        })
+        Some(Pair { code, value: value.strip_suffix(b"\r").unwrap_or(value), line: i as u32 + 1 })
     })
 }
 
@@ -144,11 +140,7 @@ impl<'a> Scan<'a> {
             self.end_record();
             let value = pair.value.trim_ascii();
             if value == b"SECTION" || value == b"ENDSEC" || value == b"EOF" {
-                self.section = if value == b"SECTION" {
-                    b"?".to_vec()
-                } else {
-                    Vec::new()
-                };
+                self.section = if value == b"SECTION" { b"?".to_vec() } else { Vec::new() };
                 self.record.clear();
                 if value == b"EOF" {
                     self.push(pair);
@@ -166,11 +158,7 @@ impl<'a> Scan<'a> {
                 self.section = pair.value.trim_ascii().to_vec();
                 self.keep = [b"HEADER".as_slice(), b"BLOCKS", b"ENTITIES"].contains(&self.section.as_slice());
                 if self.keep {
-                    let start = Pair {
-                        code: 0,
-                        value: b"SECTION",
-                        ..pair
-                    };
+                    let start = Pair { code: 0, value: b"SECTION", ..pair };
                     self.push(start);
                     self.push(pair);
                 }
@@ -213,10 +201,7 @@ impl<'a> Scan<'a> {
             }
             b"BLOCKS" | b"ENTITIES" => {
                 let on = record.iter().find(|p| p.code == 8).map_or(&b"0"[..], |p| p.value);
-                let word = WORDS
-                    .iter()
-                    .find(|w| w.0 == kind)
-                    .map_or("other objects", |w| w.1);
+                let word = WORDS.iter().find(|w| w.0 == kind).map_or("other objects", |w| w.1);
                 let layer = self.text(on);
                 if self.out.left_out.len() < 200 || self.out.left_out.contains_key(&(word, layer.clone())) {
                     *self.out.left_out.entry((word, layer)).or_default() += 1;
@@ -244,11 +229,7 @@ impl<'a> Scan<'a> {
 
     fn text(&self, bytes: &[u8]) -> String {
         let text = self.out.encoding.decode_without_bom_handling(bytes).0;
-        text.trim()
-            .chars()
-            .filter(|c| !c.is_control())
-            .take(100)
-            .collect()
+        text.trim().chars().filter(|c| !c.is_control()).take(100).collect()
     }
 
     fn push(&mut self, pair: Pair<'_>) {

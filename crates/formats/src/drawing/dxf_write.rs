@@ -17,45 +17,23 @@ pub fn write_dxf(job: &Job) -> Vec<u8> {
         add(&mut file, job, thing);
     }
     let catalogue = job.catalogue();
-    for (group, head) in job
-        .groups
-        .iter()
-        .filter(|g| g.drip.is_none())
-        .flat_map(|g| g.drawn.iter().map(move |h| (g, h)))
+    for (group, head) in
+        job.groups.iter().filter(|g| g.drip.is_none()).flat_map(|g| g.drawn.iter().map(move |h| (g, h)))
     {
-        let full = catalogue
-            .nozzle(&group.nozzle)
-            .and_then(|n| n.radius)
-            .unwrap_or(group.spacing);
+        let full = catalogue.nozzle(&group.nozzle).and_then(|n| n.radius).unwrap_or(group.spacing);
         put(
             &mut file,
             "heads",
-            EntityType::Circle(Circle {
-                center: point(head.at),
-                radius: 0.05,
-                ..Circle::default()
-            }),
+            EntityType::Circle(Circle { center: point(head.at), radius: 0.05, ..Circle::default() }),
         );
         let radius = head.radius.unwrap_or(full).m();
         let throw = if head.arc >= 360 {
-            EntityType::Circle(Circle {
-                center: point(head.at),
-                radius,
-                ..Circle::default()
-            })
+            EntityType::Circle(Circle { center: point(head.at), radius, ..Circle::default() })
         } else {
             let half = f64::from(head.arc) / 2.0;
-            let (start_angle, end_angle) = (
-                (head.facing - half).rem_euclid(360.0),
-                (head.facing + half).rem_euclid(360.0),
-            );
-            EntityType::Arc(Arc {
-                center: point(head.at),
-                radius,
-                start_angle,
-                end_angle,
-                ..Arc::default()
-            })
+            let (start_angle, end_angle) =
+                ((head.facing - half).rem_euclid(360.0), (head.facing + half).rem_euclid(360.0));
+            EntityType::Arc(Arc { center: point(head.at), radius, start_angle, end_angle, ..Arc::default() })
         };
         put(&mut file, "throw", throw);
     }
@@ -87,10 +65,7 @@ fn drip(file: &mut dxf::Drawing, job: &Job) {
     };
     let mark = |at: Point| {
         let location = point(at);
-        EntityType::ModelPoint(ModelPoint {
-            location,
-            ..ModelPoint::default()
-        })
+        EntityType::ModelPoint(ModelPoint { location, ..ModelPoint::default() })
     };
     for group in job.groups.iter().filter(|g| g.drip.is_some()) {
         for laid in lay(job, group).unwrap_or_default() {
@@ -128,10 +103,7 @@ fn pipes(file: &mut dxf::Drawing, job: &Job) {
     for joint in &job.piping.joints {
         let layer = format!("joint-{}", word(&joint.kind));
         let location = point(joint.at);
-        let mark = ModelPoint {
-            location,
-            ..ModelPoint::default()
-        };
+        let mark = ModelPoint { location, ..ModelPoint::default() };
         put(file, &layer, EntityType::ModelPoint(mark));
     }
     let work = earthwork(job, &Ground::covers(job));
@@ -139,11 +111,7 @@ fn pipes(file: &mut dxf::Drawing, job: &Job) {
         put(file, "trenches", open(&[*a, *b]));
     }
     for c in &work.crossings {
-        put(
-            file,
-            if c.sleeved { "sleeves" } else { "crossings" },
-            open(&[c.from, c.to]),
-        );
+        put(file, if c.sleeved { "sleeves" } else { "crossings" }, open(&[c.from, c.to]));
     }
 }
 
@@ -160,18 +128,9 @@ fn put(file: &mut dxf::Drawing, layer: &str, what: EntityType) {
 fn line(vertices: &[Vertex], closed: bool) -> EntityType {
     let vertices = vertices
         .iter()
-        .map(|v| LwPolylineVertex {
-            x: v.at.x,
-            y: v.at.y,
-            bulge: v.bulge,
-            ..LwPolylineVertex::default()
-        })
+        .map(|v| LwPolylineVertex { x: v.at.x, y: v.at.y, bulge: v.bulge, ..LwPolylineVertex::default() })
         .collect();
-    EntityType::LwPolyline(LwPolyline {
-        flags: i32::from(closed),
-        vertices,
-        ..LwPolyline::default()
-    })
+    EntityType::LwPolyline(LwPolyline { flags: i32::from(closed), vertices, ..LwPolyline::default() })
 }
 
 fn text(file: &mut dxf::Drawing, layer: &str, at: Point, value: &str) {
@@ -179,12 +138,7 @@ fn text(file: &mut dxf::Drawing, layer: &str, at: Point, value: &str) {
     put(
         file,
         layer,
-        EntityType::Text(Text {
-            location: point(at),
-            text_height: 0.4,
-            value,
-            ..Text::default()
-        }),
+        EntityType::Text(Text { location: point(at), text_height: 0.4, value, ..Text::default() }),
     );
 }
 
@@ -196,28 +150,19 @@ fn add(file: &mut dxf::Drawing, job: &Job, thing: &SiteObject) {
             shape.rings().for_each(|r| put(file, &layer, line(&r.0, true)));
             text(file, "names", name_at(shape), thing.title());
         }
-        ObjectKind::Dry(KeepDry {
-            kind,
-            form: Form::Region(shape),
-            ..
-        }) => {
+        ObjectKind::Dry(KeepDry { kind, form: Form::Region(shape), .. }) => {
             let layer = format!("dry-{}", word(kind));
             shape.rings().for_each(|r| put(file, &layer, line(&r.0, true)));
             text(file, "names", name_at(shape), thing.title());
         }
-        ObjectKind::Dry(KeepDry {
-            kind,
-            form: Form::Line(path),
-            ..
-        }) => put(file, &format!("dry-{}", word(kind)), line(&path.0, false)),
+        ObjectKind::Dry(KeepDry { kind, form: Form::Line(path), .. }) => {
+            put(file, &format!("dry-{}", word(kind)), line(&path.0, false))
+        }
         ObjectKind::Place(p) => {
             put(
                 file,
                 &format!("place-{}", word(&p.kind)),
-                EntityType::ModelPoint(ModelPoint {
-                    location: point(p.at),
-                    ..ModelPoint::default()
-                }),
+                EntityType::ModelPoint(ModelPoint { location: point(p.at), ..ModelPoint::default() }),
             );
             text(file, "names", p.at, thing.title());
         }
@@ -236,14 +181,7 @@ fn add(file: &mut dxf::Drawing, job: &Job, thing: &SiteObject) {
         }
         ObjectKind::Height(h) => {
             let location = DxfPoint::new(h.at.x, h.at.y, h.height.m());
-            put(
-                file,
-                "heights",
-                EntityType::ModelPoint(ModelPoint {
-                    location,
-                    ..ModelPoint::default()
-                }),
-            );
+            put(file, "heights", EntityType::ModelPoint(ModelPoint { location, ..ModelPoint::default() }));
         }
         ObjectKind::Note(n) => text(file, "notes", n.at, &n.text),
     }
@@ -251,8 +189,5 @@ fn add(file: &mut dxf::Drawing, job: &Job, thing: &SiteObject) {
 
 /// The word of a kind as in job files.
 fn word(kind: &impl serde::Serialize) -> String {
-    serde_json::to_value(kind)
-        .ok()
-        .and_then(|v| v.as_str().map(str::to_owned))
-        .unwrap_or_default()
+    serde_json::to_value(kind).ok().and_then(|v| v.as_str().map(str::to_owned)).unwrap_or_default()
 }

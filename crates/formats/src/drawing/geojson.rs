@@ -28,24 +28,14 @@ pub fn read_geojson(bytes: &[u8]) -> Result<Drawing, ReadError> {
     let bytes = &*collection(bytes)?;
     let head = String::from_utf8_lossy(&bytes[..bytes.len().min(4_000)]).into_owned();
     let local = head.contains(LOCAL);
-    let mut read = Reading {
-        out: Drawing::default(),
-        points: 0,
-        pieces: 0,
-        degrees: true,
-    };
+    let mut read = Reading { out: Drawing::default(), points: 0, pieces: 0, degrees: true };
     let mut any = false;
     for (i, feature) in FeatureReader::from_reader(bytes).features().enumerate() {
         let n = i + 1;
         let feature = feature.map_err(|e| ReadError::one(format!("feature {n}"), fault(&e)))?;
         any = true;
         let says = |key: &str| {
-            feature
-                .properties
-                .as_ref()
-                .and_then(|p| p.get(key))
-                .and_then(Value::as_str)
-                .map(str::to_owned)
+            feature.properties.as_ref().and_then(|p| p.get(key)).and_then(Value::as_str).map(str::to_owned)
         };
         let Some(geometry) = &feature.geometry else {
             read.out.unused("features without geometry");
@@ -130,10 +120,9 @@ fn collection(bytes: &[u8]) -> Result<Cow<'_, [u8]>, ReadError> {
                 format!("is ‘{other}’: a FeatureCollection, a Feature or a geometry is expected"),
             ))
         }
-        None => Err(ReadError::one(
-            "type",
-            "is missing: GeoJSON begins with \"type\": \"FeatureCollection\"",
-        )),
+        None => {
+            Err(ReadError::one("type", "is missing: GeoJSON begins with \"type\": \"FeatureCollection\""))
+        }
     }
 }
 
@@ -148,8 +137,7 @@ fn fault(error: &geojson::Error) -> String {
     ];
     let lower = text.to_lowercase();
     let said = known.iter().find(|k| lower.contains(k.0)).map(|k| k.1);
-    said.unwrap_or("it is not as GeoJSON has a feature: type, properties, geometry")
-        .to_owned()
+    said.unwrap_or("it is not as GeoJSON has a feature: type, properties, geometry").to_owned()
 }
 
 struct Reading {
@@ -165,10 +153,7 @@ impl Reading {
         let (x, y) = match p.as_slice() {
             [x, y, ..] => (*x, *y),
             _ => {
-                return Err(ReadError::one(
-                    format!("feature {n}"),
-                    "has a position without two figures",
-                ));
+                return Err(ReadError::one(format!("feature {n}"), "has a position without two figures"));
             }
         };
         if self.points > MOST_POINTS || self.pieces > MOST_PIECES {
@@ -178,10 +163,7 @@ impl Reading {
             ));
         }
         if !(x.abs() < FURTHEST && y.abs() < FURTHEST) {
-            return Err(ReadError::one(
-                format!("feature {n}"),
-                "has a coordinate further off than any site",
-            ));
+            return Err(ReadError::one(format!("feature {n}"), "has a coordinate further off than any site"));
         }
         self.degrees &= x.abs() <= 180.0 && y.abs() <= 90.0;
         Ok(Point::new(x, y))
@@ -208,10 +190,7 @@ impl Reading {
             outlines.push(Outline::straight(&points));
         }
         let mut outlines = outlines.into_iter();
-        Ok(outlines.next().map(|outline| Shape {
-            outline,
-            holes: outlines.collect(),
-        }))
+        Ok(outlines.next().map(|outline| Shape { outline, holes: outlines.collect() }))
     }
 
     fn geometry(
@@ -236,52 +215,33 @@ impl Reading {
             GeometryValue::Point { coordinates } => {
                 let at = self.place(coordinates, n)?;
                 let z = height.or_else(|| {
-                    coordinates
-                        .as_slice()
-                        .get(2)
-                        .copied()
-                        .filter(|z| z.is_finite() && *z != 0.0)
+                    coordinates.as_slice().get(2).copied().filter(|z| z.is_finite() && *z != 0.0)
                 });
                 let layer = self.out.layers.entry(key).or_default();
                 match text {
-                    Some(text) => layer
-                        .texts
-                        .push((at, text.chars().filter(|c| !c.is_control()).take(500).collect())),
+                    Some(text) => {
+                        layer.texts.push((at, text.chars().filter(|c| !c.is_control()).take(500).collect()))
+                    }
                     None => layer.points.push((at, z)),
                 }
             }
             GeometryValue::MultiPoint { coordinates } => {
                 for p in coordinates {
                     let at = self.place(p, n)?;
-                    self.out
-                        .layers
-                        .entry(key.clone())
-                        .or_default()
-                        .points
-                        .push((at, None));
+                    self.out.layers.entry(key.clone()).or_default().points.push((at, None));
                 }
             }
             GeometryValue::LineString { coordinates } => {
                 let points = self.line(coordinates, n)?;
                 if points.len() > 1 {
-                    self.out
-                        .layers
-                        .entry(key)
-                        .or_default()
-                        .open
-                        .push(Path::straight(&points));
+                    self.out.layers.entry(key).or_default().open.push(Path::straight(&points));
                 }
             }
             GeometryValue::MultiLineString { coordinates } => {
                 for line in coordinates {
                     let points = self.line(line, n)?;
                     if points.len() > 1 {
-                        self.out
-                            .layers
-                            .entry(key.clone())
-                            .or_default()
-                            .open
-                            .push(Path::straight(&points));
+                        self.out.layers.entry(key.clone()).or_default().open.push(Path::straight(&points));
                     }
                 }
             }
@@ -293,12 +253,7 @@ impl Reading {
             GeometryValue::MultiPolygon { coordinates } => {
                 for rings in coordinates {
                     if let Some(shape) = self.polygon(rings, n)? {
-                        self.out
-                            .layers
-                            .entry(key.clone())
-                            .or_default()
-                            .closed
-                            .push((shape, name.clone()));
+                        self.out.layers.entry(key.clone()).or_default().closed.push((shape, name.clone()));
                     }
                 }
             }
@@ -317,19 +272,14 @@ pub fn write_geojson(job: &Job) -> String {
     let plan: &Plan = job;
     let position = |p: Point| json!([p.x, p.y]);
     let ring = |outline: &Outline, ccw: bool| {
-        let outline = if (outline.signed_area() > 0.0) == ccw {
-            outline.clone()
-        } else {
-            outline.reversed()
-        };
+        let outline = if (outline.signed_area() > 0.0) == ccw { outline.clone() } else { outline.reversed() };
         let mut points = outline.flat(FLAT);
         points.extend(points.first().copied());
         Value::Array(points.into_iter().map(position).collect())
     };
     let polygon = |s: &Shape| {
-        let rings: Vec<Value> = std::iter::once(ring(&s.outline, true))
-            .chain(s.holes.iter().map(|h| ring(h, false)))
-            .collect();
+        let rings: Vec<Value> =
+            std::iter::once(ring(&s.outline, true)).chain(s.holes.iter().map(|h| ring(h, false))).collect();
         json!({ "type": "Polygon", "coordinates": rings })
     };
     let feature = |thing: &SiteObject| {
@@ -337,16 +287,10 @@ pub fn write_geojson(job: &Job) -> String {
             ObjectKind::Area(Area { kind, shape, .. }) => {
                 (polygon(shape), json!({ "is": "area", "kind": kind }))
             }
-            ObjectKind::Dry(KeepDry {
-                kind,
-                form: Form::Region(shape),
-                ..
-            }) => (polygon(shape), json!({ "is": "dry", "kind": kind })),
-            ObjectKind::Dry(KeepDry {
-                kind,
-                form: Form::Line(path),
-                ..
-            }) => (
+            ObjectKind::Dry(KeepDry { kind, form: Form::Region(shape), .. }) => {
+                (polygon(shape), json!({ "is": "dry", "kind": kind }))
+            }
+            ObjectKind::Dry(KeepDry { kind, form: Form::Line(path), .. }) => (
                 json!({ "type": "LineString", "coordinates": path.flat(FLAT).into_iter().map(position).collect::<Vec<_>>() }),
                 json!({ "is": "dry", "kind": kind }),
             ),
@@ -417,12 +361,7 @@ pub fn write_geojson(job: &Job) -> String {
         json!({ "type": "Feature", "geometry": { "type": "Point", "coordinates": [j.at.x, j.at.y] }, "properties": properties })
     });
     let things = plan.site.objects.iter().map(feature);
-    let features: Vec<Value> = things
-        .chain(heads)
-        .chain(drip)
-        .chain(pipes)
-        .chain(joints)
-        .collect();
+    let features: Vec<Value> = things.chain(heads).chain(drip).chain(pipes).chain(joints).collect();
     // The note on the plane comes first, so that a reader meets it before any figure.
     format!(
         "{{\"type\":\"FeatureCollection\",\"plane\":\"{LOCAL}\",\"name\":{},\"features\":{}}}\n",

@@ -14,9 +14,7 @@ pub(super) fn written(text: &str) -> Option<Written> {
     while let Some(start) = rest.find(|c: char| c.is_ascii_digit()) {
         let before = &rest[..start];
         let tail = &rest[start..];
-        let end = tail
-            .find(|c: char| !c.is_ascii_digit() && c != '.' && c != ',')
-            .unwrap_or(tail.len());
+        let end = tail.find(|c: char| !c.is_ascii_digit() && c != '.' && c != ',').unwrap_or(tail.len());
         let number = tail[..end].trim_end_matches(['.', ',']);
         // A figure within a word, as in `TP3`, names something.
         let named = before.chars().next_back().is_some_and(char::is_alphabetic);
@@ -29,11 +27,8 @@ pub(super) fn written(text: &str) -> Option<Written> {
         }
         let figure: f64 = number.replace(',', ".").parse().ok()?;
         let lower = before.trim_end().ends_with(['-', '−']);
-        let unit: String = rest
-            .trim_start()
-            .chars()
-            .take_while(|c| c.is_alphabetic() || *c == '\'')
-            .collect();
+        let unit: String =
+            rest.trim_start().chars().take_while(|c| c.is_alphabetic() || *c == '\'').collect();
         let metres = match unit.to_lowercase().as_str() {
             "m" => Some(1.0),
             "cm" => Some(0.01),

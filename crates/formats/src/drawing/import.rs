@@ -107,27 +107,14 @@ pub fn guess(name: &str) -> &'static str {
         ("height", "heights"),
         ("note", "notes"),
     ];
-    let more: [(&str, &str); 4] = [
-        ("level", "heights"),
-        ("spot", "heights"),
-        ("elev", "heights"),
-        ("text", "notes"),
-    ];
-    known
-        .iter()
-        .chain(&more)
-        .find(|(word, _)| name.contains(word))
-        .map_or("skip", |(_, to)| to)
+    let more: [(&str, &str); 4] =
+        [("level", "heights"), ("spot", "heights"), ("elev", "heights"), ("text", "notes")];
+    known.iter().chain(&more).find(|(word, _)| name.contains(word)).map_or("skip", |(_, to)| to)
 }
 
 /// The main or lateral that a layer is named after: `pipe-main-s1`, `pipe-lateral-v2`.
 fn pipe_of(layer: &str) -> Option<LegOf> {
-    let of = |prefix: &str| {
-        layer
-            .strip_prefix(prefix)
-            .filter(|id| !id.is_empty())
-            .map(str::to_owned)
-    };
+    let of = |prefix: &str| layer.strip_prefix(prefix).filter(|id| !id.is_empty()).map(str::to_owned);
     let main = of("pipe-main-").map(LegOf::Main);
     main.or_else(|| of("pipe-lateral-").map(LegOf::Lateral))
 }
@@ -154,37 +141,23 @@ pub fn import(
     metres: Option<f64>,
     mut id: impl FnMut() -> String,
 ) -> Result<Imported, String> {
-    let mut told: Vec<String> = drawing
-        .unused
-        .iter()
-        .map(|(what, n)| format!("{n} {what}: not used, skipped"))
-        .collect();
+    let mut told: Vec<String> =
+        drawing.unused.iter().map(|(what, n)| format!("{n} {what}: not used, skipped")).collect();
     let plane = Plane::of(drawing, metres, &mut told);
-    let mut make = Make {
-        plane,
-        told,
-        things: Vec::new(),
-        pipes: Vec::new(),
-    };
+    let mut make = Make { plane, told, things: Vec::new(), pipes: Vec::new() };
     for (name, layer) in &drawing.layers {
         match uses.get(name).copied().unwrap_or(LayerUse::Skip) {
             LayerUse::Skip => {}
             used => make.layer(name, layer, used, &mut id),
         }
         if make.things.len() > MOST_OBJECTS {
-            return Err(format!(
-                "these layers hold more than {MOST_OBJECTS} objects. Skip some"
-            ));
+            return Err(format!("these layers hold more than {MOST_OBJECTS} objects. Skip some"));
         }
     }
     if let Some(names) = drawing.layers.get(NAMES) {
         make.call(names);
     }
-    Ok(Imported {
-        things: make.things,
-        pipes: make.pipes,
-        told: make.told,
-    })
+    Ok(Imported { things: make.things, pipes: make.pipes, told: make.told })
 }
 
 /// From figures of the file to metres of the board.
@@ -200,9 +173,7 @@ impl Plane {
         let (low, high) = drawing.bounds().unwrap_or_default();
         match metres {
             Some(metres) => {
-                let far = [low, high]
-                    .iter()
-                    .any(|p| p.x.abs().max(p.y.abs()) * metres > 5_000.0);
+                let far = [low, high].iter().any(|p| p.x.abs().max(p.y.abs()) * metres > 5_000.0);
                 if far {
                     told.push(
                         "the drawing was far from its origin and was moved: its lower left corner is now \
@@ -210,10 +181,7 @@ impl Plane {
                             .into(),
                     );
                 }
-                Self::Flat {
-                    metres,
-                    shift: if far { low * metres } else { Point::default() },
-                }
+                Self::Flat { metres, shift: if far { low * metres } else { Point::default() } }
             }
             None => {
                 // Radii of curvature of the earth at the middle (WGS 84; Torge 2001, Geodesy).
@@ -226,11 +194,7 @@ impl Plane {
                     "longitude and latitude were projected around {:.5}, {:.5}",
                     middle.x, middle.y
                 ));
-                Self::Globe {
-                    corner: low,
-                    east: (across * cos).to_radians(),
-                    north: along.to_radians(),
-                }
+                Self::Globe { corner: low, east: (across * cos).to_radians(), north: along.to_radians() }
             }
         }
     }
@@ -262,10 +226,7 @@ impl Make {
     fn call(&mut self, names: &Layer) {
         for (at, name) in &names.texts {
             let at = self.plane.of_point(*at);
-            let about = self
-                .things
-                .iter_mut()
-                .filter(|t| t.shape().is_some_and(|s| s.contains(at)));
+            let about = self.things.iter_mut().filter(|t| t.shape().is_some_and(|s| s.contains(at)));
             let size = |t: &&mut SiteObject| t.shape().map_or(f64::MAX, Shape::area_m2);
             if let Some(thing) = about.min_by(|a, b| size(a).total_cmp(&size(b)))
                 && thing.name.is_empty()
@@ -277,11 +238,7 @@ impl Make {
     }
 
     fn put(&mut self, id: String, name: &str, what: ObjectKind) {
-        self.things.push(SiteObject {
-            id,
-            name: name.to_owned(),
-            what,
-        });
+        self.things.push(SiteObject { id, name: name.to_owned(), what });
     }
 
     fn vertices(&self, vertices: &[Vertex]) -> Vec<Vertex> {
@@ -332,16 +289,11 @@ impl Make {
                         self.put(
                             id(),
                             "",
-                            ObjectKind::Dry(KeepDry {
-                                kind,
-                                height: None,
-                                form: Form::Line(Path(line)),
-                            }),
+                            ObjectKind::Dry(KeepDry { kind, height: None, form: Form::Line(Path(line)) }),
                         );
                     } else {
-                        self.told.push(format!(
-                            "a line on ‘{name}’ has no length, or too many points: left out"
-                        ));
+                        self.told
+                            .push(format!("a line on ‘{name}’ has no length, or too many points: left out"));
                     }
                 }
             }
@@ -362,14 +314,8 @@ impl Make {
                 for (centre, radius) in &layer.circles {
                     let (c, r) = (self.plane.of_point(*centre), self.plane.of_length(*radius));
                     let outline = Outline(vec![
-                        Vertex {
-                            at: Point::new(c.x - r, c.y),
-                            bulge: 1.0,
-                        },
-                        Vertex {
-                            at: Point::new(c.x + r, c.y),
-                            bulge: 1.0,
-                        },
+                        Vertex { at: Point::new(c.x - r, c.y), bulge: 1.0 },
+                        Vertex { at: Point::new(c.x + r, c.y), bulge: 1.0 },
                     ]);
                     let shape = Shape::plain(outline);
                     match shape.check() {
@@ -422,12 +368,10 @@ impl Make {
                 let (numbers, words): (Vec<_>, Vec<_>) = texts.partition(|t| t.1.is_some());
                 if !words.is_empty() {
                     let (n, s) = (words.len(), if words.len() == 1 { "" } else { "s" });
-                    self.told
-                        .push(format!("‘{name}’: {n} text{s} without an elevation skipped"));
+                    self.told.push(format!("‘{name}’: {n} text{s} without an elevation skipped"));
                 }
                 if !numbers.is_empty() && worded != unit {
-                    self.told
-                        .push(format!("elevations on ‘{name}’ were read as meters"));
+                    self.told.push(format!("elevations on ‘{name}’ were read as meters"));
                 }
                 let numbers = numbers.into_iter().filter_map(|(at, w)| {
                     let w = w?;
@@ -451,10 +395,7 @@ impl Make {
                     self.put(
                         id(),
                         "",
-                        ObjectKind::Note(Note {
-                            at: self.plane.of_point(*at),
-                            text: text.clone(),
-                        }),
+                        ObjectKind::Note(Note { at: self.plane.of_point(*at), text: text.clone() }),
                     );
                 }
             }
@@ -476,11 +417,7 @@ impl Make {
                     self.put(
                         id(),
                         "",
-                        ObjectKind::Place(PlaceMark {
-                            kind,
-                            at: self.plane.of_point(*at),
-                            supply: None,
-                        }),
+                        ObjectKind::Place(PlaceMark { kind, at: self.plane.of_point(*at), supply: None }),
                     );
                 }
             }
@@ -496,10 +433,7 @@ fn thin(vertices: &[Vertex], most: usize) -> (Vec<Vertex>, f64) {
     loop {
         let kept = simplify(&points, within);
         if kept.len() <= most {
-            return (
-                kept.into_iter().map(|at| Vertex { at, bulge: 0.0 }).collect(),
-                within,
-            );
+            return (kept.into_iter().map(|at| Vertex { at, bulge: 0.0 }).collect(), within);
         }
         within *= 2.0;
     }
@@ -518,9 +452,7 @@ fn simplify(points: &[Point], within: f64) -> Vec<Point> {
                 None => p.distance(from),
             }
         };
-        let far = (a + 1..b)
-            .map(|i| (off(points[i]), i))
-            .max_by(|x, y| x.0.total_cmp(&y.0));
+        let far = (a + 1..b).map(|i| (off(points[i]), i)).max_by(|x, y| x.0.total_cmp(&y.0));
         if let Some((d, i)) = far
             && d > within
         {
@@ -528,11 +460,7 @@ fn simplify(points: &[Point], within: f64) -> Vec<Point> {
             spans.extend([(a, i), (i, b)]);
         }
     }
-    points
-        .iter()
-        .zip(keep)
-        .filter_map(|(p, k)| k.then_some(*p))
-        .collect()
+    points.iter().zip(keep).filter_map(|(p, k)| k.then_some(*p)).collect()
 }
 
 #[cfg(test)]
@@ -560,10 +488,7 @@ mod tests {
             assert_eq!(guess(name), what, "{name}");
             assert!(LayerUse::parse(guess(name)).is_some());
         }
-        assert_eq!(
-            LayerUse::parse("area:bed"),
-            Some(LayerUse::Ground(NewKind::Area(AreaKind::Bed)))
-        );
+        assert_eq!(LayerUse::parse("area:bed"), Some(LayerUse::Ground(NewKind::Area(AreaKind::Bed))));
         for nonsense in ["", "area", "area:moon", "dry:", "place:bench", "Skip", "plants:1"] {
             assert_eq!(LayerUse::parse(nonsense), None, "{nonsense}");
         }
@@ -576,17 +501,9 @@ mod tests {
             .map(|at| Vertex { at, bulge: 0.0 })
             .collect();
         let (thinned, within) = thin(&ring, 500);
-        assert!(
-            thinned.len() <= 500 && within < 0.1,
-            "{} within {within}",
-            thinned.len()
-        );
+        assert!(thinned.len() <= 500 && within < 0.1, "{} within {within}", thinned.len());
         // No corner left lies off the circle, and no chord is further in than it says.
         assert!(thinned.iter().all(|v| (v.at.norm() - 100.0).abs() < 1e-9));
-        assert!(
-            thinned
-                .windows(2)
-                .all(|w| 100.0 - w[0].at.middle(w[1].at).norm() <= within + 1e-9)
-        );
+        assert!(thinned.windows(2).all(|w| 100.0 - w[0].at.middle(w[1].at).norm() <= within + 1e-9));
     }
 }

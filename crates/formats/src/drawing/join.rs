@@ -26,16 +26,12 @@ pub fn joined(drawing: &Drawing, near: f64) -> (Drawing, Joined) {
     if !drawing.loose {
         return (drawing.clone(), told);
     }
-    let names: Vec<Point> = (drawing.layers.get(NAMES).iter())
-        .flat_map(|l| l.texts.iter().map(|t| t.0))
-        .collect();
+    let names: Vec<Point> =
+        (drawing.layers.get(NAMES).iter()).flat_map(|l| l.texts.iter().map(|t| t.0)).collect();
     let layers: BTreeMap<String, Layer> = (drawing.layers.iter())
         .map(|(name, layer)| (name.clone(), of_layer(layer, near, &names, &mut told)))
         .collect();
-    let whole = Drawing {
-        layers,
-        ..drawing.clone()
-    };
+    let whole = Drawing { layers, ..drawing.clone() };
     (whole, told)
 }
 
@@ -43,17 +39,11 @@ fn of_layer(layer: &Layer, near: f64, names: &[Point], told: &mut Joined) -> Lay
     let (open, again) = once(layer.open.clone(), near, |path| &path.0, false);
     let (rings, open) = chain(open, near);
     let named = layer.closed.iter().cloned();
-    let all: Vec<(Shape, String)> = named
-        .chain(rings.into_iter().map(|s| (s, String::new())))
-        .collect();
+    let all: Vec<(Shape, String)> = named.chain(rings.into_iter().map(|s| (s, String::new()))).collect();
     let (closed, more) = once(all, near, |(shape, _)| &shape.outline.0, true);
     told.twice += again + more;
     let closed = nested(closed, names, told);
-    Layer {
-        closed,
-        open,
-        ..layer.clone()
-    }
+    Layer { closed, open, ..layer.clone() }
 }
 
 /// Each thing once: its corners, whichever way and from wherever they are drawn, to the tolerance.
@@ -135,9 +125,6 @@ fn bounds(ring: &Outline) -> Option<(Point, Point)> {
     let points = ring.flat(1e-2);
     points.into_iter().fold(None, |found, p| {
         let (a, b) = found.unwrap_or((p, p));
-        Some((
-            Point::new(a.x.min(p.x), a.y.min(p.y)),
-            Point::new(b.x.max(p.x), b.y.max(p.y)),
-        ))
+        Some((Point::new(a.x.min(p.x), a.y.min(p.y)), Point::new(b.x.max(p.x), b.y.max(p.y))))
     })
 }

@@ -111,17 +111,10 @@ impl Layer {
     /// Nothing on it.
     pub fn is_empty(&self) -> bool {
         let hidden = self.hidden.clone();
-        *self
-            == Self {
-                hidden,
-                ..Self::default()
-            }
+        *self == Self { hidden, ..Self::default() }
     }
     fn places(&self) -> impl Iterator<Item = Point> + '_ {
-        let rings = self
-            .closed
-            .iter()
-            .flat_map(|(s, _)| s.rings().flat_map(|r| r.0.iter().map(|v| v.at)));
+        let rings = self.closed.iter().flat_map(|(s, _)| s.rings().flat_map(|r| r.0.iter().map(|v| v.at)));
         let lines = self.open.iter().flat_map(|p| p.0.iter().map(|v| v.at));
         rings
             .chain(lines)
@@ -134,16 +127,10 @@ impl Layer {
 impl Drawing {
     /// Lowest and highest corner of the box round everything, in the file's unit.
     pub fn bounds(&self) -> Option<(Point, Point)> {
-        self.layers
-            .values()
-            .flat_map(Layer::places)
-            .fold(None, |found, p| {
-                let (low, high) = found.unwrap_or((p, p));
-                Some((
-                    Point::new(low.x.min(p.x), low.y.min(p.y)),
-                    Point::new(high.x.max(p.x), high.y.max(p.y)),
-                ))
-            })
+        self.layers.values().flat_map(Layer::places).fold(None, |found, p| {
+            let (low, high) = found.unwrap_or((p, p));
+            Some((Point::new(low.x.min(p.x), low.y.min(p.y)), Point::new(high.x.max(p.x), high.y.max(p.y))))
+        })
     }
     /// Notes that so many things of a kind on a layer can't be used.
     pub(crate) fn left_out(&mut self, what: &str, layer: &str, n: usize) {
@@ -157,10 +144,7 @@ impl Drawing {
     pub(crate) fn unused(&mut self, what: &str) {
         // A hostile file could name a million kinds.
         if self.unused.len() < 200 || self.unused.contains_key(what) {
-            *self
-                .unused
-                .entry(what.chars().filter(|c| !c.is_control()).take(60).collect())
-                .or_default() += 1;
+            *self.unused.entry(what.chars().filter(|c| !c.is_control()).take(60).collect()).or_default() += 1;
         }
     }
 }

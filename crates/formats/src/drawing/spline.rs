@@ -94,9 +94,7 @@ pub(super) fn through(points: &[Point]) -> Option<Vec<Point>> {
         }
     }
     out.push(points[n - 1]);
-    out.iter()
-        .all(|p| p.x.is_finite() && p.y.is_finite())
-        .then_some(out)
+    out.iter().all(|p| p.x.is_finite() && p.y.is_finite()).then_some(out)
 }
 
 #[cfg(test)]
@@ -110,10 +108,7 @@ mod tests {
         let weights = [1.0, std::f64::consts::FRAC_1_SQRT_2, 1.0];
         let points = flatten(2, &[0.0, 0.0, 0.0, 1.0, 1.0, 1.0], &control, &weights).unwrap();
         assert_eq!(points.len(), PIECES + 1);
-        assert!(
-            points.iter().all(|p| (p.norm() - 5.0).abs() < 1e-12),
-            "{points:?}"
-        );
+        assert!(points.iter().all(|p| (p.norm() - 5.0).abs() < 1e-12), "{points:?}");
         // Without weights it is a parabola, which bulges less: half way at (3.75, 3.75).
         let plain = flatten(2, &[0.0, 0.0, 0.0, 1.0, 1.0, 1.0], &control, &[]).unwrap();
         assert!(plain[PIECES / 2].distance(Point::new(3.75, 3.75)) < 1e-12);
@@ -131,11 +126,7 @@ mod tests {
             assert!(curve[i * PIECES].distance(*p) < 1e-12);
         }
         let t = 0.25;
-        assert!(
-            (curve[PIECES / 4].y - (t + (t - t * t * t) / 2.0)).abs() < 1e-12,
-            "{:?}",
-            curve[PIECES / 4]
-        );
+        assert!((curve[PIECES / 4].y - (t + (t - t * t * t) / 2.0)).abs() < 1e-12, "{:?}", curve[PIECES / 4]);
         assert!((curve[PIECES / 4].x - t).abs() < 1e-12);
         assert_eq!(through(&points[..2]).unwrap(), points[..2]);
         assert_eq!(through(&points[..1]), None);
@@ -146,18 +137,9 @@ mod tests {
     fn figures_that_make_no_spline_are_said() {
         let control = [Point::new(0.0, 0.0), Point::new(1.0, 1.0), Point::new(2.0, 0.0)];
         assert!(flatten(0, &[], &control, &[]).is_none());
-        assert!(
-            flatten(3, &[0.0; 7], &control, &[]).is_none(),
-            "fewer points than the degree wants"
-        );
-        assert!(
-            flatten(2, &[0.0, 0.0, 0.0, 1.0, 1.0], &control, &[]).is_none(),
-            "a knot is missing"
-        );
-        assert!(
-            flatten(2, &[0.0, 0.0, 1.0, 0.5, 1.0, 1.0], &control, &[]).is_none(),
-            "knots that fall"
-        );
+        assert!(flatten(3, &[0.0; 7], &control, &[]).is_none(), "fewer points than the degree wants");
+        assert!(flatten(2, &[0.0, 0.0, 0.0, 1.0, 1.0], &control, &[]).is_none(), "a knot is missing");
+        assert!(flatten(2, &[0.0, 0.0, 1.0, 0.5, 1.0, 1.0], &control, &[]).is_none(), "knots that fall");
         assert!(flatten(2, &[0.0, 0.0, 0.0, f64::NAN, 1.0, 1.0], &control, &[]).is_none());
         assert!(flatten(2, &[0.0; 6], &control, &[]).is_none(), "no span at all");
     }

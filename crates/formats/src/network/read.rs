@@ -15,16 +15,9 @@ const MOST: f64 = 1e6;
 /// Every fault with its path in the file, e.g. `links[3].diameter_mm: must be positive`.
 pub fn read_network(bytes: &[u8]) -> Result<Network, ReadError> {
     let file: NetworkFile = from_json(bytes, MOST_BYTES)?;
-    let mut reader = Reader {
-        faults: Vec::new(),
-        nodes: HashMap::new(),
-    };
+    let mut reader = Reader { faults: Vec::new(), nodes: HashMap::new() };
     let network = reader.network(&file);
-    if reader.faults.is_empty() {
-        Ok(network)
-    } else {
-        Err(ReadError(reader.faults))
-    }
+    if reader.faults.is_empty() { Ok(network) } else { Err(ReadError(reader.faults)) }
 }
 
 /// A part of a list, by its place there: written out only where it has a fault.
@@ -44,21 +37,14 @@ struct Reader<'a> {
 
 impl<'a> Reader<'a> {
     fn fault(&mut self, path: impl fmt::Display, message: impl Into<String>) {
-        self.faults.push(Fault {
-            path: path.to_string(),
-            message: message.into(),
-        });
+        self.faults.push(Fault { path: path.to_string(), message: message.into() });
     }
 
     fn positive(&mut self, path: impl fmt::Display, value: f64) -> f64 {
         if !(value > 0.0 && value <= MOST) {
             self.fault(
                 path,
-                if value > MOST {
-                    "is over a million: check the unit"
-                } else {
-                    "must be positive"
-                },
+                if value > MOST { "is over a million: check the unit" } else { "must be positive" },
             );
             return 1.0;
         }
@@ -69,11 +55,7 @@ impl<'a> Reader<'a> {
         if !(0.0..=MOST).contains(&value) {
             self.fault(
                 path,
-                if value > MOST {
-                    "is over a million: check the unit"
-                } else {
-                    "must be zero or more"
-                },
+                if value > MOST { "is over a million: check the unit" } else { "must be zero or more" },
             );
             return 0.0;
         }
@@ -130,23 +112,10 @@ impl<'a> Reader<'a> {
             nodes: file
                 .nodes
                 .iter()
-                .map(|n| Node {
-                    id: n.id.to_string(),
-                    elevation: Length::from_m(n.elevation_m),
-                })
+                .map(|n| Node { id: n.id.to_string(), elevation: Length::from_m(n.elevation_m) })
                 .collect(),
-            sources: file
-                .sources
-                .iter()
-                .enumerate()
-                .map(|(i, s)| self.source(At("sources", i), s))
-                .collect(),
-            links: file
-                .links
-                .iter()
-                .enumerate()
-                .map(|(i, l)| self.link(At("links", i), l))
-                .collect(),
+            sources: file.sources.iter().enumerate().map(|(i, s)| self.source(At("sources", i), s)).collect(),
+            links: file.links.iter().enumerate().map(|(i, l)| self.link(At("links", i), l)).collect(),
             emitters: file
                 .emitters
                 .iter()
@@ -173,19 +142,13 @@ impl<'a> Reader<'a> {
             }
             let points: Vec<(f64, f64)> = points.iter().map(|p| (p.flow_lpm, p.pressure_kpa)).collect();
             if points.windows(2).any(|w| w[1].1 >= w[0].1) {
-                self.fault(
-                    format_args!("{at}.curve"),
-                    "a source's pressure must fall as its flow rises",
-                );
+                self.fault(format_args!("{at}.curve"), "a source's pressure must fall as its flow rises");
             }
             SourceLaw::Curve(self.curve(format_args!("{at}.curve"), &points))
         } else {
             let drop = self.not_negative(format_args!("{at}.drop_kpa"), s.drop_kpa.unwrap_or(0.0));
-            let at_flow = if drop > 0.0 {
-                self.required(format_args!("{at}.at_flow_lpm"), s.at_flow_lpm)
-            } else {
-                1.0
-            };
+            let at_flow =
+                if drop > 0.0 { self.required(format_args!("{at}.at_flow_lpm"), s.at_flow_lpm) } else { 1.0 };
             SourceLaw::Measured {
                 static_pressure: Pressure::from_kpa(
                     self.required(format_args!("{at}.static_kpa"), s.static_kpa),
@@ -206,10 +169,8 @@ impl<'a> Reader<'a> {
     }
 
     fn link(&mut self, at: At, l: &LinkFile) -> Link {
-        let (from, to) = (
-            self.node(format_args!("{at}.from"), &l.from),
-            self.node(format_args!("{at}.to"), &l.to),
-        );
+        let (from, to) =
+            (self.node(format_args!("{at}.from"), &l.from), self.node(format_args!("{at}.to"), &l.to));
         if l.from == l.to {
             self.fault(format_args!("{at}.to"), "must be another node than from");
         }
@@ -273,42 +234,27 @@ impl<'a> Reader<'a> {
                 })
             }
         };
-        Link {
-            id: l.id.to_string(),
-            from,
-            to,
-            kind,
-        }
+        Link { id: l.id.to_string(), from, to, kind }
     }
 
     fn loss(&mut self, at: At, l: &LinkFile) -> Loss {
         if let Some(points) = &l.curve {
             if l.drop_kpa.is_some() || l.at_flow_lpm.is_some() || l.fixed_drop_kpa.is_some() {
-                self.fault(
-                    format_args!("{at}.curve"),
-                    "replaces drop_kpa, at_flow_lpm and fixed_drop_kpa",
-                );
+                self.fault(format_args!("{at}.curve"), "replaces drop_kpa, at_flow_lpm and fixed_drop_kpa");
             }
             let points: Vec<(f64, f64)> = points.iter().map(|p| (p.flow_lpm, p.drop_kpa)).collect();
             if points.windows(2).any(|w| w[1].1 < w[0].1) {
-                self.fault(
-                    format_args!("{at}.curve"),
-                    "a loss must not fall as the flow rises",
-                );
+                self.fault(format_args!("{at}.curve"), "a loss must not fall as the flow rises");
             }
             return Loss::Curve(self.curve(format_args!("{at}.curve"), &points));
         }
         let drop = self.not_negative(format_args!("{at}.drop_kpa"), l.drop_kpa.unwrap_or(0.0));
-        let at_flow = if drop > 0.0 {
-            self.required(format_args!("{at}.at_flow_lpm"), l.at_flow_lpm)
-        } else {
-            1.0
-        };
+        let at_flow =
+            if drop > 0.0 { self.required(format_args!("{at}.at_flow_lpm"), l.at_flow_lpm) } else { 1.0 };
         Loss::Power {
-            fixed: Pressure::from_kpa(self.not_negative(
-                format_args!("{at}.fixed_drop_kpa"),
-                l.fixed_drop_kpa.unwrap_or(0.0),
-            )),
+            fixed: Pressure::from_kpa(
+                self.not_negative(format_args!("{at}.fixed_drop_kpa"), l.fixed_drop_kpa.unwrap_or(0.0)),
+            ),
             drop: Pressure::from_kpa(drop),
             at_flow: Flow::from_lpm(at_flow),
             exponent: self.exponent(format_args!("{at}.exponent"), l.exponent.unwrap_or(2.0)),
@@ -351,16 +297,9 @@ impl<'a> Reader<'a> {
             }
             _ => {
                 self.fault(format_args!("{at}.kind"), "must be orifice or compensating");
-                Emission::Compensating {
-                    flow,
-                    min: Pressure::from_kpa(1.0),
-                }
+                Emission::Compensating { flow, min: Pressure::from_kpa(1.0) }
             }
         };
-        Emitter {
-            id: e.id.to_string(),
-            node,
-            emission,
-        }
+        Emitter { id: e.id.to_string(), node, emission }
     }
 }

@@ -12,10 +12,7 @@ const FORMAT: &str = "fenlo-network-result/1";
 /// What the writer says.
 pub fn write_result(network: &Network, solution: &Solution, out: &mut impl Write) -> io::Result<()> {
     let nodes = network.nodes.iter().enumerate().map(|(i, node)| {
-        let answer = NodeAnswer {
-            pressure_kpa: solution.pressures[i].kpa(),
-            cut_off: solution.cut_off[i],
-        };
+        let answer = NodeAnswer { pressure_kpa: solution.pressures[i].kpa(), cut_off: solution.cut_off[i] };
         (&node.id, answer)
     });
     let links = network.links.iter().zip(&solution.links);
@@ -104,11 +101,7 @@ struct EmitterAnswer {
 
 impl EmitterAnswer {
     fn of(answer: &EmitterResult) -> Self {
-        Self {
-            flow_lpm: answer.flow.lpm(),
-            inlet_kpa: answer.inlet.kpa(),
-            nozzle_kpa: answer.nozzle.kpa(),
-        }
+        Self { flow_lpm: answer.flow.lpm(), inlet_kpa: answer.inlet.kpa(), nozzle_kpa: answer.nozzle.kpa() }
     }
 }
 

@@ -13,12 +13,7 @@ pub fn write_network(network: &Network) -> String {
             .sources
             .iter()
             .map(|s| match &s.law {
-                SourceLaw::Measured {
-                    static_pressure,
-                    drop,
-                    at_flow,
-                    exponent,
-                } => SourceFile {
+                SourceLaw::Measured { static_pressure, drop, at_flow, exponent } => SourceFile {
                     node: id(s.node),
                     static_kpa: Some(static_pressure.kpa()),
                     drop_kpa: Some(drop.kpa()),
@@ -35,10 +30,7 @@ pub fn write_network(network: &Network) -> String {
                     curve: Some(
                         curve
                             .points()
-                            .map(|(flow_lpm, pressure_kpa)| PressurePoint {
-                                flow_lpm,
-                                pressure_kpa,
-                            })
+                            .map(|(flow_lpm, pressure_kpa)| PressurePoint { flow_lpm, pressure_kpa })
                             .collect(),
                     ),
                 },
@@ -47,29 +39,16 @@ pub fn write_network(network: &Network) -> String {
         nodes: network
             .nodes
             .iter()
-            .map(|n| NodeFile {
-                id: (&n.id).into(),
-                elevation_m: n.elevation.m(),
-            })
+            .map(|n| NodeFile { id: (&n.id).into(), elevation_m: n.elevation.m() })
             .collect(),
         links: network
             .links
             .iter()
             .map(|l| {
-                let base = LinkFile {
-                    id: (&l.id).into(),
-                    from: id(l.from),
-                    to: id(l.to),
-                    ..LinkFile::default()
-                };
+                let base =
+                    LinkFile { id: (&l.id).into(), from: id(l.from), to: id(l.to), ..LinkFile::default() };
                 match &l.kind {
-                    LinkKind::Pipe {
-                        length,
-                        inside,
-                        roughness_c,
-                        minor_loss_k,
-                        open,
-                    } => LinkFile {
+                    LinkKind::Pipe { length, inside, roughness_c, minor_loss_k, open } => LinkFile {
                         kind: "pipe".into(),
                         length_m: Some(length.m()),
                         diameter_mm: Some(inside.mm()),
@@ -78,19 +57,9 @@ pub fn write_network(network: &Network) -> String {
                         open: Some(*open),
                         ..base
                     },
-                    LinkKind::Device(loss) => with_loss(
-                        LinkFile {
-                            kind: "device".into(),
-                            ..base
-                        },
-                        loss,
-                    ),
+                    LinkKind::Device(loss) => with_loss(LinkFile { kind: "device".into(), ..base }, loss),
                     LinkKind::Regulator { set, loss } => with_loss(
-                        LinkFile {
-                            kind: "regulator".into(),
-                            set_kpa: Some(set.kpa()),
-                            ..base
-                        },
+                        LinkFile { kind: "regulator".into(), set_kpa: Some(set.kpa()), ..base },
                         loss,
                     ),
                 }
@@ -100,18 +69,9 @@ pub fn write_network(network: &Network) -> String {
             .emitters
             .iter()
             .map(|e| {
-                let base = EmitterFile {
-                    id: (&e.id).into(),
-                    node: id(e.node),
-                    ..EmitterFile::default()
-                };
+                let base = EmitterFile { id: (&e.id).into(), node: id(e.node), ..EmitterFile::default() };
                 match e.emission {
-                    Emission::Orifice {
-                        flow,
-                        at_pressure,
-                        exponent,
-                        regulator,
-                    } => EmitterFile {
+                    Emission::Orifice { flow, at_pressure, exponent, regulator } => EmitterFile {
                         kind: "orifice".into(),
                         flow_lpm: flow.lpm(),
                         at_pressure_kpa: Some(at_pressure.kpa()),
@@ -134,12 +94,7 @@ pub fn write_network(network: &Network) -> String {
 
 fn with_loss<'a>(base: LinkFile<'a>, loss: &Loss) -> LinkFile<'a> {
     match loss {
-        Loss::Power {
-            fixed,
-            drop,
-            at_flow,
-            exponent,
-        } => LinkFile {
+        Loss::Power { fixed, drop, at_flow, exponent } => LinkFile {
             fixed_drop_kpa: Some(fixed.kpa()),
             drop_kpa: Some(drop.kpa()),
             at_flow_lpm: Some(at_flow.lpm()),
@@ -148,10 +103,7 @@ fn with_loss<'a>(base: LinkFile<'a>, loss: &Loss) -> LinkFile<'a> {
         },
         Loss::Curve(curve) => LinkFile {
             curve: Some(
-                curve
-                    .points()
-                    .map(|(flow_lpm, drop_kpa)| DropPoint { flow_lpm, drop_kpa })
-                    .collect(),
+                curve.points().map(|(flow_lpm, drop_kpa)| DropPoint { flow_lpm, drop_kpa }).collect(),
             ),
             ..base
         },

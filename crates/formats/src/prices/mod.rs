@@ -46,10 +46,7 @@ enum Column {
 
 /// Columns with the words that they are known by.
 const COLUMNS: [(Column, &[&str]); 11] = [
-    (
-        Column::Number,
-        &["number", "no", "item", "sku", "article", "código", "numero"],
-    ),
+    (Column::Number, &["number", "no", "item", "sku", "article", "código", "numero"]),
     (Column::Text, &["text", "name", "description", "descripción"]),
     (Column::Part, &["part"]),
     (Column::Supplier, &["supplier", "vendor", "proveedor"]),
@@ -57,10 +54,7 @@ const COLUMNS: [(Column, &[&str]); 11] = [
     (Column::Pack, &["pack", "pack size"]),
     (Column::Minimum, &["minimum", "min"]),
     (Column::Carriage, &["carriage", "freight", "delivery"]),
-    (
-        Column::FreeFrom,
-        &["free from", "carriage free from", "free over"],
-    ),
+    (Column::FreeFrom, &["free from", "carriage free from", "free over"]),
     (Column::Date, &["date", "dated", "as of"]),
     (Column::Currency, &["currency", "moneda"]),
 ];
@@ -76,11 +70,7 @@ pub fn read_prices(bytes: &[u8]) -> Result<PriceBook, Vec<ChartFault>> {
     let table = read_table(bytes, MOST_PRICE_ROWS).map_err(|message| vec![fault(1, message)])?;
     let columns = columns(&table).map_err(|message| vec![fault(table.first_line - 1, message)])?;
     let mut reading = Reading {
-        sign: if table.semicolons {
-            Sign::Comma
-        } else {
-            Sign::Point
-        },
+        sign: if table.semicolons { Sign::Comma } else { Sign::Point },
         columns,
         book: PriceBook::default(),
         seen: HashSet::new(),
@@ -102,11 +92,7 @@ pub fn read_prices(bytes: &[u8]) -> Result<PriceBook, Vec<ChartFault>> {
     if faults.is_empty() && reading.book.prices.is_empty() {
         faults.push(fault(table.first_line, "has a header but no prices".into()));
     }
-    if faults.is_empty() {
-        Ok(reading.book)
-    } else {
-        Err(faults)
-    }
+    if faults.is_empty() { Ok(reading.book) } else { Err(faults) }
 }
 
 fn columns(table: &Table) -> Result<HashMap<Column, usize>, String> {
@@ -120,11 +106,9 @@ fn columns(table: &Table) -> Result<HashMap<Column, usize>, String> {
             return Err(format!("two columns are called ‘{name}’"));
         }
     }
-    for (column, name) in [
-        (Column::Number, "number"),
-        (Column::Supplier, "supplier"),
-        (Column::Price, "price"),
-    ] {
+    for (column, name) in
+        [(Column::Number, "number"), (Column::Supplier, "supplier"), (Column::Price, "price")]
+    {
         if !found.contains_key(&column) {
             let have: String = table.header.join(" | ").chars().take(100).collect();
             return Err(format!(
@@ -163,8 +147,7 @@ impl Reading {
                 "" => Ok(1),
                 text => {
                     let text = text.strip_suffix(".0").unwrap_or(text);
-                    text.parse()
-                        .map_err(|_| format!("{name} ‘{}’ is not a whole number", short(text)))
+                    text.parse().map_err(|_| format!("{name} ‘{}’ is not a whole number", short(text)))
                 }
             }
         };
@@ -192,10 +175,7 @@ impl Reading {
         let currency = cell(Column::Currency).to_uppercase();
         let letters = currency.len() == 3 && currency.chars().all(|c| c.is_ascii_uppercase());
         if !currency.is_empty() && !letters {
-            return Err(format!(
-                "currency ‘{}’ must be three letters, such as USD",
-                short(&currency)
-            ));
+            return Err(format!("currency ‘{}’ must be three letters, such as USD", short(&currency)));
         }
         if !currency.is_empty() && !self.book.currency.is_empty() && currency != self.book.currency {
             return Err(format!(
@@ -205,18 +185,11 @@ impl Reading {
         }
         let carriage = money(Column::Carriage, "carriage")?;
         let free_from = money(Column::FreeFrom, "free from")?;
-        if [carriage, free_from]
-            .into_iter()
-            .flatten()
-            .any(|m| m.is_sign_negative())
-        {
+        if [carriage, free_from].into_iter().flatten().any(|m| m.is_sign_negative()) {
             return Err("freight and the free-freight amount cannot be below zero".into());
         }
         if !self.seen.insert((read.number.clone(), read.supplier.clone())) {
-            return Err(format!(
-                "number ‘{}’ appears twice for {}",
-                read.number, read.supplier
-            ));
+            return Err(format!("number ‘{}’ appears twice for {}", read.number, read.supplier));
         }
         let part = cell(Column::Part).to_owned();
         if part.len() > 120 {

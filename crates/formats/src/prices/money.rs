@@ -23,9 +23,7 @@ pub(super) fn read_money(text: &str, sign: Sign) -> Result<Decimal, String> {
     let digits = bare.trim_start_matches(['-', '+']);
     if digits.is_empty()
         || digits.len() > 20
-        || digits
-            .chars()
-            .any(|c| !c.is_ascii_digit() && c != '.' && c != ',')
+        || digits.chars().any(|c| !c.is_ascii_digit() && c != '.' && c != ',')
     {
         return Err("is not an amount. Use a form such as 12.50".into());
     }
@@ -52,9 +50,7 @@ pub(super) fn read_money(text: &str, sign: Sign) -> Result<Decimal, String> {
         whole.replace(thousands, ""),
         if part.is_empty() { "0" } else { part }
     );
-    let sum: Decimal = plain
-        .parse()
-        .map_err(|_| "is not an amount. Use a form such as 12.50".to_owned())?;
+    let sum: Decimal = plain.parse().map_err(|_| "is not an amount. Use a form such as 12.50".to_owned())?;
     Ok(sum.normalize())
 }
 

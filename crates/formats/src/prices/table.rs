@@ -55,12 +55,7 @@ pub(super) fn read_table(bytes: &[u8], most_rows: usize) -> Result<Table, String
             Some(_) => rows.push((line, cells)),
         }
     }
-    Ok(Table {
-        header: header.ok_or("is empty")?,
-        first_line,
-        rows,
-        semicolons: delimiter == ';',
-    })
+    Ok(Table { header: header.ok_or("is empty")?, first_line, rows, semicolons: delimiter == ';' })
 }
 
 /// UTF-8, or what older spreadsheets write (Windows-1252).
@@ -121,19 +116,11 @@ fn workbook(bytes: &[u8], most_rows: usize) -> Result<Table, String> {
     }
     let mut book: Xlsx<_> =
         Xlsx::new(Cursor::new(bytes)).map_err(|e| format!("is no workbook that can be read: {e}"))?;
-    let name = book
-        .sheet_names()
-        .first()
-        .cloned()
-        .ok_or("the workbook has no sheet")?;
-    let range = book
-        .worksheet_range(&name)
-        .map_err(|e| format!("sheet ‘{name}’ cannot be read: {e}"))?;
+    let name = book.sheet_names().first().cloned().ok_or("the workbook has no sheet")?;
+    let range = book.worksheet_range(&name).map_err(|e| format!("sheet ‘{name}’ cannot be read: {e}"))?;
     let (height, width) = range.get_size();
     if height > most_rows + 1 || height.saturating_mul(width) > MOST_CELLS {
-        return Err(format!(
-            "has {height} rows of {width} cells: at most {most_rows} rows"
-        ));
+        return Err(format!("has {height} rows of {width} cells: at most {most_rows} rows"));
     }
     let top = range.start().map_or(0, |s| s.0 as usize) + 1;
     let mut rows = range.rows().enumerate().map(|(i, row)| {
@@ -144,12 +131,7 @@ fn workbook(bytes: &[u8], most_rows: usize) -> Result<Table, String> {
         .by_ref()
         .find(|(_, cells)| cells.iter().any(|c| !c.is_empty()))
         .ok_or("the first sheet is empty")?;
-    Ok(Table {
-        header,
-        first_line: line + 1,
-        rows: rows.collect(),
-        semicolons: false,
-    })
+    Ok(Table { header, first_line: line + 1, rows: rows.collect(), semicolons: false })
 }
 
 fn text_of(cell: &Data) -> String {
@@ -158,9 +140,7 @@ fn text_of(cell: &Data) -> String {
         Data::Float(number) => number.to_string(),
         Data::Int(number) => number.to_string(),
         Data::Bool(yes) => yes.to_string(),
-        Data::DateTime(at) => at
-            .as_datetime()
-            .map_or_else(String::new, |d| d.format("%Y-%m-%d").to_string()),
+        Data::DateTime(at) => at.as_datetime().map_or_else(String::new, |d| d.format("%Y-%m-%d").to_string()),
         Data::DateTimeIso(text) | Data::DurationIso(text) => text.clone(),
         _ => String::new(),
     }
@@ -168,11 +148,7 @@ fn text_of(cell: &Data) -> String {
 
 /// What a spreadsheet might run as a formula stands behind an apostrophe.
 pub(crate) fn plain(text: &str) -> String {
-    if text.starts_with(['=', '+', '-', '@', '\t', '\r']) {
-        format!("'{text}")
-    } else {
-        text.to_owned()
-    }
+    if text.starts_with(['=', '+', '-', '@', '\t', '\r']) { format!("'{text}") } else { text.to_owned() }
 }
 
 /// The apostrophe that was put before it goes again, so that a name comes back as it went.

@@ -30,20 +30,14 @@ impl Packet<'_> {
             }
         }
         for (name, valves) in by_box {
-            let title = if name.is_empty() {
-                self.lang.say("Boxes without a location").to_owned()
-            } else {
-                name
-            };
+            let title =
+                if name.is_empty() { self.lang.say("Boxes without a location").to_owned() } else { name };
             self.put(Block::heading(2, title));
             for i in valves {
                 let valve = &self.job.valves[i];
                 let train = Train::of(self.job.catalogue(), valve);
                 let number = self.job.valve_number(&valve.id);
-                self.put(Block::heading(
-                    3,
-                    format!("{} {number}: {}", self.lang.say("Valve"), valve.name),
-                ));
+                self.put(Block::heading(3, format!("{} {number}: {}", self.lang.say("Valve"), valve.name)));
                 let parts: Vec<String> = train
                     .members
                     .iter()
@@ -60,8 +54,7 @@ impl Packet<'_> {
                     // A part is about 24 mm wide on paper, more of them narrower.
                     let width = (24.0 * train.members.len() as f64).min(150.0);
                     let alt = parts.join(", ");
-                    self.images
-                        .push((image.clone(), assembly(&train, &[], self.job.units)));
+                    self.images.push((image.clone(), assembly(&train, &[], self.job.units)));
                     self.put(Block::Image { image, width, alt });
                 }
                 self.put(Block::para(parts.join(" → ")));
@@ -83,11 +76,9 @@ impl Packet<'_> {
         let u = self.job.units;
         for sheet in sheets {
             let title = match sheet.stick {
-                Some(stick) => format!(
-                    "{} ({})",
-                    sheet.name,
-                    self.lang.with("spacing stick {}", &[&stick.show_tape(u)])
-                ),
+                Some(stick) => {
+                    format!("{} ({})", sheet.name, self.lang.with("spacing stick {}", &[&stick.show_tape(u)]))
+                }
                 None => sheet.name.clone(),
             };
             self.put(Block::heading(2, title));
@@ -114,11 +105,7 @@ impl Packet<'_> {
                     h.flag.map_or_else(|| "–".into(), |f| f.to_string()),
                     corner(h.corner),
                     h.along.show_tape(u),
-                    if h.off.m() > 0.0 {
-                        h.off.show_tape(u)
-                    } else {
-                        "0".into()
-                    },
+                    if h.off.m() > 0.0 { h.off.show_tape(u) } else { "0".into() },
                     nozzle.unwrap_or_default(),
                 ]
             });
@@ -150,35 +137,22 @@ impl Packet<'_> {
                 t.length.show(u),
                 t.width.show_tape(u),
                 t.depth.show_tape(u),
-                if t.by_hand.m() > 0.05 {
-                    t.by_hand.show(u)
-                } else {
-                    String::new()
-                },
+                if t.by_hand.m() > 0.05 { t.by_hand.show(u) } else { String::new() },
                 self.pipes_of(&t.legs),
                 "☐".into(),
             ]
         });
         let rows = rows.collect();
         self.put(Block::table(columns, rows));
-        let said = self.lang.with(
-            "Total {}, {} hand-dug.",
-            &[&dig.length().show(u), &dig.by_hand().show(u)],
-        );
+        let said = self.lang.with("Total {}, {} hand-dug.", &[&dig.length().show(u), &dig.by_hand().show(u)]);
         self.put(Block::para(said));
         if !dig.crossings.is_empty() {
             self.heading(2, "Sleeves");
-            let columns = self.columns(&[
-                ("Under pavement", 'l'),
-                ("Length", 'r'),
-                ("Sleeves", 'r'),
-                ("Sleeve", 'w'),
-            ]);
+            let columns =
+                self.columns(&[("Under pavement", 'l'), ("Length", 'r'), ("Sleeves", 'r'), ("Sleeve", 'w')]);
             let rows = dig.crossings.iter().map(|(leg, length, sleeved, n)| {
                 let sleeve = self.job.piping.leg(leg).and_then(|l| l.sleeve.as_ref());
-                let pipe = sleeve
-                    .filter(|_| *sleeved)
-                    .and_then(|s| self.job.catalogue().pipe(s));
+                let pipe = sleeve.filter(|_| *sleeved).and_then(|s| self.job.catalogue().pipe(s));
                 vec![
                     leg.clone(),
                     length.show_tape(u),
@@ -202,9 +176,7 @@ impl Packet<'_> {
                 let pipe = self.job.catalogue().pipe(&leg.pipe)?;
                 // A bare number behind a pipe would read as how many of it.
                 let whose = match leg.valve() {
-                    Some(v) => self
-                        .lang
-                        .with("valve {}", &[&self.job.valve_number(v).to_string()]),
+                    Some(v) => self.lang.with("valve {}", &[&self.job.valve_number(v).to_string()]),
                     None => self.lang.say("main").to_owned(),
                 };
                 Some(format!("{whose}: {}", self.lang.label(&pipe.title())))
@@ -248,9 +220,7 @@ impl Packet<'_> {
             self.put(table);
             let bars = list.bars.len().to_string();
             let left = list.left().show_tape(u);
-            let said = self
-                .lang
-                .with("Sticks or coils used: {}; left over: {}.", &[&bars, &left]);
+            let said = self.lang.with("Sticks or coils used: {}; left over: {}.", &[&bars, &left]);
             self.put(Block::Soft { text: said });
         }
         let mut made: Vec<String> = Vec::new();
@@ -269,11 +239,7 @@ impl Packet<'_> {
         for tube in &self.taken.micro {
             made.push(self.lang.with(
                 "{}: micro tubing {}: {}",
-                &[
-                    name(&tube.group),
-                    &tube.length.show_tape(u),
-                    &tube.count.to_string(),
-                ],
+                &[name(&tube.group), &tube.length.show_tape(u), &tube.count.to_string()],
             ));
         }
         if !made.is_empty() {
@@ -317,12 +283,8 @@ impl Packet<'_> {
         }
         let controllers = self.job.site.places(PlaceKind::Controller).count();
         if controllers > 1 {
-            let text = self
-                .lang
-                .say("Several controllers are drawn; the list includes one.");
-            self.put(Block::Soft {
-                text: text.to_owned(),
-            });
+            let text = self.lang.say("Several controllers are drawn; the list includes one.");
+            self.put(Block::Soft { text: text.to_owned() });
         }
     }
 }
@@ -330,9 +292,5 @@ impl Packet<'_> {
 /// Corners are called by letters.
 fn corner(n: usize) -> String {
     let letter = char::from(b'A' + (n % 26) as u8);
-    if n < 26 {
-        letter.to_string()
-    } else {
-        format!("{letter}{}", n / 26)
-    }
+    if n < 26 { letter.to_string() } else { format!("{letter}{}", n / 26) }
 }

@@ -55,14 +55,7 @@ pub(crate) fn packet(job: &Job, lang: Lang, paper: Paper) -> Document {
 impl<'j> Packet<'j> {
     fn new(job: &'j Job, lang: Lang) -> Self {
         let known = assess(job);
-        Self {
-            taken: takeoff(job, &known),
-            known,
-            job,
-            lang,
-            blocks: Vec::new(),
-            images: Vec::new(),
-        }
+        Self { taken: takeoff(job, &known), known, job, lang, blocks: Vec::new(), images: Vec::new() }
     }
 
     fn document(self, paper: Paper, title: &str) -> Document {
@@ -161,26 +154,23 @@ impl<'j> Packet<'j> {
             .missing
             .iter()
             .map(|m| match m {
-                Missing::Wire => lang
-                    .say("Wire is not included: no controller or mainline is drawn.")
-                    .to_owned(),
+                Missing::Wire => {
+                    lang.say("Wire is not included: no controller or mainline is drawn.").to_owned()
+                }
                 Missing::WireTo(ids) => lang.with(
                     "Valves not reached by the mainline: {}. Their wire is not included.",
                     &[&numbers(ids)],
                 ),
                 Missing::DripNotLaid(ids) => {
-                    let names: Vec<&str> = ids
-                        .iter()
-                        .filter_map(|i| Some(self.job.group(i)?.name.as_str()))
-                        .collect();
+                    let names: Vec<&str> =
+                        ids.iter().filter_map(|i| Some(self.job.group(i)?.name.as_str())).collect();
                     lang.with("Drip in {} is not laid out yet.", &[&names.join(", ")])
                 }
                 Missing::Main(ids) => lang.with("Valves to which no pipe is drawn: {}.", &[&numbers(ids)]),
                 Missing::Unassigned(n) => lang.with("Heads without a valve: {}.", &[&n.to_string()]),
-                Missing::Straight(ids) => lang.with(
-                    "Laterals not drawn, by valve: {}. Route them on site.",
-                    &[&numbers(ids)],
-                ),
+                Missing::Straight(ids) => {
+                    lang.with("Laterals not drawn, by valve: {}. Route them on site.", &[&numbers(ids)])
+                }
             })
             .collect()
     }
@@ -213,12 +203,7 @@ impl<'j> Packet<'j> {
         ]);
         let rows = self.job.valves.iter().map(|v| {
             let zone = self.solved(&v.id);
-            let heads: usize = self
-                .job
-                .groups
-                .iter()
-                .map(|g| g.heads_on(Some(&v.id)).len())
-                .sum();
+            let heads: usize = self.job.groups.iter().map(|g| g.heads_on(Some(&v.id)).len()).sum();
             let lowest = zone.and_then(|z| z.heads.get(z.worst));
             vec![
                 self.job.valve_number(&v.id).to_string(),
@@ -230,9 +215,7 @@ impl<'j> Packet<'j> {
                 heads.to_string(),
                 zone.map_or_else(String::new, |z| z.flow.show(u)),
                 lowest.map_or_else(String::new, |h| h.nozzle.show(u)),
-                v.regulation
-                    .set()
-                    .map_or_else(|| self.lang.say("no").to_owned(), |s| s.show_round(u)),
+                v.regulation.set().map_or_else(|| self.lang.say("no").to_owned(), |s| s.show_round(u)),
             ]
         });
         let rows = rows.collect();
@@ -243,9 +226,5 @@ impl<'j> Packet<'j> {
 /// A length that is sold: whole feet or metres.
 pub(crate) fn whole(length: Length) -> String {
     let (ft, m) = (length.ft(), length.m());
-    if (ft - ft.round()).abs() < 1e-4 {
-        format!("{ft:.0} ft")
-    } else {
-        format!("{m:.0} m")
-    }
+    if (ft - ft.round()).abs() < 1e-4 { format!("{ft:.0} ft") } else { format!("{m:.0} m") }
 }

@@ -34,10 +34,7 @@ impl Packet<'_> {
             if let Ok(point) = &supply.point {
                 let rest = point.at_connection(fenlo_core::units::Flow::ZERO);
                 let name = self.job.supply(&supply.id).map_or("", |s| s.name.as_str());
-                rows.push(blank(
-                    self.lang.with("Static pressure, {}", &[name]),
-                    rest.show(u),
-                ));
+                rows.push(blank(self.lang.with("Static pressure, {}", &[name]), rest.show(u)));
             }
         }
         for test in [
@@ -50,12 +47,8 @@ impl Packet<'_> {
         }
         let columns_now = columns(self);
         self.put(Block::form(columns_now, rows));
-        let valves: Vec<(String, String)> = self
-            .job
-            .valves
-            .iter()
-            .map(|v| (v.id.clone(), v.name.clone()))
-            .collect();
+        let valves: Vec<(String, String)> =
+            self.job.valves.iter().map(|v| (v.id.clone(), v.name.clone())).collect();
         self.heading(2, "Every zone, running");
         let mut rows = Vec::new();
         for (id, name) in &valves {
@@ -64,29 +57,19 @@ impl Packet<'_> {
             let drip = zone.heads.first().is_some_and(|h| h.kind.is_drip());
             let (first, last) = (zone.heads.get(zone.best), zone.heads.get(zone.worst));
             rows.push(blank(
-                self.lang
-                    .with("{} {}: flow at the meter", &[&number.to_string(), name]),
+                self.lang.with("{} {}: flow at the meter", &[&number.to_string(), name]),
                 zone.flow.show(u),
             ));
             let (high, low) = if drip {
-                (
-                    "{} pressure at the first emitter",
-                    "{} pressure at the last emitter",
-                )
+                ("{} pressure at the first emitter", "{} pressure at the last emitter")
             } else {
                 ("{} highest nozzle pressure", "{} pressure at the weakest head")
             };
             if let Some(h) = first.filter(|_| zone.heads.len() > 1) {
-                rows.push(blank(
-                    self.lang.with(high, &[&number.to_string()]),
-                    h.nozzle.show(u),
-                ));
+                rows.push(blank(self.lang.with(high, &[&number.to_string()]), h.nozzle.show(u)));
             }
             if let Some(h) = last {
-                rows.push(blank(
-                    self.lang.with(low, &[&number.to_string()]),
-                    h.nozzle.show(u),
-                ));
+                rows.push(blank(self.lang.with(low, &[&number.to_string()]), h.nozzle.show(u)));
             }
         }
         if !rows.is_empty() {
@@ -118,10 +101,7 @@ impl Packet<'_> {
             let programme = year.programme(place);
             let window = &year.peak.night.window;
             let starts = programme.map_or_else(Vec::new, |(_, p)| {
-                p.starts
-                    .iter()
-                    .map(|s| window.clock(*s).show(self.job.units))
-                    .collect()
+                p.starts.iter().map(|s| window.clock(*s).show(self.job.units)).collect()
             });
             let mut row = vec![
                 programme.map_or_else(String::new, |(letter, _)| letter.to_string()),
@@ -140,18 +120,11 @@ impl Packet<'_> {
             }
             rows.push(row);
         }
-        self.put(Block::Table {
-            size: 7.5,
-            tall: 1.1,
-            columns,
-            rows,
-        });
+        self.put(Block::Table { size: 7.5, tall: 1.1, columns, rows });
         let text = self.lang.say(
             "Minutes per watering by month. 2×8 means two 8-minute cycles with a soak between. Check again \
                 two weeks after start-up.",
         );
-        self.put(Block::Soft {
-            text: text.to_owned(),
-        });
+        self.put(Block::Soft { text: text.to_owned() });
     }
 }

@@ -11,16 +11,10 @@ impl Packet<'_> {
         self.heading(1, "Steps");
         let mut first = 1;
         let job = self.job;
-        let drip = job.groups.iter().any(|g| {
-            job.catalogue()
-                .nozzle(&g.nozzle)
-                .is_some_and(|n| n.kind.is_drip())
-        });
-        let heads = job.groups.iter().any(|g| {
-            job.catalogue()
-                .nozzle(&g.nozzle)
-                .is_some_and(|n| !n.kind.is_drip())
-        });
+        let drip =
+            job.groups.iter().any(|g| job.catalogue().nozzle(&g.nozzle).is_some_and(|n| n.kind.is_drip()));
+        let heads =
+            job.groups.iter().any(|g| job.catalogue().nozzle(&g.nozzle).is_some_and(|n| !n.kind.is_drip()));
         let pvc = job
             .piping
             .legs
@@ -59,10 +53,8 @@ impl Packet<'_> {
         part(
             self,
             "Trenches",
-            &[
-                "Trencher: guards on, gloves, eye protection; no one near a running chain. Trenches deeper \
-                    than the code limit need shoring.",
-            ],
+            &["Trencher: guards on, gloves, eye protection; no one near a running chain. Trenches deeper \
+                    than the code limit need shoring."],
             digging,
         );
         let mut pipe = vec!["Keep dirt out: cap every open end."];
@@ -130,10 +122,8 @@ impl Packet<'_> {
             part(
                 self,
                 "Drip",
-                &[
-                    "Punches and cutters: cut away from your hand. Loose tubing is a trip hazard: stake or \
-                        cover it.",
-                ],
+                &["Punches and cutters: cut away from your hand. Loose tubing is a trip hazard: stake or \
+                        cover it."],
                 vec![
                     "Lay rows as the cut list says, first emitter at the distance given; pin every 2 to 3 \
                         ft (60 to 90 cm) and at bends.",

@@ -12,9 +12,7 @@ use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
 
 pub fn routes() -> Router<App> {
-    Router::new()
-        .route("/beside/{place}", get(progress))
-        .route("/beside/{place}/stop", post(stop))
+    Router::new().route("/beside/{place}", get(progress)).route("/beside/{place}/stop", post(stop))
 }
 
 /// What a button begins, and where.
@@ -92,10 +90,7 @@ struct Bar<'a> {
 
 impl Button {
     fn at(place: &str) -> Result<&'static Self, AppError> {
-        BUTTONS
-            .iter()
-            .find(|b| b.place == place)
-            .ok_or(AppError::NotFound)
+        BUTTONS.iter().find(|b| b.place == place).ok_or(AppError::NotFound)
     }
 
     fn doing(&self) -> &'static str {
@@ -107,14 +102,7 @@ impl Button {
 
     fn bar(&self, work: &Beside) -> Result<String, AppError> {
         let (done, of) = work.progress.now();
-        Ok(Bar {
-            job: work.on.open.id,
-            place: self.place,
-            doing: self.doing(),
-            done,
-            of,
-        }
-        .render()?)
+        Ok(Bar { job: work.on.open.id, place: self.place, doing: self.doing(), done, of }.render()?)
     }
 
     fn whole(&self, work: &Beside) -> Result<String, AppError> {
@@ -145,18 +133,13 @@ async fn progress(
 ) -> Result<Response, AppError> {
     let button = Button::at(&place)?;
     let whole = |html: String| {
-        let at = [
-            ("hx-retarget", format!("#{place}")),
-            ("hx-reswap", "innerHTML".to_owned()),
-        ];
+        let at = [("hx-retarget", format!("#{place}")), ("hx-reswap", "innerHTML".to_owned())];
         (at, Html(html)).into_response()
     };
     let Some(work) = app.beside.get(&(job, button.task)) else {
         return Ok(whole(String::new()));
     };
-    let is_bar = headers
-        .get("hx-target")
-        .is_some_and(|t| t.as_bytes().ends_with(b"-bar"));
+    let is_bar = headers.get("hx-target").is_some_and(|t| t.as_bytes().ends_with(b"-bar"));
     if is_bar && !work.progress.stopped() && !work.is_done() {
         return Ok(Html(button.bar(&work)?).into_response());
     }

@@ -40,11 +40,7 @@ impl Task {
         let split = |scope, none: &str| {
             let water = known.assessment.water();
             let found = propose_watched(known.job(), &water, scope, progress);
-            let said = found
-                .hopeless
-                .iter()
-                .map(|h| fenlo_words::no_hope(h, known.job().units))
-                .collect();
+            let said = found.hopeless.iter().map(|h| fenlo_words::no_hope(h, known.job().units)).collect();
             found.edit.map(|e| (e, said)).ok_or_else(|| none.to_owned())
         };
         match self {
@@ -74,21 +70,13 @@ impl Beside {
             }
             let gone = "this result has expired. Run it again".to_owned();
             let on = app.job(job).await?;
-            return Ok(Arc::new(Self {
-                found: OnceLock::from(Err(gone)),
-                ..Self::on(on)
-            }));
+            return Ok(Arc::new(Self { found: OnceLock::from(Err(gone)), ..Self::on(on) }));
         }
         Ok(Self::begin(app, &app.job(job).await?, task))
     }
 
     fn on(on: Arc<Assessed>) -> Self {
-        Self {
-            on,
-            progress: Progress::default(),
-            found: OnceLock::new(),
-            done: Notify::new(),
-        }
+        Self { on, progress: Progress::default(), found: OnceLock::new(), done: Notify::new() }
     }
 
     /// Begins, or goes on with what was begun on the same plan.
@@ -122,10 +110,7 @@ impl Beside {
         if self.is_done() {
             return true;
         }
-        let wait = pairs
-            .iter()
-            .find(|p| p.0 == "wait")
-            .and_then(|p| p.1.parse().ok());
+        let wait = pairs.iter().find(|p| p.0 == "wait").and_then(|p| p.1.parse().ok());
         let longest = wait.map_or(PATIENCE, Duration::from_millis).min(PATIENCE);
         if longest.is_zero() {
             return false;

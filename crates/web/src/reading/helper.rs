@@ -24,18 +24,13 @@ const REFUSED: i32 = 3;
 /// Where our binary is: as `FENLO_READER` says, this program, or beside it.
 fn program() -> Option<PathBuf> {
     let this = std::env::current_exe().ok();
-    let named = this
-        .clone()
-        .filter(|p| p.file_stem().is_some_and(|s| s == "fenlo"));
+    let named = this.clone().filter(|p| p.file_stem().is_some_and(|s| s == "fenlo"));
     let folder = this.as_deref().and_then(|p| p.parent());
     let beside = folder.map(|f| f.join("fenlo"));
     // Test programs lie one folder deeper.
     let above = folder.and_then(|f| f.parent()).map(|f| f.join("fenlo"));
     let said = std::env::var_os("FENLO_READER").map(PathBuf::from);
-    [said, named, beside, above]
-        .into_iter()
-        .flatten()
-        .find(|p| p.is_file())
+    [said, named, beside, above].into_iter().flatten().find(|p| p.is_file())
 }
 
 /// Reads a file in a process of its own.

@@ -113,11 +113,7 @@ impl IntoResponse for Ended {
         match self {
             Self::Go(to) => {
                 let to = HeaderValue::from_str(&to).unwrap_or(HeaderValue::from_static("/"));
-                (
-                    [(HeaderName::from_static("hx-redirect"), to)],
-                    Html(String::new()),
-                )
-                    .into_response()
+                ([(HeaderName::from_static("hx-redirect"), to)], Html(String::new())).into_response()
             }
             Self::Show(html) => Html(html).into_response(),
             Self::Refused(status, title, lines) => AppError::Said(status, title, lines).into_response(),
@@ -148,10 +144,7 @@ impl Default for Readings {
         Self {
             turns: Turns::new(AT_ONCE, OF_A_COMPANY),
             pending: Arc::default(),
-            known: moka::sync::Cache::builder()
-                .max_capacity(1_000)
-                .time_to_live(KEPT)
-                .build(),
+            known: moka::sync::Cache::builder().max_capacity(1_000).time_to_live(KEPT).build(),
         }
     }
 }
@@ -202,10 +195,9 @@ impl Readings {
         let ask = Ask { kind, name, page: 1 };
         match helper::read(&ask, file.await?.map_err(AppError::broken)?).await {
             Ok(handed) => take_sifted(&handed).map_err(AppError::broken),
-            Err(told) => Ok(Sifted {
-                found: T::default(),
-                faults: told.into_iter().map(ChartFault::from).collect(),
-            }),
+            Err(told) => {
+                Ok(Sifted { found: T::default(), faults: told.into_iter().map(ChartFault::from).collect() })
+            }
         }
     }
 
@@ -249,10 +241,7 @@ impl Readings {
         tokio::spawn(async move {
             let _pending = pending;
             let work = async {
-                let turn = turns
-                    .turn(company)
-                    .await
-                    .ok_or_else(|| AppError::broken("stopping"))?;
+                let turn = turns.turn(company).await.ok_or_else(|| AppError::broken("stopping"))?;
                 shown.state.send_replace(State::Reading(Instant::now()));
                 let handed = helper::read(&ask, file).await;
                 drop(turn);

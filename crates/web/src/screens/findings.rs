@@ -57,11 +57,5 @@ pub fn render(id: i64, job: &Job, here: String, well: &str, found: &[Found]) -> 
         }
     };
     let findings = found.iter().enumerate().map(view).collect();
-    Findings {
-        job: id,
-        here,
-        well,
-        findings,
-    }
-    .render()
+    Findings { job: id, here, well, findings }.render()
 }

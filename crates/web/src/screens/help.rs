@@ -14,10 +14,7 @@ use fenlo_words::{Entry, HowTo, found, how_to};
 use serde::Deserialize;
 
 pub fn routes() -> Router<App> {
-    Router::new()
-        .route("/help", get(page))
-        .route("/help/box", get(boxed))
-        .route("/help/found", get(list))
+    Router::new().route("/help", get(page)).route("/help/box", get(boxed)).route("/help/found", get(list))
 }
 
 #[derive(Deserialize)]
@@ -62,15 +59,8 @@ struct Found {
 }
 
 fn of(step: Step, units: UnitSystem) -> Shown {
-    let name = SCREENS
-        .iter()
-        .find(|row| row.step == Some(step))
-        .map_or("", |row| row.title);
-    Shown {
-        how: how_to(step, units),
-        drawing: fenlo_drawing::how_drawing(step),
-        name,
-    }
+    let name = SCREENS.iter().find(|row| row.step == Some(step)).map_or("", |row| row.title);
+    Shown { how: how_to(step, units), drawing: fenlo_drawing::how_drawing(step), name }
 }
 
 fn short(q: &str) -> String {
@@ -90,14 +80,8 @@ async fn page(Query(asked): Query<Asked>) -> Result<Html<String>, AppError> {
 
 /// For the box over a page: the step at hand, if it is one.
 async fn boxed(Query(asked): Query<Asked>) -> Result<Html<String>, AppError> {
-    let step = SCREENS
-        .iter()
-        .find(|row| row.path == asked.at)
-        .and_then(|row| row.step);
-    let boxed = Boxed {
-        step: step.map(|s| of(s, asked.units)),
-        units: crate::choices::word(&asked.units),
-    };
+    let step = SCREENS.iter().find(|row| row.path == asked.at).and_then(|row| row.step);
+    let boxed = Boxed { step: step.map(|s| of(s, asked.units)), units: crate::choices::word(&asked.units) };
     Ok(Html(boxed.render()?))
 }
 

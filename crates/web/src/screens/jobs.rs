@@ -41,10 +41,7 @@ pub fn routes() -> Router<App> {
 
 /// What every screen of a job has, below the job's address.
 pub fn of_a_job() -> Router<App> {
-    Router::new()
-        .route("/undo", post(undo))
-        .route("/redo", post(redo))
-        .route("/apply", post(apply))
+    Router::new().route("/undo", post(undo)).route("/redo", post(redo)).route("/apply", post(apply))
 }
 
 #[derive(Deserialize)]
@@ -100,10 +97,7 @@ pub fn lists(app: App) -> Lists {
         let app = app.clone();
         async move {
             let html = listed(&app, shelf, search, page).await.map_err(|e| e.cause())?;
-            compute(move || Ready::new(html))
-                .await
-                .and_then(|r| r)
-                .map_err(|e| e.cause())
+            compute(move || Ready::new(html)).await.and_then(|r| r).map_err(|e| e.cause())
         }
     })
 }
@@ -114,12 +108,7 @@ async fn list(
     Query(query): Query<Search>,
 ) -> Result<Response, AppError> {
     let page = query.page.clamp(0, 100_000);
-    let search: String = query
-        .search
-        .chars()
-        .take(100)
-        .filter(|c| !c.is_control())
-        .collect();
+    let search: String = query.search.chars().take(100).filter(|c| !c.is_control()).collect();
     let shelf = Shelf::parse(&query.on).unwrap_or_default();
     let ready = lists.ask((shelf, search, page)).await;
     let ready = ready.ok_or_else(|| AppError::broken("nobody answers"))?;
@@ -182,15 +171,7 @@ struct New {
 async fn create(State(app): State<App>, Form(new): Form<New>) -> Result<Redirect, AppError> {
     if let Ok(template) = new.from.parse() {
         let name = new.name.trim();
-        let id = copied(
-            &app,
-            template,
-            name,
-            Some(new.place.trim()),
-            Shelf::Desk,
-            &new.key,
-        )
-        .await?;
+        let id = copied(&app, template, name, Some(new.place.trim()), Shelf::Desk, &new.key).await?;
         return Ok(Redirect::to(&format!("/jobs/{id}/ground")));
     }
     let mut plan = Plan::new(new.name.trim(), new.units);
@@ -224,13 +205,7 @@ fn urlencoded(text: &str) -> String {
     let plain = |b: &u8| b.is_ascii_alphanumeric() || b"-_.".contains(b);
     text.bytes()
         .take(600)
-        .map(|b| {
-            if plain(&b) {
-                char::from(b).to_string()
-            } else {
-                format!("%{b:02X}")
-            }
-        })
+        .map(|b| if plain(&b) { char::from(b).to_string() } else { format!("%{b:02X}") })
         .collect()
 }
 
@@ -263,16 +238,8 @@ async fn copied(
 
 /// Puts a job away, back on the desk, or brings a deleted one back.
 async fn put(sent: Sent<i64>) -> Result<Response, AppError> {
-    let word = sent
-        .pairs
-        .iter()
-        .find(|p| p.0 == "to")
-        .map_or("", |p| p.1.as_str());
-    let back = sent
-        .pairs
-        .iter()
-        .find(|p| p.0 == "back")
-        .map_or("", |p| p.1.as_str());
+    let word = sent.pairs.iter().find(|p| p.0 == "to").map_or("", |p| p.1.as_str());
+    let back = sent.pairs.iter().find(|p| p.0 == "back").map_or("", |p| p.1.as_str());
     if word == "back" {
         sent.app.store.bring_back(sent.path).await?;
         return Ok(Redirect::to("/").into_response());
@@ -281,22 +248,13 @@ async fn put(sent: Sent<i64>) -> Result<Response, AppError> {
         return Err(AppError::Bad("choose active, archived or template".into()));
     };
     sent.app.store.put_on_shelf(sent.path, shelf).await?;
-    let back = if back == "details" {
-        format!("/jobs/{}/details#shelf", sent.path)
-    } else {
-        "/".to_owned()
-    };
+    let back = if back == "details" { format!("/jobs/{}/details#shelf", sent.path) } else { "/".to_owned() };
     Ok(Redirect::to(&back).into_response())
 }
 
 /// A copy of a job beside it, or a template made of it; its page comes.
 async fn copy(sent: Sent<i64>) -> Result<Response, AppError> {
-    let of = |field: &str| {
-        sent.pairs
-            .iter()
-            .find(|p| p.0 == field)
-            .map_or("", |p| p.1.trim())
-    };
+    let of = |field: &str| sent.pairs.iter().find(|p| p.0 == field).map_or("", |p| p.1.trim());
     let shelf = match of("as") {
         "template" => Shelf::Template,
         _ => Shelf::Desk,
@@ -311,43 +269,24 @@ async fn copy(sent: Sent<i64>) -> Result<Response, AppError> {
 
 async fn import(State(app): State<App>, form: Multipart) -> Result<Response, AppError> {
     let sent = file_of(form, "choose a job file first").await?;
-    let ask = Ask {
-        kind: Foreign::Job,
-        name: sent.name,
-        page: 1,
-    };
+    let ask = Ask { kind: Foreign::Job, name: sent.name, page: 1 };
     let keeping = app.clone();
-    let key = sent
-        .fields
-        .into_iter()
-        .find(|f| f.0 == "key")
-        .map_or_else(String::new, |f| f.1);
-    let reading = app.readings.begin(
-        app.store.company(),
-        ask,
-        sent.file,
-        "/",
-        move |handed| async move {
-            let handed = take_job(handed.map_err(told)?).map_err(AppError::Broken)?;
-            let job = compute(move || read_job(&handed.job))
-                .await?
-                .map_err(AppError::broken)?;
-            let id = kept(&keeping, job, &key).await?;
-            if let Some(scan) = handed.picture {
-                let kind = scan.kind.to_owned();
-                let picture = Picture {
-                    kind,
-                    bytes: scan.bytes,
-                };
-                keeping.store.put_picture(id, &scan.name, &picture).await?;
-            }
-            let said = urlencoded(&handed.left.join("; "));
-            Ok(Ended::Go(match said.is_empty() {
-                true => format!("/jobs/{id}/water"),
-                false => format!("/jobs/{id}/details?left={said}"),
-            }))
-        },
-    )?;
+    let key = sent.fields.into_iter().find(|f| f.0 == "key").map_or_else(String::new, |f| f.1);
+    let reading = app.readings.begin(app.store.company(), ask, sent.file, "/", move |handed| async move {
+        let handed = take_job(handed.map_err(told)?).map_err(AppError::Broken)?;
+        let job = compute(move || read_job(&handed.job)).await?.map_err(AppError::broken)?;
+        let id = kept(&keeping, job, &key).await?;
+        if let Some(scan) = handed.picture {
+            let kind = scan.kind.to_owned();
+            let picture = Picture { kind, bytes: scan.bytes };
+            keeping.store.put_picture(id, &scan.name, &picture).await?;
+        }
+        let said = urlencoded(&handed.left.join("; "));
+        Ok(Ended::Go(match said.is_empty() {
+            true => format!("/jobs/{id}/water"),
+            false => format!("/jobs/{id}/details?left={said}"),
+        }))
+    })?;
     reading.page().await
 }
 
@@ -375,13 +314,7 @@ async fn redo(Query(to): Query<To>, sent: Sent<i64>) -> Result<Response, AppErro
 }
 
 /// Applies the edit of a remedy or an option, just as it was shown.
-async fn apply(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn apply(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let read = |_: &Assessed, f: &mut Fields| {
         let edit: Option<Edit> = serde_json::from_str(f.get("edit")).ok();
         let unread = "this fix could not be applied. Reload the page";

@@ -46,10 +46,7 @@ struct Answers {
 fn answers(screen: Screen) -> Answers {
     macro_rules! of {
         ($module:ident) => {
-            Answers {
-                routes: $module::routes,
-                body: $module::body,
-            }
+            Answers { routes: $module::routes, body: $module::body }
         };
     }
     match screen {

@@ -40,21 +40,12 @@ pub fn watching(reading: &Reading) -> Result<String, AppError> {
         At::Reading(since) => format!("reading, {} s", Instant::now().duration_since(since).as_secs()),
         At::Ended(_) => "done".to_owned(),
     };
-    Ok(Progress {
-        key: &reading.key,
-        name: &reading.name,
-        says,
-    }
-    .render()?)
+    Ok(Progress { key: &reading.key, name: &reading.name, says }.render()?)
 }
 
 async fn page(State(app): State<App>, Path(key): Path<String>) -> Result<Response, AppError> {
     let reading = app.readings.get(&key).ok_or(AppError::NotFound)?;
-    let page = Page {
-        name: &reading.name,
-        back: &reading.back,
-        state: watching(&reading)?,
-    };
+    let page = Page { name: &reading.name, back: &reading.back, state: watching(&reading)? };
     Ok(Html(page.render()?).into_response())
 }
 

@@ -16,9 +16,7 @@ use fenlo_store::{OpenShare, Shared};
 use fenlo_words as words;
 
 pub fn routes() -> Router<App> {
-    Router::new()
-        .route("/shared/{token}", get(page))
-        .route("/shared/{token}/plan.svg", get(plan))
+    Router::new().route("/shared/{token}", get(page)).route("/shared/{token}/plan.svg", get(plan))
 }
 
 #[derive(Template)]
@@ -52,11 +50,7 @@ async fn page(State(app): State<App>, Path(token): Path<String>) -> Result<Respo
                 job.valve_number(&v.id).to_string(),
                 v.name.clone(),
                 zone.map_or_else(|| "–".into(), |z| z.flow.show(job.units)),
-                job.groups
-                    .iter()
-                    .map(|g| g.heads_on(Some(&v.id)).len())
-                    .sum::<usize>()
-                    .to_string(),
+                job.groups.iter().map(|g| g.heads_on(Some(&v.id)).len()).sum::<usize>().to_string(),
             ]
         });
         let parts = LineKind::ALL.iter().filter(|_| crew).map(|kind| {
@@ -102,9 +96,7 @@ fn secret(mut response: Response) -> Response {
         (HeaderName::from_static("x-robots-tag"), "noindex"),
         (header::REFERRER_POLICY, "no-referrer"),
     ] {
-        response
-            .headers_mut()
-            .insert(name, HeaderValue::from_static(value));
+        response.headers_mut().insert(name, HeaderValue::from_static(value));
     }
     response
 }

@@ -1,10 +1,6 @@
 //! The real server on a free port, and raw requests to it.
 
-#![allow(
-    clippy::unwrap_used,
-    dead_code,
-    reason = "shared by several tests; one that can't go on fails"
-)]
+#![allow(clippy::unwrap_used, dead_code, reason = "shared by several tests; one that can't go on fails")]
 
 use fenlo_web::{Config, Store};
 use sqlx::PgPool;
@@ -15,18 +11,9 @@ use tokio::sync::oneshot;
 
 /// Small sites whose groups are listed, which tests know head by head.
 const FIXTURES: [(&str, &str); 3] = [
-    (
-        "bowls-green",
-        include_str!("../../../../fixtures/bowls-green.json"),
-    ),
-    (
-        "veterinary-clinic",
-        include_str!("../../../../fixtures/veterinary-clinic.json"),
-    ),
-    (
-        "corner-plot",
-        include_str!("../../../../fixtures/corner-plot.json"),
-    ),
+    ("bowls-green", include_str!("../../../../fixtures/bowls-green.json")),
+    ("veterinary-clinic", include_str!("../../../../fixtures/veterinary-clinic.json")),
+    ("corner-plot", include_str!("../../../../fixtures/corner-plot.json")),
 ];
 
 /// The server with the demo jobs, in the test's own database.
@@ -41,12 +28,8 @@ pub async fn serve(pool: &PgPool) -> SocketAddr {
 pub async fn serve_as(pool: &PgPool, config: Config) -> (SocketAddr, oneshot::Sender<()>) {
     let url = std::env::var("DATABASE_URL").unwrap();
     let (server, _) = url.rsplit_once('/').unwrap();
-    let store = Store::open(&format!(
-        "{server}/{}",
-        pool.connect_options().get_database().unwrap()
-    ))
-    .await
-    .unwrap();
+    let store =
+        Store::open(&format!("{server}/{}", pool.connect_options().get_database().unwrap())).await.unwrap();
     fenlo_web::load_jobs(&store, &FIXTURES).await.unwrap();
     let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
     let address = listener.local_addr().unwrap();
@@ -62,10 +45,8 @@ pub async fn serve_as(pool: &PgPool, config: Config) -> (SocketAddr, oneshot::Se
 pub async fn ask(address: SocketAddr, head: &str, body: impl AsRef<[u8]>) -> String {
     let body = body.as_ref();
     let mut stream = TcpStream::connect(address).await.unwrap();
-    let head = format!(
-        "{head}\r\nhost: {address}\r\nconnection: close\r\ncontent-length: {}\r\n\r\n",
-        body.len()
-    );
+    let head =
+        format!("{head}\r\nhost: {address}\r\nconnection: close\r\ncontent-length: {}\r\n\r\n", body.len());
     // The server may refuse before it has read everything.
     let _ = stream.write_all(head.as_bytes()).await;
     let _ = stream.write_all(body).await;

@@ -50,10 +50,9 @@ pub fn unplain(text: &str) -> Option<String> {
         let single = COUNTED.iter().any(|c| c.0 == noun) && other && ends;
         (several || single).then(|| pair.join(" "))
     });
-    let minus = words.iter().find(|w| {
-        w.strip_prefix('-')
-            .is_some_and(|w| w.starts_with(|c: char| c.is_ascii_digit()))
-    });
+    let minus = words
+        .iter()
+        .find(|w| w.strip_prefix('-').is_some_and(|w| w.starts_with(|c: char| c.is_ascii_digit())));
     pair.or(minus.map(|w| (*w).to_owned()))
 }
 
@@ -70,8 +69,7 @@ pub fn bare_amount(text: &str) -> Option<String> {
         cents(word)?;
         let ends = bare(word).len() < word.trim_start_matches(['(', '[']).len();
         let unit = words.get(i + 1).filter(|_| !ends);
-        unit.is_none_or(|u| !u.starts_with(char::is_alphabetic))
-            .then(|| (*word).to_owned())
+        unit.is_none_or(|u| !u.starts_with(char::is_alphabetic)).then(|| (*word).to_owned())
     })
 }
 

@@ -33,9 +33,7 @@ const OF_FILES: [&str; 1] = ["metres on the job's own plane"];
 
 fn shown() -> Vec<Text> {
     let mut all = Vec::new();
-    for folder in [
-        "words", "web", "drawing", "papers", "cli", "core", "formats", "standins", "store",
-    ] {
+    for folder in ["words", "web", "drawing", "papers", "cli", "core", "formats", "standins", "store"] {
         let dir = root().join("crates").join(folder);
         for part in ["src", "templates", "assets"] {
             let part = dir.join(part);
@@ -59,9 +57,7 @@ fn everything_that_is_read_keeps_to_the_terms() {
         .iter()
         .flat_map(|text| {
             let found = faults(text);
-            found
-                .into_iter()
-                .map(move |f| format!("{}: {f}: ‘{}’", text.at, text.says))
+            found.into_iter().map(move |f| format!("{}: {f}: ‘{}’", text.at, text.says))
         })
         .collect();
     assert!(wrong.is_empty(), "{} texts:\n{}", wrong.len(), wrong.join("\n"));
@@ -69,13 +65,7 @@ fn everything_that_is_read_keeps_to_the_terms() {
 
 #[test]
 fn a_term_that_is_not_ours_is_found() {
-    let says = |text: &str| {
-        faults(&Text {
-            at: "words/src/x.rs:1".into(),
-            says: text.to_owned(),
-        })
-        .len()
-    };
+    let says = |text: &str| faults(&Text { at: "words/src/x.rs:1".into(), says: text.to_owned() }).len();
     for good in [
         "Add valve",
         "1 head has no valve. Its pipe is not included.",

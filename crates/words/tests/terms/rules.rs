@@ -215,11 +215,7 @@ fn bare_count(says: &str) -> Option<String> {
     let close = says[open..].find('}')? + open;
     let name = says[open + 1..close].split(':').next()?.trim();
     let verb = says[close + 1..].strip_prefix(' ')?.split_whitespace().next()?;
-    let begins = says[..open]
-        .trim_end()
-        .chars()
-        .next_back()
-        .is_none_or(|c| ".;:".contains(c));
+    let begins = says[..open].trim_end().chars().next_back().is_none_or(|c| ".;:".contains(c));
     (begins && COUNTS.contains(&name) && VERBS.contains(&verb))
         .then(|| format!("‘{{{name}}} {verb}’ has no noun"))
 }

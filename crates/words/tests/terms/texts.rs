@@ -15,26 +15,17 @@ pub fn texts(file: &Path) -> Vec<Text> {
         return Vec::new();
     };
     let name = file.to_string_lossy().replace('\\', "/");
-    let name = name
-        .rsplit_once("/../../")
-        .map_or(name.as_str(), |n| n.1)
-        .to_owned();
+    let name = name.rsplit_once("/../../").map_or(name.as_str(), |n| n.1).to_owned();
     if ["/tests.rs", "VENDORED.md"].iter().any(|f| name.ends_with(f)) {
         return Vec::new();
     }
-    let ending = file
-        .extension()
-        .map_or_else(String::new, |e| e.to_string_lossy().into_owned());
+    let ending = file.extension().map_or_else(String::new, |e| e.to_string_lossy().into_owned());
     let found = match ending.as_str() {
         "rs" => strings(without_tests(&source), true),
         "js" => strings(&source, false),
         "html" => of_template(&source),
         "csv" if name.contains("catalogue/data") => cells(&source),
-        "md" => source
-            .lines()
-            .enumerate()
-            .map(|(i, l)| (i + 1, l.to_owned()))
-            .collect(),
+        "md" => source.lines().enumerate().map(|(i, l)| (i + 1, l.to_owned())).collect(),
         _ => Vec::new(),
     };
     let read = |(line, says): &(usize, String)| is_read(says) && !is_code(&source, *line, says);
@@ -47,12 +38,7 @@ pub fn texts(file: &Path) -> Vec<Text> {
         }
         read(&(*line, says.clone()))
     });
-    found
-        .map(|(line, says)| Text {
-            at: format!("{name}:{line}"),
-            says,
-        })
-        .collect()
+    found.map(|(line, says)| Text { at: format!("{name}:{line}"), says }).collect()
 }
 
 /// A module of tests at the end of a file is nothing that is shown.
@@ -63,10 +49,7 @@ fn without_tests(source: &str) -> &str {
 
 /// Two words, or one that begins with a capital: not an id, a class or a path.
 fn is_read(says: &str) -> bool {
-    let words = says
-        .split_whitespace()
-        .filter(|w| w.chars().any(char::is_alphabetic))
-        .count();
+    let words = says.split_whitespace().filter(|w| w.chars().any(char::is_alphabetic)).count();
     let capital = says.chars().next().is_some_and(char::is_uppercase);
     words > 1 || (capital && says.chars().skip(1).any(char::is_lowercase))
 }
@@ -74,17 +57,8 @@ fn is_read(says: &str) -> bool {
 /// Drawings, queries, selectors, logs, and what only a fault of the program would print.
 fn is_code(source: &str, line: usize, says: &str) -> bool {
     let own = source.lines().nth(line - 1).unwrap_or_default();
-    let code = [
-        "tracing::",
-        "expect(",
-        "panic!",
-        "assert",
-        "querySelector",
-        "reason =",
-        "serde(",
-        "sqlx",
-        "#[doc",
-    ];
+    let code =
+        ["tracing::", "expect(", "panic!", "assert", "querySelector", "reason =", "serde(", "sqlx", "#[doc"];
     let inside = [
         "\n}",
         ";\n",
@@ -134,13 +108,10 @@ fn strings(source: &str, rust: bool) -> Vec<(usize, String)> {
             {
                 let marks = text[i + 1..].iter().take_while(|c| **c == '#').count();
                 if rest(1 + marks) == '"' {
-                    let end: Vec<char> = std::iter::once('"')
-                        .chain(std::iter::repeat_n('#', marks))
-                        .collect();
+                    let end: Vec<char> =
+                        std::iter::once('"').chain(std::iter::repeat_n('#', marks)).collect();
                     let from = i + 2 + marks;
-                    let to = (from..text.len())
-                        .find(|n| text[*n..].starts_with(&end))
-                        .unwrap_or(text.len());
+                    let to = (from..text.len()).find(|n| text[*n..].starts_with(&end)).unwrap_or(text.len());
                     let says: String = text[from..to].iter().collect();
                     found.push((line, says.clone()));
                     line += says.matches('\n').count();
@@ -202,13 +173,7 @@ fn of_template(source: &str) -> Vec<(usize, String)> {
             text.clear();
             let to = rest.find('>').map_or(rest.len(), |n| n + 1);
             let tag = &rest[..to];
-            for name in [
-                "aria-label=\"",
-                "placeholder=\"",
-                "title=\"",
-                "alt=\"",
-                " label=\"",
-            ] {
+            for name in ["aria-label=\"", "placeholder=\"", "title=\"", "alt=\"", " label=\""] {
                 for part in tag.split(name).skip(1) {
                     found.push((line(rest), part.split('"').next().unwrap_or_default().to_owned()));
                 }

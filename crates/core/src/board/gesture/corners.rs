@@ -21,10 +21,7 @@ pub(super) fn corners(
     let Some((vertices, closed)) = thing.rings_mut(ring) else {
         return Err(GestureFault::at(id, "does not have that edge"));
     };
-    change(vertices, closed).map_err(|e| GestureFault {
-        about: Some(id.to_owned()),
-        ..e
-    })?;
+    change(vertices, closed).map_err(|e| GestureFault { about: Some(id.to_owned()), ..e })?;
     d.put(thing)
 }
 
@@ -35,19 +32,13 @@ pub(super) fn ring_of(
     change: impl FnOnce(&site::Outline) -> Result<site::Outline, String>,
 ) -> Result<(), GestureFault> {
     let (thing, mut shape) = d.shape(id)?;
-    let outline = shape
-        .ring_mut(ring)
-        .ok_or_else(|| GestureFault::at(id, "does not have that edge"))?;
+    let outline = shape.ring_mut(ring).ok_or_else(|| GestureFault::at(id, "does not have that edge"))?;
     *outline = change(outline).map_err(|e| GestureFault::at(id, e))?;
     d.put_shape(thing, shape)
 }
 
 pub(super) fn edge_ends(v: &[Vertex], closed: bool, edge: usize) -> Result<(usize, usize), GestureFault> {
-    let count = if closed {
-        v.len()
-    } else {
-        v.len().saturating_sub(1)
-    };
+    let count = if closed { v.len() } else { v.len().saturating_sub(1) };
     if edge < count {
         Ok((edge, (edge + 1) % v.len()))
     } else {
@@ -76,16 +67,9 @@ pub(super) fn insert_corner(
             } else {
                 turned.rem_euclid(std::f64::consts::TAU) - std::f64::consts::TAU
             }) / full;
-            let share = if (0.01..=0.99).contains(&share) {
-                share
-            } else {
-                0.5
-            };
+            let share = if (0.01..=0.99).contains(&share) { share } else { 0.5 };
             v[a].bulge = e.bulge_of(share);
-            Vertex {
-                at: e.at(share),
-                bulge: e.bulge_of(1.0 - share),
-            }
+            Vertex { at: e.at(share), bulge: e.bulge_of(1.0 - share) }
         }
         None => Vertex { at, bulge: 0.0 },
     };

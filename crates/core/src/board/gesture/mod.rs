@@ -280,22 +280,10 @@ impl NewKind {
     /// A thing of this kind with an outline.
     pub fn thing(self, id: &str, shape: Shape) -> SiteObject {
         let what = match self {
-            Self::Area(kind) => ObjectKind::Area(Area {
-                kind,
-                shape,
-                ..Area::default()
-            }),
-            Self::Dry(kind) => ObjectKind::Dry(KeepDry {
-                kind,
-                height: None,
-                form: Form::Region(shape),
-            }),
+            Self::Area(kind) => ObjectKind::Area(Area { kind, shape, ..Area::default() }),
+            Self::Dry(kind) => ObjectKind::Dry(KeepDry { kind, height: None, form: Form::Region(shape) }),
         };
-        SiteObject {
-            id: id.to_owned(),
-            name: String::new(),
-            what,
-        }
+        SiteObject { id: id.to_owned(), name: String::new(), what }
     }
 }
 
@@ -313,18 +301,10 @@ pub struct GestureFault {
 
 impl GestureFault {
     pub(super) fn new(message: impl Into<String>) -> Self {
-        Self {
-            message: message.into(),
-            about: None,
-            place: None,
-        }
+        Self { message: message.into(), about: None, place: None }
     }
     pub(super) fn at(id: &str, message: impl Into<String>) -> Self {
-        Self {
-            message: message.into(),
-            about: Some(id.to_owned()),
-            place: None,
-        }
+        Self { message: message.into(), about: Some(id.to_owned()), place: None }
     }
     pub(super) fn gone(id: &str) -> Self {
         Self::at(id, "is no longer on the plan")

@@ -53,9 +53,7 @@ pub fn lay_pipes(
             LegOf::Main(id) | LegOf::Lateral(id) => id,
         };
         if !known {
-            told.push(format!(
-                "‘{whose}’ does not exist in this job; its pipe was skipped"
-            ));
+            told.push(format!("‘{whose}’ does not exist in this job; its pipe was skipped"));
             continue;
         }
         let new: Vec<String> = ['p', 'j', 'p', 'j', 'p'].map(&mut name).into();
@@ -70,21 +68,12 @@ pub fn lay_pipes(
 
 /// The pipe that a new leg begins with: that of its neighbours, else the group's, else the usual one.
 fn pipe_like(plan: &Plan, of: &LegOf) -> PipeId {
-    let own = plan
-        .piping
-        .legs
-        .iter()
-        .find(|l| l.of == *of)
-        .map(|l| l.pipe.clone());
+    let own = plan.piping.legs.iter().find(|l| l.of == *of).map(|l| l.pipe.clone());
     let group = || {
         let LegOf::Lateral(valve) = of else { return None };
-        plan.groups
-            .iter()
-            .find(|g| g.is_on(valve))
-            .map(|g| g.pipe.clone())
+        plan.groups.iter().find(|g| g.is_on(valve)).map(|g| g.pipe.clone())
     };
-    own.or_else(group)
-        .unwrap_or_else(|| crate::usual::lateral(plan.units))
+    own.or_else(group).unwrap_or_else(|| crate::usual::lateral(plan.units))
 }
 
 /// The named thing at which a pipe ends.
@@ -94,9 +83,7 @@ fn end(
     at: Point,
     name: &mut impl FnMut() -> Result<String, GestureFault>,
 ) -> Result<String, GestureFault> {
-    let near = drawn_ends(&d.plan, of)
-        .into_iter()
-        .map(|(id, p)| (p.distance(at), id));
+    let near = drawn_ends(&d.plan, of).into_iter().map(|(id, p)| (p.distance(at), id));
     if let Some((off, id)) = near.min_by(|a, b| a.0.total_cmp(&b.0))
         && off <= REACH
     {
@@ -112,11 +99,7 @@ fn end(
         Some((leg, way, stretch)) => tee(d, &leg, &way, stretch, at, joint.clone(), name()?)?,
         None => {
             d.fresh(&joint)?;
-            d.change(Edit::put(Joint {
-                id: joint.clone(),
-                kind: JointKind::Tee,
-                at,
-            }))?;
+            d.change(Edit::put(Joint { id: joint.clone(), kind: JointKind::Tee, at }))?;
         }
     }
     Ok(joint)
@@ -137,16 +120,8 @@ fn tee(
     let (a, b) = (way[stretch], way[stretch + 1]);
     let along = b - a;
     let share = ((at - a).dot(along) / along.dot(along).max(1e-12)).clamp(0.0, 1.0);
-    d.change(Edit::put(Joint {
-        id: joint.clone(),
-        kind: JointKind::Tee,
-        at: a + along * share,
-    }))?;
-    d.change(Edit::put(PipeLeg {
-        to: joint.clone(),
-        bends: way[1..=stretch].to_vec(),
-        ..leg.clone()
-    }))?;
+    d.change(Edit::put(Joint { id: joint.clone(), kind: JointKind::Tee, at: a + along * share }))?;
+    d.change(Edit::put(PipeLeg { to: joint.clone(), bends: way[1..=stretch].to_vec(), ..leg.clone() }))?;
     d.change(Edit::put(PipeLeg {
         id: rest,
         from: joint,
@@ -186,11 +161,7 @@ pub(super) fn remove_joint(d: &mut Draft, joint: &Joint) -> Result<(), GestureFa
         if into.from != out.to {
             let bends = into.bends.iter().chain(&out.bends).copied().collect();
             d.change(Edit::remove::<PipeLeg>(b.id.clone()))?;
-            d.change(Edit::put(PipeLeg {
-                to: out.to.clone(),
-                bends,
-                ..into
-            }))?;
+            d.change(Edit::put(PipeLeg { to: out.to.clone(), bends, ..into }))?;
             return d.change(Edit::remove::<Joint>(joint.id.clone()));
         }
     }
@@ -213,25 +184,15 @@ pub(super) fn points(
     let (Some(first), Some(last)) = (now.first(), now.last()) else {
         return Err(GestureFault::at(&leg.id, "needs two ends"));
     };
-    for (end, at, was) in [
-        (&leg.from, first.at, way[0]),
-        (&leg.to, last.at, way[way.len() - 1]),
-    ] {
+    for (end, at, was) in [(&leg.from, first.at, way[0]), (&leg.to, last.at, way[way.len() - 1])] {
         if at.distance(was) < crate::site::SAME {
             continue;
         }
         let Some(joint) = d.plan.piping.joint(end).cloned() else {
-            return Err(GestureFault::at(
-                &leg.id,
-                "ends at an object. Move the object and the pipe follows",
-            ));
+            return Err(GestureFault::at(&leg.id, "ends at an object. Move the object and the pipe follows"));
         };
         d.change(Edit::put(Joint { at, ..joint }))?;
     }
     let bends = now[1..now.len() - 1].iter().map(|v| v.at).collect();
-    d.change(Edit::put(PipeLeg {
-        bends,
-        kept: true,
-        ..leg.clone()
-    }))
+    d.change(Edit::put(PipeLeg { bends, kept: true, ..leg.clone() }))
 }

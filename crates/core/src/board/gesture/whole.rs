@@ -13,23 +13,17 @@ pub(super) fn each(
     mut each: impl FnMut(&str) -> Result<(), GestureFault>,
 ) -> Result<(), GestureFault> {
     if ids.len() > MOST_PICKED {
-        return Err(GestureFault::new(format!(
-            "at most {MOST_PICKED} objects at once"
-        )));
+        return Err(GestureFault::new(format!("at most {MOST_PICKED} objects at once")));
     }
     let mut seen = std::collections::HashSet::new();
-    ids.iter()
-        .filter(|id| seen.insert(id.as_str()))
-        .try_for_each(|id| each(id))
+    ids.iter().filter(|id| seen.insert(id.as_str())).try_for_each(|id| each(id))
 }
 
 pub(super) fn sound(motion: Motion) -> Result<(), GestureFault> {
     if motion.is_sound() {
         Ok(())
     } else {
-        Err(GestureFault::new(
-            "enter numbers to move; mirroring needs two separate points",
-        ))
+        Err(GestureFault::new("enter numbers to move; mirroring needs two separate points"))
     }
 }
 
@@ -48,17 +42,10 @@ pub(super) fn copy(
         let name = names.next().ok_or_else(|| GestureFault::gone(id))?;
         d.fresh(name)?;
         match d.find(id)? {
-            Found::Thing(thing) => d.put(SiteObject {
-                id: name.clone(),
-                ..thing.moved(motion)
-            }),
-            Found::Head(group, head) => d.put_head(
-                &group,
-                DrawnHead {
-                    id: name.clone(),
-                    ..moved_head(&head, motion)
-                },
-            ),
+            Found::Thing(thing) => d.put(SiteObject { id: name.clone(), ..thing.moved(motion) }),
+            Found::Head(group, head) => {
+                d.put_head(&group, DrawnHead { id: name.clone(), ..moved_head(&head, motion) })
+            }
             Found::Joint(_) | Found::Leg(_) => Err(GestureFault::at(
                 id,
                 "is pipe and cannot be copied. Copy what it connects to and draw pipe to it",
@@ -85,10 +72,7 @@ pub(super) fn spread(
         d.put_shape(thing.clone(), first)?;
     }
     for (shape, id) in pieces.zip(new) {
-        let mut other = SiteObject {
-            id: id.clone(),
-            ..thing.clone()
-        };
+        let mut other = SiteObject { id: id.clone(), ..thing.clone() };
         if let Some(old) = other.shape_mut() {
             *old = shape;
         }
@@ -106,17 +90,12 @@ pub(super) fn join(d: &mut Draft, ids: &[String]) -> Result<(), GestureFault> {
     }
     let (thing, mut shape) = d.shape(first)?;
     // A piece may touch only one that comes later in the list.
-    let mut waiting = rest
-        .iter()
-        .filter(|id| *id != first)
-        .map(|id| d.shape(id))
-        .collect::<Result<Vec<_>, _>>()?;
+    let mut waiting =
+        rest.iter().filter(|id| *id != first).map(|id| d.shape(id)).collect::<Result<Vec<_>, _>>()?;
     while !waiting.is_empty() {
         let met = waiting.iter().enumerate().find_map(|(i, (other, s))| {
             let same = std::mem::discriminant(&other.what) == std::mem::discriminant(&thing.what);
-            same.then(|| site::join(&shape, s).ok())
-                .flatten()
-                .map(|joined| (i, joined))
+            same.then(|| site::join(&shape, s).ok()).flatten().map(|joined| (i, joined))
         });
         let Some((i, joined)) = met else {
             let (other, _) = &waiting[0];

@@ -74,12 +74,7 @@ impl Gesture {
                 v[b].at = v[b].at + *by;
                 Ok(())
             }),
-            Self::EdgeLength {
-                id,
-                ring,
-                edge,
-                length,
-            } => corners(d, id, *ring, |v, closed| {
+            Self::EdgeLength { id, ring, edge, length } => corners(d, id, *ring, |v, closed| {
                 let (a, b) = edge_ends(v, closed, *edge)?;
                 if length.m() <= 0.0 {
                     return Err(GestureFault::new("an edge must be longer than zero"));
@@ -95,17 +90,12 @@ impl Gesture {
                 v[a].bulge = if chord > 0.0 { 2.0 * rise.m() / chord } else { 0.0 };
                 Ok(())
             }),
-            Self::Chamfer { id, ring, index, cut } => ring_of(d, id, *ring, |r| {
-                site::chamfer(r, *index, *cut).map_err(|e| e.show(units))
-            }),
-            Self::Round {
-                id,
-                ring,
-                index,
-                radius,
-            } => ring_of(d, id, *ring, |r| {
-                site::round(r, *index, *radius).map_err(|e| e.show(units))
-            }),
+            Self::Chamfer { id, ring, index, cut } => {
+                ring_of(d, id, *ring, |r| site::chamfer(r, *index, *cut).map_err(|e| e.show(units)))
+            }
+            Self::Round { id, ring, index, radius } => {
+                ring_of(d, id, *ring, |r| site::round(r, *index, *radius).map_err(|e| e.show(units)))
+            }
             Self::Split { id, from, to, new } => {
                 let (thing, shape) = d.shape(id)?;
                 let pieces =
@@ -134,14 +124,7 @@ impl Gesture {
                 }
                 d.put_above(thing, id)
             }
-            Self::Strip {
-                id,
-                ring,
-                edge,
-                width,
-                new,
-                kind,
-            } => {
+            Self::Strip { id, ring, edge, width, new, kind } => {
                 let (_, shape) = d.shape(id)?;
                 let outline = shape
                     .rings()
@@ -151,23 +134,12 @@ impl Gesture {
                     site::strip(outline, *edge, *width).map_err(|e| GestureFault::at(id, e.to_string()))?;
                 d.put_above(kind.thing(new, Shape::plain(strip)), id)
             }
-            Self::PlaceHead {
-                group,
-                area,
-                nozzle,
-                head,
-            } => {
+            Self::PlaceHead { group, area, nozzle, head } => {
                 d.fresh(&head.id)?;
                 let known = heads::known(nozzle, catalogue)?;
                 d.group_for(known, area.as_deref(), group, None, head.clone())
             }
-            Self::SetHead {
-                id,
-                at,
-                nozzle,
-                group,
-                valve,
-            } => {
+            Self::SetHead { id, at, nozzle, group, valve } => {
                 d.fresh(id)?;
                 let known = heads::known(nozzle, catalogue)?;
                 let stand = heads::stand(&d.plan.site, *at);
@@ -187,24 +159,14 @@ impl Gesture {
                 let Found::Head(group, head) = d.find(id)? else {
                     return Err(GestureFault::at(id, "is not a head"));
                 };
-                d.put_head(
-                    &group,
-                    DrawnHead {
-                        facing: facing.rem_euclid(360.0),
-                        arc: *arc,
-                        ..head
-                    },
-                )
+                d.put_head(&group, DrawnHead { facing: facing.rem_euclid(360.0), arc: *arc, ..head })
             }
             Self::ThrowHead { ids, radius } => each(ids, |id| {
                 let Found::Head(group, head) = d.find(id)? else {
                     return Err(GestureFault::at(id, "is not a head"));
                 };
-                let full = d
-                    .plan
-                    .group(&group)
-                    .and_then(|g| catalogue.nozzle(&g.nozzle))
-                    .and_then(|n| n.radius);
+                let full =
+                    d.plan.group(&group).and_then(|g| catalogue.nozzle(&g.nozzle)).and_then(|n| n.radius);
                 // Full throw is not a setting.
                 let radius = radius.filter(|r| full.is_none_or(|f| (r.m() - f.m()).abs() > 1e-6));
                 d.put_head(&group, DrawnHead { radius, ..head })
@@ -215,11 +177,7 @@ impl Gesture {
                     let Found::Head(from, head) = d.find(id)? else {
                         return Err(GestureFault::at(id, "is not a head"));
                     };
-                    let like = d
-                        .plan
-                        .group(&from)
-                        .cloned()
-                        .ok_or_else(|| GestureFault::gone(id))?;
+                    let like = d.plan.group(&from).cloned().ok_or_else(|| GestureFault::gone(id))?;
                     if like.nozzle == *nozzle {
                         return Ok(());
                     }
@@ -230,11 +188,7 @@ impl Gesture {
                         like.area.as_deref(),
                         group,
                         Some(&like),
-                        DrawnHead {
-                            radius: None,
-                            arc,
-                            ..head
-                        },
+                        DrawnHead { radius: None, arc, ..head },
                     )
                 })
             }
@@ -242,30 +196,18 @@ impl Gesture {
                 let Found::Head(group, head) = d.find(id)? else {
                     return Err(GestureFault::at(id, "is not a head"));
                 };
-                d.put_head(
-                    &group,
-                    DrawnHead {
-                        valve: valve.clone(),
-                        ..head
-                    },
-                )
+                d.put_head(&group, DrawnHead { valve: valve.clone(), ..head })
             }),
             Self::LockHeads { ids, locked } => each(ids, |id| {
                 let Found::Head(group, head) = d.find(id)? else {
                     return Err(GestureFault::at(id, "is not a head"));
                 };
-                d.put_head(
-                    &group,
-                    DrawnHead {
-                        locked: *locked,
-                        ..head
-                    },
-                )
+                d.put_head(&group, DrawnHead { locked: *locked, ..head })
             }),
             Self::LayPipe { of, way, new } => pipes::lay(d, of, way, new),
-            Self::North { degrees } => d.change(Edit::SetNorth(crate::plan::SetNorth {
-                degrees: degrees.rem_euclid(360.0),
-            })),
+            Self::North { degrees } => {
+                d.change(Edit::SetNorth(crate::plan::SetNorth { degrees: degrees.rem_euclid(360.0) }))
+            }
         }
     }
 }

@@ -20,9 +20,7 @@ fn doing(plan: &Plan, gesture: &Gesture) -> Result<(Plan, Edit), String> {
     apply(plan, &edit).map_err(|e| e.to_string())
 }
 fn done(plan: &Plan, gestures: &[Gesture]) -> Plan {
-    gestures.iter().fold(plan.clone(), |plan, g| {
-        doing(&plan, g).unwrap_or_else(|e| panic!("{g:?}: {e}")).0
-    })
+    gestures.iter().fold(plan.clone(), |plan, g| doing(&plan, g).unwrap_or_else(|e| panic!("{g:?}: {e}")).0)
 }
 fn add(thing: SiteObject) -> Gesture {
     Gesture::Add { thing }
@@ -40,20 +38,12 @@ fn head(id: &str, x: f64, y: f64, facing: f64) -> Gesture {
         valve: None,
         locked: false,
     };
-    Gesture::PlaceHead {
-        group: "g1".into(),
-        area: Some("a1".into()),
-        nozzle: "spray-15".into(),
-        head,
-    }
+    Gesture::PlaceHead { group: "g1".into(), area: Some("a1".into()), nozzle: "spray-15".into(), head }
 }
 fn board() -> Plan {
     done(
         &Plan::new("Board", UnitSystem::Us),
-        &[
-            add(lawn("a1", rect(0.0, 0.0, 10.0, 10.0))),
-            add(paving("p1", 4.0, -1.0, 2.0, 12.0)),
-        ],
+        &[add(lawn("a1", rect(0.0, 0.0, 10.0, 10.0))), add(paving("p1", 4.0, -1.0, 2.0, 12.0))],
     )
 }
 fn area(plan: &Plan, id: &str) -> f64 {
@@ -63,116 +53,46 @@ fn area(plan: &Plan, id: &str) -> f64 {
 #[test]
 fn a_path_cut_out_of_a_lawn_leaves_two_lawns_and_undo_one() {
     let plan = board();
-    let (after, inverse) = doing(
-        &plan,
-        &Gesture::CutOut {
-            id: "a1".into(),
-            by: ids(&["p1"]),
-            new: ids(&["a2"]),
-        },
-    )
-    .unwrap();
+    let (after, inverse) =
+        doing(&plan, &Gesture::CutOut { id: "a1".into(), by: ids(&["p1"]), new: ids(&["a2"]) }).unwrap();
     assert!((area(&after, "a1") - 40.0).abs() < 1e-6 && (area(&after, "a2") - 40.0).abs() < 1e-6);
     let undone = apply(&after, &inverse).unwrap().0;
     assert_eq!(undone, plan);
     // Without a name for the second piece it is refused, and nothing has changed.
-    let refused = doing(
-        &plan,
-        &Gesture::CutOut {
-            id: "a1".into(),
-            by: ids(&["p1"]),
-            new: vec![],
-        },
-    )
-    .unwrap_err();
+    let refused =
+        doing(&plan, &Gesture::CutOut { id: "a1".into(), by: ids(&["p1"]), new: vec![] }).unwrap_err();
     assert!(refused.contains("would split into 2 pieces"), "{refused}");
 }
 
 #[test]
 fn corners_and_edges_move_to_known_areas() {
     let plan = board();
-    let moved = done(
-        &plan,
-        &[Gesture::Corner {
-            id: "a1".into(),
-            ring: 0,
-            index: 2,
-            to: Point::new(12.0, 10.0),
-        }],
-    );
+    let moved =
+        done(&plan, &[Gesture::Corner { id: "a1".into(), ring: 0, index: 2, to: Point::new(12.0, 10.0) }]);
     assert!((area(&moved, "a1") - 110.0).abs() < 1e-9);
-    let wider = done(
-        &plan,
-        &[Gesture::Edge {
-            id: "a1".into(),
-            ring: 0,
-            edge: 1,
-            by: Point::new(2.0, 0.0),
-        }],
-    );
+    let wider = done(&plan, &[Gesture::Edge { id: "a1".into(), ring: 0, edge: 1, by: Point::new(2.0, 0.0) }]);
     assert!((area(&wider, "a1") - 120.0).abs() < 1e-9);
-    let longer = done(
-        &plan,
-        &[Gesture::EdgeLength {
-            id: "a1".into(),
-            ring: 0,
-            edge: 0,
-            length: m(14.0),
-        }],
-    );
+    let longer = done(&plan, &[Gesture::EdgeLength { id: "a1".into(), ring: 0, edge: 0, length: m(14.0) }]);
     assert!(
         (area(&longer, "a1") - 120.0).abs() < 1e-9,
         "a corner goes 4 m out: a triangle of 4 x 10 / 2 more"
     );
-    let bent = done(
-        &plan,
-        &[Gesture::Bend {
-            id: "a1".into(),
-            ring: 0,
-            edge: 0,
-            rise: m(5.0),
-        }],
-    );
+    let bent = done(&plan, &[Gesture::Bend { id: "a1".into(), ring: 0, edge: 0, rise: m(5.0) }]);
     assert!((area(&bent, "a1") - (100.0 + std::f64::consts::PI * 12.5)).abs() < 1e-6);
     // A corner on the arc leaves the arc as it was.
     let parted = done(
         &bent,
-        &[Gesture::InsertCorner {
-            id: "a1".into(),
-            ring: 0,
-            edge: 0,
-            at: Point::new(5.0, -4.9),
-        }],
+        &[Gesture::InsertCorner { id: "a1".into(), ring: 0, edge: 0, at: Point::new(5.0, -4.9) }],
     );
     assert!((area(&parted, "a1") - area(&bent, "a1")).abs() < 1e-6);
-    assert_eq!(
-        parted.site.object("a1").unwrap().shape().unwrap().outline.0.len(),
-        5
-    );
-    let back = done(
-        &parted,
-        &[Gesture::RemoveCorner {
-            id: "a1".into(),
-            ring: 0,
-            index: 1,
-        }],
-    );
+    assert_eq!(parted.site.object("a1").unwrap().shape().unwrap().outline.0.len(), 5);
+    let back = done(&parted, &[Gesture::RemoveCorner { id: "a1".into(), ring: 0, index: 1 }]);
     assert!((area(&back, "a1") - 100.0).abs() < 1e-6);
     let square = done(
         &plan,
         &[
-            Gesture::Chamfer {
-                id: "a1".into(),
-                ring: 0,
-                index: 0,
-                cut: m(1.0),
-            },
-            Gesture::Round {
-                id: "a1".into(),
-                ring: 0,
-                index: 3,
-                radius: m(1.0),
-            },
+            Gesture::Chamfer { id: "a1".into(), ring: 0, index: 0, cut: m(1.0) },
+            Gesture::Round { id: "a1".into(), ring: 0, index: 3, radius: m(1.0) },
         ],
     );
     assert!((area(&square, "a1") - (100.0 - 0.5 - (1.0 - std::f64::consts::FRAC_PI_4))).abs() < 1e-6);
@@ -182,20 +102,10 @@ fn corners_and_edges_move_to_known_areas() {
 fn what_would_cross_itself_is_refused_where_it_is() {
     let plan = board();
     // The edge from (10, 0) to (-5, 5) crosses the left one, x = 0, at y = 10 / 3.
-    let fault = Gesture::Corner {
-        id: "a1".into(),
-        ring: 0,
-        index: 2,
-        to: Point::new(-5.0, 5.0),
-    }
-    .edit(&Job::of(&plan))
-    .unwrap_err();
-    assert!(
-        fault
-            .message
-            .contains("Lawn: the outline crosses or touches itself"),
-        "{fault}"
-    );
+    let fault = Gesture::Corner { id: "a1".into(), ring: 0, index: 2, to: Point::new(-5.0, 5.0) }
+        .edit(&Job::of(&plan))
+        .unwrap_err();
+    assert!(fault.message.contains("Lawn: the outline crosses or touches itself"), "{fault}");
     assert!(
         fault.about.as_deref() == Some("a1")
             && fault.place.unwrap().distance(Point::new(0.0, 10.0 / 3.0)) < 0.02,
@@ -211,87 +121,49 @@ fn what_would_cross_itself_is_refused_where_it_is() {
             Point::new(0.0, 4.0),
         ])),
     ));
-    let Err(EditError::Faults(faults)) = apply(&plan, &edit) else {
-        panic!("a crossing outline was taken")
-    };
+    let Err(EditError::Faults(faults)) = apply(&plan, &edit) else { panic!("a crossing outline was taken") };
     assert!(
         faults[0].path.starts_with("site.things[2].what.shape")
             && faults[0].message.contains("Lawn: the outline crosses"),
         "{faults:?}"
     );
     // Two corners laid on one another: the place is where they lie.
-    let fault = Gesture::Corner {
-        id: "a1".into(),
-        ring: 0,
-        index: 1,
-        to: Point::new(10.0, 10.0),
-    }
-    .edit(&Job::of(&plan))
-    .unwrap_err();
+    let fault = Gesture::Corner { id: "a1".into(), ring: 0, index: 1, to: Point::new(10.0, 10.0) }
+        .edit(&Job::of(&plan))
+        .unwrap_err();
     assert_eq!(
         (fault.message.as_str(), fault.place),
-        (
-            "Lawn: corners 2 and 3 are at the same point",
-            Some(Point::new(10.0, 10.0))
-        )
+        ("Lawn: corners 2 and 3 are at the same point", Some(Point::new(10.0, 10.0)))
     );
     let told = |g: Gesture| doing(&plan, &g).unwrap_err();
     assert_eq!(
-        told(Gesture::Corner {
-            id: "x".into(),
-            ring: 0,
-            index: 0,
-            to: Point::default()
-        }),
+        told(Gesture::Corner { id: "x".into(), ring: 0, index: 0, to: Point::default() }),
         "is no longer on the plan"
     );
     assert_eq!(
-        told(Gesture::Corner {
-            id: "a1".into(),
-            ring: 0,
-            index: 9,
-            to: Point::default()
-        }),
+        told(Gesture::Corner { id: "a1".into(), ring: 0, index: 9, to: Point::default() }),
         "corner 10 does not exist"
     );
     assert_eq!(
-        told(Gesture::Corner {
-            id: "a1".into(),
-            ring: 3,
-            index: 0,
-            to: Point::default()
-        }),
+        told(Gesture::Corner { id: "a1".into(), ring: 3, index: 0, to: Point::default() }),
         "does not have that edge"
     );
+    assert_eq!(told(add(lawn("a1", rect(0.0, 0.0, 1.0, 1.0)))), "is already on the plan");
     assert_eq!(
-        told(add(lawn("a1", rect(0.0, 0.0, 1.0, 1.0)))),
-        "is already on the plan"
-    );
-    assert_eq!(
-        told(Gesture::Join {
-            ids: ids(&["a1", "p1"])
-        }),
+        told(Gesture::Join { ids: ids(&["a1", "p1"]) }),
         "an irrigated area cannot be joined with a no-spray area"
     );
     assert_eq!(told(Gesture::Remove { ids: vec![] }), "nothing selected");
     assert!(
         told(Gesture::Move {
             ids: ids(&["a1"]),
-            motion: Motion::Turn {
-                about: Point::default(),
-                degrees: f64::NAN
-            }
+            motion: Motion::Turn { about: Point::default(), degrees: f64::NAN }
         })
         .contains("enter numbers to move")
     );
     assert!(
-        told(Gesture::Move {
-            ids: ids(&["a1"]),
-            motion: Motion::Shift {
-                by: Point::new(20_000.0, 0.0)
-            }
-        })
-        .contains("enter numbers to move")
+        told(Gesture::Move { ids: ids(&["a1"]), motion: Motion::Shift { by: Point::new(20_000.0, 0.0) } })
+            .contains("enter numbers to move")
     );
 }
 
@@ -308,22 +180,14 @@ fn split_join_copy_strip_and_offset_are_one_edit_each() {
         }],
     );
     assert!((area(&split, "a1") - 70.0).abs() < 1e-6 && (area(&split, "a2") - 30.0).abs() < 1e-6);
-    let joined = done(
-        &split,
-        &[Gesture::Join {
-            ids: ids(&["a1", "a2"]),
-        }],
-    );
+    let joined = done(&split, &[Gesture::Join { ids: ids(&["a1", "a2"]) }]);
     assert!((area(&joined, "a1") - 100.0).abs() < 1e-6 && joined.site.object("a2").is_none());
     let copied = done(
         &plan,
         &[Gesture::Copy {
             ids: ids(&["a1", "p1"]),
             new: ids(&["a3", "p3"]),
-            motion: Motion::Mirror {
-                from: Point::new(11.0, 0.0),
-                to: Point::new(11.0, 1.0),
-            },
+            motion: Motion::Mirror { from: Point::new(11.0, 0.0), to: Point::new(11.0, 1.0) },
         }],
     );
     assert!((area(&copied, "a3") - 100.0).abs() < 1e-9 && copied.site.objects.len() == 4);
@@ -339,19 +203,9 @@ fn split_join_copy_strip_and_offset_are_one_edit_each() {
         }],
     );
     assert!((area(&bed, "b1") - 15.0).abs() < 1e-9);
-    let inner = done(
-        &plan,
-        &[Gesture::Offset {
-            id: "a1".into(),
-            distance: m(-1.0),
-            new: "a4".into(),
-        }],
-    );
+    let inner = done(&plan, &[Gesture::Offset { id: "a1".into(), distance: m(-1.0), new: "a4".into() }]);
     assert!((area(&inner, "a4") - 64.0).abs() < 1e-9);
-    assert_eq!(
-        inner.site.objects[1].id, "a4",
-        "above the one it came from, below the rest"
-    );
+    assert_eq!(inner.site.objects[1].id, "a4", "above the one it came from, below the rest");
 }
 
 fn any_gesture() -> impl Strategy<Value = Gesture> {
@@ -450,35 +304,22 @@ proptest! {
 fn a_renamed_area_renames_what_is_called_by_it_and_nothing_that_somebody_named() {
     let mut p = crate::zone::tests::plan(60.0, "spray-12", &[(180, 6)]);
     let ground = crate::site::tests::lawn("a1", crate::site::tests::rect(0.0, 0.0, 12.0, 8.0));
-    p.site.objects.push(SiteObject {
-        name: "Front".into(),
-        ..ground.clone()
-    });
+    p.site.objects.push(SiteObject { name: "Front".into(), ..ground.clone() });
     let named = |g: &str, v: &str| {
         let mut p = p.clone();
         p.groups[0].area = Some("a1".into());
         p.groups[0].name = g.into();
         p.valves[0].name = v.into();
-        let object = SiteObject {
-            name: "Street lawn".into(),
-            ..ground.clone()
-        };
+        let object = SiteObject { name: "Street lawn".into(), ..ground.clone() };
         let edit = super::save_object(&p, object);
         let (next, undo) = crate::job::tests::apply(&p, &edit).unwrap();
-        assert_eq!(
-            crate::job::tests::apply(&next, &undo).unwrap().0,
-            p,
-            "one step back"
-        );
+        assert_eq!(crate::job::tests::apply(&next, &undo).unwrap().0, p, "one step back");
         (next.groups[0].name.clone(), next.valves[0].name.clone())
     };
     let said = |g: &str, v: &str| (g.to_owned(), v.to_owned());
     assert_eq!(named("Front", "Front"), said("Street lawn", "Street lawn"));
     assert_eq!(named("Front", "Front 2"), said("Street lawn", "Street lawn 2"));
     assert_eq!(named("Front", "By the gate"), said("Street lawn", "By the gate"));
-    assert_eq!(
-        named("Corner heads", "Corner heads"),
-        said("Corner heads", "Corner heads")
-    );
+    assert_eq!(named("Corner heads", "Corner heads"), said("Corner heads", "Corner heads"));
     assert_eq!(named("Frontier", "Front"), said("Frontier", "Front"));
 }

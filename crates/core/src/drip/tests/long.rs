@@ -8,13 +8,7 @@ use proptest::prelude::*;
 
 /// A bed so many feet long and ten wide, 0.6 gph every 12 in, rows 16 in apart.
 fn long(feet: f64) -> Job {
-    Job::of(&bed(
-        rect(0.0, 0.0, ft(feet), ft(10.0)),
-        "dripline-0.6",
-        12.0,
-        16.0,
-        Point::default(),
-    ))
+    Job::of(&bed(rect(0.0, 0.0, ft(feet), ft(10.0)), "dripline-0.6", 12.0, 16.0, Point::default()))
 }
 fn wished() -> DripWish {
     DripWish {
@@ -55,15 +49,11 @@ fn a_thousand_feet_are_cut_into_three_lots_and_every_emitter_works() {
     // Fed with 25 psi each lot works to its last emitter; the rows in one piece did not.
     let solved = |job: &Job| -> Vec<f64> {
         let zones = job.valves.iter().map(|v| zone_of(job, v).unwrap());
-        zones
-            .map(|z| z.heads.iter().map(|h| h.nozzle.psi()).fold(f64::MAX, f64::min))
-            .collect()
+        zones.map(|z| z.heads.iter().map(|h| h.nozzle.psi()).fold(f64::MAX, f64::min)).collect()
     };
     assert!(solved(&job)[0] < 8.5, "{:?}", solved(&job));
     let mut plan = job.apply(&made.edit).unwrap().0.plan().clone();
-    plan.valves = (1..=3)
-        .map(|i| Valve::new(&format!("v{i}"), "Drip", "s1"))
-        .collect();
+    plan.valves = (1..=3).map(|i| Valve::new(&format!("v{i}"), "Drip", "s1")).collect();
     for (i, head) in plan.groups[0].drawn.iter_mut().enumerate() {
         head.valve = Some(format!("v{}", i + 1));
     }
@@ -78,10 +68,7 @@ fn what_the_tube_feeds_is_left_in_one_piece_and_a_wish_is_kept() {
     assert_eq!((longest(&made.group), made.parts.len()), (None, 1));
     // Nobody wants rows over 60 ft on 200: four lots of 50, and asked again the same.
     let job = long(200.0);
-    let wish = DripWish {
-        longest: Some(Length::from_ft(60.0)),
-        ..wished()
-    };
+    let wish = DripWish { longest: Some(Length::from_ft(60.0)), ..wished() };
     let made = design(&job, "a1", &wish, None).unwrap();
     assert_eq!(made.parts.len(), 4);
     let (after, _) = job.apply(&made.edit).unwrap();
@@ -94,16 +81,9 @@ fn what_the_tube_feeds_is_left_in_one_piece_and_a_wish_is_kept() {
     let mut one = made.group.clone();
     one.drawn.truncate(1);
     let laid = lay(&job, &one).unwrap();
-    assert!(
-        laid[0].longest_row().ft() > 199.0,
-        "{}",
-        laid[0].longest_row().ft()
-    );
+    assert!(laid[0].longest_row().ft() > 199.0, "{}", laid[0].longest_row().ft());
     // Snaked, there are no rows to cut.
-    let snaked = DripWish {
-        ends: Some(RowEnds::Snake),
-        ..wish
-    };
+    let snaked = DripWish { ends: Some(RowEnds::Snake), ..wish };
     assert_eq!(design(&job, "a1", &snaked, None).unwrap().parts.len(), 1);
 }
 

@@ -33,9 +33,7 @@ pub(crate) fn bed(shape: Shape, nozzle: &str, emitters_in: f64, rows_in: f64, at
     plan.rules.fittings = 0.0;
     plan.site.objects.push(lawn("a1", shape));
     plan.supplies[0].readings.push(Reading {
-        kind: ReadingKind::Static {
-            pressure: Pressure::from_psi(25.0),
-        },
+        kind: ReadingKind::Static { pressure: Pressure::from_psi(25.0) },
         when: String::new(),
         instrument: String::new(),
         tap: String::new(),
@@ -88,10 +86,7 @@ fn estimates_by_area_are_what_a_hand_computes() {
 fn row(inlet: f64, gph: f64, every: f64, slope: f64) -> RowAsk {
     RowAsk {
         inlet: Pressure::from_psi(inlet),
-        emission: Emission::Compensating {
-            flow: Flow::from_gpm(gph / 60.0),
-            min: Pressure::from_psi(8.5),
-        },
+        emission: Emission::Compensating { flow: Flow::from_gpm(gph / 60.0), min: Pressure::from_psi(8.5) },
         spacing: Length::from_in(every),
         inside: Length::from_in(0.560),
         c: 140.0,
@@ -155,11 +150,7 @@ fn a_soil_is_wetted_as_wide_as_is_known_and_twice_as_wide_after_four_times_the_w
     let hour = Volume::from_gal(0.6);
     for (soil, inches) in [(Soil::Sand, 10.0), (Soil::Loam, 18.0), (Soil::Clay, 24.0)] {
         near(wetted_width(soil, hour).inches(), inches, 1e-9);
-        near(
-            wetted_width(soil, Volume::from_gal(2.4)).inches(),
-            2.0 * inches,
-            1e-9,
-        );
+        near(wetted_width(soil, Volume::from_gal(2.4)).inches(), 2.0 * inches, 1e-9);
         let time = minutes_to_wet(soil, Flow::from_gpm(0.01), Length::from_in(inches));
         near(time.minutes(), 60.0, 1e-6);
     }
@@ -170,16 +161,8 @@ fn the_table_of_rows_holds_the_known_row_and_goes_the_right_ways() {
     let catalogue = crate::catalogue::Catalogue::builtin();
     let table = row_table(catalogue, catalogue.nozzle("dripline-0.6").unwrap()).unwrap();
     let at = |psi: f64, inches: f64| {
-        let row = table
-            .rows
-            .iter()
-            .find(|r| (r.0.psi() - psi).abs() < 1e-9)
-            .unwrap();
-        let place = table
-            .spacings
-            .iter()
-            .position(|s| (s.inches() - inches).abs() < 1e-9)
-            .unwrap();
+        let row = table.rows.iter().find(|r| (r.0.psi() - psi).abs() < 1e-9).unwrap();
+        let place = table.spacings.iter().position(|s| (s.inches() - inches).abs() < 1e-9).unwrap();
         row.1[place]
     };
     let [level, down, up] = at(25.0, 12.0);
@@ -196,13 +179,7 @@ fn the_table_of_rows_holds_the_known_row_and_goes_the_right_ways() {
 fn tape_takes_what_is_known_a_hundred_feet() {
     // 100 ft every 6 in: 200 emitters of 0.25 and 0.46 gph.
     for (nozzle, gpm) in [("tape-0.25", 0.833), ("tape-0.46", 1.533)] {
-        let mut plan = bed(
-            rect(0.0, 0.0, ft(100.5), ft(0.55)),
-            nozzle,
-            6.0,
-            12.0,
-            Point::new(0.0, 0.0),
-        );
+        let mut plan = bed(rect(0.0, 0.0, ft(100.5), ft(0.55)), nozzle, 6.0, 12.0, Point::new(0.0, 0.0));
         if let Some(DripLaying::Rows(rows)) = plan.groups[0].drip.as_mut() {
             rows.ends = crate::plan::RowEnds::Closed;
         }

@@ -9,43 +9,18 @@ fn plant(id: &str, canopy_ft: f64, at: Point, to: Option<Point>, count: u32) -> 
     SiteObject {
         id: id.into(),
         name: String::new(),
-        what: ObjectKind::Plant(Planting {
-            canopy: Length::from_ft(canopy_ft),
-            at,
-            to,
-            count,
-        }),
+        what: ObjectKind::Plant(Planting { canopy: Length::from_ft(canopy_ft), at, to, count }),
     }
 }
 
 fn garden(joined: EmitterJoin) -> Plan {
-    let mut plan = bed(
-        rect(0.0, 0.0, 30.0, 10.0),
-        "emitter-1",
-        12.0,
-        18.0,
-        Point::new(0.0, 5.0),
-    );
+    let mut plan = bed(rect(0.0, 0.0, 30.0, 10.0), "emitter-1", 12.0, 18.0, Point::new(0.0, 5.0));
     plan.groups[0].pipe = "drip-poly 1/2in".parse().unwrap();
-    plan.groups[0].drip = Some(DripLaying::Plants(PlantLaying {
-        joined,
-        each: None,
-        basin: None,
-        other: Vec::new(),
-    }));
-    plan.site.objects.push(plant(
-        "t1",
-        4.0,
-        Point::new(2.0, 5.0),
-        Some(Point::new(20.0, 5.0)),
-        10,
-    ));
-    plan.site
-        .objects
-        .push(plant("t2", 16.0, Point::new(25.0, 5.0), None, 1));
-    plan.site
-        .objects
-        .push(plant("t3", 4.0, Point::new(25.0, 15.0), None, 1));
+    plan.groups[0].drip =
+        Some(DripLaying::Plants(PlantLaying { joined, each: None, basin: None, other: Vec::new() }));
+    plan.site.objects.push(plant("t1", 4.0, Point::new(2.0, 5.0), Some(Point::new(20.0, 5.0)), 10));
+    plan.site.objects.push(plant("t2", 16.0, Point::new(25.0, 5.0), None, 1));
+    plan.site.objects.push(plant("t3", 4.0, Point::new(25.0, 15.0), None, 1));
     plan
 }
 
@@ -97,14 +72,8 @@ fn a_ring_in_the_tube_has_no_micro_tube_and_manifolds_share_theirs() {
 #[test]
 fn single_plants_may_get_other_emitters_and_micro_tube_at_line_pressure_costs() {
     let mut plan = garden(EmitterJoin::AtPlant);
-    let Some(DripLaying::Plants(laying)) = plan.groups[0].drip.as_mut() else {
-        panic!()
-    };
-    laying.other.push(PlantEmitters {
-        plant: "t2".into(),
-        each: Some(3),
-        nozzle: Some("emitter-4".into()),
-    });
+    let Some(DripLaying::Plants(laying)) = plan.groups[0].drip.as_mut() else { panic!() };
+    laying.other.push(PlantEmitters { plant: "t2".into(), each: Some(3), nozzle: Some("emitter-4".into()) });
     let found = laid(&plan);
     let tree = found.plants.iter().find(|p| p.plant == "t2").unwrap();
     near(tree.flow.gpm() * 60.0, 12.0, 1e-4);
@@ -123,17 +92,10 @@ fn ground_without_plants_says_so() {
 #[test]
 fn open_micro_tube_gives_what_the_pressure_drives_out() {
     // 5 ft of 0.170 in at 20 psi: 13.4 q^1.852 of friction and 2.0 q^2 of outflow are 20 psi at 1.15 gpm.
-    let q = open_tube(
-        Length::from_ft(5.0),
-        Length::from_in(0.170),
-        140.0,
-        Pressure::from_psi(20.0),
-    );
+    let q = open_tube(Length::from_ft(5.0), Length::from_in(0.170), 140.0, Pressure::from_psi(20.0));
     near(q.gpm(), 1.15, 0.01);
     let mut plan = garden(EmitterJoin::OpenEnd);
-    let Some(DripLaying::Plants(laying)) = plan.groups[0].drip.as_mut() else {
-        panic!()
-    };
+    let Some(DripLaying::Plants(laying)) = plan.groups[0].drip.as_mut() else { panic!() };
     laying.each = Some(1);
     let found = laid(&plan);
     assert_eq!((found.emitters.len(), found.micro_tubes.len()), (11, 11));
@@ -186,19 +148,12 @@ fn a_garden_of_rings_is_solved_with_what_is_left_in_them() {
     assert_eq!(laid.micro_tubes.len(), 11);
     let shrub = laid.plants[0].ring.as_ref().unwrap();
     let edge = &laid.emitters[laid.plants[0].emitters.clone()];
-    assert!(
-        edge.iter()
-            .all(|e| (e.at.distance(laid.plants[0].at) - shrub.radius().m()).abs() < 1e-9)
-    );
+    assert!(edge.iter().all(|e| (e.at.distance(laid.plants[0].at) - shrub.radius().m()).abs() < 1e-9));
     // What an emitter has to work with is less by what is left in its ring: 25 (2 / 6.5)^2 = 2.37 psi.
     near(shrub.pressure.psi(), 2.367, 1e-3);
     let pressure = |plan: &Plan| {
         let zone = zone_of(&Job::of(plan), &plan.valves[0]).unwrap();
-        (
-            zone.heads[0].nozzle.psi(),
-            zone.heads[0].inlet.psi(),
-            zone.flow.gpm() * 60.0,
-        )
+        (zone.heads[0].nozzle.psi(), zone.heads[0].inlet.psi(), zone.flow.gpm() * 60.0)
     };
     let (works, inlet, flow) = pressure(&plan);
     near(inlet - works, 2.367, 1e-3);
@@ -216,27 +171,17 @@ fn a_garden_of_rings_is_solved_with_what_is_left_in_them() {
 
 /// A row of shrubs 3 ft apart, each with two emitters of 1 gph.
 fn row_of(shrubs: u32) -> Plan {
-    let mut plan = bed(
-        rect(0.0, -1.0, f64::from(shrubs) * 0.9144, 2.0),
-        "emitter-1",
-        12.0,
-        18.0,
-        Point::new(0.0, 0.0),
-    );
+    let mut plan =
+        bed(rect(0.0, -1.0, f64::from(shrubs) * 0.9144, 2.0), "emitter-1", 12.0, 18.0, Point::new(0.0, 0.0));
     plan.groups.clear();
     let end = Point::new(f64::from(shrubs) * 0.9144 - 0.3, 0.0);
-    plan.site
-        .objects
-        .push(plant("t1", 3.0, Point::new(0.3, 0.0), Some(end), shrubs));
+    plan.site.objects.push(plant("t1", 3.0, Point::new(0.3, 0.0), Some(end), shrubs));
     plan
 }
 
 #[test]
 fn plants_are_parted_where_one_line_does_not_feed_them() {
-    let wish = DripWish {
-        kind: Some(Kind::Emitter),
-        ..DripWish::default()
-    };
+    let wish = DripWish { kind: Some(Kind::Emitter), ..DripWish::default() };
     let parts = |shrubs: u32| {
         let job = Job::of(&row_of(shrubs));
         let area = job.site.areas().next().expect("an area").0.id.clone();
@@ -264,12 +209,6 @@ fn a_hill_that_no_number_of_parts_feeds_stays_one_line() {
     }
     let job = Job::of(&plan);
     let area = job.site.areas().next().expect("an area").0.id.clone();
-    let wish = DripWish {
-        kind: Some(Kind::Emitter),
-        ..DripWish::default()
-    };
-    assert_eq!(
-        design(&job, &area, &wish, None).expect("it is laid").parts.len(),
-        1
-    );
+    let wish = DripWish { kind: Some(Kind::Emitter), ..DripWish::default() };
+    assert_eq!(design(&job, &area, &wish, None).expect("it is laid").parts.len(), 1);
 }

@@ -13,13 +13,7 @@ fn rows_of(plan: &mut Plan) -> &mut RowLaying {
 
 /// A bed of so many feet with emitters 12 in apart, rows at most `rows_in` apart, fed at a corner.
 fn foot_bed(width: f64, height: f64, rows_in: f64) -> Plan {
-    bed(
-        rect(0.0, 0.0, ft(width), ft(height)),
-        "dripline-0.6",
-        12.0,
-        rows_in,
-        Point::new(0.0, 0.0),
-    )
+    bed(rect(0.0, 0.0, ft(width), ft(height)), "dripline-0.6", 12.0, rows_in, Point::new(0.0, 0.0))
 }
 
 #[test]
@@ -49,13 +43,7 @@ fn a_bed_of_three_feet_takes_three_staggered_rows_joined_at_both_ends() {
 #[test]
 fn rows_keep_even_under_the_spacing_and_go_along_the_longest_edge() {
     // 12 ft less 6 in: 138 in at most 16 apart are nine gaps of 15 1/3 in, ten rows of 21.5 ft.
-    let plan = bed(
-        rect(0.0, 0.0, ft(12.0), ft(22.0)),
-        "dripline-0.6",
-        18.0,
-        16.0,
-        Point::new(0.0, 0.0),
-    );
+    let plan = bed(rect(0.0, 0.0, ft(12.0), ft(22.0)), "dripline-0.6", 18.0, 16.0, Point::new(0.0, 0.0));
     let laid = laid(&plan);
     assert_eq!(laid.rows.len(), 10);
     near(laid.row_spacing.inches(), 138.0 / 9.0, 1e-6);
@@ -68,17 +56,13 @@ fn rows_keep_even_under_the_spacing_and_go_along_the_longest_edge() {
 #[test]
 fn on_a_slope_rows_follow_the_contour_and_a_heading_overrules_all() {
     let mut plan = foot_bed(40.0, 10.0, 16.0);
-    let ObjectKind::Area(area) = &mut plan.site.objects[0].what else {
-        panic!()
-    };
+    let ObjectKind::Area(area) = &mut plan.site.objects[0].what else { panic!() };
     (area.slope_percent, area.slope_toward) = (15.0, Some(90.0));
     // It falls to the right: rows run up and down the sheet, level, though that is the short way.
     let on_slope = laid(&plan);
     assert!(on_slope.rows.iter().all(|r| (r.from.x - r.to.x).abs() < 1e-9));
     let heights: Vec<f64> = on_slope.joints.iter().map(|j| j.height.m()).collect();
-    let (low, high) = heights
-        .iter()
-        .fold((0.0f64, 0.0f64), |(l, h), x| (l.min(*x), h.max(*x)));
+    let (low, high) = heights.iter().fold((0.0f64, 0.0f64), |(l, h), x| (l.min(*x), h.max(*x)));
     // 39.5 ft at 15 %, from the corner that is fed.
     near(low, -ft(39.75) * 0.15, 1e-6);
     near(high, 0.0, 1e-6);
@@ -86,9 +70,7 @@ fn on_a_slope_rows_follow_the_contour_and_a_heading_overrules_all() {
     near(on_slope.joints[on_slope.flush.unwrap()].height.m(), low, 0.16);
     near(on_slope.joints[on_slope.air.unwrap()].height.m(), high, 0.16);
     // The same from spot heights, where no slope is typed.
-    let ObjectKind::Area(area) = &mut plan.site.objects[0].what else {
-        panic!()
-    };
+    let ObjectKind::Area(area) = &mut plan.site.objects[0].what else { panic!() };
     (area.slope_percent, area.slope_toward) = (0.0, None);
     for (i, (x, h)) in [(0.0, 6.0), (20.0, 3.0), (40.0, 0.0)].into_iter().enumerate() {
         for y in [0.0, 10.0] {
@@ -149,14 +131,7 @@ fn ground_in_two_pieces_is_linked_once_and_an_l_has_no_tube_outside() {
     let two = laid(&plan);
     let links = two.tubes.iter().filter(|t| t.part == Part::Link).count();
     assert_eq!(links, 1);
-    let corner = [
-        (0.0, 0.0),
-        (12.0, 0.0),
-        (12.0, 3.0),
-        (4.0, 3.0),
-        (4.0, 9.0),
-        (0.0, 9.0),
-    ];
+    let corner = [(0.0, 0.0), (12.0, 0.0), (12.0, 3.0), (4.0, 3.0), (4.0, 9.0), (0.0, 9.0)];
     let l = Shape::plain(crate::site::tests::ring(&corner));
     let plan = bed(l.clone(), "dripline-0.6", 12.0, 14.0, Point::new(0.0, 0.0));
     let found = laid(&plan);
@@ -184,21 +159,13 @@ fn a_snake_is_one_line_led_back_to_its_start() {
     assert_eq!((f.tees, f.elbows), (1, 1), "{f:?}");
     assert_eq!(snake.fittings(Length::from_in(10.0)).elbows, 7);
     // Something in the bed: one line won't do.
-    plan.site
-        .objects
-        .push(lawn("a2", rect(ft(8.0), ft(2.0), ft(2.0), ft(1.0))));
+    plan.site.objects.push(lawn("a2", rect(ft(8.0), ft(2.0), ft(2.0), ft(1.0))));
     assert_eq!(lay(&Job::of(&plan), &plan.groups[0]), Err(DripFault::NoSnake));
 }
 
 #[test]
 fn parts_have_neighbouring_rows_and_as_many_emitters() {
-    let mut plan = bed(
-        rect(0.0, 0.0, ft(40.0), ft(36.0)),
-        "dripline-0.9",
-        12.0,
-        18.0,
-        Point::new(0.0, 0.0),
-    );
+    let mut plan = bed(rect(0.0, 0.0, ft(40.0), ft(36.0)), "dripline-0.9", 12.0, 18.0, Point::new(0.0, 0.0));
     let whole = laid(&plan);
     plan.groups[0].drawn.push(inlet("h2", Point::new(0.0, ft(18.0))));
     plan.groups[0].drawn.push(inlet("h3", Point::new(0.0, ft(36.0))));
@@ -226,22 +193,15 @@ fn what_can_not_be_laid_says_why() {
     let huge = bed(rect(0.0, 0.0, 200.0, 200.0), "dripline-0.6", 6.0, 6.0, at);
     assert!(matches!(fault(&huge), DripFault::TooMany(n) if n > 1_000_000));
     // The zone says it in place of figures.
-    let zone = zone_of(&Job::of(&narrow), &narrow.valves[0])
-        .unwrap_err()
-        .to_string();
+    let zone = zone_of(&Job::of(&narrow), &narrow.valves[0]).unwrap_err().to_string();
     assert!(zone.contains("drip in Bed cannot be laid"), "{zone}");
 }
 
 #[test]
 fn a_laid_row_is_solved_as_it_is_reckoned_by_hand() {
     // One row of 360 ft: feed at its end, a valve of 1.5 psi before it.
-    let mut plan = bed(
-        rect(0.0, 0.0, ft(360.5), ft(0.55)),
-        "dripline-0.6",
-        12.0,
-        12.0,
-        Point::new(ft(0.25), ft(0.275)),
-    );
+    let mut plan =
+        bed(rect(0.0, 0.0, ft(360.5), ft(0.55)), "dripline-0.6", 12.0, 12.0, Point::new(ft(0.25), ft(0.275)));
     plan.groups[0].distance = Length::ZERO;
     let row = laid(&plan);
     assert_eq!(row.rows.len(), 1);
@@ -256,11 +216,7 @@ fn a_laid_row_is_solved_as_it_is_reckoned_by_hand() {
         .enumerate()
         .map(|(i, behind)| psi(0.01 * behind as f64) * if i == 0 { 0.5 } else { 1.0 })
         .sum();
-    near(
-        zone.lateral_inlet.psi() - zone.heads[0].nozzle.psi(),
-        friction,
-        0.03,
-    );
+    near(zone.lateral_inlet.psi() - zone.heads[0].nozzle.psi(), friction, 0.03);
 }
 
 #[test]
@@ -269,14 +225,10 @@ fn headers_even_the_pressure_out_and_flushing_is_told() {
     let job = Job::of(&plan);
     let inputs = inputs_of(&job, &plan.valves[0]).unwrap();
     let zone = assess_flushed(&inputs).unwrap();
-    let [head] = &zone.heads[..] else {
-        panic!("one inlet is one head")
-    };
+    let [head] = &zone.heads[..] else { panic!("one inlet is one head") };
     assert!(head.highest >= head.nozzle && zone.spread < 0.1, "{zone:?}");
     near(zone.flow.gpm(), head.nominal_flow.gpm(), 1e-6);
-    let [flush] = &zone.flushing[..] else {
-        panic!("one grid is flushed")
-    };
+    let [flush] = &zone.flushing[..] else { panic!("one grid is flushed") };
     assert!(flush.out > zone.flow && flush.slowest.fps() > 0.3, "{flush:?}");
     assert!(flush.taken > flush.out);
 }
@@ -358,17 +310,9 @@ proptest! {
 #[test]
 fn drip_goes_with_its_ground_and_comes_back_with_it() {
     use crate::board::Gesture;
-    let plan = bed(
-        rect(0.0, 0.0, 6.0, 3.0),
-        "dripline-0.6",
-        12.0,
-        16.0,
-        Point::new(0.0, 0.0),
-    );
+    let plan = bed(rect(0.0, 0.0, 6.0, 3.0), "dripline-0.6", 12.0, 16.0, Point::new(0.0, 0.0));
     let job = Job::of(&plan);
-    let gone = Gesture::Remove {
-        ids: vec!["a1".into()],
-    };
+    let gone = Gesture::Remove { ids: vec!["a1".into()] };
     let (after, back) = job.apply(&gone.edit(&job).unwrap()).unwrap();
     assert!(after.groups.is_empty() && after.site.objects.is_empty());
     assert_eq!(after.apply(&back).unwrap().0, job);

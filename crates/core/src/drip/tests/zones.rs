@@ -13,28 +13,16 @@ use crate::zoning::{self, Scope};
 
 /// Two beds, 20 x 3 ft each, on one valve with 60 psi at rest before it.
 fn two_beds() -> Plan {
-    let mut plan = bed(
-        rect(0.0, 0.0, ft(20.0), ft(3.0)),
-        "dripline-0.6",
-        12.0,
-        15.0,
-        Point::new(0.0, 0.0),
-    );
-    plan.site
-        .objects
-        .push(lawn("a2", rect(ft(30.0), 0.0, ft(20.0), ft(3.0))));
+    let mut plan = bed(rect(0.0, 0.0, ft(20.0), ft(3.0)), "dripline-0.6", 12.0, 15.0, Point::new(0.0, 0.0));
+    plan.site.objects.push(lawn("a2", rect(ft(30.0), 0.0, ft(20.0), ft(3.0))));
     let mut second = plan.groups[0].clone();
     (second.id, second.area) = ("g2".into(), Some("a2".into()));
     second.drawn = vec![inlet("h2", Point::new(ft(30.0), 0.0))];
     plan.groups.push(second);
-    plan.supplies[0].readings[0].kind = ReadingKind::Static {
-        pressure: Pressure::from_psi(60.0),
-    };
+    plan.supplies[0].readings[0].kind = ReadingKind::Static { pressure: Pressure::from_psi(60.0) };
     plan.valves[0].model = "valve-drip-3/4in".into();
     plan.valves[0].filter = Some("filter-3/4in".into());
-    plan.valves[0].regulation = Regulation::Inline {
-        set: Pressure::from_psi(25.0),
-    };
+    plan.valves[0].regulation = Regulation::Inline { set: Pressure::from_psi(25.0) };
     plan
 }
 fn parted(start: Start) -> Plan {
@@ -53,11 +41,7 @@ fn regulators_at_every_bed_hold_there_and_the_pipe_before_them_stands_at_the_sta
     assert!(at_valve.lateral_inlet.psi() < 26.0 && at_beds.lateral_inlet.psi() > 55.0);
     for zone in [&at_valve, &at_beds] {
         assert_eq!(zone.heads.len(), 2);
-        assert!(
-            zone.heads.iter().all(|h| (22.0..26.0).contains(&h.highest.psi())),
-            "{:?}",
-            zone.heads
-        );
+        assert!(zone.heads.iter().all(|h| (22.0..26.0).contains(&h.highest.psi())), "{:?}", zone.heads);
         // 57 emitters each.
         near(zone.flow.gpm(), 1.14, 1e-6);
     }
@@ -65,15 +49,9 @@ fn regulators_at_every_bed_hold_there_and_the_pipe_before_them_stands_at_the_sta
     assert_eq!(model.regulator_links.len(), 2, "one at every bed");
     // Without its place in the list the regulator still stands at the end of what is no tube.
     let mut bare = parted(Start::Box);
-    bare.valves[0]
-        .assembly
-        .parts
-        .retain(|p| p.is != PartIs::Regulator);
+    bare.valves[0].assembly.parts.retain(|p| p.is != PartIs::Regulator);
     near(
-        zone_of(&Job::of(&bare), &bare.valves[0])
-            .unwrap()
-            .lateral_inlet
-            .psi(),
+        zone_of(&Job::of(&bare), &bare.valves[0]).unwrap().lateral_inlet.psi(),
         at_valve.lateral_inlet.psi(),
         0.01,
     );
@@ -102,32 +80,17 @@ fn parts_of_an_assembly_cost_what_they_cost_in_the_walk() {
 fn a_broken_assembly_is_a_finding_of_its_valve_and_a_sound_one_is_none() {
     let plan = parted(Start::HoseBib);
     let codes = |plan: &Plan| -> Vec<&'static str> {
-        assess(&Job::of(plan)).zones[0]
-            .findings
-            .iter()
-            .map(|f| f.code())
-            .collect()
+        assess(&Job::of(plan)).zones[0].findings.iter().map(|f| f.code()).collect()
     };
     assert!(!codes(&plan).contains(&"assembly"), "{:?}", codes(&plan));
     let mut broken = plan.clone();
     broken.valves[0].assembly.parts.swap(3, 4);
     let known = assess(&Job::of(&broken));
-    let found = known.zones[0]
-        .findings
-        .iter()
-        .find(|f| f.code() == "assembly")
-        .unwrap();
-    assert!(
-        matches!(&found.check, Check::Assembly { part, .. } if part.contains("timer")),
-        "{found:?}"
-    );
+    let found = known.zones[0].findings.iter().find(|f| f.code() == "assembly").unwrap();
+    assert!(matches!(&found.check, Check::Assembly { part, .. } if part.contains("timer")), "{found:?}");
     // A breaker among the parts protects the drinking water; the shared chain need have none.
     let supply = |plan: &Plan| -> Vec<&'static str> {
-        assess(&Job::of(plan)).supplies[0]
-            .findings
-            .iter()
-            .map(|f| f.code())
-            .collect()
+        assess(&Job::of(plan)).supplies[0].findings.iter().map(|f| f.code()).collect()
     };
     assert!(supply(&two_beds()).contains(&"no-backflow"));
     assert!(!supply(&plan).contains(&"no-backflow"));
@@ -142,11 +105,7 @@ fn inlets_are_split_onto_valves_and_piped_like_heads() {
         plan.site.objects.push(SiteObject {
             id: id.into(),
             name: String::new(),
-            what: ObjectKind::Place(PlaceMark {
-                kind,
-                at: Point::new(x, -2.0),
-                supply: Some("s1".into()),
-            }),
+            what: ObjectKind::Place(PlaceMark { kind, at: Point::new(x, -2.0), supply: Some("s1".into()) }),
         });
     }
     let job = Job::of(&plan);
@@ -158,11 +117,8 @@ fn inlets_are_split_onto_valves_and_piped_like_heads() {
     let routed = routes(&job, Routing::All);
     assert!(routed.faults.is_empty(), "{:?}", routed.faults);
     let (job, _) = job.apply(&routed.edit.unwrap()).unwrap();
-    let ends: Vec<&str> = job
-        .piping
-        .lateral(&job.valves[0].id)
-        .flat_map(|l| [l.from.as_str(), l.to.as_str()])
-        .collect();
+    let ends: Vec<&str> =
+        job.piping.lateral(&job.valves[0].id).flat_map(|l| [l.from.as_str(), l.to.as_str()]).collect();
     assert!(ends.contains(&"h1") && ends.contains(&"h2"), "{ends:?}");
     let known = assess(&job);
     let report = drip_report(&job, &known.zones[0]).unwrap();
@@ -191,30 +147,12 @@ fn what_is_wished_is_laid_and_wished_again_from_what_is_there() {
     let (after, back) = job.apply(&made.edit).unwrap();
     let group = after.group("g1").unwrap();
     let again = DripWish::like(group);
-    assert_eq!(
-        (&again.nozzle, again.ends, again.heading),
-        (&wish.nozzle, wish.ends, wish.heading)
-    );
-    assert_eq!(
-        design(&after, "a1", &again, None).unwrap().group,
-        *group,
-        "nothing is moved by asking again"
-    );
-    assert_eq!(
-        group.drawn[0].valve.as_deref(),
-        Some("v1"),
-        "it stays on its valve"
-    );
+    assert_eq!((&again.nozzle, again.ends, again.heading), (&wish.nozzle, wish.ends, wish.heading));
+    assert_eq!(design(&after, "a1", &again, None).unwrap().group, *group, "nothing is moved by asking again");
+    assert_eq!(group.drawn[0].valve.as_deref(), Some("v1"), "it stays on its valve");
     assert_eq!(after.apply(&back).unwrap().0, job);
     // The whole zone again, as one edit, and no other group of the area beside it.
-    assert_eq!(
-        after
-            .groups
-            .iter()
-            .filter(|g| g.area.as_deref() == Some("a1"))
-            .count(),
-        1
-    );
+    assert_eq!(after.groups.iter().filter(|g| g.area.as_deref() == Some("a1")).count(), 1);
     let _: Edit = made.edit;
 }
 
@@ -238,15 +176,8 @@ fn metric_gardens_are_laid_in_whole_centimetres() {
     plan.groups.clear();
     let rows_of = |plan: &Plan| {
         let made = design(&Job::of(plan), "a1", &DripWish::default(), None).unwrap();
-        let Some(DripLaying::Rows(rows)) = made.group.drip.clone() else {
-            panic!("rows")
-        };
-        (
-            rows.emitter_spacing.m(),
-            made.group.spacing.m(),
-            rows.edge.m(),
-            rows.depth.m(),
-        )
+        let Some(DripLaying::Rows(rows)) = made.group.drip.clone() else { panic!("rows") };
+        (rows.emitter_spacing.m(), made.group.spacing.m(), rows.edge.m(), rows.depth.m())
     };
     // A lawn on loam: emitters every 12 in, rows 16 in apart, 3 in off the edge, 4 in deep.
     assert_eq!(rows_of(&plan), (0.30, 0.40, 0.08, 0.10));

@@ -22,25 +22,16 @@ fn found(plan: &Plan) -> Vec<Found> {
     assess(&job).zone_found(&job, &plan.valves[0])
 }
 fn codes(plan: &Plan) -> Vec<&'static str> {
-    assess(&Job::of(plan)).zones[0]
-        .findings
-        .iter()
-        .map(Finding::code)
-        .collect()
+    assess(&Job::of(plan)).zones[0].findings.iter().map(Finding::code).collect()
 }
 fn of(plan: &Plan, code: &str) -> Found {
     let all = found(plan);
     let names: Vec<_> = all.iter().map(|f| f.finding.code()).collect();
     let hit = all.iter().find(|f| f.finding.code() == code);
-    hit.unwrap_or_else(|| panic!("{code} is not among {names:?}"))
-        .clone()
+    hit.unwrap_or_else(|| panic!("{code} is not among {names:?}")).clone()
 }
 fn supply_codes(plan: &Plan) -> Vec<&'static str> {
-    assess(&Job::of(plan)).supplies[0]
-        .findings
-        .iter()
-        .map(Finding::code)
-        .collect()
+    assess(&Job::of(plan)).supplies[0].findings.iter().map(Finding::code).collect()
 }
 
 /// Thirteen heads in a long thin chain: 32 psi at the street.
@@ -93,19 +84,13 @@ fn a_starved_head_is_found_and_each_remedy_gives_what_it_promises() {
     assert!(f.remedies.len() >= 2);
     f.remedies.iter().for_each(|r| holds(&p, r));
     let actions: Vec<&Action> = f.remedies.iter().map(|r| &r.action).collect();
-    assert!(
-        actions.contains(&&Action::Lateral("PVC class 200 1 in".into())),
-        "{actions:?}"
-    );
+    assert!(actions.contains(&&Action::Lateral("PVC class 200 1 in".into())), "{actions:?}");
 }
 
 #[test]
 fn the_promise_of_every_remedy_of_every_zone_finding_holds() {
     let mut drip = plan(60.0, "dripline-0.6", &[(360, 8)]);
-    drip.groups[0].row = Some(DripRow {
-        emitters: 20,
-        emitter_spacing: Length::from_in(12.0),
-    });
+    drip.groups[0].row = Some(DripRow { emitters: 20, emitter_spacing: Length::from_in(12.0) });
     let mut mixed = plan(45.0, "spray-12", &[(180, 6)]);
     let mut second = group("g2", "rotator-20", &[(180, 4)]);
     second.listed[0].valve = Some("v1".into());
@@ -113,14 +98,7 @@ fn the_promise_of_every_remedy_of_every_zone_finding_holds() {
     let mut idle = plan(50.0, "spray-12", &[(180, 6)]);
     idle.valves[0].regulation = Regulation::Valve { set: psi(45.0) };
     let fast = plan(70.0, "spray-15", &[(180, 14)]);
-    let plans = [
-        starved(),
-        plan(80.0, "spray-12", &[(180, 4)]),
-        drip,
-        mixed,
-        idle,
-        fast,
-    ];
+    let plans = [starved(), plan(80.0, "spray-12", &[(180, 4)]), drip, mixed, idle, fast];
     let mut seen = std::collections::BTreeSet::new();
     for p in &plans {
         for f in found(p) {
@@ -130,13 +108,7 @@ fn the_promise_of_every_remedy_of_every_zone_finding_holds() {
             }
         }
     }
-    let wanted = [
-        "head-starved",
-        "pressure-high",
-        "mixed-never",
-        "regulator-no-room",
-        "velocity",
-    ];
+    let wanted = ["head-starved", "pressure-high", "mixed-never", "regulator-no-room", "velocity"];
     assert!(wanted.iter().all(|w| seen.contains(w)), "{seen:?}");
 }
 
@@ -150,11 +122,7 @@ fn towns_under_50_psi_need_no_regulator_and_high_ones_do() {
     assert!(codes(&high).contains(&"pressure-high"));
     let comparison = compare(&Job::of(&high), &high.valves[0]).unwrap();
     let best = &comparison.options[comparison.recommended];
-    assert!(
-        matches!(best.way, Way::Fit(Regulation::Valve { .. })),
-        "{:?}",
-        best.way
-    );
+    assert!(matches!(best.way, Way::Fit(Regulation::Valve { .. })), "{:?}", best.way);
     // The module is set so that the heads' mean is nominal.
     let mean = best.zone.heads.iter().map(|h| h.nozzle.psi()).sum::<f64>() / 4.0;
     assert!((mean - 30.0).abs() < 1.0, "{mean}");
@@ -165,10 +133,7 @@ fn slopes_and_many_heads_are_regulated_in_the_body() {
     let mut p = plan(85.0, "rotator-20", &[(180, 8)]);
     p.groups[0].rise = Length::from_ft(12.0);
     let c = compare(&Job::of(&p), &p.valves[0]).unwrap();
-    assert_eq!(
-        c.options[c.recommended].way,
-        Way::Fit(Regulation::Body { set: psi(40.0) })
-    );
+    assert_eq!(c.options[c.recommended].way, Way::Fit(Regulation::Body { set: psi(40.0) }));
     assert_eq!(c.why, Why::Bodies);
 }
 
@@ -211,10 +176,7 @@ fn a_module_below_its_flow_is_found_and_one_within_it_is_not() {
     p.valves[0].regulation = Regulation::Valve { set: psi(32.0) };
     let f = of(&p, "regulator-flow");
     assert_eq!(f.finding.severity, Severity::Watch);
-    assert_eq!(
-        f.remedies[0].action,
-        Action::Fit(Regulation::Body { set: psi(30.0) }, 2)
-    );
+    assert_eq!(f.remedies[0].action, Action::Fit(Regulation::Body { set: psi(30.0) }, 2));
     let mut p = plan(60.0, "spray-12", &[(180, 6)]);
     p.valves[0].regulation = Regulation::Valve { set: psi(32.0) };
     assert!(!codes(&p).contains(&"regulator-flow"));
@@ -225,14 +187,7 @@ fn a_long_chain_is_uneven_and_a_short_one_is_not() {
     let mut p = plan(60.0, "spray-12", &[(180, 16)]);
     p.valves[0].regulation = Regulation::Valve { set: psi(40.0) };
     let f = of(&p, "spread");
-    let Check::Spread {
-        lowest,
-        highest,
-        nominal,
-        spread,
-        limit,
-    } = f.finding.check
-    else {
+    let Check::Spread { lowest, highest, nominal, spread, limit } = f.finding.check else {
         panic!("{f:?}");
     };
     assert!((spread - (highest - lowest) / nominal).abs() < 1e-9 && spread > limit);
@@ -248,30 +203,16 @@ fn a_system_regulator_robs_those_behind_it() {
     p.valves[1].regulation = Regulation::Valve { set: psi(90.0) };
     p.groups.push(second);
     let c = compare(&Job::of(&p), &p.valves[0]).unwrap();
-    let system = c
-        .options
-        .iter()
-        .find(|o| matches!(o.way, Way::System(_)))
-        .unwrap();
-    assert!(
-        system.notes.contains(&OptionNote::Robs(2)) && !system.works,
-        "{:?}",
-        system.notes
-    );
+    let system = c.options.iter().find(|o| matches!(o.way, Way::System(_))).unwrap();
+    assert!(system.notes.contains(&OptionNote::Robs(2)) && !system.works, "{:?}", system.notes);
 }
 
 #[test]
 fn drip_is_filtered_and_regulated_by_the_houses_school() {
     let mut p = plan(60.0, "dripline-0.6", &[(360, 8)]);
-    p.groups[0].row = Some(DripRow {
-        emitters: 20,
-        emitter_spacing: Length::from_in(12.0),
-    });
+    p.groups[0].row = Some(DripRow { emitters: 20, emitter_spacing: Length::from_in(12.0) });
     p.valves[0].model = "valve-drip-3/4in".into();
-    assert_eq!(
-        codes(&p),
-        ["drip-over-rating", "drip-no-filter", "drip-no-regulator"]
-    );
+    assert_eq!(codes(&p), ["drip-over-rating", "drip-no-filter", "drip-no-regulator"]);
     p.rules.drip = DripSchool::FilterIfDirty;
     assert!(!codes(&p).contains(&"drip-no-filter"));
     p.valves[0].regulation = Regulation::Inline { set: psi(25.0) };
@@ -296,13 +237,8 @@ fn low_flow_wants_a_low_flow_valve_and_mixed_heads_want_two() {
 fn drinking_water_without_backflow_protection_stops() {
     let mut p = plan(90.0, "spray-12", &[(180, 4)]);
     assert_eq!(supply_codes(&p), ["no-backflow", "static-high", "static-only"]);
-    let part = ChainPart::Device {
-        model: "vacuum-breaker".into(),
-    };
-    p.supplies[0].chain.push(ChainItem {
-        id: "c1".into(),
-        part,
-    });
+    let part = ChainPart::Device { model: "vacuum-breaker".into() };
+    p.supplies[0].chain.push(ChainItem { id: "c1".into(), part });
     assert!(!supply_codes(&p).contains(&"no-backflow"));
     let job = Job::of(&p);
     let high = assess(&job).supply_found(&job, &p.supplies[0]).remove(0);
@@ -315,28 +251,18 @@ fn water_that_is_not_known_and_readings_that_scatter_are_told() {
     use crate::plan::{Reading, ReadingKind};
     let mut p = plan(60.0, "spray-12", &[(180, 4)]);
     let running = |gpm: f64, at: f64| Reading {
-        kind: ReadingKind::Dynamic {
-            flow: crate::units::Flow::from_gpm(gpm),
-            pressure: psi(at),
-        },
+        kind: ReadingKind::Dynamic { flow: crate::units::Flow::from_gpm(gpm), pressure: psi(at) },
         when: String::new(),
         instrument: String::new(),
         tap: String::new(),
     };
     // q^1.852 is 19.7 and 71.1: K = (14 x 19.7 + 16 x 71.1) / (19.7^2 + 71.1^2) = 0.260, so the curve
     // has 5.1 psi where 14 were read.
-    p.supplies[0]
-        .readings
-        .extend([running(5.0, 46.0), running(10.0, 44.0)]);
+    p.supplies[0].readings.extend([running(5.0, 46.0), running(10.0, 44.0)]);
     assert!(supply_codes(&p).contains(&"readings-scatter"));
     p.supplies[0].readings.truncate(1);
-    p.supplies[0]
-        .readings
-        .extend([running(5.0, 57.8), running(10.0, 52.0)]);
-    assert!(
-        !supply_codes(&p).contains(&"readings-scatter"),
-        "2.2 and 8 psi lie on one curve"
-    );
+    p.supplies[0].readings.extend([running(5.0, 57.8), running(10.0, 52.0)]);
+    assert!(!supply_codes(&p).contains(&"readings-scatter"), "2.2 and 8 psi lie on one curve");
     p.supplies[0].readings.clear();
     assert_eq!(supply_codes(&p)[0], "water-unknown");
 }
@@ -347,11 +273,7 @@ fn every_check_has_a_name_of_its_own() {
     codes.sort_unstable();
     codes.dedup();
     assert_eq!(codes.len(), Check::CODES.len());
-    assert!(
-        codes
-            .iter()
-            .all(|c| c.chars().all(|c| c.is_ascii_lowercase() || c == '-'))
-    );
+    assert!(codes.iter().all(|c| c.chars().all(|c| c.is_ascii_lowercase() || c == '-')));
 }
 
 #[test]
@@ -365,10 +287,7 @@ fn an_assessment_kept_from_before_is_the_same_as_a_fresh_one() {
     let before = assess(&job);
     let edits = [
         Edit::fit("v2", Regulation::Body { set: psi(40.0) }),
-        Edit::put(HeadGroup {
-            rise: Length::from_ft(4.0),
-            ..p.groups[0].clone()
-        }),
+        Edit::put(HeadGroup { rise: Length::from_ft(4.0), ..p.groups[0].clone() }),
         Edit::remove::<Valve>("v1"),
     ];
     for edit in edits {

@@ -13,36 +13,22 @@ use crate::site::{
 use crate::units::{Length, Pressure, UnitSystem};
 
 pub(super) fn object(id: &str, what: ObjectKind) -> SiteObject {
-    SiteObject {
-        id: id.into(),
-        name: id.into(),
-        what,
-    }
+    SiteObject { id: id.into(), name: id.into(), what }
 }
 pub(super) fn dry(id: &str, kind: DryKind, shape: Shape) -> SiteObject {
     let form = Form::Region(shape);
-    let what = ObjectKind::Dry(KeepDry {
-        kind,
-        height: None,
-        form,
-    });
+    let what = ObjectKind::Dry(KeepDry { kind, height: None, form });
     object(id, what)
 }
 pub(super) fn mark(id: &str, kind: PlaceKind, x: f64, y: f64) -> SiteObject {
-    let what = ObjectKind::Place(PlaceMark {
-        kind,
-        at: Point::new(x, y),
-        supply: None,
-    });
+    let what = ObjectKind::Place(PlaceMark { kind, at: Point::new(x, y), supply: None });
     object(id, what)
 }
 /// A lawn of 20 by 10 m with six sprays on one valve, the meter in the corner.
 pub(super) fn site(more: Vec<SiteObject>) -> Plan {
     let mut plan = Plan::new("Lawn", UnitSystem::Us);
     plan.supplies[0].readings.push(Reading {
-        kind: ReadingKind::Static {
-            pressure: Pressure::from_psi(60.0),
-        },
+        kind: ReadingKind::Static { pressure: Pressure::from_psi(60.0) },
         when: String::new(),
         instrument: String::new(),
         tap: String::new(),
@@ -67,29 +53,17 @@ pub(super) fn site(more: Vec<SiteObject>) -> Plan {
         drawn: (0..6).map(head).collect(),
         ..HeadGroup::new("g1", "Lawn", "spray-12")
     });
-    plan.valves.push(Valve {
-        valve_box: Some("x1".into()),
-        ..Valve::new("v1", "Lawn", "s1")
-    });
+    plan.valves.push(Valve { valve_box: Some("x1".into()), ..Valve::new("v1", "Lawn", "s1") });
     plan
 }
 pub(super) fn piped(plan: &Plan) -> Plan {
     let job = Job::new(plan.clone());
-    let job = job
-        .apply(&routes(&job, Scope::All).edit.expect("routes"))
-        .expect("applies")
-        .0;
+    let job = job.apply(&routes(&job, Scope::All).edit.expect("routes")).expect("applies").0;
     let sized = sizes(&job, None).edit;
-    sized
-        .map_or(job.clone(), |e| job.apply(&e).expect("applies").0)
-        .plan()
-        .clone()
+    sized.map_or(job.clone(), |e| job.apply(&e).expect("applies").0).plan().clone()
 }
 pub(super) fn codes(plan: &Plan) -> Vec<&'static str> {
-    piping_findings(&Job::new(plan.clone()))
-        .iter()
-        .map(|(_, f)| f.code())
-        .collect()
+    piping_findings(&Job::new(plan.clone())).iter().map(|(_, f)| f.code()).collect()
 }
 pub(super) fn leg(id: &str, of: LegOf, from: &str, to: &str) -> PipeLeg {
     PipeLeg::straight(id, of, from, to, "class-200 1in".parse().expect("a pipe"))
@@ -97,11 +71,7 @@ pub(super) fn leg(id: &str, of: LegOf, from: &str, to: &str) -> PipeLeg {
 
 #[test]
 fn good_pipe_is_silent() {
-    assert_eq!(
-        codes(&site(vec![])),
-        Vec::<&str>::new(),
-        "nothing drawn, nothing said"
-    );
+    assert_eq!(codes(&site(vec![])), Vec::<&str>::new(), "nothing drawn, nothing said");
     assert_eq!(codes(&piped(&site(vec![]))), Vec::<&str>::new());
     // Round a house and through a drive in a sleeve.
     let house = dry("House", DryKind::Building, rect(7.0, -6.0, 5.0, 5.0));
@@ -112,31 +82,20 @@ fn good_pipe_is_silent() {
 #[test]
 fn pipe_where_it_may_not_lie_is_told() {
     let mut plan = piped(&site(vec![]));
-    plan.site
-        .objects
-        .push(dry("House", DryKind::Building, rect(6.0, 2.0, 1.0, 7.0)));
+    plan.site.objects.push(dry("House", DryKind::Building, rect(6.0, 2.0, 1.0, 7.0)));
     assert!(codes(&plan).contains(&"pipe-under"));
     let mut plan = piped(&site(vec![]));
-    plan.site
-        .objects
-        .push(dry("Gas", DryKind::NoDig, rect(6.0, 2.0, 0.5, 7.0)));
+    plan.site.objects.push(dry("Gas", DryKind::NoDig, rect(6.0, 2.0, 0.5, 7.0)));
     assert!(codes(&plan).contains(&"pipe-under"));
     let mut plan = piped(&site(vec![]));
-    plan.site
-        .objects
-        .push(dry("Path", DryKind::Path, rect(6.0, -1.0, 1.0, 12.0)));
+    plan.site.objects.push(dry("Path", DryKind::Path, rect(6.0, -1.0, 1.0, 12.0)));
     assert!(codes(&plan).contains(&"unsleeved-crossing"));
     for leg in &mut plan.piping.legs {
         leg.sleeve = Some("class-200 1-1/2in".parse().expect("a pipe"));
     }
     assert!(!codes(&plan).contains(&"unsleeved-crossing"));
     let mut plan = piped(&site(vec![]));
-    let oak = Planting {
-        canopy: Length::from_m(8.0),
-        at: Point::new(8.0, 5.0),
-        to: None,
-        count: 1,
-    };
+    let oak = Planting { canopy: Length::from_m(8.0), at: Point::new(8.0, 5.0), to: None, count: 1 };
     plan.site.objects.push(object("Oak", ObjectKind::Plant(oak)));
     assert!(codes(&plan).contains(&"pipe-through-roots"));
 }
@@ -144,12 +103,7 @@ fn pipe_where_it_may_not_lie_is_told() {
 #[test]
 fn heads_and_valves_that_the_pipe_leaves_out_are_told() {
     let mut plan = piped(&site(vec![]));
-    let out = plan
-        .piping
-        .legs
-        .iter()
-        .rposition(|l| l.to.starts_with('h'))
-        .expect("a last leg");
+    let out = plan.piping.legs.iter().rposition(|l| l.to.starts_with('h')).expect("a last leg");
     plan.piping.legs.remove(out);
     assert!(codes(&plan).contains(&"head-off-lateral"));
     let mut plan = piped(&site(vec![]));
@@ -164,14 +118,10 @@ fn a_lateral_that_wanders_is_told_from_a_quarter_more() {
     let mut plan = site(vec![]);
     let lateral = || LegOf::Lateral("v1".into());
     let order = ["v1", "h0", "h5", "h1", "h4", "h2", "h3"];
-    plan.piping.legs = (0..6)
-        .map(|i| leg(&format!("p{i}"), lateral(), order[i], order[i + 1]))
-        .collect();
+    plan.piping.legs = (0..6).map(|i| leg(&format!("p{i}"), lateral(), order[i], order[i + 1])).collect();
     assert!(codes(&plan).contains(&"lateral-long"));
     let order = ["v1", "h0", "h1", "h2", "h5", "h4", "h3"];
-    plan.piping.legs = (0..6)
-        .map(|i| leg(&format!("p{i}"), lateral(), order[i], order[i + 1]))
-        .collect();
+    plan.piping.legs = (0..6).map(|i| leg(&format!("p{i}"), lateral(), order[i], order[i + 1])).collect();
     assert!(!codes(&plan).contains(&"lateral-long"));
 }
 
@@ -180,22 +130,12 @@ fn a_lateral_in_the_trench_of_another_pipe_is_not_told() {
     // It wanders as above; a main that goes the same way to another box has the trench dug anyway.
     let mut plan = site(vec![mark("x2", PlaceKind::ValveBox, 18.0, 3.0)]);
     let order = ["v1", "h0", "h5", "h1", "h4", "h2", "h3"];
-    plan.piping.legs = (0..6)
-        .map(|i| {
-            leg(
-                &format!("p{i}"),
-                LegOf::Lateral("v1".into()),
-                order[i],
-                order[i + 1],
-            )
-        })
-        .collect();
+    plan.piping.legs =
+        (0..6).map(|i| leg(&format!("p{i}"), LegOf::Lateral("v1".into()), order[i], order[i + 1])).collect();
     let alone = Job::new(plan.clone());
     let end = |l: &PipeLeg| alone.way_of(l).expect("a way")[1];
     let mut main = leg("pm", LegOf::Main("s1".into()), "s1", "x2");
-    main.bends = std::iter::once(Point::new(0.5, 0.5))
-        .chain(plan.piping.legs.iter().map(end))
-        .collect();
+    main.bends = std::iter::once(Point::new(0.5, 0.5)).chain(plan.piping.legs.iter().map(end)).collect();
     plan.piping.legs.push(main);
     assert!(!codes(&plan).contains(&"lateral-long"));
 }
@@ -206,41 +146,25 @@ fn frost_wants_depth_or_a_drain() {
     plan.rules.trench.frost_depth = Length::from_in(16.0);
     // Mains lie at 18 in, laterals at 12.
     let told = piping_findings(&Job::new(plan.clone()));
-    let shallow: Vec<&String> = told
-        .iter()
-        .filter(|(_, f)| f.code() == "above-frost")
-        .map(|(of, _)| of)
-        .collect();
+    let shallow: Vec<&String> =
+        told.iter().filter(|(_, f)| f.code() == "above-frost").map(|(of, _)| of).collect();
     assert_eq!(shallow, ["v1"]);
-    let low = Joint {
-        id: "d1".into(),
-        kind: JointKind::Drain,
-        at: Point::new(3.0, 1.0),
-    };
+    let low = Joint { id: "d1".into(), kind: JointKind::Drain, at: Point::new(3.0, 1.0) };
     plan.piping.joints.push(low);
-    plan.piping
-        .legs
-        .push(leg("pd", LegOf::Lateral("v1".into()), "h0", "d1"));
+    plan.piping.legs.push(leg("pd", LegOf::Lateral("v1".into()), "h0", "d1"));
     assert_eq!(codes(&plan), Vec::<&str>::new());
 }
 
 #[test]
 fn a_box_under_a_tree_and_one_too_full_are_told() {
     let mut plan = piped(&site(vec![]));
-    let oak = Planting {
-        canopy: Length::from_m(6.0),
-        at: Point::new(0.0, 3.0),
-        to: None,
-        count: 1,
-    };
+    let oak = Planting { canopy: Length::from_m(6.0), at: Point::new(0.0, 3.0), to: None, count: 1 };
     plan.site.objects.push(object("Oak", ObjectKind::Plant(oak)));
     assert!(codes(&plan).contains(&"box-misplaced"));
     let mut plan = piped(&site(vec![]));
     for i in 2..8 {
-        plan.valves.push(Valve {
-            valve_box: Some("x1".into()),
-            ..Valve::new(&format!("v{i}"), "More", "s1")
-        });
+        plan.valves
+            .push(Valve { valve_box: Some("x1".into()), ..Valve::new(&format!("v{i}"), "More", "s1") });
     }
     assert!(codes(&plan).contains(&"box-full"));
 }

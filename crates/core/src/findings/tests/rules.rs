@@ -31,39 +31,23 @@ fn zone_codes(plan: &Plan) -> Vec<&'static str> {
 }
 /// Codes of the first connection's findings.
 fn supply_codes(plan: &Plan) -> Vec<&'static str> {
-    known(plan).supplies[0]
-        .findings
-        .iter()
-        .map(Finding::code)
-        .collect()
+    known(plan).supplies[0].findings.iter().map(Finding::code).collect()
 }
 fn chain(plan: &mut Plan, parts: &[ChainPart]) {
-    let item = |(i, part): (usize, &ChainPart)| ChainItem {
-        id: format!("c{}", i + 1),
-        part: part.clone(),
-    };
+    let item = |(i, part): (usize, &ChainPart)| ChainItem { id: format!("c{}", i + 1), part: part.clone() };
     plan.supplies[0].chain = parts.iter().enumerate().map(item).collect();
 }
 fn device(model: &str) -> ChainPart {
     ChainPart::Device { model: model.into() }
 }
 fn line(pipe: &str, feet: f64, rise: f64) -> ChainPart {
-    ChainPart::Pipe {
-        pipe: pipe.parse().unwrap(),
-        length: ft(feet),
-        rise: ft(rise),
-    }
+    ChainPart::Pipe { pipe: pipe.parse().unwrap(), length: ft(feet), rise: ft(rise) }
 }
 fn meter() -> ChainPart {
     ChainPart::Meter { size: "3/4in".into() }
 }
 fn read(kind: ReadingKind) -> Reading {
-    Reading {
-        kind,
-        when: String::new(),
-        instrument: String::new(),
-        tap: String::new(),
-    }
+    Reading { kind, when: String::new(), instrument: String::new(), tap: String::new() }
 }
 fn at_rest(pressure: Pressure) -> Reading {
     read(ReadingKind::Static { pressure })
@@ -72,10 +56,7 @@ fn at_rest(pressure: Pressure) -> Reading {
 /// Six rows of 24 emitters of 0.6 gph behind a low-flow valve with a filter.
 fn drip(static_psi: f64, regulation: Regulation) -> Plan {
     let mut p = plan(static_psi, "dripline-0.6", &[(360, 6)]);
-    p.groups[0].row = Some(DripRow {
-        emitters: 24,
-        emitter_spacing: Length::from_in(18.0),
-    });
+    p.groups[0].row = Some(DripRow { emitters: 24, emitter_spacing: Length::from_in(18.0) });
     p.groups[0].spacing = Length::from_in(18.0);
     p.groups[0].pipe = "drip-poly 3/4in".parse().unwrap();
     p.valves[0].model = "valve-drip-3/4in".into();
@@ -96,25 +77,16 @@ fn drip_is_held_at_its_lowest_point_by_what_stands_in_the_line() {
     let mut lower = drip(60.0, inline(30.0));
     lower.groups[0].rise = ft(-20.0);
     let s = standing(&lower);
-    assert!(
-        (s.below.ft() - 20.0).abs() < 1e-6 && (s.at_rest.psi() - 38.67).abs() < 0.01,
-        "{s:?}"
-    );
+    assert!((s.below.ft() - 20.0).abs() < 1e-6 && (s.at_rest.psi() - 38.67).abs() < 0.01, "{s:?}");
     // A street of less than the set point gives no more than it has.
     assert!((standing(&drip(25.0, inline(30.0))).at_rest.psi() - 25.0).abs() < 1e-6);
     // Uphill nothing is added, and the valve's own height takes off what stands before it.
     let mut higher = drip(60.0, Regulation::None);
     higher.groups[0].rise = ft(15.0);
-    higher.valves[0].mainline = Some(Mainline {
-        pipe: "class-200 1in".parse().unwrap(),
-        length: ft(30.0),
-        rise: ft(10.0),
-    });
+    higher.valves[0].mainline =
+        Some(Mainline { pipe: "class-200 1in".parse().unwrap(), length: ft(30.0), rise: ft(10.0) });
     let s = standing(&higher);
-    assert!(
-        (s.at_rest.psi() - (60.0 - 4.335)).abs() < 0.01 && s.held.is_none(),
-        "{s:?}"
-    );
+    assert!((s.at_rest.psi() - (60.0 - 4.335)).abs() < 0.01 && s.held.is_none(), "{s:?}");
 }
 
 #[test]
@@ -150,9 +122,7 @@ fn a_preset_near_the_rating_is_watched_and_a_lower_one_offered() {
     let job = Job::of(&p);
     let found = known(&p).zone_found(&job, &p.valves[0]);
     let remedy = &found[0].remedies[0];
-    let Action::Fit(Regulation::Inline { set }, _) = remedy.action else {
-        panic!("{:?}", remedy.action)
-    };
+    let Action::Fit(Regulation::Inline { set }, _) = remedy.action else { panic!("{:?}", remedy.action) };
     assert!(set.psi() < 36.0 && set.psi() >= 19.0, "{set:?}");
     // Where people count in bar, presets are those that are sold by the bar.
     let mut metric = p.clone();
@@ -162,12 +132,7 @@ fn a_preset_near_the_rating_is_watched_and_a_lower_one_offered() {
     let Action::Fit(Regulation::Inline { set }, _) = found[0].remedies[0].action else {
         panic!("{:?}", found[0].remedies)
     };
-    assert!(
-        [1.4, 1.7, 2.1]
-            .iter()
-            .any(|bar| (set.kpa() / 100.0 - bar).abs() < 0.01),
-        "{set:?}"
-    );
+    assert!([1.4, 1.7, 2.1].iter().any(|bar| (set.kpa() / 100.0 - bar).abs() < 0.01), "{set:?}");
 }
 
 #[test]
@@ -205,11 +170,7 @@ fn each_backflow_device_has_its_place() {
         assert_eq!(says(&mut p, &with(device(good))), [] as [&str; 0], "{good}");
     }
     for misplaced in ["anti-siphon", "hose-vacuum-breaker"] {
-        assert_eq!(
-            says(&mut p, &with(device(misplaced))),
-            ["backflow-place"],
-            "{misplaced}"
-        );
+        assert_eq!(says(&mut p, &with(device(misplaced))), ["backflow-place"], "{misplaced}");
     }
     // A hose breaker on a bare bib is where it belongs.
     assert_eq!(says(&mut p, &[device("hose-vacuum-breaker")]), [] as [&str; 0]);
@@ -225,33 +186,21 @@ fn a_pressure_breaker_stands_above_the_highest_outlet() {
     let highest = |rise: f64, main_rise: f64, after: f64| {
         let mut p = plan(60.0, "rotator-20", &[(180, 8)]);
         p.groups[0].rise = ft(rise);
-        p.valves[0].mainline = Some(Mainline {
-            pipe: "class-200 1in".parse().unwrap(),
-            length: ft(40.0),
-            rise: ft(main_rise),
-        });
-        let parts = [
-            meter(),
-            device("vacuum-breaker"),
-            line("class-200 1in", 20.0, after),
-        ];
+        p.valves[0].mainline =
+            Some(Mainline { pipe: "class-200 1in".parse().unwrap(), length: ft(40.0), rise: ft(main_rise) });
+        let parts = [meter(), device("vacuum-breaker"), line("class-200 1in", 20.0, after)];
         chain(&mut p, &parts);
         known(&p).supplies[0].findings.iter().find_map(|f| match f.check {
-            Check::BackflowPlace {
-                why: BackflowFault::BelowHeads { highest, .. },
-                ..
-            } => Some((highest.ft() * 100.0).round() / 100.0),
+            Check::BackflowPlace { why: BackflowFault::BelowHeads { highest, .. }, .. } => {
+                Some((highest.ft() * 100.0).round() / 100.0)
+            }
             _ => None,
         })
     };
     assert_eq!(highest(0.0, 0.0, 0.0), None, "level: it stands on its riser");
     assert_eq!(highest(4.0, 0.0, 0.0), Some(4.0));
     assert_eq!(highest(4.0, -5.0, 0.0), None, "the whole zone lies below it");
-    assert_eq!(
-        highest(4.0, -3.0, 2.0),
-        Some(3.0),
-        "4 up, 3 down, and 2 up behind it"
-    );
+    assert_eq!(highest(4.0, -3.0, 2.0), Some(3.0), "4 up, 3 down, and 2 up behind it");
     // An anti-siphon valve is held against its own zone alone.
     let mut p = plan(60.0, "rotator-20", &[(180, 8)]);
     p.valves[0].model = "anti-siphon-valve-1in".into();
@@ -268,10 +217,7 @@ fn arcs_of_one_rotor_are_given_their_own_nozzles() {
     p.groups[0].pipe = "class-200 1-1/4in".parse().unwrap();
     let job = Job::of(&p);
     let all = known(&p).zone_found(&job, &p.valves[0]);
-    let found = all
-        .iter()
-        .find(|f| f.finding.code() == "arcs-unmatched")
-        .expect("twice the rate");
+    let found = all.iter().find(|f| f.finding.code() == "arcs-unmatched").expect("twice the rate");
     assert!(matches!(found.finding.check, Check::ArcsUnmatched { ratio, .. } if (ratio - 2.0).abs() < 1e-9));
     let remedy = &found.remedies[0];
     let (next, back) = job.apply(&remedy.edit).unwrap();
@@ -283,12 +229,7 @@ fn arcs_of_one_rotor_are_given_their_own_nozzles() {
         let group = next.groups.iter().find(with).unwrap();
         next.catalogue().nozzle(&group.nozzle).unwrap().flow.gpm()
     };
-    assert!(
-        (flow(180) / flow(90) - 2.0).abs() < 0.11,
-        "{} {}",
-        flow(180),
-        flow(90)
-    );
+    assert!((flow(180) / flow(90) - 2.0).abs() < 0.11, "{} {}", flow(180), flow(90));
     assert!(!zone_codes(next.plan()).contains(&"arcs-unmatched"));
     // Sprays and rotators are matched by their make; one arc alone has nothing to match.
     assert!(!zone_codes(&plan(34.0, "spray-12", &[(90, 4), (180, 6)])).contains(&"arcs-unmatched"));
@@ -297,15 +238,9 @@ fn arcs_of_one_rotor_are_given_their_own_nozzles() {
 
 #[test]
 fn rotators_end_at_270_degrees_or_go_all_round() {
-    for (arc, made) in [
-        (90, true),
-        (210, true),
-        (270, true),
-        (275, false),
-        (300, false),
-        (355, false),
-        (360, true),
-    ] {
+    for (arc, made) in
+        [(90, true), (210, true), (270, true), (275, false), (300, false), (355, false), (360, true)]
+    {
         let p = plan(45.0, "rotator-20", &[(180, 3), (arc, 2)]);
         assert_eq!(!zone_codes(&p).contains(&"arc-not-made"), made, "{arc}°");
     }
@@ -317,11 +252,7 @@ fn rotators_end_at_270_degrees_or_go_all_round() {
     let (next, _) = job.apply(&found.remedies[0].edit).unwrap();
     assert_eq!(
         next.groups[0].listed,
-        [(180, 3), (270, 2)].map(|(arc, count)| ArcCount {
-            arc,
-            count,
-            valve: Some("v1".into())
-        })
+        [(180, 3), (270, 2)].map(|(arc, count)| ArcCount { arc, count, valve: Some("v1".into()) })
     );
     // A gear rotor can be set to any arc.
     assert!(!zone_codes(&plan(52.0, "rotor-3", &[(300, 3)])).contains(&"arc-not-made"));
@@ -337,9 +268,7 @@ fn listed_heads_reach_the_next_head_and_the_next_row() {
         p.groups[0].pipe = "class-200 1-1/4in".parse().unwrap();
         let known = known(&p);
         let all = &known.zones[0].findings;
-        all.iter()
-            .find(|f| f.code() == "not-head-to-head")
-            .map(|f| f.severity)
+        all.iter().find(|f| f.code() == "not-head-to-head").map(|f| f.severity)
     };
     assert_eq!(severity(12.0, None), None);
     assert_eq!(severity(12.9, None), Some(Severity::Watch));
@@ -362,18 +291,9 @@ fn a_listed_groups_rate_goes_by_its_drawn_area_and_too_few_heads_are_told() {
     let fits = on(36.0, 12.0);
     assert!((rate(&fits) - rate(&own)).abs() < 1e-6 && !zone_codes(&fits).contains(&"area-not-covered"));
     let wider = on(45.0, 12.0);
-    assert!(
-        (rate(&wider) * 540.0 / 432.0 - rate(&own)).abs() < 1e-6,
-        "the same water on more ground"
-    );
-    assert!(
-        !zone_codes(&wider).contains(&"area-not-covered"),
-        "1.25 of what they cover"
-    );
-    assert!(
-        zone_codes(&on(60.0, 12.0)).contains(&"area-not-covered"),
-        "1.67 of it"
-    );
+    assert!((rate(&wider) * 540.0 / 432.0 - rate(&own)).abs() < 1e-6, "the same water on more ground");
+    assert!(!zone_codes(&wider).contains(&"area-not-covered"), "1.25 of what they cover");
+    assert!(zone_codes(&on(60.0, 12.0)).contains(&"area-not-covered"), "1.67 of it");
 }
 
 #[test]
@@ -382,10 +302,7 @@ fn strips_and_emitters_count_by_the_spacing_that_they_are_laid_at() {
         let mut g = group("g1", nozzle, &[(360, 1)]);
         g.spacing = ft(spacing);
         g.row_spacing = rows.map(ft);
-        let nozzle = crate::catalogue::Catalogue::builtin()
-            .nozzle(nozzle)
-            .unwrap()
-            .clone();
+        let nozzle = crate::catalogue::Catalogue::builtin().nozzle(nozzle).unwrap().clone();
         (g.ground_of(&nozzle, 360) / (FT * FT) * 100.0).round() / 100.0
     };
     // A 4 x 30 ft strip every 15 ft: 60 ft2, not the 120 that one wets alone.
@@ -434,10 +351,7 @@ fn a_filter_that_starves_its_zone_when_dirty_is_said() {
 fn a_boosters_duty_is_what_then_brings_the_last_head_to_its_aim() {
     let mut p = plan(34.0, "rotor-3", &[(180, 3)]);
     p.groups[0].spacing = ft(38.0);
-    chain(
-        &mut p,
-        &[line("copper-l 1in", 40.0, 0.0), meter(), device("double-check")],
-    );
+    chain(&mut p, &[line("copper-l 1in", 40.0, 0.0), meter(), device("double-check")]);
     let known = known(&p);
     let design = &known.supplies[0].design;
     assert_eq!(design.by_zone[0].flow, None);
@@ -453,11 +367,7 @@ fn a_boosters_duty_is_what_then_brings_the_last_head_to_its_aim() {
     // With so much more at the street.
     p.supplies[0].readings[0] = at_rest(psi(34.0) + boost);
     let zone = zone_of(&Job::of(&p), &p.valves[0]).unwrap();
-    assert!(
-        (zone.lowest().nozzle.psi() - 40.5).abs() < 0.1,
-        "{:?}",
-        zone.lowest().nozzle
-    );
+    assert!((zone.lowest().nozzle.psi() - 40.5).abs() < 0.1, "{:?}", zone.lowest().nozzle);
     assert!((zone.flow - flow).gpm().abs() < 0.05);
 }
 
@@ -473,10 +383,7 @@ fn shared_pipes_are_held_at_the_zones_flow_also_before_the_gauge() {
             _ => None,
         })
     };
-    chain(
-        &mut p,
-        &[line("copper-l 3/4in", 5.0, 0.0), device("double-check")],
-    );
+    chain(&mut p, &[line("copper-l 3/4in", 5.0, 0.0), device("double-check")]);
     let flow = known(&p).zones[0].zone.as_ref().unwrap().flow.gpm();
     let by_hand = 0.4085 * flow / 0.785f64.powi(2);
     assert_eq!(speed(&p).is_some(), by_hand > 7.0, "{by_hand}");
@@ -489,10 +396,7 @@ fn shared_pipes_are_held_at_the_zones_flow_also_before_the_gauge() {
     assert!((surge - 181.3 * fps * FT).abs() < 1.0, "{surge}");
     assert!(severity > Severity::Stop);
     p.supplies[0].read_after = Some("c1".into());
-    assert!(
-        speed(&p).is_some(),
-        "the readings have its loss in them; its speed they have not"
-    );
+    assert!(speed(&p).is_some(), "the readings have its loss in them; its speed they have not");
 }
 
 #[test]
@@ -523,11 +427,8 @@ fn the_reducing_valve_for_a_building_goes_before_the_backflow_device() {
     let all = known(&p).supply_found(&job, &p.supplies[0]);
     let found = all.iter().find(|f| f.finding.code() == "static-high").unwrap();
     let (next, _) = job.apply(&found.remedies[0].edit).unwrap();
-    let order: Vec<bool> = next.supplies[0]
-        .chain
-        .iter()
-        .map(|c| matches!(c.part, ChainPart::Regulator { .. }))
-        .collect();
+    let order: Vec<bool> =
+        next.supplies[0].chain.iter().map(|c| matches!(c.part, ChainPart::Regulator { .. })).collect();
     assert_eq!(order, [false, true, false]);
     assert!(!supply_codes(next.plan()).contains(&"static-high"));
 }
@@ -618,12 +519,7 @@ fn a_remedy_that_brings_something_as_bad_names_it_and_one_that_starves_is_never_
 fn house_demand_comes_off_before_the_margin_and_an_assumed_flow_goes_by_the_line() {
     let mut p = plan(60.0, "spray-12", &[(180, 4)]);
     chain(&mut p, &[line("copper-l 1in", 40.0, 0.0), meter()]);
-    let flow = |p: &Plan| {
-        known(p).supplies[0]
-            .design
-            .flow
-            .map(|f| (f.gpm() * 100.0).round() / 100.0)
-    };
+    let flow = |p: &Plan| known(p).supplies[0].design.flow.map(|f| (f.gpm() * 100.0).round() / 100.0);
     // 7 ft/s in 1.025 in: 18.00 gpm; less a tenth 16.2; 4 for the house first: 12.6.
     assert_eq!(flow(&p), Some(16.2));
     p.rules.house_demand = Flow::from_gpm(4.0);
@@ -635,21 +531,15 @@ fn house_demand_comes_off_before_the_margin_and_an_assumed_flow_goes_by_the_line
     assert!(design.assumed.is_some_and(|f| (f.gpm() - 10.0).abs() < 1e-6));
     assert_eq!(design.limit(), design.assumed);
     // A bucket is a lower bound: less can't be assumed.
-    p.supplies[0].readings.push(read(ReadingKind::Bucket {
-        volume: "5 gal".parse().unwrap(),
-        time: "20 s".parse().unwrap(),
-    }));
+    p.supplies[0]
+        .readings
+        .push(read(ReadingKind::Bucket { volume: "5 gal".parse().unwrap(), time: "20 s".parse().unwrap() }));
     let design = known(&p).supplies[0].design.clone();
-    assert!(
-        design.assumed.is_some_and(|f| (f.gpm() - 15.0).abs() < 0.01),
-        "{:?}",
-        design.assumed
-    );
+    assert!(design.assumed.is_some_and(|f| (f.gpm() - 15.0).abs() < 0.01), "{:?}", design.assumed);
     // What is read with water running ends all assuming.
-    p.supplies[0].readings.push(read(ReadingKind::Dynamic {
-        flow: Flow::from_gpm(10.0),
-        pressure: psi(52.0),
-    }));
+    p.supplies[0]
+        .readings
+        .push(read(ReadingKind::Dynamic { flow: Flow::from_gpm(10.0), pressure: psi(52.0) }));
     let design = known(&p).supplies[0].design.clone();
     assert_eq!((design.assumed, design.limit()), (None, None));
     assert!(design.by_zone[0].flow.is_some_and(|f| f.gpm() > 10.0));
@@ -660,30 +550,15 @@ fn house_demand_comes_off_before_the_margin_and_an_assumed_flow_goes_by_the_line
 fn where_the_gauge_stood_is_asked_until_somebody_says() {
     let mut s = Supply::new("s1", "Meter");
     s.readings = vec![at_rest(psi(60.0))];
-    let item = |part| ChainItem {
-        id: "c1".into(),
-        part,
-    };
+    let item = |part| ChainItem { id: "c1".into(), part };
     s.chain = vec![item(meter())];
     assert!(!s.asks_for_gauge(), "standing water loses nothing");
-    s.readings.push(read(ReadingKind::Dynamic {
-        flow: Flow::from_gpm(10.0),
-        pressure: psi(52.0),
-    }));
+    s.readings.push(read(ReadingKind::Dynamic { flow: Flow::from_gpm(10.0), pressure: psi(52.0) }));
     assert!(s.asks_for_gauge());
     for said in [
-        Supply {
-            gauge_said: true,
-            ..s.clone()
-        },
-        Supply {
-            read_after: Some("c1".into()),
-            ..s.clone()
-        },
-        Supply {
-            chain: Vec::new(),
-            ..s.clone()
-        },
+        Supply { gauge_said: true, ..s.clone() },
+        Supply { read_after: Some("c1".into()), ..s.clone() },
+        Supply { chain: Vec::new(), ..s.clone() },
     ] {
         assert!(!said.asks_for_gauge());
     }
@@ -695,10 +570,7 @@ fn a_split_gives_each_class_what_its_own_pressure_allows() {
     let mut p = Plan::new("Two kinds", UnitSystem::Us);
     p.supplies[0].readings = vec![
         at_rest(psi(52.0)),
-        read(ReadingKind::Dynamic {
-            flow: Flow::from_gpm(12.0),
-            pressure: psi(44.0),
-        }),
+        read(ReadingKind::Dynamic { flow: Flow::from_gpm(12.0), pressure: psi(44.0) }),
     ];
     for (id, nozzle, n, spacing) in [("g1", "spray-12", 18, 12.0), ("g2", "rotor-2", 9, 34.0)] {
         let mut g = group(id, nozzle, &[(180, n)]);
@@ -710,18 +582,8 @@ fn a_split_gives_each_class_what_its_own_pressure_allows() {
     let split = crate::zoning::propose(&job, &known(&p).water(), crate::zoning::Scope::All);
     let (next, _) = job.apply(split.edit.as_ref().unwrap()).unwrap();
     let after = assess(&next);
-    let on = |group: &str| {
-        next.valves
-            .iter()
-            .filter(|v| next.group(group).unwrap().is_on(&v.id))
-            .count()
-    };
-    assert!(
-        on("g1") < on("g2") + 2 && on("g2") >= 2,
-        "{} and {}",
-        on("g1"),
-        on("g2")
-    );
+    let on = |group: &str| next.valves.iter().filter(|v| next.group(group).unwrap().is_on(&v.id)).count();
+    assert!(on("g1") < on("g2") + 2 && on("g2") >= 2, "{} and {}", on("g1"), on("g2"));
     for zone in &after.zones {
         let codes: Vec<&str> = zone.findings.iter().map(Finding::code).collect();
         assert!(

@@ -15,13 +15,7 @@ const FT: f64 = 0.3048;
 
 fn ring(points: &[(f64, f64, f64)]) -> Shape {
     Shape::plain(Outline(
-        points
-            .iter()
-            .map(|&(x, y, bulge)| Vertex {
-                at: Point::new(x * FT, y * FT),
-                bulge,
-            })
-            .collect(),
+        points.iter().map(|&(x, y, bulge)| Vertex { at: Point::new(x * FT, y * FT), bulge }).collect(),
     ))
 }
 
@@ -40,11 +34,7 @@ fn by_hand(nozzle: &str, heads: &[(f64, f64, f64, u16)]) -> Vec<Proposed> {
             nozzle: nozzle.into(),
             at: Point::new(x * FT, y * FT).toward(
                 facing,
-                if arc < 360 {
-                    0.055 / (f64::from(arc.min(180)) / 2.0).to_radians().sin()
-                } else {
-                    0.0
-                },
+                if arc < 360 { 0.055 / (f64::from(arc.min(180)) / 2.0).to_radians().sin() } else { 0.0 },
             ),
             facing,
             arc,
@@ -103,12 +93,7 @@ fn shapes() -> Vec<(&'static str, Plan, Vec<Proposed>)> {
         .map(|i| (f64::from(i) * 360.0 / 11.0, 25.0, 180))
         .chain((0..5).map(|i| (f64::from(i) * 72.0, 11.0, 360)))
         .map(|(a, r, arc)| {
-            (
-                25.0 + r * a.to_radians().cos(),
-                25.0 + r * a.to_radians().sin(),
-                (a + 180.0) % 360.0,
-                arc,
-            )
+            (25.0 + r * a.to_radians().cos(), 25.0 + r * a.to_radians().sin(), (a + 180.0) % 360.0, arc)
         })
         .collect();
     // A parking island, 8 x 60 ft: eight along each side, 7 ft 5 in apart, and one at each tip.
@@ -158,12 +143,8 @@ fn shapes() -> Vec<(&'static str, Plan, Vec<Proposed>)> {
         (42.0, 12.0, 0.0, 360),
         (46.0, 26.0, 0.0, 360),
     ];
-    let mut house = plan_of(ring(&[
-        (0.0, 0.0, 0.0),
-        (50.0, 0.0, 0.35),
-        (50.0 + 6.0, 40.0, 0.0),
-        (0.0, 40.0, 0.0),
-    ]));
+    let mut house =
+        plan_of(ring(&[(0.0, 0.0, 0.0), (50.0, 0.0, 0.35), (50.0 + 6.0, 40.0, 0.0), (0.0, 40.0, 0.0)]));
     house.site.objects.push(SiteObject {
         id: "d1".into(),
         name: "House".into(),
@@ -174,11 +155,7 @@ fn shapes() -> Vec<(&'static str, Plan, Vec<Proposed>)> {
         }),
     });
     vec![
-        (
-            "rectangle 40 x 60 ft",
-            plan_of(rect(0.0, 0.0, 40.0 * FT, 60.0 * FT)),
-            by_hand("spray-15", &grid),
-        ),
+        ("rectangle 40 x 60 ft", plan_of(rect(0.0, 0.0, 40.0 * FT, 60.0 * FT)), by_hand("spray-15", &grid)),
         (
             "L of 60 x 60 ft",
             plan_of(ring(&[
@@ -198,12 +175,7 @@ fn shapes() -> Vec<(&'static str, Plan, Vec<Proposed>)> {
         ),
         (
             "island 8 x 60 ft",
-            plan_of(ring(&[
-                (4.0, 0.0, 0.0),
-                (56.0, 0.0, 1.0),
-                (56.0, 8.0, 0.0),
-                (4.0, 8.0, 1.0),
-            ])),
+            plan_of(ring(&[(4.0, 0.0, 0.0), (56.0, 0.0, 1.0), (56.0, 8.0, 0.0), (4.0, 8.0, 1.0)])),
             by_hand("spray-8", &island),
         ),
         (
@@ -211,11 +183,7 @@ fn shapes() -> Vec<(&'static str, Plan, Vec<Proposed>)> {
             plan_of(ring(&[(0.0, 0.0, 0.0), (40.0, 0.0, 0.0), (0.0, 30.0, 0.0)])),
             by_hand("spray-15", &triangle),
         ),
-        (
-            "curved lawn with a house corner",
-            house,
-            by_hand("spray-15", &free),
-        ),
+        ("curved lawn with a house corner", house, by_hand("spray-15", &free)),
     ]
 }
 
@@ -245,11 +213,7 @@ fn proposals_are_about_as_even_as_head_to_head_by_hand_and_take_no_more_water() 
         let (by_hand, _) = measure(&Job::of(&plan), "a1", &hand).unwrap();
         let proposal = laid(&plan, Kind::Spray).unwrap();
         let ours = proposal.score;
-        table += &format!(
-            "{name}\n  by hand  {}\n  proposed {}\n",
-            told(&by_hand),
-            told(&ours)
-        );
+        table += &format!("{name}\n  by hand  {}\n  proposed {}\n", told(&by_hand), told(&ours));
         for h in &proposal.heads {
             table += &format!(
                 "    {:9} at {:6.2}, {:6.2} ft, {:3}° to {:5.1}°{}\n",
@@ -258,8 +222,7 @@ fn proposals_are_about_as_even_as_head_to_head_by_hand_and_take_no_more_water() 
                 h.at.y / FT,
                 h.arc,
                 h.facing,
-                h.radius
-                    .map_or(String::new(), |r| format!(", turned to {:.1} ft", r.ft()))
+                h.radius.map_or(String::new(), |r| format!(", turned to {:.1} ft", r.ft()))
             );
         }
         assert!(
@@ -345,9 +308,7 @@ fn twenty_lawns_get_the_rate_of_their_kind_and_keep_their_water() {
             let throws: Vec<_> = sources.iter().map(crate::coverage::Source::throw).collect();
             let cover = crate::coverage::coverage(&next, "a1", &throws, None).unwrap();
             let found = crate::findings::area_findings(&next, "a1", &sources, &cover);
-            let grave = found
-                .iter()
-                .filter(|f| f.finding.severity < crate::findings::Severity::Watch);
+            let grave = found.iter().filter(|f| f.finding.severity < crate::findings::Severity::Watch);
             let codes: Vec<&str> = grave.map(|f| f.finding.code()).collect();
             assert!(
                 !codes.contains(&"not-head-to-head") && !codes.contains(&"arc-not-made"),
@@ -367,10 +328,7 @@ fn rotors_keep_to_their_rates_and_match_their_arcs_where_the_ground_is_wide_enou
             let p = laid(&plan, kind).unwrap();
             let inches = p.score.rate.mmph() / 25.4;
             let told = told(&p.score);
-            assert!(
-                (0.25..most * 1.15).contains(&inches),
-                "{kind:?} {w} x {h}: {told}"
-            );
+            assert!((0.25..most * 1.15).contains(&inches), "{kind:?} {w} x {h}: {told}");
             assert!(p.score.du > 0.75, "{kind:?} {w} x {h}: {told}");
             assert!(p.score.overspray < 0.05, "{kind:?} {w} x {h}: {told}");
             // Flow follows the arc: no nozzle serves a quarter and a half, and on a full circle none would give more
@@ -383,10 +341,7 @@ fn rotors_keep_to_their_rates_and_match_their_arcs_where_the_ground_is_wide_enou
             let fulls: Vec<f64> = p.heads.iter().map(full).collect();
             let least = fulls.iter().copied().fold(f64::MAX, f64::min);
             let largest = fulls.iter().copied().fold(0.0, f64::max);
-            assert!(
-                largest / least < 1.51,
-                "{kind:?} {w} x {h}: {least} to {largest} gpm, {told}"
-            );
+            assert!(largest / least < 1.51, "{kind:?} {w} x {h}: {least} to {largest} gpm, {told}");
         }
     }
 }
@@ -430,10 +385,7 @@ fn sets_of_rotors_follow_the_arc() {
         sets.iter().map(id).collect()
     };
     // 0.6 : 1.0 : 2.0 gpm, twice 1.0 and twice that 2.0, each a sixth less than its share, and 1.0 : 1.5 : 3.0.
-    assert_eq!(
-        of(Kind::RotorShort, 90),
-        ["rotor-short-0.6", "rotor-short-0.6", "rotor-short-1"]
-    );
+    assert_eq!(of(Kind::RotorShort, 90), ["rotor-short-0.6", "rotor-short-0.6", "rotor-short-1"]);
     assert_eq!(of(Kind::RotorShort, 180)[1], "rotor-short-1");
     assert_eq!(of(Kind::RotorShort, 360)[1], "rotor-short-2");
     assert_eq!(of(Kind::RotorShort, 360)[2], "rotor-short-3");
@@ -460,21 +412,13 @@ fn a_lawn_that_large_throws_are_too_wide_for_gets_shorter_ones_that_lie_evenly()
     // water on half the heads' ground.
     for (w, h) in [(60.0, 40.0), (40.0, 60.0)] {
         let p = laid(&plan_of(rect(0.0, 0.0, w * FT, h * FT)), Kind::RotorMid).unwrap();
-        assert!(
-            p.score.du > 0.86 && p.score.overspray < 0.05,
-            "{w} x {h}: {}",
-            told(&p.score)
-        );
+        assert!(p.score.du > 0.86 && p.score.overspray < 0.05, "{w} x {h}: {}", told(&p.score));
         assert!((11..=12).contains(&p.heads.len()), "{w} x {h}: {}", p.heads.len());
     }
     // Evenness beyond what any head-to-head layout has is no reason to set more heads.
     for (kind, most) in [(Kind::Spray, 12), (Kind::Rotator, 12)] {
         let p = laid(&plan_of(rect(0.0, 0.0, 36.0 * FT, 48.0 * FT)), kind).unwrap();
-        assert!(
-            p.heads.len() <= most && p.score.du > 0.9,
-            "{kind:?}: {}",
-            told(&p.score)
-        );
+        assert!(p.heads.len() <= most && p.score.du > 0.9, "{kind:?}: {}", told(&p.score));
     }
 }
 
@@ -506,11 +450,7 @@ fn thirty_six_by_forty_eight_takes_a_third_less_water_than_wide_throws_set_close
     // 1.60 in/h: 96.25 x 28.7 / 1728.
     let p = laid(&plan_of(rect(0.0, 0.0, 36.0 * FT, 48.0 * FT)), Kind::Spray).unwrap();
     let inches = p.score.rate.mmph() / 25.4;
-    assert!(
-        p.score.flow.gpm() < 32.0 && (1.4..1.8).contains(&inches),
-        "{}",
-        told(&p.score)
-    );
+    assert!(p.score.flow.gpm() < 32.0 && (1.4..1.8).contains(&inches), "{}", told(&p.score));
     assert!(p.score.du > 0.91);
 }
 
@@ -538,38 +478,22 @@ fn a_neck_of_two_feet_is_told_and_left_to_drip() {
         "no head stands in the neck: {:?}",
         p.heads
     );
-    assert!(
-        told.is_empty() || told.contains(&ReachAdvice::DripOnly),
-        "{told:?}"
-    );
+    assert!(told.is_empty() || told.contains(&ReachAdvice::DripOnly), "{told:?}");
     // Ground that is nowhere wider than 18 in has no proposal, and says why.
     let strip = laid(&plan_of(rect(0.0, 0.0, 30.0 * FT, 1.5 * FT)), Kind::Spray);
-    assert!(
-        matches!(&strip, Err(LayoutFault::TooNarrow(w)) if w.ft() < 2.0),
-        "{strip:?}"
-    );
+    assert!(matches!(&strip, Err(LayoutFault::TooNarrow(w)) if w.ft() < 2.0), "{strip:?}");
     assert!(matches!(
         laid(&plan_of(rect(0.0, 0.0, 15.0 * FT, 15.0 * FT)), Kind::RotorLarge),
         Err(LayoutFault::TooSmall { .. })
     ));
     assert_eq!(
-        propose(
-            &Job::of(&plan_of(rect(0.0, 0.0, 5.0, 5.0))),
-            "a2",
-            Kind::Spray,
-            &Progress::default()
-        ),
+        propose(&Job::of(&plan_of(rect(0.0, 0.0, 5.0, 5.0))), "a2", Kind::Spray, &Progress::default()),
         Err(LayoutFault::NoArea)
     );
     let stopped = Progress::default();
     stopped.stop();
     assert_eq!(
-        propose(
-            &Job::of(&plan_of(rect(0.0, 0.0, 15.0, 15.0))),
-            "a1",
-            Kind::Spray,
-            &stopped
-        ),
+        propose(&Job::of(&plan_of(rect(0.0, 0.0, 15.0, 15.0))), "a1", Kind::Spray, &stopped),
         Err(LayoutFault::Stopped)
     );
 }
@@ -579,23 +503,12 @@ fn narrow_and_square_ground_gets_strips_and_squares_where_they_serve() {
     // 4 x 45 ft: two end strips and two side strips between them, 15 ft apart less the edges.
     let strip = laid(&plan_of(rect(0.0, 0.0, 45.0 * FT, 4.0 * FT)), Kind::Spray).unwrap();
     let count = |id: &str| strip.heads.iter().filter(|h| h.nozzle == id).count();
-    assert_eq!(
-        (count("strip-end"), count("strip-side"), strip.heads.len()),
-        (2, 2, 4),
-        "{:?}",
-        strip.heads
-    );
-    assert!(
-        strip.score.du > 0.8 && strip.score.overspray < 0.1,
-        "{}",
-        told(&strip.score)
-    );
+    assert_eq!((count("strip-end"), count("strip-side"), strip.heads.len()), (2, 2, 4), "{:?}", strip.heads);
+    assert!(strip.score.du > 0.8 && strip.score.overspray < 0.1, "{}", told(&strip.score));
     // All four stand on one valve, and each square foot under them gets about the same.
     let mut plan = plan_of(rect(0.0, 0.0, 45.0 * FT, 4.0 * FT));
     plan.supplies[0].readings.push(crate::plan::Reading {
-        kind: crate::plan::ReadingKind::Static {
-            pressure: crate::units::Pressure::from_psi(60.0),
-        },
+        kind: crate::plan::ReadingKind::Static { pressure: crate::units::Pressure::from_psi(60.0) },
         when: String::new(),
         instrument: String::new(),
         tap: String::new(),
@@ -610,11 +523,7 @@ fn narrow_and_square_ground_gets_strips_and_squares_where_they_serve() {
     assert!(zone.rate_ratio < 1.1, "{}", zone.rate_ratio);
     // 12 x 24 ft: two squares tried; whichever is laid reaches everything.
     let square = laid(&plan_of(rect(0.0, 0.0, 24.0 * FT, 12.0 * FT)), Kind::Spray).unwrap();
-    assert!(
-        square.score.unreached == 0.0 && square.score.du > 0.7,
-        "{}",
-        told(&square.score)
-    );
+    assert!(square.score.unreached == 0.0 && square.score.du > 0.7, "{}", told(&square.score));
 }
 
 #[test]
@@ -627,14 +536,8 @@ fn mirrored_and_turned_ground_is_laid_out_alike() {
             "{name}: the same ground gives the same heads"
         );
         for motion in [
-            Motion::Mirror {
-                from: Point::new(3.0, 0.0),
-                to: Point::new(3.0, 1.0),
-            },
-            Motion::Turn {
-                about: Point::new(1.0, 2.0),
-                degrees: 90.0,
-            },
+            Motion::Mirror { from: Point::new(3.0, 0.0), to: Point::new(3.0, 1.0) },
+            Motion::Turn { about: Point::new(1.0, 2.0), degrees: 90.0 },
         ] {
             let mut other = plan.clone();
             other.site.objects = plan.site.objects.iter().map(|t| t.moved(motion)).collect();

@@ -22,42 +22,20 @@ fn a_proposal_is_one_edit_that_keeps_locked_heads_and_can_be_undone() {
     });
     let proposal = laid(&plan, Kind::Spray).unwrap();
     assert!(
-        proposal
-            .heads
-            .iter()
-            .all(|h| h.at.distance(Point::new(0.06, 0.06)) > 1.0),
+        proposal.heads.iter().all(|h| h.at.distance(Point::new(0.06, 0.06)) > 1.0),
         "none stands on the locked one"
     );
-    assert_eq!(
-        proposal.score.heads,
-        proposal.heads.len() + 1,
-        "the locked one counts"
-    );
+    assert_eq!(proposal.score.heads, proposal.heads.len() + 1, "the locked one counts");
     let edit = lay_out(&Job::of(&plan), &proposal);
     let (laid, inverse) = apply(&plan, &edit).unwrap();
-    let ids: Vec<&str> = laid
-        .groups
-        .iter()
-        .flat_map(|g| &g.drawn)
-        .map(|h| h.id.as_str())
-        .collect();
-    assert!(
-        ids.contains(&"h1") && !ids.contains(&"h2") && ids.len() == proposal.heads.len() + 1,
-        "{ids:?}"
-    );
-    assert!(
-        laid.groups
-            .iter()
-            .all(|g| g.area.as_deref() == Some("a1") && g.is_drawn())
-    );
+    let ids: Vec<&str> = laid.groups.iter().flat_map(|g| &g.drawn).map(|h| h.id.as_str()).collect();
+    assert!(ids.contains(&"h1") && !ids.contains(&"h2") && ids.len() == proposal.heads.len() + 1, "{ids:?}");
+    assert!(laid.groups.iter().all(|g| g.area.as_deref() == Some("a1") && g.is_drawn()));
     let (back, _) = apply(&laid, &inverse).unwrap();
     assert_eq!(back, plan);
     // Laid out again over itself: still one head for each place, the locked one too.
     let (again, _) = apply(&laid, &lay_out(&Job::of(&laid), &proposal)).unwrap();
-    assert_eq!(
-        again.groups.iter().map(|g| g.drawn.len()).sum::<usize>(),
-        ids.len()
-    );
+    assert_eq!(again.groups.iter().map(|g| g.drawn.len()).sum::<usize>(), ids.len());
 }
 
 #[test]
@@ -88,22 +66,10 @@ fn heads_are_evened_out_between_the_first_and_the_last() {
         now = apply(&now, &gesture.edit(&Job::of(&now)).unwrap()).unwrap().0;
     }
     let at = |id: &str| now.drawn_head(id).unwrap().1.at;
-    for (id, x, y) in [
-        ("h2", 1.0, 0.05),
-        ("h4", 4.0, 0.05),
-        ("h1", 7.0, 0.1),
-        ("h3", 10.0, 0.05),
-    ] {
-        assert!(
-            at(id).distance(Point::new(x, y)) < 1e-6,
-            "{id} stands at {:?}",
-            at(id)
-        );
+    for (id, x, y) in [("h2", 1.0, 0.05), ("h4", 4.0, 0.05), ("h1", 7.0, 0.1), ("h3", 10.0, 0.05)] {
+        assert!(at(id).distance(Point::new(x, y)) < 1e-6, "{id} stands at {:?}", at(id));
     }
-    assert!(
-        even_out(&plan, &ids[..2]).is_empty(),
-        "two heads have nothing between them"
-    );
+    assert!(even_out(&plan, &ids[..2]).is_empty(), "two heads have nothing between them");
 }
 
 #[test]
@@ -114,9 +80,7 @@ fn the_kind_of_head_follows_the_ground_and_the_house() {
         advise(&plan, "a1").unwrap().kind
     };
     fn area(p: &mut Plan) -> &mut crate::site::Area {
-        let ObjectKind::Area(a) = &mut p.site.objects[0].what else {
-            panic!("an area")
-        };
+        let ObjectKind::Area(a) = &mut p.site.objects[0].what else { panic!("an area") };
         a
     }
     let as_is = |_: &mut Plan| {};
@@ -129,31 +93,15 @@ fn the_kind_of_head_follows_the_ground_and_the_house() {
             kind(90.0, 120.0, as_is),
             kind(200.0, 300.0, as_is)
         ],
-        [
-            Kind::Dripline,
-            Kind::Spray,
-            Kind::Spray,
-            Kind::Rotator,
-            Kind::RotorMid,
-            Kind::RotorLarge
-        ]
+        [Kind::Dripline, Kind::Spray, Kind::Spray, Kind::Rotator, Kind::RotorMid, Kind::RotorLarge]
     );
     // Of 3 to 5 ft the strip of 4 ft serves; of 2 ft and a half nothing that throws does.
     assert_eq!([kind(3.1, 30.0, as_is), kind(4.9, 30.0, as_is)], [Kind::Spray; 2]);
     assert_eq!(kind(2.5, 30.0, as_is), Kind::Dripline);
     assert_eq!(kind(16.0, 30.0, |p| area(p).slope_percent = 12.0), Kind::Rotator);
-    assert_eq!(
-        kind(10.0, 30.0, |p| area(p).soil = crate::plan::Soil::Clay),
-        Kind::RotatorShort
-    );
-    assert_eq!(
-        kind(16.0, 30.0, |p| p.rules.heads = crate::plan::HeadSchool::Rotator),
-        Kind::Rotator
-    );
-    assert_eq!(
-        kind(16.0, 30.0, |p| area(p).kind = crate::site::AreaKind::Vegetables),
-        Kind::Dripline
-    );
+    assert_eq!(kind(10.0, 30.0, |p| area(p).soil = crate::plan::Soil::Clay), Kind::RotatorShort);
+    assert_eq!(kind(16.0, 30.0, |p| p.rules.heads = crate::plan::HeadSchool::Rotator), Kind::Rotator);
+    assert_eq!(kind(16.0, 30.0, |p| area(p).kind = crate::site::AreaKind::Vegetables), Kind::Dripline);
     // Beds by rows, as far as heads would stand among plants, unless the house does otherwise.
     let bed = |p: &mut Plan| area(p).kind = crate::site::AreaKind::Bed;
     assert_eq!([kind(3.0, 30.0, bed), kind(12.0, 22.0, bed)], [Kind::Dripline; 2]);
@@ -162,10 +110,7 @@ fn the_kind_of_head_follows_the_ground_and_the_house() {
         area(p).kind = crate::site::AreaKind::Bed;
         p.rules.heads = crate::plan::HeadSchool::Spray;
     };
-    assert_eq!(
-        [kind(4.0, 30.0, sprays), kind(12.0, 22.0, sprays)],
-        [Kind::Spray; 2]
-    );
+    assert_eq!([kind(4.0, 30.0, sprays), kind(12.0, 22.0, sprays)], [Kind::Spray; 2]);
 }
 
 #[test]
@@ -196,17 +141,9 @@ fn kinds_stand_side_by_side_with_figures_that_can_be_checked() {
     assert!(even < s.du, "an audit finds less than perfect heads would give");
     let landing = s.rate.mmph() * (1.0 - s.overspray);
     let by_hand = 60.0 * 1.28 * 25.4 / landing / (0.4 + 0.6 * even);
-    assert!(
-        (minutes(spray) - by_hand).abs() < 0.5,
-        "{} {by_hand}",
-        minutes(spray)
-    );
+    assert!((minutes(spray) - by_hand).abs() < 0.5, "{} {by_hand}", minutes(spray));
     assert!((spray.year.unwrap().litres() - s.flow.lpm() * by_hand * 18.0).abs() < 60.0);
-    assert_eq!(
-        (spray.valves, spray.pressure.1),
-        (None, None),
-        "no reading of the water, no valves"
-    );
+    assert_eq!((spray.valves, spray.pressure.1), (None, None), "no reading of the water, no valves");
     assert_eq!(spray.cost, None, "no prices, no cost");
     // With the house's own 15 ft spray at 1.85 on the truck every head is one of those.
     let row = crate::catalogue::ChartRow {
@@ -225,9 +162,7 @@ fn kinds_stand_side_by_side_with_figures_that_can_be_checked() {
     let mut priced = plan.clone();
     for edit in [
         crate::plan::Edit::put(ours),
-        crate::plan::Edit::SetFavourites(crate::plan::SetFavourites {
-            ids: vec!["own-15".into()],
-        }),
+        crate::plan::Edit::SetFavourites(crate::plan::SetFavourites { ids: vec!["own-15".into()] }),
     ] {
         priced = apply(&priced, &edit).unwrap().0;
     }
@@ -239,11 +174,7 @@ fn kinds_stand_side_by_side_with_figures_that_can_be_checked() {
     // more.
     let drip = of(Kind::Dripline).drip.clone().unwrap().unwrap();
     let flow = of(Kind::Dripline).flow.unwrap().gpm();
-    assert!(
-        (1012.5..1012.5 * 1.1).contains(&drip.tubing.ft()),
-        "{}",
-        drip.tubing.ft()
-    );
+    assert!((1012.5..1012.5 * 1.1).contains(&drip.tubing.ft()), "{}", drip.tubing.ft());
     assert!(
         (flow - drip.emitters as f64 * 0.01).abs() < 1e-6 && (10.1..10.125 * 1.1).contains(&flow),
         "{flow}"
@@ -314,10 +245,7 @@ fn what_is_wrong_on_an_area_is_found_with_what_would_mend_it() {
     };
     // Full circles on the lower edge throw half of their water on the walk; 25 ft apart they do not
     // reach one another; the upper part stays dry.
-    let drawn = vec![
-        head("h1", 8.0, 0.0, 360, 0.0, None),
-        head("h2", 33.0, 0.05, 360, 0.0, None),
-    ];
+    let drawn = vec![head("h1", 8.0, 0.0, 360, 0.0, None), head("h2", 33.0, 0.05, 360, 0.0, None)];
     plan.groups.push(HeadGroup {
         area: Some("a1".into()),
         drawn,
@@ -328,26 +256,15 @@ fn what_is_wrong_on_an_area_is_found_with_what_would_mend_it() {
         let job = Job::of(plan);
         let sources = sources(&job, &assessment.solved_heads(), "a1");
         let throws: Vec<_> = sources.iter().map(Source::throw).collect();
-        area_findings(
-            &Job::of(plan),
-            "a1",
-            &sources,
-            &coverage(plan, "a1", &throws, None).unwrap(),
-        )
+        area_findings(&Job::of(plan), "a1", &sources, &coverage(plan, "a1", &throws, None).unwrap())
     };
     let all = found(&plan);
     let of = |code: &str| {
         all.iter().find(|f| f.finding.code() == code).unwrap_or_else(|| {
-            panic!(
-                "{code} not found in {:?}",
-                all.iter().map(|f| f.finding.code()).collect::<Vec<_>>()
-            )
+            panic!("{code} not found in {:?}", all.iter().map(|f| f.finding.code()).collect::<Vec<_>>())
         })
     };
-    let Check::NotHeadToHead {
-        heads: 2, of: 2, gap, ..
-    } = of("not-head-to-head").finding.check
-    else {
+    let Check::NotHeadToHead { heads: 2, of: 2, gap, .. } = of("not-head-to-head").finding.check else {
         panic!("{:?}", of("not-head-to-head"));
     };
     assert!((gap.ft() - 25.0).abs() < 0.05, "{}", gap.ft());
@@ -357,42 +274,23 @@ fn what_is_wrong_on_an_area_is_found_with_what_would_mend_it() {
     // The screw of a 12 ft nozzle goes down to 9 ft: 5 ft, from a log of before that was refused.
     let mut turned = plan.clone();
     turned.groups[0].drawn[1].radius = Some(Length::from_ft(5.0));
-    let beyond = found(&turned)
-        .into_iter()
-        .find(|f| f.finding.code() == "beyond-adjustment")
-        .unwrap();
-    let Check::BeyondAdjustment {
-        heads: 1, set, least, ..
-    } = beyond.finding.check
-    else {
+    let beyond = found(&turned).into_iter().find(|f| f.finding.code() == "beyond-adjustment").unwrap();
+    let Check::BeyondAdjustment { heads: 1, set, least, .. } = beyond.finding.check else {
         panic!("{beyond:?}");
     };
     assert!((set.ft() - 5.0).abs() < 1e-6 && (least.ft() - 9.0).abs() < 1e-6);
     let (set, _) = apply(&turned, &beyond.remedies[0].edit).unwrap();
     assert!((set.drawn_head("h2").unwrap().1.radius.unwrap().ft() - 9.0).abs() < 1e-6);
-    assert!(matches!(
-        of("at-the-edge").finding.check,
-        Check::AtTheEdge { heads: 2, .. }
-    ));
+    assert!(matches!(of("at-the-edge").finding.check, Check::AtTheEdge { heads: 2, .. }));
     assert_eq!(
-        (
-            of("unwatered-part").finding.severity,
-            of("uneven").finding.severity
-        ),
+        (of("unwatered-part").finding.severity, of("uneven").finding.severity),
         (Severity::Stop, Severity::Fix)
     );
-    assert!(
-        all.windows(2)
-            .all(|w| w[0].finding.severity <= w[1].finding.severity),
-        "the worst first"
-    );
+    assert!(all.windows(2).all(|w| w[0].finding.severity <= w[1].finding.severity), "the worst first");
     // Each remedy does what it says: one layout mends all that placing mends.
     for (code, gone) in [
         ("at-the-edge", vec!["at-the-edge"]),
-        (
-            "throw-over-dry",
-            vec!["throw-over-dry", "not-head-to-head", "unwatered-part", "uneven"],
-        ),
+        ("throw-over-dry", vec!["throw-over-dry", "not-head-to-head", "unwatered-part", "uneven"]),
     ] {
         let (after, _) = apply(&plan, &of(code).remedies[0].edit).unwrap();
         let left = found(&after);
@@ -415,11 +313,7 @@ fn what_is_wrong_on_an_area_is_found_with_what_would_mend_it() {
             .any(|f| f.finding.code() == "mixed-rates" && f.finding.severity == Severity::Stop)
     );
     let good = apply(&plan, &of("uneven").remedies[0].edit).unwrap().0;
-    assert!(
-        found(&good).is_empty(),
-        "{:?}",
-        found(&good).iter().map(|f| &f.finding).collect::<Vec<_>>()
-    );
+    assert!(found(&good).is_empty(), "{:?}", found(&good).iter().map(|f| &f.finding).collect::<Vec<_>>());
 }
 
 #[test]
@@ -427,19 +321,13 @@ fn what_is_on_the_truck_comes_first_and_the_rest_where_it_does_not_suit() {
     let with_truck = |shape: Shape| {
         apply(
             &plan_of(shape),
-            &crate::plan::Edit::SetFavourites(crate::plan::SetFavourites {
-                ids: vec!["spray-17".into()],
-            }),
+            &crate::plan::Edit::SetFavourites(crate::plan::SetFavourites { ids: vec!["spray-17".into()] }),
         )
         .unwrap()
         .0
     };
     let wide = laid(&with_truck(rect(0.0, 0.0, 34.0 * FT, 34.0 * FT)), Kind::Spray).unwrap();
-    assert!(
-        wide.heads.iter().all(|h| h.nozzle == "spray-17"),
-        "{:?}",
-        wide.heads
-    );
+    assert!(wide.heads.iter().all(|h| h.nozzle == "spray-17"), "{:?}", wide.heads);
     // Turned down all the way a 17 ft spray still throws over ground 8 ft wide.
     let narrow = laid(&with_truck(rect(0.0, 0.0, 40.0 * FT, 8.0 * FT)), Kind::Spray).unwrap();
     assert!(
@@ -450,12 +338,7 @@ fn what_is_on_the_truck_comes_first_and_the_rest_where_it_does_not_suit() {
     // Every kind counts as a step of the bar, those that do not fit too.
     let plan = plan_of(rect(0.0, 0.0, 5.0, 5.0));
     let progress = Progress::default();
-    alternatives(
-        &Job::of(&plan),
-        crate::assess::assess(&Job::of(&plan)).available(),
-        "a1",
-        &progress,
-    );
+    alternatives(&Job::of(&plan), crate::assess::assess(&Job::of(&plan)).available(), "a1", &progress);
     assert_eq!(progress.now().0, 6);
 }
 
@@ -469,8 +352,7 @@ fn another_kind_leaves_no_pipe_and_no_valve_of_the_old_one_behind() {
     plan.site.objects.push(second);
     for (n, area) in [(1, "a1"), (2, "a2")] {
         let valve = format!("v{n}");
-        plan.valves
-            .push(Valve::new(&valve, &valve, &plan.supplies[0].id.clone()));
+        plan.valves.push(Valve::new(&valve, &valve, &plan.supplies[0].id.clone()));
         let id = format!("h{n}");
         plan.groups.push(HeadGroup {
             area: Some(area.into()),
@@ -505,21 +387,12 @@ fn another_kind_leaves_no_pipe_and_no_valve_of_the_old_one_behind() {
             });
         }
     }
-    let proposal = |area: &str| Proposal {
-        area: area.into(),
-        ..laid(&plan, Kind::RotatorShort).unwrap()
-    };
+    let proposal = |area: &str| Proposal { area: area.into(), ..laid(&plan, Kind::RotatorShort).unwrap() };
     // One after the other, as taking a kind for all areas does: names that came free are not given again.
     let first = lay_out(&Job::of(&plan), &proposal("a1"));
     let (one, _) = apply(&plan, &first).unwrap();
-    assert_eq!(
-        one.valves.iter().map(|v| v.id.as_str()).collect::<Vec<_>>(),
-        ["v2"]
-    );
-    assert!(
-        one.piping.legs.len() == 2 && one.piping.joints.len() == 1,
-        "the other's stay"
-    );
+    assert_eq!(one.valves.iter().map(|v| v.id.as_str()).collect::<Vec<_>>(), ["v2"]);
+    assert!(one.piping.legs.len() == 2 && one.piping.joints.len() == 1, "the other's stay");
     let (both, back) = {
         let second = lay_out(&Job::of(&one), &proposal("a2"));
         apply(&plan, &Edit::batch(vec![first, second])).unwrap()

@@ -4,9 +4,7 @@
 use super::*;
 
 fn bad(part: &str) -> SolveError {
-    SolveError::BadFigure {
-        part: format!("‘{part}’"),
-    }
+    SolveError::BadFigure { part: format!("‘{part}’") }
 }
 
 /// The ways that the links are, and their laws.
@@ -20,13 +18,7 @@ pub(super) fn ways_of(network: &Network) -> Result<(Vec<Way>, Vec<Law<'_>>), Sol
     let mut bores = Bores::default();
     for link in &network.links {
         let sound = match link.kind {
-            LinkKind::Pipe {
-                length,
-                inside,
-                roughness_c,
-                minor_loss_k,
-                ..
-            } => {
+            LinkKind::Pipe { length, inside, roughness_c, minor_loss_k, .. } => {
                 let finite = length.m().is_finite() && inside.m().is_finite() && minor_loss_k.is_finite();
                 finite && length.m() > 0.0 && inside.m() > 0.0 && roughness_c > 0.0 && minor_loss_k >= 0.0
             }
@@ -70,10 +62,7 @@ pub(super) fn sources_of(network: &Network) -> Result<Vec<(f64, Law<'_>)>, Solve
 
 /// The laws of the emitters.
 pub(super) fn emitters_of(network: &Network) -> Result<EmitterLaws, SolveError> {
-    let mut laws = EmitterLaws {
-        laws: Vec::new(),
-        of: Vec::with_capacity(network.emitters.len()),
-    };
+    let mut laws = EmitterLaws { laws: Vec::new(), of: Vec::with_capacity(network.emitters.len()) };
     let mut before: Option<&Emission> = None;
     for emitter in &network.emitters {
         if before != Some(&emitter.emission) {

@@ -32,16 +32,7 @@ impl EmitterLaws {
             let (law, node) = self.of[at as usize];
             let (q, (h, y)) = nominal[law as usize];
             let node = order.place[node as usize];
-            EmitterState {
-                mode: EmitterMode::Power,
-                law,
-                node,
-                at,
-                height: height[node as usize],
-                q,
-                h,
-                y,
-            }
+            EmitterState { mode: EmitterMode::Power, law, node, at, height: height[node as usize], q, h, y }
         };
         at.into_iter().map(state).collect()
     }
@@ -112,11 +103,7 @@ impl EmitterState {
             let new = self.q + relax * (p - self.h) * self.y;
             // A tangent taken where next to nothing ran overshoots by a multiple, and would be
             // halved step by step.
-            let new = if new > 2.0 * given && given > 0.0 {
-                given
-            } else {
-                new
-            };
+            let new = if new > 2.0 * given && given > 0.0 { given } else { new };
             // Never shut at one blow: on a starved network all heads would shut together,
             // see the full pressure, open together, and so on for ever.
             self.q = new.max(self.q * 0.1);

@@ -111,9 +111,8 @@ impl Order {
                 node = parent;
             }
         }
-        let round: Vec<u32> = (0..ways.len() as u32)
-            .filter(|l| ways[*l as usize].passes && !used[*l as usize])
-            .collect();
+        let round: Vec<u32> =
+            (0..ways.len() as u32).filter(|l| ways[*l as usize].passes && !used[*l as usize]).collect();
         let mut place = reached_core(network, ways, &round);
         for t in taken.iter().rev() {
             if place[t.parent as usize] != NOWHERE && ways[t.link as usize].leads_from(t.parent) {
@@ -139,12 +138,7 @@ impl Order {
         }
         let wet = |end: u32| place[end as usize] != NOWHERE;
         round.retain(|l| wet(ways[*l as usize].from) && wet(ways[*l as usize].to));
-        Self {
-            taken,
-            core,
-            round,
-            place,
-        }
+        Self { taken, core, round, place }
     }
 
     /// Nodes by place.
@@ -154,10 +148,7 @@ impl Order {
 
     /// Links by place.
     pub(super) fn links(&self) -> impl Iterator<Item = u32> {
-        self.taken
-            .iter()
-            .map(|t| t.link)
-            .chain(self.round.iter().copied())
+        self.taken.iter().map(|t| t.link).chain(self.round.iter().copied())
     }
 
     /// How many nodes hang.
@@ -212,12 +203,7 @@ pub(super) struct Hung {
 
 impl Hung {
     pub(super) fn new(parent: u32, sign: f32) -> Self {
-        Self {
-            parent,
-            sign,
-            share: 0.0,
-            base: 0.0,
-        }
+        Self { parent, sign, share: 0.0, base: 0.0 }
     }
 }
 

@@ -48,11 +48,7 @@ pub struct Params {
 
 impl Default for Params {
     fn default() -> Self {
-        Self {
-            max_iterations: 200,
-            energy: Pressure::from_kpa(1e-8),
-            mass_share: 1e-8,
-        }
+        Self { max_iterations: 200, energy: Pressure::from_kpa(1e-8), mass_share: 1e-8 }
     }
 }
 
@@ -151,14 +147,7 @@ struct Part<'a> {
 
 impl<'a> Part<'a> {
     fn new(law: Law<'a>) -> Self {
-        Self {
-            law,
-            q: 0.0,
-            h: 0.0,
-            slope: 1.0,
-            state: LinkState::Open,
-            flips: 0,
-        }
+        Self { law, q: 0.0, h: 0.0, slope: 1.0, state: LinkState::Open, flips: 0 }
     }
     fn refresh(&mut self) {
         (self.h, self.slope) = self.law.at(self.q);
@@ -276,10 +265,7 @@ impl<'a> Solver<'a> {
                 LinkKind::Regulator { set, .. } => set.kpa() + height[place(link.to) as usize],
                 _ => f64::INFINITY,
             };
-            one_way.push(OneWay {
-                link: place_of_link,
-                set,
-            });
+            one_way.push(OneWay { link: place_of_link, set });
         };
         let mut hung = Vec::with_capacity(hanging);
         for (i, t) in order.taken.iter().enumerate() {
@@ -302,9 +288,7 @@ impl<'a> Solver<'a> {
             let own = |&(a, b): &(u32, u32)| (a as usize - hanging, b as usize - hanging);
             let pairs: Vec<(usize, usize)> = round.iter().map(own).collect();
             let made = System::new(nodes - hanging, &pairs);
-            let (system, slots) = made.ok_or_else(|| SolveError::BadFigure {
-                part: "the network".into(),
-            })?;
+            let (system, slots) = made.ok_or_else(|| SolveError::BadFigure { part: "the network".into() })?;
             Some(Core { system, slots })
         } else {
             None
@@ -338,10 +322,7 @@ impl<'a> Solver<'a> {
             core,
             root_takes: 0.0,
             scale,
-            left_over: LeftOver {
-                energy: Energy::default(),
-                mass: f64::INFINITY,
-            },
+            left_over: LeftOver { energy: Energy::default(), mass: f64::INFINITY },
             order,
         };
         solver.start_flows();
@@ -388,11 +369,7 @@ impl<'a> Solver<'a> {
                 return Ok(self.report(iteration, residual));
             }
             // Full steps converge quadratically; only a wandering iteration is shortened.
-            relax = if iteration > 20 && error > best * 0.9 {
-                0.6
-            } else {
-                1.0
-            };
+            relax = if iteration > 20 && error > best * 0.9 { 0.6 } else { 1.0 };
             best = best.min(error);
             if iteration == params.max_iterations || !error.is_finite() {
                 return Err(SolveError::NotConverged {
@@ -403,11 +380,6 @@ impl<'a> Solver<'a> {
                 });
             }
         }
-        Err(SolveError::NotConverged {
-            iterations: 0,
-            worst: "none".into(),
-            energy_kpa: 0.0,
-            mass_lpm: 0.0,
-        })
+        Err(SolveError::NotConverged { iterations: 0, worst: "none".into(), energy_kpa: 0.0, mass_lpm: 0.0 })
     }
 }

@@ -13,10 +13,7 @@ pub(super) struct Energy {
 
 impl Default for Energy {
     fn default() -> Self {
-        Self {
-            off: 0.0,
-            worst: usize::MAX,
-        }
+        Self { off: 0.0, worst: usize::MAX }
     }
 }
 
@@ -128,10 +125,7 @@ impl Solver<'_> {
         }
         for (place, l) in (hanging..self.links.len()).enumerate() {
             let part = &self.links[l];
-            let (a, b) = (
-                self.round[place].0 as usize - hanging,
-                self.round[place].1 as usize - hanging,
-            );
+            let (a, b) = (self.round[place].0 as usize - hanging, self.round[place].1 as usize - hanging);
             let held = |i: usize| self.pinned[i].map(|l| held_by(&self.one_way, l));
             let (pin_a, pin_b) = (held(a), held(b));
             if part.state == LinkState::Active {
@@ -176,9 +170,7 @@ impl Solver<'_> {
         if opened {
             return Ok(());
         }
-        Err(SolveError::BadFigure {
-            part: "the network".into(),
-        })
+        Err(SolveError::BadFigure { part: "the network".into() })
     }
 
     /// Flows of the core's links from the heads of their ends.

@@ -67,11 +67,7 @@ impl Solver<'_> {
         for e in &self.emitters {
             emitters[e.at as usize].flow = Flow::from_lpm(e.q);
         }
-        let sources = self
-            .sources
-            .iter()
-            .map(|(_, _, part)| Flow::from_lpm(part.q))
-            .collect();
+        let sources = self.sources.iter().map(|(_, _, part)| Flow::from_lpm(part.q)).collect();
         Solution {
             iterations,
             pressures,

@@ -70,11 +70,7 @@ impl Looped {
     /// given.
     pub fn least_cost(&self, sizes: &[Size], limits: Limits) -> Sized {
         let mut trial = Trial::new(self, sizes, limits);
-        let largest: Vec<usize> = self
-            .legs
-            .iter()
-            .map(|l| trial.pinned(l).unwrap_or(trial.last()))
-            .collect();
+        let largest: Vec<usize> = self.legs.iter().map(|l| trial.pinned(l).unwrap_or(trial.last())).collect();
         // What can't be had isn't asked for: what the largest pipe has is then the limit.
         let short = trial.short(&largest);
         let mut lacks = short;
@@ -101,13 +97,7 @@ impl Looped {
         }
         let (best, bound) = trial.search(best, &floor, &largest);
         let cost = trial.cost(&best);
-        Sized {
-            sizes: best,
-            cost,
-            bound,
-            proven: bound >= cost - SAME_COST,
-            short,
-        }
+        Sized { sizes: best, cost, bound, proven: bound >= cost - SAME_COST, short }
     }
 
     /// A leg that all that lies behind it hangs by: its flow is what is drawn there, whatever the sizes.
@@ -146,10 +136,7 @@ struct Open {
 impl Ord for Open {
     /// The one that costs least comes first; of equals the one that is settled furthest.
     fn cmp(&self, other: &Self) -> Ordering {
-        other
-            .least
-            .total_cmp(&self.least)
-            .then(self.settled.len().cmp(&other.settled.len()))
+        other.least.total_cmp(&self.least).then(self.settled.len().cmp(&other.settled.len()))
     }
 }
 
@@ -178,18 +165,8 @@ struct Trial<'a> {
 
 impl<'a> Trial<'a> {
     fn new(of: &'a Looped, sizes: &'a [Size], limits: Limits) -> Self {
-        let networks = of
-            .running
-            .iter()
-            .map(|draws| network(of, draws, limits))
-            .collect();
-        Self {
-            of,
-            sizes,
-            limits,
-            networks,
-            solved: 0,
-        }
+        let networks = of.running.iter().map(|draws| network(of, draws, limits)).collect();
+        Self { of, sizes, limits, networks, solved: 0 }
     }
 
     fn last(&self) -> usize {
@@ -212,10 +189,7 @@ impl<'a> Trial<'a> {
         let network = &mut self.networks[running];
         for (link, size) in network.links.iter_mut().zip(sizes) {
             let bore = self.sizes[*size].bore;
-            if let LinkKind::Pipe {
-                inside, roughness_c, ..
-            } = &mut link.kind
-            {
+            if let LinkKind::Pipe { inside, roughness_c, .. } = &mut link.kind {
                 (*inside, *roughness_c) = (bore.inside, bore.c);
             }
         }
@@ -250,20 +224,11 @@ impl<'a> Trial<'a> {
         if lack > ROUNDING {
             return Some(Short::Pressure(Pressure::from_kpa(lack)));
         }
-        if self
-            .limits
-            .spread
-            .is_some_and(|s| most - least > s.kpa() + ROUNDING)
-        {
+        if self.limits.spread.is_some_and(|s| most - least > s.kpa() + ROUNDING) {
             return Some(Short::Spread(Pressure::from_kpa(most - least)));
         }
-        let speeds = solution
-            .links
-            .iter()
-            .map(|l| l.velocity.unwrap_or_default().mps().abs());
-        let free = speeds
-            .enumerate()
-            .filter(|(leg, _)| self.of.legs[*leg].pinned.is_none());
+        let speeds = solution.links.iter().map(|l| l.velocity.unwrap_or_default().mps().abs());
+        let free = speeds.enumerate().filter(|(leg, _)| self.of.legs[*leg].pinned.is_none());
         free.max_by(|a, b| a.1.total_cmp(&b.1))
             .filter(|f| f.1 > self.limits.velocity.mps() * (1.0 + ROUNDING))
             .map(|(leg, mps)| Short::Velocity(leg, Speed::from_mps(mps)))
@@ -281,9 +246,7 @@ impl<'a> Trial<'a> {
             Short::Spread(p) => (1, p.kpa()),
             Short::Velocity(_, v) => (0, v.mps()),
         };
-        let all: Vec<Short> = (0..self.of.running.len())
-            .filter_map(|i| self.short_of(i, sizes))
-            .collect();
+        let all: Vec<Short> = (0..self.of.running.len()).filter_map(|i| self.short_of(i, sizes)).collect();
         let heavier = |a: &(i32, f64), b: &(i32, f64)| a.0.cmp(&b.0).then(a.1.total_cmp(&b.1));
         all.into_iter().max_by(|a, b| heavier(&weight(a), &weight(b)))
     }
@@ -381,10 +344,7 @@ impl<'a> Trial<'a> {
         let span = |i: &usize| self.cost_of(*i, largest[*i]) - self.cost_of(*i, floor[*i]);
         order.sort_by(|a, b| span(b).total_cmp(&span(a)).then(a.cmp(b)));
         let mut known = self.cost(&best);
-        let mut open = BinaryHeap::from([Open {
-            least: self.cost(floor),
-            settled: Vec::new(),
-        }]);
+        let mut open = BinaryHeap::from([Open { least: self.cost(floor), settled: Vec::new() }]);
         while let Some(Open { least, settled }) = open.pop() {
             if least >= known - SAME_COST {
                 return (best, known);
@@ -427,10 +387,8 @@ impl<'a> Trial<'a> {
 }
 
 fn network(of: &Looped, draws: &[Draw], limits: Limits) -> Network {
-    let nodes = of.heights.iter().enumerate().map(|(i, height)| Node {
-        id: format!("n{i}"),
-        elevation: *height,
-    });
+    let nodes =
+        of.heights.iter().enumerate().map(|(i, height)| Node { id: format!("n{i}"), elevation: *height });
     let links = of.legs.iter().enumerate().map(|(i, leg)| Link {
         id: format!("l{i}"),
         from: leg.ends.0,
@@ -448,10 +406,7 @@ fn network(of: &Looped, draws: &[Draw], limits: Limits) -> Network {
     let emitters = draws.iter().enumerate().map(|(i, draw)| Emitter {
         id: format!("d{i}"),
         node: draw.node,
-        emission: Emission::Compensating {
-            flow: draw.flow,
-            min: Pressure::from_kpa(1e-3),
-        },
+        emission: Emission::Compensating { flow: draw.flow, min: Pressure::from_kpa(1e-3) },
     });
     Network {
         name: String::new(),

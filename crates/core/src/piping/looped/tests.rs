@@ -11,36 +11,17 @@ use proptest::prelude::*;
 const BORES: [f64; 4] = [0.93, 1.189, 1.502, 1.72];
 
 fn bores() -> Vec<Size> {
-    let size = |d: &f64| Size {
-        bore: Bore {
-            inside: Length::from_in(*d),
-            c: 150.0,
-        },
-        price: d * d,
-    };
+    let size = |d: &f64| Size { bore: Bore { inside: Length::from_in(*d), c: 150.0 }, price: d * d };
     BORES.iter().map(size).collect()
 }
 fn limits(inlet: f64) -> Limits {
-    Limits {
-        inlet: Pressure::from_psi(inlet),
-        velocity: Speed::from_fps(5.0),
-        spread: None,
-        fittings: 0.0,
-    }
+    Limits { inlet: Pressure::from_psi(inlet), velocity: Speed::from_fps(5.0), spread: None, fittings: 0.0 }
 }
 fn leg(a: usize, b: usize, ft: f64) -> LoopLeg {
-    LoopLeg {
-        ends: (a, b),
-        length: Length::from_ft(ft),
-        pinned: None,
-    }
+    LoopLeg { ends: (a, b), length: Length::from_ft(ft), pinned: None }
 }
 fn draw(node: usize, gpm: f64, psi: f64) -> Draw {
-    Draw {
-        node,
-        flow: Flow::from_gpm(gpm),
-        wants: Pressure::from_psi(psi),
-    }
+    Draw { node, flow: Flow::from_gpm(gpm), wants: Pressure::from_psi(psi) }
 }
 /// A ring from the inlet round and back, of legs so long.
 fn ring(feet: &[f64], running: Vec<Vec<Draw>>) -> Looped {
@@ -75,9 +56,7 @@ fn exhaustive(feet: &[f64], zones: &[Draw], inlet: f64) -> Option<f64> {
     let n = feet.len();
     let mut best: Option<f64> = None;
     for code in 0..BORES.len().pow(n as u32) {
-        let d: Vec<f64> = (0..n)
-            .map(|i| BORES[code / BORES.len().pow(i as u32) % BORES.len()])
-            .collect();
+        let d: Vec<f64> = (0..n).map(|i| BORES[code / BORES.len().pow(i as u32) % BORES.len()]).collect();
         let fine = zones.iter().all(|z| {
             let gpm = z.flow.gpm();
             let q = one_way(feet, &d, z.node, gpm);
@@ -123,19 +102,13 @@ fn a_loop_needs_less_pipe_than_its_tree() {
 #[test]
 fn what_no_size_keeps_is_said_and_kept_as_far_as_the_largest_keep_it() {
     let far = ring(&[2_000.0, 2_000.0], vec![vec![draw(1, 20.0, 59.9)]]).least_cost(&bores(), limits(60.0));
-    assert!(
-        matches!(far.short, Some(Short::Pressure(p)) if p > Pressure::ZERO),
-        "{far:?}"
-    );
+    assert!(matches!(far.short, Some(Short::Pressure(p)) if p > Pressure::ZERO), "{far:?}");
     // 10 gpm each way over 2,000 ft of the largest cost 4.3 psi; of the next smaller 8.4: more than half a
     // psi more.
     assert_eq!(far.sizes, [3, 3]);
     let fast = ring(&[10.0, 10.0], vec![vec![draw(1, 120.0, 1.0)]]).least_cost(&bores(), limits(60.0));
     // 60 gpm each way in 1.72 in: 8.3 ft/s.
-    assert!(
-        matches!(fast.short, Some(Short::Velocity(_, v)) if (v.fps() - 8.3).abs() < 0.1),
-        "{fast:?}"
-    );
+    assert!(matches!(fast.short, Some(Short::Velocity(_, v)) if (v.fps() - 8.3).abs() < 0.1), "{fast:?}");
 }
 
 #[test]
@@ -150,20 +123,11 @@ fn a_pinned_leg_of_a_loop_stays() {
 #[test]
 fn a_loop_too_large_to_be_proven_says_what_none_costs_less_than() {
     let feet: Vec<f64> = (0..24).map(|i| 20.0 + f64::from(i % 5) * 7.0).collect();
-    let zones = (1..24)
-        .step_by(2)
-        .map(|n| vec![draw(n, 8.0 + (n % 4) as f64 * 2.0, 57.0)]);
+    let zones = (1..24).step_by(2).map(|n| vec![draw(n, 8.0 + (n % 4) as f64 * 2.0, 57.0)]);
     let found = ring(&feet, zones.collect()).least_cost(&bores(), limits(60.0));
-    let one_size = |s: usize| {
-        feet.iter()
-            .map(|ft| ft * 0.3048 * BORES[s] * BORES[s])
-            .sum::<f64>()
-    };
+    let one_size = |s: usize| feet.iter().map(|ft| ft * 0.3048 * BORES[s] * BORES[s]).sum::<f64>();
     assert!(found.short.is_none() && found.cost < one_size(2), "{found:?}");
-    assert!(
-        found.bound >= one_size(0) - 1e-6 && found.bound <= found.cost,
-        "{found:?}"
-    );
+    assert!(found.bound >= one_size(0) - 1e-6 && found.bound <= found.cost, "{found:?}");
 }
 
 /// What every node of a ring loses when all of them draw at once, and the fastest water, ft/s: the flow of
@@ -194,29 +158,19 @@ fn a_lateral_in_a_ring_takes_the_sizes_that_a_search_of_all_takes() {
     // off another.
     let (feet, gpm) = ([40.0, 30.0, 30.0, 40.0, 40.0], [3.0, 4.0, 5.0, 2.0]);
     let heads: Vec<Draw> = (0..4).map(|i| draw(i + 1, gpm[i], 40.0)).collect();
-    let limits = Limits {
-        spread: Some(Pressure::from_psi(1.0)),
-        ..limits(42.0)
-    };
+    let limits = Limits { spread: Some(Pressure::from_psi(1.0)), ..limits(42.0) };
     let found = ring(&feet, vec![heads]).least_cost(&bores(), limits);
     let mut best = f64::INFINITY;
     for code in 0..BORES.len().pow(5) {
-        let d: Vec<f64> = (0..5)
-            .map(|i| BORES[code / BORES.len().pow(i) % BORES.len()])
-            .collect();
+        let d: Vec<f64> = (0..5).map(|i| BORES[code / BORES.len().pow(i) % BORES.len()]).collect();
         let (lost, fast) = all_at_once(&feet, &d, &gpm);
-        let (most, least) = (
-            lost.iter().copied().fold(f64::MIN, f64::max),
-            lost.iter().copied().fold(f64::MAX, f64::min),
-        );
+        let (most, least) =
+            (lost.iter().copied().fold(f64::MIN, f64::max), lost.iter().copied().fold(f64::MAX, f64::min));
         if most <= 2.0 && most - least <= 1.0 && fast <= 5.0 {
             best = best.min((0..5).map(|i| d[i] * d[i] * feet[i] * 0.3048).sum());
         }
     }
-    assert!(
-        best.is_finite() && found.short.is_none() && found.proven,
-        "{best} {found:?}"
-    );
+    assert!(best.is_finite() && found.short.is_none() && found.proven, "{best} {found:?}");
     assert!((found.cost - best).abs() < 1e-6, "{} for {best}", found.cost);
 }
 
@@ -255,18 +209,12 @@ fn round() -> Job {
     let heads = |f: [(&str, f64); 2]| f.map(|(id, x)| head(id, x, 20.0, Some("v2"))).to_vec();
     plan.groups[0].drawn.extend(heads([("h3", 33.0), ("h4", 36.0)]));
     plan.valves[0].valve_box = Some("x1".into());
-    plan.valves.push(Valve {
-        valve_box: Some("x2".into()),
-        ..Valve::new("v2", "Back", "s1")
-    });
+    plan.valves.push(Valve { valve_box: Some("x2".into()), ..Valve::new("v2", "Back", "s1") });
     let pipe = |id: &str, of: LegOf, from: &str, to: &str| {
         PipeLeg::straight(id, of, from, to, "class-200 1in".parse().expect("a pipe"))
     };
-    let (main, one, two) = (
-        LegOf::Main("s1".into()),
-        LegOf::Lateral("v1".into()),
-        LegOf::Lateral("v2".into()),
-    );
+    let (main, one, two) =
+        (LegOf::Main("s1".into()), LegOf::Lateral("v1".into()), LegOf::Lateral("v2".into()));
     plan.piping.legs = vec![
         pipe("p1", main.clone(), "s1", "x1"),
         pipe("p2", main.clone(), "x1", "x2"),
@@ -287,9 +235,7 @@ fn after(job: &Job, edit: Option<&Edit>) -> Job {
 fn a_drawn_main_that_closes_a_loop_is_sized_on_both_its_ways() {
     let job = round();
     let found = sizes(&job, None);
-    let [LoopCost { cost, bound, .. }] = found.loops[..] else {
-        panic!("one loop: {:?}", found.loops)
-    };
+    let [LoopCost { cost, bound, .. }] = found.loops[..] else { panic!("one loop: {:?}", found.loops) };
     assert!(found.proven && (cost - bound).abs() < 1e-6, "{cost} {bound}");
     let sized = after(&job, found.edit.as_ref());
     assert_eq!(sizes(&sized, None).edit, None, "nothing is left to be done");
@@ -306,18 +252,9 @@ fn a_drawn_main_that_closes_a_loop_is_sized_on_both_its_ways() {
 #[test]
 fn a_pinned_leg_that_closes_a_loop_keeps_its_size() {
     let job = round();
-    let pinned = PipeLeg {
-        size_pinned: true,
-        ..job.piping.leg("p3").expect("a leg").clone()
-    };
+    let pinned = PipeLeg { size_pinned: true, ..job.piping.leg("p3").expect("a leg").clone() };
     let job = after(&job, Some(&Edit::put(pinned)));
     let sized = after(&job, sizes(&job, None).edit.as_ref());
-    assert_eq!(
-        sized.piping.leg("p3").expect("a leg").pipe.to_string(),
-        "class-200 1in"
-    );
-    assert_eq!(
-        sized.piping.leg("p1").expect("a leg").pipe.to_string(),
-        "class-200 3/4in"
-    );
+    assert_eq!(sized.piping.leg("p3").expect("a leg").pipe.to_string(), "class-200 1in");
+    assert_eq!(sized.piping.leg("p1").expect("a leg").pipe.to_string(), "class-200 3/4in");
 }

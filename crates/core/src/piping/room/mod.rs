@@ -40,13 +40,10 @@ pub struct Contents {
 impl Contents {
     /// Of these valves; those at a tap, on a riser or at a tank stand in no box.
     pub fn of<'a>(valves: impl IntoIterator<Item = &'a Valve>) -> Self {
-        valves
-            .into_iter()
-            .filter(|v| is_boxed(v))
-            .fold(Self::default(), |sum, v| Self {
-                valves: sum.valves + 1,
-                filters: sum.filters + usize::from(filters_there(v)),
-            })
+        valves.into_iter().filter(|v| is_boxed(v)).fold(Self::default(), |sum, v| Self {
+            valves: sum.valves + 1,
+            filters: sum.filters + usize::from(filters_there(v)),
+        })
     }
 
     /// Places that are wanted.

@@ -4,16 +4,10 @@ use crate::plan::Regulation;
 use crate::units::{Flow, Length};
 
 fn plain(id: &str) -> Valve {
-    Valve {
-        filter: None,
-        ..crate::plan::tests::valve(id)
-    }
+    Valve { filter: None, ..crate::plan::tests::valve(id) }
 }
 fn drip(id: &str) -> Valve {
-    Valve {
-        filter: Some("filter-3/4in".into()),
-        ..plain(id)
-    }
+    Valve { filter: Some("filter-3/4in".into()), ..plain(id) }
 }
 fn size(valves: usize, filters: usize) -> Option<BoxSize> {
     Contents { valves, filters }.size()
@@ -41,28 +35,10 @@ fn a_filter_at_the_bed_takes_no_room_in_the_box() {
     let near = Start::Box.fit(&plain("near"), Flow::from_gpm(3.0), Length::ZERO);
     assert!(far.filter.is_some() && near.filter.is_some());
     assert!(!matches!(far.regulation, Regulation::None));
-    assert_eq!(
-        Contents::of([&far]),
-        Contents {
-            valves: 1,
-            filters: 0
-        }
-    );
-    assert_eq!(
-        Contents::of([&near]),
-        Contents {
-            valves: 1,
-            filters: 1
-        }
-    );
+    assert_eq!(Contents::of([&far]), Contents { valves: 1, filters: 0 });
+    assert_eq!(Contents::of([&near]), Contents { valves: 1, filters: 1 });
     let tap = Start::HoseBib.fit(&plain("tap"), Flow::from_gpm(3.0), Length::ZERO);
-    assert_eq!(
-        Contents::of([&tap, &near]),
-        Contents {
-            valves: 1,
-            filters: 1
-        }
-    );
+    assert_eq!(Contents::of([&tap, &near]), Contents { valves: 1, filters: 1 });
 }
 
 #[test]

@@ -80,11 +80,7 @@ impl Planned<'_> {
     fn stretches(&self) -> impl Iterator<Item = Stretch> + '_ {
         self.chosen.iter().flat_map(|laid| {
             let at = |i: usize| laid.tree.points[i];
-            let stretch = move |e: &TreeEdge| Stretch {
-                a: at(e.a),
-                b: at(e.b),
-                sleeve: e.sleeve,
-            };
+            let stretch = move |e: &TreeEdge| Stretch { a: at(e.a), b: at(e.b), sleeve: e.sleeve };
             laid.tree.edges.iter().map(stretch)
         })
     }
@@ -115,9 +111,7 @@ pub(super) fn choose_together(roads: &Roads<'_>, all: &mut [Planned<'_>], fixed:
     for _ in 0..ROUNDS {
         let mut changed = false;
         for i in 0..all.len() {
-            let others = (0..all.len())
-                .filter(|k| *k != i)
-                .flat_map(|k| all[k].stretches());
+            let others = (0..all.len()).filter(|k| *k != i).flat_map(|k| all[k].stretches());
             let dug = all[i].near(others.chain(fixed.iter().copied()));
             changed |= all[i].choose(roads, &dug);
         }
@@ -145,10 +139,7 @@ pub fn follows(job: &Job, valve: &str) -> Follows {
         let bore = job.catalogue().pipe(&leg.pipe).map_or(Length::ZERO, |p| p.inside);
         let pipe = pipe_price(job, bore);
         for own in stretches(job, leg) {
-            let taken = dug
-                .iter()
-                .filter_map(|s| beside(own.a, own.b, s.a, s.b))
-                .collect();
+            let taken = dug.iter().filter_map(|s| beside(own.a, own.b, s.a, s.b)).collect();
             let new: f64 = gaps(taken).iter().map(|(s, t)| t - s).sum();
             let shared = own.a.distance(own.b) * (1.0 - new);
             length += shared;
@@ -156,21 +147,14 @@ pub fn follows(job: &Job, valve: &str) -> Follows {
             apart += shared * (pipe + trench_price(job));
         }
     }
-    Follows {
-        length: Length::from_m(length),
-        share_of_cost: if apart > 0.0 { along / apart } else { 1.0 },
-    }
+    Follows { length: Length::from_m(length), share_of_cost: if apart > 0.0 { along / apart } else { 1.0 } }
 }
 
 /// The straight stretches of a leg.
 pub(super) fn stretches(job: &Job, leg: &PipeLeg) -> Vec<Stretch> {
     let way = job.way_of(leg).unwrap_or_default();
     let sleeve = leg.sleeve.is_some();
-    let stretch = |w: &[Point]| Stretch {
-        a: w[0],
-        b: w[1],
-        sleeve,
-    };
+    let stretch = |w: &[Point]| Stretch { a: w[0], b: w[1], sleeve };
     way.windows(2).map(stretch).collect()
 }
 
@@ -225,10 +209,7 @@ struct Net {
 impl Net {
     /// Trenches cut where others end on them, and where heads lie nearest.
     fn of(dug: &Dug, among: &Tree) -> Self {
-        let mut net = Self {
-            points: Vec::new(),
-            next: Vec::new(),
-        };
+        let mut net = Self { points: Vec::new(), next: Vec::new() };
         for s in &dug.0 {
             let along = s.b - s.a;
             let long = along.dot(along);
@@ -265,9 +246,7 @@ impl Net {
     /// The point at a box.
     fn nearest(&self, at: Point) -> Option<usize> {
         let far = |i: &usize| self.points[*i].distance(at);
-        (0..self.points.len())
-            .filter(|i| far(i) < AT_BOX)
-            .min_by(|a, b| far(a).total_cmp(&far(b)))
+        (0..self.points.len()).filter(|i| far(i) < AT_BOX).min_by(|a, b| far(a).total_cmp(&far(b)))
     }
 
     /// How far every point is along trenches, and the one before it (Dijkstra 1959).
@@ -299,11 +278,7 @@ impl Net {
             at = earlier;
         }
         places.reverse();
-        let mut way = Way {
-            cost: 0.0,
-            points: vec![start],
-            sleeved: Vec::new(),
-        };
+        let mut way = Way { cost: 0.0, points: vec![start], sleeved: Vec::new() };
         let mut last: Option<usize> = None;
         for place in places {
             let sleeve = last.is_some_and(|l| self.next[l].contains(&(place, true)));

@@ -24,10 +24,7 @@ fn two_zones(first: &[(f64, f64)], second: &[(f64, f64)]) -> Job {
 fn dug(job: &Job) -> f64 {
     let routed = routes(job, Scope::All);
     assert_eq!(routed.faults, vec![], "nothing in the way");
-    let job = job
-        .apply(&routed.edit.expect("something to lay"))
-        .expect("applies")
-        .0;
+    let job = job.apply(&routed.edit.expect("something to lay")).expect("applies").0;
     earthwork(&job, &Ground::of(&job)).length().m()
 }
 
@@ -66,10 +63,7 @@ fn costs(job: &Job) -> (f64, f64) {
     let roads = Roads::new(&ground, &starts);
     let mut all: Vec<Planned<'_>> = Vec::new();
     for ((valve, needs), start) in job.valves.iter().zip(&needs).zip(&starts) {
-        all.push(Planned {
-            options: lateral::options(job, &roads, valve, *start, needs),
-            chosen: None,
-        });
+        all.push(Planned { options: lateral::options(job, &roads, valve, *start, needs), chosen: None });
     }
     let alone = |p: &Planned<'_>| {
         let cost = |l: &Laid| p.options.judge.cost(l, &Dug::default());

@@ -11,11 +11,7 @@ pub struct Batch {
 
 impl Change for Batch {
     fn apply(&self, plan: &mut Plan) -> Result<Edit, EditError> {
-        let mut back = self
-            .edits
-            .iter()
-            .map(|e| replay(plan, e))
-            .collect::<Result<Vec<_>, _>>()?;
+        let mut back = self.edits.iter().map(|e| replay(plan, e)).collect::<Result<Vec<_>, _>>()?;
         back.reverse();
         Ok(Edit::batch(back))
     }
@@ -29,8 +25,6 @@ impl Change for Batch {
         all
     }
     fn words(&self) -> String {
-        self.edits
-            .first()
-            .map_or_else(|| "No change".into(), Edit::describe)
+        self.edits.first().map_or_else(|| "No change".into(), Edit::describe)
     }
 }

@@ -66,11 +66,6 @@ impl Change for SetUnderlay {
         vec![Subject::Underlay]
     }
     fn words(&self) -> String {
-        if self.underlay.is_some() {
-            "Background picture"
-        } else {
-            "Background picture removed"
-        }
-        .into()
+        if self.underlay.is_some() { "Background picture" } else { "Background picture removed" }.into()
     }
 }

@@ -95,13 +95,11 @@ impl Change for AssignHeads {
             }
             back.push(Edit::put(group.clone()));
             let moved: Vec<u32> = here().map(|h| h.index).collect();
-            group.reassign(|i, on| {
-                if moved.contains(&i) {
-                    self.valve.clone()
-                } else {
-                    on.map(str::to_owned)
-                }
-            });
+            group.reassign(
+                |i, on| {
+                    if moved.contains(&i) { self.valve.clone() } else { on.map(str::to_owned) }
+                },
+            );
         }
         Ok(Edit::batch(back))
     }
@@ -157,19 +155,13 @@ impl Check<'_> {
         }
         for (i, lot) in group.listed.iter().enumerate() {
             if lot.count == 0 || lot.count > MOST_HEADS {
-                self.fault(
-                    format!("{at}.lots[{i}].count"),
-                    format!("must be from 1 to {MOST_HEADS}"),
-                );
+                self.fault(format!("{at}.lots[{i}].count"), format!("must be from 1 to {MOST_HEADS}"));
             }
             self.arc(format!("{at}.lots[{i}].arc"), lot.arc, nozzle);
             if let Some(valve) = &lot.valve
                 && plan.valve(valve).is_none()
             {
-                self.fault(
-                    format!("{at}.lots[{i}].valve"),
-                    format!("valve ‘{valve}’ does not exist"),
-                );
+                self.fault(format!("{at}.lots[{i}].valve"), format!("valve ‘{valve}’ does not exist"));
             }
         }
         let rows = matches!(
@@ -183,10 +175,9 @@ impl Check<'_> {
             Some(_) if group.drip.is_some() => {
                 self.fault(format!("{at}.row"), "use listed rows or drawn rows, not both")
             }
-            None if rows && group.drip.is_none() => self.fault(
-                format!("{at}.row"),
-                "dripline and tape need emitters per row and emitter spacing",
-            ),
+            None if rows && group.drip.is_none() => {
+                self.fault(format!("{at}.row"), "dripline and tape need emitters per row and emitter spacing")
+            }
             Some(_) if !rows && nozzle.is_some() => {
                 self.fault(format!("{at}.row"), "only dripline and tape have rows")
             }
@@ -194,12 +185,7 @@ impl Check<'_> {
                 if row.emitters == 0 || row.emitters > 2_000 {
                     self.fault(format!("{at}.row.emitters"), "must be from 1 to 2000");
                 }
-                self.length(
-                    format!("{at}.row.emitter_spacing"),
-                    row.emitter_spacing,
-                    20.0,
-                    false,
-                );
+                self.length(format!("{at}.row.emitter_spacing"), row.emitter_spacing, 20.0, false);
             }
             None => {}
         }
@@ -217,17 +203,9 @@ impl Check<'_> {
         match laying {
             DripLaying::Rows(rows) => {
                 if kind.is_some_and(|k| !matches!(k, Kind::Dripline | Kind::Tape)) {
-                    self.fault(
-                        format!("{at}.nozzle"),
-                        "rows need dripline or tape, such as dripline-0.6",
-                    );
+                    self.fault(format!("{at}.nozzle"), "rows need dripline or tape, such as dripline-0.6");
                 }
-                self.length(
-                    format!("{at}.drip.emitter_spacing"),
-                    rows.emitter_spacing,
-                    20.0,
-                    false,
-                );
+                self.length(format!("{at}.drip.emitter_spacing"), rows.emitter_spacing, 20.0, false);
                 if rows.emitter_spacing < LEAST_APART || group.spacing < LEAST_APART {
                     self.fault(
                         format!("{at}.drip.emitter_spacing"),
@@ -248,28 +226,19 @@ impl Check<'_> {
             }
             DripLaying::Plants(plants) => {
                 if kind.is_some_and(|k| k != Kind::Emitter) {
-                    self.fault(
-                        format!("{at}.nozzle"),
-                        "plants need point emitters, such as emitter-1",
-                    );
+                    self.fault(format!("{at}.nozzle"), "plants need point emitters, such as emitter-1");
                 }
                 let each = plants.other.iter().map(|o| o.each).chain([plants.each]);
                 if each.flatten().any(|n| n == 0 || n > MOST_AT_PLANT) {
                     let say = format!("1 to {MOST_AT_PLANT} emitters per plant");
                     self.fault(format!("{at}.drip.each"), say);
                 }
-                if plants
-                    .basin
-                    .is_some_and(|v| !(v.litres() > 0.0 && v.litres() <= 10_000.0))
-                {
+                if plants.basin.is_some_and(|v| !(v.litres() > 0.0 && v.litres() <= 10_000.0)) {
                     let say = "basin volume must be above zero, at most 10 m³ (2,600 gal)";
                     self.fault(format!("{at}.drip.basin"), say);
                 }
                 if plants.other.len() > MOST_ENTRIES {
-                    self.fault(
-                        format!("{at}.drip.other"),
-                        format!("at most {MOST_ENTRIES} entries"),
-                    );
+                    self.fault(format!("{at}.drip.other"), format!("at most {MOST_ENTRIES} entries"));
                 }
                 for (i, other) in plants.other.iter().enumerate() {
                     let known = other.nozzle.as_deref().map(|n| self.catalogue.nozzle(n));
@@ -289,31 +258,18 @@ impl Check<'_> {
             && !(nozzle.arcs.0..=nozzle.arcs.1).contains(&arc)
         {
             let (low, high) = nozzle.arcs;
-            let wanted = if low == high {
-                format!("{low}°")
-            } else {
-                format!("{low}° to {high}°")
-            };
-            self.fault(
-                path,
-                format!("{} cannot be set to {arc}°: {wanted}", nozzle.label),
-            );
+            let wanted = if low == high { format!("{low}°") } else { format!("{low}° to {high}°") };
+            self.fault(path, format!("{} cannot be set to {arc}°: {wanted}", nozzle.label));
         }
     }
 
     fn drawn(&mut self, at: &str, group: &HeadGroup, plan: &Plan) {
         if !group.listed.is_empty() {
-            self.fault(
-                format!("{at}.lots"),
-                "a group has listed or drawn heads, not both",
-            );
+            self.fault(format!("{at}.lots"), "a group has listed or drawn heads, not both");
         }
         let nozzle = self.catalogue.nozzle(&group.nozzle);
         if group.drip.is_none() && nozzle.is_some_and(|n| n.radius.is_none()) {
-            self.fault(
-                format!("{at}.nozzle"),
-                "heads on the plan need a spray or rotor nozzle",
-            );
+            self.fault(format!("{at}.nozzle"), "heads on the plan need a spray or rotor nozzle");
         }
         for (i, head) in group.drawn.iter().enumerate() {
             let here = format!("{at}.drawn[{i}]");

@@ -63,9 +63,7 @@ pub struct SetRules {
 
 impl Change for SetRules {
     fn apply(&self, plan: &mut Plan) -> Result<Edit, EditError> {
-        Ok(Edit::SetRules(Self {
-            rules: replace(&mut plan.rules, self.rules.clone()),
-        }))
+        Ok(Edit::SetRules(Self { rules: replace(&mut plan.rules, self.rules.clone()) }))
     }
     fn subjects(&self) -> Vec<Subject> {
         vec![Subject::Rules]

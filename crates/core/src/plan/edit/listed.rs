@@ -53,10 +53,7 @@ pub trait Listed: Clone + PartialEq + Serialize + DeserializeOwned + 'static {
 /// # Errors
 /// It is not there.
 pub(super) fn position<T: Listed>(list: &[T], id: &str) -> Result<usize, EditError> {
-    let missing = || EditError::Missing {
-        what: T::WHAT,
-        id: id.to_owned(),
-    };
+    let missing = || EditError::Missing { what: T::WHAT, id: id.to_owned() };
     list.iter().position(|part| part.id() == id).ok_or_else(missing)
 }
 
@@ -78,11 +75,7 @@ impl<T: Listed> Change for Put<T> {
         Ok(match list.iter().position(|part| part.id() == id) {
             Some(i) => {
                 let part = std::mem::replace(&mut list[i], self.part.clone());
-                T::put(Self {
-                    owner: self.owner.clone(),
-                    part,
-                    at: None,
-                })
+                T::put(Self { owner: self.owner.clone(), part, at: None })
             }
             None => {
                 list.insert(self.at.unwrap_or(list.len()).min(list.len()), self.part.clone());
@@ -111,11 +104,7 @@ pub struct Remove<T> {
 impl<T> Remove<T> {
     /// Of the part of this name.
     pub fn new(owner: Option<String>, id: String) -> Self {
-        Self {
-            owner,
-            id,
-            of: PhantomData,
-        }
+        Self { owner, id, of: PhantomData }
     }
 }
 
@@ -125,11 +114,7 @@ impl<T: Listed> Change for Remove<T> {
         let list = T::list(plan, self.owner.as_deref())?;
         let at = position(list, &self.id)?;
         let part = list.remove(at);
-        let back = T::put(Put {
-            owner: self.owner.clone(),
-            part,
-            at: Some(at),
-        });
+        let back = T::put(Put { owner: self.owner.clone(), part, at: Some(at) });
         let mut more = T::let_go(plan, &self.id);
         if more.is_empty() {
             return Ok(back);
@@ -186,12 +171,7 @@ impl<'de, T: Listed> Visitor<'de> for FlatVisitor<T> {
         write!(f, "an edit of a {}", T::WHAT)
     }
     fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<Self::Value, A::Error> {
-        let mut flat = Flat {
-            owner: None,
-            part: None,
-            at: None,
-            id: None,
-        };
+        let mut flat = Flat { owner: None, part: None, at: None, id: None };
         while let Some(key) = map.next_key::<String>()? {
             match key.as_str() {
                 "at" => flat.at = map.next_value()?,
@@ -212,20 +192,13 @@ impl<'de, T: Listed> Deserialize<'de> for Put<T> {
     fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
         let flat = from.deserialize_map(FlatVisitor::<T>(PhantomData))?;
         let part = flat.part.ok_or_else(|| D::Error::missing_field(T::KEY))?;
-        Ok(Self {
-            owner: flat.owner,
-            part,
-            at: flat.at,
-        })
+        Ok(Self { owner: flat.owner, part, at: flat.at })
     }
 }
 
 impl<'de, T: Listed> Deserialize<'de> for Remove<T> {
     fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
         let flat = from.deserialize_map(FlatVisitor::<T>(PhantomData))?;
-        Ok(Self::new(
-            flat.owner,
-            flat.id.ok_or_else(|| D::Error::missing_field("id"))?,
-        ))
+        Ok(Self::new(flat.owner, flat.id.ok_or_else(|| D::Error::missing_field("id"))?))
     }
 }

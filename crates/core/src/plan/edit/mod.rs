@@ -189,11 +189,7 @@ impl Edit {
     }
     /// The same at a place of the list; at its end where none is said.
     pub fn put_at<T: Listed>(part: T, at: Option<usize>) -> Self {
-        T::put(Put {
-            owner: None,
-            part,
-            at,
-        })
+        T::put(Put { owner: None, part, at })
     }
     /// Takes a part away.
     pub fn remove<T: Listed>(id: impl Into<String>) -> Self {
@@ -201,11 +197,7 @@ impl Edit {
     }
     /// Places a head of a group, or replaces it.
     pub fn put_head(group: impl Into<String>, head: DrawnHead) -> Self {
-        DrawnHead::put(Put {
-            owner: Some(group.into()),
-            part: head,
-            at: None,
-        })
+        DrawnHead::put(Put { owner: Some(group.into()), part: head, at: None })
     }
     /// Takes a head of a group off the board.
     pub fn remove_head(group: impl Into<String>, id: impl Into<String>) -> Self {
@@ -217,17 +209,11 @@ impl Edit {
     }
     /// Fits a regulation to a valve.
     pub fn fit(valve: impl Into<String>, regulation: Regulation) -> Self {
-        Self::FitRegulation(FitRegulation {
-            valve: valve.into(),
-            regulation,
-        })
+        Self::FitRegulation(FitRegulation { valve: valve.into(), regulation })
     }
     /// Pins a method of design flow, or none.
     pub fn pin(supply: impl Into<String>, method: Option<DesignFlowMethod>) -> Self {
-        Self::PinDesignFlow(PinDesignFlow {
-            supply: supply.into(),
-            method,
-        })
+        Self::PinDesignFlow(PinDesignFlow { supply: supply.into(), method })
     }
     /// Several changes as one step.
     pub fn batch(edits: Vec<Self>) -> Self {

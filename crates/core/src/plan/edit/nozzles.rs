@@ -58,17 +58,12 @@ impl Check<'_> {
         if plan.nozzles.len() > MOST_OWN {
             return self.fault(
                 "nozzles",
-                format!(
-                    "has {} entries; at most {MOST_OWN} in one job",
-                    plan.nozzles.len()
-                ),
+                format!("has {} entries; at most {MOST_OWN} in one job", plan.nozzles.len()),
             );
         }
         if plan.favourites.len() > MOST_OWN {
-            return self.fault(
-                "favourites",
-                format!("has {} entries; at most {MOST_OWN}", plan.favourites.len()),
-            );
+            return self
+                .fault("favourites", format!("has {} entries; at most {MOST_OWN}", plan.favourites.len()));
         }
         let mut seen = HashSet::new();
         for (i, n) in plan.nozzles.iter().enumerate() {
@@ -78,19 +73,13 @@ impl Check<'_> {
                 || Catalogue::builtin().nozzle(&n.id).is_some()
                 || !seen.insert(&n.id)
             {
-                self.fault(
-                    format!("{at}.id"),
-                    format!("id ‘{}’ is already in use or reserved", n.id),
-                );
+                self.fault(format!("{at}.id"), format!("id ‘{}’ is already in use or reserved", n.id));
             }
             if n.label.trim().is_empty() {
                 self.fault(format!("{at}.label"), "enter a name");
             }
             self.text(&format!("{at}.label"), &n.label, 80);
-            if matches!(
-                n.kind,
-                Kind::Dripline | Kind::Emitter | Kind::Tape | Kind::Bubbler
-            ) {
+            if matches!(n.kind, Kind::Dripline | Kind::Emitter | Kind::Tape | Kind::Bubbler) {
                 self.fault(format!("{at}.kind"), "only spray and rotor heads have a chart");
             }
             if !(1..=200).contains(&n.chart.len()) {
@@ -106,11 +95,7 @@ impl Check<'_> {
                 }
             }
             // A nozzle gives more where more presses on it.
-            let fit = Catalogue::builtin()
-                .classes
-                .iter()
-                .find(|k| k.kind == n.kind)
-                .and_then(|k| n.fit(k));
+            let fit = Catalogue::builtin().classes.iter().find(|k| k.kind == n.kind).and_then(|k| n.fit(k));
             if let Some(fit) = fit.filter(|f| !(0.0..=1.5).contains(&f.exponent) || !f.flow.lpm().is_finite())
             {
                 self.fault(
@@ -122,9 +107,7 @@ impl Check<'_> {
                     ),
                 );
             }
-            if n.price
-                .is_some_and(|p| p.is_sign_negative() || p > 1_000_000.into())
-            {
+            if n.price.is_some_and(|p| p.is_sign_negative() || p > 1_000_000.into()) {
                 self.fault(format!("{at}.price"), "must be from 0 to 1000000");
             }
         }

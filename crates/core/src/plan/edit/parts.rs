@@ -51,10 +51,7 @@ impl Check<'_> {
         for (i, line) in lines.iter().enumerate() {
             let at = format!("parts.lines[{i}]");
             if line.id.is_empty() || line.id.len() > 64 || !seen.insert(&line.id) {
-                self.fault(
-                    format!("{at}.id"),
-                    format!("id ‘{}’ is already in use or reserved", line.id),
-                );
+                self.fault(format!("{at}.id"), format!("id ‘{}’ is already in use or reserved", line.id));
             }
             if line.part.as_ref().is_some_and(|p| !of.insert(p)) {
                 self.fault(format!("{at}.part"), "is listed twice");

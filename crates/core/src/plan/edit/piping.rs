@@ -54,15 +54,7 @@ impl Listed for PipeLeg {
         Subject::Leg(id.to_owned())
     }
     fn put_words(&self) -> String {
-        term(
-            if self.is_main() {
-                "pipe.main"
-            } else {
-                "pipe.lateral"
-            },
-            Lang::En,
-        )
-        .into()
+        term(if self.is_main() { "pipe.main" } else { "pipe.lateral" }, Lang::En).into()
     }
     fn put(put: Put<Self>) -> Edit {
         Edit::PutLeg(put)
@@ -91,10 +83,7 @@ impl Change for SizeLegs {
         Ok(Edit::SizeLegs(Self { sizes: was }))
     }
     fn subjects(&self) -> Vec<Subject> {
-        self.sizes
-            .iter()
-            .map(|(id, _)| Subject::Leg(id.clone()))
-            .collect()
+        self.sizes.iter().map(|(id, _)| Subject::Leg(id.clone())).collect()
     }
     fn words(&self) -> String {
         format!("Sizes of {} pipes", self.sizes.len())
@@ -133,12 +122,9 @@ impl Check<'_> {
 
     /// The house's rules of trench and pipe.
     pub(in crate::plan) fn trench(&mut self, rules: &TrenchRules) {
-        for (name, price) in [
-            ("price", rules.price),
-            ("pipe", rules.pipe),
-            ("tee", rules.tee),
-            ("valve_box", rules.valve_box),
-        ] {
+        for (name, price) in
+            [("price", rules.price), ("pipe", rules.pipe), ("tee", rules.tee), ("valve_box", rules.valve_box)]
+        {
             if price < Decimal::ZERO || price > Decimal::from(100_000) {
                 self.fault(format!("rules.trench.{name}"), "must be from 0 to 100,000");
             }
@@ -186,10 +172,7 @@ impl Check<'_> {
         let piping = &plan.piping;
         if piping.legs.len() > MOST_LEGS || piping.joints.len() > MOST_LEGS {
             let n = piping.legs.len().max(piping.joints.len());
-            self.fault(
-                "piping",
-                format!("has {n} entries; at most {MOST_LEGS} in one job"),
-            );
+            self.fault("piping", format!("has {n} entries; at most {MOST_LEGS} in one job"));
             return;
         }
         for (i, joint) in piping.joints.iter().enumerate() {
@@ -206,10 +189,7 @@ impl Check<'_> {
             }
             match &leg.of {
                 LegOf::Main(supply) if plan.supply(supply).is_none() => {
-                    self.fault(
-                        format!("{at}.of"),
-                        format!("point of connection ‘{supply}’ does not exist"),
-                    );
+                    self.fault(format!("{at}.of"), format!("point of connection ‘{supply}’ does not exist"));
                 }
                 LegOf::Lateral(valve) if plan.valve(valve).is_none() => {
                     self.fault(format!("{at}.of"), format!("valve ‘{valve}’ does not exist"));

@@ -29,19 +29,11 @@ fn place() -> impl Strategy<Value = Option<usize>> {
 }
 fn put<T: Listed + std::fmt::Debug>(part: impl Strategy<Value = T> + 'static) -> BoxedStrategy<Put<T>> {
     let owner = T::OWNER.map(|_| "drawn".to_owned());
-    (part, place())
-        .prop_map(move |(part, at)| Put {
-            owner: owner.clone(),
-            part,
-            at,
-        })
-        .boxed()
+    (part, place()).prop_map(move |(part, at)| Put { owner: owner.clone(), part, at }).boxed()
 }
 fn remove<T: Listed + std::fmt::Debug>(letter: char) -> BoxedStrategy<Remove<T>> {
     let owner = T::OWNER.map(|_| "drawn".to_owned());
-    id(letter)
-        .prop_map(move |id| Remove::new(owner.clone(), id))
-        .boxed()
+    id(letter).prop_map(move |id| Remove::new(owner.clone(), id)).boxed()
 }
 
 impl Sample for SetJob {
@@ -52,21 +44,15 @@ impl Sample for SetJob {
                 name,
                 location,
                 local_code: "backflow 12 in up".into(),
-                units: if metric {
-                    UnitSystem::Metric
-                } else {
-                    UnitSystem::Us
-                },
+                units: if metric { UnitSystem::Metric } else { UnitSystem::Us },
             })
             .boxed()
     }
 }
 impl Sample for SetRules {
     fn sample() -> BoxedStrategy<Self> {
-        let rules = |margin: u8| HouseRules {
-            flow_margin: f64::from(margin) / 100.0,
-            ..HouseRules::default()
-        };
+        let rules =
+            |margin: u8| HouseRules { flow_margin: f64::from(margin) / 100.0, ..HouseRules::default() };
         (0..50u8).prop_map(move |m| Self { rules: rules(m) }).boxed()
     }
 }
@@ -96,9 +82,7 @@ impl Sample for PinDesignFlow {
             Just(DesignFlowMethod::MeterAndService),
             Just(DesignFlowMethod::TimedBucket)
         ]);
-        (id('s'), method)
-            .prop_map(|(supply, method)| Self { supply, method })
-            .boxed()
+        (id('s'), method).prop_map(|(supply, method)| Self { supply, method }).boxed()
     }
 }
 impl Sample for Put<HeadGroup> {
@@ -131,12 +115,7 @@ impl Sample for AssignHeads {
         let group = prop_oneof![id('g'), Just("drawn".to_owned())];
         (group, 0..8u32, prop::option::of(id('v')))
             .prop_map(|(group, n, valve)| Self {
-                heads: (0..n)
-                    .map(|index| HeadRef {
-                        group: group.clone(),
-                        index,
-                    })
-                    .collect(),
+                heads: (0..n).map(|index| HeadRef { group: group.clone(), index }).collect(),
                 valve,
             })
             .boxed()
@@ -149,9 +128,7 @@ impl Sample for FitRegulation {
             psi(20..60).prop_map(|set| Regulation::Valve { set }),
             psi(20..60).prop_map(|set| Regulation::Body { set }),
         ];
-        (id('v'), regulation)
-            .prop_map(|(valve, regulation)| Self { valve, regulation })
-            .boxed()
+        (id('v'), regulation).prop_map(|(valve, regulation)| Self { valve, regulation }).boxed()
     }
 }
 impl Sample for Put<SiteObject> {
@@ -167,11 +144,7 @@ impl Sample for Remove<SiteObject> {
 }
 impl Sample for SetNorth {
     fn sample() -> BoxedStrategy<Self> {
-        (0..360u16)
-            .prop_map(|d| Self {
-                degrees: f64::from(d),
-            })
-            .boxed()
+        (0..360u16).prop_map(|d| Self { degrees: f64::from(d) }).boxed()
     }
 }
 impl Sample for SetUnderlay {
@@ -185,9 +158,7 @@ impl Sample for SetUnderlay {
             degrees: 0.0,
             strength: 0.5,
         };
-        prop::option::of((1..2000u32).prop_map(picture))
-            .prop_map(|underlay| Self { underlay })
-            .boxed()
+        prop::option::of((1..2000u32).prop_map(picture)).prop_map(|underlay| Self { underlay }).boxed()
     }
 }
 fn head(id: &str, x: u8, valve: Option<String>) -> DrawnHead {
@@ -239,28 +210,18 @@ impl Sample for Remove<OwnNozzle> {
 impl Sample for SetFavourites {
     fn sample() -> BoxedStrategy<Self> {
         let some = prop::sample::subsequence(vec!["spray-12", "rotator-20", "n1"], 0..3);
-        some.prop_map(|ids| Self {
-            ids: ids.into_iter().map(str::to_owned).collect(),
-        })
-        .boxed()
+        some.prop_map(|ids| Self { ids: ids.into_iter().map(str::to_owned).collect() }).boxed()
     }
 }
 fn leg(id: &str, valve: &str, mm: u8) -> PipeLeg {
-    let pipe = if mm.is_multiple_of(2) {
-        "class-200 1in"
-    } else {
-        "class-200 3/4in"
-    };
+    let pipe = if mm.is_multiple_of(2) { "class-200 1in" } else { "class-200 3/4in" };
     let of = LegOf::Lateral(valve.to_owned());
     PipeLeg::straight(id, of, valve, "j1", pipe.parse().unwrap())
 }
 impl Sample for Put<Joint> {
     fn sample() -> BoxedStrategy<Self> {
-        let joint = |(id, x): (String, u8)| Joint {
-            id,
-            kind: JointKind::Tee,
-            at: Point::new(f64::from(x), 2.0),
-        };
+        let joint =
+            |(id, x): (String, u8)| Joint { id, kind: JointKind::Tee, at: Point::new(f64::from(x), 2.0) };
         put((id('j'), 0..9u8).prop_map(joint))
     }
 }
@@ -291,28 +252,16 @@ impl Sample for SetClimate {
             months: (1..=months).map(month).collect(),
             bare: vec![1, 12],
         };
-        prop::option::of((1..=12u8).prop_map(climate))
-            .prop_map(|climate| Self { climate })
-            .boxed()
+        prop::option::of((1..=12u8).prop_map(climate)).prop_map(|climate| Self { climate }).boxed()
     }
 }
 impl Sample for SetWatering {
     fn sample() -> BoxedStrategy<Self> {
-        let days = prop_oneof![
-            Just(DayRule::Odd),
-            (1..9u32).prop_map(|days| DayRule::Every { days })
-        ];
+        let days = prop_oneof![Just(DayRule::Odd), (1..9u32).prop_map(|days| DayRule::Every { days })];
         (0..23u16, 1..9u32, days)
             .prop_map(|(hour, at_once, days)| Self {
-                rules: WateringRules {
-                    opens: Clock::at(hour, 30),
-                    days,
-                    ..WateringRules::default()
-                },
-                controller: ControllerUse {
-                    at_once,
-                    ..ControllerUse::default()
-                },
+                rules: WateringRules { opens: Clock::at(hour, 30), days, ..WateringRules::default() },
+                controller: ControllerUse { at_once, ..ControllerUse::default() },
             })
             .boxed()
     }
@@ -324,21 +273,13 @@ impl Sample for SetUsage {
             showed: Volume::from_gal(f64::from(gallons)),
         };
         (1..29u8, 0..200u8)
-            .prop_map(move |r| Self {
-                usage: Usage {
-                    readings: vec![reading(r)],
-                    ..Usage::default()
-                },
-            })
+            .prop_map(move |r| Self { usage: Usage { readings: vec![reading(r)], ..Usage::default() } })
             .boxed()
     }
 }
 impl Sample for Put<StationWish> {
     fn sample() -> BoxedStrategy<Self> {
-        let wish = |(valve, regime): (String, Option<u8>)| StationWish {
-            regime,
-            ..StationWish::new(&valve)
-        };
+        let wish = |(valve, regime): (String, Option<u8>)| StationWish { regime, ..StationWish::new(&valve) };
         put((id('v'), prop::option::of(1..4u8)).prop_map(wish))
     }
 }
@@ -368,22 +309,14 @@ impl Sample for Remove<StationWish> {
 impl Sample for SizeLegs {
     fn sample() -> BoxedStrategy<Self> {
         let size = (id('p'), Just("class-200 1-1/4in".parse().unwrap()));
-        prop::collection::vec(size, 1..4)
-            .prop_map(|sizes| Self { sizes })
-            .boxed()
+        prop::collection::vec(size, 1..4).prop_map(|sizes| Self { sizes }).boxed()
     }
 }
 impl Sample for Batch {
     fn sample() -> BoxedStrategy<Self> {
         // One of each that others build on, in an order in which they can be done.
-        (
-            <Put<Valve>>::sample(),
-            <Put<HeadGroup>>::sample(),
-            AssignHeads::sample(),
-        )
-            .prop_map(|(v, g, a)| Self {
-                edits: vec![v.into(), g.into(), a.into()],
-            })
+        (<Put<Valve>>::sample(), <Put<HeadGroup>>::sample(), AssignHeads::sample())
+            .prop_map(|(v, g, a)| Self { edits: vec![v.into(), g.into(), a.into()] })
             .boxed()
     }
 }
@@ -475,9 +408,7 @@ fn the_golden_log_has_every_kind_of_edit_and_gives_the_plan_that_it_gave() {
     let start = Plan::new("Golden", UnitSystem::Us);
     let (mut job, mut back) = (Job::new(start.clone()), Vec::new());
     for (i, edit) in log.iter().enumerate() {
-        let (next, inverse) = job
-            .apply(edit)
-            .unwrap_or_else(|e| panic!("no. {i}, {}: {e}", edit.kind()));
+        let (next, inverse) = job.apply(edit).unwrap_or_else(|e| panic!("no. {i}, {}: {e}", edit.kind()));
         job = next;
         back.push(inverse);
     }
@@ -514,13 +445,7 @@ fn a_batch_is_done_whole_or_not_at_all() {
     let job = start();
     let edit = Edit::batch(vec![Edit::put(valve("v1")), Edit::remove::<Valve>("v9")]);
     let error = job.apply(&edit).unwrap_err();
-    assert_eq!(
-        error,
-        EditError::Missing {
-            what: "valve",
-            id: "v9".into()
-        }
-    );
+    assert_eq!(error, EditError::Missing { what: "valve", id: "v9".into() });
     assert!(job.valves.is_empty());
 }
 
@@ -534,14 +459,7 @@ fn the_kinds_of_log_entries_keep_their_names() {
 fn subjects_meet_just_where_one_leaves_a_mark_that_the_other_looks_for() {
     let head = |h: &str| Subject::Head("g1".into(), h.into());
     let group = |g: &str| Subject::Group(g.into());
-    let all = [
-        head("h1"),
-        head("h2"),
-        group("g1"),
-        group("g2"),
-        Subject::Valve("g1".into()),
-        Subject::North,
-    ];
+    let all = [head("h1"), head("h2"), group("g1"), group("g2"), Subject::Valve("g1".into()), Subject::North];
     for a in &all {
         for b in &all {
             let met = a.marks().iter().any(|m| b.looks_for().contains(m));

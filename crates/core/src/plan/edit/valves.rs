@@ -74,10 +74,7 @@ impl Check<'_> {
     fn assembly(&mut self, at: &str, valve: &Valve) {
         let assembly = &valve.assembly;
         if assembly.parts.len() > MOST_PARTS {
-            self.fault(
-                format!("{at}.assembly.parts"),
-                format!("at most {MOST_PARTS} parts"),
-            );
+            self.fault(format!("{at}.assembly.parts"), format!("at most {MOST_PARTS} parts"));
         }
         for (i, part) in assembly.parts.iter().enumerate() {
             let here = format!("{at}.assembly.parts[{i}]");
@@ -139,9 +136,7 @@ impl Check<'_> {
             let ranges: Vec<_> = models().filter_map(|m| m.range).collect();
             let (low, high) = ranges
                 .iter()
-                .fold((Pressure::from_psi(f64::MAX), Pressure::ZERO), |(a, b), r| {
-                    (a.min(r.0), b.max(r.1))
-                });
+                .fold((Pressure::from_psi(f64::MAX), Pressure::ZERO), |(a, b), r| (a.min(r.0), b.max(r.1)));
             if !ranges.is_empty() {
                 if !(low..=high).contains(&set) {
                     let range = format!(
@@ -166,11 +161,8 @@ impl Check<'_> {
             if !psi.iter().chain(&bar).any(near) {
                 let psi: Vec<String> = psi.iter().map(|p| format!("{:.0}", p.psi())).collect();
                 let bar: Vec<String> = bar.iter().map(|p| format!("{:.1}", p.kpa() / 100.0)).collect();
-                let made = format!(
-                    "in-line regulators come in {} psi and {} bar",
-                    psi.join(", "),
-                    bar.join(", ")
-                );
+                let made =
+                    format!("in-line regulators come in {} psi and {} bar", psi.join(", "), bar.join(", "));
                 self.fault(format!("{at}.regulation.set"), made);
             }
         }

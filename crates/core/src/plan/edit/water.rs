@@ -80,10 +80,7 @@ impl Check<'_> {
                 );
             }
             if !(injection.over.minutes() > 0.0 && injection.over.minutes() <= 1_440.0) {
-                self.fault(
-                    format!("{at}.injection.over"),
-                    "must be more than zero, at most a day",
-                );
+                self.fault(format!("{at}.injection.over"), "must be more than zero, at most a day");
             }
         }
         if let Some(store) = supply.store {
@@ -93,19 +90,10 @@ impl Check<'_> {
                     "must be more than zero, at most 1,000 m3 (264,000 gal)",
                 );
             }
-            if store
-                .roof
-                .is_some_and(|r| !(r.m2() >= 0.0 && r.m2() <= 100_000.0))
-            {
-                self.fault(
-                    format!("{at}.store.roof"),
-                    "must be from 0 to 100,000 m2 (1,000,000 ft2)",
-                );
+            if store.roof.is_some_and(|r| !(r.m2() >= 0.0 && r.m2() <= 100_000.0)) {
+                self.fault(format!("{at}.store.roof"), "must be from 0 to 100,000 m2 (1,000,000 ft2)");
             }
-            if store
-                .battery_watts
-                .is_some_and(|w| !(0.0..=20_000.0).contains(&w))
-            {
+            if store.battery_watts.is_some_and(|w| !(0.0..=20_000.0).contains(&w)) {
                 self.fault(format!("{at}.store.battery_watts"), "must be from 0 to 20,000 W");
             }
         }
@@ -145,12 +133,7 @@ impl Check<'_> {
                     }
                 }
             }
-            WaterSource::Well {
-                cut_in,
-                cut_out,
-                pump_flow,
-                least,
-            } => {
+            WaterSource::Well { cut_in, cut_out, pump_flow, least } => {
                 if let Some(least) = least {
                     self.flow(format!("{at}.water.least"), *least);
                 }
@@ -163,10 +146,7 @@ impl Check<'_> {
             }
         }
         if supply.readings.len() > MOST_ENTRIES {
-            self.fault(
-                format!("{at}.readings"),
-                format!("at most {MOST_ENTRIES} readings"),
-            );
+            self.fault(format!("{at}.readings"), format!("at most {MOST_ENTRIES} readings"));
         }
         for (i, reading) in supply.readings.iter().enumerate() {
             let here = format!("{at}.readings[{i}]");
@@ -186,18 +166,13 @@ impl Check<'_> {
                         );
                     }
                     if !(time.minutes() > 0.0 && time.minutes() < 600.0) {
-                        self.fault(
-                            format!("{here}.measured.time"),
-                            "must be more than zero and under 10 h",
-                        );
+                        self.fault(format!("{here}.measured.time"), "must be more than zero and under 10 h");
                     }
                 }
             }
-            for (name, text) in [
-                ("when", &reading.when),
-                ("instrument", &reading.instrument),
-                ("place", &reading.tap),
-            ] {
+            for (name, text) in
+                [("when", &reading.when), ("instrument", &reading.instrument), ("place", &reading.tap)]
+            {
                 self.text(&format!("{here}.{name}"), text, 100);
             }
         }
@@ -235,10 +210,7 @@ impl Check<'_> {
         if let Some(after) = &supply.read_after
             && !supply.chain.iter().any(|c| c.id == *after)
         {
-            self.fault(
-                format!("{at}.read_after"),
-                format!("‘{after}’ is not a supply component"),
-            );
+            self.fault(format!("{at}.read_after"), format!("‘{after}’ is not a supply component"));
         }
     }
 }

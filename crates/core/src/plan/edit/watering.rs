@@ -132,10 +132,9 @@ impl Check<'_> {
             let at = format!("watering.climate.months[{i}]");
             match seen.get_mut(usize::from(month.month).wrapping_sub(1)) {
                 None => self.fault(format!("{at}.month"), "must be from 1 to 12"),
-                Some(true) => self.fault(
-                    format!("{at}.month"),
-                    format!("month {} appears twice", month.month),
-                ),
+                Some(true) => {
+                    self.fault(format!("{at}.month"), format!("month {} appears twice", month.month))
+                }
                 Some(new) => *new = true,
             }
             for (field, depth) in [("et0", month.et0), ("rain", month.rain)] {
@@ -190,10 +189,7 @@ impl Check<'_> {
     fn controller(&mut self, controller: &ControllerUse) {
         let mut within = |field: &str, n: u32, most: u32| {
             if !(1..=most).contains(&n) {
-                self.fault(
-                    format!("watering.controller.{field}"),
-                    format!("must be from 1 to {most}"),
-                );
+                self.fault(format!("watering.controller.{field}"), format!("must be from 1 to {most}"));
             }
         };
         within("at_once", controller.at_once, 8);
@@ -209,22 +205,11 @@ impl Check<'_> {
 
     fn station(&mut self, at: &str, wish: &StationWish, plan: &Plan) {
         if plan.valve(&wish.valve).is_none() {
-            self.fault(
-                format!("{at}.valve"),
-                format!("there is no valve ‘{}’", wish.valve),
-            );
+            self.fault(format!("{at}.valve"), format!("there is no valve ‘{}’", wish.valve));
         }
-        let again = plan
-            .watering
-            .stations
-            .iter()
-            .filter(|s| s.valve == wish.valve)
-            .count();
+        let again = plan.watering.stations.iter().filter(|s| s.valve == wish.valve).count();
         if again > 1 {
-            self.fault(
-                format!("{at}.valve"),
-                format!("settings for ‘{}’ appear twice", wish.valve),
-            );
+            self.fault(format!("{at}.valve"), format!("settings for ‘{}’ appear twice", wish.valve));
         }
         if wish.factor.is_some_and(|f| !(0.05..=1.5).contains(&f)) {
             self.fault(
@@ -233,10 +218,7 @@ impl Check<'_> {
             );
         }
         if wish.density.is_some_and(|d| !(0.1..=1.5).contains(&d)) {
-            self.fault(
-                format!("{at}.density"),
-                "planting density must be 0.1 to 1.5 (full cover 1)",
-            );
+            self.fault(format!("{at}.density"), "planting density must be 0.1 to 1.5 (full cover 1)");
         }
         if wish.regime.is_some_and(|r| !(1..=3).contains(&r)) {
             self.fault(format!("{at}.regime"), "watering level must be 1, 2 or 3");
@@ -245,10 +227,7 @@ impl Check<'_> {
             self.fault(format!("{at}.controller"), "controller number must be 1 to 50");
         }
         if wish.start.is_some_and(|m| m >= crate::plan::watering::DAY) {
-            self.fault(
-                format!("{at}.start"),
-                "start time must be within 24 h of the window start",
-            );
+            self.fault(format!("{at}.start"), "start time must be within 24 h of the window start");
         }
         if wish.tuned.len() > 200 {
             self.fault(format!("{at}.tuned"), "at most 200 steps are kept");
@@ -278,10 +257,9 @@ impl Check<'_> {
                 self.fault(format!("{at}.price"), "must be zero or more, and under a million");
             }
             match step.up_to {
-                Some(up_to) if up_to <= below => self.fault(
-                    format!("{at}.up_to"),
-                    "each tier must end higher than the one before",
-                ),
+                Some(up_to) if up_to <= below => {
+                    self.fault(format!("{at}.up_to"), "each tier must end higher than the one before")
+                }
                 Some(up_to) => below = up_to,
                 None if i + 1 < usage.tariff.len() => {
                     self.fault(format!("{at}.up_to"), "only the last tier can be open-ended");
@@ -293,10 +271,7 @@ impl Check<'_> {
             self.fault("watering.usage.meter_size", "must be more than zero");
         }
         if usage.readings.len() > MOST_READINGS {
-            self.fault(
-                "watering.usage.readings",
-                format!("at most {MOST_READINGS} readings"),
-            );
+            self.fault("watering.usage.readings", format!("at most {MOST_READINGS} readings"));
         }
         for (i, pair) in usage.readings.windows(2).enumerate() {
             if pair[1].on <= pair[0].on {

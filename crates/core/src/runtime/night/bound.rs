@@ -38,10 +38,7 @@ pub struct NightBound {
 /// that take more than half go one by one, beside the larger ones nothing else fits.
 pub fn night_bound(tasks: &[Task], limits: &Limits, may: &mut dyn MayRun) -> NightBound {
     let counted: Vec<(usize, &Task)> = tasks.iter().enumerate().filter(|(_, t)| !t.later).collect();
-    let mut best = NightBound {
-        minutes: 0,
-        by: BoundBy::Nothing,
-    };
+    let mut best = NightBound { minutes: 0, by: BoundBy::Nothing };
     let mut at_least = |minutes: u32, by: BoundBy| {
         if minutes > best.minutes {
             best = NightBound { minutes, by };
@@ -86,9 +83,8 @@ fn by_flow<'a>(tasks: impl Iterator<Item = &'a Task>, cap: f64) -> f64 {
         return 0.0;
     }
     // A station that takes more than the cap runs alone: as if it took just that.
-    let items: Vec<(f64, f64)> = tasks
-        .map(|t| ((t.flow / cap).min(1.0), f64::from(t.cycles.running())))
-        .collect();
+    let items: Vec<(f64, f64)> =
+        tasks.map(|t| ((t.flow / cap).min(1.0), f64::from(t.cycles.running()))).collect();
     let thresholds = items.iter().map(|i| i.0).filter(|q| *q <= 0.5).chain([0.0]);
     let bound = |alpha: f64| {
         let (mut large, mut halves, mut room, mut small) = (0.0, 0.0, 0.0, 0.0);

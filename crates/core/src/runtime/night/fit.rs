@@ -44,28 +44,18 @@ pub(super) fn ways(
 ) -> Vec<WayToFit> {
     let window = setting.window.length;
     let progress = Progress::default();
-    let quick = Search {
-        work: 0,
-        progress: &progress,
-    };
+    let quick = Search { work: 0, progress: &progress };
     let mut all = Vec::new();
     let tried = |tasks: &[Task], limits: &Limits, sets: &mut SolvedSets<'_>| {
         pack(tasks, limits, sets, window, &quick).finish
     };
     let mut put = |way: Way, finish: u32| {
         if finish < now {
-            all.push(WayToFit {
-                way,
-                finish,
-                fits: finish <= window,
-            });
+            all.push(WayToFit { way, finish, fits: finish <= window });
         }
     };
     let most = setting.limits.at_once + 1;
-    let more = Limits {
-        at_once: most,
-        ..setting.limits.clone()
-    };
+    let more = Limits { at_once: most, ..setting.limits.clone() };
     put(Way::AtOnce(most), tried(&setting.tasks, &more, sets));
     // Stations that are due every second day at most: the heavier half of the work first, by minutes.
     let mut turns: Vec<usize> = (0..setting.who.len())
@@ -95,32 +85,20 @@ pub(super) fn ways(
     }
     let drip = |i: usize| times[setting.who[i]].drip;
     let outside: Vec<Task> = (0..setting.tasks.len())
-        .map(|i| Task {
-            later: setting.tasks[i].later || drip(i),
-            ..setting.tasks[i]
-        })
+        .map(|i| Task { later: setting.tasks[i].later || drip(i), ..setting.tasks[i] })
         .collect();
     if outside != setting.tasks && outside.iter().any(|t| !t.later) {
         put(Way::DripOutside, tried(&outside, &setting.limits, sets));
     }
     let wide = Limits {
-        caps: setting
-            .limits
-            .caps
-            .iter()
-            .map(|c| c * (1.0 + MORE_FLOW))
-            .collect(),
+        caps: setting.limits.caps.iter().map(|c| c * (1.0 + MORE_FLOW)).collect(),
         ..setting.limits.clone()
     };
     put(Way::MoreFlow(MORE_FLOW), tried(&setting.tasks, &wide, sets));
     // The window that would do: as it closes now, opened early enough.
     if now <= DAY && setting.window.closed.is_empty() {
         let opens = setting.window.opens.later(DAY + window - now);
-        all.push(WayToFit {
-            way: Way::OpenAt(opens),
-            finish: now,
-            fits: true,
-        });
+        all.push(WayToFit { way: Way::OpenAt(opens), finish: now, fits: true });
     }
     all
 }

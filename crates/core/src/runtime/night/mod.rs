@@ -113,11 +113,7 @@ impl Night {
     }
     /// The most water at once.
     pub fn peak(&self) -> Flow {
-        self.flows
-            .iter()
-            .map(|f| f.peak)
-            .reduce(Flow::max)
-            .unwrap_or_default()
+        self.flows.iter().map(|f| f.peak).reduce(Flow::max).unwrap_or_default()
     }
     /// Stations that run in a minute, by their places.
     pub fn running(&self, minute: u32) -> Vec<usize> {
@@ -153,9 +149,7 @@ impl<'a> Setting<'a> {
         let (mut who, mut tasks, mut stations) = (Vec::new(), Vec::new(), Vec::new());
         // What comes later hangs on the connection that gives most.
         let gives = |i: &usize| design(known, &job.supplies[*i].id).map_or(0.0, Flow::lpm);
-        let most = (0..job.supplies.len())
-            .max_by(|a, b| gives(a).total_cmp(&gives(b)))
-            .unwrap_or(0);
+        let most = (0..job.supplies.len()).max_by(|a, b| gives(a).total_cmp(&gives(b))).unwrap_or(0);
         for (place, station) in times.iter().enumerate().filter(|(_, s)| s.runs()) {
             let report = known.zone(&station.valve);
             let inputs = report.and_then(|r| r.inputs.clone());
@@ -169,12 +163,7 @@ impl<'a> Setting<'a> {
                     fixed: None,
                     later: station.drip && rules.drip_exempt,
                 });
-                stations.push(Station {
-                    inputs: None,
-                    supply: most,
-                    aim: None,
-                    response: None,
-                });
+                stations.push(Station { inputs: None, supply: most, aim: None, response: None });
                 continue;
             }
             let zone = report.and_then(|r| r.zone.clone().ok());
@@ -212,14 +201,7 @@ impl<'a> Setting<'a> {
             least: controller.least_flow.map_or(0.0, Flow::lpm),
             closed: window.closed.clone(),
         };
-        Self {
-            job,
-            who,
-            tasks,
-            limits,
-            window,
-            stations,
-        }
+        Self { job, who, tasks, limits, window, stations }
     }
 
     /// Tasks that run on the same days have the same number.
@@ -233,12 +215,7 @@ impl<'a> Setting<'a> {
         let mut runs: Vec<NightRun> = Vec::new();
         for ((place, task), starts) in self.who.iter().zip(&self.tasks).zip(&packed.starts) {
             for (cycle, start) in (0..).zip(starts) {
-                runs.push(NightRun {
-                    station: *place,
-                    cycle,
-                    start: *start,
-                    minutes: task.cycles.minutes,
-                });
+                runs.push(NightRun { station: *place, cycle, start: *start, minutes: task.cycles.minutes });
             }
         }
         runs.sort_by_key(|r| (r.start, r.station));
@@ -269,16 +246,10 @@ pub fn night(job: &Job, known: &Assessment, times: &[StationTimes], progress: &P
     let setting = Setting::of(job, known, times);
     let mut sets = setting.sets();
     let mut bound = bound::night_bound(&setting.tasks, &setting.limits, &mut sets);
-    let search = pack::Search {
-        work: pack::WORK,
-        progress,
-    };
+    let search = pack::Search { work: pack::WORK, progress };
     let packed = pack::pack(&setting.tasks, &setting.limits, &mut sets, bound.minutes, &search);
     if packed.proven && packed.finish > bound.minutes {
-        bound = NightBound {
-            minutes: packed.finish,
-            by: BoundBy::Orders,
-        };
+        bound = NightBound { minutes: packed.finish, by: BoundBy::Orders };
     }
     let kept = job.watering.controller.programmes.map(|most| most as usize);
     let packed = match kept {
@@ -353,10 +324,7 @@ fn told(
             night.under_least += step[1] - step[0];
         }
         if !slots::allowed(&setting.tasks, &setting.limits, &set, sets) {
-            night.broken.push(Broken::Together {
-                at: step[0],
-                stations: on.clone(),
-            });
+            night.broken.push(Broken::Together { at: step[0], stations: on.clone() });
         }
         match sets.margin(&set) {
             Some(own) if own.kpa() < f64::MAX && margin.as_ref().is_none_or(|m| own < m.0) => {
@@ -370,15 +338,8 @@ fn told(
         let mut closed = night.window.closed.iter();
         closed.any(|(from, to)| r.start < *to && *from < r.end())
     };
-    let closed: Vec<Broken> = night
-        .runs
-        .iter()
-        .filter(shut)
-        .map(|r| Broken::Closed {
-            at: r.start,
-            station: r.station,
-        })
-        .collect();
+    let closed: Vec<Broken> =
+        night.runs.iter().filter(shut).map(|r| Broken::Closed { at: r.start, station: r.station }).collect();
     if !closed.is_empty() {
         // The bound keeps to the closed hours; what breaks them may end sooner.
         night.bound.minutes = night.bound.minutes.min(night.finish);

@@ -27,13 +27,7 @@ impl Orders {
         let (first, rest): (Vec<Run>, Vec<Run>) = runs.iter().partition(|r| set(r));
         let (last, mut free): (Vec<Run>, Vec<Run>) = rest.iter().partition(|r| task(r).later);
         free.sort_by_key(|r| (r.task, r.cycle));
-        Self {
-            first,
-            last,
-            now: free.iter().map(|r| r.task).collect(),
-            begun: false,
-            free,
-        }
+        Self { first, last, now: free.iter().map(|r| r.task).collect(), begun: false, free }
     }
 
     /// How many there are; none where they are more than anybody would try.
@@ -93,27 +87,20 @@ mod tests {
         let tasks = [task(1.0, 2, 3, 0), task(2.0, 2, 3, 0), task(3.0, 1, 3, 0)];
         let orders = Orders::of(&tasks, &runs(&tasks));
         assert_eq!(orders.number(), Some(30));
-        let mut seen: Vec<Vec<(u16, u32)>> = orders
-            .map(|o| o.iter().map(|r| (r.task, r.cycle)).collect())
-            .collect();
+        let mut seen: Vec<Vec<(u16, u32)>> =
+            orders.map(|o| o.iter().map(|r| (r.task, r.cycle)).collect()).collect();
         seen.sort();
         seen.dedup();
         assert_eq!(seen.len(), 30);
         let place = |o: &Vec<(u16, u32)>, run: (u16, u32)| o.iter().position(|r| *r == run).unwrap();
         assert!(
-            seen.iter()
-                .all(|o| place(o, (0, 0)) < place(o, (0, 1)) && place(o, (1, 0)) < place(o, (1, 1)))
+            seen.iter().all(|o| place(o, (0, 0)) < place(o, (0, 1)) && place(o, (1, 0)) < place(o, (1, 1)))
         );
     }
 
     #[test]
     fn a_start_that_was_set_comes_first_and_what_may_wait_comes_last() {
-        let mut tasks = [
-            task(1.0, 1, 3, 0),
-            task(2.0, 1, 3, 0),
-            task(3.0, 1, 3, 0),
-            task(4.0, 1, 3, 0),
-        ];
+        let mut tasks = [task(1.0, 1, 3, 0), task(2.0, 1, 3, 0), task(3.0, 1, 3, 0), task(4.0, 1, 3, 0)];
         (tasks[3].fixed, tasks[0].later) = (Some(5), true);
         let orders = Orders::of(&tasks, &runs(&tasks));
         assert_eq!(orders.number(), Some(2));

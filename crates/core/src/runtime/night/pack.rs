@@ -105,10 +105,7 @@ pub fn pack(
     let mut slots = Slots::new(tasks, limits, may);
     let runs = runs(tasks);
     if runs.is_empty() {
-        return Packed {
-            starts: vec![Vec::new(); tasks.len()],
-            ..Packed::default()
-        };
+        return Packed { starts: vec![Vec::new(); tasks.len()], ..Packed::default() };
     }
     let plain = limits.closed.is_empty() && tasks.iter().all(|t| t.fixed.is_none());
     let mut best = packed(tasks, slots.place_all(&runs));
@@ -116,11 +113,7 @@ pub fn pack(
     let tries = (search.work / runs.len()).clamp(LEAST_TRIES, MOST_TRIES);
     search.progress.expect(tries);
     let orders = Orders::of(tasks, &runs);
-    if best.finish > bound
-        && orders
-            .number()
-            .is_some_and(|n| n.saturating_mul(runs.len()) <= search.work)
-    {
+    if best.finish > bound && orders.number().is_some_and(|n| n.saturating_mul(runs.len()) <= search.work) {
         best = every(tasks, &mut slots, orders, best, search.progress);
     }
     for n in 0..tries {
@@ -151,10 +144,7 @@ pub fn pack(
         if idle == 0 || search.progress.stopped() {
             break;
         }
-        let next = packed(
-            tasks,
-            slots.place_all(&shaken(&runs, Shake::Tasks(0.9), &mut rng)),
-        );
+        let next = packed(tasks, slots.place_all(&shaken(&runs, Shake::Tasks(0.9), &mut rng)));
         let own = under_least(tasks, limits, &next);
         if next.finish <= best.finish && own < idle {
             let proven = best.proven;
@@ -225,12 +215,7 @@ pub(super) fn runs(tasks: &[Task]) -> Vec<Run> {
         for cycle in 0..task.cycles.count {
             let left = task.cycles.count - cycle;
             let tail = left * task.cycles.minutes + (left - 1) * task.cycles.soak;
-            all.push(Run {
-                task: i,
-                cycle,
-                tail: f64::from(tail),
-                class: class(task),
-            });
+            all.push(Run { task: i, cycle, tail: f64::from(tail), class: class(task) });
         }
     }
     let flow = |r: &Run| tasks[usize::from(r.task)].flow;
@@ -265,24 +250,12 @@ fn shaken(runs: &[Run], shake: Shake, rng: &mut ChaCha8Rng) -> Vec<Run> {
     // A task's cycles come in rising order here: none gets a longer tail than the one before it.
     for run in runs {
         let task = usize::from(run.task);
-        let own = run.tail
-            * by[task]
-            * if let Shake::Runs(share) = shake {
-                factor(share)
-            } else {
-                1.0
-            };
+        let own = run.tail * by[task] * if let Shake::Runs(share) = shake { factor(share) } else { 1.0 };
         least[task] = least[task].min(own);
-        order.push(Run {
-            tail: least[task],
-            ..*run
-        });
+        order.push(Run { tail: least[task], ..*run });
     }
     order.sort_by(|a, b| {
-        a.class
-            .cmp(&b.class)
-            .then(b.tail.total_cmp(&a.tail))
-            .then((a.task, a.cycle).cmp(&(b.task, b.cycle)))
+        a.class.cmp(&b.class).then(b.tail.total_cmp(&a.tail)).then((a.task, a.cycle).cmp(&(b.task, b.cycle)))
     });
     order
 }
@@ -307,11 +280,7 @@ fn justified(tasks: &[Task], slots: &mut Slots<'_>, night: Packed) -> Packed {
     // Read backwards, what began first ends last.
     let back = slots.place_all(&by_ends(tasks, &late));
     let early = packed(tasks, back);
-    if (early.finish, early.all_done) <= (night.finish, night.all_done) {
-        early
-    } else {
-        night
-    }
+    if (early.finish, early.all_done) <= (night.finish, night.all_done) { early } else { night }
 }
 
 /// Runs of a mirrored night, the last to end first.
@@ -320,12 +289,7 @@ fn by_ends(tasks: &[Task], night: &Packed) -> Vec<Run> {
     for (i, (task, starts)) in (0u16..).zip(tasks.iter().zip(&night.starts)) {
         let count = task.cycles.count;
         for (cycle, start) in (0..count).zip(starts) {
-            let run = Run {
-                task: i,
-                cycle: count - 1 - cycle,
-                tail: 0.0,
-                class: class(task),
-            };
+            let run = Run { task: i, cycle: count - 1 - cycle, tail: 0.0, class: class(task) };
             all.push((start + task.cycles.minutes, run));
         }
     }

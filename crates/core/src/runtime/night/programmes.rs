@@ -43,21 +43,15 @@ pub(super) fn of_runs(job: &Job, times: &[StationTimes], runs: &[NightRun]) -> V
         let own = starts(station);
         let follows = |p: &&mut Programme| {
             let last = *p.stations.last().expect("a programme has a station");
-            let ends: Vec<u32> = starts(last)
-                .iter()
-                .map(|s| s + times[last].cycles.minutes + delay)
-                .collect();
+            let ends: Vec<u32> =
+                starts(last).iter().map(|s| s + times[last].cycles.minutes + delay).collect();
             let same_days = times[last].days.as_ref().map(|d| &d.in_month)
                 == times[station].days.as_ref().map(|d| &d.in_month);
             p.controller == controller && ends == own && same_days
         };
         match all.iter_mut().find(follows) {
             Some(programme) => programme.stations.push(station),
-            None => all.push(Programme {
-                controller,
-                starts: own,
-                stations: vec![station],
-            }),
+            None => all.push(Programme { controller, starts: own, stations: vec![station] }),
         }
     }
     all

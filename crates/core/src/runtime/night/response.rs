@@ -75,10 +75,7 @@ pub(super) fn balance(point: &SupplyPoint, zones: &[&Response]) -> Option<Pressu
     let floor = zones.iter().map(|z| z.0[z.0.len() - 1].0).fold(0.0, f64::max);
     let top = zones.iter().map(|z| z.0[0].0).fold(f64::MAX, f64::min);
     let left = |pressure: f64| -> Option<f64> {
-        let flow: f64 = zones
-            .iter()
-            .map(|z| z.at(pressure).map(|r| r.0))
-            .sum::<Option<f64>>()?;
+        let flow: f64 = zones.iter().map(|z| z.at(pressure).map(|r| r.0)).sum::<Option<f64>>()?;
         Some(point.at_connection(Flow::from_lpm(flow)).kpa() - pressure)
     };
     let (mut low, mut high) = (floor, top);
@@ -103,9 +100,6 @@ pub(super) fn balance(point: &SupplyPoint, zones: &[&Response]) -> Option<Pressu
         low = high;
     }
     let margins = zones.iter().map(|z| z.at(low).map(|r| r.1));
-    let least = margins
-        .collect::<Option<Vec<f64>>>()?
-        .into_iter()
-        .fold(f64::MAX, f64::min);
+    let least = margins.collect::<Option<Vec<f64>>>()?.into_iter().fold(f64::MAX, f64::min);
     Some(Pressure::from_kpa(least))
 }

@@ -24,21 +24,12 @@ impl Row {
     fn of(tasks: &[Task], members: Vec<u16>, delay: u32) -> Self {
         let task = |i: &u16| &tasks[usize::from(*i)];
         let length: u32 = members.iter().map(|i| task(i).cycles.minutes + delay).sum();
-        let soaked = members
-            .iter()
-            .map(|i| task(i).cycles.minutes + task(i).cycles.soak)
-            .max();
-        Self {
-            members,
-            period: length.max(soaked.unwrap_or(0)),
-        }
+        let soaked = members.iter().map(|i| task(i).cycles.minutes + task(i).cycles.soak).max();
+        Self { members, period: length.max(soaked.unwrap_or(0)) }
     }
 
     fn chain(&self, tasks: &[Task]) -> u32 {
-        let count = self
-            .members
-            .first()
-            .map_or(0, |i| tasks[usize::from(*i)].cycles.count);
+        let count = self.members.first().map_or(0, |i| tasks[usize::from(*i)].cycles.count);
         self.period * count
     }
 }
@@ -56,42 +47,22 @@ pub(super) fn pack_rows(
     let mut rows: Vec<Row> = Vec::new();
     let key = |i: u16| {
         let task = &tasks[usize::from(i)];
-        (
-            task.controller,
-            kinds[usize::from(i)],
-            task.cycles.count,
-            task.later,
-            task.fixed,
-        )
+        (task.controller, kinds[usize::from(i)], task.cycles.count, task.later, task.fixed)
     };
-    for i in (0u16..)
-        .take(tasks.len())
-        .filter(|i| tasks[usize::from(*i)].cycles.count > 0)
-    {
+    for i in (0u16..).take(tasks.len()).filter(|i| tasks[usize::from(*i)].cycles.count > 0) {
         match rows.iter_mut().find(|r| key(r.members[0]) == key(i)) {
             Some(row) => row.members.push(i),
-            None => rows.push(Row {
-                members: vec![i],
-                period: 0,
-            }),
+            None => rows.push(Row { members: vec![i], period: 0 }),
         }
     }
     let on = |rows: &[Row], controller: u8| {
-        rows.iter()
-            .filter(|r| tasks[usize::from(r.members[0])].controller == controller)
-            .count()
+        rows.iter().filter(|r| tasks[usize::from(r.members[0])].controller == controller).count()
     };
-    let controllers: Vec<u8> = rows
-        .iter()
-        .map(|r| tasks[usize::from(r.members[0])].controller)
-        .collect();
+    let controllers: Vec<u8> = rows.iter().map(|r| tasks[usize::from(r.members[0])].controller).collect();
     if controllers.iter().any(|c| on(&rows, *c) > programmes) {
         return None;
     }
-    let mut rows: Vec<Row> = rows
-        .into_iter()
-        .map(|r| Row::of(tasks, r.members, limits.delay))
-        .collect();
+    let mut rows: Vec<Row> = rows.into_iter().map(|r| Row::of(tasks, r.members, limits.delay)).collect();
     let mut slots = Slots::new(tasks, limits, may);
     let mut best = best_order(tasks, &mut slots, &rows);
     // Programmes that are left over part the longest rows: their halves may run side by side.
@@ -102,14 +73,7 @@ pub(super) fn pack_rows(
             .max_by_key(|i| (rows[*i].chain(tasks), std::cmp::Reverse(*i)));
         let Some(i) = longest else { break };
         let row = rows.swap_remove(i);
-        let half = |first: usize| {
-            row.members
-                .iter()
-                .skip(first)
-                .step_by(2)
-                .copied()
-                .collect::<Vec<u16>>()
-        };
+        let half = |first: usize| row.members.iter().skip(first).step_by(2).copied().collect::<Vec<u16>>();
         rows.push(Row::of(tasks, half(0), limits.delay));
         rows.push(Row::of(tasks, half(1), limits.delay));
         let next = best_order(tasks, &mut slots, &rows);

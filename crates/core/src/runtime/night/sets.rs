@@ -34,32 +34,21 @@ pub(super) struct SolvedSets<'a> {
 
 impl<'a> SolvedSets<'a> {
     pub fn new(job: &'a Job, stations: &'a [Station]) -> Self {
-        Self {
-            job,
-            stations,
-            known: HashMap::new(),
-            allowed: HashMap::new(),
-        }
+        Self { job, stations, known: HashMap::new(), allowed: HashMap::new() }
     }
 
     /// The margin of stations on one connection as their own tables have it: to about [`SURE`], and none
     /// where nothing can be said without solving.
     fn guess(&self, set: &[u16]) -> Option<Pressure> {
         let stations: Vec<&Station> = set.iter().map(|i| &self.stations[usize::from(*i)]).collect();
-        let tables: Vec<&Response> = stations
-            .iter()
-            .map(|s| s.response.as_ref())
-            .collect::<Option<_>>()?;
+        let tables: Vec<&Response> = stations.iter().map(|s| s.response.as_ref()).collect::<Option<_>>()?;
         balance(&stations.first()?.inputs.as_ref()?.point, &tables)
     }
 
     /// What the worst head of stations that run together has over its aim; none where one is under it, or
     /// where they can't be solved. Stations on other connections do not matter to one another.
     pub fn margin(&mut self, set: &[u16]) -> Option<Pressure> {
-        let mut supplies: Vec<usize> = set
-            .iter()
-            .map(|i| self.stations[usize::from(*i)].supply)
-            .collect();
+        let mut supplies: Vec<usize> = set.iter().map(|i| self.stations[usize::from(*i)].supply).collect();
         supplies.sort_unstable();
         supplies.dedup();
         if supplies.len() > 1 {
@@ -137,7 +126,5 @@ pub(super) fn wanted(aim: Aim, head: &HeadResult) -> Pressure {
 
 /// The best aim that all heads of a zone meet.
 pub(super) fn aim_of(zone: &ZoneAssessment) -> Option<Aim> {
-    Aim::ALL
-        .into_iter()
-        .find(|aim| zone.heads.iter().all(|h| h.nozzle >= wanted(*aim, h)))
+    Aim::ALL.into_iter().find(|aim| zone.heads.iter().all(|h| h.nozzle >= wanted(*aim, h)))
 }

@@ -44,9 +44,7 @@ impl<'a> Slots<'a> {
         for run in order {
             let task = &self.tasks[usize::from(run.task)];
             let own = &mut starts[usize::from(run.task)];
-            let earliest = own
-                .last()
-                .map_or(0, |last| last + task.cycles.minutes + task.cycles.soak);
+            let earliest = own.last().map_or(0, |last| last + task.cycles.minutes + task.cycles.soak);
             let fixed = task.fixed.filter(|_| own.is_empty());
             let start = fixed.unwrap_or_else(|| self.first_free(run.task, earliest));
             starts[usize::from(run.task)].push(start);
@@ -63,10 +61,8 @@ impl<'a> Slots<'a> {
             let fixed = row.members.iter().find_map(|i| self.tasks[usize::from(*i)].fixed);
             let mut first = fixed.unwrap_or(0);
             while fixed.is_none() && first < HORIZON {
-                let blocked = self
-                    .runs_of(row, first)
-                    .into_iter()
-                    .find(|(task, start)| !self.is_free(*task, *start));
+                let blocked =
+                    self.runs_of(row, first).into_iter().find(|(task, start)| !self.is_free(*task, *start));
                 match blocked {
                     Some((task, start)) => first += (self.first_free(task, start) - start).max(1),
                     None => break,
@@ -107,11 +103,7 @@ impl<'a> Slots<'a> {
         let mut start = earliest;
         'from: while start < HORIZON {
             let (begin, end) = (start, start + length);
-            let shut = self
-                .limits
-                .closed
-                .iter()
-                .find(|(from, to)| begin < *to && *from < end);
+            let shut = self.limits.closed.iter().find(|(from, to)| begin < *to && *from < end);
             if let Some((_, to)) = shut {
                 start = *to;
                 continue;
@@ -200,12 +192,7 @@ pub(super) fn allowed(tasks: &[Task], limits: &Limits, set: &[u16], may: &mut dy
     for i in set {
         let own = of(i);
         let on = set.iter().filter(|j| of(j).controller == own.controller).count();
-        let taken: f64 = set
-            .iter()
-            .map(of)
-            .filter(|t| t.supply == own.supply)
-            .map(|t| t.flow)
-            .sum();
+        let taken: f64 = set.iter().map(of).filter(|t| t.supply == own.supply).map(|t| t.flow).sum();
         let alone = set.iter().filter(|j| of(j).supply == own.supply).count() == 1;
         let cap = limits.caps.get(own.supply).copied().unwrap_or(f64::INFINITY);
         if on > limits.at_once || (!alone && taken > cap * (1.0 + 1e-9)) {

@@ -16,22 +16,13 @@ pub(crate) fn task(flow: f64, count: u32, minutes: u32, soak: u32) -> Task {
 }
 
 fn limits(cap: f64, at_once: usize) -> Limits {
-    Limits {
-        caps: vec![cap],
-        at_once,
-        delay: 0,
-        least: 0.0,
-        closed: Vec::new(),
-    }
+    Limits { caps: vec![cap], at_once, delay: 0, least: 0.0, closed: Vec::new() }
 }
 
 fn packed(tasks: &[Task], limits: &Limits) -> (Packed, u32) {
     let bound = night_bound(tasks, limits, &mut ByFlowAlone).minutes;
     let progress = Progress::default();
-    let search = Search {
-        work: WORK,
-        progress: &progress,
-    };
+    let search = Search { work: WORK, progress: &progress };
     (pack(tasks, limits, &mut ByFlowAlone, bound, &search), bound)
 }
 
@@ -71,9 +62,7 @@ fn exhaustive(tasks: &[Task], limits: &Limits, known: u32) -> u32 {
     let mut search = Exhaustive {
         tasks,
         limits,
-        runs: each
-            .flat_map(|(i, t)| (0..t.cycles.count).map(move |c| (i, c)))
-            .collect(),
+        runs: each.flat_map(|(i, t)| (0..t.cycles.count).map(move |c| (i, c))).collect(),
         minutes: vec![(0, 0.0); known as usize + 64],
         best: known,
     };
@@ -138,11 +127,7 @@ fn two_run_together_where_flow_allows_and_one_by_one_where_not() {
     assert_eq!(packed(&tasks, &limits(18.0, 4)).0.finish, 30);
     assert_eq!(packed(&tasks, &limits(12.0, 4)).0.finish, 60);
     assert_eq!(packed(&tasks, &limits(11.0, 4)).0.finish, 90);
-    assert_eq!(
-        packed(&tasks, &limits(18.0, 1)).0.finish,
-        90,
-        "the controller says no"
-    );
+    assert_eq!(packed(&tasks, &limits(18.0, 1)).0.finish, 90, "the controller says no");
     // More than there is, or water that nobody knows: each runs alone, and no night could do better.
     let (night, bound) = packed(&tasks, &limits(0.0, 4));
     assert_eq!((night.finish, bound), (90, 90));
@@ -152,10 +137,7 @@ fn two_run_together_where_flow_allows_and_one_by_one_where_not() {
 
 #[test]
 fn nothing_runs_in_closed_hours_and_a_start_that_was_set_is_kept() {
-    let shut = Limits {
-        closed: vec![(20, 50)],
-        ..limits(10.0, 4)
-    };
+    let shut = Limits { closed: vec![(20, 50)], ..limits(10.0, 4) };
     let mut tasks = [task(8.0, 1, 15, 0), task(8.0, 1, 15, 0)];
     let (night, bound) = packed(&tasks, &shut);
     assert_eq!(night.finish, 65, "15 before, 15 after");
@@ -181,28 +163,18 @@ fn the_bound_knows_stations_that_take_more_than_half() {
     let tasks = [task(6.0, 1, 30, 0), task(6.0, 1, 30, 0), task(6.0, 1, 30, 0)];
     assert_eq!(packed(&tasks, &limits(10.0, 4)).1, 90);
     // Beside two of 7 nothing of 4 fits: 20 + 20 + 20 / 2.
-    let tasks = [
-        task(7.0, 1, 20, 0),
-        task(7.0, 1, 20, 0),
-        task(4.0, 1, 10, 0),
-        task(4.0, 1, 10, 0),
-    ];
+    let tasks = [task(7.0, 1, 20, 0), task(7.0, 1, 20, 0), task(4.0, 1, 10, 0), task(4.0, 1, 10, 0)];
     let (night, bound) = packed(&tasks, &limits(10.0, 4));
     assert_eq!((night.finish, bound), (50, 50));
 }
 
 #[test]
 fn a_search_that_is_stopped_gives_a_sound_night() {
-    let tasks: Vec<Task> = (1..20)
-        .map(|n| task(f64::from(n % 7 + 2), 1 + n % 3, n, 7))
-        .collect();
+    let tasks: Vec<Task> = (1..20).map(|n| task(f64::from(n % 7 + 2), 1 + n % 3, n, 7)).collect();
     let limits = limits(12.0, 3);
     let progress = Progress::default();
     progress.stop();
-    let search = Search {
-        work: WORK,
-        progress: &progress,
-    };
+    let search = Search { work: WORK, progress: &progress };
     let night = pack(&tasks, &limits, &mut ByFlowAlone, 0, &search);
     assert_eq!(progress.now().0, 0, "nothing more was tried");
     assert_eq!(wrong(&tasks, &limits, &night), None);
@@ -212,24 +184,12 @@ fn a_search_that_is_stopped_gives_a_sound_night() {
 #[test]
 fn a_pump_that_wants_much_gets_small_stations_together_where_the_night_is_no_longer() {
     // The longest fills the night whatever the others do; the small ones can all run beside it.
-    let tasks = [
-        task(6.0, 1, 60, 0),
-        task(2.0, 1, 20, 0),
-        task(2.0, 1, 20, 0),
-        task(2.0, 1, 20, 0),
-    ];
+    let tasks = [task(6.0, 1, 60, 0), task(2.0, 1, 20, 0), task(2.0, 1, 20, 0), task(2.0, 1, 20, 0)];
     let free = limits(8.0, 4);
-    let wants = Limits {
-        least: 8.0,
-        ..limits(8.0, 4)
-    };
+    let wants = Limits { least: 8.0, ..limits(8.0, 4) };
     let night = packed(&tasks, &wants).0;
     assert_eq!((night.finish, packed(&tasks, &free).0.finish), (60, 60));
-    assert_eq!(
-        under_least(&tasks, &wants, &night),
-        0,
-        "one small one beside it all the time"
-    );
+    assert_eq!(under_least(&tasks, &wants, &night), 0, "one small one beside it all the time");
     // Where one small station is left over it runs alone, and that is counted.
     let alone = [task(2.0, 1, 20, 0)];
     assert_eq!(under_least(&alone, &wants, &packed(&alone, &wants).0), 20);

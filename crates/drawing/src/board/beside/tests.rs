@@ -10,11 +10,7 @@ fn plan(places: &[(f64, f64)]) -> Plan {
         plan.valves.push(Valve::new(&id, &format!("Valve {n}"), "s1"));
     }
     for (i, (x, y)) in places.iter().enumerate() {
-        plan.piping.joints.push(Joint {
-            id: format!("j{i}"),
-            kind: JointKind::Tee,
-            at: Point::new(*x, *y),
-        });
+        plan.piping.joints.push(Joint { id: format!("j{i}"), kind: JointKind::Tee, at: Point::new(*x, *y) });
     }
     plan
 }
@@ -71,27 +67,13 @@ fn only_the_stretch_that_is_shared_steps_aside() {
     let mut plan = plan(&[(4.0, 0.0), (7.0, 0.0), (0.0, 0.0), (10.0, 0.0)]);
     leg(&mut plan, lateral("v1"), 0, 1);
     leg(&mut plan, lateral("v2"), 2, 3);
-    let around = [
-        (0.0, 0.0),
-        (4.0, 0.0),
-        (4.0, 0.25),
-        (7.0, 0.25),
-        (7.0, 0.0),
-        (10.0, 0.0),
-    ];
+    let around = [(0.0, 0.0), (4.0, 0.0), (4.0, 0.25), (7.0, 0.25), (7.0, 0.0), (10.0, 0.0)];
     assert_eq!(drawn(&plan, 1), around);
 }
 
 #[test]
 fn pipes_that_cross_or_lie_apart_stay_where_they_are() {
-    let mut plan = plan(&[
-        (0.0, 0.0),
-        (10.0, 0.0),
-        (5.0, -5.0),
-        (5.0, 5.0),
-        (0.0, 0.2),
-        (10.0, 0.2),
-    ]);
+    let mut plan = plan(&[(0.0, 0.0), (10.0, 0.0), (5.0, -5.0), (5.0, 5.0), (0.0, 0.2), (10.0, 0.2)]);
     leg(&mut plan, lateral("v1"), 0, 1);
     leg(&mut plan, lateral("v2"), 2, 3);
     leg(&mut plan, lateral("v3"), 4, 5);

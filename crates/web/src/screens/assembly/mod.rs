@@ -38,23 +38,11 @@ async fn page(
     Path(job): Path<i64>,
     Query(pick): Query<Pick>,
 ) -> Result<Response, AppError> {
-    render_page(
-        &app,
-        &headers,
-        app.job(job).await?,
-        Here::picked(Screen::Assembly, pick.valve),
-    )
-    .await
+    render_page(&app, &headers, app.job(job).await?, Here::picked(Screen::Assembly, pick.valve)).await
 }
 
 /// One change of a valve's parts; `op` says which.
-async fn change(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn change(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let at = FormAt::new("parts", &read::FIELDS).sent(&pairs);
     let read = |known: &Assessed, f: &mut Fields| {
         let edit = read::changed(known, f)?;

@@ -20,11 +20,7 @@ pub fn changed(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
     // What was not listed before is listed as it stands.
     if !Train::is_listed(&valve.assembly) {
         let train = Train::of(job.catalogue(), valve);
-        next.assembly.parts = train
-            .members
-            .into_iter()
-            .map(|m| AssemblyPart::new(m.is))
-            .collect();
+        next.assembly.parts = train.members.into_iter().map(|m| AssemblyPart::new(m.is)).collect();
     }
     let op = f.text("op");
     let count = next.assembly.parts.len();
@@ -83,11 +79,7 @@ pub fn changed(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
         "plain" => next.assembly = Default::default(),
         _ => return f.stop("unknown action"),
     }
-    if f.errors.is_empty() {
-        Ok(Edit::put(next))
-    } else {
-        Err(AppError::Faults(Vec::new()))
-    }
+    if f.errors.is_empty() { Ok(Edit::put(next)) } else { Err(AppError::Faults(Vec::new())) }
 }
 
 /// A usual assembly for what the zone takes, its breaker above its highest outlet.
@@ -96,10 +88,7 @@ fn begun(known: &Assessed, valve: &Valve, f: &mut Fields) -> Result<Valve, AppEr
     let Some(start) = Start::ALL.into_iter().find(|s| s.word() == word) else {
         return f.stop("choose one from the list");
     };
-    let zone = known
-        .assessment
-        .zone(&valve.id)
-        .and_then(|z| z.zone.as_ref().ok());
+    let zone = known.assessment.zone(&valve.id).and_then(|z| z.zone.as_ref().ok());
     let flow = zone.map_or(Flow::ZERO, |z| z.nominal_flow);
     let top = zone.map_or(Length::ZERO, |z| z.top_over_valve);
     Ok(start.fit(valve, flow, top))

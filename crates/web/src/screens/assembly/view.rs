@@ -57,12 +57,8 @@ struct Row {
     bridge: String,
 }
 
-const STANDS: [AssemblyPlace; 4] = [
-    AssemblyPlace::Box,
-    AssemblyPlace::Riser,
-    AssemblyPlace::Tap,
-    AssemblyPlace::Tank,
-];
+const STANDS: [AssemblyPlace; 4] =
+    [AssemblyPlace::Box, AssemblyPlace::Riser, AssemblyPlace::Tap, AssemblyPlace::Tank];
 
 pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
     let job = known.job();
@@ -72,10 +68,7 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
         return Ok(blank(known).render()?);
     };
     let train = Train::of(job.catalogue(), valve);
-    let zone = known
-        .assessment
-        .zone(&valve.id)
-        .and_then(|z| z.zone.as_deref().ok());
+    let zone = known.assessment.zone(&valve.id).and_then(|z| z.zone.as_deref().ok());
     let around = Around {
         at_rest: zone.map_or(Pressure::ZERO, |z| z.standing.before),
         flow: zone.map_or(Flow::ZERO, |z| z.flow),
@@ -151,10 +144,7 @@ fn rows(
 ) -> Vec<Row> {
     let u = known.job().units;
     let n = train.members.len();
-    let mut walk = zone
-        .map_or(&[][..], |z| &z.walk[..])
-        .iter()
-        .filter(|s| is_part(&s.part));
+    let mut walk = zone.map_or(&[][..], |z| &z.walk[..]).iter().filter(|s| is_part(&s.part));
     let row = |(i, m): (usize, &Member)| {
         let before = i.checked_sub(1).and_then(|b| train.members[b].outlet.as_ref());
         let ends = before.zip(m.inlet.as_ref());
@@ -169,17 +159,12 @@ fn rows(
         };
         let bridge = ends.filter(|_| fits.is_none()).and_then(|(a, b)| {
             let chain = chain_between(known.job().catalogue(), a, b)?;
-            let names: Vec<String> = chain
-                .into_iter()
-                .filter(|j| j.part.is_some())
-                .map(|j| j.label)
-                .collect();
+            let names: Vec<String> =
+                chain.into_iter().filter(|j| j.part.is_some()).map(|j| j.label).collect();
             Some(names.join(", then "))
         });
         let mine = found.iter().filter(|f| f.at == i);
-        let step = (m.loss.is_some() && m.role != PartRole::Run)
-            .then(|| walk.next())
-            .flatten();
+        let step = (m.loss.is_some() && m.role != PartRole::Run).then(|| walk.next()).flatten();
         Row {
             at: m.place.unwrap_or(i),
             first: i == 0,
@@ -208,11 +193,8 @@ fn is_part(part: &WalkPart) -> bool {
 }
 
 fn seals(chosen: Option<Seal>) -> Vec<Choice> {
-    let as_it_is = Choice {
-        value: String::new(),
-        label: "default for these ends".into(),
-        chosen: chosen.is_none(),
-    };
+    let as_it_is =
+        Choice { value: String::new(), label: "default for these ends".into(), chosen: chosen.is_none() };
     let all = [
         (Seal::Tape, "tape"),
         (Seal::Washer, "washer"),
@@ -230,11 +212,8 @@ fn seals(chosen: Option<Seal>) -> Vec<Choice> {
 /// Parts that may be put in, by what they do; the zone's own first where they are not listed.
 fn parts(known: &Assessed, valve: &Valve) -> Vec<Group> {
     let listed = |is: &PartIs| valve.assembly.parts.iter().any(|p| p.is == *is);
-    let choice = |value: &str, label: &str| Choice {
-        value: value.to_owned(),
-        label: label.to_owned(),
-        chosen: false,
-    };
+    let choice =
+        |value: &str, label: &str| Choice { value: value.to_owned(), label: label.to_owned(), chosen: false };
     let mut own = Vec::new();
     if valve.filter.is_some() && !listed(&PartIs::Filter) {
         own.push(choice("own-filter", "Filter of this zone"));
@@ -262,34 +241,12 @@ fn parts(known: &Assessed, valve: &Valve) -> Vec<Group> {
             ],
         ),
         of("Filters and regulators", &[PartRole::Filter, PartRole::Regulator]),
-        of(
-            "joints",
-            &[
-                PartRole::Joint,
-                PartRole::SwingJoint,
-                PartRole::Transition,
-                PartRole::Isolation,
-            ],
-        ),
-        of(
-            "Along the line",
-            &[
-                PartRole::Run,
-                PartRole::Pump,
-                PartRole::Header,
-                PartRole::Manifold,
-            ],
-        ),
+        of("joints", &[PartRole::Joint, PartRole::SwingJoint, PartRole::Transition, PartRole::Isolation]),
+        of("Along the line", &[PartRole::Run, PartRole::Pump, PartRole::Header, PartRole::Manifold]),
         of("At the ends", &[PartRole::End]),
     ];
     if !own.is_empty() {
-        groups.insert(
-            0,
-            Group {
-                label: "its own".into(),
-                options: own,
-            },
-        );
+        groups.insert(0, Group { label: "its own".into(), options: own });
     }
     groups
 }
@@ -300,18 +257,8 @@ fn before(train: &Train) -> Vec<Choice> {
         label: format!("before {} {}", i + 1, m.label),
         chosen: false,
     };
-    let end = Choice {
-        value: train.members.len().to_string(),
-        label: "at the end".into(),
-        chosen: true,
-    };
-    train
-        .members
-        .iter()
-        .enumerate()
-        .map(at)
-        .chain(std::iter::once(end))
-        .collect()
+    let end = Choice { value: train.members.len().to_string(), label: "at the end".into(), chosen: true };
+    train.members.iter().enumerate().map(at).chain(std::iter::once(end)).collect()
 }
 
 #[derive(Template)]
@@ -329,11 +276,7 @@ fn ends(known: &Assessed) -> Vec<Choice> {
     for end in parts.iter().flat_map(|p| [&p.inlet, &p.outlet]).flatten() {
         let value = end.to_string();
         if !all.iter().any(|c| c.value == value) {
-            all.push(Choice {
-                value,
-                label: words::part_end(end),
-                chosen: false,
-            });
+            all.push(Choice { value, label: words::part_end(end), chosen: false });
         }
     }
     all.sort_by(|a, b| a.label.cmp(&b.label));
@@ -345,15 +288,9 @@ pub fn joint(known: &Assessed, from: &str, to: &str) -> Result<String, AppError>
     let read = |text: &str| text.parse::<PartEnd>().map_err(|e| e.to_string());
     let found = read(from).and_then(|a| Ok((a, read(to)?)));
     let page = match found {
-        Err(fault) => Joint {
-            fault,
-            chain: Vec::new(),
-        },
+        Err(fault) => Joint { fault, chain: Vec::new() },
         Ok((a, b)) => match chain_between(known.job().catalogue(), &a, &b) {
-            None => Joint {
-                fault: "No fitting in the catalog joins these two.".into(),
-                chain: Vec::new(),
-            },
+            None => Joint { fault: "No fitting in the catalog joins these two.".into(), chain: Vec::new() },
             Some(chain) => Joint {
                 fault: String::new(),
                 chain: (chain.into_iter())

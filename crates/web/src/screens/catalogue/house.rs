@@ -53,15 +53,7 @@ pub async fn bring(sent: Sent<i64>) -> Result<Response, AppError> {
         Some(edit) => Ok((edit, Here::at(Screen::Catalogue))),
         None => f.stop("this job already matches the company nozzles"),
     };
-    submit(
-        &sent.app,
-        sent.path,
-        FormAt::button(),
-        sent.pairs,
-        read,
-        render_body,
-    )
-    .await
+    submit(&sent.app, sent.path, FormAt::button(), sent.pairs, read, render_body).await
 }
 
 /// Keeps the job's for the company: new jobs begin with them.

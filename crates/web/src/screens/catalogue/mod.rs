@@ -53,13 +53,7 @@ async fn page(
     Path(job): Path<i64>,
     Query(pick): Query<Pick>,
 ) -> Result<Response, AppError> {
-    render_page(
-        &app,
-        &headers,
-        app.job(job).await?,
-        Here::picked(Screen::Catalogue, pick.nozzle),
-    )
-    .await
+    render_page(&app, &headers, app.job(job).await?, Here::picked(Screen::Catalogue, pick.nozzle)).await
 }
 
 /// One nozzle beside the list.
@@ -76,19 +70,11 @@ async fn nozzle(
 /// A pasted chart as its reader hands it over.
 pub async fn sifted(app: &App, fields: &Fields) -> Result<Sifted<Vec<OwnNozzle>>, AppError> {
     let (kind, text) = (read::kind_of_chart(fields), fields.text("chart"));
-    app.readings
-        .pasted(app.store.company(), Foreign::Chart, kind, text)
-        .await
+    app.readings.pasted(app.store.company(), Foreign::Chart, kind, text).await
 }
 
 /// What a chart would bring. Nothing is saved.
-async fn preview(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn preview(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let fields = Fields::new(pairs, known.job().units);
     let sifted = sifted(&app, &fields).await?;
@@ -101,13 +87,7 @@ async fn preview(
 }
 
 /// Saves the nozzles of a chart that have no fault.
-async fn save(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn save(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let fields = Fields::new(pairs.clone(), app.job(job).await?.job().units);
     let sifted = sifted(&app, &fields).await?;
     let read = move |known: &Assessed, f: &mut Fields| {
@@ -121,13 +101,7 @@ async fn save(
     submit(&app, job, FormAt::button(), pairs, read, render_body).await
 }
 
-async fn add(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn add(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let at = FormAt::new("noz", &read::FIELDS);
     let read = |known: &Assessed, f: &mut Fields| {
         let nozzle = read::row(known.job(), f);
@@ -138,13 +112,7 @@ async fn add(
 }
 
 /// Takes a nozzle of the house away.
-async fn remove(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn remove(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let read = |known: &Assessed, f: &mut Fields| {
         let id = f.text("id");
         let users = known.job().groups.iter().filter(|g| g.nozzle == id);
@@ -159,13 +127,7 @@ async fn remove(
 }
 
 /// Puts a nozzle on the truck, or takes it off.
-async fn truck(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn truck(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let read = |known: &Assessed, f: &mut Fields| {
         let id = f.text("id");
         let edit = read::truck(known.job(), known.job().catalogue(), &id, f.ticked("on"));

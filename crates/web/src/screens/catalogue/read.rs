@@ -24,11 +24,7 @@ pub struct Chart {
 
 /// A name in files for a nozzle of the house.
 fn id_of(plan: &Plan, label: &str, kind: Option<Kind>) -> String {
-    if let Some(same) = plan
-        .nozzles
-        .iter()
-        .find(|n| n.label == label && kind.is_none_or(|k| n.kind == k))
-    {
+    if let Some(same) = plan.nozzles.iter().find(|n| n.label == label && kind.is_none_or(|k| n.kind == k)) {
         return same.id.clone();
     }
     let slug: String = label
@@ -41,13 +37,7 @@ fn id_of(plan: &Plan, label: &str, kind: Option<Kind>) -> String {
     let taken =
         |id: &str| plan.nozzles.iter().any(|n| n.id == id) || Catalogue::builtin().nozzle(id).is_some();
     (1..)
-        .map(|i| {
-            if i == 1 {
-                base.clone()
-            } else {
-                format!("{base}-{i}")
-            }
-        })
+        .map(|i| if i == 1 { base.clone() } else { format!("{base}-{i}") })
         .find(|id| !taken(id))
         .unwrap_or(base)
 }
@@ -62,10 +52,7 @@ pub fn kind_of_chart(f: &Fields) -> String {
 /// A chart as its reader handed it over, held against the job.
 pub fn chart(plan: &Plan, f: &Fields, read: Sifted<Vec<OwnNozzle>>) -> Chart {
     let (text, kind) = (f.text("chart"), f.text("kind"));
-    let Sifted {
-        found: mut nozzles,
-        faults,
-    } = read;
+    let Sifted { found: mut nozzles, faults } = read;
     for nozzle in &mut nozzles {
         nozzle.id = id_of(plan, &nozzle.label, None);
     }
@@ -79,21 +66,16 @@ pub fn chart(plan: &Plan, f: &Fields, read: Sifted<Vec<OwnNozzle>>) -> Chart {
     let edits = nozzles.iter().cloned().map(Edit::put).collect();
     let faults = match Job::of(plan).apply(&Edit::batch(edits)) {
         Err(EditError::Faults(more)) => {
-            let told = more.into_iter().take(5).map(|f| ChartFault {
-                line: 1,
-                message: format!("this cannot be saved in the job: {f}"),
-            });
+            let told = more
+                .into_iter()
+                .take(5)
+                .map(|f| ChartFault { line: 1, message: format!("this cannot be saved in the job: {f}") });
             nozzles.clear();
             faults.into_iter().chain(told).collect()
         }
         _ => faults,
     };
-    Chart {
-        nozzles,
-        faults,
-        text,
-        kind,
-    }
+    Chart { nozzles, faults, text, kind }
 }
 
 /// One typed row: a new nozzle, or one more row of the one of that name.
@@ -132,13 +114,7 @@ pub fn row(plan: &Plan, f: &mut Fields) -> OwnNozzle {
     }
     let id = id_of(plan, &label, Some(kind));
     let same = plan.nozzles.iter().find(|n| n.id == id).cloned();
-    let mut nozzle = same.unwrap_or(OwnNozzle {
-        id,
-        label,
-        kind,
-        chart: Vec::new(),
-        price: None,
-    });
+    let mut nozzle = same.unwrap_or(OwnNozzle { id, label, kind, chart: Vec::new(), price: None });
     let setting = (row.pressure, row.arc);
     nozzle.chart.retain(|r| (r.pressure, r.arc) != setting);
     nozzle.chart.push(row);

@@ -119,11 +119,7 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
                             || n.radius.map_or("–".into(), |r| r.show(u)),
                             |p| format!("{} × {}", p.width.show(u), p.length.show(u)),
                         ),
-                        flow: if n.kind.is_drip() {
-                            drop_flow(n.flow, u)
-                        } else {
-                            n.flow.show(u)
-                        },
+                        flow: if n.kind.is_drip() { drop_flow(n.flow, u) } else { n.flow.show(u) },
                         rate: rate_of(n).map_or("–".into(), |r| r.show(u)),
                         price: own.and_then(|o| o.price).map_or(String::new(), |p| p.to_string()),
                     }
@@ -163,10 +159,8 @@ fn drop_flow(q: Flow, u: UnitSystem) -> String {
 
 /// Head to head: full-circle flow over a square as wide as the throw, or over the strip.
 fn rate_of(n: &Nozzle) -> Option<Rate> {
-    let m2 = n.pattern.map_or_else(
-        || n.radius.map(|r| r.m().powi(2)),
-        |p| Some(p.width.m() * p.length.m()),
-    )?;
+    let m2 =
+        n.pattern.map_or_else(|| n.radius.map(|r| r.m().powi(2)), |p| Some(p.width.m() * p.length.m()))?;
     (!n.kind.is_drip() && n.kind != Kind::Bubbler)
         .then(|| Rate::from_mmph(60.0 * n.flow.lpm() / m2.max(0.01)))
 }
@@ -179,11 +173,7 @@ pub fn detail(known: &Assessed, n: &Nozzle) -> Result<String, AppError> {
     let rows: &[ChartRow] = own.map_or(&[], |o| &o.chart);
     let fit = own.and_then(|o| Some((o.fit(kind)?, o.chart.len())));
     let throws = n.radius.is_some() && !n.kind.is_drip();
-    let over: &[Over] = if throws {
-        &[Over::Flow, Over::Throw, Over::Rate]
-    } else {
-        &[Over::Flow]
-    };
+    let over: &[Over] = if throws { &[Over::Flow, Over::Throw, Over::Rate] } else { &[Over::Flow] };
     let exponent = n.exponent.unwrap_or(kind.exponent);
     Ok(Detail {
         job: known.open.id,
@@ -199,11 +189,7 @@ pub fn detail(known: &Assessed, n: &Nozzle) -> Result<String, AppError> {
         },
         own: own.is_some(),
         least: Pressure::from_psi(8.5).show(u),
-        rule: if u.is_metric() {
-            "60 m and 760 L/h"
-        } else {
-            "200 ft and 200 gph"
-        },
+        rule: if u.is_metric() { "60 m and 760 L/h" } else { "200 ft and 200 gph" },
         rows: row_table(plan.catalogue(), n).map(|t| {
             let whole = |l: Length| match u.is_metric() {
                 true => format!("{:.0} m", l.m()),
@@ -224,14 +210,7 @@ pub fn detail(known: &Assessed, n: &Nozzle) -> Result<String, AppError> {
         fit: fit.map(|(f, rows)| fenlo_words::fit(&f, rows, kind, u)),
         chart: rows
             .iter()
-            .map(|r| {
-                (
-                    r.pressure.show(u),
-                    format!("{}°", r.arc),
-                    r.radius.show(u),
-                    r.flow.show(u),
-                )
-            })
+            .map(|r| (r.pressure.show(u), format!("{}°", r.arc), r.radius.show(u), r.flow.show(u)))
             .collect(),
         law: Working::new(
             "q = q₀ · (p/p₀)^x; radius = R₀ · (p/p₀)^0.3 below rated pressure, at most 3% more above",
@@ -251,10 +230,7 @@ pub fn detail(known: &Assessed, n: &Nozzle) -> Result<String, AppError> {
         )
         .with("p₀", kind.nominal.show_round(u))
         .with("x", format!("{exponent:.2}"))
-        .gives(n.radius.map_or_else(
-            || n.flow.show(u),
-            |r| format!("{} to {}", n.flow.show(u), r.show(u)),
-        )),
+        .gives(n.radius.map_or_else(|| n.flow.show(u), |r| format!("{} to {}", n.flow.show(u), r.show(u)))),
     }
     .render()?)
 }

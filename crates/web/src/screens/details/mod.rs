@@ -55,12 +55,7 @@ async fn page(
         history: app.store.history(job, 60).await?,
         shelf: app.store.shelf(job).await?,
         house: app.store.rules().await?.unwrap_or_default(),
-        left: opened
-            .left
-            .chars()
-            .filter(|c| !c.is_control())
-            .take(600)
-            .collect(),
+        left: opened.left.chars().filter(|c| !c.is_control()).take(600).collect(),
     };
     let here = Here::at(Screen::Details);
     Ok(page_around(&known, &here, view::page(&known, &around)?)?.into_response())
@@ -72,13 +67,7 @@ fn saved(known: &Assessed, at: &FormAt) -> Result<Response, AppError> {
     Ok(out.done())
 }
 
-async fn save(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn save(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let at = FormAt::new("job", &read::JOB_FIELDS);
     let form = at.clone();
     let read = |known: &Assessed, f: &mut _| {
@@ -96,13 +85,7 @@ async fn save(
     .await
 }
 
-async fn save_rules(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn save_rules(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let at = FormAt::new("rules", &read::RULE_FIELDS);
     let form = at.clone();
     let read = |known: &Assessed, f: &mut _| Ok((Edit::SetRules(read::rules(f, &known.job().rules)), ()));
@@ -110,13 +93,7 @@ async fn save_rules(
 }
 
 /// How pipe is laid, and what that costs.
-async fn save_trench(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn save_trench(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let at = FormAt::new("trench", &read::TRENCH_FIELDS);
     let form = at.clone();
     let read = |known: &Assessed, f: &mut _| {
@@ -166,14 +143,7 @@ async fn take_rules(sent: Sent<i64>) -> Result<Response, AppError> {
 }
 
 /// Asks again where it was not said to be sure.
-async fn delete(
-    headers: HeaderMap,
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn delete(headers: HeaderMap, Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     if !pairs.iter().any(|p| p.0 == "sure" && p.1 == "yes") {
         return render_page(&app, &headers, app.job(job).await?, Here::at(Screen::Details)).await;
     }

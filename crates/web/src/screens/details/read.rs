@@ -44,11 +44,7 @@ pub const TRENCH_FIELDS: [&str; 12] = [
 
 /// Feet to a metre: prices by length are typed by the foot where feet are.
 pub fn feet_to_a_metre(units: UnitSystem) -> Decimal {
-    if units.is_metric() {
-        Decimal::ONE
-    } else {
-        Decimal::new(3_048, 4)
-    }
+    if units.is_metric() { Decimal::ONE } else { Decimal::new(3_048, 4) }
 }
 
 pub fn trench(f: &mut Fields, was: &HouseRules, units: UnitSystem) -> SetRules {
@@ -66,19 +62,10 @@ pub fn trench(f: &mut Fields, was: &HouseRules, units: UnitSystem) -> SetRules {
         main_depth: f.length("main_depth"),
         lateral_depth: f.length("lateral_depth"),
         frost_depth: f.length_or_zero("frost_depth"),
-        sizes: sizes
-            .split(',')
-            .map(|s| s.trim().replace(' ', ""))
-            .filter(|s| !s.is_empty())
-            .collect(),
+        sizes: sizes.split(',').map(|s| s.trim().replace(' ', "")).filter(|s| !s.is_empty()).collect(),
         ..was.trench.clone()
     };
-    SetRules {
-        rules: HouseRules {
-            trench,
-            ..was.clone()
-        },
-    }
+    SetRules { rules: HouseRules { trench, ..was.clone() } }
 }
 
 pub fn job(f: &mut Fields) -> SetJob {

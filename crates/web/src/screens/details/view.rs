@@ -75,10 +75,7 @@ const HEADS: [(&str, &str); 3] = [
 
 const DRIP: [(&str, &str); 4] = [
     ("always-both", "always filter, always regulate"),
-    (
-        "regulate-by-rating",
-        "always filter; regulate above the drip rating",
-    ),
+    ("regulate-by-rating", "always filter; regulate above the drip rating"),
     ("filter-if-dirty", "always regulate; filter wells and tanks"),
     ("open-runs", "always filter; long open runs without regulator"),
 ];
@@ -105,9 +102,7 @@ pub fn page(known: &Assessed, around: &Around) -> Result<String, AppError> {
         id: known.open.id,
         plan,
         units: choices::of(&choices::UNITS, &choices::word(&u)),
-        stations: plan
-            .controller_stations
-            .map_or_else(String::new, |n| n.to_string()),
+        stations: plan.controller_stations.map_or_else(String::new, |n| n.to_string()),
         rules: Rules {
             flow_margin: percent(r.flow_margin),
             house_demand: r.house_demand.field(u),
@@ -127,12 +122,7 @@ pub fn page(known: &Assessed, around: &Around) -> Result<String, AppError> {
             let t = &r.trench;
             let by_length = |price: Decimal| (price * feet_to_a_metre(u)).round_dp(2).to_string();
             Trench {
-                prices: [
-                    by_length(t.price),
-                    by_length(t.pipe),
-                    t.tee.to_string(),
-                    t.valve_box.to_string(),
-                ],
+                prices: [by_length(t.price), by_length(t.pipe), t.tee.to_string(), t.valve_box.to_string()],
                 rooted: t.rooted.to_string(),
                 paved: t.paved.to_string(),
                 crossing: t.crossing.field(u),

@@ -31,13 +31,7 @@ pub const FIELDS: [&str; 11] = [
 ];
 
 /// One change of an area's drip from the sheet; `op` says which.
-pub async fn change(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+pub async fn change(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let at = FormAt::new("drip", &FIELDS).sent(&pairs);
     let form = at.clone();
     let read = |known: &Assessed, f: &mut Fields| Ok((typed(known, f)?, ()));
@@ -79,8 +73,7 @@ pub async fn try_it(
                 svg: fenlo_drawing::board::drip(&next, group),
             });
             let was = |id: &str| now.group(id).map(|g| fenlo_drawing::board::drip(now, g));
-            laid.filter(|d| was(&d.id[2..]).as_ref() != Some(&d.svg))
-                .collect()
+            laid.filter(|d| was(&d.id[2..]).as_ref() != Some(&d.svg)).collect()
         });
         Json(parts).into_response()
     })
@@ -97,11 +90,7 @@ fn typed(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
         "again" => None,
         "up" => {
             let here = |g: &&HeadGroup| g.area.as_deref() == Some(&area) && g.drip.is_some();
-            let gone = job
-                .groups
-                .iter()
-                .filter(here)
-                .map(|g| Edit::remove::<HeadGroup>(g.id.clone()));
+            let gone = job.groups.iter().filter(here).map(|g| Edit::remove::<HeadGroup>(g.id.clone()));
             return Ok(Edit::batch(gone.collect()));
         }
         _ => return f.stop("unknown action"),
@@ -119,27 +108,17 @@ fn typed(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
         row_spacing: f.length_if_any("spacing"),
         edge: f.length_if_any("edge"),
         depth: f.length_if_any("depth"),
-        ends: if f.get("ends").is_empty() {
-            None
-        } else {
-            Some(f.choice::<RowEnds>("ends"))
-        },
+        ends: if f.get("ends").is_empty() { None } else { Some(f.choice::<RowEnds>("ends")) },
         longest: f.length_if_any("longest"),
         heading: f.degrees_if_any("heading").map(|d| d.rem_euclid(180.0)),
-        joined: if f.get("joined").is_empty() {
-            None
-        } else {
-            Some(f.choice::<EmitterJoin>("joined"))
-        },
+        joined: if f.get("joined").is_empty() { None } else { Some(f.choice::<EmitterJoin>("joined")) },
         each: Some(each).filter(|n| *n > 0),
         basin: f.volume_if_any("basin"),
     };
     let least = fenlo_core::units::Length::from_in(2.0);
-    for (field, length) in [
-        ("emitter_spacing", wish.emitter_spacing),
-        ("spacing", wish.row_spacing),
-        ("longest", wish.longest),
-    ] {
+    for (field, length) in
+        [("emitter_spacing", wish.emitter_spacing), ("spacing", wish.row_spacing), ("longest", wish.longest)]
+    {
         if length.is_some_and(|l| l < least) {
             f.fault(field, "at least 2 in (5 cm)");
         }

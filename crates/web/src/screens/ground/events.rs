@@ -21,27 +21,24 @@ pub async fn stream(
     app.store.seq(job).await?;
     let open = client.map(|c| app.streams.open(c.0.0)).transpose()?;
     let news = app.news.subscribe();
-    let told = unfold(
-        (news, stopping, open),
-        move |(mut news, mut stopping, open)| async move {
-            loop {
-                let told = tokio::select! {
-                    told = news.recv() => told,
-                    _ = stopping.wait_for(|stop| *stop) => return None,
-                };
-                let event = match told {
-                    Ok((of, seq)) if of == job || of == EVERY_JOB => {
-                        Event::default().event("edit").data(seq.to_string())
-                    }
-                    Ok(_) => continue,
-                    // Fell behind: the board asks for what it missed.
-                    Err(broadcast::error::RecvError::Lagged(_)) => Event::default().event("edit").data("0"),
-                    Err(broadcast::error::RecvError::Closed) => return None,
-                };
-                return Some((Ok(event), (news, stopping, open)));
-            }
-        },
-    );
+    let told = unfold((news, stopping, open), move |(mut news, mut stopping, open)| async move {
+        loop {
+            let told = tokio::select! {
+                told = news.recv() => told,
+                _ = stopping.wait_for(|stop| *stop) => return None,
+            };
+            let event = match told {
+                Ok((of, seq)) if of == job || of == EVERY_JOB => {
+                    Event::default().event("edit").data(seq.to_string())
+                }
+                Ok(_) => continue,
+                // Fell behind: the board asks for what it missed.
+                Err(broadcast::error::RecvError::Lagged(_)) => Event::default().event("edit").data("0"),
+                Err(broadcast::error::RecvError::Closed) => return None,
+            };
+            return Some((Ok(event), (news, stopping, open)));
+        }
+    });
     // Said at once, so that the board knows it is heard.
     let hello = futures_util::stream::once(async { Ok(Event::default().event("hello").data("listening")) });
     Ok(Sse::new(hello.chain(told)).keep_alive(KeepAlive::new().interval(Duration::from_secs(10))))

@@ -21,10 +21,7 @@ async fn file(
 }
 
 pub async fn svg(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
-    file(app, job, "image/svg+xml", "svg", |k| {
-        plan_file(k.job()).into_bytes()
-    })
-    .await
+    file(app, job, "image/svg+xml", "svg", |k| plan_file(k.job()).into_bytes()).await
 }
 
 pub async fn dxf(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
@@ -32,8 +29,5 @@ pub async fn dxf(State(app): State<App>, Path(job): Path<i64>) -> Result<Respons
 }
 
 pub async fn geojson(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, AppError> {
-    file(app, job, "application/geo+json", "geojson", |k| {
-        write_geojson(k.job()).into_bytes()
-    })
-    .await
+    file(app, job, "application/geo+json", "geojson", |k| write_geojson(k.job()).into_bytes()).await
 }

@@ -92,10 +92,7 @@ pub async fn gesture(
         }
     };
     if sent.key.len() > 64 || sent.own.len() > MOST_OWN {
-        return Ok(refused(
-            StatusCode::UNPROCESSABLE_ENTITY,
-            "the key is too long".into(),
-        ));
+        return Ok(refused(StatusCode::UNPROCESSABLE_ENTITY, "the key is too long".into()));
     }
     let known = app.job(job).await?;
     let (gesture, before) = (sent.gesture, Arc::clone(&known));
@@ -107,11 +104,7 @@ pub async fn gesture(
         Err(fault) => {
             return Ok((
                 StatusCode::UNPROCESSABLE_ENTITY,
-                Json(Refused {
-                    message: sentence(&fault.message),
-                    about: fault.about,
-                    place: fault.place,
-                }),
+                Json(Refused { message: sentence(&fault.message), about: fault.about, place: fault.place }),
             )
                 .into_response());
         }
@@ -145,15 +138,7 @@ pub async fn gesture(
 }
 
 fn refused(status: StatusCode, message: String) -> Response {
-    (
-        status,
-        Json(Refused {
-            message,
-            about: None,
-            place: None,
-        }),
-    )
-        .into_response()
+    (status, Json(Refused { message, about: None, place: None })).into_response()
 }
 
 #[derive(Deserialize)]
@@ -171,10 +156,7 @@ pub async fn changes(
 }
 
 async fn answer(app: &App, known: Arc<Assessed>, since: i64) -> Result<Response, AppError> {
-    let edits = app
-        .store
-        .edits_since(known.open.id, since, MOST_BEHIND + 1)
-        .await?;
+    let edits = app.store.edits_since(known.open.id, since, MOST_BEHIND + 1).await?;
     compute(move || Ok(Json(changed(&known, &edits)?).into_response())).await?
 }
 
@@ -220,12 +202,7 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
             }
             Subject::Head(group, id) => {
                 let group = plan.group(&group);
-                valves.extend(
-                    group
-                        .into_iter()
-                        .flat_map(|g| &g.drawn)
-                        .filter_map(|h| h.valve.clone()),
-                );
+                valves.extend(group.into_iter().flat_map(|g| &g.drawn).filter_map(|h| h.valve.clone()));
                 heads.insert(id);
             }
             // Pipe of one zone changes the main's figures, and a main those of all zones.
@@ -248,19 +225,10 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
         let id = format!("t-{}", thing.id);
         let after = before.insert(layer, id.clone());
         if things.remove(&thing.id) {
-            out.changed.push(Part {
-                id,
-                layer,
-                after,
-                svg: board::thing(thing, plan.units),
-            });
+            out.changed.push(Part { id, layer, after, svg: board::thing(thing, plan.units) });
         }
     }
-    for (group, head) in plan
-        .groups
-        .iter()
-        .flat_map(|g| g.drawn.iter().map(move |h| (g, h)))
-    {
+    for (group, head) in plan.groups.iter().flat_map(|g| g.drawn.iter().map(move |h| (g, h))) {
         let touched =
             heads.remove(&head.id) || all_heads || head.valve.as_ref().is_some_and(|v| valves.contains(v));
         if touched {
@@ -311,10 +279,6 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
             .chain(plan.supplies.iter().map(|s| format!("m-{}", s.id)));
         out.heads = Some(ids.collect());
     }
-    out.gone = things
-        .into_iter()
-        .chain(heads)
-        .map(|id| format!("t-{}", escape(&id)))
-        .collect();
+    out.gone = things.into_iter().chain(heads).map(|id| format!("t-{}", escape(&id))).collect();
     Ok(out)
 }

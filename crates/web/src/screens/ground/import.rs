@@ -84,9 +84,7 @@ fn tolerance(text: &str, units: UnitSystem) -> Result<f64, String> {
         // A bare number is in millimetres, or in inches.
         Ok(n) if units.is_metric() => Ok(n / 1000.0),
         Ok(n) => Ok(n * 0.0254),
-        Err(_) => Length::typed(text, units)
-            .map(Length::m)
-            .map_err(|e| e.to_string()),
+        Err(_) => Length::typed(text, units).map(Length::m).map_err(|e| e.to_string()),
     }?;
     if (0.000_49..=0.050_1).contains(&typed) {
         Ok(typed)
@@ -102,9 +100,7 @@ fn tolerance(text: &str, units: UnitSystem) -> Result<f64, String> {
 fn whole(drawing: &Drawing, chosen: &Pairs, units: UnitSystem) -> Result<(Drawing, Joined), String> {
     let said = |field: &str| chosen.iter().find(|p| p.0 == field).map(|p| p.1.as_str());
     let typed = tolerance(said("tolerance").unwrap_or(""), units)?;
-    let metres = said("unit")
-        .and_then(|u| u.parse::<f64>().ok())
-        .or(drawing.metres);
+    let metres = said("unit").and_then(|u| u.parse::<f64>().ok()).or(drawing.metres);
     // In a unit that nobody said yet by the drawing's own size.
     let size = drawing.bounds().map_or(1.0, |(a, b)| a.distance(b));
     let near = metres.filter(|m| *m > 0.0).map_or(size * 1e-6, |m| typed / m);
@@ -119,20 +115,14 @@ pub async fn upload(
 ) -> Result<Response, AppError> {
     app.store.seq(job).await?;
     let SentFile { name, file, .. } = file_of(form, "choose a drawing first").await?;
-    let ask = Ask {
-        kind: Foreign::Drawing,
-        name: name.clone(),
-        page: 1,
-    };
+    let ask = Ask { kind: Foreign::Drawing, name: name.clone(), page: 1 };
     let store = app.store.clone();
     let back = format!("/jobs/{job}/ground");
-    let reading = app
-        .readings
-        .begin(app.store.company(), ask, file, &back, move |handed| async move {
-            let bytes = handed.map_err(told)?;
-            let id = store.put_upload(job, &Upload { name, bytes }).await?;
-            Ok(Ended::Go(format!("/jobs/{job}/ground/import/{id}")))
-        })?;
+    let reading = app.readings.begin(app.store.company(), ask, file, &back, move |handed| async move {
+        let bytes = handed.map_err(told)?;
+        let id = store.put_upload(job, &Upload { name, bytes }).await?;
+        Ok(Ended::Go(format!("/jobs/{job}/ground/import/{id}")))
+    })?;
     reading.page().await
 }
 
@@ -146,13 +136,11 @@ fn view(
     error: Option<String>,
 ) -> Page {
     let said = |field: &str| chosen.iter().find(|p| p.0 == field).map(|p| p.1.as_str());
-    let unit = said("unit")
-        .map(str::to_owned)
-        .unwrap_or_else(|| match drawing.metres {
-            Some(m) => format!("{m}"),
-            None if drawing.maybe_degrees => "degrees".into(),
-            None => String::new(),
-        });
+    let unit = said("unit").map(str::to_owned).unwrap_or_else(|| match drawing.metres {
+        Some(m) => format!("{m}"),
+        None if drawing.maybe_degrees => "degrees".into(),
+        None => String::new(),
+    });
     let mut choices = choices::of(&UNITS, &unit);
     if !choices.iter().any(|c| c.chosen) {
         choices.push(Choice {
@@ -169,13 +157,7 @@ fn view(
     let use_of = |i: usize, name: &str, layer: &Layer| {
         let hidden = layer.hidden.is_some();
         let said = said(&format!("layer{i}")).map(str::to_owned);
-        said.unwrap_or_else(|| {
-            if hidden {
-                "skip".into()
-            } else {
-                guess(name).to_owned()
-            }
-        })
+        said.unwrap_or_else(|| if hidden { "skip".into() } else { guess(name).to_owned() })
     };
     let layers: Vec<PreviewLayer<'_>> = (drawing.layers.iter().enumerate())
         .map(|(i, (name, layer))| PreviewLayer {
@@ -183,18 +165,11 @@ fn view(
             rings: layer.closed.iter().map(|c| &c.0).collect(),
             lines: layer.open.iter().collect(),
             circles: layer.circles.clone(),
-            points: layer
-                .points
-                .iter()
-                .map(|p| p.0)
-                .chain(layer.texts.iter().map(|t| t.0))
-                .collect(),
+            points: layer.points.iter().map(|p| p.0).chain(layer.texts.iter().map(|t| t.0)).collect(),
             taken: use_of(i, name, layer) != "skip",
         })
         .collect();
-    let preview = drawing
-        .bounds()
-        .map_or_else(String::new, |(low, high)| import_preview(&layers, low, high));
+    let preview = drawing.bounds().map_or_else(String::new, |(low, high)| import_preview(&layers, low, high));
     let rows = drawing
         .layers
         .iter()
@@ -212,41 +187,25 @@ fn view(
             }
         })
         .collect();
-    let size = drawing
-        .bounds()
-        .map_or(String::new(), |(low, high)| match unit.parse::<f64>() {
-            Ok(metres) => format!(
-                "{} by {}",
-                Length::from_m((high.x - low.x) * metres).show(units),
-                Length::from_m((high.y - low.y) * metres).show(units)
-            ),
-            Err(_) => format!("{:.4} by {:.4} file units", high.x - low.x, high.y - low.y),
-        });
-    let unused = drawing
-        .unused
-        .iter()
-        .map(|(what, n)| format!("{n} {what}"))
-        .collect();
+    let size = drawing.bounds().map_or(String::new(), |(low, high)| match unit.parse::<f64>() {
+        Ok(metres) => format!(
+            "{} by {}",
+            Length::from_m((high.x - low.x) * metres).show(units),
+            Length::from_m((high.y - low.y) * metres).show(units)
+        ),
+        Err(_) => format!("{:.4} by {:.4} file units", high.x - low.x, high.y - low.y),
+    });
+    let unused = drawing.unused.iter().map(|(what, n)| format!("{n} {what}")).collect();
     let usual = if units.is_metric() { "2 mm" } else { "0.08 in" };
-    let typed = said("tolerance")
-        .filter(|t| !t.trim().is_empty())
-        .unwrap_or(usual);
+    let typed = said("tolerance").filter(|t| !t.trim().is_empty()).unwrap_or(usual);
     let counted = |n: usize, one: &str, more: &str| match n {
         0 => String::new(),
         1 => format!("1 {one}"),
         n => format!("{n} {more}"),
     };
     let parts = [
-        counted(
-            did.twice,
-            "duplicate object imported once",
-            "duplicate objects imported once",
-        ),
-        counted(
-            did.holes,
-            "outline inside another becomes a hole",
-            "outlines inside others become holes",
-        ),
+        counted(did.twice, "duplicate object imported once", "duplicate objects imported once"),
+        counted(did.holes, "outline inside another becomes a hole", "outlines inside others become holes"),
     ];
     let parts: Vec<String> = parts.into_iter().filter(|p| !p.is_empty()).collect();
     Page {
@@ -273,11 +232,7 @@ fn uses(chosen: &str) -> Vec<Group> {
             .iter()
             .map(|(v, l)| {
                 let value = format!("{prefix}{v}");
-                Choice {
-                    chosen: value == chosen,
-                    value,
-                    label: (*l).to_owned(),
-                }
+                Choice { chosen: value == chosen, value, label: (*l).to_owned() }
             })
             .collect(),
     };
@@ -292,12 +247,7 @@ fn uses(chosen: &str) -> Vec<Group> {
         group(
             "Markers and pipe",
             "",
-            &[
-                ("plants", "plants"),
-                ("heights", "Spot elevations"),
-                ("notes", "notes"),
-                ("pipe", "pipe"),
-            ],
+            &[("plants", "plants"), ("heights", "Spot elevations"), ("notes", "notes"), ("pipe", "pipe")],
         ),
         things("Markers", "marker", "place:"),
     ]
@@ -332,13 +282,7 @@ async fn look_again(app: App, job: i64, id: i64, pairs: Pairs) -> Result<Respons
 }
 
 /// Brings the layers in as somebody said, as one edit.
-pub async fn take(
-    Sent {
-        app,
-        path: (job, id),
-        pairs,
-    }: Sent<(i64, i64)>,
-) -> Result<Response, AppError> {
+pub async fn take(Sent { app, path: (job, id), pairs }: Sent<(i64, i64)>) -> Result<Response, AppError> {
     if pairs.iter().any(|p| p.0 == "look") {
         return look_again(app, job, id, pairs).await;
     }
@@ -411,10 +355,7 @@ fn edits(job: &Job, drawing: &Drawing, pairs: &Pairs, id: i64) -> Result<(Vec<Ed
     let mut edits: Vec<Edit> = imported.things.into_iter().map(Edit::put).collect();
     if !imported.pipes.is_empty() {
         // Pipe joins what stands on the board, also what comes in with it.
-        let on = job
-            .apply(&Edit::batch(edits.clone()))
-            .map_err(|e| e.to_string())?
-            .0;
+        let on = job.apply(&Edit::batch(edits.clone())).map_err(|e| e.to_string())?.0;
         let mut k = 0;
         let (laid, left_out) = lay_pipes(on.plan(), &imported.pipes, |letter| {
             k += 1;
@@ -424,14 +365,8 @@ fn edits(job: &Job, drawing: &Drawing, pairs: &Pairs, id: i64) -> Result<(Vec<Ed
         told.extend(left_out);
     }
     if edits.is_empty() {
-        let why = if told.is_empty() {
-            String::new()
-        } else {
-            format!(" ({})", told.join("; "))
-        };
-        return Err(format!(
-            "Nothing to import. Choose what at least one layer is{why}."
-        ));
+        let why = if told.is_empty() { String::new() } else { format!(" ({})", told.join("; ")) };
+        return Err(format!("Nothing to import. Choose what at least one layer is{why}."));
     }
     Ok((edits, told))
 }

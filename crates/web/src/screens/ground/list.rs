@@ -49,21 +49,14 @@ pub async fn page(
 
 fn html(known: &Assessed, page: usize) -> Result<String, AppError> {
     let plan = known.job();
-    let heads = plan
-        .groups
-        .iter()
-        .flat_map(|g| g.drawn.iter().map(move |h| (g, h)));
+    let heads = plan.groups.iter().flat_map(|g| g.drawn.iter().map(move |h| (g, h)));
     let piping = &plan.piping;
     let total = plan.site.objects.len() + heads.clone().count() + piping.legs.len() + piping.joints.len();
     let pages = total.div_ceil(PAGE).max(1);
     let page = page.min(pages - 1);
     let u = plan.units;
     let at = |x: f64, y: f64| {
-        format!(
-            "{} right, {} up",
-            Length::from_m(x).show_tape(u),
-            Length::from_m(y).show_tape(u)
-        )
+        format!("{} right, {} up", Length::from_m(x).show_tape(u), Length::from_m(y).show_tape(u))
     };
     let things = plan.site.objects.iter().map(|t| Row {
         id: t.id.clone(),
@@ -85,9 +78,10 @@ fn html(known: &Assessed, page: usize) -> Result<String, AppError> {
             .map_or_else(|| "Head".to_owned(), |n| fenlo_words::nozzle(n, u)),
         name: g.name.clone(),
         size: format!("{}°, direction {:.0}°", h.arc, h.facing),
-        round: h.valve.as_deref().map_or("no valve".to_owned(), |v| {
-            format!("valve {}", plan.valve_number(v))
-        }),
+        round: h
+            .valve
+            .as_deref()
+            .map_or("no valve".to_owned(), |v| format!("valve {}", plan.valve_number(v))),
         at: at(h.at.x, h.at.y),
     });
     let pipes = piping.legs.iter().map(|leg| {
@@ -95,22 +89,9 @@ fn html(known: &Assessed, page: usize) -> Result<String, AppError> {
         let metres: f64 = way.windows(2).map(|w| w[0].distance(w[1])).sum();
         Row {
             id: leg.id.clone(),
-            kind: term(
-                if leg.is_main() {
-                    "pipe.main"
-                } else {
-                    "pipe.lateral"
-                },
-                Lang::En,
-            )
-            .to_owned(),
-            name: leg
-                .valve()
-                .map_or_else(String::new, |v| format!("valve {}", plan.valve_number(v))),
-            size: plan
-                .catalogue()
-                .pipe(&leg.pipe)
-                .map_or_else(|| leg.pipe.to_string(), |p| p.title()),
+            kind: term(if leg.is_main() { "pipe.main" } else { "pipe.lateral" }, Lang::En).to_owned(),
+            name: leg.valve().map_or_else(String::new, |v| format!("valve {}", plan.valve_number(v))),
+            size: plan.catalogue().pipe(&leg.pipe).map_or_else(|| leg.pipe.to_string(), |p| p.title()),
             round: Length::from_m(metres).show_tape(u),
             at: way.first().map_or_else(String::new, |p| at(p.x, p.y)),
         }
@@ -123,20 +104,8 @@ fn html(known: &Assessed, page: usize) -> Result<String, AppError> {
         round: String::new(),
         at: at(joint.at.x, joint.at.y),
     });
-    let rows = things
-        .chain(heads)
-        .chain(pipes)
-        .chain(joints)
-        .skip(page * PAGE)
-        .take(PAGE)
-        .collect();
-    Ok(List {
-        rows,
-        total,
-        page,
-        pages,
-    }
-    .render()?)
+    let rows = things.chain(heads).chain(pipes).chain(joints).skip(page * PAGE).take(PAGE).collect();
+    Ok(List { rows, total, page, pages }.render()?)
 }
 
 fn size(thing: &SiteObject, u: fenlo_core::units::UnitSystem) -> String {
@@ -144,9 +113,6 @@ fn size(thing: &SiteObject, u: fenlo_core::units::UnitSystem) -> String {
         ObjectKind::Plant(p) => format!("{} × {} wide", p.count, p.canopy.show_tape(u)),
         ObjectKind::Height(h) => h.height.show(u),
         ObjectKind::Note(n) => n.text.clone(),
-        _ => thing
-            .shape()
-            .map(|s| Surface::from_m2(s.area_m2()).show(u))
-            .unwrap_or_default(),
+        _ => thing.shape().map(|s| Surface::from_m2(s.area_m2()).show(u)).unwrap_or_default(),
     }
 }

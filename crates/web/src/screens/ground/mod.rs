@@ -92,15 +92,8 @@ pub fn saved(known: &Assessed, form: &FormAt) -> Result<Response, AppError> {
 
 /// The same for something new: the board picks it, and its name is where the next letter goes.
 pub fn added(known: &Assessed, form: &FormAt, id: &str) -> Result<Response, AppError> {
-    let id: String = id
-        .chars()
-        .filter(|c| c.is_ascii_alphanumeric() || *c == '-')
-        .collect();
-    told(
-        known,
-        form,
-        &format!("{{\"board-changed\": {{\"added\": \"{id}\"}}}}"),
-    )
+    let id: String = id.chars().filter(|c| c.is_ascii_alphanumeric() || *c == '-').collect();
+    told(known, form, &format!("{{\"board-changed\": {{\"added\": \"{id}\"}}}}"))
 }
 
 fn told(known: &Assessed, form: &FormAt, event: &str) -> Result<Response, AppError> {

@@ -28,13 +28,7 @@ const FIELDS: [&str; 19] = [
 ];
 
 /// One typed operation. `form` says where faults are shown, `op` what is to be done.
-pub async fn op(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+pub async fn op(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let form = pairs.iter().find(|p| p.0 == "form").map_or("", |p| p.1.as_str());
     let plain = |c: &char| c.is_ascii_alphanumeric() || *c == '-';
     let form: String = form.chars().filter(plain).take(40).collect();
@@ -119,13 +113,9 @@ fn typed(f: &mut Fields, known: &Assessed, new: &str) -> Typed {
                 },
             }
         }
-        "turn" => Gesture::Move {
-            motion: Motion::Turn {
-                about: centre(),
-                degrees: f.number("degrees"),
-            },
-            ids,
-        },
+        "turn" => {
+            Gesture::Move { motion: Motion::Turn { about: centre(), degrees: f.number("degrees") }, ids }
+        }
         "mirror" => {
             let about = centre();
             let to = if f.get("axis") == "level" {
@@ -133,99 +123,35 @@ fn typed(f: &mut Fields, known: &Assessed, new: &str) -> Typed {
             } else {
                 about + Point::new(0.0, 1.0)
             };
-            Gesture::Move {
-                motion: Motion::Mirror { from: about, to },
-                ids,
-            }
+            Gesture::Move { motion: Motion::Mirror { from: about, to }, ids }
         }
         "remove" => Gesture::Remove { ids },
         "join" => Gesture::Join { ids },
         "cut" => {
             // What lies on it: everything that is kept dry and overlaps, or what else is picked.
-            let by: Vec<String> = if ids.len() > 1 {
-                ids[1..].to_vec()
-            } else {
-                overlapping(plan, &id)
-            };
+            let by: Vec<String> = if ids.len() > 1 { ids[1..].to_vec() } else { overlapping(plan, &id) };
             if by.is_empty() {
-                f.fault(
-                    "form",
-                    "no no-spray area overlaps it. Draw the pavement or building first",
-                );
+                f.fault("form", "no no-spray area overlaps it. Draw the pavement or building first");
             }
-            Gesture::CutOut {
-                id,
-                by,
-                new: (0..20).map(|i| format!("{new}{i}")).collect(),
-            }
+            Gesture::CutOut { id, by, new: (0..20).map(|i| format!("{new}{i}")).collect() }
         }
-        "corner" => Gesture::Corner {
-            id,
-            ring,
-            index,
-            to: Point::new(f.length("x").m(), f.length("y").m()),
-        },
+        "corner" => Gesture::Corner { id, ring, index, to: Point::new(f.length("x").m(), f.length("y").m()) },
         "corner-remove" => Gesture::RemoveCorner { id, ring, index },
-        "edge" => Gesture::EdgeLength {
-            id,
-            ring,
-            edge: index,
-            length: f.length("length"),
-        },
-        "bend" => Gesture::Bend {
-            id,
-            ring,
-            edge: index,
-            rise: f.length_or_zero("rise"),
-        },
-        "chamfer" => Gesture::Chamfer {
-            id,
-            ring: 0,
-            index: counted(f, "corner"),
-            cut: f.length("cut"),
-        },
-        "round" => Gesture::Round {
-            id,
-            ring: 0,
-            index: counted(f, "corner"),
-            radius: f.length("cut"),
-        },
-        "offset" => Gesture::Offset {
-            id,
-            distance: f.length("distance"),
-            new,
-        },
+        "edge" => Gesture::EdgeLength { id, ring, edge: index, length: f.length("length") },
+        "bend" => Gesture::Bend { id, ring, edge: index, rise: f.length_or_zero("rise") },
+        "chamfer" => Gesture::Chamfer { id, ring: 0, index: counted(f, "corner"), cut: f.length("cut") },
+        "round" => Gesture::Round { id, ring: 0, index: counted(f, "corner"), radius: f.length("cut") },
+        "offset" => Gesture::Offset { id, distance: f.length("distance"), new },
         "strip" => {
             let kind = new_kind(f);
-            Gesture::Strip {
-                id,
-                ring: 0,
-                edge: counted(f, "index"),
-                width: f.length("width"),
-                new,
-                kind,
-            }
+            Gesture::Strip { id, ring: 0, edge: counted(f, "index"), width: f.length("width"), new, kind }
         }
-        "nozzle" => Gesture::ChangeNozzle {
-            ids,
-            nozzle: f.text("nozzle"),
-            group: new,
-        },
-        "valve" => Gesture::HeadsToValve {
-            ids,
-            valve: Some(f.text("valve")).filter(|v| !v.is_empty()),
-        },
+        "nozzle" => Gesture::ChangeNozzle { ids, nozzle: f.text("nozzle"), group: new },
+        "valve" => Gesture::HeadsToValve { ids, valve: Some(f.text("valve")).filter(|v| !v.is_empty()) },
         "arc" => {
-            let (arc, facing) = (
-                f.count("arc").min(u32::from(u16::MAX)) as u16,
-                f.number("degrees"),
-            );
+            let (arc, facing) = (f.count("arc").min(u32::from(u16::MAX)) as u16, f.number("degrees"));
             let edits = ids.iter().filter_map(|id| plan.drawn_head(id)).map(|(g, h)| {
-                let head = fenlo_core::plan::DrawnHead {
-                    arc,
-                    facing: facing.rem_euclid(360.0),
-                    ..h.clone()
-                };
+                let head = fenlo_core::plan::DrawnHead { arc, facing: facing.rem_euclid(360.0), ..h.clone() };
                 Edit::put_head(g.id.clone(), head)
             });
             return Typed::Edit(Box::new(Edit::batch(edits.collect())));
@@ -233,19 +159,13 @@ fn typed(f: &mut Fields, known: &Assessed, new: &str) -> Typed {
         "lock" => Gesture::LockHeads { ids, locked: true },
         "unlock" => Gesture::LockHeads { ids, locked: false },
         "even" => {
-            let moves: Vec<Edit> = even_out(plan, &ids)
-                .iter()
-                .filter_map(|g| g.edit(plan).ok())
-                .collect();
+            let moves: Vec<Edit> = even_out(plan, &ids).iter().filter_map(|g| g.edit(plan).ok()).collect();
             if moves.is_empty() {
                 f.fault("form", "already evenly spaced, or fewer than three heads");
             }
             return Typed::Edit(Box::new(Edit::batch(moves)));
         }
-        "throw" => Gesture::ThrowHead {
-            ids,
-            radius: f.length_if_any("radius"),
-        },
+        "throw" => Gesture::ThrowHead { ids, radius: f.length_if_any("radius") },
         "place-head" => Gesture::Move {
             motion: Motion::Shift {
                 by: Point::new(f.length("x").m(), f.length("y").m())
@@ -253,70 +173,34 @@ fn typed(f: &mut Fields, known: &Assessed, new: &str) -> Typed {
             },
             ids,
         },
-        "north" => Gesture::North {
-            degrees: f.number("degrees"),
-        },
+        "north" => Gesture::North { degrees: f.number("degrees") },
         "rectangle" => {
             let kind = new_kind(f);
-            let step = if plan.units.is_metric() {
-                1.0
-            } else {
-                5.0 * M_PER_FT
-            };
+            let step = if plan.units.is_metric() { 1.0 } else { 5.0 * M_PER_FT };
             let beside = plan.site.beside(step);
             let at = |typed: Option<Length>, free: f64| typed.map_or(free, Length::m);
-            let corner = Point::new(
-                at(f.length_if_any("x"), beside.x),
-                at(f.length_if_any("y"), beside.y),
-            );
+            let corner = Point::new(at(f.length_if_any("x"), beside.x), at(f.length_if_any("y"), beside.y));
             let (along, across) = (f.length("along"), f.length("across"));
             let outline = rectangle(corner, f.number("degrees"), along, across).unwrap_or_else(|e| {
                 f.fault("along", e.to_string());
                 Outline::default()
             });
             Gesture::Add {
-                thing: SiteObject {
-                    name: f.text("name"),
-                    ..kind.thing(&new, Shape::plain(outline))
-                },
+                thing: SiteObject { name: f.text("name"), ..kind.thing(&new, Shape::plain(outline)) },
             }
         }
         "point" => {
             let at = Point::new(f.length_or_zero("x").m(), f.length_or_zero("y").m());
             let what = match f.text("kind").as_str() {
-                "height" => ObjectKind::Height(SpotHeight {
-                    at,
-                    height: f.length("length"),
-                }),
-                "note" => ObjectKind::Note(Note {
-                    at,
-                    text: f.text("text"),
-                }),
-                "plant" => ObjectKind::Plant(Planting {
-                    canopy: f.length("length"),
-                    at,
-                    to: None,
-                    count: 1,
-                }),
-                _ => ObjectKind::Place(PlaceMark {
-                    kind: f.choice("kind"),
-                    at,
-                    supply: None,
-                }),
+                "height" => ObjectKind::Height(SpotHeight { at, height: f.length("length") }),
+                "note" => ObjectKind::Note(Note { at, text: f.text("text") }),
+                "plant" => ObjectKind::Plant(Planting { canopy: f.length("length"), at, to: None, count: 1 }),
+                _ => ObjectKind::Place(PlaceMark { kind: f.choice("kind"), at, supply: None }),
             };
-            Gesture::Add {
-                thing: SiteObject {
-                    id: new,
-                    name: f.text("name"),
-                    what,
-                },
-            }
+            Gesture::Add { thing: SiteObject { id: new, name: f.text("name"), what } }
         }
         other => {
-            f.fault(
-                "form",
-                format!("unknown action ‘{}’", other.chars().take(20).collect::<String>()),
-            );
+            f.fault("form", format!("unknown action ‘{}’", other.chars().take(20).collect::<String>()));
             Gesture::Remove { ids: Vec::new() }
         }
     })
@@ -324,9 +208,8 @@ fn typed(f: &mut Fields, known: &Assessed, new: &str) -> Typed {
 
 /// A name that nothing on the board has and that somebody else drawing now will hardly choose.
 fn fresh(plan: &fenlo_core::plan::Plan) -> String {
-    let stamp = std::time::SystemTime::now()
-        .duration_since(std::time::UNIX_EPOCH)
-        .map_or(0, |d| d.as_micros());
+    let stamp =
+        std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).map_or(0, |d| d.as_micros());
     plan.fresh_id('t').to_owned() + &format!("{:x}", stamp & 0xff_ffff)
 }
 
@@ -357,17 +240,10 @@ fn overlapping(plan: &fenlo_core::plan::Plan, id: &str) -> Vec<String> {
     let Some(shape) = plan.site.object(id).and_then(SiteObject::shape) else {
         return Vec::new();
     };
-    let dry = plan
-        .site
-        .objects
-        .iter()
-        .filter(|t| matches!(t.what, ObjectKind::Dry(_)) && t.id != id);
+    let dry = plan.site.objects.iter().filter(|t| matches!(t.what, ObjectKind::Dry(_)) && t.id != id);
     dry.filter(|t| {
         t.shape().is_some_and(|s| {
-            !matches!(
-                fenlo_core::site::cut(shape, &[s]),
-                Err(fenlo_core::site::CombineError::NoOverlap)
-            )
+            !matches!(fenlo_core::site::cut(shape, &[s]), Err(fenlo_core::site::CombineError::NoOverlap))
         })
     })
     .map(|t| t.id.clone())
@@ -394,27 +270,17 @@ pub async fn tapes(
     let u: UnitSystem = app.job(job).await?.job().units;
     let read = |text: &str| Length::typed(text, u).map_err(|e| e.to_string());
     let sound = |p: Point| {
-        if p.is_sound() {
-            Ok(p)
-        } else {
-            Err("the point is outside the drawing area".to_owned())
-        }
+        if p.is_sound() { Ok(p) } else { Err("the point is outside the drawing area".to_owned()) }
     };
     let found = (|| {
-        triangulate(
-            sound(Point::new(t.ax, t.ay))?,
-            read(&t.a)?,
-            sound(Point::new(t.bx, t.by))?,
-            read(&t.b)?,
-        )
-        .map_err(|e| e.show(u))
+        triangulate(sound(Point::new(t.ax, t.ay))?, read(&t.a)?, sound(Point::new(t.bx, t.by))?, read(&t.b)?)
+            .map_err(|e| e.show(u))
     })();
     Ok(match found {
         Ok(points) => Json(json!({ "points": points })).into_response(),
-        Err(message) => (
-            axum::http::StatusCode::UNPROCESSABLE_ENTITY,
-            Json(json!({ "message": sentence(&message) })),
-        )
-            .into_response(),
+        Err(message) => {
+            (axum::http::StatusCode::UNPROCESSABLE_ENTITY, Json(json!({ "message": sentence(&message) })))
+                .into_response()
+        }
     })
 }

@@ -27,31 +27,17 @@ pub async fn upload(
 ) -> Result<Response, AppError> {
     app.store.seq(job).await?;
     let sent = file_of(form, "choose a picture first").await?;
-    let field = |name: &str| {
-        sent.fields
-            .iter()
-            .find(|f| f.0 == name)
-            .map_or("", |f| f.1.trim())
-    };
+    let field = |name: &str| sent.fields.iter().find(|f| f.0 == name).map_or("", |f| f.1.trim());
     let scale = drawing_scale(field("scale"))?;
-    let ask = Ask {
-        kind: Foreign::Picture,
-        name: sent.name,
-        page: field("page").parse().unwrap_or(1),
-    };
+    let ask = Ask { kind: Foreign::Picture, name: sent.name, page: field("page").parse().unwrap_or(1) };
     let keeping = app.clone();
     let back = format!("/jobs/{job}/ground");
-    let reading = app.readings.begin(
-        app.store.company(),
-        ask,
-        sent.file,
-        &back,
-        move |handed| async move {
+    let reading =
+        app.readings.begin(app.store.company(), ask, sent.file, &back, move |handed| async move {
             let scan = take_scan(handed.map_err(told)?).map_err(AppError::Broken)?;
             put(&keeping, job, scan, scale).await?;
             Ok(Ended::Go(format!("/jobs/{job}/ground")))
-        },
-    )?;
+        })?;
     reading.page().await
 }
 
@@ -74,22 +60,13 @@ fn drawing_scale(text: &str) -> Result<Option<f64>, AppError> {
 /// paper, else as wide as what is drawn until it is scaled.
 async fn put(app: &App, job: i64, scan: Scan, scale: Option<f64>) -> Result<(), AppError> {
     let known = app.job(job).await?;
-    let Scan {
-        kind,
-        bytes,
-        name,
-        width,
-        height,
-        paper,
-    } = scan;
+    let Scan { kind, bytes, name, width, height, paper } = scan;
     if scale.is_some() && paper.is_none() {
         let said = "a photo has no paper scale. Leave the scale empty and scale it by two points";
         return Err(AppError::Bad(said.into()));
     }
     let kind = kind.to_owned();
-    app.store
-        .put_picture(job, &name, &Picture { kind, bytes })
-        .await?;
+    app.store.put_picture(job, &name, &Picture { kind, bytes }).await?;
     let (l, b, r, _) = frame(known.job());
     let scaled = paper.zip(scale).map(|(metres, scale)| metres * scale);
     let pixel = scaled.unwrap_or_else(|| (r - l).max(10.0) / f64::from(width.max(1)));
@@ -117,10 +94,7 @@ pub async fn show(
     Ok((
         [
             (header::CONTENT_TYPE, picture.kind),
-            (
-                header::CACHE_CONTROL,
-                "private, max-age=31536000, immutable".into(),
-            ),
+            (header::CACHE_CONTROL, "private, max-age=31536000, immutable".into()),
         ],
         picture.bytes,
     )
@@ -128,22 +102,13 @@ pub async fn show(
 }
 
 /// Scales, levels, moves, fades or takes away.
-pub async fn set(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+pub async fn set(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let Some(was) = known.job().site.underlay.clone() else {
         return Err(AppError::Conflict("the picture was removed".into()));
     };
     let mut f = Fields::new(pairs, known.job().units);
-    let (a, b) = (
-        Point::new(f.number("ax"), f.number("ay")),
-        Point::new(f.number("bx"), f.number("by")),
-    );
+    let (a, b) = (Point::new(f.number("ax"), f.number("ay")), Point::new(f.number("bx"), f.number("by")));
     let next = if f.ticked("remove") {
         Ok(None)
     } else if !f.get("apart").is_empty() {
@@ -152,22 +117,12 @@ pub async fn set(
     } else if f.ticked("level") {
         was.levelled(a, b).map(Some)
     } else if !f.get("strength").is_empty() {
-        Ok(Some(Underlay {
-            strength: f.number("strength"),
-            ..was
-        }))
+        Ok(Some(Underlay { strength: f.number("strength"), ..was }))
     } else {
-        Ok(Some(Underlay {
-            at: was.at + Point::new(f.number("right"), f.number("up")),
-            ..was
-        }))
+        Ok(Some(Underlay { at: was.at + Point::new(f.number("right"), f.number("up")), ..was }))
     };
     let refused = |message: &str| {
-        Ok((
-            StatusCode::UNPROCESSABLE_ENTITY,
-            Json(json!({ "message": sentence(message) })),
-        )
-            .into_response())
+        Ok((StatusCode::UNPROCESSABLE_ENTITY, Json(json!({ "message": sentence(message) }))).into_response())
     };
     if let Some((_, message)) = f.errors.first() {
         return refused(message);

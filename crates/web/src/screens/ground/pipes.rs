@@ -25,13 +25,7 @@ use serde::Deserialize;
 const FIELDS: [&str; 3] = ["pipe", "depth", "kind"];
 
 /// One change of pipe from the sheet; `op` says which.
-pub async fn change(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+pub async fn change(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let at = FormAt::new("pp", &FIELDS).sent(&pairs);
     let form = at.clone();
     let said = |name: &str| pairs.iter().find(|p| p.0 == name).map(|p| p.1.as_str());
@@ -57,9 +51,7 @@ pub async fn change(
             out.put("notice", &escape(&said.join(" · ")));
         }
         let mut response = out.done();
-        response
-            .headers_mut()
-            .insert("hx-trigger", HeaderValue::from_static("board-changed"));
+        response.headers_mut().insert("hx-trigger", HeaderValue::from_static("board-changed"));
         Ok(response)
     })
     .await
@@ -87,47 +79,23 @@ fn typed(job: &Job, f: &mut Fields) -> Result<(Edit, Vec<String>), AppError> {
     }
     if let Some(joint) = job.piping.joint(&id) {
         let kind = f.choice("kind");
-        let edit = Edit::put(Joint {
-            kind,
-            ..joint.clone()
-        });
-        return if f.errors.is_empty() {
-            Ok((edit, Vec::new()))
-        } else {
-            Err(AppError::Faults(Vec::new()))
-        };
+        let edit = Edit::put(Joint { kind, ..joint.clone() });
+        return if f.errors.is_empty() { Ok((edit, Vec::new())) } else { Err(AppError::Faults(Vec::new())) };
     }
     let Some(leg) = job.piping.leg(&id).cloned() else {
         return Err(AppError::Conflict("this pipe was deleted".into()));
     };
     let leg = match op.as_str() {
         "pipe" => match f.parsed("pipe") {
-            Some(pipe) => PipeLeg {
-                pipe,
-                size_pinned: true,
-                ..leg
-            },
+            Some(pipe) => PipeLeg { pipe, size_pinned: true, ..leg },
             None => leg,
         },
-        "pin" => PipeLeg {
-            size_pinned: !leg.size_pinned,
-            ..leg
-        },
-        "keep" => PipeLeg {
-            kept: !leg.kept,
-            ..leg
-        },
-        "depth" => PipeLeg {
-            depth: f.length_if_any("depth"),
-            ..leg
-        },
+        "pin" => PipeLeg { size_pinned: !leg.size_pinned, ..leg },
+        "keep" => PipeLeg { kept: !leg.kept, ..leg },
+        "depth" => PipeLeg { depth: f.length_if_any("depth"), ..leg },
         _ => return f.stop("unknown action"),
     };
-    if f.errors.is_empty() {
-        Ok((Edit::put(leg), Vec::new()))
-    } else {
-        Err(AppError::Faults(Vec::new()))
-    }
+    if f.errors.is_empty() { Ok((Edit::put(leg), Vec::new())) } else { Err(AppError::Faults(Vec::new())) }
 }
 
 /// Routes and then sizes, as one step.
@@ -186,11 +154,7 @@ pub async fn together(
 
 fn page(job: &Job, picked: &[String]) -> Page {
     let u: UnitSystem = job.units;
-    let valves: Vec<&str> = picked
-        .iter()
-        .filter(|id| job.valve(id).is_some())
-        .map(String::as_str)
-        .collect();
+    let valves: Vec<&str> = picked.iter().filter(|id| job.valve(id).is_some()).map(String::as_str).collect();
     let mut page = Page {
         rows: Vec::new(),
         flow: String::new(),
@@ -198,10 +162,7 @@ fn page(job: &Job, picked: &[String]) -> Page {
         main: String::new(),
         fault: String::new(),
     };
-    let supplies: Vec<&str> = valves
-        .iter()
-        .filter_map(|v| Some(job.valve(v)?.supply.as_str()))
-        .collect();
+    let supplies: Vec<&str> = valves.iter().filter_map(|v| Some(job.valve(v)?.supply.as_str())).collect();
     if valves.len() < 2 {
         page.fault = "Select two or more valves.".into();
         return page;
@@ -216,9 +177,7 @@ fn page(job: &Job, picked: &[String]) -> Page {
                 let low = zone.lowest();
                 page.rows.push(Row {
                     number: job.valve_number(&zone.valve),
-                    name: job
-                        .valve(&zone.valve)
-                        .map_or_else(String::new, |v| v.name.clone()),
+                    name: job.valve(&zone.valve).map_or_else(String::new, |v| v.name.clone()),
                     flow: zone.flow.show(u),
                     gets: low.nozzle.show(u),
                     alone: zone.worst_alone.map_or_else(|| "–".into(), |p| p.show(u)),
@@ -257,19 +216,11 @@ pub async fn shapes(
     compute(move || {
         let job = known.job();
         let u = job.units;
-        let found = job
-            .valve(&asked.valve)
-            .and_then(|v| branch_against_chain(job, &Ground::of(job), v));
+        let found = job.valve(&asked.valve).and_then(|v| branch_against_chain(job, &Ground::of(job), v));
         let row = |name, s: &Shape| {
             let short = if s.keeps { "" } else { ", too low" };
             let last = format!("{}{short}", s.last.show(u));
-            (
-                name,
-                s.pipe.show(u),
-                format!("{:.0}", s.cost),
-                s.first.show(u),
-                last,
-            )
+            (name, s.pipe.show(u), format!("{:.0}", s.cost), s.first.show(u), last)
         };
         let rows = found.map_or_else(Vec::new, |(branched, chain)| {
             vec![row("branched", &branched), row("in line", &chain)]

@@ -43,20 +43,19 @@ pub fn units_word(units: UnitSystem) -> &'static str {
 }
 
 pub fn picture_href(known: &Assessed) -> String {
-    known.job().site.underlay.as_ref().map_or(String::new(), |u| {
-        format!("/jobs/{}/ground/picture/{}", known.open.id, u.picture)
-    })
+    known
+        .job()
+        .site
+        .underlay
+        .as_ref()
+        .map_or(String::new(), |u| format!("/jobs/{}/ground/picture/{}", known.open.id, u.picture))
 }
 
 pub fn body(known: &Assessed) -> Result<String, AppError> {
     let plan = known.job();
     let (l, b, r, t) = frame(plan);
     let heads: usize = plan.groups.iter().map(|g| g.drawn.len()).sum();
-    let none = Choice {
-        value: String::new(),
-        label: "no valve".into(),
-        chosen: true,
-    };
+    let none = Choice { value: String::new(), label: "no valve".into(), chosen: true };
     Ok(Page {
         job: known.open.id,
         seq: known.open.seq,
@@ -65,10 +64,7 @@ pub fn body(known: &Assessed) -> Result<String, AppError> {
         frame: format!("{l:.3},{b:.3},{r:.3},{t:.3}"),
         view_box: format!("{l:.3} {:.3} {:.3} {:.3}", -t, r - l, t - b),
         underlay: underlay(plan, &picture_href(known)),
-        layers: LAYERS
-            .iter()
-            .map(|name| (*name, layer(plan, &known.assessment, name)))
-            .collect(),
+        layers: LAYERS.iter().map(|name| (*name, layer(plan, &known.assessment, name))).collect(),
         north: plan.site.north,
         empty: plan.site.is_empty() && heads == 0,
         areas: choices::terms("area", "lawn"),
@@ -106,16 +102,10 @@ fn pipe_choices(plan: &Job) -> Vec<Choice> {
         label: format!("Lateral of valve {} ({})", plan.valve_number(&v.id), v.name),
         chosen: false,
     };
-    plan.supplies
-        .iter()
-        .map(main)
-        .chain(plan.valves.iter().map(lateral))
-        .collect()
+    plan.supplies.iter().map(main).chain(plan.valves.iter().map(lateral)).collect()
 }
 
 /// True for nozzles that throw: drip is listed, not drawn.
 pub fn throws(plan: &Job, nozzle: &str) -> bool {
-    plan.catalogue()
-        .nozzle(nozzle)
-        .is_some_and(|n| n.radius.is_some())
+    plan.catalogue().nozzle(nozzle).is_some_and(|n| n.radius.is_some())
 }

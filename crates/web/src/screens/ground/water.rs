@@ -134,14 +134,7 @@ pub async fn findings(
         } else {
             "Head-to-head coverage, no overspray, no dry spots."
         };
-        Ok(Html(crate::screens::findings::render(
-            job,
-            plan,
-            "ground".into(),
-            well,
-            &found,
-        )?)
-        .into_response())
+        Ok(Html(crate::screens::findings::render(job, plan, "ground".into(), well, &found)?).into_response())
     })
     .await?
 }
@@ -199,44 +192,21 @@ fn water(
 ) -> Result<CoverageView, AppError> {
     let u = plan.units;
     let drift = drift(plan, asked);
-    let has_heads = |t: &&SiteObject| {
-        plan.groups
-            .iter()
-            .any(|g| g.area.as_deref() == Some(&t.id) && g.is_drawn())
-    };
+    let has_heads =
+        |t: &&SiteObject| plan.groups.iter().any(|g| g.area.as_deref() == Some(&t.id) && g.is_drawn());
     let wanted: Vec<&SiteObject> = match asked.area.as_deref().filter(|a| !a.is_empty()) {
-        Some(id) => plan
-            .site
-            .object(id)
-            .filter(|t| plan.site.area(&t.id).is_some())
-            .into_iter()
-            .collect(),
-        None => plan
-            .site
-            .areas()
-            .map(|(t, _)| t)
-            .filter(has_heads)
-            .take(MOST_AREAS)
-            .collect(),
+        Some(id) => plan.site.object(id).filter(|t| plan.site.area(&t.id).is_some()).into_iter().collect(),
+        None => plan.site.areas().map(|(t, _)| t).filter(has_heads).take(MOST_AREAS).collect(),
     };
     let found: Vec<(&SiteObject, Coverage, usize)> = wanted
         .iter()
         .filter_map(|t| on_area(plan, assessment, &t.id, drift).map(|(c, solved)| (*t, c, solved)))
         .collect();
     let map: String = found.iter().map(|(_, c, _)| coverage_map(c, u)).collect();
-    let winds = WINDS
-        .iter()
-        .map(|w| (*w, wind_word(*w, u), f64::from(*w) == asked.wind))
-        .collect();
+    let winds = WINDS.iter().map(|w| (*w, wind_word(*w, u), f64::from(*w) == asked.wind)).collect();
     let compass = COMPASS
         .iter()
-        .map(|c| {
-            (
-                c.0,
-                c.1,
-                c.0 == asked.from || (asked.from.is_empty() && c.0 == "sw"),
-            )
-        })
+        .map(|c| (c.0, c.1, c.0 == asked.from || (asked.from.is_empty() && c.0 == "sw")))
         .collect();
     let mut panel = Panel {
         job,
@@ -262,12 +232,8 @@ fn water(
             let repetitions = if tried { WHILE_MOVING } else { REPETITIONS };
             let audit = audit(plan, assessment, &thing.id, c, repetitions);
             panel.figures = figures(c, audit.as_ref(), u);
-            panel.spills = c
-                .spills
-                .iter()
-                .take(5)
-                .map(|s| (s.name.clone(), share(s.flow, c.flow), s.dry))
-                .collect();
+            panel.spills =
+                c.spills.iter().take(5).map(|s| (s.name.clone(), share(s.flow, c.flow), s.dry)).collect();
             panel.loose = *solved < c.heads;
             panel.says = match (c.heads, *solved) {
                 (0, _) => "No heads drawn here. Lay them out or place them by hand.".into(),
@@ -289,17 +255,13 @@ fn water(
             // On sites with very many areas the ideal figures must do.
             let audited = found.len() <= MOST_AUDITED;
             let row = |(t, c, _): &(&SiteObject, Coverage, usize)| {
-                let audit = audited
-                    .then(|| audit(plan, assessment, &t.id, c, REPETITIONS))
-                    .flatten();
+                let audit = audited.then(|| audit(plan, assessment, &t.id, c, REPETITIONS)).flatten();
                 let ideal = c.uniformity.map_or(0.0, |k| k.du);
                 Row {
                     id: t.id.clone(),
                     name: t.title().to_owned(),
                     du: c.uniformity.map_or("–".into(), |k| format!("{:.2}", k.du)),
-                    expected: audit
-                        .as_ref()
-                        .map_or("–".into(), |a| format!("{:.2}", a.expected.du)),
+                    expected: audit.as_ref().map_or("–".into(), |a| format!("{:.2}", a.expected.du)),
                     overspray: percent(c.overspray()),
                     verdict: match &audit {
                         Some(audit) => pill(audit.verdict),
@@ -311,10 +273,7 @@ fn water(
             panel.rows = found.iter().map(row).collect();
         }
     }
-    Ok(CoverageView {
-        map,
-        panel: panel.render()?,
-    })
+    Ok(CoverageView { map, panel: panel.render()? })
 }
 
 fn rate_unit(u: UnitSystem) -> &'static str {
@@ -368,21 +327,14 @@ fn audit(plan: &Job, assessment: &Assessment, area: &str, c: &Coverage, repetiti
     let kind = sources.first()?.class.kind;
     let expected = expected(plan, area, &sources, repetitions)?;
     let verdict = verdict(ideal, &expected, kind);
-    Some(Audit {
-        expected,
-        kind,
-        verdict,
-    })
+    Some(Audit { expected, kind, verdict })
 }
 
 fn figures(c: &Coverage, audit: Option<&Audit>, u: UnitSystem) -> Vec<Figure> {
     let Some(k) = c.uniformity else { return Vec::new() };
     let rate = |mmph: f64| Rate::from_mmph(mmph).show(u);
     let cells = c.inside().iter().filter(|i| **i).count();
-    let cans = format!(
-        "{cells} cells of {}",
-        fenlo_core::units::Length::from_m(c.grid.cell).show_tape(u)
-    );
+    let cans = format!("{cells} cells of {}", fenlo_core::units::Length::from_m(c.grid.cell).show_tape(u));
     let audit_source =
         "low-quarter DU as in irrigation audits (Merriam and Keller 1978), simulated catch-can grid";
     let driest = c.driest.map_or(0.0, |d| d.rate.mmph());
@@ -419,11 +371,7 @@ fn figures(c: &Coverage, audit: Option<&Audit>, u: UnitSystem) -> Vec<Figure> {
         Figure {
             key: "sc",
             label: "SC",
-            value: if k.sc.is_finite() {
-                format!("{:.2}", k.sc)
-            } else {
-                "∞".into()
-            },
+            value: if k.sc.is_finite() { format!("{:.2}", k.sc) } else { "∞".into() },
             verdict: if k.sc <= 1.5 { "" } else { "watch" },
             working: Working::new(
                 "SC = mean ÷ mean of the driest 5% window",
@@ -438,13 +386,10 @@ fn figures(c: &Coverage, audit: Option<&Audit>, u: UnitSystem) -> Vec<Figure> {
             label: "Mean precipitation rate",
             value: rate(k.mean),
             verdict: "",
-            working: Working::new(
-                "rate = water that lands on the area ÷ area",
-                "volume over surface",
-            )
-            .with("lands", c.landed.show(u))
-            .with("area", fenlo_core::units::Surface::from_m2(c.area_m2()).show(u))
-            .gives(rate(k.mean)),
+            working: Working::new("rate = water that lands on the area ÷ area", "volume over surface")
+                .with("lands", c.landed.show(u))
+                .with("area", fenlo_core::units::Surface::from_m2(c.area_m2()).show(u))
+                .gives(rate(k.mean)),
         },
         Figure {
             key: "dry",

@@ -43,13 +43,7 @@ fn put(known: &Assessed, group: HeadGroup) -> Edit {
     put_on_valves(known.job(), &known.assessment.water(), Edit::put(group))
 }
 
-async fn add(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn add(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let at = FormAt::new("new", &read::NEW_FIELDS);
     let read = |known: &Assessed, f: &mut _| {
         let group = read::new_group(known.job(), f);
@@ -58,13 +52,7 @@ async fn add(
     submit(&app, job, at, pairs, read, render_body).await
 }
 
-async fn save(
-    Sent {
-        app,
-        path: (job, id),
-        pairs,
-    }: Sent<(i64, String)>,
-) -> Result<Response, AppError> {
+async fn save(Sent { app, path: (job, id), pairs }: Sent<(i64, String)>) -> Result<Response, AppError> {
     let at = FormAt::new(&id, &read::FIELDS);
     let (form, group) = (at.clone(), id.clone());
     let read = move |known: &Assessed, f: &mut _| {
@@ -94,13 +82,7 @@ async fn save(
     .await
 }
 
-async fn remove(
-    Sent {
-        app,
-        path: (job, group),
-        pairs,
-    }: Sent<(i64, String)>,
-) -> Result<Response, AppError> {
+async fn remove(Sent { app, path: (job, group), pairs }: Sent<(i64, String)>) -> Result<Response, AppError> {
     let read =
         move |known: &Assessed, _: &mut _| Ok((remove_group(known.job(), &group), Here::at(Screen::Heads)));
     submit(&app, job, FormAt::button(), pairs, read, render_body).await

@@ -47,17 +47,12 @@ pub fn new_group(job: &Job, f: &mut Fields) -> HeadGroup {
 }
 
 fn counts(f: &mut Fields) -> Vec<(u16, u32)> {
-    let mut counts: Vec<(u16, u32)> = COMMON_ARCS
-        .iter()
-        .map(|arc| (*arc, f.count(&format!("a{arc}"))))
-        .collect();
+    let mut counts: Vec<(u16, u32)> =
+        COMMON_ARCS.iter().map(|arc| (*arc, f.count(&format!("a{arc}")))).collect();
     let other = f.text("other");
     for pair in other.split(',').map(str::trim).filter(|p| !p.is_empty()).take(20) {
         let read = pair.split_once(['x', 'X', '×']).and_then(|(n, arc)| {
-            Some((
-                arc.trim().trim_end_matches('°').parse().ok()?,
-                n.trim().parse().ok()?,
-            ))
+            Some((arc.trim().trim_end_matches('°').parse().ok()?, n.trim().parse().ok()?))
         });
         match read {
             Some(pair) => counts.push(pair),
@@ -80,11 +75,7 @@ pub fn group(catalogue: &Catalogue, f: &mut Fields, was: &HeadGroup) -> HeadGrou
     let rows = nozzle.is_some_and(|n| is_rows(n.kind));
     let fixed = nozzle.is_some_and(|n| n.arc_rule == ArcRule::Fixed);
     let pipe = f.parsed("pipe").unwrap_or_else(|| was.pipe.clone());
-    let feed_pipe = if f.get("feed_pipe").is_empty() {
-        None
-    } else {
-        f.parsed("feed_pipe")
-    };
+    let feed_pipe = if f.get("feed_pipe").is_empty() { None } else { f.parsed("feed_pipe") };
     // What listed and drawn heads have alike.
     let common = HeadGroup {
         name: f.text("name"),
@@ -119,10 +110,7 @@ pub fn group(catalogue: &Catalogue, f: &mut Fields, was: &HeadGroup) -> HeadGrou
         if was.row.is_none() {
             return usual::row();
         }
-        DripRow {
-            emitters: f.count("row_emitters"),
-            emitter_spacing: f.length("emitter_spacing"),
-        }
+        DripRow { emitters: f.count("row_emitters"), emitter_spacing: f.length("emitter_spacing") }
     });
     HeadGroup {
         drawn: Vec::new(),

@@ -80,9 +80,7 @@ pub fn total(known: &Assessed) -> String {
 
 fn nominal(plan: &Job, group: &HeadGroup) -> Flow {
     let nozzle = plan.catalogue().nozzle(&group.nozzle);
-    nozzle.map_or(Flow::ZERO, |n| {
-        group.heads().map(|(i, arc, _)| group.flow_of(n, i, arc)).sum()
-    })
+    nozzle.map_or(Flow::ZERO, |n| group.heads().map(|(i, arc, _)| group.flow_of(n, i, arc)).sum())
 }
 
 pub fn says(known: &Assessed, group: &HeadGroup) -> String {
@@ -91,18 +89,10 @@ pub fn says(known: &Assessed, group: &HeadGroup) -> String {
     let mut valves: Vec<String> = Vec::new();
     for valve in plan.valves.iter().filter(|v| group.is_on(&v.id)) {
         let n = plan.valve_number(&valve.id);
-        let low = known
-            .assessment
-            .zone(&valve.id)
-            .and_then(|z| z.zone.as_ref().ok())
-            .map(|z| {
-                let of_group = z
-                    .heads
-                    .iter()
-                    .filter(|h| h.head.group == group.id)
-                    .map(|h| h.nozzle);
-                of_group.fold(z.highest().nozzle, |a, b| a.min(b))
-            });
+        let low = known.assessment.zone(&valve.id).and_then(|z| z.zone.as_ref().ok()).map(|z| {
+            let of_group = z.heads.iter().filter(|h| h.head.group == group.id).map(|h| h.nozzle);
+            of_group.fold(z.highest().nozzle, |a, b| a.min(b))
+        });
         let low = low.map_or(String::new(), |p| format!(", lowest {}", p.show(u)));
         valves.push(format!(
             r#"<a href="/jobs/{}/valves?valve={}">valve {n}</a>{low}"#,
@@ -115,10 +105,7 @@ pub fn says(known: &Assessed, group: &HeadGroup) -> String {
         valves.push(format!("<b>{loose} not on a valve</b>"));
     }
     let where_to = if group.is_drawn() {
-        format!(
-            r#" <a href="/jobs/{}/ground">on the site plan</a>"#,
-            known.open.id
-        )
+        format!(r#" <a href="/jobs/{}/ground">on the site plan</a>"#, known.open.id)
     } else {
         String::new()
     };
@@ -135,17 +122,9 @@ pub fn card(known: &Assessed, group: &HeadGroup) -> Result<String, AppError> {
     let nozzle = known.job().catalogue().nozzle(&group.nozzle);
     let rows = nozzle.is_some_and(|n| is_rows(n.kind));
     let counts = group.counts_by_arc();
-    let of = |arc: u16| {
-        counts
-            .iter()
-            .find(|c| c.0 == arc)
-            .map_or(String::new(), |c| c.1.to_string())
-    };
-    let other: Vec<String> = counts
-        .iter()
-        .filter(|c| !COMMON_ARCS.contains(&c.0))
-        .map(|c| format!("{} x {}", c.1, c.0))
-        .collect();
+    let of = |arc: u16| counts.iter().find(|c| c.0 == arc).map_or(String::new(), |c| c.1.to_string());
+    let other: Vec<String> =
+        counts.iter().filter(|c| !COMMON_ARCS.contains(&c.0)).map(|c| format!("{} x {}", c.1, c.0)).collect();
     Ok(Card {
         u,
         job: known.open.id,

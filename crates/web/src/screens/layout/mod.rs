@@ -59,23 +59,11 @@ async fn page(
     Query(pick): Query<Pick>,
 ) -> Result<Response, AppError> {
     let area = pick.area.filter(|a| !a.is_empty());
-    render_page(
-        &app,
-        &headers,
-        app.job(job).await?,
-        Here::picked(Screen::Layout, area),
-    )
-    .await
+    render_page(&app, &headers, app.job(job).await?, Here::picked(Screen::Layout, area)).await
 }
 
 /// Lays one kind out on one area: the board's button.
-async fn lay(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn lay(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let at = FormAt::new("lay", &["kind"]);
     let form = at.clone();
     let read = |known: &Assessed, f: &mut Fields| Ok((read::laid(known.job(), f)?, ()));
@@ -83,13 +71,7 @@ async fn lay(
 }
 
 /// Begins comparing, for one area or for all; what ran before for this job is stopped.
-async fn run(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn run(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let f = Fields::new(pairs, known.job().units);
     let picked = f.text("area");
@@ -98,13 +80,7 @@ async fn run(
         .site
         .areas()
         // What comes later is compared when it is picked.
-        .filter(|(t, a)| {
-            if picked.is_empty() {
-                !a.later
-            } else {
-                t.id == picked
-            }
-        })
+        .filter(|(t, a)| if picked.is_empty() { !a.later } else { t.id == picked })
         .map(|(t, _)| t.id.clone())
         .collect();
     let run = Arc::new(Run::new(areas, Arc::clone(&known)));
@@ -134,9 +110,7 @@ fn compare(known: &Assessed, run: &Run) {
                 return;
             }
             let available = known.assessment.available();
-            each_alternative(known.job(), available, area, &run.progress, &mut |way| {
-                run.tell(i, way)
-            });
+            each_alternative(known.job(), available, area, &run.progress, &mut |way| run.tell(i, way));
         }
     };
     std::thread::scope(|s| {
@@ -160,11 +134,7 @@ async fn progress(
         }
         run => {
             let whole = fragment(&app, known, shown.area, run).await?;
-            Ok((
-                [("hx-retarget", "#layout-state"), ("hx-reswap", "innerHTML")],
-                whole,
-            )
-                .into_response())
+            Ok(([("hx-retarget", "#layout-state"), ("hx-reswap", "innerHTML")], whole).into_response())
         }
     }
 }
@@ -206,13 +176,7 @@ async fn money(app: &App, known: &Arc<Assessed>, found: Arc<Vec<Alternative>>) -
 }
 
 /// Takes a way for one area, or one kind for all that have it.
-async fn take(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn take(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let Some(run) = app.runs.get(&job) else {
         return Err(AppError::Bad("the comparison has expired. Compare again".into()));
     };

@@ -116,21 +116,12 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
         .map(|(t, a)| {
             (
                 t.id.clone(),
-                format!(
-                    "{} ({})",
-                    t.title(),
-                    Surface::from_m2(a.shape.area_m2()).show(plan.units)
-                ),
+                format!("{} ({})", t.title(), Surface::from_m2(a.shape.area_m2()).show(plan.units)),
                 t.id == area,
             )
         })
         .collect();
-    Ok(Page {
-        job: known.open.id,
-        areas,
-        state: state(known, area, None, None)?,
-    }
-    .render()?)
+    Ok(Page { job: known.open.id, areas, state: state(known, area, None, None)? }.render()?)
 }
 
 pub fn state(
@@ -216,9 +207,7 @@ fn blocks(plan: &Job, all: &[Alternative], money: Option<&Money>) -> Vec<Block> 
             });
         }
         if let Some(block) = out.last_mut() {
-            block
-                .cards
-                .push(card(plan, way, money.and_then(|m| m.of(plan, place, way))));
+            block.cards.push(card(plan, way, money.and_then(|m| m.of(plan, place, way))));
         }
     }
     for block in &mut out {
@@ -234,19 +223,14 @@ fn blocks(plan: &Job, all: &[Alternative], money: Option<&Money>) -> Vec<Block> 
         block.against = held_against(&saves);
         for (card, saves) in block.cards.iter_mut().zip(&saves) {
             card.saves = said(plan, saves.as_ref());
-            card.against = saves
-                .as_ref()
-                .map_or("", |s| fenlo_words::kind(s.against))
-                .to_lowercase();
+            card.against = saves.as_ref().map_or("", |s| fenlo_words::kind(s.against)).to_lowercase();
         }
     }
     out
 }
 
 pub(super) fn said(plan: &Job, saving: Option<&Saving>) -> String {
-    saving.map_or_else(String::new, |s| {
-        fenlo_words::saving(s, plan.units, &plan.rules.buying.currency)
-    })
+    saving.map_or_else(String::new, |s| fenlo_words::saving(s, plan.units, &plan.rules.buying.currency))
 }
 
 /// "The others are held against spray, the cheapest to put in."
@@ -284,9 +268,7 @@ fn card(plan: &Job, way: &Alternative, cost: Option<FirstCost>) -> Card {
     let even = proposal.and_then(|p| p.expected);
     let wanted = way.pressure.0.show_round(u);
     let short = way.pressure.1.is_some_and(|left| left < way.pressure.0);
-    let coverage = proposal
-        .and_then(|p| measure(plan, &way.area, &p.heads))
-        .map(|m| m.1);
+    let coverage = proposal.and_then(|p| measure(plan, &way.area, &p.heads)).map(|m| m.1);
     Card {
         kind: word(&way.kind),
         label: fenlo_words::kind(way.kind).to_owned(),
@@ -300,9 +282,7 @@ fn card(plan: &Job, way: &Alternative, cost: Option<FirstCost>) -> Card {
         },
         picture: proposal
             .zip(coverage.as_ref())
-            .map_or(String::new(), |(p, cover)| {
-                layout_picture(plan, &way.area, p, cover)
-            }),
+            .map_or(String::new(), |(p, cover)| layout_picture(plan, &way.area, p, cover)),
         heads: match (score, &way.drip) {
             (Some(s), _) => s.heads.to_string(),
             (None, Some(Ok(d))) => d.tubing.show(u),
@@ -312,36 +292,20 @@ fn card(plan: &Job, way: &Alternative, cost: Option<FirstCost>) -> Card {
         valves: way.valves.map_or_else(dash, |v| v.to_string()),
         du: score.map_or_else(dash, |s| format!("{:.2}", s.du)),
         expected: even.map_or_else(dash, |e| format!("{:.2}", e.du)),
-        du_verdict: score
-            .zip(even)
-            .map_or("", |(s, e)| pill(verdict(s.du, &e, way.kind))),
+        du_verdict: score.zip(even).map_or("", |(s, e)| pill(verdict(s.du, &e, way.kind))),
         rate: score.map_or_else(dash, |s| s.rate.show(u)),
         off: score.map_or_else(dash, |s| percent(s.overspray)),
         dry: score.map_or_else(dash, |s| percent(s.on_dry)),
         dry_bad: score.is_some_and(|s| s.on_dry > 0.03),
         first: cost.as_ref().map_or_else(dash, |c| sum(plan, c.first())),
-        first_how: cost
-            .as_ref()
-            .map(|c| fenlo_words::first_cost(c, &plan.rules.buying.currency)),
+        first_how: cost.as_ref().map(|c| fenlo_words::first_cost(c, &plan.rules.buying.currency)),
         unpriced: cost.as_ref().map_or(0, |c| c.unpriced.len()),
-        water: cost
-            .as_ref()
-            .and_then(|c| c.water)
-            .map_or_else(|| "no water rate".into(), |w| sum(plan, w)),
-        years: cost
-            .as_ref()
-            .and_then(FirstCost::over_years)
-            .map_or_else(dash, |y| sum(plan, y)),
+        water: cost.as_ref().and_then(|c| c.water).map_or_else(|| "no water rate".into(), |w| sum(plan, w)),
+        years: cost.as_ref().and_then(FirstCost::over_years).map_or_else(dash, |y| sum(plan, y)),
         saves: String::new(),
         against: String::new(),
-        minutes: way
-            .minutes
-            .as_ref()
-            .map_or_else(dash, |m| format!("{:.0} min", m.minutes.minutes())),
-        minutes_how: way
-            .minutes
-            .as_ref()
-            .map(|m| fenlo_words::alternative_minutes(m, u)),
+        minutes: way.minutes.as_ref().map_or_else(dash, |m| format!("{:.0} min", m.minutes.minutes())),
+        minutes_how: way.minutes.as_ref().map(|m| fenlo_words::alternative_minutes(m, u)),
         year: way.year.map_or_else(dash, |y| gallons(y, u)),
         pressure: way.pressure.1.map_or_else(
             || format!("needs {wanted}"),
@@ -356,11 +320,7 @@ fn card(plan: &Job, way: &Alternative, cost: Option<FirstCost>) -> Card {
             .zip(plan.site.area(&way.area))
             .map(|(d, a)| fenlo_words::drip_of_area(d, Surface::from_m2(a.shape.area_m2()), u)),
         unreached: proposal.map_or_else(Vec::new, |p| {
-            p.unreached
-                .iter()
-                .take(3)
-                .map(|x| fenlo_words::unreached(x, u))
-                .collect()
+            p.unreached.iter().take(3).map(|x| fenlo_words::unreached(x, u)).collect()
         }),
         drip: way.drip.is_some(),
     }

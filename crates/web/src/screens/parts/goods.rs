@@ -23,9 +23,7 @@ use std::sync::Arc;
 const CHANGED: [(&str, &str); 1] = [("hx-trigger", "goods-changed")];
 
 pub fn routes() -> Router<App> {
-    Router::new()
-        .route("/parts/goods", get(list))
-        .route("/parts/goods", post(change))
+    Router::new().route("/parts/goods", get(list)).route("/parts/goods", post(change))
 }
 
 #[derive(Template)]
@@ -100,20 +98,14 @@ async fn found(app: &App, job: i64) -> Result<Found, AppError> {
     compute(move || {
         let lines = priced(&known, &book).lines;
         let deliveries = deliveries(&lines, &goods, &stock);
-        Found {
-            known,
-            lines,
-            deliveries,
-        }
+        Found { known, lines, deliveries }
     })
     .await
 }
 
 fn render(found: &Found, fault: String) -> Result<String, AppError> {
     let all = found.deliveries.iter().filter(|d| d.line.is_some());
-    let (n, here) = all.fold((0, 0), |(n, here), d| {
-        (n + 1, here + usize::from(d.missing.is_zero()))
-    });
+    let (n, here) = all.fold((0, 0), |(n, here), d| (n + 1, here + usize::from(d.missing.is_zero())));
     Ok(List {
         job: found.known.open.id,
         said: match here {
@@ -121,9 +113,7 @@ fn render(found: &Found, fault: String) -> Result<String, AppError> {
             _ => format!("{here} of {} received", counted(n, "line")),
         },
         offered: found.deliveries.iter().filter(|d| !d.in_stock.is_zero()).count(),
-        rows: (found.deliveries.iter())
-            .map(|d| row(d, &found.known, &found.lines))
-            .collect(),
+        rows: (found.deliveries.iter()).map(|d| row(d, &found.known, &found.lines)).collect(),
         fault,
     }
     .render()?)
@@ -135,13 +125,7 @@ async fn list(State(app): State<App>, Path(job): Path<i64>) -> Result<Response, 
 
 /// One line: what has come as counted, all of it, from stock, or what is left over into it. No more is moved than is
 /// missing or left over, so a form that is sent twice moves nothing twice.
-async fn change(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn change(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let before = found(&app, job).await?;
     let mut f = Fields::new(pairs, before.known.job().units);
     let part = f.text("part");
@@ -161,17 +145,12 @@ async fn change(
             let all = delivery.goods.arrived + delivery.missing;
             app.store.arrived(job, &part, all).await
         }
-        "take" if !delivery.in_stock.is_zero() => app
-            .store
-            .take_stock(job, &part, delivery.in_stock)
-            .await
-            .map(|_| ()),
+        "take" if !delivery.in_stock.is_zero() => {
+            app.store.take_stock(job, &part, delivery.in_stock).await.map(|_| ())
+        }
         "keep" if !delivery.left_over.is_zero() => {
             let text = text_of(delivery, &before.known, &before.lines);
-            let put = app
-                .store
-                .put_in_stock(job, &part, &text, delivery.left_over)
-                .await;
+            let put = app.store.put_in_stock(job, &part, &text, delivery.left_over).await;
             put.map(|_| ())
         }
         "take" | "keep" => Ok(()),

@@ -57,44 +57,21 @@ async fn baskets(State(app): State<App>, Path(job): Path<i64>) -> Result<Respons
 }
 
 /// Another quantity of a counted part, or the counted one again.
-async fn line(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn line(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let read = |known: &Assessed, f: &mut Fields| Ok((read::quantity(known, f)?, ()));
-    submit(&app, job, FormAt::button(), pairs, read, |known, ()| {
-        render_body(known, Here::at(Screen::Parts))
-    })
-    .await
+    submit(&app, job, FormAt::button(), pairs, read, |known, ()| render_body(known, Here::at(Screen::Parts)))
+        .await
 }
 
 /// A line that the plan does not count, put there or taken away.
-async fn own(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn own(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let at = FormAt::new("own", &read::OWN_FIELDS).sent(&pairs);
     let read = |known: &Assessed, f: &mut Fields| Ok((read::own(known, f)?, ()));
-    submit(&app, job, at, pairs, read, |known, ()| {
-        render_body(known, Here::at(Screen::Parts))
-    })
-    .await
+    submit(&app, job, at, pairs, read, |known, ()| render_body(known, Here::at(Screen::Parts))).await
 }
 
 /// The company's own number of a part, said once for all jobs.
-async fn number(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn number(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let fields = Fields::new(pairs, known.job().units);
     let (part, number) = (fields.text("part"), fields.text("number"));

@@ -35,11 +35,7 @@ pub fn priced(known: &Assessed, book: &PriceBook) -> Takeoff {
     if book.prices.is_empty() {
         return known.taken().clone();
     }
-    takeoff_priced(
-        known.job(),
-        &known.assessment,
-        Some(&|part, piece| book.least(part, piece)),
-    )
+    takeoff_priced(known.job(), &known.assessment, Some(&|part, piece| book.least(part, piece)))
 }
 
 #[derive(Template)]
@@ -96,11 +92,7 @@ pub fn baskets_html(
         }
     };
     let house = &known.job().rules.buying.currency;
-    let currency = if book.currency.is_empty() {
-        house
-    } else {
-        &book.currency
-    };
+    let currency = if book.currency.is_empty() { house } else { &book.currency };
     let money = |sum| fenlo_words::money(sum, currency);
     let alone = |(name, basket): &(String, Basket)| Alone {
         supplier: name.clone(),
@@ -114,12 +106,7 @@ pub fn baskets_html(
         currency: currency.clone(),
         wrong_currency: if other { house.clone() } else { String::new() },
         any: !book.prices.is_empty(),
-        alone: ways
-            .alone
-            .iter()
-            .filter(|a| !a.1.bags.is_empty())
-            .map(alone)
-            .collect(),
+        alone: ways.alone.iter().filter(|a| !a.1.bags.is_empty()).map(alone).collect(),
         best: ways
             .best
             .bags

@@ -45,9 +45,7 @@ impl Wish {
         match self.lang.as_str() {
             "" | "en" => Ok("en"),
             "es" => Ok("es"),
-            _ => Err(AppError::Bad(
-                "documents are in English (en) or Spanish (es)".into(),
-            )),
+            _ => Err(AppError::Bad("documents are in English (en) or Spanish (es)".into())),
         }
     }
     fn paper(&self, metric: bool) -> Result<&'static str, AppError> {
@@ -165,9 +163,8 @@ async fn answer(
         .into_iter()
         .find(|k| file.strip_suffix(".pdf") == Some(k.name()));
     let order = Order::of(&app, job, kind.ok_or(AppError::NotFound)?, &wish).await?;
-    let pdf = tokio::time::timeout(SOON, order.made(&Progress::default()))
-        .await
-        .unwrap_or(Err(NoPaper::TooLong));
+    let pdf =
+        tokio::time::timeout(SOON, order.made(&Progress::default())).await.unwrap_or(Err(NoPaper::TooLong));
     Ok(order.file(pdf.map_err(|e| AppError::Bad(e.to_string()))?.into()))
 }
 
@@ -181,12 +178,7 @@ async fn ordered(app: &App, known: &Arc<Assessed>) -> Result<Value, AppError> {
     let line = |i: usize| {
         let l = &found.lines[i];
         let key = fenlo_core::pricing::part_key(&l.part, l.piece);
-        (
-            book.number_of(&key).to_owned(),
-            l.label.clone(),
-            l.size.clone(),
-            l.piece.map(|p| p.m()),
-        )
+        (book.number_of(&key).to_owned(), l.label.clone(), l.size.clone(), l.piece.map(|p| p.m()))
     };
     let bags: Vec<Value> = ways
         .best

@@ -40,19 +40,10 @@ pub fn own(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
     if text.is_empty() {
         f.fault("text", "enter a description");
     }
-    Ok(Edit::put(PartLine {
-        id: fresh(known),
-        part: None,
-        text,
-        quantity,
-        unit: f.text("unit"),
-    }))
+    Ok(Edit::put(PartLine { id: fresh(known), part: None, text, quantity, unit: f.text("unit") }))
 }
 
 fn fresh(known: &Assessed) -> String {
     let taken = |id: &str| known.job().parts.lines.iter().any(|l| l.id == id);
-    (1..)
-        .map(|n| format!("l{n}"))
-        .find(|id| !taken(id))
-        .unwrap_or_default()
+    (1..).map(|n| format!("l{n}")).find(|id| !taken(id)).unwrap_or_default()
 }

@@ -97,10 +97,7 @@ pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
     let found = known.taken();
     let sections: Vec<Section> = LineKind::ALL
         .iter()
-        .map(|kind| Section {
-            title: words::section(*kind),
-            lines: lines(known, found, *kind),
-        })
+        .map(|kind| Section { title: words::section(*kind), lines: lines(known, found, *kind) })
         .filter(|s| !s.lines.is_empty())
         .collect();
     let name = |id: &str| job.group(id).map_or_else(String::new, |g| g.name.clone());
@@ -124,11 +121,7 @@ pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
                 count: r.count,
             })
             .collect(),
-        micro: found
-            .micro
-            .iter()
-            .map(|m| (name(&m.group), m.length.show_tape(u), m.count))
-            .collect(),
+        micro: found.micro.iter().map(|m| (name(&m.group), m.length.show_tape(u), m.count)).collect(),
         trenches: dig
             .rows
             .iter()
@@ -138,11 +131,7 @@ pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
                 length: t.length.show(u),
                 width: words::depth(t.width, u),
                 depth: words::depth(t.depth, u),
-                by_hand: if t.by_hand.m() > 0.05 {
-                    t.by_hand.show(u)
-                } else {
-                    String::new()
-                },
+                by_hand: if t.by_hand.m() > 0.05 { t.by_hand.show(u) } else { String::new() },
                 hours: format!("{:.1} h", t.hours),
             })
             .collect(),
@@ -163,12 +152,7 @@ pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
 
 fn joints(known: &Assessed, found: &Takeoff) -> Result<String, AppError> {
     let all = found.findings(known.job()).into_iter();
-    let all: Vec<Found> = all
-        .map(|(_, finding)| Found {
-            finding,
-            remedies: Vec::new(),
-        })
-        .collect();
+    let all: Vec<Found> = all.map(|(_, finding)| Found { finding, remedies: Vec::new() }).collect();
     if all.is_empty() {
         return Ok(String::new());
     }
@@ -177,11 +161,7 @@ fn joints(known: &Assessed, found: &Takeoff) -> Result<String, AppError> {
 }
 
 fn spoil(m3: f64, u: UnitSystem) -> String {
-    if u.is_metric() {
-        format!("{m3:.1} m³")
-    } else {
-        format!("{:.1} yd³", m3 * 1.307_951)
-    }
+    if u.is_metric() { format!("{m3:.1} m³") } else { format!("{:.1} yd³", m3 * 1.307_951) }
 }
 
 fn lines(known: &Assessed, found: &Takeoff, kind: LineKind) -> Vec<Line> {
@@ -246,11 +226,7 @@ fn sheets(known: &Assessed) -> Vec<Sheet> {
                         h.flag.map_or_else(|| "none".into(), |f| f.to_string()),
                         corner(h.corner),
                         h.along.show_tape(u),
-                        if h.off.m() > 0.0 {
-                            h.off.show_tape(u)
-                        } else {
-                            "on the edge".into()
-                        },
+                        if h.off.m() > 0.0 { h.off.show_tape(u) } else { "on the edge".into() },
                     ]
                 })
                 .collect(),

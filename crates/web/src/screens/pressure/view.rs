@@ -95,11 +95,7 @@ pub fn options(
 ) -> Vec<OptionView> {
     let view = |(i, o): (usize, &RegulationOption)| OptionView {
         label: fenlo_words::way(o.way, units),
-        range: format!(
-            "{}–{}",
-            o.zone.lowest().nozzle.number(units),
-            o.zone.highest().highest.number(units)
-        ),
+        range: format!("{}–{}", o.zone.lowest().nozzle.number(units), o.zone.highest().highest.number(units)),
         flow: o.zone.flow.show(units),
         spread: format!("{:.0}%", o.zone.spread * 100.0),
         pieces: fenlo_words::takes(o, currency),
@@ -115,24 +111,13 @@ pub fn options(
         .with("at the start of the lateral", o.zone.lateral_inlet.show(units))
         .with(
             "lowest, highest nozzle pressure",
-            format!(
-                "{}, {}",
-                o.zone.lowest().nozzle.show(units),
-                o.zone.highest().highest.show(units)
-            ),
+            format!("{}, {}", o.zone.lowest().nozzle.show(units), o.zone.highest().highest.show(units)),
         )
         .with(
             "pressure variation",
-            format!(
-                "(highest − lowest) ÷ {}",
-                o.zone.lowest().band.best.show_round(units)
-            ),
+            format!("(highest − lowest) ÷ {}", o.zone.lowest().band.best.show_round(units)),
         )
-        .gives(format!(
-            "{}, {:.0}%",
-            o.zone.flow.show(units),
-            o.zone.spread * 100.0
-        )),
+        .gives(format!("{}, {:.0}%", o.zone.flow.show(units), o.zone.spread * 100.0)),
     };
     c.options.iter().enumerate().map(view).collect()
 }
@@ -159,17 +144,10 @@ pub fn body(known: &Assessed, pick: Option<&str>, look: Option<usize>) -> Result
     let zone = valve.and_then(|v| known.assessment.zone(&v.id)).map(|z| &z.zone);
     let (empty, content) = match (valve, zone) {
         (Some(valve), Some(Ok(zone))) => (None, walk(known, valve, zone, look)?),
-        (Some(_), Some(Err(fault))) => (
-            Some(format!(
-                "No results yet: {}.",
-                fenlo_words::zone_fault(fault, plan.units)
-            )),
-            String::new(),
-        ),
-        _ => (
-            Some("No valves yet. Add heads first, then assign them to valves.".into()),
-            String::new(),
-        ),
+        (Some(_), Some(Err(fault))) => {
+            (Some(format!("No results yet: {}.", fenlo_words::zone_fault(fault, plan.units))), String::new())
+        }
+        _ => (Some("No valves yet. Add heads first, then assign them to valves.".into()), String::new()),
     };
     Ok(Page {
         job: known.open.id,
@@ -189,19 +167,13 @@ fn walk(
     let plan = known.job();
     let u = plan.units;
     let number = plan.valve_number(&valve.id);
-    let water = plan
-        .supply(&valve.supply)
-        .map_or(&WaterSource::Street, |s| &s.water);
+    let water = plan.supply(&valve.supply).map_or(&WaterSource::Street, |s| &s.water);
     let comparison = compare(&Job::of(plan), valve);
     let looked = look.and_then(|i| comparison.as_ref()?.options.get(i));
     let low = zone.lowest();
     let static_pressure = zone.walk.first().map_or(Pressure::ZERO, |s| s.left);
     let lateral = zone.lateral_inlet - low.inlet;
-    let costliest = zone
-        .walk
-        .iter()
-        .skip(1)
-        .max_by(|a, b| a.cost.kpa().total_cmp(&b.cost.kpa()));
+    let costliest = zone.walk.iter().skip(1).max_by(|a, b| a.cost.kpa().total_cmp(&b.cost.kpa()));
     let says = format!(
         "Static pressure is {}; the weakest head gets {}. {} Its lateral uses {}.",
         static_pressure.show(u),
@@ -224,14 +196,7 @@ fn walk(
         steps: zone
             .walk
             .iter()
-            .map(|s| {
-                (
-                    walk_part(&s.part),
-                    s.cost.number(u),
-                    s.left.number(u),
-                    walk_note(s.note, u),
-                )
-            })
+            .map(|s| (walk_part(&s.part), s.cost.number(u), s.left.number(u), walk_note(s.note, u)))
             .collect(),
         says,
         facts: facts(plan, water, zone, static_pressure),
@@ -245,21 +210,13 @@ fn walk(
             "flow, at rated pressure / actual",
             format!("{} / {}", zone.nominal_flow.show(u), zone.flow.show(u)),
         )
-        .with(
-            "fittings allowance",
-            format!("{:.0}% of pipe friction", plan.rules.fittings * 100.0),
-        )
+        .with("fittings allowance", format!("{:.0}% of pipe friction", plan.rules.fittings * 100.0))
         .with("iterations", zone.iterations.to_string())
-        .with(
-            "flow balance error",
-            format!("{:.0e} L/min", zone.residual.lpm().max(1e-12)),
-        )
+        .with("flow balance error", format!("{:.0e} L/min", zone.residual.lpm().max(1e-12)))
         .gives(format!("{} at the weakest head", low.nozzle.show(u))),
         throws: throws_of(plan, valve),
         valve_name: format!("valve {number}"),
-        why: comparison
-            .as_ref()
-            .map_or(String::new(), |c| fenlo_words::why(c.why, u)),
+        why: comparison.as_ref().map_or(String::new(), |c| fenlo_words::why(c.why, u)),
         options: comparison
             .as_ref()
             .map(|c| {
@@ -293,14 +250,9 @@ fn throws_of(job: &Job, valve: &Valve) -> Option<Throws> {
                 working: fenlo_words::throws_working(open, u),
             })
         };
-        ThrowRow {
-            heads: first.open[i].heads,
-            cells: known.sizes.iter().filter_map(cell).collect(),
-        }
+        ThrowRow { heads: first.open[i].heads, cells: known.sizes.iter().filter_map(cell).collect() }
     };
-    let tap = job
-        .supply(&valve.supply)
-        .is_some_and(|s| s.water == WaterSource::Tap);
+    let tap = job.supply(&valve.supply).is_some_and(|s| s.water == WaterSource::Tap);
     Some(Throws {
         open: tap || valve.assembly.stands == AssemblyPlace::Tap,
         rule: fenlo_words::tube_rule(u),
@@ -317,22 +269,11 @@ fn facts(plan: &Job, water: &WaterSource, zone: &ZoneAssessment, static_pressure
     let (said, source) = fenlo_words::static_from(water);
     let (low, high) = (zone.lowest(), zone.highest());
     let of_head = |at: usize| head_workings(zone, at, plan).into_iter().next().map(|w| w.1);
-    let of_zone = |name: &str| {
-        zone_workings(zone, u)
-            .into_iter()
-            .find(|w| w.0 == name)
-            .map(|w| w.1)
-    };
+    let of_zone = |name: &str| zone_workings(zone, u).into_iter().find(|w| w.0 == name).map(|w| w.1);
     let walk = |from: &str| {
         zone.walk
             .iter()
-            .map(|s| {
-                format!(
-                    "{} {}",
-                    fenlo_words::inside(&walk_part(&s.part)),
-                    (-s.cost).show(u)
-                )
-            })
+            .map(|s| format!("{} {}", fenlo_words::inside(&walk_part(&s.part)), (-s.cost).show(u)))
             .take_while(|s| !s.starts_with(from))
             .skip(1)
             .collect::<Vec<_>>()
@@ -344,22 +285,13 @@ fn facts(plan: &Job, water: &WaterSource, zone: &ZoneAssessment, static_pressure
     let lateral = zone.lateral_inlet.show(u);
     let standing = zone.standing.at_rest.show(u);
     let figures: [(&'static str, String, &'static str, Option<Working>); 9] = [
-        (
-            "Static pressure",
-            static_pressure.show(u),
-            "",
-            plain(said, source, &static_pressure.show(u)),
-        ),
+        ("Static pressure", static_pressure.show(u), "", plain(said, source, &static_pressure.show(u))),
         (
             "At the point of connection",
             connection.clone(),
             "",
             plain(
-                &format!(
-                    "static pressure less shared losses at {}: {}",
-                    zone.flow.show(u),
-                    walk("mainline")
-                ),
+                &format!("static pressure less shared losses at {}: {}", zone.flow.show(u), walk("mainline")),
                 "calculated",
                 &connection,
             ),
@@ -369,10 +301,7 @@ fn facts(plan: &Job, water: &WaterSource, zone: &ZoneAssessment, static_pressure
             lateral.clone(),
             "",
             plain(
-                &format!(
-                    "static pressure less all losses before the lateral: {}",
-                    walk("first section")
-                ),
+                &format!("static pressure less all losses before the lateral: {}", walk("first section")),
                 "calculated",
                 &lateral,
             ),
@@ -383,24 +312,9 @@ fn facts(plan: &Job, water: &WaterSource, zone: &ZoneAssessment, static_pressure
             if low.nozzle < low.band.least { "stop" } else { "" },
             of_head(zone.worst),
         ),
-        (
-            "Highest nozzle pressure",
-            high.highest.show(u),
-            "",
-            of_head(zone.best),
-        ),
-        (
-            "Pressure variation",
-            format!("{:.0}%", zone.spread * 100.0),
-            "",
-            of_zone("Pressure variation"),
-        ),
-        (
-            "Highest velocity",
-            zone.velocity.show(u),
-            "",
-            Some(velocity_working(zone, &plan.rules, u)),
-        ),
+        ("Highest nozzle pressure", high.highest.show(u), "", of_head(zone.best)),
+        ("Pressure variation", format!("{:.0}%", zone.spread * 100.0), "", of_zone("Pressure variation")),
+        ("Highest velocity", zone.velocity.show(u), "", Some(velocity_working(zone, &plan.rules, u))),
         (
             "Pressure with no flow",
             standing.clone(),
@@ -419,10 +333,7 @@ fn facts(plan: &Job, water: &WaterSource, zone: &ZoneAssessment, static_pressure
             // The rule is one of city water: pumps and tanks have no street.
             water.is_mains().then(|| {
                 Working::new(
-                    format!(
-                        "static pressure − {} (rule of thumb)",
-                        plan.rules.rule_of_thumb.show(u)
-                    ),
+                    format!("static pressure − {} (rule of thumb)", plan.rules.rule_of_thumb.show(u)),
                     "for comparison only",
                 )
                 .gives(&thumb)
@@ -431,13 +342,6 @@ fn facts(plan: &Job, water: &WaterSource, zone: &ZoneAssessment, static_pressure
     ];
     figures
         .into_iter()
-        .filter_map(|(label, value, class, working)| {
-            Some(Fact {
-                label,
-                value,
-                class,
-                working: working?,
-            })
-        })
+        .filter_map(|(label, value, class, working)| Some(Fact { label, value, class, working: working? }))
         .collect()
 }

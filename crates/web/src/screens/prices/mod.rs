@@ -42,14 +42,8 @@ pub fn routes() -> Router<App> {
         .route("/prices/remove", post(remove))
         .route("/prices/stock", post(stock))
         .route("/prices/kit", post(kit))
-        .route(
-            "/prices/nozzles/look",
-            post(nozzles::look).layer(DefaultBodyLimit::max(MOST_FILE)),
-        )
-        .route(
-            "/prices/nozzles/save",
-            post(nozzles::save).layer(DefaultBodyLimit::max(MOST_FILE)),
-        )
+        .route("/prices/nozzles/look", post(nozzles::look).layer(DefaultBodyLimit::max(MOST_FILE)))
+        .route("/prices/nozzles/save", post(nozzles::save).layer(DefaultBodyLimit::max(MOST_FILE)))
         .route("/prices/nozzles/remove", post(nozzles::remove))
         .route("/prices/nozzles/truck", post(nozzles::truck))
         .route("/prices/nozzles.csv", get(nozzles::csv))
@@ -120,21 +114,13 @@ async fn page(
     headers: HeaderMap,
     Query(query): Query<Search>,
 ) -> Result<Response, AppError> {
-    let search: String = query
-        .search
-        .chars()
-        .filter(|c| !c.is_control())
-        .take(100)
-        .collect();
+    let search: String = query.search.chars().filter(|c| !c.is_control()).take(100).collect();
     let page = query.page.clamp(0, 10_000);
     let found = app.store.search_prices(&search, page, EACH).await?;
     let currency = app.store.currency().await?;
     // While somebody types, only the list is shown anew.
-    let suppliers = if headers.contains_key("hx-request") {
-        Vec::new()
-    } else {
-        app.store.suppliers().await?
-    };
+    let suppliers =
+        if headers.contains_key("hx-request") { Vec::new() } else { app.store.suppliers().await? };
     Ok(Html(
         Page {
             more: (page + 1) * EACH < found.total,
@@ -181,18 +167,11 @@ struct Look {
 /// What a file would bring; nothing is saved.
 async fn look(State(app): State<App>, form: Multipart) -> Result<Response, AppError> {
     let sent = file_of(form, "choose a CSV or XLSX price file first").await?;
-    let ask = Ask {
-        kind: Foreign::Prices,
-        name: sent.name.clone(),
-        page: 1,
-    };
-    let reading = app.readings.begin(
-        app.store.company(),
-        ask,
-        sent.file,
-        "/prices",
-        move |handed| async move { compute(move || Ok(Ended::Show(looked_at(sent.name, handed)?))).await? },
-    )?;
+    let ask = Ask { kind: Foreign::Prices, name: sent.name.clone(), page: 1 };
+    let reading =
+        app.readings.begin(app.store.company(), ask, sent.file, "/prices", move |handed| async move {
+            compute(move || Ok(Ended::Show(looked_at(sent.name, handed)?))).await?
+        })?;
     reading.fragment(watching).await
 }
 
@@ -217,12 +196,7 @@ fn looked_at(name: String, handed: Result<Vec<u8>, Vec<Told>>) -> Result<String,
             look.count = book.prices.len();
             look.currency.clone_from(&book.currency);
             look.mapped = book.numbers.len();
-            look.rows = book
-                .prices
-                .iter()
-                .take(8)
-                .map(|p| row(p, &book.currency))
-                .collect();
+            look.rows = book.prices.iter().take(8).map(|p| row(p, &book.currency)).collect();
             look.key = wait(book);
         }
     }
@@ -237,11 +211,7 @@ fn wait(book: PriceBook) -> u64 {
     if all.len() >= MOST_WAITING {
         all.remove(0);
     }
-    all.push(Waiting {
-        key,
-        since: Instant::now(),
-        book,
-    });
+    all.push(Waiting { key, since: Instant::now(), book });
     key
 }
 
@@ -305,11 +275,7 @@ async fn put(
 ) -> Result<Response, AppError> {
     let mut f = Fields::new(pairs, UnitSystem::Us);
     let whole = |f: &mut Fields, field: &str| {
-        if f.get(field).is_empty() {
-            1
-        } else {
-            f.count(field)
-        }
+        if f.get(field).is_empty() { 1 } else { f.count(field) }
     };
     let price = Price {
         number: f.text("number"),

@@ -43,26 +43,18 @@ pub fn section(house: &HouseNozzles) -> Result<String, AppError> {
     let job = house.alone().map_err(|e| AppError::Bad(e.to_string()))?;
     let c = job.catalogue();
     let own = |id: &str| house.nozzles.iter().find(|n| n.id == id);
-    let shown = c
-        .nozzles
-        .iter()
-        .filter(|n| own(&n.id).is_some() || house.truck.contains(&n.id));
+    let shown = c.nozzles.iter().filter(|n| own(&n.id).is_some() || house.truck.contains(&n.id));
     let row = |n: &fenlo_core::catalogue::Nozzle| Row {
         id: n.id.clone(),
         label: own(&n.id).map_or_else(|| fenlo_words::nozzle(n, UnitSystem::Us), |o| o.label.clone()),
         kind: fenlo_words::kind(n.kind).to_owned(),
         flow: BOTH.map(|u| n.flow.show(u)),
         radius: BOTH.map(|u| n.radius.map_or_else(String::new, |r| r.show(u))),
-        price: own(&n.id)
-            .and_then(|o| o.price)
-            .map_or_else(String::new, |p| p.to_string()),
+        price: own(&n.id).and_then(|o| o.price).map_or_else(String::new, |p| p.to_string()),
         truck: house.truck.contains(&n.id),
         own: own(&n.id).is_some(),
     };
-    let section = Section {
-        rows: shown.map(row).collect(),
-        kinds: view::kinds(),
-    };
+    let section = Section { rows: shown.map(row).collect(), kinds: view::kinds() };
     Ok(section.render()?)
 }
 

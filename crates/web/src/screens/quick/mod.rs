@@ -15,9 +15,7 @@ use axum::routing::{get, post};
 use fenlo_core::job::Job;
 
 pub fn routes() -> Router<App> {
-    Router::new()
-        .route("/quick", get(page))
-        .route("/quick/job", post(make_job))
+    Router::new().route("/quick", get(page)).route("/quick/job", post(make_job))
 }
 
 /// Questions up to this length are kept: browsers ask none longer.
@@ -33,10 +31,7 @@ async fn page(
     if key.len() > MOST_KEPT {
         return compute(move || Ok(Html(view::page(&read::filled(query))?).into_response())).await?;
     }
-    let ready = app
-        .questions
-        .get(key, move || view::page(&read::filled(query)))
-        .await?;
+    let ready = app.questions.get(key, move || view::page(&read::filled(query))).await?;
     Ok(ready.answer(&headers))
 }
 
@@ -44,9 +39,7 @@ async fn page(
 async fn make_job(State(app): State<App>, Form(pairs): Form<Pairs>) -> Result<Redirect, AppError> {
     let job = read::question(&pairs).map_err(|faults| {
         let first = faults.into_iter().next();
-        AppError::Bad(first.map_or_else(String::new, |f| {
-            format!("{}: {}", view::label(f.field), f.message)
-        }))
+        AppError::Bad(first.map_or_else(String::new, |f| format!("{}: {}", view::label(f.field), f.message)))
     })?;
     let mut plan = job.into_plan();
     plan.name = format!("{} {} on a valve", plan.groups[0].count(), plan.groups[0].nozzle);

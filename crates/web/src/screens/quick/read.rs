@@ -16,16 +16,6 @@ pub fn filled(query: Pairs) -> Pairs {
 
 /// The job that the form asks about, or its faults at their fields.
 pub fn question(pairs: &Pairs) -> Result<Job, Vec<FieldFault>> {
-    let values = |field: &str| {
-        pairs
-            .iter()
-            .filter(|p| p.0 == field)
-            .map(|p| p.1.clone())
-            .collect()
-    };
-    QuestionForm {
-        values: &values,
-        bare: Bare::Taken,
-    }
-    .read()
+    let values = |field: &str| pairs.iter().filter(|p| p.0 == field).map(|p| p.1.clone()).collect();
+    QuestionForm { values: &values, bare: Bare::Taken }.read()
 }

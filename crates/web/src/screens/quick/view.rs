@@ -101,15 +101,8 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
     let job = match question(pairs) {
         Ok(job) => job,
         Err(faults) => {
-            let errors = faults
-                .into_iter()
-                .map(|f| (label(f.field).to_owned(), f.message))
-                .collect();
-            return Ok(AnswerPart {
-                errors,
-                ..AnswerPart::default()
-            }
-            .render()?);
+            let errors = faults.into_iter().map(|f| (label(f.field).to_owned(), f.message)).collect();
+            return Ok(AnswerPart { errors, ..AnswerPart::default() }.render()?);
         }
     };
     let a = answer(&job);
@@ -146,21 +139,13 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
             (said.title, text)
         })
         .collect();
-    let on = if design.assumed.is_some() {
-        " per valve (flow assumed)"
-    } else {
-        " on a valve"
-    };
+    let on = if design.assumed.is_some() { " per valve (flow assumed)" } else { " on a valve" };
     let word = match a.fits.aim {
         None => format!("no head fits{on}"),
         Some(1) => format!("head fits{on}"),
         Some(_) => format!("heads fit{on}"),
     };
-    let with = a
-        .regulation
-        .as_ref()
-        .filter(|c| c.recommended > 0)
-        .map(|c| &c.options[c.recommended].zone);
+    let with = a.regulation.as_ref().filter(|c| c.recommended > 0).map(|c| &c.options[c.recommended].zone);
     Ok(AnswerPart {
         errors: Vec::new(),
         fits: a.fits.aim.map_or("0".into(), |n| n.to_string()),
@@ -176,11 +161,7 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
             ))
         ),
         last: low.nozzle.number(u),
-        last_class: if low.nozzle < low.band.least {
-            "stop-text"
-        } else {
-            ""
-        },
+        last_class: if low.nozzle < low.band.least { "stop-text" } else { "" },
         first: high.highest.number(u),
         unit: Pressure::unit(u),
         count: zone.heads.len().to_string(),
@@ -194,11 +175,7 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
         },
         glyph: pressure_glyph(low.nozzle, high.highest, low.band, u),
         advice: a.regulation.as_ref().map_or(String::new(), |c| {
-            format!(
-                "{} – {}.",
-                fenlo_words::way(c.options[c.recommended].way, u),
-                fenlo_words::why(c.why, u)
-            )
+            format!("{} – {}.", fenlo_words::way(c.options[c.recommended].way, u), fenlo_words::why(c.why, u))
         }),
         working: Some(fenlo_words::design_working(design, u)),
         params: pairs.clone(),
@@ -253,10 +230,5 @@ pub fn page(pairs: &Pairs) -> Result<String, AppError> {
         regulations: choices::of(&REGULATIONS, get("regulate")),
         set: get("set").to_owned(),
     };
-    Ok(Page {
-        u: UnitSystem::named(get("units")),
-        f,
-        answer: answered(pairs)?,
-    }
-    .render()?)
+    Ok(Page { u: UnitSystem::named(get("units")), f, answer: answered(pairs)? }.render()?)
 }

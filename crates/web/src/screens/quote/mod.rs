@@ -52,11 +52,7 @@ struct Asked {
 
 impl Asked {
     fn by(&self) -> SectionBy {
-        if self.by == "zone" {
-            SectionBy::Zone
-        } else {
-            SectionBy::Work
-        }
+        if self.by == "zone" { SectionBy::Zone } else { SectionBy::Work }
     }
 }
 
@@ -125,92 +121,48 @@ async fn versions_of(app: &App, job: i64, link: Option<String>) -> Result<Respon
 }
 
 /// What labour, overhead, margin and tax are reckoned at.
-async fn rules(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn rules(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let at = FormAt::new("quote", &read::FIELDS).sent(&pairs);
     let read = |known: &Assessed, f: &mut Fields| {
-        Ok((
-            Edit::SetRules(read::rules(f, &known.job().rules, known.job().units)),
-            (),
-        ))
+        Ok((Edit::SetRules(read::rules(f, &known.job().rules, known.job().units)), ()))
     };
-    submit(&app, job, at, pairs, read, |known, ()| {
-        render_body(known, Here::at(Screen::Quote))
-    })
-    .await
+    submit(&app, job, at, pairs, read, |known, ()| render_body(known, Here::at(Screen::Quote))).await
 }
 
 /// Keeps the quote as a version.
-async fn keep(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn keep(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let (known, book) = job_and_book(&app, job).await?;
     let fields = Fields::new(pairs, known.job().units);
-    let asked = Asked {
-        by: fields.text("by"),
-    };
-    let note: String = fields
-        .text("note")
-        .chars()
-        .filter(|c| !c.is_control())
-        .take(200)
-        .collect();
+    let asked = Asked { by: fields.text("by") };
+    let note: String = fields.text("note").chars().filter(|c| !c.is_control()).take(200).collect();
     let key = keys::of(fields.get("key"));
     let seq = known.open.seq;
     let quote = compute(move || made(&known, &book, asked.by())).await?;
     if quote.sections.is_empty() {
         return Err(AppError::Bad("nothing to quote yet".into()));
     }
-    app.store
-        .keep_quote(job, seq, &quote, &note, key.as_deref())
-        .await?;
+    app.store.keep_quote(job, seq, &quote, &note, key.as_deref()).await?;
     versions_of(&app, job, None).await
 }
 
-async fn accept(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn accept(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     app.store.accept_quote(job, version_in(&pairs)?).await?;
     versions_of(&app, job, None).await
 }
 
 fn version_in(pairs: &[(String, String)]) -> Result<i32, AppError> {
-    let said = pairs
-        .iter()
-        .find(|p| p.0 == "version")
-        .and_then(|p| p.1.parse().ok());
+    let said = pairs.iter().find(|p| p.0 == "version").and_then(|p| p.1.parse().ok());
     said.ok_or_else(|| AppError::Bad("choose a version".into()))
 }
 
 /// A link that shows a version, or the plan to the crew.
-async fn share(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn share(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let fields = Fields::new(pairs.clone(), fenlo_core::units::UnitSystem::Us);
     let until: Result<Date, _> = fields.get("until").parse();
     let until = until.map_err(|_| AppError::Bad("enter an expiry date such as 2026-07-03".into()))?;
     let (first, last) = (today(), today().days_later(366));
     if until < first || until > last {
-        return Err(AppError::Bad(format!(
-            "a link can be valid until {last} at the latest"
-        )));
+        return Err(AppError::Bad(format!("a link can be valid until {last} at the latest")));
     }
     let what = match fields.get("what") {
         "plan" => Shared::Plan,
@@ -225,13 +177,7 @@ async fn share(
     versions_of(&app, job, Some(format!("/shared/{token}"))).await
 }
 
-async fn end(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn end(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let name = pairs.iter().find(|p| p.0 == "name").map_or("", |p| p.1.as_str());
     app.store.end_share(job, name).await?;
     versions_of(&app, job, None).await

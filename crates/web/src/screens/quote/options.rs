@@ -62,11 +62,7 @@ pub async fn options(
     Path(job): Path<i64>,
     Query(ticked): Query<Ticked>,
 ) -> Result<Response, AppError> {
-    let list: Vec<String> = ticked
-        .into_iter()
-        .filter(|p| p.0 == "version")
-        .map(|p| p.1)
-        .collect();
+    let list: Vec<String> = ticked.into_iter().filter(|p| p.0 == "version").map(|p| p.1).collect();
     let mut kept = picked(app.store.quotes(job).await?, &list.join(","))?;
     kept.sort_by_key(|k| k.version);
     let units = app.job(job).await?.job().units;
@@ -95,11 +91,7 @@ fn page(job: i64, units: UnitSystem, kept: &[KeptQuote]) -> Result<String, AppEr
             over: money(found.over[i]),
             cheapest: i == found.cheapest,
             more: all.len().saturating_sub(MOST_CHANGES),
-            changes: all
-                .iter()
-                .take(MOST_CHANGES)
-                .map(|c| quote_change(c, &first.currency))
-                .collect(),
+            changes: all.iter().take(MOST_CHANGES).map(|c| quote_change(c, &first.currency)).collect(),
             unpriced: k.quote.unpriced.len(),
         }
     };
@@ -117,10 +109,7 @@ fn page(job: i64, units: UnitSystem, kept: &[KeptQuote]) -> Result<String, AppEr
             })
             .collect(),
         versions: versions.join(","),
-        tax_rate: quotes
-            .iter()
-            .all(|q| q.tax_rate == first.tax_rate)
-            .then_some(rate),
+        tax_rate: quotes.iter().all(|q| q.tax_rate == first.tax_rate).then_some(rate),
     }
     .render()?)
 }

@@ -61,10 +61,5 @@ pub fn rules(f: &mut Fields, was: &HouseRules, units: UnitSystem) -> SetRules {
         bed_rise: f.length_or_zero("bed_rise"),
         stakes: f.length("stakes"),
     };
-    SetRules {
-        rules: HouseRules {
-            buying,
-            ..was.clone()
-        },
-    }
+    SetRules { rules: HouseRules { buying, ..was.clone() } }
 }

@@ -68,11 +68,7 @@ pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
             },
             ("emitter", "Per emitter", hours.emitter.to_string()),
             ("controller", "Per controller", hours.controller.to_string()),
-            (
-                "connection",
-                "Per point of connection",
-                hours.connection.to_string(),
-            ),
+            ("connection", "Per point of connection", hours.connection.to_string()),
             ("crossing", "Per pavement crossing", hours.crossing.to_string()),
         ],
         by_hand: !hours.machine,
@@ -105,11 +101,7 @@ pub fn shown(quote: &Quote) -> Shown {
     Shown {
         on: fenlo_words::day(quote.on),
         until: fenlo_words::day(quote.until),
-        sections: quote
-            .sections
-            .iter()
-            .map(|s| (quote_section(&s.section), money(s.price)))
-            .collect(),
+        sections: quote.sections.iter().map(|s| (quote_section(&s.section), money(s.price))).collect(),
         subtotal: money(quote.subtotal),
         tax_rate: format!("{rate}%"),
         tax: money(quote.tax),
@@ -158,25 +150,12 @@ pub fn now(known: &Assessed, quote: &Quote) -> Result<String, AppError> {
         sections: quote
             .sections
             .iter()
-            .map(|s| {
-                [
-                    quote_section(&s.section),
-                    money(s.materials),
-                    money(s.labour),
-                    money(s.price),
-                ]
-            })
+            .map(|s| [quote_section(&s.section), money(s.materials), money(s.labour), money(s.price)])
             .collect(),
         labour: quote
             .labour
             .iter()
-            .map(|l| {
-                (
-                    labour(l, known.job().units),
-                    l.hours.normalize().to_string(),
-                    money(l.sum),
-                )
-            })
+            .map(|l| (labour(l, known.job().units), l.hours.normalize().to_string(), money(l.sum)))
             .collect(),
         cost: money(quote.cost),
         carriage: money(quote.carriage),
@@ -233,9 +212,7 @@ pub fn versions(
         .iter()
         .enumerate()
         .map(|(i, k)| {
-            let all = kept
-                .get(i + 1)
-                .map_or_else(Vec::new, |before| changes(&before.quote, &k.quote));
+            let all = kept.get(i + 1).map_or_else(Vec::new, |before| changes(&before.quote, &k.quote));
             Version {
                 version: k.version,
                 made: fenlo_words::day_of(&k.made),
@@ -245,11 +222,7 @@ pub fn versions(
                 accepted: k.accepted.as_deref().map(fenlo_words::day_of),
                 behind: k.seq != newest,
                 more: all.len().saturating_sub(MOST_CHANGES),
-                changes: all
-                    .iter()
-                    .take(MOST_CHANGES)
-                    .map(|c| quote_change(c, &k.quote.currency))
-                    .collect(),
+                changes: all.iter().take(MOST_CHANGES).map(|c| quote_change(c, &k.quote.currency)).collect(),
             }
         })
         .collect();

@@ -37,42 +37,25 @@ pub fn trial(known: &Assessed, log: &Log) -> Result<String, AppError> {
         let open: Vec<&str> = step.open.iter().map(String::as_str).collect();
         let predicted = sensed(job, &known.assessment, &open, Clone::clone).map_or(Flow::ZERO, |r| r.0);
         let read = Flow::from_lpm(step.flow_lpm.unwrap_or(0.0));
-        let names: Vec<&str> = open
-            .iter()
-            .filter_map(|v| job.valve(v))
-            .map(|v| v.name.as_str())
-            .collect();
+        let names: Vec<&str> = open.iter().filter_map(|v| job.valve(v)).map(|v| v.name.as_str()).collect();
         let off = (read - predicted).lpm().abs() > (predicted.lpm() * 0.06).max(0.5);
         rows.push(TrialRow {
             time: format!("{} to {}", opens.later(step.from), opens.later(step.to)),
-            open: if names.is_empty() {
-                "nothing".into()
-            } else {
-                names.join(", ")
-            },
+            open: if names.is_empty() { "nothing".into() } else { names.join(", ") },
             predicted: predicted.show(u),
             read: step.flow_lpm.map_or("no reading".into(), |_| read.show(u)),
-            pressure: step.pressure_kpa.map_or(String::new(), |p| {
-                fenlo_core::units::Pressure::from_kpa(p).show(u)
-            }),
+            pressure: step
+                .pressure_kpa
+                .map_or(String::new(), |p| fenlo_core::units::Pressure::from_kpa(p).show(u)),
             off,
         });
-        readings.push(Reading {
-            open: step.open.clone(),
-            predicted,
-            read,
-        });
+        readings.push(Reading { open: step.open.clone(), predicted, read });
     }
     let zones = known.assessment.zones.iter();
-    let alone: Vec<(String, Flow)> = zones
-        .filter_map(|z| Some((z.valve.clone(), z.zone.as_ref().ok()?.flow)))
-        .collect();
+    let alone: Vec<(String, Flow)> =
+        zones.filter_map(|z| Some((z.valve.clone(), z.zone.as_ref().ok()?.flow))).collect();
     let found = suspects(&readings, &alone);
-    Ok(Trial {
-        suspects: found.iter().map(|s| words::suspect(s, job)).collect(),
-        rows,
-    }
-    .render()?)
+    Ok(Trial { suspects: found.iter().map(|s| words::suspect(s, job)).collect(), rows }.render()?)
 }
 
 /// One party's share of a bill, or what is wrong with what was typed.
@@ -121,13 +104,8 @@ pub fn rain(known: &Assessed, mut f: Fields, today: Date) -> String {
     let Some(depth) = depth.filter(|d| *d >= fenlo_core::units::Length::ZERO) else {
         return "<p class=\"times-warning\">Enter the gauge reading, 0 or more.</p>".into();
     };
-    let all = stations(
-        known.job(),
-        &known.assessment,
-        known.even(),
-        month.unwrap_or(today.month()),
-        today.year(),
-    );
+    let all =
+        stations(known.job(), &known.assessment, known.even(), month.unwrap_or(today.month()), today.year());
     let mut out = format!(
         "<p>Half of {} counts as effective rain, up to what the root zone holds:</p><ul>",
         depth.show_depth(known.job().units)
@@ -138,11 +116,7 @@ pub fn rain(known: &Assessed, mut f: Fields, today: Date) -> String {
             1 => "skips 1 day".to_owned(),
             n => format!("skips {n} days"),
         };
-        out += &format!(
-            "<li>{} {}: {says}</li>",
-            all[place].number,
-            escape(&all[place].name)
-        );
+        out += &format!("<li>{} {}: {says}</li>", all[place].number, escape(&all[place].name));
     }
     out + "</ul>"
 }

@@ -78,13 +78,7 @@ async fn page(
     Path(job): Path<i64>,
     Query(pick): Query<Pick>,
 ) -> Result<Response, AppError> {
-    render_page(
-        &app,
-        &headers,
-        app.job(job).await?,
-        Here::picked(Screen::Times, pick.month),
-    )
-    .await
+    render_page(&app, &headers, app.job(job).await?, Here::picked(Screen::Times, pick.month)).await
 }
 
 /// Makes the edit that `read` makes of a form and shows the page anew, at the month that it showed.
@@ -113,24 +107,11 @@ macro_rules! forms {
 }
 
 /// A file of months or days, read by a helper.
-async fn from_file(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn from_file(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let mut fields = Fields::new(pairs.clone(), app.job(job).await?.job().units);
     let latitude = read::latitude(&mut fields).map_or(String::new(), |l| l.to_string());
-    let sifted = app
-        .readings
-        .pasted(
-            app.store.company(),
-            Foreign::Climate,
-            latitude,
-            fields.text("text"),
-        )
-        .await?;
+    let sifted =
+        app.readings.pasted(app.store.company(), Foreign::Climate, latitude, fields.text("text")).await?;
     let at = FormAt::new("file", &["text", "latitude"]);
     change(&app, job, at, pairs, move |_, f| read::from_file(f, sifted)).await
 }
@@ -176,30 +157,16 @@ async fn others(State(app): State<App>, Path(job): Path<i64>) -> Result<Response
 }
 
 /// Takes hours, days and climate of another job; the controller stays this one's own.
-async fn like(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
-    let from = pairs
-        .iter()
-        .find(|p| p.0 == "from")
-        .and_then(|p| p.1.parse().ok());
+async fn like(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
+    let from = pairs.iter().find(|p| p.0 == "from").and_then(|p| p.1.parse().ok());
     let Some(from) = from else {
         return Err(AppError::Bad("choose a job to copy from".into()));
     };
     let other = app.job(from).await?;
     change(&app, job, FormAt::button(), pairs, move |known, _| {
         let (now, then) = (&known.job().watering, &other.job().watering);
-        let rules = SetWatering {
-            rules: then.rules.clone(),
-            controller: now.controller.clone(),
-        };
-        let climate = SetClimate {
-            climate: then.climate.clone().or_else(|| now.climate.clone()),
-        };
+        let rules = SetWatering { rules: then.rules.clone(), controller: now.controller.clone() };
+        let climate = SetClimate { climate: then.climate.clone().or_else(|| now.climate.clone()) };
         Ok(Edit::batch(vec![rules.into(), climate.into()]))
     })
     .await
@@ -248,13 +215,7 @@ async fn packing(
 }
 
 /// Ends it with the best night so far.
-async fn stop_packing(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn stop_packing(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let picked = pairs.iter().find(|p| p.0 == "month").map(|p| p.1.as_str());
     let month = month_of(&known, picked);

@@ -61,11 +61,9 @@ pub fn climate(_: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
     for m in 0..12 {
         let (et0, rain) = (f.depth_if_any(ET0[m]), f.depth_if_any(RAIN[m]));
         match (et0, rain) {
-            (Some(et0), rain) => months.push(MonthWater {
-                month: m as u8 + 1,
-                et0,
-                rain: rain.unwrap_or_default(),
-            }),
+            (Some(et0), rain) => {
+                months.push(MonthWater { month: m as u8 + 1, et0, rain: rain.unwrap_or_default() })
+            }
             (None, Some(_)) => f.fault(ET0[m], "enter ET as well as rain"),
             (None, None) => {}
         }
@@ -114,19 +112,11 @@ pub fn latitude(f: &mut Fields) -> Option<f64> {
 /// A file of months or days, as its reader handed it over.
 pub fn from_file(f: &mut Fields, read: Sifted<Option<Climate>>) -> Result<Edit, AppError> {
     latitude(f);
-    let Sifted {
-        found: climate,
-        faults,
-    } = read;
-    let said: Vec<String> = faults
-        .iter()
-        .take(6)
-        .map(|fault| format!("line {}: {}", fault.line, fault.message))
-        .collect();
+    let Sifted { found: climate, faults } = read;
+    let said: Vec<String> =
+        faults.iter().take(6).map(|fault| format!("line {}: {}", fault.line, fault.message)).collect();
     // A gap in some month is no reason to lose the others; a line that is no figure is.
-    let only_gaps = faults
-        .iter()
-        .all(|fault| fault.message.ends_with("is an estimate"));
+    let only_gaps = faults.iter().all(|fault| fault.message.ends_with("is an estimate"));
     if climate.is_none() || !only_gaps {
         f.fault("text", said.join("; "));
     }
@@ -241,13 +231,7 @@ pub fn tune(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
             return Ok(wished(known, next));
         }
     };
-    next.tuned.push(Tuning {
-        when: today().to_string(),
-        who: f.text("who"),
-        found,
-        share,
-        rests: None,
-    });
+    next.tuned.push(Tuning { when: today().to_string(), who: f.text("who"), found, share, rests: None });
     Ok(wished(known, next))
 }
 
@@ -258,24 +242,15 @@ pub fn start(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
     let start = match text.parse::<u32>() {
         Ok(minutes) => Some(minutes),
         Err(_) if text.is_empty() => None,
-        Err(_) => f
-            .parsed::<Clock>("start")
-            .map(|clock| opens.until(clock) % fenlo_core::plan::DAY),
+        Err(_) => f.parsed::<Clock>("start").map(|clock| opens.until(clock) % fenlo_core::plan::DAY),
     };
-    let next = StationWish {
-        start,
-        ..wish(known, f)
-    };
+    let next = StationWish { start, ..wish(known, f) };
     Ok(wished(known, next))
 }
 
 /// Litres that a price of the tariff is for: 1,000 gallons, or a cubic metre.
 pub fn price_volume(u: UnitSystem) -> f64 {
-    if u.is_metric() {
-        1000.0
-    } else {
-        1000.0 * LPM_PER_GPM
-    }
+    if u.is_metric() { 1000.0 } else { 1000.0 * LPM_PER_GPM }
 }
 
 /// Steps as they are typed: `3000 gal: 1.10; 2.40`.
@@ -311,16 +286,10 @@ pub fn usage(known: &Assessed, f: &mut Fields) -> Result<Edit, AppError> {
             None => None,
         };
         match price.replace(',', ".").parse::<Decimal>() {
-            Ok(price) => tariff.push(TariffStep {
-                up_to,
-                price: (price * by_cubic_metre).round_dp(6),
-            }),
+            Ok(price) => tariff.push(TariffStep { up_to, price: (price * by_cubic_metre).round_dp(6) }),
             Err(_) => f.fault(
                 "tariff",
-                format!(
-                    "enter tiers such as {}: 1.10; 2.40 (got ‘{price}’)",
-                    hint("3000 gal", &f.units())
-                ),
+                format!("enter tiers such as {}: 1.10; 2.40 (got ‘{price}’)", hint("3000 gal", &f.units())),
             ),
         }
     }

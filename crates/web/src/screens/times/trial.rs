@@ -17,13 +17,7 @@ use std::time::Duration;
 const PATIENCE: Duration = Duration::from_secs(10);
 
 /// Sends the night of a month to the controller and shows its log beside what was predicted.
-pub async fn run(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+pub async fn run(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let Some(controller) = app.controller else {
         return Err(AppError::Bad(
             "no controller configured. Start the server with --controller ADDRESS".into(),
@@ -31,28 +25,16 @@ pub async fn run(
     };
     let known = app.job(job).await?;
     let of = |name: &str| pairs.iter().find(|p| p.0 == name).map_or("", |p| p.1.as_str());
-    let month = of("month")
-        .parse()
-        .ok()
-        .filter(|m| (1..=12).contains(m))
-        .unwrap_or(7);
+    let month = of("month").parse().ok().filter(|m| (1..=12).contains(m)).unwrap_or(7);
     let kind = match of("fault") {
         "stuck-open" => Some(FaultKind::StuckOpen),
         "broken-lateral" => Some(FaultKind::BrokenLateral),
         "clogged-filter" => Some(FaultKind::CloggedFilter),
         _ => None,
     };
-    let faults: Vec<Fault> = kind
-        .map(|is| Fault {
-            valve: of("valve").to_owned(),
-            is,
-        })
-        .into_iter()
-        .collect();
+    let faults: Vec<Fault> = kind.map(|is| Fault { valve: of("valve").to_owned(), is }).into_iter().collect();
     let night = night_of(&known, month).await?;
-    let log = ask(controller, &known, &night, faults)
-        .await
-        .map_err(AppError::Bad)?;
+    let log = ask(controller, &known, &night, faults).await.map_err(AppError::Bad)?;
     compute(move || Ok(Html(asked::trial(&known, &log)?).into_response())).await?
 }
 
@@ -67,15 +49,8 @@ async fn night_of(known: &Arc<Assessed>, month: u8) -> Result<Programme, AppErro
             minutes: r.minutes,
         };
         // What comes later has no valve yet.
-        let real = found
-            .night
-            .runs
-            .iter()
-            .filter(|r| !found.stations[r.station].later);
-        Programme {
-            format: PROGRAMME.to_owned(),
-            runs: real.map(run).collect(),
-        }
+        let real = found.night.runs.iter().filter(|r| !found.stations[r.station].later);
+        Programme { format: PROGRAMME.to_owned(), runs: real.map(run).collect() }
     })
     .await
 }

@@ -17,9 +17,8 @@ use fenlo_drawing::{fortnight, night_lanes, year_water};
 use fenlo_words::{self as words, Working};
 use rust_decimal::Decimal;
 
-const SHORT: [&str; 12] = [
-    "Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec",
-];
+const SHORT: [&str; 12] =
+    ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
 const DAYS: [&str; 7] = ["Mo", "Tu", "We", "Th", "Fr", "Sa", "Su"];
 /// Days of the view by weeks.
 const FORTNIGHT: u32 = 14;
@@ -148,15 +147,8 @@ struct Packing {
 /// How far the packing of a night is.
 pub fn packing(job: i64, month: u8, progress: &Progress) -> askama::Result<String> {
     let (done, of) = progress.now();
-    Packing {
-        job,
-        month,
-        month_name: words::month(month),
-        done,
-        of: of.max(1),
-        stopped: progress.stopped(),
-    }
-    .render()
+    Packing { job, month, month_name: words::month(month), done, of: of.max(1), stopped: progress.stopped() }
+        .render()
 }
 
 pub fn body(known: &Assessed, month: u8, today: Date) -> Result<String, AppError> {
@@ -209,22 +201,13 @@ fn answer(known: &Assessed, found: &Times, year: &[SheetMonth]) -> Answer {
     let u = job.units;
     let month: Volume = found.stations.iter().map(|s| month_volume(s, found.month)).sum();
     let runs = !night.runs.is_empty();
-    let most = night
-        .flows
-        .iter()
-        .max_by(|a, b| a.peak.lpm().total_cmp(&b.peak.lpm()));
+    let most = night.flows.iter().max_by(|a, b| a.peak.lpm().total_cmp(&b.peak.lpm()));
     let currency = &job.rules.buying.currency;
     let money = |cost: Option<Decimal>| {
-        cost.map_or(String::new(), |c| {
-            format!("{} at your water rate", fenlo_words::money(c, currency))
-        })
+        cost.map_or(String::new(), |c| format!("{} at your water rate", fenlo_words::money(c, currency)))
     };
     Answer {
-        done: if runs {
-            words::span(night.finish)
-        } else {
-            "no watering".into()
-        },
+        done: if runs { words::span(night.finish) } else { "no watering".into() },
         says: if runs {
             format!(
                 "from {} to {}; window {}",
@@ -391,26 +374,14 @@ fn row(known: &Assessed, s: &StationTimes, month: u8) -> Row {
         says: s.says.iter().map(|x| words::station_says(x, u)).collect(),
         workings,
         factor: number(wish.factor),
-        factor_hint: s
-            .need
-            .as_ref()
-            .map_or(String::new(), |n| format!("{:.2}", n.thirst.plants)),
+        factor_hint: s.need.as_ref().map_or(String::new(), |n| format!("{:.2}", n.thirst.plants)),
         density: number(wish.density),
         regimes: choices::of(
-            &[
-                ("", "by plant type"),
-                ("1", "1: low"),
-                ("2", "2: medium (2×)"),
-                ("3", "3: high (3×)"),
-            ],
+            &[("", "by plant type"), ("1", "1: low"), ("2", "2: medium (2×)"), ("3", "3: high (3×)")],
             &regime,
         ),
         rhythms: choices::of(
-            &[
-                ("", "by its plants"),
-                ("often", "daily, light"),
-                ("deep", "deep, infrequent"),
-            ],
+            &[("", "by its plants"), ("often", "daily, light"), ("deep", "deep, infrequent")],
             rhythm,
         ),
         new_planting: wish.new_planting,
@@ -443,11 +414,7 @@ fn year_chart(known: &Assessed, year: &[SheetMonth], month: u8) -> String {
     let u = known.job().units;
     let unit = if u.is_metric() { "m³" } else { "1,000 gal" };
     let value = |v: Volume| {
-        if u.is_metric() {
-            v.litres() / 1000.0
-        } else {
-            v.gal() / 1000.0
-        }
+        if u.is_metric() { v.litres() / 1000.0 } else { v.gal() / 1000.0 }
     };
     let of = |m: &SheetMonth| {
         let need = m
@@ -518,9 +485,7 @@ fn hours_form(known: &Assessed) -> Hours {
             ],
             word,
         ),
-        weekdays: (1..=7)
-            .map(|d: u8| (d, DAYS[usize::from(d) - 1], ticked.contains(&d)))
-            .collect(),
+        weekdays: (1..=7).map(|d: u8| (d, DAYS[usize::from(d) - 1], ticked.contains(&d))).collect(),
         every,
         drip_exempt: rules.drip_exempt,
         most_minutes: optional(rules.most_minutes),
@@ -529,11 +494,7 @@ fn hours_form(known: &Assessed) -> Hours {
         at_once: controller.at_once,
         programmes: optional(controller.programmes),
         starts: controller.starts,
-        delay: if controller.delay.minutes() > 0.0 {
-            controller.delay.field(u)
-        } else {
-            String::new()
-        },
+        delay: if controller.delay.minutes() > 0.0 { controller.delay.field(u) } else { String::new() },
         least_flow: controller.least_flow.map_or(String::new(), |q| q.field(u)),
         master_valve: controller.master_valve,
     }
@@ -545,8 +506,7 @@ fn usage_form<'a>(known: &'a Assessed, year: &[SheetMonth], today: Date) -> Usag
     let by = Decimal::from_f64_retain(price_volume(u) / 1000.0).unwrap_or(Decimal::ONE);
     let steps = usage.tariff.iter().map(|s| {
         let price = (s.price * by).round_dp(4).normalize();
-        s.up_to
-            .map_or(price.to_string(), |v| format!("{}: {price}", v.field(u)))
+        s.up_to.map_or(price.to_string(), |v| format!("{}: {price}", v.field(u)))
     });
     let rows = used(usage).into_iter().map(|used| {
         let days = (used.to.on.0 - used.from.on.0).num_days().max(1) as f64;
@@ -665,10 +625,7 @@ pub fn paper(known: &Assessed, today: Date) -> Result<String, AppError> {
     let rows = there.map(|(i, s)| {
         let programme = year.programme(i);
         let starts = programme.map_or_else(Vec::new, |(_, p)| {
-            p.starts
-                .iter()
-                .map(|m| window.clock(*m).show(u))
-                .collect::<Vec<_>>()
+            p.starts.iter().map(|m| window.clock(*m).show(u)).collect::<Vec<_>>()
         });
         let wish = job.watering.station(&s.valve);
         PaperRow {
@@ -677,11 +634,7 @@ pub fn paper(known: &Assessed, today: Date) -> Result<String, AppError> {
             number: s.number,
             name: s.name.clone(),
             starts: starts.join(" "),
-            soak: if s.cycles.count > 1 {
-                s.cycles.soak.to_string()
-            } else {
-                String::new()
-            },
+            soak: if s.cycles.count > 1 { s.cycles.soak.to_string() } else { String::new() },
             months: year.months.iter().map(|m| cell(&m.stations[i])).collect(),
             water: words::round_water(year.water_of(i), u),
         }
@@ -692,20 +645,12 @@ pub fn paper(known: &Assessed, today: Date) -> Result<String, AppError> {
         name: &job.name,
         place: &job.location,
         year: today.year(),
-        opens: format!(
-            "{} to {}",
-            window.opens.show(u),
-            job.watering.rules.closes.show(u)
-        ),
+        opens: format!("{} to {}", window.opens.show(u), job.watering.rules.closes.show(u)),
         days: words::day_rule(&job.watering.rules.days),
         of: &job.watering.rules.of,
         month_names: SHORT,
         rows: rows.collect(),
-        adjust: year
-            .months
-            .iter()
-            .map(|m| format!("{:.0}%", m.adjust * 100.0))
-            .collect(),
+        adjust: year.months.iter().map(|m| format!("{:.0}%", m.adjust * 100.0)).collect(),
         water: year
             .months
             .iter()
@@ -722,9 +667,7 @@ pub fn paper(known: &Assessed, today: Date) -> Result<String, AppError> {
             year.months
                 .iter()
                 .map(|m| {
-                    money(m).map_or("no price".into(), |c| {
-                        fenlo_words::money(c, &job.rules.buying.currency)
-                    })
+                    money(m).map_or("no price".into(), |c| fenlo_words::money(c, &job.rules.buying.currency))
                 })
                 .collect()
         },

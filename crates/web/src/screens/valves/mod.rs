@@ -46,13 +46,7 @@ async fn page(
     Path(job): Path<i64>,
     Query(pick): Query<Pick>,
 ) -> Result<Response, AppError> {
-    render_page(
-        &app,
-        &headers,
-        app.job(job).await?,
-        Here::picked(Screen::Valves, pick.valve),
-    )
-    .await
+    render_page(&app, &headers, app.job(job).await?, Here::picked(Screen::Valves, pick.valve)).await
 }
 
 /// What splitting again would change; nothing is changed.
@@ -73,13 +67,7 @@ async fn look(
 }
 
 /// Heads onto valves: those on none, or all of them anew as it was looked at.
-async fn split(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn split(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let (task, place) = match pairs.iter().any(|p| p.0 == "scope" && p.1 == "loose") {
         true => (Task::Loose, "v-loose"),
         false => (Task::Split, "v-split"),
@@ -90,12 +78,7 @@ async fn split(
     }
     app.beside.invalidate(&(job, task));
     let read = move |known: &Assessed, f: &mut Fields| {
-        if task == Task::Split
-            && !f
-                .get("looked")
-                .parse()
-                .is_ok_and(|seq: i64| seq == known.open.seq)
-        {
+        if task == Task::Split && !f.get("looked").parse().is_ok_and(|seq: i64| seq == known.open.seq) {
             let said = "the job changed since this preview. Press Redo valve assignment again";
             return Err(AppError::Conflict(said.into()));
         }
@@ -115,13 +98,7 @@ async fn head_how(
     Ok(Html(how.render()?).into_response())
 }
 
-async fn add(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn add(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let read = |known: &Assessed, _: &mut _| {
         let none = "add a point of connection on Water first";
         let valve = usual::valve(known.job(), None).ok_or_else(|| AppError::Bad(none.into()))?;
@@ -131,13 +108,7 @@ async fn add(
     submit(&app, job, FormAt::button(), pairs, read, render_body).await
 }
 
-async fn save(
-    Sent {
-        app,
-        path: (job, id),
-        pairs,
-    }: Sent<(i64, String)>,
-) -> Result<Response, AppError> {
+async fn save(Sent { app, path: (job, id), pairs }: Sent<(i64, String)>) -> Result<Response, AppError> {
     let at = FormAt::new("valve", &read::FIELDS);
     let (form, picked) = (at.clone(), id.clone());
     let read = move |known: &Assessed, f: &mut _| {
@@ -157,13 +128,7 @@ async fn save(
     .await
 }
 
-async fn move_heads(
-    Sent {
-        app,
-        path: (job, id),
-        pairs,
-    }: Sent<(i64, String)>,
-) -> Result<Response, AppError> {
+async fn move_heads(Sent { app, path: (job, id), pairs }: Sent<(i64, String)>) -> Result<Response, AppError> {
     let read = move |known: &Assessed, f: &mut _| {
         let (edit, to) = read::moved(known.job(), f, &id)?;
         Ok((edit, Here::picked(Screen::Valves, to)))
@@ -171,13 +136,7 @@ async fn move_heads(
     submit(&app, job, FormAt::new("move", &[]), pairs, read, render_body).await
 }
 
-async fn remove(
-    Sent {
-        app,
-        path: (job, id),
-        pairs,
-    }: Sent<(i64, String)>,
-) -> Result<Response, AppError> {
+async fn remove(Sent { app, path: (job, id), pairs }: Sent<(i64, String)>) -> Result<Response, AppError> {
     let read = move |_: &Assessed, _: &mut _| Ok((Edit::remove::<Valve>(id), Here::at(Screen::Valves)));
     submit(&app, job, FormAt::button(), pairs, read, render_body).await
 }

@@ -6,17 +6,8 @@ use fenlo_core::job::Job;
 use fenlo_core::plan::{Edit, HeadRef, Mainline, Valve};
 use fenlo_core::usual;
 
-pub const FIELDS: [&str; 9] = [
-    "name",
-    "place",
-    "supply",
-    "model",
-    "filter",
-    "main_pipe",
-    "main_length",
-    "main_rise",
-    "locked",
-];
+pub const FIELDS: [&str; 9] =
+    ["name", "place", "supply", "model", "filter", "main_pipe", "main_length", "main_rise", "locked"];
 
 pub fn valve(f: &mut Fields, was: &Valve) -> Valve {
     let mainline = if f.get("main_pipe").is_empty() {
@@ -28,11 +19,7 @@ pub fn valve(f: &mut Fields, was: &Valve) -> Valve {
             rise: f.length_or_zero("main_rise"),
         })
     };
-    let place = if f.has("place") {
-        f.text_if_any("place")
-    } else {
-        was.valve_box.clone()
-    };
+    let place = if f.has("place") { f.text_if_any("place") } else { was.valve_box.clone() };
     Valve {
         name: f.text("name"),
         supply: f.text_if_any("supply").unwrap_or_else(|| was.supply.clone()),
@@ -50,12 +37,7 @@ pub fn moved(job: &Job, f: &mut Fields, from: &str) -> Result<(Edit, String), Ap
     let heads: Vec<HeadRef> = f
         .all("head")
         .filter_map(|h| h.rsplit_once('.'))
-        .filter_map(|(group, index)| {
-            Some(HeadRef {
-                group: group.to_owned(),
-                index: index.parse().ok()?,
-            })
-        })
+        .filter_map(|(group, index)| Some(HeadRef { group: group.to_owned(), index: index.parse().ok()? }))
         .collect();
     if heads.is_empty() {
         return f.stop("select the heads to move first");

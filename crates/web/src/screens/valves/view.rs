@@ -108,11 +108,8 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
     let picked = pick.and_then(|id| plan.valve(id)).or_else(|| plan.valves.first());
     let a = &known.assessment;
     let heads: usize = plan.groups.iter().map(|g| g.count() as usize).sum();
-    let loose = if a.unassigned > 0 {
-        format!(", <b>{} not on a valve</b>", a.unassigned)
-    } else {
-        String::new()
-    };
+    let loose =
+        if a.unassigned > 0 { format!(", <b>{} not on a valve</b>", a.unassigned) } else { String::new() };
     let valves = plan.valves.len();
     let total = match (valves, heads) {
         (0, 0) => String::new(),
@@ -127,23 +124,11 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
         job: known.open.id,
         total,
         loose: a.unassigned,
-        placed: plan
-            .valves
-            .iter()
-            .any(|v| !v.locked && plan.groups.iter().any(|g| g.is_on(&v.id))),
+        placed: plan.valves.iter().any(|v| !v.locked && plan.groups.iter().any(|g| g.is_on(&v.id))),
         count: plan.valves.len(),
         least: a.bound.valves,
-        later: a
-            .later(plan)
-            .iter()
-            .map(|l| fenlo_words::later_said(l, plan.units))
-            .collect(),
-        why: a
-            .bound
-            .classes
-            .iter()
-            .map(|c| fenlo_words::class_bound(c, plan.units))
-            .collect(),
+        later: a.later(plan).iter().map(|l| fenlo_words::later_said(l, plan.units)).collect(),
+        why: a.bound.classes.iter().map(|c| fenlo_words::class_bound(c, plan.units)).collect(),
         lanes: lanes(known, picked.map(|v| v.id.as_str()))?,
         detail: picked.map(|v| detail(known, v)).transpose()?,
     }
@@ -227,14 +212,7 @@ fn lane(known: &Assessed, valve: &Valve, report: &ZoneReport, chosen: bool) -> R
         Err(fault) => lane.fault = Some(fenlo_words::zone_fault(fault, u)),
         Ok(z) => {
             let (low, high) = (z.lowest(), z.highest());
-            lane.bar = flow_bar(
-                FlowBar {
-                    flow: z.flow,
-                    design,
-                    number,
-                },
-                u,
-            );
+            lane.bar = flow_bar(FlowBar { flow: z.flow, design, number }, u);
             lane.flow = z.flow.show(u);
             lane.glyph = pressure_glyph(low.nozzle, high.highest, low.band, u);
             let range = (low.nozzle.number(u), high.highest.show(u));
@@ -272,20 +250,13 @@ fn kinds(plan: &Job, valve: &Valve) -> String {
         })
     });
     let all: Vec<String> = on.collect();
-    if all.is_empty() {
-        "no heads".into()
-    } else {
-        all.join(", ")
-    }
+    if all.is_empty() { "no heads".into() } else { all.join(", ") }
 }
 
 /// Emitters of the parts of a group's drip that a valve waters.
 fn emitters_on(plan: &Job, group: &HeadGroup, valve: &str) -> usize {
     let parts = fenlo_core::drip::lay(plan, group).unwrap_or_default();
-    let mine = parts
-        .iter()
-        .zip(&group.drawn)
-        .filter(|(_, h)| h.valve.as_deref() == Some(valve));
+    let mine = parts.iter().zip(&group.drawn).filter(|(_, h)| h.valve.as_deref() == Some(valve));
     mine.map(|(laid, _)| laid.emitters.len()).sum()
 }
 
@@ -313,26 +284,17 @@ fn detail(known: &Assessed, valve: &Valve) -> Result<String, AppError> {
         .iter()
         .map(|g| GroupHeads {
             name: g.name.clone(),
-            nozzle: catalogue
-                .nozzle(&g.nozzle)
-                .map_or(String::new(), |n| fenlo_words::nozzle(n, u)),
+            nozzle: catalogue.nozzle(&g.nozzle).map_or(String::new(), |n| fenlo_words::nozzle(n, u)),
             heads: g
                 .heads()
                 .filter(|h| h.2 == Some(&valve.id))
                 .map(|(index, arc, _)| {
-                    let result = zone.and_then(|z| {
-                        z.heads
-                            .iter()
-                            .find(|h| h.head.group == g.id && h.head.index == index)
-                    });
+                    let result = zone
+                        .and_then(|z| z.heads.iter().find(|h| h.head.group == g.id && h.head.index == index));
                     HeadChip {
                         value: format!("{}.{index}", g.id),
                         number: index + 1,
-                        arc: if g.row.is_some() {
-                            "row".into()
-                        } else {
-                            format!("{arc}°")
-                        },
+                        arc: if g.row.is_some() { "row".into() } else { format!("{arc}°") },
                         pressure: result.map_or(String::new(), |r| r.nozzle.show(u)),
                         flow: result.map_or(String::new(), |r| r.flow.show(u)),
                         class: match result {
@@ -367,21 +329,14 @@ fn detail(known: &Assessed, valve: &Valve) -> Result<String, AppError> {
         name: valve.name.clone(),
         supplies: choices::supplies(plan, &valve.supply),
         models: choices::devices(&[Role::Valve], &valve.model, None),
-        filters: choices::devices(
-            &[Role::Filter],
-            valve.filter.as_deref().unwrap_or(""),
-            Some("none"),
-        ),
+        filters: choices::devices(&[Role::Filter], valve.filter.as_deref().unwrap_or(""), Some("none")),
         mains: choices::pipes(main.map(|m| &m.pipe), Some("none (valve at point of connection)")),
         main_length: main.map_or(String::new(), |m| m.length.field(u)),
         main_rise: main.map_or(String::new(), |m| m.rise.field(u)),
         boxes: boxes(plan, valve),
         locked: valve.locked,
         groups,
-        others: choices::valves(plan, None)
-            .into_iter()
-            .filter(|c| c.value != valve.id)
-            .collect(),
+        others: choices::valves(plan, None).into_iter().filter(|c| c.value != valve.id).collect(),
         never,
         better_apart,
         workings: zone.map(|z| fenlo_words::zone_workings(z, u)).unwrap_or_default(),
@@ -427,13 +382,7 @@ pub fn checks(known: &Assessed, valve: &Valve) -> Result<String, AppError> {
     }
     let here = Here::picked(Screen::Valves, valve.id.clone()).word();
     let found = known.assessment.zone_found(plan, valve);
-    Ok(findings::render(
-        known.open.id,
-        plan,
-        here,
-        "No problems found on this valve.",
-        &found,
-    )?)
+    Ok(findings::render(known.open.id, plan, here, "No problems found on this valve.", &found)?)
 }
 
 /// A head by `group.index`; none where it is not on this valve or the valve can't be solved.
@@ -444,11 +393,7 @@ pub fn head_how(known: &Assessed, valve: &str, head: &str) -> Option<HeadHow> {
     let is_it = |h: &fenlo_core::zone::HeadResult| h.head.group == group && h.head.index == index;
     let at = zone.heads.iter().position(is_it)?;
     Some(HeadHow {
-        title: format!(
-            "{}, head {}",
-            known.job().group(group)?.name,
-            index.saturating_add(1)
-        ),
+        title: format!("{}, head {}", known.job().group(group)?.name, index.saturating_add(1)),
         workings: fenlo_words::head_workings(zone, at, known.job()),
     })
 }

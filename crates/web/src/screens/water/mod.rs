@@ -88,13 +88,7 @@ struct OnSupply {
 
 impl OnSupply {
     fn form(app: App, job: i64, supply: String, at: FormAt, show: Show) -> Self {
-        Self {
-            app,
-            job,
-            supply,
-            at,
-            show,
-        }
+        Self { app, job, supply, at, show }
     }
 
     async fn save(
@@ -121,11 +115,7 @@ impl OnSupply {
 }
 
 async fn save_source(
-    Sent {
-        app,
-        path: (job, supply),
-        pairs,
-    }: Sent<(i64, String)>,
+    Sent { app, path: (job, supply), pairs }: Sent<(i64, String)>,
 ) -> Result<Response, AppError> {
     let known = app.job(job).await?;
     let was = known.job().supply(&supply).map(|s| view::kind(&s.water));
@@ -144,11 +134,7 @@ async fn save_source(
 
 /// Fertilizer and store.
 async fn save_extras(
-    Sent {
-        app,
-        path: (job, supply),
-        pairs,
-    }: Sent<(i64, String)>,
+    Sent { app, path: (job, supply), pairs }: Sent<(i64, String)>,
 ) -> Result<Response, AppError> {
     let at = FormAt::new("extra", &read::EXTRA_FIELDS);
     OnSupply::form(app, job, supply, at, Show::Lists)
@@ -156,13 +142,7 @@ async fn save_extras(
         .await
 }
 
-async fn add_supply(
-    Sent {
-        app,
-        path: job,
-        pairs,
-    }: Sent<i64>,
-) -> Result<Response, AppError> {
+async fn add_supply(Sent { app, path: job, pairs }: Sent<i64>) -> Result<Response, AppError> {
     let read = |known: &Assessed, _: &mut Fields| {
         let plan = known.job();
         let id = plan.fresh_id('s');
@@ -173,11 +153,7 @@ async fn add_supply(
 }
 
 async fn remove_supply(
-    Sent {
-        app,
-        path: (job, supply),
-        pairs,
-    }: Sent<(i64, String)>,
+    Sent { app, path: (job, supply), pairs }: Sent<(i64, String)>,
 ) -> Result<Response, AppError> {
     let read =
         move |_: &Assessed, _: &mut Fields| Ok((Edit::remove::<Supply>(supply), Here::at(Screen::Water)));
@@ -185,13 +161,7 @@ async fn remove_supply(
 }
 
 /// Holds to one method of design flow, or to none.
-async fn pin(
-    Sent {
-        app,
-        path: (job, supply),
-        pairs,
-    }: Sent<(i64, String)>,
-) -> Result<Response, AppError> {
+async fn pin(Sent { app, path: (job, supply), pairs }: Sent<(i64, String)>) -> Result<Response, AppError> {
     let id = supply.clone();
     let read = move |_: &Assessed, f: &mut Fields| Ok((Edit::pin(supply, read::method(f)?), ()));
     submit(&app, job, FormAt::button(), pairs, read, move |known, ()| {
@@ -201,29 +171,15 @@ async fn pin(
 }
 
 async fn read_after(
-    Sent {
-        app,
-        path: (job, supply),
-        pairs,
-    }: Sent<(i64, String)>,
+    Sent { app, path: (job, supply), pairs }: Sent<(i64, String)>,
 ) -> Result<Response, AppError> {
-    OnSupply::form(
-        app,
-        job,
-        supply,
-        FormAt::new("gauge", &["read_after"]),
-        Show::Lists,
-    )
-    .save(pairs, |supply, f, _| read::gauge(supply, f))
-    .await
+    OnSupply::form(app, job, supply, FormAt::new("gauge", &["read_after"]), Show::Lists)
+        .save(pairs, |supply, f, _| read::gauge(supply, f))
+        .await
 }
 
 async fn add_reading(
-    Sent {
-        app,
-        path: (job, supply),
-        pairs,
-    }: Sent<(i64, String)>,
+    Sent { app, path: (job, supply), pairs }: Sent<(i64, String)>,
 ) -> Result<Response, AppError> {
     let kind = pairs.iter().find(|p| p.0 == "kind").map(|p| p.1.as_str());
     let form = match kind {
@@ -231,23 +187,13 @@ async fn add_reading(
         Some("bucket") => "new-bucket",
         _ => "new-static",
     };
-    OnSupply::form(
-        app,
-        job,
-        supply,
-        FormAt::new(form, &read::READING_FIELDS),
-        Show::Lists,
-    )
-    .save(pairs, |supply, f, _| supply.readings.push(read::reading(f)))
-    .await
+    OnSupply::form(app, job, supply, FormAt::new(form, &read::READING_FIELDS), Show::Lists)
+        .save(pairs, |supply, f, _| supply.readings.push(read::reading(f)))
+        .await
 }
 
 async fn save_reading(
-    Sent {
-        app,
-        path: (job, supply, index),
-        pairs,
-    }: Sent<(i64, String, usize)>,
+    Sent { app, path: (job, supply, index), pairs }: Sent<(i64, String, usize)>,
 ) -> Result<Response, AppError> {
     OnSupply::form(
         app,
@@ -261,11 +207,7 @@ async fn save_reading(
 }
 
 async fn remove_reading(
-    Sent {
-        app,
-        path: (job, supply, index),
-        pairs,
-    }: Sent<(i64, String, usize)>,
+    Sent { app, path: (job, supply, index), pairs }: Sent<(i64, String, usize)>,
 ) -> Result<Response, AppError> {
     OnSupply::form(
         app,
@@ -279,55 +221,25 @@ async fn remove_reading(
 }
 
 async fn add_part(
-    Sent {
-        app,
-        path: (job, supply),
-        pairs,
-    }: Sent<(i64, String)>,
+    Sent { app, path: (job, supply), pairs }: Sent<(i64, String)>,
 ) -> Result<Response, AppError> {
-    OnSupply::form(
-        app,
-        job,
-        supply,
-        FormAt::new("gauge", &["read_after"]),
-        Show::Lists,
-    )
-    .save(pairs, |supply, f, plan| read::new_part(supply, f, plan))
-    .await
+    OnSupply::form(app, job, supply, FormAt::new("gauge", &["read_after"]), Show::Lists)
+        .save(pairs, |supply, f, plan| read::new_part(supply, f, plan))
+        .await
 }
 
 async fn save_part(
-    Sent {
-        app,
-        path: (job, supply, part),
-        pairs,
-    }: Sent<(i64, String, String)>,
+    Sent { app, path: (job, supply, part), pairs }: Sent<(i64, String, String)>,
 ) -> Result<Response, AppError> {
-    OnSupply::form(
-        app,
-        job,
-        supply,
-        FormAt::new(format!("part-{part}"), &read::PART_FIELDS),
-        Show::Figures,
-    )
-    .save(pairs, move |supply, f, _| read::part(supply, f, &part))
-    .await
+    OnSupply::form(app, job, supply, FormAt::new(format!("part-{part}"), &read::PART_FIELDS), Show::Figures)
+        .save(pairs, move |supply, f, _| read::part(supply, f, &part))
+        .await
 }
 
 async fn move_part(
-    Sent {
-        app,
-        path: (job, supply, part, way),
-        pairs,
-    }: Sent<(i64, String, String, String)>,
+    Sent { app, path: (job, supply, part, way), pairs }: Sent<(i64, String, String, String)>,
 ) -> Result<Response, AppError> {
-    OnSupply::form(
-        app,
-        job,
-        supply,
-        FormAt::new(format!("part-{part}"), &read::PART_FIELDS),
-        Show::Lists,
-    )
-    .save(pairs, move |supply, f, _| read::move_part(supply, f, &part, &way))
-    .await
+    OnSupply::form(app, job, supply, FormAt::new(format!("part-{part}"), &read::PART_FIELDS), Show::Lists)
+        .save(pairs, move |supply, f, _| read::move_part(supply, f, &part, &way))
+        .await
 }

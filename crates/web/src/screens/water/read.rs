@@ -9,27 +9,10 @@ use fenlo_core::plan::{
 };
 use fenlo_core::units::{Flow, Length, Minutes, Pressure, UnitSystem};
 
-pub const SOURCE_FIELDS: [&str; 9] = [
-    "name",
-    "water",
-    "gauge_height",
-    "curve",
-    "height",
-    "cut_in",
-    "cut_out",
-    "pump_flow",
-    "least",
-];
+pub const SOURCE_FIELDS: [&str; 9] =
+    ["name", "water", "gauge_height", "curve", "height", "cut_in", "cut_out", "pump_flow", "least"];
 pub const EXTRA_FIELDS: [&str; 5] = ["stock", "over", "volume", "roof", "battery_watts"];
-pub const READING_FIELDS: [&str; 7] = [
-    "pressure",
-    "flow",
-    "volume",
-    "time",
-    "when",
-    "instrument",
-    "place",
-];
+pub const READING_FIELDS: [&str; 7] = ["pressure", "flow", "volume", "time", "when", "instrument", "place"];
 pub const PART_FIELDS: [&str; 6] = ["pipe", "length", "rise", "size", "model", "set"];
 
 /// What the gauge's place is called until somebody says it.
@@ -50,22 +33,14 @@ pub fn source(supply: &mut Supply, f: &mut Fields, changes_kind: bool) {
     supply.name = f.text("name");
     supply.gauge_height = f.length_or_zero("gauge_height");
     supply.water = match f.get("water") {
-        "pump" if changes_kind => WaterSource::Pump {
-            curve: first_curve(),
-            potable: false,
-            least: None,
-        },
+        "pump" if changes_kind => WaterSource::Pump { curve: first_curve(), potable: false, least: None },
         "pump" => WaterSource::Pump {
             curve: pump_points(f),
             potable: f.ticked("potable"),
             least: f.flow_if_any("least"),
         },
-        "tank" if changes_kind => WaterSource::Tank {
-            height: Length::from_m(1.5),
-        },
-        "tank" => WaterSource::Tank {
-            height: f.length_or_zero("height"),
-        },
+        "tank" if changes_kind => WaterSource::Tank { height: Length::from_m(1.5) },
+        "tank" => WaterSource::Tank { height: f.length_or_zero("height") },
         "well" if changes_kind => WaterSource::Well {
             cut_in: Pressure::from_psi(40.0),
             cut_out: Pressure::from_psi(60.0),
@@ -87,26 +62,17 @@ pub fn source(supply: &mut Supply, f: &mut Fields, changes_kind: bool) {
 pub fn extras(supply: &mut Supply, f: &mut Fields) {
     let stock = f.volume_if_any("stock");
     let over = f.minutes_if_any("over");
-    supply.injection = stock.map(|stock| Injection {
-        stock,
-        over: over.unwrap_or(Minutes::from_minutes(20.0)),
-    });
+    supply.injection =
+        stock.map(|stock| Injection { stock, over: over.unwrap_or(Minutes::from_minutes(20.0)) });
     let roof = f.surface_if_any("roof");
     let watts = f.text_if_any("battery_watts").map(|_| f.number("battery_watts"));
-    supply.store = f.volume_if_any("volume").map(|volume| Store {
-        volume,
-        roof,
-        battery_watts: watts,
-    });
+    supply.store = f.volume_if_any("volume").map(|volume| Store { volume, roof, battery_watts: watts });
 }
 
 /// A small booster's curve to start from; the installer types the one on the plate.
 fn first_curve() -> Vec<PumpPoint> {
     [(0.0, 80.0), (10.0, 74.0), (20.0, 60.0), (30.0, 35.0)]
-        .map(|(q, p)| PumpPoint {
-            flow: Flow::from_gpm(q),
-            pressure: Pressure::from_psi(p),
-        })
+        .map(|(q, p)| PumpPoint { flow: Flow::from_gpm(q), pressure: Pressure::from_psi(p) })
         .into()
 }
 
@@ -114,18 +80,13 @@ fn pump_points(f: &mut Fields) -> Vec<PumpPoint> {
     let text = f.text("curve");
     let mut points = Vec::new();
     for pair in text.split(';').map(str::trim).filter(|p| !p.is_empty()).take(51) {
-        let read = pair
-            .split_once(':')
-            .map(|(q, p)| (q.parse::<Flow>(), p.parse::<Pressure>()));
+        let read = pair.split_once(':').map(|(q, p)| (q.parse::<Flow>(), p.parse::<Pressure>()));
         match read {
             Some((Ok(flow), Ok(pressure))) => points.push(PumpPoint { flow, pressure }),
             Some((Err(e), _)) | Some((_, Err(e))) => f.fault("curve", e.to_string()),
             None => f.fault(
                 "curve",
-                format!(
-                    "enter flow:pressure, such as {} (got ‘{pair}’)",
-                    hint("20 gpm:60 psi", &f.units())
-                ),
+                format!("enter flow:pressure, such as {} (got ‘{pair}’)", hint("20 gpm:60 psi", &f.units())),
             ),
         }
     }
@@ -136,32 +97,19 @@ fn pump_points(f: &mut Fields) -> Vec<PumpPoint> {
 pub fn method(f: &Fields) -> Result<Option<DesignFlowMethod>, AppError> {
     match f.get("school") {
         "none" => Ok(None),
-        word => serde_json::from_value(word.into())
-            .map(Some)
-            .map_err(|_| AppError::Bad("unknown method".into())),
+        word => {
+            serde_json::from_value(word.into()).map(Some).map_err(|_| AppError::Bad("unknown method".into()))
+        }
     }
 }
 
 pub fn reading(f: &mut Fields) -> Reading {
     let kind = match f.get("kind") {
-        "dynamic" => ReadingKind::Dynamic {
-            flow: f.flow("flow"),
-            pressure: f.pressure("pressure"),
-        },
-        "bucket" => ReadingKind::Bucket {
-            volume: f.volume("volume"),
-            time: f.minutes("time"),
-        },
-        _ => ReadingKind::Static {
-            pressure: f.pressure("pressure"),
-        },
+        "dynamic" => ReadingKind::Dynamic { flow: f.flow("flow"), pressure: f.pressure("pressure") },
+        "bucket" => ReadingKind::Bucket { volume: f.volume("volume"), time: f.minutes("time") },
+        _ => ReadingKind::Static { pressure: f.pressure("pressure") },
     };
-    Reading {
-        kind,
-        when: f.text("when"),
-        instrument: f.text("instrument"),
-        tap: f.text("place"),
-    }
+    Reading { kind, when: f.text("when"), instrument: f.text("instrument"), tap: f.text("place") }
 }
 
 /// A new part at the end of the chain, as usual for its kind.
@@ -177,17 +125,10 @@ pub fn new_part(supply: &mut Supply, f: &Fields, plan: &Plan) {
             rise: Length::ZERO,
         },
         "meter" => ChainPart::Meter { size: "3/4in".into() },
-        "regulator" => ChainPart::Regulator {
-            set: Pressure::from_psi(70.0),
-        },
-        model => ChainPart::Device {
-            model: model.to_owned(),
-        },
+        "regulator" => ChainPart::Regulator { set: Pressure::from_psi(70.0) },
+        model => ChainPart::Device { model: model.to_owned() },
     };
-    supply.chain.push(ChainItem {
-        id: plan.fresh_id('c'),
-        part,
-    });
+    supply.chain.push(ChainItem { id: plan.fresh_id('c'), part });
 }
 
 pub fn part(supply: &mut Supply, f: &mut Fields, id: &str) {

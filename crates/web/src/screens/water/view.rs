@@ -172,10 +172,7 @@ pub fn find<'a>(
         None => plan.supplies.first(),
     };
     let supply = supply.ok_or(AppError::NotFound)?;
-    Ok((
-        supply,
-        known.assessment.supply(&supply.id).ok_or(AppError::NotFound)?,
-    ))
+    Ok((supply, known.assessment.supply(&supply.id).ok_or(AppError::NotFound)?))
 }
 
 pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
@@ -207,11 +204,7 @@ fn extras(known: &Assessed, supply: &Supply) -> Vec<(String, String, Working)> {
     let mean = zones.iter().map(|z| z.2.flow).sum::<Flow>() * (1.0 / zones.len().max(1) as f64);
     if let (Some(store), Some(need)) = (supply.store, store_need(job, supply, mean)) {
         let figures = fenlo_words::store_figures(&store, &need, u);
-        all.extend(
-            figures
-                .into_iter()
-                .map(|(label, value, working)| (label.to_owned(), value, working)),
-        );
+        all.extend(figures.into_iter().map(|(label, value, working)| (label.to_owned(), value, working)));
     }
     if let Some(injection) = supply.injection {
         for (valve, inputs, zone) in zones.iter().take(40) {
@@ -230,11 +223,7 @@ pub fn source(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
     match &supply.water {
         WaterSource::Street | WaterSource::Tap => {}
         WaterSource::Tank { height: h } => height = h.field(u),
-        WaterSource::Pump {
-            curve: points,
-            potable: p,
-            least: l,
-        } => {
+        WaterSource::Pump { curve: points, potable: p, least: l } => {
             least = l.map_or_else(String::new, |l| l.field(u));
             curve = points
                 .iter()
@@ -243,12 +232,7 @@ pub fn source(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
                 .join("; ");
             potable = *p;
         }
-        WaterSource::Well {
-            cut_in: a,
-            cut_out: b,
-            pump_flow: q,
-            least: l,
-        } => {
+        WaterSource::Well { cut_in: a, cut_out: b, pump_flow: q, least: l } => {
             (cut_in, cut_out, pump_flow) = (a.field(u), b.field(u), q.field(u));
             least = l.map_or_else(String::new, |l| l.field(u));
         }
@@ -272,10 +256,7 @@ pub fn source(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
         stock: supply.injection.map_or_else(String::new, |i| i.stock.field(u)),
         over: supply.injection.map_or_else(String::new, |i| i.over.field(u)),
         volume: supply.store.map_or_else(String::new, |s| s.volume.field(u)),
-        roof: supply
-            .store
-            .and_then(|s| s.roof)
-            .map_or_else(String::new, |r| r.field(u)),
+        roof: supply.store.and_then(|s| s.roof).map_or_else(String::new, |r| r.field(u)),
         battery_watts: (supply.store.and_then(|s| s.battery_watts))
             .map_or_else(String::new, |w| format!("{w}")),
         figures: extras(known, supply),
@@ -290,14 +271,8 @@ pub fn readings(known: &Assessed, supply: &Supply) -> Result<String, AppError> {
         .iter()
         .enumerate()
         .map(|(index, r)| {
-            let (mut kind, mut title, mut pressure, mut flow, mut volume, mut time) = (
-                "static",
-                "Static pressure",
-                String::new(),
-                String::new(),
-                String::new(),
-                String::new(),
-            );
+            let (mut kind, mut title, mut pressure, mut flow, mut volume, mut time) =
+                ("static", "Static pressure", String::new(), String::new(), String::new(), String::new());
             match r.kind {
                 ReadingKind::Static { pressure: p } => pressure = p.field(u),
                 ReadingKind::Dynamic { flow: q, pressure: p } => {
@@ -337,15 +312,9 @@ pub fn chain(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Res
     let (plan, c) = (known.job(), Catalogue::builtin());
     let u = plan.units;
     // What each part costs at the design flow, measured parts too.
-    let whole = Supply {
-        read_after: None,
-        ..supply.clone()
-    };
+    let whole = Supply { read_after: None, ..supply.clone() };
     let losses = SharedChain::of(plan, &whole);
-    let behind = supply
-        .read_after
-        .as_ref()
-        .and_then(|id| supply.chain.iter().position(|i| i.id == *id));
+    let behind = supply.read_after.as_ref().and_then(|id| supply.chain.iter().position(|i| i.id == *id));
     let rows: Vec<PartRow> = supply
         .chain
         .iter()
@@ -369,13 +338,8 @@ pub fn chain(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Res
             };
             match &item.part {
                 ChainPart::Pipe { pipe, length, rise } => {
-                    (row.kind, row.title, row.options, row.length, row.rise) = (
-                        "pipe",
-                        "Pipe",
-                        choices::pipes(Some(pipe), None),
-                        length.field(u),
-                        rise.field(u),
-                    );
+                    (row.kind, row.title, row.options, row.length, row.rise) =
+                        ("pipe", "Pipe", choices::pipes(Some(pipe), None), length.field(u), rise.field(u));
                 }
                 ChainPart::Meter { size } => {
                     (row.kind, row.title, row.options) = ("meter", "Meter", choices::meters(size, None))
@@ -406,43 +370,21 @@ pub fn chain(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Res
         chosen: behind.is_none() && !supply.asks_for_gauge(),
     }];
     if supply.asks_for_gauge() {
-        gauge.insert(
-            0,
-            Choice {
-                value: read::NOT_SAID.into(),
-                label: "choose where".into(),
-                chosen: true,
-            },
-        );
+        gauge.insert(0, Choice { value: read::NOT_SAID.into(), label: "choose where".into(), chosen: true });
     }
     gauge.extend(rows.iter().zip(&supply.chain).enumerate().map(|(i, (r, item))| {
-        let picked = r
-            .options
-            .iter()
-            .find(|o| o.chosen)
-            .map_or("", |o| o.label.as_str());
+        let picked = r.options.iter().find(|o| o.chosen).map_or("", |o| o.label.as_str());
         Choice {
             value: item.id.clone(),
             label: format!("after {}. {} {picked}", i + 1, r.title.to_lowercase()),
             chosen: behind == Some(i),
         }
     }));
-    let mut adds: Vec<Choice> = [
-        ("pipe", "Service line or shared mainline"),
-        ("meter", "Meter"),
-        ("regulator", "System regulator"),
-    ]
-    .map(|(v, l)| Choice {
-        value: v.into(),
-        label: l.into(),
-        chosen: false,
-    })
-    .into();
-    adds.extend(choices::devices(
-        &[Role::Backflow, Role::Isolation, Role::Filter],
-        "-",
-        None,
-    ));
+    let mut adds: Vec<Choice> =
+        [("pipe", "Service line or shared mainline"), ("meter", "Meter"), ("regulator", "System regulator")]
+            .map(|(v, l)| Choice { value: v.into(), label: l.into(), chosen: false })
+            .into();
+    adds.extend(choices::devices(&[Role::Backflow, Role::Isolation, Role::Filter], "-", None));
     Ok(Chain {
         u,
         job: known.open.id,
@@ -475,10 +417,9 @@ pub fn design(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Re
         .collect();
     let margin = format!("{:.0}%", d.margin * 100.0);
     let says = match (d.by, d.assumed) {
-        (Some(by), _) => format!(
-            "available per zone; {}, less {margin} margin",
-            fenlo_words::method(by, &supply.water)
-        ),
+        (Some(by), _) => {
+            format!("available per zone; {}, less {margin} margin", fenlo_words::method(by, &supply.water))
+        }
         (None, Some(_)) if water.point.as_ref().is_ok_and(|p| p.curve.falls()) => {
             "company default until heads are added; their pressure need sets the flow".into()
         }
@@ -498,11 +439,7 @@ pub fn design(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Re
             flow: z.flow.map_or("none".into(), |f| f.show(u)),
             says: match z.missing {
                 Some(missing) => format!("{} short for one head", missing.show(u)),
-                None => format!(
-                    "{} at its weakest head{}",
-                    z.wanted.show(u),
-                    fenlo_words::aim_note(z.aim)
-                ),
+                None => format!("{} at its weakest head{}", z.wanted.show(u), fenlo_words::aim_note(z.aim)),
             },
         })
     };
@@ -580,23 +517,13 @@ pub fn curve(known: &Assessed, water: &SupplyAssessment) -> Result<String, AppEr
 
 /// No flow, round ones up to the design flow, as a meter shows them, and the design flow.
 fn round_flows(design: Flow, u: UnitSystem) -> Vec<Flow> {
-    let unit = if u.is_metric() {
-        Flow::from_lpm(1.0)
-    } else {
-        Flow::from_gpm(1.0)
-    };
+    let unit = if u.is_metric() { Flow::from_lpm(1.0) } else { Flow::from_gpm(1.0) };
     let most = design.lpm() / unit.lpm();
     let rough = (most / 4.0).max(0.1);
     let ten = 10f64.powf(rough.log10().floor());
-    let step = [1.0, 2.0, 2.5, 5.0, 10.0]
-        .map(|n| n * ten)
-        .into_iter()
-        .find(|s| *s >= rough)
-        .unwrap_or(ten);
+    let step = [1.0, 2.0, 2.5, 5.0, 10.0].map(|n| n * ten).into_iter().find(|s| *s >= rough).unwrap_or(ten);
     // What all but meets the design flow would stand there twice.
-    let round = (0..4)
-        .map(|i| step * f64::from(i))
-        .filter(|n| *n < most - step / 4.0);
+    let round = (0..4).map(|i| step * f64::from(i)).filter(|n| *n < most - step / 4.0);
     round.map(|n| unit * n).chain([design]).collect()
 }
 

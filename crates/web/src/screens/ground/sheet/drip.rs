@@ -70,10 +70,7 @@ const JOINED: [(&str, &str); 7] = [
 pub fn drip_sheet(known: &Assessed, id: &str, area: &Area) -> DripSheet {
     let job = known.job();
     let u = job.units;
-    let group = job
-        .groups
-        .iter()
-        .find(|g| g.area.as_deref() == Some(id) && g.drip.is_some());
+    let group = job.groups.iter().find(|g| g.area.as_deref() == Some(id) && g.drip.is_some());
     let product = group.and_then(|g| job.catalogue().nozzle(&g.nozzle));
     let kind = product.map_or_else(|| usual_kind(job, area), |n| n.kind);
     let choice = choose(job.catalogue(), area, kind, u);
@@ -91,11 +88,7 @@ pub fn drip_sheet(known: &Assessed, id: &str, area: &Area) -> DripSheet {
         Some(Ok(laid)) => laid,
         _ => &[],
     };
-    let mut cut = if rows.is_some() {
-        words::cut_list(laid, u)
-    } else {
-        Vec::new()
-    };
+    let mut cut = if rows.is_some() { words::cut_list(laid, u) } else { Vec::new() };
     let cut_more = cut.len().saturating_sub(MOST_CUT);
     cut.truncate(MOST_CUT);
     let wants = matches!(
@@ -121,26 +114,16 @@ pub fn drip_sheet(known: &Assessed, id: &str, area: &Area) -> DripSheet {
         spacing: rows.and(group).map_or_else(String::new, |g| tape(g.spacing)),
         edge: rows.map_or_else(String::new, |r| tape(r.edge)),
         ends: choices::of(&ENDS, &rows.map_or_else(String::new, |r| choices::word(&r.ends))),
-        heading: rows
-            .and_then(|r| r.heading)
-            .map_or_else(String::new, |h| format!("{h:.0}")),
+        heading: rows.and_then(|r| r.heading).map_or_else(String::new, |h| format!("{h:.0}")),
         depth: rows.map_or_else(String::new, |r| tape(r.depth)),
         longest: by_hand.map_or_else(String::new, |l| l.show(u)),
         most: most.map_or_else(|| "tubing limit".to_owned(), |l| l.show(u)),
         cut_at: said.filter(|_| !whole).map_or_else(String::new, |l| l.show(u)),
-        joined: choices::of(
-            &JOINED,
-            &plants.map_or_else(String::new, |p| choices::word(&p.joined)),
-        ),
-        each: plants
-            .and_then(|p| p.each)
-            .map_or_else(String::new, |n| n.to_string()),
-        basin: plants
-            .and_then(|p| p.basin)
-            .map_or_else(String::new, |v| v.field(u)),
-        hints: choice.map_or_else(Default::default, |c| {
-            [tape(c.emitter_spacing), tape(c.row_spacing), tape(c.depth)]
-        }),
+        joined: choices::of(&JOINED, &plants.map_or_else(String::new, |p| choices::word(&p.joined))),
+        each: plants.and_then(|p| p.each).map_or_else(String::new, |n| n.to_string()),
+        basin: plants.and_then(|p| p.basin).map_or_else(String::new, |v| v.field(u)),
+        hints: choice
+            .map_or_else(Default::default, |c| [tape(c.emitter_spacing), tape(c.row_spacing), tape(c.depth)]),
         cut,
         cut_more,
         ways: rows.and(group).map_or_else(Vec::new, |g| ways(job, g)),
@@ -153,9 +136,7 @@ pub fn drip_sheet(known: &Assessed, id: &str, area: &Area) -> DripSheet {
 fn products(job: &Job, kind: Kind, chosen: &str) -> Vec<Group> {
     let all = choices::nozzles(job.catalogue(), chosen, job.units);
     let of_kind = |o: &Choice| job.catalogue().nozzle(&o.value).is_some_and(|n| n.kind == kind);
-    all.into_iter()
-        .filter(|g| g.options.iter().any(of_kind))
-        .collect()
+    all.into_iter().filter(|g| g.options.iter().any(of_kind)).collect()
 }
 
 fn figures(known: &Assessed, group: &HeadGroup, product: Option<&Nozzle>, laid: &[Laid]) -> Vec<Figure> {
@@ -164,13 +145,8 @@ fn figures(known: &Assessed, group: &HeadGroup, product: Option<&Nozzle>, laid: 
     let Some(each) = product.map(|n| n.flow_for_arc(360)).filter(|_| !laid.is_empty()) else {
         return all;
     };
-    let mut figure = |label, value: String, working: Option<Working>| {
-        all.push(Figure {
-            label,
-            value,
-            working,
-        })
-    };
+    let mut figure =
+        |label, value: String, working: Option<Working>| all.push(Figure { label, value, working });
     let emitters: usize = laid.iter().map(|l| l.emitters.len()).sum();
     let flow: Flow = laid.iter().map(Laid::flow).sum();
     let m2: f64 = laid.iter().map(|l| l.ground_m2).sum();
@@ -181,11 +157,7 @@ fn figures(known: &Assessed, group: &HeadGroup, product: Option<&Nozzle>, laid: 
         figure("Emitters", emitters.to_string(), None);
         let working = words::drip_flow_working(emitters, each, flow, u);
         figure("Flow", working.result.clone(), Some(working));
-        let apart = laid
-            .iter()
-            .map(|l| l.row_spacing)
-            .reduce(Length::max)
-            .unwrap_or_default();
+        let apart = laid.iter().map(|l| l.row_spacing).reduce(Length::max).unwrap_or_default();
         if apart > Length::ZERO {
             let (rate, working) = words::drip_rate_working(each, apart, rows.emitter_spacing, u);
             figure("Rate", rate.show(u), Some(working));
@@ -206,11 +178,7 @@ fn figures(known: &Assessed, group: &HeadGroup, product: Option<&Nozzle>, laid: 
         let micro: Vec<Length> = laid.iter().flat_map(|l| l.micro_tubes.iter().copied()).collect();
         if !micro.is_empty() {
             let sum = Length::from_m(micro.iter().map(|l| l.m()).sum());
-            figure(
-                "Micro tubing",
-                format!("{} lines, {} total", micro.len(), sum.show(u)),
-                None,
-            );
+            figure("Micro tubing", format!("{} lines, {} total", micro.len(), sum.show(u)), None);
         }
         figure("Flow", words::fine_flow(flow, u), None);
     }
@@ -248,39 +216,25 @@ fn solved(
         let Some(zone) = zone.and_then(|z| z.zone.as_ref().ok()) else {
             continue;
         };
-        let Some(at) = zone
-            .heads
-            .iter()
-            .position(|h| h.head.group == group.id && h.head.index == index as u32)
+        let Some(at) =
+            zone.heads.iter().position(|h| h.head.group == group.id && h.head.index == index as u32)
         else {
             continue;
         };
         let found = &zone.heads[at];
-        let working = words::head_workings(zone, at, known.job())
-            .into_iter()
-            .next()
-            .map(|w| w.1);
+        let working = words::head_workings(zone, at, known.job()).into_iter().next().map(|w| w.1);
         if let Some(DripLaying::Plants(plants)) = &group.drip
             && let (Some(basin), Some(inputs)) = (plants.basin, known.assessment.zone(&zone.valve))
         {
-            let of = inputs
-                .inputs
-                .as_ref()
-                .and_then(|i| i.drawn.iter().find(|d| d.head == found.head));
-            let plants = of
-                .and_then(|d| d.grid.as_ref())
-                .map_or(1, |g| g.laid.plants.len().max(1));
+            let of = inputs.inputs.as_ref().and_then(|i| i.drawn.iter().find(|d| d.head == found.head));
+            let plants = of.and_then(|d| d.grid.as_ref()).map_or(1, |g| g.laid.plants.len().max(1));
             let working = words::basin_working(basin, found.flow, plants, u);
             figure("Basin fill time", working.result.clone(), Some(working));
         }
         let value = format!("{} to {}", found.nozzle.number(u), found.highest.show(u));
         figure("Pressure at the emitters", value, working);
         if let Some(f) = zone.flushing.iter().find(|f| f.head == found.head) {
-            figure(
-                "Flushing velocity",
-                f.slowest.show(u),
-                Some(words::flush_working(f, u)),
-            );
+            figure("Flushing velocity", f.slowest.show(u), Some(words::flush_working(f, u)));
         }
     }
 }
@@ -311,10 +265,7 @@ fn longest(
     let ask = row_ask(job.catalogue(), nozzle, class.nominal, rows.emitter_spacing)?;
     let most = longest_row(&ask);
     let working = words::longest_working(&ask, &most, tube, u);
-    Some((
-        format!("{} (limit {})", longest.show(u), most.length.show(u)),
-        working,
-    ))
+    Some((format!("{} (limit {})", longest.show(u), most.length.show(u)), working))
 }
 
 fn ways(job: &Job, group: &HeadGroup) -> Vec<(String, String, String, String)> {
@@ -341,16 +292,8 @@ fn each_plant(job: &Job, laid: &[Laid]) -> Vec<(String, usize, usize, String, St
     for plant in laid.iter().flat_map(|l| &l.plants) {
         let name = job.site.object(&plant.plant).map_or("", |o| o.title()).to_owned();
         let hour = Volume::from_litres(plant.flow.lpm() * 60.0).show(u);
-        let row = (
-            name,
-            1,
-            plant.emitters.len(),
-            words::emitter_flow(plant.flow, u),
-            hour,
-        );
-        let known = all
-            .iter()
-            .position(|r| r.0 == row.0 && r.2 == row.2 && r.3 == row.3);
+        let row = (name, 1, plant.emitters.len(), words::emitter_flow(plant.flow, u), hour);
+        let known = all.iter().position(|r| r.0 == row.0 && r.2 == row.2 && r.3 == row.3);
         match known {
             Some(place) => all[place].1 += 1,
             None if all.len() < MOST_CUT => all.push(row),

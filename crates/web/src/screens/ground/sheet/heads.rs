@@ -40,32 +40,16 @@ pub fn head_sheet(known: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads
     let nozzle = plan.catalogue().nozzle(&group.nozzle);
     let full = nozzle.and_then(|n| n.radius).unwrap_or(group.spacing);
     let same = |f: fn(&(&HeadGroup, &DrawnHead)) -> String| {
-        if heads.iter().all(|h| f(h) == f(&heads[0])) {
-            f(&heads[0])
-        } else {
-            String::new()
-        }
+        if heads.iter().all(|h| f(h) == f(&heads[0])) { f(&heads[0]) } else { String::new() }
     };
     let single = heads.len() == 1;
     let mut figures = Vec::new();
     if single {
-        let index = group
-            .drawn
-            .iter()
-            .position(|d| d.id == head.id)
-            .map_or(0, |i| i as u32);
-        let zone = head
-            .valve
-            .as_deref()
-            .and_then(|v| known.assessment.zone(v))
-            .and_then(|z| z.zone.as_ref().ok());
+        let index = group.drawn.iter().position(|d| d.id == head.id).map_or(0, |i| i as u32);
+        let zone =
+            head.valve.as_deref().and_then(|v| known.assessment.zone(v)).and_then(|z| z.zone.as_ref().ok());
         if let Some((zone, at)) = zone.and_then(|z| {
-            Some((
-                z,
-                z.heads
-                    .iter()
-                    .position(|r| r.head.group == group.id && r.head.index == index)?,
-            ))
+            Some((z, z.heads.iter().position(|r| r.head.group == group.id && r.head.index == index)?))
         }) {
             let workings = fenlo_words::head_workings(zone, at, plan);
             let result = &zone.heads[at];
@@ -83,11 +67,7 @@ pub fn head_sheet(known: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads
                 } else {
                     value
                 };
-                figures.push(Figure {
-                    label,
-                    value,
-                    working,
-                });
+                figures.push(Figure { label, value, working });
             }
         } else if group.drip.is_none() {
             let value = format!("{} at rated pressure", head.radius.unwrap_or(full).show(u));
@@ -96,30 +76,16 @@ pub fn head_sheet(known: &Assessed, heads: &[(&HeadGroup, &DrawnHead)]) -> Heads
                 "typical for this type; no pressure is known until it is on a valve",
             )
             .with("chart", full.show(u))
-            .with(
-                "radius set to",
-                head.radius.map_or_else(|| "full".to_owned(), |r| r.show(u)),
-            );
-            figures.push(Figure {
-                label: "Radius",
-                working: Some(working.gives(value.clone())),
-                value,
-            });
+            .with("radius set to", head.radius.map_or_else(|| "full".to_owned(), |r| r.show(u)));
+            figures.push(Figure { label: "Radius", working: Some(working.gives(value.clone())), value });
         }
     }
     let valve = same(|h| h.1.valve.clone().unwrap_or_default());
-    let any = std::iter::once(Choice {
-        value: String::new(),
-        label: "no valve".into(),
-        chosen: valve.is_empty(),
-    });
+    let any =
+        std::iter::once(Choice { value: String::new(), label: "no valve".into(), chosen: valve.is_empty() });
     Heads {
         job: known.open.id,
-        ids: heads
-            .iter()
-            .map(|h| h.1.id.as_str())
-            .collect::<Vec<_>>()
-            .join(","),
+        ids: heads.iter().map(|h| h.1.id.as_str()).collect::<Vec<_>>().join(","),
         title: if single && group.drip.is_some() {
             format!("Inlet of {}", group.name)
         } else if single {

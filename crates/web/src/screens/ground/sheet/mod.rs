@@ -42,13 +42,7 @@ pub async fn page(
 }
 
 /// Saves what a thing is; its place and shape are left alone but for things at a point.
-pub async fn save(
-    Sent {
-        app,
-        path: (job, id),
-        pairs,
-    }: Sent<(i64, String)>,
-) -> Result<Response, AppError> {
+pub async fn save(Sent { app, path: (job, id), pairs }: Sent<(i64, String)>) -> Result<Response, AppError> {
     let at = FormAt::new("thing", &read::FIELDS).sent(&pairs);
     let form = at.clone();
     let read = move |known: &Assessed, f: &mut Fields| {

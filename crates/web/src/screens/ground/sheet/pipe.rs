@@ -30,11 +30,7 @@ pub struct PipeSheet {
 }
 
 fn figure(label: &'static str, value: String, working: Option<Working>) -> Figure {
-    Figure {
-        label,
-        value,
-        working,
-    }
+    Figure { label, value, working }
 }
 
 pub fn joint_sheet(known: &Assessed, joint: &Joint) -> PipeSheet {
@@ -90,16 +86,7 @@ pub fn leg_sheet(known: &Assessed, leg: &PipeLeg) -> PipeSheet {
         kinds: Vec::new(),
         pipes: choices::pipes(Some(&leg.pipe), None),
         depth: leg.depth.map_or_else(String::new, |d| words::depth(d, u)),
-        usual_depth: words::depth(
-            depth_of(
-                job,
-                &PipeLeg {
-                    depth: None,
-                    ..leg.clone()
-                },
-            ),
-            u,
-        ),
+        usual_depth: words::depth(depth_of(job, &PipeLeg { depth: None, ..leg.clone() }), u),
         pinned: leg.size_pinned,
         kept: leg.kept,
         valve: leg.valve().unwrap_or("").to_owned(),
@@ -108,11 +95,7 @@ pub fn leg_sheet(known: &Assessed, leg: &PipeLeg) -> PipeSheet {
 
 fn trench_words(job: &Job, report: &PipesReport, leg: &PipeLeg) -> String {
     let depth = words::depth(depth_of(job, leg), job.units);
-    let own = report
-        .earthwork
-        .trenches
-        .iter()
-        .filter(|t| t.legs.contains(&leg.id));
+    let own = report.earthwork.trenches.iter().filter(|t| t.legs.contains(&leg.id));
     let others = own.map(|t| t.legs.len() - 1).max().unwrap_or(0);
     match others {
         0 => format!("{depth} deep, own trench"),
@@ -138,25 +121,19 @@ pub fn pipe_figures(known: &Assessed) -> Vec<Figure> {
     .with("lower bound", report.least_trench.show_whole(u))
     .with("pavement crossings", report.earthwork.crossings.len().to_string())
     .gives(report.earthwork.length().show_whole(u));
-    let cost = Working::new(
-        "trench + crossings + pipe + tees + boxes",
-        "company prices, see Details",
-    )
-    .with("trench", money(costs.trench))
-    .with("crossings", money(costs.crossings))
-    .with("pipe", money(costs.pipe))
-    .with("tees", money(costs.tees))
-    .with("boxes", money(costs.boxes))
-    .with("lower bound", money(report.least_cost))
-    .gives(money(costs.total()));
+    let cost = Working::new("trench + crossings + pipe + tees + boxes", "company prices, see Details")
+        .with("trench", money(costs.trench))
+        .with("crossings", money(costs.crossings))
+        .with("pipe", money(costs.pipe))
+        .with("tees", money(costs.tees))
+        .with("boxes", money(costs.boxes))
+        .with("lower bound", money(report.least_cost))
+        .gives(money(costs.total()));
     let pipe: f64 = report.pipes.iter().map(|p| p.length.m()).sum();
     let mut by_size = Working::new("sum of drawn pipe, by size", "the plan");
     for size in &job.catalogue().pipes {
         let legs = job.piping.legs.iter().zip(&report.pipes);
-        let here: f64 = legs
-            .filter(|(l, _)| l.pipe == size.id())
-            .map(|(_, p)| p.length.m())
-            .sum();
+        let here: f64 = legs.filter(|(l, _)| l.pipe == size.id()).map(|(_, p)| p.length.m()).sum();
         if here > 0.0 {
             by_size = by_size.with(size.title(), Length::from_m(here).show_whole(u));
         }
@@ -168,9 +145,7 @@ pub fn pipe_figures(known: &Assessed) -> Vec<Figure> {
         figure("Installed pipe cost, about", money(costs.total()), Some(cost)),
     ];
     if let Some(wire) = &report.wire {
-        let gauge = wire
-            .gauge
-            .map_or_else(|| "too far for 12 AWG".to_owned(), |g| format!("{g} AWG"));
+        let gauge = wire.gauge.map_or_else(|| "too far for 12 AWG".to_owned(), |g| format!("{g} AWG"));
         let working = Working::new(
             "2 · Ω/ft · run · A",
             "1 common, 1 per valve, spares per company standard; voltage at the solenoid is the limit",
@@ -179,11 +154,7 @@ pub fn pipe_figures(known: &Assessed) -> Vec<Figure> {
         .with("total wire with slack", wire.strands.show_whole(u))
         .with("run to the farthest valve", wire.furthest.show_whole(u))
         .gives(format!("{:.1} V lost", wire.drop_volts));
-        figures.push(figure(
-            "Wire",
-            format!("{}, {gauge}", wire.strands.show_whole(u)),
-            Some(working),
-        ));
+        figures.push(figure("Wire", format!("{}, {gauge}", wire.strands.show_whole(u)), Some(working)));
     }
     figures
 }

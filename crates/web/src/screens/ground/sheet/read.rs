@@ -27,10 +27,7 @@ pub const FIELDS: [&str; 19] = [
 
 /// The thing as the form has it now; shapes are the board's.
 pub fn thing(f: &mut Fields, was: &SiteObject) -> SiteObject {
-    let mut now = SiteObject {
-        name: f.text("name"),
-        ..was.clone()
-    };
+    let mut now = SiteObject { name: f.text("name"), ..was.clone() };
     let at = |f: &mut Fields| Point::new(f.length("x").m(), f.length("y").m());
     match &mut now.what {
         ObjectKind::Area(a) => {

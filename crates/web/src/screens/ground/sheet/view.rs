@@ -107,16 +107,10 @@ struct Many {
 }
 
 const WATER_USES: [(&str, &str); 3] = [("low", "little"), ("medium", "medium"), ("high", "much")];
-const WINDS: [(&str, &str); 3] = [
-    ("calm", "calm, up to 3 mph"),
-    ("breeze", "4 to 7 mph"),
-    ("windy", "8 to 12 mph"),
-];
-const WINDS_METRIC: [(&str, &str); 3] = [
-    ("calm", "calm, to 5 km/h"),
-    ("breeze", "6 to 12 km/h"),
-    ("windy", "13 to 20 km/h"),
-];
+const WINDS: [(&str, &str); 3] =
+    [("calm", "calm, up to 3 mph"), ("breeze", "4 to 7 mph"), ("windy", "8 to 12 mph")];
+const WINDS_METRIC: [(&str, &str); 3] =
+    [("calm", "calm, to 5 km/h"), ("breeze", "6 to 12 km/h"), ("windy", "13 to 20 km/h")];
 /// Corners that are listed with fields; more are moved on the board.
 const MOST_LISTED: usize = 60;
 
@@ -137,11 +131,7 @@ pub fn html(known: &Assessed, ids: &[String]) -> Result<String, AppError> {
         ([one], []) => thing(known, one).render()?,
         ([], heads) => head_sheet(known, heads).render()?,
         (things, heads) => {
-            let rows = things
-                .iter()
-                .map(|t| (t.id.clone(), t.title().to_owned()))
-                .take(40)
-                .collect();
+            let rows = things.iter().map(|t| (t.id.clone(), t.title().to_owned())).take(40).collect();
             let grounds = things.iter().filter(|t| t.shape().is_some()).count();
             Many {
                 job: known.open.id,
@@ -158,11 +148,7 @@ pub fn html(known: &Assessed, ids: &[String]) -> Result<String, AppError> {
 fn nothing(known: &Assessed) -> Nothing {
     let plan = known.job();
     let heads: usize = plan.groups.iter().map(|g| g.drawn.len()).sum();
-    let count = |label, n: usize| Figure {
-        label,
-        value: n.to_string(),
-        working: None,
-    };
+    let count = |label, n: usize| Figure { label, value: n.to_string(), working: None };
     Nothing {
         u: plan.units,
         loose: known.assessment.unassigned,
@@ -173,10 +159,7 @@ fn nothing(known: &Assessed) -> Nothing {
             count("Areas", plan.site.areas().count()),
             count("Heads on plan", heads),
         ],
-        can_route: plan
-            .groups
-            .iter()
-            .any(|g| g.drawn.iter().any(|h| h.valve.is_some())),
+        can_route: plan.groups.iter().any(|g| g.drawn.iter().any(|h| h.valve.is_some())),
         pipes: pipe_figures(known),
         valves: choices::valves(plan, None),
         rectangles: vec![
@@ -210,21 +193,13 @@ fn corners(rings: &[(&[Vertex], bool)], u: UnitSystem) -> Vec<Ring> {
                     x: Length::from_m(v.at.x).field(u),
                     y: Length::from_m(v.at.y).field(u),
                     length: edge.map(|e| Length::from_m(e.length()).field(u)),
-                    rise: if rise == 0.0 {
-                        String::new()
-                    } else {
-                        Length::from_m(rise).field(u)
-                    },
+                    rise: if rise == 0.0 { String::new() } else { Length::from_m(rise).field(u) },
                 }
             })
             .collect();
         out.push(Ring {
             number,
-            word: if number == 0 {
-                String::new()
-            } else {
-                format!("Hole {number}")
-            },
+            word: if number == 0 { String::new() } else { format!("Hole {number}") },
             rows,
         });
     }
@@ -242,11 +217,7 @@ fn thing<'a>(known: &'a Assessed, t: &'a SiteObject) -> One<'a> {
         title: t.title().to_owned(),
         kind_word: t.kind_word(),
         is: "",
-        loose: if has_loose(plan, &t.id) {
-            known.assessment.unassigned
-        } else {
-            0
-        },
+        loose: if has_loose(plan, &t.id) { known.assessment.unassigned } else { 0 },
         figures: figures(plan, t),
         layout: matches!(t.what, ObjectKind::Area(_)).then(|| layout(plan, &t.id)),
         drip: match &t.what {
@@ -353,26 +324,13 @@ fn has_loose(plan: &Plan, area: &str) -> bool {
 fn layout(plan: &Plan, area: &str) -> Layout {
     let advice = advise(plan, area);
     let kind = advice.as_ref().map_or(Kind::Spray, |a| {
-        if a.kind.is_drip() || a.kind == Kind::Bubbler {
-            Kind::RotatorShort
-        } else {
-            a.kind
-        }
+        if a.kind.is_drip() || a.kind == Kind::Bubbler { Kind::RotatorShort } else { a.kind }
     });
     let kinds = LAID_OUT
         .iter()
-        .map(|k| Choice {
-            value: word(k),
-            label: fenlo_words::kind(*k).to_owned(),
-            chosen: *k == kind,
-        })
+        .map(|k| Choice { value: word(k), label: fenlo_words::kind(*k).to_owned(), chosen: *k == kind })
         .collect();
-    let here = || {
-        plan.groups
-            .iter()
-            .filter(|g| g.area.as_deref() == Some(area))
-            .flat_map(|g| &g.drawn)
-    };
+    let here = || plan.groups.iter().filter(|g| g.area.as_deref() == Some(area)).flat_map(|g| &g.drawn);
     let why = advice.map_or(String::new(), |a| {
         format!(
             "Best fit: {} ({}).",
@@ -380,32 +338,16 @@ fn layout(plan: &Plan, area: &str) -> Layout {
             fenlo_words::advice(&a, plan.units)
         )
     });
-    Layout {
-        why,
-        kinds,
-        drawn: here().count(),
-        locked: here().filter(|h| h.locked).count(),
-    }
+    Layout { why, kinds, drawn: here().count(), locked: here().filter(|h| h.locked).count() }
 }
 
 /// What a strip along an edge may be.
-const STRIP_AREAS: [&str; 7] = [
-    "lawn",
-    "bed",
-    "hedge",
-    "slope",
-    "trees",
-    "containers",
-    "vegetables",
-];
+const STRIP_AREAS: [&str; 7] = ["lawn", "bed", "hedge", "slope", "trees", "containers", "vegetables"];
 const STRIP_DRY: [&str; 6] = ["building", "paving", "path", "car-park", "neighbour", "no-dig"];
 
 /// Some things of a group of terms, under a heading of a select.
 fn group(label: &str, of: &str, ids: &[&str], chosen: &str) -> Group {
     let mut options = choices::prefixed(of, &format!("{of}:"), chosen);
     options.retain(|o| o.value.split_once(':').is_some_and(|(_, id)| ids.contains(&id)));
-    Group {
-        label: label.to_owned(),
-        options,
-    }
+    Group { label: label.to_owned(), options }
 }

@@ -4,7 +4,6 @@ use crate::report;
 use anyhow::{Context, Result};
 use fenlo_core::assess::{Assessment, assess, pipes_report};
 use fenlo_core::catalogue::Kind;
-use fenlo_core::coverage::SolvedHeads;
 use fenlo_core::drip::{DripWish, design, usual_kind};
 use fenlo_core::job::Job;
 use fenlo_core::layout::{LAID_OUT, advise, lay_out, propose};
@@ -223,12 +222,12 @@ impl Work {
             out += &format!("{name}: {}\n", lines.join("; "));
         }
         let Some(assessment) = solved else {
-            return out + &report::areas_text(&self.job, &SolvedHeads::default());
+            return out + &report::areas_text(&self.job, &assess(&self.job));
         };
         out += &report::pipes_text(&self.job, assessment);
         // The water on the ground is told where heads were laid out: it is the longest to work out.
         if !self.laid.is_empty() {
-            out += &report::areas_text(&self.job, &assessment.solved_heads());
+            out += &report::areas_text(&self.job, assessment);
         }
         out
     }
@@ -240,10 +239,14 @@ impl Work {
             .filter_map(|(area, p)| Some(json!({ "id": area, "why": p.as_ref().err()? })))
             .collect();
         let job_file: Value = serde_json::from_str(&write_job(&self.job)).unwrap_or_default();
-        let heads = solved.map(Assessment::solved_heads).unwrap_or_default();
+        let areas = match solved {
+            _ if self.laid.is_empty() => Vec::new(),
+            Some(assessment) => report::areas_json(&self.job, assessment),
+            None => report::areas_json(&self.job, &assess(&self.job)),
+        };
         let mut out = json!({
             "format": "fenlo-propose/1",
-            "areas": if self.laid.is_empty() { Vec::new() } else { report::areas_json(&self.job, &heads) },
+            "areas": areas,
             "not_laid_out": faults,
             "said": self.said,
             "impossible": self.impossible,

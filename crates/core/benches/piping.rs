@@ -2,9 +2,10 @@
 
 use criterion::{Criterion, criterion_group, criterion_main};
 use fenlo_core::assess::{assess, assess_after};
+use fenlo_core::earthwork::Ground;
 use fenlo_core::job::Job;
 use fenlo_core::piping::{
-    Draw, Ground, Limits, LoopLeg, Looped, Roads, Scope, Size, SizeLeg, join, least_cost, routes, sizes,
+    Draw, Limits, LoopLeg, Looped, Roads, Scope, Size, SizeLeg, join, least_cost, routes, sizes,
 };
 use fenlo_core::plan::{DrawnHead, Edit, HeadGroup, PipeLeg, Plan, Reading, ReadingKind};
 use fenlo_core::site::{

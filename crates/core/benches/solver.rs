@@ -8,6 +8,7 @@ use fenlo_core::plan::{
     ArcCount, Arrangement, Edit, HeadGroup, Plan, Reading, ReadingKind, Regulation, Valve,
 };
 use fenlo_core::regulation::compare;
+use fenlo_core::remedies;
 use fenlo_core::units::{Flow, Length, Pressure, UnitSystem};
 use fenlo_core::zone::{inputs_of, zone_model, zone_of};
 use std::hint::black_box;
@@ -199,8 +200,9 @@ fn zones(c: &mut Criterion) {
     let before = assess(&small);
     group.bench_function("25 valves: remedies of all findings", |b| {
         b.iter(|| {
-            let zones = small.valves.iter().map(|v| before.zone_found(&small, v).len()).sum::<usize>();
-            zones + before.supply_found(&small, &small.supplies[0]).len()
+            let zones =
+                small.valves.iter().map(|v| remedies::of_zone(&small, &before, v).len()).sum::<usize>();
+            zones + remedies::of_supply(&small, &before, &small.supplies[0]).len()
         })
     });
     let edit = Edit::put(HeadGroup { distance: Length::from_ft(77.0), ..small.groups[3].clone() });

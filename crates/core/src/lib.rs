@@ -77,14 +77,16 @@
 //! | [`chain`] | the parts between the gauge and the valves |
 //! | [`water`] | from readings to a supply curve to a design flow |
 //! | [`zone`] | one valve: its network, its figures, its walk of pressure |
-//! | [`board`] | what hands do on the ground, as edits |
 //! | [`coverage`] | the water on the ground |
+//! | [`earthwork`] | what may be dug, what is dug, what boxes take |
+//! | [`findings`] | what is wrong, with the figures it rests on |
+//! | [`board`] | what hands do on the ground, as edits |
 //! | [`layout`] | heads proposed for an area |
 //! | [`regulation`] | ways to regulate a zone, each solved |
 //! | [`piping`] | routes, sizes, boxes, trenches, wire |
 //! | [`zoning`] | what may share a valve, and the split |
-//! | [`findings`] | what is wrong, and what would mend it |
 //! | [`assess`](mod@assess) | all of it for a job |
+//! | [`remedies`] | what would mend a finding, tried on the whole job |
 //! | [`runtime`] | how long, how often, when: minutes, cycles, the night |
 //! | [`steps`] | how far the steps of a job are |
 //! | [`quick`] | the daily question: how many heads fit |
@@ -111,6 +113,7 @@ pub mod chain;
 pub mod climate;
 pub mod coverage;
 pub mod drip;
+pub mod earthwork;
 /// Why Fenlo is built as it is.
 #[cfg(doc)]
 #[doc = include_str!("../../../docs/DESIGN.md")]
@@ -126,6 +129,7 @@ pub mod pricing;
 pub mod progress;
 pub mod quick;
 pub mod regulation;
+pub mod remedies;
 pub mod runtime;
 pub mod site;
 pub mod steps;

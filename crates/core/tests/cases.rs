@@ -8,6 +8,7 @@ use fenlo_core::assess::{Assessment, assess};
 use fenlo_core::findings::{Finding, Severity};
 use fenlo_core::job::Job;
 use fenlo_core::plan::Plan;
+use fenlo_core::remedies;
 use fenlo_core::units::{Flow, Pressure};
 use fenlo_core::zoning::fit;
 use serde::Deserialize;
@@ -180,8 +181,8 @@ fn a_remedy_of_any_case_gives_what_it_promised_and_nothing_as_bad() {
     for (name, case) in cases() {
         let job = Job::of(&case.plan);
         let known = assess(&job);
-        let zones = job.valves.iter().flat_map(|v| known.zone_found(&job, v));
-        let all = zones.chain(job.supplies.iter().flat_map(|s| known.supply_found(&job, s)));
+        let zones = job.valves.iter().flat_map(|v| remedies::of_zone(&job, &known, v));
+        let all = zones.chain(job.supplies.iter().flat_map(|s| remedies::of_supply(&job, &known, s)));
         for found in all {
             for remedy in &found.remedies {
                 let (next, back) = job.apply(&remedy.edit).unwrap_or_else(|e| panic!("{name}: {e}"));

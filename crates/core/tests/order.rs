@@ -6,7 +6,7 @@ use std::fs;
 use std::path::Path;
 
 /// From what needs nothing to what needs all: a module uses only those before it.
-const ORDER: [&str; 29] = [
+const ORDER: [&str; 31] = [
     "units",
     "terms",
     "fault",
@@ -23,14 +23,16 @@ const ORDER: [&str; 29] = [
     "drip",
     "water",
     "zone",
-    "board",
     "coverage",
+    "earthwork",
+    "findings",
+    "board",
     "layout",
     "regulation",
     "piping",
     "zoning",
-    "findings",
     "assess",
+    "remedies",
     "runtime",
     "takeoff",
     "pricing",

@@ -1,6 +1,6 @@
 //! Head to head both ways: grids of heads whose gaps are known, on lawns whose rows are.
 
-use fenlo_core::layout::{Direction, Reaching, gaps};
+use fenlo_core::coverage::{Direction, Reaching, gaps};
 use fenlo_core::site::{Outline, Point, Shape};
 
 fn lawn(w: f64, h: f64) -> Shape {

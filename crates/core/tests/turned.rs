@@ -108,7 +108,7 @@ fn a_job_of_before_opens_though_its_nozzle_does_not_reach_so_near() {
     assert!(job.faults().is_empty(), "{:?}", job.faults());
     let known = assess(&job);
     let areas = fenlo_core::assess::area_reports(&job, &known.solved_heads());
-    let codes: Vec<&str> = areas[0].findings.iter().map(|f| f.finding.code()).collect();
+    let codes: Vec<&str> = areas[0].findings.iter().map(|f| f.code()).collect();
     assert!(codes.contains(&"beyond-adjustment"), "{codes:?}");
     assert!(!Job::of(&lawn("rotator-35", Some(26.0), 60.0)).faults().is_empty());
 }

@@ -282,8 +282,8 @@ impl Drawing<'_> {
                 colour::INK
             );
         }
-        let ground = fenlo_core::piping::Ground::of(self.job);
-        let work = fenlo_core::piping::earthwork(self.job, &ground);
+        let ground = fenlo_core::earthwork::Ground::of(self.job);
+        let work = fenlo_core::earthwork::earthwork(self.job, &ground);
         for crossing in work.crossings.iter().filter(|c| c.sleeved) {
             let wide = self.thick(0.25);
             let off = (crossing.to - crossing.from).unit().map(|u| u.left() * self.thick(1.1));

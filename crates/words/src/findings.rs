@@ -1,6 +1,7 @@
 use crate::assembly::of_assembly;
 use crate::checks::{of_drip, of_heads, of_system};
-use crate::layout::{expected_working, unreached};
+use crate::layout::expected_working;
+use crate::layout::unreached;
 use crate::names::{either, kind, nozzle};
 use crate::piping::contents;
 use crate::said::{Said, counted, one, said};
@@ -8,9 +9,10 @@ use crate::water::{curve_fault, design_working};
 use crate::working::{Working, percent};
 use crate::zoning::apart;
 use fenlo_core::coverage::FAULT_BELOW;
-use fenlo_core::findings::{Action, Check, Effect, Finding, Remedy};
+use fenlo_core::findings::{Check, Finding};
 use fenlo_core::job::Job;
 use fenlo_core::plan::Regulation;
+use fenlo_core::remedies::{Action, Effect, Remedy};
 use fenlo_core::units::{Pressure, UnitSystem};
 use fenlo_core::zone::RegulatorPart;
 

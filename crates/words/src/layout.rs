@@ -3,9 +3,9 @@ use crate::said::counted;
 use crate::working::{Working, percent};
 use fenlo_core::catalogue::Kind;
 use fenlo_core::coverage::{Expected, Scatter, aim_of};
-use fenlo_core::layout::{
-    Advice, AdviceReason, Drip, LayoutFault, Proposal, ReachAdvice, Unreached, WeekMinutes, WeekNeed,
-};
+use fenlo_core::coverage::{ReachAdvice, Unreached};
+use fenlo_core::layout::{Advice, AdviceReason, Drip, LayoutFault, Proposal, WeekMinutes};
+use fenlo_core::plan::WeekNeed;
 use fenlo_core::units::{Length, Surface, UnitSystem};
 
 /// Ground narrower than this is not laid out.

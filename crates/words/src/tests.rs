@@ -6,6 +6,7 @@ use fenlo_core::job::Job;
 use fenlo_core::plan::{
     ArcCount, ChainItem, ChainPart, HeadGroup, Plan, Reading, ReadingKind, Regulation, Valve,
 };
+use fenlo_core::remedies;
 use fenlo_core::units::{Length, Pressure, UnitSystem};
 use fenlo_core::zone::zone_of;
 
@@ -29,7 +30,7 @@ fn job(psi: f64, nozzle: &str, heads: u32, units: UnitSystem) -> Job {
 fn a_starved_head_is_told_in_both_systems_of_units() {
     for (units, unit) in [(UnitSystem::Us, "psi"), (UnitSystem::Metric, "kPa")] {
         let job = job(24.0, "spray-12", 14, units);
-        let found = assess(&job).zone_found(&job, &job.valves[0]);
+        let found = remedies::of_zone(&job, &assess(&job), &job.valves[0]);
         let starved = found.iter().find(|f| f.finding.code() == "head-starved").unwrap();
         let said = finding(&starved.finding, &job);
         let Check::HeadStarved { arrives, .. } = starved.finding.check else {
@@ -205,8 +206,8 @@ fn every_finding_and_remedy_of_the_cases_has_its_words_in_the_jobs_units() {
             plan.units = units;
             let job = fenlo_core::job::Job::new(plan);
             let known = assess(&job);
-            let zones = job.valves.iter().flat_map(|v| known.zone_found(&job, v));
-            let all = zones.chain(job.supplies.iter().flat_map(|s| known.supply_found(&job, s)));
+            let zones = job.valves.iter().flat_map(|v| remedies::of_zone(&job, &known, v));
+            let all = zones.chain(job.supplies.iter().flat_map(|s| remedies::of_supply(&job, &known, s)));
             for found in all {
                 let said = finding(&found.finding, &job);
                 assert!(!said.title.is_empty() && !said.working.result.is_empty(), "{said:?}");
@@ -233,8 +234,8 @@ fn every_finding_and_remedy_of_the_cases_has_its_words_in_the_jobs_units() {
 
 #[test]
 fn findings_of_pipe_are_told_in_both_systems_of_units() {
+    use fenlo_core::earthwork::BadPlace;
     use fenlo_core::findings::{Finding, Severity};
-    use fenlo_core::piping::BadPlace;
     let m = Length::from_m(3.0);
     let checks = [
         Check::PipeUnder { leg: "p1".into(), what: "House".into(), length: m },

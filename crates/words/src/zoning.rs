@@ -1,9 +1,9 @@
 use crate::names::{kind, regulation};
 use crate::said::counted;
+use fenlo_core::findings::{ApartReason, HEIGHT_APART_FT};
 use fenlo_core::units::{Length, UnitSystem};
 use fenlo_core::zoning::{
-    ApartReason, ClassBound, HEIGHT_APART_FT, Hopeless, LaterArea, MoreValves, NoHope, Unfit, ValveChange,
-    ValveState,
+    ClassBound, Hopeless, LaterArea, MoreValves, NoHope, Unfit, ValveChange, ValveState,
 };
 
 /// Why two areas should not share a valve.

@@ -18,12 +18,12 @@ pub use pipes::{pipes_text, put_pipes};
 pub use times::{times_json, times_text};
 
 use fenlo_core::assess::{AreaReport, Assessment, area_reports, drip_report, pipes_report};
-use fenlo_core::coverage::SolvedHeads;
-use fenlo_core::findings::{Finding, Found, Remedy, Severity};
+use fenlo_core::findings::{Finding, Severity};
 use fenlo_core::job::Job;
 use fenlo_core::plan::WaterSource;
 use fenlo_core::quick::Answer;
 use fenlo_core::regulation::{Comparison, RegulationOption};
+use fenlo_core::remedies::{self, Diagnosis, Remedy};
 use fenlo_core::takeoff::takeoff;
 use fenlo_core::terms::Lang;
 use fenlo_core::units::UnitSystem;
@@ -68,7 +68,7 @@ pub fn text(job: &Job, a: &Assessment) -> String {
         }
         line!(out, "  design flow          {}", design_flow(&s.design, u));
         if let Some(supply) = job.supply(&s.id) {
-            findings(&mut out, &a.supply_found(job, supply), job);
+            findings(&mut out, &remedies::of_supply(job, a, supply), job);
             findings(&mut out, &joints_of(&joints, &supply.id), job);
         }
     }
@@ -97,7 +97,7 @@ pub fn text(job: &Job, a: &Assessment) -> String {
             }
             Err(fault) => line!(out, "{:>3}  {}: {}", i + 1, valve.name, words::zone_fault(fault, u)),
         }
-        findings(&mut out, &a.zone_found(job, valve), job);
+        findings(&mut out, &remedies::of_zone(job, a, valve), job);
         findings(&mut out, &joints_of(&joints, &valve.id), job);
     }
     for later in a.later(job) {
@@ -105,7 +105,7 @@ pub fn text(job: &Job, a: &Assessment) -> String {
         line!(out, "LATER  {}", words::later_said(&later, u));
     }
     out += &pipes_text(job, a);
-    out += &areas_text(job, &a.solved_heads());
+    out += &areas_text(job, a);
     line!(out);
     line!(
         out,
@@ -127,15 +127,15 @@ fn design_flow(design: &DesignFlow, u: UnitSystem) -> String {
 }
 
 /// Every area with drawn heads: its evenness, rate and findings.
-pub fn areas_text(job: &Job, solved: &SolvedHeads) -> String {
+pub fn areas_text(job: &Job, a: &Assessment) -> String {
     let mut out = String::new();
-    for area in area_reports(job, solved) {
-        area_text(&mut out, &area, job);
+    for area in area_reports(job, &a.solved_heads()) {
+        area_text(&mut out, &area, a, job);
     }
     out
 }
 
-fn area_text(out: &mut String, area: &AreaReport, job: &Job) {
+fn area_text(out: &mut String, area: &AreaReport, a: &Assessment, job: &Job) {
     let u = job.units;
     let name = job.site.object(&area.area).map_or("", |t| t.title());
     let c = &area.coverage;
@@ -157,7 +157,7 @@ fn area_text(out: &mut String, area: &AreaReport, job: &Job) {
         c.overspray() * 100.0,
         c.on_dry() * 100.0
     );
-    findings(out, &area.findings, job);
+    findings(out, &remedies::of_area(job, a, area), job);
 }
 
 fn zone(out: &mut String, z: &ZoneAssessment, u: UnitSystem) {
@@ -190,12 +190,12 @@ fn zone(out: &mut String, z: &ZoneAssessment, u: UnitSystem) {
 }
 
 /// Joints of a valve or a point of connection that can't be made.
-fn joints_of(joints: &[(String, Finding)], id: &str) -> Vec<Found> {
+fn joints_of(joints: &[(String, Finding)], id: &str) -> Vec<Diagnosis> {
     let own = joints.iter().filter(|j| j.0 == id);
-    own.map(|j| Found { finding: j.1.clone(), remedies: Vec::new() }).collect()
+    own.map(|j| Diagnosis { finding: j.1.clone(), remedies: Vec::new() }).collect()
 }
 
-fn findings(out: &mut String, found: &[Found], job: &Job) {
+fn findings(out: &mut String, found: &[Diagnosis], job: &Job) {
     for f in found {
         let said = words::finding(&f.finding, job);
         line!(out, "     {} {}: {}", f.finding.severity.name(Lang::En), said.title, said.text);
@@ -281,9 +281,9 @@ pub fn quick_text(job: &Job, a: &Answer) -> String {
 }
 
 /// Findings of the zone, then of the water.
-fn all_found(job: &Job, a: &Answer) -> Vec<Found> {
-    let zones = job.valves.iter().flat_map(|v| a.assessment.zone_found(job, v));
-    let water = job.supplies.iter().flat_map(|s| a.assessment.supply_found(job, s));
+fn all_found(job: &Job, a: &Answer) -> Vec<Diagnosis> {
+    let zones = job.valves.iter().flat_map(|v| remedies::of_zone(job, &a.assessment, v));
+    let water = job.supplies.iter().flat_map(|s| remedies::of_supply(job, &a.assessment, s));
     zones.chain(water).collect()
 }
 
@@ -310,7 +310,7 @@ pub fn json(job: &Job, a: &Assessment) -> String {
                     "workings": r.rules.iter().map(|rule| words::rule(rule, u)).collect::<Vec<_>>(),
                 })
             };
-            let found = job.supply(&s.id).map(|supply| a.supply_found(job, supply));
+            let found = job.supply(&s.id).map(|supply| remedies::of_supply(job, a, supply));
             json!({
                 "id": s.id,
                 "static_kpa": s.point.as_ref().ok().map(|p| p.curve.static_pressure.kpa()),
@@ -340,7 +340,7 @@ pub fn json(job: &Job, a: &Assessment) -> String {
                 "drip": drip_report(job, z).map(|d| drip::json(&d)),
                 "throws": throws::json(job, valve),
                 "fault": fault(&z.zone, u),
-                "findings": findings_json(&[a.zone_found(job, valve), joints_of(&joints, &z.valve)].concat(), job),
+                "findings": findings_json(&[remedies::of_zone(job, a, valve), joints_of(&joints, &z.valve)].concat(), job),
             })
         })
         .collect();
@@ -359,7 +359,7 @@ pub fn json(job: &Job, a: &Assessment) -> String {
             "rate_mmph": l.rate.mmph(), "from_main_m": l.stub.as_ref().map(|s| s.length().m()),
         })).collect::<Vec<_>>(),
         "zones": zones,
-        "areas": areas_json(job, &a.solved_heads()),
+        "areas": areas_json(job, a),
         "stop": a.count(Severity::Stop), "fix": a.count(Severity::Fix), "watch": a.count(Severity::Watch),
     });
     if let Some(pipes) = pipes_report(job, a) {
@@ -425,11 +425,11 @@ fn design_json(design: &DesignFlow) -> Value {
     })
 }
 
-pub fn areas_json(job: &Job, solved: &SolvedHeads) -> Vec<Value> {
-    area_reports(job, solved).iter().map(|r| area_json(r, job)).collect()
+pub fn areas_json(job: &Job, a: &Assessment) -> Vec<Value> {
+    area_reports(job, &a.solved_heads()).iter().map(|r| area_json(r, a, job)).collect()
 }
 
-fn area_json(r: &AreaReport, job: &Job) -> Value {
+fn area_json(r: &AreaReport, a: &Assessment, job: &Job) -> Value {
     let known = r.coverage.uniformity;
     json!({
         "id": r.area,
@@ -447,7 +447,7 @@ fn area_json(r: &AreaReport, job: &Job) -> Value {
         "off_area": r.coverage.overspray(),
         "on_dry": r.coverage.on_dry(),
         "unwatered": r.coverage.unreached,
-        "findings": findings_json(&r.findings, job),
+        "findings": findings_json(&remedies::of_area(job, a, r), job),
     })
 }
 
@@ -506,7 +506,7 @@ fn zone_json(z: &ZoneAssessment, u: UnitSystem) -> Value {
     })
 }
 
-fn findings_json(found: &[Found], job: &Job) -> Vec<Value> {
+fn findings_json(found: &[Diagnosis], job: &Job) -> Vec<Value> {
     let remedy = |r: &Remedy| {
         json!({
             "label": words::action(&r.action, job),
@@ -515,7 +515,7 @@ fn findings_json(found: &[Found], job: &Job) -> Vec<Value> {
             "edit": r.edit,
         })
     };
-    let one = |f: &Found| {
+    let one = |f: &Diagnosis| {
         let said = words::finding(&f.finding, job);
         json!({
             "code": f.finding.code(),

@@ -3,20 +3,17 @@
 
 mod areas;
 mod drip;
-mod harm;
 mod pipes;
 
-pub use areas::{AreaReport, area_reports};
+pub use areas::{AreaReport, area_report, area_reports};
 pub use drip::{DripReport, drip_report};
 pub use pipes::{PipeReport, PipesReport, pipes_report};
 
 use crate::coverage::SolvedHeads;
-use crate::findings::{
-    Finding, Found, Severity, piping_findings, supply_findings, supply_found, zone_findings, zone_found,
-};
+use crate::findings::{Check, Finding, Severity, piping_findings, supply_findings, zone_findings};
 use crate::job::Job;
 use crate::layout::Available;
-use crate::plan::{Supply, Valve};
+use crate::plan::Valve;
 use crate::units::Flow;
 use crate::water::{CurveFault, DesignFlow, SupplyPoint, demands, design_flow};
 use crate::zone::{ZoneAssessment, ZoneFault, ZoneInputs, assess_flushed, own_cost};
@@ -100,24 +97,6 @@ impl Assessment {
         let zones = self.zones.iter().filter_map(|z| z.zone.as_ref().ok());
         zones.flat_map(|z| z.heads.iter().map(|h| (h.head.clone(), (h.nozzle, h.flow)))).collect()
     }
-    /// Findings of a valve with what would mend them, each tried on the whole job: none is offered that
-    /// brings something as bad anywhere.
-    pub fn zone_found(&self, job: &Job, valve: &Valve) -> Vec<Found> {
-        match self.zone(&valve.id) {
-            Some(ZoneReport { zone: Ok(zone), findings, .. }) => {
-                harm::harmless(job, self, &valve.id, zone_found(job, valve, zone, findings))
-            }
-            _ => Vec::new(),
-        }
-    }
-    /// Findings of a point of connection with what would mend them, each tried on the whole job.
-    pub fn supply_found(&self, job: &Job, supply: &Supply) -> Vec<Found> {
-        let Some(known) = self.supply(&supply.id) else {
-            return Vec::new();
-        };
-        let found = supply_found(job, supply, &known.findings);
-        harm::harmless(job, self, &supply.id, found)
-    }
 }
 
 /// Assesses a job from scratch.
@@ -163,6 +142,9 @@ pub fn assess_after(job: &Job, before: Option<&Assessment>) -> Assessment {
             report.findings = zone_findings(job, valve, inputs, zone, design);
         }
     }
+    if let Some(first) = supplies.first_mut() {
+        first.findings.extend(too_few_stations(job, &first.design));
+    }
     for (of, finding) in piping_findings(job) {
         let own = zones.iter_mut().find(|z| z.valve == of).map(|z| &mut z.findings);
         let main = supplies.iter_mut().find(|s| s.id == of).map(|s| &mut s.findings);
@@ -177,6 +159,15 @@ pub fn assess_after(job: &Job, before: Option<&Assessment>) -> Assessment {
         unassigned: job.unassigned().len(),
         supplies,
     }
+}
+
+/// More valves, with those of areas that come later, than the controller has stations.
+fn too_few_stations(job: &Job, design: &DesignFlow) -> Option<Finding> {
+    let stations = job.controller_stations?;
+    let later: usize = later_areas(job, design.limit().or(design.flow)).iter().map(|l| l.stations).sum();
+    let valves = job.valves.len() + later;
+    let check = Check::TooFewStations { valves, stations };
+    (valves > stations as usize).then(|| Finding::new(Severity::Fix, check))
 }
 
 fn water_of(supplies: &[SupplyAssessment]) -> Vec<Water> {

@@ -1,8 +1,9 @@
 //! The drawn pipes of a job with what runs in them, what is dug for them, and what no layout could beat.
 
 use super::Assessment;
+use crate::earthwork::{Costs, Earthwork, Ground, costs, earthwork, pipe_price};
 use crate::job::Job;
-use crate::piping::{Costs, Earthwork, Ground, Wire, costs, earthwork, least_trench, pipe_price, wire};
+use crate::piping::{Wire, least_trench, wire};
 use crate::plan::PipeLeg;
 use crate::site::Point;
 use crate::units::{Flow, Length, Pressure, Speed};

@@ -3,7 +3,7 @@
 use super::checker::Checker;
 use super::{Check, Finding, Severity};
 use crate::catalogue::{ArcRule, Kind, Nozzle};
-use crate::layout::{Direction, RATE_STOP, RATE_WATCH};
+use crate::coverage::{Direction, RATE_STOP, RATE_WATCH};
 use crate::plan::HeadGroup;
 use crate::units::{Flow, Length, Pressure, Surface};
 

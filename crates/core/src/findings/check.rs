@@ -1,16 +1,14 @@
-use super::Remedy;
+use super::share::Apart;
 use crate::assembly::AssemblyFault;
 use crate::catalogue::{Kind, PressureBand};
-use crate::coverage::Expected;
-use crate::layout::{Direction, Unreached};
-use crate::piping::BadPlace;
+use crate::coverage::{Direction, Expected, Unreached};
+use crate::earthwork::BadPlace;
 use crate::plan::DripSchool;
 use crate::site::Soil;
 use crate::terms::{Lang, term};
 use crate::units::{Flow, Length, Pressure, Rate, Speed, Surface, Volume};
-use crate::water::{CurveFault, CurveFrom, DesignFlow};
+use crate::water::{CurveFault, CurveFrom, DesignFlow, SharedVelocity};
 use crate::zone::{RegulatorPart, Standing};
-use crate::zoning::{Apart, SharedVelocity};
 
 /// How much a finding matters.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, serde::Serialize)]
@@ -43,15 +41,6 @@ pub struct Finding {
     pub check: Check,
     /// How much it matters.
     pub severity: Severity,
-}
-
-/// A finding with what would mend it.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Found {
-    /// The finding.
-    pub finding: Finding,
-    /// What would mend it, the likeliest first.
-    pub remedies: Vec<Remedy>,
 }
 
 impl Finding {

@@ -1,5 +1,5 @@
-//! Checks. Every finding carries the figures it rests on; what would mend it is computed on request
-//! by solving the job with it applied.
+//! Checks. Every finding carries the figures it rests on; what would mend it is the concern of
+//! [`crate::remedies`].
 //!
 //! | file | idea |
 //! |---|---|
@@ -10,9 +10,7 @@
 //! | `assembly` | the parts of a zone, in their order |
 //! | `piping` | drawn pipe: where it lies, what it leaves out |
 //! | `store` | what a tank lasts for |
-//! | `remedy` | what mends a finding, and what it gives |
-//! | `cures` | remedies of one zone |
-//! | `piped` | remedies of drawn pipe |
+//! | `share` | what may share a valve, and why not |
 
 mod arcs;
 mod area;
@@ -20,21 +18,20 @@ mod assembly;
 mod backflow;
 mod check;
 mod checker;
-mod cures;
 mod drip;
-mod piped;
 mod piping;
-mod remedy;
+mod share;
 mod store;
 mod supply;
 #[cfg(test)]
-mod tests;
+pub(crate) mod tests;
 mod zone;
 
 pub use area::area_findings;
-pub use check::{BackflowFault, Check, Finding, Found, Severity};
+pub(crate) use area::{near_the_edge, out_of_adjustment};
+pub use check::{BackflowFault, Check, Finding, Severity};
 pub use piping::piping_findings;
-pub use remedy::{Action, Effect, Remedy, supply_found, zone_found};
+pub use share::{Apart, ApartReason, HEIGHT_APART_FT, Weight, reasons_apart};
 pub use store::{StoreNeed, roof_catch, store_need};
 pub use supply::{CODE_LIMIT_PSI, supply_findings};
-pub use zone::zone_findings;
+pub use zone::{OVER_NOMINAL, zone_findings};

@@ -1,8 +1,8 @@
 //! Checks of drawn pipe: where it lies, what it leaves out.
 
 use super::{Check, Finding, Severity};
+use crate::earthwork::{Contents, Cover, Ground, MOST_PLACES, bad_place, depth_of, follows, spanning_length};
 use crate::job::Job;
-use crate::piping::{Contents, Cover, Ground, MOST_PLACES, bad_place, depth_of, follows, spanning_length};
 use crate::plan::{JointKind, LegOf, PipeLeg, Valve};
 use crate::site::Point;
 use crate::units::Length;

@@ -2,7 +2,7 @@
 
 use super::{Check, Finding, Severity};
 use crate::job::Job;
-use crate::layout::need_per_week;
+use crate::plan::need_per_week;
 use crate::plan::{Store, Supply};
 use crate::units::{Flow, Length, Minutes, Volume};
 

@@ -8,7 +8,6 @@ use crate::plan::{ChainPart, Supply, WaterSource};
 use crate::units::{Flow, Pressure};
 use crate::water::{CurveFault, DesignFlow, SupplyPoint};
 use crate::zone::ZoneAssessment;
-use crate::zoning::later_areas;
 use std::sync::Arc;
 
 /// Static pressure over which plumbing codes commonly want a reducing valve, psi.
@@ -45,14 +44,6 @@ pub fn supply_findings(
     let none = !design.by_zone.is_empty() && design.by_zone.iter().all(|z| z.flow.is_none());
     if none || design.flow.is_some_and(|f| f.gpm() < NO_FLOW_GPM) {
         found.push(Finding::new(Severity::Stop, Check::NoFlow { design: design.clone() }));
-    }
-    let first = job.supplies.first().is_some_and(|s| s.id == supply.id);
-    if let Some(stations) = job.controller_stations.filter(|_| first) {
-        let later: usize = later_areas(job, design.limit().or(design.flow)).iter().map(|l| l.stations).sum();
-        let valves = job.valves.len() + later;
-        if valves > stations as usize {
-            found.push(Finding::new(Severity::Fix, Check::TooFewStations { valves, stations }));
-        }
     }
     found.sort_by_key(|f| f.severity);
     found

@@ -1,14 +1,16 @@
 use super::checker::Checker;
 use super::{Check, Finding, Severity};
 use crate::catalogue::Kind;
+use crate::findings::{Weight, reasons_apart};
 use crate::job::Job;
 use crate::plan::{DripLaying, HeadGroup, Regulation, Valve, WaterSource};
-use crate::regulation::OVER_NOMINAL;
 use crate::units::{Flow, Length, Pressure, Speed};
 use crate::water::{Aim, DesignFlow};
+use crate::water::{SharedVelocity, shared_velocities};
 use crate::zone::{ZoneAssessment, ZoneInputs, assess_zone};
-use crate::zoning::{SharedVelocity, Weight, reasons_apart, shared_velocities};
 
+/// Over nominal by more than this share a nozzle wastes water; less is left alone.
+pub const OVER_NOMINAL: f64 = 0.15;
 /// Height difference on one valve from which low heads drain and high ones starve, feet.
 const HEIGHT_FT: f64 = 5.0;
 

@@ -1,7 +1,7 @@
 use super::field::Field;
-use super::reach::DRIP_ONLY;
 use super::strips::serves;
 use crate::catalogue::{Catalogue, Kind, Lies};
+use crate::coverage::DRIP_ONLY;
 use crate::plan::{HeadSchool, Plan};
 use crate::site::{AreaKind, SAME, SLOPE_APART_PERCENT, Soil, Wind, widest};
 use crate::units::Length;

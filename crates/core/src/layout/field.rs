@@ -1,6 +1,5 @@
 use super::frame::Frame;
-use super::reach::{DRIP_ONLY, clearance};
-use crate::coverage::{Grid, Ground, Under, cell_for, ground};
+use crate::coverage::{DRIP_ONLY, Grid, Ground, Under, cell_for, clearance, ground};
 use crate::site::{
     AreaKind, ObjectKind, Outline, Point, Shape, Site, SiteObject, cut, inside, widest, widest_to,
 };

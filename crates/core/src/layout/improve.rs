@@ -5,11 +5,9 @@
 use super::family::Family;
 use super::field::{Field, harm};
 use super::fit::Fitter;
-use super::rate::own_rate;
-use super::spacing::{Reaching, least_throws};
 use super::trial::Trial;
 use crate::catalogue::{Catalogue, Nozzle};
-use crate::coverage::{Ground, Under};
+use crate::coverage::{Ground, Reaching, Under, least_throws, own_rate};
 use crate::site::Point;
 use crate::units::Rate;
 

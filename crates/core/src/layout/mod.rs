@@ -10,9 +10,6 @@
 //! | `strips` | strips and squares where the ground is narrow or square |
 //! | `fit` | arcs that stay on the area |
 //! | `improve` | local search on the water on the ground |
-//! | `spacing` | whether heads reach each other, both ways |
-//! | `reach` | what can't be reached, and why |
-//! | `rate` | the rate that nozzles apply by themselves |
 //! | `score` | what a layout is worth |
 //! | `propose` | candidates made, compared, the best kept |
 //! | `advise` | which kind of head suits an area |
@@ -29,11 +26,8 @@ mod frame;
 mod improve;
 mod place;
 mod propose;
-mod rate;
-mod reach;
 mod score;
 mod search;
-mod spacing;
 mod strips;
 #[cfg(test)]
 mod tests;
@@ -41,16 +35,10 @@ mod trial;
 
 pub use advise::{Advice, AdviceReason, advise};
 pub use apply::{even_out, lay_out};
-pub use compare::{
-    Alternative, Available, Drip, WeekMinutes, WeekNeed, alternatives, each_alternative, need_per_week,
-};
+pub use compare::{Alternative, Available, Drip, WeekMinutes, alternatives, each_alternative};
 pub use family::Family;
-pub use place::edge_point;
 pub use propose::{LayoutFault, Proposal, propose};
-pub use rate::{RATE_STOP, RATE_WATCH, head_to_head, own_rate};
-pub use reach::{ReachAdvice, Unreached, unreached};
 pub use score::{Score, measure};
-pub use spacing::{Direction, Gap, Reaching, gaps};
 pub use trial::Proposed;
 
 use crate::catalogue::Kind;

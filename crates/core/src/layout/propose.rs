@@ -1,9 +1,8 @@
-use super::reach::Unreached;
 use super::score::{Score, all_heads};
 use super::search::Search;
 use super::trial::Proposed;
 use crate::catalogue::Kind;
-use crate::coverage::{Expected, REPETITIONS, Source, expected};
+use crate::coverage::{Expected, REPETITIONS, Source, Unreached, expected};
 use crate::job::Job;
 use crate::progress::Progress;
 use crate::units::Length;

@@ -2,11 +2,12 @@
 
 use super::field::harm;
 use super::improve::CastWater;
-use super::rate::{RATE_STOP, RATE_WATCH, over_class, own_rate};
-use super::reach::CRUMB;
 use super::trial::Proposed;
 use crate::catalogue::{ArcRule, Catalogue, Nozzle};
-use crate::coverage::{Coverage, FAULT_BELOW, Ground, Throw, Under, coverage, uniformity};
+use crate::coverage::{
+    CRUMB, Coverage, FAULT_BELOW, Ground, RATE_STOP, RATE_WATCH, Throw, Under, coverage, over_class,
+    own_rate, uniformity,
+};
 use crate::job::Job;
 use crate::plan::DrawnHead;
 use crate::units::{Flow, Rate};

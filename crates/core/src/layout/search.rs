@@ -6,14 +6,13 @@ use super::fit::{Fitter, Sector};
 use super::improve::CastWater;
 use super::place::{Inside, place};
 use super::propose::{LayoutFault, Proposal, audit};
-use super::rate::own_rate;
-use super::reach::{DRIP_ONLY, unreached};
 use super::score::{Score, applied, judge, measure, rate_cost};
-use super::spacing::{NEAREST, Reaching, gaps};
 use super::strips::strips;
 use super::trial::{Proposed, Trial};
 use crate::catalogue::Kind;
-use crate::coverage::{Expected, Ground, Profile, WHILE_MOVING, aim_of};
+use crate::coverage::{
+    DRIP_ONLY, Expected, Ground, NEAREST, Profile, Reaching, WHILE_MOVING, aim_of, gaps, own_rate, unreached,
+};
 use crate::job::Job;
 use crate::progress::Progress;
 use crate::site::{Motion, Point, SAME, Shape, Wind};

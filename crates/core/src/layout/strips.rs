@@ -2,9 +2,9 @@
 
 use super::field::Field;
 use super::frame::bounds;
-use super::place::OFF_EDGE;
 use super::trial::Trial;
 use crate::catalogue::{Catalogue, Kind, Lies};
+use crate::coverage::OFF_EDGE;
 use crate::site::{Outline, Point};
 use crate::units::Length;
 

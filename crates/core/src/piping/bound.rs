@@ -1,6 +1,7 @@
 //! What no layout can beat: lower bounds on trench.
 
 use super::tree::meeting_point;
+use crate::earthwork::spanning_length;
 use crate::site::Point;
 
 /// No tree with meeting points is shorter than so much of the shortest without any.
@@ -9,23 +10,6 @@ use crate::site::Point;
 /// Chung and Graham (1985), "A new bound for Euclidean Steiner minimal trees". (That it is √3/2 is
 /// conjectured only.)
 const STEINER_RATIO: f64 = 0.824_168;
-
-/// Length of the shortest straight connection of all points without meeting points, m (Prim 1957).
-pub fn spanning_length(points: &[Point]) -> f64 {
-    let Some((first, rest)) = points.split_first() else {
-        return 0.0;
-    };
-    let mut open: Vec<(f64, Point)> = rest.iter().map(|p| (p.distance(*first), *p)).collect();
-    let mut sum = 0.0;
-    while let Some(next) = (0..open.len()).min_by(|a, b| open[*a].0.total_cmp(&open[*b].0)) {
-        let (d, at) = open.swap_remove(next);
-        sum += d;
-        for (near, p) in &mut open {
-            *near = near.min(p.distance(at));
-        }
-    }
-    sum
-}
 
 /// Trench that any layout needs to join these points, m, whatever may be dug: exact for two and three
 /// points, at least 0.824 of the shortest spanning tree for more.

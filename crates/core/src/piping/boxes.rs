@@ -4,11 +4,11 @@
 //! Which boxes to open and which valves to put in each is a facility location problem; boxes are opened
 //! one by one while that saves trench, then moved while that saves any.
 
-use super::ground::{Cover, Ground};
-use super::room::shared_out;
+use crate::earthwork::shared_out;
+use crate::earthwork::{Ground, bad_place};
 use crate::job::Job;
 use crate::plan::Valve;
-use crate::site::{ObjectKind, PlaceKind, Point, offset};
+use crate::site::{PlaceKind, Point, offset};
 use crate::units::Length;
 use crate::zone::drawn_on;
 
@@ -18,40 +18,6 @@ const INSIDE: f64 = 0.45;
 const EVERY: f64 = 2.0;
 /// Places looked at, at the most.
 const MOST_LOOKED_AT: usize = 400;
-/// Ground within so much of the lowest counts as the low spot, m, where heights differ at all.
-const LOW: f64 = 0.15;
-
-/// Why a box stands badly.
-#[derive(Debug, Clone, PartialEq)]
-pub enum BadPlace {
-    /// In or on something: its name on the plan.
-    On(String),
-    /// Under the canopy of a tree, as it will be.
-    Canopy(String),
-    /// In the low spot, where water stands.
-    Low,
-}
-
-/// What is wrong with a box at a place; nothing: it can stand there.
-pub fn bad_place(job: &Job, ground: &Ground, at: Point) -> Option<BadPlace> {
-    for cover in [Cover::Barred, Cover::Paved] {
-        if let Some(id) = ground.at(at, cover) {
-            return Some(BadPlace::On(id.to_owned()));
-        }
-    }
-    for object in &job.site.objects {
-        if let ObjectKind::Plant(plant) = &object.what
-            && plant.canopy.m() >= 2.5
-            && plant.spots().iter().any(|p| p.distance(at) < plant.canopy.m() / 2.0)
-        {
-            return Some(BadPlace::Canopy(object.id.clone()));
-        }
-    }
-    let heights = job.site.heights();
-    let all = || heights.iter().map(|h| h.1.m());
-    let (low, high) = (all().fold(f64::MAX, f64::min), all().fold(f64::MIN, f64::max));
-    (high - low > 2.0 * LOW && job.ground(at).m() < low + LOW).then_some(BadPlace::Low)
-}
 
 /// A box with the valves that it is to take.
 #[derive(Debug, Clone, PartialEq)]
@@ -87,7 +53,7 @@ pub fn propose(job: &Job, ground: &Ground, supply: &str, valves: &[&Valve]) -> V
     let reach: Vec<Vec<f64>> =
         (0..places.len()).map(|p| (0..valves.len()).map(|v| reach(p, v)).collect()).collect();
     let rules = &job.rules.trench;
-    let metre = super::trench::trench_price(job).max(0.01);
+    let metre = crate::earthwork::trench_price(job).max(0.01);
     let price = f64::try_from(rules.valve_box).unwrap_or(0.0) / metre;
     let search = Search { places: &places, reach: &reach, known: known.len(), price, from };
     let open = search.run(valves.len());
@@ -173,7 +139,7 @@ impl Search<'_> {
         let boxes = open.iter().filter(|p| **p >= self.known).count() as f64 * self.price;
         let valves = self.reach.first().map_or(0, Vec::len);
         let reach = |v: usize| open.iter().map(|p| self.reach[*p][v]).fold(f64::INFINITY, f64::min);
-        super::bound::spanning_length(&points) + boxes + (0..valves).map(reach).sum::<f64>()
+        crate::earthwork::spanning_length(&points) + boxes + (0..valves).map(reach).sum::<f64>()
     }
 
     fn run(&self, valves: usize) -> Vec<usize> {

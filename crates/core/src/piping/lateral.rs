@@ -1,14 +1,14 @@
 //! The lateral of a valve: branching trees, compared by trench and by the pipe that keeps every head at
 //! its aim.
 
-use super::ground::Portal;
 use super::roads::{Roads, Way};
 use super::shared::Dug;
 use super::size::{Limits, Size, SizeLeg, Sized, least_cost};
 use super::tree::{Tree, TreeEdge, join};
-use super::trench::{pipe_price, trench_price};
 use crate::catalogue::{Nozzle, PipeId};
 use crate::drip::inlet_flows;
+use crate::earthwork::Portal;
+use crate::earthwork::{pipe_price, trench_price};
 use crate::job::Job;
 use crate::plan::{DrawnHead, HeadGroup, Regulation, Valve};
 use crate::site::Point;
@@ -401,7 +401,11 @@ pub struct Shape {
 }
 
 /// The lateral as proposed and as one chain, side by side. None: the valve has no drawn heads or no place.
-pub fn branch_against_chain(job: &Job, ground: &super::Ground, valve: &Valve) -> Option<(Shape, Shape)> {
+pub fn branch_against_chain(
+    job: &Job,
+    ground: &crate::earthwork::Ground,
+    valve: &Valve,
+) -> Option<(Shape, Shape)> {
     let start = job.valve_point(valve)?;
     let needs = needs(job, valve);
     if needs.is_empty() {

@@ -6,49 +6,39 @@
 //!
 //! | file | idea |
 //! |---|---|
-//! | `ground` | what may be dug, and what a straight trench costs |
 //! | `roads` | cheapest ways round corners and through crossings |
 //! | `tree` | the cheapest trench that joins points |
 //! | `bound` | what no layout can beat |
 //! | `boxes` | where valve boxes stand |
-//! | `room` | what a box takes |
 //! | `lateral` | branching laterals, compared by trench and pipe |
 //! | `shared` | laterals that follow one another's trenches, so that the whole costs least |
 //! | `size` | sizes of a tree at least cost |
 //! | `looped` | the same where pipe closes loops, with its bound |
 //! | `sizes` | sizes of a job's pipes, at solved pressures and flows |
 //! | `propose` | routes as edits |
-//! | `trench` | what is dug, shared trenches once, and what all of it costs |
 //! | `wire` | strands, lengths, gauge |
 
 mod bound;
 mod boxes;
-mod ground;
 mod lateral;
 mod looped;
 mod propose;
 mod roads;
-mod room;
 mod shared;
 mod size;
 mod sizes;
 #[cfg(test)]
 mod tests;
 mod tree;
-mod trench;
 mod wire;
 
-pub use bound::{least_trench, spanning_length};
-pub use boxes::{BadPlace, ProposedBox, bad_place};
-pub use ground::{Cover, Ground, Portal};
+pub use bound::least_trench;
+pub use boxes::ProposedBox;
 pub use lateral::{Shape, branch_against_chain};
 pub use looped::{Draw, LoopLeg, Looped};
 pub use propose::{RouteFault, Routes, Scope, routes, routes_watched, two_sizes_up};
 pub use roads::{Roads, Stop, Way};
-pub use room::{BoxSize, Contents, MOST_PLACES, is_boxed, shared_out};
-pub use shared::{Follows, follows};
 pub use size::{Limits, Short, Size, SizeLeg, Sized, least_cost};
 pub use sizes::{LoopCost, SizeShort, Sizes, sizes, sizes_watched};
 pub use tree::{Tree, TreeEdge, join, meeting_point};
-pub use trench::{Costs, Crossing, Earthwork, Trench, costs, depth_of, earthwork, pipe_price};
 pub use wire::{GAUGES, Wire, volts_lost, wire};

@@ -1,12 +1,14 @@
 //! Routes proposed: boxes, a main for each point of connection, a lateral for each valve; as edits.
 
-use super::boxes::{self, BadPlace, ProposedBox};
-use super::ground::Ground;
+use super::boxes::{self, ProposedBox};
 use super::lateral::{self, Need};
 use super::roads::Roads;
-use super::shared::{Planned, Stretch, choose_together, stretches};
+use super::shared::{Planned, choose_together};
 use super::tree::{Tree, join};
 use crate::catalogue::PipeId;
+use crate::earthwork::Ground;
+use crate::earthwork::{BadPlace, bad_place};
+use crate::earthwork::{Stretch, stretches};
 use crate::job::Job;
 use crate::plan::{Edit, Joint, JointKind, LegOf, PipeLeg, Supply, Valve};
 use crate::progress::Progress;
@@ -178,7 +180,7 @@ fn put_in_boxes(work: &mut Work, ground: &Ground, supply: &str, valves: &[String
         if let Some(id) = job.box_of(valve)
             && told.insert(id)
             && let Some(at) = job.pipe_end(id)
-            && let Some(why) = boxes::bad_place(&job, ground, at)
+            && let Some(why) = bad_place(&job, ground, at)
         {
             let place = id.to_owned();
             work.faults.push(RouteFault::BadBox { place, why });

@@ -1,7 +1,7 @@
 //! Ways over the ground: straight where that may be dug, else round corners and through crossings.
 //! A shortest way among corners is a shortest way on the ground (Lozano-Perez and Wesley 1979).
 
-use super::ground::{Ground, Portal};
+use crate::earthwork::{Ground, Portal};
 use crate::site::Point;
 use std::cmp::Ordering;
 use std::collections::BinaryHeap;

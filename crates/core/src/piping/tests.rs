@@ -1,5 +1,6 @@
 use super::size::Limits;
 use super::*;
+use crate::earthwork::{BadPlace, Cover, Ground, bad_place, earthwork};
 use crate::job::Job;
 use crate::plan::{DrawnHead, Edit, HeadGroup, LegOf, Plan, Reading, ReadingKind, Valve};
 use crate::site::tests::{lawn, rect};

@@ -150,7 +150,7 @@ fn lay(roads: &Roads<'_>, tree: &mut Tree, stretches: &mut Vec<TreeEdge>, way: &
         }
         let (p, q) = (tree.points[a], tree.points[b]);
         let cost = if sleeve {
-            roads.ground.crossing(super::ground::Portal { from: p, to: q })
+            roads.ground.crossing(crate::earthwork::Portal { from: p, to: q })
         } else {
             roads.ground.trench(p, q).unwrap_or(p.distance(q))
         };

@@ -1,6 +1,7 @@
+use super::SYSTEM_REGULATOR_FROM_PSI;
 use super::candidates::{candidates, is_drip, regulated};
 use super::option::{OptionNote, RegulationOption, Way};
-use super::{OVER_NOMINAL, SYSTEM_REGULATOR_FROM_PSI};
+use crate::findings::OVER_NOMINAL;
 use crate::job::Job;
 use crate::plan::{ChainItem, ChainPart, Edit, Regulation, Valve};
 use crate::units::Pressure;

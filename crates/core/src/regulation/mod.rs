@@ -15,7 +15,5 @@ mod tests;
 pub use compare::{Comparison, Why, compare, recommended};
 pub use option::{OptionNote, RegulationOption, Way};
 
-/// Over nominal by more than this share a nozzle wastes water; less is left alone.
-pub const OVER_NOMINAL: f64 = 0.15;
 /// Pressure at the connection from which a system regulator comes first, psi.
 pub const SYSTEM_REGULATOR_FROM_PSI: f64 = 100.0;

@@ -1,4 +1,4 @@
-use super::OVER_NOMINAL;
+use crate::findings::OVER_NOMINAL;
 use crate::plan::{Edit, HouseRules, Regulation};
 use crate::units::{Flow, Pressure};
 use crate::zone::ZoneAssessment;

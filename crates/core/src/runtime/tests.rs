@@ -480,7 +480,7 @@ fn starts_that_break_something_are_kept_and_told() {
 
 #[test]
 fn comparing_kinds_wants_what_run_times_want_and_a_year_is_all_its_months() {
-    use crate::layout::need_per_week;
+    use crate::plan::need_per_week;
     let mut p = site();
     let area = crate::site::Area::default();
     // July 1.90 in, no rain; in January half of an inch of rain is more than a lawn wants.

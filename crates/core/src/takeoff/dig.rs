@@ -1,7 +1,7 @@
 //! The trench list: what is dug, how wide and deep, by hand or machine, and in how many hours.
 
+use crate::earthwork::{Earthwork, Ground, earthwork};
 use crate::job::Job;
-use crate::piping::{Earthwork, Ground, earthwork};
 use crate::site::Soil;
 use crate::units::Length;
 

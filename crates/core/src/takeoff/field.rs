@@ -3,8 +3,9 @@
 use super::joints::Seals;
 use super::line::{How, LineKind, Named, Reason, Tally, Unit};
 use super::take::Missing;
+use crate::earthwork::Earthwork;
 use crate::job::Job;
-use crate::piping::{Earthwork, wire};
+use crate::piping::wire;
 use crate::plan::AssemblyPlace;
 use crate::units::Length;
 

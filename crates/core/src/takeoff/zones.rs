@@ -5,7 +5,7 @@ use super::line::{LineKind, Named, Reason};
 use super::net::Nets;
 use crate::assembly::Train;
 use crate::catalogue::{Mounting, PartEnd, PartRole, PipeId, Role};
-use crate::piping::{BoxSize, Contents, is_boxed, shared_out};
+use crate::earthwork::{BoxSize, Contents, is_boxed, shared_out};
 use crate::plan::{ChainPart, LegOf, PartIs, Regulation, Supply, Valve};
 use std::collections::BTreeMap;
 

@@ -1,5 +1,5 @@
-use super::share::reasons_apart;
 use crate::drip::inlet_flows;
+use crate::findings::reasons_apart;
 use crate::job::Job;
 use crate::plan::{HeadGroup, HeadRef, Valve};
 use crate::site::Point;

@@ -1,9 +1,10 @@
 //! Areas that come later: what is kept back for them.
 
 use crate::catalogue::Kind;
+use crate::coverage::head_to_head;
 use crate::drip::{choose, estimate};
 use crate::job::Job;
-use crate::layout::{advise, head_to_head};
+use crate::layout::advise;
 use crate::plan::LegOf;
 use crate::site::{Area, Point, nearest_on};
 use crate::units::{Flow, Length, Rate, Surface};

@@ -2,7 +2,6 @@
 //!
 //! | file | idea |
 //! |---|---|
-//! | `share` | what may share a valve, and why not |
 //! | `class` | heads that may share, and the least number of valves they take |
 //! | `fit` | how many heads fit on a valve, and what stops one more |
 //! | `whole` | areas kept whole: which share a valve |
@@ -18,7 +17,6 @@ mod fit;
 mod keep;
 mod later;
 mod place;
-mod share;
 mod split;
 #[cfg(test)]
 mod tests;
@@ -26,9 +24,8 @@ mod whole;
 
 pub use changes::{ValveChange, ValveState, changes};
 pub use class::{Bound, ClassBound, Water, lower_bound};
-pub use fit::{Fit, Fits, Limit, SharedVelocity, fit, shared_velocities, stops};
+pub use fit::{Fit, Fits, Limit, fit, stops};
 pub use later::{LaterArea, Stub, later_areas};
-pub use share::{Apart, ApartReason, HEIGHT_APART_FT, Weight, reasons_apart};
 pub use split::{
     Hopeless, MoreValves, NoHope, Proposal, Scope, Unfit, propose, propose_watched, put_on_valves,
     remove_group,

@@ -5,8 +5,8 @@
 //! leg; then heads change over to a neighbouring zone while that saves pipe.
 
 use super::class::Class;
+use crate::earthwork::Ground;
 use crate::job::Job;
-use crate::piping::Ground;
 use crate::site::Point;
 
 /// What lies between two heads with paving or a wall between them, as so much more pipe, m.

@@ -2,7 +2,6 @@
 //! solving it.
 
 use super::class::{Candidate, Class, Own, Water, at_least, classes, flow_at};
-use super::fit::shared_velocities;
 use super::keep::{Called, areas_of, fitted, matched, named};
 use super::place::Places;
 use super::whole;
@@ -13,7 +12,7 @@ use crate::plan::{Edit, HeadGroup, HeadRef, PipeLeg, Regulation, Valve, WaterSou
 use crate::progress::Progress;
 use crate::regulation::recommended;
 use crate::units::{Flow, Pressure, Speed};
-use crate::water::Aim;
+use crate::water::{Aim, shared_velocities};
 use crate::zone::zone_of;
 use std::collections::BTreeSet;
 

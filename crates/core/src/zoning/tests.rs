@@ -1,5 +1,6 @@
 use super::*;
 use crate::assess::assess;
+use crate::findings::{Weight, reasons_apart};
 use crate::job::Job;
 use crate::job::tests::apply;
 use crate::plan::tests::group;

@@ -3,8 +3,8 @@
 use super::Beside;
 use crate::svg::escape;
 use fenlo_core::assess::Assessment;
+use fenlo_core::earthwork::Ground;
 use fenlo_core::job::Job;
-use fenlo_core::piping::Ground;
 use fenlo_core::plan::{Joint, JointKind, LegOf, PipeLeg};
 use fenlo_core::site::Point;
 use fenlo_core::terms::{Lang, term};

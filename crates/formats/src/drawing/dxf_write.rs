@@ -3,8 +3,8 @@ use dxf::entities::{Arc, Circle, Entity, EntityType, LwPolyline, ModelPoint, Tex
 use dxf::enums::{AcadVersion, Units};
 use dxf::{LwPolylineVertex, Point as DxfPoint};
 use fenlo_core::drip::{Part, lay};
+use fenlo_core::earthwork::{Ground, earthwork};
 use fenlo_core::job::Job;
-use fenlo_core::piping::{Ground, earthwork};
 use fenlo_core::site::{Area, Form, KeepDry, ObjectKind, Point, Shape, SiteObject, Vertex};
 
 /// The board as DXF in metres. Layers say what things are (`area-lawn`, `dry-building`, `heads`),

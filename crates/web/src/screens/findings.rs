@@ -1,8 +1,9 @@
 //! Findings with their arithmetic and remedies, as every screen shows them.
 
 use askama::Template;
-use fenlo_core::findings::{Found, Severity};
+use fenlo_core::findings::Severity;
 use fenlo_core::job::Job;
+use fenlo_core::remedies::Diagnosis;
 use fenlo_core::terms::Lang;
 use fenlo_words::Said;
 
@@ -32,8 +33,8 @@ struct RemedyView {
 }
 
 /// Findings of a job; `well` is said where there are none.
-pub fn render(id: i64, job: &Job, here: String, well: &str, found: &[Found]) -> askama::Result<String> {
-    let view = |(i, f): (usize, &Found)| {
+pub fn render(id: i64, job: &Job, here: String, well: &str, found: &[Diagnosis]) -> askama::Result<String> {
+    let view = |(i, f): (usize, &Diagnosis)| {
         let word = f.finding.severity.name(Lang::En);
         let (class, mark) = match f.finding.severity {
             Severity::Stop => ("stop", "!"),

@@ -1,6 +1,5 @@
 mod drip;
-mod piped;
-mod piping;
+pub(crate) mod piping;
 mod rules;
 
 use super::*;
@@ -10,6 +9,7 @@ use crate::job::tests::apply;
 use crate::plan::tests::{group, valve};
 use crate::plan::{ChainItem, ChainPart, DripRow, DripSchool, Edit, HeadGroup, Plan, Regulation, Valve};
 use crate::regulation::{OptionNote, Way, Why, compare};
+use crate::remedies::{self, Action, Diagnosis, Effect, Remedy};
 use crate::units::{Length, Pressure};
 use crate::zone::tests::plan;
 use crate::zone::zone_of;
@@ -17,14 +17,14 @@ use crate::zone::zone_of;
 fn psi(psi: f64) -> Pressure {
     Pressure::from_psi(psi)
 }
-fn found(plan: &Plan) -> Vec<Found> {
+fn found(plan: &Plan) -> Vec<Diagnosis> {
     let job = Job::of(plan);
-    assess(&job).zone_found(&job, &plan.valves[0])
+    remedies::of_zone(&job, &assess(&job), &plan.valves[0])
 }
 fn codes(plan: &Plan) -> Vec<&'static str> {
     assess(&Job::of(plan)).zones[0].findings.iter().map(Finding::code).collect()
 }
-fn of(plan: &Plan, code: &str) -> Found {
+fn of(plan: &Plan, code: &str) -> Diagnosis {
     let all = found(plan);
     let names: Vec<_> = all.iter().map(|f| f.finding.code()).collect();
     let hit = all.iter().find(|f| f.finding.code() == code);
@@ -241,7 +241,7 @@ fn drinking_water_without_backflow_protection_stops() {
     p.supplies[0].chain.push(ChainItem { id: "c1".into(), part });
     assert!(!supply_codes(&p).contains(&"no-backflow"));
     let job = Job::of(&p);
-    let high = assess(&job).supply_found(&job, &p.supplies[0]).remove(0);
+    let high = remedies::of_supply(&job, &assess(&job), &p.supplies[0]).remove(0);
     assert_eq!(high.finding.code(), "static-high");
     high.remedies.iter().for_each(|r| holds(&p, r));
 }

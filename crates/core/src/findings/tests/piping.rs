@@ -12,20 +12,20 @@ use crate::site::{
 };
 use crate::units::{Length, Pressure, UnitSystem};
 
-pub(super) fn object(id: &str, what: ObjectKind) -> SiteObject {
+pub(crate) fn object(id: &str, what: ObjectKind) -> SiteObject {
     SiteObject { id: id.into(), name: id.into(), what }
 }
-pub(super) fn dry(id: &str, kind: DryKind, shape: Shape) -> SiteObject {
+pub(crate) fn dry(id: &str, kind: DryKind, shape: Shape) -> SiteObject {
     let form = Form::Region(shape);
     let what = ObjectKind::Dry(KeepDry { kind, height: None, form });
     object(id, what)
 }
-pub(super) fn mark(id: &str, kind: PlaceKind, x: f64, y: f64) -> SiteObject {
+pub(crate) fn mark(id: &str, kind: PlaceKind, x: f64, y: f64) -> SiteObject {
     let what = ObjectKind::Place(PlaceMark { kind, at: Point::new(x, y), supply: None });
     object(id, what)
 }
 /// A lawn of 20 by 10 m with six sprays on one valve, the meter in the corner.
-pub(super) fn site(more: Vec<SiteObject>) -> Plan {
+pub(crate) fn site(more: Vec<SiteObject>) -> Plan {
     let mut plan = Plan::new("Lawn", UnitSystem::Us);
     plan.supplies[0].readings.push(Reading {
         kind: ReadingKind::Static { pressure: Pressure::from_psi(60.0) },
@@ -56,16 +56,16 @@ pub(super) fn site(more: Vec<SiteObject>) -> Plan {
     plan.valves.push(Valve { valve_box: Some("x1".into()), ..Valve::new("v1", "Lawn", "s1") });
     plan
 }
-pub(super) fn piped(plan: &Plan) -> Plan {
+pub(crate) fn piped(plan: &Plan) -> Plan {
     let job = Job::new(plan.clone());
     let job = job.apply(&routes(&job, Scope::All).edit.expect("routes")).expect("applies").0;
     let sized = sizes(&job, None).edit;
     sized.map_or(job.clone(), |e| job.apply(&e).expect("applies").0).plan().clone()
 }
-pub(super) fn codes(plan: &Plan) -> Vec<&'static str> {
+pub(crate) fn codes(plan: &Plan) -> Vec<&'static str> {
     piping_findings(&Job::new(plan.clone())).iter().map(|(_, f)| f.code()).collect()
 }
-pub(super) fn leg(id: &str, of: LegOf, from: &str, to: &str) -> PipeLeg {
+pub(crate) fn leg(id: &str, of: LegOf, from: &str, to: &str) -> PipeLeg {
     PipeLeg::straight(id, of, from, to, "class-200 1in".parse().expect("a pipe"))
 }
 

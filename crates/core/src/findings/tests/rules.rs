@@ -8,6 +8,7 @@ use crate::plan::{
     ArcCount, ChainItem, ChainPart, DripRow, Edit, Mainline, Plan, Reading, ReadingKind, Regulation, Supply,
     WaterSource,
 };
+use crate::remedies::{self, Action};
 use crate::site::tests::{lawn, rect};
 use crate::units::{Flow, Length, Pressure, UnitSystem};
 use crate::water::Aim;
@@ -120,7 +121,7 @@ fn a_preset_near_the_rating_is_watched_and_a_lower_one_offered() {
     }
     let p = drip(70.0, inline(40.0));
     let job = Job::of(&p);
-    let found = known(&p).zone_found(&job, &p.valves[0]);
+    let found = remedies::of_zone(&job, &known(&p), &p.valves[0]);
     let remedy = &found[0].remedies[0];
     let Action::Fit(Regulation::Inline { set }, _) = remedy.action else { panic!("{:?}", remedy.action) };
     assert!(set.psi() < 36.0 && set.psi() >= 19.0, "{set:?}");
@@ -128,7 +129,7 @@ fn a_preset_near_the_rating_is_watched_and_a_lower_one_offered() {
     let mut metric = p.clone();
     metric.units = UnitSystem::MetricBar;
     let job = Job::of(&metric);
-    let found = known(&metric).zone_found(&job, &metric.valves[0]);
+    let found = remedies::of_zone(&job, &known(&metric), &metric.valves[0]);
     let Action::Fit(Regulation::Inline { set }, _) = found[0].remedies[0].action else {
         panic!("{:?}", found[0].remedies)
     };
@@ -216,7 +217,7 @@ fn arcs_of_one_rotor_are_given_their_own_nozzles() {
     p.groups[0].spacing = ft(36.0);
     p.groups[0].pipe = "class-200 1-1/4in".parse().unwrap();
     let job = Job::of(&p);
-    let all = known(&p).zone_found(&job, &p.valves[0]);
+    let all = remedies::of_zone(&job, &known(&p), &p.valves[0]);
     let found = all.iter().find(|f| f.finding.code() == "arcs-unmatched").expect("twice the rate");
     assert!(matches!(found.finding.check, Check::ArcsUnmatched { ratio, .. } if (ratio - 2.0).abs() < 1e-9));
     let remedy = &found.remedies[0];
@@ -246,7 +247,7 @@ fn rotators_end_at_270_degrees_or_go_all_round() {
     }
     let p = plan(45.0, "rotator-20", &[(180, 3), (300, 2)]);
     let job = Job::of(&p);
-    let all = known(&p).zone_found(&job, &p.valves[0]);
+    let all = remedies::of_zone(&job, &known(&p), &p.valves[0]);
     let found = all.iter().find(|f| f.finding.code() == "arc-not-made").unwrap();
     assert_eq!(found.remedies[0].action, Action::SetArcs(270));
     let (next, _) = job.apply(&found.remedies[0].edit).unwrap();
@@ -424,7 +425,7 @@ fn the_reducing_valve_for_a_building_goes_before_the_backflow_device() {
     p.valves[0].regulation = Regulation::Body { set: psi(40.0) };
     chain(&mut p, &[meter(), device("double-check")]);
     let job = Job::of(&p);
-    let all = known(&p).supply_found(&job, &p.supplies[0]);
+    let all = remedies::of_supply(&job, &known(&p), &p.supplies[0]);
     let found = all.iter().find(|f| f.finding.code() == "static-high").unwrap();
     let (next, _) = job.apply(&found.remedies[0].edit).unwrap();
     let order: Vec<bool> =
@@ -495,7 +496,7 @@ fn a_remedy_that_brings_something_as_bad_names_it_and_one_that_starves_is_never_
     p.groups[0].spacing = ft(15.0);
     chain(&mut p, &[meter(), device("double-check")]);
     let job = Job::of(&p);
-    let all = known(&p).zone_found(&job, &p.valves[0]);
+    let all = remedies::of_zone(&job, &known(&p), &p.valves[0]);
     let high = all.iter().find(|f| f.finding.code() == "pressure-high").unwrap();
     assert!(!high.remedies.is_empty());
     for remedy in &high.remedies {
@@ -506,7 +507,7 @@ fn a_remedy_that_brings_something_as_bad_names_it_and_one_that_starves_is_never_
     let mut p = plan(33.0, "rotor-3", &[(180, 2)]);
     p.valves[0].regulation = Regulation::Valve { set: psi(45.0) };
     let job = Job::of(&p);
-    for found in known(&p).zone_found(&job, &p.valves[0]) {
+    for found in remedies::of_zone(&job, &known(&p), &p.valves[0]) {
         for remedy in &found.remedies {
             let lower =
                 matches!(remedy.action, Action::Fit(Regulation::Valve { set }, _) if set.psi() < 40.0);

@@ -1,5 +1,6 @@
 use super::*;
 use crate::catalogue::{Catalogue, Kind};
+use crate::coverage::{ReachAdvice, Unreached};
 use crate::job::Job;
 use crate::job::tests::apply;
 use crate::plan::{DrawnHead, HeadGroup, Plan};
@@ -304,12 +305,9 @@ fn twenty_lawns_get_the_rate_of_their_kind_and_keep_their_water() {
             // It can be laid out, and its own checks find nothing to say of how its heads stand.
             let job = Job::of(&plan);
             let (next, _) = job.apply(&lay_out(&job, &p)).expect("heads that can be set so");
-            let sources = crate::coverage::sources(&next, &Default::default(), "a1");
-            let throws: Vec<_> = sources.iter().map(crate::coverage::Source::throw).collect();
-            let cover = crate::coverage::coverage(&next, "a1", &throws, None).unwrap();
-            let found = crate::findings::area_findings(&next, "a1", &sources, &cover);
-            let grave = found.iter().filter(|f| f.finding.severity < crate::findings::Severity::Watch);
-            let codes: Vec<&str> = grave.map(|f| f.finding.code()).collect();
+            let found = crate::assess::area_report(&next, &Default::default(), "a1").unwrap().findings;
+            let grave = found.iter().filter(|f| f.severity < crate::findings::Severity::Watch);
+            let codes: Vec<&str> = grave.map(|f| f.code()).collect();
             assert!(
                 !codes.contains(&"not-head-to-head") && !codes.contains(&"arc-not-made"),
                 "{name} {kind:?}: {found:?}"
@@ -429,7 +427,7 @@ fn what_a_kind_applies_by_itself_is_one_rate_where_it_is_matched_and_a_range_whe
     let inches = |id: &str, arcs: &[u16], applied: f64| {
         let nozzle = catalogue.nozzle(id).unwrap();
         let heads = arcs.iter().map(|a| (nozzle, *a));
-        super::own_rate(catalogue, heads, Rate::from_mmph(applied * 25.4)).mmph() / 25.4
+        crate::coverage::own_rate(catalogue, heads, Rate::from_mmph(applied * 25.4)).mmph() / 25.4
     };
     // 96.25 x 3.74 / 15 x 15 = 1.600, whatever the arcs; 96.25 x 0.81 / 14 x 14 = 0.398.
     assert!((inches("spray-15", &[90, 180, 360], 2.4) - 1.600).abs() < 0.001);

@@ -222,8 +222,9 @@ proptest! {
 
 #[test]
 fn what_is_wrong_on_an_area_is_found_with_what_would_mend_it() {
-    use crate::coverage::{Source, coverage, sources};
-    use crate::findings::{Check, Severity, area_findings};
+    use crate::assess::area_report;
+    use crate::findings::{Check, Severity};
+    use crate::remedies;
     let mut plan = plan_of(rect(0.0, 0.0, 40.0 * FT, 30.0 * FT));
     plan.site.objects.push(SiteObject {
         id: "d1".into(),
@@ -254,9 +255,8 @@ fn what_is_wrong_on_an_area_is_found_with_what_would_mend_it() {
     let found = |plan: &Plan| {
         let assessment = crate::assess::assess(&Job::of(plan));
         let job = Job::of(plan);
-        let sources = sources(&job, &assessment.solved_heads(), "a1");
-        let throws: Vec<_> = sources.iter().map(Source::throw).collect();
-        area_findings(&Job::of(plan), "a1", &sources, &coverage(plan, "a1", &throws, None).unwrap())
+        let report = area_report(&job, &assessment.solved_heads(), "a1").expect("heads are drawn");
+        remedies::of_area(&job, &assessment, &report)
     };
     let all = found(&plan);
     let of = |code: &str| {

@@ -1,9 +1,10 @@
 use super::*;
+use crate::earthwork::Ground;
+use crate::earthwork::earthwork;
 use crate::job::Job;
-use crate::piping::ground::Ground;
 use crate::piping::lateral::{self, Need};
 use crate::piping::tests::{head, mark, site};
-use crate::piping::{Scope, earthwork, routes};
+use crate::piping::{Scope, routes};
 use crate::plan::Valve;
 use crate::site::PlaceKind;
 use proptest::prelude::*;

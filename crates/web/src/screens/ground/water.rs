@@ -8,16 +8,16 @@ use axum::Json;
 use axum::extract::rejection::JsonRejection;
 use axum::extract::{Path, Query, State};
 use axum::response::{Html, IntoResponse, Response};
-use fenlo_core::assess::{Assessment, assess_after};
+use fenlo_core::assess::{Assessment, area_report, assess_after};
 use fenlo_core::board::Gesture;
 use fenlo_core::catalogue::Kind;
 use fenlo_core::coverage::{
     Coverage, Drift, Expected, FAULT_BELOW, REPETITIONS, Source, Throw, Verdict, WHILE_MOVING, coverage,
     expected, sources, verdict,
 };
-use fenlo_core::findings::area_findings;
 use fenlo_core::job::Job;
 use fenlo_core::plan::Plan;
+use fenlo_core::remedies;
 use fenlo_core::site::SiteObject;
 use fenlo_core::units::{Flow, Rate, Speed, UnitSystem};
 use fenlo_drawing::{coverage_map, scale};
@@ -124,12 +124,9 @@ pub async fn findings(
     compute(move || {
         let plan = known.job();
         let area = asked.area.unwrap_or_default();
-        let sources = sources(plan, &known.assessment.solved_heads(), &area);
-        let throws: Vec<Throw> = sources.iter().map(Source::throw).collect();
-        let found = coverage(plan, &area, &throws, None)
-            .filter(|_| !throws.is_empty())
-            .map_or_else(Vec::new, |cover| area_findings(plan, &area, &sources, &cover));
-        let well = if throws.is_empty() {
+        let report = area_report(plan, &known.assessment.solved_heads(), &area);
+        let found = report.as_ref().map_or_else(Vec::new, |r| remedies::of_area(plan, &known.assessment, r));
+        let well = if report.is_none() {
             "No heads to check yet."
         } else {
             "Head-to-head coverage, no overspray, no dry spots."

@@ -5,7 +5,7 @@ use crate::error::AppError;
 use crate::place::{Here, Screen};
 use crate::screens::findings;
 use askama::Template;
-use fenlo_core::findings::Found;
+use fenlo_core::remedies::Diagnosis;
 use fenlo_core::takeoff::{CutList, LineKind, Takeoff, setting_out};
 use fenlo_core::units::UnitSystem;
 use fenlo_drawing::board::board_inline;
@@ -152,7 +152,7 @@ pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
 
 fn joints(known: &Assessed, found: &Takeoff) -> Result<String, AppError> {
     let all = found.findings(known.job()).into_iter();
-    let all: Vec<Found> = all.map(|(_, finding)| Found { finding, remedies: Vec::new() }).collect();
+    let all: Vec<Diagnosis> = all.map(|(_, finding)| Diagnosis { finding, remedies: Vec::new() }).collect();
     if all.is_empty() {
         return Ok(String::new());
     }

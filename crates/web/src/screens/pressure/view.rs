@@ -9,6 +9,7 @@ use askama::Template;
 use fenlo_core::job::Job;
 use fenlo_core::plan::{AssemblyPlace, Valve, WaterSource};
 use fenlo_core::regulation::{Comparison, RegulationOption, compare};
+use fenlo_core::remedies;
 use fenlo_core::units::{Pressure, UnitSystem};
 use fenlo_core::zone::{OnPipe, ZoneAssessment, throws};
 use fenlo_drawing::{WalkDrawing, pressure_walk};
@@ -186,7 +187,7 @@ fn walk(
         lateral.show(u)
     );
     let word = Here::picked(Screen::Pressure, valve.id.clone()).word();
-    let found = known.assessment.zone_found(known.job(), valve);
+    let found = remedies::of_zone(known.job(), &known.assessment, valve);
     Ok(Walk {
         job: known.open.id,
         here: word.clone(),

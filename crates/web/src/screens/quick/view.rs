@@ -8,6 +8,7 @@ use crate::screens::pressure::{OptionView, drawing, options};
 use askama::Template;
 use fenlo_core::catalogue::{Catalogue, Role};
 use fenlo_core::quick::{Answer, answer};
+use fenlo_core::remedies;
 use fenlo_core::units::{Flow, Pressure, UnitSystem};
 use fenlo_drawing::pressure_glyph;
 use fenlo_words::Working;
@@ -119,11 +120,9 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
     };
     let design = &a.assessment.supplies[0].design;
     let (low, high) = (zone.lowest(), zone.highest());
-    let found = a
-        .assessment
-        .zone_found(&job, &job.valves[0])
+    let found = remedies::of_zone(&job, &a.assessment, &job.valves[0])
         .into_iter()
-        .chain(a.assessment.supply_found(&job, &job.supplies[0]));
+        .chain(remedies::of_supply(&job, &a.assessment, &job.supplies[0]));
     let notes = found
         .map(|f| {
             let said = fenlo_words::finding(&f.finding, &job);

@@ -9,10 +9,12 @@ use askama::Template;
 use fenlo_core::assess::ZoneReport;
 use fenlo_core::catalogue::Role;
 use fenlo_core::findings::Severity;
+use fenlo_core::findings::{Weight, reasons_apart};
 use fenlo_core::job::Job;
 use fenlo_core::plan::{Edit, HeadGroup, Plan, Regulation, Valve};
+use fenlo_core::remedies;
 use fenlo_core::units::UnitSystem;
-use fenlo_core::zoning::{ValveChange, Weight, changes, reasons_apart};
+use fenlo_core::zoning::{ValveChange, changes};
 use fenlo_drawing::{FlowBar, flow_bar, pressure_glyph, valve_badge};
 use fenlo_words::Working;
 
@@ -381,7 +383,7 @@ pub fn checks(known: &Assessed, valve: &Valve) -> Result<String, AppError> {
         return Ok(NotChecked { fault }.render()?);
     }
     let here = Here::picked(Screen::Valves, valve.id.clone()).word();
-    let found = known.assessment.zone_found(plan, valve);
+    let found = remedies::of_zone(plan, &known.assessment, valve);
     Ok(findings::render(known.open.id, plan, here, "No problems found on this valve.", &found)?)
 }
 

@@ -10,8 +10,9 @@ use askama::Template;
 use fenlo_core::assess::SupplyAssessment;
 use fenlo_core::catalogue::{Catalogue, Role};
 use fenlo_core::chain::Chain as SharedChain;
-use fenlo_core::findings::{store_need, supply_found};
+use fenlo_core::findings::store_need;
 use fenlo_core::plan::{ChainPart, ReadingKind, Supply, WaterSource};
+use fenlo_core::remedies;
 use fenlo_core::units::{Flow, Pressure, UnitSystem};
 use fenlo_core::water::ZoneFlow;
 use fenlo_core::zone::pipe_volume;
@@ -527,9 +528,9 @@ fn round_flows(design: Flow, u: UnitSystem) -> Vec<Flow> {
     round.map(|n| unit * n).chain([design]).collect()
 }
 
-pub fn checks(known: &Assessed, supply: &Supply, water: &SupplyAssessment) -> Result<String, AppError> {
+pub fn checks(known: &Assessed, supply: &Supply, _water: &SupplyAssessment) -> Result<String, AppError> {
     let here = Here::picked(Screen::Water, supply.id.clone()).word();
-    let found = supply_found(known.job(), supply, &water.findings);
+    let found = remedies::of_supply(known.job(), &known.assessment, supply);
     let well = "No problems found with this supply.";
     Ok(findings::render(known.open.id, known.job(), here, well, &found)?)
 }

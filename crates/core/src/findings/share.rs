@@ -1,6 +1,6 @@
 use crate::catalogue::Kind;
+use crate::coverage::{RATE_STOP, RATE_WATCH};
 use crate::job::Job;
-use crate::layout::{RATE_STOP, RATE_WATCH};
 use crate::plan::{Exposure, HeadGroup, Plants, SLOPE_APART_PERCENT, Soil};
 
 /// How much a reason weighs.

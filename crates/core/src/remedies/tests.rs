@@ -1,11 +1,11 @@
 //! What mends drawn pipe: offered, and it mends.
 
-use super::piping::{codes, dry, leg, mark, piped, site};
 use crate::assess::assess;
-use crate::findings::{Action, Effect, Found, Remedy};
+use crate::earthwork::Contents;
+use crate::findings::tests::piping::{codes, dry, leg, mark, piped, site};
 use crate::job::Job;
-use crate::piping::Contents;
 use crate::plan::{LegOf, Plan, Regulation, Valve};
+use crate::remedies::{self, Action, Diagnosis, Effect, Remedy};
 use crate::site::tests::rect;
 use crate::site::{DryKind, PlaceKind};
 use crate::units::{Length, Pressure};
@@ -14,9 +14,9 @@ use crate::units::{Length, Pressure};
 fn offered(plan: &Plan, code: &str) -> Option<Remedy> {
     let job = Job::new(plan.clone());
     let known = assess(&job);
-    let zones = job.valves.iter().flat_map(|v| known.zone_found(&job, v));
-    let mains = job.supplies.iter().flat_map(|s| known.supply_found(&job, s));
-    let found: Vec<Found> = zones.chain(mains).collect();
+    let zones = job.valves.iter().flat_map(|v| remedies::of_zone(&job, &known, v));
+    let mains = job.supplies.iter().flat_map(|s| remedies::of_supply(&job, &known, s));
+    let found: Vec<Diagnosis> = zones.chain(mains).collect();
     let of = found.into_iter().find(|f| f.finding.code() == code);
     of.expect("told").remedies.into_iter().next()
 }

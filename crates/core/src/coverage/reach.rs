@@ -1,6 +1,6 @@
 //! What heads can't reach, and why.
 
-use crate::coverage::{Coverage, Grid};
+use super::{Coverage, Grid};
 use crate::site::Point;
 use crate::units::{Length, Surface};
 
@@ -16,10 +16,10 @@ pub struct Unreached {
 }
 
 /// Ground narrower than this is for drip alone, metres: 2 ft.
-pub(super) const DRIP_ONLY: f64 = 0.6096;
+pub(crate) const DRIP_ONLY: f64 = 0.6096;
 
 /// A hand's breadth in a corner is no dry spot, m2.
-pub(super) const CRUMB: f64 = 0.2;
+pub(crate) const CRUMB: f64 = 0.2;
 
 /// What would bring water to a part that gets none.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -98,7 +98,7 @@ fn neighbours(grid: &Grid, cell: usize) -> impl Iterator<Item = usize> + use<> {
 
 /// Metres from every cell to the nearest one that is not inside (two passes of a chamfer distance,
 /// Borgefors 1986; within 8 % of the true one).
-pub(super) fn clearance(grid: &Grid, inside: &[bool]) -> Vec<f32> {
+pub(crate) fn clearance(grid: &Grid, inside: &[bool]) -> Vec<f32> {
     let (cols, rows) = (grid.cols as isize, grid.rows as isize);
     let far = f32::MAX / 4.0;
     let mut d: Vec<f32> = inside.iter().map(|i| if *i { far } else { 0.0 }).collect();

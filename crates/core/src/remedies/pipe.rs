@@ -1,10 +1,10 @@
 //! What mends drawn pipe: another route, a sleeve, more depth, a second box.
 
-use super::{Action, Check, Effect, Remedy};
+use super::{Action, Effect, Remedy};
+use crate::earthwork::{Contents, Cover, Ground, bad_place, depth_of, is_boxed, shared_out};
+use crate::findings::Check;
 use crate::job::Job;
-use crate::piping::{
-    Contents, Cover, Ground, Scope, bad_place, depth_of, is_boxed, routes, shared_out, sizes, two_sizes_up,
-};
+use crate::piping::{Scope, routes, sizes, two_sizes_up};
 use crate::plan::{Edit, LegOf, PipeLeg, Supply, Valve};
 use crate::site::{ObjectKind, Point, SiteObject};
 use crate::units::Length;

@@ -8,7 +8,7 @@ const CONE: f64 = 50.0;
 /// diameter, and a hand's breadth, since ground is seldom a whole number of throws.
 const WIDEST: f64 = 1.15;
 /// The same to the nearest head of all.
-pub(super) const NEAREST: f64 = 1.07;
+pub(crate) const NEAREST: f64 = 1.07;
 /// Half circles along an edge look just along it: their neighbours count though they stand on the rim.
 const RIM: f64 = 8.0;
 
@@ -72,7 +72,7 @@ pub fn gaps(shape: &Shape, heads: &[Reaching]) -> Vec<Gap> {
 }
 
 /// The least throw with which each head still reaches its neighbours, metres; rows lie along `row`, if any.
-pub(super) fn least_throws(heads: &[Reaching], row: Option<f64>, inside: &dyn Fn(Point) -> bool) -> Vec<f64> {
+pub(crate) fn least_throws(heads: &[Reaching], row: Option<f64>, inside: &dyn Fn(Point) -> bool) -> Vec<f64> {
     let least = |i: usize| {
         let all = neighbours(heads, i, row, inside).into_iter();
         all.map(|g| g.gap / bears(g.along)).fold(0.0, f64::max)

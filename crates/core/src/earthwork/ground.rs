@@ -29,7 +29,7 @@ const TREE: f64 = 2.5;
 /// Corners are gone round at so much, m.
 const ROUND: f64 = 0.3;
 /// Sleeves end so far beyond both edges (1 ft), m.
-pub(super) const BEYOND: f64 = 0.3048;
+pub(crate) const BEYOND: f64 = 0.3048;
 /// Widest paving that is crossed, m: further a sleeve is not pushed.
 const WIDEST: f64 = 25.0;
 /// A metre along a foundation is worth so much of a detour, m.
@@ -121,9 +121,9 @@ pub struct Ground {
     pieces: Vec<Piece>,
     rules: TrenchRules,
     /// Points to go round by.
-    pub(super) corners: Vec<Point>,
+    pub(crate) corners: Vec<Point>,
     /// Places to cross.
-    pub(super) portals: Vec<Portal>,
+    pub(crate) portals: Vec<Portal>,
 }
 
 impl Ground {
@@ -284,7 +284,7 @@ impl Ground {
     }
 
     /// Crossings straight out from a point: where paving lies before it.
-    pub(super) fn portals_from(&self, at: Point) -> Vec<Portal> {
+    pub(crate) fn portals_from(&self, at: Point) -> Vec<Portal> {
         let mut found = Vec::new();
         for piece in self.pieces.iter().filter(|p| p.cover == Cover::Paved) {
             for (p, q) in piece.edges() {

@@ -1,11 +1,33 @@
 //! Remedies tried on a copy of the whole job: one is offered only if nothing as bad or worse appears
 //! anywhere that was not there before.
 
-use super::{Assessment, assess_after};
-use crate::findings::{Check, Finding, Found, Severity};
+use super::Diagnosis;
+use crate::assess::{AreaReport, Assessment, area_report, assess_after};
+use crate::findings::{Check, Finding, Severity};
 use crate::job::Job;
+use crate::plan::{Supply, Valve};
+use crate::units::Pressure;
+use crate::zone::HeadResult;
 
-/// A finding, and the valve or connection that it is of.
+/// What the findings are of whose remedies are tried.
+#[derive(Clone, Copy)]
+pub(super) enum Place<'a> {
+    Valve(&'a Valve),
+    Supply(&'a Supply),
+    Area(&'a AreaReport),
+}
+
+impl Place<'_> {
+    fn id(&self) -> &str {
+        match self {
+            Self::Valve(valve) => &valve.id,
+            Self::Supply(supply) => &supply.id,
+            Self::Area(report) => &report.area,
+        }
+    }
+}
+
+/// A finding, and the valve, connection or area that it is of.
 type Placed<'a> = (&'a str, &'a Finding);
 
 impl Assessment {
@@ -30,33 +52,62 @@ enum Outcome {
 
 /// Findings of a place with those of their remedies that do not hurt. One that only helps is kept where
 /// none mends, and says so; one that costs something as bad only where there is nothing else, and names it.
-pub(super) fn harmless(job: &Job, before: &Assessment, place: &str, found: Vec<Found>) -> Vec<Found> {
-    let was = before.placed();
-    let tried = |mut found: Found| {
+/// Of those that are kept the first leaves the heads of its place nearest to their bands.
+pub(super) fn harmless(
+    job: &Job,
+    before: &Assessment,
+    place: Place<'_>,
+    found: Vec<Diagnosis>,
+) -> Vec<Diagnosis> {
+    let mut was = before.placed();
+    if let Place::Area(report) = place {
+        was.extend(report.findings.iter().map(|f| (report.area.as_str(), f)));
+    }
+    let tried = |mut found: Diagnosis| {
         let (mut mending, mut helping, mut costly) = (Vec::new(), Vec::new(), Vec::new());
         for mut remedy in std::mem::take(&mut found.remedies) {
             let Ok((next, _)) = job.apply(&remedy.edit) else {
                 continue;
             };
             let after = assess_after(&next, Some(before));
-            match outcome(&was, &after.placed(), place, &found.finding) {
-                Outcome::Mends => mending.push(remedy),
+            // Only an area's own heads are thrown anew.
+            let thrown = match place {
+                Place::Area(report) => area_report(&next, &after.solved_heads(), &report.area),
+                Place::Valve(_) | Place::Supply(_) => None,
+            };
+            let mut now = after.placed();
+            now.extend(thrown.iter().flat_map(|r| r.findings.iter().map(|f| (r.area.as_str(), f))));
+            let off = off_band(&after);
+            match outcome(&was, &now, place.id(), &found.finding) {
+                Outcome::Mends => mending.push((off, remedy)),
                 Outcome::Helps => {
                     remedy.mends = false;
-                    helping.push(remedy);
+                    helping.push((off, remedy));
                 }
                 Outcome::Costs(new) => {
                     remedy.costs = new;
-                    costly.push(remedy);
+                    costly.push((off, remedy));
                 }
                 Outcome::Hurts => {}
             }
         }
-        let kept = [mending, helping, costly];
-        found.remedies = kept.into_iter().find(|k| !k.is_empty()).unwrap_or_default();
+        let mut kept = [mending, helping, costly].into_iter().find(|k| !k.is_empty()).unwrap_or_default();
+        // What is as near to the band stays in the order of what it takes: pipe before valves.
+        kept.sort_by_key(|k| k.0);
+        found.remedies = kept.into_iter().map(|k| k.1).collect();
         found
     };
     found.into_iter().map(tried).collect()
+}
+
+/// How far all heads of a job are off their bands together, in hundredths of their best pressure.
+fn off_band(known: &Assessment) -> u64 {
+    let zones = known.zones.iter().filter_map(|z| z.zone.as_ref().ok());
+    let off = |h: &HeadResult| {
+        let out = (h.band.least - h.nozzle).max(h.nozzle - h.band.most).max(Pressure::ZERO);
+        out / h.band.best
+    };
+    (zones.flat_map(|z| &z.heads).map(off).sum::<f64>() * 100.0).round() as u64
 }
 
 /// A regulator that does not work, or heads that starve: no remedy brings these.

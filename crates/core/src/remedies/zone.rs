@@ -1,6 +1,9 @@
-use super::{Action, Effect, Remedy};
+//! What mends a zone.
+
+use super::{Action, Diagnosis, Effect, Remedy, pipe};
 use crate::catalogue::{Device, Duty, Nozzle, Role};
 use crate::drip::{DripWish, design, inlet_flows};
+use crate::findings::{Check, Finding};
 use crate::job::Job;
 use crate::plan::{Arrangement, DripLaying, Edit, HeadGroup, HeadRef, Regulation, RowLaying, Valve};
 use crate::regulation;
@@ -8,14 +11,66 @@ use crate::units::{Flow, Length, Pressure};
 use crate::usual;
 use crate::zone::{ZoneAssessment, zone_of};
 
+/// Findings of a zone with what would mend each: fractions of a millisecond a remedy.
+pub(super) fn zone_remedies(
+    job: &Job,
+    valve: &Valve,
+    zone: &ZoneAssessment,
+    findings: &[Finding],
+) -> Vec<Diagnosis> {
+    let of = ZoneRemedies { job, valve, zone };
+    findings.iter().map(|f| Diagnosis { finding: f.clone(), remedies: of_zone(&of, &f.check) }).collect()
+}
+
+fn of_zone(c: &ZoneRemedies<'_>, check: &Check) -> Vec<Remedy> {
+    let all = match check {
+        Check::HeadStarved { .. } => {
+            let robbed = c.zone.regulator.as_ref().is_some_and(|r| r.room < c.job.rules.regulator_room);
+            let without =
+                (c.valve.regulation != Regulation::None && robbed).then(|| c.fit(Regulation::None)).flatten();
+            vec![c.feed_in_middle(), c.larger_pipe(), c.split_in_two(), c.drip_parts(), without]
+        }
+        Check::PressureHigh { .. } | Check::DripNoRegulator { .. } | Check::DripOverRating { .. } => {
+            vec![c.regulate()]
+        }
+        Check::FlowOverDesign { .. } => {
+            let over_nominal = c.zone.flow > c.zone.nominal_flow;
+            vec![c.split_in_two(), over_nominal.then(|| c.regulate()).flatten(), c.drip_parts()]
+        }
+        Check::BelowAim { .. } => vec![c.feed_in_middle(), c.larger_pipe(), c.split_in_two()],
+        Check::DirtyFilter { .. } => vec![c.larger_filter(), c.larger_pipe(), c.split_in_two()],
+        Check::ServiceVelocity { .. } => vec![c.split_in_two()],
+        Check::DripNearRating { .. } => vec![c.regulate()],
+        Check::HeightOnValve { bodies: false, drip: false, .. } => vec![c.split_in_two()],
+        Check::ArcsUnmatched { id, .. } => vec![c.job.group(id).and_then(|g| c.match_arcs(g))],
+        Check::ArcNotMade { .. } => vec![c.arcs_that_are_made()],
+        Check::PumpCycles { .. } => Vec::new(),
+        Check::Spread { .. } => vec![c.feed_in_middle(), c.larger_pipe()],
+        Check::Velocity { .. } => vec![c.larger_first_leg(), c.split_in_two(), c.drip_parts()],
+        Check::NoRoom { inlet, wanted, .. } => {
+            vec![c.lower(*inlet - *wanted), c.drip_parts(), c.fit(Regulation::None)]
+        }
+        Check::RegulatorFlow { .. } => vec![c.bodies_instead()],
+        Check::ValveMinFlow { .. } => vec![c.low_flow_valve()],
+        Check::DripNoFilter { .. } => vec![c.filter()],
+        Check::DripSpacing { group, rows, widest, .. } => vec![c.closer(group, *rows, *widest)],
+        Check::DripDownhill { group, .. } => vec![c.along_contour(group)],
+        Check::Mixed { group, .. } | Check::MixedNever { group, .. } => {
+            vec![c.job.group(group).and_then(|g| c.part_from(g))]
+        }
+        other => vec![pipe::of_valve(c.job, c.valve, other)],
+    };
+    all.into_iter().flatten().collect()
+}
+
 /// Computes remedies of one zone.
-pub(super) struct Cures<'a> {
+pub(super) struct ZoneRemedies<'a> {
     pub job: &'a Job,
     pub valve: &'a Valve,
     pub zone: &'a ZoneAssessment,
 }
 
-impl Cures<'_> {
+impl ZoneRemedies<'_> {
     /// The zone with an edit applied.
     fn with(&self, edit: &Edit) -> Option<ZoneAssessment> {
         let (job, _) = self.job.apply(edit).ok()?;

@@ -140,7 +140,7 @@ pub fn earthwork(job: &Job, ground: &Ground) -> Earthwork {
 }
 
 /// The stretch of a line, as shares of it, that runs beside another.
-pub(super) fn beside(a: Point, b: Point, p: Point, q: Point) -> Option<(f64, f64)> {
+pub(crate) fn beside(a: Point, b: Point, p: Point, q: Point) -> Option<(f64, f64)> {
     let (along, other) = ((b - a).unit()?, (q - p).unit()?);
     let far = a.x.max(b.x) + BESIDE < p.x.min(q.x)
         || p.x.max(q.x) + BESIDE < a.x.min(b.x)
@@ -157,7 +157,7 @@ pub(super) fn beside(a: Point, b: Point, p: Point, q: Point) -> Option<(f64, f64
 }
 
 /// What of a line the given stretches leave over.
-pub(super) fn gaps(mut taken: Vec<(f64, f64)>) -> Vec<(f64, f64)> {
+pub(crate) fn gaps(mut taken: Vec<(f64, f64)>) -> Vec<(f64, f64)> {
     taken.sort_by(|a, b| a.0.total_cmp(&b.0));
     let mut at = 0.0;
     let mut left = Vec::new();
@@ -205,7 +205,7 @@ pub fn pipe_price(job: &Job, inside: Length) -> f64 {
 }
 
 /// What a metre of plain trench costs.
-pub(super) fn trench_price(job: &Job) -> f64 {
+pub(crate) fn trench_price(job: &Job) -> f64 {
     number(job.rules.trench.price)
 }
 

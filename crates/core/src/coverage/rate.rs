@@ -29,7 +29,7 @@ pub fn own_rate<'n>(
 
 /// How many times the most of its class some heads apply, 1 within it; none for kinds that are matched by their make,
 /// which have one rate.
-pub(super) fn over_class<'n>(
+pub(crate) fn over_class<'n>(
     catalogue: &Catalogue,
     heads: impl Iterator<Item = (&'n Nozzle, u16)>,
     applied: Rate,

@@ -4,6 +4,7 @@ use crate::colour;
 use crate::svg::{Anchor, Svg, Type};
 use fenlo_core::catalogue::PressureBand;
 use fenlo_core::units::{Flow, Pressure, UnitSystem};
+use fenlo_core::zone::{HeadState, ZoneAssessment};
 
 pub(crate) fn zone_colour(number: usize) -> &'static str {
     colour::ZONES[(number + colour::ZONES.len() - 1) % colour::ZONES.len()]
@@ -16,6 +17,8 @@ pub struct FlowBar {
     pub flow: Flow,
     /// The mark to stay left of.
     pub design: Option<Flow>,
+    /// The checks say that it is too much.
+    pub over: bool,
     /// The valve's number.
     pub number: usize,
 }
@@ -32,8 +35,7 @@ pub fn flow_bar(bar: FlowBar, units: UnitSystem) -> String {
     let mut svg = Svg::new(w, h, "flow-bar", &title);
     svg.rect(0.0, 2.0, w, 12.0, colour::TROUGH);
     let end = bar.flow.lpm() / full * w;
-    let over = bar.design.is_some_and(|d| bar.flow > d);
-    svg.rect(0.0, 2.0, end, 12.0, if over { colour::STOP } else { zone_colour(bar.number) });
+    svg.rect(0.0, 2.0, end, 12.0, if bar.over { colour::STOP } else { zone_colour(bar.number) });
     // Stripes whose slope goes with the number: told apart in black and white.
     let step = 5.0 + (bar.number % 4) as f64 * 3.0;
     let mut x = step;
@@ -48,9 +50,39 @@ pub fn flow_bar(bar: FlowBar, units: UnitSystem) -> String {
     svg.finish()
 }
 
+/// What a glyph of pressures shows.
+#[derive(Debug, Clone, Copy)]
+pub struct PressureBar {
+    /// At the lowest head.
+    pub low: Pressure,
+    /// At the highest.
+    pub high: Pressure,
+    /// What the lowest is made for.
+    pub band: PressureBand,
+    /// A head starves.
+    pub starved: bool,
+    /// A head gets more than it is made for.
+    pub over: bool,
+}
+
+impl PressureBar {
+    /// Of a zone, with the checks' own verdict over its heads.
+    pub fn of(zone: &ZoneAssessment) -> Self {
+        let (low, high) = (zone.lowest(), zone.highest());
+        Self {
+            low: low.nozzle,
+            high: high.highest,
+            band: low.band,
+            starved: zone.starved().is_some(),
+            over: zone.heads.iter().any(|h| h.state() == HeadState::Over),
+        }
+    }
+}
+
 /// From the lowest to the highest head over the usable band, with a tick at the best.
-pub fn pressure_glyph(low: Pressure, high: Pressure, band: PressureBand, units: UnitSystem) -> String {
-    let PressureBand { best: nominal, least, most } = band;
+pub fn pressure_glyph(bar: PressureBar, units: UnitSystem) -> String {
+    let PressureBar { low, high, .. } = bar;
+    let PressureBand { best: nominal, least, most } = bar.band;
     let (w, h) = (160.0, 16.0);
     let start = (least * 0.6).min(low * 0.95).kpa().max(0.0);
     let end = (most * 1.2).max(high * 1.05).kpa();
@@ -66,12 +98,10 @@ pub fn pressure_glyph(low: Pressure, high: Pressure, band: PressureBand, units: 
     let mut svg = Svg::new(w, h, "pressure-glyph", &title);
     svg.rect(x(least), 2.0, x(most) - x(least), 12.0, colour::OK_THIN);
     svg.line((x(nominal), 1.0), (x(nominal), 15.0), colour::OK, 2.0, false);
-    let ink = |p: Pressure| {
-        if p < least || p > most { colour::STOP } else { colour::INK }
-    };
+    let ink = |wrong: bool| if wrong { colour::STOP } else { colour::INK };
     svg.line((x(low), 8.0), (x(high), 8.0), colour::INK, 2.5, false);
-    svg.circle((x(low), 8.0), 3.5, ink(low), ink(low));
-    svg.circle((x(high), 8.0), 3.5, ink(high), ink(high));
+    svg.circle((x(low), 8.0), 3.5, ink(bar.starved), ink(bar.starved));
+    svg.circle((x(high), 8.0), 3.5, ink(bar.over), ink(bar.over));
     svg.finish()
 }
 

@@ -7,13 +7,15 @@
 //! ```
 //! use fenlo_core::catalogue::Catalogue;
 //! use fenlo_core::units::{Pressure, UnitSystem};
-//! use fenlo_drawing::pressure_glyph;
+//! use fenlo_drawing::{PressureBar, pressure_glyph};
 //!
 //! // A zone whose heads get 32 to 38 psi, beside the band that a spray is made for.
 //! let psi = Pressure::from_psi;
 //! let catalogue = Catalogue::builtin();
 //! let spray = catalogue.class(catalogue.nozzle("spray-12").expect("built in").kind);
-//! let svg = pressure_glyph(psi(32.0), psi(38.0), spray.band(), UnitSystem::Us);
+//! let (low, high) = (psi(32.0), psi(38.0));
+//! let bar = PressureBar { low, high, band: spray.band(), starved: false, over: false };
+//! let svg = pressure_glyph(bar, UnitSystem::Us);
 //! assert!(svg.starts_with("<svg") && svg.contains("32.0"));
 //! ```
 //!
@@ -56,7 +58,7 @@ pub use assembly::assembly;
 pub use chart::{Over, nozzle_curve};
 pub use coverage::{coverage_map, layout_picture, scale};
 pub use curve::{CurveDrawing, supply_curve};
-pub use glyph::{FlowBar, flow_bar, pressure_glyph, valve_badge};
+pub use glyph::{FlowBar, PressureBar, flow_bar, pressure_glyph, valve_badge};
 pub use how::how_drawing;
 pub use measure::measure_sheet;
 pub use night::{fortnight, night_lanes, year_water};

@@ -1,6 +1,7 @@
 use crate::svg::{escape, nice_step};
 use crate::{
-    FlowBar, Over, WalkDrawing, coverage_map, flow_bar, nozzle_curve, pressure_glyph, pressure_walk, scale,
+    FlowBar, Over, PressureBar, WalkDrawing, coverage_map, flow_bar, nozzle_curve, pressure_glyph,
+    pressure_walk, scale,
 };
 use fenlo_core::catalogue::PressureBand;
 use fenlo_core::chain::PartName;
@@ -49,24 +50,34 @@ fn the_walk_is_drawn_as_it_was() {
     }));
 }
 
+fn bar(low: f64, high: f64, starved: bool) -> PressureBar {
+    let (low, high) = (Pressure::from_psi(low), Pressure::from_psi(high));
+    PressureBar { low, high, band: band(), starved, over: false }
+}
+
 #[test]
 fn the_glyphs_are_drawn_as_they_were() {
     insta::assert_snapshot!(
         [
             flow_bar(
-                FlowBar { flow: Flow::from_gpm(13.1), design: Some(Flow::from_gpm(14.2)), number: 2 },
+                FlowBar {
+                    flow: Flow::from_gpm(13.1),
+                    design: Some(Flow::from_gpm(14.2)),
+                    over: false,
+                    number: 2
+                },
                 UnitSystem::Us
             ),
-            pressure_glyph(Pressure::from_psi(18.0), Pressure::from_psi(33.0), band(), UnitSystem::Us),
+            pressure_glyph(bar(18.0, 33.0, true), UnitSystem::Us),
         ]
         .join("\n")
     );
 }
 
 #[test]
-fn a_head_outside_its_band_is_marked_and_one_inside_is_not() {
-    let good = pressure_glyph(Pressure::from_psi(25.0), Pressure::from_psi(33.0), band(), UnitSystem::Us);
-    let bad = pressure_glyph(Pressure::from_psi(15.0), Pressure::from_psi(33.0), band(), UnitSystem::Us);
+fn a_head_that_the_checks_call_wrong_is_marked_and_one_that_they_do_not_is_not() {
+    let good = pressure_glyph(bar(25.0, 33.0, false), UnitSystem::Us);
+    let bad = pressure_glyph(bar(15.0, 33.0, true), UnitSystem::Us);
     assert!(!good.contains(crate::colour::STOP) && bad.contains(crate::colour::STOP));
 }
 
@@ -101,7 +112,10 @@ fn drawings_of_extremes_hold_only_finite_numbers() {
         kind: "Spray",
         units: UnitSystem::Metric,
     });
-    let bar = flow_bar(FlowBar { flow: Flow::ZERO, design: Some(Flow::ZERO), number: 0 }, UnitSystem::Us);
+    let bar = flow_bar(
+        FlowBar { flow: Flow::ZERO, design: Some(Flow::ZERO), over: false, number: 0 },
+        UnitSystem::Us,
+    );
     assert!(!(svg + &bar).contains("NaN"));
 }
 

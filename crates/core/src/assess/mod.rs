@@ -76,7 +76,7 @@ impl Assessment {
     }
     /// What is kept back for areas that come later, by what the best connection lets one valve take.
     pub fn later(&self, job: &Job) -> Vec<LaterArea> {
-        let most = self.supplies.iter().filter_map(|s| s.design.limit().or(s.design.flow));
+        let most = self.supplies.iter().filter_map(|s| s.design.for_new_valve());
         later_areas(job, most.reduce(Flow::max))
     }
     /// The water of each point of connection, for proposals.
@@ -85,7 +85,7 @@ impl Assessment {
     }
     /// The point of connection that may give most.
     pub fn available(&self) -> Available {
-        let known = self.supplies.iter().filter_map(|s| Some((s, s.design.flow?)));
+        let known = self.supplies.iter().filter_map(|s| Some((s, s.design.for_new_valve()?)));
         let Some((best, flow)) = known.max_by(|a, b| a.1.lpm().total_cmp(&b.1.lpm())) else {
             return Available::default();
         };
@@ -164,7 +164,7 @@ pub fn assess_after(job: &Job, before: Option<&Assessment>) -> Assessment {
 /// More valves, with those of areas that come later, than the controller has stations.
 fn too_few_stations(job: &Job, design: &DesignFlow) -> Option<Finding> {
     let stations = job.controller_stations?;
-    let later: usize = later_areas(job, design.limit().or(design.flow)).iter().map(|l| l.stations).sum();
+    let later: usize = later_areas(job, design.for_new_valve()).iter().map(|l| l.stations).sum();
     let valves = job.valves.len() + later;
     let check = Check::TooFewStations { valves, stations };
     (valves > stations as usize).then(|| Finding::new(Severity::Fix, check))

@@ -9,6 +9,7 @@ use crate::coverage::{
 use crate::job::Job;
 use crate::site::{Point, Shape};
 use crate::units::{Length, Pressure, Rate};
+use crate::zone::HeadState;
 use std::collections::BTreeSet;
 
 /// Share of the throw from which a gap is to be mended, however few there are.
@@ -135,7 +136,7 @@ impl Checker<'_> {
             .sources
             .iter()
             .filter_map(|s| Some((s, s.solved?.0)))
-            .filter(|(s, p)| *p < s.class.low || *p > s.class.high)
+            .filter(|(s, p)| HeadState::of(s.class.kind, s.class.band(), *p) != HeadState::Works)
             .collect();
         let off = |s: &Source<'_>, p: Pressure| (p / s.class.nominal).ln().abs();
         let (s, worst) = out.iter().copied().max_by(|a, b| off(a.0, a.1).total_cmp(&off(b.0, b.1)))?;

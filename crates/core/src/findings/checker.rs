@@ -4,7 +4,7 @@ use crate::catalogue::Kind;
 use crate::job::Job;
 use crate::plan::{HeadGroup, Valve};
 use crate::units::Pressure;
-use crate::water::{Aim, DesignFlow};
+use crate::water::DesignFlow;
 use crate::zone::{ZoneAssessment, ZoneInputs};
 
 pub(super) struct Checker<'a> {
@@ -33,7 +33,6 @@ impl Checker<'_> {
     /// What the zone's worst head is to get: the first aim that one head alone reaches there.
     pub(super) fn aim(&self) -> Pressure {
         let low = self.zone.lowest();
-        let aim = self.design.of_zone(&self.valve.id).map_or(Aim::Best, |z| z.aim);
-        aim.wanted(low.band, low.exponent == 0.0)
+        self.design.allowance(&self.valve.id).aim.wanted(low.band, low.exponent == 0.0)
     }
 }

@@ -34,4 +34,4 @@ pub use piping::piping_findings;
 pub use share::{Apart, ApartReason, HEIGHT_APART_FT, Weight, reasons_apart};
 pub use store::{StoreNeed, roof_catch, store_need};
 pub use supply::{CODE_LIMIT_PSI, supply_findings};
-pub use zone::{OVER_NOMINAL, zone_findings};
+pub use zone::{OVER_NOMINAL, hydraulic_findings, regulator_holds, zone_findings};

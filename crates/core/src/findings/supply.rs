@@ -99,7 +99,7 @@ fn system_regulators(job: &Job, point: &SupplyPoint, zones: &[&ZoneAssessment]) 
     for step in &point.chain.0 {
         if let LinkKind::Regulator { set, .. } = step.link {
             let wanted = job.rules.regulator_room;
-            if at < set + wanted {
+            if !at.reaches(set + wanted) {
                 let check = Check::SystemNoRoom { inlet: at, set, wanted };
                 found.push(Finding::new(Severity::Fix, check));
             }

@@ -1,12 +1,12 @@
 use super::SYSTEM_REGULATOR_FROM_PSI;
 use super::candidates::{candidates, is_drip, regulated};
 use super::option::{OptionNote, RegulationOption, Way};
-use crate::findings::OVER_NOMINAL;
+use crate::findings::{OVER_NOMINAL, regulator_holds};
 use crate::job::Job;
 use crate::plan::{ChainItem, ChainPart, Edit, Regulation, Valve};
 use crate::units::Pressure;
 use crate::water::SupplyPoint;
-use crate::zone::{ZoneAssessment, ZoneInputs, assess_zone, zone_of};
+use crate::zone::{RegulatorResult, ZoneAssessment, ZoneInputs, assess_zone, zone_of};
 use std::sync::Arc;
 
 /// Spread, as a share of nominal, up to which one regulator on the valve serves all heads.
@@ -101,18 +101,17 @@ pub fn compare(job: &Job, valve: &Valve) -> Option<Comparison> {
 pub fn recommended(job: &Job, valve: &Valve) -> Option<Regulation> {
     let inputs = inputs_of(job, valve)?;
     let bare = regulated(job, &inputs, Regulation::None)?;
-    if !is_drip(&inputs) && bare.highest().nozzle <= bare.highest().band.best * (1.0 + OVER_NOMINAL) {
+    if !is_drip(&inputs) && !bare.highest().nozzle.exceeds(bare.highest().band.best * (1.0 + OVER_NOMINAL)) {
         return Some(Regulation::None);
     }
     let all = candidates(job, &inputs, &bare);
     let ways = || all.iter().map(|c| &c.0);
     let gives = |r: &Regulation, in_its_band: bool| {
         regulated(job, &inputs, *r).is_some_and(|z| {
-            let fits = |g: &crate::zone::RegulatorResult| {
-                let flow = g.flow_band.is_none_or(|(least, most)| z.flow.is_within(least, most));
-                (flow || !in_its_band) && g.room >= job.rules.regulator_room * 0.999
-            };
-            z.regulator.as_ref().is_none_or(fits) && z.lowest().nozzle >= z.lowest().band.least
+            let room = |g: &RegulatorResult| g.room.reaches(job.rules.regulator_room);
+            let holds =
+                if in_its_band { regulator_holds(job, &z) } else { z.regulator.as_ref().is_none_or(room) };
+            holds && z.starved().is_none()
         })
     };
     let works = |r: &Regulation| gives(r, true);
@@ -170,13 +169,13 @@ fn system_option(job: &Job, valve: &Valve, inputs: &ZoneInputs) -> Option<Regula
             continue;
         };
         let number = job.valve_number(&other.id);
-        let room =
-            |z: &ZoneAssessment| z.regulator.as_ref().is_none_or(|r| r.room >= job.rules.regulator_room);
-        let fed = |z: &ZoneAssessment| z.lowest().nozzle >= z.lowest().band.least;
+        let room = |z: &ZoneAssessment| {
+            z.regulator.as_ref().is_none_or(|r| r.room.reaches(job.rules.regulator_room))
+        };
         if room(&was) && !room(&now) {
             result.works = false;
             result.notes.push(OptionNote::Robs(number));
-        } else if fed(&was) && !fed(&now) {
+        } else if was.starved().is_none() && now.starved().is_some() {
             result.works = false;
             result.notes.push(OptionNote::Starves(number, now.lowest().nozzle));
         }
@@ -200,7 +199,7 @@ fn wanted_place(bare: &ZoneAssessment) -> Wanted {
 
 /// The order of deciding: drip, starved, fine, too high.
 fn recommend(inputs: &ZoneInputs, bare: &ZoneAssessment, options: &[RegulationOption]) -> (usize, Why) {
-    let (low, high) = (bare.lowest(), bare.highest());
+    let high = bare.highest();
     let find = |wanted: fn(Regulation) -> bool| {
         options.iter().position(|o| o.works && o.regulation().is_some_and(wanted))
     };
@@ -213,10 +212,10 @@ fn recommend(inputs: &ZoneInputs, bare: &ZoneAssessment, options: &[RegulationOp
             None => (none, Why::DripNoRoom),
         };
     }
-    if low.nozzle < low.band.least {
+    if let Some(low) = bare.starved() {
         return (none, Why::Starved(low.nozzle));
     }
-    if high.nozzle <= high.band.best * (1.0 + OVER_NOMINAL) {
+    if !high.nozzle.exceeds(high.band.best * (1.0 + OVER_NOMINAL)) {
         return (none, Why::NoneNeeded { highest: high.nozzle, best: high.band.best });
     }
     if bare.at_connection.psi() > SYSTEM_REGULATOR_FROM_PSI

@@ -95,10 +95,10 @@ impl RegulationOption {
         pieces: usize,
     ) -> Self {
         let (mut notes, mut works) = (Vec::new(), true);
-        let (low, high) = (zone.lowest(), zone.highest());
+        let high = zone.highest();
         if let Some(r) = &zone.regulator {
             let wanted = rules.regulator_room;
-            if r.room < wanted {
+            if !r.room.reaches(wanted) {
                 works = false;
                 notes.push(OptionNote::NoRoom { inlet: r.inlet, set: r.set, wanted });
             } else if !matches!(way, Way::AsIs(_)) {
@@ -111,12 +111,12 @@ impl RegulationOption {
                 notes.push(OptionNote::OutsideBand { flow: zone.flow, least, most });
             }
         }
-        if low.nozzle < low.band.least {
+        if let Some(low) = zone.starved() {
             works = false;
             notes.push(OptionNote::LastHeadStarves { gets: low.nozzle, needs: low.band.least });
         }
         let over = high.nozzle / high.band.best - 1.0;
-        if over > OVER_NOMINAL {
+        if high.nozzle.exceeds(high.band.best * (1.0 + OVER_NOMINAL)) {
             works = false;
             let water = zone.flow / zone.nominal_flow - 1.0;
             notes.push(OptionNote::StillOver { pressure: over, water });

@@ -33,7 +33,7 @@ fn on_all_valves(job: &Job, supply: &Supply, edit: &Edit) -> Option<Effect> {
         .filter(|v| v.supply == supply.id)
         .filter_map(|v| zone_of(&after, v).ok())
         .collect();
-    let starved = zones.iter().filter(|z| z.lowest().nozzle < z.lowest().band.least).count();
+    let starved = zones.iter().filter(|z| z.starved().is_some()).count();
     Some(if zones.is_empty() { Effect::Caps } else { Effect::Starved(starved, zones.len()) })
 }
 

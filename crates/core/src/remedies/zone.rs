@@ -25,7 +25,8 @@ pub(super) fn zone_remedies(
 fn of_zone(c: &ZoneRemedies<'_>, check: &Check) -> Vec<Remedy> {
     let all = match check {
         Check::HeadStarved { .. } => {
-            let robbed = c.zone.regulator.as_ref().is_some_and(|r| r.room < c.job.rules.regulator_room);
+            let robbed =
+                c.zone.regulator.as_ref().is_some_and(|r| !r.room.reaches(c.job.rules.regulator_room));
             let without =
                 (c.valve.regulation != Regulation::None && robbed).then(|| c.fit(Regulation::None)).flatten();
             vec![c.feed_in_middle(), c.larger_pipe(), c.split_in_two(), c.drip_parts(), without]
@@ -261,7 +262,7 @@ impl ZoneRemedies<'_> {
         let after = zone_of(&job, self.valve).ok()?;
         let low = after.lowest();
         Some(Remedy {
-            mends: low.nozzle >= low.band.least,
+            mends: after.starved().is_none(),
             ..Remedy::new(Action::DripParts(parts), Effect::LastHead(low.nozzle), edit)
         })
     }

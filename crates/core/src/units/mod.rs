@@ -34,7 +34,7 @@ pub const LPM_PER_GPM: f64 = 3.785_411_784;
 pub const M_PER_FT: f64 = 0.3048;
 /// Metres in one inch.
 pub const M_PER_IN: f64 = 0.0254;
-/// Share of a limit that is rounding.
+/// Share of a limit that is rounding: the one tolerance by which figures are held against limits.
 const ROUNDED: f64 = 1e-3;
 /// kPa of water standing one metre high (standard gravity, 1000 kg/m3).
 pub const KPA_PER_M: f64 = 9.806_65;
@@ -65,6 +65,10 @@ macro_rules! quantity {
             pub fn min(self, other: Self) -> Self { Self(self.0.min(other.0)) }
             /// The larger of two.
             pub fn max(self, other: Self) -> Self { Self(self.0.max(other.0)) }
+            /// Whether it is at least so much, to a thousandth: what is shown as the limit is no less than it.
+            pub fn reaches(self, least: Self) -> bool { self.0 >= least.0 - least.0.abs() * ROUNDED }
+            /// Whether it is more than so much by over a thousandth.
+            pub fn exceeds(self, most: Self) -> bool { self.0 > most.0 + most.0.abs() * ROUNDED }
             pub(crate) const UNITS: &'static [Unit] = &[$(Unit { spellings: &[$($spelling),+], factor: $factor }),+];
             pub(crate) const WHAT: &'static str = $what;
             pub(crate) const EXAMPLE: &'static str = $example;
@@ -169,13 +173,9 @@ impl Pressure {
 }
 
 impl Flow {
-    /// Whether it is at least so much, to a thousandth: what is shown as the limit is no less than it.
-    pub fn reaches(self, least: Self) -> bool {
-        self >= least * (1.0 - ROUNDED)
-    }
     /// Whether it lies within a band, to a thousandth at its ends.
     pub fn is_within(self, least: Self, most: Self) -> bool {
-        self.reaches(least) && self <= most * (1.0 + ROUNDED)
+        self.reaches(least) && !self.exceeds(most)
     }
     /// From US gallons a minute.
     pub fn from_gpm(gpm: f64) -> Self {

@@ -166,7 +166,34 @@ pub struct DesignFlow {
     pub assumed: Option<Flow>,
 }
 
+/// What a valve is held to.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Allowance {
+    /// Most that it may take; none where only pressures are known.
+    pub flow: Option<Flow>,
+    /// That is the company's default: nobody read it.
+    pub assumed: bool,
+    /// How well its neediest head is to work.
+    pub aim: Aim,
+}
+
 impl DesignFlow {
+    /// What a valve is held to: every check and every proposal asks here.
+    pub fn allowance(&self, valve: &str) -> Allowance {
+        Allowance {
+            flow: self.limit(),
+            assumed: self.flow.is_none(),
+            aim: self.of_zone(valve).map_or(Aim::Best, |z| z.aim),
+        }
+    }
+    /// What one more valve may count on, before its heads are known.
+    pub fn for_new_valve(&self) -> Option<Flow> {
+        self.limit().or(self.flow)
+    }
+    /// What may run at once on the connection.
+    pub fn at_once(&self) -> Option<Flow> {
+        self.flow.or(self.assumed)
+    }
     /// What any valve of the connection may take at most: by meter and service line, by the pump, as
     /// pinned, or as assumed. None where only pressures are known: then each zone's own pressure decides.
     pub fn limit(&self) -> Option<Flow> {

@@ -20,7 +20,9 @@ mod visit;
 
 pub use curve::{CurveFault, CurveFrom, SupplyCurve, supply_curve};
 pub use demand::{Aim, DemandOf, Losses, OwnCost, PressureDemand, demand_of_group, demands};
-pub use design_flow::{DesignFlow, FlowRule, MethodResult, MethodSays, ZoneFlow, design_flow, most_for};
+pub use design_flow::{
+    Allowance, DesignFlow, FlowRule, MethodResult, MethodSays, ZoneFlow, design_flow, most_for,
+};
 pub use point::SupplyPoint;
 pub use velocity::{SharedVelocity, shared_velocities};
 pub use visit::{FlowTest, flow_tests};

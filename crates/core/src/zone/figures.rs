@@ -1,5 +1,5 @@
 use super::grow::{Step, ZoneHead};
-use super::head::{Flushing, HeadResult};
+use super::head::{Flushing, HeadResult, HeadState};
 use super::inputs::ZoneInputs;
 use super::model::{ZoneModel, zone_model};
 use super::standing::Standing;
@@ -155,6 +155,11 @@ impl ZoneAssessment {
     pub fn highest(&self) -> &HeadResult {
         &self.heads[self.best]
     }
+    /// The head that starves most, if any does.
+    pub fn starved(&self) -> Option<&HeadResult> {
+        let starved = self.heads.iter().filter(|h| h.state() == HeadState::Starved);
+        starved.min_by(|a, b| (a.nozzle / a.band.least).total_cmp(&(b.nozzle / b.band.least)))
+    }
     /// A head of it.
     pub fn head(&self, group: &str, index: u32) -> Option<&HeadResult> {
         self.heads.iter().find(|h| h.head.index == index && h.head.group == group)
@@ -269,6 +274,7 @@ pub(super) fn head_results(inputs: &ZoneInputs, heads: &[ZoneHead], solution: &S
                     .map_or_else(|| watering.nozzle.flow_for_arc(h.arc) * emitters, |d| inputs.nominal_of(d)),
                 exponent: watering.nozzle.exponent_with(&watering.class),
                 band: watering.class.band(),
+                floods: drawn.and_then(|d| d.grid.as_ref()).is_some_and(|g| g.floods),
                 rate: Rate::from_mmph(flow.lpm() * 60.0 / h.area_m2.max(1e-6)),
             }
         })

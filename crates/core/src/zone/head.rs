@@ -2,6 +2,17 @@ use crate::catalogue::{Kind, PressureBand};
 use crate::plan::HeadRef;
 use crate::units::{Flow, Pressure, Rate, Speed};
 
+/// How a head works with the pressure that it gets.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum HeadState {
+    /// Under the least of its band.
+    Starved,
+    /// As it should.
+    Works,
+    /// Over the most of its band.
+    Over,
+}
+
 /// A head with water running.
 #[derive(Debug, Clone, PartialEq)]
 pub struct HeadResult {
@@ -25,8 +36,34 @@ pub struct HeadResult {
     pub exponent: f64,
     /// What its class is made for.
     pub band: PressureBand,
+    /// Open ends that flood a basin want no pressure: they never starve.
+    pub floods: bool,
     /// Depth it applies over the area it is to water.
     pub rate: Rate,
+}
+
+impl HeadState {
+    /// Of a head that gets so much at its nozzle. Drip is not judged by the most of its band but by what its
+    /// tubing bears.
+    pub fn of(kind: Kind, band: PressureBand, nozzle: Pressure) -> Self {
+        if !nozzle.reaches(band.least) {
+            Self::Starved
+        } else if !kind.is_drip() && nozzle.exceeds(band.most) {
+            Self::Over
+        } else {
+            Self::Works
+        }
+    }
+}
+
+impl HeadResult {
+    /// How it works.
+    pub fn state(&self) -> HeadState {
+        match HeadState::of(self.kind, self.band, self.nozzle) {
+            HeadState::Starved if self.floods => HeadState::Works,
+            state => state,
+        }
+    }
 }
 
 /// Drip with its flush valve open.

@@ -132,6 +132,8 @@ pub struct GridInput {
     pub micro: Bore,
     /// How its rows' ends are joined; none: emitters at plants.
     pub ends: Option<RowEnds>,
+    /// Its ends stand open and flood basins.
+    pub floods: bool,
 }
 
 /// All that a zone's figures rest on. Two zones with equal inputs have equal figures, so whoever
@@ -469,6 +471,7 @@ impl<'a> Grids<'a> {
                 Some(DripLaying::Rows(rows)) => Some(rows.ends),
                 _ => None,
             },
+            floods: group.drip.as_ref().is_some_and(DripLaying::floods),
             laid,
         })
     }

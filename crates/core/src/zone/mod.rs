@@ -45,7 +45,7 @@ pub use figures::{
 };
 pub use flush::{FLUSHED_FROM_FPS, assess_flushed};
 pub use grow::{LaidGrid, Step, ZoneHead};
-pub use head::{Flushing, HeadResult};
+pub use head::{Flushing, HeadResult, HeadState};
 pub use inputs::{
     Bore, DrawnInput, FittedRegulator, GridInput, GroupInput, Spot, Stage, TubeRun, Watering, ZoneInputs,
     drawn_on,

@@ -3,7 +3,7 @@
 
 use super::ask::inputs_of;
 use super::figures::{ZoneFault, assess_zone};
-use super::head::HeadResult;
+use super::head::{HeadResult, HeadState};
 use super::inputs::ZoneInputs;
 use crate::catalogue::{Kind, PipeId};
 use crate::job::Job;
@@ -130,7 +130,7 @@ fn open(inputs: &ZoneInputs) -> Result<Open, ZoneFault> {
         shortest: throw_of(inputs, low).unwrap_or_default(),
         farthest,
         share: low.nozzle / low.band.best,
-        works: low.nozzle >= low.band.least && zone.highest().nozzle <= low.band.most,
+        works: zone.heads.iter().all(|h| h.state() == HeadState::Works),
     })
 }
 

@@ -1,10 +1,11 @@
 //! How many heads fit on a valve: heads added one by one to the solved zone, until the flow, the last
 //! head's pressure or a velocity says no.
 
+use crate::findings::{Check, hydraulic_findings};
 use crate::job::Job;
 use crate::plan::{ArcCount, HeadGroup, Valve};
 use crate::units::{Flow, Pressure, Speed};
-use crate::water::{Aim, shared_velocities};
+use crate::water::{Aim, Allowance};
 use crate::zone::{ZoneAssessment, zone_of};
 
 /// Heads tried at most.
@@ -177,23 +178,24 @@ pub fn stops(
     wanted: Pressure,
 ) -> Option<Limit> {
     let heads = zone.heads.len();
-    if let Some(design) = design
-        && zone.flow > design
-    {
-        return Some(Limit::Flow { heads, takes: zone.flow, design });
-    }
     let low = zone.lowest();
-    if low.nozzle < wanted {
-        return Some(Limit::Pressure { heads, gets: low.nozzle, needs: wanted });
-    }
-    let limit = job.rules.velocity_watch;
-    let own = (zone.velocity > limit).then_some((zone.velocity, limit));
-    let shared = || {
-        let supply = job.supply(&valve.supply)?;
-        shared_velocities(job, supply, zone.flow)
-            .into_iter()
-            .find(|s| s.velocity > s.limit)
-            .map(|s| (s.velocity, s.limit))
+    let allowance = Allowance { flow: design, assumed: false, aim: Aim::AtLimit };
+    let found = hydraulic_findings(job, valve, zone, &allowance);
+    let first = |limit: fn(&Check, usize) -> Option<Limit>| found.iter().find_map(|f| limit(&f.check, heads));
+    let flow = |check: &Check, heads| match *check {
+        Check::FlowOverDesign { flow, design, .. } => Some(Limit::Flow { heads, takes: flow, design }),
+        _ => None,
     };
-    own.or_else(shared).map(|(velocity, limit)| Limit::Velocity { heads, velocity, limit })
+    let fast = |check: &Check, heads| match *check {
+        Check::Velocity { velocity, watch, .. } => Some(Limit::Velocity { heads, velocity, limit: watch }),
+        Check::ServiceVelocity { ref shared, .. } => {
+            Some(Limit::Velocity { heads, velocity: shared.velocity, limit: shared.limit })
+        }
+        _ => None,
+    };
+    let starves = || {
+        let short = zone.starved().is_some() || !low.nozzle.reaches(wanted);
+        short.then_some(Limit::Pressure { heads, gets: low.nozzle, needs: wanted })
+    };
+    first(flow).or_else(starves).or_else(|| first(fast))
 }

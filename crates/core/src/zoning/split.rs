@@ -7,12 +7,13 @@ use super::place::Places;
 use super::whole;
 use crate::assembly::at_tap;
 use crate::catalogue::Pipe;
+use crate::findings::{Check, hydraulic_findings, regulator_holds};
 use crate::job::Job;
 use crate::plan::{Edit, HeadGroup, HeadRef, PipeLeg, Regulation, Valve, WaterSource, is_named_by_area};
 use crate::progress::Progress;
 use crate::regulation::recommended;
 use crate::units::{Flow, Pressure, Speed};
-use crate::water::{Aim, shared_velocities};
+use crate::water::{Aim, Allowance};
 use crate::zone::zone_of;
 use std::collections::BTreeSet;
 
@@ -477,12 +478,8 @@ fn does_as_well(job: &Job, valve: &Valve, own: Regulation, wanted: Regulation) -
     let (low, high) = (own.lowest(), own.highest());
     let least = low.band.least.min(wanted.lowest().nozzle);
     let most = high.band.most.max(wanted.highest().highest);
-    // The same that a regulator is proposed by: its flow band, and the house's room over its setting.
-    let suits = own.regulator.as_ref().is_none_or(|r| {
-        let flow = r.flow_band.is_none_or(|(a, b)| own.flow.is_within(a, b));
-        flow && r.room >= job.rules.regulator_room * 0.999
-    });
-    low.nozzle >= least && high.highest <= most && suits
+    // The same that a regulator is proposed by.
+    low.nozzle.reaches(least) && !high.highest.exceeds(most) && regulator_holds(job, &own)
 }
 
 /// Why a proposed zone can't stand.
@@ -537,43 +534,38 @@ impl Unfit {
 /// What the last head of a zone gets and the bottom of its band, where it gets less.
 fn starves(job: &Job, valve: &Valve) -> Option<(Pressure, Pressure)> {
     let zone = zone_of(job, valve).ok()?;
-    let low = zone.lowest();
-    (low.nozzle < low.band.least).then_some((low.nozzle, low.band.least))
+    zone.starved().map(|low| (low.nozzle, low.band.least))
 }
 
+/// The gravest that the checks would say of a proposed zone.
 fn unfit(job: &Job, valve: &Valve, limit: Option<Flow>, aim: Aim) -> Option<Unfit> {
     // Without water figures the split goes by nominal flows alone.
     let zone = zone_of(job, valve).ok()?;
-    if let Some(limit) = limit
-        && zone.flow > limit * (1.0 + 1e-9)
-    {
-        return Some(Unfit::Flow(zone.flow));
-    }
-    let low = zone.lowest();
-    if low.nozzle < low.band.least {
-        return Some(Unfit::Starves { gets: low.nozzle, needs: low.band.least });
-    }
-    for group in &job.groups {
-        let here = zone.heads.iter().filter(|h| h.head.group == group.id);
-        let flow: Flow = here.map(|h| h.flow).sum();
-        let pipe = group.feed_pipe.as_ref().unwrap_or(&group.pipe);
-        let at = job.rules.velocity_watch;
-        if let Some(pipe) = job.catalogue().pipe(pipe)
-            && flow > Flow::at_speed(pipe.inside, at)
-        {
-            let carries = Flow::at_speed(pipe.inside, at);
-            return Some(Unfit::Pipe { pipe: pipe.title(), carries, at });
+    let allowance = Allowance { flow: limit, assumed: false, aim };
+    let found = hydraulic_findings(job, valve, &zone, &allowance);
+    let too_small = |pipe: String, velocity: Speed, at: Speed| Unfit::Pipe {
+        pipe,
+        carries: zone.flow * (at.fps() / velocity.fps()),
+        at,
+    };
+    let of = |check: &Check| match check {
+        Check::FlowOverDesign { flow, .. } => Some(Unfit::Flow(*flow)),
+        Check::HeadStarved { arrives, band, .. } => {
+            Some(Unfit::Starves { gets: *arrives, needs: band.least })
         }
-    }
-    let shared = job.supply(&valve.supply).map(|s| shared_velocities(job, s, zone.flow));
-    let fast = shared.unwrap_or_default().into_iter().find(|s| s.velocity > s.limit);
-    if let Some(fast) = fast {
-        return Some(Unfit::Pipe {
-            carries: zone.flow * (fast.limit.fps() / fast.velocity.fps()),
-            pipe: fast.pipe,
-            at: fast.limit,
-        });
-    }
-    let aim = aim.wanted(low.band, low.exponent == 0.0);
-    (low.nozzle < aim).then_some(Unfit::BelowAim { gets: low.nozzle, aim })
+        Check::Velocity { velocity, watch, .. } => Some(too_small(lateral_of(job, valve), *velocity, *watch)),
+        Check::ServiceVelocity { shared, .. } => {
+            Some(too_small(shared.pipe.clone(), shared.velocity, shared.limit))
+        }
+        Check::BelowAim { gets, aim, .. } => Some(Unfit::BelowAim { gets: *gets, aim: *aim }),
+        _ => None,
+    };
+    found.iter().filter_map(|f| of(&f.check)).max_by_key(Unfit::grave)
+}
+
+/// The pipe that leads to the heads of a valve, for people.
+fn lateral_of(job: &Job, valve: &Valve) -> String {
+    let group = job.groups.iter().find(|g| g.is_on(&valve.id));
+    let pipe = group.and_then(|g| job.catalogue().pipe(g.feed_pipe.as_ref().unwrap_or(&g.pipe)));
+    pipe.map_or_else(String::new, Pipe::title)
 }

@@ -4,8 +4,8 @@ use crate::svg::escape;
 use fenlo_core::assess::Assessment;
 use fenlo_core::coverage::Pattern;
 use fenlo_core::job::Job;
-use fenlo_core::plan::{DrawnHead, DripLaying, HeadGroup};
-use fenlo_core::zone::HeadResult;
+use fenlo_core::plan::{DrawnHead, HeadGroup};
+use fenlo_core::zone::{HeadResult, HeadState};
 use std::fmt::Write;
 
 /// One head, its throw to scale at the pressure it gets, with its id as `t-…`.
@@ -34,7 +34,7 @@ pub fn head(job: &Job, assessment: &Assessment, group: &HeadGroup, h: &DrawnHead
         .unwrap_or(full);
     let (low, says) = match result {
         Some(r) => {
-            let low = r.nozzle < r.band.least;
+            let low = r.state() == HeadState::Starved;
             (
                 low,
                 format!(
@@ -110,8 +110,7 @@ pub fn head(job: &Job, assessment: &Assessment, group: &HeadGroup, h: &DrawnHead
 /// Where pipe reaches drip.
 fn inlet(job: &Job, group: &HeadGroup, h: &DrawnHead, number: usize, result: Option<&HeadResult>) -> String {
     let u = job.units;
-    let floods = group.drip.as_ref().is_some_and(DripLaying::floods);
-    let low = !floods && result.is_some_and(|r| r.nozzle < r.band.least);
+    let low = result.is_some_and(|r| r.state() == HeadState::Starved);
     let says = match result {
         Some(r) => format!("valve {number}, {} to {} at the emitters", r.nozzle.number(u), r.highest.show(u)),
         None if number == 0 => "no valve".to_owned(),

@@ -229,8 +229,7 @@ impl<'a> Setting<'a> {
 
 /// What may run at once on a connection.
 fn design(known: &Assessment, supply: &str) -> Option<Flow> {
-    let design = &known.supply(supply)?.design;
-    design.flow.or(design.assumed)
+    known.supply(supply)?.design.at_once()
 }
 
 /// Packs the night in which all stations of a month run.

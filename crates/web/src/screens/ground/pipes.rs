@@ -19,7 +19,7 @@ use fenlo_core::piping::{Scope, Shape, branch_against_chain, routes_watched, siz
 use fenlo_core::plan::{Edit, Joint, PipeLeg};
 use fenlo_core::progress::Progress;
 use fenlo_core::units::UnitSystem;
-use fenlo_core::zone::run_together;
+use fenlo_core::zone::{HeadState, run_together};
 use fenlo_words as words;
 use serde::Deserialize;
 
@@ -183,7 +183,7 @@ fn page(job: &Job, picked: &[String]) -> Page {
                     gets: low.nozzle.show(u),
                     alone: zone.worst_alone.map_or_else(|| "–".into(), |p| p.show(u)),
                     wants: low.band.best.show_round(u),
-                    low: low.nozzle < low.band.least,
+                    low: low.state() == HeadState::Starved,
                 });
             }
             page.flow = found.flow.show(u);

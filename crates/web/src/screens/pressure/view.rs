@@ -310,7 +310,7 @@ fn facts(plan: &Job, water: &WaterSource, zone: &ZoneAssessment, static_pressure
         (
             "Lowest nozzle pressure",
             low.nozzle.show(u),
-            if low.nozzle < low.band.least { "stop" } else { "" },
+            if zone.starved().is_some() { "stop" } else { "" },
             of_head(zone.worst),
         ),
         ("Highest nozzle pressure", high.highest.show(u), "", of_head(zone.best)),

@@ -10,7 +10,7 @@ use fenlo_core::catalogue::{Catalogue, Role};
 use fenlo_core::quick::{Answer, answer};
 use fenlo_core::remedies;
 use fenlo_core::units::{Flow, Pressure, UnitSystem};
-use fenlo_drawing::pressure_glyph;
+use fenlo_drawing::{PressureBar, pressure_glyph};
 use fenlo_words::Working;
 
 #[derive(Template)]
@@ -160,7 +160,7 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
             ))
         ),
         last: low.nozzle.number(u),
-        last_class: if low.nozzle < low.band.least { "stop-text" } else { "" },
+        last_class: if zone.starved().is_some() { "stop-text" } else { "" },
         first: high.highest.number(u),
         unit: Pressure::unit(u),
         count: zone.heads.len().to_string(),
@@ -172,7 +172,7 @@ fn answered(pairs: &Pairs) -> Result<String, AppError> {
             (None, Some(assumed)) => format!("{} assumed", assumed.show(u)),
             (None, None) => "unknown".into(),
         },
-        glyph: pressure_glyph(low.nozzle, high.highest, low.band, u),
+        glyph: pressure_glyph(PressureBar::of(zone), u),
         advice: a.regulation.as_ref().map_or(String::new(), |c| {
             format!("{} – {}.", fenlo_words::way(c.options[c.recommended].way, u), fenlo_words::why(c.why, u))
         }),

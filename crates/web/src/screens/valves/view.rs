@@ -14,8 +14,9 @@ use fenlo_core::job::Job;
 use fenlo_core::plan::{Edit, HeadGroup, Plan, Regulation, Valve};
 use fenlo_core::remedies;
 use fenlo_core::units::UnitSystem;
+use fenlo_core::zone::{HeadResult, HeadState};
 use fenlo_core::zoning::{ValveChange, changes};
-use fenlo_drawing::{FlowBar, flow_bar, pressure_glyph, valve_badge};
+use fenlo_drawing::{FlowBar, PressureBar, flow_bar, pressure_glyph, valve_badge};
 use fenlo_words::Working;
 
 #[derive(Template)]
@@ -188,7 +189,9 @@ fn lane(known: &Assessed, valve: &Valve, report: &ZoneReport, chosen: bool) -> R
     let u = plan.units;
     let number = plan.valve_number(&valve.id);
     let supply = known.assessment.supply(&valve.supply);
-    let design = supply.and_then(|s| s.design.for_valve(&valve.id));
+    let design = supply.map(|s| &s.design);
+    let design = design.and_then(|d| d.allowance(&valve.id).flow.or_else(|| d.for_valve(&valve.id)));
+    let over = report.findings.iter().any(|f| f.code() == "flow-over-design");
     let count = |s| report.findings.iter().filter(|f| f.severity == s).count();
     let mut lane = Lane {
         href: format!("/jobs/{}/valves?valve={}", known.open.id, valve.id),
@@ -214,9 +217,9 @@ fn lane(known: &Assessed, valve: &Valve, report: &ZoneReport, chosen: bool) -> R
         Err(fault) => lane.fault = Some(fenlo_words::zone_fault(fault, u)),
         Ok(z) => {
             let (low, high) = (z.lowest(), z.highest());
-            lane.bar = flow_bar(FlowBar { flow: z.flow, design, number }, u);
+            lane.bar = flow_bar(FlowBar { flow: z.flow, design, over, number }, u);
             lane.flow = z.flow.show(u);
-            lane.glyph = pressure_glyph(low.nozzle, high.highest, low.band, u);
+            lane.glyph = pressure_glyph(PressureBar::of(z), u);
             let range = (low.nozzle.number(u), high.highest.show(u));
             lane.range = if high.highest.show(u).starts_with(&format!("{} ", range.0)) {
                 range.1
@@ -299,10 +302,10 @@ fn detail(known: &Assessed, valve: &Valve) -> Result<String, AppError> {
                         arc: if g.row.is_some() { "row".into() } else { format!("{arc}°") },
                         pressure: result.map_or(String::new(), |r| r.nozzle.show(u)),
                         flow: result.map_or(String::new(), |r| r.flow.show(u)),
-                        class: match result {
-                            Some(r) if r.nozzle < r.band.least => "low",
-                            Some(r) if r.nozzle > r.band.most => "high",
-                            _ => "",
+                        class: match result.map(HeadResult::state) {
+                            Some(HeadState::Starved) => "low",
+                            Some(HeadState::Over) => "high",
+                            Some(HeadState::Works) | None => "",
                         },
                     }
                 })
@@ -392,7 +395,7 @@ pub fn head_how(known: &Assessed, valve: &str, head: &str) -> Option<HeadHow> {
     let (group, index) = head.rsplit_once('.')?;
     let index: u32 = index.parse().ok()?;
     let zone = known.assessment.zone(valve)?.zone.as_ref().ok()?;
-    let is_it = |h: &fenlo_core::zone::HeadResult| h.head.group == group && h.head.index == index;
+    let is_it = |h: &HeadResult| h.head.group == group && h.head.index == index;
     let at = zone.heads.iter().position(is_it)?;
     Some(HeadHow {
         title: format!("{}, head {}", known.job().group(group)?.name, index.saturating_add(1)),

@@ -1,9 +1,11 @@
 use crate::args::{Args, Command, Format};
-use crate::io::{BadInput, print, read, stream};
+use crate::io::{BadInput, Stopped, print, read, stream};
+use crate::times::this_year;
 use crate::{backup, config, parts, propose, quick, reader, report, rows, times};
 use anyhow::{Context, Result};
-use fenlo_core::assess::assess;
+use fenlo_core::assess::{area_reports, assess};
 use fenlo_core::network::solve;
+use fenlo_core::verdict::Verdict;
 use fenlo_formats::{job_schema, read_job, read_network, write_result};
 use fenlo_standins::{controller, weather};
 use std::time::Instant;
@@ -32,10 +34,14 @@ pub fn run(args: Args) -> Result<()> {
         Command::Check { file, format } => {
             let job = read_job(&read(&file)?).map_err(BadInput::from)?;
             let assessment = assess(&job);
+            let areas = area_reports(&job, &assessment.solved_heads());
+            let verdict = Verdict::with_areas(&job, &assessment, this_year(), &areas);
+            let checked = report::Checked { job: &job, known: &assessment, areas: &areas, verdict: &verdict };
             print(&match format {
-                Format::Text => report::text(&job, &assessment),
-                Format::Json => report::json(&job, &assessment),
-            })
+                Format::Text => report::text(&checked),
+                Format::Json => report::json(&checked),
+            })?;
+            if verdict.total().stop > 0 { Err(Stopped.into()) } else { Ok(()) }
         }
         Command::Quick(args) => quick::run(&args),
         Command::Propose(args) => propose::run(&args),

@@ -9,6 +9,11 @@ use std::path::Path;
 #[error("{0}")]
 pub struct BadInput(pub String);
 
+/// A check that found what must be mended before anything is dug: it has been printed.
+#[derive(Debug, thiserror::Error)]
+#[error("a Stop finding stands")]
+pub struct Stopped;
+
 impl BadInput {
     /// Wraps whatever explains the fault.
     pub fn from(error: impl ToString) -> anyhow::Error {

@@ -26,12 +26,15 @@ static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
 
 /// Exit code for input that can't be used; one line per fault on standard error.
 const BAD_INPUT: u8 = 2;
+/// Exit code of a check that found what must be mended before anything is dug.
+const STOPS: u8 = 3;
 
 fn main() -> ExitCode {
     let args = args::Args::parse();
     log(&args);
     match commands::run(args) {
         Ok(()) => ExitCode::SUCCESS,
+        Err(error) if error.is::<io::Stopped>() => ExitCode::from(STOPS),
         Err(error) if error.is::<io::BadInput>() => {
             eprintln!("{error}");
             ExitCode::from(BAD_INPUT)

@@ -2,7 +2,7 @@ use crate::args::{ProposeArgs, Step};
 use crate::io::{BadInput, print, read};
 use crate::report;
 use anyhow::{Context, Result};
-use fenlo_core::assess::{Assessment, assess, pipes_report};
+use fenlo_core::assess::{AreaReport, Assessment, area_reports, assess, pipes_report};
 use fenlo_core::catalogue::Kind;
 use fenlo_core::drip::{DripWish, design, usual_kind};
 use fenlo_core::job::Job;
@@ -206,6 +206,19 @@ impl Work {
         }
     }
 
+    /// The water on the ground: of heads laid out and nothing more at nominal pressure.
+    fn areas(&self, solved: Option<&Assessment>) -> Vec<AreaReport> {
+        area_reports(&self.job, &solved.map(Assessment::solved_heads).unwrap_or_default())
+    }
+
+    fn areas_text(&self, solved: Option<&Assessment>) -> String {
+        report::areas_text(&self.job, &assess(&self.job), &self.areas(solved))
+    }
+
+    fn areas_json(&self, solved: Option<&Assessment>) -> Vec<Value> {
+        report::areas_json(&self.job, &assess(&self.job), &self.areas(solved))
+    }
+
     fn as_text(&self, solved: Option<&Assessment>) -> String {
         let mut out = String::new();
         for (area, proposal) in &self.laid {
@@ -222,12 +235,12 @@ impl Work {
             out += &format!("{name}: {}\n", lines.join("; "));
         }
         let Some(assessment) = solved else {
-            return out + &report::areas_text(&self.job, &assess(&self.job));
+            return out + &self.areas_text(None);
         };
         out += &report::pipes_text(&self.job, assessment);
         // The water on the ground is told where heads were laid out: it is the longest to work out.
         if !self.laid.is_empty() {
-            out += &report::areas_text(&self.job, assessment);
+            out += &self.areas_text(Some(assessment));
         }
         out
     }
@@ -239,11 +252,7 @@ impl Work {
             .filter_map(|(area, p)| Some(json!({ "id": area, "why": p.as_ref().err()? })))
             .collect();
         let job_file: Value = serde_json::from_str(&write_job(&self.job)).unwrap_or_default();
-        let areas = match solved {
-            _ if self.laid.is_empty() => Vec::new(),
-            Some(assessment) => report::areas_json(&self.job, assessment),
-            None => report::areas_json(&self.job, &assess(&self.job)),
-        };
+        let areas = if self.laid.is_empty() { Vec::new() } else { self.areas_json(solved) };
         let mut out = json!({
             "format": "fenlo-propose/1",
             "areas": areas,

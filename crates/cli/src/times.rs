@@ -61,7 +61,7 @@ pub fn run(args: &TimesArgs) -> Result<()> {
 }
 
 /// The year by this machine's clock.
-fn this_year() -> i32 {
+pub fn this_year() -> i32 {
     let seconds = SystemTime::now().duration_since(UNIX_EPOCH).map_or(0, |d| d.as_secs());
     Date::after_1970(seconds).year()
 }

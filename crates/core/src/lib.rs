@@ -88,6 +88,7 @@
 //! | [`assess`](mod@assess) | all of it for a job |
 //! | [`remedies`] | what would mend a finding, tried on the whole job |
 //! | [`runtime`] | how long, how often, when: minutes, cycles, the night |
+//! | [`verdict`] | all findings of a job, and what is not planned yet |
 //! | [`steps`] | how far the steps of a job are |
 //! | [`quick`] | the daily question: how many heads fit |
 //!
@@ -137,6 +138,7 @@ pub mod takeoff;
 pub mod terms;
 pub mod units;
 pub mod usual;
+pub mod verdict;
 pub mod water;
 pub mod zone;
 pub mod zoning;

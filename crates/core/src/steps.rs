@@ -1,11 +1,13 @@
 //! The steps of a job and how far each is.
 
 use crate::assess::Assessment;
-use crate::findings::{Finding, Severity};
+use crate::findings::{Check, Severity};
+use crate::job::Job;
 use crate::plan::Plan;
+use crate::verdict::{Entry, Verdict};
 
 /// A step of the work that has figures of its own, in the order of the work.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Step {
     /// What the connections give.
     Water,
@@ -39,37 +41,106 @@ impl Step {
     pub const ALL: [Self; 7] =
         [Self::Water, Self::Ground, Self::Heads, Self::Valves, Self::Pressure, Self::Times, Self::Parts];
 
-    /// How far this step is.
-    pub fn state(self, plan: &Plan, known: &Assessment) -> StepState {
-        let (stops, done) = match self {
-            Self::Water => (
-                // Without a reading nothing was done yet that could be wrong.
-                worst(known.supplies.iter().flat_map(|s| &s.findings)) == Some(Severity::Stop)
-                    && plan.supplies.iter().any(|s| !s.readings.is_empty()),
-                known.supplies.iter().all(|s| s.design.flow.is_some()),
-            ),
-            Self::Ground => (false, plan.site.areas().next().is_some()),
-            Self::Heads => (false, !plan.groups.is_empty()),
-            Self::Valves => (known.unassigned > 0, !plan.valves.is_empty() && known.unassigned == 0),
-            Self::Pressure => {
-                let worst = worst(known.zones.iter().flat_map(|z| &z.findings));
-                (
-                    worst == Some(Severity::Stop),
-                    !plan.valves.is_empty() && worst.is_none_or(|s| s == Severity::Watch),
-                )
-            }
-            Self::Times => {
-                (false, !plan.valves.is_empty() && plan.watering.climate.is_some() && known.unassigned == 0)
-            }
-            // Pipe that is drawn can be counted.
-            Self::Parts => {
-                (false, !plan.valves.is_empty() && known.unassigned == 0 && !plan.piping.legs.is_empty())
-            }
+    /// The step in which a finding is mended.
+    pub fn of(check: &Check) -> Self {
+        match check {
+            Check::WaterUnknown { .. }
+            | Check::StaticHigh { .. }
+            | Check::ReadingsScatter { .. }
+            | Check::StaticOnly { .. }
+            | Check::NoBackflow {}
+            | Check::InjectionUnprotected { .. }
+            | Check::StoreSmall { .. }
+            | Check::NoFlow { .. }
+            | Check::SystemRange { .. }
+            | Check::SystemNoRoom { .. }
+            | Check::BackflowPlace { .. } => Self::Water,
+            Check::PipeUnder { .. }
+            | Check::PipeThroughRoots { .. }
+            | Check::UnsleevedCrossing { .. }
+            | Check::AboveFrost { .. }
+            | Check::OffMain {}
+            | Check::HeadOffLateral { .. }
+            | Check::LateralLong { .. }
+            | Check::BoxMisplaced { .. }
+            | Check::BoxFull { .. } => Self::Ground,
+            Check::ArcsUnmatched { .. }
+            | Check::ArcNotMade { .. }
+            | Check::AreaNotCovered { .. }
+            | Check::NotHeadToHead { .. }
+            | Check::ThrowOverDry { .. }
+            | Check::BeyondAdjustment { .. }
+            | Check::MixedRates { .. }
+            | Check::AtTheEdge { .. }
+            | Check::UnwateredPart { .. }
+            | Check::Uneven { .. }
+            | Check::AreaEmpty { .. }
+            | Check::DripSpacing { .. }
+            | Check::DripDownhill { .. }
+            | Check::RingUneven { .. }
+            | Check::MicroTubeLong { .. } => Self::Heads,
+            Check::FlowOverDesign { .. }
+            | Check::ValveMinFlow { .. }
+            | Check::MixedNever { .. }
+            | Check::Mixed { .. }
+            | Check::HeightOnValve { .. }
+            | Check::PumpCycles { .. }
+            | Check::TooFewStations { .. }
+            | Check::HeadsWithoutValve { .. }
+            | Check::ValveWithoutHeads {} => Self::Valves,
+            Check::HeadStarved { .. }
+            | Check::PressureHigh { .. }
+            | Check::Spread { .. }
+            | Check::Velocity { .. }
+            | Check::ServiceVelocity { .. }
+            | Check::NoRoom { .. }
+            | Check::RegulatorFlow { .. }
+            | Check::DripNoFilter { .. }
+            | Check::DripNoRegulator { .. }
+            | Check::DripOverRating { .. }
+            | Check::DripNearRating { .. }
+            | Check::DripFlushSlow { .. }
+            | Check::Assembly { .. }
+            | Check::DirtyFilter { .. }
+            | Check::BelowAim { .. }
+            | Check::BoosterNeeded { .. }
+            | Check::WrongPressure { .. }
+            | Check::ZoneUnsolved { .. } => Self::Pressure,
+            Check::NightTooLong { .. } | Check::NightBroken { .. } | Check::NoClimate {} => Self::Times,
+            Check::JointUnmade { .. }
+            | Check::ValveWithoutMain {}
+            | Check::ValveWithoutLateral {}
+            | Check::WireNotCounted { .. } => Self::Parts,
+        }
+    }
+
+    /// How far this step is: a tick says that nothing is left to mend or to plan in it, nor in what it rests
+    /// on.
+    pub fn state(self, job: &Job, verdict: &Verdict) -> StepState {
+        let here = || verdict.entries().iter().filter(|e| Self::of(&e.finding.check) == self);
+        if here().any(|e| e.finding.severity == Severity::Stop) {
+            return StepState::Stops;
+        }
+        // A flow that nobody read is a default to go on with, not the end of the step.
+        let assumed = |e: &Entry| matches!(e.finding.check, Check::StaticOnly { .. });
+        let to_do =
+            here().any(|e| matches!(e.finding.severity, Severity::Fix | Severity::Open) || assumed(e));
+        // A bed without heads is on no valve, in no night and on no list either.
+        let rests_on = |e: &&Entry| {
+            let step = Self::of(&e.finding.check);
+            e.finding.severity == Severity::Open && matches!(step, Self::Heads | Self::Valves)
         };
-        match (stops, done) {
-            (true, _) => StepState::Stops,
-            (false, true) => StepState::Done,
-            (false, false) => StepState::Open,
+        let unplanned = self > Self::Heads && verdict.entries().iter().any(|e| rests_on(&e));
+        if to_do || unplanned || !self.begun(job) { StepState::Open } else { StepState::Done }
+    }
+
+    /// Something was done in it, or before it, that can be judged.
+    fn begun(self, job: &Job) -> bool {
+        match self {
+            Self::Water => true,
+            Self::Ground => job.site.areas().next().is_some(),
+            Self::Heads => !job.groups.is_empty(),
+            Self::Valves | Self::Pressure | Self::Times | Self::Parts => !job.valves.is_empty(),
         }
     }
 
@@ -85,22 +156,18 @@ impl Step {
     }
 }
 
-fn worst<'a>(findings: impl Iterator<Item = &'a Finding>) -> Option<Severity> {
-    findings.map(|f| f.severity).min()
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
     use crate::assess::assess;
-    use crate::job::Job;
     use crate::plan::{Edit, Reading, ReadingKind};
     use crate::units::{Minutes, UnitSystem, Volume};
     use crate::usual;
+    use crate::verdict::KeptAreas;
 
     fn states(job: &Job) -> [StepState; 7] {
-        let known = assess(job);
-        Step::ALL.map(|step| step.state(job, &known))
+        let verdict = Verdict::of(job, &assess(job), 2026, &KeptAreas::default());
+        Step::ALL.map(|step| step.state(job, &verdict))
     }
 
     #[test]
@@ -111,12 +178,12 @@ mod tests {
     }
 
     #[test]
-    fn heads_on_no_valve_stop_at_valves_and_not_at_heads() {
+    fn heads_on_no_valve_leave_valves_open_and_heads_done() {
         let mut job = Job::new(Plan::new("Loose", UnitSystem::Us));
         let group = usual::group(&job, "Lawn", "spray-12", 180, 4);
         job = job.apply(&Edit::put(group)).expect("a sound group").0;
         let [_, _, heads, valves, pressure, _, _] = states(&job);
-        assert_eq!((heads, valves, pressure), (StepState::Done, StepState::Stops, StepState::Open));
+        assert_eq!((heads, valves, pressure), (StepState::Done, StepState::Open, StepState::Open));
     }
 
     #[test]

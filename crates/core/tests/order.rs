@@ -6,7 +6,7 @@ use std::fs;
 use std::path::Path;
 
 /// From what needs nothing to what needs all: a module uses only those before it.
-const ORDER: [&str; 31] = [
+const ORDER: [&str; 32] = [
     "units",
     "terms",
     "fault",
@@ -35,6 +35,7 @@ const ORDER: [&str; 31] = [
     "remedies",
     "runtime",
     "takeoff",
+    "verdict",
     "pricing",
     "steps",
     "quick",

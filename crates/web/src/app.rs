@@ -58,6 +58,9 @@ pub struct App {
 /// What was worked out beside waits so long to be taken over.
 const WAITS: Duration = Duration::from_secs(600);
 
+/// Edits that follow one another within so long are summarised once.
+const SETTLED: Duration = Duration::from_millis(300);
+
 /// Documents that wait to be fetched.
 const MOST_MADE: u64 = 16;
 
@@ -162,14 +165,23 @@ impl App {
         if self.newest.get(&id).is_none_or(|known| known.open.seq <= assessed.open.seq) {
             self.newest.insert(id, Arc::clone(&assessed));
         }
-        // For the list; nobody waits for it, and the list makes up for one that was lost.
-        let (store, seq, kept) = (self.store.clone(), assessed.open.seq, Summary::of(&assessed));
-        tokio::spawn(async move {
-            if let Err(cause) = store.note_summary(id, seq, &kept.to_keep()).await {
-                tracing::warn!(id, %cause, "the list was not told");
-            }
-        });
+        tokio::spawn(self.clone().summarise(Arc::clone(&assessed)));
         Ok(assessed)
+    }
+
+    /// Keeps for the list what there is to say of a job. Nobody waits for it: of edits in quick succession the
+    /// last is summarised alone, and the list makes up for one that was lost.
+    async fn summarise(self, assessed: Arc<Assessed>) {
+        tokio::time::sleep(SETTLED).await;
+        let (id, seq) = (assessed.open.id, assessed.open.seq);
+        if self.newest.get(&id).is_some_and(|newest| newest.open.seq > seq) {
+            return;
+        }
+        let summary = compute(move || Summary::of(&assessed).to_keep()).await;
+        let Ok(summary) = summary else { return };
+        if let Err(cause) = self.store.note_summary(id, seq, &summary).await {
+            tracing::warn!(id, %cause, "the list was not told");
+        }
     }
 }
 

@@ -1,8 +1,10 @@
+use crate::clock::today;
 use fenlo_core::assess::Assessment;
 use fenlo_core::job::Job;
 use fenlo_core::progress::Progress;
 use fenlo_core::runtime::{Evennesses, Times};
-use fenlo_core::takeoff::{Takeoff, takeoff};
+use fenlo_core::takeoff::Takeoff;
+use fenlo_core::verdict::{KeptAreas, Verdict};
 use fenlo_store::OpenJob;
 use std::collections::HashMap;
 use std::sync::{Arc, Mutex, OnceLock, PoisonError};
@@ -13,10 +15,12 @@ pub struct Assessed {
     pub open: OpenJob,
     /// Its figures.
     pub assessment: Assessment,
-    /// How evenly its groups are watered: simulated when it is asked for.
+    /// All that is to be said of it: found when it is asked for.
+    verdict: OnceLock<Verdict>,
+    /// How evenly its groups are watered, as the verdict found.
     even: OnceLock<Evennesses>,
-    /// What is bought: counted when it is asked for.
-    taken: OnceLock<Takeoff>,
+    /// Areas of the state before, for the verdict.
+    areas: KeptAreas,
     /// Nights of large sites that are being packed, or were, by month.
     nights: Mutex<HashMap<u8, Arc<NightWork>>>,
 }
@@ -31,21 +35,17 @@ pub struct NightWork {
 }
 
 impl Assessed {
-    /// Of a job; what an earlier state knew of evenness is kept where heads, ground and pressures are the
-    /// same.
+    /// Of a job; what the verdict over an earlier state found of its areas is kept where they are the same.
     pub fn new(open: OpenJob, assessment: Assessment, before: Option<&Self>) -> Self {
-        let same = |b: &&Self| {
-            let (now, then) = (&open.job, &b.open.job);
-            now.groups == then.groups
-                && now.site == then.site
-                && now.nozzles == then.nozzles
-                && assessment.zones == b.assessment.zones
-        };
-        let even = OnceLock::new();
-        if let Some(kept) = before.filter(same).and_then(|b| b.even.get()) {
-            let _ = even.set(kept.clone());
+        let kept = before.and_then(|b| Some(b.verdict.get()?.areas_for(b.job(), &open.job)));
+        Self {
+            open,
+            assessment,
+            verdict: OnceLock::new(),
+            even: OnceLock::new(),
+            areas: kept.unwrap_or_default(),
+            nights: Mutex::default(),
         }
-        Self { open, assessment, even, taken: OnceLock::new(), nights: Mutex::default() }
     }
 
     /// The plan with its tables.
@@ -66,13 +66,18 @@ impl Assessed {
         (Arc::clone(nights.entry(month).or_default()), fresh)
     }
 
+    /// All that is to be said of it: tenths of a second the first time.
+    pub fn verdict(&self) -> &Verdict {
+        self.verdict.get_or_init(|| Verdict::of(self.job(), &self.assessment, today().year(), &self.areas))
+    }
+
     /// What is bought for it; coils as they usually cost.
     pub fn taken(&self) -> &Takeoff {
-        self.taken.get_or_init(|| takeoff(self.job(), &self.assessment))
+        self.verdict().taken()
     }
 
     /// How evenly its groups are watered.
     pub fn even(&self) -> &Evennesses {
-        self.even.get_or_init(|| Evennesses::of(self.job(), &self.assessment))
+        self.even.get_or_init(|| self.verdict().even(self.job()))
     }
 }

@@ -50,6 +50,7 @@ mod assessed;
 mod assets;
 mod beside;
 mod choices;
+mod clock;
 mod config;
 mod connections;
 mod demo;

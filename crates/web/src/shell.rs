@@ -77,10 +77,10 @@ impl<'a> Shell<'a> {
 
     pub fn rail_html(&self) -> askama::Result<String> {
         let here = self.here.screen.row().step;
-        let (plan, known) = (self.known.job(), &self.known.assessment);
+        let (plan, verdict) = (self.known.job(), self.known.verdict());
         let steps = SCREENS.iter().filter_map(|row| {
             let (step, key) = (row.step?, row.key?);
-            let (state, mark, says) = match step.state(plan, known) {
+            let (state, mark, says) = match step.state(plan, verdict) {
                 StepState::Stops => ("stop", "!", "has a Stop finding"),
                 StepState::Done => ("done", "✓", "done"),
                 StepState::Open => ("open", "", "open"),

@@ -2,8 +2,8 @@
 
 use crate::assessed::Assessed;
 use crate::place::Screen;
-use fenlo_core::findings::Severity;
 use fenlo_core::steps::Step;
+use fenlo_core::verdict::Total;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 
@@ -16,9 +16,8 @@ pub struct Summary {
     pub heads: u32,
     /// Design flow of every supply.
     pub design: String,
-    pub stop: usize,
-    pub fix: usize,
-    pub watch: usize,
+    /// Findings, and what is not planned yet.
+    pub total: Total,
 }
 
 impl Summary {
@@ -31,9 +30,7 @@ impl Summary {
             valves: plan.valves.len(),
             heads: plan.groups.iter().map(|g| g.count()).sum(),
             design: if flows.is_empty() { "no".into() } else { flows.join(" + ") },
-            stop: a.count(Severity::Stop),
-            fix: a.count(Severity::Fix),
-            watch: a.count(Severity::Watch),
+            total: known.verdict().total(),
         }
     }
 

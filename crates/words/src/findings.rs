@@ -36,6 +36,7 @@ pub fn finding(finding: &Finding, job: &Job) -> Said {
         .or_else(|| of_heads(&finding.check, u))
         .or_else(|| crate::piping::of_pipe(&finding.check, job))
         .or_else(|| of_area(&finding.check, job))
+        .or_else(|| crate::open::of_open(&finding.check, u))
         .expect("every check has its words: a test makes one of each")
 }
 

@@ -38,6 +38,7 @@ mod findings;
 mod help;
 mod layout;
 mod names;
+mod open;
 mod piping;
 mod pricing;
 mod quick;

@@ -17,16 +17,17 @@ pub use parts::{parts_json, parts_text, quote_json, quote_text};
 pub use pipes::{pipes_text, put_pipes};
 pub use times::{times_json, times_text};
 
-use fenlo_core::assess::{AreaReport, Assessment, area_reports, drip_report, pipes_report};
-use fenlo_core::findings::{Finding, Severity};
+use fenlo_core::assess::{AreaReport, Assessment, drip_report, pipes_report};
+use fenlo_core::findings::Finding;
 use fenlo_core::job::Job;
 use fenlo_core::plan::WaterSource;
 use fenlo_core::quick::Answer;
 use fenlo_core::regulation::{Comparison, RegulationOption};
 use fenlo_core::remedies::{self, Diagnosis, Remedy};
-use fenlo_core::takeoff::takeoff;
+use fenlo_core::site::SiteObject;
 use fenlo_core::terms::Lang;
 use fenlo_core::units::UnitSystem;
+use fenlo_core::verdict::{Subject, Verdict};
 use fenlo_core::water::{DesignFlow, MethodResult, ZoneFlow};
 use fenlo_core::zone::{HeadResult, RegulatorResult, WalkPart, WalkStep, ZoneAssessment, ZoneFault};
 use fenlo_core::zoning::{Fits, fit};
@@ -36,9 +37,48 @@ use std::fmt::Write;
 
 const DEFER: &str = "Fenlo supports licensed professionals and local code. It does not replace them.";
 
-pub fn text(job: &Job, a: &Assessment) -> String {
+/// A job with all that is known of it.
+pub struct Checked<'a> {
+    pub job: &'a Job,
+    pub known: &'a Assessment,
+    pub areas: &'a [AreaReport],
+    pub verdict: &'a Verdict,
+}
+
+impl Checked<'_> {
+    /// What the verdict says of a thing beyond the findings that have remedies.
+    fn others(&self, of: &Subject, told: &[Diagnosis]) -> Vec<Diagnosis> {
+        let new = |f: &&Finding| told.iter().all(|d| d.finding != **f);
+        let diagnosis = |f: &Finding| Diagnosis { finding: f.clone(), remedies: Vec::new() };
+        self.verdict.at(of).filter(new).map(diagnosis).collect()
+    }
+
+    fn of_supply(&self, id: &str) -> Vec<Diagnosis> {
+        let supply = self.job.supply(id);
+        let told = supply.map_or_else(Vec::new, |s| remedies::of_supply(self.job, self.known, s));
+        let others = self.others(&Subject::Supply(id.to_owned()), &told);
+        [told, others].concat()
+    }
+
+    fn of_valve(&self, id: &str) -> Vec<Diagnosis> {
+        let valve = self.job.valve(id);
+        let told = valve.map_or_else(Vec::new, |v| remedies::of_zone(self.job, self.known, v));
+        let others = self.others(&Subject::Valve(id.to_owned()), &told);
+        [told, others].concat()
+    }
+
+    /// What is said of areas without heads, and of the job as a whole.
+    fn of_the_rest(&self) -> Vec<Diagnosis> {
+        let bare = |o: &SiteObject| self.areas.iter().all(|r| r.area != o.id);
+        let areas = self.job.site.areas().map(|(o, _)| o).filter(|o| bare(o));
+        let areas = areas.flat_map(|o| self.others(&Subject::Area(o.id.clone()), &[]));
+        areas.chain(self.others(&Subject::Job, &[])).collect()
+    }
+}
+
+pub fn text(checked: &Checked<'_>) -> String {
+    let Checked { job, known: a, areas, verdict } = *checked;
     let u = job.units;
-    let joints = takeoff(job, a).findings(job);
     let mut out = String::new();
     line!(out, "{}", job.name);
     if !job.location.is_empty() {
@@ -67,10 +107,7 @@ pub fn text(job: &Job, a: &Assessment) -> String {
             );
         }
         line!(out, "  design flow          {}", design_flow(&s.design, u));
-        if let Some(supply) = job.supply(&s.id) {
-            findings(&mut out, &remedies::of_supply(job, a, supply), job);
-            findings(&mut out, &joints_of(&joints, &supply.id), job);
-        }
+        findings(&mut out, &checked.of_supply(&s.id), job);
     }
     line!(out);
     line!(
@@ -97,23 +134,23 @@ pub fn text(job: &Job, a: &Assessment) -> String {
             }
             Err(fault) => line!(out, "{:>3}  {}: {}", i + 1, valve.name, words::zone_fault(fault, u)),
         }
-        findings(&mut out, &remedies::of_zone(job, a, valve), job);
-        findings(&mut out, &joints_of(&joints, &valve.id), job);
+        findings(&mut out, &checked.of_valve(&valve.id), job);
     }
     for later in a.later(job) {
         line!(out);
         line!(out, "LATER  {}", words::later_said(&later, u));
     }
     out += &pipes_text(job, a);
-    out += &areas_text(job, a);
+    out += &areas_text(job, a, areas);
+    let rest = checked.of_the_rest();
+    if !rest.is_empty() {
+        line!(out);
+        line!(out, "JOB");
+        findings(&mut out, &rest, job);
+    }
+    let total = verdict.total();
     line!(out);
-    line!(
-        out,
-        "Stop {}, Fix {}, Watch {}. {DEFER}",
-        a.count(Severity::Stop),
-        a.count(Severity::Fix),
-        a.count(Severity::Watch)
-    );
+    line!(out, "Stop {}, Fix {}, Watch {}, Open {}. {DEFER}", total.stop, total.fix, total.watch, total.open);
     out
 }
 
@@ -127,10 +164,10 @@ fn design_flow(design: &DesignFlow, u: UnitSystem) -> String {
 }
 
 /// Every area with drawn heads: its evenness, rate and findings.
-pub fn areas_text(job: &Job, a: &Assessment) -> String {
+pub fn areas_text(job: &Job, a: &Assessment, areas: &[AreaReport]) -> String {
     let mut out = String::new();
-    for area in area_reports(job, &a.solved_heads()) {
-        area_text(&mut out, &area, a, job);
+    for area in areas {
+        area_text(&mut out, area, a, job);
     }
     out
 }
@@ -190,11 +227,6 @@ fn zone(out: &mut String, z: &ZoneAssessment, u: UnitSystem) {
 }
 
 /// Joints of a valve or a point of connection that can't be made.
-fn joints_of(joints: &[(String, Finding)], id: &str) -> Vec<Diagnosis> {
-    let own = joints.iter().filter(|j| j.0 == id);
-    own.map(|j| Diagnosis { finding: j.1.clone(), remedies: Vec::new() }).collect()
-}
-
 fn findings(out: &mut String, found: &[Diagnosis], job: &Job) {
     for f in found {
         let said = words::finding(&f.finding, job);
@@ -295,9 +327,9 @@ fn fault(zone: &Result<impl Sized, ZoneFault>, u: UnitSystem) -> Option<String> 
     zone.as_ref().err().map(|fault| words::zone_fault(fault, u))
 }
 
-pub fn json(job: &Job, a: &Assessment) -> String {
-    let u = job.units;
-    let joints = takeoff(job, a).findings(job);
+pub fn json(checked: &Checked<'_>) -> String {
+    let Checked { job, known: a, areas, verdict } = *checked;
+    let (u, total) = (job.units, verdict.total());
     let supplies: Vec<Value> = a
         .supplies
         .iter()
@@ -310,7 +342,6 @@ pub fn json(job: &Job, a: &Assessment) -> String {
                     "workings": r.rules.iter().map(|rule| words::rule(rule, u)).collect::<Vec<_>>(),
                 })
             };
-            let found = job.supply(&s.id).map(|supply| remedies::of_supply(job, a, supply));
             json!({
                 "id": s.id,
                 "static_kpa": s.point.as_ref().ok().map(|p| p.curve.static_pressure.kpa()),
@@ -319,7 +350,7 @@ pub fn json(job: &Job, a: &Assessment) -> String {
                 "pinned": s.design.pinned,
                 "design_flow_lpm": s.design.flow.map(|f| f.lpm()),
                 "design": design_json(&s.design),
-                "findings": findings_json(&[found.unwrap_or_default(), joints_of(&joints, &s.id)].concat(), job),
+                "findings": findings_json(&checked.of_supply(&s.id), job),
             })
         })
         .collect();
@@ -340,7 +371,7 @@ pub fn json(job: &Job, a: &Assessment) -> String {
                 "drip": drip_report(job, z).map(|d| drip::json(&d)),
                 "throws": throws::json(job, valve),
                 "fault": fault(&z.zone, u),
-                "findings": findings_json(&[remedies::of_zone(job, a, valve), joints_of(&joints, &z.valve)].concat(), job),
+                "findings": findings_json(&checked.of_valve(&z.valve), job),
             })
         })
         .collect();
@@ -359,8 +390,9 @@ pub fn json(job: &Job, a: &Assessment) -> String {
             "rate_mmph": l.rate.mmph(), "from_main_m": l.stub.as_ref().map(|s| s.length().m()),
         })).collect::<Vec<_>>(),
         "zones": zones,
-        "areas": areas_json(job, a),
-        "stop": a.count(Severity::Stop), "fix": a.count(Severity::Fix), "watch": a.count(Severity::Watch),
+        "areas": areas_json(job, a, areas),
+        "findings": findings_json(&checked.of_the_rest(), job),
+        "stop": total.stop, "fix": total.fix, "watch": total.watch, "open": total.open,
     });
     if let Some(pipes) = pipes_report(job, a) {
         put_pipes(&mut value, job, &pipes);
@@ -425,8 +457,8 @@ fn design_json(design: &DesignFlow) -> Value {
     })
 }
 
-pub fn areas_json(job: &Job, a: &Assessment) -> Vec<Value> {
-    area_reports(job, &a.solved_heads()).iter().map(|r| area_json(r, a, job)).collect()
+pub fn areas_json(job: &Job, a: &Assessment, areas: &[AreaReport]) -> Vec<Value> {
+    areas.iter().map(|r| area_json(r, a, job)).collect()
 }
 
 fn area_json(r: &AreaReport, a: &Assessment, job: &Job) -> Value {

@@ -8,7 +8,7 @@ use crate::site::Soil;
 use crate::terms::{Lang, term};
 use crate::units::{Flow, Length, Pressure, Rate, Speed, Surface, Volume};
 use crate::water::{CurveFault, CurveFrom, DesignFlow, SharedVelocity};
-use crate::zone::{RegulatorPart, Standing};
+use crate::zone::{RegulatorPart, Standing, ZoneFault};
 
 /// How much a finding matters.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, serde::Serialize)]
@@ -20,6 +20,8 @@ pub enum Severity {
     Fix,
     /// Keep an eye on it.
     Watch,
+    /// Not planned yet.
+    Open,
 }
 
 impl Severity {
@@ -29,6 +31,7 @@ impl Severity {
             Self::Stop => "severity.stop",
             Self::Fix => "severity.fix",
             Self::Watch => "severity.watch",
+            Self::Open => "severity.open",
         };
         term(key, lang)
     }
@@ -647,5 +650,44 @@ checks! {
         aim: f64,
         /// The kind of head.
         kind: Kind,
+    }    /// An area that nothing waters yet.
+    AreaEmpty = "area-empty" {
+        /// The area.
+        name: String,
     }
+    /// Heads on no valve.
+    HeadsWithoutValve = "heads-without-valve" {
+        /// How many.
+        heads: usize,
+    }
+    /// A valve that waters nothing.
+    ValveWithoutHeads = "valve-without-heads" {}
+    /// A valve that no main leads to.
+    ValveWithoutMain = "valve-without-main" {}
+    /// Drawn heads whose pipe is not drawn.
+    ValveWithoutLateral = "valve-without-lateral" {}
+    /// Wire that can't be counted.
+    WireNotCounted = "wire-not-counted" {
+        /// Valves that no main reaches; none: no controller or no main is drawn.
+        valves: Option<usize>,
+    }
+    /// A zone that could not be worked out.
+    ZoneUnsolved = "zone-unsolved" {
+        /// Why.
+        why: ZoneFault,
+    }
+    /// The stations of the peak month take longer than the window.
+    NightTooLong = "night-too-long" {
+        /// When the last ends, minutes after the window opens.
+        finish: u32,
+        /// How long the window is, minutes.
+        window: u32,
+    }
+    /// Starts that somebody set run stations together that may not, or in closed hours.
+    NightBroken = "night-broken" {
+        /// How many times.
+        times: usize,
+    }
+    /// Run times without a climate.
+    NoClimate = "no-climate" {}
 }

@@ -29,7 +29,12 @@ pub fn supply_findings(
     match point {
         Err(fault) => {
             let check = Check::WaterUnknown { supply: supply.name.clone(), fault: fault.clone() };
-            found.push(Finding::new(Severity::Stop, check));
+            if supply.readings.is_empty() && supply.chain.is_empty() {
+                // Nothing was done yet that could be wrong.
+                return vec![Finding::new(Severity::Open, check)];
+            }
+            let severity = if supply.readings.is_empty() { Severity::Open } else { Severity::Stop };
+            found.push(Finding::new(severity, check));
         }
         Ok(point) => {
             found.extend(of_curve(job, supply, point));

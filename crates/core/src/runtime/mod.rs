@@ -145,3 +145,9 @@ pub fn times_watched(
     let night = night(job, known, &stations, progress);
     Times { month, year, week, from, stations, night }
 }
+
+/// The night of the month that wants most, without ways to make it fit.
+pub fn night_of_peak(job: &Job, known: &Assessment, even: &Evennesses, year: i32) -> Night {
+    let stations = stations(job, known, even, peak_month(job), year);
+    night::packed_night(job, known, &stations, &Progress::default(), false)
+}

@@ -39,21 +39,24 @@ impl Evennesses {
     /// Of all groups of a job. Areas are simulated with 30 repetitions.
     pub fn of(job: &Job, known: &Assessment) -> Self {
         let solved = known.solved_heads();
-        let mut areas: Vec<(&str, Option<Expected>)> = Vec::new();
-        let mut found = Vec::new();
-        for group in &job.groups {
+        let mut areas: Vec<(String, Option<Expected>)> = Vec::new();
+        Self::with(job, |id| {
+            if let Some((_, known)) = areas.iter().find(|(a, _)| a == id) {
+                return *known;
+            }
+            let fresh = expected(job, id, &sources(job, &solved, id), REPETITIONS);
+            areas.push((id.to_owned(), fresh));
+            fresh
+        })
+    }
+
+    /// Of all groups of a job whose areas somebody has simulated.
+    pub fn with(job: &Job, mut simulated: impl FnMut(&str) -> Option<Expected>) -> Self {
+        let of = |group: &HeadGroup| {
             let area = group.area.as_deref().filter(|_| sprinkles(job, group));
-            let simulated = area.and_then(|id| {
-                if let Some((_, known)) = areas.iter().find(|(a, _)| *a == id) {
-                    return *known;
-                }
-                let fresh = expected(job, id, &sources(job, &solved, id), REPETITIONS);
-                areas.push((id, fresh));
-                fresh
-            });
-            found.push((group.id.clone(), evenness(job, group, simulated)));
-        }
-        Self(found)
+            (group.id.clone(), evenness(job, group, area.and_then(&mut simulated)))
+        };
+        Self(job.groups.iter().map(of).collect())
     }
 
     /// Of a group; perfect where it is not known.

@@ -32,15 +32,21 @@ struct RemedyView {
     edit: String,
 }
 
+/// How a severity looks: its class, and the mark that tells it without colour.
+pub fn class(severity: Severity) -> (&'static str, &'static str) {
+    match severity {
+        Severity::Stop => ("stop", "!"),
+        Severity::Fix => ("fix", "▲"),
+        Severity::Watch => ("watch", "◦"),
+        Severity::Open => ("open", "○"),
+    }
+}
+
 /// Findings of a job; `well` is said where there are none.
 pub fn render(id: i64, job: &Job, here: String, well: &str, found: &[Diagnosis]) -> askama::Result<String> {
     let view = |(i, f): (usize, &Diagnosis)| {
         let word = f.finding.severity.name(Lang::En);
-        let (class, mark) = match f.finding.severity {
-            Severity::Stop => ("stop", "!"),
-            Severity::Fix => ("fix", "▲"),
-            Severity::Watch => ("watch", "◦"),
-        };
+        let (class, mark) = class(f.finding.severity);
         let remedies = f.remedies.iter().filter_map(|r| {
             Some(RemedyView {
                 label: fenlo_words::action(&r.action, job),

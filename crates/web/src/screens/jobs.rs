@@ -126,7 +126,7 @@ async fn listed(app: &App, on: Shelf, search: String, page: i64) -> Result<Strin
             // A deleted one is not opened.
             None if on == Shelf::Deleted => None,
             None => match app.job(job.id).await {
-                Ok(known) => Some(Summary::of(&known)),
+                Ok(known) => Some(compute(move || Summary::of(&known)).await?),
                 Err(AppError::Away(cause)) => return Err(AppError::Away(cause)),
                 // One that is broken harms no other.
                 Err(_) => None,

@@ -21,6 +21,7 @@ pub mod reading;
 pub mod shared;
 pub mod times;
 pub mod valves;
+pub mod verdict;
 pub mod water;
 
 use crate::app::{App, compute};

@@ -10,7 +10,7 @@ use tokio::net::{TcpListener, TcpStream};
 use tokio::sync::oneshot;
 
 /// Small sites whose groups are listed, which tests know head by head.
-const FIXTURES: [(&str, &str); 3] = [
+pub const FIXTURES: [(&str, &str); 3] = [
     ("bowls-green", include_str!("../../../../fixtures/bowls-green.json")),
     ("veterinary-clinic", include_str!("../../../../fixtures/veterinary-clinic.json")),
     ("corner-plot", include_str!("../../../../fixtures/corner-plot.json")),

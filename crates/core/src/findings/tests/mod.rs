@@ -264,7 +264,7 @@ fn water_that_is_not_known_and_readings_that_scatter_are_told() {
     p.supplies[0].readings.extend([running(5.0, 57.8), running(10.0, 52.0)]);
     assert!(!supply_codes(&p).contains(&"readings-scatter"), "2.2 and 8 psi lie on one curve");
     p.supplies[0].readings.clear();
-    assert_eq!(supply_codes(&p)[0], "water-unknown");
+    assert!(supply_codes(&p).contains(&"water-unknown"));
 }
 
 #[test]

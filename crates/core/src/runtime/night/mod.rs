@@ -242,6 +242,17 @@ fn design(known: &Assessment, supply: &str) -> Option<Flow> {
 ///
 /// `progress` tells how far the search is, and ends it with the best night so far where somebody asks.
 pub fn night(job: &Job, known: &Assessment, times: &[StationTimes], progress: &Progress) -> Night {
+    packed_night(job, known, times, progress, true)
+}
+
+/// The same; ways to make it fit are tried only where somebody wants them: they take longer than the night.
+pub(super) fn packed_night(
+    job: &Job,
+    known: &Assessment,
+    times: &[StationTimes],
+    progress: &Progress,
+    with_ways: bool,
+) -> Night {
     let setting = Setting::of(job, known, times);
     let mut sets = setting.sets();
     let mut bound = bound::night_bound(&setting.tasks, &setting.limits, &mut sets);
@@ -258,7 +269,7 @@ pub fn night(job: &Job, known: &Assessment, times: &[StationTimes], progress: &P
         }
         _ => packed,
     };
-    let ways = if packed.finish > setting.window.length {
+    let ways = if with_ways && packed.finish > setting.window.length {
         fit::ways(&setting, times, &mut sets, packed.finish)
     } else {
         Vec::new()

@@ -3,7 +3,7 @@
 use crate::assessed::Assessed;
 use crate::error::AppError;
 use crate::place::{Here, Screen};
-use crate::screens::findings;
+use crate::screens::{findings, verdict};
 use askama::Template;
 use fenlo_core::remedies::Diagnosis;
 use fenlo_core::takeoff::{CutList, LineKind, Takeoff, setting_out};
@@ -18,6 +18,8 @@ struct Page {
     job: i64,
     sections: Vec<Section>,
     missing: Vec<String>,
+    /// What is wrong or open in the whole job.
+    checks: String,
     /// Joints that can't be made, as findings; empty where there are none.
     unmade: String,
     cuts: Vec<Cut>,
@@ -108,6 +110,7 @@ pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
         count: found.lines.len(),
         sections,
         missing: found.missing.iter().map(|m| words::not_counted(m, job)).collect(),
+        checks: verdict::render(known)?,
         unmade: joints(known, found)?,
         cuts: found.cuts.iter().map(|c| cut(c, job)).collect(),
         rows: found

@@ -8,6 +8,7 @@ use super::parts::{XLSX, book_of, priced};
 use super::{render_body, render_page};
 use crate::app::{App, compute};
 use crate::assessed::Assessed;
+use crate::clock::today;
 use crate::error::AppError;
 use crate::fields::Fields;
 use crate::keys;
@@ -25,7 +26,6 @@ use fenlo_formats::quote_workbook;
 use fenlo_store::{KeptQuote, Shared};
 use serde::Deserialize;
 use std::sync::Arc;
-use std::time::{SystemTime, UNIX_EPOCH};
 
 pub use options::picked;
 pub use view::{Shown, body, shown};
@@ -62,12 +62,6 @@ async fn page(
     Path(job): Path<i64>,
 ) -> Result<Response, AppError> {
     render_page(&app, &headers, app.job(job).await?, Here::at(Screen::Quote)).await
-}
-
-/// Today, by this machine's clock.
-fn today() -> Date {
-    let since = SystemTime::now().duration_since(UNIX_EPOCH);
-    Date::after_1970(since.map_or(0, |d| d.as_secs()))
 }
 
 /// The quote as it would be made now.

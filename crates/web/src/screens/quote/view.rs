@@ -16,6 +16,8 @@ struct Page {
     job: i64,
     u: UnitSystem,
     rules: Rules,
+    /// What is wrong or open in the whole job.
+    checks: String,
     hours: [(&'static str, &'static str, String); 7],
     by_hand: bool,
     swing_joints: bool,
@@ -46,6 +48,7 @@ pub fn body(known: &Assessed, _pick: Option<&str>) -> Result<String, AppError> {
     Ok(Page {
         job: known.open.id,
         u: job.units,
+        checks: crate::screens::verdict::render(known)?,
         rules: Rules {
             currency: rules.currency.clone(),
             hour: rules.hour.to_string(),

@@ -8,6 +8,7 @@ mod view;
 use super::{page_around, render_body, render_page};
 use crate::app::{App, compute};
 use crate::assessed::Assessed;
+use crate::clock::today;
 use crate::error::AppError;
 use crate::fields::Fields;
 use crate::place::{Here, Screen};
@@ -18,14 +19,13 @@ use axum::extract::{Path, Query, State};
 use axum::http::HeaderMap;
 use axum::response::{Html, IntoResponse, Response};
 use axum::routing::{get, post};
-use fenlo_core::plan::{Date, Edit, SetClimate, SetWatering};
+use fenlo_core::plan::{Edit, SetClimate, SetWatering};
 use fenlo_core::progress::Progress;
 use fenlo_core::runtime::{peak_month, sheet, times_watched};
 use fenlo_formats::foreign::Foreign;
 use fenlo_formats::{write_calendar, write_sheet};
 use serde::Deserialize;
 use std::sync::Arc;
-use std::time::{SystemTime, UNIX_EPOCH};
 
 pub fn routes() -> Router<App> {
     Router::new()
@@ -59,12 +59,6 @@ pub fn body(known: &Assessed, pick: Option<&str>) -> Result<String, AppError> {
 fn month_of(known: &Assessed, pick: Option<&str>) -> u8 {
     let month = pick.and_then(|p| p.parse().ok()).filter(|m| (1..=12).contains(m));
     month.unwrap_or_else(|| peak_month(known.job()))
-}
-
-/// Today, by this machine's clock.
-fn today() -> Date {
-    let since = SystemTime::now().duration_since(UNIX_EPOCH);
-    Date::after_1970(since.map_or(0, |d| d.as_secs()))
 }
 
 #[derive(Deserialize)]

@@ -8,12 +8,12 @@ use crate::screens::findings;
 use askama::Template;
 use fenlo_core::assess::ZoneReport;
 use fenlo_core::catalogue::Role;
-use fenlo_core::findings::Severity;
 use fenlo_core::findings::{Weight, reasons_apart};
 use fenlo_core::job::Job;
 use fenlo_core::plan::{Edit, HeadGroup, Plan, Regulation, Valve};
 use fenlo_core::remedies;
 use fenlo_core::units::UnitSystem;
+use fenlo_core::verdict::{Subject, Total};
 use fenlo_core::zone::{HeadResult, HeadState};
 use fenlo_core::zoning::{ValveChange, changes};
 use fenlo_drawing::{FlowBar, PressureBar, flow_bar, pressure_glyph, valve_badge};
@@ -54,9 +54,7 @@ struct Lane {
     best: String,
     rate: String,
     regulator: String,
-    stop: usize,
-    fix: usize,
-    watch: usize,
+    total: Total,
 }
 
 #[derive(Template)]
@@ -192,7 +190,6 @@ fn lane(known: &Assessed, valve: &Valve, report: &ZoneReport, chosen: bool) -> R
     let design = supply.map(|s| &s.design);
     let design = design.and_then(|d| d.allowance(&valve.id).flow.or_else(|| d.for_valve(&valve.id)));
     let over = report.findings.iter().any(|f| f.code() == "flow-over-design");
-    let count = |s| report.findings.iter().filter(|f| f.severity == s).count();
     let mut lane = Lane {
         href: format!("/jobs/{}/valves?valve={}", known.open.id, valve.id),
         chosen,
@@ -209,9 +206,7 @@ fn lane(known: &Assessed, valve: &Valve, report: &ZoneReport, chosen: bool) -> R
         best: String::new(),
         rate: String::new(),
         regulator: regulator(valve, u),
-        stop: count(Severity::Stop),
-        fix: count(Severity::Fix),
-        watch: count(Severity::Watch),
+        total: known.verdict().total_at(&Subject::Valve(valve.id.clone())),
     };
     match &report.zone {
         Err(fault) => lane.fault = Some(fenlo_words::zone_fault(fault, u)),

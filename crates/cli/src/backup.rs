@@ -1,8 +1,7 @@
 //! Everything in one file, and back.
 
-use crate::commands::open_store;
 use crate::config;
-use crate::io::{BadInput, print};
+use crate::io::{BadInput, open_store, print};
 use anyhow::{Context, Result};
 use fenlo_web::Store;
 use std::fs::{File, OpenOptions};

@@ -1,5 +1,5 @@
 use crate::args::{Args, Command, Format};
-use crate::io::{BadInput, Stopped, print, read, stream};
+use crate::io::{BadInput, Stopped, open_store, print, read, stream};
 use crate::times::this_year;
 use crate::{backup, config, parts, propose, quick, reader, report, rows, times};
 use anyhow::{Context, Result};
@@ -94,14 +94,6 @@ pub fn run(args: Args) -> Result<()> {
             fenlo_web::serve_with(listener, store, &config, stop_signal()).await.context("the server stopped")
         }),
     }
-}
-
-pub(crate) async fn open_store(config: &fenlo_web::Config) -> Result<fenlo_web::Store> {
-    anyhow::ensure!(
-        !config.database_url.is_empty(),
-        "DATABASE_URL is not set: use ./start, which runs a database of its own"
-    );
-    Ok(fenlo_web::open_store(config).await?)
 }
 
 async fn listen_on(address: std::net::SocketAddr) -> Result<tokio::net::TcpListener> {

@@ -45,3 +45,11 @@ pub fn stream(write: impl FnOnce(&mut BufWriter<StdoutLock>) -> std::io::Result<
         other => Ok(other?),
     }
 }
+
+pub(crate) async fn open_store(config: &fenlo_web::Config) -> Result<fenlo_web::Store> {
+    anyhow::ensure!(
+        !config.database_url.is_empty(),
+        "DATABASE_URL is not set: use ./start, which runs a database of its own"
+    );
+    Ok(fenlo_web::open_store(config).await?)
+}

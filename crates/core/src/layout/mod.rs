@@ -11,6 +11,7 @@
 //! | `fit` | arcs that stay on the area |
 //! | `improve` | local search on the water on the ground |
 //! | `score` | what a layout is worth |
+//! | `proposal` | heads proposed, or why there are none |
 //! | `propose` | candidates made, compared, the best kept |
 //! | `advise` | which kind of head suits an area |
 //! | `compare` | all kinds side by side |
@@ -25,6 +26,7 @@ mod fit;
 mod frame;
 mod improve;
 mod place;
+mod proposal;
 mod propose;
 mod score;
 mod search;
@@ -37,7 +39,8 @@ pub use advise::{Advice, AdviceReason, advise};
 pub use apply::{even_out, lay_out};
 pub use compare::{Alternative, Available, Drip, WeekMinutes, alternatives, each_alternative};
 pub use family::Family;
-pub use propose::{LayoutFault, Proposal, propose};
+pub use proposal::{LayoutFault, Proposal};
+pub use propose::propose;
 pub use score::{Score, measure};
 pub use trial::Proposed;
 

@@ -5,7 +5,7 @@ use super::field::Field;
 use super::fit::{Fitter, Sector};
 use super::improve::CastWater;
 use super::place::{Inside, place};
-use super::propose::{LayoutFault, Proposal, audit};
+use super::proposal::{LayoutFault, Proposal, audit};
 use super::score::{Score, applied, judge, measure, rate_cost};
 use super::strips::strips;
 use super::trial::{Proposed, Trial};

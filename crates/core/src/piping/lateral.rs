@@ -1,8 +1,8 @@
 //! The lateral of a valve: branching trees, compared by trench and by the pipe that keeps every head at
 //! its aim.
 
+use super::dug::Dug;
 use super::roads::{Roads, Way};
-use super::shared::Dug;
 use super::size::{Limits, Size, SizeLeg, Sized, least_cost};
 use super::tree::{Tree, TreeEdge, join};
 use crate::catalogue::{Nozzle, PipeId};

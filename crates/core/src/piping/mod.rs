@@ -11,6 +11,7 @@
 //! | `bound` | what no layout can beat |
 //! | `boxes` | where valve boxes stand |
 //! | `lateral` | branching laterals, compared by trench and pipe |
+//! | `dug` | trenches that are dug already, and what a tree still has to dig |
 //! | `shared` | laterals that follow one another's trenches, so that the whole costs least |
 //! | `size` | sizes of a tree at least cost |
 //! | `looped` | the same where pipe closes loops, with its bound |
@@ -20,6 +21,7 @@
 
 mod bound;
 mod boxes;
+mod dug;
 mod lateral;
 mod looped;
 mod propose;

@@ -2,13 +2,16 @@
 
 use super::{Action, Diagnosis, Effect, Remedy};
 use crate::assess::AreaReport;
-use crate::coverage::{Coverage, OFF_EDGE, Source};
+use crate::coverage::{Coverage, NEAREST_EDGE, OFF_EDGE, Source, edge_point};
 use crate::findings::{Check, Finding, near_the_edge, out_of_adjustment};
 use crate::job::Job;
 use crate::layout::{advise, lay_out, propose};
 use crate::plan::{DrawnHead, Edit};
 use crate::progress::Progress;
 use crate::units::Length;
+
+/// Edges that a head may stand too near to at once: two of a square corner, and one more where it is sharp.
+const EDGES_OF_A_CORNER: usize = 3;
 
 /// Findings of an area with what would mend each. A new layout is computed once for all that it may mend:
 /// fractions of a second.
@@ -87,8 +90,15 @@ impl AreaRemedies<'_> {
     /// Heads moved off the edge.
     fn move_in(&self) -> Option<Remedy> {
         let shape = &self.job.site.area(self.area)?.shape;
-        let edits = near_the_edge(shape, self.sources).filter_map(|(s, d, inward)| {
-            let at = s.head.at + inward * (OFF_EDGE - d);
+        let edits = near_the_edge(shape, self.sources).filter_map(|(s, ..)| {
+            let mut at = s.head.at;
+            // In a corner each edge moves it once.
+            for _ in 0..EDGES_OF_A_CORNER {
+                match edge_point(shape, at) {
+                    Some((off, inward)) if off < NEAREST_EDGE => at = at + inward * (OFF_EDGE - off),
+                    _ => break,
+                }
+            }
             self.put(DrawnHead { at, ..s.head.clone() })
         });
         let effect = Effect::OffEdge(Length::from_m(OFF_EDGE));

@@ -2,7 +2,7 @@
 
 use super::joints::Seals;
 use super::line::{How, LineKind, Named, Reason, Tally, Unit};
-use super::take::Missing;
+use super::missing::Missing;
 use crate::earthwork::Earthwork;
 use crate::job::Job;
 use crate::piping::wire;

@@ -7,6 +7,7 @@ use super::heads::{heads, swing};
 use super::joints::{Fitter, Seals, Unmade};
 use super::lengths::{CutList, Lengths, PieceCost};
 use super::line::{How, Line, LineKind, Named, Tally, Unit};
+use super::missing::Missing;
 use super::net::{NetLeg, Nets};
 use super::zones::{boxes, connection, zones};
 use crate::assess::Assessment;
@@ -17,23 +18,6 @@ use crate::job::Job;
 use crate::plan::{LegOf, PipeLeg};
 use crate::units::Length;
 use std::collections::BTreeSet;
-
-/// What the plan does not say, so that it is not counted.
-#[derive(Debug, Clone, PartialEq)]
-pub enum Missing {
-    /// No controller is drawn, or no main: wire is not counted.
-    Wire,
-    /// No main reaches these valves: their wire is not counted.
-    WireTo(Vec<String>),
-    /// Drip of these groups can't be laid as it is wished.
-    DripNotLaid(Vec<String>),
-    /// These valves have heads, but neither main nor mainline: pipe to them is not counted.
-    Main(Vec<String>),
-    /// So many heads are on no valve: their pipe is not counted.
-    Unassigned(usize),
-    /// Laterals of these valves are not drawn: counted by the shortest straight legs.
-    Straight(Vec<String>),
-}
 
 /// What is bought for a job, how it is cut and what is dug.
 #[derive(Debug, Clone, PartialEq)]

@@ -4,10 +4,11 @@
 //! Each lateral in turn takes the cheapest of its ways, where what the others have dug is free, until none
 //! changes: the sum falls with every change, so it ends.
 
+use super::dug::Dug;
 use super::lateral::{Laid, Options, fed_by, foot};
 use super::roads::{Roads, Way};
 use super::tree::{Tree, TreeEdge};
-use crate::earthwork::{Stretch, beside, gaps};
+use crate::earthwork::Stretch;
 use crate::site::{Point, to_segment};
 
 #[cfg(test)]
@@ -25,23 +26,6 @@ const AT_BOX: f64 = 0.6;
 const SAME: f64 = 0.05;
 /// Costs that differ by less are the same.
 const WORTH: f64 = 1e-6;
-
-/// What is dug already.
-#[derive(Debug, Clone, Default)]
-pub(super) struct Dug(Vec<Stretch>);
-
-impl Dug {
-    /// As metres of plain trench, what a tree still has to dig.
-    pub(super) fn left_of(&self, tree: &Tree) -> f64 {
-        let left = |e: &TreeEdge| {
-            let (a, b) = (tree.points[e.a], tree.points[e.b]);
-            let taken = self.0.iter().filter_map(|s| beside(a, b, s.a, s.b)).collect();
-            let new: f64 = gaps(taken).iter().map(|(s, t)| t - s).sum();
-            e.cost * new
-        };
-        tree.edges.iter().map(left).sum()
-    }
-}
 
 /// A lateral with what was chosen for it.
 pub(super) struct Planned<'a> {

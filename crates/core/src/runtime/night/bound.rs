@@ -1,7 +1,7 @@
 //! What no night could do without.
 
-use super::pack::{Limits, MayRun, Task};
 use super::slots::allowed;
+use super::task::{Limits, MayRun, Task};
 
 /// Why a night can't be shorter.
 #[derive(Debug, Clone, Copy, PartialEq)]

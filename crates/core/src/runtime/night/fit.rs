@@ -1,8 +1,9 @@
 //! What would make a night fit, each way tried by packing it.
 
 use super::Setting;
-use super::pack::{Limits, Search, Task, pack};
+use super::pack::{Search, pack};
 use super::sets::SolvedSets;
+use super::task::{Limits, Task};
 use crate::plan::{Clock, DAY};
 use crate::progress::Progress;
 use crate::runtime::station::StationTimes;

@@ -1,5 +1,6 @@
 //! One night with every station in it: the fullest that there is, when all rhythms fall on one day.
 
+mod aim;
 mod bound;
 mod fit;
 mod orders;
@@ -9,6 +10,7 @@ mod response;
 mod rows;
 mod sets;
 mod slots;
+mod task;
 #[cfg(test)]
 pub(crate) mod tests;
 
@@ -16,9 +18,10 @@ pub use bound::{BoundBy, NightBound};
 pub use fit::{Way, WayToFit};
 pub use programmes::{Programme, most_on_one, programmes};
 
-use self::pack::{Limits, Packed, Task};
+use self::aim::aim_of;
 use self::response::Response;
-use self::sets::{SolvedSets, Station, aim_of};
+use self::sets::{SolvedSets, Station};
+use self::task::{Limits, Packed, Task};
 use super::station::StationTimes;
 use super::window::Window;
 use crate::assess::Assessment;

@@ -7,7 +7,7 @@
 //! # Source
 //! Active schedules and serial generation: Sprecher, Kolisch and Drexl (1995).
 
-use super::pack::{Run, Task};
+use super::task::{Run, Task};
 
 /// The orders of a night's runs, each once. The cycles of a task keep their order; starts that somebody set
 /// come first, and what may run later comes last, where it can't keep back what has to end in time.

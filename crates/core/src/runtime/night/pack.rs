@@ -10,27 +10,10 @@
 
 use super::orders::Orders;
 use super::slots::Slots;
+use super::task::{Limits, MayRun, Packed, Run, Task};
 use crate::progress::Progress;
-use crate::runtime::cycles::Cycles;
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
-
-/// A station with what it runs in one night.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Task {
-    /// What it takes, L/min.
-    pub flow: f64,
-    /// Place of its connection among those of the job.
-    pub supply: usize,
-    /// Its controller.
-    pub controller: u8,
-    /// Its cycles, at least one.
-    pub cycles: Cycles,
-    /// Its first cycle begins then, whatever comes of it.
-    pub fixed: Option<u32>,
-    /// It comes after those that have to end in time.
-    pub later: bool,
-}
 
 /// How long a search goes on.
 pub struct Search<'a> {
@@ -38,52 +21,6 @@ pub struct Search<'a> {
     pub work: usize,
     /// How far it is; it ends where somebody asks for it.
     pub progress: &'a Progress,
-}
-
-/// What holds for all tasks of a night.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Limits {
-    /// Most flow of each connection, L/min; a station that takes more runs alone.
-    pub caps: Vec<f64>,
-    /// Most stations of one controller at once.
-    pub at_once: usize,
-    /// Minutes, rounded up, that a controller waits after each run.
-    pub delay: u32,
-    /// The pump wants so much while anything runs, L/min; zero: it does not care.
-    pub least: f64,
-    /// Stretches in which nothing may run, minutes after the opening: from, to (not counted).
-    pub closed: Vec<(u32, u32)>,
-}
-
-/// Says which stations may run together beyond what flow and controller allow: by solved pressure.
-pub trait MayRun {
-    /// Whether these tasks, in rising order, may run at once. It must hold for every part of a set that it
-    /// holds for.
-    fn may(&mut self, set: &[u16]) -> bool;
-}
-
-/// Nothing but flow and controller counts.
-#[cfg(test)]
-pub struct ByFlowAlone;
-
-#[cfg(test)]
-impl MayRun for ByFlowAlone {
-    fn may(&mut self, _: &[u16]) -> bool {
-        true
-    }
-}
-
-/// When every cycle of every task begins, minutes after the opening.
-#[derive(Debug, Clone, PartialEq, Default)]
-pub struct Packed {
-    /// By task, by cycle.
-    pub starts: Vec<Vec<u32>>,
-    /// When the last run of those that have to end in time has ended.
-    pub finish: u32,
-    /// When the last of all has.
-    pub all_done: u32,
-    /// Every order of its runs was tried: none ends sooner.
-    pub proven: bool,
 }
 
 /// Work that a search may take, in placed runs.
@@ -185,19 +122,6 @@ pub(super) fn under_least(tasks: &[Task], limits: &Limits, night: &Packed) -> u3
         }
     }
     taken.iter().filter(|q| **q > 0.0 && **q < limits.least).count() as u32
-}
-
-/// One cycle to be placed.
-#[derive(Debug, Clone, Copy)]
-pub(super) struct Run {
-    /// Place of its task.
-    pub task: u16,
-    /// Which cycle of it.
-    pub cycle: u32,
-    /// What must follow from its beginning on, minutes.
-    tail: f64,
-    /// Comes after those that have to end in time; those with a start of their own come first.
-    class: u8,
 }
 
 fn class(task: &Task) -> u8 {

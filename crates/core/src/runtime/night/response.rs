@@ -1,7 +1,7 @@
 //! What a zone takes and what its worst head keeps, by the pressure at the connection: tabled once for each
 //! zone, so that most questions of who may run together need no solving.
 
-use super::sets::{aim_of, wanted};
+use super::aim::{aim_of, wanted};
 use crate::chain::Chain;
 use crate::network::SourceLaw;
 use crate::units::{Flow, Pressure};

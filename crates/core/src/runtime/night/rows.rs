@@ -1,38 +1,15 @@
 //! A night for a controller that keeps few programmes: stations of one rhythm run one after the other, from
 //! each of their programme's start times on.
 
-use super::pack::{Limits, MayRun, Packed, Task, packed};
+use super::pack::packed;
 use super::slots::Slots;
+use super::task::{Limits, MayRun, Packed, Row, Task};
 use rand::SeedableRng;
 use rand::seq::SliceRandom;
 use rand_chacha::ChaCha8Rng;
 
 /// Orders that are tried of the same programmes.
 const TRIES: usize = 16;
-
-/// Stations in a row.
-#[derive(Debug, Clone, PartialEq)]
-pub(super) struct Row {
-    /// Places of tasks, in order.
-    pub members: Vec<u16>,
-    /// From one start time to the next, minutes.
-    pub period: u32,
-}
-
-impl Row {
-    /// The shortest period in which all members run and each has soaked.
-    fn of(tasks: &[Task], members: Vec<u16>, delay: u32) -> Self {
-        let task = |i: &u16| &tasks[usize::from(*i)];
-        let length: u32 = members.iter().map(|i| task(i).cycles.minutes + delay).sum();
-        let soaked = members.iter().map(|i| task(i).cycles.minutes + task(i).cycles.soak).max();
-        Self { members, period: length.max(soaked.unwrap_or(0)) }
-    }
-
-    fn chain(&self, tasks: &[Task]) -> u32 {
-        let count = self.members.first().map_or(0, |i| tasks[usize::from(*i)].cycles.count);
-        self.period * count
-    }
-}
 
 /// The best night found with at most so many programmes on each controller: tasks of one `kind` (the same
 /// days) and the same number of cycles may stand in one. None where they are too few for the kinds that

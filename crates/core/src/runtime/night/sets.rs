@@ -1,12 +1,12 @@
 //! Which stations may run together, by the pressure that is left at every head.
 
-use super::pack::MayRun;
+use super::aim::wanted;
 use super::response::{Response, SURE, balance};
-use crate::catalogue::PressureBand;
+use super::task::MayRun;
 use crate::job::Job;
 use crate::units::Pressure;
 use crate::water::Aim;
-use crate::zone::{HeadResult, ZoneAssessment, ZoneInputs, run_inputs_together};
+use crate::zone::{ZoneInputs, run_inputs_together};
 use std::collections::HashMap;
 use std::sync::Arc;
 
@@ -117,14 +117,4 @@ impl MayRun for SolvedSets<'_> {
         self.allowed.insert(set.to_vec(), allowed);
         allowed
     }
-}
-
-pub(super) fn wanted(aim: Aim, head: &HeadResult) -> Pressure {
-    let band: PressureBand = head.band;
-    aim.wanted(band, head.exponent == 0.0)
-}
-
-/// The best aim that all heads of a zone meet.
-pub(super) fn aim_of(zone: &ZoneAssessment) -> Option<Aim> {
-    Aim::ALL.into_iter().find(|aim| zone.heads.iter().all(|h| h.nozzle >= wanted(*aim, h)))
 }

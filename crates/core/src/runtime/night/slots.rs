@@ -1,7 +1,6 @@
 //! The minutes of a night, each with the stations that run in it.
 
-use super::pack::{Limits, MayRun, Run, Task};
-use super::rows::Row;
+use super::task::{Limits, MayRun, Row, Run, Task};
 use std::collections::HashMap;
 
 /// More than a night: where everything has run at last, minutes.

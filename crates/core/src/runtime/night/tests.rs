@@ -1,5 +1,6 @@
 use super::bound::{BoundBy, night_bound};
-use super::pack::{ByFlowAlone, Limits, Packed, Search, Task, WORK, pack, under_least};
+use super::pack::{Search, WORK, pack, under_least};
+use super::task::{ByFlowAlone, Limits, Packed, Task};
 use crate::progress::Progress;
 use crate::runtime::cycles::Cycles;
 use proptest::prelude::*;

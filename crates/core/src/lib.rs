@@ -59,7 +59,7 @@
 //!
 //! # Contents, in the order of the work
 //!
-//! A module uses only those above it; a test holds the order.
+//! A module uses only those above it, and no file leads back to itself; a test holds both.
 //!
 //! | module | what it has |
 //! |---|---|

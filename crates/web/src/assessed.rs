@@ -2,9 +2,10 @@ use crate::clock::today;
 use fenlo_core::assess::Assessment;
 use fenlo_core::job::Job;
 use fenlo_core::progress::Progress;
+use fenlo_core::remedies::Diagnosis;
 use fenlo_core::runtime::{Evennesses, Times};
 use fenlo_core::takeoff::Takeoff;
-use fenlo_core::verdict::{KeptAreas, Verdict};
+use fenlo_core::verdict::{KeptAreas, Subject, Verdict};
 use fenlo_store::OpenJob;
 use std::collections::HashMap;
 use std::sync::{Arc, Mutex, OnceLock, PoisonError};
@@ -69,6 +70,11 @@ impl Assessed {
     /// All that is to be said of it: tenths of a second the first time.
     pub fn verdict(&self) -> &Verdict {
         self.verdict.get_or_init(|| Verdict::of(self.job(), &self.assessment, today().year(), &self.areas))
+    }
+
+    /// Findings of one thing with what would mend them.
+    pub fn diagnoses(&self, of: &Subject) -> Vec<Diagnosis> {
+        self.verdict().diagnoses(self.job(), &self.assessment, of)
     }
 
     /// What is bought for it; coils as they usually cost.

@@ -38,7 +38,7 @@ fn signs(lane: &str) -> Total {
         let sign = lane.split(&format!("\">{mark} ")).nth(1);
         sign.map_or(0, |s| s.split('<').next().unwrap().trim().parse().unwrap())
     };
-    Total { stop: of("!"), fix: of("▲"), watch: of("◦"), open: of("○") }
+    Total { stop: of("!"), fix: of("▲"), watch: of("◦"), open: of("□") }
 }
 
 /// States on the rail, in its order.
@@ -90,6 +90,9 @@ async fn look(at: std::net::SocketAddr, id: usize, job: &Job, name: &str) {
         let html = page(&format!("valves?valve={}", valve.id)).await;
         low += html.matches("class=\"chip low").count();
         high += html.matches("class=\"chip high").count();
+        let told = html.matches("<article class=\"finding").count();
+        let at = verdict.at(&Subject::Valve(valve.id.clone())).count();
+        assert_eq!(told, at, "{name}: findings beside valve {}", valve.id);
     }
     let wanted = (states(&known, HeadState::Starved), states(&known, HeadState::Over));
     assert_eq!((low, high), wanted, "{name}: chips of heads");

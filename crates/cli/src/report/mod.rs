@@ -18,7 +18,6 @@ pub use pipes::{pipes_text, put_pipes};
 pub use times::{times_json, times_text};
 
 use fenlo_core::assess::{AreaReport, Assessment, drip_report, pipes_report};
-use fenlo_core::findings::Finding;
 use fenlo_core::job::Job;
 use fenlo_core::plan::WaterSource;
 use fenlo_core::quick::Answer;
@@ -46,33 +45,15 @@ pub struct Checked<'a> {
 }
 
 impl Checked<'_> {
-    /// What the verdict says of a thing beyond the findings that have remedies.
-    fn others(&self, of: &Subject, told: &[Diagnosis]) -> Vec<Diagnosis> {
-        let new = |f: &&Finding| told.iter().all(|d| d.finding != **f);
-        let diagnosis = |f: &Finding| Diagnosis { finding: f.clone(), remedies: Vec::new() };
-        self.verdict.at(of).filter(new).map(diagnosis).collect()
-    }
-
-    fn of_supply(&self, id: &str) -> Vec<Diagnosis> {
-        let supply = self.job.supply(id);
-        let told = supply.map_or_else(Vec::new, |s| remedies::of_supply(self.job, self.known, s));
-        let others = self.others(&Subject::Supply(id.to_owned()), &told);
-        [told, others].concat()
-    }
-
-    fn of_valve(&self, id: &str) -> Vec<Diagnosis> {
-        let valve = self.job.valve(id);
-        let told = valve.map_or_else(Vec::new, |v| remedies::of_zone(self.job, self.known, v));
-        let others = self.others(&Subject::Valve(id.to_owned()), &told);
-        [told, others].concat()
+    fn of(&self, of: &Subject) -> Vec<Diagnosis> {
+        self.verdict.diagnoses(self.job, self.known, of)
     }
 
     /// What is said of areas without heads, and of the job as a whole.
     fn of_the_rest(&self) -> Vec<Diagnosis> {
         let bare = |o: &SiteObject| self.areas.iter().all(|r| r.area != o.id);
         let areas = self.job.site.areas().map(|(o, _)| o).filter(|o| bare(o));
-        let areas = areas.flat_map(|o| self.others(&Subject::Area(o.id.clone()), &[]));
-        areas.chain(self.others(&Subject::Job, &[])).collect()
+        areas.flat_map(|o| self.of(&Subject::Area(o.id.clone()))).chain(self.of(&Subject::Job)).collect()
     }
 }
 
@@ -107,7 +88,7 @@ pub fn text(checked: &Checked<'_>) -> String {
             );
         }
         line!(out, "  design flow          {}", design_flow(&s.design, u));
-        findings(&mut out, &checked.of_supply(&s.id), job);
+        findings(&mut out, &checked.of(&Subject::Supply(s.id.clone())), job);
     }
     line!(out);
     line!(
@@ -134,7 +115,7 @@ pub fn text(checked: &Checked<'_>) -> String {
             }
             Err(fault) => line!(out, "{:>3}  {}: {}", i + 1, valve.name, words::zone_fault(fault, u)),
         }
-        findings(&mut out, &checked.of_valve(&valve.id), job);
+        findings(&mut out, &checked.of(&Subject::Valve(valve.id.clone())), job);
     }
     for later in a.later(job) {
         line!(out);
@@ -350,7 +331,7 @@ pub fn json(checked: &Checked<'_>) -> String {
                 "pinned": s.design.pinned,
                 "design_flow_lpm": s.design.flow.map(|f| f.lpm()),
                 "design": design_json(&s.design),
-                "findings": findings_json(&checked.of_supply(&s.id), job),
+                "findings": findings_json(&checked.of(&Subject::Supply(s.id.clone())), job),
             })
         })
         .collect();
@@ -371,7 +352,7 @@ pub fn json(checked: &Checked<'_>) -> String {
                 "drip": drip_report(job, z).map(|d| drip::json(&d)),
                 "throws": throws::json(job, valve),
                 "fault": fault(&z.zone, u),
-                "findings": findings_json(&checked.of_valve(&z.valve), job),
+                "findings": findings_json(&checked.of(&Subject::Valve(z.valve.clone())), job),
             })
         })
         .collect();

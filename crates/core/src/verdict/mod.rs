@@ -14,6 +14,7 @@ mod tests;
 use crate::assess::{AreaReport, Assessment};
 use crate::findings::{Check, Finding, Severity};
 use crate::job::Job;
+use crate::remedies::{self, Diagnosis};
 use crate::runtime::{Evennesses, Night, night_of_peak};
 use crate::takeoff::{Takeoff, takeoff};
 use areas::AreaVerdict;
@@ -134,6 +135,21 @@ impl Verdict {
     /// Findings of one thing, the worst first.
     pub fn at<'a>(&'a self, of: &'a Subject) -> impl Iterator<Item = &'a Finding> {
         self.entries.iter().filter(move |e| e.of == *of).map(|e| &e.finding)
+    }
+
+    /// Findings of one thing with what would mend them, tried on the whole job; of areas without remedies, which
+    /// take a new layout ([`remedies::of_area`]).
+    pub fn diagnoses(&self, job: &Job, known: &Assessment, of: &Subject) -> Vec<Diagnosis> {
+        let mut all = match of {
+            Subject::Valve(id) => job.valve(id).map(|v| remedies::of_zone(job, known, v)),
+            Subject::Supply(id) => job.supply(id).map(|s| remedies::of_supply(job, known, s)),
+            Subject::Area(_) | Subject::Job => None,
+        }
+        .unwrap_or_default();
+        let others: Vec<&Finding> = self.at(of).filter(|f| all.iter().all(|d| d.finding != **f)).collect();
+        all.extend(others.into_iter().map(|f| Diagnosis { finding: f.clone(), remedies: Vec::new() }));
+        all.sort_by_key(|d| d.finding.severity);
+        all
     }
 
     /// How many there are.

@@ -2,9 +2,10 @@
 //! part of what is piped already (Prim 1957, "Shortest connection networks"). The shortest pipe
 //! that reaches them all; a trench may have to go round, which is why it is drawn as a proposal.
 
+use super::bore::Spot;
 use super::grid;
 use super::grow::{Builder, Step};
-use super::inputs::{DrawnInput, Spot, Stage};
+use super::inputs::{DrawnInput, Stage};
 use crate::site::Point;
 use crate::units::{Length, Pressure};
 

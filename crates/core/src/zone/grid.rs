@@ -1,7 +1,8 @@
 //! Drip as it is laid, as part of a zone's network: every emitter a node, loops closed.
 
+use super::bore::Bore;
 use super::grow::{Builder, LaidGrid, Step};
-use super::inputs::{Bore, GridInput};
+use super::inputs::GridInput;
 use crate::chain::pipe;
 use crate::drip::{Part, open_end};
 use crate::network::{Emission, Emitter};

@@ -1,4 +1,5 @@
-use super::inputs::{Bore, Stage, ZoneInputs};
+use super::bore::Bore;
+use super::inputs::{Stage, ZoneInputs};
 use super::piped::LegInput;
 use crate::catalogue::Nozzle;
 use crate::chain::pipe;

@@ -1,8 +1,7 @@
+use super::bore::{Bore, Spot, TubeRun};
 use super::piped::{MainInput, Pipework};
 use crate::assembly::{Member, Train};
-use crate::catalogue::{
-    Catalogue, HeadClass, Kind, Mounting, Nozzle, PartRole, Pipe, PipeDuty, RegulatorModel,
-};
+use crate::catalogue::{Catalogue, HeadClass, Kind, Mounting, Nozzle, PartRole, PipeDuty, RegulatorModel};
 use crate::drip::{DripFault, Laid, lay};
 use crate::job::Job;
 use crate::network::Loss;
@@ -13,32 +12,6 @@ use crate::site::{Point, height_at};
 use crate::units::{Flow, Length, Pressure};
 use crate::water::SupplyPoint;
 use std::sync::Arc;
-
-/// The bore of a pipe, as friction sees it.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Bore {
-    /// Inside diameter.
-    pub inside: Length,
-    /// Hazen-Williams C.
-    pub c: f64,
-}
-
-impl From<&Pipe> for Bore {
-    fn from(pipe: &Pipe) -> Self {
-        Self { inside: pipe.inside, c: pipe.c }
-    }
-}
-
-/// A run of pipe.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct TubeRun {
-    /// Its bore.
-    pub bore: Bore,
-    /// Its length.
-    pub length: Length,
-    /// Height that it climbs.
-    pub rise: Length,
-}
 
 /// A regulator of its own, fitted to a zone.
 #[derive(Debug, Clone, PartialEq)]
@@ -81,15 +54,6 @@ pub struct GroupInput {
     pub lateral: Bore,
     /// The first leg.
     pub feed: TubeRun,
-}
-
-/// A point on the ground with its height.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Spot {
-    /// Where.
-    pub at: Point,
-    /// How high.
-    pub height: Length,
 }
 
 /// A drawn head on the valve.

@@ -1,7 +1,8 @@
 //! Laterals from a list: heads in a chain, fed in the middle, or in an H; drip rows on a header.
 
+use super::bore::Bore;
 use super::grow::{Builder, Step};
-use super::inputs::{Bore, GroupInput};
+use super::inputs::GroupInput;
 use crate::chain::pipe;
 use crate::plan::{Arrangement, DripRow, HeadRef};
 use crate::units::Length;

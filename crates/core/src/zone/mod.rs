@@ -8,7 +8,9 @@
 //! | `drawn` | laterals of drawn heads: the shortest straight legs |
 //! | `flush` | drip while its flush valve is open |
 //! | `grid` | drip as it is laid, every emitter a node |
+//! | `bore` | a pipe as friction sees it |
 //! | `piped` | main and laterals as their pipes are drawn |
+//! | `trunk` | a drawn main laid into a network |
 //! | `model` | the whole zone as a network |
 //! | `head` | a head with water running |
 //! | `figures` | pressures, flows, rates, velocity, read off the solution |
@@ -19,6 +21,7 @@
 //! | `walk` | every step from the street to the worst head |
 
 mod ask;
+mod bore;
 mod cost;
 mod drawn;
 mod figures;
@@ -35,9 +38,11 @@ mod standing;
 pub(crate) mod tests;
 mod throws;
 mod together;
+mod trunk;
 mod walk;
 
 pub use ask::{inputs_of, zone_of};
+pub use bore::{Bore, Spot, TubeRun};
 pub use cost::own_cost;
 pub use drawn::{Leg, legs};
 pub use figures::{
@@ -46,10 +51,7 @@ pub use figures::{
 pub use flush::{FLUSHED_FROM_FPS, assess_flushed};
 pub use grow::{LaidGrid, Step, ZoneHead};
 pub use head::{Flushing, HeadResult, HeadState};
-pub use inputs::{
-    Bore, DrawnInput, FittedRegulator, GridInput, GroupInput, Spot, Stage, TubeRun, Watering, ZoneInputs,
-    drawn_on,
-};
+pub use inputs::{DrawnInput, FittedRegulator, GridInput, GroupInput, Stage, Watering, ZoneInputs, drawn_on};
 pub use model::{ZoneModel, lateral_volume, pipe_volume, zone_model};
 pub use piped::{JointInput, LegInput, MainInput, Pipework, main_reaches};
 pub use standing::Standing;

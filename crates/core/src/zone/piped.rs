@@ -1,20 +1,11 @@
 //! Pipe as it is drawn, laid into a zone's network: what of the plan's legs a valve's water runs through.
 
-use super::grow::{Builder, Step};
-use super::inputs::{Bore, Spot};
+use super::bore::{Bore, Spot};
 use crate::job::Job;
-use crate::network::LinkKind;
 use crate::plan::{PipeLeg, Valve};
 use crate::site::{Point, height_at};
 use crate::units::Length;
 use std::collections::HashMap;
-
-/// K of a branch off a manifold, and of every branch that the water passes on its way
-/// (tee branch 1.0, tee run 0.3).
-const BRANCH_K: f64 = 1.0;
-const RUN_K: f64 = 0.3;
-/// From one valve of a manifold to the next, m.
-const PITCH: f64 = 0.15;
 
 /// Drawn pipe: joints, and legs between them. The first joint is where the water comes from.
 #[derive(Debug, Clone, PartialEq, Default)]
@@ -63,7 +54,7 @@ pub struct MainInput {
 
 impl Pipework {
     /// Legs as drawn, from one end on. Legs without a place, or that nothing joins to it, are left out.
-    fn of<'p>(job: &Job, start: &str, legs: impl Iterator<Item = &'p PipeLeg>) -> Self {
+    pub(super) fn of<'p>(job: &Job, start: &str, legs: impl Iterator<Item = &'p PipeLeg>) -> Self {
         let legs: Vec<&PipeLeg> = legs.collect();
         let mut work = Self::default();
         if legs.is_empty() {
@@ -134,34 +125,6 @@ impl Pipework {
             }
         }
     }
-
-    /// Lays it behind a node; gives the node of every joint that water reaches.
-    pub(super) fn lay(
-        &self,
-        b: &mut Builder<'_>,
-        from: usize,
-        step: impl Fn(usize) -> Step,
-    ) -> Vec<Option<usize>> {
-        let mut nodes: Vec<Option<usize>> = vec![None; self.joints.len()];
-        if let Some(first) = nodes.first_mut() {
-            *first = Some(from);
-        }
-        for leg in &self.legs {
-            let (a, z) = leg.ends;
-            // Legs come in the order in which water reaches them.
-            let Some(start) = nodes[a] else { continue };
-            let kind = b.leg(leg.bore, leg.length);
-            match nodes[z] {
-                Some(end) => b.join(start, end, kind, step(a)),
-                None => {
-                    let rise = self.joints[z].spot.height - self.joints[a].spot.height;
-                    nodes[z] = Some(b.extend(start, kind, rise, step(a), self.joints[z].id.clone()));
-                }
-            }
-            b.drawn_leg(leg);
-        }
-        nodes
-    }
 }
 
 impl MainInput {
@@ -182,59 +145,9 @@ impl MainInput {
         });
         Some(Self { pipework: whole.pruned_to(end), end, manifold })
     }
-
-    /// Lays it behind the connection; gives the node before the valve.
-    pub(super) fn lay(&self, b: &mut Builder<'_>, connection: usize) -> usize {
-        let nodes = self.pipework.lay(b, connection, |_| Step::Mainline);
-        let at = nodes[self.end].unwrap_or(connection);
-        match self.manifold {
-            Some((bore, before)) => {
-                b.extend(at, header(bore, before), Length::ZERO, Step::Mainline, "manifold".into())
-            }
-            None => at,
-        }
-    }
-}
-
-/// The whole main of a connection, laid once for several valves.
-pub(super) struct MainTrunk {
-    work: Pipework,
-    nodes: Vec<Option<usize>>,
-}
-
-impl MainTrunk {
-    pub(super) fn lay(b: &mut Builder<'_>, job: &Job, supply: &str, connection: usize) -> Self {
-        let work = Pipework::of(job, supply, job.piping.main(supply));
-        let nodes = work.lay(b, connection, |_| Step::Mainline);
-        Self { work, nodes }
-    }
-
-    /// The node before a valve; none where the main does not reach it.
-    pub(super) fn branch(&self, b: &mut Builder<'_>, job: &Job, valve: &Valve) -> Option<usize> {
-        let own = MainInput::of(job, valve)?;
-        let id = &own.pipework.joints[own.end].id;
-        let at = self.nodes[self.work.joints.iter().position(|j| j.id == *id)?]?;
-        Some(match own.manifold {
-            Some((bore, before)) => {
-                b.extend(at, header(bore, before), Length::ZERO, Step::Mainline, "manifold".into())
-            }
-            None => at,
-        })
-    }
 }
 
 /// Whether the drawn main of its connection reaches a valve.
 pub fn main_reaches(job: &Job, valve: &Valve) -> bool {
     MainInput::of(job, valve).is_some()
-}
-
-/// The stretch of a manifold's header that leads to a valve, with the branches that it passes.
-pub(super) fn header(bore: Bore, before: usize) -> LinkKind {
-    LinkKind::Pipe {
-        length: Length::from_m(PITCH * (before + 1) as f64),
-        inside: bore.inside,
-        roughness_c: bore.c,
-        minor_loss_k: BRANCH_K + RUN_K * before as f64,
-        open: true,
-    }
 }

@@ -6,7 +6,7 @@ use super::grow::{Builder, Step};
 use super::head::HeadResult;
 use super::inputs::ZoneInputs;
 use super::model::{lay_chain, lay_zone};
-use super::piped::MainTrunk;
+use super::trunk::MainTrunk;
 use crate::job::Job;
 use crate::network::{Network, solve};
 use crate::units::{Flow, Pressure, Speed};

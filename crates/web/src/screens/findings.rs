@@ -38,7 +38,7 @@ pub fn class(severity: Severity) -> (&'static str, &'static str) {
         Severity::Stop => ("stop", "!"),
         Severity::Fix => ("fix", "▲"),
         Severity::Watch => ("watch", "◦"),
-        Severity::Open => ("open", "○"),
+        Severity::Open => ("open", "□"),
     }
 }
 

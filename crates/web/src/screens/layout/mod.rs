@@ -1,5 +1,6 @@
 //! Heads laid out by the machine: one kind on one area from the board, and all kinds side by side.
 
+mod money;
 mod read;
 mod totals;
 mod view;
@@ -25,7 +26,7 @@ use fenlo_core::takeoff::Line;
 use serde::Deserialize;
 use std::sync::Arc;
 
-use view::Money;
+use money::Money;
 pub use view::body;
 
 pub fn routes() -> Router<App> {

@@ -1,6 +1,6 @@
 //! One kind of head for the whole site: what it comes to where it can be laid.
 
-use super::view::{Money, gallons, said, sum};
+use super::money::{Money, gallons, said, sum};
 use crate::choices::word;
 use fenlo_core::catalogue::Kind;
 use fenlo_core::job::Job;

@@ -1,5 +1,6 @@
 //! Kinds of head side by side, as they are shown.
 
+use super::money::{Money, gallons, said, sum};
 use super::totals::{Total, totals};
 use crate::assessed::Assessed;
 use crate::choices::word;
@@ -10,9 +11,8 @@ use askama::Template;
 use fenlo_core::coverage::verdict;
 use fenlo_core::job::Job;
 use fenlo_core::layout::{Alternative, advise, measure};
-use fenlo_core::pricing::{FirstCost, Offered, PriceBook, Saving, first_cost, planned_kind, savings};
-use fenlo_core::takeoff::Line;
-use fenlo_core::units::{Surface, UnitSystem, Volume};
+use fenlo_core::pricing::{FirstCost, Offered, Saving, planned_kind, savings};
+use fenlo_core::units::Surface;
 use fenlo_drawing::layout_picture;
 use fenlo_words::Working;
 
@@ -53,12 +53,6 @@ struct Bar {
 struct Ways {
     job: i64,
     blocks: Vec<Block>,
-}
-
-/// What the ways buy, in their order, and the prices of that.
-pub struct Money {
-    pub bought: Vec<Option<Vec<Line>>>,
-    pub book: PriceBook,
 }
 
 /// One area with its ways.
@@ -229,10 +223,6 @@ fn blocks(plan: &Job, all: &[Alternative], money: Option<&Money>) -> Vec<Block> 
     out
 }
 
-pub(super) fn said(plan: &Job, saving: Option<&Saving>) -> String {
-    saving.map_or_else(String::new, |s| fenlo_words::saving(s, plan.units, &plan.rules.buying.currency))
-}
-
 /// "The others are held against spray, the cheapest to put in."
 fn held_against(saves: &[Option<Saving>]) -> String {
     let Some(one) = saves.iter().flatten().next() else {
@@ -243,20 +233,6 @@ fn held_against(saves: &[Option<Saving>]) -> String {
         fenlo_words::kind(one.against).to_lowercase(),
         fenlo_words::against(one.because)
     )
-}
-
-pub(super) fn gallons(volume: Volume, u: UnitSystem) -> String {
-    match u {
-        UnitSystem::Us => {
-            let hundreds = (volume.litres() / fenlo_core::units::LPM_PER_GPM / 100.0).round() as u64;
-            if hundreds < 10 {
-                format!("{} gal", hundreds * 100)
-            } else {
-                format!("{},{:03} gal", hundreds / 10, hundreds % 10 * 100)
-            }
-        }
-        UnitSystem::Metric | UnitSystem::MetricBar => format!("{:.1} m³", volume.litres() / 1000.0),
-    }
 }
 
 fn card(plan: &Job, way: &Alternative, cost: Option<FirstCost>) -> Card {
@@ -324,17 +300,6 @@ fn card(plan: &Job, way: &Alternative, cost: Option<FirstCost>) -> Card {
         }),
         drip: way.drip.is_some(),
     }
-}
-
-impl Money {
-    pub(super) fn of(&self, plan: &Job, place: usize, way: &Alternative) -> Option<FirstCost> {
-        let lines = self.bought.get(place)?.as_ref()?;
-        Some(first_cost(plan, way, lines, &self.book))
-    }
-}
-
-pub(super) fn sum(plan: &Job, sum: rust_decimal::Decimal) -> String {
-    fenlo_words::whole_money(sum, &plan.rules.buying.currency)
 }
 
 /// What is said once heads are laid out.

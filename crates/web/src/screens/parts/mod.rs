@@ -37,6 +37,7 @@ pub fn routes() -> Router<App> {
         .route("/parts.xlsx", get(xlsx))
         .merge(goods::routes())
         .merge(papers::routes())
+        .merge(making::routes())
 }
 
 async fn page(

@@ -21,10 +21,7 @@ use std::sync::Arc;
 use std::time::Duration;
 
 pub fn routes() -> Router<App> {
-    Router::new()
-        .route("/papers", get(state))
-        .route("/papers/{file}", get(answer))
-        .merge(super::making::routes())
+    Router::new().route("/papers", get(state)).route("/papers/{file}", get(answer))
 }
 
 #[derive(Deserialize)]

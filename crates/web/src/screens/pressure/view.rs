@@ -9,8 +9,8 @@ use askama::Template;
 use fenlo_core::job::Job;
 use fenlo_core::plan::{AssemblyPlace, Valve, WaterSource};
 use fenlo_core::regulation::{Comparison, RegulationOption, compare};
-use fenlo_core::remedies;
 use fenlo_core::units::{Pressure, UnitSystem};
+use fenlo_core::verdict::Subject;
 use fenlo_core::zone::{OnPipe, ZoneAssessment, throws};
 use fenlo_drawing::{WalkDrawing, pressure_walk};
 use fenlo_words::{Working, head_workings, velocity_working, walk_note, walk_part, zone_workings};
@@ -187,7 +187,7 @@ fn walk(
         lateral.show(u)
     );
     let word = Here::picked(Screen::Pressure, valve.id.clone()).word();
-    let found = remedies::of_zone(known.job(), &known.assessment, valve);
+    let found = known.diagnoses(&Subject::Valve(valve.id.clone()));
     Ok(Walk {
         job: known.open.id,
         here: word.clone(),

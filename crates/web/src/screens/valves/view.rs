@@ -11,7 +11,6 @@ use fenlo_core::catalogue::Role;
 use fenlo_core::findings::{Weight, reasons_apart};
 use fenlo_core::job::Job;
 use fenlo_core::plan::{Edit, HeadGroup, Plan, Regulation, Valve};
-use fenlo_core::remedies;
 use fenlo_core::units::UnitSystem;
 use fenlo_core::verdict::{Subject, Total};
 use fenlo_core::zone::{HeadResult, HeadState};
@@ -381,7 +380,7 @@ pub fn checks(known: &Assessed, valve: &Valve) -> Result<String, AppError> {
         return Ok(NotChecked { fault }.render()?);
     }
     let here = Here::picked(Screen::Valves, valve.id.clone()).word();
-    let found = remedies::of_zone(plan, &known.assessment, valve);
+    let found = known.diagnoses(&Subject::Valve(valve.id.clone()));
     Ok(findings::render(known.open.id, plan, here, "No problems found on this valve.", &found)?)
 }
 

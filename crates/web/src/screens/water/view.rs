@@ -12,8 +12,8 @@ use fenlo_core::catalogue::{Catalogue, Role};
 use fenlo_core::chain::Chain as SharedChain;
 use fenlo_core::findings::store_need;
 use fenlo_core::plan::{ChainPart, ReadingKind, Supply, WaterSource};
-use fenlo_core::remedies;
 use fenlo_core::units::{Flow, Pressure, UnitSystem};
+use fenlo_core::verdict::Subject;
 use fenlo_core::water::ZoneFlow;
 use fenlo_core::zone::pipe_volume;
 use fenlo_drawing::{CurveDrawing, supply_curve};
@@ -530,7 +530,7 @@ fn round_flows(design: Flow, u: UnitSystem) -> Vec<Flow> {
 
 pub fn checks(known: &Assessed, supply: &Supply, _water: &SupplyAssessment) -> Result<String, AppError> {
     let here = Here::picked(Screen::Water, supply.id.clone()).word();
-    let found = remedies::of_supply(known.job(), &known.assessment, supply);
+    let found = known.diagnoses(&Subject::Supply(supply.id.clone()));
     let well = "No problems found with this supply.";
     Ok(findings::render(known.open.id, known.job(), here, well, &found)?)
 }

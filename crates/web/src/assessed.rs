@@ -4,6 +4,7 @@ use fenlo_core::job::Job;
 use fenlo_core::progress::Progress;
 use fenlo_core::remedies::Diagnosis;
 use fenlo_core::runtime::{Evennesses, Times};
+use fenlo_core::steps::{Step, StepState};
 use fenlo_core::takeoff::Takeoff;
 use fenlo_core::verdict::{KeptAreas, Subject, Verdict};
 use fenlo_store::OpenJob;
@@ -22,6 +23,8 @@ pub struct Assessed {
     even: OnceLock<Evennesses>,
     /// Areas of the state before, for the verdict.
     areas: KeptAreas,
+    /// How far the steps were when a verdict was found last.
+    shown: Option<[StepState; 7]>,
     /// Nights of large sites that are being packed, or were, by month.
     nights: Mutex<HashMap<u8, Arc<NightWork>>>,
 }
@@ -45,6 +48,7 @@ impl Assessed {
             verdict: OnceLock::new(),
             even: OnceLock::new(),
             areas: kept.unwrap_or_default(),
+            shown: before.and_then(|b| b.verdict.get().map(|_| b.states()).or(b.shown)),
             nights: Mutex::default(),
         }
     }
@@ -70,6 +74,16 @@ impl Assessed {
     /// All that is to be said of it: tenths of a second the first time.
     pub fn verdict(&self) -> &Verdict {
         self.verdict.get_or_init(|| Verdict::of(self.job(), &self.assessment, today().year(), &self.areas))
+    }
+
+    /// How far the steps are.
+    pub fn states(&self) -> [StepState; 7] {
+        Step::ALL.map(|step| step.state(self.job(), self.verdict()))
+    }
+
+    /// How far they were before the newest edits, while nobody has asked for a verdict over these.
+    pub fn states_before(&self) -> Option<[StepState; 7]> {
+        self.shown.filter(|_| self.verdict.get().is_none())
     }
 
     /// Findings of one thing with what would mend them.

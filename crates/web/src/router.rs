@@ -35,7 +35,7 @@ const FILE_TIMEOUT: Duration = Duration::from_secs(300);
 /// The application; streams of news end when `stopping` turns true.
 pub fn router(app: App, config: &Config, stopping: Receiver<bool>) -> Router {
     let job = SCREENS.iter().fold(jobs::of_a_job(), |job, row| job.merge(screens::routes(row.screen)));
-    let job = job.merge(beside::routes());
+    let job = job.merge(beside::routes()).route("/rail", get(screens::rail));
     let all = Router::new()
         .merge(jobs::routes())
         .merge(quick::routes())

@@ -32,6 +32,8 @@ struct Undo<'a> {
 #[derive(Template)]
 #[template(path = "parts/rail.html")]
 struct Rail {
+    /// Where the steps are asked for anew.
+    ask: Option<String>,
     steps: Vec<RailStep>,
 }
 
@@ -76,11 +78,22 @@ impl<'a> Shell<'a> {
     }
 
     pub fn rail_html(&self) -> askama::Result<String> {
+        self.rail_of(self.known.states(), false)
+    }
+
+    /// The same without waiting for a verdict: steps as they were, with what asks for them once hands rest.
+    pub fn rail_soon_html(&self) -> askama::Result<String> {
+        match self.known.states_before() {
+            Some(states) => self.rail_of(states, true),
+            None => self.rail_html(),
+        }
+    }
+
+    fn rail_of(&self, states: [StepState; 7], ask_again: bool) -> askama::Result<String> {
         let here = self.here.screen.row().step;
-        let (plan, verdict) = (self.known.job(), self.known.verdict());
         let steps = SCREENS.iter().filter_map(|row| {
             let (step, key) = (row.step?, row.key?);
-            let (state, mark, says) = match step.state(plan, verdict) {
+            let (state, mark, says) = match states[step as usize] {
                 StepState::Stops => ("stop", "!", "has a Stop finding"),
                 StepState::Done => ("done", "✓", "done"),
                 StepState::Open => ("open", "", "open"),
@@ -95,6 +108,7 @@ impl<'a> Shell<'a> {
                 says,
             })
         });
-        Rail { steps: steps.collect() }.render()
+        let ask = ask_again.then(|| format!("/jobs/{}/rail?at={}", self.id, self.here.word()));
+        Rail { ask, steps: steps.collect() }.render()
     }
 }

@@ -159,3 +159,22 @@ async fn every_mark_colour_count_and_total_is_the_verdicts(pool: PgPool) {
         }
     }
 }
+
+#[sqlx::test(migrations = false)]
+async fn a_gesture_does_not_wait_for_the_verdict_and_the_rail_follows(pool: PgPool) {
+    let at = serve(&pool).await;
+    // Somebody looks at the page: the verdict is known.
+    let page = ask(at, "GET /jobs/1/ground HTTP/1.1", "").await;
+    let before = rail(body(&page));
+    let drawn = r#"{"do":"add","thing":{"id":"t1","name":"Lawn <b>","what":{"is":"area","kind":"lawn",
+    "shape":{"outline":[[0,0],[10,0],[10,10],[0,10]]}}}}"#;
+    let told = server::gesture(at, "1", 0, "k1", drawn).await;
+    assert_eq!(status(&told), "200", "{told}");
+    let told: serde_json::Value = serde_json::from_str(body(&told)).unwrap();
+    let head = told["head"].as_str().unwrap();
+    assert!(head.contains("hx-get=\"/jobs/1/rail?at=ground\""), "{head}");
+    let fresh = ask(at, "GET /jobs/1/rail?at=ground HTTP/1.1", "").await;
+    let now = rail(&format!("id=\"rail\"{}</nav>", body(&fresh)));
+    assert_ne!(now, before, "an area without heads is open");
+    assert!(!body(&fresh).contains("hx-get"));
+}

@@ -32,6 +32,7 @@ use crate::respond::Fragments;
 use crate::shell::Shell;
 use askama::Template;
 use axum::Router;
+use axum::extract::{Path, Query, State};
 use axum::http::HeaderMap;
 use axum::response::{Html, IntoResponse, Response};
 use std::sync::Arc;
@@ -101,6 +102,22 @@ pub async fn render_page(
     let key = (known.open.id, known.open.seq, here.word());
     let ready = app.pages.get(key, move || render(&known, &here)).await?;
     Ok(ready.answer(headers))
+}
+
+#[derive(serde::Deserialize)]
+pub struct RailAt {
+    at: String,
+}
+
+/// How far the steps are, for a page whose rail was shown before that was known.
+pub async fn rail(
+    State(app): State<App>,
+    Path(job): Path<i64>,
+    Query(RailAt { at }): Query<RailAt>,
+) -> Result<Response, AppError> {
+    let known = app.job(job).await?;
+    let here = Here::parse(&at);
+    compute(move || Ok(Html(Shell::new(&known, &here).rail_html()?).into_response())).await?
 }
 
 /// The same page after a change, without what stands round it.

@@ -170,7 +170,7 @@ fn changed(known: &Assessed, edits: &[Edit]) -> Result<Changes, AppError> {
         seq: known.open.seq,
         head: put("status", shell.status_html()?)
             + &put("undo", shell.undo_html()?)
-            + &put("rail", shell.rail_html()?),
+            + &put("rail", shell.rail_soon_html()?),
         things: plan.site.objects.len() + plan.groups.iter().map(|g| g.drawn.len()).sum::<usize>(),
         ..Changes::default()
     };

@@ -11,7 +11,7 @@ pub struct BadInput(pub String);
 
 /// A check that found what must be mended before anything is dug: it has been printed.
 #[derive(Debug, thiserror::Error)]
-#[error("a Stop finding stands")]
+#[error("the job has a Stop finding")]
 pub struct Stopped;
 
 impl BadInput {

@@ -34,7 +34,7 @@ pub(crate) fn of_open(check: &Check, u: UnitSystem) -> Option<Said> {
         Check::ValveWithoutLateral {} => said(
             "Lateral not drawn",
             "Heads are drawn, but no pipe to them. Parts count the shortest straight pipe, which may cross \
-                paving or buildings. Draw or route it."
+                pavement or buildings. Draw or route it."
                 .to_owned(),
             Working::new("lateral drawn from the valve to its heads", "the plan").gives("none"),
         ),

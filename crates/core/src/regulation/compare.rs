@@ -175,9 +175,9 @@ fn system_option(job: &Job, valve: &Valve, inputs: &ZoneInputs) -> Option<Regula
         if room(&was) && !room(&now) {
             result.works = false;
             result.notes.push(OptionNote::Robs(number));
-        } else if was.starved().is_none() && now.starved().is_some() {
+        } else if let (None, Some(low)) = (was.starved(), now.starved()) {
             result.works = false;
-            result.notes.push(OptionNote::Starves(number, now.lowest().nozzle));
+            result.notes.push(OptionNote::Starves(number, low.nozzle));
         }
     }
     Some(result)

@@ -52,7 +52,7 @@ enum Outcome {
 
 /// Findings of a place with those of their remedies that do not hurt. One that only helps is kept where
 /// none mends, and says so; one that costs something as bad only where there is nothing else, and names it.
-/// Of those that are kept the first leaves the heads of its place nearest to their bands.
+/// Of those that are kept the first leaves the heads of the job nearest to their bands.
 pub(super) fn harmless(
     job: &Job,
     before: &Assessment,

@@ -65,6 +65,13 @@ const ASTRAY: &str = "const open = XMLHttpRequest.prototype.open; XMLHttpRequest
     (m, u, ...r) \
     { XMLHttpRequest.prototype.open = open; return open.call(this, m, '/health', ...r); };";
 
+/// A figure is typed and its part of the page is replaced before the server answers; the answer is held for a while.
+const GONE: &str = "const send = XMLHttpRequest.prototype.send; XMLHttpRequest.prototype.send = function (...r) \
+    { XMLHttpRequest.prototype.send = send; setTimeout(() => send.apply(this, r), 800); }; \
+    const f = document.getElementById('reading-0-pressure'); f.value = '62 psi'; \
+    f.dispatchEvent(new Event('change', {bubbles: true})); \
+    setTimeout(() => f.closest('[id]:not(input)').remove(), 100);";
+
 #[tokio::test(flavor = "multi_thread", worker_threads = 2)]
 async fn what_is_refused_stays_told_until_it_is_mended_or_sent_again() -> Result<()> {
     let site = Site::start().await?;
@@ -90,6 +97,13 @@ async fn what_is_refused_stays_told_until_it_is_mended_or_sent_again() -> Result
     b.until_says("#saving", "not saved: ").await?;
     b.fill("#reading-0-pressure", "60 psi").await?;
     b.until("#saving", |t| t == "saved").await?;
+
+    // A form that is taken off the page while its answer is under way is stored all the same, and said to be.
+    b.driver.execute(GONE, vec![]).await?;
+    b.until("#saving", |t| t == "saving…").await?;
+    b.until("#saving", |t| t == "saved").await?;
+    b.driver.refresh().await?;
+    ensure!(b.value("#reading-0-pressure").await? == "62 psi");
 
     // A second click before the answer is no second wish.
     b.go("/").await?;

@@ -144,17 +144,18 @@ document.addEventListener("htmx:configRequest", (event) => {
     return;
   }
   sent.set(elt, { item, signature: signature(elt, path) });
+  elt.addEventListener("htmx:afterRequest", afterRequest);
 });
 
-document.addEventListener("htmx:afterRequest", (event) => {
-  const { xhr, requestConfig } = event.detail;
-  // What sent it may have been swapped away by its own answer.
-  const elt = requestConfig?.elt ?? event.detail.elt;
+// Heard at the element itself: a form that was replaced before its answer came no longer reaches the document.
+const afterRequest = ({ detail }) => {
+  const { elt } = detail.requestConfig;
   const under = sent.get(elt);
   if (!under) return;
   sent.delete(elt);
-  answered(elt, under.item, xhr.status, () => wait(elt, under.item));
-});
+  elt.removeEventListener("htmx:afterRequest", afterRequest);
+  answered(elt, under.item, detail.xhr.status, () => wait(elt, under.item));
+};
 
 /** What an answer means for an edit. Without one, or where the server is away, it waits. */
 const answered = (element, item, status, away) => {

@@ -123,9 +123,12 @@ pub struct ProposeArgs {
     #[arg(long)]
     pub area: Vec<String>,
     /// spray, rotator-short, rotator, rotor-short, rotor-mid, rotor-large, dripline, tape, emitter; else what
-    /// suits the ground
+    /// costs least over ten years on its ground
     #[arg(long)]
     pub kind: Option<String>,
+    /// Prices to compare by, as CSV or XLSX; else planning prices
+    #[arg(long, value_name = "BOOK")]
+    pub prices: Option<PathBuf>,
     /// Steps to propose, always run in this order
     #[arg(long, value_enum, value_delimiter = ',', default_value = "layout,split,route,size,regulate")]
     pub steps: Vec<Step>,

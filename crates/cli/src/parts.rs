@@ -25,6 +25,19 @@ fn book_of(file: Option<&Path>) -> Result<Option<PriceBook>> {
     Ok(Some(book))
 }
 
+/// Prices for a job, in its currency.
+pub fn price_book(file: &Path, job: &Job) -> Result<PriceBook> {
+    let book = book_of(Some(file))?.unwrap_or_default();
+    let currency = &job.rules.buying.currency;
+    if !book.currency.is_empty() && book.currency != *currency {
+        return Err(BadInput::from(format!(
+            "prices are in {}, the job uses {currency}. Change one of them",
+            book.currency
+        )));
+    }
+    Ok(book)
+}
+
 fn taken(job: &Job, book: Option<&PriceBook>) -> Takeoff {
     let known = assess(job);
     match book {
@@ -52,14 +65,7 @@ pub fn run(args: &PartsArgs) -> Result<()> {
 
 pub fn run_quote(args: &QuoteArgs) -> Result<()> {
     let job = read_job(&read(&args.file)?).map_err(BadInput::from)?;
-    let book = book_of(Some(&args.prices))?.unwrap_or_default();
-    let currency = &job.rules.buying.currency;
-    if !book.currency.is_empty() && book.currency != *currency {
-        return Err(BadInput::from(format!(
-            "prices are in {}, the job uses {currency}. Change one of them",
-            book.currency
-        )));
-    }
+    let book = price_book(&args.prices, &job)?;
     let on = match &args.on {
         Some(day) => day.parse::<Date>().map_err(|e| BadInput::from(format!("--on: {e}")))?,
         None => today(),

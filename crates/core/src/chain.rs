@@ -1,7 +1,7 @@
 //! The parts that all valves of a point of connection share, in the order of the water, and what
 //! they leave of a pressure.
 
-use crate::catalogue::Mounting;
+use crate::catalogue::{Device, Mounting};
 use crate::job::Job;
 use crate::network::LinkKind;
 use crate::plan::{ChainPart, Supply};
@@ -134,6 +134,25 @@ fn name(supply: &Supply, at: usize) -> PartName {
         ChainPart::Device { model } => PartName::Device(model.clone()),
         ChainPart::Regulator { .. } => PartName::SystemRegulator,
     }
+}
+
+/// A connection with a device of its chain in the smallest size that bears a flow, and what that is called; none where
+/// it comes in one size, bears it already, or none does.
+pub fn with_device_for(job: &Job, supply: &Supply, item: &str, flow: Flow) -> Option<(Supply, String)> {
+    let at = supply.chain.iter().position(|c| c.id == item)?;
+    let ChainPart::Device { model } = &supply.chain[at].part else { return None };
+    let device = job.catalogue().device(model)?;
+    if device.proposed_to.is_none_or(|most| !flow.exceeds(most)) {
+        return None;
+    }
+    let family = device.family.as_ref()?;
+    let sizes = job.catalogue().devices.iter().filter(|d| d.family.as_ref() == Some(family));
+    let bears = |d: &&Device| d.proposed_to.is_some_and(|most| !flow.exceeds(most));
+    let most = |d: &Device| d.proposed_to.unwrap_or_default().lpm();
+    let next = sizes.filter(bears).min_by(|a, b| most(a).total_cmp(&most(b)))?;
+    let mut changed = supply.clone();
+    changed.chain[at].part = ChainPart::Device { model: next.id.clone() };
+    Some((changed, next.label.clone()))
 }
 
 #[cfg(test)]

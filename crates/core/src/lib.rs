@@ -89,6 +89,7 @@
 //! | [`remedies`] | what would mend a finding, tried on the whole job |
 //! | [`runtime`] | how long, how often, when: minutes, cycles, the night |
 //! | [`verdict`] | all findings of a job, and what is not planned yet |
+//! | [`planning`] | a whole plan for drawn ground, kinds compared by its price |
 //! | [`steps`] | how far the steps of a job are |
 //! | [`quick`] | the daily question: how many heads fit |
 //!
@@ -126,6 +127,7 @@ pub mod layout;
 pub mod network;
 pub mod piping;
 pub mod plan;
+pub mod planning;
 pub mod pricing;
 pub mod progress;
 pub mod quick;

@@ -47,11 +47,13 @@ impl Step {
             Check::WaterUnknown { .. }
             | Check::StaticHigh { .. }
             | Check::ReadingsScatter { .. }
+            | Check::ReadingsStretched { .. }
             | Check::StaticOnly { .. }
             | Check::NoBackflow {}
             | Check::InjectionUnprotected { .. }
             | Check::StoreSmall { .. }
             | Check::NoFlow { .. }
+            | Check::DeviceTooSmall { .. }
             | Check::SystemRange { .. }
             | Check::SystemNoRoom { .. }
             | Check::BackflowPlace { .. } => Self::Water,

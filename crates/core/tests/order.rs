@@ -7,7 +7,7 @@ use std::fs;
 use std::path::Path;
 
 /// From what needs nothing to what needs all: a module uses only those before it.
-const ORDER: [&str; 32] = [
+const ORDER: [&str; 33] = [
     "units",
     "terms",
     "fault",
@@ -38,6 +38,7 @@ const ORDER: [&str; 32] = [
     "takeoff",
     "verdict",
     "pricing",
+    "planning",
     "steps",
     "quick",
 ];

@@ -310,6 +310,38 @@ pub(crate) fn of_system(check: &Check, u: UnitSystem) -> Option<Said> {
             .with("surge, maximum", surge.show_round(u))
             .gives(shared.velocity.show(u)),
         ),
+        Check::ReadingsStretched { run, drop, asked, error } => said(
+            "Beyond what was read",
+            format!(
+                "The largest reading ran {} and dropped {}; the curve is used to {}. One psi of gauge error \
+                 is {} there. Read again with more water running.",
+                run.show(u),
+                drop.show(u),
+                asked.show(u),
+                error.show(u)
+            ),
+            Working::new(
+                "error × (flow ÷ flow read)^1.852",
+                "Hazen-Williams exponent; a curve holds to twice the flow",
+            )
+            .with("flow read", run.show(u))
+            .with("flow", asked.show(u))
+            .gives(error.show(u)),
+        ),
+        Check::DeviceTooSmall { device, flow, most, loss, .. } => said(
+            "Backflow device too small",
+            format!(
+                "{device} is made for up to {}; the largest zone runs {} through it and loses {} there. Use \
+                 the next size.",
+                most.show(u),
+                flow.show(u),
+                loss.show(u)
+            ),
+            Working::new("flow of the largest zone ≤ range of the device", "typical for this type and size")
+                .with("flow", flow.show(u))
+                .with("range up to", most.show(u))
+                .gives(loss.show(u)),
+        ),
         Check::SystemRange { set, range: (low, high) } => said(
             "Setting out of range",
             format!(

@@ -497,6 +497,7 @@ pub fn action(action: &Action, job: &Job) -> String {
             format!("Match nozzles to arcs: {}", each.join(", "))
         }
         Action::SetArcs(to) => format!("Set arcs to {to}°"),
+        Action::LargerDevice(label) => format!("Use {label}"),
         Action::SetSystem(set) => format!("Set system regulator to {}", set.show_round(u)),
         Action::SystemRegulator(set) => format!(
             "Add pressure-reducing valve upstream of the backflow preventer, set {}",

@@ -85,7 +85,9 @@ pub struct Device {
     pub min_flow: Option<Flow>,
     /// What it is taken for where nobody chose one.
     pub duty: Option<Duty>,
-    /// Flow up to which it is proposed, where something larger follows.
+    /// Devices of several sizes that do the same; none of what comes in one.
+    pub family: Option<String>,
+    /// Flow up to which it is proposed, where something larger follows; past it a backflow device is too small.
     pub proposed_to: Option<Flow>,
     /// Where it may stand, if it keeps water from flowing back.
     pub place: Option<BackflowPlace>,
@@ -119,6 +121,7 @@ struct DeviceCsv {
     duty: Option<Duty>,
     max_flow_gpm: Option<f64>,
     place: Option<BackflowPlace>,
+    family: Option<String>,
 }
 
 pub(super) fn devices() -> Vec<Device> {
@@ -137,6 +140,7 @@ pub(super) fn devices() -> Vec<Device> {
             duty: r.duty,
             proposed_to: r.max_flow_gpm.map(Flow::from_gpm),
             place: r.place,
+            family: r.family,
             note: r.note,
         })
         .collect()

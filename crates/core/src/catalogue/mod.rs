@@ -16,6 +16,7 @@ mod tests;
 
 pub use device::{BackflowPlace, Device, Duty, METER_LOSS_AT_MAX_PSI, Meter, Role};
 pub use fitting::{FittingForm, FittingRow, FittingSystem, Threads, thread_of};
+pub(crate) use nozzle::THROW_EXPONENT;
 pub use nozzle::{ArcRule, HeadClass, Kind, Lies, Nozzle, PressureBand, Strip};
 pub use own::{ChartRow, Fit, OwnNozzle};
 pub use part::{Part, PartEnd, PartEndError, PartRole, Seal};
@@ -58,6 +59,9 @@ pub struct Catalogue {
     /// What pipes are joined with.
     pub fittings: Vec<FittingRow>,
 }
+
+/// Share of their nominal flow that heads take at the bottom of their band, about.
+const TAKEN_AT_LEAST: f64 = 0.85;
 
 impl Catalogue {
     /// The built-in rows.
@@ -134,7 +138,7 @@ impl Catalogue {
         self.devices_for(Role::Valve).find(|d| d.duty == Some(duty)).expect("every duty has a valve")
     }
 
-    /// The smallest valve whose loss at a flow stays under 5 psi, low-flow for drip and for flows under
+    /// The smallest valve whose loss at a flow stays under 5 psi, low-flow for drip, smaller for flows under
     /// which it would not close; the largest where none does.
     ///
     /// # Panics
@@ -148,13 +152,15 @@ impl Catalogue {
             self.devices_for(Role::Valve)
                 .filter(|d| !matches!(d.duty, Some(Duty::LowFlow | Duty::Small)) && d.place.is_none())
         };
-        let closes = |d: &&Device| d.min_flow.is_none_or(|least| flow.reaches(least));
+        // Heads below their best pressure take less than they are made for.
+        let closes = |d: &&Device| d.min_flow.is_none_or(|least| (flow * TAKEN_AT_LEAST).reaches(least));
         let chosen = usual()
             .find(|d| d.loss.at(flow) < Pressure::from_psi(5.0))
             .or_else(|| usual().last())
             .expect("there are valves");
-        // Under its least flow a valve may not close: the one for little flow does.
-        if closes(&chosen) || !closes(&low_flow) { chosen } else { low_flow }
+        // Under its least flow a valve may not close: a smaller one does, and the one for little flow.
+        let smaller = [chosen, self.valve_of(Duty::Small), low_flow];
+        smaller.into_iter().find(closes).unwrap_or(chosen)
     }
 
     /// The smallest filter that is proposed for a flow.

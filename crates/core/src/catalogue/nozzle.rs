@@ -125,6 +125,9 @@ impl HeadClass {
     }
 }
 
+/// Throw goes with pressure to this power, below nominal.
+pub(crate) const THROW_EXPONENT: f64 = 0.3;
+
 /// How the flow goes with the arc.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
 #[serde(rename_all = "lowercase")]
@@ -248,7 +251,8 @@ impl Nozzle {
     pub fn throw(&self, kind: &HeadClass, pressure: Pressure, turned_to: Option<Length>) -> Option<Length> {
         let full = turned_to.or(self.radius)?;
         let share = (pressure / kind.nominal).max(0.0);
-        Some(full * if share < 1.0 { share.powf(0.3) } else { share.powf(0.3).min(1.03) })
+        let grown = share.powf(THROW_EXPONENT);
+        Some(full * if share < 1.0 { grown } else { grown.min(1.03) })
     }
 
     /// Exponent of its flow over pressure: its chart's own, else that of its class.

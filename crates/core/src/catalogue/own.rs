@@ -87,7 +87,7 @@ impl OwnNozzle {
             .fold(0.0, f64::max);
         // Throw at nominal: each row brought there by the law that throws are computed with.
         let law = |p: Pressure| {
-            let share = (p / kind.nominal).max(0.0).powf(0.3);
+            let share = (p / kind.nominal).max(0.0).powf(super::THROW_EXPONENT);
             if share > 1.0 { share.min(1.03) } else { share }
         };
         let radius = rows.iter().map(|r| r.radius.m() / law(r.pressure)).sum::<f64>() / n;

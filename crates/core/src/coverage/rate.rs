@@ -27,16 +27,6 @@ pub fn own_rate<'n>(
     }
 }
 
-/// How many times the most of its class some heads apply, 1 within it; none for kinds that are matched by their make,
-/// which have one rate.
-pub(crate) fn over_class<'n>(
-    catalogue: &Catalogue,
-    heads: impl Iterator<Item = (&'n Nozzle, u16)>,
-    applied: Rate,
-) -> Option<f64> {
-    class_rates(catalogue, heads).map(|(_, most)| (applied / most).max(1.0))
-}
-
 /// The rates of the one class that all heads are of, where it has a range.
 fn class_rates<'n>(
     catalogue: &Catalogue,

@@ -6,7 +6,7 @@ use crate::assembly::Train;
 use crate::catalogue::{BackflowPlace, Device, PartRole, Role};
 use crate::job::Job;
 use crate::plan::{ChainPart, Supply, Valve};
-use crate::units::Length;
+use crate::units::{Flow, Length};
 use crate::zone::ZoneAssessment;
 
 /// Commonly wanted over the highest outlet, inches: of a breaker for all valves, and of one valve's own.
@@ -30,6 +30,7 @@ pub(super) fn backflow(job: &Job, supply: &Supply, zones: &[&ZoneAssessment]) ->
         // One in a wrong place is told as that, not as missing besides.
         protected = true;
         found.extend(in_chain(job, supply, at, device, &own, zones));
+        found.extend(too_small(&item.id, device, zones));
     }
     let has_own = |v: &&&Valve| {
         let device = job.catalogue().device(&v.model);
@@ -60,6 +61,15 @@ pub(super) fn backflow(job: &Job, supply: &Supply, zones: &[&ZoneAssessment]) ->
     found
 }
 
+/// The flow of the largest zone is past what the device is made for.
+fn too_small(item: &str, device: &Device, zones: &[&ZoneAssessment]) -> Option<Finding> {
+    let flow = zones.iter().map(|z| z.flow).reduce(Flow::max)?;
+    let most = device.proposed_to.filter(|most| flow.exceeds(*most))?;
+    let (item, loss) = (item.to_owned(), device.loss.at(flow));
+    let check = Check::DeviceTooSmall { item, device: device.label.clone(), flow, most, loss };
+    Some(Finding::new(Severity::Fix, check))
+}
+
 /// Chemicals want the reduced-pressure assembly, or a source that is not tied to drinking water.
 fn injection(job: &Job, supply: &Supply) -> Option<Finding> {
     supply.injection?;
@@ -71,7 +81,7 @@ fn injection(job: &Job, supply: &Supply) -> Option<Finding> {
         _ => None,
     });
     let devices: Vec<&Device> = models.collect();
-    let enough = devices.iter().any(|d| d.id == "reduced-pressure");
+    let enough = devices.iter().any(|d| d.family.as_deref() == Some("reduced-pressure"));
     (!enough).then(|| {
         let device = devices.first().map(|d| d.label.clone());
         Finding::new(Severity::Stop, Check::InjectionUnprotected { device })

@@ -117,6 +117,17 @@ checks! {
         /// The static pressure of the curve.
         static_pressure: Pressure,
     }
+    /// The curve is read far beyond the largest flow that was run, or from a drop that a gauge hardly shows.
+    ReadingsStretched = "readings-stretched" {
+        /// The largest flow that was run.
+        run: Flow,
+        /// What the gauge dropped by then.
+        drop: Pressure,
+        /// The flow that the curve is asked for.
+        asked: Flow,
+        /// What one psi of gauge error makes there.
+        error: Pressure,
+    }
     /// Nothing but the static pressure is known.
     StaticOnly = "static-only" {
         /// That pressure.
@@ -446,6 +457,19 @@ checks! {
         flow: Flow,
         /// What a valve that closes at once would add, at the most.
         surge: Pressure,
+    }
+    /// A backflow device is smaller than the flow of the largest zone wants.
+    DeviceTooSmall = "device-too-small" {
+        /// Its place in the chain, by its id there.
+        item: String,
+        /// The device, for people.
+        device: String,
+        /// The largest zone's flow.
+        flow: Flow,
+        /// What it is made for at the most.
+        most: Flow,
+        /// What it takes at that flow.
+        loss: Pressure,
     }
     /// A system regulator set to what it can't be set to.
     SystemRange = "system-regulator-range" {

@@ -1,7 +1,7 @@
-use crate::catalogue::Kind;
-use crate::coverage::{RATE_STOP, RATE_WATCH};
+use crate::catalogue::{Kind, Nozzle};
+use crate::coverage::{RATE_STOP, RATE_WATCH, Reaching, served};
 use crate::job::Job;
-use crate::plan::{Exposure, HeadGroup, Plants, SLOPE_APART_PERCENT, Soil};
+use crate::plan::{DrawnHead, Exposure, HeadGroup, Plants, SLOPE_APART_PERCENT, Soil};
 
 /// How much a reason weighs.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -105,16 +105,48 @@ fn kinds_differ_in_rate(a: Kind, b: Kind) -> bool {
     !(rotor(a) && rotor(b) || a.is_drip() && b.is_drip())
 }
 
-/// Nominal flow over the area that the heads are to water, L/min per m2.
+/// Nominal flow over the ground that the heads water, L/min per m2: drawn heads by where they stand, listed ones by the
+/// spacing that they are laid at.
 fn rate(job: &Job, group: &HeadGroup) -> f64 {
     let Some(nozzle) = job.catalogue().nozzle(&group.nozzle) else {
         return 1.0;
     };
     let scale = job.ground_scale(group);
+    let served = where_they_stand(job, group, nozzle);
     let (mut flow, mut area) = (0.0, 0.0);
-    for (index, arc, _) in group.heads() {
+    for (place, (index, arc, _)) in group.heads().enumerate() {
         flow += group.flow_of(nozzle, index, arc).lpm();
-        area += group.ground_of_head(nozzle, index, arc) * scale;
+        area += match &served {
+            Some(served) => served.get(place).copied().unwrap_or(0.0),
+            None => group.ground_of_head(nozzle, index, arc) * scale,
+        };
     }
     (flow / area.max(1e-9)).max(1e-9)
+}
+
+/// Ground of each head of a drawn group that throws over a sector, among all such heads of its area; none for others.
+fn where_they_stand(job: &Job, group: &HeadGroup, nozzle: &Nozzle) -> Option<Vec<f64>> {
+    let area = group.area.as_deref()?;
+    let shape = &job.site.area(area)?.shape;
+    if group.drawn.len() < 2 || !group.listed.is_empty() || nozzle.pattern.is_some() || nozzle.kind.is_drip()
+    {
+        return None;
+    }
+    let on_area = job.groups.iter().filter(|g| g.area.as_deref() == Some(area));
+    let mut heads: Vec<Reaching> = Vec::new();
+    let mut own = 0..0;
+    for g in on_area {
+        let Some(n) = job.catalogue().nozzle(&g.nozzle).filter(|n| n.pattern.is_none()) else { continue };
+        let from = heads.len();
+        let reaching = |h: &DrawnHead| {
+            let throw = h.radius.or(n.radius)?.m();
+            Some(Reaching { at: h.at, throw, arc: h.arc, facing: h.facing })
+        };
+        heads.extend(g.drawn.iter().filter_map(reaching));
+        if g.id == group.id {
+            own = from..heads.len();
+        }
+    }
+    let each = served(shape, &heads);
+    (own.len() == group.drawn.len()).then(|| each[own].to_vec())
 }

@@ -6,7 +6,7 @@ use crate::job::Job;
 use crate::network::LinkKind;
 use crate::plan::{ChainPart, Supply, WaterSource};
 use crate::units::{Flow, Pressure};
-use crate::water::{CurveFault, DesignFlow, SupplyPoint};
+use crate::water::{CurveFault, CurveFrom, DesignFlow, SupplyPoint};
 use crate::zone::ZoneAssessment;
 use std::sync::Arc;
 
@@ -14,6 +14,12 @@ use std::sync::Arc;
 pub const CODE_LIMIT_PSI: f64 = 80.0;
 /// Share of the static pressure that a reading may lie off the curve through all of them.
 const SCATTER: f64 = 0.05;
+/// A curve may be read to so many times the largest flow that was run.
+const READ_TO: f64 = 2.0;
+/// Less of a drop a gauge hardly shows, psi.
+const LEAST_DROP_PSI: f64 = 3.0;
+/// A drop goes with the flow to this power (Hazen-Williams), and so does an error in it.
+const FLOW_EXPONENT: f64 = 1.852;
 /// Flow below which there is none, gpm.
 const NO_FLOW_GPM: f64 = 0.05;
 
@@ -38,6 +44,7 @@ pub fn supply_findings(
         }
         Ok(point) => {
             found.extend(of_curve(job, supply, point));
+            found.extend(stretched(point, design, zones));
             found.extend(system_regulators(job, point, zones));
         }
     }
@@ -79,6 +86,24 @@ fn of_curve(job: &Job, supply: &Supply, point: &SupplyPoint) -> Vec<Finding> {
         watch(Check::StaticOnly { static_pressure, tap });
     }
     found
+}
+
+/// A curve from readings holds to twice the largest flow that was run, and where the gauge dropped enough to be read.
+fn stretched(point: &SupplyPoint, design: &DesignFlow, zones: &[&ZoneAssessment]) -> Option<Finding> {
+    if !matches!(point.curve.from, CurveFrom::Readings { .. }) {
+        return None;
+    }
+    let test = point.curve.tests.iter().max_by(|a, b| a.flow.lpm().total_cmp(&b.flow.lpm()))?;
+    let largest = zones.iter().map(|z| z.flow).reduce(Flow::max);
+    let asked = largest.or(design.flow)?;
+    let share = asked / test.flow.max(Flow::from_gpm(NO_FLOW_GPM));
+    let hardly = test.drop().psi() < LEAST_DROP_PSI && share > 1.0;
+    if share <= READ_TO && !hardly {
+        return None;
+    }
+    let error = Pressure::from_psi(share.powf(FLOW_EXPONENT));
+    let check = Check::ReadingsStretched { run: test.flow, drop: test.drop(), asked, error };
+    Some(Finding::new(Severity::Watch, check))
 }
 
 /// A reducing valve protects the building only where it stands before the irrigation's own backflow

@@ -111,10 +111,10 @@ pub fn each_alternative(
     for kind in KINDS {
         tell(trial.of_heads(kind, try_kind(kind)));
     }
-    let worth = |p: &Result<Proposal, LayoutFault>| p.as_ref().map_or(f64::NEG_INFINITY, |p| p.score.worth);
+    let weighed = |p: &Result<Proposal, LayoutFault>| p.as_ref().map_or(f64::INFINITY, |p| p.score.weighed());
     let rotors = ROTORS.iter().map(|kind| (*kind, try_kind(*kind)));
     // Of equals the first: the smallest.
-    let best = rotors.reduce(|best, next| if worth(&next.1) > worth(&best.1) { next } else { best });
+    let best = rotors.reduce(|best, next| if weighed(&next.1) < weighed(&best.1) { next } else { best });
     if let Some((kind, heads)) = best {
         tell(trial.of_heads(kind, heads));
     }

@@ -10,7 +10,8 @@
 //! | `strips` | strips and squares where the ground is narrow or square |
 //! | `fit` | arcs that stay on the area |
 //! | `improve` | local search on the water on the ground |
-//! | `score` | what a layout is worth |
+//! | `price` | what a layout costs over ten years, before it is piped |
+//! | `score` | what a layout does, lacks and costs |
 //! | `proposal` | heads proposed, or why there are none |
 //! | `propose` | candidates made, compared, the best kept |
 //! | `advise` | which kind of head suits an area |
@@ -26,6 +27,7 @@ mod fit;
 mod frame;
 mod improve;
 mod place;
+mod price;
 mod proposal;
 mod propose;
 mod score;
@@ -39,6 +41,8 @@ pub use advise::{Advice, AdviceReason, advise};
 pub use apply::{even_out, lay_out};
 pub use compare::{Alternative, Available, Drip, WeekMinutes, alternatives, each_alternative};
 pub use family::Family;
+pub(crate) use price::Prices;
+pub use price::{DRIP_DU, WATER_PRICE, YEARS, watered_with};
 pub use proposal::{LayoutFault, Proposal};
 pub use propose::propose;
 pub use score::{Score, measure};

@@ -1,7 +1,7 @@
-use super::score::{Score, all_heads};
+use super::score::{Score, all_heads, sources};
 use super::trial::Proposed;
 use crate::catalogue::Kind;
-use crate::coverage::{Expected, Source, Unreached, expected};
+use crate::coverage::{Expected, Unreached, expected};
 use crate::job::Job;
 use crate::units::Length;
 
@@ -35,6 +35,9 @@ pub enum LayoutFault {
     /// Not an area, or all of it lies under something else.
     #[error("that irrigated area does not exist")]
     NoArea,
+    /// Nothing of it is left under what was drawn over it.
+    #[error("all of it lies under pavement or other ground drawn later. Draw it after that, or cut that out")]
+    Covered,
     /// Too narrow for anything that throws.
     #[error("too narrow for any spray or rotor")]
     TooNarrow(Length),
@@ -57,15 +60,9 @@ pub enum LayoutFault {
     Stopped,
 }
 
-/// The evenness that an audit of proposed heads would find, with the locked ones of the area, at nominal.
+/// The evenness that an audit of proposed heads would find, with the locked ones of the area, at nominal or at what the
+/// water leaves for them.
 pub(super) fn audit(job: &Job, area: &str, heads: &[Proposed], repetitions: usize) -> Option<Expected> {
     let set = all_heads(job, area, heads);
-    let each = set.iter().map(|(nozzle, head)| Source {
-        head,
-        nozzle,
-        class: job.catalogue().class(nozzle.kind),
-        solved: None,
-    });
-    let sources: Vec<Source<'_>> = each.collect();
-    expected(job, area, &sources, repetitions)
+    expected(job, area, &sources(job, &set), repetitions)
 }

@@ -8,8 +8,9 @@ use crate::progress::Progress;
 /// Heads of one kind for an area. Locked heads stay and count. Deterministic.
 ///
 /// Throws and spacings of the kind's nozzles are placed (corners, edges, inside), the nozzle whose throw
-/// equals the spacing that came of it is tried too, the best are searched on, and of those the one is taken
-/// that is worth most: even, on its ground, at the kind's own rate, each head in reach of its neighbours.
+/// equals the spacing that came of it is tried too, and the best are searched on. Of those that do what a layout must
+/// (evenness at the aim of the kind, water on its ground, at the kind's own rate, each head in reach of its neighbours)
+/// the one is taken that costs the least over ten years; where none does, the least bad.
 /// Ground from 2 ft wide, at most 2,500 heads.
 ///
 /// # Errors

@@ -5,13 +5,14 @@ use super::field::Field;
 use super::fit::{Fitter, Sector};
 use super::improve::CastWater;
 use super::place::{Inside, place};
+use super::price::{Prices, pressure_at_heads};
 use super::proposal::{LayoutFault, Proposal, audit};
-use super::score::{Score, applied, judge, measure, rate_cost};
+use super::score::{Score, applied, audited, judge, measure};
 use super::strips::strips;
 use super::trial::{Proposed, Trial};
-use crate::catalogue::Kind;
+use crate::catalogue::{Kind, THROW_EXPONENT};
 use crate::coverage::{
-    DRIP_ONLY, Expected, Ground, NEAREST, Profile, Reaching, WHILE_MOVING, aim_of, gaps, own_rate, unreached,
+    Coverage, DRIP_ONLY, Ground, NEAREST, Profile, Reaching, WHILE_MOVING, gaps, own_rate, unreached,
 };
 use crate::job::Job;
 use crate::progress::Progress;
@@ -20,8 +21,8 @@ use crate::units::{Flow, Length, Rate};
 use std::collections::HashSet;
 use std::hash::{DefaultHasher, Hash, Hasher};
 
-/// Spacing over throw that still air bears, short of the 1.10 of 55 % of the diameter.
-const STRETCH: f64 = 1.06;
+/// Spacing over throw that still air bears: up to 55 % of the diameter one way, where the rows stand closer the other.
+const STRETCHES: [f64; 3] = [1.0, 1.06, 1.11];
 
 /// Heads on one area at most.
 const MOST_HEADS: usize = 2_500;
@@ -34,6 +35,16 @@ pub(super) fn share_of_diameter(wind: Wind) -> f64 {
         Wind::Windy => 0.45,
     }
 }
+
+/// Share of its nominal throw that a kind reaches with what the water here leaves for it.
+fn reach_here(job: &Job, kind: Kind) -> f64 {
+    let nominal = job.catalogue().class(kind).nominal;
+    let left = pressure_at_heads(job).unwrap_or(nominal);
+    (left / nominal).clamp(LEAST_PRESSURE, 1.0).powf(THROW_EXPONENT)
+}
+
+/// Of nominal; with less a kind is not laid out for long.
+const LEAST_PRESSURE: f64 = 0.6;
 
 /// A layout that is being looked at.
 struct Candidate<'a> {
@@ -66,8 +77,13 @@ pub(super) struct Search<'a> {
     width: f64,
     /// Spacing over the diameter of a throw.
     share: f64,
+    /// Share of their nominal throw that heads reach with the water here.
+    reach: f64,
+    /// Wind that lets no spacing be stretched.
+    windy: bool,
     fixed: Vec<Trial<'a>>,
     kind: Kind,
+    prices: Prices,
     family: Family<'a>,
     /// Its nozzles by the arcs that they match, and last all of them where those throw too far for the ground.
     sets: Vec<Family<'a>>,
@@ -89,6 +105,10 @@ impl<'a> Search<'a> {
         let ground_of = job.site.area(area).ok_or(LayoutFault::NoArea)?;
         let family = Family::of(job.catalogue(), kind, on_truck).ok_or(LayoutFault::NoNozzle)?;
         let field = Field::of(&job.site, area, family.farthest() * 1.1).ok_or(LayoutFault::NoArea)?;
+        let ground = field.ground(family.farthest()).ok_or(LayoutFault::NoArea)?;
+        if !ground.inside().contains(&true) {
+            return Err(LayoutFault::Covered);
+        }
         let width = field.width();
         if width < DRIP_ONLY - SAME {
             return Err(LayoutFault::TooNarrow(Length::from_m(width)));
@@ -102,10 +122,13 @@ impl<'a> Search<'a> {
             m2: field.pieces.iter().map(Shape::area_m2).sum(),
             width,
             // Head to head at the widest: calm air allows more, and gets less even for it.
-            share: share_of_diameter(ground_of.wind).min(0.5),
+            share: share_of_diameter(ground_of.wind).min(0.5) * reach_here(job, kind),
+            reach: reach_here(job, kind),
+            windy: share_of_diameter(ground_of.wind) < 0.5,
             field,
             fixed,
             kind,
+            prices: Prices::of(job, ground_of, kind),
             family,
             sets,
             progress,
@@ -162,10 +185,10 @@ impl<'a> Search<'a> {
     fn lay(&mut self, throws: &[f64], first: usize) -> Result<(), LayoutFault> {
         let at: Vec<Point> = self.fixed.iter().map(|t| t.at).collect();
         // Still air bears a little more than the throw, which may come out with fewer heads.
-        let spacings: &[f64] = match (Profile::of(self.kind), self.share < 0.5) {
-            (Profile::Shouldered, _) => &[1.0, 1.0 / STRETCH],
-            (_, true) => &[1.0],
-            (_, false) => &[1.0, STRETCH],
+        let spacings: &[f64] = match (Profile::of(self.kind), self.windy) {
+            (Profile::Shouldered, _) => &[1.0, 1.0 / STRETCHES[1]],
+            (_, true) => &STRETCHES[..1],
+            (_, false) => &STRETCHES,
         };
         let reach = self.sets[first].reach();
         for throw in throws.iter().copied() {
@@ -218,7 +241,7 @@ impl<'a> Search<'a> {
             return;
         }
         let on_sheet: Vec<Proposed> = heads.iter().map(|t| on_sheet(t, &self.field)).collect();
-        if stretched(self.job, self.shape, &on_sheet) <= STRETCHED {
+        if stretched(self.job, self.shape, &on_sheet, self.reach) <= STRETCHED {
             let spacing = Some(stands.spacing);
             self.candidate(heads, stands.ground, set, stands.throw, spacing, stands.pattern);
         }
@@ -234,19 +257,19 @@ impl<'a> Search<'a> {
         pattern: &'static str,
     ) {
         let water = CastWater::new(self.job.catalogue(), ground, heads);
-        let score = judge(&water, ground, self.m2);
+        let score = judge(&water, ground, self.m2, &self.prices);
         self.tried += 1;
         self.candidates.push(Candidate { heads: water.heads, set, throw, spacing, pattern, score });
     }
 
-    /// The best of the candidates, searched on, that is worth most.
+    /// The best of the candidates, searched on: of those that do what a layout must the cheapest.
     pub fn best(&mut self) -> Result<Proposal, LayoutFault> {
-        let mut finished: Vec<Proposal> = Vec::new();
+        let mut finished: Vec<(Proposal, Coverage)> = Vec::new();
         let mut missed: Vec<Candidate<'a>> = Vec::new();
         for candidate in worth_searching(std::mem::take(&mut self.candidates)) {
             for c in self.searched(candidate, 1.0)? {
                 let Some(p) = self.finished(&c) else { continue };
-                let off = p.score.overspray - c.score.overspray;
+                let off = p.0.score.overspray - c.score.overspray;
                 if off > MISSED && c.spacing.is_some() && c.heads.len() <= MOST_POLISHED {
                     missed.push(c);
                 }
@@ -255,60 +278,39 @@ impl<'a> Search<'a> {
         }
         // On cells as wide as those a head on the edge may water the pavement behind it and nobody sees: where that
         // happened to the best they are looked at again more closely.
-        missed.sort_by(|a, b| b.score.worth.total_cmp(&a.score.worth));
+        missed.sort_by(|a, b| a.score.weighed().total_cmp(&b.score.weighed()));
         missed.truncate(POLISHED);
         for candidate in missed {
             let closely = self.searched(candidate, CLOSELY)?;
             finished.extend(closely.iter().filter_map(|c| self.finished(c)));
         }
-        // Less water is no bargain where it lies much less evenly than it might on the same ground.
-        let on_ground = |p: &&Proposal| p.score.overspray < ON_GROUND;
-        let evenest = |of: &mut dyn Iterator<Item = &Proposal>| of.map(|p| p.score.du).fold(0.0, f64::max);
-        let mut even = evenest(&mut finished.iter().filter(on_ground));
-        if even == 0.0 {
-            even = evenest(&mut finished.iter());
-        }
-        let even = even.min(EVEN_ENOUGH);
-        let worth = |p: &Proposal| {
-            // Strips and squares serve where circles would take many more heads.
-            let shortfall = p.spacing.map_or(0.0, |_| (even - EVENNESS - p.score.du).max(0.0));
-            p.score.worth - UNEVEN * shortfall - GAPS * stretched(self.job, self.shape, &p.heads)
-        };
-        finished.sort_by(|a, b| worth(b).total_cmp(&worth(a)));
-        self.as_audited(finished, &worth)
+        finished.sort_by(|a, b| a.0.score.weighed().total_cmp(&b.0.score.weighed()));
+        self.as_audited(finished)
     }
 
-    /// Of layouts, the best first, the one that is worth most when it is held against what an audit should find. Where
-    /// the first does as well as its kind should that is the one; of some that are worth the same, the one with the
-    /// fewest heads.
-    fn as_audited(
-        &self,
-        finished: Vec<Proposal>,
-        worth: &dyn Fn(&Proposal) -> f64,
-    ) -> Result<Proposal, LayoutFault> {
-        let aim = aim_of(self.kind);
-        let mut audited: Vec<(f64, Proposal)> = Vec::new();
-        let mut most = f64::MIN;
-        for mut p in finished {
-            // Those that could not come first whatever an audit finds are not audited.
-            if worth(&p) <= most - THE_SAME {
-                break;
+    /// Of layouts, the cheapest first, the one that comes first when it is held against what an audit should find and
+    /// against the job's own checks; of some that cost the same, the one with the fewest heads.
+    fn as_audited(&self, finished: Vec<(Proposal, Coverage)>) -> Result<Proposal, LayoutFault> {
+        let mut all: Vec<Proposal> = Vec::new();
+        let mut least = f64::MAX;
+        for (mut p, covered) in finished {
+            // An audit may make a layout cheaper than it was thought to be, but not by so much.
+            if p.score.cost * CHEAPER > least {
+                continue;
             }
             if self.progress.stopped() {
                 return Err(LayoutFault::Stopped);
             }
             p.expected = audit(self.job, self.area, &p.heads, WHILE_MOVING);
-            // As with evenness, strips and squares are let off.
-            let counted = p.expected.filter(|_| p.spacing.is_some());
-            let short = |e: Expected| (aim - e.du).max(0.0) + BELOW_AIM * (aim - e.spread - e.du).max(0.0);
-            let weighed = worth(&p) - counted.map_or(0.0, short);
-            most = most.max(weighed);
-            audited.push((weighed, p));
+            if let Some(expected) = p.expected {
+                p.score = audited(self.job, &p, &covered, &expected, &self.prices);
+            }
+            least = least.min(p.score.weighed());
+            all.push(p);
         }
-        audited.retain(|(weighed, _)| *weighed > most - THE_SAME);
-        // The first of those with as many heads is the one that was worth most.
-        let fewest = audited.into_iter().min_by_key(|(_, p)| p.heads.len());
-        fewest.map(|(_, p)| p).ok_or(LayoutFault::NoArea)
+        all.retain(|p| p.score.weighed() < least * THE_SAME);
+        // The first of those with as many heads is the one that was cheapest.
+        all.into_iter().min_by_key(|p| p.heads.len()).ok_or(LayoutFault::NoArea)
     }
 
     /// A candidate as it was placed, and searched on, on cells so many times as long as usual.
@@ -328,19 +330,19 @@ impl<'a> Search<'a> {
         if self.progress.stopped() {
             return Err(LayoutFault::Stopped);
         }
-        let score = judge(&water, &ground, self.m2);
+        let score = judge(&water, &ground, self.m2, &self.prices);
         let heads = water.heads;
         let searched = Candidate { heads, score, ..candidate };
         Ok(vec![candidate, searched])
     }
 
     /// A candidate as it will be shown, looked at on other cells than those it was searched on.
-    fn finished(&self, candidate: &Candidate<'a>) -> Option<Proposal> {
+    fn finished(&self, candidate: &Candidate<'a>) -> Option<(Proposal, Coverage)> {
         let new = candidate.heads[self.fixed.len()..].iter();
         let heads: Vec<Proposed> = new.map(|t| on_sheet(t, &self.field)).collect();
         let (score, coverage) = measure(self.job, self.area, &heads)?;
         let apart = farthest(&heads);
-        Some(Proposal {
+        let proposal = Proposal {
             area: self.area.to_owned(),
             kind: self.kind,
             heads,
@@ -350,7 +352,8 @@ impl<'a> Search<'a> {
             tried: self.tried,
             spacing: candidate.spacing.map(|_| (candidate.throw, apart)),
             pattern: candidate.pattern,
-        })
+        };
+        Some((proposal, coverage))
     }
 }
 
@@ -364,12 +367,10 @@ const CLOSELY: f64 = 0.5;
 /// A rate over the nozzles' own from which a layout is not looked at if there are others.
 const FAR_OVER: f64 = 1.3;
 
-/// Layouts that differ by no more in worth are worth the same.
-const THE_SAME: f64 = 0.01;
-
-/// What it weighs that an expected DU falls short of its kind's aim by more than one repetition differs from another,
-/// beside the shortfall itself.
-const BELOW_AIM: f64 = 3.0;
+/// Layouts whose prices differ by no more cost the same.
+const THE_SAME: f64 = 1.005;
+/// What an audit may take off a price that was reckoned with the ideal evenness.
+const CHEAPER: f64 = 0.93;
 
 /// Share of the water off the area under which a layout keeps to its ground.
 const ON_GROUND: f64 = 0.05;
@@ -380,9 +381,6 @@ const BARE_AT_MOST: f64 = 0.02;
 /// Share of the heads that may stand too far from a neighbour before a layout is not worth a look; on odd
 /// ground some always do.
 const STRETCHED: f64 = 0.34;
-
-/// What it weighs if every head stood too far from its neighbours: never stretch beyond.
-const GAPS: f64 = 0.35;
 
 /// The farthest that a head stands from the next one, metres.
 fn farthest(heads: &[Proposed]) -> f64 {
@@ -431,44 +429,39 @@ fn out_of_reach(places: &[Point], throw: f64) -> bool {
 }
 
 /// Share of proposed heads that do not reach a neighbour.
-fn stretched(job: &Job, shape: &Shape, heads: &[Proposed]) -> f64 {
+fn stretched(job: &Job, shape: &Shape, heads: &[Proposed], reach: f64) -> f64 {
     let reaching: Vec<Reaching> = heads
         .iter()
         .filter_map(|h| {
             let nozzle = job.catalogue().nozzle(&h.nozzle)?;
             (nozzle.pattern.is_none()).then_some(())?;
-            Some(Reaching { at: h.at, throw: h.radius.or(nozzle.radius)?.m(), arc: h.arc, facing: h.facing })
+            let throw = reach * h.radius.or(nozzle.radius)?.m();
+            Some(Reaching { at: h.at, throw, arc: h.arc, facing: h.facing })
         })
         .collect();
     gaps(shape, &reaching).len() as f64 / reaching.len().max(1) as f64
 }
 
-/// DU that may be given up for other virtues, and what more weighs.
-const EVENNESS: f64 = 0.02;
-const UNEVEN: f64 = 2.5;
-/// Any head-to-head layout is as even as that; more is no reason to set more heads.
-const EVEN_ENOUGH: f64 = 0.94;
-
 /// Throws so near each other, as a share, are about the same; and so many of those are searched on.
 const ALIKE: f64 = 0.08;
 const MOST_ALIKE: usize = 2;
 
-/// The best few of the candidates, on large ground fewer: by all that counts, and some by evenness alone;
-/// of as many heads that throw about as far no more than two each, which would only find each other again.
+/// The best few of the candidates, on large ground fewer: by price, and some by evenness alone; of as many heads that
+/// throw about as far no more than two each, which would only find each other again.
 fn worth_searching(candidates: Vec<Candidate<'_>>) -> Vec<Candidate<'_>> {
     let most = candidates.iter().map(|c| c.heads.len()).min().unwrap_or(0);
-    let (by_worth, by_evenness) = match most {
-        0..=30 => (6, 3),
-        31..=200 => (4, 2),
+    let (by_price, by_evenness) = match most {
+        0..=30 => (8, 3),
+        31..=200 => (5, 2),
         _ => (2, 1),
     };
-    let even = |c: &Candidate<'_>| c.score.worth + rate_cost(c.score.rate, c.score.own_rate);
-    let worth = |c: &Candidate<'_>| c.score.worth;
+    let even = |c: &Candidate<'_>| c.score.du - c.score.overspray;
+    let price = |c: &Candidate<'_>| -c.score.weighed();
     // Patterns are few, and not searched any further.
     let (mut kept, others): (Vec<_>, Vec<_>) = candidates.into_iter().partition(|c| c.spacing.is_none());
     let mut left: Vec<Option<Candidate<'_>>> = others.into_iter().map(Some).collect();
     type Key<'k, 'c> = &'k dyn Fn(&Candidate<'c>) -> f64;
-    let keys: [(Key<'_, '_>, usize); 2] = [(&worth, by_worth), (&even, by_evenness)];
+    let keys: [(Key<'_, '_>, usize); 2] = [(&price, by_price), (&even, by_evenness)];
     for (key, keep) in keys {
         let mut order: Vec<usize> = (0..left.len()).filter(|i| left[*i].is_some()).collect();
         let value = |i: &usize| left[*i].as_ref().map_or(f64::MIN, key);

@@ -10,6 +10,7 @@
 //! | `saving` | what one alternative saves against another, and when it is paid back |
 //! | `kits` | a bundle under one number against its parts |
 //! | `nozzles` | the nozzles that the company keeps for all its jobs |
+//! | `planning` | prices to plan by where there is no book |
 //! | `stock` | what has come, from suppliers and the company's stock; what is left over |
 //! | `change` | what differs between two quotes |
 //! | `options` | quotes offered side by side |
@@ -21,6 +22,7 @@ mod first;
 mod kits;
 mod nozzles;
 mod options;
+mod planning;
 mod quote;
 mod saving;
 mod stock;

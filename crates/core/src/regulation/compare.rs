@@ -1,9 +1,9 @@
-use super::SYSTEM_REGULATOR_FROM_PSI;
 use super::candidates::{candidates, is_drip, regulated};
 use super::option::{OptionNote, RegulationOption, Way};
+use super::system::{SYSTEM_FROM_PSI, with_system_regulator};
 use crate::findings::{OVER_NOMINAL, regulator_holds};
 use crate::job::Job;
-use crate::plan::{ChainItem, ChainPart, Edit, Regulation, Valve};
+use crate::plan::{Edit, Regulation, Valve};
 use crate::units::Pressure;
 use crate::water::SupplyPoint;
 use crate::zone::{RegulatorResult, ZoneAssessment, ZoneInputs, assess_zone, zone_of};
@@ -15,8 +15,6 @@ const EVEN_ENOUGH: f64 = 0.10;
 const LEVEL_FT: f64 = 5.0;
 /// From so many heads on, bodies are preferred.
 const MANY_HEADS: usize = 16;
-/// What a system regulator is set above the neediest zone's need there, psi.
-const SYSTEM_MARGIN_PSI: f64 = 20.0;
 
 /// Why a way is the one to take.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -142,24 +140,10 @@ fn system_option(job: &Job, valve: &Valve, inputs: &ZoneInputs) -> Option<Regula
     if inputs.point.chain.regulated_to().is_some() {
         return None;
     }
-    let zones: Vec<(&Valve, ZoneInputs)> = job
-        .valves
-        .iter()
-        .filter(|v| v.supply == supply.id)
-        .map(|v| (v, ZoneInputs::of(job, v, inputs.point.clone())))
-        .collect();
-    let need = zones
-        .iter()
-        .filter_map(|(_, z)| regulated(job, z, Regulation::None))
-        .map(|z| z.lowest().band.best + z.at_connection - z.lowest().inlet)
-        .fold(Pressure::ZERO, Pressure::max);
-    let set = Pressure::from_psi((((need.psi() + SYSTEM_MARGIN_PSI) / 5.0).ceil() * 5.0).clamp(25.0, 125.0));
-    // One that is set above what arrives does nothing at all.
-    if inputs.point.curve.static_pressure < set + job.rules.regulator_room {
-        return None;
-    }
-    let mut changed = supply.clone();
-    changed.chain.push(ChainItem { id: job.fresh_id('c'), part: ChainPart::Regulator { set } });
+    let (changed, set) = with_system_regulator(job, supply)?;
+    let zones = job.valves.iter().filter(|v| v.supply == supply.id);
+    let zones: Vec<(&Valve, ZoneInputs)> =
+        zones.map(|v| (v, ZoneInputs::of(job, v, inputs.point.clone()))).collect();
     let edit = Edit::put(changed);
     let (after, _) = job.apply(&edit).ok()?;
     let zone = zone_of(&after, valve).ok()?;
@@ -218,7 +202,7 @@ fn recommend(inputs: &ZoneInputs, bare: &ZoneAssessment, options: &[RegulationOp
     if !high.nozzle.exceeds(high.band.best * (1.0 + OVER_NOMINAL)) {
         return (none, Why::NoneNeeded { highest: high.nozzle, best: high.band.best });
     }
-    if bare.at_connection.psi() > SYSTEM_REGULATOR_FROM_PSI
+    if bare.at_connection.psi() > SYSTEM_FROM_PSI
         && let Some(i) = options.iter().position(|o| matches!(o.way, Way::System(_)))
         && !options[i].notes.iter().any(|n| n.is_elsewhere())
     {

@@ -53,6 +53,8 @@ pub enum Action {
     SetSystem(Pressure),
     /// Put a reducing valve into the chain.
     SystemRegulator(Pressure),
+    /// Take a larger backflow device, by its label.
+    LargerDevice(String),
     /// Lay out the same kind anew.
     LayOutAnew(Kind),
     /// Set throws to what their nozzles can.

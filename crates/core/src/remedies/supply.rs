@@ -1,11 +1,13 @@
 //! What mends a point of connection.
 
 use super::{Action, Diagnosis, Effect, Remedy, pipe};
-use crate::catalogue::{Mounting, Role};
+use crate::catalogue::Mounting;
+use crate::chain::with_device_for;
 use crate::findings::{Check, Finding};
 use crate::job::Job;
-use crate::plan::{ChainItem, ChainPart, Edit, Supply};
-use crate::units::Pressure;
+use crate::plan::{ChainPart, Edit, Supply};
+use crate::regulation::with_system_regulator;
+use crate::units::{Flow, Pressure};
 use crate::zone::{ZoneAssessment, zone_of};
 
 /// Findings of a point of connection with what would mend each.
@@ -17,6 +19,9 @@ pub(super) fn supply_remedies(job: &Job, supply: &Supply, findings: &[Finding]) 
         }
         Check::SystemRange { set, range } => {
             set_system(job, supply, set.max(range.0).min(range.1)).into_iter().collect()
+        }
+        Check::DeviceTooSmall { ref item, flow, .. } => {
+            larger_device(job, supply, item, flow).into_iter().collect()
         }
         ref other => pipe::of_supply(job, supply, other).into_iter().collect(),
     };
@@ -55,22 +60,18 @@ fn set_system(job: &Job, supply: &Supply, to: Pressure) -> Option<Remedy> {
     Some(Remedy::new(Action::SetSystem(set), effect, edit))
 }
 
-/// A reducing valve for the building: before the irrigation's own backflow device, where the building's
-/// pipes have not branched off yet.
+/// A reducing valve for the building and all that stands behind it.
 fn system_regulator(job: &Job, supply: &Supply) -> Option<Remedy> {
-    let set = Pressure::from_psi(70.0);
-    let mut changed = supply.clone();
-    let is_backflow = |part: &ChainPart| match part {
-        ChainPart::Device { model } => {
-            let device = job.catalogue().device(model);
-            device.is_some_and(|d| d.role == Role::Backflow)
-        }
-        _ => false,
-    };
-    let at = supply.chain.iter().position(|c| is_backflow(&c.part));
-    let item = ChainItem { id: job.fresh_id('c'), part: ChainPart::Regulator { set } };
-    changed.chain.insert(at.unwrap_or(supply.chain.len()), item);
+    let (changed, set) = with_system_regulator(job, supply)?;
     let edit = Edit::put(changed);
     let effect = on_all_valves(job, supply, &edit)?;
     Some(Remedy::new(Action::SystemRegulator(set), effect, edit))
+}
+
+/// The next size of a backflow device that bears a flow.
+fn larger_device(job: &Job, supply: &Supply, item: &str, flow: Flow) -> Option<Remedy> {
+    let (changed, label) = with_device_for(job, supply, item, flow)?;
+    let edit = Edit::put(changed);
+    let effect = on_all_valves(job, supply, &edit)?;
+    Some(Remedy::new(Action::LargerDevice(label), effect, edit))
 }

@@ -347,7 +347,7 @@ fn another_kind_leaves_no_pipe_and_no_valve_of_the_old_one_behind() {
     use crate::plan::{Edit, Joint, LegOf, PipeLeg, Valve, left_behind};
     // Two lawns, a valve each, a lateral drawn to every head of both.
     let mut plan = plan_of(rect(0.0, 0.0, 30.0 * FT, 30.0 * FT));
-    let mut second = plan.site.objects[0].clone();
+    let mut second = plan.site.objects[0].moved(Motion::Shift { by: Point::new(20.0, 0.0) });
     second.id = "a2".into();
     plan.site.objects.push(second);
     for (n, area) in [(1, "a1"), (2, "a2")] {

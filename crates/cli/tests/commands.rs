@@ -146,9 +146,9 @@ fn propose_lays_out_an_area_and_prints_what_its_water_does() {
     let front = areas.iter().find(|a| a["id"] == "a1").unwrap();
     let figure = |key: &str| front[key].as_f64().unwrap();
     assert_eq!(front["nozzle_kind"], "spray");
-    assert!(figure("du_expected") < figure("du_ideal") && figure("du_ideal") > 0.85);
+    assert!(figure("du_expected") < figure("du_ideal") && figure("du_ideal") > 0.75);
     let rate = figure("rate_mmph") / figure("kind_rate_mmph");
-    assert!((0.85..=1.15).contains(&rate) && figure("off_area") < 0.05, "{front}");
+    assert!((0.8..=1.15).contains(&rate) && figure("off_area") < 0.065, "{front}");
     // The job that comes with it has those heads, and is a job again.
     let groups = value["job"]["groups"].as_array().unwrap();
     let drawn = groups.iter().filter(|g| g["area"] == "a1");

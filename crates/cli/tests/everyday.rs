@@ -107,8 +107,8 @@ fn a_small_lawn_and_a_narrow_strip_of_it_take_a_valve_each() {
     );
     let (plan, check) = proposed("small", &site);
     sound("small", &plan, &check);
-    // Patterns of 4 ft over the strip, ends and middle on one valve: they put down the same.
-    assert!(nozzles(&plan, "a2").iter().all(|n| n.starts_with("strip")), "{:?}", nozzles(&plan, "a2"));
+    // Four feet between pavement and lawn: rows keep to it for less than heads whose checks complain.
+    assert!(nozzles(&plan, "a2").iter().all(|n| n.starts_with("dripline")), "{:?}", nozzles(&plan, "a2"));
     let all = valves(&plan);
     assert_eq!(all.len(), 2, "{all:?}");
     assert!(all.contains(&"Front") && all.contains(&"Strip"), "{all:?}");
@@ -161,11 +161,11 @@ fn strong_water_is_regulated_and_a_field_is_split_within_its_meter() {
     sound("strong", &plan, &check);
     let regulated = |v: &Value| v["regulation"]["at"].as_str().is_some_and(|at| at != "none");
     assert!(plan["job"]["valves"].as_array().unwrap().iter().all(regulated), "{}", plan["job"]["valves"]);
-    // 160 by 110 ft at 0.25 to 0.7 in/h: some 45 to 125 gpm, on a meter of 1 1/2 in.
+    // 160 by 110 ft at 0.4 in/h: some 75 gpm, on a meter of 1 1/2 in; the largest rotators come cheapest.
     let field = vec![area("a1", "Field", "lawn", &rect(5.0, 5.0, 160.0, 110.0))];
     let (plan, check) =
         proposed("field", &site("80 psi", Some(("40 gpm", "74 psi")), "1-1/2in", "copper-l 1-1/2in", field));
     sound("field", &plan, &check);
-    assert!(nozzles(&plan, "a1").iter().all(|n| n.starts_with("rotor")), "{:?}", nozzles(&plan, "a1"));
-    assert!((3..=5).contains(&valves(&plan).len()), "{:?}", valves(&plan));
+    assert!(nozzles(&plan, "a1").iter().all(|n| n.starts_with("rotator-3")), "{:?}", nozzles(&plan, "a1"));
+    assert!((2..=4).contains(&valves(&plan).len()), "{:?}", valves(&plan));
 }

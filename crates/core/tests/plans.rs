@@ -99,7 +99,8 @@ fn judged(case: &Case) -> Vec<String> {
     hold((price.found.stop, price.found.fix) == (0, 0), format!("{:?}", price.found));
     hold(price.heads <= wanted.heads.unwrap_or(usize::MAX), format!("{} heads", price.heads));
     hold(price.valves <= wanted.valves.unwrap_or(usize::MAX), format!("{} valves", price.valves));
-    let taken: Vec<String> = planned.choices.iter().map(|c| format!("{:?}", c.taken).to_lowercase()).collect();
+    let taken: Vec<String> =
+        planned.choices.iter().map(|c| format!("{:?}", c.taken).to_lowercase()).collect();
     hold(wanted.kinds.is_empty() || taken.iter().all(|k| wanted.kinds.contains(k)), format!("{taken:?}"));
     let chain = || out.supplies[0].chain.iter().map(|c| &c.part);
     if let Some((low, high)) = wanted.system_psi {
@@ -116,7 +117,13 @@ fn judged(case: &Case) -> Vec<String> {
     if let Some(hand) = by_hand(case) {
         hold(
             price.weighed() <= 1.03 * hand.weighed(),
-            format!("{:.0} with {:?}, by hand {:.0} with {:?}", price.sum(), price.found, hand.sum(), hand.found),
+            format!(
+                "{:.0} with {:?}, by hand {:.0} with {:?}",
+                price.sum(),
+                price.found,
+                hand.sum(),
+                hand.found
+            ),
         );
     }
     wrong

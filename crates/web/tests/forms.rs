@@ -384,7 +384,7 @@ async fn kinds_are_compared_while_somebody_waits_and_one_is_taken(pool: PgPool) 
         }
         tokio::time::sleep(std::time::Duration::from_millis(100)).await;
     }
-    assert!(body(&shown).contains("Best fit"), "{shown}");
+    assert!(body(&shown).contains("Usual here"), "{shown}");
     let taken = send(at, "layout/use", &format!("area={area}&kind=spray")).await;
     assert!(status(&taken) == "200" && body(&taken).contains("Heads laid out"), "{taken}");
     let job = plan(at, "3").await;

@@ -329,7 +329,7 @@ pub(crate) fn of_system(check: &Check, u: UnitSystem) -> Option<Said> {
             .gives(error.show(u)),
         ),
         Check::DeviceTooSmall { device, flow, most, loss, .. } => said(
-            "Backflow device too small",
+            "Backflow preventer too small",
             format!(
                 "{device} is made for up to {}; the largest zone runs {} through it and loses {} there. Use \
                  the next size.",

@@ -45,7 +45,7 @@ pub fn choice(choice: &Choice, job: &Job) -> String {
     let others: Vec<String> = choice.others.iter().take(TOLD).map(|w| way(w, currency)).collect();
     let mut said = format!("{name}: {what}{on}.");
     if !others.is_empty() {
-        said += &format!(" Over {YEARS:.0} years: {}.", others.join("; "));
+        said += &format!(" Over {YEARS} years: {}.", others.join("; "));
     }
     for (ruled_out, KindFault::Pressure { has, wants }) in &choice.ruled_out {
         let name = kind(*ruled_out);
@@ -70,7 +70,7 @@ fn way(way: &Way, currency: &str) -> String {
     };
     let grave = grave(&whole.found);
     let with = if grave.is_empty() { String::new() } else { format!(", but {grave}") };
-    format!("{name} {money} with {} in all{with}", counted(whole.valves, "valve"))
+    format!("{name} {money} with {} total{with}", counted(whole.valves, "valve"))
 }
 
 /// Findings that a plan should not have.
@@ -83,7 +83,7 @@ fn grave(found: &Total) -> String {
 /// What a plan costs over the years that plans are compared by.
 pub fn ten_years(price: &TenYears, currency: &str, u: UnitSystem) -> String {
     format!(
-        "{} of parts and labor, and {} of water a year ({}): {} over {YEARS:.0} years.",
+        "{} of parts and labor, and {} of water a year ({}): {} over {YEARS} years.",
         estimate(price.first, currency),
         estimate(price.water_cost, currency),
         round(price.water, u).show(u),

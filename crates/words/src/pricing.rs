@@ -1,8 +1,9 @@
 //! Words for quotes.
 
 use crate::working::Working;
+use fenlo_core::layout::YEARS;
 use fenlo_core::pricing::{
-    Against, FirstCost, Kit, KitOffer, Labour, PaidBack, QuoteChange, Saving, Section, Work, YEARS,
+    Against, FirstCost, Kit, KitOffer, Labour, PaidBack, QuoteChange, Saving, Section, Work,
 };
 use fenlo_core::units::{Length, UnitSystem, Volume};
 use rust_decimal::Decimal;

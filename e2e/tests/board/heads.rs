@@ -135,7 +135,7 @@ async fn heads_are_laid_out_compared_dragged_and_their_water_is_seen() -> Result
         "Valves, minimum",
         "Run time per peak week",
         "Water per year",
-        "best fit",
+        "costs least",
     ] {
         ensure!(text.contains(told), "{told}: {text}");
     }

@@ -40,6 +40,6 @@ pub use rate::{RATE_STOP, RATE_WATCH, head_to_head, own_rate};
 pub(crate) use reach::{CRUMB, DRIP_ONLY, clearance};
 pub use reach::{ReachAdvice, Unreached, unreached};
 pub use spacing::{Direction, Gap, Reaching, gaps};
-pub(crate) use spacing::{NEAREST, least_throws, served};
+pub(crate) use spacing::{NEAREST, least_throws};
 pub use throw::{Drift, Pattern, Profile, Throw};
 pub use uniformity::{Uniformity, christiansen, lower_quarter, uniformity};

@@ -80,33 +80,6 @@ pub(crate) fn least_throws(heads: &[Reaching], row: Option<f64>, inside: &dyn Fn
     (0..heads.len()).map(least).collect()
 }
 
-/// Ground that each head waters by where it stands, m2: its share of a circle times the way to its neighbours in the row
-/// times the way to the next row, each the mean of the directions that it looks in; where there are no rows, times the
-/// square of the way to the nearest.
-///
-/// # Example
-/// On a grid of 20 ft a quarter of 0.75 gpm waters 100 ft2 and a half of 1.5 gpm 200: both apply the same, although their
-/// charts give throws of 29 and 33 ft.
-pub(crate) fn served(shape: &Shape, heads: &[Reaching]) -> Vec<f64> {
-    let (row, straight) = longest_edge(shape);
-    let row = (straight >= ROWS_FROM).then_some(row);
-    let inside = |p: Point| shape.contains(p);
-    let of = |(i, head): (usize, &Reaching)| {
-        let gaps = neighbours(heads, i, row, &inside);
-        let mean = |along: Direction| {
-            let (sum, n) =
-                gaps.iter().filter(|g| g.along == along).fold((0.0, 0.0), |(s, n), g| (s + g.gap, n + 1.0));
-            if n > 0.0 { sum / n } else { head.throw }
-        };
-        let square = match row {
-            Some(_) => mean(Direction::Row) * mean(Direction::Rows),
-            None => mean(Direction::Nearest).powi(2),
-        };
-        square * f64::from(head.arc) / 360.0
-    };
-    heads.iter().enumerate().map(of).collect()
-}
-
 /// Share of the throw that a gap may be.
 fn bears(along: Direction) -> f64 {
     match along {

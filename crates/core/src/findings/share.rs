@@ -1,7 +1,7 @@
-use crate::catalogue::{Kind, Nozzle};
-use crate::coverage::{RATE_STOP, RATE_WATCH, Reaching, served};
+use crate::catalogue::{ArcRule, Kind, Nozzle};
+use crate::coverage::{RATE_STOP, RATE_WATCH};
 use crate::job::Job;
-use crate::plan::{DrawnHead, Exposure, HeadGroup, Plants, SLOPE_APART_PERCENT, Soil};
+use crate::plan::{Exposure, HeadGroup, Plants, SLOPE_APART_PERCENT, Soil};
 
 /// How much a reason weighs.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -66,7 +66,7 @@ pub fn reasons_apart(job: &Job, a: &HeadGroup, b: &HeadGroup) -> Vec<Apart> {
         let weight = never_if(kinds_differ_in_rate(na.kind, nb.kind));
         apart(weight, ApartReason::Kinds(na.kind, nb.kind));
     } else if !na.kind.is_drip() {
-        let ratio = rate(job, a) / rate(job, b);
+        let ratio = ratio(job, (a, na), (b, nb));
         let ratio = ratio.max(1.0 / ratio);
         if ratio > RATE_WATCH {
             apart(never_if(ratio > RATE_STOP), ApartReason::Rates(ratio));
@@ -105,48 +105,48 @@ fn kinds_differ_in_rate(a: Kind, b: Kind) -> bool {
     !(rotor(a) && rotor(b) || a.is_drip() && b.is_drip())
 }
 
-/// Nominal flow over the ground that the heads water, L/min per m2: drawn heads by where they stand, listed ones by the
-/// spacing that they are laid at.
-fn rate(job: &Job, group: &HeadGroup) -> f64 {
-    let Some(nozzle) = job.catalogue().nozzle(&group.nozzle) else {
-        return 1.0;
-    };
-    let scale = job.ground_scale(group);
-    let served = where_they_stand(job, group, nozzle);
-    let (mut flow, mut area) = (0.0, 0.0);
-    for (place, (index, arc, _)) in group.heads().enumerate() {
-        flow += group.flow_of(nozzle, index, arc).lpm();
-        area += match &served {
-            Some(served) => served.get(place).copied().unwrap_or(0.0),
-            None => group.ground_of_head(nozzle, index, arc) * scale,
-        };
+/// How many times the rate of one group that of another is, over or under 1.
+///
+/// Rotors keep their flow at any arc, so what counts is where they stand: on one area the same grid, so flow by arc (a
+/// quarter of 0.75 gpm and a half of 1.5 gpm both make 3.0 gpm of a full circle, although their charts give throws of 29 and
+/// 33 ft); on two areas what each area gets. Others are matched by their make.
+fn ratio(job: &Job, a: (&HeadGroup, &Nozzle), b: (&HeadGroup, &Nozzle)) -> f64 {
+    let by_place =
+        |(g, n): (&HeadGroup, &Nozzle)| n.arc_rule == ArcRule::Any && g.is_drawn() && g.area.is_some();
+    if !by_place(a) || !by_place(b) {
+        return rate(job, a.0, a.1) / rate(job, b.0, b.1);
     }
-    (flow / area.max(1e-9)).max(1e-9)
+    if a.0.area == b.0.area {
+        return of_full_circle(a) / of_full_circle(b);
+    }
+    area_rate(job, a) / area_rate(job, b)
 }
 
-/// Ground of each head of a drawn group that throws over a sector, among all such heads of its area; none for others.
-fn where_they_stand(job: &Job, group: &HeadGroup, nozzle: &Nozzle) -> Option<Vec<f64>> {
-    let area = group.area.as_deref()?;
-    let shape = &job.site.area(area)?.shape;
-    if group.drawn.len() < 2 || !group.listed.is_empty() || nozzle.pattern.is_some() || nozzle.kind.is_drip()
-    {
-        return None;
+/// Flow of a group over its circles, L/min.
+fn of_full_circle((group, nozzle): (&HeadGroup, &Nozzle)) -> f64 {
+    let each = group.heads().map(|(i, arc, _)| (group.flow_of(nozzle, i, arc).lpm(), f64::from(arc) / 360.0));
+    let (flow, circles) = each.fold((0.0, 0.0), |(q, c), (flow, share)| (q + flow, c + share));
+    (flow / circles.max(1e-9)).max(1e-9)
+}
+
+/// What the area of a group gets from all heads of its kind, L/min per m2.
+fn area_rate(job: &Job, (group, nozzle): (&HeadGroup, &Nozzle)) -> f64 {
+    let flow = |g: &HeadGroup| {
+        let n = job.catalogue().nozzle(&g.nozzle).filter(|n| n.kind == nozzle.kind)?;
+        Some(g.heads().map(|(i, arc, _)| g.flow_of(n, i, arc).lpm()).sum::<f64>())
+    };
+    let on_area = job.groups.iter().filter(|g| g.area == group.area);
+    let m2 = group.area.as_deref().and_then(|id| job.site.area(id)).map_or(0.0, |a| a.shape.area_m2());
+    (on_area.filter_map(flow).sum::<f64>() / m2.max(1e-9)).max(1e-9)
+}
+
+/// Nominal flow over the ground that the heads are to water, L/min per m2.
+fn rate(job: &Job, group: &HeadGroup, nozzle: &Nozzle) -> f64 {
+    let scale = job.ground_scale(group);
+    let (mut flow, mut area) = (0.0, 0.0);
+    for (index, arc, _) in group.heads() {
+        flow += group.flow_of(nozzle, index, arc).lpm();
+        area += group.ground_of_head(nozzle, index, arc) * scale;
     }
-    let on_area = job.groups.iter().filter(|g| g.area.as_deref() == Some(area));
-    let mut heads: Vec<Reaching> = Vec::new();
-    let mut own = 0..0;
-    for g in on_area {
-        let Some(n) = job.catalogue().nozzle(&g.nozzle).filter(|n| n.pattern.is_none()) else { continue };
-        let from = heads.len();
-        let reaching = |h: &DrawnHead| {
-            let throw = h.radius.or(n.radius)?.m();
-            Some(Reaching { at: h.at, throw, arc: h.arc, facing: h.facing })
-        };
-        heads.extend(g.drawn.iter().filter_map(reaching));
-        if g.id == group.id {
-            own = from..heads.len();
-        }
-    }
-    let each = served(shape, &heads);
-    (own.len() == group.drawn.len()).then(|| each[own].to_vec())
+    (flow / area.max(1e-9)).max(1e-9)
 }

@@ -71,9 +71,6 @@ pub fn regulator_holds(job: &Job, zone: &ZoneAssessment) -> bool {
     })
 }
 
-/// Share of its aim at which a head is as good as there: no valve is worth a pound that no gauge in the field tells.
-const AIM_WITHIN: f64 = 0.95;
-
 struct Hydraulics<'a> {
     job: &'a Job,
     valve: &'a Valve,
@@ -96,7 +93,7 @@ impl Hydraulics<'_> {
     fn below_aim(&self) -> Option<Finding> {
         let low = self.zone.lowest();
         let aim = self.allowance.aim.wanted(low.band, low.exponent == 0.0);
-        let below = self.zone.starved().is_none() && !low.nozzle.reaches(aim * AIM_WITHIN);
+        let below = self.zone.starved().is_none() && !low.nozzle.reaches(aim);
         (below && !low.kind.is_drip()).then(|| {
             let check = Check::BelowAim { gets: low.nozzle, aim, band: low.band };
             Finding::new(Severity::Watch, check)

@@ -1,5 +1,6 @@
 //! All kinds of head side by side for an area: the same figures for each.
 
+use super::price::{DRIP_DU, Prices};
 use super::{LayoutFault, Proposal, propose};
 use crate::catalogue::Kind;
 use crate::drip::{DripFault, DripWish, Laid, design};
@@ -58,6 +59,9 @@ pub struct Alternative {
     pub pressure: (Pressure, Option<Pressure>),
     /// For drip, its rows as they are laid, or why they can't be.
     pub drip: Option<Result<Drip, DripFault>>,
+    /// By this one way comes before another, the least first: its price over ten years, dearer by what it lacks; none
+    /// where it can't be laid.
+    pub weighed: Option<f64>,
 }
 
 /// Drip over an area as it is laid.
@@ -150,7 +154,8 @@ impl Trial<'_> {
             minutes(self.job, self.ground, landing, du)
         });
         let cost = heads.as_ref().ok().and_then(|p| cost(self.job, p));
-        Alternative { cost, heads, ..self.of(kind, score.map(|s| s.flow), minutes) }
+        let weighed = score.map(|s| s.weighed());
+        Alternative { cost, heads, weighed, ..self.of(kind, score.map(|s| s.flow), minutes) }
     }
 
     /// Dripline by the soil, laid row by row.
@@ -172,7 +177,8 @@ impl Trial<'_> {
         let m2: f64 = made.parts.iter().map(|p| p.ground_m2).sum();
         let rate = Rate::from_mmph(flow.lpm() * 60.0 / m2.max(1e-9));
         // Emitters that compensate give nearly the same everywhere.
-        let minutes = minutes(self.job, self.ground, rate, 0.9);
+        let minutes = minutes(self.job, self.ground, rate, DRIP_DU);
+        let weighed = Some(Prices::of(self.job, self.ground, Kind::Dripline).of_drip(self.job, &made, m2));
         let drip = Drip {
             emitter: flow * (1.0 / emitters.max(1) as f64),
             emitters_apart,
@@ -183,7 +189,7 @@ impl Trial<'_> {
             rate,
             edit: made.edit,
         };
-        Alternative { drip: Some(Ok(drip)), ..self.of(Kind::Dripline, Some(flow), minutes) }
+        Alternative { drip: Some(Ok(drip)), weighed, ..self.of(Kind::Dripline, Some(flow), minutes) }
     }
 
     fn of(&self, kind: Kind, flow: Option<Flow>, minutes: Option<WeekMinutes>) -> Alternative {
@@ -201,6 +207,7 @@ impl Trial<'_> {
             year: flow.zip(minutes).map(|(f, m)| volume(f, m)),
             pressure: (self.job.catalogue().class(kind).nominal, self.available.left),
             drip: None,
+            weighed: None,
         }
     }
 }

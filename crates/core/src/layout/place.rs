@@ -16,6 +16,9 @@ pub(super) enum Inside {
 /// A corner turns by more than this, degrees.
 const CORNER: f64 = 25.0;
 
+/// Sine of half the sharpest corner that a head is moved into far enough to stand off both edges.
+const SHARPEST: f64 = 0.2;
+
 /// Positions for a spacing in metres.
 pub(super) fn place(
     field: &Field,
@@ -90,7 +93,7 @@ fn along(ring: &Outline, spacing: f64) -> Vec<Point> {
         let turned = turn(start);
         let open = 180.0 - turned;
         let into = tangent(&edges[start], 0.0) + open / 2.0;
-        out.push(edges[start].from.toward(into, OFF_EDGE / (open.to_radians() / 2.0).sin().max(0.35)));
+        out.push(edges[start].from.toward(into, OFF_EDGE / (open.to_radians() / 2.0).sin().max(SHARPEST)));
         let mut walk: Vec<(Point, f64)> = Vec::new();
         let mut i = start;
         loop {

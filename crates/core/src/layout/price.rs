@@ -2,16 +2,17 @@
 //! valves, and its water.
 
 use crate::catalogue::Kind;
+use crate::drip::{DripDesign, Laid};
 use crate::job::Job;
-use crate::plan::need_per_week;
+use crate::plan::{DripLaying, need_per_week};
 use crate::site::{Area, Point};
 use crate::units::{Flow, Length, Pressure};
 use crate::water::{SupplyPoint, design_flow};
 use rust_decimal::prelude::ToPrimitive;
 use std::sync::Arc;
 
-/// Years that water is counted for.
-pub const YEARS: f64 = 10.0;
+/// Years that ways to water are compared over.
+pub const YEARS: u32 = 10;
 
 /// Evenness of drip whose emitters compensate.
 pub const DRIP_DU: f64 = 0.9;
@@ -65,12 +66,15 @@ impl Prices {
             metre: money(job.rules.trench.price) + money(job.rules.trench.pipe),
             valve: VALVE + buying.hours.valve * hour,
             allowance: best_connection(job).map_or(Flow::from_gpm(ALLOWANCE_GPM), |b| b.0),
-            water_m2: need.depth.m() * need.weeks * tariff * YEARS,
+            water_m2: need.depth.m() * need.weeks * tariff * f64::from(YEARS),
         }
     }
 
-    /// Rows of drip with so many metres of tube, laid on the ground or in slots under it, on so much ground.
-    pub fn of_drip(&self, job: &Job, tube: Length, flow: Flow, m2: f64, dug: bool) -> f64 {
+    /// Drip as it is laid, on the ground or in slots under it, on so much ground.
+    pub fn of_drip(&self, job: &Job, drip: &DripDesign, m2: f64) -> f64 {
+        let tube = Length::from_m(drip.parts.iter().map(|p| p.dripline().m()).sum());
+        let flow: Flow = drip.parts.iter().map(Laid::flow).sum();
+        let dug = matches!(&drip.group.drip, Some(DripLaying::Rows(r)) if r.depth > Length::ZERO);
         let buying = &job.rules.buying;
         let foot = TUBE_FT + buying.hours.tube_ft * buying.hour.to_f64().unwrap_or(0.0);
         let slot = if dug { SLOT * job.rules.trench.price.to_f64().unwrap_or(0.0) } else { 0.0 };

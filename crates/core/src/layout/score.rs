@@ -62,7 +62,7 @@ fn weight(severity: Severity) -> f64 {
     match severity {
         Severity::Stop => 3.0,
         Severity::Fix => 1.0,
-        Severity::Watch => 0.15,
+        Severity::Watch => 0.05,
         _ => 0.0,
     }
 }
@@ -168,6 +168,8 @@ const ON_DRY: (f64, f64) = (0.005, 0.03);
 const OFF_AREA: (f64, f64) = (0.06, 0.20);
 /// Rate over that of the same nozzles at their own throw.
 const OVER_RATE: (f64, f64) = (1.15, 1.6);
+/// Expected DU under the aim of the kind.
+const BELOW_AIM: (f64, f64) = (0.015, 0.3);
 /// Ideal DU over the fault that still leaves room for what the field takes off.
 const SOUND: f64 = 0.05;
 /// Any dry spot at all.
@@ -187,8 +189,8 @@ pub(super) fn audited(
     let sources = sources(job, &set);
     let found = area_findings(job, area, &sources, covered, Some(expected));
     let aim = sources.first().map_or(0.0, |s| aim_of(s.class.kind));
-    // A hundredth is what one set of repetitions differs from another.
-    let below = past(aim - expected.du, 0.01, 0.1);
+    // What one set of repetitions differs from another is no shortfall; from where the check speaks it weighs besides.
+    let below = past(aim - expected.du, BELOW_AIM.0, BELOW_AIM.1);
     let over = score.rate.mmph() / score.own_rate.mmph().max(1e-9);
     let lacks = found.iter().map(|f| weight(f.severity)).sum::<f64>()
         + below

@@ -42,5 +42,5 @@ pub use propose::{RouteFault, Routes, Scope, routes, routes_watched, two_sizes_u
 pub use roads::{Roads, Stop, Way};
 pub use size::{Limits, Short, Size, SizeLeg, Sized, least_cost};
 pub use sizes::{LoopCost, SizeShort, Sizes, sizes, sizes_watched};
-pub use tree::{Tree, TreeEdge, join, meeting_point};
+pub use tree::{Tree, TreeEdge, join, meeting_point, square_branch};
 pub use wire::{GAUGES, Wire, volts_lost, wire};

@@ -5,12 +5,12 @@ use super::lateral::{self, Need};
 use super::roads::Roads;
 use super::shared::{Planned, choose_together};
 use super::tree::{Tree, join};
-use crate::catalogue::PipeId;
+use crate::catalogue::{FittingSystem, PipeId};
 use crate::earthwork::Ground;
 use crate::earthwork::{BadPlace, bad_place};
 use crate::earthwork::{Stretch, stretches};
 use crate::job::Job;
-use crate::plan::{Edit, Joint, JointKind, LegOf, PipeLeg, Supply, Valve};
+use crate::plan::{Edit, Joint, JointKind, LegOf, PipeLeg, Supply, Valve, WaterSource};
 use crate::progress::Progress;
 use crate::site::{ObjectKind, PlaceKind, PlaceMark, Point, SiteObject};
 use crate::zone::drawn_on;
@@ -319,12 +319,14 @@ fn put_lateral(work: &mut Work, job: &Job, valve: &Valve, tree: &Tree) {
     work.push(edits);
 }
 
-/// The pipe that mains begin with: of the laterals' make, else the usual one.
+/// The pipe that mains begin with: of the laterals' make, else the usual one. What stands under the street's pressure is
+/// pressure pipe, whatever the zones are: drip tube begins behind a regulator, or at a tap.
 fn main_pipe(job: &Job, supply: &Supply) -> PipeId {
     let own = job.piping.main(&supply.id).next().map(|l| l.pipe.clone());
     let of_laterals = || {
         let drawn = job.groups.iter().filter(|g| g.is_drawn());
-        drawn.map(|g| g.pipe.clone()).next()
+        let tube = |p: &PipeId| FittingSystem::of_material(&p.material) == Some(FittingSystem::Drip);
+        drawn.map(|g| g.pipe.clone()).find(|p| supply.water == WaterSource::Tap || !tube(p))
     };
     let usual = || crate::usual::lateral(job.units);
     own.or_else(of_laterals).unwrap_or_else(usual)

@@ -103,23 +103,25 @@ fn a_straight_run_is_straight() {
 }
 
 #[test]
-fn three_points_meet_at_120_degrees() {
-    // An equilateral triangle of 10 m: three legs of 10/√3.
+fn three_points_meet_squarely_within_the_bound_of_120_degrees() {
+    // An equilateral triangle of 10 m: a side and its height, where three legs of 10/√3 would do at 120 degrees.
     let top = at(5.0, 75f64.sqrt());
     let points = [at(0.0, 0.0), at(10.0, 0.0), top];
     let tree = joined(&bare(vec![]), &points);
-    near(tree.length(), 30.0 / 3f64.sqrt(), 0.002);
+    near(tree.length(), 10.0 + 75f64.sqrt(), 0.002);
     near(least_trench(&points), 30.0 / 3f64.sqrt(), 1e-4);
     // A corner of more than 120 degrees is the meeting point itself.
+    // Tees branch squarely: the third's way onto the run between two, 10 m and 9 m.
+    near(square_branch([at(0.0, 0.0), at(10.0, 0.0), at(5.0, 9.0)]).distance(at(5.0, 0.0)), 0.0, 1e-9);
     near(meeting_point([at(0.0, 0.0), at(-5.0, 1.0), at(5.0, 1.0)]).norm(), 0.0, 1e-9);
 }
 
 #[test]
-fn four_corners_of_a_square_meet_in_two_points() {
-    // A square of 10 m: 10 (1 + √3) = 27.32 m, against 30 m along three sides.
+fn four_corners_of_a_square_are_joined_along_three_sides() {
+    // A square of 10 m: 30 m; two points of 120 degrees would make 10 (1 + √3) = 27.32 m of it, with no fitting for them.
     let points = [at(0.0, 0.0), at(10.0, 0.0), at(10.0, 10.0), at(0.0, 10.0)];
     let tree = joined(&bare(vec![]), &points);
-    near(tree.length(), 10.0 * (1.0 + 3f64.sqrt()), 0.02);
+    near(tree.length(), 30.0, 0.02);
     let bound = least_trench(&points);
     assert!(bound <= tree.length() && bound > 0.82 * 30.0, "{bound}");
 }

@@ -2,8 +2,9 @@
 //!
 //! # Source
 //! Kou, Markowsky and Berman (1981), "A fast algorithm for Steiner trees": shortest ways joined up as a
-//! spanning tree, at most twice the least. Points of meeting by three, where the legs stand at 120
-//! degrees, as Smith, Lee and Liebman (1981) insert them, and moved by Weiszfeld's steps (1937).
+//! spanning tree, at most twice the least. Points of meeting by three are put in as Smith, Lee and Liebman (1981) do, but
+//! square, since tees branch at 90 degrees: the third point's branch onto the straight run between the other two. The legs
+//! at 120 degrees of Torricelli's point (Weiszfeld 1937) are the bound that lengths are held against.
 
 use super::roads::{Roads, Stop, Way};
 use crate::site::Point;
@@ -204,6 +205,23 @@ pub fn meeting_point(p: [Point; 3]) -> Point {
     at
 }
 
+/// The square branch by which three are joined with the least trench: the straight run between two of them, and the third's
+/// way onto it; one of the three where no foot of a branch lies between.
+///
+/// # Example
+/// (0, 0), (10, 0) and (5, 9): at (5, 0), 19 m of trench, where one by way of the third would be 20.6.
+pub fn square_branch(p: [Point; 3]) -> Point {
+    let foot = |i: usize| {
+        let (a, b, c) = (p[(i + 1) % 3], p[(i + 2) % 3], p[i]);
+        let run = b - a;
+        let share = (c - a).dot(run) / run.dot(run).max(1e-12);
+        (share > 0.0 && share < 1.0).then(|| a + run * share)
+    };
+    let sum = |at: &Point| p.iter().map(|q| q.distance(*at)).sum::<f64>();
+    let places = (0..3).filter_map(foot).chain(p);
+    places.min_by(|a, b| sum(a).total_cmp(&sum(b))).unwrap_or(p[0])
+}
+
 /// Points of meeting: put in where three legs make less of two, moved while that saves anything, taken
 /// out where they join only two.
 fn improve(roads: &Roads<'_>, tree: &mut Tree) {
@@ -269,7 +287,7 @@ fn best_meeting(roads: &Roads<'_>, tree: &Tree) -> Option<(usize, usize, usize, 
                 }
                 let (u, w) = (other(ex, v), other(ey, v));
                 let three = [tree.points[u], tree.points[v], tree.points[w]];
-                let at = meeting_point(three);
+                let at = square_branch(three);
                 if three.iter().any(|p| p.distance(at) < SAME) {
                     continue;
                 }
@@ -319,7 +337,7 @@ fn settle(roads: &Roads<'_>, tree: &mut Tree) -> bool {
             continue;
         }
         let ends: Vec<usize> = edges.iter().map(|e| other(tree.edges[*e], v)).collect();
-        let at = meeting_point([tree.points[ends[0]], tree.points[ends[1]], tree.points[ends[2]]]);
+        let at = square_branch([tree.points[ends[0]], tree.points[ends[1]], tree.points[ends[2]]]);
         let now: f64 = edges.iter().map(|e| tree.edges[*e].cost).sum();
         let costs: Option<Vec<f64>> = ends.iter().map(|i| roads.ground.trench(tree.points[*i], at)).collect();
         let Some(costs) = costs else { continue };

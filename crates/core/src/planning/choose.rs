@@ -5,13 +5,13 @@ use super::price::{TenYears, ten_years, with_planning_prices};
 use super::steps::{Piped, Steps, carry_out};
 use crate::assess::assess;
 use crate::catalogue::Kind;
-use crate::drip::{DripDesign, DripFault, DripWish, Laid as LaidDrip, design, usual_kind};
+use crate::drip::{DripDesign, DripFault, DripWish, design, usual_kind};
 use crate::job::Job;
-use crate::layout::{LAID_OUT, LayoutFault, Prices, Proposal, lay_out, propose};
-use crate::plan::{DripLaying, Edit};
+use crate::layout::{Alternative, LAID_OUT, LayoutFault, Prices, Proposal, lay_out, propose};
+use crate::plan::Edit;
 use crate::pricing::PriceBook;
 use crate::progress::Progress;
-use crate::units::{Flow, Length};
+use crate::units::Flow;
 use std::collections::HashMap;
 
 /// What a plan is asked for.
@@ -207,11 +207,8 @@ impl Candidate {
             (Made::Heads(p), _) => (p.score.cost, p.score.weighed()),
             (Made::Drip(_), None) => (f64::MAX, f64::MAX),
             (Made::Drip(drip), Some(ground)) => {
-                let tube = Length::from_m(drip.parts.iter().map(|p| p.dripline().m()).sum());
-                let flow: Flow = drip.parts.iter().map(LaidDrip::flow).sum();
-                let dug = matches!(&drip.group.drip, Some(DripLaying::Rows(r)) if r.depth > Length::ZERO);
                 let prices = Prices::of(job, ground, kind);
-                let price = prices.of_drip(job, tube, flow, ground.shape.area_m2(), dug);
+                let price = prices.of_drip(job, drip, ground.shape.area_m2());
                 (price, price)
             }
         };
@@ -222,6 +219,14 @@ impl Candidate {
     fn is_sound(&self) -> bool {
         self.weighed < self.price * SOUND
     }
+}
+
+/// Of the ways that an area was compared with, the kind that its layout makes cheapest over ten years, of those that suit
+/// the ground and the water.
+pub fn cheapest<'w>(job: &Job, area: &str, ways: impl Iterator<Item = &'w Alternative>) -> Option<Kind> {
+    let (may, _) = kinds(job, area);
+    let suits = ways.filter(|w| may.contains(&w.kind)).filter_map(|w| Some((w.kind, w.weighed?)));
+    suits.min_by(|a, b| a.1.total_cmp(&b.1)).map(|w| w.0)
 }
 
 /// Whole plans with one option of each area, each carried out once.

@@ -16,7 +16,7 @@ mod kinds;
 mod price;
 mod steps;
 
-pub use choose::{Choice, Laid, LayFault, Made, Planned, Way, Wish, plan};
+pub use choose::{Choice, Laid, LayFault, Made, Planned, Way, Wish, cheapest, plan};
 pub use kinds::{KindFault, kinds};
 pub use price::{TenYears, ten_years, with_planning_prices};
 pub use steps::{Piped, Steps, carry_out};

@@ -35,7 +35,7 @@ pub struct TenYears {
 impl TenYears {
     /// Parts, labour and ten years of water.
     pub fn sum(&self) -> f64 {
-        self.first + YEARS * self.water_cost
+        self.first + f64::from(YEARS) * self.water_cost
     }
 
     /// By this one plan comes before another, the least first: its price, several times as much with anything to be

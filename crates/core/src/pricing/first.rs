@@ -1,10 +1,10 @@
-//! What an alternative costs to put in, and over five years with its water: for choosing, not for buying.
+//! What an alternative costs to put in, and over ten years with its water: for choosing, not for buying.
 
 use super::book::{PriceBook, part_key, quantity_of};
 use super::cents;
 use crate::assess::assess;
 use crate::job::Job;
-use crate::layout::{Alternative, lay_out};
+use crate::layout::{Alternative, YEARS, lay_out};
 use crate::plan::Piping;
 use crate::runtime::cost;
 use crate::takeoff::{How, Line, LineKind, Reason, Unit, takeoff};
@@ -12,8 +12,6 @@ use crate::units::{Flow, Length, Volume};
 use rust_decimal::Decimal;
 use rust_decimal::prelude::FromPrimitive;
 
-/// Years that alternatives are compared over.
-pub const YEARS: u32 = 5;
 /// Months that a season's water is spread over, alike, to find its steps of the tariff.
 const SEASON_MONTHS: u32 = 6;
 
@@ -60,7 +58,7 @@ impl FirstCost {
     pub fn first(&self) -> Decimal {
         self.materials + self.labour
     }
-    /// The same with the water of five years.
+    /// The same with the water of ten years.
     pub fn over_years(&self) -> Option<Decimal> {
         Some(self.first() + self.water? * Decimal::from(YEARS))
     }
@@ -134,7 +132,7 @@ pub fn wanted_by(job: &Job, way: &Alternative) -> Option<Vec<Line>> {
 ///
 /// # Example
 /// Ten heads with parts of 12.00 each and a quarter of an hour at 48: 120 and 120, 240 in all; with 30 of
-/// water a year 390 over five years.
+/// water a year 540 over ten years.
 pub fn first_cost(job: &Job, way: &Alternative, lines: &[Line], book: &PriceBook) -> FirstCost {
     let mut materials = Decimal::ZERO;
     let mut unpriced = Vec::new();

@@ -6,7 +6,7 @@
 //! | `book` | the company's own price book |
 //! | `basket` | the cheapest supplier, and the cheapest split over several, with carriage and packs |
 //! | `quote` | materials, labour, overhead, margin, tax |
-//! | `first` | alternatives by first cost and over five years |
+//! | `first` | alternatives by first cost and over ten years |
 //! | `saving` | what one alternative saves against another, and when it is paid back |
 //! | `kits` | a bundle under one number against its parts |
 //! | `nozzles` | the nozzles that the company keeps for all its jobs |
@@ -32,7 +32,7 @@ mod tests;
 pub use basket::{Bag, Basket, Baskets, baskets};
 pub use book::{BookFault, Offer, Price, PriceBook, Supplier, part_key, piece_for_people};
 pub use change::{QuoteChange, changes};
-pub use first::{FirstCost, YEARS, first_cost, wanted_by};
+pub use first::{FirstCost, first_cost, wanted_by};
 pub use kits::{Kit, KitFault, KitOffer, kit_offers};
 pub use nozzles::{HouseNozzles, Parted};
 pub use options::{MOST_OPTIONS, Options, OptionsFault, side_by_side};

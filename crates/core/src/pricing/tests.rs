@@ -353,6 +353,7 @@ fn an_alternative_is_compared_by_its_first_cost_and_over_five_years() {
         year: Some(Volume::from_litres(60_000.0)),
         pressure: (Pressure::from_psi(30.0), None),
         drip: None,
+        weighed: None,
     };
     let of = |kind, part: &str, n| Line { kind, ..line(part, n) };
     let lines = [
@@ -373,7 +374,7 @@ fn an_alternative_is_compared_by_its_first_cost_and_over_five_years() {
     );
     let cost = first_cost(&job, &way, &lines, &book);
     assert_eq!((cost.materials, cost.labour), (d("140"), d("192")));
-    assert_eq!((cost.water, cost.over_years()), (Some(d("90")), Some(d("782"))));
+    assert_eq!((cost.water, cost.over_years()), (Some(d("90")), Some(d("1232"))));
     book.prices.retain(|p| p.number != "valve-1in");
     let cost = first_cost(&job, &way, &lines, &book);
     assert_eq!((cost.materials, cost.unpriced), (d("90"), vec!["valve-1in".to_owned()]));

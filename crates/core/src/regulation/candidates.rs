@@ -5,6 +5,9 @@ use crate::plan::Regulation;
 use crate::units::Pressure;
 use crate::zone::{ZoneAssessment, ZoneInputs, assess_zone};
 
+/// What a preset that lies under the set point that is wanted counts against one that lies over it.
+const UNDER: f64 = 2.0;
+
 /// The zone of these inputs, regulated otherwise.
 pub(super) fn regulated(job: &Job, inputs: &ZoneInputs, regulation: Regulation) -> Option<ZoneAssessment> {
     assess_zone(&inputs.clone().with_regulation(regulation, job.catalogue())).ok()
@@ -45,8 +48,9 @@ pub(super) fn candidates(job: &Job, inputs: &ZoneInputs, bare: &ZoneAssessment) 
     }
     set = Pressure::from_psi(set.psi().round());
     all.push((Regulation::Valve { set }, 1));
-    // Below the module's flow the preset in the line does the same, where one is made near it.
-    let near = |p: &Pressure| (*p - set).kpa().abs();
+    // Below the module's flow the preset in the line does the same, where one is made near it: rather over what is wanted
+    // than under, since what is missing at the nozzle no regulator brings.
+    let near = |p: &Pressure| if *p < set { UNDER * (set - *p).kpa() } else { (*p - set).kpa() };
     let preset = presets(job, inputs).into_iter().min_by(|a, b| near(a).total_cmp(&near(b)));
     all.extend(preset.map(|set| (Regulation::Inline { set }, 1)));
     // Bodies that are made for every kind on the valve.

@@ -7,9 +7,10 @@ use crate::plan::{ArcCount, HeadGroup, Valve};
 use crate::units::{Flow, Pressure, Speed};
 use crate::water::{Aim, Allowance};
 use crate::zone::{ZoneAssessment, zone_of};
+use std::collections::BTreeMap;
 
-/// Heads tried at most.
-const MOST: u32 = 100;
+/// Heads tried at most: emitters at plants are counted in thousands.
+const MOST: u32 = 4_096;
 
 /// What stops the next head.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -97,8 +98,8 @@ impl Fit {
 ///
 /// The largest n for which the zone solved with n heads keeps its flow within `design` (what the connection
 /// lets any valve take, where that is known), its lowest head at or over the aim, and every pipe from the
-/// service line on within the house's velocity. Heads from 1 to 100 are tried; the ground goes on climbing at
-/// the slope that was given.
+/// service line on within the house's velocity. Heads from 1 to 4,096 are tried, by doubling and bisection; the ground goes
+/// on climbing at the slope that was given.
 ///
 /// # Source
 /// The question as installers ask it; Todini and Pilati (1988) for every zone that is tried.
@@ -116,27 +117,29 @@ pub fn fit(job: &Job, valve: &Valve, design: Option<Flow>) -> Option<Fit> {
     let band = class.band();
     // More pressure gives a compensating emitter nothing: what it needs is its aim.
     let compensating = class.exponent == 0.0;
-    let zones: Vec<Option<ZoneAssessment>> = (1..=MOST)
-        .map(|n| zone_of(&with_heads(job, group, valve, n), valve).ok())
-        // Once the bottom of the band, the flow or a velocity stops, more heads only stop more.
-        .scan(false, |over, zone| {
-            let was = *over;
-            *over = zone.as_ref().is_none_or(|z| stops(job, valve, z, design, band.least).is_some());
-            (!was).then_some(zone)
-        })
-        .collect();
-    let count = |wanted: Pressure| {
-        let mut fits = None;
-        for (n, zone) in (1..).zip(&zones) {
-            let Some(zone) = zone else {
-                return (fits, Limit::Unsolved);
-            };
-            if let Some(limit) = stops(job, valve, zone, design, wanted) {
-                return (fits, limit);
+    let mut zones: BTreeMap<u32, Option<ZoneAssessment>> = BTreeMap::new();
+    let mut stopped = |n: u32, wanted: Pressure| {
+        let zone = zones.entry(n).or_insert_with(|| zone_of(&with_heads(job, group, valve, n), valve).ok());
+        zone.as_ref().map_or(Some(Limit::Unsolved), |z| stops(job, valve, z, design, wanted))
+    };
+    // What stops some heads stops more of them: doubled until it does, then halved in between.
+    let mut count = |wanted: Pressure| {
+        let (mut fits, mut over) = (0, 1);
+        let mut limit = loop {
+            match stopped(over, wanted) {
+                Some(limit) => break limit,
+                None if over == MOST => return (Some(MOST), Limit::Untried(MOST)),
+                None => (fits, over) = (over, over * 2),
             }
-            fits = Some(n);
+        };
+        while over - fits > 1 {
+            let middle = fits + (over - fits) / 2;
+            match stopped(middle, wanted) {
+                Some(here) => (over, limit) = (middle, here),
+                None => fits = middle,
+            }
         }
-        (fits, Limit::Untried(MOST))
+        ((fits > 0).then_some(fits), limit)
     };
     let (nominal, _) = count(if compensating { band.least } else { band.best });
     let (least, at_least) = count(band.least);

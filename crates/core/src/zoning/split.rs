@@ -537,6 +537,9 @@ fn starves(job: &Job, valve: &Valve) -> Option<(Pressure, Pressure)> {
     zone.starved().map(|low| (low.nozzle, low.band.least))
 }
 
+/// Share of its aim from which no valve more is worth what it brings: no gauge in the field tells it. The checks say it.
+const AIM_WITHIN: f64 = 0.95;
+
 /// The gravest that the checks would say of a proposed zone.
 fn unfit(job: &Job, valve: &Valve, limit: Option<Flow>, aim: Aim) -> Option<Unfit> {
     // Without water figures the split goes by nominal flows alone.
@@ -557,7 +560,9 @@ fn unfit(job: &Job, valve: &Valve, limit: Option<Flow>, aim: Aim) -> Option<Unfi
         Check::ServiceVelocity { shared, .. } => {
             Some(too_small(shared.pipe.clone(), shared.velocity, shared.limit))
         }
-        Check::BelowAim { gets, aim, .. } => Some(Unfit::BelowAim { gets: *gets, aim: *aim }),
+        Check::BelowAim { gets, aim, .. } if !gets.reaches(*aim * AIM_WITHIN) => {
+            Some(Unfit::BelowAim { gets: *gets, aim: *aim })
+        }
         _ => None,
     };
     found.iter().filter_map(|f| of(&f.check)).max_by_key(Unfit::grave)

@@ -587,11 +587,10 @@ fn a_split_gives_each_class_what_its_own_pressure_allows() {
     assert!(on("g1") < on("g2") + 2 && on("g2") >= 2, "{} and {}", on("g1"), on("g2"));
     for zone in &after.zones {
         let codes: Vec<&str> = zone.findings.iter().map(Finding::code).collect();
-        assert!(
-            !codes.contains(&"head-starved") && !codes.contains(&"below-aim"),
-            "{}: {codes:?}",
-            zone.valve
-        );
+        assert!(!codes.contains(&"head-starved"), "{}: {codes:?}", zone.valve);
+        // Within a twentieth of the aim, nominal less a tenth: no valve more for what no gauge tells.
+        let low = zone.zone.as_ref().unwrap().lowest();
+        assert!(low.nozzle / low.band.best > 0.9 * 0.95 - 1e-9, "{}: {:?}", zone.valve, low.nozzle);
     }
     assert!(after.bound.valves <= next.valves.len());
 }

@@ -8,9 +8,11 @@ use crate::error::{AppError, sentence};
 use crate::runs::Run;
 use crate::screens::ground::water::{percent, pill};
 use askama::Template;
+use fenlo_core::catalogue::Kind;
 use fenlo_core::coverage::verdict;
 use fenlo_core::job::Job;
-use fenlo_core::layout::{Alternative, advise, measure};
+use fenlo_core::layout::{Alternative, YEARS, advise, measure};
+use fenlo_core::planning::cheapest;
 use fenlo_core::pricing::{FirstCost, Offered, Saving, planned_kind, savings};
 use fenlo_core::units::Surface;
 use fenlo_drawing::layout_picture;
@@ -184,14 +186,17 @@ fn blocks(plan: &Job, all: &[Alternative], money: Option<&Money>) -> Vec<Block> 
             let Some(thing) = plan.site.object(&way.area) else {
                 continue;
             };
-            let advice = advise(plan, &way.area);
-            let says = advice.map_or(String::new(), |a| {
+            let best = best_of(plan, all, &way.area).map(|kind| {
+                format!("{} costs least over {YEARS} years by its layout. ", fenlo_words::kind(kind))
+            });
+            let usual = advise(plan, &way.area).map(|a| {
                 format!(
-                    "Best fit: {} ({}).",
+                    "Usual here: {} ({}).",
                     fenlo_words::kind(a.kind).to_lowercase(),
                     fenlo_words::advice(&a, plan.units)
                 )
             });
+            let says = best.unwrap_or_default() + &usual.unwrap_or_default();
             out.push(Block {
                 id: way.area.clone(),
                 name: thing.title().to_owned(),
@@ -201,7 +206,8 @@ fn blocks(plan: &Job, all: &[Alternative], money: Option<&Money>) -> Vec<Block> 
             });
         }
         if let Some(block) = out.last_mut() {
-            block.cards.push(card(plan, way, money.and_then(|m| m.of(plan, place, way))));
+            let suits = best_of(plan, all, &way.area) == Some(way.kind);
+            block.cards.push(card(plan, way, suits, money.and_then(|m| m.of(plan, place, way))));
         }
     }
     for block in &mut out {
@@ -235,9 +241,13 @@ fn held_against(saves: &[Option<Saving>]) -> String {
     )
 }
 
-fn card(plan: &Job, way: &Alternative, cost: Option<FirstCost>) -> Card {
+/// The kind that comes cheapest on an area, of those that were compared there so far.
+fn best_of(plan: &Job, all: &[Alternative], area: &str) -> Option<Kind> {
+    cheapest(plan, area, all.iter().filter(|w| w.area == area))
+}
+
+fn card(plan: &Job, way: &Alternative, suits: bool, cost: Option<FirstCost>) -> Card {
     let u = plan.units;
-    let suits = advise(plan, &way.area).is_some_and(|a| a.kind == way.kind);
     let dash = || "–".to_owned();
     let proposal = way.heads.as_ref().ok();
     let score = proposal.map(|p| p.score);

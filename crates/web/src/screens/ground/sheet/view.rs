@@ -333,7 +333,7 @@ fn layout(plan: &Plan, area: &str) -> Layout {
     let here = || plan.groups.iter().filter(|g| g.area.as_deref() == Some(area)).flat_map(|g| &g.drawn);
     let why = advice.map_or(String::new(), |a| {
         format!(
-            "Best fit: {} ({}).",
+            "Usual here: {} ({}).",
             fenlo_words::kind(a.kind).to_lowercase(),
             fenlo_words::advice(&a, plan.units)
         )

@@ -6,7 +6,7 @@ use crate::units::Pressure;
 use crate::zone::{ZoneAssessment, ZoneInputs, assess_zone};
 
 /// What a preset that lies under the set point that is wanted counts against one that lies over it.
-const UNDER: f64 = 2.0;
+const UNDER: f64 = 1.4;
 
 /// The zone of these inputs, regulated otherwise.
 pub(super) fn regulated(job: &Job, inputs: &ZoneInputs, regulation: Regulation) -> Option<ZoneAssessment> {

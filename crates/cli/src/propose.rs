@@ -126,6 +126,8 @@ impl Work {
         let Piped { job, split, faults, sized, refused, .. } = &planned.piped;
         let u = before.units;
         let mut said: Vec<String> = planned.choices.iter().map(|c| words::choice(c, job)).collect();
+        // What stands at the connection is bought and fitted too: nobody should find it in the parts list first.
+        said.extend(words::connections(before, job));
         let mut impossible = refused.clone();
         if let Some(split) = split {
             said.push(words::split_said(split, u));

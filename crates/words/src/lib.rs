@@ -72,7 +72,7 @@ pub use piping::{
     bad_place, depth, pipe_loss, pipe_velocity, pipes_said, place, route_fault, sizes_said, split_said,
     wire_said,
 };
-pub use planning::{choice, lay_fault, made, ten_years};
+pub use planning::{choice, connections, lay_fault, made, ten_years};
 pub use pricing::{
     against, estimate, first_cost, kit_offer, labour, money, price, quote_change, quote_section, saving,
     whole_money,

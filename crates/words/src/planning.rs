@@ -4,6 +4,7 @@ use crate::said::counted;
 use crate::{drip_fault, drip_laid, estimate, how_laid_out, kind, layout_fault};
 use fenlo_core::job::Job;
 use fenlo_core::layout::YEARS;
+use fenlo_core::plan::ChainPart;
 use fenlo_core::planning::{Choice, KindFault, LayFault, Made, TenYears, Way};
 use fenlo_core::units::{UnitSystem, Volume};
 use fenlo_core::verdict::Total;
@@ -78,6 +79,28 @@ fn grave(found: &Total) -> String {
     let each = [(found.stop, "to stop for"), (found.fix, "to fix")];
     let told: Vec<String> = each.iter().filter(|e| e.0 > 0).map(|(n, what)| format!("{n} {what}")).collect();
     told.join(" and ")
+}
+
+/// What a plan changes at its points of connection: a system regulator put in, a backflow preventer in another size.
+pub fn connections(before: &Job, after: &Job) -> Vec<String> {
+    let label = |model: &str| after.catalogue().device(model).map_or(String::new(), |d| d.label.clone());
+    let mut said = Vec::new();
+    for supply in &after.supplies {
+        let was = |id: &str| Some(&before.supply(&supply.id)?.chain.iter().find(|c| c.id == id)?.part);
+        for item in &supply.chain {
+            match (&item.part, was(&item.id)) {
+                (ChainPart::Regulator { set }, None) => {
+                    let set = set.show_round(after.units);
+                    said.push(format!("{}: add a system regulator, set {set}.", supply.name));
+                }
+                (ChainPart::Device { model }, Some(ChainPart::Device { model: old })) if model != old => {
+                    said.push(format!("{}: use {} instead of {}.", supply.name, label(model), label(old)));
+                }
+                _ => {}
+            }
+        }
+    }
+    said
 }
 
 /// What a plan costs over the years that plans are compared by.

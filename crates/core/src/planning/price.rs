@@ -15,6 +15,7 @@ const FITTING: f64 = 2.5;
 const PART: f64 = 20.0;
 /// Months that a season's water is spread over, alike, to find its steps of the tariff.
 const SEASON_MONTHS: f64 = 6.0;
+
 /// What a plan costs over ten years, and what it lacks.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct TenYears {
